@@ -1,0 +1,92 @@
+"""Raw take events: MIDI messages with a time in ms, as a recorder stores them.
+
+An event is `[time_ms, status, data1, data2]`: time from the downbeat of bar 1 as the click
+was scheduled, negative before it, with no latency taken off; the rest are the message's
+bytes. They are kept unchanged; a take is read from them whenever it is needed.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+from ear.errors import FormatError
+from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, pedal_spans
+from ear.notes import PedalSpan, Take, TakeNote
+
+EVENTS_MAX = 100_000
+TIME_MAX_MS = 3_600_000.0
+"""An hour: no exercise is longer."""
+STATUS_NOTE_OFF, STATUS_NOTE_ON, STATUS_CONTROL = 0x80, 0x90, 0xB0
+CHANNEL_MESSAGES = range(0x80, 0xF0)
+
+RawEvent = tuple[float, int, int, int]
+
+
+def check_events(value: Any) -> list[RawEvent]:
+    """Take what came from outside and give it back typed, or say what is wrong and where."""
+    if not isinstance(value, list):
+        raise FormatError(expected="a list of events", found=type(value).__name__)
+    if len(value) > EVENTS_MAX:
+        raise FormatError(expected=f"at most {EVENTS_MAX:,} events", found=f"{len(value):,}")
+    events: list[RawEvent] = []
+    for index, row in enumerate(value):
+        if not _is_event(row):
+            raise FormatError(
+                expected="[time_ms, status, data1, data2]", found=f"{row!r:.60} as event {index}"
+            )
+        events.append((float(row[0]), row[1], row[2], row[3]))
+    return events
+
+
+def _is_event(row: Any) -> bool:
+    if not isinstance(row, list | tuple) or len(row) != 4:
+        return False
+    time_ms, status, *data = row
+    if isinstance(time_ms, bool) or not isinstance(time_ms, int | float) or not math.isfinite(time_ms):
+        return False
+    if any(isinstance(v, bool) or not isinstance(v, int) for v in (status, *data)):
+        return False
+    return (
+        abs(time_ms) <= TIME_MAX_MS
+        and status in CHANNEL_MESSAGES
+        and all(0 <= v <= 127 for v in data)
+    )
+
+
+def take_from_events(
+    events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True
+) -> Take:
+    """Read a take from raw events, taking the set-up's constant latency off."""
+    gatherer = NoteGatherer.fresh()
+    pedal: list[tuple[float, int]] = []
+    second = 0.0
+    for time_ms, status, data1, data2 in sorted(events, key=lambda event: event[0]):
+        second = (time_ms - latency_ms) / 1000.0
+        channel, message = status & 0x0F, status & 0xF0
+        if message == STATUS_NOTE_ON:
+            gatherer.note_on(second, channel=channel, pitch=data1, velocity=data2)
+        elif message == STATUS_NOTE_OFF:
+            gatherer.note_off(second, channel=channel, pitch=data1)
+        elif message == STATUS_CONTROL and data1 == SUSTAIN_PEDAL:
+            pedal.append((second, data2))
+    return Take.of(
+        (
+            TakeNote(onset_s=n.onset, length_s=n.end - n.onset, pitch=n.pitch, velocity=n.velocity)
+            for n in gatherer.finish(second)
+        ),
+        pedal=(PedalSpan(start_s=a, end_s=b) for a, b in pedal_spans(pedal, end=second)),
+        has_touch=has_touch,
+        latency_ms=latency_ms,
+    )
+
+
+def events_from_take(take: Take) -> list[RawEvent]:
+    """A take as raw events on channel 1, in order of time: what the robot player sends."""
+    events: list[RawEvent] = []
+    for note in take.notes:
+        events.append((note.onset_s * 1000.0, STATUS_NOTE_ON, note.pitch, note.velocity))
+        events.append(((note.onset_s + note.length_s) * 1000.0, STATUS_NOTE_OFF, note.pitch, 64))
+    for span in take.pedal:
+        events.append((span.start_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 127))
+        events.append((span.end_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 0))
+    return sorted(events, key=lambda e: (e[0], e[1] == STATUS_NOTE_ON, e[2]))

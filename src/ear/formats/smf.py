@@ -1,0 +1,338 @@
+"""Standard MIDI Files, in and out.
+
+Reading keeps to the MIDI Manufacturers Association's "Standard MIDI Files 1.0" (RP-001)
+through the library mido; what mido does not say (where a file breaks, SMPTE division) is
+found here.
+"""
+
+import io
+import struct
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import mido
+
+from ear.errors import FormatError, ValueOutOfRange
+from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
+from ear.notes import (
+    Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, PedalSpan, Take, TakeNote,
+    TempoChange, TempoMap,
+)  # fmt: skip
+from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+
+BYTES_MAX = 4_000_000
+"""Far over any exercise; a guard against wrong files."""
+NOTES_MAX = 50_000
+TAKE_TICKS_PER_QUARTER = 960
+DEFAULT_BPM = 120.0
+"""What a file without a tempo means (RP-001)."""
+DRUM_CHANNEL = 9
+"""Channel 10, counted from 0."""
+NOTE_OFF_VELOCITY = 64
+KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
+MINOR_KEY_NAMES = ("Abm", "Ebm", "Bbm", "Fm", "Cm", "Gm", "Dm", "Am", "Em", "Bm", "F#m", "C#m", "G#m", "D#m", "A#m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Contents:
+    """What a file holds, times in its own ticks."""
+
+    ticks_per_quarter: int
+    notes: tuple[Sounded, ...]
+    track_names: tuple[str, ...]
+    tempos: tuple[tuple[int, float], ...]
+    meters: tuple[tuple[int, Meter], ...]
+    fifths: int
+    pedal: tuple[tuple[float, float], ...]
+
+
+def read_contents(data: bytes) -> Contents:
+    """Read a file of type 0 or 1. Raises FormatError, saying what and where."""
+    source = _check_header(data)
+    try:
+        file = mido.MidiFile(file=source, clip=True)
+    except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
+        offset = source.tell()
+        found = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
+        raise FormatError(expected="MIDI messages", found=found, offset=offset) from problem
+    except Exception as problem:  # mido raises its own classes from deep inside meta messages
+        raise FormatError(expected="MIDI messages", found=str(problem), offset=source.tell()) from problem
+    return _gather(file)
+
+
+def _check_header(data: bytes) -> io.BytesIO:
+    if not data:
+        raise FormatError(expected="a Standard MIDI File", found="an empty file", offset=0)
+    if len(data) > BYTES_MAX:
+        raise FormatError(expected=f"at most {BYTES_MAX:,} bytes", found=f"{len(data):,}")
+    if data[:4] != b"MThd":
+        start = data[:4].decode("ascii", "replace")
+        raise FormatError(expected="a Standard MIDI File (MThd)", found=repr(start), offset=0)
+    if len(data) < 14:
+        raise FormatError(expected="a header of 14 bytes", found="the end of the file", offset=len(data))
+    size, kind, tracks, division = struct.unpack(">LHHH", data[4:14])
+    if size < 6:
+        raise FormatError(expected="a header of 6 bytes or more", found=f"{size}", offset=4)
+    if kind > 1:
+        raise FormatError(expected="a file of type 0 or 1", found=f"type {kind}", offset=8)
+    if tracks == 0:
+        raise FormatError(expected="at least one track", found="none", offset=10)
+    if division & 0x8000:
+        raise FormatError(
+            expected="time counted in ticks to a quarter note", found="SMPTE frames", offset=12
+        )
+    if division == 0:
+        raise FormatError(expected="ticks to a quarter note", found="0", offset=12)
+    return io.BytesIO(data)
+
+
+def _gather(file: mido.MidiFile) -> Contents:
+    notes: list[Sounded] = []
+    tempos: dict[int, float] = {}
+    meters: dict[int, Meter] = {}
+    pedal: list[tuple[float, int]] = []
+    fifths: int | None = None
+    names: list[str] = []
+    end = 0
+    for index, track in enumerate(file.tracks):
+        gatherer = NoteGatherer.fresh(track=index)
+        names.append("")
+        tick = 0
+        for message in track:
+            tick += message.time
+            match message.type:
+                case "note_on":
+                    gatherer.note_on(
+                        tick, channel=message.channel, pitch=message.note, velocity=message.velocity
+                    )
+                case "note_off":
+                    gatherer.note_off(tick, channel=message.channel, pitch=message.note)
+                case "control_change" if message.control == SUSTAIN_PEDAL:
+                    pedal.append((tick, message.value))
+                case "set_tempo":
+                    tempos[tick] = _bpm(message.tempo, track=index)
+                case "time_signature":
+                    meters[tick] = _meter(message, track=index)
+                case "key_signature" if fifths is None:
+                    fifths = _fifths(message.key)
+                case "track_name":
+                    names[-1] = message.name
+        notes += gatherer.finish(tick)
+        end = max(end, tick)
+    if len(notes) > NOTES_MAX:
+        raise FormatError(expected=f"at most {NOTES_MAX:,} notes", found=f"{len(notes):,}")
+    notes.sort(key=lambda n: (n.onset, n.pitch))
+    pedal.sort(key=lambda change: change[0])
+    return Contents(
+        ticks_per_quarter=file.ticks_per_beat,
+        notes=tuple(notes),
+        track_names=tuple(names),
+        tempos=tuple(sorted(tempos.items())),
+        meters=tuple(sorted(meters.items(), key=lambda item: item[0])),
+        fifths=fifths or 0,
+        pedal=tuple(pedal_spans(pedal, end=end)),
+    )
+
+
+def _bpm(microseconds: int, *, track: int) -> float:
+    bpm = 60e6 / microseconds if microseconds else float("inf")
+    if not BPM_MIN <= bpm <= BPM_MAX:
+        raise FormatError(expected=f"a tempo of {BPM_MIN:g} to {BPM_MAX:g}", found=f"{bpm:.4g}", track=track)
+    return round(bpm, 3)
+
+
+def _meter(message: mido.MetaMessage, *, track: int) -> Meter:
+    try:
+        return Meter(numerator=message.numerator, denominator=message.denominator)
+    except ValueOutOfRange as problem:
+        found = f"{message.numerator}/{message.denominator}"
+        raise FormatError(expected="a meter over 2, 4, 8 or 16", found=found, track=track) from problem
+
+
+def _fifths(key: str) -> int:
+    names = MINOR_KEY_NAMES if key.endswith("m") else KEY_NAMES
+    return names.index(key) - 7
+
+
+def read_part(data: bytes, *, kind: Kind) -> Part:
+    """Read a target part. Its notes number as the file's do, by (onset, pitch)."""
+    contents = read_contents(data)
+    scale = TICKS_PER_QUARTER / contents.ticks_per_quarter
+
+    def tick(file_tick: float) -> int:
+        return round(file_tick * scale)
+
+    tempos = [TempoChange(tick=tick(at), bpm=bpm) for at, bpm in contents.tempos]
+    if not tempos or tempos[0].tick != 0:
+        tempos.insert(0, TempoChange(tick=0, bpm=DEFAULT_BPM))
+    hands = _hands(contents, kind=kind)
+    notes = [
+        Note(
+            onset_tick=tick(n.onset),
+            length_tick=max(1, tick(n.end) - tick(n.onset)),
+            pitch=n.pitch,
+            velocity=n.velocity,
+            hand=hands.get(n.track),
+        )
+        for n in contents.notes
+    ]
+    return Part.of(
+        notes,
+        kind=kind,
+        meters=_meter_map([(tick(at), meter) for at, meter in contents.meters]),
+        tempos=TempoMap([c for c, after in zip(tempos, [*tempos[1:], None], strict=True)
+                         if after is None or after.tick != c.tick]),
+        fifths=contents.fifths,
+    )  # fmt: skip
+
+
+def _meter_map(meters: list[tuple[int, Meter]]) -> MeterMap:
+    """Meters at ticks as meters at bars; a change inside a bar takes effect at that bar."""
+    found = MeterMap.of(4, 4)
+    for tick, meter in meters:
+        bar = found.bar_at(tick).number
+        kept = [c for c in found.changes if c.bar < bar]
+        found = MeterMap([*kept, MeterChange(bar=bar, meter=meter)])
+    return found
+
+
+def _hands(contents: Contents, *, kind: Kind) -> dict[int, Hand]:
+    """Which track is which hand: by name if it says so, else two tracks by their height."""
+    tracks = sorted({n.track for n in contents.notes})
+    if kind is Kind.DRUMS:
+        return {}
+    named: dict[int, Hand] = {}
+    for track in tracks:
+        name = contents.track_names[track].lower()
+        named |= {track: hand for hand in Hand if hand.value in name}
+    if len(named) == len(tracks):
+        return named
+    if len(tracks) != 2:
+        return {}
+
+    def height(track: int) -> float:
+        pitches = [n.pitch for n in contents.notes if n.track == track]
+        return sum(pitches) / len(pitches)
+
+    low, high = sorted(tracks, key=height)
+    return {high: Hand.RIGHT, low: Hand.LEFT}
+
+
+def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
+    """Read a take that was recorded against a part's click.
+
+    The file begins `count_in_bars` bars (first meter, first tempo of the part) before bar 1.
+    A file that names no tempo is taken to run at the click's.
+    """
+    contents = read_contents(data)
+    bpm = [TempoChange(tick=at, bpm=bpm) for at, bpm in contents.tempos]
+    if not bpm or bpm[0].tick != 0:
+        bpm.insert(0, TempoChange(tick=0, bpm=DEFAULT_BPM if bpm else part.tempos.first_bpm))
+    tempos = TempoMap(bpm)
+    # The map counts 480 ticks to a quarter; the file's own division is put right by a factor.
+    scale = TICKS_PER_QUARTER / contents.ticks_per_quarter
+    scaled = TempoMap([TempoChange(tick=round(c.tick * scale), bpm=c.bpm) for c in tempos.changes])
+    count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / part.tempos.first_bpm
+
+    def second(file_tick: float) -> float:
+        return scaled.second_at(file_tick * scale) - count_in_s
+
+    return Take.of(
+        (
+            TakeNote(
+                onset_s=second(n.onset), length_s=second(n.end) - second(n.onset),
+                pitch=n.pitch, velocity=n.velocity,
+            )
+            for n in contents.notes
+        ),
+        pedal=(PedalSpan(start_s=second(a), end_s=second(b)) for a, b in contents.pedal),
+    )  # fmt: skip
+
+
+def write_part(part: Part) -> bytes:
+    """A part as a file of type 1: a conductor track, then a track for each hand."""
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
+    conductor: list[tuple[int, mido.MetaMessage]] = [
+        (0, mido.MetaMessage("key_signature", key=KEY_NAMES[part.fifths + 7]))
+    ]
+    for meter_change in part.meters.changes:
+        meter = meter_change.meter
+        conductor.append((
+            part.meters.bar(meter_change.bar).start_tick,
+            mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator),
+        ))  # fmt: skip
+    conductor += [
+        (c.tick, mido.MetaMessage("set_tempo", tempo=round(60e6 / c.bpm))) for c in part.tempos.changes
+    ]
+    file.tracks.append(_track(conductor))
+    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+    for hand in sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT)):
+        messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
+        if hand is not None:
+            messages.append((0, mido.MetaMessage("track_name", name=f"{hand.value} hand")))
+        for note in part.notes:
+            if note.hand == hand:
+                messages += _note_messages(note.onset_tick, note.end_tick, note.pitch, note.velocity, channel)
+        file.tracks.append(_track(messages))
+    return _saved(file)
+
+
+def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
+    """A take as a file of type 0 at the click's tempo, with the click's count-in before it.
+
+    Notes that fall before the file's start are put at its start.
+    """
+    bpm = part.tempos.first_bpm
+    ticks_per_second = bpm / 60.0 * TAKE_TICKS_PER_QUARTER
+    count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / bpm
+    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+
+    def tick(second: float) -> int:
+        return max(0, round((second + count_in_s) * ticks_per_second))
+
+    messages: list[tuple[int, mido.Message | mido.MetaMessage]] = [
+        (0, mido.MetaMessage("set_tempo", tempo=round(60e6 / bpm)))
+    ]
+    for note in take.notes:
+        onset = tick(note.onset_s)
+        end = max(onset + 1, tick(note.onset_s + note.length_s))
+        messages += _note_messages(onset, end, note.pitch, note.velocity, channel)
+    for span in take.pedal:
+        for second, value in ((span.start_s, 127), (span.end_s, 0)):
+            messages.append((
+                tick(second),
+                mido.Message("control_change", channel=channel, control=SUSTAIN_PEDAL, value=value),
+            ))  # fmt: skip
+    file = mido.MidiFile(type=0, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
+    file.tracks.append(_track(messages))
+    return _saved(file)
+
+
+def _note_messages(
+    onset: int, end: int, pitch: int, velocity: int, channel: int
+) -> list[tuple[int, mido.Message]]:
+    return [
+        (onset, mido.Message("note_on", channel=channel, note=pitch, velocity=velocity)),
+        (end, mido.Message("note_off", channel=channel, note=pitch, velocity=NOTE_OFF_VELOCITY)),
+    ]
+
+
+def _track(messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]]) -> mido.MidiTrack:
+    """Messages at absolute ticks as a track; at one tick notes end before others begin."""
+
+    def order(item: tuple[int, mido.Message | mido.MetaMessage]) -> tuple[int, bool]:
+        return item[0], item[1].type == "note_on"
+
+    track = mido.MidiTrack()
+    last = 0
+    for tick, message in sorted(messages, key=order):
+        track.append(message.copy(time=tick - last))
+        last = tick
+    track.append(mido.MetaMessage("end_of_track"))
+    return track
+
+
+def _saved(file: mido.MidiFile) -> bytes:
+    buffer = io.BytesIO()
+    file.save(file=buffer)
+    return buffer.getvalue()

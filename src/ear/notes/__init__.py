@@ -1,0 +1,31 @@
+"""Music as frozen values: notes, parts, takes, meters, tempos, pitches, drum lanes."""
+
+from ear.notes.kit import STANDARD_KIT, KitMap, Lane
+from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
+from ear.notes.note import Hand, Kind, Note, Part, PedalSpan, Take, TakeNote
+from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
+
+__all__ = [
+    "STANDARD_KIT",
+    "Bar",
+    "Hand",
+    "Kind",
+    "KitMap",
+    "Lane",
+    "Meter",
+    "MeterChange",
+    "MeterMap",
+    "Note",
+    "Part",
+    "PedalSpan",
+    "Position",
+    "Spelling",
+    "Take",
+    "TakeNote",
+    "TempoChange",
+    "TempoMap",
+    "interval_name",
+    "key_alteration",
+    "pitch_name",
+    "spell",
+]

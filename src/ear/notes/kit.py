@@ -1,0 +1,67 @@
+"""Drum lanes: which General MIDI percussion numbers a drummer would call one instrument."""
+
+from dataclasses import dataclass
+from types import MappingProxyType
+
+from ear.errors import ValueOutOfRange
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lane:
+    """One instrument of the kit.
+
+    `staff_step` is its place on a percussion staff, in steps above the bottom line.
+    """
+
+    name: str
+    pitches: tuple[int, ...]
+    staff_step: int
+    head: str
+    """`round`, `cross`, `diamond` or `ring` (a cross in a circle: an open hat)."""
+
+
+LANES = (
+    Lane(name="crash", pitches=(49, 57, 52, 55), staff_step=10, head="cross"),
+    Lane(name="open hat", pitches=(46,), staff_step=9, head="ring"),
+    Lane(name="hat", pitches=(42, 44), staff_step=9, head="cross"),
+    Lane(name="ride", pitches=(51, 59, 53), staff_step=8, head="cross"),
+    Lane(name="high tom", pitches=(50, 48), staff_step=7, head="round"),
+    Lane(name="mid tom", pitches=(47, 45), staff_step=6, head="round"),
+    Lane(name="cowbell", pitches=(56,), staff_step=6, head="diamond"),
+    Lane(name="snare", pitches=(38, 40), staff_step=5, head="round"),
+    Lane(name="side stick", pitches=(37,), staff_step=5, head="cross"),
+    Lane(name="clap", pitches=(39,), staff_step=5, head="diamond"),
+    Lane(name="floor tom", pitches=(43, 41), staff_step=3, head="round"),
+    Lane(name="kick", pitches=(36, 35), staff_step=1, head="round"),
+)
+"""General MIDI level 1 percussion numbers, from the top of the staff down. The first
+number of each lane is the one that sounds and is written."""
+
+
+class KitMap:
+    """Folds percussion numbers into lanes. A number in no lane is a lane of its own."""
+
+    __slots__ = ("_lane_of", "lanes")
+
+    def __init__(self, lanes: tuple[Lane, ...] = LANES) -> None:
+        lane_of: dict[int, Lane] = {}
+        for lane in lanes:
+            for pitch in lane.pitches:
+                if pitch in lane_of:
+                    raise ValueOutOfRange(f"percussion number {pitch} stands in two lanes")
+                lane_of[pitch] = lane
+        self.lanes = lanes
+        self._lane_of = MappingProxyType(lane_of)
+
+    def lane(self, pitch: int) -> Lane:
+        found = self._lane_of.get(pitch)
+        if found is not None:
+            return found
+        return Lane(name=f"pad {pitch}", pitches=(pitch,), staff_step=4, head="diamond")
+
+    def fold(self, pitch: int) -> int:
+        """The number that stands for a pitch's whole lane."""
+        return self.lane(pitch).pitches[0]
+
+
+STANDARD_KIT = KitMap()

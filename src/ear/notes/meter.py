@@ -1,0 +1,222 @@
+"""Meter and tempo: from ticks to bars and beats, and to seconds and back."""
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.errors import ValueOutOfRange
+from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+
+DENOMINATORS = (2, 4, 8, 16)
+NUMERATOR_MAX = 32
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Meter:
+    """A time signature."""
+
+    numerator: int
+    denominator: int
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.numerator <= NUMERATOR_MAX or self.denominator not in DENOMINATORS:
+            raise ValueOutOfRange(f"no such meter: {self.numerator}/{self.denominator}")
+
+    @property
+    def bar_ticks(self) -> int:
+        return self.numerator * TICKS_PER_QUARTER * 4 // self.denominator
+
+    @property
+    def bar_quarters(self) -> float:
+        return self.bar_ticks / TICKS_PER_QUARTER
+
+    @property
+    def is_compound(self) -> bool:
+        """Felt in dotted beats: 6/8, 9/8, 12/8 and their kin."""
+        return self.denominator >= 8 and self.numerator % 3 == 0 and self.numerator > 3
+
+    @property
+    def beat_ticks(self) -> int:
+        """Length of the beat that a musician counts."""
+        unit = TICKS_PER_QUARTER * 4 // self.denominator
+        return unit * 3 if self.is_compound else unit
+
+    @property
+    def beats(self) -> int:
+        """Beats that a musician counts in a bar."""
+        return self.bar_ticks // self.beat_ticks
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeterChange:
+    bar: int
+    """Counted from 1."""
+    meter: Meter
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bar:
+    """One bar of a part: its number from 1, where it begins, its meter."""
+
+    number: int
+    start_tick: int
+    meter: Meter
+
+    @property
+    def end_tick(self) -> int:
+        return self.start_tick + self.meter.bar_ticks
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Position:
+    """A place as musicians count it: bar and beat from 1, then ticks into the beat."""
+
+    bar: int
+    beat: int
+    tick: int
+
+
+class MeterMap:
+    """Meters along a part. The last one goes on without end.
+
+    `changes` are in order of bar; the first must be at bar 1.
+    """
+
+    __slots__ = ("_starts", "changes")
+
+    def __init__(self, changes: Sequence[MeterChange]) -> None:
+        if not changes or changes[0].bar != 1:
+            raise ValueOutOfRange("a meter map begins at bar 1")
+        starts = [0]
+        for before, after in zip(changes, changes[1:], strict=False):
+            if after.bar <= before.bar:
+                raise ValueOutOfRange("meter changes must be in order of bar")
+            starts.append(starts[-1] + (after.bar - before.bar) * before.meter.bar_ticks)
+        self.changes = tuple(changes)
+        self._starts = starts
+
+    @classmethod
+    def of(cls, numerator: int, denominator: int) -> "MeterMap":
+        """One meter all through."""
+        meter = Meter(numerator=numerator, denominator=denominator)
+        return cls([MeterChange(bar=1, meter=meter)])
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, MeterMap) and self.changes == other.changes
+
+    def __hash__(self) -> int:
+        return hash(self.changes)
+
+    @property
+    def first(self) -> Meter:
+        return self.changes[0].meter
+
+    def bar_at(self, tick: float) -> Bar:
+        """The bar that holds a tick; before bar 1, bars 0, -1 … in the first meter."""
+        index = max(0, bisect_right(self._starts, tick) - 1)
+        change = self.changes[index]
+        count = int((tick - self._starts[index]) // change.meter.bar_ticks)
+        return Bar(
+            number=change.bar + count,
+            start_tick=self._starts[index] + count * change.meter.bar_ticks,
+            meter=change.meter,
+        )
+
+    def bar(self, number: int) -> Bar:
+        """A bar by its number."""
+        index = max(0, bisect_right([c.bar for c in self.changes], number) - 1)
+        change = self.changes[index]
+        start = self._starts[index] + (number - change.bar) * change.meter.bar_ticks
+        return Bar(number=number, start_tick=start, meter=change.meter)
+
+    def bars(self, end_tick: int) -> list[Bar]:
+        """Bars from 1 up to the one in which the part ends; at least one."""
+        found = [self.bar(1)]
+        while found[-1].end_tick < end_tick:
+            found.append(self.bar(found[-1].number + 1))
+        return found
+
+    def position(self, tick: float) -> Position:
+        bar = self.bar_at(tick)
+        into = round(tick - bar.start_tick)
+        beat, rest = divmod(into, bar.meter.beat_ticks)
+        return Position(bar=bar.number, beat=beat + 1, tick=rest)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TempoChange:
+    tick: int
+    bpm: float
+    """Quarter notes a minute."""
+
+    def __post_init__(self) -> None:
+        if not BPM_MIN <= self.bpm <= BPM_MAX:
+            raise ValueOutOfRange(f"a tempo is {BPM_MIN:g} to {BPM_MAX:g}, not {self.bpm:g}")
+
+
+class TempoMap:
+    """The click's tempo along a part, steps from one to the next.
+
+    Before tick 0 the first tempo holds, after the last change the last one.
+    """
+
+    __slots__ = ("_beats", "_seconds", "changes")
+
+    def __init__(self, changes: Sequence[TempoChange]) -> None:
+        if not changes or changes[0].tick != 0:
+            raise ValueOutOfRange("a tempo map begins at tick 0")
+        seconds = [0.0]
+        for before, after in zip(changes, changes[1:], strict=False):
+            if after.tick <= before.tick:
+                raise ValueOutOfRange("tempo changes must be in order of tick")
+            quarters = (after.tick - before.tick) / TICKS_PER_QUARTER
+            seconds.append(seconds[-1] + quarters * 60.0 / before.bpm)
+        self.changes = tuple(changes)
+        self._beats = np.array([c.tick / TICKS_PER_QUARTER for c in changes])
+        self._seconds = np.array(seconds)
+
+    @classmethod
+    def of(cls, bpm: float) -> "TempoMap":
+        return cls([TempoChange(tick=0, bpm=bpm)])
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, TempoMap) and self.changes == other.changes
+
+    def __hash__(self) -> int:
+        return hash(self.changes)
+
+    @property
+    def first_bpm(self) -> float:
+        return self.changes[0].bpm
+
+    def seconds(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Quarters from bar 1 as seconds from bar 1; any shape, elementwise."""
+        if len(self.changes) == 1:
+            return quarters * (60.0 / self.changes[0].bpm)
+        index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
+        per_quarter = np.array([60.0 / c.bpm for c in self.changes])
+        found: NDArray[np.float64] = (
+            self._seconds[index] + (quarters - self._beats[index]) * per_quarter[index]
+        )
+        return found
+
+    def quarters(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Seconds from bar 1 as quarters from bar 1; any shape, elementwise."""
+        if len(self.changes) == 1:
+            return seconds * (self.changes[0].bpm / 60.0)
+        index = np.clip(np.searchsorted(self._seconds, seconds, side="right") - 1, 0, None)
+        per_second = np.array([c.bpm / 60.0 for c in self.changes])
+        found: NDArray[np.float64] = (
+            self._beats[index] + (seconds - self._seconds[index]) * per_second[index]
+        )
+        return found
+
+    def second_at(self, tick: float) -> float:
+        return float(self.seconds(np.array(tick / TICKS_PER_QUARTER)))
+
+    def bpm_at(self, tick: float) -> float:
+        index = bisect_right([c.tick for c in self.changes], tick) - 1
+        return self.changes[max(0, index)].bpm

@@ -1,0 +1,147 @@
+"""Notes as a part writes them and as a take holds them."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from ear.errors import ValueOutOfRange
+from ear.notes.meter import Bar, MeterMap, TempoMap
+from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+
+FIFTHS_MAX = 7
+
+
+class Kind(StrEnum):
+    KEYBOARD = "keyboard"
+    DRUMS = "drums"
+
+
+class Hand(StrEnum):
+    RIGHT = "right"
+    LEFT = "left"
+
+
+def _check_pitch_and_velocity(pitch: int, velocity: int) -> None:
+    if not PITCH_MIN <= pitch <= PITCH_MAX:
+        raise ValueOutOfRange(f"a pitch is {PITCH_MIN} to {PITCH_MAX}, not {pitch}")
+    if not VELOCITY_MIN <= velocity <= VELOCITY_MAX:
+        raise ValueOutOfRange(f"a velocity is {VELOCITY_MIN} to {VELOCITY_MAX}, not {velocity}")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    """One note of a target part, in ticks from the start of bar 1."""
+
+    onset_tick: int
+    length_tick: int
+    pitch: int
+    velocity: int
+    hand: Hand | None = None
+
+    def __post_init__(self) -> None:
+        _check_pitch_and_velocity(self.pitch, self.velocity)
+        if self.onset_tick < 0 or self.length_tick < 1:
+            raise ValueOutOfRange("a note begins at tick 0 or later and lasts a tick or more")
+
+    @property
+    def end_tick(self) -> int:
+        return self.onset_tick + self.length_tick
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """A target part: what should be played. Notes stand in order of (onset, pitch)."""
+
+    kind: Kind
+    notes: tuple[Note, ...]
+    meters: MeterMap
+    tempos: TempoMap
+    fifths: int = 0
+    """Key signature: sharps positive, flats negative."""
+
+    def __post_init__(self) -> None:
+        order = [(n.onset_tick, n.pitch) for n in self.notes]
+        if order != sorted(order):
+            raise ValueOutOfRange("a part's notes stand in order of onset and pitch")
+        if abs(self.fifths) > FIFTHS_MAX:
+            raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats")
+
+    @classmethod
+    def of(
+        cls, notes: Iterable[Note], *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0
+    ) -> "Part":
+        """A part of notes in any order."""
+        ordered = tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch)))
+        return cls(kind=kind, notes=ordered, meters=meters, tempos=tempos, fifths=fifths)
+
+    @property
+    def end_tick(self) -> int:
+        """Where the last note ends; 0 in an empty part."""
+        return max((n.end_tick for n in self.notes), default=0)
+
+    @property
+    def bars(self) -> list[Bar]:
+        return self.meters.bars(self._last_tick_that_counts())
+
+    def _last_tick_that_counts(self) -> int:
+        # A drum hit's length says nothing: a part ends in the bar of its last onset.
+        if self.kind is Kind.DRUMS:
+            return max((n.onset_tick + 1 for n in self.notes), default=0)
+        return self.end_tick
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeNote:
+    """One note as it was played, in seconds from the downbeat of bar 1."""
+
+    onset_s: float
+    length_s: float
+    pitch: int
+    velocity: int
+
+    def __post_init__(self) -> None:
+        _check_pitch_and_velocity(self.pitch, self.velocity)
+        if self.length_s < 0:
+            raise ValueOutOfRange("a note cannot end before it begins")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PedalSpan:
+    """The sustain pedal held, in seconds from the downbeat of bar 1."""
+
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Take:
+    """One recorded attempt. Notes stand in order of (onset, pitch); latency is already off."""
+
+    notes: tuple[TakeNote, ...]
+    pedal: tuple[PedalSpan, ...] = ()
+    has_touch: bool = True
+    """False where the source has no velocity of its own: typing keys, a mouse."""
+    latency_ms: float = field(default=0.0)
+    """What was taken off, kept to be shown."""
+
+    def __post_init__(self) -> None:
+        order = [(n.onset_s, n.pitch) for n in self.notes]
+        if order != sorted(order):
+            raise ValueOutOfRange("a take's notes stand in order of onset and pitch")
+
+    @classmethod
+    def of(
+        cls,
+        notes: Iterable[TakeNote],
+        *,
+        pedal: Iterable[PedalSpan] = (),
+        has_touch: bool = True,
+        latency_ms: float = 0.0,
+    ) -> "Take":
+        """A take of notes in any order."""
+        return cls(
+            notes=tuple(sorted(notes, key=lambda n: (n.onset_s, n.pitch))),
+            pedal=tuple(pedal),
+            has_touch=has_touch,
+            latency_ms=latency_ms,
+        )

@@ -1,0 +1,18 @@
+"""Units that the whole core shares.
+
+Target time is whole ticks, 480 to a quarter note; take time is seconds from bar 1.
+"""
+
+TICKS_PER_QUARTER = 480
+TICKS_PER_DIVISION = TICKS_PER_QUARTER // 4
+"""A division is a sixteenth."""
+
+VELOCITY_MIN, VELOCITY_MAX = 1, 127
+PITCH_MIN, PITCH_MAX = 0, 127
+BPM_MIN, BPM_MAX = 10.0, 400.0
+"""Quarter notes a minute; what a person could call a tempo, with room to spare."""
+
+
+def ms(seconds: float) -> float:
+    """Seconds as milliseconds."""
+    return seconds * 1000.0
