@@ -1,0 +1,155 @@
+"""Score the matching against takes with known truth.
+
+A case is `NAME.target.mid`, `NAME.take.mid` and `NAME.truth.json`; the truth has `kind`,
+`count_in_bars`, `tags`, `pairs` and, in `injected`, `tempo_ratio`, `transpose_semitones` and
+`slips`; in `observed`, `bias_ms`.
+"""
+
+import json
+import statistics
+import time
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ear.formats.smf import read_part, read_take
+from ear.matching.match import match
+from ear.matching.outcome import Match, Outcome
+from ear.measuring.measure import measure
+from ear.notes import Kind, Part, Take
+
+LINKED = ("matched", "wrong_pitch")
+WORST_SHOWN = 12
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Truth:
+    name: str
+    part: Part
+    take: Take
+    tags: tuple[str, ...]
+    pairs: list[dict]
+    tempo_ratio: float | None
+    transposition: int | None
+    slips: list[dict]
+    bias_ms: float | None
+
+
+@dataclass(slots=True, kw_only=True)
+class Tally:
+    """Counts of links and outcomes, for one take or many."""
+
+    right: int = 0
+    found: int = 0
+    wanted: int = 0
+    outcomes: dict[str, list[int]] = field(default_factory=lambda: defaultdict(lambda: [0, 0, 0]))
+
+    def add(self, other: "Tally") -> None:
+        self.right += other.right
+        self.found += other.found
+        self.wanted += other.wanted
+        for name, counts in other.outcomes.items():
+            mine = self.outcomes[name]
+            for k in range(3):
+                mine[k] += counts[k]
+
+    @property
+    def precision(self) -> float:
+        return self.right / self.found if self.found else 1.0
+
+    @property
+    def recall(self) -> float:
+        return self.right / self.wanted if self.wanted else 1.0
+
+    @property
+    def f1(self) -> float:
+        total = self.found + self.wanted
+        return 2 * self.right / total if total else 1.0
+
+    def outcome_f1(self, name: str) -> float:
+        right, found, wanted = self.outcomes[name]
+        return 2 * right / (found + wanted) if found + wanted else 1.0
+
+    @property
+    def macro_f1(self) -> float:
+        return statistics.fmean(self.outcome_f1(o.value) for o in Outcome)
+
+
+def read_truths(folder: Path) -> Iterator[Truth]:
+    for file in sorted(folder.glob("*.truth.json")):
+        data = json.loads(file.read_text())
+        stem = file.name.removesuffix(".truth.json")
+        part = read_part((folder / f"{stem}.target.mid").read_bytes(), kind=Kind(data["kind"]))
+        take = read_take(
+            (folder / f"{stem}.take.mid").read_bytes(), part=part, count_in_bars=data["count_in_bars"]
+        )
+        injected = data["injected"]
+        yield Truth(
+            name=stem, part=part, take=take, tags=tuple(data["tags"]), pairs=data["pairs"],
+            tempo_ratio=injected["tempo_ratio"], transposition=injected["transpose_semitones"],
+            slips=injected["slips"] or [], bias_ms=data["observed"]["bias_ms"],
+        )  # fmt: skip
+
+
+def tally(truth: Truth, found: Match) -> Tally:
+    wanted = {(p["target"], p["take"]): p["outcome"] for p in truth.pairs}
+    given = {(p.target, p.take): p.outcome.value for p in found.pairs}
+    result = Tally()
+    true_links = {k for k, v in wanted.items() if v in LINKED}
+    links = {k for k, v in given.items() if v in LINKED}
+    result.right, result.found, result.wanted = len(true_links & links), len(links), len(true_links)
+    for key, outcome in given.items():
+        counts = result.outcomes[outcome]
+        counts[1] += 1
+        counts[0] += wanted.get(key) == outcome
+    for outcome in wanted.values():
+        result.outcomes[outcome][2] += 1
+    return result
+
+
+def report(truths: Iterable[Truth]) -> Iterator[str]:
+    """Lines of the bench's report."""
+    whole, by_tag, cases = Tally(), defaultdict(Tally), []
+    bias, ratio, transpositions, slips, spent = [], [], [0, 0], [0, 0, 0], 0.0
+    for truth in truths:
+        started = time.perf_counter()
+        found = match(truth.part, truth.take)
+        spent += time.perf_counter() - started
+        one = tally(truth, found)
+        whole.add(one)
+        for tag in truth.tags:
+            by_tag[tag].add(one)
+        cases.append((one.f1, one.macro_f1, truth))
+        if truth.tempo_ratio is None or truth.bias_ms is None:
+            continue
+        measures = measure(truth.part, truth.take, found).timing
+        if measures.bias_ms.value is not None:
+            bias.append((abs(measures.bias_ms.value - truth.bias_ms), truth.name))
+        ratio.append(abs(found.time_base.ratio / truth.tempo_ratio - 1))
+        transpositions[0] += found.transposition == truth.transposition
+        transpositions[1] += 1
+        placed = [(_bar(truth.part, s["target"]), s["beats"]) for s in truth.slips]
+        given = [(_bar(truth.part, s.target), s.quarters) for s in found.time_base.slips]
+        slips[0] += sum(any(a == c and abs(b - d) < 0.25 for c, d in given) for a, b in placed)
+        slips[1] += len(placed)
+        slips[2] += len(given)
+    yield f"takes {len(cases)}, {1000 * spent / max(1, len(cases)):.1f} ms each"
+    yield f"links: precision {whole.precision:.4f}, recall {whole.recall:.4f}, F1 {whole.f1:.4f}"
+    each = ", ".join(f"{o.value} {whole.outcome_f1(o.value):.3f}" for o in Outcome)
+    yield f"outcomes: macro F1 {whole.macro_f1:.4f} ({each})"
+    if bias:
+        yield f"bias: median error {statistics.median(b for b, _ in bias):.2f} ms, worst " + ", ".join(
+            f"{name} {size:.1f}" for size, name in sorted(bias, reverse=True)[:4]
+        )
+        yield f"tempo ratio: median error {100 * statistics.median(ratio):.3f} %, worst {100 * max(ratio):.2f} %"
+        yield f"transposition: {transpositions[0]} of {transpositions[1]} right"
+        yield f"slips: {slips[0]} of {slips[1]} found with their bar and size; {slips[2]} said"
+    for tag, one in sorted(by_tag.items(), key=lambda item: item[1].f1):
+        yield f"  {tag:18} links F1 {one.f1:.4f}  outcomes {one.macro_f1:.4f}"
+    for f1, macro, truth in sorted(cases, key=lambda c: (c[0], c[1]))[:WORST_SHOWN]:
+        yield f"  {truth.name:16} links F1 {f1:.3f}  outcomes {macro:.3f}  {', '.join(truth.tags)}"
+
+
+def _bar(part: Part, target: int) -> int:
+    return part.meters.bar_at(part.notes[target].onset_tick).number

@@ -1,0 +1,60 @@
+"""Match a take with its target part.
+
+Three unknowns are common to the whole take and searched: the transposition, the player's tempo
+ratio and the path of his time base (`path.py`, where the model and its cost stand). Given them,
+notes are linked one to one (`pairing.py`) and the rest is named (`naming.py`).
+
+The hypothesis "in this key, at the click's tempo, near the click" comes first; others are tried
+only while notes are left on both sides that they could link, since no hypothesis can gain more
+than those. Each other hypothesis pays a fixed cost, so that the simpler story wins where both
+tell as much.
+
+Cost: O(moments x shifts) for each hypothesis that is tried; one for takes that kept to the click,
+about twenty for takes at another tempo. Deterministic; ties fall to the earlier hypothesis.
+"""
+
+from ear.matching.naming import name_rows
+from ear.matching.outcome import Match, Outcome, Pair, TimeBase
+from ear.matching.pairing import ABSENT
+from ear.matching.search import Hypothesis, Matcher
+from ear.matching.slips import find_slips
+from ear.notes import STANDARD_KIT, KitMap, Part, Take
+
+FOREIGN_SHARE = 0.4
+"""A take of which less than this share finds its place is of something else."""
+
+
+def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
+    """Find which take note is which target note. Never fails: an empty or foreign take gives
+    a match without links."""
+    nothing = Match(
+        pairs=_unlinked(part, take),
+        time_base=TimeBase(ratio=1.0, slips=()),
+        transposition=0,
+        is_foreign=False,
+    )
+    if not part.notes or not take.notes:
+        return nothing
+    matcher = Matcher(part, take, kit=kit)
+    found = matcher.search()
+    linked = int((found.links.take_of != ABSENT).sum())
+    if _is_foreign(matcher, found, linked=linked):
+        return Match(
+            pairs=nothing.pairs, time_base=nothing.time_base, transposition=0, is_foreign=True
+        )
+    slips = find_slips(matcher, found) if linked else ()
+    base = TimeBase(ratio=found.path.ratio, slips=slips)
+    pairs = name_rows(matcher, found, slips)
+    return Match(pairs=pairs, time_base=base, transposition=found.transposition, is_foreign=False)
+
+
+def _is_foreign(matcher: Matcher, found: Hypothesis, *, linked: int) -> bool:
+    least = min(len(matcher.target), len(matcher.played))
+    right = linked - int(found.links.is_wrong.sum())
+    return found.worth < FOREIGN_SHARE * least or right < FOREIGN_SHARE * least
+
+
+def _unlinked(part: Part, take: Take) -> tuple[Pair, ...]:
+    missed = (Pair(target=i, take=None, outcome=Outcome.MISSED) for i in range(len(part.notes)))
+    extra = (Pair(target=None, take=j, outcome=Outcome.EXTRA) for j in range(len(take.notes)))
+    return (*missed, *extra)

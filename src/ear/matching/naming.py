@@ -1,0 +1,72 @@
+"""Names for all rows: matched, wrong key, missed; double, graze, abandoned try, extra."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
+from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
+from ear.matching.search import Hypothesis, Matcher
+
+
+def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> tuple[Pair, ...]:
+    """One row for each target note, in order, then one for each take note left."""
+    links = found.links
+    rows = []
+    for i, take in enumerate(links.take_of.tolist()):
+        if take == ABSENT:
+            rows.append(Pair(target=i, take=None, outcome=Outcome.MISSED))
+        else:
+            outcome = Outcome.WRONG_PITCH if links.is_wrong[i] else Outcome.MATCHED
+            rows.append(Pair(target=i, take=take, outcome=outcome))
+    return (*rows, *_left_over(matcher, found, slips))
+
+
+def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> list[Pair]:
+    links, take, take_s = found.links, matcher.transposed(found.transposition), matcher.take_s
+    linked = links.target_of != ABSENT
+    doubles = is_double(take, take_s=take_s, links=links)
+    grazes = is_graze(
+        take,
+        take_s=take_s,
+        length_s=np.array([n.length_s for n in matcher.take.notes]),
+        velocity=np.array([n.velocity for n in matcher.take.notes]),
+        links=links,
+    )
+    before = previous_of_pitch(take, usable=linked)
+    abandoned = _abandoned(matcher, found, slips)
+    rows = []
+    for j in np.nonzero(~linked)[0].tolist():
+        if doubles[j]:
+            near = int(links.target_of[before[j]])
+            rows.append(Pair(target=None, take=j, outcome=Outcome.DOUBLE, near=near))
+        else:
+            rows.append(
+                Pair(
+                    target=None,
+                    take=j,
+                    outcome=Outcome.EXTRA,
+                    near=_nearest(matcher, found, j) if grazes[j] else None,
+                    is_graze=bool(grazes[j]) and not abandoned[j],
+                    is_abandoned=bool(abandoned[j]),
+                )
+            )
+    return rows
+
+
+def _nearest(matcher: Matcher, found: Hypothesis, j: int) -> int:
+    linked = np.nonzero(found.links.target_of != ABSENT)[0]
+    nearest = linked[np.argmin(np.abs(matcher.take_s[linked] - matcher.take_s[j]))]
+    return int(found.links.target_of[nearest])
+
+
+def _abandoned(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> NDArray[np.bool_]:
+    """Unlinked take notes between the last note before a restart and the first after it."""
+    flags = np.zeros(len(matcher.take_s), dtype=bool)
+    for slip in slips:
+        if slip.kind is not SlipKind.RESTART:
+            continue
+        earlier = found.links.take_of[: slip.target]
+        start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
+        end = matcher.take_s[found.links.take_of[slip.target]]
+        flags |= (matcher.take_s > start) & (matcher.take_s < end)
+    return flags & (found.links.target_of == ABSENT)

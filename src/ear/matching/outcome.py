@@ -1,0 +1,82 @@
+"""What matching says: one row for each note of target and take, and the player's time base."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+class Outcome(StrEnum):
+    MATCHED = "matched"
+    WRONG_PITCH = "wrong_pitch"
+    MISSED = "missed"
+    DOUBLE = "double"
+    EXTRA = "extra"
+
+
+class SlipKind(StrEnum):
+    LATE_START = "late_start"
+    EARLY_START = "early_start"
+    SLIP = "slip"
+    RECOVERY = "recovery"
+    RESTART = "restart"
+    SKIP_BAR = "skip_bar"
+    SKIP = "skip"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pair:
+    """A row. `target` and `take` number the notes of part and take, None where there is none.
+
+    `near` is the target note beside which a double or a graze stands; `is_graze` marks a
+    light, short extra beside another note, `is_abandoned` one of a try that was broken off.
+    """
+
+    target: int | None
+    take: int | None
+    outcome: Outcome
+    near: int | None = None
+    is_graze: bool = False
+    is_abandoned: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Slip:
+    """A jump of the time base: from target note `target` on, all is `quarters` later."""
+
+    target: int
+    quarter: float
+    """Where in the target, from the start of bar 1."""
+    quarters: float
+    kind: SlipKind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimeBase:
+    """The player's own time: target quarter b is expected at (b + shift) / ratio of the click's.
+
+    `shift` is the sum of the slips up to b.
+    """
+
+    ratio: float
+    slips: tuple[Slip, ...]
+
+    def expected(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Click quarters at which target quarters are expected; elementwise."""
+        shift = np.zeros_like(quarters)
+        for slip in self.slips:
+            shift[quarters >= slip.quarter - 1e-6] += slip.quarters
+        return (quarters + shift) / self.ratio
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Match:
+    """All rows (targets first, in order; then take notes without one) and the time base."""
+
+    pairs: tuple[Pair, ...]
+    time_base: TimeBase
+    transposition: int
+    """Semitones by which the whole take stands above the target."""
+    is_foreign: bool
+    """The take is of something else: nothing is linked."""

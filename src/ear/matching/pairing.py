@@ -1,0 +1,160 @@
+"""From a path to pairs: which take note is which target note, once the time base is known."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.matching.path import REACH_S, Floats, Ints, Onsets
+
+WRONG_REACH_S = 0.12
+"""How far from its place a wrong key still counts as played for a note."""
+PITCH_WEIGHT_S = 0.002
+"""Among wrong keys equally near in time, the nearer key wins: seconds for each semitone."""
+PITCH_WEIGHT_MOST_S = 0.03
+DOUBLE_REACH_S = 0.12
+"""A second trigger comes within this of the first: a bounce of stick or key, no repeated note."""
+GRAZE_REACH_S = 0.1
+GRAZE_VELOCITY = 40
+GRAZE_LENGTH_S = 0.09
+"""A graze is light and short and lies beside a note that was meant."""
+
+ABSENT = -1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Places:
+    """Where target notes are expected in the take, in take seconds; NaN for those that are not
+    played. `fallback_s` has second thoughts for silent notes: the place by the run before."""
+
+    expected_s: Floats
+    fallback_s: Floats
+
+
+@dataclass(slots=True, kw_only=True)
+class Links:
+    """Which take note each target note has, by index, ABSENT for none; and the reverse."""
+
+    take_of: Ints
+    target_of: Ints
+    is_wrong: NDArray[np.bool_]
+
+    @classmethod
+    def none(cls, *, targets: int, takes: int) -> "Links":
+        return cls(
+            take_of=np.full(targets, ABSENT),
+            target_of=np.full(takes, ABSENT),
+            is_wrong=np.zeros(targets, dtype=bool),
+        )
+
+    def link(self, target: int, take: int) -> None:
+        self.take_of[target] = take
+        self.target_of[take] = target
+
+
+def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, places: Places) -> Links:
+    """Link notes of one pitch, the nearest first, then silent ones, then wrong keys.
+
+    Nearest-first is the optimal assignment here: places of one pitch lie further apart than
+    the reach, save in fast repetitions, where the nearest is what a listener would say.
+    """
+    links = Links.none(targets=len(target), takes=len(take))
+    _link_same_pitch(links, target, take, take_s=take_s, expected_s=places.expected_s)
+    _link_same_pitch(links, target, take, take_s=take_s, expected_s=places.fallback_s)
+    _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
+    return links
+
+
+def _link_same_pitch(
+    links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats
+) -> None:
+    found_target: list[Ints] = []
+    found_take: list[Ints] = []
+    for pitch in np.unique(target.pitch):
+        wanted = np.nonzero(
+            (target.pitch == pitch) & (links.take_of == ABSENT) & ~np.isnan(expected_s)
+        )[0]
+        there = np.nonzero((take.pitch == pitch) & (links.target_of == ABSENT))[0]
+        if len(wanted) and len(there):
+            i, j = _within(expected_s[wanted], take_s[there], REACH_S)
+            found_target.append(wanted[i])
+            found_take.append(there[j])
+    if found_target:
+        i, j = np.concatenate(found_target), np.concatenate(found_take)
+        _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]))
+
+
+def _link_wrong(
+    links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats
+) -> None:
+    wanted = np.nonzero((links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
+    there = np.nonzero(links.target_of == ABSENT)[0]
+    there = there[~is_double(take, take_s=take_s, links=links)[there]]
+    if not len(wanted) or not len(there):
+        return
+    i, j = _within(expected_s[wanted], take_s[there], WRONG_REACH_S)
+    i, j = wanted[i], there[j]
+    far = np.abs(target.pitch[i] - take.pitch[j]) * PITCH_WEIGHT_S
+    cost = np.abs(take_s[j] - expected_s[i]) + np.minimum(far, PITCH_WEIGHT_MOST_S)
+    before = links.take_of == ABSENT
+    _link_nearest(links, i, j, cost)
+    links.is_wrong |= before & (links.take_of != ABSENT)
+
+
+def _within(places: Floats, times: Floats, reach: float) -> tuple[Ints, Ints]:
+    """All index pairs (place, time) no further apart than `reach`; `times` are sorted."""
+    first = np.searchsorted(times, places - reach, side="left")
+    after = np.searchsorted(times, places + reach, side="right")
+    count = after - first
+    i = np.repeat(np.arange(len(places)), count)
+    j = np.arange(len(i)) - np.repeat(np.cumsum(count) - count, count) + np.repeat(first, count)
+    return i, j
+
+
+def _link_nearest(links: Links, i: Ints, j: Ints, cost: Floats) -> None:
+    """Link candidates in order of cost; ties by target, then take."""
+    for k in np.lexsort((j, i, cost)).tolist():
+        target, take = int(i[k]), int(j[k])
+        if links.take_of[target] == ABSENT and links.target_of[take] == ABSENT:
+            links.link(target, take)
+
+
+def previous_of_pitch(take: Onsets, *, usable: NDArray[np.bool_]) -> Ints:
+    """For each take note the last usable one of its pitch before it, ABSENT for none."""
+    found = np.full(len(take), ABSENT)
+    last: dict[int, int] = {}
+    for j, pitch in enumerate(take.pitch.tolist()):
+        found[j] = last.get(pitch, ABSENT)
+        if usable[j]:
+            last[pitch] = j
+    return found
+
+
+def is_double(take: Onsets, *, take_s: Floats, links: Links) -> NDArray[np.bool_]:
+    """Unlinked take notes that follow a linked one of their pitch at once."""
+    linked = links.target_of != ABSENT
+    before = previous_of_pitch(take, usable=linked)
+    near = (before != ABSENT) & (take_s - take_s[before] <= DOUBLE_REACH_S)
+    found: NDArray[np.bool_] = ~linked & near
+    return found
+
+
+def is_graze(
+    take: Onsets, *, take_s: Floats, length_s: Floats, velocity: Ints, links: Links
+) -> NDArray[np.bool_]:
+    """Unlinked take notes that are light and short, right beside a linked note."""
+    linked_s = take_s[links.target_of != ABSENT]
+    if not len(linked_s):
+        return np.zeros(len(take), dtype=bool)
+    after = np.searchsorted(linked_s, take_s)
+    gap = np.minimum(
+        np.abs(take_s - linked_s[np.minimum(after, len(linked_s) - 1)]),
+        np.abs(take_s - linked_s[np.maximum(after - 1, 0)]),
+    )
+    found: NDArray[np.bool_] = (
+        (links.target_of == ABSENT)
+        & (gap <= GRAZE_REACH_S)
+        & (velocity <= GRAZE_VELOCITY)
+        & (length_s <= GRAZE_LENGTH_S)
+    )
+    return found

@@ -1,0 +1,170 @@
+"""The search for transposition, tempo ratio and path that explain a take best."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ear.matching.fit import Lines, fit_lines
+from ear.matching.pairing import ABSENT, Links, Places, link_notes
+from ear.matching.path import JUMP_COST, Ints, Onsets, Path, best_path, make_grid, moments_of
+from ear.notes import Kind, KitMap, Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+TEMPO_RATIOS = tuple(0.58 * 1.075**k for k in range(16))
+"""0.58 to 1.72 in steps that the creep of a path bridges."""
+TEMPO_COST = 3.0
+"""Notes that another tempo must gain over the click's."""
+TRANSPOSITION_COST = 3.0
+TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
+TRANSPOSITIONS_TRIED = 3
+LIKELY_SHARE = 0.9
+"""A take that scores this share of its notes is not in another key."""
+LEFT_OVER_SHARE = 0.04
+"""Left-over notes, on both sides, that are worth another search."""
+OWN_TEMPO_FROM = 0.02
+"""A tempo within 2 % of the click's is drift, not another tempo."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hypothesis:
+    """A path under a transposition, its links, and what could still be gained."""
+
+    path: Path
+    transposition: int
+    links: Links
+    left_over: int
+    worth: float
+    """Score less the costs of a transposition and another tempo."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinkedRuns:
+    """Linked target notes by index, each with the number of its run."""
+
+    target: Ints
+    run: Ints
+    runs: int
+
+
+class Matcher:
+    """A target and a take as arrays, with the steps of the search."""
+
+    def __init__(self, part: Part, take: Take, *, kit: KitMap) -> None:
+        fold: Callable[[int], int] = kit.fold if part.kind is Kind.DRUMS else int
+        self.part, self.take = part, take
+        self.target = Onsets(
+            time=np.array([n.onset_tick for n in part.notes]) / TICKS_PER_QUARTER,
+            pitch=np.array([fold(n.pitch) for n in part.notes], dtype=np.int64),
+        )
+        self.take_s = np.array([n.onset_s for n in take.notes])
+        self.played = Onsets(
+            time=part.tempos.quarters(self.take_s),
+            pitch=np.array([fold(n.pitch) for n in take.notes], dtype=np.int64),
+        )
+        self.quarters_per_second = part.tempos.first_bpm / 60.0
+        self.moments, self.note_moment = moments_of(self.target.time)
+        self.bar_starts = np.array([bar.start_tick for bar in part.bars]) / TICKS_PER_QUARTER
+        self.worth_a_search = max(
+            JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played))
+        )
+
+    def transposed(self, semitones: int) -> Onsets:
+        return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
+
+    def common(self, take: Onsets, *, links: Links | None = None) -> int:
+        """Notes that could at most be linked, by pitch alone; of the unlinked, given links."""
+        target_pitch, take_pitch = self.target.pitch, take.pitch
+        if links is not None:
+            target_pitch = target_pitch[links.take_of == ABSENT]
+            take_pitch = take_pitch[links.target_of == ABSENT]
+        size = 256
+        wanted = np.bincount(target_pitch[(target_pitch >= 0) & (target_pitch < size)], minlength=size)
+        there = np.bincount(take_pitch[(take_pitch >= 0) & (take_pitch < size)], minlength=size)
+        return int(np.minimum(wanted, there).sum())
+
+    def hypothesis(self, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
+        take = self.transposed(transposition)
+        grid = make_grid(
+            self.target,
+            take,
+            ratio=ratio,
+            quarters_per_second=self.quarters_per_second,
+            bar_starts=self.bar_starts,
+        )
+        path = best_path(grid, ratio=ratio, near=near)
+        links = link_notes(self.target, take, take_s=self.take_s, places=self.places(path))
+        cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if ratio != 1.0 else 0.0)
+        return Hypothesis(
+            path=path,
+            transposition=transposition,
+            links=links,
+            left_over=self.common(take, links=links),
+            worth=path.score - cost,
+        )
+
+    def places(self, path: Path) -> Places:
+        """Expected take seconds by the path; for silent notes, by the run before them."""
+        before = path.shift.copy()
+        for m in range(1, len(before)):
+            if np.isnan(before[m]):
+                before[m] = before[m - 1]
+        expected = (self.moments + path.shift) / path.ratio
+        fallback = np.where(np.isnan(path.shift), (self.moments + before) / path.ratio, np.nan)
+        return Places(
+            expected_s=self.part.tempos.seconds(expected)[self.note_moment],
+            fallback_s=self.part.tempos.seconds(fallback)[self.note_moment],
+        )
+
+    def search(self) -> Hypothesis:
+        best = self.hypothesis(transposition=0, ratio=1.0, near=True)
+        if best.left_over or best.worth < LIKELY_SHARE * min(len(self.target), len(self.played)):
+            for transposition in self.transpositions():
+                best = self.better(best, transposition=transposition, ratio=1.0, near=True)
+        if best.left_over >= self.worth_a_search:
+            best = self.better(best, transposition=best.transposition, ratio=1.0, near=False)
+        if best.left_over >= self.worth_a_search:
+            for ratio in TEMPO_RATIOS:
+                best = self.better(best, transposition=best.transposition, ratio=ratio, near=True)
+        return self.refined(best)
+
+    def transpositions(self) -> list[int]:
+        """Transpositions under which pitches alone could link more, the likeliest first."""
+        least = self.common(self.played) + TRANSPOSITION_COST
+        counts = [(-self.common(self.transposed(t)), abs(t), t) for t in TRANSPOSITIONS if t]
+        return [t for count, _, t in sorted(counts) if -count > least][:TRANSPOSITIONS_TRIED]
+
+    def better(self, best: Hypothesis, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
+        other = self.hypothesis(transposition=transposition, ratio=ratio, near=near)
+        return other if other.worth > best.worth + 1e-6 else best
+
+    def refined(self, best: Hypothesis) -> Hypothesis:
+        """Follow the tempo that the links show, until it stands still."""
+        for _ in range(3):
+            ratio = self.fitted_ratio(best)
+            if abs(ratio / best.path.ratio - 1.0) < 0.002:
+                break
+            best = self.hypothesis(transposition=best.transposition, ratio=ratio, near=False)
+        return best
+
+    def fitted_ratio(self, found: Hypothesis) -> float:
+        linked = self.linked(found)
+        if len(linked.target) < 4:
+            return found.path.ratio
+        lines = self.lines(found, linked)
+        if not 0.4 < lines.slope < 2.5:
+            return found.path.ratio
+        ratio = 1.0 / lines.slope
+        return 1.0 if abs(ratio - 1.0) < OWN_TEMPO_FROM else ratio
+
+    def linked(self, found: Hypothesis) -> LinkedRuns:
+        """Linked target notes within runs, with their runs numbered without gaps."""
+        run = found.path.run[self.note_moment]
+        i = np.nonzero((found.links.take_of != ABSENT) & (run >= 0))[0]
+        _, number = np.unique(run[i], return_inverse=True)
+        return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
+
+    def lines(self, found: Hypothesis, linked: LinkedRuns) -> Lines:
+        """Played against target time, one slope, a level for each run. Needs a linked note."""
+        played = self.played.time[found.links.take_of[linked.target]]
+        return fit_lines(self.target.time[linked.target], played, linked.run, runs=linked.runs)
