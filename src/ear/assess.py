@@ -1,0 +1,46 @@
+"""The whole way from a take to a mark and ear notes, in one call."""
+
+from dataclasses import dataclass
+
+from ear.findings.finding import Finding
+from ear.findings.listen import listen
+from ear.marking.levels import DEFAULT_LEVEL, Level
+from ear.marking.marks import Mark, mark
+from ear.marking.rubric import DEFAULT_RUBRICS, Rubric
+from ear.matching.match import match
+from ear.matching.outcome import Match
+from ear.measuring.measure import measure
+from ear.measuring.measures import Measures
+from ear.notes import STANDARD_KIT, KitMap, Part, Take
+
+VERSION = "2026.11.1"
+"""Of the measuring code; kept with every result, so that results can be told apart."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Assessment:
+    part: Part
+    take: Take
+    level: Level
+    match: Match
+    measures: Measures
+    mark: Mark
+    findings: tuple[Finding, ...]
+
+
+def assess(
+    part: Part,
+    take: Take,
+    *,
+    level: Level = DEFAULT_LEVEL,
+    rubric: Rubric | None = None,
+    kit: KitMap = STANDARD_KIT,
+) -> Assessment:
+    """Match, measure, mark and listen. The rubric is the default of the part's kind."""
+    found = match(part, take, kit=kit)
+    measures = measure(part, take, found, kit=kit)
+    marked = mark(part, take, found, measures, level=level, rubric=rubric or DEFAULT_RUBRICS[part.kind])
+    findings = listen(part, take, found, measures, marked, kit=kit)
+    return Assessment(
+        part=part, take=take, level=level, match=found, measures=measures, mark=marked, findings=findings
+    )

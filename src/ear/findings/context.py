@@ -1,0 +1,129 @@
+"""All that the rules look at, with the small questions that many of them ask."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ear.findings.finding import Finding, Sentence
+from ear.marking.marks import Mark, credit
+from ear.marking.rubric import CriterionName
+from ear.matching.outcome import Match, Outcome, Pair
+from ear.measuring.measures import Measures
+from ear.notes import Bar, KitMap, Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+COUNT_WORDS = {2: "and"}
+"""How the parts of a beat are counted: halves."""
+SIXTEENTH_WORDS = ("", "e", "and", "a")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Context:
+    part: Part
+    take: Take
+    match: Match
+    measures: Measures
+    mark: Mark
+    kit: KitMap
+
+    @cached_property
+    def rows(self) -> list[tuple[Pair, float]]:
+        """Linked rows with their steady deviation (bias off), in order of target."""
+        linked = [p for p in self.match.pairs if p.target is not None and p.take is not None]
+        return list(zip(linked, self.measures.timing.steady_ms.tolist(), strict=True))
+
+    def bar_of(self, target: int) -> int:
+        return self.bar_holding(target).number
+
+    def bar_holding(self, target: int) -> Bar:
+        return self.part.meters.bar_at(self.part.notes[target].onset_tick)
+
+    def weight(self, name: CriterionName) -> float:
+        """Share of the total in per cent."""
+        return next((c.weight for c in self.mark.criteria if c.name is name), 0.0)
+
+    def timing_cost(self, sizes_ms: Iterable[float]) -> float:
+        """Points of the total that deviations of these sizes cost."""
+        sizes = np.abs(np.array(list(sizes_ms)))
+        window = self.mark.window
+        lost = len(sizes) - float(credit(sizes, full=window.full_ms, none=window.none_ms).sum())
+        return self.weight(CriterionName.TIMING) * lost / max(1, len(self.rows))
+
+    def notes_cost(self, weighed: float) -> float:
+        """Points of the total that so many weighed notes cost."""
+        return self.weight(CriterionName.NOTES) * weighed / max(1, self.measures.counts.target)
+
+    def place_name(self, tick_in_bar: int, bar: Bar) -> str:
+        """Beat 2; the “and” of 2; tick 80 of beat 3."""
+        beat, rest = divmod(tick_in_bar, bar.meter.beat_ticks)
+        if rest == 0:
+            return f"beat {beat + 1}"
+        if not bar.meter.is_compound and rest % (TICKS_PER_QUARTER // 4) == 0 and bar.meter.denominator == 4:
+            return f"the “{SIXTEENTH_WORDS[rest // (TICKS_PER_QUARTER // 4)]}” of {beat + 1}"
+        if bar.meter.is_compound and rest % (bar.meter.beat_ticks // 3) == 0:
+            return f"quaver {rest // (bar.meter.beat_ticks // 3) + 1} of beat {beat + 1}"
+        return f"{rest} ticks after beat {beat + 1}"
+
+    def finding(
+        self,
+        kind: str,
+        *,
+        size: float,
+        unit: str,
+        teacher: str,
+        student: str,
+        figures: dict[str, str | int | float] | None = None,
+        criterion: CriterionName | None = None,
+        cost: float = 0.0,
+        targets: Iterable[int] = (),
+        takes: Iterable[int] = (),
+        bars: tuple[int, int] | None = None,
+        is_praise: bool = False,
+        place: str | None = None,
+        quarter: float | None = None,
+    ) -> Finding:
+        """A finding whose bars come from its notes unless they are given."""
+        targets = tuple(targets)
+        if bars is None and targets:
+            numbers = [self.bar_of(i) for i in targets]
+            bars = (min(numbers), max(numbers))
+        filled: dict[str, str | int | float] = dict(figures or {})
+        if bars:
+            filled |= {"bar": bars[0], "last_bar": bars[1]}
+            filled["bars"] = f"bar {bars[0]}" if bars[0] == bars[1] else f"bars {bars[0]} to {bars[1]}"
+        return Finding(
+            kind=kind,
+            criterion=criterion,
+            cost=cost,
+            size=size,
+            unit=unit,
+            first_bar=bars[0] if bars else None,
+            last_bar=bars[1] if bars else None,
+            targets=targets,
+            takes=tuple(takes),
+            for_teacher=Sentence(text=teacher, figures=filled),
+            for_student=Sentence(text=student, figures=filled),
+            is_praise=is_praise,
+            place=place,
+            quarter=quarter,
+        )
+
+    def missed_runs(self) -> list[list[int]]:
+        """Missed target notes in runs that no played moment interrupts."""
+        runs: list[list[int]] = []
+        open_run: list[int] = []
+        played = {self.part.notes[p.target].onset_tick for p, _ in self.rows if p.target is not None}
+        last_tick = None
+        for pair in self.match.pairs:
+            if pair.target is None:
+                break
+            tick = self.part.notes[pair.target].onset_tick
+            if pair.outcome is Outcome.MISSED and tick not in played:
+                open_run.append(pair.target)
+            elif open_run and tick != last_tick:
+                runs.append(open_run)
+                open_run = []
+            last_tick = tick
+        return [*runs, open_run] if open_run else runs

@@ -1,0 +1,47 @@
+"""Run the rules, tell each cause once, and rank what was heard."""
+
+from ear.findings import note_rules, time_rules
+from ear.findings.context import Context
+from ear.findings.finding import Finding
+from ear.marking.marks import Mark
+from ear.matching.outcome import Match
+from ear.measuring.measures import Measures
+from ear.notes import STANDARD_KIT, KitMap, Part, Take
+
+COST_LEAST = 0.4
+"""Points of the mark below which a fault is not worth a word."""
+FACTS = frozenset({"transposed", "looks_quantised", "lead", "lag", "own_tempo", "foreign", "empty"})
+"""Said whatever they cost."""
+COVERED_SHARE = 0.7
+"""A finding whose notes another one has told, to this share, is not told again."""
+OVERALL_TIMING = frozenset({"unsteady"})
+"""Told only if no nearer cause has been found for most of its cost."""
+
+
+def listen(
+    part: Part, take: Take, match: Match, measures: Measures, mark: Mark, *, kit: KitMap = STANDARD_KIT
+) -> tuple[Finding, ...]:
+    """Ear notes, the most costly first, praise last."""
+    context = Context(part=part, take=take, match=match, measures=measures, mark=mark, kit=kit)
+    heard = [f for rule in (*note_rules.RULES, *time_rules.RULES) for f in rule(context)]
+    praise = [f for f in heard if f.is_praise]
+    faults = [f for f in heard if not f.is_praise and (f.cost >= COST_LEAST or f.kind in FACTS)]
+    faults.sort(key=lambda f: (-f.cost, f.first_bar or 0, f.kind))
+    return (*_each_cause_once(faults), *praise)
+
+
+def _each_cause_once(faults: list[Finding]) -> list[Finding]:
+    """Drop what dearer findings of the same criterion have told of the same notes."""
+    told: dict[str, set[int]] = {}
+    kept: list[Finding] = []
+    specific_cost = sum(f.cost for f in faults if f.criterion == "timing" and f.kind not in OVERALL_TIMING)
+    for finding in faults:
+        if finding.kind in OVERALL_TIMING and specific_cost > finding.cost / 2:
+            continue
+        notes = set(finding.targets)
+        before = told.setdefault(finding.criterion or "", set())
+        if finding.criterion == "timing" and notes and len(notes & before) >= COVERED_SHARE * len(notes):
+            continue
+        before |= notes
+        kept.append(finding)
+    return kept

@@ -1,0 +1,279 @@
+"""Ear notes about which notes were played, how long and how strongly."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from ear.findings.context import Context
+from ear.findings.finding import Finding
+from ear.marking.marks import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT, UNFINISHED_COST
+from ear.marking.rubric import CriterionName
+from ear.matching.outcome import Outcome, SlipKind
+from ear.notes import interval_name, pitch_name
+
+NOTES, FLOW = CriterionName.NOTES, CriterionName.FLOW
+DYNAMICS, LENGTH = CriterionName.DYNAMICS, CriterionName.LENGTH
+SHORT_BELOW, LONG_ABOVE = 0.6, 1.35
+"""Median length ratio from which notes are called cut short or blurred."""
+FLAT_BELOW = 0.35
+"""Share of the written accent contrast."""
+LANE_LEAST = 3
+LANE_SHARE = 0.8
+UNEVEN_FROM = 14.0
+"""SD in velocity steps among notes written alike."""
+PRAISE_TIMING, PRAISE_NOTES, PRAISE_DYNAMICS = 90.0, 97.0, 90.0
+PRAISE_NOTES_LEAST = 8
+
+
+def nothing_of_it(c: Context) -> Iterator[Finding]:
+    if not c.take.notes:
+        yield c.finding(
+            "empty", size=0, unit="notes", cost=100.0, criterion=None,
+            teacher="The take is empty.",
+            student="Nothing arrived in this take. Check the input at the Stand, then record again.",
+        )  # fmt: skip
+    elif c.match.is_foreign:
+        yield c.finding(
+            "foreign", size=len(c.take.notes), unit="notes", cost=100.0,
+            takes=range(len(c.take.notes)),
+            teacher="This is not a take of the part: too little of it finds a place.",
+            student="This does not sound like the exercise. Listen to the part once more, then record again.",
+        )  # fmt: skip
+
+
+def transposed(c: Context) -> Iterator[Finding]:
+    semitones = c.match.transposition
+    if not semitones:
+        return
+    way = "higher" if semitones > 0 else "lower"
+    yield c.finding(
+        "transposed", size=semitones, unit="semitones", bars=(1, len(c.part.bars)),
+        figures={"interval": _with_article(interval_name(semitones)), "way": way},
+        teacher="The whole take stands {interval} {way}; notes are compared with that taken off.",
+        student="You played everything {interval} {way}. Find the first note again before you record.",
+    )  # fmt: skip
+
+
+def _with_article(interval: str) -> str:
+    if interval[0].isdigit():
+        return interval
+    return f"{'an' if interval[0] in 'aeiou' and interval != 'unison' else 'a'} {interval}"
+
+
+def wrong_keys(c: Context) -> Iterator[Finding]:
+    rows = [p for p in c.match.pairs if p.outcome is Outcome.WRONG_PITCH]
+    if not rows:
+        return
+    by: Counter[tuple[int, int]] = Counter()
+    for p in rows:
+        assert p.target is not None and p.take is not None
+        by[c.part.notes[p.target].pitch, c.take.notes[p.take].pitch - c.match.transposition] += 1
+    (written, played), count = by.most_common(1)[0]
+    if c.part.kind == "drums":
+        names = c.kit.lane(written).name, c.kit.lane(played).name
+        what = f"{names[1]} for {names[0]}"
+    else:
+        flats = c.part.fifths
+        step = "up" if played > written else "down"
+        what = (
+            f"{pitch_name(played, fifths=flats)} for {pitch_name(written, fifths=flats)}, "
+            f"{_with_article(interval_name(played - written))} {step}"
+        )
+    worst = [p for p in rows if c.part.notes[p.target or 0].pitch == written]
+    yield c.finding(
+        "wrong_key", size=len(rows), unit="notes", criterion=NOTES, cost=c.notes_cost(len(rows)),
+        targets=[p.target for p in rows if p.target is not None], takes=[p.take for p in rows if p.take is not None],
+        figures={"count": len(rows), "what": what, "times": count, "where": c.bar_of(worst[0].target or 0)},
+        teacher=("One wrong note, in {bars}: {what}." if len(rows) == 1
+                 else "{count} wrong notes in {bars}; most: {what}."),
+        student=("In bar {where} you played {what}. Say the note's name before you play it."
+                 if len(rows) == 1 else
+                 "{count} wrong notes; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
+    )  # fmt: skip
+
+
+def missed_notes(c: Context) -> Iterator[Finding]:
+    missed = [p.target for p in c.match.pairs if p.outcome is Outcome.MISSED and p.target is not None]
+    if not missed or not c.rows:
+        return
+    skipped = [s for s in c.match.time_base.slips if s.kind in (SlipKind.SKIP, SlipKind.SKIP_BAR)]
+    last_played = max(p.target or 0 for p, _ in c.rows)
+    at_end = [i for i in missed if i > last_played]
+    if c.measures.unplayed_bars_at_end:
+        bars = c.measures.unplayed_bars_at_end
+        yield c.finding(
+            "unfinished", size=bars, unit="bars", criterion=FLOW, targets=at_end,
+            cost=c.weight(FLOW) / 100 * UNFINISHED_COST * bars / len(c.part.bars) + c.notes_cost(len(at_end)),
+            figures={"count": bars, "after": c.bar_of(last_played)},
+            teacher="Ends after bar {after}, {count} bars before the end.",
+            student="You stopped after bar {after}. Next time play on to the last bar, whatever happens on the way.",
+        )  # fmt: skip
+        missed = [i for i in missed if i <= last_played]
+    ticks = [(s.quarter + s.quarters, s.quarter) for s in skipped]
+    missed = [
+        i for i in missed
+        if not any(a - 0.01 <= c.part.notes[i].onset_tick / 480 < b for a, b in ticks)
+    ]  # fmt: skip
+    missed_lanes = list(_missed_lanes(c, missed)) if c.part.kind == "drums" else []
+    yield from missed_lanes
+    told = {i for finding in missed_lanes for i in finding.targets}
+    rest = [i for i in missed if i not in told]
+    if rest:
+        yield c.finding(
+            "missed", size=len(rest), unit="notes", criterion=NOTES, cost=c.notes_cost(len(rest)),
+            targets=rest, figures={"count": len(rest)},
+            teacher="One note is missing, in {bars}." if len(rest) == 1 else "{count} notes are missing in {bars}.",
+            student=("A note is missing in {bars}. Listen to the part there once more." if len(rest) == 1
+                     else "{count} notes are missing in {bars}. Listen there once more and play along."),
+        )  # fmt: skip
+
+
+def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:
+    written = Counter(c.kit.lane(n.pitch).name for n in c.part.notes)
+    gone = Counter(c.kit.lane(c.part.notes[i].pitch).name for i in missed)
+    for lane, count in gone.items():
+        if count >= LANE_LEAST and count >= LANE_SHARE * written[lane]:
+            at = [i for i in missed if c.kit.lane(c.part.notes[i].pitch).name == lane]
+            yield c.finding(
+                "missed_lane", size=count, unit="notes", criterion=NOTES, cost=c.notes_cost(count),
+                targets=at, place=lane, figures={"lane": lane, "count": count, "of": written[lane]},
+                teacher="The {lane} is left out: {count} of {of} hits.",
+                student="The {lane} is missing. Check that its pad answers, then play it alone before you add the rest.",
+            )  # fmt: skip
+
+
+def too_many(c: Context) -> Iterator[Finding]:
+    sorts = (
+        ("doubles", [p for p in c.match.pairs if p.outcome is Outcome.DOUBLE], DOUBLE_WEIGHT,
+         "{count} double triggers: a second, unmeant note right after the first.",
+         "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
+        ("grazes", [p for p in c.match.pairs if p.is_graze], GRAZE_WEIGHT,
+         "{count} grazes: short, light touches beside the notes that were meant.",
+         "You brushed {count} notes beside the right ones. Curve the fingers and aim for the middle of the key."),
+        ("extras",
+         [p for p in c.match.pairs if p.outcome is Outcome.EXTRA and not p.is_graze and not p.is_abandoned],
+         EXTRA_WEIGHT,
+         "{count} notes that the part does not have.",
+         "{count} notes are not in the part. Listen to it once more and leave them out."),
+    )  # fmt: skip
+    for kind, rows, weight, teacher, student in sorts:
+        if rows and c.rows:
+            yield c.finding(
+                kind, size=len(rows), unit="notes", criterion=NOTES, cost=c.notes_cost(weight * len(rows)),
+                targets=[p.near for p in rows if p.near is not None],
+                takes=[p.take for p in rows if p.take is not None],
+                figures={"count": len(rows)},
+                teacher=teacher if len(rows) > 1 else teacher.replace("{count} double triggers", "One double trigger")
+                .replace("{count} grazes: short, light touches", "One graze: a short, light touch")
+                .replace("{count} notes that", "One note that"),
+                student=student if len(rows) > 1 else student.replace("{count} notes sounded", "One note sounded")
+                .replace("{count} notes beside the right ones", "a note beside the right one")
+                .replace("{count} notes are", "One note is"),
+            )  # fmt: skip
+
+
+def lengths(c: Context) -> Iterator[Finding]:
+    ratio = c.measures.length_ratio.value
+    if ratio is None or SHORT_BELOW < ratio < LONG_ABOVE:
+        return
+    score = next((k.score for k in c.mark.criteria if k.name is LENGTH), None)
+    cost = c.weight(LENGTH) * (100 - score) / 100 if score is not None else 0.0
+    short = ratio <= SHORT_BELOW
+    yield c.finding(
+        "cut_short" if short else "held_long", size=ratio, unit="ratio", criterion=LENGTH, cost=cost,
+        bars=(1, len(c.part.bars)), figures={"percent": round(100 * ratio)},
+        teacher=("Notes are cut short: the middle one sounds {percent} % of its length." if short
+                 else "Notes run into each other: the middle one sounds {percent} % of its length."),
+        student=("Your notes end too soon. Keep each key down until the next one plays." if short
+                 else "Your notes run into each other. Let a key go when the next one plays."),
+    )  # fmt: skip
+
+
+def accents(c: Context) -> Iterator[Finding]:
+    played, written = c.measures.dynamics.accent_contrast.value, c.measures.dynamics.target_accent_contrast.value
+    score = next((k.score for k in c.mark.criteria if k.name is DYNAMICS), None)
+    if score is None:
+        return
+    cost = c.weight(DYNAMICS) * (100 - score) / 100
+    if played is not None and written is not None and written > 0 and played < FLAT_BELOW * written:
+        turned = played < -FLAT_BELOW * written
+        yield c.finding(
+            "accents_inverted" if turned else "accents_flat",
+            size=played, unit="velocity steps", criterion=DYNAMICS, cost=cost, bars=(1, len(c.part.bars)),
+            figures={"played": f"{played:+.0f}".replace("-", "−"), "written": f"{written:+.0f}"},
+            teacher=("Accents fall on the wrong notes: {played} steps where {written} are written." if turned
+                     else "Accents are flat: {played} steps where {written} are written."),
+            student=("The strong notes are soft and the soft ones strong. Play only the accents first, then fill in."
+                     if turned else
+                     "All notes are about as strong as each other. Make the accented ones stand out, and the others smaller."),
+        )  # fmt: skip
+        return
+    evenness = c.measures.dynamics.evenness.value
+    if evenness is not None and evenness >= UNEVEN_FROM:
+        yield c.finding(
+            "uneven", size=evenness, unit="velocity steps", criterion=DYNAMICS, cost=cost,
+            bars=(1, len(c.part.bars)), figures={"size": round(evenness)},
+            teacher="Uneven touch: notes written alike differ by {size} velocity steps.",
+            student="Notes that should be alike come out loud and soft. Play slowly and listen for one even line.",
+        )  # fmt: skip
+
+
+def machine_hand(c: Context) -> Iterator[Finding]:
+    if c.measures.looks_quantised:
+        yield c.finding(
+            "looks_quantised", size=0, unit="ms", bars=(1, len(c.part.bars)),
+            teacher="Every onset stands on the grid to the millisecond: this looks corrected by a machine.",
+            student="Every note stands exactly on the grid. Hand in a take as you played it.",
+        )  # fmt: skip
+
+
+def went_well(c: Context) -> Iterator[Finding]:
+    if len(c.rows) < PRAISE_NOTES_LEAST:
+        return
+    scores = {k.name: k.score for k in c.mark.criteria if k.score is not None}
+    spread = c.measures.timing.spread_ms.value
+    if scores.get(CriterionName.TIMING, 0) >= PRAISE_TIMING and spread is not None:
+        yield c.finding(
+            "well_in_time", size=spread, unit="ms", bars=(1, len(c.part.bars)), is_praise=True,
+            figures={"spread": round(spread)},
+            teacher="In time throughout, steady to {spread} ms.",
+            student="You sit right with the click, steady to {spread} ms.",
+        )  # fmt: skip
+    if scores.get(NOTES, 0) >= PRAISE_NOTES:
+        counts = c.measures.counts
+        whole = counts.matched == counts.target
+        yield c.finding(
+            "well_notes", size=counts.matched, unit="notes", bars=(1, len(c.part.bars)), is_praise=True,
+            figures={"count": counts.matched, "of": counts.target},
+            teacher="All {of} notes right." if whole else "{count} of {of} notes right.",
+            student="All {of} notes are right." if whole else "{count} of {of} notes are right.",
+        )  # fmt: skip
+    if scores.get(DYNAMICS, 0) >= PRAISE_DYNAMICS and c.measures.dynamics.accent_contrast.value is not None:
+        yield c.finding(
+            "well_accents", size=scores[DYNAMICS] or 0, unit="points", bars=(1, len(c.part.bars)), is_praise=True,
+            teacher="Accents stand where they are written.",
+            student="Your accents stand where they are written.",
+        )  # fmt: skip
+    yield from _best_bars(c)
+
+
+def _best_bars(c: Context) -> Iterator[Finding]:
+    """The longest run of bars without a fault, if most of the take had some."""
+    faulty = {c.bar_of(p.target) for p in c.match.pairs if p.target is not None and p.outcome is not Outcome.MATCHED}
+    faulty |= {c.bar_of(p.target or 0) for p, d in c.rows if abs(d) > c.mark.window.full_ms}
+    run: list[int] = []
+    best: list[int] = []
+    for bar in c.part.bars:
+        run = [] if bar.number in faulty else [*run, bar.number]
+        best = run if len(run) > len(best) else best
+    if faulty and 2 <= len(best) < len(c.part.bars):
+        yield c.finding(
+            "well_bars", size=len(best), unit="bars", bars=(best[0], best[-1]), is_praise=True,
+            teacher="Bars {bar} to {last_bar} without a fault.",
+            student="Bars {bar} to {last_bar} are just as they should be.",
+        )  # fmt: skip
+
+
+RULES = (
+    nothing_of_it, transposed, wrong_keys, missed_notes, too_many, lengths, accents, machine_hand, went_well,
+)  # fmt: skip
+

@@ -1,0 +1,56 @@
+"""Levels: how close to the beat counts as in time."""
+
+from dataclasses import dataclass
+
+from ear.errors import UnknownName
+from ear.notes import Part
+from ear.units import TICKS_PER_QUARTER
+
+FULL_OF_GRID = 0.25
+NONE_OF_GRID = 0.5
+"""A window is never wider than these shares of the way to the neighbouring grid line: past
+half of it, the note stands nearer to another place in the bar."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Window:
+    """Full credit up to `full_ms` off, none from `none_ms` on, a straight line between."""
+
+    full_ms: float
+    none_ms: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Level:
+    key: str
+    name: str
+    window: Window
+
+
+LEVELS = {
+    level.key: level
+    for level in (
+        Level(key="first-steps", name="First steps", window=Window(full_ms=60, none_ms=160)),
+        Level(key="building", name="Building", window=Window(full_ms=40, none_ms=120)),
+        Level(key="secure", name="Secure", window=Window(full_ms=25, none_ms=80)),
+        Level(key="exacting", name="Exacting", window=Window(full_ms=15, none_ms=50)),
+    )
+}
+DEFAULT_LEVEL = LEVELS["building"]
+
+
+def level_named(name: str) -> Level:
+    """By key or by name, whatever the case. Raises UnknownName."""
+    key = name.strip().lower().replace(" ", "-")
+    if key not in LEVELS:
+        raise UnknownName(what="level", name=name, known=tuple(LEVELS))
+    return LEVELS[key]
+
+
+def window_for(level: Level, part: Part, *, grid_ticks: int, tempo_ratio: float = 1.0) -> Window:
+    """The level's window, narrowed where the grid at the tempo played asks for it."""
+    grid_ms = 60_000.0 / (part.tempos.first_bpm * tempo_ratio) * grid_ticks / TICKS_PER_QUARTER
+    return Window(
+        full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),
+        none_ms=min(level.window.none_ms, NONE_OF_GRID * grid_ms),
+    )

@@ -1,0 +1,65 @@
+"""A measured number, or the reason why there is none; and robust statistics."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+MAD_TO_SD = 1.4826
+"""Median absolute deviation to standard deviation, for a normal distribution."""
+ALL_PAIRS_UP_TO = 300
+"""Notes up to which every pair gives a slope; beyond, pairs half the notes apart do."""
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Figure:
+    """Exactly one of the two is there."""
+
+    value: float | None = None
+    why_not: str | None = None
+
+
+def figure(value: float) -> Figure:
+    return Figure(value=float(value))
+
+
+def no_figure(why: str) -> Figure:
+    return Figure(why_not=why)
+
+
+def robust_spread(values: Floats) -> float:
+    """1.4826 x median absolute deviation about the median; values: (n,), n >= 1."""
+    return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
+
+
+def theil_sen(x: Floats, y: Floats) -> float:
+    """Median slope of y over x. x, y: (n,); 0 where no two x differ.
+
+    Source: Theil 1950, Sen 1968. Over ALL_PAIRS_UP_TO points only those pairs are taken that
+    stand half the points apart: as robust, in linear time.
+    """
+    n = len(x)
+    if n <= ALL_PAIRS_UP_TO:
+        i, j = np.triu_indices(n, 1)
+    else:
+        i = np.arange(n - n // 2)
+        j = i + n // 2
+    dx = x[j] - x[i]
+    apart = dx > 1e-9
+    return float(np.median((y[j] - y[i])[apart] / dx[apart])) if apart.any() else 0.0
+
+
+def rank_correlation(x: Floats, y: Floats) -> float:
+    """Spearman's rho with mean ranks for ties. x, y: (n,), each with two values or more."""
+    a, b = _ranks(x), _ranks(y)
+    return float(np.corrcoef(a, b)[0, 1])
+
+
+def _ranks(values: Floats) -> Floats:
+    _, number, count = np.unique(values, return_inverse=True, return_counts=True)
+    upto = np.cumsum(count)
+    mean_rank: Floats = upto - (count - 1) / 2.0
+    ranks: Floats = mean_rank[number]
+    return ranks

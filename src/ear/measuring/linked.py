@@ -1,0 +1,70 @@
+"""Linked notes as arrays: the raw material of every measure."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.matching.outcome import Match
+from ear.measuring.figures import Floats
+from ear.notes import Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Linked:
+    """One entry for each target note that a take note was linked with, in order of target."""
+
+    target: Ints
+    take: Ints
+    is_wrong: NDArray[np.bool_]
+    quarter: Floats
+    """Target onset, in quarters from bar 1."""
+    take_s: Floats
+    deviation_ms: Floats
+    on_click_ms: Floats
+    target_velocity: Ints
+    take_velocity: Ints
+    length_ratio: Floats
+    """NaN where the pedal held the note past the finger."""
+
+    def __len__(self) -> int:
+        return len(self.target)
+
+
+def linked_notes(part: Part, take: Take, match: Match) -> Linked:
+    pairs = [p for p in match.pairs if p.target is not None and p.take is not None]
+    target = np.array([p.target for p in pairs], dtype=np.int64)
+    played = np.array([p.take for p in pairs], dtype=np.int64)
+    notes = [part.notes[i] for i in target.tolist()]
+    sounds = [take.notes[j] for j in played.tolist()]
+    quarter = np.array([n.onset_tick for n in notes], dtype=float) / TICKS_PER_QUARTER
+    end = np.array([n.end_tick for n in notes], dtype=float) / TICKS_PER_QUARTER
+    take_s = np.array([n.onset_s for n in sounds], dtype=float)
+    expected_s = part.tempos.seconds(match.time_base.expected(quarter))
+    written_s = (part.tempos.seconds(end) - part.tempos.seconds(quarter)) / match.time_base.ratio
+    sounded_s = np.array([n.length_s for n in sounds], dtype=float)
+    ratio = np.maximum(sounded_s, 1e-3) / written_s if pairs else np.zeros(0)
+    ratio[_held_by_pedal(take, take_s + sounded_s)] = np.nan
+    return Linked(
+        target=target,
+        take=played,
+        is_wrong=np.array([p.outcome == "wrong_pitch" for p in pairs], dtype=bool),
+        quarter=quarter,
+        take_s=take_s,
+        deviation_ms=1000.0 * (take_s - expected_s),
+        on_click_ms=1000.0 * (take_s - part.tempos.seconds(quarter)),
+        target_velocity=np.array([n.velocity for n in notes], dtype=np.int64),
+        take_velocity=np.array([n.velocity for n in sounds], dtype=np.int64),
+        length_ratio=ratio,
+    )
+
+
+def _held_by_pedal(take: Take, end_s: Floats) -> NDArray[np.bool_]:
+    """Notes whose key was released while the pedal was down."""
+    held = np.zeros(len(end_s), dtype=bool)
+    for span in take.pedal:
+        held |= (end_s >= span.start_s) & (end_s < span.end_s)
+    return held

@@ -1,0 +1,97 @@
+"""Measure a matched take."""
+
+import numpy as np
+
+from ear.matching.outcome import Match, Outcome
+from ear.measuring.dynamics import measure_dynamics
+from ear.measuring.figures import Figure, figure, no_figure
+from ear.measuring.grid import grid_step
+from ear.measuring.linked import Linked, linked_notes
+from ear.measuring.measures import Counts, Measures, NoteMeasure
+from ear.measuring.timing import measure_timing
+from ear.notes import STANDARD_KIT, Kind, KitMap, Part, Take
+
+QUANTISED_FROM = 16
+"""Notes below which nothing is said of a machine's hand."""
+QUANTISED_SHARE = 0.95
+QUANTISED_MS = 1.5
+"""About a tick of the recording: nobody's hand is this even over many notes."""
+
+
+def measure(part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT) -> Measures:
+    """Everything that is measured; an empty take gives reasons instead of numbers."""
+    linked = linked_notes(part, take, match)
+    return Measures(
+        notes=_note_measures(match, linked),
+        counts=_counts(part, take, match),
+        timing=measure_timing(part, match, linked, kit=kit),
+        dynamics=measure_dynamics(part, take, linked, kit=kit),
+        length_ratio=_length_ratio(part, linked),
+        grid_ticks=grid_step(part),
+        unplayed_bars_at_end=_unplayed_bars_at_end(part, linked),
+        looks_quantised=_looks_quantised(linked),
+    )
+
+
+def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
+    rows: list[NoteMeasure] = []
+    k = 0
+    for pair in match.pairs:
+        if pair.target is None or pair.take is None:
+            rows.append(NoteMeasure())
+            continue
+        ratio = float(linked.length_ratio[k])
+        rows.append(
+            NoteMeasure(
+                deviation_ms=float(linked.deviation_ms[k]),
+                on_click_ms=float(linked.on_click_ms[k]),
+                velocity_difference=int(linked.take_velocity[k] - linked.target_velocity[k]),
+                length_ratio=None if np.isnan(ratio) else ratio,
+            )
+        )
+        k += 1
+    return tuple(rows)
+
+
+def _counts(part: Part, take: Take, match: Match) -> Counts:
+    def count(outcome: Outcome) -> int:
+        return sum(p.outcome is outcome for p in match.pairs)
+
+    grazes = sum(p.is_graze for p in match.pairs)
+    abandoned = sum(p.is_abandoned for p in match.pairs)
+    return Counts(
+        target=len(part.notes),
+        take=len(take.notes),
+        matched=count(Outcome.MATCHED),
+        wrong_pitch=count(Outcome.WRONG_PITCH),
+        missed=count(Outcome.MISSED),
+        doubles=count(Outcome.DOUBLE),
+        extras=count(Outcome.EXTRA) - grazes - abandoned,
+        grazes=grazes,
+        abandoned=abandoned,
+    )
+
+
+def _length_ratio(part: Part, linked: Linked) -> Figure:
+    if part.kind is Kind.DRUMS:
+        return no_figure("a drum hit has no length")
+    held = linked.length_ratio[~np.isnan(linked.length_ratio)]
+    if not len(held):
+        return no_figure("no note was held by finger alone" if len(linked) else "no note was matched")
+    return figure(float(np.median(held)))
+
+
+def _unplayed_bars_at_end(part: Part, linked: Linked) -> int:
+    if not part.notes:
+        return 0
+    last_written = part.meters.bar_at(part.notes[-1].onset_tick).number
+    if not len(linked):
+        return last_written
+    return last_written - part.meters.bar_at(part.notes[int(linked.target[-1])].onset_tick).number
+
+
+def _looks_quantised(linked: Linked) -> bool:
+    if len(linked) < QUANTISED_FROM:
+        return False
+    steady = linked.on_click_ms - np.median(linked.on_click_ms)
+    return float(np.mean(np.abs(steady) <= QUANTISED_MS)) >= QUANTISED_SHARE

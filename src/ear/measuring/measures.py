@@ -1,0 +1,89 @@
+"""The one object that holds all that is measured in a take."""
+
+from dataclasses import dataclass
+
+from ear.measuring.figures import Figure, Floats
+from ear.notes import Hand
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteMeasure:
+    """What is known of one row of the match; None where the row has no such thing."""
+
+    deviation_ms: float | None = None
+    """From the player's own time base: negative early, positive late."""
+    on_click_ms: float | None = None
+    """From the click itself, slips and own tempo included."""
+    velocity_difference: int | None = None
+    length_ratio: float | None = None
+    """Sounded over written length; None where the pedal held the note."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceProfile:
+    """Deviation at one sort of place: a tick of the bar, a lane, a hand, a bar."""
+
+    place: int | str | Hand
+    count: int
+    median_ms: float
+    spread_ms: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Timing:
+    bias_ms: Figure
+    spread_ms: Figure
+    drift_ms_per_bar: Figure
+    tempo_ratio: float
+    played_bpm: float
+    chord_spread_ms: Figure
+    """Median over moments of two notes or more: last onset minus first."""
+    steady_ms: Floats
+    """Deviation less bias, for each note with a deviation, in order of target."""
+    by_tick: tuple[PlaceProfile, ...]
+    by_lane: tuple[PlaceProfile, ...]
+    by_hand: tuple[PlaceProfile, ...]
+    by_bar: tuple[PlaceProfile, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Counts:
+    """How many rows of each sort; extras without grazes and abandoned notes."""
+
+    target: int
+    take: int
+    matched: int
+    wrong_pitch: int
+    missed: int
+    doubles: int
+    extras: int
+    grazes: int
+    abandoned: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dynamics:
+    level: Figure
+    """Mean velocity difference, take less target."""
+    range_ratio: Figure
+    contour: Figure
+    """Rank correlation of velocities with the target's."""
+    accent_contrast: Figure
+    target_accent_contrast: Figure
+    evenness: Figure
+    """SD of velocity among notes that the target writes alike."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measures:
+    """`notes` has one entry for each row of the match, in the same order."""
+
+    notes: tuple[NoteMeasure, ...]
+    counts: Counts
+    timing: Timing
+    dynamics: Dynamics
+    length_ratio: Figure
+    """Median over notes held by finger."""
+    grid_ticks: int
+    unplayed_bars_at_end: int
+    looks_quantised: bool

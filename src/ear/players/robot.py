@@ -1,0 +1,206 @@
+"""The robot player: plays a part with chosen habits, the same way for the same seed.
+
+Timing follows the two-level model of Wing and Kristofferson ("Response delays and the timing of
+discrete motor responses", Perception & Psychophysics 14, 1973): a timekeeper's interval with its
+own variance, and a motor delay at each stroke; with linear correction of the last asynchrony
+towards the click (Vorberg and Schulze, "Linear phase-correction in synchronization", J. Math.
+Psychology 46, 2002). Asynchronies so made are correlated from note to note, as hands are, and a
+long note against the click lets them wander no further than the correction allows.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from random import Random
+
+from ear.errors import ValueOutOfRange
+from ear.notes import Hand, Kind, Note, Part, Take, TakeNote
+from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
+
+MOTOR_SHARE = 0.5
+"""Of the variance of single strokes; the rest is the timekeeper's."""
+CORRECTION = 0.3
+"""Share of the last asynchrony that is made good at the next beat."""
+DOUBLE_AFTER_S = (0.035, 0.08)
+GRAZE_AFTER_S = (-0.03, 0.03)
+GRAZE_VELOCITY = (10, 30)
+GRAZE_LENGTH_S = 0.04
+DRUM_LENGTH_S = 0.06
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Jump:
+    """From `bar` on everything is `quarters` later (earlier if negative); bars back: a restart."""
+
+    bar: int
+    quarters: float = 0.0
+    back_bars: int = 0
+    skip_bars: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Habits:
+    """How the robot plays. Times in ms, chances from 0 to 1 for each note."""
+
+    lead_ms: float = 0.0
+    """Constant lead (negative) or lag (positive)."""
+    spread_ms: float = 0.0
+    """SD of single onsets about the player's own time."""
+    drift_ms_per_bar: float = 0.0
+    tempo_ratio: float = 1.0
+    late_places: tuple[tuple[int, float], ...] = ()
+    """(tick in the bar, ms): that place always comes so much late."""
+    late_lanes: tuple[tuple[int, float], ...] = ()
+    """(pitch, ms)."""
+    left_hand_ms: float = 0.0
+    chord_roll_ms: float = 0.0
+    wrong_keys: float = 0.0
+    misses: float = 0.0
+    doubles: float = 0.0
+    grazes: float = 0.0
+    jumps: tuple[Jump, ...] = ()
+    stop_after_bar: int | None = None
+    velocity_spread: float = 0.0
+    accents: float = 1.0
+    """Written velocity contrast is played at this rate: 0 flat, -1 inverted."""
+    length: float = 1.0
+    """Rate of the written length: short below 1, blurred above."""
+    latency_ms: float = 0.0
+    """Of the set-up; comes on top of the player's own timing."""
+    transpose: int = 0
+
+    def __post_init__(self) -> None:
+        if not 0.25 <= self.tempo_ratio <= 4.0:
+            raise ValueOutOfRange(f"a tempo ratio is 0.25 to 4, not {self.tempo_ratio:g}")
+        for chance in (self.wrong_keys, self.misses, self.doubles, self.grazes):
+            if not 0.0 <= chance <= 1.0:
+                raise ValueOutOfRange(f"a chance is 0 to 1, not {chance:g}")
+
+
+@dataclass(slots=True, kw_only=True)
+class _Performer:
+    part: Part
+    habits: Habits
+    random: Random
+    notes: list[TakeNote] = field(default_factory=list)
+    asynchrony_ms: float = 0.0
+
+    def play(self) -> Take:
+        shift = 0.0
+        passages = self._passages()
+        for first_bar, after_bar, start_shift in passages:
+            shift = start_shift
+            moments = self._moments(first_bar, after_bar)
+            for moment in moments:
+                self._strike(moment, shift)
+        return Take.of(_without_overlaps(self.notes), latency_ms=0.0)
+
+    def _passages(self) -> list[tuple[int, int, float]]:
+        """(first bar, bar after the last, shift in quarters), in the order they are played."""
+        end = len(self.part.bars) + 1
+        if self.habits.stop_after_bar is not None:
+            end = min(end, self.habits.stop_after_bar + 1)
+        passages, at, shift = [], 1, 0.0
+        for jump in sorted(self.habits.jumps, key=lambda j: j.bar):
+            if not at <= jump.bar < end:
+                continue
+            passages.append((at, jump.bar, shift))
+            here = self.part.meters.bar(jump.bar).start_tick
+            at = max(1, jump.bar - jump.back_bars) + jump.skip_bars
+            there = self.part.meters.bar(at).start_tick
+            shift += jump.quarters + (here - there) / TICKS_PER_QUARTER
+        passages.append((at, end, shift))
+        return passages
+
+    def _moments(self, first_bar: int, after_bar: int) -> list[list[Note]]:
+        start = self.part.meters.bar(first_bar).start_tick
+        end = self.part.meters.bar(after_bar).start_tick
+        moments: dict[int, list[Note]] = {}
+        for note in self.part.notes:
+            if start <= note.onset_tick < end:
+                moments.setdefault(note.onset_tick, []).append(note)
+        return [moments[tick] for tick in sorted(moments)]
+
+    def _strike(self, moment: Sequence[Note], shift: float) -> None:
+        habits, random = self.habits, self.random
+        clock = habits.spread_ms * math.sqrt(1.0 - MOTOR_SHARE) * math.sqrt(CORRECTION * (2 - CORRECTION))
+        self.asynchrony_ms = (1.0 - CORRECTION) * self.asynchrony_ms + random.gauss(0.0, clock)
+        tick = moment[0].onset_tick
+        bar = self.part.meters.bar_at(tick)
+        bars_in = bar.number - 1 + (tick - bar.start_tick) / bar.meter.bar_ticks
+        common_ms = self.asynchrony_ms + habits.lead_ms + habits.latency_ms
+        common_ms += habits.drift_ms_per_bar * (bars_in - len(self.part.bars) / 2)
+        common_ms += sum(ms for place, ms in habits.late_places if place == tick - bar.start_tick)
+        expected_s = float(self._second((tick / TICKS_PER_QUARTER + shift) / habits.tempo_ratio))
+        for k, note in enumerate(moment):
+            if random.random() < habits.misses:
+                continue
+            own_ms = random.gauss(0.0, habits.spread_ms * math.sqrt(MOTOR_SHARE))
+            own_ms += habits.chord_roll_ms * k + sum(ms for p, ms in habits.late_lanes if p == note.pitch)
+            own_ms += habits.left_hand_ms if note.hand is Hand.LEFT else 0.0
+            self._sound(note, expected_s + (common_ms + own_ms) / 1000.0)
+
+    def _second(self, quarters: float) -> float:
+        return self.part.tempos.second_at(quarters * TICKS_PER_QUARTER)
+
+    def _sound(self, note: Note, onset_s: float) -> None:
+        habits, random = self.habits, self.random
+        middle = sum(n.velocity for n in self.part.notes) / len(self.part.notes)
+        velocity = middle + (note.velocity - middle) * habits.accents
+        velocity = _within(velocity + random.gauss(0.0, habits.velocity_spread), VELOCITY_MIN, VELOCITY_MAX)
+        pitch = note.pitch + habits.transpose
+        if random.random() < habits.wrong_keys:
+            pitch = self._neighbour(note.pitch) + habits.transpose
+        pitch = _within(pitch, PITCH_MIN, PITCH_MAX)
+        length_s = DRUM_LENGTH_S
+        if self.part.kind is Kind.KEYBOARD:
+            written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(note.onset_tick / TICKS_PER_QUARTER)
+            length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
+        self.notes.append(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity))
+        if random.random() < habits.doubles:
+            again = onset_s + random.uniform(*DOUBLE_AFTER_S)
+            self.notes.append(
+                TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
+            )
+        if random.random() < habits.grazes:
+            self.notes.append(
+                TakeNote(
+                    onset_s=onset_s + random.uniform(*GRAZE_AFTER_S), length_s=GRAZE_LENGTH_S,
+                    pitch=_within(self._neighbour(pitch), PITCH_MIN, PITCH_MAX),
+                    velocity=random.randint(*GRAZE_VELOCITY),
+                )
+            )  # fmt: skip
+
+    def _neighbour(self, pitch: int) -> int:
+        """A key beside, or another pad of this part's kit."""
+        if self.part.kind is Kind.DRUMS:
+            others = sorted({n.pitch for n in self.part.notes} - {pitch}) or [pitch + 2]
+            return self.random.choice(others)
+        return pitch + self.random.choice((-2, -1, 1, 2))
+
+
+def _within(value: float, low: int, high: int) -> int:
+    return max(low, min(high, round(value)))
+
+
+def _without_overlaps(notes: list[TakeNote]) -> list[TakeNote]:
+    """A key that is struck again has been let go before: cut lengths at the next onset."""
+    done: list[TakeNote] = []
+    next_onset: dict[int, float] = {}
+    for note in sorted(notes, key=lambda n: (n.onset_s, n.pitch), reverse=True):
+        room = next_onset.get(note.pitch, math.inf) - note.onset_s
+        if room <= 0.0:
+            continue
+        length = min(note.length_s, max(room - 0.005, room / 2))
+        done.append(
+            TakeNote(onset_s=note.onset_s, length_s=length, pitch=note.pitch, velocity=note.velocity)
+        )
+        next_onset[note.pitch] = note.onset_s
+    return done
+
+
+def play(part: Part, habits: Habits, *, seed: int) -> Take:
+    """A take of the part with these habits. An empty part gives an empty take."""
+    if not part.notes:
+        return Take.of(())
+    return _Performer(part=part, habits=habits, random=Random(seed)).play()
