@@ -1,0 +1,492 @@
+"""The Page view as data: everything that is drawn, with its place, for a template to write.
+
+One component for all uses: a target alone, a target with a take laid over it, keyboard and
+drums. Target notes are outlines, played ones fills whose depth is the velocity.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ear.drawing.rows import BarBox, RowBox, rows_of
+from ear.drawing.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, octave_shift, staves_of
+from ear.drawing.strips import DriftStrip, WeightStrip, drift_strip, weight_strip
+from ear.marking.levels import Window
+from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, Take, pitch_name
+from ear.units import TICKS_PER_QUARTER
+
+MARGIN_TOP = 30.0
+CLEF_WIDTH = 38.0
+KEY_SIGN_WIDTH = 8.5
+METER_WIDTH = 22.0
+LABEL_WIDTH = 44.0
+"""Left of the staves, where the strips' names stand."""
+ROW_GAP = 34.0
+BRACKET_HEIGHT = 22.0
+STRIP_GAP = 12.0
+NOTE_HEIGHT = 8.0
+NOTE_WIDTH_LEAST = 5.0
+HEAD_HALF = 5.6
+NOTE_GAP = 2.0
+"""Left open between one note's bar and the next."""
+STAFF_HEIGHT = (LINES - 1) * SPACE
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Played:
+    """A row of the match as the page needs it; as in the measured JSON's `pairs`."""
+
+    target: int | None
+    take: int | None
+    outcome: str
+    deviation_ms: float | None = None
+    near: int | None = None
+    is_abandoned: bool = False
+
+    @classmethod
+    def from_json(cls, row: Mapping[str, Any]) -> "Played":
+        return cls(
+            target=row["target"],
+            take=row["take"],
+            outcome=row["outcome"],
+            deviation_ms=row["deviation_ms"],
+            near=row.get("near"),
+            is_abandoned=row.get("restart", False),
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overlay:
+    """A measured take to lay over the target.
+
+    `forgiven_ms` is taken off every deviation before it is judged against the window, as the
+    mark does; `tempo_ratio` is the player's.
+    """
+
+    take: Take
+    rows: Sequence[Played]
+    window: Window
+    forgiven_ms: float = 0.0
+    tempo_ratio: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarMark:
+    """An ear note to bracket in the music: its letter, and the target notes it is about."""
+
+    letter: str
+    tone: str
+    """`early`, `late`, `wrong` or `plain`."""
+    targets: Sequence[int] = ()
+    first_bar: int | None = None
+    last_bar: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag:
+    """A teacher's remark pinned to a place."""
+
+    number: int
+    tick: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sign:
+    """A music symbol at a place, by the name of its glyph."""
+
+    glyph: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteBox:
+    """A note to draw. Keyboard: a bar from x, `width` wide; drums: a head at x."""
+
+    id: str
+    x: float
+    y: float
+    width: float
+    height: float
+    head: str | None
+    state: str
+    depth: float
+    """0 to 1, from the velocity: how dark a fill is."""
+    accidental: Sign | None
+    ledgers: tuple[float, ...]
+    join: tuple[float, float] | None = None
+    """For a wrong key: where it should have been."""
+    words: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StaffBox:
+    y: float
+    lines: tuple[float, ...]
+    clef: Sign
+    key: tuple[Sign, ...]
+    octave: str
+    """`8va` or `8vb` where the row is written an octave nearer, else empty."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bracket:
+    letter: str
+    tone: str
+    x: float
+    width: float
+    y: float
+    opens: bool
+    closes: bool
+
+    @property
+    def middle(self) -> float:
+        return self.x + self.width / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlagBox:
+    number: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PageRow:
+    box: RowBox
+    top: float
+    bottom: float
+    staves: tuple[StaffBox, ...]
+    meters: tuple[Sign, ...]
+    targets: tuple[NoteBox, ...]
+    takes: tuple[NoteBox, ...]
+    brackets: tuple[Bracket, ...]
+    flags: tuple[FlagBox, ...]
+    drift: DriftStrip | None
+    weight: WeightStrip | None
+
+    @property
+    def height(self) -> float:
+        return self.bottom - self.top
+
+    @property
+    def bars(self) -> tuple[BarBox, ...]:
+        return self.box.bars
+
+    @property
+    def staff_top(self) -> float:
+        return self.staves[0].lines[0]
+
+    @property
+    def staff_bottom(self) -> float:
+        return self.staves[-1].lines[-1]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PageView:
+    width: float
+    height: float
+    left: float
+    rows: tuple[PageRow, ...]
+    kind: Kind
+
+
+@dataclass(slots=True, kw_only=True)
+class _Drawer:
+    part: Part
+    overlay: Overlay | None
+    ear_marks: Sequence[EarMark]
+    flags: Sequence[Flag]
+    kit: KitMap
+    staves: Staves
+    left: float
+    accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
+    """(staff, step, bar start): the alteration in force."""
+    outcomes: dict[int, str] = field(default_factory=dict)
+    ticks: list[tuple[Played, float]] = field(default_factory=list)
+    """Each take note with its place in the target."""
+
+    def __post_init__(self) -> None:
+        if self.overlay is not None:
+            self.outcomes = {r.target: r.outcome for r in self.overlay.rows if r.target is not None}
+            self.ticks = self._overlay_ticks(self.overlay)
+
+    def row(self, box: RowBox, top: float) -> PageRow:
+        notes = [
+            (i, n) for i, n in enumerate(self.part.notes) if box.start_tick <= n.onset_tick < box.end_tick
+        ]
+        shifts = [
+            octave_shift(self.staves, k, [n for _, n in notes]) for k in range(len(self.staves.clefs))
+        ]
+        played = self._played_in(box)
+        places = [self._place(n.pitch, n.hand, shifts) for _, n in notes]
+        places += [self._place(pitch, hand, shifts) for _, _, pitch, hand in played]
+        tops = self._staff_tops(places, top + MARGIN_TOP)
+        targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
+        by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
+        takes = [
+            self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played
+        ]
+        lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
+        brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
+        bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
+        drift = weight = None
+        if self.overlay is not None:
+            linked = [(self.part.notes[i], row) for i, row in sorted(by_target.items()) if row.take is not None]
+            drift = drift_strip(
+                self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP,
+                forgiven_ms=self.overlay.forgiven_ms, kit=self.kit,
+            )  # fmt: skip
+            weight = weight_strip(box, [n for _, n in notes], self._sounded(linked), top=drift.bottom + STRIP_GAP)
+            bottom = weight.bottom
+        return PageRow(
+            box=box,
+            top=top,
+            bottom=bottom + ROW_GAP / 2,
+            staves=tuple(self._staff(k, y, shifts[k]) for k, y in enumerate(tops)),
+            meters=tuple(s for bar in box.bars if bar.meter for s in self._meter(bar, tops)),
+            targets=tuple(targets),
+            takes=tuple(takes),
+            brackets=tuple(brackets),
+            flags=tuple(
+                FlagBox(number=f.number, x=box.x(f.tick), y=top + 4)
+                for f in self.flags
+                if box.start_tick <= f.tick < box.end_tick
+            ),
+            drift=drift,
+            weight=weight,
+        )
+
+    def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int]]:
+        assert self.overlay is not None
+        return [(n, self.overlay.take.notes[row.take].velocity) for n, row in linked if row.take is not None]
+
+    def _place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
+        place = self.staves.place(pitch, hand=hand)
+        return StaffNote(
+            staff=place.staff, step=place.step + shifts[place.staff],
+            alteration=place.alteration, head=place.head,
+        )  # fmt: skip
+
+    def _staff_tops(self, places: Sequence[StaffNote], top: float) -> list[float]:
+        """y of each staff's top line, with room for what stands above and below it."""
+        tops: list[float] = []
+        y = top
+        for k in range(len(self.staves.clefs)):
+            steps = [p.step for p in places if p.staff == k]
+            above = max(0.0, (max(steps, default=0) - 2 * (LINES - 1)) * SPACE / 2 - 6)
+            below = max(0.0, -min(steps, default=0) * SPACE / 2 - 4)
+            y += above
+            tops.append(y)
+            y += STAFF_HEIGHT + (GAP_STAVES if k == 0 else 0) + max(0.0, below - 14)
+        return tops
+
+    def _y(self, place: StaffNote, tops: Sequence[float]) -> float:
+        return tops[place.staff] + STAFF_HEIGHT - place.step * SPACE / 2
+
+    def _staff(self, k: int, top: float, shift: int) -> StaffBox:
+        clef = self.staves.clefs[k]
+        x = LABEL_WIDTH + 6
+        return StaffBox(
+            y=top,
+            lines=tuple(top + n * SPACE for n in range(LINES)),
+            clef=Sign(glyph=f"clef-{clef.name}", x=x, y=top + STAFF_HEIGHT - clef.line * SPACE),
+            key=tuple(
+                Sign(
+                    glyph="sharp" if alteration > 0 else "flat",
+                    x=x + CLEF_WIDTH - 8 + n * KEY_SIGN_WIDTH,
+                    y=top + STAFF_HEIGHT - step * SPACE / 2,
+                )
+                for n, (step, alteration) in enumerate(self.staves.signature(k))
+            ),
+            octave="" if shift == 0 else ("8va" if shift < 0 else "8vb"),
+        )
+
+    def _meter(self, bar: BarBox, tops: Sequence[float]) -> list[Sign]:
+        assert bar.meter is not None
+        signs = []
+        x = bar.x - METER_WIDTH
+        for top in tops:
+            for number, y in ((bar.meter[0], top + SPACE), (bar.meter[1], top + 3 * SPACE)):
+                digits = str(number)
+                start = x - (len(digits) - 1) * 4.5
+                signs += [Sign(glyph=f"digit-{d}", x=start + 9 * n, y=y) for n, d in enumerate(digits)]
+        return signs
+
+    def _target(self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
+        place = self._place(note.pitch, note.hand, shifts)
+        x = box.x(note.onset_tick)
+        end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
+        state = "plain"
+        if self.overlay is not None:
+            state = self.outcomes.get(i, "missed")
+        position = self.part.meters.position(note.onset_tick)
+        name = self.kit.lane(note.pitch).name if place.head else pitch_name(note.pitch, fifths=self.part.fifths)
+        return NoteBox(
+            id=f"t{i}",
+            x=x,
+            y=self._y(place, tops),
+            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
+            height=NOTE_HEIGHT,
+            head=place.head,
+            state=state,
+            depth=note.velocity / 127,
+            accidental=self._accidental(place, box, note, tops, x),
+            ledgers=self._ledgers(place, tops),
+            words=f"{name}, bar {position.bar}, beat {position.beat}",
+        )
+
+    def _ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
+        bottom = tops[place.staff] + STAFF_HEIGHT
+        return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
+
+    def _accidental(
+        self, place: StaffNote, box: RowBox, note: Note, tops: Sequence[float], x: float
+    ) -> Sign | None:
+        """A sign where key and bar do not say it yet."""
+        if place.head:
+            return None
+        bar = self.part.meters.bar_at(note.onset_tick).start_tick
+        key = (place.staff, place.step, bar)
+        by_key = self.staves.is_written_by_key(self.staves.place(note.pitch, hand=note.hand))
+        said = self.accidentals.get(key)
+        if said == place.alteration or (said is None and by_key):
+            return None
+        self.accidentals[key] = place.alteration
+        glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
+        return Sign(glyph=glyph, x=x - 10, y=self._y(place, tops))
+
+    def _played_in(self, box: RowBox) -> list[tuple[Played, float, int, Any]]:
+        """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""
+        if self.overlay is None:
+            return []
+        found = []
+        for row, tick in self.ticks:
+            assert row.take is not None
+            home = self.part.notes[row.target].onset_tick if row.target is not None else tick
+            last = box.end_tick >= self.part.bars[-1].end_tick
+            if box.start_tick <= home and (home < box.end_tick or last) or (box.index == 0 and home < 0):
+                hand = self.part.notes[row.target].hand if row.target is not None else None
+                found.append((row, tick, self.overlay.take.notes[row.take].pitch, hand))
+        return found
+
+    def _overlay_ticks(self, overlay: Overlay) -> list[tuple[Played, float]]:
+        """Linked notes stand by their deviation, others by the nearest linked note in time."""
+        take, ratio = overlay.take, overlay.tempo_ratio
+        per_second = self.part.tempos.first_bpm / 60.0 * TICKS_PER_QUARTER * ratio
+        linked: list[tuple[float, float]] = []
+        found: list[tuple[Played, float]] = []
+        for row in overlay.rows:
+            if row.target is not None and row.take is not None and row.deviation_ms is not None:
+                onset = self.part.notes[row.target].onset_tick
+                bpm_here = self.part.tempos.bpm_at(onset) / 60.0 * TICKS_PER_QUARTER * ratio
+                tick = onset + row.deviation_ms / 1000.0 * bpm_here
+                linked.append((take.notes[row.take].onset_s, tick))
+                found.append((row, tick))
+        linked.sort()
+        for row in overlay.rows:
+            if row.target is None and row.take is not None:
+                second = take.notes[row.take].onset_s
+                if linked:
+                    near_s, near_tick = min(linked, key=lambda at: abs(at[0] - second))
+                    found.append((row, near_tick + (second - near_s) * per_second))
+                else:
+                    found.append((row, second * per_second))
+        return found
+
+    def _take(
+        self, row: Played, tick: float, box: RowBox, tops: Sequence[float],
+        shifts: Sequence[int], pitch: int, hand: Any,
+    ) -> NoteBox:  # fmt: skip
+        assert self.overlay is not None and row.take is not None
+        note = self.overlay.take.notes[row.take]
+        place = self._place(pitch, hand, shifts)
+        x = min(box.x(tick), box.right + 4)
+        per_second = self.part.tempos.bpm_at(max(0.0, tick)) / 60.0 * TICKS_PER_QUARTER * self.overlay.tempo_ratio
+        end = min(box.right, box.x(tick + note.length_s * per_second))
+        join = None
+        if row.outcome == "wrong_pitch" and row.target is not None:
+            written = self.part.notes[row.target]
+            there = self._place(written.pitch, written.hand, shifts)
+            join = (box.x(written.onset_tick), self._y(there, tops))
+        return NoteBox(
+            id=f"k{row.take}",
+            x=x,
+            y=self._y(place, tops),
+            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
+            height=NOTE_HEIGHT - 2,
+            head=place.head,
+            state="abandoned" if row.is_abandoned else self._state(row),
+            depth=note.velocity / 127,
+            accidental=None,
+            ledgers=self._ledgers(place, tops),
+            join=join,
+            words=self._take_words(row, pitch),
+        )
+
+    def _state(self, row: Played) -> str:
+        if row.outcome != "matched" or row.deviation_ms is None or self.overlay is None:
+            return row.outcome
+        judged = row.deviation_ms - self.overlay.forgiven_ms
+        if abs(judged) <= self.overlay.window.full_ms:
+            return "matched"
+        return "early" if judged < 0 else "late"
+
+    def _take_words(self, row: Played, pitch: int) -> str:
+        name = self.kit.lane(pitch).name if self.part.kind is Kind.DRUMS else pitch_name(pitch, fifths=self.part.fifths)
+        if row.deviation_ms is None:
+            return f"{name}, {row.outcome}"
+        side = "early" if row.deviation_ms < 0 else "late"
+        return f"{name}, {abs(row.deviation_ms):.0f} ms {side}"
+
+    def _brackets(self, box: RowBox, y: float) -> list[Bracket]:
+        """Ear notes of this row, kept from running into each other by taking turns."""
+        spans: list[tuple[float, float, EarMark, bool, bool]] = []
+        for mark in self.ear_marks:
+            first, last = self._extent(mark)
+            if first is None or last is None or last < box.start_tick or first >= box.end_tick:
+                continue
+            x = box.x(max(first, box.start_tick)) - 3
+            right = box.x(min(last, box.end_tick)) + (8 if last < box.end_tick else 0)
+            spans.append((x, max(right, x + 24), mark, first >= box.start_tick, last < box.end_tick))
+        taken: list[tuple[float, float]] = []
+        brackets = []
+        for x, right, mark, opens, closes in spans:
+            if any(x < r and right > l for l, r in taken):
+                continue
+            taken.append((x - 6, right + 6))
+            brackets.append(
+                Bracket(letter=mark.letter, tone=mark.tone, x=x, width=right - x, y=y, opens=opens, closes=closes)
+            )
+        return brackets
+
+    def _extent(self, mark: EarMark) -> tuple[int | None, int | None]:
+        if mark.targets:
+            ticks = [self.part.notes[i].onset_tick for i in mark.targets]
+            return min(ticks), max(ticks)
+        return None, None
+
+
+def page_view(
+    part: Part,
+    *,
+    width: float,
+    overlay: Overlay | None = None,
+    ear_marks: Sequence[EarMark] = (),
+    flags: Sequence[Flag] = (),
+    kit: KitMap = STANDARD_KIT,
+) -> PageView:
+    """Lay a part out, with a take over it if one is given. An empty part gives one empty bar."""
+    staves = staves_of(part, kit=kit)
+    left = LABEL_WIDTH + CLEF_WIDTH + abs(staves.fifths if part.kind is Kind.KEYBOARD else 0) * KEY_SIGN_WIDTH
+    left += METER_WIDTH
+    drawer = _Drawer(
+        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, staves=staves, left=left
+    )
+    rows = []
+    top = 0.0
+    for box in rows_of(part, left=left, right=width - 10):
+        row = drawer.row(box, top)
+        rows.append(row)
+        top = row.bottom
+    return PageView(width=width, height=top, left=left, rows=tuple(rows), kind=part.kind)

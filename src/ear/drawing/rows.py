@@ -1,0 +1,96 @@
+"""Rows of bars that wrap: which bars stand in which row, and where a tick is.
+
+All lengths on the page are in px of the drawing's own viewBox.
+"""
+
+from dataclasses import dataclass
+
+from ear.measuring.grid import grid_step
+from ear.notes import Bar, Part
+from ear.units import TICKS_PER_QUARTER
+
+PX_PER_GRID = {480: 44.0, 240: 27.0, 160: 20.0, 120: 16.5, 80: 12.0}
+"""Least width of a grid step: what keeps neighbours apart to the eye."""
+PX_PER_FINE_GRID = 9.0
+BARS_A_ROW = (8, 6, 4, 3, 2, 1)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BarBox:
+    number: int
+    x: float
+    width: float
+    start_tick: int
+    end_tick: int
+    beats: tuple[float, ...]
+    """x of each beat after the first."""
+    meter: tuple[int, int] | None
+    """To be written before this bar, where it is new."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowBox:
+    """A row's bars; ticks from `start_tick` up to `end_tick` are drawn in it."""
+
+    index: int
+    bars: tuple[BarBox, ...]
+    start_tick: int
+    end_tick: int
+
+    def x(self, tick: float) -> float:
+        """Where a tick is; a little before and after the row, too."""
+        box = self.bars[0]
+        for bar in self.bars:
+            if tick >= bar.start_tick:
+                box = bar
+        return box.x + (tick - box.start_tick) / (box.end_tick - box.start_tick) * box.width
+
+    @property
+    def right(self) -> float:
+        return self.bars[-1].x + self.bars[-1].width
+
+
+def bars_a_row(part: Part, *, width: float) -> int:
+    """How many bars of the first meter fit a row, as one of BARS_A_ROW."""
+    step = grid_step(part)
+    per_quarter = PX_PER_GRID.get(step, PX_PER_FINE_GRID) * TICKS_PER_QUARTER / step
+    fit = width / (part.meters.first.bar_quarters * per_quarter)
+    return next((n for n in BARS_A_ROW if n <= fit), 1)
+
+
+def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
+    """Break a part's bars into rows between two x. At least one row."""
+    bars = part.bars
+    per_row = min(bars_a_row(part, width=right - left), max(1, len(bars)))
+    capacity = per_row * part.meters.first.bar_ticks
+    groups: list[list[Bar]] = [[]]
+    for bar in bars:
+        held = sum(b.meter.bar_ticks for b in groups[-1])
+        if groups[-1] and held + bar.meter.bar_ticks > capacity:
+            groups.append([])
+        groups[-1].append(bar)
+    per_tick = (right - left) / capacity
+    rows = []
+    written = None
+    for index, group in enumerate(groups):
+        boxes = []
+        for bar in group:
+            meter = (bar.meter.numerator, bar.meter.denominator)
+            x = left + (bar.start_tick - group[0].start_tick) * per_tick
+            beat = bar.meter.beat_ticks
+            boxes.append(
+                BarBox(
+                    number=bar.number,
+                    x=x,
+                    width=bar.meter.bar_ticks * per_tick,
+                    start_tick=bar.start_tick,
+                    end_tick=bar.end_tick,
+                    beats=tuple(x + k * beat * per_tick for k in range(1, bar.meter.beats)),
+                    meter=meter if meter != written else None,
+                )
+            )
+            written = meter
+        rows.append(
+            RowBox(index=index, bars=tuple(boxes), start_tick=group[0].start_tick, end_tick=group[-1].end_tick)
+        )
+    return rows

@@ -1,0 +1,127 @@
+"""Staves: which ones a part needs, and where a note stands on them."""
+
+from dataclasses import dataclass
+
+from ear.notes import Hand, Kind, KitMap, Note, Part, key_alteration, spell
+
+SPACE = 9.0
+"""Between two staff lines, in px."""
+LINES = 5
+GAP_STAVES = 52.0
+"""Between the two staves of a keyboard part, at least."""
+SPLIT_PITCH = 60
+"""Notes of no hand: from here up on the upper staff."""
+ALONE_LOW, ALONE_HIGH = 55, 65
+"""A part that stays above, or below, needs one staff only."""
+OCTAVE_STEPS = 7
+HIGH_STEPS, LOW_STEPS = 16, -8
+"""Steps from the bottom line past which a row is written an octave nearer."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Clef:
+    name: str
+    bottom_step: int
+    """Diatonic step of the bottom line, counted from C of MIDI octave -1."""
+    line: int
+    """Staff line on which the symbol stands, from the bottom, 0 to 4."""
+    key_shift: int
+    """Steps by which key signatures stand below those of the treble clef."""
+
+
+TREBLE = Clef(name="treble", bottom_step=37, line=1, key_shift=0)
+BASS = Clef(name="bass", bottom_step=25, line=3, key_shift=2)
+PERCUSSION = Clef(name="percussion", bottom_step=0, line=2, key_shift=0)
+
+SHARP_PLACES = (8, 5, 9, 6, 3, 7, 4)
+FLAT_PLACES = (4, 7, 3, 6, 2, 5, 1)
+"""Steps above the bottom line of the treble staff, in the order of the signature."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StaffNote:
+    """A pitch on a staff, in steps above the staff's bottom line."""
+
+    staff: int
+    step: int
+    alteration: int
+    head: str | None = None
+
+    @property
+    def ledger_steps(self) -> tuple[int, ...]:
+        """Ledger lines that the note needs."""
+        if self.step > 9:
+            return tuple(range(10, self.step + 1, 2))
+        return tuple(range(-2, self.step - 1, -2))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Staves:
+    """The staves of a part, from the top."""
+
+    kind: Kind
+    clefs: tuple[Clef, ...]
+    fifths: int
+    kit: KitMap
+
+    def place(self, pitch: int, *, hand: Hand | None = None) -> StaffNote:
+        if self.kind is Kind.DRUMS:
+            lane = self.kit.lane(pitch)
+            return StaffNote(staff=0, step=lane.staff_step - 1, alteration=0, head=lane.head)
+        staff = self._staff(pitch, hand)
+        spelling = spell(pitch, fifths=self.fifths)
+        return StaffNote(
+            staff=staff,
+            step=spelling.step - self.clefs[staff].bottom_step,
+            alteration=spelling.alteration,
+        )
+
+    def _staff(self, pitch: int, hand: Hand | None) -> int:
+        if len(self.clefs) == 1:
+            return 0
+        if hand is not None:
+            return 0 if hand is Hand.RIGHT else 1
+        return 0 if pitch >= SPLIT_PITCH else 1
+
+    def signature(self, staff: int) -> list[tuple[int, int]]:
+        """(step above the bottom line, alteration) for each sign of the key."""
+        shift = self.clefs[staff].key_shift
+        if self.kind is Kind.DRUMS:
+            return []
+        if self.fifths >= 0:
+            return [(step - shift, 1) for step in SHARP_PLACES[: self.fifths]]
+        return [(step - shift, -1) for step in FLAT_PLACES[: -self.fifths]]
+
+    def is_written_by_key(self, note: StaffNote) -> bool:
+        step = note.step + self.clefs[note.staff].bottom_step
+        return key_alteration(step, fifths=self.fifths) == note.alteration
+
+
+def staves_of(part: Part, *, kit: KitMap) -> Staves:
+    return Staves(kind=part.kind, clefs=_clefs(part), fifths=part.fifths, kit=kit)
+
+
+def _clefs(part: Part) -> tuple[Clef, ...]:
+    if part.kind is Kind.DRUMS:
+        return (PERCUSSION,)
+    hands = {n.hand for n in part.notes}
+    pitches = [n.pitch for n in part.notes]
+    if hands >= {Hand.RIGHT, Hand.LEFT}:
+        return (TREBLE, BASS)
+    if not pitches or min(pitches) >= ALONE_LOW:
+        return (TREBLE,)
+    if max(pitches) <= ALONE_HIGH:
+        return (BASS,)
+    return (TREBLE, BASS)
+
+
+def octave_shift(staves: Staves, staff: int, notes: list[Note]) -> int:
+    """Steps to move a row's notes by, so that few ledger lines are needed: 0, 7 or -7."""
+    steps = [p.step for p in (staves.place(n.pitch, hand=n.hand) for n in notes) if p.staff == staff]
+    if not steps or staves.kind is Kind.DRUMS:
+        return 0
+    if max(steps) > HIGH_STEPS and min(steps) >= 4:
+        return -OCTAVE_STEPS
+    if min(steps) < LOW_STEPS and max(steps) <= 4:
+        return OCTAVE_STEPS
+    return 0

@@ -1,0 +1,150 @@
+"""Drift and Weight strips: deviation and velocity under each row of music."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+from ear.drawing.rows import RowBox
+from ear.marking.levels import Window
+from ear.notes import Kind, KitMap, Note, Part
+
+DRIFT_HALF = 24.0
+"""px above and below the line for keyboards."""
+DRIFT_LANE_HALF = 14.0
+PX_LEAST_PER_MS = 0.2
+SHOWN_OF_NONE = 1.15
+"""The strip shows deviations up to this share of the level's `none`; further ones stand at the edge."""
+WEIGHT_HEIGHT = 30.0
+SAME_ONSET_PX = 3.0
+"""Bars of one moment are set apart by this much."""
+LANES_SHOWN = 5
+
+
+class Deviating(Protocol):
+    """What a strip needs to know of a played row."""
+
+    @property
+    def take(self) -> int | None: ...
+    @property
+    def deviation_ms(self) -> float | None: ...
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriftMark:
+    x: float
+    y: float
+    line_y: float
+    state: str
+    """`in_time`, `early` or `late`."""
+    is_over: bool
+    """Further off than the strip shows."""
+    take: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriftLine:
+    label: str
+    y: float
+    band_half: float
+    """Half the height of the full window's band."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriftStrip:
+    top: float
+    bottom: float
+    lines: tuple[DriftLine, ...]
+    marks: tuple[DriftMark, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WeightBar:
+    """Played velocity as a bar, the written one as a tick; either may be missing (None)."""
+
+    x: float
+    played_y: float | None
+    written_y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WeightStrip:
+    top: float
+    bottom: float
+    bars: tuple[WeightBar, ...]
+
+
+def drift_strip(
+    part: Part,
+    window: Window,
+    box: RowBox,
+    linked: Sequence[tuple[Note, Deviating]],
+    *,
+    top: float,
+    forgiven_ms: float,
+    kit: KitMap,
+) -> DriftStrip:
+    """Each linked note at its written place, above its line if early, below if late."""
+    labels = _lanes(part, kit) if part.kind is Kind.DRUMS else [""]
+    half = DRIFT_HALF if len(labels) == 1 else DRIFT_LANE_HALF
+    per_ms = (half - 3) / (SHOWN_OF_NONE * window.none_ms)
+    lines = [
+        DriftLine(label=label, y=top + half + 2 * half * k, band_half=window.full_ms * per_ms)
+        for k, label in enumerate(labels)
+    ]
+    marks = []
+    for note, row in linked:
+        if row.deviation_ms is None or row.take is None:
+            continue
+        lane = kit.lane(note.pitch).name if part.kind is Kind.DRUMS else ""
+        line = lines[labels.index(lane) if lane in labels else len(labels) - 1]
+        judged = row.deviation_ms - forgiven_ms
+        reach = half - 3
+        offset = max(-reach, min(reach, judged * per_ms))
+        state = "in_time" if abs(judged) <= window.full_ms else ("early" if judged < 0 else "late")
+        marks.append(
+            DriftMark(
+                x=box.x(note.onset_tick),
+                y=line.y + offset,
+                line_y=line.y,
+                state=state,
+                is_over=abs(judged * per_ms) > reach,
+                take=row.take,
+            )
+        )
+    return DriftStrip(
+        top=top, bottom=top + 2 * half * len(labels), lines=tuple(lines), marks=tuple(marks)
+    )
+
+
+def _lanes(part: Part, kit: KitMap) -> list[str]:
+    """Lanes that the part uses, from the top of the staff; the least used share the last line."""
+    used = {kit.lane(n.pitch).name: kit.lane(n.pitch) for n in part.notes}
+    count = {name: sum(kit.lane(n.pitch).name == name for n in part.notes) for name in used}
+    most = sorted(used, key=lambda name: -count[name])[:LANES_SHOWN]
+    return sorted(most, key=lambda name: -used[name].staff_step) or [""]
+
+
+def weight_strip(
+    box: RowBox, written: Sequence[Note], sounded: Sequence[tuple[Note, int]], *, top: float
+) -> WeightStrip:
+    """Velocities of the row; notes of one moment stand side by side."""
+    velocity = {(n.onset_tick, n.pitch): v for n, v in sounded}
+    bottom = top + WEIGHT_HEIGHT
+
+    def height(value: int) -> float:
+        return bottom - value / 127 * WEIGHT_HEIGHT
+
+    bars = []
+    at_tick: dict[int, int] = {}
+    for note in written:
+        k = at_tick.get(note.onset_tick, 0)
+        at_tick[note.onset_tick] = k + 1
+        played = velocity.get((note.onset_tick, note.pitch))
+        bars.append(
+            WeightBar(
+                x=box.x(note.onset_tick) + k * SAME_ONSET_PX,
+                played_y=None if played is None else height(played),
+                written_y=height(note.velocity),
+            )
+        )
+    return WeightStrip(top=top, bottom=bottom, bars=tuple(bars))

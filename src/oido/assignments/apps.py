@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class AssignmentsConfig(AppConfig):
+    name = "oido.assignments"
+    label = "assignments"

@@ -1,0 +1,8 @@
+"""Static files with hashed names, ES module imports included."""
+
+from whitenoise.storage import CompressedManifestStaticFilesStorage
+
+
+class ModuleStorage(CompressedManifestStaticFilesStorage):
+    support_js_module_import_aggregation = True
+    manifest_strict = True

@@ -1,0 +1,142 @@
+"""Settings of the web application. What differs between machines comes from `env.py`."""
+
+from csp.constants import NONCE, NONE, SELF
+
+from oido.config.env import ROOT, read_environment
+
+ENV = read_environment()
+
+DEBUG = ENV.debug
+SECRET_KEY = ENV.secret_key
+ALLOWED_HOSTS = list(ENV.allowed_hosts)
+IS_DEMO = ENV.is_demo
+
+INSTALLED_APPS = [
+    "oido.common",
+    "oido.people",
+    "oido.exercises",
+    "oido.assignments",
+    "oido.takes",
+    "oido.marking",
+    "oido.demo",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "csp.middleware.CSPMiddleware",
+]
+
+ROOT_URLCONF = "oido.config.urls"
+WSGI_APPLICATION = "oido.config.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "csp.context_processors.nonce",
+                "oido.common.context.navigation",
+            ],
+        },
+    },
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "HOST": ENV.db_host,
+        "PORT": ENV.db_port,
+        "NAME": ENV.db_name,
+        "USER": ENV.db_user,
+        "PASSWORD": ENV.db_password,
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            "charset": "utf8mb4",
+            "collation": "utf8mb4_unicode_ci",
+            "isolation_level": "read committed",
+            "init_command": "SET sql_mode='STRICT_ALL_TABLES'",
+        },
+        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "people.User"
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "home"
+LOGOUT_REDIRECT_URL = "sign-in"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = True
+LOCALE_PATHS = [ROOT / "src" / "oido" / "locale"]
+TIME_ZONE = "UTC"
+USE_TZ = True
+USE_THOUSAND_SEPARATOR = False
+
+STATIC_URL = "/static/"
+STATIC_ROOT = ENV.static_root
+STATICFILES_DIRS = [ROOT / "build" / "assets"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "oido.common.static.ModuleStorage"},
+}
+WHITENOISE_KEEP_ONLY_HASHED_FILES = False
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12_000_000
+"""A take of 100,000 events as JSON, the most that the core reads."""
+FILE_UPLOAD_MAX_MEMORY_SIZE = 5_000_000
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF, NONCE, "'wasm-unsafe-eval'"],
+        "style-src": [SELF, NONCE],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "worker-src": [SELF],
+        "base-uri": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    },
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "{levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {"oido": {"level": "INFO"}},
+}

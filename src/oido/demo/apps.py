@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DemoConfig(AppConfig):
+    name = "oido.demo"
+    label = "demo"

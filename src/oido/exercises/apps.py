@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ExercisesConfig(AppConfig):
+    name = "oido.exercises"
+    label = "exercises"

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TakesConfig(AppConfig):
+    name = "oido.takes"
+    label = "takes"
