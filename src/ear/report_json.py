@@ -38,12 +38,14 @@ def assessment_to_json(a: Assessment) -> dict[str, Any]:
                 "name": c.name.value,
                 "score": _rounded(c.score, 2),
                 "weight": round(c.weight, 2),
+                "set_weight": c.set_weight,
                 "working": [{"label": w.label, "figure": w.figure} for w in c.working],
             }
             for c in a.mark.criteria
         ],
         "score": round(a.mark.score, 2),
         "band": a.mark.band.name,
+        "window": {"full_ms": round(a.mark.window.full_ms, 2), "none_ms": round(a.mark.window.none_ms, 2)},
         "ear_notes": [
             {
                 "kind": f.kind,

@@ -1,11 +1,11 @@
 """Notes as a part writes them and as a take holds them."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.errors import ValueOutOfRange
-from ear.notes.meter import Bar, MeterMap, TempoMap
+from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 FIFTHS_MAX = 7
@@ -79,6 +79,12 @@ class Part:
         """Where the last note ends; 0 in an empty part."""
         return max((n.end_tick for n in self.notes), default=0)
 
+    def at_tempo(self, bpm: float) -> "Part":
+        """The same part with its first tempo at `bpm`, later ones in proportion."""
+        rate = bpm / self.tempos.first_bpm
+        changes = [TempoChange(tick=c.tick, bpm=c.bpm * rate) for c in self.tempos.changes]
+        return replace(self, tempos=TempoMap(changes))
+
     @property
     def bars(self) -> list[Bar]:
         return self.meters.bars(self._last_tick_that_counts())
@@ -121,7 +127,7 @@ class Take:
     pedal: tuple[PedalSpan, ...] = ()
     has_touch: bool = True
     """False where the source has no velocity of its own: typing keys, a mouse."""
-    latency_ms: float = field(default=0.0)
+    latency_ms: float = 0.0
     """What was taken off, kept to be shown."""
 
     def __post_init__(self) -> None:

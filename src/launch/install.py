@@ -1,0 +1,118 @@
+"""Install what is missing: Debian packages, the virtualenv, npm libraries, built assets."""
+
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from launch.places import ASSETS, BUILD, PYTHON, REQUIREMENTS, ROOT, VENV, digest, is_done, mark_done
+from launch.say import GiveUp, step
+
+LOG_TAIL_LINES = 12
+NODE_LEAST = 20
+
+SERVE_PACKAGES = {
+    "mariadb-server-core": "/usr/sbin/mariadbd",
+    "mariadb-client": "/usr/bin/mariadb-dump",
+    "libmariadb-dev": "/usr/bin/mariadb_config",
+    "pkg-config": "/usr/bin/pkg-config",
+    "gcc": "/usr/bin/gcc",
+    "musescore-general-soundfont-small": "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
+}
+"""Each package with a file that shows it is there."""
+TEST_PACKAGES = {"chromium": "/usr/bin/chromium"}
+
+
+def run(command: Sequence[str], *, log: str, cwd: Path = ROOT, env: dict[str, str] | None = None) -> None:
+    """Run quietly, keeping the output in build/logs; on failure say its end and give up."""
+    file = BUILD / "logs" / f"{log}.log"
+    file.parent.mkdir(parents=True, exist_ok=True)
+    with file.open("w") as out:
+        code = subprocess.run(
+            command, cwd=cwd, env={**os.environ, **(env or {})},
+            stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT, check=False,
+        ).returncode  # fmt: skip
+    if code:
+        tail = "\n".join(file.read_text(errors="replace").splitlines()[-LOG_TAIL_LINES:])
+        raise GiveUp(f"`{' '.join(command[:4])} …` failed; its last lines (all in {file}):\n{tail}")
+
+
+def debian_packages(wanted: dict[str, str]) -> None:
+    missing = [name for name, file in wanted.items() if not Path(file).exists()]
+    missing += _python_parts()
+    if not missing:
+        return
+    by_hand = f"apt-get install {' '.join(missing)}"
+    apt = shutil.which("apt-get")
+    if apt is None:
+        raise GiveUp(f"these packages are missing: {', '.join(missing)}; on Debian: {by_hand}")
+    prefix: list[str] = []
+    if os.geteuid() != 0:
+        if shutil.which("sudo") is None:
+            raise GiveUp(f"packages are missing and there is no sudo; as root, run: {by_hand}")
+        prefix = ["sudo", "--preserve-env=DEBIAN_FRONTEND"]
+    quiet = {"DEBIAN_FRONTEND": "noninteractive"}
+    with step(f"Debian packages: {', '.join(missing)}"):
+        run([*prefix, apt, "update", "-q"], log="apt-update", env=quiet)
+        run([*prefix, apt, "install", "-y", "-q", "--no-install-recommends", *missing], log="apt", env=quiet)
+
+
+def _python_parts() -> list[str]:
+    """Debian splits Python: venv and headers are packages of their own."""
+    import sysconfig
+
+    minor = f"python3.{sys.version_info.minor}"
+    missing = []
+    try:
+        import ensurepip  # noqa: F401
+    except ImportError:
+        missing.append(f"{minor}-venv")
+    if not (Path(sysconfig.get_paths()["include"]) / "Python.h").exists():
+        missing.append(f"{minor}-dev")
+    return missing
+
+
+def virtualenv(*, with_dev: bool) -> None:
+    """`.venv` from the hashed lock file. The larger set serves for both."""
+    base, dev = REQUIREMENTS / "base.txt", REQUIREMENTS / "dev.txt"
+    stamp, dev_stamp = VENV / ".ready", VENV / ".ready-dev"
+    if is_done(dev_stamp, digest(dev)) or (not with_dev and is_done(stamp, digest(base))):
+        return
+    lock = dev if with_dev else base
+    with step(f"Python libraries ({lock.name})"):
+        if not PYTHON.exists():
+            run([sys.executable, "-m", "venv", str(VENV)], log="venv")
+        run([str(PYTHON), "-m", "pip", "install", "--require-hashes", "-r", str(lock)], log="pip")
+    mark_done(stamp, digest(base))
+    if with_dev:
+        mark_done(dev_stamp, digest(dev))
+
+
+def node_libraries() -> None:
+    lock = ROOT / "package-lock.json"
+    stamp = ROOT / "node_modules" / ".ready"
+    if is_done(stamp, digest(lock)):
+        return
+    npm, node = shutil.which("npm"), shutil.which("node")
+    if npm is None or node is None:
+        raise GiveUp(f"Node {NODE_LEAST} with npm is needed for the sounds and scripts; install it and run again")
+    version = subprocess.run([node, "--version"], capture_output=True, text=True, check=True).stdout.strip()
+    if int(version.removeprefix("v").split(".")[0]) < NODE_LEAST:
+        raise GiveUp(f"Node {NODE_LEAST} or newer is needed, this one is {version}")
+    with step("npm libraries"):
+        run([npm, "ci", "--no-fund", "--no-audit"], log="npm")
+    mark_done(stamp, digest(lock))
+
+
+def assets() -> None:
+    """Fonts, styles, scripts and the sound bank, from the libraries into build/assets."""
+    sources = sorted((ROOT / "tools" / "assets").glob("*"))
+    state = digest(ROOT / "package-lock.json", *sources)
+    stamp = ASSETS / ".ready"
+    if is_done(stamp, state):
+        return
+    with step("fonts, styles, scripts, sound bank"):
+        run(["node", "tools/assets/build.mjs"], log="assets")
+    mark_done(stamp, state)

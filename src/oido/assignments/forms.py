@@ -1,0 +1,33 @@
+from datetime import timedelta
+from typing import Any
+
+from django import forms
+from django.utils import timezone
+from django.utils.translation import gettext_lazy as _
+
+from oido.people.models import SchoolClass, User
+from oido.people.queries import classes_of
+
+DUE_AFTER = timedelta(days=7)
+
+
+class GiveForm(forms.Form):
+    """Give an exercise to one of the teacher's classes; due at the end of a day."""
+
+    school_class = forms.ModelChoiceField(
+        label=_("Class"), queryset=SchoolClass.objects.none(), empty_label=None
+    )
+    due_on = forms.DateField(
+        label=_("Due"), widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    )
+
+    def __init__(self, *args: Any, teacher: User, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["school_class"].queryset = classes_of(teacher)
+        self.fields["due_on"].initial = (timezone.now() + DUE_AFTER).date()
+
+    def clean_due_on(self) -> Any:
+        due = self.cleaned_data["due_on"]
+        if due < timezone.now().date():
+            raise forms.ValidationError(_("This day has passed already."))
+        return due

@@ -1,0 +1,29 @@
+from django.db.models import Count, Q, QuerySet
+
+from oido.assignments.models import Assignment
+from oido.exercises.models import Exercise
+from oido.people.models import User
+
+
+def visible_assignments(user: User) -> QuerySet[Assignment]:
+    """Those of the classes that a teacher teaches or a student attends."""
+    assignments = Assignment.objects.select_related("exercise__part", "exercise__owner", "school_class")
+    if user.is_teacher:
+        return assignments.filter(school_class__teachers=user)
+    return assignments.filter(school_class__students=user)
+
+
+def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignment]:
+    return with_counts(visible_assignments(user).filter(exercise=exercise))
+
+
+def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
+    """`handed_in` and `waiting` (handed in, not yet released), `students` of the class."""
+    handed_in = Q(takes__handed_in_at__isnull=False)
+    return assignments.annotate(
+        handed_in=Count("takes", filter=handed_in, distinct=True),
+        waiting=Count(
+            "takes", filter=handed_in & Q(takes__sheet__released_at__isnull=True), distinct=True
+        ),
+        students=Count("school_class__students", distinct=True),
+    )

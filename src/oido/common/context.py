@@ -1,0 +1,27 @@
+"""What every page needs: the way around."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from django.urls import reverse
+from django.utils.translation import gettext as _
+
+
+def navigation(request: HttpRequest) -> dict[str, Any]:
+    user = getattr(request, "user", None)
+    if user is None or not user.is_authenticated:
+        return {"navigation": []}
+    links = [(_("Today"), reverse("home"))]
+    if user.is_teacher:
+        links += [
+            (_("Exercises"), reverse("exercises")),
+            (_("Classes"), reverse("classes")),
+            (_("Marking"), reverse("marking")),
+        ]
+    here = request.path
+    return {
+        "navigation": [
+            {"name": name, "url": url, "is_here": here == url or (url != "/" and here.startswith(url))}
+            for name, url in links
+        ]
+    }

@@ -1,0 +1,49 @@
+"""Template helpers that are shared by all apps."""
+
+from typing import Any
+
+from django import template
+from django.utils.html import json_script
+from django.utils.safestring import SafeString
+
+register = template.Library()
+
+EMPTY_SIGN = "–"
+
+
+@register.filter
+def px(value: float | None) -> str:
+    """A length of a drawing, short and with a point whatever the language."""
+    if value is None:
+        return ""
+    return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def score(value: float | None) -> str:
+    """A mark without decimals, or a dash."""
+    return EMPTY_SIGN if value is None else f"{value:.0f}"
+
+
+@register.filter
+def signed_ms(value: float | None) -> str:
+    """+12 or −12, with a real minus; a dash for none."""
+    if value is None:
+        return EMPTY_SIGN
+    return f"{value:+.0f}".replace("-", "−")
+
+
+@register.filter
+def minus(value: float, other: float) -> float:
+    return value - other
+
+
+@register.filter
+def plus(value: float, other: float) -> float:
+    return value + other
+
+
+@register.simple_tag
+def json_data(value: Any, element_id: str) -> SafeString:
+    """Data for a script, in an element of its own; compact."""
+    return json_script(value, element_id)

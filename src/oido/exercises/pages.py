@@ -1,0 +1,55 @@
+"""What pages draw and play of a part: the Page view, and notes in seconds."""
+
+from typing import Any
+
+from ear.drawing.page import PageView, page_view
+from ear.notes import Part, Take
+
+PAGE_WIDTH = 860.0
+"""px of the drawing's own width; it scales with the page."""
+
+
+def target_page(part: Part) -> PageView:
+    """A part alone."""
+    return page_view(part, width=PAGE_WIDTH)
+
+
+def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:
+    """All that a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with
+    their start and length in seconds, and where the click falls in each."""
+    bars = []
+    for bar in part.bars:
+        start = part.tempos.second_at(bar.start_tick)
+        beats = [
+            round(part.tempos.second_at(bar.start_tick + k * bar.meter.beat_ticks), 6)
+            for k in range(bar.meter.beats)
+        ]
+        bars.append(
+            {
+                "number": bar.number,
+                "start": round(start, 6),
+                "end": round(part.tempos.second_at(bar.end_tick), 6),
+                "start_tick": bar.start_tick,
+                "end_tick": bar.end_tick,
+                "beats": beats,
+            }
+        )
+    return {
+        "kind": part.kind.value,
+        "bpm": part.tempos.first_bpm,
+        "bars": bars,
+        "target": [
+            [
+                round(part.tempos.second_at(n.onset_tick), 6),
+                round(part.tempos.second_at(n.end_tick) - part.tempos.second_at(n.onset_tick), 6),
+                n.pitch,
+                n.velocity,
+            ]
+            for n in part.notes
+        ],
+        "take": [
+            [round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes
+        ]
+        if take is not None
+        else None,
+    }

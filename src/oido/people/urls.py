@@ -1,0 +1,9 @@
+from django.contrib.auth.views import LogoutView
+from django.urls import path
+
+from oido.people import views
+
+urlpatterns = [
+    path("sign-in/", views.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+]

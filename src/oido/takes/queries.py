@@ -1,0 +1,33 @@
+from django.db.models import Exists, OuterRef, Prefetch, QuerySet
+
+from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
+from oido.people.models import User
+from oido.takes.models import Take
+
+
+def visible_takes(user: User) -> QuerySet[Take]:
+    """A student's own; for a teacher those handed in to the teacher's own classes."""
+    takes = Take.objects.select_related(
+        "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet"
+    )
+    if user.is_teacher:
+        return takes.filter(assignment__school_class__teachers=user, handed_in_at__isnull=False)
+    return takes.filter(student=user)
+
+
+def assignments_of_student(student: User) -> QuerySet[Assignment]:
+    """With `is_handed_in`, and the student's takes as `own_takes`, newest first."""
+
+    own = Take.objects.filter(student=student).select_related("measurement", "sheet")
+    return (
+        visible_assignments(student)
+        .annotate(
+            is_handed_in=Exists(
+                Take.objects.filter(
+                    assignment=OuterRef("pk"), student=student, handed_in_at__isnull=False
+                )
+            )
+        )
+        .prefetch_related(Prefetch("takes", queryset=own, to_attr="own_takes"))
+    )

@@ -1,0 +1,78 @@
+"""Receive takes, keep them whole, measure them."""
+
+import logging
+import uuid
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+
+from ear.assess import VERSION, assess
+from ear.formats.events import RawEvent
+from ear.marking.levels import level_named
+from ear.report_json import assessment_to_json
+from oido.assignments.models import Assignment
+from oido.common.permissions import NotAllowed
+from oido.people.models import User
+from oido.takes.models import Measurement, Take
+
+logger = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewTake:
+    """A take as the Stand sends it, checked. `part_id` says which target part was on the page."""
+
+    id: uuid.UUID
+    part_id: int
+    events: list[RawEvent]
+    source: str
+    device: str
+    latency_ms: float
+    recorded_at: datetime
+
+
+@transaction.atomic
+def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
+    """Store a take and measure it. Sent again, it is the same take and nothing changes."""
+    if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
+        raise NotAllowed
+    # Takes of one assignment are numbered one after the other.
+    locked = Assignment.objects.select_for_update().select_related("exercise").get(pk=assignment.pk)
+    known = Take.objects.filter(pk=new.id).first()
+    if known is not None:
+        if known.student_id != student.pk or known.assignment_id != assignment.pk:
+            raise NotAllowed
+        return known
+    part = locked.exercise.parts.filter(pk=new.part_id).first()
+    if part is None:
+        raise NotAllowed
+    last = Take.objects.filter(assignment=locked, student=student).order_by("-number").first()
+    take = Take.objects.create(
+        id=new.id,
+        assignment=locked,
+        student=student,
+        part=part,
+        number=last.number + 1 if last else 1,
+        events=[list(event) for event in new.events],
+        source=new.source,
+        device=new.device,
+        latency_ms=new.latency_ms,
+        tempo_bpm=locked.exercise.tempo_bpm,
+        recorded_at=new.recorded_at,
+    )
+    measure_take(take)
+    logger.info("take %s received from %s", take.pk, student.pk)
+    return take
+
+
+def measure_take(take: Take) -> Measurement:
+    """Measure a stored take with the code as it is now, and keep the result."""
+    assessment = assess(
+        take.part.read(), take.read(), level=level_named(take.assignment.exercise.level)
+    )
+    measurement, _ = Measurement.objects.update_or_create(
+        take=take,
+        defaults={"version": VERSION, "result": assessment_to_json(assessment)},
+    )
+    return measurement
