@@ -6,5 +6,6 @@ urlpatterns = [
     path("stand/<int:pk>/", views.stand, name="stand"),
     path("stand/<int:pk>/takes/", views.upload, name="upload-take"),
     path("stand/<int:pk>/robot/", views.robot, name="robot"),
+    path("takes/<uuid:pk>/notes.json", views.take_notes, name="take-notes"),
     path("takes/<uuid:pk>/take.mid", views.take_file, name="take-file"),
 ]

@@ -121,3 +121,10 @@ def take_file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     response = HttpResponse(data, content_type="audio/midi")
     response["Content-Disposition"] = f'attachment; filename="take-{take.number}.mid"'
     return response
+
+
+@require_GET
+def take_notes(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """A take's notes for the page's player: [onset_s, length_s, pitch, velocity]."""
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    return JsonResponse({"take": playing_data(take.part.read(), take.read())["take"]})

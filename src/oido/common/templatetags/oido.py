@@ -43,7 +43,7 @@ def plus(value: float, other: float) -> float:
     return value + other
 
 
-@register.simple_tag
+@register.filter
 def json_data(value: Any, element_id: str) -> SafeString:
     """Data for a script, in an element of its own; compact."""
     return json_script(value, element_id)

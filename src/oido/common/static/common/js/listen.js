@@ -1,0 +1,100 @@
+/** The foot line: play, what to hear, which bars, how fast. */
+import { Cursor } from "./cursor.js";
+import { isForControl, pageData } from "./main.js";
+import { Player } from "./player.js";
+import { Sound } from "./sound.js";
+
+const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
+if (foot) start(foot);
+
+/** @param {HTMLElement} foot */
+function start(foot) {
+  const data = pageData("playing");
+  const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
+  const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
+  const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
+  const [playWord, stopWord] = [button.textContent ?? "", "Stop"];
+  /** @type {Player | null} */
+  let player = null;
+
+  const whole = (/** @type {HTMLInputElement} */ input, /** @type {number} */ least, /** @type {number} */ most) => {
+    const value = Math.min(most, Math.max(least, Math.round(Number(input.value) || least)));
+    input.value = String(value);
+    return value;
+  };
+
+  /** @returns {import("./player.js").Order} */
+  function order() {
+    const last = data.bars.length;
+    const first = whole(from, 1, last);
+    const what = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
+    return {
+      what: /** @type {"target" | "take" | "both"} */ (what?.value ?? "target"),
+      from: first,
+      to: Math.max(first, whole(to, 1, last)),
+      rate: whole(rate, 40, 120) / 100,
+      loop: find("[data-loop]").checked,
+      click: find("[data-click]").checked,
+    };
+  }
+
+  async function play() {
+    if (!player) {
+      const page = document.querySelector("[data-page-view]");
+      const sound = new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
+      player = new Player(sound, data, page ? new Cursor(page, data.bars) : null, (isPlaying) => {
+        button.textContent = isPlaying ? stopWord : playWord;
+        foot.dataset.playing = isPlaying ? "yes" : "no";
+      });
+    }
+    try {
+      if (!player.sound.isReady) state.textContent = "Getting the sounds ready …";
+      await player.play(order());
+      state.textContent = "";
+    } catch (error) {
+      state.textContent = `No sound: ${error instanceof Error ? error.message : error}. Reload the page to try again.`;
+    }
+  }
+
+  const toggle = () => (player?.isPlaying ? player.stop() : play());
+
+  button.addEventListener("click", toggle);
+  document.addEventListener("keydown", (event) => {
+    if (event.code !== "Space" || isForControl(event)) return;
+    event.preventDefault();
+    toggle();
+  });
+  foot.addEventListener("change", () => {
+    showChosen();
+    if (player?.isPlaying) play();
+  });
+  document.addEventListener("click", (event) => {
+    const target = /** @type {Element} */ (event.target);
+    const hear = target.closest("[data-hear-bars]");
+    const bar = target.closest("[data-bar]");
+    if (hear) {
+      const [first, last] = (hear.getAttribute("data-hear-bars") ?? "1-1").split("-");
+      choose(first, last);
+      play();
+    } else if (bar) {
+      choose(bar.getAttribute("data-bar") ?? "1", to.value);
+      play();
+    }
+  });
+
+  /** @param {string} first @param {string} last */
+  function choose(first, last) {
+    from.value = first;
+    to.value = String(Math.max(Number(first), Number(last)));
+    showChosen();
+  }
+
+  function showChosen() {
+    const { from: first, to: last } = order();
+    const all = first === 1 && last === data.bars.length;
+    for (const place of document.querySelectorAll("[data-bar]")) {
+      const number = Number(place.getAttribute("data-bar"));
+      place.classList.toggle("is-chosen", !all && number >= first && number <= last);
+    }
+  }
+}

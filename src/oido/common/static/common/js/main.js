@@ -1,0 +1,29 @@
+/** What every page starts: the CSRF token for htmx stands in the body; here only small manners. */
+
+/**
+ * Is this key press somebody typing, or working a control of the page?
+ * @param {KeyboardEvent} event
+ */
+export function isForControl(event) {
+  const target = /** @type {HTMLElement} */ (event.target);
+  if (event.ctrlKey || event.altKey || event.metaKey) return true;
+  if (target.closest("textarea, select, [contenteditable], summary, a")) return true;
+  const input = target.closest("input");
+  if (input) return !["radio", "checkbox"].includes(input.type) || event.code === "Space";
+  return target.closest("button") !== null && ["Space", "Enter"].includes(event.code);
+}
+
+/** @returns {string} the token that Django wants with each POST */
+export function csrfToken() {
+  const headers = JSON.parse(document.body.getAttribute("hx-headers") ?? "{}");
+  return headers["X-CSRFToken"] ?? "";
+}
+
+/**
+ * Data that the server wrote into the page.
+ * @param {string} id
+ */
+export function pageData(id) {
+  const element = document.getElementById(id);
+  return element ? JSON.parse(element.textContent ?? "null") : null;
+}

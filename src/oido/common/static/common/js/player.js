@@ -1,0 +1,130 @@
+/**
+ * Plays notes of a part and a take, bar by bar, and moves the cursor over the Page view.
+ *
+ * @typedef {[number, number, number, number]} PlainNote onset_s, length_s, pitch, velocity
+ * @typedef {{number: number, start: number, end: number, beats: number[]}} PlainBar
+ * @typedef {{kind: string, bars: PlainBar[], target: PlainNote[], take: PlainNote[] | null}} Playing
+ * @typedef {{what: "target" | "take" | "both", from: number, to: number, rate: number, loop: boolean, click: boolean}} Order
+ */
+import { CHANNEL_DRUMS, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON } from "./sound.js";
+
+const AHEAD_S = 0.3;
+const TICK_MS = 60;
+const START_S = 0.12;
+const TAIL_S = 0.8;
+
+/** @typedef {import("./sound.js").Sound} Sound */
+/** @typedef {import("./cursor.js").Cursor} Cursor */
+
+export class Player {
+  /**
+   * @param {Sound} sound
+   * @param {Playing} data
+   * @param {Cursor | null} cursor
+   * @param {(isPlaying: boolean) => void} onChange
+   */
+  constructor(sound, data, cursor, onChange) {
+    this.sound = sound;
+    this.data = data;
+    this.cursor = cursor;
+    this.onChange = onChange;
+    /** @type {number | undefined} */
+    this.timer = undefined;
+    this.isPlaying = false;
+  }
+
+  /** @param {Order} order */
+  async play(order) {
+    this.stop();
+    await this.sound.open();
+    const bars = this.data.bars.slice(order.from - 1, order.to);
+    if (bars.length === 0) return;
+    this.from = bars[0].start;
+    this.until = bars[bars.length - 1].end;
+    this.order = order;
+    this.events = this.eventsOf(order, bars);
+    this.isPlaying = true;
+    this.onChange(true);
+    this.begin(this.sound.context.currentTime + START_S);
+    this.timer = window.setInterval(() => this.ahead(), TICK_MS);
+    this.draw();
+  }
+
+  /** @param {number} time when the first bar sounds, on the audio clock */
+  begin(time) {
+    this.startedAt = time;
+    this.next = 0;
+    this.ahead();
+  }
+
+  /**
+   * Messages and clicks as [second of the music, message or click], in order.
+   * @param {Order} order @param {PlainBar[]} bars
+   */
+  eventsOf(order, bars) {
+    /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
+    const events = [];
+    const drums = this.data.kind === "drums";
+    /** @param {PlainNote[]} notes @param {number} channel @param {number} early */
+    const add = (notes, channel, early) => {
+      for (const [onset, length, pitch, velocity] of notes) {
+        if (onset < this.from - early || onset >= this.until) continue;
+        events.push([onset, NOTE_ON | channel, pitch, velocity]);
+        events.push([onset + Math.max(length, 0.05), NOTE_OFF | channel, pitch, 64]);
+      }
+    };
+    if (order.what !== "take") add(this.data.target, drums ? CHANNEL_DRUMS : CHANNEL_PART, 0);
+    // A take's first note may come before its bar: it belongs to it all the same.
+    if (order.what !== "target" && this.data.take) {
+      add(this.data.take, drums ? CHANNEL_DRUMS : CHANNEL_TAKE, 0.1);
+    }
+    if (order.click) {
+      for (const bar of bars) bar.beats.forEach((beat, k) => events.push([beat, 0, k === 0 ? 1 : 0, 0]));
+    }
+    return events.sort((a, b) => a[0] - b[0]);
+  }
+
+  /** Hand over what sounds within the next moments. */
+  ahead() {
+    const { context } = this.sound;
+    const { rate, loop } = this.order;
+    const horizon = context.currentTime + AHEAD_S;
+    /** @type {import("./sound.js").TimedMessage[]} */
+    const due = [];
+    while (this.next < this.events.length) {
+      const [second, status, data1, data2] = this.events[this.next];
+      const time = this.startedAt + (second - this.from) / rate;
+      if (time > horizon) break;
+      this.next += 1;
+      if (status === 0) this.sound.click(Math.max(time, context.currentTime), data1 === 1);
+      else due.push([time, status, data1, data2]);
+    }
+    if (due.length > 0) this.sound.play(due);
+    const end = this.startedAt + (this.until - this.from) / rate;
+    if (loop && end <= horizon && this.next >= this.events.length) this.begin(end);
+    else if (!loop && context.currentTime > end + TAIL_S) this.stop();
+  }
+
+  /** Seconds of the music now, or null. */
+  get position() {
+    if (!this.isPlaying) return null;
+    const since = (this.sound.context.currentTime - this.startedAt) * this.order.rate;
+    return Math.min(this.until, this.from + since);
+  }
+
+  draw() {
+    if (!this.isPlaying) return;
+    const position = this.position;
+    if (position !== null) this.cursor?.show(position);
+    requestAnimationFrame(() => this.draw());
+  }
+
+  stop() {
+    window.clearInterval(this.timer);
+    if (!this.isPlaying) return;
+    this.isPlaying = false;
+    this.sound.hush();
+    this.cursor?.hide();
+    this.onChange(false);
+  }
+}

@@ -1,0 +1,78 @@
+/** Keys and pads drawn on the page, with the letters of the typing keys on them. */
+
+const BLACK = [1, 3, 6, 8, 10];
+const MARGIN_KEYS = 3;
+const SPAN_LEAST = 17;
+const NAMES_SHARP = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+const NAMES_FLAT = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
+
+/** @param {number} pitch @param {number} fifths @param {number} middleC the octave of middle C */
+export function pitchName(pitch, fifths, middleC) {
+  const names = fifths < 0 ? NAMES_FLAT : NAMES_SHARP;
+  return `${names[pitch % 12]}${Math.floor(pitch / 12) - 5 + middleC}`;
+}
+
+/** @param {Map<string, number>} layout @param {number} pitch */
+async function lettersOf(layout, pitch) {
+  const codes = [...layout].filter(([, p]) => p === pitch).map(([code]) => code);
+  const keyboard = /** @type {any} */ (navigator).keyboard;
+  const map = keyboard?.getLayoutMap ? await keyboard.getLayoutMap().catch(() => null) : null;
+  return codes.map((code) => map?.get(code)?.toUpperCase() ?? code.replace("Key", "")).slice(0, 1).join("");
+}
+
+/**
+ * @param {HTMLElement} place @param {number[]} pitches of the part @param {Map<string, number>} layout
+ * @param {(pitch: number) => string} name
+ */
+export async function drawKeyboard(place, pitches, layout, name) {
+  let low = Math.min(...pitches) - MARGIN_KEYS;
+  let high = Math.max(...pitches) + MARGIN_KEYS;
+  while (high - low < SPAN_LEAST) (high += 1), (low -= 1);
+  if (BLACK.includes(low % 12)) low -= 1;
+  if (BLACK.includes(high % 12)) high += 1;
+  const keyboard = document.createElement("div");
+  keyboard.className = "keyboard";
+  const whites = [];
+  for (let pitch = low; pitch <= high; pitch++) if (!BLACK.includes(pitch % 12)) whites.push(pitch);
+  const width = 100 / whites.length;
+  for (let pitch = low; pitch <= high; pitch++) {
+    const isBlack = BLACK.includes(pitch % 12);
+    const button = key(pitch, isBlack ? "black" : "white", name(pitch));
+    const index = whites.filter((w) => w < pitch).length;
+    button.style.left = `${isBlack ? index * width - width * 0.3 : index * width}%`;
+    button.style.width = `${isBlack ? width * 0.6 : width}%`;
+    const letter = await lettersOf(layout, pitch);
+    button.textContent = [letter, isBlack ? "" : name(pitch)].filter(Boolean).join("\n");
+    keyboard.append(button);
+  }
+  place.replaceChildren(keyboard);
+}
+
+/** @param {HTMLElement} place @param {{name: string, pitch: number}[]} pads @param {Map<string, number>} layout */
+export async function drawPads(place, pads, layout) {
+  const row = document.createElement("div");
+  row.className = "pads";
+  for (const pad of pads) {
+    const button = key(pad.pitch, "pad", pad.name);
+    const letter = await lettersOf(layout, pad.pitch);
+    button.textContent = [pad.name, letter].filter(Boolean).join("\n");
+    row.append(button);
+  }
+  place.replaceChildren(row);
+}
+
+/** @param {number} pitch @param {string} className @param {string} label */
+function key(pitch, className, label) {
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = className;
+  button.tabIndex = -1;
+  button.dataset.pitch = String(pitch);
+  button.setAttribute("aria-label", label);
+  return button;
+}
+
+/** @param {HTMLElement} place @param {number} pitch @param {boolean} isDown */
+export function showKey(place, pitch, isDown) {
+  place.querySelector(`[data-pitch="${pitch}"]`)?.classList.toggle("is-down", isDown);
+}

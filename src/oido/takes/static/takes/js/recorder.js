@@ -1,0 +1,98 @@
+/**
+ * Records a take against the click: count-in, bars, end.
+ *
+ * @typedef {import("../../common/js/sound.js").Sound} Sound
+ * @typedef {import("./clock.js").Clock} Clock
+ * @typedef {import("../../common/js/player.js").PlainBar} PlainBar
+ * @typedef {import("./sources.js").Input} Input
+ * @typedef {{bar: number, beat: number, beats: number, isCountIn: boolean}} Beat
+ * @typedef {[number, number, number, number]} RawEvent time_ms from the downbeat, status, data1, data2
+ */
+const LEAD_S = 0.25;
+const TAIL_S = 0.7;
+const WATCH_MS = 20;
+
+export class Recorder {
+  /**
+   * @param {Sound} sound @param {Clock} clock @param {PlainBar[]} bars @param {number} countInBars
+   * @param {{onBeat(beat: Beat): void, onPosition(second: number): void, onEnd(events: RawEvent[], wasWhole: boolean): void}} listeners
+   */
+  constructor(sound, clock, bars, countInBars, listeners) {
+    this.sound = sound;
+    this.clock = clock;
+    this.bars = bars;
+    this.countInBars = countInBars;
+    this.listeners = listeners;
+    this.isRecording = false;
+    /** @type {RawEvent[]} */
+    this.events = [];
+  }
+
+  /** Start the count-in. Resolves to the downbeat of bar 1 as an event's time stamp, in ms. */
+  async start() {
+    await this.clock.steady();
+    const first = this.bars[0];
+    const beatS = (first.end - first.start) / first.beats.length;
+    const countInS = this.countInBars * (first.end - first.start);
+    this.events = [];
+    this.downbeat = this.sound.context.currentTime + LEAD_S + countInS;
+    /** Notes in the last beat before bar 1 belong to the take. */
+    this.keepFromMs = -1000 * (countInS > 0 ? beatS : LEAD_S);
+    this.end = this.bars[this.bars.length - 1].end;
+    /** @type {(Beat & {time: number})[]} */
+    this.beats = [];
+    for (let bar = -this.countInBars; bar < 0; bar++) {
+      first.beats.forEach((_, k) =>
+        this.beats.push({
+          time: bar * (first.end - first.start) + k * beatS,
+          bar: bar + 1, beat: k + 1, beats: first.beats.length, isCountIn: true,
+        }),
+      );
+    }
+    for (const bar of this.bars) {
+      bar.beats.forEach((time, k) =>
+        this.beats.push({ time, bar: bar.number, beat: k + 1, beats: bar.beats.length, isCountIn: false }),
+      );
+    }
+    for (const { time, beat } of this.beats) this.sound.click(this.downbeat + time, beat === 1);
+    this.shown = 0;
+    this.isRecording = true;
+    this.watch();
+    return 1000 * this.downbeat + this.clock.offsetMs;
+  }
+
+  /** @param {Input} input */
+  receive({ timeStamp, bytes }) {
+    if (!this.isRecording) return;
+    const timeMs = 1000 * (this.clock.audioTime(timeStamp) - this.downbeat);
+    if (timeMs < this.keepFromMs) return;
+    this.events.push([timeMs, bytes[0], bytes[1], bytes[2]]);
+  }
+
+  watch() {
+    if (!this.isRecording) return;
+    const now = this.clock.audioTime(performance.now()) - this.downbeat;
+    while (this.shown < this.beats.length && this.beats[this.shown].time <= now) {
+      this.listeners.onBeat(this.beats[this.shown]);
+      this.shown += 1;
+    }
+    this.listeners.onPosition(now);
+    if (now > this.end + TAIL_S) this.finish(true);
+    else window.setTimeout(() => this.watch(), WATCH_MS);
+  }
+
+  /** Stop now. In the count-in nothing is kept. */
+  stop() {
+    if (!this.isRecording) return;
+    const now = this.clock.audioTime(performance.now()) - this.downbeat;
+    if (now < 0) this.events = [];
+    this.finish(false);
+  }
+
+  /** @param {boolean} wasWhole */
+  finish(wasWhole) {
+    this.isRecording = false;
+    this.sound.hush();
+    this.listeners.onEnd(this.events, wasWhole);
+  }
+}

@@ -1,0 +1,231 @@
+/** The Stand: check the input, hear the part, record, send, listen back. */
+import { Cursor } from "../../common/js/cursor.js";
+import { isForControl, pageData } from "../../common/js/main.js";
+import { Player } from "../../common/js/player.js";
+import { CHANNEL_DRUMS, CHANNEL_LIVE, Sound } from "../../common/js/sound.js";
+import { Clock } from "./clock.js";
+import { drawKeyboard, drawPads, pitchName, showKey } from "./instrument.js";
+import { Outbox } from "./outbox.js";
+import { Recorder } from "./recorder.js";
+import { MidiSource, padLayout, RobotSource, ScreenSource, TypingSource, typingLayout } from "./sources.js";
+
+const NOTE_ON = 0x90;
+const NOTE_OFF = 0x80;
+const SOURCE_KEY = "oido-source";
+
+/** @param {HTMLElement} root */
+function start(root) {
+  const data = pageData("playing");
+  const isDrums = data.kind === "drums";
+  /** @returns {any} */
+  const find = (/** @type {string} */ what) => root.querySelector(`[data-${what}]`);
+  const [choice, answer, lastNote, state] = ["source", "answer", "last-note", "state"].map(find);
+  const [recordButton, hearButton, beats, instrument] = ["record", "hear-part", "beats", "instrument"].map(find);
+  const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
+  const clock = new Clock(sound.context);
+  const cursor = new Cursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
+  const player = new Player(sound, data, cursor, (isPlaying) => {
+    hearButton.textContent = isPlaying ? "Stop" : "Hear the part";
+  });
+  const pitches = data.target.map((/** @type {number[]} */ note) => note[2]);
+  const name = (/** @type {number} */ pitch) =>
+    isDrums
+      ? (data.pads.find((/** @type {any} */ pad) => pad.pitch === pitch)?.name ?? `pad ${pitch}`)
+      : pitchName(pitch, data.fifths, data.middleC);
+  const layout = isDrums ? padLayout(byUse(data.pads, pitches)) : typingLayout(Math.min(...pitches), data.fifths);
+
+  /** @type {any} */
+  let source = null;
+  let recordedAt = new Date();
+
+  const recorder = new Recorder(sound, clock, data.bars, data.countInBars, {
+    onBeat: showBeat,
+    onPosition: (second) => cursor.show(second),
+    onEnd: finished,
+  });
+  const outbox = new Outbox(
+    root.dataset.user ?? "",
+    (waiting, why) => {
+      find("outbox").textContent = waiting
+        ? `${waiting === 1 ? "One take is" : `${waiting} takes are`} kept here, not yet sent: ${why || "sending"}. It will be sent by itself.`
+        : "";
+    },
+    (parcel, html) => {
+      if (parcel.url !== root.dataset.upload) return;
+      const takes = document.getElementById("takes");
+      if (takes) takes.outerHTML = html;
+      say("Take stored.");
+    },
+  );
+
+  /** @param {string} words */
+  function say(words) {
+    state.textContent = words;
+  }
+
+  /** @param {import("./sources.js").Input} input */
+  function receive(input) {
+    const [status, pitch, velocity] = input.bytes;
+    const kind = status & 0xf0;
+    const isOn = kind === NOTE_ON && velocity > 0;
+    sound.play([[0, kind | (isDrums ? CHANNEL_DRUMS : CHANNEL_LIVE), pitch, velocity]]);
+    recorder.receive(input);
+    if (isOn) showNote(pitch, velocity);
+    if (kind === NOTE_ON || kind === NOTE_OFF) showKey(instrument, pitch, isOn);
+  }
+
+  /** @param {number} pitch @param {number} velocity */
+  function showNote(pitch, velocity) {
+    if (!recorder.isRecording) {
+      answer.textContent = `${choice.selectedOptions[0].textContent} answers: ${name(pitch)}, ${velocity}`;
+      answer.dataset.answers = "yes";
+    }
+    const bar = document.createElement("i");
+    bar.style.width = `${(100 * velocity) / 127}%`;
+    const box = document.createElement("span");
+    box.className = "velocity";
+    box.append(bar);
+    lastNote.replaceChildren(`${name(pitch)} ${velocity} `, box);
+  }
+
+  async function chooseSource() {
+    source?.stop();
+    answer.dataset.answers = "no";
+    lastNote.textContent = "";
+    const robotChoice = find("robot-choice");
+    if (robotChoice) robotChoice.hidden = choice.value !== "robot";
+    source = {
+      midi: () => new MidiSource(receive, (words) => (answer.textContent = words)),
+      typing: () => new TypingSource(layout, receive),
+      screen: () => new ScreenSource(instrument, receive),
+      robot: () => new RobotSource(root.dataset.robot ?? "", () => find("robot-habits").value, receive),
+    }[/** @type {"midi" | "typing" | "screen" | "robot"} */ (choice.value)]();
+    instrument.hidden = !["typing", "screen"].includes(choice.value);
+    try {
+      answer.textContent = await source.start();
+    } catch (error) {
+      answer.textContent = error instanceof Error ? error.message : String(error);
+    }
+  }
+
+  /** @param {import("./recorder.js").Beat} beat */
+  function showBeat(beat) {
+    if (beats.children.length !== beat.beats) {
+      beats.replaceChildren(...Array.from({ length: beat.beats }, () => document.createElement("span")));
+    }
+    [...beats.children].forEach((dot, k) => {
+      dot.classList.toggle("is-now", k === beat.beat - 1);
+      dot.classList.toggle("is-first", k === 0);
+    });
+    if (beat.isCountIn) say(`Count-in: ${beat.beat}`);
+    else if (beat.beat === 1) say(`Recording, bar ${beat.bar} of ${data.bars.length}`);
+  }
+
+  async function record() {
+    if (recorder.isRecording) return;
+    player.stop();
+    recordButton.disabled = true;
+    try {
+      say("Getting the sounds ready …");
+      await sound.open();
+      await source?.prepare?.();
+      recordedAt = new Date();
+      say("Count-in");
+      root.classList.add("is-recording");
+      const downbeatMs = await recorder.start();
+      source?.perform?.(downbeatMs);
+    } catch (error) {
+      root.classList.remove("is-recording");
+      say(`Could not record: ${error instanceof Error ? error.message : error}`);
+    } finally {
+      recordButton.disabled = false;
+      recordButton.textContent = recorder.isRecording ? "Stop" : "Record";
+    }
+  }
+
+  /** @param {import("./recorder.js").RawEvent[]} events @param {boolean} wasWhole */
+  function finished(events, wasWhole) {
+    if (choice.value === "robot") source?.stop();
+    root.classList.remove("is-recording");
+    recordButton.textContent = "Record";
+    beats.replaceChildren();
+    cursor.hide();
+    if (events.length === 0) {
+      say(wasWhole ? "Nothing was heard, so nothing is kept. Check the input and record again." : "Stopped; nothing is kept.");
+      return;
+    }
+    say("Sending the take …");
+    const id = crypto.randomUUID();
+    outbox.add({
+      id,
+      user: root.dataset.user ?? "",
+      url: root.dataset.upload ?? "",
+      body: {
+        id,
+        part: data.part,
+        source: choice.value,
+        device: source?.device ?? "",
+        latency_ms: 0,
+        recorded_at: recordedAt.toISOString(),
+        events,
+      },
+    });
+  }
+
+  async function hear(/** @type {"target" | "take"} */ what) {
+    try {
+      say(sound.isReady ? "" : "Getting the sounds ready …");
+      await player.play({ what, from: 1, to: data.bars.length, rate: 1, loop: false, click: false });
+      say("");
+    } catch (error) {
+      say(`No sound: ${error instanceof Error ? error.message : error}. Reload the page to try again.`);
+    }
+  }
+
+  const stopOrHear = () => {
+    if (recorder.isRecording) recorder.stop();
+    else if (player.isPlaying) player.stop();
+    else hear("target");
+  };
+
+  recordButton.addEventListener("click", () => (recorder.isRecording ? recorder.stop() : record()));
+  hearButton.addEventListener("click", stopOrHear);
+  choice.addEventListener("change", () => {
+    localStorage.setItem(SOURCE_KEY, choice.value);
+    chooseSource();
+  });
+  document.addEventListener("keydown", (event) => {
+    // While recording, Space stops whatever has the focus: the hands are elsewhere.
+    if (isForControl(event) && !(recorder.isRecording && event.code === "Space")) return;
+    if (event.code === "Space") {
+      event.preventDefault();
+      stopOrHear();
+    } else if (event.code === "Enter" && !recorder.isRecording) {
+      event.preventDefault();
+      record();
+    }
+  });
+  document.addEventListener("pointerdown", () => sound.open().catch(() => {}), { once: true });
+  document.addEventListener("keydown", () => sound.open().catch(() => {}), { once: true });
+  root.addEventListener("click", async (event) => {
+    const button = /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest("[data-hear-take]"));
+    if (!button) return;
+    const response = await fetch(button.dataset.hearTake ?? "");
+    if (!response.ok) return say("This take cannot be heard now.");
+    data.take = (await response.json()).take;
+    hear("take");
+  });
+
+  const kept = localStorage.getItem(SOURCE_KEY);
+  if (kept && [...choice.options].some((/** @type {HTMLOptionElement} */ option) => option.value === kept)) choice.value = kept;
+  (isDrums ? drawPads(instrument, data.pads, layout) : drawKeyboard(instrument, pitches, layout, name)).then(chooseSource);
+}
+
+/** @param {{pitch: number}[]} pads @param {number[]} pitches */
+function byUse(pads, pitches) {
+  const count = (/** @type {number} */ pitch) => pitches.filter((p) => p === pitch).length;
+  return [...pads].sort((a, b) => count(b.pitch) - count(a.pitch));
+}
+
+const root = /** @type {HTMLElement | null} */ (document.querySelector("[data-stand]"));
+if (root) start(root);
