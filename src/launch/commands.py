@@ -83,7 +83,9 @@ def start(arguments: Sequence[str]) -> int:
     install.node_libraries()
     install.assets()
     database = Database(folder=DATA, port=_number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
+    # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, _interrupt)
+    signal.signal(signal.SIGINT, _interrupt)
     server = None
     try:
         database.start()
@@ -133,7 +135,7 @@ def _prepare(env: dict[str, str]) -> None:
     if not is_done(stamp, state):
         with step("static files"):
             shutil.rmtree(BUILD / "static", ignore_errors=True)
-            _manage(["collectstatic", "--no-input", "--verbosity=0"], env, quiet=True)
+            _manage(["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"], env, quiet=True)
         mark_done(stamp, state)
     stamp = DATA / "demo-loaded"
     if not stamp.exists():
@@ -249,7 +251,7 @@ def shots(arguments: Sequence[str]) -> int:
     def work(env: dict[str, str]) -> int:
         env |= {"OIDO_DEMO": "yes", "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}
         _manage(["migrate", "--no-input", "--verbosity=0"], env)
-        _manage(["collectstatic", "--no-input", "--verbosity=0"], env)
+        _manage(["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"], env)
         _manage(["load_demo"], env)
         _manage(["take_shots", *arguments], env)
         return 0

@@ -15,12 +15,13 @@ from ear.marking.levels import Window
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, Take, pitch_name
 from ear.units import TICKS_PER_QUARTER
 
-MARGIN_TOP = 30.0
+MARGIN_TOP = 36.0
 CLEF_WIDTH = 38.0
 KEY_SIGN_WIDTH = 8.5
 METER_WIDTH = 22.0
 LABEL_WIDTH = 44.0
 """Left of the staves, where the strips' names stand."""
+NO_LABEL_WIDTH = 12.0
 ROW_GAP = 34.0
 BRACKET_HEIGHT = 22.0
 STRIP_GAP = 12.0
@@ -186,7 +187,7 @@ class PageRow:
 class PageView:
     width: float
     height: float
-    left: float
+    staff_left: float
     rows: tuple[PageRow, ...]
     kind: Kind
 
@@ -199,7 +200,7 @@ class _Drawer:
     flags: Sequence[Flag]
     kit: KitMap
     staves: Staves
-    left: float
+    staff_left: float
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
     outcomes: dict[int, str] = field(default_factory=dict)
@@ -286,7 +287,7 @@ class _Drawer:
 
     def _staff(self, k: int, top: float, shift: int) -> StaffBox:
         clef = self.staves.clefs[k]
-        x = LABEL_WIDTH + 6
+        x = self.staff_left + 6
         return StaffBox(
             y=top,
             lines=tuple(top + n * SPACE for n in range(LINES)),
@@ -353,6 +354,9 @@ class _Drawer:
         if said == place.alteration or (said is None and by_key):
             return None
         self.accidentals[key] = place.alteration
+        return self._sign(place, x, tops)
+
+    def _sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
         glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
         return Sign(glyph=glyph, x=x - 10, y=self._y(place, tops))
 
@@ -404,11 +408,13 @@ class _Drawer:
         x = min(box.x(tick), box.right + 4)
         per_second = self.part.tempos.bpm_at(max(0.0, tick)) / 60.0 * TICKS_PER_QUARTER * self.overlay.tempo_ratio
         end = min(box.right, box.x(tick + note.length_s * per_second))
-        join = None
+        join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
             written = self.part.notes[row.target]
             there = self._place(written.pitch, written.hand, shifts)
             join = (box.x(written.onset_tick), self._y(there, tops))
+            if not place.head and not self.staves.is_written_by_key(self.staves.place(pitch, hand=hand)):
+                accidental = self._sign(place, x, tops)
         return NoteBox(
             id=f"k{row.take}",
             x=x,
@@ -418,7 +424,7 @@ class _Drawer:
             head=place.head,
             state="abandoned" if row.is_abandoned else self._state(row),
             depth=note.velocity / 127,
-            accidental=None,
+            accidental=accidental,
             ledgers=self._ledgers(place, tops),
             join=join,
             words=self._take_words(row, pitch),
@@ -478,15 +484,17 @@ def page_view(
 ) -> PageView:
     """Lay a part out, with a take over it if one is given. An empty part gives one empty bar."""
     staves = staves_of(part, kit=kit)
-    left = LABEL_WIDTH + CLEF_WIDTH + abs(staves.fifths if part.kind is Kind.KEYBOARD else 0) * KEY_SIGN_WIDTH
-    left += METER_WIDTH
+    staff_left = LABEL_WIDTH if overlay is not None else NO_LABEL_WIDTH
+    signs = abs(part.fifths) if part.kind is Kind.KEYBOARD else 0
+    left = staff_left + CLEF_WIDTH + signs * KEY_SIGN_WIDTH + METER_WIDTH
     drawer = _Drawer(
-        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, staves=staves, left=left
-    )
+        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, staves=staves,
+        staff_left=staff_left,
+    )  # fmt: skip
     rows = []
     top = 0.0
     for box in rows_of(part, left=left, right=width - 10):
         row = drawer.row(box, top)
         rows.append(row)
         top = row.bottom
-    return PageView(width=width, height=top, left=left, rows=tuple(rows), kind=part.kind)
+    return PageView(width=width, height=top, staff_left=staff_left, rows=tuple(rows), kind=part.kind)

@@ -8,12 +8,14 @@ from ear.drawing.rows import RowBox
 from ear.marking.levels import Window
 from ear.notes import Kind, KitMap, Note, Part
 
-DRIFT_HALF = 24.0
+DRIFT_HALF = 30.0
 """px above and below the line for keyboards."""
-DRIFT_LANE_HALF = 14.0
-PX_LEAST_PER_MS = 0.2
-SHOWN_OF_NONE = 1.15
-"""The strip shows deviations up to this share of the level's `none`; further ones stand at the edge."""
+DRIFT_LANE_HALF = 18.0
+EDGE = 3.0
+"""px kept free at the strip's edge."""
+SHOWN_OF_FULL = 2.2
+"""The strip shows deviations up to so many times the full window, which makes 20 ms plain to see;
+further ones stand at the edge."""
 WEIGHT_HEIGHT = 30.0
 SAME_ONSET_PX = 3.0
 """Bars of one moment are set apart by this much."""
@@ -86,7 +88,7 @@ def drift_strip(
     """Each linked note at its written place, above its line if early, below if late."""
     labels = _lanes(part, kit) if part.kind is Kind.DRUMS else [""]
     half = DRIFT_HALF if len(labels) == 1 else DRIFT_LANE_HALF
-    per_ms = (half - 3) / (SHOWN_OF_NONE * window.none_ms)
+    per_ms = (half - EDGE) / (SHOWN_OF_FULL * window.full_ms)
     lines = [
         DriftLine(label=label, y=top + half + 2 * half * k, band_half=window.full_ms * per_ms)
         for k, label in enumerate(labels)
@@ -98,7 +100,7 @@ def drift_strip(
         lane = kit.lane(note.pitch).name if part.kind is Kind.DRUMS else ""
         line = lines[labels.index(lane) if lane in labels else len(labels) - 1]
         judged = row.deviation_ms - forgiven_ms
-        reach = half - 3
+        reach = half - EDGE
         offset = max(-reach, min(reach, judged * per_ms))
         state = "in_time" if abs(judged) <= window.full_ms else ("early" if judged < 0 else "late")
         marks.append(

@@ -12,6 +12,9 @@ WRONG_REACH_S = 0.12
 PITCH_WEIGHT_S = 0.002
 """Among wrong keys equally near in time, the nearer key wins: seconds for each semitone."""
 PITCH_WEIGHT_MOST_S = 0.03
+WEAK_COST_S = 0.05
+"""Between two strokes near a place, the meant one is the stronger: seconds that a stroke of no
+strength at all counts as further away; in proportion up to the take's middle strength."""
 DOUBLE_REACH_S = 0.12
 """A second trigger comes within this of the first: a bounce of stick or key, no repeated note."""
 GRAZE_REACH_S = 0.1
@@ -52,21 +55,33 @@ class Links:
         self.target_of[take] = target
 
 
-def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, places: Places) -> Links:
+def link_notes(
+    target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floats, places: Places
+) -> Links:
     """Link notes of one pitch, the nearest first, then silent ones, then wrong keys.
 
     Nearest-first is the optimal assignment here: places of one pitch lie further apart than
     the reach, save in fast repetitions, where the nearest is what a listener would say.
+    `weakness_s` (one a take note) is added to the distance.
     """
     links = Links.none(targets=len(target), takes=len(take))
-    _link_same_pitch(links, target, take, take_s=take_s, expected_s=places.expected_s)
-    _link_same_pitch(links, target, take, take_s=take_s, expected_s=places.fallback_s)
+    for expected_s in (places.expected_s, places.fallback_s):
+        _link_same_pitch(
+            links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s
+        )
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
     return links
 
 
+def weakness(velocity: Ints) -> Floats:
+    """For each take note, the seconds that its weakness adds to its distance."""
+    if not len(velocity):
+        return np.zeros(0)
+    return WEAK_COST_S * np.clip(1.0 - velocity / np.median(velocity), 0.0, 1.0)
+
+
 def _link_same_pitch(
-    links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats
+    links: Links, target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floats, expected_s: Floats
 ) -> None:
     found_target: list[Ints] = []
     found_take: list[Ints] = []
@@ -81,7 +96,7 @@ def _link_same_pitch(
             found_take.append(there[j])
     if found_target:
         i, j = np.concatenate(found_target), np.concatenate(found_take)
-        _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]))
+        _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]) + weakness_s[j])
 
 
 def _link_wrong(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.matching.fit import Lines, fit_lines
-from ear.matching.pairing import ABSENT, Links, Places, link_notes
+from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import JUMP_COST, Ints, Onsets, Path, best_path, make_grid, moments_of
 from ear.notes import Kind, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -62,6 +62,7 @@ class Matcher:
             time=part.tempos.quarters(self.take_s),
             pitch=np.array([fold(n.pitch) for n in take.notes], dtype=np.int64),
         )
+        self.weakness_s = weakness(np.array([n.velocity for n in take.notes], dtype=np.int64))
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = np.array([bar.start_tick for bar in part.bars]) / TICKS_PER_QUARTER
@@ -93,7 +94,9 @@ class Matcher:
             bar_starts=self.bar_starts,
         )
         path = best_path(grid, ratio=ratio, near=near)
-        links = link_notes(self.target, take, take_s=self.take_s, places=self.places(path))
+        links = link_notes(
+            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
+        )
         cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if ratio != 1.0 else 0.0)
         return Hypothesis(
             path=path,

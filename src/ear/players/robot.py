@@ -10,7 +10,7 @@ long note against the click lets them wander no further than the correction allo
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from random import Random
 
 from ear.errors import ValueOutOfRange
@@ -77,23 +77,35 @@ class Habits:
                 raise ValueOutOfRange(f"a chance is 0 to 1, not {chance:g}")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Performance:
+    """A take with its truth: for each of its notes the target note that it was meant as.
+
+    None for doubles and grazes, and for what was played anew after a restart: the last counts.
+    """
+
+    take: Take
+    target_of: tuple[int | None, ...]
+
+
 @dataclass(slots=True, kw_only=True)
 class _Performer:
     part: Part
     habits: Habits
     random: Random
-    notes: list[TakeNote] = field(default_factory=list)
+    notes: list[tuple[TakeNote, int | None]] = field(default_factory=list)
     asynchrony_ms: float = 0.0
 
-    def play(self) -> Take:
-        shift = 0.0
-        passages = self._passages()
-        for first_bar, after_bar, start_shift in passages:
-            shift = start_shift
-            moments = self._moments(first_bar, after_bar)
-            for moment in moments:
+    def play(self) -> Performance:
+        for first_bar, after_bar, shift in self._passages():
+            for moment in self._moments(first_bar, after_bar):
                 self._strike(moment, shift)
-        return Take.of(_without_overlaps(self.notes), latency_ms=0.0)
+        kept = sorted(_without_overlaps(self.notes), key=lambda item: (item[0].onset_s, item[0].pitch))
+        last = {target: k for k, (_, target) in enumerate(kept) if target is not None}
+        return Performance(
+            take=Take.of(note for note, _ in kept),
+            target_of=tuple(t if t is not None and last[t] == k else None for k, (_, t) in enumerate(kept)),
+        )
 
     def _passages(self) -> list[tuple[int, int, float]]:
         """(first bar, bar after the last, shift in quarters), in the order they are played."""
@@ -112,38 +124,38 @@ class _Performer:
         passages.append((at, end, shift))
         return passages
 
-    def _moments(self, first_bar: int, after_bar: int) -> list[list[Note]]:
+    def _moments(self, first_bar: int, after_bar: int) -> list[list[tuple[int, Note]]]:
         start = self.part.meters.bar(first_bar).start_tick
         end = self.part.meters.bar(after_bar).start_tick
-        moments: dict[int, list[Note]] = {}
-        for note in self.part.notes:
+        moments: dict[int, list[tuple[int, Note]]] = {}
+        for i, note in enumerate(self.part.notes):
             if start <= note.onset_tick < end:
-                moments.setdefault(note.onset_tick, []).append(note)
+                moments.setdefault(note.onset_tick, []).append((i, note))
         return [moments[tick] for tick in sorted(moments)]
 
-    def _strike(self, moment: Sequence[Note], shift: float) -> None:
+    def _strike(self, moment: Sequence[tuple[int, Note]], shift: float) -> None:
         habits, random = self.habits, self.random
         clock = habits.spread_ms * math.sqrt(1.0 - MOTOR_SHARE) * math.sqrt(CORRECTION * (2 - CORRECTION))
         self.asynchrony_ms = (1.0 - CORRECTION) * self.asynchrony_ms + random.gauss(0.0, clock)
-        tick = moment[0].onset_tick
+        tick = moment[0][1].onset_tick
         bar = self.part.meters.bar_at(tick)
         bars_in = bar.number - 1 + (tick - bar.start_tick) / bar.meter.bar_ticks
         common_ms = self.asynchrony_ms + habits.lead_ms + habits.latency_ms
         common_ms += habits.drift_ms_per_bar * (bars_in - len(self.part.bars) / 2)
         common_ms += sum(ms for place, ms in habits.late_places if place == tick - bar.start_tick)
         expected_s = float(self._second((tick / TICKS_PER_QUARTER + shift) / habits.tempo_ratio))
-        for k, note in enumerate(moment):
+        for k, (i, note) in enumerate(moment):
             if random.random() < habits.misses:
                 continue
             own_ms = random.gauss(0.0, habits.spread_ms * math.sqrt(MOTOR_SHARE))
             own_ms += habits.chord_roll_ms * k + sum(ms for p, ms in habits.late_lanes if p == note.pitch)
             own_ms += habits.left_hand_ms if note.hand is Hand.LEFT else 0.0
-            self._sound(note, expected_s + (common_ms + own_ms) / 1000.0)
+            self._sound(i, note, expected_s + (common_ms + own_ms) / 1000.0)
 
     def _second(self, quarters: float) -> float:
         return self.part.tempos.second_at(quarters * TICKS_PER_QUARTER)
 
-    def _sound(self, note: Note, onset_s: float) -> None:
+    def _sound(self, i: int, note: Note, onset_s: float) -> None:
         habits, random = self.habits, self.random
         middle = sum(n.velocity for n in self.part.notes) / len(self.part.notes)
         velocity = middle + (note.velocity - middle) * habits.accents
@@ -156,20 +168,21 @@ class _Performer:
         if self.part.kind is Kind.KEYBOARD:
             written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(note.onset_tick / TICKS_PER_QUARTER)
             length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
-        self.notes.append(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity))
+        self.notes.append(
+            (TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i)
+        )
         if random.random() < habits.doubles:
             again = onset_s + random.uniform(*DOUBLE_AFTER_S)
-            self.notes.append(
-                TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
-            )
+            second = TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
+            self.notes.append((second, None))
         if random.random() < habits.grazes:
-            self.notes.append(
-                TakeNote(
-                    onset_s=onset_s + random.uniform(*GRAZE_AFTER_S), length_s=GRAZE_LENGTH_S,
-                    pitch=_within(self._neighbour(pitch), PITCH_MIN, PITCH_MAX),
-                    velocity=random.randint(*GRAZE_VELOCITY),
-                )
-            )  # fmt: skip
+            graze = TakeNote(
+                onset_s=onset_s + random.uniform(*GRAZE_AFTER_S),
+                length_s=GRAZE_LENGTH_S,
+                pitch=_within(self._neighbour(pitch), PITCH_MIN, PITCH_MAX),
+                velocity=random.randint(*GRAZE_VELOCITY),
+            )
+            self.notes.append((graze, None))
 
     def _neighbour(self, pitch: int) -> int:
         """A key beside, or another pad of this part's kit."""
@@ -183,24 +196,27 @@ def _within(value: float, low: int, high: int) -> int:
     return max(low, min(high, round(value)))
 
 
-def _without_overlaps(notes: list[TakeNote]) -> list[TakeNote]:
+def _without_overlaps(notes: list[tuple[TakeNote, int | None]]) -> list[tuple[TakeNote, int | None]]:
     """A key that is struck again has been let go before: cut lengths at the next onset."""
-    done: list[TakeNote] = []
+    done: list[tuple[TakeNote, int | None]] = []
     next_onset: dict[int, float] = {}
-    for note in sorted(notes, key=lambda n: (n.onset_s, n.pitch), reverse=True):
+    for note, target in sorted(notes, key=lambda n: (n[0].onset_s, n[0].pitch), reverse=True):
         room = next_onset.get(note.pitch, math.inf) - note.onset_s
         if room <= 0.0:
             continue
-        length = min(note.length_s, max(room - 0.005, room / 2))
-        done.append(
-            TakeNote(onset_s=note.onset_s, length_s=length, pitch=note.pitch, velocity=note.velocity)
-        )
+        length_s = min(note.length_s, max(room - 0.005, room / 2))
+        done.append((replace(note, length_s=length_s), target))
         next_onset[note.pitch] = note.onset_s
     return done
 
 
-def play(part: Part, habits: Habits, *, seed: int) -> Take:
-    """A take of the part with these habits. An empty part gives an empty take."""
+def perform(part: Part, habits: Habits, *, seed: int) -> Performance:
+    """A take of the part with these habits, and its truth. An empty part gives an empty take."""
     if not part.notes:
-        return Take.of(())
+        return Performance(take=Take.of(()), target_of=())
     return _Performer(part=part, habits=habits, random=Random(seed)).play()
+
+
+def play(part: Part, habits: Habits, *, seed: int) -> Take:
+    """The take alone."""
+    return perform(part, habits, seed=seed).take

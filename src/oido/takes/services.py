@@ -38,7 +38,7 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed
     # Takes of one assignment are numbered one after the other.
-    locked = Assignment.objects.select_for_update().select_related("exercise").get(pk=assignment.pk)
+    locked = Assignment.objects.select_for_update().get(pk=assignment.pk)
     known = Take.objects.filter(pk=new.id).first()
     if known is not None:
         if known.student_id != student.pk or known.assignment_id != assignment.pk:

@@ -1,6 +1,5 @@
 /**
  * The line that moves over the Page view, and the words that say where it is.
- * @typedef {import("./player.js").PlainBar} PlainBar
  */
 export class Cursor {
   /** @param {Element} page the drawing @param {PlainBar[]} bars */

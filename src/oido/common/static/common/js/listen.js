@@ -23,7 +23,7 @@ function start(foot) {
     return value;
   };
 
-  /** @returns {import("./player.js").Order} */
+  /** @returns {PlayOrder} */
   function order() {
     const last = data.bars.length;
     const first = whole(from, 1, last);

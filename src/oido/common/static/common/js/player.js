@@ -1,10 +1,5 @@
 /**
  * Plays notes of a part and a take, bar by bar, and moves the cursor over the Page view.
- *
- * @typedef {[number, number, number, number]} PlainNote onset_s, length_s, pitch, velocity
- * @typedef {{number: number, start: number, end: number, beats: number[]}} PlainBar
- * @typedef {{kind: string, bars: PlainBar[], target: PlainNote[], take: PlainNote[] | null}} Playing
- * @typedef {{what: "target" | "take" | "both", from: number, to: number, rate: number, loop: boolean, click: boolean}} Order
  */
 import { CHANNEL_DRUMS, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON } from "./sound.js";
 
@@ -33,7 +28,7 @@ export class Player {
     this.isPlaying = false;
   }
 
-  /** @param {Order} order */
+  /** @param {PlayOrder} order */
   async play(order) {
     this.stop();
     await this.sound.open();
@@ -59,7 +54,7 @@ export class Player {
 
   /**
    * Messages and clicks as [second of the music, message or click], in order.
-   * @param {Order} order @param {PlainBar[]} bars
+   * @param {PlayOrder} order @param {PlainBar[]} bars
    */
   eventsOf(order, bars) {
     /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
@@ -89,7 +84,7 @@ export class Player {
     const { context } = this.sound;
     const { rate, loop } = this.order;
     const horizon = context.currentTime + AHEAD_S;
-    /** @type {import("./sound.js").TimedMessage[]} */
+    /** @type {TimedMessage[]} */
     const due = [];
     while (this.next < this.events.length) {
       const [second, status, data1, data2] = this.events[this.next];

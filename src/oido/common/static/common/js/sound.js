@@ -2,7 +2,6 @@
  * Sound on the audio clock: the synthesizer in its worklet, and the click.
  *
  * All times are seconds of the AudioContext's clock.
- * @typedef {[number, number, number, number]} TimedMessage time_s, status, data1, data2
  */
 
 const READY_TIMEOUT_MS = 20000;

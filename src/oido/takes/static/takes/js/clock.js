@@ -36,8 +36,12 @@ export class Clock {
     return sorted.length % 2 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2;
   }
 
-  /** Wait until enough pairs were seen. */
+  /**
+   * Forget the pairs seen so far and wait for fresh ones: while sounds are being loaded, or the
+   * audio clock is woken, the two clocks part.
+   */
   async steady() {
+    this.samples = [];
     while (!this.isSteady) await new Promise((resolve) => setTimeout(resolve, EVERY_MS));
   }
 

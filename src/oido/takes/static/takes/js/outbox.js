@@ -1,7 +1,5 @@
 /**
  * Takes on their way to the server: kept in this browser until the server has confirmed them.
- *
- * @typedef {{id: string, user: string, url: string, body: Record<string, unknown>}} Parcel
  */
 import { openDB } from "../../vendor/idb.js";
 import { csrfToken } from "../../common/js/main.js";

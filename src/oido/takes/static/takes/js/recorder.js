@@ -3,14 +3,12 @@
  *
  * @typedef {import("../../common/js/sound.js").Sound} Sound
  * @typedef {import("./clock.js").Clock} Clock
- * @typedef {import("../../common/js/player.js").PlainBar} PlainBar
- * @typedef {import("./sources.js").Input} Input
- * @typedef {{bar: number, beat: number, beats: number, isCountIn: boolean}} Beat
- * @typedef {[number, number, number, number]} RawEvent time_ms from the downbeat, status, data1, data2
  */
 const LEAD_S = 0.25;
 const TAIL_S = 0.7;
 const WATCH_MS = 20;
+/** The clocks may part by so much during a take before its timing is in doubt. */
+const DISTURBED_MS = 5;
 
 export class Recorder {
   /**
@@ -57,11 +55,12 @@ export class Recorder {
     for (const { time, beat } of this.beats) this.sound.click(this.downbeat + time, beat === 1);
     this.shown = 0;
     this.isRecording = true;
+    this.offsetAtStart = this.clock.offsetMs;
     this.watch();
-    return 1000 * this.downbeat + this.clock.offsetMs;
+    return 1000 * this.downbeat + this.offsetAtStart;
   }
 
-  /** @param {Input} input */
+  /** @param {NoteInput} input */
   receive({ timeStamp, bytes }) {
     if (!this.isRecording) return;
     const timeMs = 1000 * (this.clock.audioTime(timeStamp) - this.downbeat);
@@ -87,6 +86,12 @@ export class Recorder {
     const now = this.clock.audioTime(performance.now()) - this.downbeat;
     if (now < 0) this.events = [];
     this.finish(false);
+  }
+
+  /** By how much the audio clock has stumbled since the start, in ms; 0 if it kept time. */
+  get disturbanceMs() {
+    const apart = Math.abs(this.clock.offsetMs - this.offsetAtStart);
+    return apart > DISTURBED_MS ? apart : 0;
   }
 
   /** @param {boolean} wasWhole */

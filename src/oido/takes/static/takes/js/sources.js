@@ -1,7 +1,6 @@
 /**
  * Input sources behind one small interface.
  *
- * @typedef {{timeStamp: number, bytes: number[]}} Input a MIDI message with the event's own time in ms
  * @typedef {{
  *   start(): Promise<string>,
  *   stop(): void,
@@ -15,7 +14,7 @@ export const TYPING_VELOCITY = 80;
 
 /** Instruments through the browser's Web MIDI, plugged and unplugged at will. */
 export class MidiSource {
-  /** @param {(input: Input) => void} onInput @param {(words: string) => void} onState */
+  /** @param {(input: NoteInput) => void} onInput @param {(words: string) => void} onState */
   constructor(onInput, onState) {
     this.onInput = onInput;
     this.onState = onState;
@@ -95,7 +94,7 @@ export function padLayout(pads) {
 
 /** The computer's own keys. */
 export class TypingSource {
-  /** @param {Map<string, number>} layout @param {(input: Input) => void} onInput */
+  /** @param {Map<string, number>} layout @param {(input: NoteInput) => void} onInput */
   constructor(layout, onInput) {
     this.layout = layout;
     this.onInput = onInput;
@@ -139,7 +138,7 @@ export class TypingSource {
 
 /** Keys and pads on the screen: mouse, pen and touch. */
 export class ScreenSource {
-  /** @param {HTMLElement} surface @param {(input: Input) => void} onInput */
+  /** @param {HTMLElement} surface @param {(input: NoteInput) => void} onInput */
   constructor(surface, onInput) {
     this.surface = surface;
     this.onInput = onInput;
@@ -184,7 +183,7 @@ export class ScreenSource {
 
 /** The robot player: the server's core makes its notes, this plays them when recording begins. */
 export class RobotSource {
-  /** @param {string} url @param {() => string} habits @param {(input: Input) => void} onInput */
+  /** @param {string} url @param {() => string} habits @param {(input: NoteInput) => void} onInput */
   constructor(url, habits, onInput) {
     this.url = url;
     this.habits = habits;

@@ -63,7 +63,7 @@ function start(root) {
     state.textContent = words;
   }
 
-  /** @param {import("./sources.js").Input} input */
+  /** @param {NoteInput} input */
   function receive(input) {
     const [status, pitch, velocity] = input.bytes;
     const kind = status & 0xf0;
@@ -108,7 +108,7 @@ function start(root) {
     }
   }
 
-  /** @param {import("./recorder.js").Beat} beat */
+  /** @param {Beat} beat */
   function showBeat(beat) {
     if (beats.children.length !== beat.beats) {
       beats.replaceChildren(...Array.from({ length: beat.beats }, () => document.createElement("span")));
@@ -130,9 +130,11 @@ function start(root) {
       await sound.open();
       await source?.prepare?.();
       recordedAt = new Date();
+      find("warning").textContent = "";
       say("Count-in");
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
+      root.dataset.downbeatMs = String(downbeatMs);
       source?.perform?.(downbeatMs);
     } catch (error) {
       root.classList.remove("is-recording");
@@ -143,10 +145,11 @@ function start(root) {
     }
   }
 
-  /** @param {import("./recorder.js").RawEvent[]} events @param {boolean} wasWhole */
+  /** @param {RawEvent[]} events @param {boolean} wasWhole */
   function finished(events, wasWhole) {
     if (choice.value === "robot") source?.stop();
     root.classList.remove("is-recording");
+    delete root.dataset.downbeatMs;
     recordButton.textContent = "Record";
     beats.replaceChildren();
     cursor.hide();
@@ -154,6 +157,10 @@ function start(root) {
       say(wasWhole ? "Nothing was heard, so nothing is kept. Check the input and record again." : "Stopped; nothing is kept.");
       return;
     }
+    const stumbled = recorder.disturbanceMs;
+    find("warning").textContent = stumbled
+      ? `The sound of this computer stumbled by ${Math.round(stumbled)} ms while you played, so timing may look worse than it was. Close what is busy and record again.`
+      : "";
     say("Sending the take …");
     const id = crypto.randomUUID();
     outbox.add({

@@ -1,0 +1,160 @@
+"""Make the demo school: people, classes, exercises, and weeks of takes."""
+
+import uuid
+from dataclasses import replace
+from datetime import datetime, timedelta
+from decimal import Decimal
+from random import Random
+
+from django.db import transaction
+from django.utils import timezone
+
+from ear.formats.events import events_from_take
+from ear.players.robot import Habits, play
+from oido.assignments.models import Assignment
+from oido.assignments.services import give_exercise
+from oido.demo import people
+from oido.demo.accounts import PASSWORD
+from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
+from oido.exercises.models import Exercise
+from oido.exercises.services import NewExercise, create_exercise
+from oido.marking.services import change_score, hand_in, release, write_remark
+from oido.people.models import Role, School, SchoolClass, User
+from oido.takes.models import Source, Take
+from oido.takes.services import NewTake, receive_take
+
+SEED = 1107
+NAMESPACE = uuid.UUID("6f1d0c3e-0d7a-4a5e-9f25-5a0b5c1f7e11")
+EVENING = timedelta(hours=18, minutes=20)
+GIVEN_DAYS_AGO = (30, 17, 6, 1)
+DUE_IN_DAYS = (-20, -5, 3, 9)
+"""For the class's four exercises, in order."""
+ALL_RELEASED, HALF_RELEASED, COMING_IN, JUST_GIVEN = range(4)
+HANDED_IN_EARLY = 6
+"""Students who have handed in what is still to come."""
+BETTER_EACH_TAKE = 0.75
+"""What a further take leaves of a habit."""
+DEMO_STUDENTS = ("maren", "joss")
+
+
+@transaction.atomic
+def load_demo() -> None:
+    """Everything of the demo school, the same for the same day."""
+    school = School.objects.create(name=people.SCHOOL)
+    for teacher, class_name, pupils, pieces in (
+        (people.INES, people.KEYS_CLASS, people.KEYS_PUPILS, KEYBOARD_PIECES),
+        (people.BRAM, people.KIT_CLASS, people.KIT_PUPILS, DRUM_PIECES),
+    ):
+        owner = _person(school, teacher, Role.TEACHER)
+        school_class = SchoolClass.objects.create(school=school, name=class_name)
+        school_class.teachers.add(owner)
+        students = [(_person(school, pupil, Role.STUDENT), pupil) for pupil in pupils]
+        school_class.students.add(*(student for student, _ in students))
+        for stage, piece in enumerate(pieces):
+            exercise = _exercise(owner, piece)
+            assignment = _assignment(owner, exercise, school_class, stage)
+            if stage != JUST_GIVEN:
+                _takes(owner, assignment, students, stage)
+
+
+def _person(school: School, person: people.Person, role: Role) -> User:
+    return User.objects.create_user(
+        username=person.username, password=PASSWORD, first_name=person.first,
+        last_name=person.last, school=school, role=role,
+    )  # fmt: skip
+
+
+def _exercise(owner: User, piece: Piece) -> Exercise:
+    return create_exercise(
+        owner,
+        NewExercise(
+            title=piece.title,
+            kind=piece.part.kind.value,
+            instructions=piece.instructions,
+            tempo_bpm=Decimal(str(piece.part.tempos.first_bpm)),
+            count_in_bars=piece.count_in_bars,
+            level=piece.level,
+            part=piece.part,
+        ),
+    )
+
+
+def _day(days: int) -> datetime:
+    return timezone.now().replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(days=days)
+
+
+def _assignment(owner: User, exercise: Exercise, school_class: SchoolClass, stage: int) -> Assignment:
+    due = _day(DUE_IN_DAYS[stage]) + timedelta(hours=23, minutes=59)
+    assignment = give_exercise(owner, exercise, school_class, due_at=due)
+    assignment.given_at = _day(-GIVEN_DAYS_AGO[stage])
+    assignment.save(update_fields=["given_at"])
+    return assignment
+
+
+def _takes(
+    owner: User, assignment: Assignment, students: list[tuple[User, people.Pupil]], stage: int
+) -> None:
+    for index, (student, pupil) in enumerate(students):
+        random = Random(f"{SEED} {stage} {pupil.username}")
+        is_demo = pupil.username in DEMO_STUDENTS
+        hands_in = stage < COMING_IN or (1 <= index <= HANDED_IN_EARLY)
+        count = 3 if is_demo else random.randint(1, 2)
+        if not hands_in and not is_demo and random.random() < 0.4:
+            continue
+        last = None
+        for attempt in range(count):
+            habits = _practised(pupil.habits, attempt=count - 1 - attempt, stage=stage)
+            when = _day(-GIVEN_DAYS_AGO[stage] + 2 + random.randint(0, 2)) + EVENING
+            when += timedelta(minutes=7 * attempt + index)
+            last = _take(student, assignment, habits, random=random, attempt=attempt, recorded_at=min(when, timezone.now()))
+        if last is not None and hands_in:
+            _hand_in(owner, student, last, stage=stage, index=index, random=random)
+
+
+def _practised(habits: Habits, *, attempt: int, stage: int) -> Habits:
+    """Earlier takes are rougher, later exercises a little better played."""
+    rough = (1 / BETTER_EACH_TAKE) ** attempt * 0.95**stage
+    return replace(
+        habits,
+        spread_ms=habits.spread_ms * rough,
+        lead_ms=habits.lead_ms * rough,
+        wrong_keys=min(0.3, habits.wrong_keys * rough),
+        misses=min(0.3, habits.misses * rough),
+    )
+
+
+def _take(
+    student: User, assignment: Assignment, habits: Habits, *, random: Random, attempt: int, recorded_at: datetime
+) -> Take:
+    exercise = assignment.exercise
+    played = play(exercise.part.read(), habits, seed=random.randrange(10**9))
+    events = [(round(t, 3), *rest) for t, *rest in events_from_take(played)]
+    return receive_take(
+        student,
+        assignment,
+        NewTake(
+            id=uuid.uuid5(NAMESPACE, f"{assignment.pk} {student.pk} {attempt}"),
+            part_id=exercise.part_id,
+            events=events,
+            source=Source.ROBOT,
+            device="",
+            latency_ms=0.0,
+            recorded_at=recorded_at,
+        ),
+    )
+
+
+def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, random: Random) -> None:
+    hand_in(student, take)
+    handed_in_at = min(take.recorded_at + timedelta(minutes=4), timezone.now())
+    Take.objects.filter(pk=take.pk).update(handed_in_at=handed_in_at)
+    is_released = stage == ALL_RELEASED or (stage == HALF_RELEASED and index % 2 == 0)
+    if not is_released:
+        return
+    bar, beat, text = people.REMARKS[random.randrange(len(people.REMARKS))]
+    write_remark(owner, take, text=text, bar=bar, beat=beat)
+    if index % 4 == 0:
+        change_score(owner, take, "flow", score=90, why="Kept going bravely.")
+    sheet = release(owner, take)
+    sheet.released_at = min(handed_in_at + timedelta(days=2), timezone.now())
+    sheet.save(update_fields=["released_at"])

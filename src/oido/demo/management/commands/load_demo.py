@@ -1,0 +1,14 @@
+from django.core.management.base import BaseCommand
+
+from oido.demo.loading import load_demo
+from oido.people.models import School
+
+
+class Command(BaseCommand):
+    help = "Load the demo school, once: nothing is done where there is a school already."
+
+    def handle(self, *args: object, **options: object) -> None:
+        if School.objects.exists():
+            self.stdout.write("There is a school already; nothing loaded.")
+            return
+        load_demo()

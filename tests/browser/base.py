@@ -1,0 +1,83 @@
+"""What the browser journeys share: a real server, a real browser, a stand-in for Web MIDI."""
+
+import os
+from typing import Any
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
+from playwright.sync_api import Page, expect, sync_playwright
+
+from tests.oido.factories import PASSWORD
+
+CHROMIUM = os.environ.get("OIDO_CHROMIUM", "/usr/bin/chromium")
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-quic",
+    "--autoplay-policy=no-user-gesture-required",
+]
+TIMEOUT_MS = 30_000
+expect.set_options(timeout=TIMEOUT_MS)
+
+MIDI_STAND_IN = """
+(() => {
+  const input = { name: "Stand-in keys", state: "connected", onmidimessage: null };
+  const access = { inputs: new Map([["1", input]]), onstatechange: null };
+  navigator.requestMIDIAccess = () => Promise.resolve(access);
+  window.midiStandIn = {
+    send(bytes, timeStamp = performance.now()) {
+      input.onmidimessage?.({ data: Uint8Array.from(bytes), timeStamp });
+    },
+  };
+})();
+"""
+"""An instrument for the browser's own interface: the page cannot tell it from a real one."""
+
+
+@tag("browser")
+class BrowserTest(StaticLiveServerTestCase):
+    """A page for each test; errors of scripts and refused requests fail it."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        self.troubles: list[str] = []
+        self.page = self.new_page()
+        self.addCleanup(lambda: self.assertEqual(self.troubles, []))
+
+    def new_page(self, *, midi: bool = True, **options: Any) -> Page:
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        self.addCleanup(context.close)
+        if midi:
+            context.add_init_script(MIDI_STAND_IN)
+        page = context.new_page()
+        page.set_default_timeout(TIMEOUT_MS)
+        page.on("pageerror", lambda error: self.troubles.append(str(error)))
+        page.on("console", self._note_console)
+        return page
+
+    def _note_console(self, message: Any) -> None:
+        # A refused form is answered with 422, which the browser's console calls an error.
+        if message.type == "error" and "422" not in message.text:
+            self.troubles.append(message.text)
+
+    def visit(self, path: str, page: Page | None = None) -> None:
+        (page or self.page).goto(self.live_server_url + path)
+
+    def sign_in(self, username: str, page: Page | None = None) -> None:
+        page = page or self.page
+        self.visit("/sign-in/", page)
+        page.get_by_label("Username").fill(username)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        page.wait_for_url(self.live_server_url + "/")

@@ -1,0 +1,180 @@
+"""From an exercise to a mark, as a teacher and a student go it."""
+
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from ear.formats.events import events_from_take
+from ear.formats.smf import write_part
+from ear.notes import Kind, Part
+from ear.players.robot import Habits, play
+from oido.takes.models import Take
+from tests.browser.base import BrowserTest
+from tests.ear.parts import beat, two_hands
+from tests.oido import factories
+
+PERFORM = """
+(events) => {
+  const stand = document.querySelector("[data-stand]");
+  window.said = [];
+  new MutationObserver(() => {
+    const downbeatMs = Number(stand.dataset.downbeatMs);
+    if (!downbeatMs) return;
+    for (const [timeMs, ...bytes] of events) {
+      const timeStamp = downbeatMs + timeMs;
+      setTimeout(() => window.midiStandIn.send(bytes, timeStamp), timeStamp - performance.now());
+    }
+  }).observe(stand, { attributeFilter: ["data-downbeat-ms"] });
+  const state = document.querySelector("[data-state]");
+  new MutationObserver(() => window.said.push(state.textContent)).observe(state, { childList: true });
+}
+"""
+"""Plays events on the stand-in as soon as recording has a downbeat; notes what the page says."""
+HABITS = Habits(spread_ms=6, wrong_keys=0.06, misses=0.05)
+
+
+class JourneyTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.teacher = factories.teacher(first="Tess")
+        self.student = factories.student(first="Stella")
+        self.school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+
+    def test_keyboard_by_mouse(self) -> None:
+        self.go_the_way(two_hands(bars=2), kind="Keyboard")
+
+    def test_drums_by_mouse(self) -> None:
+        self.go_the_way(beat(bars=2, bpm=120), kind="Drums")
+
+    def go_the_way(self, part: Part, *, kind: str) -> None:
+        page = self.page
+        self.sign_in(self.teacher.username)
+        self.make_exercise(part, kind=kind)
+        expect(page.locator("[data-page-view] .target")).to_have_count(len(part.notes))
+        page.get_by_role("button", name="Play").click()
+        expect(page.locator("[data-player]")).to_have_attribute("data-playing", "yes")
+        page.get_by_role("button", name="Stop").click()
+        page.get_by_role("button", name="Give to class").click()
+        expect(page.locator("#given")).to_contain_text("0 of 1 handed in")
+
+        student = self.new_page()
+        self.sign_in(self.student.username, student)
+        student.get_by_role("link", name="Open the Stand").click()
+        expect(student.locator("[data-answer]")).to_contain_text("Stand-in keys")
+        pitch = part.notes[0].pitch
+        student.evaluate(f"midiStandIn.send([0x90, {pitch}, 77]); midiStandIn.send([0x80, {pitch}, 0])")
+        expect(student.locator("[data-answer]")).to_contain_text("answers: ")
+        expect(student.locator("[data-answer]")).to_contain_text("77")
+        student.get_by_role("button", name="Hear the part").click()
+        student.get_by_role("button", name="Stop").click()
+
+        played = events_from_take(play(part, HABITS, seed=4))
+        student.evaluate(PERFORM, [list(event) for event in played])
+        student.get_by_role("button", name="Record").click()
+        expect(student.locator("[data-state]")).to_have_text("Take stored.")
+        said = " ".join(student.evaluate("window.said"))
+        for words in ("Count-in: 1", "Recording, bar 1 of 2", "Recording, bar 2 of 2"):
+            self.assertIn(words, said)
+        take = Take.objects.get()
+        self.assertEqual(take.source, "midi")
+        self.assertEqual(take.device, "Stand-in keys")
+        student.get_by_role("button", name="Hear take 1").click()
+        student.get_by_role("button", name="Stop").click()
+        student.get_by_role("button", name="Hand in take 1").click()
+        expect(student.get_by_role("status").first).to_contain_text("Take 1 is handed in.")
+
+        page.get_by_role("link", name="Marking").click()
+        page.get_by_role("link", name="Open the first").click()
+        expect(page.locator(".drift").first).to_be_visible()
+        expect(page.locator(".weight").first).to_be_visible()
+        expect(page.locator(".takes .take").first).to_be_visible()
+        page.get_by_text("Show the working").click()
+        expect(page.locator(".working")).to_contain_text("right ÷ (notes + weighed extras)")
+        for what in ("part", "take", "both"):
+            page.locator(".words label", has_text=what).click()
+            page.get_by_role("button", name="Play", exact=True).click()
+            expect(page.locator("[data-player]")).to_have_attribute("data-playing", "yes")
+            page.get_by_role("button", name="Stop").click()
+        page.get_by_role("link", name="Change Flow").click()
+        page.get_by_label("Score").fill("55")
+        page.get_by_label("Why").fill("Stopped to breathe")
+        page.get_by_role("button", name="Keep").click()
+        expect(page.locator("#mark")).to_contain_text("55 for 100")
+        page.get_by_role("textbox", name="Remark").fill("Look ahead here.")
+        page.get_by_label("Bar", exact=True).fill("2")
+        page.get_by_label("Beat").fill("1")
+        page.get_by_role("button", name="Pin").click()
+        expect(page.locator("#remarks blockquote")).to_contain_text("Look ahead here.")
+        expect(page.locator("[data-page-view] .flag")).to_have_count(1)
+
+        student.get_by_role("link", name="Look at take 1").click()
+        expect(student.locator("body")).not_to_contain_text("Look ahead here.")
+        page.get_by_role("button", name="Release and next").click()
+        expect(page.locator("body")).to_contain_text("Nothing waits for marking")
+        student.reload()
+        expect(student.locator("#remarks")).to_contain_text("Look ahead here.")
+        expect(student.locator("#mark")).to_contain_text("55 for 100")
+
+    def make_exercise(self, part: Part, *, kind: str) -> None:
+        page = self.page
+        page.get_by_role("link", name="Exercises").click()
+        page.get_by_role("link", name="New exercise").click()
+        page.get_by_label("Title").fill("Sea Gate")
+        page.get_by_label(kind).check()
+        page.get_by_label("Instructions").fill("Calmly.")
+        page.get_by_label("Count-in bars").fill("1")
+        page.get_by_label("Level").select_option("building")
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "part.mid"
+            file.write_bytes(write_part(part))
+            page.get_by_label("Target part").set_input_files(file)
+            page.get_by_role("button", name="Make the exercise").click()
+        expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
+
+
+class KeyboardOnlyTest(BrowserTest):
+    """The student's way with the keyboard alone, on typing keys."""
+
+    def test_record_on_typing_keys_and_hand_in(self) -> None:
+        teacher, student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[teacher], students=[student])
+        part = beat(bars=1, bpm=160)
+        factories.assignment(factories.exercise(teacher, part), school_class)
+        page = self.page
+        self.sign_in(student.username)
+        page.get_by_role("link", name="Open the Stand").focus()
+        page.keyboard.press("Enter")
+        page.get_by_label("Play on").focus()
+        page.get_by_label("Play on").select_option("typing")
+        page.get_by_label("Play on").blur()
+        page.keyboard.press("j")
+        expect(page.locator("[data-answer]")).to_contain_text("answers: hat, 80")
+        page.keyboard.press("Space")
+        expect(page.locator("[data-hear-part]")).to_have_text("Stop")
+        page.keyboard.press("Space")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-state]")).to_contain_text("Recording")
+        for key in "jfjk":
+            page.keyboard.press(key)
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        self.assertEqual(Take.objects.get().source, "typing")
+        hand_in = page.get_by_role("button", name="Hand in take 1")
+        hand_in.focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Take 1 is handed in.")).to_be_visible()
+        self.assertTrue(Take.objects.get().is_handed_in)
+        self.assertEqual(Take.objects.get().part.read().kind, Kind.DRUMS)
+
+    def test_space_in_the_count_in_keeps_nothing(self) -> None:
+        teacher, student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[teacher], students=[student])
+        given = factories.assignment(factories.exercise(teacher), school_class)
+        self.sign_in(student.username)
+        self.visit(f"/stand/{given.pk}/")
+        self.page.wait_for_selector("[data-answer]:has-text('Stand-in')")
+        self.page.keyboard.press("Enter")
+        expect(self.page.locator("[data-state]")).to_contain_text("Count-in: ")
+        self.page.keyboard.press("Space")
+        expect(self.page.locator("[data-state]")).to_have_text("Stopped; nothing is kept.")
+        self.assertFalse(Take.objects.exists())

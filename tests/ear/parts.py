@@ -1,0 +1,56 @@
+"""Small parts to test with."""
+
+from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+
+QUARTER = 480
+KICKS = ((0,), (0, 4), (0, 3), (0, 3, 6), (0, 5), (0, 1, 4), (0, 6, 7), (0, 3, 5), (0, 7), (0, 2, 5), (0, 4, 7), (0, 1))
+SCALE = (60, 62, 64, 65, 67, 69, 71, 72)
+
+
+def melody(*, bars: int = 8, bpm: float = 96.0) -> Part:
+    """Quarters walking the scale of C, no two bars in a row alike; the first beat stronger."""
+    notes = [
+        Note(
+            onset_tick=k * QUARTER,
+            length_tick=460,
+            pitch=SCALE[(k * k // 3 + 5 * (k // 4) + k % 3) % len(SCALE)],
+            velocity=92 if k % 4 == 0 else 72,
+        )
+        for k in range(4 * bars)
+    ]
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(bpm))
+
+
+def two_hands(*, bars: int = 8) -> Part:
+    """A tune in quarters over half-note fifths, in three."""
+    notes = []
+    for bar in range(bars):
+        start = bar * 3 * QUARTER
+        for beat in range(3):
+            notes.append(
+                Note(
+                    onset_tick=start + beat * QUARTER, length_tick=450, velocity=84 if beat else 100,
+                    pitch=67 + SCALE[(5 * bar + 2 * beat) % 8] - 60, hand=Hand.RIGHT,
+                )
+            )  # fmt: skip
+        for pitch in (43 + bar % 5, 50 + bar % 5):
+            notes.append(
+                Note(onset_tick=start, length_tick=1400, pitch=pitch, velocity=70, hand=Hand.LEFT)
+            )
+    return Part.of(
+        notes, kind=Kind.KEYBOARD, meters=MeterMap.of(3, 4), tempos=TempoMap.of(100.0), fifths=1
+    )
+
+
+def beat(*, bars: int = 8, bpm: float = 100.0) -> Part:
+    """Hat in eighths, snare on 2 and 4, a kick that is different in every bar."""
+    notes = []
+    for bar in range(bars):
+        start = bar * 4 * QUARTER
+        for k in range(8):
+            notes.append(Note(onset_tick=start + k * 240, length_tick=60, pitch=42, velocity=70))
+        for k in (1, 3):
+            notes.append(Note(onset_tick=start + k * QUARTER, length_tick=60, pitch=38, velocity=100))
+        for k in KICKS[bar % len(KICKS)]:
+            notes.append(Note(onset_tick=start + k * 240, length_tick=60, pitch=36, velocity=96))
+    return Part.of(notes, kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(bpm))

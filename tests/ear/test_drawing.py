@@ -1,0 +1,122 @@
+"""The Page view's layout, as data."""
+
+from unittest import TestCase
+
+from ear.assess import assess
+from ear.drawing.page import EarMark, Flag, Overlay, Played, page_view
+from ear.drawing.rows import rows_of
+from ear.drawing.staves import SPACE, staves_of
+from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.players.robot import Habits, play
+from ear.report_json import assessment_to_json
+from tests.ear.parts import beat, melody, two_hands
+
+WIDTH = 860.0
+
+
+def part_of(*pitches: int, fifths: int = 0) -> Part:
+    notes = [Note(onset_tick=480 * k, length_tick=400, pitch=p, velocity=80) for k, p in enumerate(pitches)]
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90), fifths=fifths)
+
+
+class RowsTest(TestCase):
+    def test_bars_wrap_and_every_tick_has_a_place(self) -> None:
+        rows = rows_of(melody(bars=10), left=100, right=850)
+        self.assertEqual([len(r.bars) for r in rows], [4, 4, 2])
+        self.assertEqual(rows[1].bars[0].number, 5)
+        self.assertEqual(rows[0].x(0), 100)
+        self.assertAlmostEqual(rows[0].x(4 * 1920), 850)
+        self.assertAlmostEqual(rows[2].bars[0].width, rows[0].bars[0].width)
+
+    def test_dense_parts_have_fewer_bars_a_row(self) -> None:
+        notes = [Note(onset_tick=120 * k, length_tick=100, pitch=60, velocity=80) for k in range(64)]
+        dense = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
+        self.assertLess(len(rows_of(dense, left=100, right=850)[0].bars), 4)
+
+    def test_an_empty_part_is_one_empty_bar(self) -> None:
+        page = page_view(part_of(), width=WIDTH)
+        self.assertEqual(len(page.rows), 1)
+        self.assertEqual(page.rows[0].targets, ())
+
+
+class StavesTest(TestCase):
+    def test_notes_stand_where_a_musician_reads_them(self) -> None:
+        staves = staves_of(part_of(60, 72), kit=STANDARD_KIT)
+        table = [(64, 0), (67, 2), (77, 8), (60, -2), (81, 10)]  # E4 bottom line, F5 top line
+        for pitch, step in table:
+            self.assertEqual(staves.place(pitch).step, step, pitch)
+        self.assertEqual(staves.place(60).ledger_steps, (-2,))
+        self.assertEqual(staves.place(81).ledger_steps, (10,))
+
+    def test_which_staves_a_part_needs(self) -> None:
+        for part, clefs in (
+            (part_of(60, 64), ["treble"]),
+            (part_of(40, 48), ["bass"]),
+            (part_of(40, 76), ["treble", "bass"]),
+            (two_hands(), ["treble", "bass"]),
+            (beat(), ["percussion"]),
+        ):
+            self.assertEqual([c.name for c in staves_of(part, kit=STANDARD_KIT).clefs], clefs)
+
+    def test_the_left_hand_sits_on_its_own_staff(self) -> None:
+        staves = staves_of(two_hands(), kit=STANDARD_KIT)
+        self.assertEqual(staves.place(62, hand=Hand.LEFT).staff, 1)
+        self.assertEqual(staves.place(55, hand=Hand.RIGHT).staff, 0)
+
+    def test_accidentals_follow_key_and_bar(self) -> None:
+        """In D: F♯ needs none, F natural one, the next F natural of the bar none, F♯ again one."""
+        page = page_view(part_of(66, 65, 65, 66, 66, fifths=2), width=WIDTH)
+        signs = [n.accidental.glyph if n.accidental else None for n in page.rows[0].targets]
+        self.assertEqual(signs, [None, "natural", None, "sharp", None])
+        self.assertEqual([s.glyph for s in page.rows[0].staves[0].key], ["sharp", "sharp"])
+
+    def test_high_rows_are_written_an_octave_lower(self) -> None:
+        page = page_view(part_of(96, 98, 100), width=WIDTH)
+        self.assertEqual(page.rows[0].staves[0].octave, "8va")
+
+
+class OverlayTest(TestCase):
+    def overlaid(self, part: Part, habits: Habits, **more):
+        take = play(part, habits, seed=2)
+        result = assessment_to_json(a := assess(part, take))
+        overlay = Overlay(take=take, rows=[Played.from_json(r) for r in result["pairs"]], window=a.mark.window)
+        return page_view(part, width=WIDTH, overlay=overlay, **more), a
+
+    def test_every_note_of_target_and_take_is_drawn_once(self) -> None:
+        for part in (melody(), two_hands(), beat()):
+            page, a = self.overlaid(part, Habits(spread_ms=20, wrong_keys=0.1, misses=0.1, doubles=0.1))
+            targets = [n.id for row in page.rows for n in row.targets]
+            takes = [n.id for row in page.rows for n in row.takes]
+            self.assertEqual(sorted(targets), sorted(f"t{i}" for i in range(len(part.notes))))
+            self.assertEqual(sorted(takes), sorted(f"k{j}" for j in range(len(a.take.notes))))
+
+    def test_an_early_note_is_drawn_left_of_its_place_and_above_the_line(self) -> None:
+        page, _ = self.overlaid(melody(), Habits(lead_ms=-80))
+        row = page.rows[0]
+        where = {n.id: n for n in row.takes}
+        for k, target in enumerate(row.targets):
+            self.assertLess(where[f"k{k}"].x, target.x)
+        self.assertTrue(all(m.y < m.line_y and m.state == "early" for m in row.drift.marks))
+
+    def test_a_wrong_key_is_joined_to_its_place(self) -> None:
+        page, a = self.overlaid(melody(), Habits(wrong_keys=0.2, spread_ms=3))
+        joined = [n for row in page.rows for n in row.takes if n.join]
+        self.assertEqual(len(joined), a.measures.counts.wrong_pitch)
+        # On another step, or told apart by a sign.
+        self.assertTrue(all(abs(n.y - n.join[1]) >= SPACE / 2 or n.accidental for n in joined))
+
+    def test_drums_have_a_line_for_each_lane(self) -> None:
+        page, _ = self.overlaid(beat(), Habits(spread_ms=5))
+        self.assertEqual([line.label for line in page.rows[0].drift.lines], ["hat", "snare", "kick"])
+
+    def test_brackets_and_flags_keep_clear_of_the_strips(self) -> None:
+        page, _ = self.overlaid(
+            melody(), Habits(spread_ms=5),
+            ear_marks=[EarMark(letter="A", tone="late", targets=(1, 2, 3))], flags=[Flag(number=1, tick=1920)],
+        )  # fmt: skip
+        row = page.rows[0]
+        self.assertEqual([b.letter for b in row.brackets], ["A"])
+        self.assertGreater(row.brackets[0].y, row.staff_bottom)
+        self.assertLess(row.brackets[0].y + 9, row.drift.top)
+        self.assertEqual(row.flags[0].x, row.box.x(1920))
+        self.assertLess(row.drift.bottom, row.weight.top)

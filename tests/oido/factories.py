@@ -1,0 +1,91 @@
+"""Small makers of stored things, each with the least that it needs."""
+
+import uuid
+from datetime import timedelta
+from decimal import Decimal
+from itertools import count
+
+from django.utils import timezone
+
+from ear.formats.events import RawEvent, events_from_take
+from ear.notes import Part
+from ear.players.robot import Habits, play
+from oido.assignments.models import Assignment
+from oido.exercises.models import Exercise
+from oido.exercises.services import NewExercise, create_exercise
+from oido.people.models import Role, School, SchoolClass, User
+from oido.takes.models import Source, Take
+from oido.takes.services import NewTake, receive_take
+from tests.ear.parts import melody
+
+PASSWORD = "quiet-anchor-12"
+_numbers = count(1)
+
+
+def school() -> School:
+    return School.objects.get_or_create(name="Test school")[0]
+
+
+def person(role: Role, *, at: School | None = None, first: str = "") -> User:
+    n = next(_numbers)
+    return User.objects.create_user(
+        username=f"{role}{n}", password=PASSWORD, first_name=first or f"Name{n}", last_name="Tester",
+        school=at or school(), role=role,
+    )  # fmt: skip
+
+
+def teacher(**more) -> User:
+    return person(Role.TEACHER, **more)
+
+
+def student(**more) -> User:
+    return person(Role.STUDENT, **more)
+
+
+def school_class(*, teachers: list[User], students: list[User]) -> SchoolClass:
+    made = SchoolClass.objects.create(school=teachers[0].school, name=f"Class {next(_numbers)}")
+    made.teachers.add(*teachers)
+    made.students.add(*students)
+    return made
+
+
+def exercise(owner: User, part: Part | None = None, *, count_in_bars: int = 1) -> Exercise:
+    part = part or melody()
+    return create_exercise(
+        owner,
+        NewExercise(
+            title=f"Exercise {next(_numbers)}",
+            kind=part.kind.value,
+            instructions="Play it.",
+            tempo_bpm=Decimal(str(part.tempos.first_bpm)),
+            count_in_bars=count_in_bars,
+            level="building",
+            part=part,
+        ),
+    )
+
+
+def assignment(of: Exercise, to: SchoolClass) -> Assignment:
+    now = timezone.now()
+    return Assignment.objects.create(
+        exercise=of, school_class=to, given_by=of.owner, given_at=now, due_at=now + timedelta(days=3)
+    )
+
+
+def new_take(given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None) -> NewTake:
+    if events is None:
+        played = play(given.exercise.part.read(), habits or Habits(spread_ms=8), seed=next(_numbers))
+        events = events_from_take(played)
+    return NewTake(
+        id=uuid.uuid4(),
+        part_id=given.exercise.part_id,
+        events=events,
+        source=Source.MIDI,
+        device="Test keys",
+        latency_ms=0.0,
+        recorded_at=timezone.now(),
+    )
+
+
+def take(by: User, given: Assignment, **more) -> Take:
+    return receive_take(by, given, new_take(given, **more))
