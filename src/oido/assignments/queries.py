@@ -7,7 +7,7 @@ from oido.people.models import User
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
     """Those of the classes that a teacher teaches or a student attends."""
-    assignments = Assignment.objects.select_related("exercise__part", "exercise__owner", "school_class")
+    assignments = Assignment.objects.select_related("exercise", "school_class")
     if user.is_teacher:
         return assignments.filter(school_class__teachers=user)
     return assignments.filter(school_class__students=user)

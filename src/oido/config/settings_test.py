@@ -1,4 +1,4 @@
-"""Settings under test: quick passwords, static files straight from their sources."""
+"""Settings under test: quick passwords, static files straight from their sources, quiet logs."""
 
 from oido.config.settings import *  # noqa: F403
 
@@ -9,3 +9,10 @@ STORAGES = {
 }
 ALLOWED_HOSTS = ["*"]
 IS_DEMO = False
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"stderr": {"class": "logging.StreamHandler"}},
+    # Refusals are what many tests ask for; only what breaks is worth a line.
+    "loggers": {"django.request": {"handlers": ["stderr"], "level": "ERROR", "propagate": False}},
+}

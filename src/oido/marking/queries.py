@@ -11,6 +11,7 @@ def waiting_takes(teacher: User) -> QuerySet[Take]:
     return (
         visible_takes(teacher)
         .filter(sheet__released_at__isnull=True)
+        .defer("events", "part__data", "part__source_file")
         .order_by("assignment__due_at", "assignment_id", "handed_in_at")
     )
 
@@ -18,6 +19,7 @@ def waiting_takes(teacher: User) -> QuerySet[Take]:
 def handed_in_takes(assignment: Assignment) -> QuerySet[Take]:
     return (
         Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
-        .select_related("student", "measurement", "part", "sheet")
+        .select_related("student", "measurement")
+        .defer("events")
         .order_by("student__last_name", "student__first_name")
     )

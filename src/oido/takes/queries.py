@@ -10,7 +10,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
     """A student's own; for a teacher those handed in to the teacher's own classes."""
     takes = Take.objects.select_related(
         "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet"
-    )
+    ).defer("part__source_file")
     if user.is_teacher:
         return takes.filter(assignment__school_class__teachers=user, handed_in_at__isnull=False)
     return takes.filter(student=user)
@@ -19,7 +19,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
 def assignments_of_student(student: User) -> QuerySet[Assignment]:
     """With `is_handed_in`, and the student's takes as `own_takes`, newest first."""
 
-    own = Take.objects.filter(student=student).select_related("measurement", "sheet")
+    own = Take.objects.filter(student=student).select_related("sheet").defer("events")
     return (
         visible_assignments(student)
         .annotate(

@@ -61,6 +61,7 @@ def takes_context(request: HttpRequest, assignment: Assignment) -> dict:
     takes = (
         Take.objects.filter(assignment=assignment, student=request.user)
         .select_related("measurement", "sheet", "part")
+        .defer("events", "part__source_file")
         .order_by("-number")
     )
     rows = []

@@ -1,0 +1,31 @@
+"""The demo school loads whole, once, and holds what it promises."""
+
+import io
+
+from django.core.management import call_command
+from django.test import TestCase
+
+from oido.demo.accounts import ACCOUNTS, PASSWORD
+from oido.exercises.models import Exercise
+from oido.marking.models import MarkSheet
+from oido.people.models import Role, SchoolClass, User
+from oido.takes.models import Take
+
+
+class DemoTest(TestCase):
+    def test_the_school_is_there_once(self) -> None:
+        call_command("load_demo")
+        counts = (User.objects.count(), Take.objects.count())
+        call_command("load_demo", stdout=io.StringIO())
+        self.assertEqual((User.objects.count(), Take.objects.count()), counts)
+        self.assertEqual(User.objects.filter(role=Role.TEACHER).count(), 2)
+        self.assertEqual([c.students.count() for c in SchoolClass.objects.all()], [12, 12])
+        self.assertEqual(Exercise.objects.filter(kind="keyboard").count(), 4)
+        self.assertEqual(Exercise.objects.filter(kind="drums").count(), 4)
+        self.assertTrue(MarkSheet.objects.filter(released_at__isnull=False).exists())
+        self.assertTrue(MarkSheet.objects.filter(released_at__isnull=True).exists())
+        for take in Take.objects.select_related("measurement"):
+            self.assertFalse(take.measurement.result["take"]["is_foreign"], take)
+        for account in ACCOUNTS:
+            self.assertTrue(self.client.login(username=account.username, password=PASSWORD))
+            self.assertEqual(self.client.get("/").status_code, 200)

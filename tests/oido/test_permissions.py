@@ -1,0 +1,107 @@
+"""Who may reach what, as a table; and the services' own guard."""
+
+from datetime import timedelta
+
+from django.test import Client, TestCase
+from django.utils import timezone
+
+from oido.assignments.services import give_exercise
+from oido.common.permissions import NotAllowed
+from oido.marking import services as marking
+from oido.takes.services import receive_take
+from tests.oido import factories
+from tests.oido.factories import PASSWORD
+
+PEOPLE = ("nobody", "student", "classmate", "stranger", "teacher", "colleague")
+SIGN_IN = "302 /sign-in/"
+
+
+class WhoReachesWhatTest(TestCase):
+    """student: whose take it is; classmate: same class; stranger: student of another class;
+    teacher: of the class; colleague: teacher of the same school, not of the class."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.colleague = factories.teacher(), factories.teacher()
+        cls.student, cls.classmate, cls.stranger = (factories.student() for _ in range(3))
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student, cls.classmate])
+        cls.other_class = factories.school_class(teachers=[cls.colleague], students=[cls.stranger])
+        cls.exercise = factories.exercise(cls.teacher)
+        cls.given = factories.assignment(cls.exercise, cls.school_class)
+        cls.tried = factories.take(cls.student, cls.given)
+        cls.take = factories.take(cls.student, cls.given)
+        marking.hand_in(cls.student, cls.take)
+
+    def client_of(self, who: str) -> Client:
+        client = Client()
+        if who != "nobody":
+            client.force_login(getattr(self, who))
+        return client
+
+    def answer(self, who: str, path: str, *, post: bool = False) -> str:
+        client = self.client_of(who)
+        response = client.post(path) if post else client.get(path)
+        code = str(response.status_code)
+        return f"302 {response.url.split('?')[0]}" if code == "302" and response.url.startswith("/sign-in") else code
+
+    def test_pages(self) -> None:
+        take, tried, stand = f"/takes/{self.take.pk}/", f"/takes/{self.tried.pk}/", f"/stand/{self.given.pk}/"
+        exercise = f"/exercises/{self.exercise.pk}/"
+        table = {
+            "/": (SIGN_IN, "200", "200", "200", "200", "200"),
+            "/exercises/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            "/exercises/new/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            exercise: (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"{exercise}part.mid": (SIGN_IN, "403", "403", "403", "200", "200"),
+            "/classes/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            "/marking/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            stand: (SIGN_IN, "200", "200", "404", "403", "403"),
+            take: (SIGN_IN, "200", "404", "404", "200", "404"),
+            f"{take}take.mid": (SIGN_IN, "200", "404", "404", "200", "404"),
+            f"{take}notes.json": (SIGN_IN, "200", "404", "404", "200", "404"),
+            f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            # What has not been handed in is the student's alone.
+            tried: (SIGN_IN, "200", "404", "404", "404", "404"),
+        }
+        for path, expected in table.items():
+            for who, code in zip(PEOPLE, expected, strict=True):
+                with self.subTest(path=path, who=who):
+                    self.assertEqual(self.answer(who, path), code)
+
+    def test_acts(self) -> None:
+        take, stand = f"/takes/{self.take.pk}/", f"/stand/{self.given.pk}/"
+        table = {
+            f"/exercises/{self.exercise.pk}/give/": (SIGN_IN, "403", "403", "403", "422", "422"),
+            f"{stand}takes/": (SIGN_IN, "422", "422", "404", "403", "403"),
+            f"{take}hand-in/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "422", "404"),
+            f"{take}remarks/": (SIGN_IN, "403", "403", "403", "422", "404"),
+            f"{take}release/": (SIGN_IN, "403", "403", "403", "302", "404"),
+        }
+        for path, expected in table.items():
+            for who, code in zip(PEOPLE, expected, strict=True):
+                with self.subTest(path=path, who=who):
+                    self.assertEqual(self.answer(who, path, post=True), code)
+
+    def test_services_guard_themselves(self) -> None:
+        due = timezone.now() + timedelta(days=1)
+        for refused in (
+            lambda: give_exercise(self.colleague, self.exercise, self.school_class, due_at=due),
+            lambda: give_exercise(self.student, self.exercise, self.school_class, due_at=due),
+            lambda: receive_take(self.stranger, self.given, factories.new_take(self.given)),
+            lambda: receive_take(self.teacher, self.given, factories.new_take(self.given)),
+            lambda: marking.hand_in(self.classmate, self.take),
+            lambda: marking.change_score(self.colleague, self.take, "timing", score=1, why="no"),
+            lambda: marking.write_remark(self.student, self.take, text="Well done me", bar=None, beat=None),
+            lambda: marking.release(self.colleague, self.take),
+            lambda: marking.release(self.teacher, self.tried),
+        ):
+            with self.assertRaises(NotAllowed):
+                refused()
+
+    def test_a_student_signs_in_and_out(self) -> None:
+        client = Client()
+        signed = client.post("/sign-in/", {"username": self.student.username, "password": PASSWORD})
+        self.assertEqual(signed.url, "/")
+        client.post("/sign-out/")
+        self.assertEqual(client.get("/").status_code, 302)

@@ -1,0 +1,117 @@
+"""Takes arrive whole and once."""
+
+import json
+import uuid
+
+from django.test import TestCase
+
+from oido.common.permissions import NotAllowed
+from oido.marking.services import hand_in, release
+from oido.takes.models import Take
+from oido.takes.services import receive_take
+from tests.oido import factories
+
+
+class ReceivingTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
+        cls.given = factories.assignment(factories.exercise(cls.teacher), school_class)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.student)
+
+    def body(self, **changes) -> dict:
+        new = factories.new_take(self.given)
+        return {
+            "id": str(new.id),
+            "part": new.part_id,
+            "source": "midi",
+            "device": "Keys",
+            "latency_ms": 0,
+            "recorded_at": "2026-11-20T18:42:00.000Z",
+            "events": [list(e) for e in new.events],
+            **changes,
+        }
+
+    def send(self, body: object):
+        return self.client.post(
+            f"/stand/{self.given.pk}/takes/", data=json.dumps(body), content_type="application/json"
+        )
+
+    def test_events_are_stored_unchanged_and_measured(self) -> None:
+        body = self.body()
+        response = self.send(body)
+        self.assertEqual(response.status_code, 201)
+        self.assertContains(response, "Your takes", status_code=201)
+        take = Take.objects.get()
+        self.assertEqual(take.events, body["events"])
+        result = take.measurement.result
+        self.assertEqual(result["schema"], "oido.measure/1")
+        self.assertEqual(result["measures"]["counts"]["matched"], len(take.part.read().notes))
+
+    def test_sent_twice_it_arrives_once(self) -> None:
+        body = self.body()
+        for _ in range(2):
+            self.assertEqual(self.send(body).status_code, 201)
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_another_students_id_is_not_taken_over(self) -> None:
+        other = factories.student()
+        self.given.school_class.students.add(other)
+        new = factories.new_take(self.given)
+        receive_take(other, self.given, new)
+        with self.assertRaises(NotAllowed):
+            receive_take(self.student, self.given, new)
+
+    def test_takes_are_numbered_for_each_student(self) -> None:
+        numbers = [factories.take(self.student, self.given).number for _ in range(3)]
+        self.assertEqual(numbers, [1, 2, 3])
+
+    def test_wrong_input_is_refused_beside_its_cause_and_nothing_is_stored(self) -> None:
+        for field, value in (
+            ("id", "seven"),
+            ("events", [[0, 0x90, 200, 1]]),
+            ("events", "drums"),
+            ("events", None),
+            ("source", "telepathy"),
+            ("latency_ms", 5000),
+            ("recorded_at", "yesterday"),
+        ):
+            with self.subTest(field=field, value=value):
+                response = self.send(self.body(**{field: value}))
+                if (field, value) == ("events", None):
+                    self.assertEqual(response.status_code, 422)
+                else:
+                    self.assertIn(field, response.json()["errors"])
+        for body in (None, 3, [], "x"):
+            self.assertEqual(self.send(body).status_code, 422)
+        self.assertFalse(Take.objects.exists())
+
+    def test_a_part_of_another_exercise_is_refused(self) -> None:
+        other = factories.exercise(self.teacher)
+        self.assertEqual(self.send(self.body(part=other.part_id)).status_code, 403)
+
+    def test_handing_in_another_take_replaces_the_first_until_a_mark_is_out(self) -> None:
+        first, second = (factories.take(self.student, self.given) for _ in range(2))
+        hand_in(self.student, first)
+        hand_in(self.student, second)
+        self.assertEqual([t.is_handed_in for t in Take.objects.order_by("number")], [False, True])
+        second.refresh_from_db()
+        release(self.teacher, second)
+        with self.assertRaises(NotAllowed):
+            hand_in(self.student, first)
+
+    def test_the_robot_is_for_demo_schools_only(self) -> None:
+        url = f"/stand/{self.given.pk}/robot/?habits=steady&seed=3"
+        self.assertEqual(self.client.get(url).status_code, 404)
+        with self.settings(IS_DEMO=True):
+            first, again = (self.client.get(url).json()["events"] for _ in range(2))
+        self.assertEqual(first, again)
+        self.assertEqual(len(first), 2 * len(self.given.exercise.part.read().notes))
+
+    def test_typing_keys_leave_dynamics_unassessed(self) -> None:
+        self.send(self.body(source="typing", id=str(uuid.uuid4())))
+        scores = {c["name"]: c["score"] for c in Take.objects.get().measurement.result["criteria"]}
+        self.assertIsNone(scores["dynamics"])
