@@ -77,7 +77,9 @@ def start(arguments: Sequence[str]) -> int:
     """Install, start database and server, wait until both serve, stop both on Ctrl-C."""
     port = _number_from_environment("OIDO_PORT", DEFAULT_PORT)
     if is_port_taken(port):
-        raise GiveUp(f"port {port} is taken; stop what uses it, or choose another: OIDO_PORT={port + 1} ./oido start")
+        raise GiveUp(
+            f"port {port} is taken; stop what uses it, or choose another: OIDO_PORT={port + 1} ./oido start"
+        )
     install.debian_packages(install.SERVE_PACKAGES)
     install.virtualenv(with_dev=False)
     install.node_libraries()

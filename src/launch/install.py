@@ -97,7 +97,9 @@ def node_libraries() -> None:
         return
     npm, node = shutil.which("npm"), shutil.which("node")
     if npm is None or node is None:
-        raise GiveUp(f"Node {NODE_LEAST} with npm is needed for the sounds and scripts; install it and run again")
+        raise GiveUp(
+            f"Node {NODE_LEAST} with npm is needed for the sounds and scripts; install it and run again"
+        )
     version = subprocess.run([node, "--version"], capture_output=True, text=True, check=True).stdout.strip()
     if int(version.removeprefix("v").split(".")[0]) < NODE_LEAST:
         raise GiveUp(f"Node {NODE_LEAST} or newer is needed, this one is {version}")

@@ -3,7 +3,20 @@
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 
 QUARTER = 480
-KICKS = ((0,), (0, 4), (0, 3), (0, 3, 6), (0, 5), (0, 1, 4), (0, 6, 7), (0, 3, 5), (0, 7), (0, 2, 5), (0, 4, 7), (0, 1))
+KICKS = (
+    (0,),
+    (0, 4),
+    (0, 3),
+    (0, 3, 6),
+    (0, 5),
+    (0, 1, 4),
+    (0, 6, 7),
+    (0, 3, 5),
+    (0, 7),
+    (0, 2, 5),
+    (0, 4, 7),
+    (0, 1),
+)
 SCALE = (60, 62, 64, 65, 67, 69, 71, 72)
 
 
@@ -34,12 +47,8 @@ def two_hands(*, bars: int = 8) -> Part:
                 )
             )  # fmt: skip
         for pitch in (43 + bar % 5, 50 + bar % 5):
-            notes.append(
-                Note(onset_tick=start, length_tick=1400, pitch=pitch, velocity=70, hand=Hand.LEFT)
-            )
-    return Part.of(
-        notes, kind=Kind.KEYBOARD, meters=MeterMap.of(3, 4), tempos=TempoMap.of(100.0), fifths=1
-    )
+            notes.append(Note(onset_tick=start, length_tick=1400, pitch=pitch, velocity=70, hand=Hand.LEFT))
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(3, 4), tempos=TempoMap.of(100.0), fifths=1)
 
 
 def beat(*, bars: int = 8, bpm: float = 100.0) -> Part:

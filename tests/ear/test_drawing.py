@@ -79,7 +79,9 @@ class OverlayTest(TestCase):
     def overlaid(self, part: Part, habits: Habits, **more):
         take = play(part, habits, seed=2)
         result = assessment_to_json(a := assess(part, take))
-        overlay = Overlay(take=take, rows=[Played.from_json(r) for r in result["pairs"]], window=a.mark.window)
+        overlay = Overlay(
+            take=take, rows=[Played.from_json(r) for r in result["pairs"]], window=a.mark.window
+        )
         return page_view(part, width=WIDTH, overlay=overlay, **more), a
 
     def test_every_note_of_target_and_take_is_drawn_once(self) -> None:

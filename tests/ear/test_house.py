@@ -36,5 +36,9 @@ class HouseTest(TestCase):
                     continue
                 for name in imports(file) - PLAIN_DATA:
                     parts = name.split(".")
-                    if parts[0] == "oido" and parts[1] in ORDER and not (app == "exercises" and file.name == "views.py"):
+                    if (
+                        parts[0] == "oido"
+                        and parts[1] in ORDER
+                        and not (app == "exercises" and file.name == "views.py")
+                    ):
                         self.assertLessEqual(ORDER.index(parts[1]), index, f"{file}: {name}")

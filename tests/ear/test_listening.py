@@ -1,5 +1,6 @@
 """Measures against known habits, and the ear note that each habit should give."""
 
+import itertools
 from unittest import TestCase
 
 from ear.assess import Assessment, assess
@@ -27,9 +28,15 @@ class MeasuresTest(TestCase):
             self.assertAlmostEqual(timing.tempo_ratio / ratio, 1.0, delta=0.005)
 
     def test_profiles_find_the_hand_and_the_lane(self) -> None:
-        by_hand = {p.place: p.median_ms for p in heard(two_hands(), Habits(left_hand_ms=40, spread_ms=5)).measures.timing.by_hand}
+        by_hand = {
+            p.place: p.median_ms
+            for p in heard(two_hands(), Habits(left_hand_ms=40, spread_ms=5)).measures.timing.by_hand
+        }
         self.assertAlmostEqual(by_hand["left"] - by_hand["right"], 40, delta=6)
-        by_lane = {p.place: p.median_ms for p in heard(beat(), Habits(late_lanes=((38, 30),), spread_ms=5)).measures.timing.by_lane}
+        by_lane = {
+            p.place: p.median_ms
+            for p in heard(beat(), Habits(late_lanes=((38, 30),), spread_ms=5)).measures.timing.by_lane
+        }
         self.assertAlmostEqual(by_lane["snare"] - by_lane["hat"], 30, delta=6)
 
     def test_what_cannot_be_had_says_why(self) -> None:
@@ -99,7 +106,9 @@ class EarNotesTest(TestCase):
 
     def test_sentences_can_be_translated(self) -> None:
         sentence = Sentence(text="Late by {size} ms.", figures={"size": 40})
-        self.assertEqual(sentence.said({"Late by {size} ms.": "{size} ms zu spät."}.__getitem__), "40 ms zu spät.")
+        self.assertEqual(
+            sentence.said({"Late by {size} ms.": "{size} ms zu spät."}.__getitem__), "40 ms zu spät."
+        )
 
 
 class RobotTest(TestCase):
@@ -112,5 +121,5 @@ class RobotTest(TestCase):
         """The timekeeper's asynchronies carry over from beat to beat; white noise would not."""
         part = melody(bars=200)
         d = heard(part, Habits(spread_ms=20), seed=9).measures.timing.steady_ms
-        lag_one = sum(a * b for a, b in zip(d, d[1:], strict=False)) / sum(a * a for a in d)
+        lag_one = sum(a * b for a, b in itertools.pairwise(d)) / sum(a * a for a in d)
         self.assertGreater(lag_one, 0.2)

@@ -40,7 +40,17 @@ def scores(a: Assessment) -> dict[str, float | None]:
 class SumsTest(TestCase):
     def test_notes_by_hand(self) -> None:
         """18 right of 20, 2 extra, 2 doubles, 4 grazes: 18 ÷ (20 + 2 + 1 + 1) = 75."""
-        counts = Counts(target=20, take=26, matched=18, wrong_pitch=1, missed=1, doubles=2, extras=2, grazes=4, abandoned=5)
+        counts = Counts(
+            target=20,
+            take=26,
+            matched=18,
+            wrong_pitch=1,
+            missed=1,
+            doubles=2,
+            extras=2,
+            grazes=4,
+            abandoned=5,
+        )
         scored = score_notes(counts)
         self.assertAlmostEqual(scored.score or 0, 75.0)
         self.assertEqual(scored.working[-1].figure, "18 ÷ 24 = 75")
@@ -49,7 +59,9 @@ class SumsTest(TestCase):
         """Building gives full credit to 40 ms and none from 120: 80 ms off is half."""
         part = melody(bars=4)
         take = exact(part)
-        moved = tuple(replace(n, onset_s=n.onset_s + (0.08 if k % 4 == 3 else 0)) for k, n in enumerate(take.notes))
+        moved = tuple(
+            replace(n, onset_s=n.onset_s + (0.08 if k % 4 == 3 else 0)) for k, n in enumerate(take.notes)
+        )
         found = assess(part, replace(take, notes=moved))
         self.assertAlmostEqual(scores(found)["timing"] or 0, 100 * (12 + 4 * 0.5) / 16, delta=0.01)
 
@@ -74,7 +86,13 @@ class SumsTest(TestCase):
 
     def test_bands_begin_where_they_say(self) -> None:
         rubric = DEFAULT_RUBRICS[Kind.KEYBOARD]
-        table = [(0, "Begin again"), (39.9, "Begin again"), (40, "On the way"), (90, "Concert-ready"), (100, "Concert-ready")]
+        table = [
+            (0, "Begin again"),
+            (39.9, "Begin again"),
+            (40, "On the way"),
+            (90, "Concert-ready"),
+            (100, "Concert-ready"),
+        ]
         for total, name in table:
             self.assertEqual(rubric.band(total).name, name)
 
@@ -98,7 +116,11 @@ class BehaviourTest(TestCase):
         """Pull every onset towards the click by the same share."""
         rough = play(part, Habits(spread_ms=24), seed=seed)
         a = assess(part, rough)
-        onset = {p.take: part.tempos.second_at(part.notes[p.target].onset_tick) for p in a.match.pairs if p.target is not None}
+        onset = {
+            p.take: part.tempos.second_at(part.notes[p.target].onset_tick)
+            for p in a.match.pairs
+            if p.target is not None
+        }
         calm = Take.of(
             replace(n, onset_s=onset[k] + (n.onset_s - onset[k]) * share) if k in onset else n
             for k, n in enumerate(rough.notes)
@@ -127,11 +149,15 @@ class BehaviourTest(TestCase):
 
     @given(st.sampled_from(PARTS), st.floats(0.8, 3.0), st.data())
     @settings(max_examples=20, deadline=None)
-    def test_a_slip_costs_flow_and_not_the_rest_of_timing(self, part: Part, size: float, data: st.DataObject) -> None:
+    def test_a_slip_costs_flow_and_not_the_rest_of_timing(
+        self, part: Part, size: float, data: st.DataObject
+    ) -> None:
         bar = data.draw(st.integers(3, 6))
         at = part.tempos.second_at(part.meters.bar(bar).start_tick)
         take = exact(part)
-        late = Take.of(replace(n, onset_s=n.onset_s + size) if n.onset_s >= at - 1e-6 else n for n in take.notes)
+        late = Take.of(
+            replace(n, onset_s=n.onset_s + size) if n.onset_s >= at - 1e-6 else n for n in take.notes
+        )
         found = scores(assess(part, late))
         self.assertLess(found["flow"] or 0, 100)
         self.assertGreater(found["timing"] or 0, 97)

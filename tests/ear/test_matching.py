@@ -58,7 +58,9 @@ class LinksTest(TestCase):
             for trouble in TROUBLES:
                 for seed in range(2):
                     with self.subTest(part=part_name, trouble=trouble.name, seed=seed):
-                        self.assertGreaterEqual(f1(part, perform(part, trouble.habits, seed=seed)), trouble.least)
+                        self.assertGreaterEqual(
+                            f1(part, perform(part, trouble.habits, seed=seed)), trouble.least
+                        )
 
     def test_transposed_takes_are_said_to_be_so(self) -> None:
         for semitones in (-12, -5, 2, 7, 12):
@@ -84,7 +86,9 @@ class LinksTest(TestCase):
     def test_empty_and_foreign_takes_have_no_links(self) -> None:
         part = PARTS["melody"]
         self.assertEqual(links(match(part, Take.of(()))), set())
-        low = Take.of(TakeNote(onset_s=0.37 * k, length_s=0.2, pitch=30 + k % 3, velocity=60) for k in range(40))
+        low = Take.of(
+            TakeNote(onset_s=0.37 * k, length_s=0.2, pitch=30 + k % 3, velocity=60) for k in range(40)
+        )
         found = match(part, low)
         self.assertTrue(found.is_foreign)
         self.assertEqual(links(found), set())
@@ -102,11 +106,18 @@ class LinksTest(TestCase):
 class ShapeTest(TestCase):
     @given(st.integers(0, 10_000), st.floats(0, 0.4), st.floats(0, 0.4), st.sampled_from(sorted(PARTS)))
     @settings(max_examples=25, deadline=None)
-    def test_every_note_ends_in_exactly_one_row(self, seed: int, misses: float, wrong: float, name: str) -> None:
+    def test_every_note_ends_in_exactly_one_row(
+        self, seed: int, misses: float, wrong: float, name: str
+    ) -> None:
         part = PARTS[name]
-        take = play(part, Habits(spread_ms=30, misses=misses, wrong_keys=wrong, doubles=0.1, grazes=0.1), seed=seed)
+        take = play(
+            part, Habits(spread_ms=30, misses=misses, wrong_keys=wrong, doubles=0.1, grazes=0.1), seed=seed
+        )
         rows = match(part, take).pairs
         self.assertEqual([p.target for p in rows if p.target is not None], list(range(len(part.notes))))
         self.assertEqual(sorted(p.take for p in rows if p.take is not None), list(range(len(take.notes))))
         for p in rows:
-            self.assertEqual(p.target is not None and p.take is not None, p.outcome in (Outcome.MATCHED, Outcome.WRONG_PITCH))
+            self.assertEqual(
+                p.target is not None and p.take is not None,
+                p.outcome in (Outcome.MATCHED, Outcome.WRONG_PITCH),
+            )

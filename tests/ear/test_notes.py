@@ -4,8 +4,17 @@ import numpy as np
 
 from ear.errors import ValueOutOfRange
 from ear.notes import (
-    STANDARD_KIT, Meter, MeterChange, MeterMap, Note, Part, TempoChange, TempoMap, interval_name,
-    pitch_name, spell,
+    STANDARD_KIT,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    TempoChange,
+    TempoMap,
+    interval_name,
+    pitch_name,
+    spell,
 )  # fmt: skip
 from tests.ear.parts import melody
 
@@ -18,7 +27,14 @@ class MeterTest(TestCase):
                 MeterChange(bar=3, meter=Meter(numerator=6, denominator=8)),
             ]
         )
-        table = [(0, 1, 1, 0), (1439, 1, 3, 479), (1440, 2, 1, 0), (2880, 3, 1, 0), (3600, 3, 2, 0), (4320, 4, 1, 0)]
+        table = [
+            (0, 1, 1, 0),
+            (1439, 1, 3, 479),
+            (1440, 2, 1, 0),
+            (2880, 3, 1, 0),
+            (3600, 3, 2, 0),
+            (4320, 4, 1, 0),
+        ]
         for tick, bar, beat, rest in table:
             place = meters.position(tick)
             self.assertEqual((place.bar, place.beat, place.tick), (bar, beat, rest), tick)
@@ -26,7 +42,13 @@ class MeterTest(TestCase):
         self.assertEqual(meters.bar_at(-10).number, 0)
 
     def test_compound_meters_are_felt_in_dotted_beats(self) -> None:
-        for over, under, beats, beat_ticks in [(6, 8, 2, 720), (9, 8, 3, 720), (3, 8, 3, 240), (5, 4, 5, 480), (2, 2, 2, 960)]:
+        for over, under, beats, beat_ticks in [
+            (6, 8, 2, 720),
+            (9, 8, 3, 720),
+            (3, 8, 3, 240),
+            (5, 4, 5, 480),
+            (2, 2, 2, 960),
+        ]:
             meter = Meter(numerator=over, denominator=under)
             self.assertEqual((meter.beats, meter.beat_ticks), (beats, beat_ticks))
 
@@ -43,7 +65,12 @@ class MeterTest(TestCase):
             lambda: TempoMap.of(1000),
             lambda: Note(onset_tick=0, length_tick=1, pitch=128, velocity=1),
             lambda: Note(onset_tick=0, length_tick=1, pitch=60, velocity=0),
-            lambda: Part(kind=melody().kind, notes=melody().notes[::-1], meters=MeterMap.of(4, 4), tempos=TempoMap.of(90)),
+            lambda: Part(
+                kind=melody().kind,
+                notes=melody().notes[::-1],
+                meters=MeterMap.of(4, 4),
+                tempos=TempoMap.of(90),
+            ),
         ):
             with self.assertRaises(ValueOutOfRange):
                 make()

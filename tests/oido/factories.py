@@ -72,7 +72,9 @@ def assignment(of: Exercise, to: SchoolClass) -> Assignment:
     )
 
 
-def new_take(given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None) -> NewTake:
+def new_take(
+    given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None
+) -> NewTake:
     if events is None:
         played = play(given.exercise.part.read(), habits or Habits(spread_ms=8), seed=next(_numbers))
         events = events_from_take(played)

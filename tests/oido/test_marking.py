@@ -38,11 +38,15 @@ class MarkTest(TestCase):
     def test_a_change_is_shown_beside_the_machines_figure_with_its_reason(self) -> None:
         client = self.as_(self.teacher)
         response = client.post(
-            f"{self.url}mark/timing/", {"score": "64", "why": "Her keyboard lags."}, headers={"HX-Request": "true"}
+            f"{self.url}mark/timing/",
+            {"score": "64", "why": "Her keyboard lags."},
+            headers={"HX-Request": "true"},
         )
         self.assertContains(response, "Her keyboard lags.")
         self.assertContains(response, "64")
-        wrong = client.post(f"{self.url}mark/timing/", {"score": "140", "why": ""}, headers={"HX-Request": "true"})
+        wrong = client.post(
+            f"{self.url}mark/timing/", {"score": "140", "why": ""}, headers={"HX-Request": "true"}
+        )
         self.assertContains(wrong, "less than or equal to 100", status_code=422)
         self.assertEqual(client.get(f"{self.url}mark/charm/").status_code, 404)
 
@@ -64,7 +68,11 @@ class MarkTest(TestCase):
 
     def test_remarks_are_pinned_to_bars_and_beats_that_exist(self) -> None:
         client = self.as_(self.teacher)
-        for bar, beat, said in ((99, 1, "bars 1 to 8"), (2, 7, "beats 1 to 4"), ("", 2, "A beat needs its bar")):
+        for bar, beat, said in (
+            (99, 1, "bars 1 to 8"),
+            (2, 7, "beats 1 to 4"),
+            ("", 2, "A beat needs its bar"),
+        ):
             response = client.post(f"{self.url}remarks/", {"text": "Here", "bar": bar, "beat": beat})
             self.assertContains(response, said, status_code=422)
         client.post(f"{self.url}remarks/", {"text": "<b>Here</b>", "bar": 8, "beat": 4})

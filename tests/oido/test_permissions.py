@@ -24,7 +24,9 @@ class WhoReachesWhatTest(TestCase):
     def setUpTestData(cls) -> None:
         cls.teacher, cls.colleague = factories.teacher(), factories.teacher()
         cls.student, cls.classmate, cls.stranger = (factories.student() for _ in range(3))
-        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student, cls.classmate])
+        cls.school_class = factories.school_class(
+            teachers=[cls.teacher], students=[cls.student, cls.classmate]
+        )
         cls.other_class = factories.school_class(teachers=[cls.colleague], students=[cls.stranger])
         cls.exercise = factories.exercise(cls.teacher)
         cls.given = factories.assignment(cls.exercise, cls.school_class)
@@ -42,7 +44,11 @@ class WhoReachesWhatTest(TestCase):
         client = self.client_of(who)
         response = client.post(path) if post else client.get(path)
         code = str(response.status_code)
-        return f"302 {response.url.split('?')[0]}" if code == "302" and response.url.startswith("/sign-in") else code
+        return (
+            f"302 {response.url.split('?')[0]}"
+            if code == "302" and response.url.startswith("/sign-in")
+            else code
+        )
 
     def test_pages(self) -> None:
         take, tried, stand = f"/takes/{self.take.pk}/", f"/takes/{self.tried.pk}/", f"/stand/{self.given.pk}/"

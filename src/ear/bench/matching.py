@@ -12,6 +12,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from ear.formats.smf import read_part, read_take
 from ear.matching.match import match
@@ -29,10 +30,10 @@ class Truth:
     part: Part
     take: Take
     tags: tuple[str, ...]
-    pairs: list[dict]
+    pairs: list[dict[str, Any]]
     tempo_ratio: float | None
     transposition: int | None
-    slips: list[dict]
+    slips: list[dict[str, Any]]
     bias_ms: float | None
 
 
@@ -110,7 +111,8 @@ def tally(truth: Truth, found: Match) -> Tally:
 
 def report(truths: Iterable[Truth]) -> Iterator[str]:
     """Lines of the bench's report."""
-    whole, by_tag, cases = Tally(), defaultdict(Tally), []
+    whole, cases = Tally(), []
+    by_tag: dict[str, Tally] = defaultdict(Tally)
     bias, ratio, transpositions, slips, spent = [], [], [0, 0], [0, 0, 0], 0.0
     for truth in truths:
         started = time.perf_counter()

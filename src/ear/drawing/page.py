@@ -216,29 +216,29 @@ class _Drawer:
         notes = [
             (i, n) for i, n in enumerate(self.part.notes) if box.start_tick <= n.onset_tick < box.end_tick
         ]
-        shifts = [
-            octave_shift(self.staves, k, [n for _, n in notes]) for k in range(len(self.staves.clefs))
-        ]
+        shifts = [octave_shift(self.staves, k, [n for _, n in notes]) for k in range(len(self.staves.clefs))]
         played = self._played_in(box)
         places = [self._place(n.pitch, n.hand, shifts) for _, n in notes]
         places += [self._place(pitch, hand, shifts) for _, _, pitch, hand in played]
         tops = self._staff_tops(places, top + MARGIN_TOP)
         targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
-        takes = [
-            self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played
-        ]
+        takes = [self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played]
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
         brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
         drift = weight = None
         if self.overlay is not None:
-            linked = [(self.part.notes[i], row) for i, row in sorted(by_target.items()) if row.take is not None]
+            linked = [
+                (self.part.notes[i], row) for i, row in sorted(by_target.items()) if row.take is not None
+            ]
             drift = drift_strip(
                 self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP,
                 forgiven_ms=self.overlay.forgiven_ms, kit=self.kit,
             )  # fmt: skip
-            weight = weight_strip(box, [n for _, n in notes], self._sounded(linked), top=drift.bottom + STRIP_GAP)
+            weight = weight_strip(
+                box, [n for _, n in notes], self._sounded(linked), top=drift.bottom + STRIP_GAP
+            )
             bottom = weight.bottom
         return PageRow(
             box=box,
@@ -314,7 +314,9 @@ class _Drawer:
                 signs += [Sign(glyph=f"digit-{d}", x=start + 9 * n, y=y) for n, d in enumerate(digits)]
         return signs
 
-    def _target(self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
+    def _target(
+        self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]
+    ) -> NoteBox:
         place = self._place(note.pitch, note.hand, shifts)
         x = box.x(note.onset_tick)
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
@@ -322,7 +324,9 @@ class _Drawer:
         if self.overlay is not None:
             state = self.outcomes.get(i, "missed")
         position = self.part.meters.position(note.onset_tick)
-        name = self.kit.lane(note.pitch).name if place.head else pitch_name(note.pitch, fifths=self.part.fifths)
+        name = (
+            self.kit.lane(note.pitch).name if place.head else pitch_name(note.pitch, fifths=self.part.fifths)
+        )
         return NoteBox(
             id=f"t{i}",
             x=x,
@@ -369,7 +373,7 @@ class _Drawer:
             assert row.take is not None
             home = self.part.notes[row.target].onset_tick if row.target is not None else tick
             last = box.end_tick >= self.part.bars[-1].end_tick
-            if box.start_tick <= home and (home < box.end_tick or last) or (box.index == 0 and home < 0):
+            if (box.start_tick <= home and (home < box.end_tick or last)) or (box.index == 0 and home < 0):
                 hand = self.part.notes[row.target].hand if row.target is not None else None
                 found.append((row, tick, self.overlay.take.notes[row.take].pitch, hand))
         return found
@@ -406,7 +410,9 @@ class _Drawer:
         note = self.overlay.take.notes[row.take]
         place = self._place(pitch, hand, shifts)
         x = min(box.x(tick), box.right + 4)
-        per_second = self.part.tempos.bpm_at(max(0.0, tick)) / 60.0 * TICKS_PER_QUARTER * self.overlay.tempo_ratio
+        per_second = (
+            self.part.tempos.bpm_at(max(0.0, tick)) / 60.0 * TICKS_PER_QUARTER * self.overlay.tempo_ratio
+        )
         end = min(box.right, box.x(tick + note.length_s * per_second))
         join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
@@ -439,7 +445,11 @@ class _Drawer:
         return "early" if judged < 0 else "late"
 
     def _take_words(self, row: Played, pitch: int) -> str:
-        name = self.kit.lane(pitch).name if self.part.kind is Kind.DRUMS else pitch_name(pitch, fifths=self.part.fifths)
+        name = (
+            self.kit.lane(pitch).name
+            if self.part.kind is Kind.DRUMS
+            else pitch_name(pitch, fifths=self.part.fifths)
+        )
         if row.deviation_ms is None:
             return f"{name}, {row.outcome}"
         side = "early" if row.deviation_ms < 0 else "late"
@@ -458,11 +468,13 @@ class _Drawer:
         taken: list[tuple[float, float]] = []
         brackets = []
         for x, right, mark, opens, closes in spans:
-            if any(x < r and right > l for l, r in taken):
+            if any(x < end and right > start for start, end in taken):
                 continue
             taken.append((x - 6, right + 6))
             brackets.append(
-                Bracket(letter=mark.letter, tone=mark.tone, x=x, width=right - x, y=y, opens=opens, closes=closes)
+                Bracket(
+                    letter=mark.letter, tone=mark.tone, x=x, width=right - x, y=y, opens=opens, closes=closes
+                )
             )
         return brackets
 

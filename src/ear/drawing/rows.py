@@ -91,6 +91,8 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
             )
             written = meter
         rows.append(
-            RowBox(index=index, bars=tuple(boxes), start_tick=group[0].start_tick, end_tick=group[-1].end_tick)
+            RowBox(
+                index=index, bars=tuple(boxes), start_tick=group[0].start_tick, end_tick=group[-1].end_tick
+            )
         )
     return rows

@@ -113,9 +113,7 @@ def drift_strip(
                 take=row.take,
             )
         )
-    return DriftStrip(
-        top=top, bottom=top + 2 * half * len(labels), lines=tuple(lines), marks=tuple(marks)
-    )
+    return DriftStrip(top=top, bottom=top + 2 * half * len(labels), lines=tuple(lines), marks=tuple(marks))
 
 
 def _lanes(part: Part, kit: KitMap) -> list[str]:

@@ -189,7 +189,10 @@ def lengths(c: Context) -> Iterator[Finding]:
 
 
 def accents(c: Context) -> Iterator[Finding]:
-    played, written = c.measures.dynamics.accent_contrast.value, c.measures.dynamics.target_accent_contrast.value
+    played, written = (
+        c.measures.dynamics.accent_contrast.value,
+        c.measures.dynamics.target_accent_contrast.value,
+    )
     score = next((k.score for k in c.mark.criteria if k.name is DYNAMICS), None)
     if score is None:
         return
@@ -258,7 +261,9 @@ def went_well(c: Context) -> Iterator[Finding]:
 
 def _best_bars(c: Context) -> Iterator[Finding]:
     """The longest run of bars without a fault, if most of the take had some."""
-    faulty = {c.bar_of(p.target) for p in c.match.pairs if p.target is not None and p.outcome is not Outcome.MATCHED}
+    faulty = {
+        c.bar_of(p.target) for p in c.match.pairs if p.target is not None and p.outcome is not Outcome.MATCHED
+    }
     faulty |= {c.bar_of(p.target or 0) for p, d in c.rows if abs(d) > c.mark.window.full_ms}
     run: list[int] = []
     best: list[int] = []
@@ -276,4 +281,3 @@ def _best_bars(c: Context) -> Iterator[Finding]:
 RULES = (
     nothing_of_it, transposed, wrong_keys, missed_notes, too_many, lengths, accents, machine_hand, went_well,
 )  # fmt: skip
-

@@ -9,7 +9,7 @@ from ear.findings.finding import Finding
 from ear.marking.marks import SLIP_COSTS, TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import SlipKind
-from ear.notes import Bar
+from ear.measuring.measures import PlaceProfile
 
 TIMING, FLOW = CriterionName.TIMING, CriterionName.FLOW
 LEAD_FROM_MS = 20.0
@@ -174,11 +174,16 @@ def passages(c: Context) -> Iterator[Finding]:
     """Bars in a row that run ahead of, or fall behind, the rest of the take."""
     window = c.mark.window
     bars = [p for p in c.measures.timing.by_bar if p.count >= 2]
-    runs: list[list] = []
+    runs: list[list[PlaceProfile]] = []
     for profile in sorted(bars, key=lambda p: int(str(p.place))):
         off = abs(profile.median_ms) > max(window.full_ms, PLACE_FROM_MS)
         sign = profile.median_ms > 0
-        if off and runs and runs[-1][-1].place + 1 == profile.place and (runs[-1][0].median_ms > 0) == sign:
+        if (
+            off
+            and runs
+            and int(str(runs[-1][-1].place)) + 1 == profile.place
+            and (runs[-1][0].median_ms > 0) == sign
+        ):
             runs[-1].append(profile)
         elif off:
             runs.append([profile])
@@ -244,7 +249,6 @@ def unsteady(c: Context) -> Iterator[Finding]:
         teacher="Unsteady: notes scatter by {size} ms about the player's own beat.",
         student="Your beat wavers by about {size} ms. Play it slower with the click until every note sits, then raise the tempo.",
     )  # fmt: skip
-
 
 
 RULES = (lead_or_lag, drift, own_tempo, slips, places, passages, hands, rolled_chords, unsteady)

@@ -46,16 +46,10 @@ def _is_event(row: Any) -> bool:
         return False
     if any(isinstance(v, bool) or not isinstance(v, int) for v in (status, *data)):
         return False
-    return (
-        abs(time_ms) <= TIME_MAX_MS
-        and status in CHANNEL_MESSAGES
-        and all(0 <= v <= 127 for v in data)
-    )
+    return abs(time_ms) <= TIME_MAX_MS and status in CHANNEL_MESSAGES and all(0 <= v <= 127 for v in data)
 
 
-def take_from_events(
-    events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True
-) -> Take:
+def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True) -> Take:
     """Read a take from raw events, taking the set-up's constant latency off."""
     gatherer = NoteGatherer.fresh()
     pedal: list[tuple[float, int]] = []

@@ -3,9 +3,7 @@
 from typing import Any
 
 from ear.errors import EarError, FormatError
-from ear.notes import (
-    Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, TempoChange, TempoMap,
-)  # fmt: skip
+from ear.notes import Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, TempoChange, TempoMap  # fmt: skip
 
 SCHEMA = "oido.part/1"
 

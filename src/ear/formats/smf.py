@@ -15,8 +15,18 @@ import mido
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
 from ear.notes import (
-    Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, PedalSpan, Take, TakeNote,
-    TempoChange, TempoMap,
+    Hand,
+    Kind,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    PedalSpan,
+    Take,
+    TakeNote,
+    TempoChange,
+    TempoMap,
 )  # fmt: skip
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
@@ -30,7 +40,23 @@ DRUM_CHANNEL = 9
 """Channel 10, counted from 0."""
 NOTE_OFF_VELOCITY = 64
 KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
-MINOR_KEY_NAMES = ("Abm", "Ebm", "Bbm", "Fm", "Cm", "Gm", "Dm", "Am", "Em", "Bm", "F#m", "C#m", "G#m", "D#m", "A#m")
+MINOR_KEY_NAMES = (
+    "Abm",
+    "Ebm",
+    "Bbm",
+    "Fm",
+    "Cm",
+    "Gm",
+    "Dm",
+    "Am",
+    "Em",
+    "Bm",
+    "F#m",
+    "C#m",
+    "G#m",
+    "D#m",
+    "A#m",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,9 +104,7 @@ def _check_header(data: bytes) -> io.BytesIO:
     if tracks == 0:
         raise FormatError(expected="at least one track", found="none", offset=10)
     if division & 0x8000:
-        raise FormatError(
-            expected="time counted in ticks to a quarter note", found="SMPTE frames", offset=12
-        )
+        raise FormatError(expected="time counted in ticks to a quarter note", found="SMPTE frames", offset=12)
     if division == 0:
         raise FormatError(expected="ticks to a quarter note", found="0", offset=12)
     return io.BytesIO(data)
@@ -204,7 +228,9 @@ def _hands(contents: Contents, *, kind: Kind) -> dict[int, Hand]:
     named: dict[int, Hand] = {}
     for track in tracks:
         name = contents.track_names[track].lower()
-        named |= {track: hand for hand in Hand if hand.value in name}
+        for hand in Hand:
+            if hand.value in name:
+                named[track] = hand
     if len(named) == len(tracks):
         return named
     if len(tracks) != 2:

@@ -93,9 +93,7 @@ def credit(size: Floats, *, full: float, none: float) -> Floats:
 
 def mark(part: Part, take: Take, found: Match, measures: Measures, *, level: Level, rubric: Rubric) -> Mark:
     """The mark of a measured take. An empty or foreign take has 0 in all that is assessed."""
-    window = window_for(
-        level, part, grid_ticks=measures.grid_ticks, tempo_ratio=measures.timing.tempo_ratio
-    )
+    window = window_for(level, part, grid_ticks=measures.grid_ticks, tempo_ratio=measures.timing.tempo_ratio)
     scored: dict[CriterionName, _Scored] = {}
     for name, _ in rubric.weights:
         if not measures.counts.matched and not measures.counts.wrong_pitch:
@@ -218,12 +216,19 @@ def _flow(part: Part, found: Match, measures: Measures) -> _Scored:
     bars = len(part.bars)
     if measures.unplayed_bars_at_end:
         cost = UNFINISHED_COST * measures.unplayed_bars_at_end / bars
-        lines.append(_line(f"{measures.unplayed_bars_at_end} of {bars} bars unplayed at the end", f"−{cost:.0f}"))
+        lines.append(
+            _line(f"{measures.unplayed_bars_at_end} of {bars} bars unplayed at the end", f"−{cost:.0f}")
+        )
         total += cost
     off = abs(measures.timing.tempo_ratio - 1.0) * 100.0
     if off:
         cost = min(TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT * off)
-        lines.append(_line(f"{measures.timing.played_bpm:.0f} instead of {part.tempos.first_bpm:g} a minute", f"−{cost:.0f}"))
+        lines.append(
+            _line(
+                f"{measures.timing.played_bpm:.0f} instead of {part.tempos.first_bpm:g} a minute",
+                f"−{cost:.0f}",
+            )
+        )
         total += cost
     score = max(0.0, 100.0 - total)
     if not lines:

@@ -39,9 +39,7 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
     found = matcher.search()
     linked = int((found.links.take_of != ABSENT).sum())
     if _is_foreign(matcher, found, linked=linked):
-        return Match(
-            pairs=nothing.pairs, time_base=nothing.time_base, transposition=0, is_foreign=True
-        )
+        return Match(pairs=nothing.pairs, time_base=nothing.time_base, transposition=0, is_foreign=True)
     slips = find_slips(matcher, found) if linked else ()
     base = TimeBase(ratio=found.path.ratio, slips=slips)
     pairs = name_rows(matcher, found, slips)

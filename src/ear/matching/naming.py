@@ -69,4 +69,5 @@ def _abandoned(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
         start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
         end = matcher.take_s[found.links.take_of[slip.target]]
         flags |= (matcher.take_s > start) & (matcher.take_s < end)
-    return flags & (found.links.target_of == ABSENT)
+    flags &= found.links.target_of == ABSENT
+    return flags

@@ -55,9 +55,7 @@ class Links:
         self.target_of[take] = target
 
 
-def link_notes(
-    target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floats, places: Places
-) -> Links:
+def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floats, places: Places) -> Links:
     """Link notes of one pitch, the nearest first, then silent ones, then wrong keys.
 
     Nearest-first is the optimal assignment here: places of one pitch lie further apart than
@@ -66,9 +64,7 @@ def link_notes(
     """
     links = Links.none(targets=len(target), takes=len(take))
     for expected_s in (places.expected_s, places.fallback_s):
-        _link_same_pitch(
-            links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s
-        )
+        _link_same_pitch(links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s)
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
     return links
 
@@ -86,9 +82,7 @@ def _link_same_pitch(
     found_target: list[Ints] = []
     found_take: list[Ints] = []
     for pitch in np.unique(target.pitch):
-        wanted = np.nonzero(
-            (target.pitch == pitch) & (links.take_of == ABSENT) & ~np.isnan(expected_s)
-        )[0]
+        wanted = np.nonzero((target.pitch == pitch) & (links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
         there = np.nonzero((take.pitch == pitch) & (links.target_of == ABSENT))[0]
         if len(wanted) and len(there):
             i, j = _within(expected_s[wanted], take_s[there], REACH_S)
@@ -99,9 +93,7 @@ def _link_same_pitch(
         _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]) + weakness_s[j])
 
 
-def _link_wrong(
-    links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats
-) -> None:
+def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats) -> None:
     wanted = np.nonzero((links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
     there = np.nonzero(links.target_of == ABSENT)[0]
     there = there[~is_double(take, take_s=take_s, links=links)[there]]

@@ -66,9 +66,7 @@ class Matcher:
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = np.array([bar.start_tick for bar in part.bars]) / TICKS_PER_QUARTER
-        self.worth_a_search = max(
-            JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played))
-        )
+        self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
     def transposed(self, semitones: int) -> Onsets:
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)

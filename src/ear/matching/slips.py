@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from ear.matching.fit import fit_lines
 from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pairing import ABSENT
 from ear.matching.path import REACH_S, START_S, Floats

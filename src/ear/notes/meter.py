@@ -3,6 +3,7 @@
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -91,7 +92,7 @@ class MeterMap:
         if not changes or changes[0].bar != 1:
             raise ValueOutOfRange("a meter map begins at bar 1")
         starts = [0]
-        for before, after in zip(changes, changes[1:], strict=False):
+        for before, after in pairwise(changes):
             if after.bar <= before.bar:
                 raise ValueOutOfRange("meter changes must be in order of bar")
             starts.append(starts[-1] + (after.bar - before.bar) * before.meter.bar_ticks)
@@ -169,7 +170,7 @@ class TempoMap:
         if not changes or changes[0].tick != 0:
             raise ValueOutOfRange("a tempo map begins at tick 0")
         seconds = [0.0]
-        for before, after in zip(changes, changes[1:], strict=False):
+        for before, after in pairwise(changes):
             if after.tick <= before.tick:
                 raise ValueOutOfRange("tempo changes must be in order of tick")
             quarters = (after.tick - before.tick) / TICKS_PER_QUARTER
@@ -209,9 +210,7 @@ class TempoMap:
             return seconds * (self.changes[0].bpm / 60.0)
         index = np.clip(np.searchsorted(self._seconds, seconds, side="right") - 1, 0, None)
         per_second = np.array([c.bpm / 60.0 for c in self.changes])
-        found: NDArray[np.float64] = (
-            self._beats[index] + (seconds - self._seconds[index]) * per_second[index]
-        )
+        found: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * per_second[index]
         return found
 
     def second_at(self, tick: float) -> float:

@@ -3,7 +3,20 @@
 from dataclasses import dataclass
 
 SHARP_STEPS = ((0, 0), (0, 1), (1, 0), (1, 1), (2, 0), (3, 0), (3, 1), (4, 0), (4, 1), (5, 0), (5, 1), (6, 0))
-FLAT_STEPS = ((0, 0), (1, -1), (1, 0), (2, -1), (2, 0), (3, 0), (4, -1), (4, 0), (5, -1), (5, 0), (6, -1), (6, 0))
+FLAT_STEPS = (
+    (0, 0),
+    (1, -1),
+    (1, 0),
+    (2, -1),
+    (2, 0),
+    (3, 0),
+    (4, -1),
+    (4, 0),
+    (5, -1),
+    (5, 0),
+    (6, -1),
+    (6, 0),
+)
 """For each pitch class, the step (C = 0 … B = 6) and its alteration in semitones."""
 
 LETTERS = "CDEFGAB"

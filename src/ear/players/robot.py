@@ -166,11 +166,11 @@ class _Performer:
         pitch = _within(pitch, PITCH_MIN, PITCH_MAX)
         length_s = DRUM_LENGTH_S
         if self.part.kind is Kind.KEYBOARD:
-            written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(note.onset_tick / TICKS_PER_QUARTER)
+            written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(
+                note.onset_tick / TICKS_PER_QUARTER
+            )
             length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
-        self.notes.append(
-            (TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i)
-        )
+        self.notes.append((TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i))
         if random.random() < habits.doubles:
             again = onset_s + random.uniform(*DOUBLE_AFTER_S)
             second = TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))

@@ -22,8 +22,6 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
     handed_in = Q(takes__handed_in_at__isnull=False)
     return assignments.annotate(
         handed_in=Count("takes", filter=handed_in, distinct=True),
-        waiting=Count(
-            "takes", filter=handed_in & Q(takes__sheet__released_at__isnull=True), distinct=True
-        ),
+        waiting=Count("takes", filter=handed_in & Q(takes__sheet__released_at__isnull=True), distinct=True),
         students=Count("school_class__students", distinct=True),
     )

@@ -106,7 +106,14 @@ def _takes(
             habits = _practised(pupil.habits, attempt=count - 1 - attempt, stage=stage)
             when = _day(-GIVEN_DAYS_AGO[stage] + 2 + random.randint(0, 2)) + EVENING
             when += timedelta(minutes=7 * attempt + index)
-            last = _take(student, assignment, habits, random=random, attempt=attempt, recorded_at=min(when, timezone.now()))
+            last = _take(
+                student,
+                assignment,
+                habits,
+                random=random,
+                attempt=attempt,
+                recorded_at=min(when, timezone.now()),
+            )
         if last is not None and hands_in:
             _hand_in(owner, student, last, stage=stage, index=index, random=random)
 
@@ -124,7 +131,13 @@ def _practised(habits: Habits, *, attempt: int, stage: int) -> Habits:
 
 
 def _take(
-    student: User, assignment: Assignment, habits: Habits, *, random: Random, attempt: int, recorded_at: datetime
+    student: User,
+    assignment: Assignment,
+    habits: Habits,
+    *,
+    random: Random,
+    attempt: int,
+    recorded_at: datetime,
 ) -> Take:
     exercise = assignment.exercise
     played = play(exercise.part.read(), habits, seed=random.randrange(10**9))

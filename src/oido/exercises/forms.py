@@ -26,9 +26,7 @@ class ExerciseForm(forms.ModelForm):
         help_text=_("Quarter notes a minute. Left empty, the file's own tempo is taken."),
     )
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4, initial=1)
-    file = forms.FileField(
-        label=_("Target part"), help_text=_("A Standard MIDI File (.mid), type 0 or 1.")
-    )
+    file = forms.FileField(label=_("Target part"), help_text=_("A Standard MIDI File (.mid), type 0 or 1."))
 
     class Meta:
         model = Exercise

@@ -31,9 +31,7 @@ class Exercise(models.Model):
         choices=[(level.key, level.name) for level in LEVELS.values()],
     )
     created_at = models.DateTimeField(auto_now_add=True)
-    part = models.OneToOneField(
-        "TargetPart", on_delete=models.PROTECT, null=True, related_name="current_of"
-    )
+    part = models.OneToOneField("TargetPart", on_delete=models.PROTECT, null=True, related_name="current_of")
     """The part in force; older ones stay, for the takes that were recorded against them."""
 
     class Meta:

@@ -47,9 +47,7 @@ def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:
             ]
             for n in part.notes
         ],
-        "take": [
-            [round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes
-        ]
+        "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,
     }

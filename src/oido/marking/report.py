@@ -77,9 +77,7 @@ def make_report(take: Take, *, for_teacher: bool, remarks: list[Remark]) -> Repo
         part,
         width=PAGE_WIDTH,
         overlay=overlay,
-        ear_marks=[
-            EarMark(letter=n.letter, tone=n.tone, targets=n.targets) for n in ear_notes[:SHOWN_FIRST]
-        ],
+        ear_marks=[EarMark(letter=n.letter, tone=n.tone, targets=n.targets) for n in ear_notes[:SHOWN_FIRST]],
         flags=[
             Flag(number=n.number, tick=_tick(part, n.remark)) for n in numbered if n.remark.bar is not None
         ],

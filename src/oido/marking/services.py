@@ -61,9 +61,7 @@ def hand_in(student: User, take: Take) -> Take:
 def open_sheet(take: Take) -> MarkSheet:
     """The take's mark sheet, made from its measurement if there is none yet."""
     sheet = make_sheet(take.measurement.result, {})
-    found, _ = MarkSheet.objects.get_or_create(
-        take=take, defaults={"total": sheet.total, "band": sheet.band}
-    )
+    found, _ = MarkSheet.objects.get_or_create(take=take, defaults={"total": sheet.total, "band": sheet.band})
     return found
 
 

@@ -100,7 +100,9 @@ def _report_context(request: HttpRequest, found: Take) -> dict:
     }
 
 
-def _answer(request: HttpRequest, found: Take, template: str, *, status: int = 200, **more) -> HttpResponseBase:
+def _answer(
+    request: HttpRequest, found: Take, template: str, *, status: int = 200, **more
+) -> HttpResponseBase:
     """A partial for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
         return redirect("take", pk=found.pk)

@@ -24,9 +24,7 @@ def assignments_of_student(student: User) -> QuerySet[Assignment]:
         visible_assignments(student)
         .annotate(
             is_handed_in=Exists(
-                Take.objects.filter(
-                    assignment=OuterRef("pk"), student=student, handed_in_at__isnull=False
-                )
+                Take.objects.filter(assignment=OuterRef("pk"), student=student, handed_in_at__isnull=False)
             )
         )
         .prefetch_related(Prefetch("takes", queryset=own, to_attr="own_takes"))

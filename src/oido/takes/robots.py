@@ -16,9 +16,7 @@ class Robot:
 ROBOTS = {
     "steady": Robot(name=_("steady"), habits=Habits(spread_ms=9, velocity_spread=4)),
     "late": Robot(name=_("behind the click"), habits=Habits(lead_ms=45, spread_ms=14, velocity_spread=6)),
-    "rushing": Robot(
-        name=_("rushes"), habits=Habits(drift_ms_per_bar=-14, spread_ms=14, velocity_spread=6)
-    ),
+    "rushing": Robot(name=_("rushes"), habits=Habits(drift_ms_per_bar=-14, spread_ms=14, velocity_spread=6)),
     "careless": Robot(
         name=_("careless"),
         habits=Habits(spread_ms=22, wrong_keys=0.08, misses=0.06, velocity_spread=10),

@@ -68,9 +68,7 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
 
 def measure_take(take: Take) -> Measurement:
     """Measure a stored take with the code as it is now, and keep the result."""
-    assessment = assess(
-        take.part.read(), take.read(), level=level_named(take.assignment.exercise.level)
-    )
+    assessment = assess(take.part.read(), take.read(), level=level_named(take.assignment.exercise.level))
     measurement, _ = Measurement.objects.update_or_create(
         take=take,
         defaults={"version": VERSION, "result": assessment_to_json(assessment)},

@@ -20,6 +20,7 @@ from oido.takes.queries import visible_takes
 from oido.takes.robots import ROBOTS
 from oido.takes.services import receive_take
 
+
 @require_GET
 @for_students
 def stand(request: HttpRequest, pk: int) -> HttpResponseBase:

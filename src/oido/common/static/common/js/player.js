@@ -26,6 +26,14 @@ export class Player {
     /** @type {number | undefined} */
     this.timer = undefined;
     this.isPlaying = false;
+    /** @type {PlayOrder} */
+    this.order = { what: "target", from: 1, to: 1, rate: 1, loop: false, click: false };
+    /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
+    this.events = [];
+    this.from = 0;
+    this.until = 0;
+    this.next = 0;
+    this.startedAt = 0;
   }
 
   /** @param {PlayOrder} order */

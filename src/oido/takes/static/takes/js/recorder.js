@@ -24,6 +24,13 @@ export class Recorder {
     this.isRecording = false;
     /** @type {RawEvent[]} */
     this.events = [];
+    /** @type {(Beat & {time: number})[]} */
+    this.beats = [];
+    this.shown = 0;
+    this.downbeat = 0;
+    this.end = 0;
+    this.keepFromMs = 0;
+    this.offsetAtStart = 0;
   }
 
   /** Start the count-in. Resolves to the downbeat of bar 1 as an event's time stamp, in ms. */
@@ -37,7 +44,6 @@ export class Recorder {
     /** Notes in the last beat before bar 1 belong to the take. */
     this.keepFromMs = -1000 * (countInS > 0 ? beatS : LEAD_S);
     this.end = this.bars[this.bars.length - 1].end;
-    /** @type {(Beat & {time: number})[]} */
     this.beats = [];
     for (let bar = -this.countInBars; bar < 0; bar++) {
       first.beats.forEach((_, k) =>
