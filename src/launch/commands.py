@@ -23,6 +23,8 @@ DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
 READY_SECONDS = 30
 WORKERS, THREADS = 2, 4
+COLLECT_STATIC = ["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"]
+"""Without extensions of htmx that nothing here uses."""
 
 HELP = """Usage: ./oido COMMAND
 
@@ -93,13 +95,7 @@ def start(arguments: Sequence[str]) -> int:
         database.start()
         env = _environment(database, OIDO_DEMO="yes")
         _prepare(env)
-        server = subprocess.Popen(
-            [
-                str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=127.0.0.1:{port}",
-                f"--workers={WORKERS}", f"--threads={THREADS}", "--log-level=warning", "--preload",
-            ],
-            env=env, cwd=ROOT, start_new_session=True,
-        )  # fmt: skip
+        server = _serve(port, env)
         _wait_until_ready(server, port)
         _welcome(port, env)
         return _watch(server, database)
@@ -109,13 +105,28 @@ def start(arguments: Sequence[str]) -> int:
     finally:
         # A second Ctrl-C must not leave the database running.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        if server is not None and server.poll() is None:
-            server.terminate()
-            try:
-                server.wait(10)
-            except subprocess.TimeoutExpired:
-                server.kill()
+        if server is not None:
+            _end(server)
         database.stop()
+
+
+def _serve(port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
+    return subprocess.Popen(
+        [
+            str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=127.0.0.1:{port}",
+            f"--workers={WORKERS}", f"--threads={THREADS}", "--log-level=warning", "--preload",
+        ],
+        env=env, cwd=ROOT, start_new_session=True,
+    )  # fmt: skip
+
+
+def _end(server: subprocess.Popen[bytes]) -> None:
+    if server.poll() is None:
+        server.terminate()
+        try:
+            server.wait(10)
+        except subprocess.TimeoutExpired:
+            server.kill()
 
 
 def _interrupt(_signal: int, _frame: Any) -> None:
@@ -137,7 +148,7 @@ def _prepare(env: dict[str, str]) -> None:
     if not is_done(stamp, state):
         with step("static files"):
             shutil.rmtree(BUILD / "static", ignore_errors=True)
-            _manage(["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"], env, quiet=True)
+            _manage(COLLECT_STATIC, env, quiet=True)
         mark_done(stamp, state)
     stamp = DATA / "demo-loaded"
     if not stamp.exists():
@@ -248,15 +259,23 @@ def check(arguments: Sequence[str]) -> int:
 
 
 def shots(arguments: Sequence[str]) -> int:
+    """Serve a fresh demo school and take the pictures of its main views."""
     _install_all()
 
     def work(env: dict[str, str]) -> int:
-        env |= {"OIDO_DEMO": "yes", "DJANGO_ALLOW_ASYNC_UNSAFE": "1"}
-        _manage(["migrate", "--no-input", "--verbosity=0"], env)
-        _manage(["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"], env)
-        _manage(["load_demo"], env)
-        _manage(["take_shots", *arguments], env)
-        return 0
+        port = free_port()
+        env |= {"OIDO_DEMO": "yes", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+        with step("demo school"):
+            _manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
+            _manage(COLLECT_STATIC, env, quiet=True)
+            _manage(["load_demo"], env, quiet=True)
+        server = _serve(port, env)
+        try:
+            _wait_until_ready(server, port)
+            command = [str(PYTHON), "tools/shots.py", f"http://127.0.0.1:{port}", "docs/screenshots"]
+            return subprocess.run(command, env=env, cwd=ROOT, check=False).returncode
+        finally:
+            _end(server)
 
     return _with_throwaway_database(work)
 

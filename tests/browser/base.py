@@ -1,42 +1,17 @@
 """What the browser journeys share: a real server, a real browser, a stand-in for Web MIDI."""
 
-import os
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
 from playwright.sync_api import Page, expect, sync_playwright
 
+from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN
 from tests.oido.factories import PASSWORD
 
-CHROMIUM = os.environ.get("OIDO_CHROMIUM", "/usr/bin/chromium")
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--disable-quic",
-    "--autoplay-policy=no-user-gesture-required",
-]
 TIMEOUT_MS = 90_000
 """Far beyond what is needed: a busy machine is slow, not broken."""
 expect.set_options(timeout=TIMEOUT_MS)
-
-MIDI_STAND_IN = """
-(() => {
-  const input = { name: "Stand-in keys", state: "connected", onmidimessage: null };
-  const access = { inputs: new Map([["1", input]]), onstatechange: null };
-  navigator.requestMIDIAccess = () => Promise.resolve(access);
-  window.midiStandIn = {
-    send(bytes, timeStamp = performance.now()) {
-      input.onmidimessage?.({ data: Uint8Array.from(bytes), timeStamp });
-    },
-  };
-})();
-"""
-"""An instrument for the browser's own interface: the page cannot tell it from a real one."""
 
 
 @tag("browser")

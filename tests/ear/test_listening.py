@@ -56,6 +56,7 @@ EXPECTED = (
     ("skip_bar", melody(), Habits(jumps=(Jump(bar=4, skip_bars=1),), spread_ms=5)),
     ("late_start", melody(), Habits(jumps=(Jump(bar=1, quarters=2),), spread_ms=5)),
     ("place_late", beat(), Habits(late_places=((720, 70),), spread_ms=5)),
+    ("lane_late", beat(), Habits(late_lanes=((38, 40),), spread_ms=5)),
     ("hand_late", two_hands(), Habits(left_hand_ms=55, spread_ms=5)),
     ("wrong_key", melody(), Habits(wrong_keys=0.2, spread_ms=5)),
     ("transposed", melody(), Habits(transpose=12, spread_ms=5)),

@@ -18,12 +18,13 @@ from ear.units import TICKS_PER_QUARTER
 MARGIN_TOP = 36.0
 CLEF_WIDTH = 38.0
 KEY_SIGN_WIDTH = 8.5
-METER_WIDTH = 22.0
+METER_WIDTH = 29.0
 LABEL_WIDTH = 44.0
 """Left of the staves, where the strips' names stand."""
 NO_LABEL_WIDTH = 12.0
 ROW_GAP = 34.0
 BRACKET_HEIGHT = 22.0
+BRACKET_LEAST = 26.0
 STRIP_GAP = 12.0
 NOTE_HEIGHT = 8.0
 NOTE_WIDTH_LEAST = 5.0
@@ -459,12 +460,13 @@ class _Drawer:
         """Ear notes of this row, kept from running into each other by taking turns."""
         spans: list[tuple[float, float, EarMark, bool, bool]] = []
         for mark in self.ear_marks:
-            first, last = self._extent(mark)
-            if first is None or last is None or last < box.start_tick or first >= box.end_tick:
-                continue
-            x = box.x(max(first, box.start_tick)) - 3
-            right = box.x(min(last, box.end_tick)) + (8 if last < box.end_tick else 0)
-            spans.append((x, max(right, x + 24), mark, first >= box.start_tick, last < box.end_tick))
+            for first, last in self._extents(mark):
+                if last < box.start_tick or first >= box.end_tick:
+                    continue
+                x = box.x(max(first, box.start_tick)) - 3
+                right = box.x(min(last, box.end_tick)) + (8 if last < box.end_tick else 0)
+                opens, closes = first >= box.start_tick, last < box.end_tick
+                spans.append((x, max(right, x + BRACKET_LEAST), mark, opens, closes))
         taken: list[tuple[float, float]] = []
         brackets = []
         for x, right, mark, opens, closes in spans:
@@ -478,11 +480,16 @@ class _Drawer:
             )
         return brackets
 
-    def _extent(self, mark: EarMark) -> tuple[int | None, int | None]:
-        if mark.targets:
-            ticks = [self.part.notes[i].onset_tick for i in mark.targets]
-            return min(ticks), max(ticks)
-        return None, None
+    def _extents(self, mark: EarMark) -> list[tuple[int, int]]:
+        """First and last tick of each stretch of a mark's notes; a bar without one parts them."""
+        found: list[tuple[int, int]] = []
+        for tick in sorted(self.part.notes[i].onset_tick for i in mark.targets):
+            bar = self.part.meters.bar_at(tick)
+            if found and found[-1][1] >= bar.start_tick - bar.meter.bar_ticks:
+                found[-1] = (found[-1][0], tick)
+            else:
+                found.append((tick, tick))
+        return found
 
 
 def page_view(

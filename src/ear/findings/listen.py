@@ -4,13 +4,19 @@ from ear.findings import note_rules, time_rules
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.marking.marks import Mark
+from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match
 from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 COST_LEAST = 0.4
 """Points of the mark below which a fault is not worth a word."""
-FACTS = frozenset({"transposed", "looks_quantised", "lead", "lag", "own_tempo", "foreign", "empty"})
+FACTS = frozenset(
+    {
+        "transposed", "looks_quantised", "lead", "lag", "own_tempo", "foreign", "empty",
+        "lane_early", "lane_late", "place_early", "place_late", "hand_late",
+    }
+)  # fmt: skip
 """Said whatever they cost."""
 COVERED_SHARE = 0.7
 """A finding whose notes another one has told, to this share, is not told again."""
@@ -24,10 +30,12 @@ def listen(
     """Ear notes, the most costly first, praise last."""
     context = Context(part=part, take=take, match=match, measures=measures, mark=mark, kit=kit)
     heard = [f for rule in (*note_rules.RULES, *time_rules.RULES) for f in rule(context)]
-    praise = [f for f in heard if f.is_praise]
     faults = [f for f in heard if not f.is_praise and (f.cost >= COST_LEAST or f.kind in FACTS)]
     faults.sort(key=lambda f: (-f.cost, f.first_bar or 0, f.kind))
-    return (*_each_cause_once(faults), *praise)
+    kept = _each_cause_once(faults)
+    untimely = any(f.criterion is CriterionName.TIMING for f in kept)
+    praise = [f for f in heard if f.is_praise and not (untimely and f.kind == "well_in_time")]
+    return (*kept, *praise)
 
 
 def _each_cause_once(faults: list[Finding]) -> list[Finding]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.marking.marks import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT, UNFINISHED_COST
+from ear.marking.marks import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT, UNFINISHED_COST, signed
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Outcome, SlipKind
 from ear.notes import interval_name, pitch_name
@@ -202,7 +202,7 @@ def accents(c: Context) -> Iterator[Finding]:
         yield c.finding(
             "accents_inverted" if turned else "accents_flat",
             size=played, unit="velocity steps", criterion=DYNAMICS, cost=cost, bars=(1, len(c.part.bars)),
-            figures={"played": f"{played:+.0f}".replace("-", "−"), "written": f"{written:+.0f}"},
+            figures={"played": signed(played), "written": signed(written)},
             teacher=("Accents fall on the wrong notes: {played} steps where {written} are written." if turned
                      else "Accents are flat: {played} steps where {written} are written."),
             student=("The strong notes are soft and the soft ones strong. Play only the accents first, then fill in."

@@ -137,22 +137,52 @@ def slips(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def lanes(c: Context) -> Iterator[Finding]:
+    """A lane of the kit that always comes early or late against the others."""
+    for profile in c.measures.timing.by_lane:
+        if not _stands_apart(profile.median_ms, profile.spread_ms, profile.count):
+            continue
+        early = profile.median_ms < 0
+        at = [
+            k
+            for k, (p, _) in enumerate(c.rows)
+            if c.kit.lane(c.part.notes[p.target or 0].pitch).name == profile.place
+        ]
+        yield c.finding(
+            "lane_early" if early else "lane_late",
+            size=profile.median_ms, unit="ms", criterion=TIMING,
+            cost=c.timing_cost(c.measures.timing.steady_ms[at]),
+            targets=[c.rows[k][0].target or 0 for k in at], place=str(profile.place),
+            figures={"lane": str(profile.place), "size": round(abs(profile.median_ms)), "count": len(at)},
+            teacher=("The {lane} is {size} ms ahead of the rest, all through." if early
+                     else "The {lane} is {size} ms behind the rest, all through."),
+            student=("Your {lane} comes ahead of the rest. Play it together with the click alone, then add the others." if early
+                     else "Your {lane} comes behind the rest. Lift that stick or foot sooner; play it with the click alone first."),
+        )  # fmt: skip
+
+
+def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
+    return count >= PLACE_LEAST_NOTES and abs(median_ms) >= max(PLACE_FROM_MS, PLACE_OF_SPREAD * spread_ms)
+
+
 def places(c: Context) -> Iterator[Finding]:
     """A place in the bar, for drums together with its lane, that always comes early or late."""
+    told = {f.place for f in lanes(c)}
     groups: dict[tuple[int, str | None], list[int]] = {}
     for k, (pair, _) in enumerate(c.rows):
         assert pair.target is not None
         bar = c.bar_holding(pair.target)
         tick = c.part.notes[pair.target].onset_tick - bar.start_tick
         lane = c.kit.lane(c.part.notes[pair.target].pitch).name if c.part.kind == "drums" else None
-        groups.setdefault((tick, lane), []).append(k)
+        if lane is None or lane not in told:
+            groups.setdefault((tick, lane), []).append(k)
     steady = c.measures.timing.steady_ms
     found: list[tuple[float, int, str | None, list[int]]] = []
     for (tick, lane), at in groups.items():
         values = steady[at]
         median = float(np.median(values))
         spread = float(np.median(np.abs(values - median))) * 1.4826
-        if len(at) >= PLACE_LEAST_NOTES and abs(median) >= max(PLACE_FROM_MS, PLACE_OF_SPREAD * spread):
+        if _stands_apart(median, spread, len(at)):
             found.append((median, tick, lane, at))
     for median, tick, lane, at in sorted(found, key=lambda row: -abs(row[0]))[:2]:
         bar = c.bar_holding(c.rows[at[0]][0].target or 0)
@@ -251,4 +281,4 @@ def unsteady(c: Context) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (lead_or_lag, drift, own_tempo, slips, places, passages, hands, rolled_chords, unsteady)
+RULES = (lead_or_lag, drift, own_tempo, slips, lanes, places, passages, hands, rolled_chords, unsteady)

@@ -139,6 +139,11 @@ def weigh(
     return Mark(criteria=criteria, score=total, band=rubric.band(total), window=window)
 
 
+def signed(value: float) -> str:
+    """A whole number with its sign, a real minus."""
+    return f"{round(value):+d}".replace("-", "−")
+
+
 def _line(label: str, figure: str) -> WorkingLine:
     return WorkingLine(label=label, figure=figure)
 
@@ -186,7 +191,7 @@ def _timing(measures: Measures, *, window: Window, forgiven_ms: float) -> _Score
     lines = [
         _line("full credit up to", f"{window.full_ms:.0f} ms"),
         _line("none from", f"{window.none_ms:.0f} ms"),
-        _line("constant lead or lag", f"{bias:+.0f} ms, of which {bias - left:+.0f} forgiven"),
+        _line("constant lead or lag", f"{signed(bias)} ms, of which {signed(bias - left)} forgiven"),
         _line("notes with full credit", f"{full}"),
         _line("with part of it", f"{some}, {float(np.sum(credits)) - full:.1f} in all"),
         _line("with none", f"{len(credits) - full - some}"),
@@ -247,7 +252,7 @@ def _dynamics(measures: Measures) -> _Scored:
     contrast, written = dynamics.accent_contrast.value, dynamics.target_accent_contrast.value
     if contrast is not None and written is not None and written >= CONTRAST_LEAST:
         value = float(np.clip(contrast / written, 0.0, 1.0))
-        parts.append(("accents", f"{contrast:+.0f} of {written:+.0f} written", value))
+        parts.append(("accents", f"{signed(contrast)} of {signed(written)} written", value))
     if dynamics.contour.value is not None:
         value = float(np.clip(dynamics.contour.value / CONTOUR_FULL, 0.0, 1.0))
         parts.append(("shape", f"rank correlation {dynamics.contour.value:.2f}", value))
@@ -257,7 +262,7 @@ def _dynamics(measures: Measures) -> _Scored:
         parts.append(("evenness", f"{dynamics.evenness.value:.0f} steps among notes written alike", value))
     size = np.array(abs(dynamics.level.value))
     value = float(credit(size, full=LEVEL_FULL, none=LEVEL_NONE))
-    parts.append(("level", f"{round(dynamics.level.value):+d} steps", value))
+    parts.append(("level", f"{signed(dynamics.level.value)} steps", value))
     score = 100.0 * sum(v for _, _, v in parts) / len(parts)
     lines = [_line(label, f"{what} → {100 * v:.0f}") for label, what, v in parts]
     lines.append(_line("mean", f"{score:.0f}"))

@@ -4,8 +4,10 @@ import uuid
 from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
+from functools import cache
 from random import Random
 
+from django.contrib.auth.hashers import make_password
 from django.db import transaction
 from django.utils import timezone
 
@@ -58,10 +60,16 @@ def load_demo() -> None:
 
 
 def _person(school: School, person: people.Person, role: Role) -> User:
-    return User.objects.create_user(
-        username=person.username, password=PASSWORD, first_name=person.first,
+    return User.objects.create(
+        username=person.username, password=_password_hash(), first_name=person.first,
         last_name=person.last, school=school, role=role,
     )  # fmt: skip
+
+
+@cache
+def _password_hash() -> str:
+    """All demo accounts share one password: hashing it once is slow enough."""
+    return make_password(PASSWORD)
 
 
 def _exercise(owner: User, piece: Piece) -> Exercise:

@@ -7,7 +7,7 @@ from ear.errors import EarError
 from ear.formats.smf import BYTES_MAX, read_part
 from ear.notes import Kind
 from ear.units import BPM_MAX, BPM_MIN
-from oido.exercises.models import Exercise
+from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import NewExercise
 
 BARS_MAX = 400
@@ -17,6 +17,7 @@ NOTES_MAX = 12_000
 class ExerciseForm(forms.ModelForm):
     """A new exercise. The tempo may be left out: then the file's own is taken."""
 
+    kind = forms.ChoiceField(label=_("Kind"), choices=KindChoice.choices, widget=forms.RadioSelect)
     tempo_bpm = forms.DecimalField(
         label=_("Tempo"),
         required=False,
@@ -32,7 +33,6 @@ class ExerciseForm(forms.ModelForm):
         model = Exercise
         fields = ["title", "kind", "instructions", "tempo_bpm", "count_in_bars", "level"]
         widgets = {
-            "kind": forms.RadioSelect,
             "instructions": forms.Textarea(attrs={"rows": 3}),
         }
 

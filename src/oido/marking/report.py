@@ -13,8 +13,10 @@ from oido.takes.models import Take
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 SHOWN_FIRST = 5
-EARLY_KINDS = frozenset({"lead", "rushing", "place_early", "passage_early"})
-LATE_KINDS = frozenset({"lag", "dragging", "place_late", "passage_late", "slip", "restart", "hand_late"})
+EARLY_KINDS = frozenset({"lead", "rushing", "lane_early", "place_early", "passage_early"})
+LATE_KINDS = frozenset(
+    {"lag", "dragging", "lane_late", "place_late", "passage_late", "slip", "restart", "hand_late"}
+)
 WRONG_KINDS = frozenset({"wrong_key", "extras", "doubles", "grazes"})
 
 

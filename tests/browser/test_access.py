@@ -1,0 +1,59 @@
+"""Pages that a screen reader and a keyboard can use; browsers without MIDI."""
+
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from oido.marking.services import hand_in
+from tests.browser.base import BrowserTest
+from tests.oido import factories
+
+AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
+RULES = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']}"
+
+
+class AccessTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.teacher, self.student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+        self.exercise = factories.exercise(self.teacher)
+        self.given = factories.assignment(self.exercise, school_class)
+        self.take = hand_in(self.student, factories.take(self.student, self.given))
+
+    def check(self, *paths: str) -> None:
+        for scheme in ("light", "dark"):
+            self.page.emulate_media(color_scheme=scheme)
+            for path in paths:
+                self.visit(path)
+                self.page.evaluate(AXE.read_text())
+                found = self.page.evaluate(f"axe.run({RULES})")["violations"]
+                told = [
+                    f"{v['id']}: {v['nodes'][0]['target']} {v['nodes'][0]['failureSummary']}" for v in found
+                ]
+                with self.subTest(path=path, scheme=scheme):
+                    self.assertEqual(told, [])
+
+    def test_teachers_pages_have_no_barrier(self) -> None:
+        self.sign_in(self.teacher.username)
+        self.check(
+            "/", "/exercises/", "/exercises/new/", f"/exercises/{self.exercise.pk}/", "/classes/", "/marking/",
+            f"/takes/{self.take.pk}/",
+        )  # fmt: skip
+
+    def test_students_pages_have_no_barrier(self) -> None:
+        self.check("/sign-in/")
+        self.sign_in(self.student.username)
+        self.check("/", f"/stand/{self.given.pk}/", f"/takes/{self.take.pk}/")
+
+    def test_a_browser_without_midi_says_so_and_offers_the_others(self) -> None:
+        page = self.new_page(midi=False)
+        page.add_init_script("delete Navigator.prototype.requestMIDIAccess")
+        self.sign_in(self.student.username, page)
+        self.visit(f"/stand/{self.given.pk}/", page)
+        expect(page.locator("[data-answer]")).to_contain_text("no Web MIDI")
+        page.get_by_label("Play on").select_option("screen")
+        key = page.locator("[data-pitch='60']")
+        expect(key).to_be_visible()
+        key.dispatch_event("pointerdown", {"pointerId": 1, "bubbles": True})
+        expect(page.locator("[data-answer]")).to_contain_text("C4")

@@ -1,0 +1,97 @@
+"""Take the screenshots of the main views from the demo school.
+
+Usage: python tools/shots.py ADDRESS FOLDER   (./oido shots does it all)
+"""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from oido.demo.accounts import PASSWORD
+from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN
+
+SIZE = {"width": 1280, "height": 800}
+TIMEOUT_MS = 60_000
+
+
+class Photographer:
+    def __init__(self, page: Page, address: str, folder: Path) -> None:
+        self.page, self.address, self.folder = page, address, folder
+
+    def sign_in(self, username: str) -> None:
+        self.page.context.clear_cookies()
+        self.page.goto(self.address + "/sign-in/")
+        self.page.fill("#id_username", username)
+        self.page.fill("#id_password", PASSWORD)
+        self.page.click("main button.btn")
+        self.page.wait_for_url(self.address + "/")
+
+    def shoot(self, name: str, path: str | None = None) -> None:
+        if path is not None:
+            self.page.goto(self.address + path)
+        self.page.evaluate("document.fonts.ready")
+        self.page.mouse.move(0, 0)
+        self.page.screenshot(path=self.folder / f"{name}.png")
+        print(f"  {name}.png", flush=True)
+
+    def teacher_and_keyboard(self) -> None:
+        page = self.page
+        self.shoot("sign-in", "/sign-in/")
+        self.sign_in("ines")
+        self.shoot("teacher-today")
+        self.shoot("exercises", "/exercises/")
+        page.get_by_role("link", name="Ferry Bell").click()
+        self.shoot("exercise-keyboard")
+        self.shoot("new-exercise", "/exercises/new/")
+        self.shoot("classes", "/classes/")
+        self.shoot("marking", "/marking/")
+        page.get_by_role("link", name="Tobi Lindqvist-Amo").first.click()
+        self.shoot("report-keyboard")
+        page.get_by_text("Show the working").click()
+        self.shoot("working")
+
+    def drums(self) -> None:
+        self.sign_in("bram")
+        self.page.goto(self.address + "/marking/")
+        self.page.get_by_role("link", name="Nadia Fenwright").first.click()
+        self.shoot("report-drums")
+
+    def student(self) -> None:
+        page = self.page
+        self.sign_in("maren")
+        self.shoot("student-today")
+        page.get_by_role("link", name="Open the Stand").first.click()
+        page.evaluate("midiStandIn.send([0x90, 67, 74])")
+        self.shoot("stand-keyboard")
+        self.page.goto(self.address + "/")
+        page.get_by_role("link", name="Lamp on the Quay").click()
+        self.shoot("feedback-student")
+        self.sign_in("joss")
+        page.get_by_role("link", name="Open the Stand").nth(1).click()
+        page.get_by_label("Play on").select_option("screen")
+        self.shoot("stand-drums")
+
+
+def main(address: str, folder: Path) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        context = browser.new_context(viewport=SIZE)
+        context.add_init_script(MIDI_STAND_IN)
+        page = context.new_page()
+        page.set_default_timeout(TIMEOUT_MS)
+        photographer = Photographer(page, address, folder)
+        photographer.teacher_and_keyboard()
+        photographer.drums()
+        photographer.student()
+        page.emulate_media(color_scheme="dark")
+        photographer.sign_in("ines")
+        page.goto(address + "/marking/")
+        page.get_by_role("link", name="Pavel Hestholm").first.click()
+        photographer.shoot("report-dark")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], Path(sys.argv[2]))
