@@ -35,10 +35,10 @@ class Context:
         return list(zip(linked, self.measures.timing.steady_ms.tolist(), strict=True))
 
     def bar_of(self, target: int) -> int:
-        return self.bar_holding(target).number
+        return int(self.part.bar_of_note[target])
 
     def bar_holding(self, target: int) -> Bar:
-        return self.part.meters.bar_at(self.part.notes[target].onset_tick)
+        return self.part.bar_holding(target)
 
     def weight(self, name: CriterionName) -> float:
         """Share of the total in per cent."""

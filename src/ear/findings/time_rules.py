@@ -9,6 +9,7 @@ from ear.findings.finding import Finding
 from ear.marking.marks import SLIP_COSTS, TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import SlipKind
+from ear.measuring.figures import robust_spread
 from ear.measuring.measures import PlaceProfile
 
 TIMING, FLOW = CriterionName.TIMING, CriterionName.FLOW
@@ -179,9 +180,11 @@ def places(c: Context) -> Iterator[Finding]:
     steady = c.measures.timing.steady_ms
     found: list[tuple[float, int, str | None, list[int]]] = []
     for (tick, lane), at in groups.items():
+        if len(at) < PLACE_LEAST_NOTES:
+            continue
         values = steady[at]
         median = float(np.median(values))
-        spread = float(np.median(np.abs(values - median))) * 1.4826
+        spread = robust_spread(values)
         if _stands_apart(median, spread, len(at)):
             found.append((median, tick, lane, at))
     for median, tick, lane, at in sorted(found, key=lambda row: -abs(row[0]))[:2]:

@@ -27,19 +27,13 @@ FOREIGN_SHARE = 0.4
 def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
     """Find which take note is which target note. Never fails: an empty or foreign take gives
     a match without links."""
-    nothing = Match(
-        pairs=_unlinked(part, take),
-        time_base=TimeBase(ratio=1.0, slips=()),
-        transposition=0,
-        is_foreign=False,
-    )
     if not part.notes or not take.notes:
-        return nothing
+        return _nothing(part, take, is_foreign=False)
     matcher = Matcher(part, take, kit=kit)
     found = matcher.search()
     linked = int((found.links.take_of != ABSENT).sum())
     if _is_foreign(matcher, found, linked=linked):
-        return Match(pairs=nothing.pairs, time_base=nothing.time_base, transposition=0, is_foreign=True)
+        return _nothing(part, take, is_foreign=True)
     slips = find_slips(matcher, found) if linked else ()
     base = TimeBase(ratio=found.path.ratio, slips=slips)
     pairs = name_rows(matcher, found, slips)
@@ -52,7 +46,13 @@ def _is_foreign(matcher: Matcher, found: Hypothesis, *, linked: int) -> bool:
     return found.worth < FOREIGN_SHARE * least or right < FOREIGN_SHARE * least
 
 
-def _unlinked(part: Part, take: Take) -> tuple[Pair, ...]:
+def _nothing(part: Part, take: Take, *, is_foreign: bool) -> Match:
+    """All missed, all extra."""
     missed = (Pair(target=i, take=None, outcome=Outcome.MISSED) for i in range(len(part.notes)))
     extra = (Pair(target=None, take=j, outcome=Outcome.EXTRA) for j in range(len(take.notes)))
-    return (*missed, *extra)
+    return Match(
+        pairs=(*missed, *extra),
+        time_base=TimeBase(ratio=1.0, slips=()),
+        transposition=0,
+        is_foreign=is_foreign,
+    )

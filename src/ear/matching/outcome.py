@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,9 +26,8 @@ class SlipKind(StrEnum):
     SKIP = "skip"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pair:
-    """A row. `target` and `take` number the notes of part and take, None where there is none.
+class Pair(NamedTuple):
+    """A row. There is one for every note, so it is a tuple: those are made quickly. `target` and `take` number the notes of part and take, None where there is none.
 
     `near` is the target note beside which a double or a graze stands; `is_graze` marks a
     light, short extra beside another note, `is_abandoned` one of a try that was broken off.

@@ -53,8 +53,13 @@ SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
 LAST_COUNTS_SHARE = 0.8
 """A later run takes a passage over from an earlier one if it holds this share of its reward."""
-NEAR_S = 6.0
+NEAR_S = 5.0
 """First search: shifts of a few beats either way."""
+CELLS_MOST = 30_000_000
+"""Moments x shifts of a search: 120 MB. Twelve minutes of music still search every shift within
+a minute and a half."""
+ROUNDING = 1e-3
+"""Scores are single precision: what differs less is equal."""
 START_S = 0.3
 """A first note this far from the click is still no late start."""
 
@@ -151,68 +156,75 @@ def make_grid(
 
 
 def best_path(grid: Grid, *, ratio: float, near: bool) -> Path:
-    """The path of highest score; with `near`, among shifts within NEAR_S of the click."""
+    """The path of highest score; with `near`, among shifts within NEAR_S of the click.
+
+    Very long takes search fewer shifts: moments x shifts stay within CELLS_MOST.
+    """
     first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
     low, high = -last, grid.take_bins - first
-    if near:
-        bound = round(NEAR_S / BIN_S)
-        low, high = max(low, -bound), min(high, bound)
-    width = high - low + 1
+    bound = round(NEAR_S / BIN_S) if near else max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
+    low, high = max(low, -bound), min(high, bound)
+    play = _play(grid, low=low, width=high - low + 1)
+    return _last_counts(grid, _trace(grid, play, low=low, ratio=ratio))
+
+
+def _play(grid: Grid, *, low: int, width: int) -> NDArray[np.float32]:
+    """Best score that ends playing at each moment and shift; shape (moments, width).
+
+    `rest[y]` is kept on the take's own bins, lifted by SILENT_COST a moment so that it need not
+    be lowered at each step; beyond the band that has been reached it holds its last value.
+    """
     count = len(grid.moment_bin)
+    first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
     # Pad, so that every moment can be read at every shift.
     left = max(0, -(first + low))
-    right = max(0, last + high + 1 - grid.take_bins)
-    reward = np.pad(grid.reward, ((0, 0), (left, right)))
+    right = max(0, last + low + width - grid.take_bins)
+    reward = list(np.pad(grid.reward, ((0, 0), (left, right))))
+    rows_of: list[list[int]] = [[] for _ in range(count)]
+    for moment, row in zip(grid.note_moment.tolist(), grid.note_row.tolist(), strict=True):
+        rows_of[moment].append(row)
     play = np.empty((count, width), dtype=np.float32)
-    came = np.zeros((count, width), dtype=np.int8)
-    rest = np.zeros(width, dtype=np.float32)
-    lows = grid.moment_bin + low + left
-    note = 0
+    rest = np.zeros(last - first + width, dtype=np.float32)
     before = np.full(width, -1e9, dtype=np.float32)
     start = round(START_S / BIN_S)
     before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
-    apart = grid.reach_bins // 2
-    for m in range(count):
-        # rest[k] belongs to take bin (moment_bin + low + k); move it to this moment.
-        if m:
-            rest -= SILENT_COST
-            step = int(grid.moment_bin[m] - grid.moment_bin[m - 1])
-            if step < width:
-                tail = rest[-1]
-                rest[: width - step] = rest[step:].copy()
-                rest[width - step :] = tail
-            else:
-                rest[:] = rest[-1]
-        best = before.copy()
-        way = came[m]
-        up = before[:-1] - CREEP_COST
-        better = up > best[1:]
-        best[1:][better] = up[better]
-        way[1:][better] = -1
-        down = before[1:] - CREEP_COST
-        better = down > best[:-1]
-        best[:-1][better] = down[better]
-        way[:-1][better] = 1
-        jump = np.empty(width, dtype=np.float32)
-        jump[apart:] = rest[: width - apart] - grid.jump_cost[m]
-        jump[:apart] = rest[0] - grid.jump_cost[m]
-        better = jump > best
-        best[better] = jump[better]
-        way[better] = 2
-        at = int(lows[m])
-        while note < len(grid.note_moment) and grid.note_moment[note] == m:
-            best += reward[grid.note_row[note], at : at + width]
-            note += 1
-        play[m] = best
+    apart = _apart(grid)
+    lowered = np.empty(width, dtype=np.float32)
+    lifted = np.empty(width, dtype=np.float32)
+    reached = width
+    jump_cost = grid.jump_cost.tolist()
+    for m, bin_ in enumerate(grid.moment_bin.tolist()):
+        begin = bin_ - first
+        end = begin + width
+        if end > reached:
+            rest[reached:end] = rest[reached - 1]
+            reached = end
+        here = rest[begin:end]
+        best = play[m]
+        np.subtract(before, CREEP_COST, out=lowered)
+        best[0] = before[0]
+        np.maximum(before[1:], lowered[:-1], out=best[1:])
+        np.maximum(best[:-1], lowered[1:], out=best[:-1])
+        lift = SILENT_COST * m
+        np.subtract(here, jump_cost[m] + lift, out=lifted)
+        np.maximum(best[apart:], lifted[: width - apart], out=best[apart:])
+        np.maximum(best[:apart], lifted[0], out=best[:apart])
+        at = bin_ + low + left
+        for row in rows_of[m]:
+            best += reward[row][at : at + width]
+        np.maximum.accumulate(best, out=lifted)
+        lifted += lift
+        np.maximum(here, lifted, out=here)
         before = best
-        np.maximum(rest, np.maximum.accumulate(best), out=rest)
-    path = _trace(grid, play, came, low=low, apart=apart, ratio=ratio)
-    return _last_counts(grid, path)
+    return play
 
 
-def _trace(
-    grid: Grid, play: NDArray[np.float32], came: NDArray[np.int8], *, low: int, apart: int, ratio: float
-) -> Path:
+def _apart(grid: Grid) -> int:
+    """Bins that a jump keeps from the last note used, so that it is not used again."""
+    return grid.reach_bins // 2
+
+
+def _trace(grid: Grid, play: NDArray[np.float32], *, low: int, ratio: float) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
     count, width = play.shape
     shift = np.full(count, np.nan)
@@ -222,21 +234,22 @@ def _trace(
     m, k = divmod(flat, width)
     runs = 0
     while score > 0:
-        while True:
+        step: int | None = 0
+        while step is not None:
+            k += step
             shift[m] = (k + low) * grid.bin_quarters
             run[m] = runs
-            way = int(came[m, k])
-            if way == 2 or m == 0:
-                break
-            k += way
-            m -= 1
-        if way != 2 or m == 0:
+            step = _step_back(grid, play, m, k, low=low) if m else None
+            if step is not None:
+                m -= 1
+        if m == 0:
             break
-        # The jump came from the best play that had used the take only up to here.
-        limit = int(grid.moment_bin[m]) + k - apart
-        ks = np.arange(width)
-        usable = grid.moment_bin[:m, None] + ks[None, :] <= limit
-        earlier = np.where(usable, play[:m], -1e9)
+        # The jump came from the best play that had used the take only up to here, less what the
+        # silence between cost.
+        limit = int(grid.moment_bin[m]) + k - _apart(grid)
+        usable = grid.moment_bin[:m, None] + np.arange(width)[None, :] <= limit
+        silence = SILENT_COST * (m - np.arange(m, dtype=np.float32))
+        earlier = np.where(usable, play[:m] - silence[:, None], -1e9)
         flat = int(np.argmax(earlier))
         if earlier.flat[flat] <= 0:
             break
@@ -244,6 +257,19 @@ def _trace(
         runs += 1
     run[run >= 0] = runs - run[run >= 0]
     return Path(ratio=ratio, score=score, shift=shift, run=run)
+
+
+def _step_back(grid: Grid, play: NDArray[np.float32], m: int, k: int, *, low: int) -> int | None:
+    """The creep (-1, 0, 1) by which moment m was reached at bin k, or None for a jump."""
+    before = play[m - 1]
+    options = [(float(before[k]), 0)]
+    if k > 0:
+        options.append((float(before[k - 1]) - CREEP_COST, -1))
+    if k + 1 < len(before):
+        options.append((float(before[k + 1]) - CREEP_COST, 1))
+    value, step = max(options, key=lambda option: option[0])
+    came_with = float(play[m, k]) - _reward_at_bin(grid, m, int(grid.moment_bin[m]) + k + low)
+    return step if value >= came_with - ROUNDING else None
 
 
 def _last_counts(grid: Grid, path: Path) -> Path:
@@ -273,7 +299,10 @@ def _last_counts(grid: Grid, path: Path) -> Path:
 
 def _reward_at(grid: Grid, moment: int, shift: float) -> float:
     """Summed reward of a moment's notes at a shift, in quarters."""
-    at = int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters)
+    return _reward_at_bin(grid, moment, int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters))
+
+
+def _reward_at_bin(grid: Grid, moment: int, at: int) -> float:
     if not 0 <= at < grid.take_bins:
         return 0.0
     first, after = np.searchsorted(grid.note_moment, [moment, moment + 1])

@@ -17,6 +17,7 @@ TEMPO_COST = 3.0
 """Notes that another tempo must gain over the click's."""
 TRANSPOSITION_COST = 3.0
 TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
+PITCHES = 128
 TRANSPOSITIONS_TRIED = 3
 LIKELY_SHARE = 0.9
 """A take that scores this share of its notes is not in another key."""
@@ -71,15 +72,11 @@ class Matcher:
     def transposed(self, semitones: int) -> Onsets:
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
 
-    def common(self, take: Onsets, *, links: Links | None = None) -> int:
-        """Notes that could at most be linked, by pitch alone; of the unlinked, given links."""
-        target_pitch, take_pitch = self.target.pitch, take.pitch
-        if links is not None:
-            target_pitch = target_pitch[links.take_of == ABSENT]
-            take_pitch = take_pitch[links.target_of == ABSENT]
-        size = 256
-        wanted = np.bincount(target_pitch[(target_pitch >= 0) & (target_pitch < size)], minlength=size)
-        there = np.bincount(take_pitch[(take_pitch >= 0) & (take_pitch < size)], minlength=size)
+    def left_over(self, take: Onsets, links: Links) -> int:
+        """Unlinked notes that could still be linked, by pitch alone."""
+        wanted = np.bincount(self.target.pitch[links.take_of == ABSENT], minlength=PITCHES)
+        pitch = take.pitch[links.target_of == ABSENT]
+        there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
         return int(np.minimum(wanted, there).sum())
 
     def hypothesis(self, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
@@ -100,7 +97,7 @@ class Matcher:
             path=path,
             transposition=transposition,
             links=links,
-            left_over=self.common(take, links=links),
+            left_over=self.left_over(take, links),
             worth=path.score - cost,
         )
 
@@ -131,9 +128,15 @@ class Matcher:
 
     def transpositions(self) -> list[int]:
         """Transpositions under which pitches alone could link more, the likeliest first."""
-        least = self.common(self.played) + TRANSPOSITION_COST
-        counts = [(-self.common(self.transposed(t)), abs(t), t) for t in TRANSPOSITIONS if t]
-        return [t for count, _, t in sorted(counts) if -count > least][:TRANSPOSITIONS_TRIED]
+        wanted = np.bincount(self.target.pitch, minlength=PITCHES)
+        there = np.bincount(self.played.pitch, minlength=PITCHES)
+        most = max(TRANSPOSITIONS)
+        padded = np.pad(there, most)
+        common = {
+            t: int(np.minimum(wanted, padded[most + t : most + t + PITCHES]).sum()) for t in TRANSPOSITIONS
+        }
+        likely = [t for t in TRANSPOSITIONS if t and common[t] > common[0] + TRANSPOSITION_COST]
+        return sorted(likely, key=lambda t: -common[t])[:TRANSPOSITIONS_TRIED]
 
     def better(self, best: Hypothesis, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
         other = self.hypothesis(transposition=transposition, ratio=ratio, near=near)

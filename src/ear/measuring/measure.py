@@ -34,23 +34,14 @@ def measure(part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT)
 
 
 def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
-    rows: list[NoteMeasure] = []
-    k = 0
-    for pair in match.pairs:
-        if pair.target is None or pair.take is None:
-            rows.append(NoteMeasure())
-            continue
-        ratio = float(linked.length_ratio[k])
-        rows.append(
-            NoteMeasure(
-                deviation_ms=float(linked.deviation_ms[k]),
-                on_click_ms=float(linked.on_click_ms[k]),
-                velocity_difference=int(linked.take_velocity[k] - linked.target_velocity[k]),
-                length_ratio=None if np.isnan(ratio) else ratio,
-            )
-        )
-        k += 1
-    return tuple(rows)
+    ratios = [None if r != r else r for r in linked.length_ratio.tolist()]
+    differences = (linked.take_velocity - linked.target_velocity).tolist()
+    found = map(
+        NoteMeasure._make,
+        zip(linked.deviation_ms.tolist(), linked.on_click_ms.tolist(), differences, ratios, strict=True),
+    )
+    nothing = NoteMeasure()
+    return tuple(nothing if pair.target is None or pair.take is None else next(found) for pair in match.pairs)
 
 
 def _counts(part: Part, take: Take, match: Match) -> Counts:

@@ -1,13 +1,13 @@
 """The one object that holds all that is measured in a take."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ear.measuring.figures import Figure, Floats
 from ear.notes import Hand
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NoteMeasure:
+class NoteMeasure(NamedTuple):
     """What is known of one row of the match; None where the row has no such thing."""
 
     deviation_ms: float | None = None

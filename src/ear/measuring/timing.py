@@ -1,12 +1,21 @@
 """Lead or lag, steadiness, drift, and where in the music they sit."""
 
 from collections.abc import Hashable, Sequence
+from statistics import median
 
 import numpy as np
 
 from ear.matching.outcome import Match
-from ear.measuring.figures import Figure, Floats, figure, no_figure, robust_spread, theil_sen
-from ear.measuring.linked import Linked
+from ear.measuring.figures import (
+    MAD_TO_SD,
+    Figure,
+    Floats,
+    figure,
+    no_figure,
+    robust_spread,
+    theil_sen,
+)  # fmt: skip
+from ear.measuring.linked import Ints, Linked
 from ear.measuring.measures import PlaceProfile, Timing
 from ear.notes import Kind, KitMap, Part
 
@@ -20,10 +29,12 @@ def measure_timing(part: Part, match: Match, linked: Linked, *, kit: KitMap) -> 
     d = linked.deviation_ms
     right = ~linked.is_wrong
     bias = float(np.median(d[right] if right.any() else d)) if len(d) else 0.0
-    bar = np.array([_bar_place(part, q) for q in linked.quarter])
+    bar = _bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
     flat = d - bias - (drift.value or 0.0) * (bar - np.median(bar)) if len(d) else d
-    ticks = [part.notes[i].onset_tick for i in linked.target.tolist()]
+    notes = [part.notes[i] for i in linked.target.tolist()]
+    bars = part.bar_of_note[linked.target].tolist()
+    starts = [part.bars[number - 1].start_tick for number in bars]
     steady = d - bias
     return Timing(
         bias_ms=figure(bias) if len(d) else no_figure(nothing),
@@ -37,21 +48,23 @@ def measure_timing(part: Part, match: Match, linked: Linked, *, kit: KitMap) -> 
         played_bpm=part.tempos.first_bpm * match.time_base.ratio,
         chord_spread_ms=_chord_spread(linked),
         steady_ms=steady,
-        by_tick=_profile([t - part.meters.bar_at(t).start_tick for t in ticks], steady),
+        by_tick=_profile([n.onset_tick - start for n, start in zip(notes, starts, strict=True)], steady),
         by_lane=(
-            _profile([kit.lane(part.notes[i].pitch).name for i in linked.target.tolist()], steady)
-            if part.kind is Kind.DRUMS
-            else ()
+            _profile([kit.lane(n.pitch).name for n in notes], steady) if part.kind is Kind.DRUMS else ()
         ),
-        by_hand=_profile([part.notes[i].hand for i in linked.target.tolist()], steady),
-        by_bar=_profile([part.meters.bar_at(t).number for t in ticks], steady),
+        by_hand=_profile([n.hand for n in notes], steady),
+        by_bar=_profile(bars, steady),
     )
 
 
-def _bar_place(part: Part, quarter: float) -> float:
-    """A place as bars and a fraction, from 0 at the start of bar 1."""
-    bar = part.meters.bar_at(quarter * 480)
-    return bar.number - 1 + (quarter * 480 - bar.start_tick) / bar.meter.bar_ticks
+def _bar_places(part: Part, target: Ints) -> Floats:
+    """Places of notes as bars and a fraction, from 0 at the start of bar 1."""
+    start = np.array([bar.start_tick for bar in part.bars], dtype=float)
+    length = np.array([bar.meter.bar_ticks for bar in part.bars], dtype=float)
+    index = part.bar_of_note[target] - 1
+    onset = np.array([part.notes[i].onset_tick for i in target.tolist()], dtype=float)
+    places: Floats = index + (onset - start[index]) / length[index]
+    return places
 
 
 def _drift(bar: Floats, d: Floats) -> Figure:
@@ -75,6 +88,8 @@ def _chord_spread(linked: Linked) -> Figure:
 
 def _profile(places: Sequence[Hashable], steady: Floats) -> tuple[PlaceProfile, ...]:
     """One row for each place that occurs, in order of first sight; None is no place."""
+    # Plain lists: most groups are small, where they are quicker than arrays.
+    values = steady.tolist()
     groups: dict[Hashable, list[int]] = {}
     for k, place in enumerate(places):
         if place is not None:
@@ -83,8 +98,8 @@ def _profile(places: Sequence[Hashable], steady: Floats) -> tuple[PlaceProfile, 
         PlaceProfile(
             place=place,  # type: ignore[arg-type]
             count=len(at),
-            median_ms=float(np.median(steady[at])),
-            spread_ms=robust_spread(steady[at]),
+            median_ms=(middle := median(values[k] for k in at)),
+            spread_ms=MAD_TO_SD * median(abs(values[k] - middle) for k in at),
         )
         for place, at in groups.items()
     )

@@ -3,6 +3,10 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
@@ -48,9 +52,12 @@ class Note:
         return self.onset_tick + self.length_tick
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Part:
-    """A target part: what should be played. Notes stand in order of (onset, pitch)."""
+    """A target part: what should be played. Notes stand in order of (onset, pitch).
+
+    Not slotted: it remembers its bars, which everything asks for.
+    """
 
     kind: Kind
     notes: tuple[Note, ...]
@@ -85,9 +92,21 @@ class Part:
         changes = [TempoChange(tick=c.tick, bpm=c.bpm * rate) for c in self.tempos.changes]
         return replace(self, tempos=TempoMap(changes))
 
-    @property
-    def bars(self) -> list[Bar]:
-        return self.meters.bars(self._last_tick_that_counts())
+    @cached_property
+    def bars(self) -> tuple[Bar, ...]:
+        """From bar 1 to the one in which the part ends; at least one."""
+        return tuple(self.meters.bars(self._last_tick_that_counts()))
+
+    @cached_property
+    def bar_of_note(self) -> NDArray[np.int64]:
+        """For each note the number of the bar in which it begins."""
+        starts = [bar.start_tick for bar in self.bars]
+        onsets = [note.onset_tick for note in self.notes]
+        return np.searchsorted(starts, onsets, side="right").astype(np.int64)
+
+    def bar_holding(self, note: int) -> Bar:
+        """The bar in which a note (by index) begins."""
+        return self.bars[int(self.bar_of_note[note]) - 1]
 
     def _last_tick_that_counts(self) -> int:
         # A drum hit's length says nothing: a part ends in the bar of its last onset.

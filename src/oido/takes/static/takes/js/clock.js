@@ -7,6 +7,9 @@
 const SAMPLES = 100;
 const EVERY_MS = 25;
 const LEAST_SAMPLES = 10;
+/** So many pairs in a row that lie so far from the median: the audio clock has stumbled. */
+const STEP_SAMPLES = 6;
+const STEP_MS = 3;
 
 export class Clock {
   /** @param {AudioContext} context */
@@ -23,6 +26,11 @@ export class Clock {
     if (!contextTime || !performanceTime) return;
     this.samples.push(performanceTime - 1000 * contextTime);
     if (this.samples.length > SAMPLES) this.samples.shift();
+    const middle = this.offsetMs;
+    const last = this.samples.slice(-STEP_SAMPLES);
+    const isStep = [1, -1].some((side) => last.every((sample) => side * (sample - middle) > STEP_MS));
+    // After a stumble the older pairs tell of a clock that is no more.
+    if (isStep && this.samples.length > STEP_SAMPLES) this.samples = last;
   }
 
   get isSteady() {

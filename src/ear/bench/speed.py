@@ -1,0 +1,54 @@
+"""Time the whole way from a take to its ear notes, by the length of the take."""
+
+import statistics
+import time
+from collections.abc import Iterator
+
+from ear.assess import assess
+from ear.matching.match import match
+from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.players.robot import Habits, play
+
+SIZES = ((8, 125), (64, 1_000), (160, 2_500), (640, 10_000))
+"""(bars, notes)"""
+TIMES = 7
+HABITS = Habits(spread_ms=14, lead_ms=-12, wrong_keys=0.02, misses=0.02, grazes=0.01, velocity_spread=6)
+
+
+def long_part(bars: int, notes: int) -> Part:
+    """Two hands, a tune over chords, so many notes spread evenly over the bars."""
+    made: list[Note] = []
+    steps = max(1, round(notes / bars / 2))
+    for bar in range(bars):
+        for k in range(steps):
+            tick = bar * 1920 + k * 1920 // steps
+            tune = 67 + (5 * bar + 3 * k * k + bar * k) % 17
+            made.append(
+                Note(onset_tick=tick, length_tick=1600 // steps, pitch=tune, velocity=84, hand=Hand.RIGHT)
+            )
+            bass = 40 + (7 * bar + 2 * k + bar * bar % 5) % 14
+            made.append(
+                Note(onset_tick=tick, length_tick=1600 // steps, pitch=bass, velocity=66, hand=Hand.LEFT)
+            )
+    return Part.of(made[:notes], kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(100))
+
+
+def report() -> Iterator[str]:
+    """Lines of the bench's report: best and middle of several runs, in ms."""
+    yield f"{'bars':>5} {'notes':>6} {'match':>9} {'in all, best':>13} {'middle':>8} {'µs a note':>10}"
+    for bars, notes in SIZES:
+        part = long_part(bars, notes)
+        take = play(part, HABITS, seed=1)
+        matching, whole = [], []
+        for _ in range(TIMES):
+            started = time.perf_counter()
+            match(part, take)
+            between = time.perf_counter()
+            assess(part, take)
+            whole.append(time.perf_counter() - between)
+            matching.append(between - started)
+        best, middle = 1000 * min(whole), 1000 * statistics.median(whole)
+        yield (
+            f"{bars:5} {len(part.notes):6} {1000 * min(matching):7.1f}ms {best:11.1f}ms {middle:6.1f}ms "
+            f"{1000 * best / len(part.notes):10.1f}"
+        )
