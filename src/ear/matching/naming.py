@@ -12,11 +12,11 @@ def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> t
     """One row for each target note, in order, then one for each take note left."""
     links = found.links
     rows = []
-    for i, take in enumerate(links.take_of.tolist()):
+    for i, (take, is_wrong) in enumerate(zip(links.take_of.tolist(), links.is_wrong.tolist(), strict=True)):
         if take == ABSENT:
             rows.append(Pair(target=i, take=None, outcome=Outcome.MISSED))
         else:
-            outcome = Outcome.WRONG_PITCH if links.is_wrong[i] else Outcome.MATCHED
+            outcome = Outcome.WRONG_PITCH if is_wrong else Outcome.MATCHED
             rows.append(Pair(target=i, take=take, outcome=outcome))
     return (*rows, *_left_over(matcher, found, slips))
 
@@ -24,6 +24,8 @@ def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> t
 def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> list[Pair]:
     links, take, take_s = found.links, matcher.transposed(found.transposition), matcher.take_s
     linked = links.target_of != ABSENT
+    if linked.all():
+        return []
     doubles = is_double(take, take_s=take_s, links=links)
     grazes = is_graze(
         take,

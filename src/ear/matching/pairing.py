@@ -128,12 +128,16 @@ def _link_nearest(links: Links, i: Ints, j: Ints, cost: Floats) -> None:
 
 def previous_of_pitch(take: Onsets, *, usable: NDArray[np.bool_]) -> Ints:
     """For each take note the last usable one of its pitch before it, ABSENT for none."""
+    order = np.lexsort((np.arange(len(take)), take.pitch))
+    place = np.arange(len(take))
+    starts = np.concatenate(([True], np.diff(take.pitch[order]) != 0)) if len(take) else np.zeros(0, bool)
+    group_start = np.maximum.accumulate(np.where(starts, place, 0))
+    last_usable = np.maximum.accumulate(np.where(usable[order], place, ABSENT))
+    # One place on, so that a note does not count as before itself.
+    before = np.concatenate(([ABSENT], last_usable[:-1]))[: len(take)]
     found = np.full(len(take), ABSENT)
-    last: dict[int, int] = {}
-    for j, pitch in enumerate(take.pitch.tolist()):
-        found[j] = last.get(pitch, ABSENT)
-        if usable[j]:
-            last[pitch] = j
+    inside = before >= group_start
+    found[order[inside]] = order[before[inside]]
     return found
 
 

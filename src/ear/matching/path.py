@@ -164,12 +164,14 @@ def best_path(grid: Grid, *, ratio: float, near: bool) -> Path:
     low, high = -last, grid.take_bins - first
     bound = round(NEAR_S / BIN_S) if near else max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
     low, high = max(low, -bound), min(high, bound)
-    play = _play(grid, low=low, width=high - low + 1)
-    return _last_counts(grid, _trace(grid, play, low=low, ratio=ratio))
+    arrived, play = _play(grid, low=low, width=high - low + 1)
+    return _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
 
 
-def _play(grid: Grid, *, low: int, width: int) -> NDArray[np.float32]:
-    """Best score that ends playing at each moment and shift; shape (moments, width).
+def _play(grid: Grid, *, low: int, width: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Best score on arriving at each moment and shift, before and after its own reward.
+
+    Both of shape (moments, width).
 
     `rest[y]` is kept on the take's own bins, lifted by SILENT_COST a moment so that it need not
     be lowered at each step; beyond the band that has been reached it holds its last value.
@@ -184,6 +186,7 @@ def _play(grid: Grid, *, low: int, width: int) -> NDArray[np.float32]:
     for moment, row in zip(grid.note_moment.tolist(), grid.note_row.tolist(), strict=True):
         rows_of[moment].append(row)
     play = np.empty((count, width), dtype=np.float32)
+    arrived = np.empty((count, width), dtype=np.float32)
     rest = np.zeros(last - first + width, dtype=np.float32)
     before = np.full(width, -1e9, dtype=np.float32)
     start = round(START_S / BIN_S)
@@ -200,7 +203,7 @@ def _play(grid: Grid, *, low: int, width: int) -> NDArray[np.float32]:
             rest[reached:end] = rest[reached - 1]
             reached = end
         here = rest[begin:end]
-        best = play[m]
+        best = arrived[m]
         np.subtract(before, CREEP_COST, out=lowered)
         best[0] = before[0]
         np.maximum(before[1:], lowered[:-1], out=best[1:])
@@ -210,13 +213,15 @@ def _play(grid: Grid, *, low: int, width: int) -> NDArray[np.float32]:
         np.maximum(best[apart:], lifted[: width - apart], out=best[apart:])
         np.maximum(best[:apart], lifted[0], out=best[:apart])
         at = bin_ + low + left
-        for row in rows_of[m]:
+        first_row, *others = rows_of[m]
+        best = np.add(best, reward[first_row][at : at + width], out=play[m])
+        for row in others:
             best += reward[row][at : at + width]
         np.maximum.accumulate(best, out=lifted)
         lifted += lift
         np.maximum(here, lifted, out=here)
         before = best
-    return play
+    return arrived, play
 
 
 def _apart(grid: Grid) -> int:
@@ -224,7 +229,9 @@ def _apart(grid: Grid) -> int:
     return grid.reach_bins // 2
 
 
-def _trace(grid: Grid, play: NDArray[np.float32], *, low: int, ratio: float) -> Path:
+def _trace(
+    grid: Grid, arrived: NDArray[np.float32], play: NDArray[np.float32], *, low: int, ratio: float
+) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
     count, width = play.shape
     shift = np.full(count, np.nan)
@@ -239,7 +246,7 @@ def _trace(grid: Grid, play: NDArray[np.float32], *, low: int, ratio: float) -> 
             k += step
             shift[m] = (k + low) * grid.bin_quarters
             run[m] = runs
-            step = _step_back(grid, play, m, k, low=low) if m else None
+            step = _step_back(float(arrived[m, k]), play[m - 1], k) if m else None
             if step is not None:
                 m -= 1
         if m == 0:
@@ -259,17 +266,16 @@ def _trace(grid: Grid, play: NDArray[np.float32], *, low: int, ratio: float) -> 
     return Path(ratio=ratio, score=score, shift=shift, run=run)
 
 
-def _step_back(grid: Grid, play: NDArray[np.float32], m: int, k: int, *, low: int) -> int | None:
-    """The creep (-1, 0, 1) by which moment m was reached at bin k, or None for a jump."""
-    before = play[m - 1]
-    options = [(float(before[k]), 0)]
-    if k > 0:
-        options.append((float(before[k - 1]) - CREEP_COST, -1))
-    if k + 1 < len(before):
-        options.append((float(before[k + 1]) - CREEP_COST, 1))
-    value, step = max(options, key=lambda option: option[0])
-    came_with = float(play[m, k]) - _reward_at_bin(grid, m, int(grid.moment_bin[m]) + k + low)
-    return step if value >= came_with - ROUNDING else None
+def _step_back(arrived: float, before: NDArray[np.float32], k: int) -> int | None:
+    """The creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
+    least = arrived - ROUNDING
+    if before[k] >= least:
+        return 0
+    if k > 0 and before[k - 1] - CREEP_COST >= least:
+        return -1
+    if k + 1 < len(before) and before[k + 1] - CREEP_COST >= least:
+        return 1
+    return None
 
 
 def _last_counts(grid: Grid, path: Path) -> Path:

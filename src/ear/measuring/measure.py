@@ -1,5 +1,7 @@
 """Measure a matched take."""
 
+from collections import Counter
+
 import numpy as np
 
 from ear.matching.outcome import Match, Outcome
@@ -45,19 +47,18 @@ def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
 
 
 def _counts(part: Part, take: Take, match: Match) -> Counts:
-    def count(outcome: Outcome) -> int:
-        return sum(p.outcome is outcome for p in match.pairs)
-
-    grazes = sum(p.is_graze for p in match.pairs)
-    abandoned = sum(p.is_abandoned for p in match.pairs)
+    count = Counter(p.outcome for p in match.pairs)
+    left_over = match.pairs[len(part.notes) :]
+    grazes = sum(p.is_graze for p in left_over)
+    abandoned = sum(p.is_abandoned for p in left_over)
     return Counts(
         target=len(part.notes),
         take=len(take.notes),
-        matched=count(Outcome.MATCHED),
-        wrong_pitch=count(Outcome.WRONG_PITCH),
-        missed=count(Outcome.MISSED),
-        doubles=count(Outcome.DOUBLE),
-        extras=count(Outcome.EXTRA) - grazes - abandoned,
+        matched=count[Outcome.MATCHED],
+        wrong_pitch=count[Outcome.WRONG_PITCH],
+        missed=count[Outcome.MISSED],
+        doubles=count[Outcome.DOUBLE],
+        extras=count[Outcome.EXTRA] - grazes - abandoned,
         grazes=grazes,
         abandoned=abandoned,
     )
