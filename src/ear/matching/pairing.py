@@ -50,6 +50,19 @@ class Links:
             is_wrong=np.zeros(targets, dtype=bool),
         )
 
+    @property
+    def target_is_right(self) -> NDArray[np.bool_]:
+        """Target notes that have a take note of their own pitch."""
+        right: NDArray[np.bool_] = (self.take_of != ABSENT) & ~self.is_wrong
+        return right
+
+    @property
+    def take_is_right(self) -> NDArray[np.bool_]:
+        """Take notes that are their target note's own pitch."""
+        right = np.zeros(len(self.target_of), dtype=bool)
+        right[self.take_of[self.target_is_right]] = True
+        return right
+
     def link(self, target: int, take: int) -> None:
         self.take_of[target] = take
         self.target_of[take] = target

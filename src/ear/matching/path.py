@@ -18,9 +18,9 @@ thing, a jump, told apart afterwards.
 **Method.** Dynamic programming over moments with two layers on a grid of bins: `play[S]`, the
 best score that ends playing at shift S, and `rest[y]`, the best score that has used the take up
 to y and not beyond (a running maximum). Each step is a few vector operations over the grid, so
-the time is O(moments x shifts) and the memory the same in single precision. The shifts are
-first searched within `NEAR_S` of the click, then all; the wider search is left out when no
-path could gain by it (`Path.headroom`).
+the time is O(moments x shifts) and the memory the same in single precision. Shifts are first
+searched within `NEAR_S` of the click, then all; the wider search is left out while too few notes
+are left alone to pay for it (`search.py`).
 
 **Sources.** Segment-wise dynamic programming with a bounded number of jumps is that of Nakamura,
 Nakamura and Sagayama, "Real-time audio-to-score alignment of music performances containing
@@ -30,6 +30,7 @@ of chaining (Gusfield, "Algorithms on Strings, Trees, and Sequences", 1997, §13
 """
 
 from dataclasses import dataclass
+from enum import Enum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,6 +54,8 @@ SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
 LAST_COUNTS_SHARE = 0.8
 """A later run takes a passage over from an earlier one if it holds this share of its reward."""
+STRAIGHT_S = 1.0
+"""For a quick look at many tempos: no jump, so that only creep can lead away from the click."""
 NEAR_S = 5.0
 """First search: shifts of a few beats either way."""
 CELLS_MOST = 30_000_000
@@ -155,20 +158,33 @@ def make_grid(
     )
 
 
-def best_path(grid: Grid, *, ratio: float, near: bool) -> Path:
-    """The path of highest score; with `near`, among shifts within NEAR_S of the click.
+class Reach(Enum):
+    """How far from the click shifts are searched. STRAIGHT allows no jump, only creep."""
 
-    Very long takes search fewer shifts: moments x shifts stay within CELLS_MOST.
+    STRAIGHT = STRAIGHT_S
+    NEAR = NEAR_S
+    FAR = None
+
+
+def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
+    """The path of highest score among the shifts within reach.
+
+    Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
     first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
     low, high = -last, grid.take_bins - first
-    bound = round(NEAR_S / BIN_S) if near else max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
+    if reach.value is None:
+        bound = max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
+    else:
+        bound = round(reach.value / BIN_S)
     low, high = max(low, -bound), min(high, bound)
-    arrived, play = _play(grid, low=low, width=high - low + 1)
+    arrived, play = _play(grid, low=low, width=high - low + 1, may_jump=reach is not Reach.STRAIGHT)
     return _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
 
 
-def _play(grid: Grid, *, low: int, width: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _play(
+    grid: Grid, *, low: int, width: int, may_jump: bool
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Best score on arriving at each moment and shift, before and after its own reward.
 
     Both of shape (moments, width).
@@ -197,29 +213,31 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[NDArray[np.float32], NDA
     reached = width
     jump_cost = grid.jump_cost.tolist()
     for m, bin_ in enumerate(grid.moment_bin.tolist()):
-        begin = bin_ - first
-        end = begin + width
-        if end > reached:
-            rest[reached:end] = rest[reached - 1]
-            reached = end
-        here = rest[begin:end]
         best = arrived[m]
         np.subtract(before, CREEP_COST, out=lowered)
         best[0] = before[0]
         np.maximum(before[1:], lowered[:-1], out=best[1:])
         np.maximum(best[:-1], lowered[1:], out=best[:-1])
-        lift = SILENT_COST * m
-        np.subtract(here, jump_cost[m] + lift, out=lifted)
-        np.maximum(best[apart:], lifted[: width - apart], out=best[apart:])
-        np.maximum(best[:apart], lifted[0], out=best[:apart])
+        if may_jump:
+            begin = bin_ - first
+            end = begin + width
+            if end > reached:
+                rest[reached:end] = rest[reached - 1]
+                reached = end
+            here = rest[begin:end]
+            lift = SILENT_COST * m
+            np.subtract(here, jump_cost[m] + lift, out=lifted)
+            np.maximum(best[apart:], lifted[: width - apart], out=best[apart:])
+            np.maximum(best[:apart], lifted[0], out=best[:apart])
         at = bin_ + low + left
         first_row, *others = rows_of[m]
         best = np.add(best, reward[first_row][at : at + width], out=play[m])
         for row in others:
             best += reward[row][at : at + width]
-        np.maximum.accumulate(best, out=lifted)
-        lifted += lift
-        np.maximum(here, lifted, out=here)
+        if may_jump:
+            np.maximum.accumulate(best, out=lifted)
+            lifted += lift
+            np.maximum(here, lifted, out=here)
         before = best
     return arrived, play
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from ear.matching.fit import Lines, fit_lines
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import JUMP_COST, Ints, Onsets, Path, best_path, make_grid, moments_of
+from ear.matching.path import JUMP_COST, Ints, Onsets, Path, Reach, best_path, make_grid, moments_of
 from ear.notes import Kind, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
@@ -15,6 +15,7 @@ TEMPO_RATIOS = tuple(0.58 * 1.075**k for k in range(16))
 """0.58 to 1.72 in steps that the creep of a path bridges."""
 TEMPO_COST = 3.0
 """Notes that another tempo must gain over the click's."""
+TEMPOS_KEPT = 3
 TRANSPOSITION_COST = 3.0
 TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
 PITCHES = 128
@@ -48,6 +49,11 @@ class LinkedRuns:
     runs: int
 
 
+def better(best: Hypothesis, other: Hypothesis) -> Hypothesis:
+    """The worthier; the first of equals."""
+    return other if other.worth > best.worth + 1e-6 else best
+
+
 class Matcher:
     """A target and a take as arrays, with the steps of the search."""
 
@@ -73,13 +79,13 @@ class Matcher:
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
 
     def left_over(self, take: Onsets, links: Links) -> int:
-        """Unlinked notes that could still be linked, by pitch alone."""
-        wanted = np.bincount(self.target.pitch[links.take_of == ABSENT], minlength=PITCHES)
-        pitch = take.pitch[links.target_of == ABSENT]
+        """Notes without a link of their own pitch that could still have one, by pitch alone."""
+        wanted = np.bincount(self.target.pitch[~links.target_is_right], minlength=PITCHES)
+        pitch = take.pitch[~links.take_is_right]
         there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
         return int(np.minimum(wanted, there).sum())
 
-    def hypothesis(self, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
+    def hypothesis(self, *, transposition: int, ratio: float, reach: Reach) -> Hypothesis:
         take = self.transposed(transposition)
         grid = make_grid(
             self.target,
@@ -88,7 +94,7 @@ class Matcher:
             quarters_per_second=self.quarters_per_second,
             bar_starts=self.bar_starts,
         )
-        path = best_path(grid, ratio=ratio, near=near)
+        path = best_path(grid, ratio=ratio, reach=reach)
         links = link_notes(
             self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
         )
@@ -115,16 +121,35 @@ class Matcher:
         )
 
     def search(self) -> Hypothesis:
-        best = self.hypothesis(transposition=0, ratio=1.0, near=True)
+        best = self.along(transposition=0, ratio=1.0)
         if best.left_over or best.worth < LIKELY_SHARE * min(len(self.target), len(self.played)):
             for transposition in self.transpositions():
-                best = self.better(best, transposition=transposition, ratio=1.0, near=True)
+                best = better(best, self.along(transposition=transposition, ratio=1.0))
         if best.left_over >= self.worth_a_search:
-            best = self.better(best, transposition=best.transposition, ratio=1.0, near=False)
-        if best.left_over >= self.worth_a_search:
-            for ratio in TEMPO_RATIOS:
-                best = self.better(best, transposition=best.transposition, ratio=ratio, near=True)
+            best = self.own_tempo(best)
         return self.refined(best)
+
+    def along(self, *, transposition: int, ratio: float) -> Hypothesis:
+        """Search near the click; further off only if enough notes are left alone to pay for it."""
+        best = self.hypothesis(transposition=transposition, ratio=ratio, reach=Reach.NEAR)
+        if best.left_over >= self.worth_a_search:
+            best = better(best, self.hypothesis(transposition=transposition, ratio=ratio, reach=Reach.FAR))
+        return best
+
+    def own_tempo(self, best: Hypothesis) -> Hypothesis:
+        """Try other tempos: all of them quickly, the likeliest with jumps."""
+        for reach in (Reach.STRAIGHT, Reach.NEAR):
+            tried = [
+                self.hypothesis(transposition=best.transposition, ratio=ratio, reach=reach)
+                for ratio in TEMPO_RATIOS
+            ]
+            tried.sort(key=lambda h: -h.worth)
+            for likely in tried[:TEMPOS_KEPT]:
+                found = self.along(transposition=best.transposition, ratio=likely.path.ratio)
+                best = better(best, better(likely, found))
+            if best.left_over < self.worth_a_search:
+                break
+        return best
 
     def transpositions(self) -> list[int]:
         """Transpositions under which pitches alone could link more, the likeliest first."""
@@ -138,17 +163,13 @@ class Matcher:
         likely = [t for t in TRANSPOSITIONS if t and common[t] > common[0] + TRANSPOSITION_COST]
         return sorted(likely, key=lambda t: -common[t])[:TRANSPOSITIONS_TRIED]
 
-    def better(self, best: Hypothesis, *, transposition: int, ratio: float, near: bool) -> Hypothesis:
-        other = self.hypothesis(transposition=transposition, ratio=ratio, near=near)
-        return other if other.worth > best.worth + 1e-6 else best
-
     def refined(self, best: Hypothesis) -> Hypothesis:
         """Follow the tempo that the links show, until it stands still."""
         for _ in range(3):
             ratio = self.fitted_ratio(best)
             if abs(ratio / best.path.ratio - 1.0) < 0.002:
                 break
-            best = self.hypothesis(transposition=best.transposition, ratio=ratio, near=False)
+            best = self.along(transposition=best.transposition, ratio=ratio)
         return best
 
     def fitted_ratio(self, found: Hypothesis) -> float:
