@@ -52,8 +52,10 @@ CREEP_COST = 0.08
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
-LAST_COUNTS_SHARE = 0.8
-"""A later run takes a passage over from an earlier one if it holds this share of its reward."""
+LAST_COUNTS_BONUS = 0.15
+"""Where two runs hold a passage alike, what each moment speaks for the later one."""
+LAST_COUNTS_SLACK = 3.0
+"""Notes that the later run may hold less on the way, before the look back ends."""
 STRAIGHT_S = 1.0
 """For a quick look at many tempos: no jump, so that only creep can lead away from the click."""
 NEAR_S = 5.0
@@ -300,22 +302,19 @@ def _last_counts(grid: Grid, path: Path) -> Path:
     """Where a passage was played twice, let the later run have it.
 
     Both runs explain such a passage alike, so the optimum leaves open where the jump is. The
-    boundary moves to the earliest moment from which the later run holds as much as the earlier.
+    boundary moves back to where the later run holds most, a bar's start before others.
     """
     shift, run = path.shift.copy(), path.run.copy()
     for k in range(1, int(run.max(initial=0)) + 1):
         start = int(np.nonzero(run == k)[0][0])
         later = shift[start]
-        took, had, best = 0.0, 0.0, start
+        value, most, best = 0.0, 0.0, start
         m = start - 1
-        while m >= 0 and run[m] == k - 1 and shift[m] < later:
-            gain = _reward_at(grid, m, later)
-            took += gain
-            had += _reward_at(grid, m, float(shift[m]))
-            if took < LAST_COUNTS_SHARE * had:
-                break
-            if gain > 0.5:
-                best = m
+        while m >= 0 and run[m] == k - 1 and shift[m] < later and value > -LAST_COUNTS_SLACK:
+            value += _reward_at(grid, m, later) - _reward_at(grid, m, float(shift[m])) + LAST_COUNTS_BONUS
+            here = value + (JUMP_COST - float(grid.jump_cost[m]))
+            if here >= most:
+                most, best = here, m
             m -= 1
         shift[best:start], run[best:start] = later, k
     return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)

@@ -16,6 +16,7 @@ TEMPO_RATIOS = tuple(0.58 * 1.075**k for k in range(16))
 TEMPO_COST = 3.0
 """Notes that another tempo must gain over the click's."""
 TEMPOS_KEPT = 3
+REFINEMENTS = 3
 TRANSPOSITION_COST = 3.0
 TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
 PITCHES = 128
@@ -164,12 +165,15 @@ class Matcher:
         return sorted(likely, key=lambda t: -common[t])[:TRANSPOSITIONS_TRIED]
 
     def refined(self, best: Hypothesis) -> Hypothesis:
-        """Follow the tempo that the links show, until it stands still."""
-        for _ in range(3):
+        """Follow the tempo that the links show, as long as the path explains no less by it."""
+        for _ in range(REFINEMENTS):
             ratio = self.fitted_ratio(best)
             if abs(ratio / best.path.ratio - 1.0) < 0.002:
                 break
-            best = self.along(transposition=best.transposition, ratio=ratio)
+            found = self.along(transposition=best.transposition, ratio=ratio)
+            if found.path.score < best.path.score:
+                break
+            best = found
         return best
 
     def fitted_ratio(self, found: Hypothesis) -> float:

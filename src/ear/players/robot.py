@@ -12,6 +12,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from random import Random
+from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Kind, Note, Part, Take, TakeNote
@@ -86,6 +87,13 @@ class Performance:
 
     take: Take
     target_of: tuple[int | None, ...]
+    is_double: tuple[bool, ...]
+
+
+class _Played(NamedTuple):
+    note: TakeNote
+    target: int | None
+    is_double: bool
 
 
 @dataclass(slots=True, kw_only=True)
@@ -93,15 +101,15 @@ class _Performer:
     part: Part
     habits: Habits
     random: Random
-    notes: list[tuple[TakeNote, int | None]] = field(default_factory=list)
+    notes: list[_Played] = field(default_factory=list)
     asynchrony_ms: float = 0.0
 
     def play(self) -> Performance:
         for first_bar, after_bar, shift in self._passages():
             for moment in self._moments(first_bar, after_bar):
                 self._strike(moment, shift)
-        kept = sorted(_without_overlaps(self.notes), key=lambda item: (item[0].onset_s, item[0].pitch))
-        last = {target: k for k, (_, target) in enumerate(kept) if target is not None}
+        kept = sorted(_without_overlaps(self.notes), key=lambda p: (p.note.onset_s, p.note.pitch))
+        last = {p.target: k for k, p in enumerate(kept) if p.target is not None}
         return Performance(
             take=Take.of(note for note, _ in kept),
             target_of=tuple(t if t is not None and last[t] == k else None for k, (_, t) in enumerate(kept)),
@@ -170,11 +178,11 @@ class _Performer:
                 note.onset_tick / TICKS_PER_QUARTER
             )
             length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
-        self.notes.append((TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i))
+        self.notes.append(_Played(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i, False))
         if random.random() < habits.doubles:
             again = onset_s + random.uniform(*DOUBLE_AFTER_S)
             second = TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
-            self.notes.append((second, None))
+            self.notes.append(_Played(second, None, True))
         if random.random() < habits.grazes:
             graze = TakeNote(
                 onset_s=onset_s + random.uniform(*GRAZE_AFTER_S),
@@ -182,7 +190,7 @@ class _Performer:
                 pitch=_within(self._neighbour(pitch), PITCH_MIN, PITCH_MAX),
                 velocity=random.randint(*GRAZE_VELOCITY),
             )
-            self.notes.append((graze, None))
+            self.notes.append(_Played(graze, None, False))
 
     def _neighbour(self, pitch: int) -> int:
         """A key beside, or another pad of this part's kit."""
@@ -196,16 +204,17 @@ def _within(value: float, low: int, high: int) -> int:
     return max(low, min(high, round(value)))
 
 
-def _without_overlaps(notes: list[tuple[TakeNote, int | None]]) -> list[tuple[TakeNote, int | None]]:
+def _without_overlaps(notes: list[_Played]) -> list[_Played]:
     """A key that is struck again has been let go before: cut lengths at the next onset."""
-    done: list[tuple[TakeNote, int | None]] = []
+    done: list[_Played] = []
     next_onset: dict[int, float] = {}
-    for note, target in sorted(notes, key=lambda n: (n[0].onset_s, n[0].pitch), reverse=True):
+    for played in sorted(notes, key=lambda p: (p.note.onset_s, p.note.pitch), reverse=True):
+        note = played.note
         room = next_onset.get(note.pitch, math.inf) - note.onset_s
         if room <= 0.0:
             continue
         length_s = min(note.length_s, max(room - 0.005, room / 2))
-        done.append((replace(note, length_s=length_s), target))
+        done.append(played._replace(note=replace(note, length_s=length_s)))
         next_onset[note.pitch] = note.onset_s
     return done
 
@@ -213,7 +222,7 @@ def _without_overlaps(notes: list[tuple[TakeNote, int | None]]) -> list[tuple[Ta
 def perform(part: Part, habits: Habits, *, seed: int) -> Performance:
     """A take of the part with these habits, and its truth. An empty part gives an empty take."""
     if not part.notes:
-        return Performance(take=Take.of(()), target_of=())
+        return Performance(take=Take.of(()), target_of=(), is_double=())
     return _Performer(part=part, habits=habits, random=Random(seed)).play()
 
 
