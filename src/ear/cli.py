@@ -3,75 +3,153 @@
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 from ear.assess import Assessment, assess
 from ear.errors import EarError
 from ear.formats.smf import read_part, read_take
-from ear.marking.levels import LEVELS, level_named
+from ear.marking.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.notes import Kind
 from ear.report_json import assessment_to_json
 from ear.summary import summary
 
 EXIT_BAD_INPUT = 2
+COUNT_IN_MOST = 16
+
+T = TypeVar("T")
 
 
 def main(arguments: list[str]) -> int:
+    options = _parser().parse_args(arguments)
+    if options.command == "bench":
+        return _bench(options)
+    return _batch(options.batch, options.level) if options.batch else _measure(options)
+
+
+def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="oido", description="Measure takes against target parts.")
     commands = parser.add_subparsers(dest="command", required=True)
     measuring = commands.add_parser("measure", help="measure a take against a target part")
-    measuring.add_argument("target", type=Path, help="the target part, a Standard MIDI File")
-    measuring.add_argument("take", type=Path, help="the take, a Standard MIDI File")
-    measuring.add_argument("--kind", choices=[k.value for k in Kind], required=True)
-    measuring.add_argument("--count-in", type=_bars, default=0, metavar="BARS",
-                           help="bars of the take file before bar 1 (default 0)")  # fmt: skip
-    measuring.add_argument("--level", default="building", help=", ".join(LEVELS))
+    measuring.add_argument("target", type=Path, nargs="?", help="the target part, a Standard MIDI File")
+    measuring.add_argument("take", type=Path, nargs="?", help="the take, a Standard MIDI File")
+    measuring.add_argument("--kind", choices=[k.value for k in Kind])
+    measuring.add_argument(
+        "--count-in", type=_bars, default=0, metavar="BARS", help="bars of the take file before bar 1"
+    )
+    measuring.add_argument("--level", default=DEFAULT_LEVEL.key, help=", ".join(LEVELS))
     measuring.add_argument("--json", action="store_true", help="print one JSON object")
+    measuring.add_argument(
+        "--batch",
+        type=Path,
+        metavar="LIST",
+        help="measure many: a JSON line each with target, take, kind, count_in",
+    )
     bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("what", choices=["matching"])
-    bench.add_argument("folder", type=Path, help="folder of labelled takes")
-    options = parser.parse_args(arguments)
-    if options.command == "bench":
-        return _bench(options.folder)
-    return _measure(options)
+    bench.add_argument("what", choices=["matching", "speed"])
+    bench.add_argument(
+        "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
+    )
+    return parser
 
 
 def _bars(text: str) -> int:
-    value = int(text)
-    if not 0 <= value <= 16:
-        raise argparse.ArgumentTypeError("a count-in is 0 to 16 bars")
-    return value
+    if not text.isdigit() or int(text) > COUNT_IN_MOST:
+        raise argparse.ArgumentTypeError(f"a count-in is 0 to {COUNT_IN_MOST} bars, not {text!r}")
+    return int(text)
+
+
+def _complain(where: object, problem: object) -> int:
+    print(f"oido: {where}: {problem}", file=sys.stderr)
+    return EXIT_BAD_INPUT
 
 
 def _measure(options: argparse.Namespace) -> int:
-    file = options.target
+    if options.target is None or options.take is None or options.kind is None:
+        return _complain("measure", "a TARGET, a TAKE and --kind are needed, or --batch LIST")
     try:
         level = level_named(options.level)
-        part = read_part(file.read_bytes(), kind=Kind(options.kind))
-        file = options.take
-        take = read_take(file.read_bytes(), part=part, count_in_bars=options.count_in)
-        assessment = assess(part, take, level=level)
-    except OSError as problem:
-        print(f"oido: {file}: {problem.strerror or problem}", file=sys.stderr)
-        return EXIT_BAD_INPUT
     except EarError as problem:
-        print(f"oido: {file}: {problem}", file=sys.stderr)
-        return EXIT_BAD_INPUT
-    print(_printed(assessment, as_json=options.json))
+        return _complain("--level", problem)
+    try:
+        assessment = _assess(options.target, options.take, options.kind, options.count_in, level)
+    except BadFile as problem:
+        return _complain(problem.file, problem.reason)
+    print(_json(assessment) if options.json else summary(assessment))
     return 0
 
 
-def _printed(assessment: Assessment, *, as_json: bool) -> str:
-    if as_json:
-        return json.dumps(assessment_to_json(assessment), ensure_ascii=False)
-    return summary(assessment)
+class BadFile(Exception):
+    """A file of a pair cannot be used."""
+
+    def __init__(self, file: Path, reason: str) -> None:
+        super().__init__(f"{file}: {reason}")
+        self.file, self.reason = file, reason
 
 
-def _bench(folder: Path) -> int:
-    from ear.bench.matching import read_truths, report  # only benches need it: keeps measure quick
+def _assess(target: Path, take: Path, kind: str, count_in: int, level: Level) -> Assessment:
+    part = _read(target, lambda data: read_part(data, kind=Kind(kind)))
+    played = _read(take, lambda data: read_take(data, part=part, count_in_bars=count_in))
+    return assess(part, played, level=level)
 
-    for line in report(read_truths(folder)):
-        print(line)
+
+def _read(file: Path, parse: Callable[[bytes], T]) -> T:
+    try:
+        return parse(file.read_bytes())
+    except OSError as problem:
+        raise BadFile(file, problem.strerror or str(problem)) from problem
+    except EarError as problem:
+        raise BadFile(file, str(problem)) from problem
+
+
+def _json(assessment: Assessment) -> str:
+    return json.dumps(assessment_to_json(assessment), ensure_ascii=False)
+
+
+def _batch(file: Path, level_name: str) -> int:
+    """A JSON line for each line of the list; a broken one gives {"error": …} and is passed over.
+
+    Paths are taken from the list's own folder unless they are absolute.
+    """
+    try:
+        level = level_named(level_name)
+        lines = file.read_text().splitlines()
+    except (EarError, OSError, UnicodeDecodeError) as problem:
+        return _complain(file, problem)
+    for number, line in enumerate(lines, start=1):
+        if line.strip():
+            print(_batch_line(file.parent, line, number, level), flush=True)
+    return 0
+
+
+def _batch_line(folder: Path, line: str, number: int, level: Level) -> str:
+    try:
+        wanted = json.loads(line)
+        target, take = folder / wanted["target"], folder / wanted["take"]
+        count_in = _bars(str(wanted.get("count_in", 0)))
+        return _json(_assess(target, take, wanted["kind"], count_in, level))
+    except KeyError as problem:
+        reason = f"{problem} is missing"
+    except (BadFile, EarError, TypeError, ValueError, argparse.ArgumentTypeError) as problem:
+        reason = str(problem)
+    return json.dumps({"error": reason, "line": number}, ensure_ascii=False)
+
+
+def _bench(options: argparse.Namespace) -> int:
+    # Only benches need these: imported here, they cost `measure` nothing.
+    from ear.bench import cases, matching, speed
+
+    if options.what == "speed":
+        report = speed.report()
+    elif options.folder is None:
+        report = matching.report(cases.make_cases())
+    elif not options.folder.is_dir():
+        return _complain(options.folder, "no such folder")
+    else:
+        report = matching.report(matching.read_truths(options.folder))
+    for line in report:
+        print(line, flush=True)
     return 0
 
 

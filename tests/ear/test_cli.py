@@ -7,6 +7,8 @@ from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest import TestCase
 
+from ear.bench.cases import make_cases
+from ear.bench.matching import report
 from ear.cli import main
 from ear.formats.smf import write_part, write_take
 from ear.players.robot import Habits, play
@@ -66,6 +68,27 @@ class MeasureCommandTest(TestCase):
             self.assertEqual((code, out), (2, ""))
             self.assertIn(said, err)
             self.assertEqual(err.count("\n"), 1)
+
+    def test_a_batch_goes_on_after_a_broken_pair(self) -> None:
+        good = {"target": "target.mid", "take": "take.mid", "kind": "drums", "count_in": 1}
+        rows = [good, {**good, "take": "gone.mid"}, {"take": "take.mid"}, {**good, "kind": "flute"}, 7, good]
+        file = self.target.parent / "list.jsonl"
+        file.write_text("\n".join([*(json.dumps(row) for row in rows), "not json"]))
+        out = io.StringIO()
+        with redirect_stdout(out):
+            code = main(["measure", "--batch", str(file)])
+        results = [json.loads(line) for line in out.getvalue().splitlines()]
+        self.assertEqual(code, 0)
+        self.assertEqual(["error" in r for r in results], [False, True, True, True, True, False, True])
+        self.assertEqual(results[0], results[5])
+        self.assertEqual(results[1]["line"], 2)
+        self.assertIn("gone.mid", results[1]["error"])
+
+    def test_the_bench_scores_takes_of_its_own(self) -> None:
+        lines = list(report(make_cases(12, seed=3)))
+        self.assertIn("takes 12", lines[0])
+        f1 = float(lines[1].rsplit(" ", 1)[1])
+        self.assertGreater(f1, 0.97)
 
     def test_an_unknown_level_names_those_there_are(self) -> None:
         code, _, err = self.run_measure("--level", "wizard")

@@ -80,7 +80,7 @@ def _drums(random: Random) -> Part:
     for bar in range(bars):
         start = bar * meters.first.bar_ticks
         if bar % 2 == 0:
-            kicks = [0] + sorted(random.sample(range(1, steps), random.randint(1, max(1, steps // 3))))
+            kicks = [0, *sorted(random.sample(range(1, steps), random.randint(1, max(1, steps // 3))))]
         is_fill = bar % 4 == 3
         for k in range(steps):
             tick = start + k * 240

@@ -111,8 +111,11 @@ class _Performer:
         kept = sorted(_without_overlaps(self.notes), key=lambda p: (p.note.onset_s, p.note.pitch))
         last = {p.target: k for k, p in enumerate(kept) if p.target is not None}
         return Performance(
-            take=Take.of(note for note, _ in kept),
-            target_of=tuple(t if t is not None and last[t] == k else None for k, (_, t) in enumerate(kept)),
+            take=Take.of(p.note for p in kept),
+            target_of=tuple(
+                p.target if p.target is not None and last[p.target] == k else None for k, p in enumerate(kept)
+            ),
+            is_double=tuple(p.is_double for p in kept),
         )
 
     def _passages(self) -> list[tuple[int, int, float]]:
@@ -178,7 +181,9 @@ class _Performer:
                 note.onset_tick / TICKS_PER_QUARTER
             )
             length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
-        self.notes.append(_Played(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i, False))
+        self.notes.append(
+            _Played(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i, False)
+        )
         if random.random() < habits.doubles:
             again = onset_s + random.uniform(*DOUBLE_AFTER_S)
             second = TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
