@@ -10,9 +10,8 @@ import struct
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import mido
-
 from ear.errors import FormatError, ValueOutOfRange
+from ear.formats.quick_mido import mido
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
 from ear.notes import (
     Hand,
