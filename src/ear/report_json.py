@@ -8,6 +8,7 @@ from typing import Any
 from ear.assess import VERSION, Assessment
 from ear.measuring.figures import Figure
 from ear.measuring.measures import PlaceProfile
+from ear.units import TICKS_PER_QUARTER
 
 SCHEMA = "oido.measure/1"
 
@@ -59,6 +60,13 @@ def assessment_to_json(a: Assessment) -> dict[str, Any]:
                 "praise": f.is_praise,
                 "targets": list(f.targets),
                 "takes": list(f.takes),
+                "practice": {
+                    "bars": [f.practice.first_bar, f.practice.last_bar],
+                    "tempo_share": f.practice.tempo_share,
+                    "alone": f.practice.alone,
+                }
+                if f.practice
+                else None,
                 "teacher": f.for_teacher.said(),
                 "student": f.for_student.said(),
             }
@@ -94,13 +102,16 @@ def _pairs(a: Assessment) -> list[dict[str, Any]]:
 
 
 def _measures(a: Assessment) -> dict[str, Any]:
-    timing, dynamics = a.measures.timing, a.measures.dynamics
+    timing, dynamics, feel = a.measures.timing, a.measures.dynamics, a.measures.feel
     figures: dict[str, Figure] = {
         "bias_ms": timing.bias_ms,
         "spread_ms": timing.spread_ms,
         "drift_ms_per_bar": timing.drift_ms_per_bar,
         "chord_spread_ms": timing.chord_spread_ms,
         "length_ratio": a.measures.length_ratio,
+        "overlap_ms": feel.overlap_ms,
+        "swing_ratio": feel.swing_ratio,
+        "target_swing_ratio": feel.target_swing_ratio,
         "level": dynamics.level,
         "range": dynamics.range_ratio,
         "contour": dynamics.contour,
@@ -114,6 +125,16 @@ def _measures(a: Assessment) -> dict[str, Any]:
         "why_not": {name: f.why_not for name, f in figures.items() if f.why_not},
         "tempo_ratio": round(timing.tempo_ratio, 5),
         "played_bpm": round(timing.played_bpm, 2),
+        "within_window": _rounded(a.mark.within_window, 4),
+        "snap_errors": list(feel.snap_errors),
+        "ramps": [
+            {
+                "beats": [ramp.first_tick / TICKS_PER_QUARTER, ramp.last_tick / TICKS_PER_QUARTER],
+                "target_slope": round(ramp.target_slope, 3),
+                "take_slope": round(ramp.take_slope, 3),
+            }
+            for ramp in feel.ramps
+        ],
         "transposition": a.match.transposition,
         "slips": [
             {

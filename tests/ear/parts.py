@@ -63,3 +63,27 @@ def beat(*, bars: int = 8, bpm: float = 100.0) -> Part:
         for k in KICKS[bar % len(KICKS)]:
             notes.append(Note(onset_tick=start + k * 240, length_tick=60, pitch=36, velocity=96))
     return Part.of(notes, kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(bpm))
+
+
+def _line(ticks: list[int], *, length: int, velocities: list[int]) -> Part:
+    notes = [
+        Note(onset_tick=t, length_tick=length, pitch=SCALE[(5 * k + k * k // 3) % 8], velocity=v)
+        for k, (t, v) in enumerate(zip(ticks, velocities, strict=True))
+    ]
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(96))
+
+
+def melody_in_eighths(*, bars: int = 6) -> Part:
+    ticks = [240 * k for k in range(8 * bars)]
+    return _line(ticks, length=220, velocities=[90 if t % 480 == 0 else 72 for t in ticks])
+
+
+def shuffle(*, bars: int = 6) -> Part:
+    """Beats and the last triplet of each: two to one."""
+    ticks = [480 * k + into for k in range(4 * bars) for into in (0, 320)]
+    return _line(ticks, length=150, velocities=[90 if t % 480 == 0 else 72 for t in ticks])
+
+
+def crescendo(*, bars: int = 4) -> Part:
+    ticks = [480 * k for k in range(4 * bars)]
+    return _line(ticks, length=450, velocities=[40 + 5 * k for k in range(4 * bars)])

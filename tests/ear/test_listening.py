@@ -1,13 +1,15 @@
 """Measures against known habits, and the ear note that each habit should give."""
 
 import itertools
+from dataclasses import replace
 from unittest import TestCase
 
 from ear.assess import Assessment, assess
 from ear.findings.finding import Sentence
-from ear.notes import Part
+from ear.measuring.fairness import is_same_recording
+from ear.notes import Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
-from tests.ear.parts import beat, melody, two_hands
+from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
 
 def heard(part: Part, habits: Habits, seed: int = 1) -> Assessment:
@@ -69,10 +71,52 @@ EXPECTED = (
     ("accents_inverted", melody(), Habits(accents=-1, spread_ms=5)),
     ("uneven", melody(), Habits(velocity_spread=25, spread_ms=5)),
     ("looks_quantised", melody(), Habits()),
+    (
+        "swing_straight",
+        shuffle(),
+        Habits(late_places=tuple((320 + 480 * k, -90) for k in range(4)), spread_ms=5),
+    ),
+    (
+        "swung",
+        melody_in_eighths(),
+        Habits(late_places=tuple((240 + 480 * k, 110) for k in range(4)), spread_ms=5),
+    ),
+    ("ramp_flat", crescendo(), Habits(accents=0, spread_ms=5)),
 )
 
 
 class EarNotesTest(TestCase):
+    def test_a_lane_that_is_too_loud(self) -> None:
+        take = play(beat(), Habits(spread_ms=5, velocity_spread=3), seed=1)
+        loud = Take.of(
+            replace(n, velocity=min(127, n.velocity + 40)) if n.pitch == 42 else n for n in take.notes
+        )
+        found = {f.kind: f for f in assess(beat(), loud).findings}
+        self.assertEqual(found["lane_loud"].place, "hat")
+
+    def test_the_end_is_held_and_kept(self) -> None:
+        part = melody()
+        take = play(part, Habits(spread_ms=5), seed=1)
+        *others, last = take.notes
+        stray = [
+            TakeNote(onset_s=last.onset_s + 2.5 + k, length_s=0.2, pitch=60, velocity=70) for k in range(2)
+        ]
+        kinds = [
+            f.kind for f in assess(part, Take.of([*others, replace(last, length_s=0.1), *stray])).findings
+        ]
+        self.assertIn("last_note_short", kinds)
+        self.assertIn("beyond_end", kinds)
+        self.assertNotIn("extras", kinds)
+
+    def test_each_fault_suggests_a_rung_within_the_part(self) -> None:
+        for kind, part, habits in EXPECTED:
+            for finding in heard(part, habits).findings:
+                if finding.practice is not None:
+                    with self.subTest(kind=kind, finding=finding.kind):
+                        rung = finding.practice
+                        self.assertTrue(1 <= rung.first_bar <= rung.last_bar <= len(part.bars))
+                        self.assertTrue(0.5 <= rung.tempo_share <= 1.0)
+
     def test_each_habit_is_heard(self) -> None:
         for kind, part, habits in EXPECTED:
             with self.subTest(kind):
@@ -110,6 +154,43 @@ class EarNotesTest(TestCase):
         self.assertEqual(
             sentence.said({"Late by {size} ms.": "{size} ms zu spät."}.__getitem__), "40 ms zu spät."
         )
+
+
+class FairnessTest(TestCase):
+    def test_the_same_recording_is_known_under_any_shift(self) -> None:
+        take = play(melody(), Habits(spread_ms=15), seed=1)
+        later = Take.of(replace(n, onset_s=n.onset_s + 0.731) for n in take.notes[2:])
+        self.assertTrue(is_same_recording(take, later))
+        self.assertFalse(is_same_recording(take, play(melody(), Habits(spread_ms=15), seed=2)))
+        self.assertFalse(is_same_recording(take, Take.of(take.notes[:5])))
+
+
+class FeelTest(TestCase):
+    def test_swing_is_the_ratio_of_the_beats_parts(self) -> None:
+        feel = heard(shuffle(), Habits(spread_ms=2)).measures.feel
+        self.assertAlmostEqual(feel.target_swing_ratio.value or 0, 2.0)
+        self.assertAlmostEqual(feel.swing_ratio.value or 0, 2.0, delta=0.1)
+        self.assertIn("off-beats", heard(melody(), Habits()).measures.feel.swing_ratio.why_not or "")
+
+    def test_snap_errors_are_notes_nearer_to_another_line(self) -> None:
+        """Eighths at 100 are 300 ms apart: 170 ms late is nearer to the next."""
+        found = heard(beat(), Habits(late_places=((240, 170),), spread_ms=1))
+        late = [i for i, n in enumerate(beat().notes) if n.onset_tick % 1920 == 240 and n.pitch == 42]
+        self.assertLessEqual(
+            set(found.measures.feel.snap_errors),
+            {i for i, n in enumerate(beat().notes) if n.onset_tick % 1920 == 240},
+        )
+        self.assertTrue(late)
+
+    def test_overlap_and_ramps(self) -> None:
+        self.assertGreater(
+            heard(melody(), Habits(length=1.2, spread_ms=2)).measures.feel.overlap_ms.value or 0, 30
+        )
+        self.assertLess(
+            heard(melody(), Habits(length=0.5, spread_ms=2)).measures.feel.overlap_ms.value or 0, -100
+        )
+        (ramp,) = heard(crescendo(), Habits(spread_ms=2)).measures.feel.ramps
+        self.assertAlmostEqual(ramp.take_slope, ramp.target_slope, delta=0.4)
 
 
 class RobotTest(TestCase):

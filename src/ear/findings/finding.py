@@ -24,6 +24,16 @@ class Sentence:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Practice:
+    """A suggested rung: which bars, at which share of the tempo, with which hand or lane alone."""
+
+    first_bar: int
+    last_bar: int
+    tempo_share: float
+    alone: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """One ear note.
 
@@ -47,3 +57,5 @@ class Finding:
     """A lane, a hand or a place in the bar, where the finding is about one."""
     quarter: float | None = None
     """Where in the target, where it is a point."""
+    practice: Practice | None = None
+    """None for praise, and where practising bars is not the cure."""

@@ -1,8 +1,11 @@
 """Run the rules, tell each cause once, and rank what was heard."""
 
+from dataclasses import replace
+
 from ear.findings import note_rules, time_rules
 from ear.findings.context import Context
 from ear.findings.finding import Finding
+from ear.findings.practice import practice_for
 from ear.marking.marks import Mark
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match
@@ -14,7 +17,7 @@ COST_LEAST = 0.4
 FACTS = frozenset(
     {
         "transposed", "looks_quantised", "lead", "lag", "own_tempo", "foreign", "empty",
-        "lane_early", "lane_late", "place_early", "place_late", "hand_late",
+        "lane_early", "lane_late", "swing_straight", "swing_deep", "swung", "place_early", "place_late", "hand_late",
     }
 )  # fmt: skip
 """Said whatever they cost."""
@@ -35,7 +38,8 @@ def listen(
     kept = _each_cause_once(faults)
     untimely = any(f.criterion is CriterionName.TIMING for f in kept)
     praise = [f for f in heard if f.is_praise and not (untimely and f.kind == "well_in_time")]
-    return (*kept, *praise)
+    bars = len(part.bars)
+    return (*(replace(f, practice=practice_for(f, last_bar=bars)) for f in kept), *praise)
 
 
 def _each_cause_once(faults: list[Finding]) -> list[Finding]:

@@ -18,6 +18,11 @@ FLAT_BELOW = 0.35
 """Share of the written accent contrast."""
 LANE_LEAST = 3
 LANE_SHARE = 0.8
+RAMP_RISES = 0.3
+"""Share of the written slope below which a ramp does not rise."""
+LOUD_FROM = 18.0
+LAST_NOTE_BELOW = 0.5
+BEYOND_S = 0.15
 UNEVEN_FROM = 14.0
 """SD in velocity steps among notes written alike."""
 PRAISE_TIMING, PRAISE_NOTES, PRAISE_DYNAMICS = 90.0, 97.0, 90.0
@@ -142,6 +147,7 @@ def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:
 
 
 def too_many(c: Context) -> Iterator[Finding]:
+    beyond = _beyond_end(c)
     sorts = (
         ("doubles", [p for p in c.match.pairs if p.outcome is Outcome.DOUBLE], DOUBLE_WEIGHT,
          "{count} double triggers: a second, unmeant note right after the first.",
@@ -150,7 +156,7 @@ def too_many(c: Context) -> Iterator[Finding]:
          "{count} grazes: short, light touches beside the notes that were meant.",
          "You brushed {count} notes beside the right ones. Curve the fingers and aim for the middle of the key."),
         ("extras",
-         [p for p in c.match.pairs if p.outcome is Outcome.EXTRA and not p.is_graze and not p.is_abandoned],
+         [p for p in c.match.pairs if p.outcome is Outcome.EXTRA and not p.is_graze and not p.is_abandoned and p.take not in beyond],
          EXTRA_WEIGHT,
          "{count} notes that the part does not have.",
          "{count} notes are not in the part. Listen to it once more and leave them out."),
@@ -220,6 +226,84 @@ def accents(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def ramps(c: Context) -> Iterator[Finding]:
+    for ramp in c.measures.feel.ramps:
+        if ramp.take_slope * (1 if ramp.target_slope > 0 else -1) >= RAMP_RISES * abs(ramp.target_slope):
+            continue
+        at = [i for i, n in enumerate(c.part.notes) if ramp.first_tick <= n.onset_tick <= ramp.last_tick]
+        grows = ramp.target_slope > 0
+        yield c.finding(
+            "ramp_flat", size=ramp.take_slope, unit="velocity steps a quarter", criterion=DYNAMICS,
+            cost=c.weight(DYNAMICS) / 4, targets=at,
+            figures={"played": f"{ramp.take_slope:+.1f}".replace("-", "−"), "written": f"{ramp.target_slope:+.1f}".replace("-", "−")},
+            teacher=("The crescendo in {bars} does not rise: {played} steps a beat, {written} written." if grows
+                     else "The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
+            student=("Bars {bar} to {last_bar} should grow. Begin softer than you think, so that there is room." if grows
+                     else "Bars {bar} to {last_bar} should fade. Begin stronger, so that there is room to come down."),
+        )  # fmt: skip
+
+
+def loud_lane(c: Context) -> Iterator[Finding]:
+    """A lane whose strength stands out against what is written, next to the others."""
+    if c.part.kind != "drums" or c.measures.dynamics.level.value is None:
+        return
+    by_lane: dict[str, list[int]] = {}
+    for row, note in zip(c.match.pairs, c.measures.notes, strict=True):
+        if row.target is not None and note.velocity_difference is not None:
+            by_lane.setdefault(c.kit.lane(c.part.notes[row.target].pitch).name, []).append(
+                note.velocity_difference
+            )
+    for lane, differences in by_lane.items():
+        others = [d for other, found in by_lane.items() if other != lane for d in found]
+        if not others:
+            continue
+        above = sum(differences) / len(differences) - sum(others) / len(others)
+        if len(differences) >= LANE_LEAST and above >= LOUD_FROM:
+            yield c.finding(
+                "lane_loud", size=above, unit="velocity steps", criterion=DYNAMICS, cost=c.weight(DYNAMICS) / 5,
+                bars=(1, len(c.part.bars)), place=lane, figures={"lane": lane, "size": round(above)},
+                teacher="The {lane} is too loud against the rest, by {size} velocity steps.",
+                student="Your {lane} covers the rest. Play it from lower down, with less stick.",
+            )  # fmt: skip
+
+
+def _beyond_end(c: Context) -> set[int]:
+    """Extra take notes that come after the last bar, by the player's own time."""
+    end_s = c.part.tempos.second_at(c.part.bars[-1].end_tick) / c.measures.timing.tempo_ratio
+    end_s += sum(s.quarters for s in c.match.time_base.slips) * 60 / c.measures.timing.played_bpm
+    return {
+        p.take
+        for p in c.match.pairs
+        if p.outcome is Outcome.EXTRA
+        and p.take is not None
+        and c.take.notes[p.take].onset_s > end_s + BEYOND_S
+    }
+
+
+def the_end(c: Context) -> Iterator[Finding]:
+    """The last note not held; notes after the last bar."""
+    if not c.rows:
+        return
+    last = len(c.part.notes) - 1
+    for row, note in zip(c.match.pairs, c.measures.notes, strict=True):
+        if row.target == last and note.length_ratio is not None and note.length_ratio < LAST_NOTE_BELOW:
+            yield c.finding(
+                "last_note_short", size=note.length_ratio, unit="ratio", criterion=LENGTH,
+                cost=c.weight(LENGTH) / 10, targets=[last], figures={"percent": round(100 * note.length_ratio)},
+                teacher="The last note is let go after {percent} % of its length.",
+                student="Hold the last note to its end: count it out.",
+            )  # fmt: skip
+    beyond = sorted(_beyond_end(c))
+    if beyond:
+        yield c.finding(
+            "beyond_end", size=len(beyond), unit="notes", criterion=NOTES, takes=beyond,
+            cost=c.notes_cost(EXTRA_WEIGHT * len(beyond)), bars=(len(c.part.bars), len(c.part.bars)),
+            figures={"count": len(beyond)},
+            teacher="{count} notes after the last bar." if len(beyond) > 1 else "One note after the last bar.",
+            student="Stop after the last bar: what comes later is recorded, too.",
+        )  # fmt: skip
+
+
 def machine_hand(c: Context) -> Iterator[Finding]:
     if c.measures.looks_quantised:
         yield c.finding(
@@ -279,5 +363,6 @@ def _best_bars(c: Context) -> Iterator[Finding]:
 
 
 RULES = (
-    nothing_of_it, transposed, wrong_keys, missed_notes, too_many, lengths, accents, machine_hand, went_well,
+    nothing_of_it, transposed, wrong_keys, missed_notes, too_many, lengths, accents, ramps, loud_lane,
+    the_end, machine_hand, went_well,
 )  # fmt: skip

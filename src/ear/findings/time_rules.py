@@ -21,6 +21,10 @@ PLACE_FROM_MS = 18.0
 PLACE_LEAST_NOTES = 4
 PLACE_OF_SPREAD = 0.8
 """A place is told apart if its median is off by this many of its own spreads, too."""
+SWUNG_FROM = 1.3
+"""Ratio of a beat's parts from which it is swung."""
+STRAIGHT_BELOW = 0.5
+DEEP_ABOVE = 1.35
 HAND_FROM_MS = 22.0
 ROLLED_FROM_MS = 35.0
 UNSTEADY_OF_FULL = 0.9
@@ -240,6 +244,28 @@ def passages(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def swing(c: Context) -> Iterator[Finding]:
+    written, played = c.measures.feel.target_swing_ratio.value, c.measures.feel.swing_ratio.value
+    if written is None or played is None:
+        return
+    if written >= SWUNG_FROM and played < 1 + STRAIGHT_BELOW * (written - 1):
+        kind, teacher = "swing_straight", "Swing too straight: {played} to 1 where {written} to 1 is written."
+        student = "Your off-beats come too soon: let the first note of each pair be the longer one."
+    elif written >= SWUNG_FROM and played > DEEP_ABOVE * written:
+        kind, teacher = "swing_deep", "Swing too deep: {played} to 1 where {written} to 1 is written."
+        student = "Your off-beats come too late: the short note is clipped. Think in three."
+    elif written < SWUNG_FROM and played >= SWUNG_FROM:
+        kind, teacher = "swung", "Swings where straight is written: {played} to 1."
+        student = "Your pairs limp a little. Make both notes of a pair equally long."
+    else:
+        return
+    yield c.finding(
+        kind, size=played, unit="ratio", criterion=TIMING, bars=(1, len(c.part.bars)),
+        figures={"played": f"{played:.1f}", "written": f"{written:.1f}"},
+        teacher=teacher, student=student,
+    )  # fmt: skip
+
+
 def hands(c: Context) -> Iterator[Finding]:
     by = {str(p.place): p for p in c.measures.timing.by_hand if p.count >= PLACE_LEAST_NOTES}
     if len(by) < 2:
@@ -284,4 +310,4 @@ def unsteady(c: Context) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (lead_or_lag, drift, own_tempo, slips, lanes, places, passages, hands, rolled_chords, unsteady)
+RULES = (lead_or_lag, drift, own_tempo, slips, lanes, places, passages, swing, hands, rolled_chords, unsteady)

@@ -5,7 +5,7 @@ a page prints as they stand; the last line says what the score is.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -77,6 +77,8 @@ class Mark:
     score: float
     band: Band
     window: Window
+    within_window: float | None = None
+    """Share of notes in full credit; None where no note was played, or in a mark weighed anew."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,11 +112,21 @@ def mark(part: Part, take: Take, found: Match, measures: Measures, *, level: Lev
                 scored[name] = _dynamics(measures)
             case CriterionName.LENGTH:
                 scored[name] = _length(measures)
-    return weigh(
+    marked = weigh(
         [(name, weight, scored[name].score, scored[name].working) for name, weight in rubric.weights],
         rubric=rubric,
         window=window,
     )
+    judged = np.abs(_judged_ms(measures, forgiven_ms=rubric.forgiven_bias_ms))
+    within = float(np.mean(judged <= window.full_ms)) if len(judged) else None
+    return replace(marked, within_window=within)
+
+
+def _judged_ms(measures: Measures, *, forgiven_ms: float) -> Floats:
+    """Deviations with the forgiven lead or lag taken off."""
+    bias = measures.timing.bias_ms.value or 0.0
+    judged: Floats = measures.timing.steady_ms + bias - float(np.clip(bias, -forgiven_ms, forgiven_ms))
+    return judged
 
 
 def weigh(
@@ -184,7 +196,8 @@ def score_notes(counts: Counts) -> _Scored:
 def _timing(measures: Measures, *, window: Window, forgiven_ms: float) -> _Scored:
     bias = measures.timing.bias_ms.value or 0.0
     left = bias - float(np.clip(bias, -forgiven_ms, forgiven_ms))
-    credits = credit(np.abs(measures.timing.steady_ms + left), full=window.full_ms, none=window.none_ms)
+    judged = np.abs(_judged_ms(measures, forgiven_ms=forgiven_ms))
+    credits = credit(judged, full=window.full_ms, none=window.none_ms)
     score = 100.0 * float(np.mean(credits))
     full = int(np.sum(credits >= 1.0))
     some = int(np.sum((credits > 0.0) & (credits < 1.0)))

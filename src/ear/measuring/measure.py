@@ -6,6 +6,7 @@ import numpy as np
 
 from ear.matching.outcome import Match, Outcome
 from ear.measuring.dynamics import measure_dynamics
+from ear.measuring.feel import measure_feel
 from ear.measuring.figures import Figure, figure, no_figure
 from ear.measuring.grid import grid_step
 from ear.measuring.linked import Linked, linked_notes
@@ -23,13 +24,15 @@ QUANTISED_MS = 1.5
 def measure(part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT) -> Measures:
     """Everything that is measured; an empty take gives reasons instead of numbers."""
     linked = linked_notes(part, take, match)
+    grid_ticks = grid_step(part)
     return Measures(
         notes=_note_measures(match, linked),
         counts=_counts(part, take, match),
         timing=measure_timing(part, match, linked, kit=kit),
         dynamics=measure_dynamics(part, take, linked, kit=kit),
+        feel=measure_feel(part, take, linked, grid_ticks=grid_ticks),
         length_ratio=_length_ratio(part, linked),
-        grid_ticks=grid_step(part),
+        grid_ticks=grid_ticks,
         unplayed_bars_at_end=_unplayed_bars_at_end(part, linked),
         looks_quantised=_looks_quantised(linked),
     )

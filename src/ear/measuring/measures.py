@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from ear.measuring.feel import Feel
 from ear.measuring.figures import Figure, Floats
 from ear.notes import Hand
 
@@ -82,6 +83,7 @@ class Measures:
     counts: Counts
     timing: Timing
     dynamics: Dynamics
+    feel: Feel
     length_ratio: Figure
     """Median over notes held by finger."""
     grid_ticks: int
