@@ -35,10 +35,14 @@ def assess(
     level: Level = DEFAULT_LEVEL,
     rubric: Rubric | None = None,
     kit: KitMap = STANDARD_KIT,
+    has_click: bool = True,
 ) -> Assessment:
-    """Match, measure, mark and listen. The rubric is the default of the part's kind."""
+    """Match, measure, mark and listen. The rubric is the default of the part's kind.
+
+    Without a click the time base is the player's own pulse, and Timing is evenness.
+    """
     found = match(part, take, kit=kit)
-    measures = measure(part, take, found, kit=kit)
+    measures = measure(part, take, found, kit=kit, has_click=has_click)
     marked = mark(part, take, found, measures, level=level, rubric=rubric or DEFAULT_RUBRICS[part.kind])
     findings = listen(part, take, found, measures, marked, kit=kit)
     return Assessment(

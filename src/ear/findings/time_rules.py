@@ -78,7 +78,7 @@ def drift(c: Context) -> Iterator[Finding]:
 
 def own_tempo(c: Context) -> Iterator[Finding]:
     ratio = c.measures.timing.tempo_ratio
-    if ratio == 1.0:
+    if ratio == 1.0 or not c.measures.has_click:
         return
     off = abs(ratio - 1.0) * 100
     yield c.finding(

@@ -238,7 +238,7 @@ def _flow(part: Part, found: Match, measures: Measures) -> _Scored:
             _line(f"{measures.unplayed_bars_at_end} of {bars} bars unplayed at the end", f"−{cost:.0f}")
         )
         total += cost
-    off = abs(measures.timing.tempo_ratio - 1.0) * 100.0
+    off = abs(measures.timing.tempo_ratio - 1.0) * 100.0 if measures.has_click else 0.0
     if off:
         cost = min(TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT * off)
         lines.append(

@@ -21,20 +21,23 @@ QUANTISED_MS = 1.5
 """About a tick of the recording: nobody's hand is this even over many notes."""
 
 
-def measure(part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT) -> Measures:
+def measure(
+    part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT, has_click: bool = True
+) -> Measures:
     """Everything that is measured; an empty take gives reasons instead of numbers."""
     linked = linked_notes(part, take, match)
     grid_ticks = grid_step(part)
     return Measures(
         notes=_note_measures(match, linked),
         counts=_counts(part, take, match),
-        timing=measure_timing(part, match, linked, kit=kit),
+        timing=measure_timing(part, match, linked, kit=kit, has_click=has_click),
         dynamics=measure_dynamics(part, take, linked, kit=kit),
         feel=measure_feel(part, take, linked, grid_ticks=grid_ticks),
         length_ratio=_length_ratio(part, linked),
         grid_ticks=grid_ticks,
         unplayed_bars_at_end=_unplayed_bars_at_end(part, linked),
         looks_quantised=_looks_quantised(linked),
+        has_click=has_click,
     )
 
 

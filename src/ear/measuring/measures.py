@@ -89,3 +89,5 @@ class Measures:
     grid_ticks: int
     unplayed_bars_at_end: int
     looks_quantised: bool
+    has_click: bool
+    """Without one, nothing is said of lead, lag or the tempo set."""

@@ -22,9 +22,14 @@ from ear.notes import Kind, KitMap, Part
 LEAST_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
 LEAST_BARS_FOR_DRIFT = 2
+WITHOUT_CLICK = "recorded without a click"
+PULSE_BEND = 2
+"""Degree of the line that follows a pulse of the player's own."""
 
 
-def measure_timing(part: Part, match: Match, linked: Linked, *, kit: KitMap) -> Timing:
+def measure_timing(
+    part: Part, match: Match, linked: Linked, *, kit: KitMap, has_click: bool = True
+) -> Timing:
     nothing = "no note was matched"
     d = linked.deviation_ms
     right = ~linked.is_wrong
@@ -36,8 +41,14 @@ def measure_timing(part: Part, match: Match, linked: Linked, *, kit: KitMap) -> 
     bars = part.bar_of_note[linked.target].tolist()
     starts = [part.bars[number - 1].start_tick for number in bars]
     steady = d - bias
+    if not has_click and len(d):
+        # The pulse is the player's own and may bend slowly: evenness is what is left.
+        degree = min(PULSE_BEND, len(np.unique(linked.quarter)) - 1)
+        steady = d - np.polyval(np.polyfit(linked.quarter, d, degree), linked.quarter)
+        flat = steady
+        drift = no_figure(WITHOUT_CLICK)
     return Timing(
-        bias_ms=figure(bias) if len(d) else no_figure(nothing),
+        bias_ms=_bias(bias, d, has_click=has_click),
         spread_ms=(
             figure(robust_spread(flat))
             if len(d) >= LEAST_FOR_SPREAD
@@ -55,6 +66,12 @@ def measure_timing(part: Part, match: Match, linked: Linked, *, kit: KitMap) -> 
         by_hand=_profile([n.hand for n in notes], steady),
         by_bar=_profile(bars, steady),
     )
+
+
+def _bias(bias: float, d: Floats, *, has_click: bool) -> Figure:
+    if not has_click:
+        return no_figure(WITHOUT_CLICK)
+    return figure(bias) if len(d) else no_figure("no note was matched")
 
 
 def _bar_places(part: Part, target: Ints) -> Floats:
