@@ -53,32 +53,27 @@ def measure_feel(part: Part, take: Take, linked: Linked, *, grid_ticks: int) -> 
     )
 
 
-def _first_of_moments(part: Part, linked: Linked) -> dict[int, float]:
-    """Tick of each moment that was played, with the mean second of its notes."""
-    seconds: dict[int, list[float]] = {}
-    for i, second in zip(linked.target.tolist(), linked.take_s.tolist(), strict=True):
-        seconds.setdefault(part.notes[i].onset_tick, []).append(second)
-    return {tick: sum(at) / len(at) for tick, at in seconds.items()}
-
-
 def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
-    played = _first_of_moments(part, linked)
+    """Moments that stand alone between two beats which were played, too."""
+    ticks, first, count = np.unique(
+        np.round(linked.quarter * TICKS_PER_QUARTER).astype(int), return_index=True, return_counts=True
+    )
+    seconds = np.add.reduceat(linked.take_s, first) / count if len(ticks) else np.zeros(0)
+    bars = part.bar_of_note[linked.target[first]].tolist() if len(ticks) else []
     written: list[float] = []
     sounded: list[float] = []
-    for tick in played:
-        bar = part.meters.bar_at(tick)
+    for k in range(1, len(ticks) - 1):
+        bar = part.bars[bars[k] - 1]
         beat_ticks = bar.meter.beat_ticks
-        into = (tick - bar.start_tick) % beat_ticks
+        into = int(ticks[k] - bar.start_tick) % beat_ticks
         share = into / beat_ticks
-        start, end = tick - into, tick - into + beat_ticks
         if bar.meter.is_compound or not OFF_BEAT_FROM <= share <= OFF_BEAT_TO:
             continue
-        between = [t for t in played if start < t < end]
-        if start in played and end in played and between == [tick]:
-            written.append(share / (1.0 - share))
-            second_part = played[end] - played[tick]
+        if ticks[k] - ticks[k - 1] == into and ticks[k + 1] - ticks[k] == beat_ticks - into:
+            second_part = float(seconds[k + 1] - seconds[k])
             if second_part > 0:
-                sounded.append((played[tick] - played[start]) / second_part)
+                written.append(share / (1.0 - share))
+                sounded.append(float(seconds[k] - seconds[k - 1]) / second_part)
     if len(sounded) < LEAST_PAIRS:
         no = no_figure(f"fewer than {LEAST_PAIRS} off-beats stand alone between two beats")
         return no, no
