@@ -55,3 +55,9 @@ interface Parcel {
   url: string;
   body: Record<string, unknown>;
 }
+
+/** Django's catalog for scripts: the text in the reader's language. */
+declare function gettext(text: string): string;
+declare function ngettext(one: string, many: string, count: number): string;
+/** Fills %(name)s gaps. */
+declare function interpolate(text: string, figures: object, named: true): string;

@@ -239,8 +239,8 @@ def passages(c: Context) -> Iterator[Finding]:
             figures={"most": round(abs(most)), "size": round(abs(float(np.median(steady))))},
             teacher=("Runs ahead in {bars}, {size} ms early in the middle, {most} at most." if early
                      else "Falls behind in {bars}, {size} ms late in the middle, {most} at most."),
-            student=("In {bars} you run ahead of the click. Loop them slowly and leave room." if early
-                     else "In {bars} you fall behind the click. Loop them slowly until the hands know the way."),
+            student=("In {bars} you run ahead of the click. Loop that place slowly and leave room." if early
+                     else "In {bars} you fall behind the click. Loop that place slowly until the hands know the way."),
         )  # fmt: skip
 
 

@@ -1,3 +1,4 @@
+from django.contrib.auth.decorators import login_not_required
 from django.urls import include, path
 from django.views.i18n import JavaScriptCatalog
 
@@ -7,5 +8,5 @@ urlpatterns = [
     path("", include("oido.assignments.urls")),
     path("", include("oido.takes.urls")),
     path("", include("oido.marking.urls")),
-    path("words.js", JavaScriptCatalog.as_view(packages=["oido.common"]), name="words"),
+    path("words.js", login_not_required(JavaScriptCatalog.as_view()), name="words"),
 ]

@@ -13,7 +13,7 @@ function start(foot) {
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
   const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
-  const [playWord, stopWord] = [button.textContent ?? "", "Stop"];
+  const [playWord, stopWord] = [button.textContent ?? "", gettext("Stop")];
   /** @type {Player | null} */
   let player = null;
 
@@ -48,11 +48,11 @@ function start(foot) {
       });
     }
     try {
-      if (!player.sound.isReady) state.textContent = "Getting the sounds ready …";
+      if (!player.sound.isReady) state.textContent = gettext("Getting the sounds ready …");
       await player.play(order());
       state.textContent = "";
     } catch (error) {
-      state.textContent = `No sound: ${error instanceof Error ? error.message : error}. Reload the page to try again.`;
+      state.textContent = interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
     }
   }
 

@@ -62,11 +62,11 @@ export class Outbox {
         body: JSON.stringify(parcel.body),
       });
     } catch {
-      return "the network is away";
+      return gettext("the network is away");
     }
-    if (response.redirected) return "you are signed out; sign in again in another tab";
-    if (response.status === REFUSED) return `the server could not read it (${await response.text()})`;
-    if (response.status !== CREATED) return `the server answered ${response.status}`;
+    if (response.redirected) return gettext("you are signed out; sign in again in another tab");
+    if (response.status === REFUSED) return interpolate(gettext("the server could not read it (%(why)s)"), { why: await response.text() }, true);
+    if (response.status !== CREATED) return interpolate(gettext("the server answered %(code)s"), { code: response.status }, true);
     await (await this.opened).delete(STORE, parcel.id);
     this.onSent(parcel, await response.text());
     return "";

@@ -25,12 +25,12 @@ export class MidiSource {
 
   async start() {
     if (!navigator.requestMIDIAccess) {
-      throw new Error("This browser has no Web MIDI. Choose typing keys or on-screen keys instead.");
+      throw new Error(gettext("This browser has no Web MIDI. Choose typing keys or on-screen keys instead."));
     }
     try {
       this.access = await navigator.requestMIDIAccess({ sysex: false });
     } catch {
-      throw new Error("The browser refused MIDI. Allow it for this page, or choose typing keys or on-screen keys.");
+      throw new Error(gettext("The browser refused MIDI. Allow it for this page, or choose typing keys or on-screen keys."));
     }
     this.access.onstatechange = () => this.onState(this.attach());
     return this.attach();
@@ -41,7 +41,7 @@ export class MidiSource {
     const names = [];
     for (const input of this.access?.inputs.values() ?? []) {
       if (input.state === "disconnected") continue;
-      names.push(input.name ?? "a device");
+      names.push(input.name ?? gettext("a device"));
       input.onmidimessage = (event) => {
         const bytes = [...(event.data ?? [])];
         if (bytes[0] < CHANNEL_MESSAGES[0] || bytes[0] >= CHANNEL_MESSAGES[1]) return;
@@ -49,8 +49,8 @@ export class MidiSource {
         this.onInput({ timeStamp: event.timeStamp, bytes: [bytes[0], bytes[1] ?? 0, bytes[2] ?? 0] });
       };
     }
-    if (names.length === 0) return "No MIDI device is plugged in. Plug one in now, or choose another source.";
-    return `${names.join(", ")}: play a note to check it.`;
+    if (names.length === 0) return gettext("No MIDI device is plugged in. Plug one in now, or choose another source.");
+    return interpolate(gettext("%(names)s: play a note to check it."), { names: names.join(", ") }, true);
   }
 
   stop() {
@@ -108,7 +108,7 @@ export class TypingSource {
   async start() {
     document.addEventListener("keydown", this.press);
     document.addEventListener("keyup", this.release);
-    return "Typing keys: press a key of the middle row to check.";
+    return gettext("Typing keys: press a key of the middle row to check.");
   }
 
   /** @param {KeyboardEvent} event */
@@ -153,7 +153,7 @@ export class ScreenSource {
     this.surface.addEventListener("pointerdown", this.press);
     window.addEventListener("pointerup", this.release);
     window.addEventListener("pointercancel", this.release);
-    return "On-screen keys: press one to check.";
+    return gettext("On-screen keys: press one to check.");
   }
 
   /** @param {PointerEvent} event */
@@ -196,7 +196,7 @@ export class RobotSource {
   }
 
   async start() {
-    return "The robot player is ready: it plays when you record.";
+    return gettext("The robot player is ready: it plays when you record.");
   }
 
   /** Fetch a fresh performance; a new seed each time. */
@@ -204,7 +204,7 @@ export class RobotSource {
     const seed = Math.floor(Math.random() * 1e6);
     this.device = this.habits();
     const response = await fetch(`${this.url}?habits=${encodeURIComponent(this.habits())}&seed=${seed}`);
-    if (!response.ok) throw new Error("The robot player does not answer. Reload the page to try again.");
+    if (!response.ok) throw new Error(gettext("The robot player does not answer. Reload the page to try again."));
     this.events = (await response.json()).events;
   }
 

@@ -25,7 +25,7 @@ function start(root) {
   const clock = new Clock(sound.context);
   const cursor = new Cursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
   const player = new Player(sound, data, cursor, (isPlaying) => {
-    hearButton.textContent = isPlaying ? "Stop" : "Hear the part";
+    hearButton.textContent = isPlaying ? gettext("Stop") : gettext("Hear the part");
   });
   const pitches = data.target.map((/** @type {number[]} */ note) => note[2]);
   const name = (/** @type {number} */ pitch) =>
@@ -47,14 +47,22 @@ function start(root) {
     root.dataset.user ?? "",
     (waiting, why) => {
       find("outbox").textContent = waiting
-        ? `${waiting === 1 ? "One take is" : `${waiting} takes are`} kept here, not yet sent: ${why || "sending"}. It will be sent by itself.`
+        ? interpolate(
+            ngettext(
+              "One take is kept here, not yet sent: %(why)s. It will be sent by itself.",
+              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent by themselves.",
+              waiting,
+            ),
+            { n: waiting, why: why || gettext("sending") },
+            true,
+          )
         : "";
     },
     (parcel, html) => {
       if (parcel.url !== root.dataset.upload) return;
       const takes = document.getElementById("takes");
       if (takes) takes.outerHTML = html;
-      say("Take stored.");
+      say(gettext("Take stored."));
     },
   );
 
@@ -77,7 +85,11 @@ function start(root) {
   /** @param {number} pitch @param {number} velocity */
   function showNote(pitch, velocity) {
     if (!recorder.isRecording) {
-      answer.textContent = `${choice.selectedOptions[0].textContent} answers: ${name(pitch)}, ${velocity}`;
+      answer.textContent = interpolate(
+        gettext("%(source)s answers: %(note)s, %(velocity)s"),
+        { source: choice.selectedOptions[0].textContent, note: name(pitch), velocity },
+        true,
+      );
       answer.dataset.answers = "yes";
     }
     const bar = document.createElement("i");
@@ -117,8 +129,8 @@ function start(root) {
       dot.classList.toggle("is-now", k === beat.beat - 1);
       dot.classList.toggle("is-first", k === 0);
     });
-    if (beat.isCountIn) say(`Count-in: ${beat.beat}`);
-    else if (beat.beat === 1) say(`Recording, bar ${beat.bar} of ${data.bars.length}`);
+    if (beat.isCountIn) say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
+    else if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: data.bars.length }, true));
   }
 
   async function record() {
@@ -126,22 +138,22 @@ function start(root) {
     player.stop();
     recordButton.disabled = true;
     try {
-      say("Getting the sounds ready …");
+      say(gettext("Getting the sounds ready …"));
       await sound.open();
       await source?.prepare?.();
       recordedAt = new Date();
       find("warning").textContent = "";
-      say("Count-in");
+      say(gettext("Count-in"));
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
       source?.perform?.(downbeatMs);
     } catch (error) {
       root.classList.remove("is-recording");
-      say(`Could not record: ${error instanceof Error ? error.message : error}`);
+      say(interpolate(gettext("Could not record: %(why)s"), { why: error instanceof Error ? error.message : error }, true));
     } finally {
       recordButton.disabled = false;
-      recordButton.textContent = recorder.isRecording ? "Stop" : "Record";
+      recordButton.textContent = recorder.isRecording ? gettext("Stop") : gettext("Record");
     }
   }
 
@@ -150,18 +162,24 @@ function start(root) {
     if (choice.value === "robot") source?.stop();
     root.classList.remove("is-recording");
     delete root.dataset.downbeatMs;
-    recordButton.textContent = "Record";
+    recordButton.textContent = gettext("Record");
     beats.replaceChildren();
     cursor.hide();
     if (events.length === 0) {
-      say(wasWhole ? "Nothing was heard, so nothing is kept. Check the input and record again." : "Stopped; nothing is kept.");
+      say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
       return;
     }
     const stumbled = recorder.disturbanceMs;
     find("warning").textContent = stumbled
-      ? `The sound of this computer stumbled by ${Math.round(stumbled)} ms while you played, so timing may look worse than it was. Close what is busy and record again.`
+      ? interpolate(
+          gettext(
+            "The sound of this computer stumbled by %(ms)s ms while you played, so timing may look worse than it was. Close what is busy and record again.",
+          ),
+          { ms: Math.round(stumbled) },
+          true,
+        )
       : "";
-    say("Sending the take …");
+    say(gettext("Sending the take …"));
     const id = crypto.randomUUID();
     outbox.add({
       id,
@@ -181,11 +199,11 @@ function start(root) {
 
   async function hear(/** @type {"target" | "take"} */ what) {
     try {
-      say(sound.isReady ? "" : "Getting the sounds ready …");
+      say(sound.isReady ? "" : gettext("Getting the sounds ready …"));
       await player.play({ what, from: 1, to: data.bars.length, rate: 1, loop: false, click: false });
       say("");
     } catch (error) {
-      say(`No sound: ${error instanceof Error ? error.message : error}. Reload the page to try again.`);
+      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true));
     }
   }
 
@@ -218,7 +236,7 @@ function start(root) {
     const button = /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest("[data-hear-take]"));
     if (!button) return;
     const response = await fetch(button.dataset.hearTake ?? "");
-    if (!response.ok) return say("This take cannot be heard now.");
+    if (!response.ok) return say(gettext("This take cannot be heard now."));
     data.take = (await response.json()).take;
     hear("take");
   });
