@@ -62,6 +62,7 @@ class Photographer:
         self.sign_in("maren")
         self.shoot("student-today")
         page.get_by_role("link", name="Open the Stand").first.click()
+        page.wait_for_selector("[data-answer]:has-text('Stand-in')")
         page.evaluate("midiStandIn.send([0x90, 67, 74])")
         self.shoot("stand-keyboard")
         self.page.goto(self.address + "/")
