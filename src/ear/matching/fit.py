@@ -19,6 +19,8 @@ class Lines:
     level: Floats
     spread: float
     """1.4826 x median absolute deviation of the residuals, in quarters."""
+    slope_error: float
+    """Standard error of the slope for that spread; infinite where nothing fixes a slope."""
 
 
 def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
@@ -43,4 +45,7 @@ def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
     for r in range(runs):
         level[r] = np.median((x - slope * b)[run == r])
     spread = 1.4826 * float(np.median(np.abs(x - slope * b - level[run])))
-    return Lines(slope=slope, level=level, spread=spread)
+    apart = b - (np.bincount(run, b, runs) / np.bincount(run, minlength=runs))[run]
+    leverage = float(np.sqrt(np.sum(apart * apart)))
+    error = spread / leverage if leverage > 0 else float("inf")
+    return Lines(slope=slope, level=level, spread=spread, slope_error=error)

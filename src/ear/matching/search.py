@@ -26,7 +26,9 @@ LIKELY_SHARE = 0.9
 LEFT_OVER_SHARE = 0.04
 """Left-over notes, on both sides, that are worth another search."""
 OWN_TEMPO_FROM = 0.02
-"""A tempo within 2 % of the click's is drift, not another tempo."""
+"""A tempo within 2 % of the click's is drift, not another tempo;"""
+OWN_TEMPO_ERRORS = 4.0
+"""neither is one that lies within so many standard errors: a few notes prove no tempo."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -184,7 +186,8 @@ class Matcher:
         if not 0.4 < lines.slope < 2.5:
             return found.path.ratio
         ratio = 1.0 / lines.slope
-        return 1.0 if abs(ratio - 1.0) < OWN_TEMPO_FROM else ratio
+        is_drift = abs(ratio - 1.0) < max(OWN_TEMPO_FROM, OWN_TEMPO_ERRORS * lines.slope_error)
+        return 1.0 if is_drift else ratio
 
     def linked(self, found: Hypothesis) -> LinkedRuns:
         """Linked target notes within runs, with their runs numbered without gaps."""
