@@ -60,6 +60,10 @@ class Database:
         return self.folder / "mariadb"
 
     @property
+    def _log(self) -> Path:
+        return self.data / "mariadbd.log"
+
+    @property
     def socket(self) -> Path:
         # A socket's path has to be short: it does not stand below a deep project folder.
         return Path("/tmp") / f"oido-{os.getuid()}-{self.port}.sock"
@@ -91,7 +95,13 @@ class Database:
             start_new_session=True,
         )  # fmt: skip
         self._wait()
-        self._grant()
+        try:
+            self._grant()
+        except GiveUp as problem:
+            self.stop()
+            raise GiveUp(
+                f"the database does not answer as it should; its log says why: {self._log}\n{problem}"
+            ) from problem
 
     def _make(self) -> None:
         # A folder that was made only halfway is of no use to anybody.
@@ -121,7 +131,7 @@ class Database:
                 return
             time.sleep(0.05)
         self.stop()
-        raise GiveUp(f"the database did not start; its log says why: {self.data / 'mariadbd.log'}")
+        raise GiveUp(f"the database did not start; its log says why: {self._log}")
 
     def _grant(self) -> None:
         sql = (

@@ -3,7 +3,8 @@
 from unittest import TestCase
 
 from ear.assess import assess
-from ear.drawing.page import EarMark, Flag, Overlay, Played, page_view
+from ear.drawing.boxes import EarMark, Flag, Overlay, Played
+from ear.drawing.page import page_view
 from ear.drawing.rows import rows_of
 from ear.drawing.staves import SPACE, staves_of
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap

@@ -4,15 +4,27 @@ One component for all uses: a target alone, a target with a take laid over it, k
 drums. Target notes are outlines, played ones fills whose depth is the velocity.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from ear.drawing.boxes import (
+    Bracket,
+    EarMark,
+    Flag,
+    FlagBox,
+    NoteBox,
+    Overlay,
+    PageRow,
+    PageView,
+    Played,
+    Sign,
+    StaffBox,
+)  # fmt: skip
 from ear.drawing.rows import BarBox, RowBox, rows_of
 from ear.drawing.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, octave_shift, staves_of
-from ear.drawing.strips import DriftStrip, WeightStrip, drift_strip, weight_strip
-from ear.marking.levels import Window
-from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, Take, pitch_name
+from ear.drawing.strips import drift_strip, weight_strip
+from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, pitch_name
 from ear.units import TICKS_PER_QUARTER
 
 MARGIN_TOP = 36.0
@@ -32,165 +44,6 @@ HEAD_HALF = 5.6
 NOTE_GAP = 2.0
 """Left open between one note's bar and the next."""
 STAFF_HEIGHT = (LINES - 1) * SPACE
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Played:
-    """A row of the match as the page needs it; as in the measured JSON's `pairs`."""
-
-    target: int | None
-    take: int | None
-    outcome: str
-    deviation_ms: float | None = None
-    near: int | None = None
-    is_abandoned: bool = False
-
-    @classmethod
-    def from_json(cls, row: Mapping[str, Any]) -> "Played":
-        return cls(
-            target=row["target"],
-            take=row["take"],
-            outcome=row["outcome"],
-            deviation_ms=row["deviation_ms"],
-            near=row.get("near"),
-            is_abandoned=row.get("restart", False),
-        )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Overlay:
-    """A measured take to lay over the target.
-
-    `forgiven_ms` is taken off every deviation before it is judged against the window, as the
-    mark does; `tempo_ratio` is the player's.
-    """
-
-    take: Take
-    rows: Sequence[Played]
-    window: Window
-    forgiven_ms: float = 0.0
-    tempo_ratio: float = 1.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class EarMark:
-    """An ear note to bracket in the music: its letter, and the target notes it is about."""
-
-    letter: str
-    tone: str
-    """`early`, `late`, `wrong` or `plain`."""
-    targets: Sequence[int] = ()
-    first_bar: int | None = None
-    last_bar: int | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Flag:
-    """A teacher's remark pinned to a place."""
-
-    number: int
-    tick: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sign:
-    """A music symbol at a place, by the name of its glyph."""
-
-    glyph: str
-    x: float
-    y: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NoteBox:
-    """A note to draw. Keyboard: a bar from x, `width` wide; drums: a head at x."""
-
-    id: str
-    x: float
-    y: float
-    width: float
-    height: float
-    head: str | None
-    state: str
-    depth: float
-    """0 to 1, from the velocity: how dark a fill is."""
-    accidental: Sign | None
-    ledgers: tuple[float, ...]
-    join: tuple[float, float] | None = None
-    """For a wrong key: where it should have been."""
-    words: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StaffBox:
-    y: float
-    lines: tuple[float, ...]
-    clef: Sign
-    key: tuple[Sign, ...]
-    octave: str
-    """`8va` or `8vb` where the row is written an octave nearer, else empty."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Bracket:
-    letter: str
-    tone: str
-    x: float
-    width: float
-    y: float
-    opens: bool
-    closes: bool
-
-    @property
-    def middle(self) -> float:
-        return self.x + self.width / 2
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FlagBox:
-    number: int
-    x: float
-    y: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PageRow:
-    box: RowBox
-    top: float
-    bottom: float
-    staves: tuple[StaffBox, ...]
-    meters: tuple[Sign, ...]
-    targets: tuple[NoteBox, ...]
-    takes: tuple[NoteBox, ...]
-    brackets: tuple[Bracket, ...]
-    flags: tuple[FlagBox, ...]
-    drift: DriftStrip | None
-    weight: WeightStrip | None
-
-    @property
-    def height(self) -> float:
-        return self.bottom - self.top
-
-    @property
-    def bars(self) -> tuple[BarBox, ...]:
-        return self.box.bars
-
-    @property
-    def staff_top(self) -> float:
-        return self.staves[0].lines[0]
-
-    @property
-    def staff_bottom(self) -> float:
-        return self.staves[-1].lines[-1]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PageView:
-    width: float
-    height: float
-    staff_left: float
-    rows: tuple[PageRow, ...]
-    kind: Kind
 
 
 @dataclass(slots=True, kw_only=True)

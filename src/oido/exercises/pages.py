@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from ear.drawing.page import PageView, page_view
+from ear.drawing.boxes import PageView
+from ear.drawing.page import page_view
 from ear.notes import Part, Take
 
 PAGE_WIDTH = 860.0

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ear.drawing.page import EarMark, Flag, Overlay, PageView, Played, page_view
+from ear.drawing.boxes import EarMark, Flag, Overlay, PageView, Played
+from ear.drawing.page import page_view
 from ear.marking.levels import Window
 from ear.notes import Part
 from oido.exercises.pages import PAGE_WIDTH

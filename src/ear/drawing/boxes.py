@@ -1,0 +1,169 @@
+"""What is drawn, as values: what goes in (a measured take, ear notes, remarks) and what comes out."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ear.drawing.rows import BarBox, RowBox
+from ear.drawing.strips import DriftStrip, WeightStrip
+from ear.marking.levels import Window
+from ear.notes import Kind, Take
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Played:
+    """A row of the match as the page needs it; as in the measured JSON's `pairs`."""
+
+    target: int | None
+    take: int | None
+    outcome: str
+    deviation_ms: float | None = None
+    near: int | None = None
+    is_abandoned: bool = False
+
+    @classmethod
+    def from_json(cls, row: Mapping[str, Any]) -> "Played":
+        return cls(
+            target=row["target"],
+            take=row["take"],
+            outcome=row["outcome"],
+            deviation_ms=row["deviation_ms"],
+            near=row.get("near"),
+            is_abandoned=row.get("restart", False),
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overlay:
+    """A measured take to lay over the target.
+
+    `forgiven_ms` is taken off every deviation before it is judged against the window, as the
+    mark does; `tempo_ratio` is the player's.
+    """
+
+    take: Take
+    rows: Sequence[Played]
+    window: Window
+    forgiven_ms: float = 0.0
+    tempo_ratio: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarMark:
+    """An ear note to bracket in the music: its letter, and the target notes it is about."""
+
+    letter: str
+    tone: str
+    """`early`, `late`, `wrong` or `plain`."""
+    targets: Sequence[int] = ()
+    first_bar: int | None = None
+    last_bar: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag:
+    """A teacher's remark pinned to a place."""
+
+    number: int
+    tick: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sign:
+    """A music symbol at a place, by the name of its glyph."""
+
+    glyph: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteBox:
+    """A note to draw. Keyboard: a bar from x, `width` wide; drums: a head at x."""
+
+    id: str
+    x: float
+    y: float
+    width: float
+    height: float
+    head: str | None
+    state: str
+    depth: float
+    """0 to 1, from the velocity: how dark a fill is."""
+    accidental: Sign | None
+    ledgers: tuple[float, ...]
+    join: tuple[float, float] | None = None
+    """For a wrong key: where it should have been."""
+    words: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StaffBox:
+    y: float
+    lines: tuple[float, ...]
+    clef: Sign
+    key: tuple[Sign, ...]
+    octave: str
+    """`8va` or `8vb` where the row is written an octave nearer, else empty."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bracket:
+    letter: str
+    tone: str
+    x: float
+    width: float
+    y: float
+    opens: bool
+    closes: bool
+
+    @property
+    def middle(self) -> float:
+        return self.x + self.width / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FlagBox:
+    number: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PageRow:
+    box: RowBox
+    top: float
+    bottom: float
+    staves: tuple[StaffBox, ...]
+    meters: tuple[Sign, ...]
+    targets: tuple[NoteBox, ...]
+    takes: tuple[NoteBox, ...]
+    brackets: tuple[Bracket, ...]
+    flags: tuple[FlagBox, ...]
+    drift: DriftStrip | None
+    weight: WeightStrip | None
+
+    @property
+    def height(self) -> float:
+        return self.bottom - self.top
+
+    @property
+    def bars(self) -> tuple[BarBox, ...]:
+        return self.box.bars
+
+    @property
+    def staff_top(self) -> float:
+        return self.staves[0].lines[0]
+
+    @property
+    def staff_bottom(self) -> float:
+        return self.staves[-1].lines[-1]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PageView:
+    width: float
+    height: float
+    staff_left: float
+    rows: tuple[PageRow, ...]
+    kind: Kind

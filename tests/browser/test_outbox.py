@@ -1,0 +1,72 @@
+"""A take is kept in the browser until the server has it: once, whole."""
+
+from playwright.sync_api import Route, expect
+
+from oido.takes.models import Take
+from tests.browser.base import BrowserTest
+from tests.ear.parts import beat
+from tests.oido import factories
+
+TAKES = "**/stand/*/takes/"
+
+
+class OutboxTest(BrowserTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.student = factories.student()
+        teacher = factories.teacher()
+        school_class = factories.school_class(teachers=[teacher], students=[self.student])
+        self.given = factories.assignment(factories.exercise(teacher, beat(bars=1, bpm=200)), school_class)
+        self.sign_in(self.student.username)
+        self.visit(f"/stand/{self.given.pk}/")
+
+    def record(self) -> None:
+        page = self.page
+        page.get_by_label("Play on").select_option("typing")
+        page.get_by_label("Play on").blur()
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-state]")).to_contain_text("Recording")
+        page.keyboard.press("j")
+
+    def test_with_the_network_away_it_waits_here_and_is_sent_by_itself(self) -> None:
+        page = self.page
+        page.route(TAKES, lambda route: route.abort())
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("One take is kept here, not yet sent")
+        self.assertFalse(Take.objects.exists())
+        self.troubles.clear()  # the browser calls the refused request an error
+        page.unroute(TAKES)
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        expect(page.locator("[data-outbox]")).to_be_empty()
+        self.troubles.clear()
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_an_answer_that_got_lost_does_not_make_a_second_take(self) -> None:
+        page, sent = self.page, []
+
+        def lose_the_first_answer(route: Route) -> None:
+            response = route.fetch()
+            sent.append(response.status)
+            if len(sent) == 1:
+                route.abort()
+            else:
+                route.fulfill(response=response)
+
+        page.route(TAKES, lose_the_first_answer)
+        self.record()
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        self.troubles.clear()
+        self.assertEqual(sent, [201, 201])
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_it_is_still_here_after_a_reload(self) -> None:
+        page = self.page
+        page.route(TAKES, lambda route: route.abort())
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("kept here")
+        page.unroute(TAKES)
+        self.visit("/")
+        self.visit(f"/stand/{self.given.pk}/")
+        expect(page.locator("#takes th[scope=row]")).to_have_count(1)
+        self.troubles.clear()
+        self.assertEqual(Take.objects.count(), 1)

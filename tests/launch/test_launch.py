@@ -1,0 +1,78 @@
+"""The launcher: what is in the way is said in one line."""
+
+import io
+import socket
+import tempfile
+from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
+from unittest import TestCase
+from unittest.mock import patch
+
+from launch import commands, install
+from launch.database import Database, free_port, is_port_taken
+from launch.places import digest, is_done, mark_done
+from launch.say import GiveUp
+
+
+class CommandsTest(TestCase):
+    def run_main(self, *arguments: str) -> tuple[int, str]:
+        err = io.StringIO()
+        with redirect_stderr(err), redirect_stdout(io.StringIO()):
+            code = commands.main(list(arguments))
+        return code, err.getvalue()
+
+    def test_a_busy_port_is_named_with_the_way_out(self) -> None:
+        with socket.socket() as other:
+            other.bind(("127.0.0.1", 0))
+            other.listen()
+            port = other.getsockname()[1]
+            self.assertTrue(is_port_taken(port))
+            with patch.dict("os.environ", {"OIDO_PORT": str(port)}):
+                code, said = self.run_main("start")
+        self.assertEqual(code, 1)
+        self.assertEqual(said.count("\n"), 1)
+        self.assertIn(f"port {port} is taken", said)
+        self.assertIn(f"OIDO_PORT={port + 1}", said)
+
+    def test_a_port_that_is_no_number(self) -> None:
+        with patch.dict("os.environ", {"OIDO_PORT": "eighty"}):
+            self.assertIn("OIDO_PORT", self.run_main("start")[1])
+
+    def test_unknown_commands_and_help(self) -> None:
+        code, said = self.run_main("sing")
+        self.assertEqual(code, 2)
+        self.assertIn("'sing'", said)
+        self.assertEqual(self.run_main("help")[0], 0)
+
+
+class InstallTest(TestCase):
+    def test_missing_packages_without_apt_are_named(self) -> None:
+        with patch("shutil.which", return_value=None), self.assertRaises(GiveUp) as caught:
+            install.debian_packages({"a-package": "/nowhere/a-file"})
+        self.assertIn("apt-get install a-package", str(caught.exception))
+
+    def test_a_failing_step_says_its_last_lines(self) -> None:
+        with self.assertRaises(GiveUp) as caught:
+            install.run(["sh", "-c", "echo the reason; exit 3"], log="test-failing")
+        self.assertIn("the reason", str(caught.exception))
+
+    def test_stamps_tell_a_change(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file, stamp = Path(folder) / "lock", Path(folder) / "deep" / "stamp"
+            file.write_text("one")
+            mark_done(stamp, digest(file))
+            self.assertTrue(is_done(stamp, digest(file)))
+            file.write_text("two")
+            self.assertFalse(is_done(stamp, digest(file)))
+
+
+class DatabaseTest(TestCase):
+    def test_a_database_that_cannot_start_points_to_its_log(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            database = Database(folder=Path(folder), port=free_port())
+            (database.data / "mysql").mkdir(parents=True)
+            (database.data / "ibdata1").write_bytes(b"no tablespace")
+            with self.assertRaises(GiveUp) as caught:
+                database.start()
+            self.assertIn("mariadbd.log", str(caught.exception))
+            self.assertIsNotNone(database.process and database.process.poll())

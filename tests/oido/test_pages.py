@@ -1,0 +1,111 @@
+"""What pages say of takes: states of bars, the class picture, who sees what at home."""
+
+from dataclasses import replace
+from unittest.mock import patch
+
+from django.test import SimpleTestCase, TestCase, override_settings
+
+from ear.assess import assess
+from ear.notes import Take
+from ear.players.robot import Habits, play
+from ear.report_json import assessment_to_json
+from oido.config.env import BadEnvironment, read_environment
+from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
+from oido.marking.class_picture import class_picture
+from oido.marking.services import hand_in, release
+from oido.takes.bars import bar_states
+from tests.ear.parts import melody
+from tests.oido import factories
+
+
+class BarStatesTest(SimpleTestCase):
+    def states(self, take: Take) -> list[str]:
+        part = melody(bars=4)
+        return [bar.state for bar in bar_states(part, assessment_to_json(assess(part, take)))]
+
+    def test_each_bar_says_what_went_wrong_in_it(self) -> None:
+        clean = play(melody(bars=4), Habits(spread_ms=2), seed=1)
+        notes = list(clean.notes)
+        self.assertEqual(self.states(clean), ["well"] * 4)
+        moved = [replace(n, onset_s=n.onset_s + (0.07 if 4 <= k < 8 else 0)) for k, n in enumerate(notes)]
+        self.assertEqual(self.states(Take.of(moved)), ["well", "late", "well", "well"])
+        wrong = [replace(n, pitch=n.pitch + 1) if k == 9 else n for k, n in enumerate(notes)]
+        self.assertEqual(self.states(Take.of(wrong)), ["well", "well", "wrong", "well"])
+        self.assertEqual(self.states(Take.of(notes[:12])), ["well", "well", "well", "missed"])
+
+
+class HomesTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher = factories.teacher()
+        cls.students = [factories.student() for _ in range(3)]
+        school_class = factories.school_class(teachers=[cls.teacher], students=cls.students)
+        cls.given = factories.assignment(factories.exercise(cls.teacher), school_class)
+        for student, habits in zip(
+            cls.students[:2], (Habits(spread_ms=4), Habits(stop_after_bar=6)), strict=True
+        ):
+            hand_in(student, factories.take(student, cls.given, habits=habits))
+
+    def test_the_class_picture_shows_students_by_bars(self) -> None:
+        picture = class_picture(self.given)
+        self.assertEqual(picture.bar_numbers, tuple(range(1, 9)))
+        self.assertEqual(sorted(sum(b.shade for b in row.bars) for row in picture.rows), [0, 6])
+        self.assertEqual([bar for bar, _ in picture.worst], [7, 8])
+
+    def test_the_teacher_sees_what_waits(self) -> None:
+        self.client.force_login(self.teacher)
+        self.assertContains(self.client.get("/"), "2 takes wait for you.")
+        take = self.given.takes.first()
+        release(self.teacher, take)
+        self.assertContains(self.client.get("/"), "One take waits for you.")
+        self.assertContains(self.client.get("/marking/"), "One take waits.")
+
+    def test_the_student_sees_what_is_due_and_what_came_back(self) -> None:
+        self.client.force_login(self.students[2])
+        self.assertContains(self.client.get("/"), "One exercise is due.")
+        self.client.force_login(self.students[0])
+        self.assertContains(self.client.get("/"), "Nothing is due.")
+        self.assertContains(self.client.get("/"), "with your teacher")
+        release(self.teacher, self.students[0].takes.get())
+        self.assertContains(self.client.get("/"), "Concert-ready")
+
+    def test_empty_pages_say_what_to_do(self) -> None:
+        self.client.force_login(factories.teacher())
+        for path, said in (
+            ("/", "Takes appear here as they are handed in."),
+            ("/marking/", "Nothing waits for marking."),
+            ("/classes/", "You teach no class yet."),
+        ):
+            self.assertContains(self.client.get(path), said)
+        self.client.force_login(factories.student())
+        self.assertContains(self.client.get("/"), "What your teacher gives you will stand here.")
+
+    def test_everything_comes_from_here(self) -> None:
+        self.client.force_login(self.teacher)
+        response = self.client.get(f"/exercises/{self.given.exercise_id}/")
+        self.assertNotIn(
+            "//", response.content.decode().replace("https://", "//").replace("<!--", "").split("<body")[0]
+        )
+        policy = response.headers["Content-Security-Policy"]
+        self.assertIn("default-src 'none'", policy)
+        self.assertNotIn("unsafe-inline", policy)
+
+    @override_settings(IS_DEMO=True)
+    def test_a_demo_school_tells_its_accounts(self) -> None:
+        self.assertContains(self.client.get("/sign-in/"), "harbour-lights")
+
+
+class DemoMusicTest(SimpleTestCase):
+    def test_pieces_fill_whole_bars_and_are_played_well_by_a_good_robot(self) -> None:
+        for piece in (*KEYBOARD_PIECES, *DRUM_PIECES):
+            with self.subTest(piece.title):
+                self.assertEqual(len(piece.part.bars), 4 if piece.title == "Steps to the Loft" else 8)
+                found = assess(piece.part, play(piece.part, Habits(spread_ms=5, velocity_spread=2), seed=1))
+                self.assertGreater(found.mark.score, 97)
+
+
+class EnvironmentTest(SimpleTestCase):
+    def test_wrong_variables_are_refused_by_name(self) -> None:
+        for name, value in (("OIDO_DEBUG", "maybe"), ("OIDO_DB_PORT", "here"), ("OIDO_SECRET_KEY", "")):
+            with patch.dict("os.environ", {name: value}), self.assertRaisesMessage(BadEnvironment, name):
+                read_environment()
