@@ -151,6 +151,8 @@ class KeyboardOnlyTest(BrowserTest):
         page.get_by_label("Play on").focus()
         page.get_by_label("Play on").select_option("typing")
         page.get_by_label("Play on").blur()
+        expect(page.locator("[data-pitch]").first).to_be_visible()
+        expect(page.locator("[data-answer]")).to_contain_text("Typing keys")
         page.keyboard.press("j")
         expect(page.locator("[data-answer]")).to_contain_text("answers: hat, 80")
         page.keyboard.press("Space")

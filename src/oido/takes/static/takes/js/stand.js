@@ -113,11 +113,12 @@ function start(root) {
       robot: () => new RobotSource(root.dataset.robot ?? "", () => find("robot-habits").value, receive),
     }[/** @type {"midi" | "typing" | "screen" | "robot"} */ (choice.value)]();
     instrument.hidden = !["typing", "screen"].includes(choice.value);
-    try {
-      answer.textContent = await source.start();
-    } catch (error) {
-      answer.textContent = error instanceof Error ? error.message : String(error);
-    }
+    const chosen = source;
+    const words = await chosen
+      .start()
+      .catch((/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error)));
+    // Another source may have been chosen, or may have answered, while this one was getting ready.
+    if (source === chosen && answer.dataset.answers === "no") answer.textContent = words;
   }
 
   /** @param {Beat} beat */
@@ -243,7 +244,9 @@ function start(root) {
 
   const kept = localStorage.getItem(SOURCE_KEY);
   if (kept && [...choice.options].some((/** @type {HTMLOptionElement} */ option) => option.value === kept)) choice.value = kept;
-  (isDrums ? drawPads(instrument, data.pads, layout) : drawKeyboard(instrument, pitches, layout, name)).then(chooseSource);
+  chooseSource();
+  if (isDrums) drawPads(instrument, data.pads, layout);
+  else drawKeyboard(instrument, pitches, layout, name);
 }
 
 /** @param {{pitch: number}[]} pads @param {number[]} pitches */
