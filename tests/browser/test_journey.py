@@ -4,15 +4,15 @@ import re
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from ear.formats.events import events_from_take
 from ear.formats.smf import write_part
-from ear.notes import Kind, Part
+from ear.notes import Part
 from ear.players.robot import Habits, play
 from oido.takes.models import Take
 from tests.browser.base import BrowserTest
-from tests.ear.parts import beat, two_hands
+from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories
 
 PERFORM = """
@@ -137,45 +137,98 @@ class JourneyTest(BrowserTest):
 
 
 class KeyboardOnlyTest(BrowserTest):
-    """The student's way with the keyboard alone, on typing keys."""
+    """The whole way with the keyboard alone: controls are reached by focus and pressed by keys."""
 
-    def test_record_on_typing_keys_and_hand_in(self) -> None:
-        teacher, student = factories.teacher(), factories.student()
-        school_class = factories.school_class(teachers=[teacher], students=[student])
-        part = beat(bars=1, bpm=160)
-        factories.assignment(factories.exercise(teacher, part), school_class)
+    def setUp(self) -> None:
+        super().setUp()
+        self.teacher, self.student = factories.teacher(), factories.student()
+        self.school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+
+    def press(self, role: str, name: str, key: str = "Enter", *, page: Page | None = None) -> None:
+        control = (page or self.page).get_by_role(role, name=name).first
+        control.focus()
+        expect(control).to_be_focused()
+        (page or self.page).keyboard.press(key)
+
+    def type_in(self, label: str, text: str) -> None:
+        self.page.get_by_label(label, exact=True).focus()
+        self.page.keyboard.press("Control+A")
+        self.page.keyboard.type(text)
+
+    def test_drums(self) -> None:
+        self.go_the_way(beat(bars=1, bpm=160), kind="Drums", keys="jfjk", said="answers: hat, 80")
+
+    def test_keyboard(self) -> None:
+        self.go_the_way(melody(bars=1, bpm=160), kind="Keyboard", keys="asdf", said="answers: C4, 80")
+
+    def go_the_way(self, part: Part, *, kind: str, keys: str, said: str) -> None:
         page = self.page
-        self.sign_in(student.username)
-        page.get_by_role("link", name="Open the Stand").focus()
-        page.keyboard.press("Enter")
+        self.sign_in(self.teacher.username)
+        self.press("link", "Exercises")
+        self.press("link", "New exercise")
+        self.type_in("Title", "Sea Gate")
+        self.press("radio", kind, "Space")
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "part.mid"
+            file.write_bytes(write_part(part))
+            page.get_by_label("Target part").set_input_files(file)
+            self.press("button", "Make the exercise")
+            # The browser reads the file only now: keep it until the page is there.
+            expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
+        page.get_by_role("heading", name="Sea Gate").click()
+        page.keyboard.press("Space")
+        expect(page.locator("[data-player]")).to_have_attribute("data-playing", "yes")
+        page.keyboard.press("Space")
+        self.press("button", "Give to class")
+        expect(page.locator("#given")).to_contain_text("0 of 1 handed in")
+
+        student = self.new_page()
+        self.sign_in(self.student.username, student)
+        self.record_and_hand_in(student, keys=keys, said=said)
+
+        self.press("link", "Marking")
+        self.press("link", "Open the first")
+        self.press("link", "Change Flow")
+        self.type_in("Score", "55")
+        self.type_in("Why", "Stopped to breathe")
+        self.press("button", "Keep")
+        expect(page.locator("#mark")).to_contain_text(CHANGED)
+        page.get_by_role("textbox", name="Remark").focus()
+        page.keyboard.type("Look ahead here.")
+        self.type_in("Bar", "1")
+        self.press("button", "Pin")
+        expect(page.locator("#remarks blockquote")).to_contain_text("Look ahead here.")
+        self.press("button", "Release and next")
+        expect(page.locator("body")).to_contain_text("Nothing waits for marking")
+        self.press("link", "Look at take 1", page=student)
+        expect(student.locator("#remarks")).to_contain_text("Look ahead here.")
+
+    def record_and_hand_in(self, page: Page, *, keys: str, said: str) -> None:
+        """On typing keys; Space hears and stops, Enter records."""
+        self.press("link", "Open the Stand", page=page)
         page.get_by_label("Play on").focus()
         page.get_by_label("Play on").select_option("typing")
         page.get_by_label("Play on").blur()
         expect(page.locator("[data-pitch]").first).to_be_visible()
         expect(page.locator("[data-answer]")).to_contain_text("Typing keys")
-        page.keyboard.press("j")
-        expect(page.locator("[data-answer]")).to_contain_text("answers: hat, 80")
+        page.keyboard.press(keys[0])
+        expect(page.locator("[data-answer]")).to_contain_text(said)
         page.keyboard.press("Space")
         expect(page.locator("[data-hear-part]")).to_have_text("Stop")
         page.keyboard.press("Space")
         page.keyboard.press("Enter")
         expect(page.locator("[data-state]")).to_contain_text("Recording")
-        for key in "jfjk":
+        for key in keys:
             page.keyboard.press(key)
         expect(page.locator("[data-state]")).to_have_text("Take stored.")
         self.assertEqual(Take.objects.get().source, "typing")
-        hand_in = page.get_by_role("button", name="Hand in take 1")
-        hand_in.focus()
-        page.keyboard.press("Enter")
+        self.press("button", "Hand in take 1", page=page)
         expect(page.get_by_text("Take 1 is handed in.")).to_be_visible()
         self.assertTrue(Take.objects.get().is_handed_in)
-        self.assertEqual(Take.objects.get().part.read().kind, Kind.DRUMS)
 
     def test_space_in_the_count_in_keeps_nothing(self) -> None:
-        teacher, student = factories.teacher(), factories.student()
-        school_class = factories.school_class(teachers=[teacher], students=[student])
-        given = factories.assignment(factories.exercise(teacher), school_class)
-        self.sign_in(student.username)
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        self.sign_in(self.student.username)
         self.visit(f"/stand/{given.pk}/")
         self.page.wait_for_selector("[data-answer]:has-text('Stand-in')")
         self.page.keyboard.press("Enter")
