@@ -3,6 +3,7 @@
 import statistics
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ear.assess import assess
 from ear.matching.match import match
@@ -41,10 +42,12 @@ def report() -> Iterator[str]:
         take = play(part, HABITS, seed=1)
         matching, whole = [], []
         for _ in range(TIMES):
+            # Values of their own each time: what they remember of themselves counts, too.
+            part, take = replace(part), replace(take)
             started = time.perf_counter()
             match(part, take)
             between = time.perf_counter()
-            assess(part, take)
+            assess(replace(part), replace(take))
             whole.append(time.perf_counter() - between)
             matching.append(between - started)
         best, middle = 1000 * min(whole), 1000 * statistics.median(whole)

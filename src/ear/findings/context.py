@@ -10,6 +10,7 @@ from ear.findings.finding import Finding, Sentence
 from ear.marking.marks import Mark, credit
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match, Outcome, Pair
+from ear.measuring.figures import Ints
 from ear.measuring.measures import Measures
 from ear.notes import Bar, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -31,8 +32,12 @@ class Context:
     @cached_property
     def rows(self) -> list[tuple[Pair, float]]:
         """Linked rows with their steady deviation (bias off), in order of target."""
-        linked = [p for p in self.match.pairs if p.target is not None and p.take is not None]
-        return list(zip(linked, self.measures.timing.steady_ms.tolist(), strict=True))
+        return list(zip(self.match.links, self.measures.timing.steady_ms.tolist(), strict=True))
+
+    @cached_property
+    def linked(self) -> Ints:
+        """Target notes of `rows`."""
+        return np.array([p.target for p, _ in self.rows], dtype=np.int64)
 
     def bar_of(self, target: int) -> int:
         return int(self.part.bar_of_note[target])

@@ -9,8 +9,9 @@ from ear.findings.finding import Finding
 from ear.marking.marks import SLIP_COSTS, TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import SlipKind
-from ear.measuring.figures import robust_spread
+from ear.measuring.figures import robust_by_group
 from ear.measuring.measures import PlaceProfile
+from ear.units import PITCH_MAX
 
 TIMING, FLOW = CriterionName.TIMING, CriterionName.FLOW
 LEAD_FROM_MS = 20.0
@@ -173,28 +174,34 @@ def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
 def places(c: Context) -> Iterator[Finding]:
     """A place in the bar, for drums together with its lane, that always comes early or late."""
     told = {f.place for f in lanes(c)}
-    groups: dict[tuple[int, str | None], list[int]] = {}
-    for k, (pair, _) in enumerate(c.rows):
-        assert pair.target is not None
-        bar = c.bar_holding(pair.target)
-        tick = c.part.notes[pair.target].onset_tick - bar.start_tick
-        lane = c.kit.lane(c.part.notes[pair.target].pitch).name if c.part.kind == "drums" else None
-        if lane is None or lane not in told:
-            groups.setdefault((tick, lane), []).append(k)
+    if not c.rows:
+        return
     steady = c.measures.timing.steady_ms
+    tick = c.part.ticks_into_bar[c.linked]
+    is_drums = c.part.kind == "drums"
+    lane = c.kit.folds[c.part.pitches[c.linked]] if is_drums else np.zeros_like(tick)
+    place = tick * (PITCH_MAX + 1) + lane
+    groups = robust_by_group(place, steady)
     found: list[tuple[float, int, str | None, list[int]]] = []
-    for (tick, lane), at in groups.items():
-        if len(at) < PLACE_LEAST_NOTES:
+    for number, count, median, spread in zip(
+        groups.group.tolist(),
+        groups.count.tolist(),
+        groups.median.tolist(),
+        groups.spread.tolist(),
+        strict=True,
+    ):
+        if not _stands_apart(median, spread, count):
             continue
-        values = steady[at]
-        median = float(np.median(values))
-        spread = robust_spread(values)
-        if _stands_apart(median, spread, len(at)):
-            found.append((median, tick, lane, at))
-    for median, tick, lane, at in sorted(found, key=lambda row: -abs(row[0]))[:2]:
+        name = c.kit.lane(number % (PITCH_MAX + 1)).name if is_drums else None
+        if name is None or name not in told:
+            at = np.nonzero(place == number)[0].tolist()
+            found.append((median, number // (PITCH_MAX + 1), name, at))
+    for median, place_tick, place_lane, at in sorted(found, key=lambda row: -abs(row[0]))[:2]:
         bar = c.bar_holding(c.rows[at[0]][0].target or 0)
         early = median < 0
-        what = f"the {lane} on {c.place_name(tick, bar)}" if lane else c.place_name(tick, bar)
+        what = c.place_name(place_tick, bar)
+        if place_lane:
+            what = f"the {place_lane} on {what}"
         yield c.finding(
             "place_early" if early else "place_late",
             size=median, unit="ms", criterion=TIMING, cost=c.timing_cost(steady[at]),

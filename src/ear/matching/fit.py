@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ear.matching.path import Floats, Ints
+from ear.matching.grid import Floats, Ints
 
 ROUNDS = 12
 SCALE_LEAST = 0.004

@@ -7,17 +7,17 @@ from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
 from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
 from ear.matching.search import Hypothesis, Matcher
 
+TARGET_OUTCOMES = (Outcome.MISSED, Outcome.WRONG_PITCH, Outcome.MATCHED)
+
 
 def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> tuple[Pair, ...]:
     """One row for each target note, in order, then one for each take note left."""
     links = found.links
-    rows = []
-    for i, (take, is_wrong) in enumerate(zip(links.take_of.tolist(), links.is_wrong.tolist(), strict=True)):
-        if take == ABSENT:
-            rows.append(Pair(target=i, take=None, outcome=Outcome.MISSED))
-        else:
-            outcome = Outcome.WRONG_PITCH if is_wrong else Outcome.MATCHED
-            rows.append(Pair(target=i, take=take, outcome=outcome))
+    outcomes = np.where(links.take_of == ABSENT, 0, np.where(links.is_wrong, 1, 2))
+    rows = [
+        Pair(i, None if take == ABSENT else take, TARGET_OUTCOMES[outcome])
+        for i, (take, outcome) in enumerate(zip(links.take_of.tolist(), outcomes.tolist(), strict=True))
+    ]
     return (*rows, *_left_over(matcher, found, slips))
 
 
@@ -30,8 +30,8 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
     grazes = is_graze(
         take,
         take_s=take_s,
-        length_s=np.array([n.length_s for n in matcher.take.notes]),
-        velocity=np.array([n.velocity for n in matcher.take.notes]),
+        length_s=matcher.take.lengths_s,
+        velocity=matcher.take.velocities,
         links=links,
     )
     before = previous_of_pitch(take, usable=linked)

@@ -27,7 +27,9 @@ class SlipKind(StrEnum):
 
 
 class Pair(NamedTuple):
-    """A row. There is one for every note, so it is a tuple: those are made quickly. `target` and `take` number the notes of part and take, None where there is none.
+    """A row. There is one for every note, so it is a tuple: those are made quickly.
+
+    `target` and `take` number the notes of part and take, None where there is none.
 
     `near` is the target note beside which a double or a graze stands; `is_graze` marks a
     light, short extra beside another note, `is_abandoned` one of a try that was broken off.
@@ -80,3 +82,8 @@ class Match:
     """Semitones by which the whole take stands above the target."""
     is_foreign: bool
     """The take is of something else: nothing is linked."""
+
+    @property
+    def links(self) -> list[Pair]:
+        """The rows that link a target note with a take note, in order of target."""
+        return [p for p in self.pairs if p.target is not None and p.take is not None]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.matching.path import REACH_S, Floats, Ints, Onsets
+from ear.matching.grid import REACH_S, Floats, Ints, Onsets
 
 WRONG_REACH_S = 0.12
 """How far from its place a wrong key still counts as played for a note."""
@@ -92,18 +92,18 @@ def weakness(velocity: Ints) -> Floats:
 def _link_same_pitch(
     links: Links, target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floats, expected_s: Floats
 ) -> None:
-    found_target: list[Ints] = []
-    found_take: list[Ints] = []
-    for pitch in np.unique(target.pitch):
-        wanted = np.nonzero((target.pitch == pitch) & (links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
-        there = np.nonzero((take.pitch == pitch) & (links.target_of == ABSENT))[0]
-        if len(wanted) and len(there):
-            i, j = _within(expected_s[wanted], take_s[there], REACH_S)
-            found_target.append(wanted[i])
-            found_take.append(there[j])
-    if found_target:
-        i, j = np.concatenate(found_target), np.concatenate(found_take)
-        _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]) + weakness_s[j])
+    wanted = np.nonzero((links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
+    there = np.nonzero(links.target_of == ABSENT)[0]
+    if not len(wanted) or not len(there):
+        return
+    # One line for all pitches: each pitch's times lie a take's length and more from the next's.
+    apart = 1.0 + 2.0 * max(float(np.abs(take_s[there]).max()), float(np.abs(expected_s[wanted]).max()))
+    places = target.pitch[wanted] * apart + expected_s[wanted]
+    times = take.pitch[there] * apart + take_s[there]
+    in_order = np.argsort(times, kind="stable")
+    i, j = _within(places, times[in_order], REACH_S)
+    i, j = wanted[i], there[in_order[j]]
+    _link_nearest(links, i, j, np.abs(take_s[j] - expected_s[i]) + weakness_s[j])
 
 
 def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats) -> None:
@@ -132,9 +132,14 @@ def _within(places: Floats, times: Floats, reach: float) -> tuple[Ints, Ints]:
 
 
 def _link_nearest(links: Links, i: Ints, j: Ints, cost: Floats) -> None:
-    """Link candidates in order of cost; ties by target, then take."""
-    for k in np.lexsort((j, i, cost)).tolist():
-        target, take = int(i[k]), int(j[k])
+    """Link candidates in order of cost; ties by target, then take. Their notes have no link yet."""
+    rivals = (np.bincount(i, minlength=1)[i] > 1) | (np.bincount(j, minlength=1)[j] > 1)
+    alone_i, alone_j = i[~rivals], j[~rivals]
+    links.take_of[alone_i] = alone_j
+    links.target_of[alone_j] = alone_i
+    i, j, cost = i[rivals], j[rivals], cost[rivals]
+    order = np.lexsort((j, i, cost))
+    for target, take in zip(i[order].tolist(), j[order].tolist(), strict=True):
         if links.take_of[target] == ABSENT and links.target_of[take] == ABSENT:
             links.link(target, take)
 

@@ -33,21 +33,10 @@ from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Scores
+from ear.matching.straight import NOTHING, creep_scores, no_jump_pays
 
-BIN_S = 0.02
-"""Grid of shifts: finer than the reward's bump, coarse enough to be quick."""
-REACH_S = 0.14
-"""A note rewards no shift from here on: beyond it, listeners hear another place in the bar."""
-ANY_PITCH_REWARD = 0.25
-"""A wrong key in the right place is still evidence of the place."""
-JUMP_COST = 2.6
-"""Notes that a jump must gain: two could be chance, three in a row are not."""
-BAR_START_DISCOUNT = 0.6
-"""People go back to, and jump to, the start of a bar: such a jump needs less evidence."""
 CREEP_COST = 0.08
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
@@ -57,7 +46,9 @@ LAST_COUNTS_BONUS = 0.15
 LAST_COUNTS_SLACK = 3.0
 """Notes that the later run may hold less on the way, before the look back ends."""
 STRAIGHT_S = 1.0
-"""For a quick look at many tempos: no jump, so that only creep can lead away from the click."""
+"""For a path without a jump: only creep can lead away from the click."""
+STRAIGHT_LEAST = 0.6
+"""Share of the target's notes below which a path without a jump will hardly be the best."""
 NEAR_S = 5.0
 """First search: shifts of a few beats either way."""
 CELLS_MOST = 30_000_000
@@ -69,17 +60,6 @@ START_S = 0.3
 """A first note this far from the click is still no late start."""
 
 UNPLAYED = np.iinfo(np.int64).min
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Onsets:
-    """Notes as arrays, in order of (time, pitch): time in quarters, pitch or lane number."""
-
-    time: Floats
-    pitch: Ints
-
-    def __len__(self) -> int:
-        return len(self.time)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,70 +76,6 @@ class Path:
     run: Ints
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Grid:
-    """The target's moments and the take's onsets on bins of one width, in quarters."""
-
-    bin_quarters: float
-    moment_bin: Ints
-    note_moment: Ints
-    note_row: Ints
-    """For each target note, its pitch's row in `reward`."""
-    reward: NDArray[np.float32]
-    """Shape (pitches of the target, bins of the take)."""
-    jump_cost: NDArray[np.float32]
-    """Cost of a jump that lands on each moment."""
-    take_bins: int
-    reach_bins: int
-
-
-def moments_of(time: Floats) -> tuple[Floats, Ints]:
-    """Distinct times, and for each note the index of its own; times are sorted."""
-    if len(time) == 0:
-        return np.zeros(0), np.zeros(0, dtype=np.int64)
-    starts = np.concatenate(([True], np.diff(time) > 1e-6))
-    return time[starts], np.cumsum(starts) - 1
-
-
-def make_grid(
-    target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float, bar_starts: Floats
-) -> Grid:
-    """Lay target and take (times the ratio) on bins. Both hold at least one note.
-
-    `bar_starts` are the quarters at which the target's bars begin.
-    """
-    width = BIN_S * quarters_per_second
-    moments, note_moment = moments_of(target.time)
-    reach = round(REACH_S / BIN_S)
-    pitches = np.unique(target.pitch)
-    take_bin = np.round(take.time * ratio / width).astype(np.int64)
-    lowest = min(int(take_bin[0]), 0)
-    size = int(take_bin[-1]) - lowest + 1 + 2 * reach
-    bump = (1.0 - (np.arange(-reach, reach + 1) / reach) ** 2).astype(np.float32)
-    reward = np.zeros((len(pitches), size), dtype=np.float32)
-    place = take_bin - lowest
-    anywhere = np.zeros(size, dtype=np.float32)
-    row_of = np.searchsorted(pitches, take.pitch)
-    known = (row_of < len(pitches)) & (pitches[np.minimum(row_of, len(pitches) - 1)] == take.pitch)
-    for step, height in enumerate(bump):
-        at = place + step
-        anywhere[at] = np.maximum(anywhere[at], height)
-        own = (row_of[known], at[known])
-        reward[own] = np.maximum(reward[own], height)
-    np.maximum(reward, ANY_PITCH_REWARD * anywhere, out=reward)
-    # Bin k of `reward` stands for take time (k - reach + lowest): moments are counted from there.
-    return Grid(
-        bin_quarters=width,
-        moment_bin=np.round(moments / width).astype(np.int64) + reach - lowest,
-        note_moment=note_moment,
-        note_row=np.searchsorted(pitches, target.pitch),
-        reward=reward,
-        jump_cost=(JUMP_COST - BAR_START_DISCOUNT * np.isin(moments, bar_starts)).astype(np.float32),
-        take_bins=size,
-        reach_bins=reach,
-    )
-
-
 class Reach(Enum):
     """How far from the click shifts are searched. STRAIGHT allows no jump, only creep."""
 
@@ -173,26 +89,59 @@ def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
 
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
-    first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
-    low, high = -last, grid.take_bins - first
+    if reach is not Reach.FAR:
+        low, width = _band(grid, Reach.STRAIGHT)
+        rewards = grid.rewards(low=low, width=width)
+        arrived, play = creep_scores(rewards, start=_start(low), creep_cost=CREEP_COST)
+        straight = _trace(grid, arrived, play, low=low, ratio=ratio)
+        if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
+            return straight
+    low, width = _band(grid, reach)
+    arrived, play = _play(grid, low=low, width=width)
+    return _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
+
+
+def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
+    """The lowest shift that is searched, and how many, in bins."""
     if reach.value is None:
         bound = max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
     else:
         bound = round(reach.value / BIN_S)
-    low, high = max(low, -bound), min(high, bound)
-    arrived, play = _play(grid, low=low, width=high - low + 1, may_jump=reach is not Reach.STRAIGHT)
-    return _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
+    low = max(-int(grid.moment_bin[-1]), -bound)
+    high = min(grid.take_bins - int(grid.moment_bin[0]), bound)
+    return low, high - low + 1
 
 
-def _play(
-    grid: Grid, *, low: int, width: int, may_jump: bool
-) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _start(low: int) -> slice:
+    """The shifts of a band with which a path may begin without a jump."""
+    start = round(START_S / BIN_S)
+    return slice(max(0, -start - low), max(0, start - low + 1))
+
+
+def _is_best(grid: Grid, straight: Path, rewards: Scores, *, low: int) -> bool:
+    """Is a path without a jump better than all with one? False leaves it open.
+
+    `rewards`: (moments, shifts from `low` on), as the path has used them.
+    """
+    if straight.score < STRAIGHT_LEAST * len(grid.note_row):
+        return False
+    played = np.nonzero(~np.isnan(straight.shift))[0]
+    at = np.zeros(len(grid.moment_bin), dtype=np.int64)
+    earned = np.zeros(len(at), dtype=np.float32)
+    at[played] = np.round(straight.shift[played] / grid.bin_quarters)
+    earned[played] = rewards[played, at[played] - low]
+    low, width = _band(grid, Reach.NEAR)
+    return no_jump_pays(grid, at=at, earned=earned, low=low, width=width)
+
+
+def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
     """Best score on arriving at each moment and shift, before and after its own reward.
 
     Both of shape (moments, width).
 
     `rest[y]` is kept on the take's own bins, lifted by SILENT_COST a moment so that it need not
-    be lowered at each step; beyond the band that has been reached it holds its last value.
+    be lowered at each step; beyond the band that has been reached it holds its last value. It
+    begins `apart` bins early, so that a jump reads it that much before the place it lands on.
     """
     count = len(grid.moment_bin)
     first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
@@ -205,53 +154,42 @@ def _play(
         rows_of[moment].append(row)
     play = np.empty((count, width), dtype=np.float32)
     arrived = np.empty((count, width), dtype=np.float32)
-    rest = np.zeros(last - first + width, dtype=np.float32)
-    before = np.full(width, -1e9, dtype=np.float32)
-    start = round(START_S / BIN_S)
-    before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
-    apart = _apart(grid)
-    lowered = np.empty(width, dtype=np.float32)
+    apart = grid.apart
+    rest = np.zeros(apart + last - first + width, dtype=np.float32)
+    before = np.full(width, NOTHING)
+    before[_start(low)] = 0.0
+    framed = np.full(width + 2, NOTHING)
+    lowered, creep_up, creep_down = framed[1:-1], framed[:-2], framed[2:]
     lifted = np.empty(width, dtype=np.float32)
-    reached = width
+    reached = apart + width
     jump_cost = grid.jump_cost.tolist()
     for m, bin_ in enumerate(grid.moment_bin.tolist()):
         best = arrived[m]
         np.subtract(before, CREEP_COST, out=lowered)
-        best[0] = before[0]
-        np.maximum(before[1:], lowered[:-1], out=best[1:])
-        np.maximum(best[:-1], lowered[1:], out=best[:-1])
-        if may_jump:
-            begin = bin_ - first
-            end = begin + width
-            if end > reached:
-                rest[reached:end] = rest[reached - 1]
-                reached = end
-            here = rest[begin:end]
-            lift = SILENT_COST * m
-            np.subtract(here, jump_cost[m] + lift, out=lifted)
-            np.maximum(best[apart:], lifted[: width - apart], out=best[apart:])
-            np.maximum(best[:apart], lifted[0], out=best[:apart])
+        np.maximum(creep_up, creep_down, out=best)
+        np.maximum(best, before, out=best)
+        begin = bin_ - first
+        end = begin + apart + width
+        if end > reached:
+            rest[reached:end] = rest[reached - 1]
+            reached = end
+        lift = SILENT_COST * m
+        np.subtract(rest[begin : begin + width], jump_cost[m] + lift, out=lifted)
+        np.maximum(best, lifted, out=best)
         at = bin_ + low + left
         first_row, *others = rows_of[m]
         best = np.add(best, reward[first_row][at : at + width], out=play[m])
         for row in others:
             best += reward[row][at : at + width]
-        if may_jump:
-            np.maximum.accumulate(best, out=lifted)
-            lifted += lift
-            np.maximum(here, lifted, out=here)
+        np.maximum.accumulate(best, out=lifted)
+        lifted += lift
+        here = rest[begin + apart : end]
+        np.maximum(here, lifted, out=here)
         before = best
     return arrived, play
 
 
-def _apart(grid: Grid) -> int:
-    """Bins that a jump keeps from the last note used, so that it is not used again."""
-    return grid.reach_bins // 2
-
-
-def _trace(
-    grid: Grid, arrived: NDArray[np.float32], play: NDArray[np.float32], *, low: int, ratio: float
-) -> Path:
+def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
     count, width = play.shape
     shift = np.full(count, np.nan)
@@ -273,7 +211,7 @@ def _trace(
             break
         # The jump came from the best play that had used the take only up to here, less what the
         # silence between cost.
-        limit = int(grid.moment_bin[m]) + k - _apart(grid)
+        limit = int(grid.moment_bin[m]) + k - grid.apart
         usable = grid.moment_bin[:m, None] + np.arange(width)[None, :] <= limit
         silence = SILENT_COST * (m - np.arange(m, dtype=np.float32))
         earlier = np.where(usable, play[:m] - silence[:, None], -1e9)
@@ -286,7 +224,7 @@ def _trace(
     return Path(ratio=ratio, score=score, shift=shift, run=run)
 
 
-def _step_back(arrived: float, before: NDArray[np.float32], k: int) -> int | None:
+def _step_back(arrived: float, before: Scores, k: int) -> int | None:
     """The creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
     least = arrived - ROUNDING
     if before[k] >= least:
@@ -305,28 +243,20 @@ def _last_counts(grid: Grid, path: Path) -> Path:
     boundary moves back to where the later run holds most, a bar's start before others.
     """
     shift, run = path.shift.copy(), path.run.copy()
+
+    def reward(moment: int, at_shift: float) -> float:
+        return grid.reward_at(moment, int(grid.moment_bin[moment]) + round(at_shift / grid.bin_quarters))
+
     for k in range(1, int(run.max(initial=0)) + 1):
         start = int(np.nonzero(run == k)[0][0])
         later = shift[start]
         value, most, best = 0.0, 0.0, start
         m = start - 1
         while m >= 0 and run[m] == k - 1 and shift[m] < later and value > -LAST_COUNTS_SLACK:
-            value += _reward_at(grid, m, later) - _reward_at(grid, m, float(shift[m])) + LAST_COUNTS_BONUS
+            value += reward(m, later) - reward(m, float(shift[m])) + LAST_COUNTS_BONUS
             here = value + (JUMP_COST - float(grid.jump_cost[m]))
             if here >= most:
                 most, best = here, m
             m -= 1
         shift[best:start], run[best:start] = later, k
     return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
-
-
-def _reward_at(grid: Grid, moment: int, shift: float) -> float:
-    """Summed reward of a moment's notes at a shift, in quarters."""
-    return _reward_at_bin(grid, moment, int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters))
-
-
-def _reward_at_bin(grid: Grid, moment: int, at: int) -> float:
-    if not 0 <= at < grid.take_bins:
-        return 0.0
-    first, after = np.searchsorted(grid.note_moment, [moment, moment + 1])
-    return float(grid.reward[grid.note_row[first:after], at].sum())

@@ -1,13 +1,13 @@
 """The search for transposition, tempo ratio and path that explain a take best."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from ear.matching.fit import Lines, fit_lines
+from ear.matching.grid import JUMP_COST, Ints, Onsets, make_grid, moments_of
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import JUMP_COST, Ints, Onsets, Path, Reach, best_path, make_grid, moments_of
+from ear.matching.path import Path, Reach, best_path
 from ear.notes import Kind, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
@@ -61,21 +61,17 @@ class Matcher:
     """A target and a take as arrays, with the steps of the search."""
 
     def __init__(self, part: Part, take: Take, *, kit: KitMap) -> None:
-        fold: Callable[[int], int] = kit.fold if part.kind is Kind.DRUMS else int
+        def fold(pitches: Ints) -> Ints:
+            return kit.folds[pitches] if part.kind is Kind.DRUMS else pitches
+
         self.part, self.take = part, take
-        self.target = Onsets(
-            time=np.array([n.onset_tick for n in part.notes]) / TICKS_PER_QUARTER,
-            pitch=np.array([fold(n.pitch) for n in part.notes], dtype=np.int64),
-        )
-        self.take_s = np.array([n.onset_s for n in take.notes])
-        self.played = Onsets(
-            time=part.tempos.quarters(self.take_s),
-            pitch=np.array([fold(n.pitch) for n in take.notes], dtype=np.int64),
-        )
-        self.weakness_s = weakness(np.array([n.velocity for n in take.notes], dtype=np.int64))
+        self.target = Onsets(time=part.onset_ticks / TICKS_PER_QUARTER, pitch=fold(part.pitches))
+        self.take_s = take.onsets_s
+        self.played = Onsets(time=part.tempos.quarters(self.take_s), pitch=fold(take.pitches))
+        self.weakness_s = weakness(take.velocities)
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
-        self.bar_starts = np.array([bar.start_tick for bar in part.bars]) / TICKS_PER_QUARTER
+        self.bar_starts = part.bar_starts / TICKS_PER_QUARTER
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
     def transposed(self, semitones: int) -> Onsets:

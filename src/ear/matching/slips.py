@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from ear.matching.grid import REACH_S, Floats
 from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pairing import ABSENT
-from ear.matching.path import REACH_S, START_S, Floats
+from ear.matching.path import START_S
 from ear.matching.search import Hypothesis, Matcher
 
 LEAST_QUARTERS = 0.08

@@ -43,9 +43,9 @@ def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> 
 
 def _lanes(part: Part, linked: Linked, *, kit: KitMap) -> Ints:
     if part.kind is Kind.KEYBOARD:
-        hands = {None: 0, "right": 1, "left": 2}
-        return np.array([hands[part.notes[i].hand] for i in linked.target.tolist()])
-    return np.array([kit.fold(part.notes[i].pitch) for i in linked.target.tolist()])
+        return part.hand_numbers[linked.target]
+    lanes: Ints = kit.folds[part.pitches[linked.target]]
+    return lanes
 
 
 def _accented(written: Ints, lane: Ints) -> NDArray[np.bool_]:

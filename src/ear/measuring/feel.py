@@ -1,13 +1,12 @@
 """Swing, snapping to the grid, legato, and ramps of strength."""
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
 from ear.measuring.figures import Figure, figure, no_figure, theil_sen
 from ear.measuring.linked import Linked
-from ear.notes import Kind, Part, Take
+from ear.notes import HANDS, Kind, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 OFF_BEAT_FROM, OFF_BEAT_TO = 0.4, 0.8
@@ -55,28 +54,32 @@ def measure_feel(part: Part, take: Take, linked: Linked, *, grid_ticks: int) -> 
 
 def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
     """Moments that stand alone between two beats which were played, too."""
-    ticks, first, count = np.unique(
-        np.round(linked.quarter * TICKS_PER_QUARTER).astype(int), return_index=True, return_counts=True
-    )
-    seconds = np.add.reduceat(linked.take_s, first) / count if len(ticks) else np.zeros(0)
-    bars = part.bar_of_note[linked.target[first]].tolist() if len(ticks) else []
-    written: list[float] = []
-    sounded: list[float] = []
-    for k in range(1, len(ticks) - 1):
-        bar = part.bars[bars[k] - 1]
-        beat_ticks = bar.meter.beat_ticks
-        into = int(ticks[k] - bar.start_tick) % beat_ticks
-        share = into / beat_ticks
-        if bar.meter.is_compound or not OFF_BEAT_FROM <= share <= OFF_BEAT_TO:
-            continue
-        if ticks[k] - ticks[k - 1] == into and ticks[k + 1] - ticks[k] == beat_ticks - into:
-            second_part = float(seconds[k + 1] - seconds[k])
-            if second_part > 0:
-                written.append(share / (1.0 - share))
-                sounded.append(float(seconds[k] - seconds[k - 1]) / second_part)
-    if len(sounded) < LEAST_PAIRS:
-        no = no_figure(f"fewer than {LEAST_PAIRS} off-beats stand alone between two beats")
+    no = no_figure(f"fewer than {LEAST_PAIRS} off-beats stand alone between two beats")
+    if not len(linked):
         return no, no
+    ticks, first, count = np.unique(part.onset_ticks[linked.target], return_index=True, return_counts=True)
+    seconds = np.add.reduceat(linked.take_s, first) / count
+    meters = [bar.meter for bar in part.bars]
+    bar = part.bar_of_note[linked.target[first]] - 1
+    beat = np.array([meter.beat_ticks for meter in meters])[bar]
+    into = part.ticks_into_bar[linked.target[first]] % beat
+    share = into / beat
+    here = slice(1, -1)
+    before, after = np.diff(ticks)[:-1], np.diff(ticks)[1:]
+    first_part, second_part = np.diff(seconds)[:-1], np.diff(seconds)[1:]
+    alone = (
+        ~np.array([meter.is_compound for meter in meters])[bar][here]
+        & (share[here] >= OFF_BEAT_FROM)
+        & (share[here] <= OFF_BEAT_TO)
+        & (before == into[here])
+        & (after == (beat - into)[here])
+        & (second_part > 0)
+    )
+    if np.count_nonzero(alone) < LEAST_PAIRS:
+        return no, no
+    off_beat = share[here][alone]
+    written = off_beat / (1.0 - off_beat)
+    sounded = first_part[alone] / second_part[alone]
     return figure(float(np.median(written))), figure(float(np.median(sounded)))
 
 
@@ -89,47 +92,46 @@ def _snap_errors(part: Part, linked: Linked, *, grid_ticks: int) -> tuple[int, .
 def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
     if part.kind is Kind.DRUMS:
         return no_figure("a drum hit has no length")
-    overlaps: list[float] = []
-    rows = list(zip(linked.target.tolist(), linked.take.tolist(), strict=True))
-    for hand in {n.hand for n in part.notes}:
-        line = [(part.notes[i], take.notes[j]) for i, j in rows if part.notes[i].hand == hand]
-        for (written, sounded), (following, next_sounded) in pairwise(line):
-            gap = following.onset_tick - written.end_tick
-            if following.onset_tick > written.onset_tick and abs(gap) <= LEGATO_GAP_TICKS:
-                overlaps.append(1000.0 * (sounded.onset_s + sounded.length_s - next_sounded.onset_s))
+    onset, end = part.onset_ticks[linked.target], part.end_ticks[linked.target]
+    sounds_from = take.onsets_s[linked.take]
+    sounds_to = sounds_from + take.lengths_s[linked.take]
+    hand = part.hand_numbers[linked.target]
+    found = []
+    for one in range(len(HANDS)):
+        line = np.nonzero(hand == one)[0]
+        this, following = line[:-1], line[1:]
+        joined = (onset[following] > onset[this]) & (np.abs(onset[following] - end[this]) <= LEGATO_GAP_TICKS)
+        found.append((sounds_to[this] - sounds_from[following])[joined])
+    overlaps = np.concatenate(found)
     if len(overlaps) < LEAST_PAIRS:
         return no_figure("too few notes are written without a gap")
-    return figure(float(np.median(overlaps)))
+    return figure(1000.0 * float(np.median(overlaps)))
 
 
 def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
     """Written stretches in which strength only rises, or only falls, by enough."""
-    moments: dict[int, list[tuple[int, int]]] = {}
-    for i, written, sounded in zip(
-        linked.target.tolist(), linked.target_velocity.tolist(), linked.take_velocity.tolist(), strict=True
-    ):
-        moments.setdefault(part.notes[i].onset_tick, []).append((written, sounded))
-    ticks = sorted(moments)
-    level = [sum(w for w, _ in moments[t]) / len(moments[t]) for t in ticks]
+    if not len(linked):
+        return ()
+    tick, number, count = np.unique(part.onset_ticks[linked.target], return_inverse=True, return_counts=True)
+    quarter = tick / TICKS_PER_QUARTER
+    written = np.bincount(number, linked.target_velocity) / count
+    sounded = np.bincount(number, linked.take_velocity) / count
+    level = written.tolist()
     found: list[Ramp] = []
     for sign in (1, -1):
         start = 0
-        for k in range(1, len(ticks) + 1):
-            if k < len(ticks) and sign * (level[k] - level[k - 1]) >= 0:
+        for k in range(1, len(level) + 1):
+            if k < len(level) and sign * (level[k] - level[k - 1]) >= 0:
                 continue
             rises = sign * (level[k - 1] - level[start])
             if k - start >= RAMP_LEAST_MOMENTS and rises >= RAMP_LEAST_STEPS:
-                found.append(_ramp(ticks[start:k], level[start:k], moments))
+                found.append(
+                    Ramp(
+                        first_tick=int(tick[start]),
+                        last_tick=int(tick[k - 1]),
+                        target_slope=theil_sen(quarter[start:k], written[start:k]),
+                        take_slope=theil_sen(quarter[start:k], sounded[start:k]),
+                    )
+                )
             start = k
     return tuple(sorted(found, key=lambda ramp: ramp.first_tick))
-
-
-def _ramp(ticks: list[int], level: list[float], moments: dict[int, list[tuple[int, int]]]) -> Ramp:
-    quarters = np.array(ticks) / TICKS_PER_QUARTER
-    sounded = np.array([sum(s for _, s in moments[t]) / len(moments[t]) for t in ticks])
-    return Ramp(
-        first_tick=ticks[0],
-        last_tick=ticks[-1],
-        target_slope=theil_sen(quarters, np.array(level)),
-        take_slope=theil_sen(quarters, sounded),
-    )

@@ -11,6 +11,7 @@ ALL_PAIRS_UP_TO = 300
 """Notes up to which every pair gives a slope; beyond, pairs half the notes apart do."""
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,6 +33,32 @@ def no_figure(why: str) -> Figure:
 def robust_spread(values: Floats) -> float:
     """1.4826 x median absolute deviation about the median; values: (n,), n >= 1."""
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Groups:
+    """Middle and spread of values by group; all (groups,), groups ascending."""
+
+    group: Ints
+    count: Ints
+    median: Floats
+    spread: Floats
+    """1.4826 x median absolute deviation."""
+
+
+def robust_by_group(group: Ints, values: Floats) -> Groups:
+    """group, values: (n,)."""
+    found, number, count = np.unique(group, return_inverse=True, return_counts=True)
+    middle = _median_by_group(number, values, count)
+    away = _median_by_group(number, np.abs(values - middle[number]), count)
+    return Groups(group=found, count=count, median=middle, spread=MAD_TO_SD * away)
+
+
+def _median_by_group(number: Ints, values: Floats, count: Ints) -> Floats:
+    ordered = values[np.lexsort((values, number))]
+    start = np.cumsum(count) - count
+    middle: Floats = (ordered[start + (count - 1) // 2] + ordered[start + count // 2]) / 2.0
+    return middle
 
 
 def theil_sen(x: Floats, y: Floats) -> float:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.matching.outcome import Match
+from ear.matching.outcome import Match, Outcome
 from ear.measuring.figures import Floats
 from ear.notes import Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -35,29 +35,26 @@ class Linked:
 
 
 def linked_notes(part: Part, take: Take, match: Match) -> Linked:
-    pairs = [p for p in match.pairs if p.target is not None and p.take is not None]
-    target = np.array([p.target for p in pairs], dtype=np.int64)
-    played = np.array([p.take for p in pairs], dtype=np.int64)
-    notes = [part.notes[i] for i in target.tolist()]
-    sounds = [take.notes[j] for j in played.tolist()]
-    quarter = np.array([n.onset_tick for n in notes], dtype=float) / TICKS_PER_QUARTER
-    end = np.array([n.end_tick for n in notes], dtype=float) / TICKS_PER_QUARTER
-    take_s = np.array([n.onset_s for n in sounds], dtype=float)
+    rows = [(p.target, p.take, p.outcome is Outcome.WRONG_PITCH) for p in match.links]
+    target, played, is_wrong = np.array(rows, dtype=np.int64).reshape(-1, 3).T
+    quarter = part.onset_ticks[target] / TICKS_PER_QUARTER
+    end = part.end_ticks[target] / TICKS_PER_QUARTER
+    take_s = take.onsets_s[played]
     expected_s = part.tempos.seconds(match.time_base.expected(quarter))
     written_s = (part.tempos.seconds(end) - part.tempos.seconds(quarter)) / match.time_base.ratio
-    sounded_s = np.array([n.length_s for n in sounds], dtype=float)
-    ratio = np.maximum(sounded_s, 1e-3) / written_s if pairs else np.zeros(0)
+    sounded_s = take.lengths_s[played]
+    ratio = np.maximum(sounded_s, 1e-3) / written_s
     ratio[_held_by_pedal(take, take_s + sounded_s)] = np.nan
     return Linked(
         target=target,
         take=played,
-        is_wrong=np.array([p.outcome == "wrong_pitch" for p in pairs], dtype=bool),
+        is_wrong=is_wrong.astype(bool),
         quarter=quarter,
         take_s=take_s,
         deviation_ms=1000.0 * (take_s - expected_s),
         on_click_ms=1000.0 * (take_s - part.tempos.seconds(quarter)),
-        target_velocity=np.array([n.velocity for n in notes], dtype=np.int64),
-        take_velocity=np.array([n.velocity for n in sounds], dtype=np.int64),
+        target_velocity=part.velocities[target],
+        take_velocity=take.velocities[played],
         length_ratio=ratio,
     )
 

@@ -48,8 +48,11 @@ def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
         NoteMeasure._make,
         zip(linked.deviation_ms.tolist(), linked.on_click_ms.tolist(), differences, ratios, strict=True),
     )
-    nothing = NoteMeasure()
-    return tuple(nothing if pair.target is None or pair.take is None else next(found) for pair in match.pairs)
+    notes = [NoteMeasure()] * len(match.pairs)
+    # The rows of the target's notes come first, in order.
+    for i, note in zip(linked.target.tolist(), found, strict=True):
+        notes[i] = note
+    return tuple(notes)
 
 
 def _counts(part: Part, take: Take, match: Match) -> Counts:

@@ -1,23 +1,23 @@
 """Lead or lag, steadiness, drift, and where in the music they sit."""
 
-from collections.abc import Hashable, Sequence
-from statistics import median
+from collections.abc import Callable
 
 import numpy as np
 
 from ear.matching.outcome import Match
 from ear.measuring.figures import (
-    MAD_TO_SD,
     Figure,
     Floats,
+    Ints,
     figure,
     no_figure,
+    robust_by_group,
     robust_spread,
     theil_sen,
 )  # fmt: skip
-from ear.measuring.linked import Ints, Linked
+from ear.measuring.linked import Linked
 from ear.measuring.measures import PlaceProfile, Timing
-from ear.notes import Kind, KitMap, Part
+from ear.notes import HANDS, Hand, Kind, KitMap, Part
 
 LEAST_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
@@ -37,9 +37,6 @@ def measure_timing(
     bar = _bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
     flat = d - bias - (drift.value or 0.0) * (bar - np.median(bar)) if len(d) else d
-    notes = [part.notes[i] for i in linked.target.tolist()]
-    bars = part.bar_of_note[linked.target].tolist()
-    starts = [part.bars[number - 1].start_tick for number in bars]
     steady = d - bias
     if not has_click and len(d):
         # The pulse is the player's own and may bend slowly: evenness is what is left.
@@ -59,12 +56,14 @@ def measure_timing(
         played_bpm=part.tempos.first_bpm * match.time_base.ratio,
         chord_spread_ms=_chord_spread(linked),
         steady_ms=steady,
-        by_tick=_profile([n.onset_tick - start for n, start in zip(notes, starts, strict=True)], steady),
+        by_tick=_profile(part.ticks_into_bar[linked.target], steady, int),
         by_lane=(
-            _profile([kit.lane(n.pitch).name for n in notes], steady) if part.kind is Kind.DRUMS else ()
+            _profile(kit.folds[part.pitches[linked.target]], steady, lambda pitch: kit.lane(pitch).name)
+            if part.kind is Kind.DRUMS
+            else ()
         ),
-        by_hand=_profile([n.hand for n in notes], steady),
-        by_bar=_profile(bars, steady),
+        by_hand=_profile(part.hand_numbers[linked.target], steady, HANDS.__getitem__),
+        by_bar=_profile(part.bar_of_note[linked.target], steady, int),
     )
 
 
@@ -76,11 +75,9 @@ def _bias(bias: float, d: Floats, *, has_click: bool) -> Figure:
 
 def _bar_places(part: Part, target: Ints) -> Floats:
     """Places of notes as bars and a fraction, from 0 at the start of bar 1."""
-    start = np.array([bar.start_tick for bar in part.bars], dtype=float)
     length = np.array([bar.meter.bar_ticks for bar in part.bars], dtype=float)
     index = part.bar_of_note[target] - 1
-    onset = np.array([part.notes[i].onset_tick for i in target.tolist()], dtype=float)
-    places: Floats = index + (onset - start[index]) / length[index]
+    places: Floats = index + part.ticks_into_bar[target] / length[index]
     return places
 
 
@@ -103,20 +100,20 @@ def _chord_spread(linked: Linked) -> Figure:
     return figure(1000.0 * float(np.median((last - first)[count > 1])))
 
 
-def _profile(places: Sequence[Hashable], steady: Floats) -> tuple[PlaceProfile, ...]:
-    """One row for each place that occurs, in order of first sight; None is no place."""
-    # Plain lists: most groups are small, where they are quicker than arrays.
-    values = steady.tolist()
-    groups: dict[Hashable, list[int]] = {}
-    for k, place in enumerate(places):
-        if place is not None:
-            groups.setdefault(place, []).append(k)
+def _profile(
+    places: Ints, steady: Floats, name: Callable[[int], int | str | Hand | None]
+) -> tuple[PlaceProfile, ...]:
+    """One row for each place that occurs, ascending; a place without a name is none."""
+    found = robust_by_group(places, steady)
+    rows = zip(
+        map(name, found.group.tolist()),
+        found.count.tolist(),
+        found.median.tolist(),
+        found.spread.tolist(),
+        strict=True,
+    )
     return tuple(
-        PlaceProfile(
-            place=place,  # type: ignore[arg-type]
-            count=len(at),
-            median_ms=(middle := median(values[k] for k in at)),
-            spread_ms=MAD_TO_SD * median(abs(values[k] - middle) for k in at),
-        )
-        for place, at in groups.items()
+        PlaceProfile(place=place, count=count, median_ms=middle, spread_ms=spread)
+        for place, count, middle, spread in rows
+        if place is not None
     )

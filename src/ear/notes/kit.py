@@ -3,7 +3,10 @@
 from dataclasses import dataclass
 from types import MappingProxyType
 
+import numpy as np
+
 from ear.errors import ValueOutOfRange
+from ear.units import PITCH_MAX
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,7 +44,7 @@ number of each lane is the one that sounds and is written."""
 class KitMap:
     """Folds percussion numbers into lanes. A number in no lane is a lane of its own."""
 
-    __slots__ = ("_lane_of", "lanes")
+    __slots__ = ("_lane_of", "folds", "lanes")
 
     def __init__(self, lanes: tuple[Lane, ...] = LANES) -> None:
         lane_of: dict[int, Lane] = {}
@@ -52,6 +55,8 @@ class KitMap:
                 lane_of[pitch] = lane
         self.lanes = lanes
         self._lane_of = MappingProxyType(lane_of)
+        self.folds = np.array([self.fold(pitch) for pitch in range(PITCH_MAX + 1)])
+        """For each percussion number what `fold` makes of it, to fold many at once."""
 
     def lane(self, pitch: int) -> Lane:
         found = self._lane_of.get(pitch)

@@ -12,6 +12,9 @@ from ear.errors import ValueOutOfRange
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
 FIFTHS_MAX = 7
 
 
@@ -23,6 +26,22 @@ class Kind(StrEnum):
 class Hand(StrEnum):
     RIGHT = "right"
     LEFT = "left"
+
+
+HANDS = (None, Hand.RIGHT, Hand.LEFT)
+"""Hands by number; 0 for none."""
+
+
+def _ints(values: Iterable[int]) -> Ints:
+    found = np.array(list(values), dtype=np.int64)
+    found.flags.writeable = False
+    return found
+
+
+def _floats(values: Iterable[float]) -> Floats:
+    found = np.array(list(values), dtype=np.float64)
+    found.flags.writeable = False
+    return found
 
 
 def _check_pitch_and_velocity(pitch: int, velocity: int) -> None:
@@ -56,7 +75,7 @@ class Note:
 class Part:
     """A target part: what should be played. Notes stand in order of (onset, pitch).
 
-    Not slotted: it remembers its bars, which everything asks for.
+    Not slotted: it remembers its bars and its notes as arrays, which everything asks for.
     """
 
     kind: Kind
@@ -98,11 +117,41 @@ class Part:
         return tuple(self.meters.bars(self._last_tick_that_counts()))
 
     @cached_property
-    def bar_of_note(self) -> NDArray[np.int64]:
+    def onset_ticks(self) -> Ints:
+        return _ints(note.onset_tick for note in self.notes)
+
+    @cached_property
+    def end_ticks(self) -> Ints:
+        return _ints(note.end_tick for note in self.notes)
+
+    @cached_property
+    def pitches(self) -> Ints:
+        return _ints(note.pitch for note in self.notes)
+
+    @cached_property
+    def velocities(self) -> Ints:
+        return _ints(note.velocity for note in self.notes)
+
+    @cached_property
+    def hand_numbers(self) -> Ints:
+        """For each note its hand's place in `HANDS`."""
+        return _ints(HANDS.index(note.hand) for note in self.notes)
+
+    @cached_property
+    def bar_starts(self) -> Ints:
+        """For each bar the tick at which it begins."""
+        return _ints(bar.start_tick for bar in self.bars)
+
+    @cached_property
+    def bar_of_note(self) -> Ints:
         """For each note the number of the bar in which it begins."""
-        starts = [bar.start_tick for bar in self.bars]
-        onsets = [note.onset_tick for note in self.notes]
-        return np.searchsorted(starts, onsets, side="right").astype(np.int64)
+        return np.searchsorted(self.bar_starts, self.onset_ticks, side="right").astype(np.int64)
+
+    @cached_property
+    def ticks_into_bar(self) -> Ints:
+        """For each note how far its onset is from the start of its bar."""
+        into: Ints = self.onset_ticks - self.bar_starts[self.bar_of_note - 1]
+        return into
 
     def bar_holding(self, note: int) -> Bar:
         """The bar in which a note (by index) begins."""
@@ -138,9 +187,12 @@ class PedalSpan:
     end_s: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Take:
-    """One recorded attempt. Notes stand in order of (onset, pitch); latency is already off."""
+    """One recorded attempt. Notes stand in order of (onset, pitch); latency is already off.
+
+    Not slotted: it remembers its notes as arrays.
+    """
 
     notes: tuple[TakeNote, ...]
     pedal: tuple[PedalSpan, ...] = ()
@@ -170,3 +222,19 @@ class Take:
             has_touch=has_touch,
             latency_ms=latency_ms,
         )
+
+    @cached_property
+    def onsets_s(self) -> Floats:
+        return _floats(note.onset_s for note in self.notes)
+
+    @cached_property
+    def lengths_s(self) -> Floats:
+        return _floats(note.length_s for note in self.notes)
+
+    @cached_property
+    def pitches(self) -> Ints:
+        return _ints(note.pitch for note in self.notes)
+
+    @cached_property
+    def velocities(self) -> Ints:
+        return _ints(note.velocity for note in self.notes)

@@ -1,0 +1,136 @@
+"""Target and take on bins of one width, so that every shift is read off by an offset."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Scores = NDArray[np.float32]
+
+BIN_S = 0.02
+"""Grid of shifts: finer than the reward's bump, coarse enough to be quick."""
+REACH_S = 0.14
+"""A note rewards no shift from here on: beyond it, listeners hear another place in the bar."""
+ANY_PITCH_REWARD = 0.25
+"""A wrong key in the right place is still evidence of the place."""
+JUMP_COST = 2.6
+"""Notes that a jump must gain: two could be chance, three in a row are not."""
+BAR_START_DISCOUNT = 0.6
+"""People go back to, and jump to, the start of a bar: such a jump needs less evidence."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Onsets:
+    """Notes as arrays, in order of (time, pitch): time in quarters, pitch or lane number."""
+
+    time: Floats
+    pitch: Ints
+
+    def __len__(self) -> int:
+        return len(self.time)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Grid:
+    """The target's moments and the take's onsets on bins of one width, in quarters."""
+
+    bin_quarters: float
+    moment_bin: Ints
+    note_moment: Ints
+    note_row: Ints
+    """For each target note, its pitch's row in `reward`."""
+    reward: Scores
+    """Shape (pitches of the target, bins of the take)."""
+    jump_cost: Scores
+    """Cost of a jump that lands on each moment."""
+    take_bins: int
+    reach_bins: int
+
+    @property
+    def apart(self) -> int:
+        """Bins that a jump keeps from the last note used, so that it is not used again."""
+        return self.reach_bins // 2
+
+    def reward_at(self, moment: int, at: int) -> float:
+        """Summed reward of a moment's notes at a bin of the take."""
+        if not 0 <= at < self.take_bins:
+            return 0.0
+        first, after = np.searchsorted(self.note_moment, [moment, moment + 1])
+        return float(self.reward[self.note_row[first:after], at].sum())
+
+    def rewards(self, *, low: int, width: int, step: int = 1) -> Scores:
+        """Summed reward of each moment at the shifts low, low + step, … below low + width.
+
+        Shape (moments, shifts). With a step (odd) each entry is, note by note, the best of the
+        `step` shifts around: no less than what any of them earns.
+        """
+        half = step // 2
+        left = max(0, -(int(self.moment_bin[0]) + low)) + half
+        right = max(0, int(self.moment_bin[-1]) + low + width - self.take_bins) + half
+        padded = np.pad(self.reward, ((0, 0), (left, right)))
+        if half:
+            size = padded.shape[1] - 2 * half
+            around, padded = padded, padded[:, :size].copy()
+            for k in range(1, step):
+                np.maximum(padded, around[:, k : k + size], out=padded)
+        at = self.moment_bin[self.note_moment] + (low + left - half)
+        windows = sliding_window_view(padded, width, axis=1)[:, :, ::step]
+        first = np.flatnonzero(np.diff(self.note_moment, prepend=-1))
+        place_in_moment = np.arange(len(at)) - first[self.note_moment]
+        # Moments hold few notes: add first notes, second notes, …; quicker than sums by moment.
+        total: Scores = windows[self.note_row[first], at[first]]
+        for k in range(1, int(place_in_moment.max(initial=0)) + 1):
+            note = np.flatnonzero(place_in_moment == k)
+            total[self.note_moment[note]] += windows[self.note_row[note], at[note]]
+        return total
+
+
+def moments_of(time: Floats) -> tuple[Floats, Ints]:
+    """Distinct times, and for each note the index of its own; times are sorted."""
+    if len(time) == 0:
+        return np.zeros(0), np.zeros(0, dtype=np.int64)
+    starts = np.concatenate(([True], np.diff(time) > 1e-6))
+    return time[starts], np.cumsum(starts) - 1
+
+
+def make_grid(
+    target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float, bar_starts: Floats
+) -> Grid:
+    """Lay target and take (times the ratio) on bins. Both hold at least one note.
+
+    `bar_starts` are the quarters at which the target's bars begin.
+    """
+    width = BIN_S * quarters_per_second
+    moments, note_moment = moments_of(target.time)
+    reach = round(REACH_S / BIN_S)
+    pitches = np.unique(target.pitch)
+    take_bin = np.round(take.time * ratio / width).astype(np.int64)
+    lowest = min(int(take_bin[0]), 0)
+    size = int(take_bin[-1]) - lowest + 1 + 2 * reach
+    place = take_bin - lowest
+    row_of = np.minimum(np.searchsorted(pitches, take.pitch), len(pitches) - 1)
+    known = pitches[row_of] == take.pitch
+    own = row_of[known] * size + place[known]
+    reward = np.zeros((len(pitches), size), dtype=np.float32)
+    anywhere = np.zeros(size, dtype=np.float32)
+    flat = reward.reshape(-1)
+    # From the bump's feet to its top: where two meet, the higher is written last.
+    for step in sorted(range(2 * reach + 1), key=lambda step: -abs(step - reach)):
+        height = 1.0 - ((step - reach) / reach) ** 2
+        anywhere[place + step] = height
+        flat[own + step] = height
+    np.maximum(reward, ANY_PITCH_REWARD * anywhere, out=reward)
+    # Bin k of `reward` stands for take time (k - reach + lowest): moments are counted from there.
+    return Grid(
+        bin_quarters=width,
+        moment_bin=np.round(moments / width).astype(np.int64) + reach - lowest,
+        note_moment=note_moment,
+        note_row=np.searchsorted(pitches, target.pitch),
+        reward=reward,
+        jump_cost=(JUMP_COST - BAR_START_DISCOUNT * np.isin(moments, bar_starts)).astype(np.float32),
+        take_bins=size,
+        reach_bins=reach,
+    )
