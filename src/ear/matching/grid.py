@@ -46,6 +46,8 @@ class Grid:
     """Shape (pitches of the target, bins of the take)."""
     jump_cost: Scores
     """Cost of a jump that lands on each moment."""
+    last_bar: int
+    """The first moment of the last bar that has one."""
     take_bins: int
     reach_bins: int
 
@@ -131,6 +133,7 @@ def make_grid(
         note_row=np.searchsorted(pitches, target.pitch),
         reward=reward,
         jump_cost=(JUMP_COST - BAR_START_DISCOUNT * np.isin(moments, bar_starts)).astype(np.float32),
+        last_bar=int(np.searchsorted(moments, bar_starts[bar_starts <= moments[-1]].max(initial=0.0))),
         take_bins=size,
         reach_bins=reach,
     )

@@ -7,7 +7,7 @@ or comes in late, S jumps. The path gives each moment either a shift or silence.
 
     sum over played moments of  sum over their notes of  reward(note, y = b + S)
       - JUMP_COST for each jump (less on a bar's start)  - SILENT_COST for each moment skipped
-      - CREEP_COST for each bin of creep
+      - CREEP_COST for each bin of creep  - END_COST for an end before the last bar
 
 where the reward of a note is a smooth bump (1 at an onset of its pitch, 0 from `REACH_S` away;
 `ANY_PITCH_REWARD` of it at an onset of any other pitch), and where the take is used only
@@ -29,18 +29,29 @@ jumps of any size one case; the running maximum that keeps the take in order is 
 of chaining (Gusfield, "Algorithms on Strings, Trees, and Sequences", 1997, §13.3).
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum
+from functools import partial
 
 import numpy as np
 
 from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Scores
 from ear.matching.straight import NOTHING, creep_scores, no_jump_pays
 
-CREEP_COST = 0.08
+CREEP_COST = 0.16
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
+CREEP_REST_MOMENTS = 3
+"""A creep that rests for longer is two."""
+STEP_LEAST_BINS = 4
+"""80 ms: a step that a listener hears as one."""
+END_COST = 1.5
+"""Notes that an end before the last bar costs: to break off is an event as a jump is, but likelier
+than a jump to the end."""
+END_EARNS = 0.2
+"""What a moment must earn for the path to be said to end there."""
 LAST_COUNTS_BONUS = 0.15
 """Where two runs hold a passage alike, what each moment speaks for the later one."""
 LAST_COUNTS_SLACK = 3.0
@@ -95,10 +106,11 @@ def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
         arrived, play = creep_scores(rewards, start=_start(low), creep_cost=CREEP_COST)
         straight = _trace(grid, arrived, play, low=low, ratio=ratio)
         if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
-            return straight
+            return _steep_creeps_are_jumps(grid, straight)
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
-    return _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
+    path = _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
+    return _steep_creeps_are_jumps(grid, path)
 
 
 def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
@@ -123,7 +135,7 @@ def _is_best(grid: Grid, straight: Path, rewards: Scores, *, low: int) -> bool:
 
     `rewards`: (moments, shifts from `low` on), as the path has used them.
     """
-    if straight.score < STRAIGHT_LEAST * len(grid.note_row):
+    if straight.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(straight.shift[grid.last_bar]):
         return False
     played = np.nonzero(~np.isnan(straight.shift))[0]
     at = np.zeros(len(grid.moment_bin), dtype=np.int64)
@@ -194,9 +206,7 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float)
     count, width = play.shape
     shift = np.full(count, np.nan)
     run = np.full(count, -1, dtype=np.int64)
-    flat = int(np.argmax(play))
-    score = float(play.flat[flat])
-    m, k = divmod(flat, width)
+    m, k, score = _end(grid, arrived, play)
     runs = 0
     while score > 0:
         step: int | None = 0
@@ -224,6 +234,21 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float)
     return Path(ratio=ratio, score=score, shift=shift, run=run)
 
 
+def _end(grid: Grid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
+    """Moment and shift index at which the best path ends, and its score."""
+    width = play.shape[1]
+    anywhere = int(np.argmax(play))
+    score = float(play.flat[anywhere]) - END_COST
+    first = grid.last_bar
+    tail = np.where(play[first:] > arrived[first:] + END_EARNS, play[first:], NOTHING)
+    in_last_bar = int(np.argmax(tail))
+    if float(tail.flat[in_last_bar]) >= score:
+        m, k = divmod(in_last_bar, width)
+        return first + m, k, float(tail.flat[in_last_bar])
+    m, k = divmod(anywhere, width)
+    return m, k, score
+
+
 def _step_back(arrived: float, before: Scores, k: int) -> int | None:
     """The creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
     least = arrived - ROUNDING
@@ -243,10 +268,7 @@ def _last_counts(grid: Grid, path: Path) -> Path:
     boundary moves back to where the later run holds most, a bar's start before others.
     """
     shift, run = path.shift.copy(), path.run.copy()
-
-    def reward(moment: int, at_shift: float) -> float:
-        return grid.reward_at(moment, int(grid.moment_bin[moment]) + round(at_shift / grid.bin_quarters))
-
+    reward = partial(_reward_at, grid)
     for k in range(1, int(run.max(initial=0)) + 1):
         start = int(np.nonzero(run == k)[0][0])
         later = shift[start]
@@ -260,3 +282,48 @@ def _last_counts(grid: Grid, path: Path) -> Path:
             m -= 1
         shift[best:start], run[best:start] = later, k
     return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
+
+
+def _reward_at(grid: Grid, moment: int, shift: float) -> float:
+    """Summed reward of a moment's notes at a shift in quarters."""
+    return grid.reward_at(moment, int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters))
+
+
+def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
+    """A stretch of creep along which a single jump would meet as many notes is that jump.
+
+    Creep is cheap, so that it can follow a player who speeds up; between two places that lie
+    near each other it undercuts a slip. Who truly speeds up is met in between, too.
+    """
+    shift, run = path.shift.copy(), path.run.copy()
+    at = np.round(np.nan_to_num(shift) / grid.bin_quarters).astype(np.int64)
+    for first, last in _creeps(at, run):
+        before, after = float(shift[first]), float(shift[last])
+        held = [_reward_at(grid, m, before) for m in range(first, last + 1)]
+        moved = [_reward_at(grid, m, after) for m in range(first, last + 1)]
+        crept = sum(_reward_at(grid, m, float(shift[m])) for m in range(first, last + 1))
+        by_place = [sum(held[:k]) + sum(moved[k:]) for k in range(1, len(held))]
+        best = max(range(len(by_place)), key=by_place.__getitem__)
+        if by_place[best] >= crept:
+            jump = first + 1 + best
+            shift[first:jump], shift[jump : last + 1] = before, after
+            run[jump:][run[jump:] >= 0] += 1
+    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
+
+
+def _creeps(at: Ints, run: Ints) -> Iterator[tuple[int, int]]:
+    """First and last moments of stretches that creep one way, far and without a long rest."""
+    moves = np.diff(at) * (np.diff(run) == 0) * (run[1:] >= 0)
+    where = np.nonzero(moves)[0].tolist()
+    start = 0
+    for k in range(1, len(where) + 1):
+        goes_on = k < len(where) and (
+            moves[where[k]] == moves[where[start]]
+            and where[k] - where[k - 1] <= CREEP_REST_MOMENTS
+            and run[where[k]] == run[where[start]]
+        )
+        if goes_on:
+            continue
+        if k - start >= STEP_LEAST_BINS:
+            yield where[start], where[k - 1] + 1
+        start = k
