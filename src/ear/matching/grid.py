@@ -19,7 +19,8 @@ ANY_PITCH_REWARD = 0.25
 JUMP_COST = 2.6
 """Notes that a jump must gain: two could be chance, three in a row are not."""
 BAR_START_DISCOUNT = 0.6
-"""People go back to, and jump to, the start of a bar: such a jump needs less evidence."""
+"""People go back to, and jump to, the start of a bar: such a jump needs less evidence. It lands
+on the bar's first note, which may come after a rest."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,6 +39,7 @@ class Grid:
     """The target's moments and the take's onsets on bins of one width, in quarters."""
 
     bin_quarters: float
+    moment_quarters: Floats
     moment_bin: Ints
     note_moment: Ints
     note_row: Ints
@@ -46,8 +48,8 @@ class Grid:
     """Shape (pitches of the target, bins of the take)."""
     jump_cost: Scores
     """Cost of a jump that lands on each moment."""
-    last_bar: int
-    """The first moment of the last bar that has one."""
+    bar_firsts: Ints
+    """The first moment of each bar that has one."""
     take_bins: int
     reach_bins: int
 
@@ -125,15 +127,19 @@ def make_grid(
         anywhere[place + step] = height
         flat[own + step] = height
     np.maximum(reward, ANY_PITCH_REWARD * anywhere, out=reward)
+    bar_firsts = np.unique(np.searchsorted(moments, bar_starts[bar_starts <= moments[-1]]))
+    jump_cost = np.full(len(moments), JUMP_COST, dtype=np.float32)
+    jump_cost[bar_firsts] -= BAR_START_DISCOUNT
     # Bin k of `reward` stands for take time (k - reach + lowest): moments are counted from there.
     return Grid(
         bin_quarters=width,
+        moment_quarters=moments,
         moment_bin=np.round(moments / width).astype(np.int64) + reach - lowest,
         note_moment=note_moment,
         note_row=np.searchsorted(pitches, target.pitch),
         reward=reward,
-        jump_cost=(JUMP_COST - BAR_START_DISCOUNT * np.isin(moments, bar_starts)).astype(np.float32),
-        last_bar=int(np.searchsorted(moments, bar_starts[bar_starts <= moments[-1]].max(initial=0.0))),
+        jump_cost=jump_cost,
+        bar_firsts=bar_firsts,
         take_bins=size,
         reach_bins=reach,
     )

@@ -29,33 +29,23 @@ jumps of any size one case; the running maximum that keeps the take in order is 
 of chaining (Gusfield, "Algorithms on Strings, Trees, and Sequences", 1997, §13.3).
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import Enum
-from functools import partial
 
 import numpy as np
 
-from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Scores
+from ear.matching.grid import BIN_S, Grid, Scores
+from ear.matching.runs import Path, settled
 from ear.matching.straight import NOTHING, creep_scores, no_jump_pays
 
 CREEP_COST = 0.16
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
-CREEP_REST_MOMENTS = 3
-"""A creep that rests for longer is two."""
-STEP_LEAST_BINS = 4
-"""80 ms: a step that a listener hears as one."""
 END_COST = 1.5
 """Notes that an end before the last bar costs: to break off is an event as a jump is, but likelier
 than a jump to the end."""
 END_EARNS = 0.2
 """What a moment must earn for the path to be said to end there."""
-LAST_COUNTS_BONUS = 0.15
-"""Where two runs hold a passage alike, what each moment speaks for the later one."""
-LAST_COUNTS_SLACK = 3.0
-"""Notes that the later run may hold less on the way, before the look back ends."""
 STRAIGHT_S = 1.0
 """For a path without a jump: only creep can lead away from the click."""
 STRAIGHT_LEAST = 0.6
@@ -71,20 +61,6 @@ START_S = 0.3
 """A first note this far from the click is still no late start."""
 
 UNPLAYED = np.iinfo(np.int64).min
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Path:
-    """The best path for one tempo ratio.
-
-    `shift` has one entry for each moment, in quarters of the player's own time, NaN where the
-    moment is silent; `run` numbers the stretches without a jump from 0, -1 where silent.
-    """
-
-    ratio: float
-    score: float
-    shift: Floats
-    run: Ints
 
 
 class Reach(Enum):
@@ -106,11 +82,10 @@ def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
         arrived, play = creep_scores(rewards, start=_start(low), creep_cost=CREEP_COST)
         straight = _trace(grid, arrived, play, low=low, ratio=ratio)
         if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
-            return _steep_creeps_are_jumps(grid, straight)
+            return settled(grid, straight)
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
-    path = _last_counts(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
-    return _steep_creeps_are_jumps(grid, path)
+    return settled(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
 
 
 def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
@@ -135,7 +110,7 @@ def _is_best(grid: Grid, straight: Path, rewards: Scores, *, low: int) -> bool:
 
     `rewards`: (moments, shifts from `low` on), as the path has used them.
     """
-    if straight.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(straight.shift[grid.last_bar]):
+    if straight.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(straight.shift[grid.bar_firsts[-1]]):
         return False
     played = np.nonzero(~np.isnan(straight.shift))[0]
     at = np.zeros(len(grid.moment_bin), dtype=np.int64)
@@ -239,7 +214,7 @@ def _end(grid: Grid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
     width = play.shape[1]
     anywhere = int(np.argmax(play))
     score = float(play.flat[anywhere]) - END_COST
-    first = grid.last_bar
+    first = int(grid.bar_firsts[-1])
     tail = np.where(play[first:] > arrived[first:] + END_EARNS, play[first:], NOTHING)
     in_last_bar = int(np.argmax(tail))
     if float(tail.flat[in_last_bar]) >= score:
@@ -259,71 +234,3 @@ def _step_back(arrived: float, before: Scores, k: int) -> int | None:
     if k + 1 < len(before) and before[k + 1] - CREEP_COST >= least:
         return 1
     return None
-
-
-def _last_counts(grid: Grid, path: Path) -> Path:
-    """Where a passage was played twice, let the later run have it.
-
-    Both runs explain such a passage alike, so the optimum leaves open where the jump is. The
-    boundary moves back to where the later run holds most, a bar's start before others.
-    """
-    shift, run = path.shift.copy(), path.run.copy()
-    reward = partial(_reward_at, grid)
-    for k in range(1, int(run.max(initial=0)) + 1):
-        start = int(np.nonzero(run == k)[0][0])
-        later = shift[start]
-        value, most, best = 0.0, 0.0, start
-        m = start - 1
-        while m >= 0 and run[m] == k - 1 and shift[m] < later and value > -LAST_COUNTS_SLACK:
-            value += reward(m, later) - reward(m, float(shift[m])) + LAST_COUNTS_BONUS
-            here = value + (JUMP_COST - float(grid.jump_cost[m]))
-            if here >= most:
-                most, best = here, m
-            m -= 1
-        shift[best:start], run[best:start] = later, k
-    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
-
-
-def _reward_at(grid: Grid, moment: int, shift: float) -> float:
-    """Summed reward of a moment's notes at a shift in quarters."""
-    return grid.reward_at(moment, int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters))
-
-
-def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
-    """A stretch of creep along which a single jump would meet as many notes is that jump.
-
-    Creep is cheap, so that it can follow a player who speeds up; between two places that lie
-    near each other it undercuts a slip. Who truly speeds up is met in between, too.
-    """
-    shift, run = path.shift.copy(), path.run.copy()
-    at = np.round(np.nan_to_num(shift) / grid.bin_quarters).astype(np.int64)
-    for first, last in _creeps(at, run):
-        before, after = float(shift[first]), float(shift[last])
-        held = [_reward_at(grid, m, before) for m in range(first, last + 1)]
-        moved = [_reward_at(grid, m, after) for m in range(first, last + 1)]
-        crept = sum(_reward_at(grid, m, float(shift[m])) for m in range(first, last + 1))
-        by_place = [sum(held[:k]) + sum(moved[k:]) for k in range(1, len(held))]
-        best = max(range(len(by_place)), key=by_place.__getitem__)
-        if by_place[best] >= crept:
-            jump = first + 1 + best
-            shift[first:jump], shift[jump : last + 1] = before, after
-            run[jump:][run[jump:] >= 0] += 1
-    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
-
-
-def _creeps(at: Ints, run: Ints) -> Iterator[tuple[int, int]]:
-    """First and last moments of stretches that creep one way, far and without a long rest."""
-    moves = np.diff(at) * (np.diff(run) == 0) * (run[1:] >= 0)
-    where = np.nonzero(moves)[0].tolist()
-    start = 0
-    for k in range(1, len(where) + 1):
-        goes_on = k < len(where) and (
-            moves[where[k]] == moves[where[start]]
-            and where[k] - where[k - 1] <= CREEP_REST_MOMENTS
-            and run[where[k]] == run[where[start]]
-        )
-        if goes_on:
-            continue
-        if k - start >= STEP_LEAST_BINS:
-            yield where[start], where[k - 1] + 1
-        start = k

@@ -7,7 +7,8 @@ import numpy as np
 from ear.matching.fit import Lines, fit_lines
 from ear.matching.grid import JUMP_COST, Ints, Onsets, make_grid, moments_of
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import Path, Reach, best_path
+from ear.matching.path import Reach, best_path
+from ear.matching.runs import Path
 from ear.notes import Kind, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
