@@ -85,7 +85,7 @@ def _whole_bars_are_skipped(grid: Grid, path: Path) -> Path:
         # Beside a jump a run may creep for a note's sake: what it holds is its middle there.
         before = float(np.median(shift[earlier[-SETTLED_MOMENTS:]]))
         after = float(np.median(shift[later[:SETTLED_MOMENTS]]))
-        if after >= before or start in grid.bar_firsts:
+        if after >= before:
             continue
         # Both runs, each carried on through the whole of both.
         span = np.arange(first, last + 1)
@@ -105,7 +105,7 @@ def _whole_bars_are_skipped(grid: Grid, path: Path) -> Path:
         if len(places) < 2:
             continue
         best = int(np.argmax(earned[:-1]))
-        if earned[best] >= earned[-1] - SETTLE_SLACK:
+        if earned[best] >= earned[-1] - (0.0 if start in grid.bar_firsts else SETTLE_SLACK):
             end, start = int(ends[best]), int(places[best])
             shift[span], run[span] = np.nan, -1
             shift[first : end + 1], run[first : end + 1] = as_earlier[: end + 1 - first], j
