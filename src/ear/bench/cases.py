@@ -141,5 +141,6 @@ def _truth(name: str, part: Part, performed: Performance, habits: Habits, tags: 
             pairs.append({"target": None, "take": k, "outcome": outcome})
     return Truth(
         name=name, part=part, take=performed.take, tags=tags, pairs=pairs,
-        tempo_ratio=habits.tempo_ratio, transposition=habits.transpose, slips=[], bias_ms=None,
+        tempo_ratio=habits.tempo_ratio, transposition=habits.transpose,
+        slips=[{"target": target, "beats": quarters} for target, quarters in performed.jumps], bias_ms=None,
     )  # fmt: skip

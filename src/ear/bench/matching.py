@@ -123,10 +123,10 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         for tag in truth.tags:
             by_tag[tag].add(one)
         cases.append((one.f1, one.macro_f1, truth))
-        if truth.tempo_ratio is None or truth.bias_ms is None:
+        if truth.tempo_ratio is None:
             continue
         measures = measure(truth.part, truth.take, found).timing
-        if measures.bias_ms.value is not None:
+        if measures.bias_ms.value is not None and truth.bias_ms is not None:
             bias.append((abs(measures.bias_ms.value - truth.bias_ms), truth.name))
         ratio.append(abs(found.time_base.ratio / truth.tempo_ratio - 1))
         transpositions[0] += found.transposition == truth.transposition
@@ -144,6 +144,7 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         yield f"bias: median error {statistics.median(b for b, _ in bias):.2f} ms, worst " + ", ".join(
             f"{name} {size:.1f}" for size, name in sorted(bias, reverse=True)[:4]
         )
+    if ratio:
         yield f"tempo ratio: median error {100 * statistics.median(ratio):.3f} %, worst {100 * max(ratio):.2f} %"
         yield f"transposition: {transpositions[0]} of {transpositions[1]} right"
         yield f"slips: {slips[0]} of {slips[1]} found with their bar and size; {slips[2]} said"

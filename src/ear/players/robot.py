@@ -88,6 +88,8 @@ class Performance:
     take: Take
     target_of: tuple[int | None, ...]
     is_double: tuple[bool, ...]
+    jumps: tuple[tuple[int, float], ...] = ()
+    """(target note from which on, quarters later) for each jump of the time base."""
 
 
 class _Played(NamedTuple):
@@ -103,10 +105,16 @@ class _Performer:
     random: Random
     notes: list[_Played] = field(default_factory=list)
     asynchrony_ms: float = 0.0
+    jumped: list[tuple[int, float]] = field(default_factory=list)
 
     def play(self) -> Performance:
+        before = 0.0
         for first_bar, after_bar, shift in self._passages():
-            for moment in self._moments(first_bar, after_bar):
+            moments = self._moments(first_bar, after_bar)
+            if moments and shift != before:
+                self.jumped.append((moments[0][0][0], shift - before))
+                before = shift
+            for moment in moments:
                 self._strike(moment, shift)
         kept = sorted(_without_overlaps(self.notes), key=lambda p: (p.note.onset_s, p.note.pitch))
         last = {p.target: k for k, p in enumerate(kept) if p.target is not None}
@@ -116,6 +124,7 @@ class _Performer:
                 p.target if p.target is not None and last[p.target] == k else None for k, p in enumerate(kept)
             ),
             is_double=tuple(p.is_double for p in kept),
+            jumps=tuple(self.jumped),
         )
 
     def _passages(self) -> list[tuple[int, int, float]]:
