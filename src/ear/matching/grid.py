@@ -58,12 +58,14 @@ class Grid:
         """Bins that a jump keeps from the last note used, so that it is not used again."""
         return self.reach_bins // 2
 
-    def reward_at(self, moment: int, at: int) -> float:
-        """Summed reward of a moment's notes at a bin of the take."""
-        if not 0 <= at < self.take_bins:
-            return 0.0
-        first, after = np.searchsorted(self.note_moment, [moment, moment + 1])
-        return float(self.reward[self.note_row[first:after], at].sum())
+    def earned(self, shift: Floats) -> Floats:
+        """Summed reward of each moment at a shift of its own, in quarters; both (moments,)."""
+        at = self.moment_bin + np.round(shift / self.bin_quarters).astype(np.int64)
+        at = at[self.note_moment]
+        inside = (at >= 0) & (at < self.take_bins)
+        reward = np.where(inside, self.reward[self.note_row, np.where(inside, at, 0)], 0.0)
+        found: Floats = np.bincount(self.note_moment, reward, len(self.moment_bin)).astype(np.float64)
+        return found
 
     def rewards(self, *, low: int, width: int, step: int = 1) -> Scores:
         """Summed reward of each moment at the shifts low, low + step, … below low + width.

@@ -12,12 +12,10 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.matching.grid import JUMP_COST, Floats, Grid, Ints
+from ear.matching.grid import BAR_START_DISCOUNT, Floats, Grid, Ints
 
-LAST_COUNTS_BONUS = 0.15
-"""Where two runs hold a passage alike, what each moment speaks for the later one."""
-LAST_COUNTS_SLACK = 3.0
-"""Notes that the later run may hold less on the way, before the look back ends."""
+LAST_COUNTS_BONUS = 0.03
+"""Where two landings explain the take alike, what each moment speaks for the earlier landing."""
 SETTLED_MOMENTS = 8
 """Moments on each side of a jump that say what shift it joins."""
 WHOLE_BAR_REACH = 0.2
@@ -46,70 +44,55 @@ class Path:
 
 def settled(grid: Grid, path: Path) -> Path:
     """The path with its jumps where a listener would hear them."""
-    for settle in (_last_counts, _whole_bars_are_skipped, _steep_creeps_are_jumps):
+    for settle in (_jumps_settle, _steep_creeps_are_jumps):
         path = settle(grid, path)
     return path
 
 
-def _last_counts(grid: Grid, path: Path) -> Path:
-    """Where a passage was played twice, let the later run have it.
+def _jumps_settle(grid: Grid, path: Path) -> Path:
+    """Each jump lands where both runs, carried on through each other, explain most of the take.
 
-    Both runs explain such a passage alike, so the optimum leaves open where the jump is. The
-    boundary moves back to where the later run holds most, a bar's start before others.
-    """
-    shift, run = path.shift.copy(), path.run.copy()
-    for k in range(1, int(run.max(initial=0)) + 1):
-        start = int(np.nonzero(run == k)[0][0])
-        later = shift[start]
-        value, most, best = 0.0, 0.0, start
-        m = start - 1
-        while m >= 0 and run[m] == k - 1 and shift[m] < later and value > -LAST_COUNTS_SLACK:
-            value += _reward_at(grid, m, later) - _reward_at(grid, m, float(shift[m])) + LAST_COUNTS_BONUS
-            here = value + (JUMP_COST - float(grid.jump_cost[m]))
-            if here >= most:
-                most, best = here, m
-            m -= 1
-        shift[best:start], run[best:start] = later, k
-    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
-
-
-def _whole_bars_are_skipped(grid: Grid, path: Path) -> Path:
-    """A jump ahead lands on the first note of a bar, if that explains nearly as much.
-
-    Where the music skipped is like the music around it, the place of the jump is open.
+    Notes of both are counted: those of the take, where a passage that was broken off is explained
+    by the run before, so that a restart lands where the take breaks; and those of the target,
+    each once, so that the last rendition of a passage counts.
+    A jump ahead lands on the first note of a bar, if that explains nearly as much.
     """
     shift, run = path.shift.copy(), path.run.copy()
     for j, k in pairwise(np.unique(run[run >= 0]).tolist()):
         earlier, later = np.nonzero(run == j)[0], np.nonzero(run == k)[0]
-        first, end, start, last = int(earlier[0]), int(earlier[-1]), int(later[0]), int(later[-1])
+        if not len(earlier):
+            continue
+        first, start, last = int(earlier[0]), int(later[0]), int(later[-1])
         # Beside a jump a run may creep for a note's sake: what it holds is its middle there.
         before = float(np.median(shift[earlier[-SETTLED_MOMENTS:]]))
         after = float(np.median(shift[later[:SETTLED_MOMENTS]]))
-        if after >= before:
-            continue
-        # Both runs, each carried on through the whole of both.
-        span = np.arange(first, last + 1)
-        as_earlier = np.where(span <= earlier[-SETTLED_MOMENTS:][0], shift[span], before)
-        as_later = np.where(span >= later[:SETTLED_MOMENTS][-1], shift[span], after)
-        upto = _summed_rewards(grid, span, as_earlier)
-        before_it = _summed_rewards(grid, span, as_later)
-        places = grid.bar_firsts[(grid.bar_firsts > first) & (grid.bar_firsts <= last)]
-        places = places[_skips_whole_bars(grid, places, after - before)]
-        # Whatever the landing, the earlier run ends well before it: no note may count twice.
-        places = np.append(places, start)
+        moments = np.arange(len(shift))
+        as_earlier = np.where((run == j) & (moments <= earlier[-SETTLED_MOMENTS:][0]), shift, before)
+        as_later = np.where((run == k) & (moments >= later[:SETTLED_MOMENTS][-1]), shift, after)
+        upto = np.cumsum([0.0, *grid.earned(as_earlier)])
+        since = np.cumsum([0.0, *grid.earned(as_later)])
+        places = np.arange(first, last + 1)
+        prior = LAST_COUNTS_BONUS * (start - places)
+        prior[np.isin(places, grid.bar_firsts)] += BAR_START_DISCOUNT
+        if after < before:
+            whole = np.isin(places, grid.bar_firsts) & _skips_whole_bars(grid, places, after - before)
+            places = np.append(places[whole], start)
+            prior = np.zeros(len(places))
+            prior[-1] = 0.0 if start in grid.bar_firsts else -SETTLE_SLACK
+        # Wherever it lands, the earlier run ends well before: no take note may count twice.
         back = round((after - before) / grid.bin_quarters) - grid.reach_bins
         ends = np.searchsorted(grid.moment_bin, grid.moment_bin[places] + back, side="right") - 1
-        ends = np.maximum(ends, first - 1)
-        earned = upto[ends + 1 - first] + before_it[-1] - before_it[places - first]
-        earned[ends < first] = -np.inf
-        if len(places) < 2:
-            continue
-        best = int(np.argmax(earned[:-1]))
-        if earned[best] >= earned[-1] - (0.0 if start in grid.bar_firsts else SETTLE_SLACK):
-            end, start = int(ends[best]), int(places[best])
-            shift[span], run[span] = np.nan, -1
-            shift[first : end + 1], run[first : end + 1] = as_earlier[: end + 1 - first], j
-            shift[start : last + 1], run[start : last + 1] = as_later[start - first :], k
+        ends = np.clip(ends, first - 1, last)
+        kept = np.minimum(ends, places - 1)
+        take_explained = upto[ends + 1] - since[places]
+        target_explained = upto[kept + 1] - since[places]
+        value = take_explained + target_explained + prior
+        value[ends < first] = -np.inf
+        best = int(np.argmax(value))
+        start, end = int(places[best]), int(kept[best])
+        shift[first : last + 1], run[first : last + 1] = np.nan, -1
+        shift[first : end + 1], run[first : end + 1] = as_earlier[first : end + 1], j
+        shift[start : last + 1], run[start : last + 1] = as_later[start : last + 1], k
     return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
 
 
@@ -121,17 +104,6 @@ def _skips_whole_bars(grid: Grid, landing: Ints, jump: float) -> NDArray[np.bool
     return found
 
 
-def _summed_rewards(grid: Grid, span: Ints, shift: Floats) -> Floats:
-    """Rewards of a span's moments at their shifts, summed up to before each and in all."""
-    each = [_reward_at(grid, m, s) for m, s in zip(span.tolist(), shift.tolist(), strict=True)]
-    return np.cumsum([0.0, *each])
-
-
-def _reward_at(grid: Grid, moment: int, shift: float) -> float:
-    """Summed reward of a moment's notes at a shift in quarters."""
-    return grid.reward_at(moment, int(grid.moment_bin[moment]) + round(shift / grid.bin_quarters))
-
-
 def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
     """A stretch of creep along which a single jump would meet as many notes is that jump.
 
@@ -140,14 +112,15 @@ def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
     """
     shift, run = path.shift.copy(), path.run.copy()
     at = np.round(np.nan_to_num(shift) / grid.bin_quarters).astype(np.int64)
+    crept = grid.earned(np.nan_to_num(shift))
     for first, last in _creeps(at, run):
         before, after = float(shift[first]), float(shift[last])
-        held = [_reward_at(grid, m, before) for m in range(first, last + 1)]
-        moved = [_reward_at(grid, m, after) for m in range(first, last + 1)]
-        crept = sum(_reward_at(grid, m, float(shift[m])) for m in range(first, last + 1))
-        by_place = [sum(held[:k]) + sum(moved[k:]) for k in range(1, len(held))]
-        best = max(range(len(by_place)), key=by_place.__getitem__)
-        if by_place[best] >= crept:
+        span = slice(first, last + 1)
+        held = grid.earned(np.full(len(shift), before))[span]
+        moved = grid.earned(np.full(len(shift), after))[span]
+        by_place = np.cumsum(held)[:-1] + np.cumsum(moved[::-1])[::-1][1:]
+        best = int(np.argmax(by_place))
+        if by_place[best] >= crept[span].sum():
             jump = first + 1 + best
             shift[first:jump], shift[jump : last + 1] = before, after
             run[jump:][run[jump:] >= 0] += 1

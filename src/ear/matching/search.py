@@ -122,12 +122,22 @@ class Matcher:
 
     def search(self) -> Hypothesis:
         best = self.along(transposition=0, ratio=1.0)
-        if best.left_over or best.worth < LIKELY_SHARE * min(len(self.target), len(self.played)):
-            for transposition in self.transpositions():
+        others: list[int] = []
+        if best.left_over or not self.is_likely(best):
+            others = self.transpositions()
+            for transposition in others:
                 best = better(best, self.along(transposition=transposition, ratio=1.0))
         if best.left_over >= self.worth_a_search:
-            best = self.own_tempo(best)
+            best = self.own_tempo(best, transposition=best.transposition)
+        if not self.is_likely(best):
+            # In another key and at another tempo at once.
+            for transposition in (t for t in others if t != best.transposition):
+                best = better(best, self.own_tempo(best, transposition=transposition))
         return self.refined(best)
+
+    def is_likely(self, found: Hypothesis) -> bool:
+        """Does a hypothesis explain so much that no other key can?"""
+        return found.worth >= LIKELY_SHARE * min(len(self.target), len(self.played))
 
     def along(self, *, transposition: int, ratio: float) -> Hypothesis:
         """Search near the click; further off only if enough notes are left alone to pay for it."""
@@ -136,16 +146,16 @@ class Matcher:
             best = better(best, self.hypothesis(transposition=transposition, ratio=ratio, reach=Reach.FAR))
         return best
 
-    def own_tempo(self, best: Hypothesis) -> Hypothesis:
+    def own_tempo(self, best: Hypothesis, *, transposition: int) -> Hypothesis:
         """Try other tempos: all of them quickly, the likeliest with jumps."""
         for reach in (Reach.STRAIGHT, Reach.NEAR):
             tried = [
-                self.hypothesis(transposition=best.transposition, ratio=ratio, reach=reach)
+                self.hypothesis(transposition=transposition, ratio=ratio, reach=reach)
                 for ratio in TEMPO_RATIOS
             ]
             tried.sort(key=lambda h: -h.worth)
             for likely in tried[:TEMPOS_KEPT]:
-                found = self.along(transposition=best.transposition, ratio=likely.path.ratio)
+                found = self.along(transposition=transposition, ratio=likely.path.ratio)
                 best = better(best, better(likely, found))
             if best.left_over < self.worth_a_search:
                 break
