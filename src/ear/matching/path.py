@@ -189,7 +189,7 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float)
             k += step
             shift[m] = (k + low) * grid.bin_quarters
             run[m] = runs
-            step = _step_back(float(arrived[m, k]), play[m - 1], k) if m else None
+            step = step_back(float(arrived[m, k]), play[m - 1], k) if m else None
             if step is not None:
                 m -= 1
         if m == 0:
@@ -224,7 +224,7 @@ def _end(grid: Grid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
     return m, k, score
 
 
-def _step_back(arrived: float, before: Scores, k: int) -> int | None:
+def step_back(arrived: float, before: Scores, k: int) -> int | None:
     """The creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
     least = arrived - ROUNDING
     if before[k] >= least:

@@ -1,13 +1,14 @@
 """The search for transposition, tempo ratio and path that explain a take best."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ear.matching.fit import Lines, fit_lines
-from ear.matching.grid import JUMP_COST, Ints, Onsets, make_grid, moments_of
+from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import Reach, best_path
+from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
 from ear.notes import Kind, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -24,8 +25,15 @@ PITCHES = 128
 TRANSPOSITIONS_TRIED = 3
 LIKELY_SHARE = 0.9
 """A take that scores this share of its notes is not in another key."""
+POOR_SHARE = 0.6
+"""One that scores less than this may be in any key."""
+KEYS_WITHIN, KEYS_KEPT = 12, 2
 LEFT_OVER_SHARE = 0.04
 """Left-over notes, on both sides, that are worth another search."""
+PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 6, 0.06
+"""Notes of the take left alone from which the search along the take is worth its time."""
+PLAYED_ANEW_GAIN = 2.0
+"""Notes that its story must explain more, to be told."""
 OWN_TEMPO_FROM = 0.02
 """A tempo within 2 % of the click's is drift, not another tempo;"""
 OWN_TEMPO_ERRORS = 4.0
@@ -85,20 +93,25 @@ class Matcher:
         there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
         return int(np.minimum(wanted, there).sum())
 
-    def hypothesis(self, *, transposition: int, ratio: float, reach: Reach) -> Hypothesis:
-        take = self.transposed(transposition)
-        grid = make_grid(
+    def grid(self, take: Onsets, *, ratio: float) -> Grid:
+        return make_grid(
             self.target,
             take,
             ratio=ratio,
             quarters_per_second=self.quarters_per_second,
             bar_starts=self.bar_starts,
         )
-        path = best_path(grid, ratio=ratio, reach=reach)
+
+    def hypothesis(self, *, transposition: int, ratio: float, reach: Reach) -> Hypothesis:
+        take = self.transposed(transposition)
+        path = best_path(self.grid(take, ratio=ratio), ratio=ratio, reach=reach)
+        return self.along_path(path, take, transposition=transposition)
+
+    def along_path(self, path: Path, take: Onsets, *, transposition: int) -> Hypothesis:
         links = link_notes(
             self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
         )
-        cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if ratio != 1.0 else 0.0)
+        cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if path.ratio != 1.0 else 0.0)
         return Hypothesis(
             path=path,
             transposition=transposition,
@@ -123,21 +136,54 @@ class Matcher:
     def search(self) -> Hypothesis:
         best = self.along(transposition=0, ratio=1.0)
         others: list[int] = []
-        if best.left_over or not self.is_likely(best):
+        if best.left_over or not self.explains(best, LIKELY_SHARE):
             others = self.transpositions()
             for transposition in others:
                 best = better(best, self.along(transposition=transposition, ratio=1.0))
         if best.left_over >= self.worth_a_search:
             best = self.own_tempo(best, transposition=best.transposition)
-        if not self.is_likely(best):
+        if not self.explains(best, LIKELY_SHARE):
             # In another key and at another tempo at once.
             for transposition in (t for t in others if t != best.transposition):
                 best = better(best, self.own_tempo(best, transposition=transposition))
-        return self.refined(best)
+        if not self.explains(best, POOR_SHARE):
+            best = self.any_key(best)
+        return self.played_anew(self.refined(best))
 
-    def is_likely(self, found: Hypothesis) -> bool:
-        """Does a hypothesis explain so much that no other key can?"""
-        return found.worth >= LIKELY_SHARE * min(len(self.target), len(self.played))
+    def played_anew(self, best: Hypothesis) -> Hypothesis:
+        """Where notes of the take are left alone: was more of it played twice than was seen?"""
+        alone = int((best.links.target_of == ABSENT).sum())
+        if alone < max(PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE * len(self.played)):
+            return best
+        ratio = best.path.ratio
+        take = self.transposed(best.transposition)
+        grid = self.grid(take, ratio=ratio)
+        exchanged = exchanged_grid(
+            self.target, take, ratio=ratio, quarters_per_second=self.quarters_per_second
+        )
+        path = path_along_take(grid, exchanged, ratio=ratio)
+        if path is None:
+            return best
+        gained = explained(grid, exchanged, path) - explained(grid, exchanged, best.path)
+        if gained < PLAYED_ANEW_GAIN:
+            return best
+        path = replace(path, score=best.path.score + gained)
+        return self.along_path(path, take, transposition=best.transposition)
+
+    def explains(self, found: Hypothesis, share: float) -> bool:
+        """Is a hypothesis worth this share of the notes that could be linked?"""
+        return found.worth >= share * min(len(self.target), len(self.played))
+
+    def any_key(self, best: Hypothesis) -> Hypothesis:
+        """Every key within an octave: pitches alone do not tell a key in which few notes were played."""
+        tried = [
+            self.hypothesis(transposition=t, ratio=1.0, reach=Reach.STRAIGHT)
+            for t in range(-KEYS_WITHIN, KEYS_WITHIN + 1)
+            if t
+        ]
+        for likely in sorted(tried, key=lambda h: -h.worth)[:KEYS_KEPT]:
+            best = better(best, self.along(transposition=likely.transposition, ratio=1.0))
+        return best
 
     def along(self, *, transposition: int, ratio: float) -> Hypothesis:
         """Search near the click; further off only if enough notes are left alone to pay for it."""

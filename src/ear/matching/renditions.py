@@ -1,0 +1,115 @@
+"""The path found along the take: for takes in which much was played twice.
+
+The search along the target (`path.py`) counts each target note once. What was broken off and
+played anew earns nothing there, so a take that is mostly such tries can look like one that
+skips ahead. Here each take note is counted once and the target may be gone through again: the
+path gives each onset of the take a shift, a jump may lead anywhere, and the last rendition of a
+passage counts. Which of the two stories is told is decided by what both notes of target and
+notes of take say for it, `explained`.
+
+Cost: O(onsets x shifts); it is searched only where notes of the take are left alone.
+"""
+
+import numpy as np
+
+from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Onsets, Scores, make_grid
+from ear.matching.path import CELLS_MOST, CREEP_COST, START_S, step_back
+from ear.matching.runs import Path
+from ear.matching.straight import NOTHING
+
+
+def exchanged_grid(target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float) -> Grid:
+    """A grid whose moments are the take's onsets (times the ratio), and whose reward is the target's."""
+    played = Onsets(time=take.time * ratio, pitch=take.pitch)
+    nothing = np.zeros(0)
+    return make_grid(played, target, ratio=1.0, quarters_per_second=quarters_per_second, bar_starts=nothing)
+
+
+def path_along_take(grid: Grid, exchanged: Grid, *, ratio: float) -> Path | None:
+    """The best path that goes through some of the target again; None where it need not, or where the
+    search is too large.
+
+    Its score is 0: `explained` says what it is worth.
+    """
+    first, last = int(exchanged.moment_bin[0]), int(exchanged.moment_bin[-1])
+    low, width = -last, exchanged.take_bins - first + last + 1
+    if 2 * len(exchanged.moment_bin) * width > CELLS_MOST:
+        return None
+    at, run = _trace(*_play(exchanged, low=low, width=width), low=low)
+    shift, last_run, times = _on_target(grid, exchanged, at, run)
+    if not (times > 1).any():
+        return None
+    # Runs are numbered along the target.
+    begins = np.diff(last_run, prepend=-2) != 0
+    begins &= last_run >= 0
+    numbered = np.where(last_run >= 0, np.cumsum(begins) - 1, -1)
+    return Path(ratio=ratio, score=0.0, shift=shift, run=numbered)
+
+
+def _play(exchanged: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
+    """Best score on arriving at each onset and shift, before and after its reward: (onsets, shifts)."""
+    rewards = exchanged.rewards(low=low, width=width)
+    play = np.empty_like(rewards)
+    arrived = np.empty_like(rewards)
+    before = np.full(width, -JUMP_COST, dtype=np.float32)
+    start = round(START_S / BIN_S)
+    before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
+    framed = np.full(width + 2, NOTHING)
+    lowered, left, right = framed[1:-1], framed[:-2], framed[2:]
+    for earned, here, after in zip(rewards, arrived, play, strict=True):
+        np.subtract(before, CREEP_COST, out=lowered)
+        np.maximum(left, right, out=here)
+        np.maximum(here, before, out=here)
+        np.maximum(here, before.max() - JUMP_COST, out=here)
+        before = np.add(here, earned, out=after)
+    return arrived, play
+
+
+def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:
+    """Shift in bins and number of run for each onset, back from the best end."""
+    count = len(play)
+    at, run = np.zeros(count, dtype=np.int64), np.zeros(count, dtype=np.int64)
+    k = int(np.argmax(play[-1]))
+    for j in range(count - 1, 0, -1):
+        at[j] = k + low
+        step = step_back(float(arrived[j, k]), play[j - 1], k)
+        run[j - 1] = run[j] if step is not None else run[j] - 1
+        k = k + step if step is not None else int(np.argmax(play[j - 1]))
+    at[0] = k + low
+    return at, run - run[0]
+
+
+def _on_target(grid: Grid, exchanged: Grid, at: Ints, run: Ints) -> tuple[Floats, Ints, Ints]:
+    """For each target moment the shift (quarters) and run of its last rendition, NaN and -1 for none,
+    and how often it was played."""
+    shift = np.full(len(grid.moment_bin), np.nan)
+    of = np.full(len(shift), -1, dtype=np.int64)
+    times = np.zeros(len(shift), dtype=np.int64)
+    reach = grid.reach_bins * grid.bin_quarters
+    for k in range(int(run[-1]) + 1):
+        here = run == k
+        place = np.maximum.accumulate(exchanged.moment_quarters[here] + at[here] * grid.bin_quarters)
+        played = (grid.moment_quarters > place[0] - reach) & (grid.moment_quarters < place[-1] + reach)
+        shift[played] = np.interp(grid.moment_quarters[played], place, -at[here] * grid.bin_quarters)
+        of[played] = k
+        times[played] += 1
+    return shift, of, times
+
+
+def explained(grid: Grid, exchanged: Grid, path: Path) -> float:
+    """Notes that a path explains, of target and take by halves, less the cost of its jumps.
+
+    A take note is explained by the run that plays at its time, carried on through what it broke off.
+    """
+    played = np.nonzero(path.run >= 0)[0]
+    if not len(played):
+        return 0.0
+    of_target = np.where(path.run >= 0, grid.earned(np.nan_to_num(path.shift)), 0.0).sum()
+    time = grid.moment_quarters[played] + path.shift[played]
+    order = np.argsort(time, kind="stable")
+    # The shift holds from the last moment played before; before the first, from the first.
+    held = np.searchsorted(time[order], exchanged.moment_quarters + grid.bin_quarters, side="right") - 1
+    shift = path.shift[played][order][np.maximum(held, 0)]
+    of_take = exchanged.earned(-shift).sum()
+    jumps = len(np.unique(path.run[played])) - 1
+    return float(of_target + of_take) / 2.0 - JUMP_COST * jumps
