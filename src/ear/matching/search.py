@@ -30,8 +30,8 @@ POOR_SHARE = 0.6
 KEYS_WITHIN, KEYS_KEPT = 12, 2
 LEFT_OVER_SHARE = 0.04
 """Left-over notes, on both sides, that are worth another search."""
-PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 6, 0.06
-"""Notes of the take left alone from which the search along the take is worth its time."""
+PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 3, 0.06
+"""Notes of the take alone or wrong from which the search along the take is worth its time."""
 PLAYED_ANEW_GAIN = 2.0
 """Notes that its story must explain more, to be told."""
 OWN_TEMPO_FROM = 0.02
@@ -151,9 +151,9 @@ class Matcher:
         return self.played_anew(self.refined(best))
 
     def played_anew(self, best: Hypothesis) -> Hypothesis:
-        """Where notes of the take are left alone: was more of it played twice than was seen?"""
-        alone = int((best.links.target_of == ABSENT).sum())
-        if alone < max(PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE * len(self.played)):
+        """Where notes of the take are not right: was more of it played twice than was seen?"""
+        astray = int((~best.links.take_is_right).sum())
+        if astray < max(PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE * len(self.played)):
             return best
         ratio = best.path.ratio
         take = self.transposed(best.transposition)
