@@ -19,6 +19,8 @@ VERSION = "2026.11.1"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Assessment:
+    """All that is said of one take."""
+
     part: Part
     take: Take
     level: Level

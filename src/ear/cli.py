@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import signal
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -154,4 +155,6 @@ def _bench(options: argparse.Namespace) -> int:
 
 
 if __name__ == "__main__":
+    # A reader that has seen enough, `head` say, ends the writer quietly.
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     sys.exit(main(sys.argv[1:]))

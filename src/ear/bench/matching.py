@@ -26,6 +26,8 @@ WORST_SHOWN = 12
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Truth:
+    """A take with what is known of it."""
+
     name: str
     part: Part
     take: Take

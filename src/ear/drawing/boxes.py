@@ -99,6 +99,8 @@ class NoteBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StaffBox:
+    """One staff of a row, with what stands at its left end."""
+
     y: float
     lines: tuple[float, ...]
     clef: Sign
@@ -109,6 +111,8 @@ class StaffBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bracket:
+    """An ear note along the notes that it is about, in one row."""
+
     letter: str
     tone: str
     x: float
@@ -124,6 +128,8 @@ class Bracket:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlagBox:
+    """A teacher's remark, by its number."""
+
     number: int
     x: float
     y: float
@@ -131,6 +137,8 @@ class FlagBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PageRow:
+    """All that is drawn in one row of bars."""
+
     box: RowBox
     top: float
     bottom: float
@@ -162,6 +170,8 @@ class PageRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PageView:
+    """The whole page: rows from top to bottom."""
+
     width: float
     height: float
     staff_left: float

@@ -48,6 +48,8 @@ STAFF_HEIGHT = (LINES - 1) * SPACE
 
 @dataclass(slots=True, kw_only=True)
 class _Drawer:
+    """What a page is drawn from, row by row."""
+
     part: Part
     overlay: Overlay | None
     ear_marks: Sequence[EarMark]

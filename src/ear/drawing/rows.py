@@ -17,6 +17,8 @@ BARS_A_ROW = (8, 6, 4, 3, 2, 1)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BarBox:
+    """A bar in its row."""
+
     number: int
     x: float
     width: float

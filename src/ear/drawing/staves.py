@@ -20,6 +20,8 @@ HIGH_STEPS, LOW_STEPS = 16, -8
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Clef:
+    """A clef and what it makes of the staff lines."""
+
     name: str
     bottom_step: int
     """Diatonic step of the bottom line, counted from C of MIDI octave -1."""

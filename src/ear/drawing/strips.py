@@ -33,6 +33,8 @@ class Deviating(Protocol):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DriftMark:
+    """A note's deviation, above its line if early, below if late."""
+
     x: float
     y: float
     line_y: float
@@ -45,6 +47,8 @@ class DriftMark:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DriftLine:
+    """A line of no deviation, with the band of full credit about it."""
+
     label: str
     y: float
     band_half: float
@@ -53,6 +57,8 @@ class DriftLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DriftStrip:
+    """Deviations under one row."""
+
     top: float
     bottom: float
     lines: tuple[DriftLine, ...]
@@ -70,6 +76,8 @@ class WeightBar:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WeightStrip:
+    """Strengths under one row."""
+
     top: float
     bottom: float
     bars: tuple[WeightBar, ...]

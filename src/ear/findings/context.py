@@ -22,6 +22,8 @@ SIXTEENTH_WORDS = ("", "e", "and", "a")
 
 @dataclass(frozen=True, kw_only=True)
 class Context:
+    """A measured and marked take, as the rules ask about it."""
+
     part: Part
     take: Take
     match: Match

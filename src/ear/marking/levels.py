@@ -22,6 +22,8 @@ class Window:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Level:
+    """How much a player is asked for."""
+
     key: str
     name: str
     window: Window

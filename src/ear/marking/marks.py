@@ -73,6 +73,8 @@ class Criterion:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mark:
+    """The criteria, each with its working, and the total."""
+
     criteria: tuple[Criterion, ...]
     score: float
     band: Band
@@ -83,6 +85,8 @@ class Mark:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Scored:
+    """A criterion before it is weighed."""
+
     score: float | None
     working: tuple[WorkingLine, ...]
 

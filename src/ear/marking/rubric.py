@@ -25,6 +25,8 @@ class Band:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rubric:
+    """Which criteria count, how much each, and the words for the total."""
+
     weights: tuple[tuple[CriterionName, float], ...]
     bands: tuple[Band, ...]
     forgiven_bias_ms: float = 30.0

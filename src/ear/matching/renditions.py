@@ -111,5 +111,5 @@ def explained(grid: Grid, exchanged: Grid, path: Path) -> float:
     held = np.searchsorted(time[order], exchanged.moment_quarters + grid.bin_quarters, side="right") - 1
     shift = path.shift[played][order][np.maximum(held, 0)]
     of_take = exchanged.earned(-shift).sum()
-    jumps = len(np.unique(path.run[played])) - 1
+    jumps = len(set(path.run[played].tolist())) - 1
     return float(of_target + of_take) / 2.0 - JUMP_COST * jumps

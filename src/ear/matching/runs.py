@@ -58,7 +58,7 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
     A jump ahead lands on the first note of a bar, if that explains nearly as much.
     """
     shift, run = path.shift.copy(), path.run.copy()
-    for j, k in pairwise(np.unique(run[run >= 0]).tolist()):
+    for j, k in pairwise(sorted(set(run[run >= 0].tolist()))):
         earlier, later = np.nonzero(run == j)[0], np.nonzero(run == k)[0]
         if not len(earlier):
             continue

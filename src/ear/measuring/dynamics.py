@@ -50,7 +50,7 @@ def _lanes(part: Part, linked: Linked, *, kit: KitMap) -> Ints:
 
 def _accented(written: Ints, lane: Ints) -> NDArray[np.bool_]:
     found = np.zeros(len(written), dtype=bool)
-    for one in np.unique(lane):
+    for one in set(lane.tolist()):
         here = lane == one
         found |= here & (written >= np.median(written[here]) + ACCENT_ABOVE_MEDIAN)
     return found
@@ -71,20 +71,17 @@ def _range_ratio(written: Ints, played: Ints) -> Figure:
 def _contour(written: Ints, played: Ints) -> Figure:
     if float(written.std()) < SHAPE_LEAST_SD:
         return no_figure("the part is written at one strength")
-    if len(np.unique(played)) < 2:
+    if len(set(played.tolist())) < 2:
         return figure(0.0)
     return figure(rank_correlation(written.astype(float), played.astype(float)))
 
 
 def _evenness(written: Ints, played: Ints, lane: Ints) -> Figure:
     """Root mean variance within groups of one lane and one written velocity."""
-    squares, degrees = 0.0, 0
-    group = lane * 128 + written
-    for one in np.unique(group):
-        here = played[group == one]
-        if len(here) > 1:
-            squares += float(((here - here.mean()) ** 2).sum())
-            degrees += len(here) - 1
+    _, number, count = np.unique(lane * 128 + written, return_inverse=True, return_counts=True)
+    mean = np.bincount(number, played) / count
+    squares = float(((played - mean[number]) ** 2).sum())
+    degrees = len(played) - len(count)
     if degrees < LEAST_NOTES:
         return no_figure("too few notes are written alike")
     return figure(float(np.sqrt(squares / degrees)))

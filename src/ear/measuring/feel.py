@@ -31,6 +31,8 @@ class Ramp:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Feel:
+    """How the time between the beats was shaped."""
+
     swing_ratio: Figure
     """First part of the beat to its second, as played; median over off-beat pairs."""
     target_swing_ratio: Figure

@@ -32,6 +32,8 @@ class PlaceProfile:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Timing:
+    """Lead or lag, steadiness and drift, in all and by place."""
+
     bias_ms: Figure
     spread_ms: Figure
     drift_ms_per_bar: Figure
@@ -64,6 +66,8 @@ class Counts:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dynamics:
+    """How the strengths were shaped."""
+
     level: Figure
     """Mean velocity difference, take less target."""
     range_ratio: Figure

@@ -40,7 +40,7 @@ def measure_timing(
     steady = d - bias
     if not has_click and len(d):
         # The pulse is the player's own and may bend slowly: evenness is what is left.
-        degree = min(PULSE_BEND, len(np.unique(linked.quarter)) - 1)
+        degree = min(PULSE_BEND, len(set(linked.quarter.tolist())) - 1)
         steady = d - np.polyval(np.polyfit(linked.quarter, d, degree), linked.quarter)
         flat = steady
         drift = no_figure(WITHOUT_CLICK)

@@ -53,6 +53,8 @@ class Meter:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MeterChange:
+    """From this bar on another meter holds."""
+
     bar: int
     """Counted from 1."""
     meter: Meter
@@ -149,6 +151,8 @@ class MeterMap:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TempoChange:
+    """From this tick on another tempo holds."""
+
     tick: int
     bpm: float
     """Quarter notes a minute."""

@@ -100,6 +100,8 @@ class _Played(NamedTuple):
 
 @dataclass(slots=True, kw_only=True)
 class _Performer:
+    """One performance while it is played."""
+
     part: Part
     habits: Habits
     random: Random
