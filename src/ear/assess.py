@@ -1,9 +1,11 @@
 """The whole way from a take to a mark and ear notes, in one call."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ear.findings.finding import Finding
 from ear.findings.listen import listen
+from ear.findings.standing import Standing
 from ear.marking.levels import DEFAULT_LEVEL, Level
 from ear.marking.marks import Mark, mark
 from ear.marking.rubric import DEFAULT_RUBRICS, Rubric
@@ -38,15 +40,19 @@ def assess(
     rubric: Rubric | None = None,
     kit: KitMap = STANDARD_KIT,
     has_click: bool = True,
+    before: Standing | None = None,
+    others: Sequence[tuple[str, Take]] = (),
 ) -> Assessment:
     """Match, measure, mark and listen. The rubric is the default of the part's kind.
 
-    Without a click the time base is the player's own pulse, and Timing is evenness.
+    Without a click the time base is the player's own pulse, and Timing is evenness. `before` is how
+    the player's last take stood, so that progress can be told; `others` are takes of other players,
+    each with whose it is, among which the same recording is looked for.
     """
     found = match(part, take, kit=kit)
     measures = measure(part, take, found, kit=kit, has_click=has_click)
     marked = mark(part, take, found, measures, level=level, rubric=rubric or DEFAULT_RUBRICS[part.kind])
-    findings = listen(part, take, found, measures, marked, kit=kit)
+    findings = listen(part, take, found, measures, marked, kit=kit, before=before, others=others)
     return Assessment(
         part=part, take=take, level=level, match=found, measures=measures, mark=marked, findings=findings
     )

@@ -3,9 +3,11 @@
 Beats are quarter notes everywhere; notes are numbered from 0 by (onset, pitch).
 """
 
+from collections.abc import Mapping
 from typing import Any
 
 from ear.assess import VERSION, Assessment
+from ear.findings.standing import Standing
 from ear.measuring.figures import Figure
 from ear.measuring.measures import PlaceProfile
 from ear.units import TICKS_PER_QUARTER
@@ -73,6 +75,22 @@ def assessment_to_json(a: Assessment) -> dict[str, Any]:
             for f in a.findings
         ],
     }
+
+
+def standing_from_json(result: Mapping[str, Any]) -> Standing | None:
+    """How the take of a stored result stood; None where nothing of it was found."""
+    measures, counts = result["measures"], result["measures"]["counts"]
+    linked = counts["matched"] + counts["wrong_pitch"]
+    if not linked:
+        return None
+    return Standing(
+        target=counts["target"],
+        matched=counts["matched"],
+        linked=linked,
+        slips=len(measures["slips"]),
+        bias_ms=measures["bias_ms"],
+        spread_ms=measures["spread_ms"],
+    )
 
 
 def _rounded(value: float | None, digits: int) -> float | None:

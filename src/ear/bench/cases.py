@@ -116,6 +116,7 @@ TROUBLES = {
     "missed": lambda h, p, r: replace(h, misses=r.uniform(0.03, 0.12)),
     "double": lambda h, p, r: replace(h, doubles=r.uniform(0.03, 0.12)),
     "graze": lambda h, p, r: replace(h, grazes=r.uniform(0.03, 0.12)),
+    "grace_notes": lambda h, p, r: replace(h, grace_notes=r.uniform(0.05, 0.2)),
     "chord_spread": lambda h, p, r: replace(h, chord_roll_ms=r.uniform(15, 45)),
     "hands_apart": lambda h, p, r: replace(h, left_hand_ms=r.choice((-1, 1)) * r.uniform(25, 60)),
     "octave": lambda h, p, r: replace(h, transpose=r.choice((-12, 12))),

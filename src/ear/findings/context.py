@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from ear.findings.finding import Finding, Sentence
+from ear.findings.standing import Standing
 from ear.marking.marks import Mark, credit
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match, Outcome, Pair
@@ -30,6 +31,10 @@ class Context:
     measures: Measures
     mark: Mark
     kit: KitMap
+    before: Standing | None = None
+    """The player's take before this one."""
+    others: tuple[tuple[str, Take], ...] = ()
+    """Takes of others, each with whose it is."""
 
     @cached_property
     def rows(self) -> list[tuple[Pair, float]]:

@@ -1,11 +1,13 @@
 """Run the rules, tell each cause once, and rank what was heard."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
-from ear.findings import note_rules, time_rules
+from ear.findings import fairness_rules, note_rules, praise_rules, time_rules
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.practice import practice_for
+from ear.findings.standing import Standing
 from ear.marking.marks import Mark
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match
@@ -16,7 +18,7 @@ COST_LEAST = 0.4
 """Points of the mark below which a fault is not worth a word."""
 FACTS = frozenset(
     {
-        "transposed", "looks_quantised", "lead", "lag", "own_tempo", "foreign", "empty",
+        "transposed", "looks_quantised", "same_recording", "lead", "lag", "own_tempo", "foreign", "empty",
         "lane_early", "lane_late", "swing_straight", "swing_deep", "swung", "place_early", "place_late", "hand_late",
     }
 )  # fmt: skip
@@ -28,11 +30,26 @@ OVERALL_TIMING = frozenset({"unsteady"})
 
 
 def listen(
-    part: Part, take: Take, match: Match, measures: Measures, mark: Mark, *, kit: KitMap = STANDARD_KIT
+    part: Part,
+    take: Take,
+    match: Match,
+    measures: Measures,
+    mark: Mark,
+    *,
+    kit: KitMap = STANDARD_KIT,
+    before: Standing | None = None,
+    others: Sequence[tuple[str, Take]] = (),
 ) -> tuple[Finding, ...]:
-    """Ear notes, the most costly first, praise last."""
-    context = Context(part=part, take=take, match=match, measures=measures, mark=mark, kit=kit)
-    heard = [f for rule in (*note_rules.RULES, *time_rules.RULES) for f in rule(context)]
+    """Ear notes, the most costly first, praise last.
+
+    `before` is how the player's last take stood; `others` are takes of others, with whose they are.
+    """
+    context = Context(
+        part=part, take=take, match=match, measures=measures, mark=mark, kit=kit, before=before,
+        others=tuple(others),
+    )  # fmt: skip
+    rules = (*note_rules.RULES, *time_rules.RULES, *fairness_rules.RULES, *praise_rules.RULES)
+    heard = [f for rule in rules for f in rule(context)]
     faults = [f for f in heard if not f.is_praise and (f.cost >= COST_LEAST or f.kind in FACTS)]
     faults.sort(key=lambda f: (-f.cost, f.first_bar or 0, f.kind))
     kept = _each_cause_once(faults)

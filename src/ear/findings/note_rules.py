@@ -25,8 +25,6 @@ LAST_NOTE_BELOW = 0.5
 BEYOND_S = 0.15
 UNEVEN_FROM = 14.0
 """SD in velocity steps among notes written alike."""
-PRAISE_TIMING, PRAISE_NOTES, PRAISE_DYNAMICS = 90.0, 97.0, 90.0
-PRAISE_NOTES_LEAST = 8
 
 
 def nothing_of_it(c: Context) -> Iterator[Finding]:
@@ -304,65 +302,7 @@ def the_end(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def machine_hand(c: Context) -> Iterator[Finding]:
-    if c.measures.looks_quantised:
-        yield c.finding(
-            "looks_quantised", size=0, unit="ms", bars=(1, len(c.part.bars)),
-            teacher="Every onset stands on the grid to the millisecond: this looks corrected by a machine.",
-            student="Every note stands exactly on the grid. Hand in a take as you played it.",
-        )  # fmt: skip
-
-
-def went_well(c: Context) -> Iterator[Finding]:
-    if len(c.rows) < PRAISE_NOTES_LEAST:
-        return
-    scores = {k.name: k.score for k in c.mark.criteria if k.score is not None}
-    spread = c.measures.timing.spread_ms.value
-    if scores.get(CriterionName.TIMING, 0) >= PRAISE_TIMING and spread is not None:
-        yield c.finding(
-            "well_in_time", size=spread, unit="ms", bars=(1, len(c.part.bars)), is_praise=True,
-            figures={"spread": round(spread)},
-            teacher="In time throughout, steady to {spread} ms.",
-            student="You sit right with the click, steady to {spread} ms.",
-        )  # fmt: skip
-    if scores.get(NOTES, 0) >= PRAISE_NOTES:
-        counts = c.measures.counts
-        whole = counts.matched == counts.target
-        yield c.finding(
-            "well_notes", size=counts.matched, unit="notes", bars=(1, len(c.part.bars)), is_praise=True,
-            figures={"count": counts.matched, "of": counts.target},
-            teacher="All {of} notes right." if whole else "{count} of {of} notes right.",
-            student="All {of} notes are right." if whole else "{count} of {of} notes are right.",
-        )  # fmt: skip
-    if scores.get(DYNAMICS, 0) >= PRAISE_DYNAMICS and c.measures.dynamics.accent_contrast.value is not None:
-        yield c.finding(
-            "well_accents", size=scores[DYNAMICS] or 0, unit="points", bars=(1, len(c.part.bars)), is_praise=True,
-            teacher="Accents stand where they are written.",
-            student="Your accents stand where they are written.",
-        )  # fmt: skip
-    yield from _best_bars(c)
-
-
-def _best_bars(c: Context) -> Iterator[Finding]:
-    """The longest run of bars without a fault, if most of the take had some."""
-    faulty = {
-        c.bar_of(p.target) for p in c.match.pairs if p.target is not None and p.outcome is not Outcome.MATCHED
-    }
-    faulty |= {c.bar_of(p.target or 0) for p, d in c.rows if abs(d) > c.mark.window.full_ms}
-    run: list[int] = []
-    best: list[int] = []
-    for bar in c.part.bars:
-        run = [] if bar.number in faulty else [*run, bar.number]
-        best = run if len(run) > len(best) else best
-    if faulty and 2 <= len(best) < len(c.part.bars):
-        yield c.finding(
-            "well_bars", size=len(best), unit="bars", bars=(best[0], best[-1]), is_praise=True,
-            teacher="Bars {bar} to {last_bar} without a fault.",
-            student="Bars {bar} to {last_bar} are just as they should be.",
-        )  # fmt: skip
-
-
 RULES = (
     nothing_of_it, transposed, wrong_keys, missed_notes, too_many, lengths, accents, ramps, loud_lane,
-    the_end, machine_hand, went_well,
+    the_end,
 )  # fmt: skip

@@ -4,7 +4,7 @@ from ear.findings.finding import Finding, Practice
 
 SLOW, EASY, FULL = 0.75, 0.85, 1.0
 """Shares of the tempo: to find the notes, to make them sure, to feel the time."""
-NO_CURE = frozenset({"empty", "foreign", "transposed", "looks_quantised"})
+NO_CURE = frozenset({"empty", "foreign", "transposed", "looks_quantised", "same_recording"})
 SHARES = {
     "wrong_key": SLOW,
     "missed": SLOW,

@@ -178,7 +178,7 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
 
 def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
-    count, width = play.shape
+    count = len(play)
     shift = np.full(count, np.nan)
     run = np.full(count, -1, dtype=np.int64)
     m, k, score = _end(grid, arrived, play)
@@ -194,19 +194,36 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float)
                 m -= 1
         if m == 0:
             break
-        # The jump came from the best play that had used the take only up to here, less what the
-        # silence between cost.
-        limit = int(grid.moment_bin[m]) + k - grid.apart
-        usable = grid.moment_bin[:m, None] + np.arange(width)[None, :] <= limit
-        silence = SILENT_COST * (m - np.arange(m, dtype=np.float32))
-        earlier = np.where(usable, play[:m] - silence[:, None], -1e9)
-        flat = int(np.argmax(earlier))
-        if earlier.flat[flat] <= 0:
+        source = _jump_source(grid, play, m, k, worth=float(arrived[m, k]) + float(grid.jump_cost[m]))
+        if source is None:
             break
-        m, k = divmod(flat, width)
+        m, k = source
         runs += 1
     run[run >= 0] = runs - run[run >= 0]
     return Path(ratio=ratio, score=score, shift=shift, run=run)
+
+
+def _jump_source(grid: Grid, play: Scores, m: int, k: int, *, worth: float) -> tuple[int, int] | None:
+    """Moment and shift index that a jump to moment m and shift index k came from; None for the start.
+
+    It is the best play that had used the take only up to there, less the cost of the silence
+    between. What it was `worth` is known, so the search back from m ends where it is met.
+    """
+    if worth <= ROUNDING - SILENT_COST * m:
+        return None
+    limit = int(grid.moment_bin[m]) + k - grid.apart
+    best, found = 0.0, None
+    for earlier in range(m - 1, -1, -1):
+        usable = play[earlier, : max(0, limit - int(grid.moment_bin[earlier]) + 1)]
+        if not len(usable):
+            continue
+        at = int(usable.argmax())
+        score = float(usable[at]) - SILENT_COST * (m - earlier)
+        if score > best:
+            best, found = score, (earlier, at)
+        if best >= worth - ROUNDING:
+            break
+    return found
 
 
 def _end(grid: Grid, arrived: Scores, play: Scores) -> tuple[int, int, float]:

@@ -24,7 +24,7 @@ TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
 PITCHES = 128
 TRANSPOSITIONS_TRIED = 3
 LIKELY_SHARE = 0.9
-"""A take that scores this share of its notes is not in another key."""
+"""A take that scores this share of its notes is in no other key and at no other tempo."""
 POOR_SHARE = 0.6
 """One that scores less than this may be in any key."""
 KEYS_WITHIN, KEYS_KEPT = 12, 2
@@ -81,6 +81,7 @@ class Matcher:
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.bar_starts / TICKS_PER_QUARTER
+        self.known: dict[tuple[int, float, Reach], Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
     def transposed(self, semitones: int) -> Onsets:
@@ -103,9 +104,13 @@ class Matcher:
         )
 
     def hypothesis(self, *, transposition: int, ratio: float, reach: Reach) -> Hypothesis:
-        take = self.transposed(transposition)
-        path = best_path(self.grid(take, ratio=ratio), ratio=ratio, reach=reach)
-        return self.along_path(path, take, transposition=transposition)
+        """Searched once, however often it is asked for."""
+        key = (transposition, ratio, reach)
+        if key not in self.known:
+            take = self.transposed(transposition)
+            path = best_path(self.grid(take, ratio=ratio), ratio=ratio, reach=reach)
+            self.known[key] = self.along_path(path, take, transposition=transposition)
+        return self.known[key]
 
     def along_path(self, path: Path, take: Onsets, *, transposition: int) -> Hypothesis:
         links = link_notes(
@@ -140,7 +145,7 @@ class Matcher:
             others = self.transpositions()
             for transposition in others:
                 best = better(best, self.along(transposition=transposition, ratio=1.0))
-        if best.left_over >= self.worth_a_search:
+        if best.left_over >= self.worth_a_search and not self.explains(best, LIKELY_SHARE):
             best = self.own_tempo(best, transposition=best.transposition)
         if not self.explains(best, LIKELY_SHARE):
             # In another key and at another tempo at once.
@@ -199,10 +204,15 @@ class Matcher:
                 self.hypothesis(transposition=transposition, ratio=ratio, reach=reach)
                 for ratio in TEMPO_RATIOS
             ]
-            tried.sort(key=lambda h: -h.worth)
-            for likely in tried[:TEMPOS_KEPT]:
-                found = self.along(transposition=transposition, ratio=likely.path.ratio)
-                best = better(best, better(likely, found))
+            likely = sorted(tried, key=lambda h: -h.worth)[:TEMPOS_KEPT]
+            near = [
+                self.hypothesis(transposition=transposition, ratio=h.path.ratio, reach=Reach.NEAR)
+                for h in likely
+            ]
+            first = max(near, key=lambda h: h.worth)
+            found = self.along(transposition=transposition, ratio=first.path.ratio)
+            for other in (*likely, *near, found):
+                best = better(best, other)
             if best.left_over < self.worth_a_search:
                 break
         return best

@@ -27,6 +27,9 @@ GRAZE_AFTER_S = (-0.03, 0.03)
 GRAZE_VELOCITY = (10, 30)
 GRAZE_LENGTH_S = 0.04
 DRUM_LENGTH_S = 0.06
+GRACE_BEFORE_S, GRACE_LENGTH_S = (0.05, 0.1), 0.06
+FLAM_BEFORE_S = (0.02, 0.04)
+GRACE_STRENGTH = 0.6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +62,8 @@ class Habits:
     misses: float = 0.0
     doubles: float = 0.0
     grazes: float = 0.0
+    grace_notes: float = 0.0
+    """Ornaments: a neighbouring key, on drums the same pad (a flam), just before the note."""
     jumps: tuple[Jump, ...] = ()
     stop_after_bar: int | None = None
     velocity_spread: float = 0.0
@@ -73,7 +78,7 @@ class Habits:
     def __post_init__(self) -> None:
         if not 0.25 <= self.tempo_ratio <= 4.0:
             raise ValueOutOfRange(f"a tempo ratio is 0.25 to 4, not {self.tempo_ratio:g}")
-        for chance in (self.wrong_keys, self.misses, self.doubles, self.grazes):
+        for chance in (self.wrong_keys, self.misses, self.doubles, self.grazes, self.grace_notes):
             if not 0.0 <= chance <= 1.0:
                 raise ValueOutOfRange(f"a chance is 0 to 1, not {chance:g}")
 
@@ -199,6 +204,16 @@ class _Performer:
             again = onset_s + random.uniform(*DOUBLE_AFTER_S)
             second = TakeNote(onset_s=again, length_s=0.03, pitch=pitch, velocity=max(1, velocity // 2))
             self.notes.append(_Played(second, None, True))
+        # Asked only of players who do it, so that others play as they always have.
+        if habits.grace_notes and random.random() < habits.grace_notes:
+            is_flam = self.part.kind is Kind.DRUMS
+            grace = TakeNote(
+                onset_s=onset_s - random.uniform(*(FLAM_BEFORE_S if is_flam else GRACE_BEFORE_S)),
+                length_s=DRUM_LENGTH_S / 2 if is_flam else GRACE_LENGTH_S,
+                pitch=pitch if is_flam else _within(pitch + random.choice((1, 2)), PITCH_MIN, PITCH_MAX),
+                velocity=max(1, round(velocity * GRACE_STRENGTH)),
+            )
+            self.notes.append(_Played(grace, None, False))
         if random.random() < habits.grazes:
             graze = TakeNote(
                 onset_s=onset_s + random.uniform(*GRAZE_AFTER_S),

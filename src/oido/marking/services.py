@@ -3,6 +3,7 @@
 import logging
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from oido.common.permissions import NotAllowed
@@ -10,6 +11,7 @@ from oido.marking.models import MarkSheet, Remark
 from oido.marking.sheets import make_sheet
 from oido.people.models import User
 from oido.takes.models import Take
+from oido.takes.services import measure_take
 
 logger = logging.getLogger(__name__)
 
@@ -53,9 +55,18 @@ def hand_in(student: User, take: Take) -> Take:
     if chosen.handed_in_at is None:
         chosen.handed_in_at = timezone.now()
         chosen.save(update_fields=["handed_in_at"])
+        measure_take(chosen, others=_handed_in_by_others(chosen))
     open_sheet(chosen)
     logger.info("take %s handed in", chosen.pk)
     return chosen
+
+
+def _handed_in_by_others(take: Take) -> QuerySet[Take]:
+    return (
+        Take.objects.filter(assignment_id=take.assignment_id, handed_in_at__isnull=False)
+        .exclude(student_id=take.student_id)
+        .select_related("student")
+    )
 
 
 def open_sheet(take: Take) -> MarkSheet:

@@ -2,15 +2,17 @@
 
 import logging
 import uuid
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
 
 from ear.assess import VERSION, assess
+from ear.findings.standing import Standing
 from ear.formats.events import RawEvent
 from ear.marking.levels import level_named
-from ear.report_json import assessment_to_json
+from ear.report_json import assessment_to_json, standing_from_json
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
@@ -66,11 +68,35 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     return take
 
 
-def measure_take(take: Take) -> Measurement:
-    """Measure a stored take with the code as it is now, and keep the result."""
-    assessment = assess(take.part.read(), take.read(), level=level_named(take.assignment.exercise.level))
+def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
+    """Measure a stored take with the code as it is now, and keep the result.
+
+    Progress is told against the student's take before; `others` are takes of other students, among
+    which the same recording is looked for.
+    """
+    assessment = assess(
+        take.part.read(),
+        take.read(),
+        level=level_named(take.assignment.exercise.level),
+        before=_standing_before(take),
+        others=[(str(other.student), other.read()) for other in others],
+    )
     measurement, _ = Measurement.objects.update_or_create(
         take=take,
         defaults={"version": VERSION, "result": assessment_to_json(assessment)},
     )
     return measurement
+
+
+def _standing_before(take: Take) -> Standing | None:
+    earlier = (
+        Measurement.objects.filter(
+            take__assignment_id=take.assignment_id,
+            take__student_id=take.student_id,
+            take__part_id=take.part_id,
+            take__number__lt=take.number,
+        )
+        .order_by("-take__number")
+        .first()
+    )
+    return standing_from_json(earlier.result) if earlier else None
