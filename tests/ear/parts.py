@@ -87,3 +87,20 @@ def shuffle(*, bars: int = 6) -> Part:
 def crescendo(*, bars: int = 4) -> Part:
     ticks = [480 * k for k in range(4 * bars)]
     return _line(ticks, length=450, velocities=[40 + 5 * k for k in range(4 * bars)])
+
+
+def chords(*, bars: int = 8) -> Part:
+    """Two triads a bar: where each moment has three notes, a jump to each would pay."""
+    roots = (0, 3, 4, 0, 5, 3, 1, 4)
+    notes = [
+        Note(
+            onset_tick=bar * 1920 + half * 960,
+            length_tick=900,
+            pitch=SCALE[(roots[bar % 8] + 2 * half + third) % 7] + (12 if third > 2 else 0),
+            velocity=80,
+        )
+        for bar in range(bars)
+        for half in range(2)
+        for third in (0, 2, 4)
+    ]
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(76))

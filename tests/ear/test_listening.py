@@ -6,6 +6,7 @@ from unittest import TestCase
 
 from ear.assess import Assessment, assess
 from ear.findings.finding import Sentence
+from ear.findings.standing import Standing
 from ear.measuring.fairness import is_same_recording
 from ear.notes import Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
@@ -163,6 +164,51 @@ class FairnessTest(TestCase):
         self.assertTrue(is_same_recording(take, later))
         self.assertFalse(is_same_recording(take, play(melody(), Habits(spread_ms=15), seed=2)))
         self.assertFalse(is_same_recording(take, Take.of(take.notes[:5])))
+
+    def test_the_same_recording_is_told_unless_a_machine_made_both(self) -> None:
+        part = melody()
+        take = play(part, Habits(spread_ms=15), seed=1)
+        kinds = {f.kind: f for f in assess(part, take, others=[("Ina", take)]).findings}
+        self.assertIn("Ina", kinds["same_recording"].for_teacher.said())
+        self.assertNotIn("Ina", kinds["same_recording"].for_student.said())
+        corrected = play(part, Habits(), seed=1)
+        found = assess(part, corrected, others=[("Ina", corrected)]).findings
+        self.assertNotIn("same_recording", [f.kind for f in found])
+
+
+class ProgressTest(TestCase):
+    def told(self, before: Habits, now: Habits, part: Part | None = None) -> set[str]:
+        part = part or two_hands(bars=12)
+        first = heard(part, before, seed=1)
+        found = assess(
+            part, play(part, now, seed=2), before=Standing.of(first.match, first.measures)
+        ).findings
+        return {f.kind for f in found if f.kind.startswith("improved")}
+
+    def test_each_sort_of_progress_is_told(self) -> None:
+        for kind, before in (
+            ("improved_notes", Habits(wrong_keys=0.2, misses=0.1, spread_ms=8)),
+            ("improved_steadiness", Habits(spread_ms=25)),
+            ("improved_lead", Habits(lead_ms=-60, spread_ms=8)),
+            ("improved_flow", Habits(jumps=(Jump(bar=5, quarters=1.5),), spread_ms=8)),
+        ):
+            with self.subTest(kind):
+                self.assertEqual(self.told(before, Habits(spread_ms=8)), {kind})
+
+    def test_chance_is_no_progress(self) -> None:
+        for part in (melody(), two_hands(bars=12), beat()):
+            for spread in (6, 14, 22):
+                habits = Habits(spread_ms=spread, lead_ms=-10, wrong_keys=0.04)
+                with self.subTest(part=part.kind, spread=spread):
+                    self.assertEqual(self.told(habits, habits, part), set())
+
+    def test_getting_worse_and_another_part_are_not_progress(self) -> None:
+        self.assertEqual(self.told(Habits(spread_ms=8), Habits(spread_ms=25, wrong_keys=0.2)), set())
+        first = heard(melody(), Habits(wrong_keys=0.3))
+        found = assess(
+            two_hands(), play(two_hands(), Habits(), seed=1), before=Standing.of(first.match, first.measures)
+        ).findings
+        self.assertFalse([f for f in found if f.kind.startswith("improved")])
 
 
 class FeelTest(TestCase):

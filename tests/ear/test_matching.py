@@ -1,16 +1,22 @@
 """Matching against the truth of the robot player's takes."""
 
 from dataclasses import dataclass
-from unittest import TestCase
+from pathlib import Path
+from unittest import TestCase, mock
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ear.bench.matching import read_truths, tally
+from ear.matching import path
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome, SlipKind
-from ear.notes import Part, Take, TakeNote
+from ear.matching.path import Reach, best_path
+from ear.matching.search import Matcher
+from ear.notes import STANDARD_KIT, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, Performance, perform, play
-from tests.ear.parts import beat, melody, two_hands
+from tests.ear.parts import beat, chords, melody, two_hands
 
 PARTS = {"melody": melody(bars=12), "two hands": two_hands(bars=12), "beat": beat(bars=12)}
 
@@ -48,6 +54,7 @@ TROUBLES = (
     Trouble("restart", Habits(jumps=(Jump(bar=6, back_bars=2, quarters=0.6),), spread_ms=8), 0.97),
     Trouble("stops early", Habits(stop_after_bar=7, spread_ms=8)),
     Trouble("doubles and grazes", Habits(doubles=0.15, grazes=0.15, spread_ms=8)),
+    Trouble("grace notes and flams", Habits(grace_notes=0.2, spread_ms=6)),
     Trouble("wrong and missed", Habits(wrong_keys=0.08, misses=0.08, spread_ms=8), 0.95),
 )
 
@@ -68,6 +75,57 @@ class LinksTest(TestCase):
             found = match(PARTS["two hands"], performed.take)
             self.assertEqual(found.transposition, semitones)
             self.assertEqual(links(found), true_links(performed))
+
+    def test_another_key_at_another_tempo(self) -> None:
+        for part in (PARTS["melody"], PARTS["two hands"]):
+            habits = Habits(transpose=-3, tempo_ratio=0.7, misses=0.1, spread_ms=8)
+            performed = perform(part, habits, seed=4)
+            found = match(part, performed.take)
+            self.assertEqual(found.transposition, -3)
+            self.assertAlmostEqual(found.time_base.ratio, 0.7, delta=0.005)
+            self.assertEqual(links(found), true_links(performed))
+
+    def test_chords_at_another_tempo_are_not_a_jump_each(self) -> None:
+        part = chords(bars=8)
+        for ratio in (0.75, 0.88, 1.2):
+            performed = perform(part, Habits(tempo_ratio=ratio, spread_ms=12), seed=2)
+            found = match(part, performed.take)
+            self.assertEqual((found.time_base.slips, links(found)), ((), true_links(performed)))
+            self.assertAlmostEqual(found.time_base.ratio, ratio, delta=0.005)
+
+    def test_a_key_is_found_though_half_the_part_is_missing(self) -> None:
+        part = PARTS["melody"]
+        habits = Habits(transpose=-2, stop_after_bar=6, misses=0.1, spread_ms=8)
+        self.assertEqual(match(part, play(part, habits, seed=3)).transposition, -2)
+
+    def test_a_take_that_is_mostly_tries_does_not_skip_ahead(self) -> None:
+        """Bars 1 to 5, again from bar 3, broken off after bar 6: no bar beyond was played."""
+        part = PARTS["two hands"]
+        habits = Habits(jumps=(Jump(bar=6, back_bars=3, quarters=0.7),), stop_after_bar=6, spread_ms=6)
+        performed = perform(part, habits, seed=2)
+        found = match(part, performed.take)
+        self.assertEqual([s.kind for s in found.time_base.slips], [SlipKind.RESTART])
+        self.assertEqual(links(found), true_links(performed))
+
+    def test_a_short_slip_is_a_jump_and_no_sudden_haste(self) -> None:
+        """220 ms could be crept within a bar of quavers; nobody who slips does."""
+        part = beat(bars=12)
+        habits = Habits(
+            jumps=(Jump(bar=5, quarters=0.4), Jump(bar=8, quarters=-0.4)), spread_ms=5, doubles=0.1
+        )
+        slips = match(part, play(part, habits, seed=6)).time_base.slips
+        self.assertEqual([s.kind for s in slips], [SlipKind.SLIP, SlipKind.RECOVERY])
+        for slip, quarters in zip(slips, (0.4, -0.4), strict=True):
+            self.assertAlmostEqual(slip.quarters, quarters, delta=0.05)
+
+    def test_a_bar_left_out_among_bars_alike_is_a_whole_bar(self) -> None:
+        """All bars but the last are alike: which was left out is open, that it was one is not."""
+        part = beat(bars=12)
+        (slip,) = match(
+            part, play(part, Habits(jumps=(Jump(bar=6, skip_bars=1),), spread_ms=5), seed=1)
+        ).time_base.slips
+        self.assertEqual((slip.kind, slip.quarter % 4), (SlipKind.SKIP_BAR, 0.0))
+        self.assertAlmostEqual(slip.quarters, -4.0, delta=0.05)
 
     def test_slips_are_found_with_bar_size_and_kind(self) -> None:
         part = PARTS["two hands"]
@@ -101,6 +159,62 @@ class LinksTest(TestCase):
         self.assertGreater(sum(p.is_graze for p in found.pairs), 5)
         found = match(part, play(part, Habits(jumps=(Jump(bar=7, back_bars=3),), spread_ms=4), seed=8))
         self.assertEqual(sum(p.is_abandoned for p in found.pairs), 12)
+
+
+class SparedSearchTest(TestCase):
+    """The wide search is left out only where it would find the same path."""
+
+    def test_the_proof_holds_against_the_search(self) -> None:
+        spared = 0
+        for name, part in PARTS.items():
+            for seed in range(6):
+                habits = Habits(spread_ms=4 * seed, lead_ms=-20 * seed, misses=0.04, wrong_keys=0.03)
+                take = play(part, habits, seed=seed)
+                matcher = Matcher(part, take, kit=STANDARD_KIT)
+                grid = matcher.grid(matcher.played, ratio=1.0)
+                with mock.patch("ear.matching.path._play", wraps=path._play) as played:
+                    quick = best_path(grid, ratio=1.0, reach=Reach.NEAR)
+                spared += not played.called
+                with mock.patch("ear.matching.path.no_jump_pays", return_value=False):
+                    searched = best_path(grid, ratio=1.0, reach=Reach.NEAR)
+                with self.subTest(part=name, seed=seed):
+                    np.testing.assert_array_equal(quick.run, searched.run)
+                    np.testing.assert_allclose(quick.score, searched.score, atol=0.01)
+        self.assertGreater(spared, 12)
+
+    def test_rewards_with_a_step_are_a_bound(self) -> None:
+        part = PARTS["two hands"]
+        matcher = Matcher(part, play(part, Habits(spread_ms=20), seed=1), kit=STANDARD_KIT)
+        grid = matcher.grid(matcher.played, ratio=1.0)
+        exact = grid.rewards(low=-60, width=121)
+        bound = grid.rewards(low=-60, width=121, step=3)
+        for k in range(bound.shape[1]):
+            around = exact[:, max(0, 3 * k - 1) : 3 * k + 2].max(axis=1)
+            self.assertTrue((bound[:, k] >= around - 1e-5).all())
+
+
+class LabelledTakesTest(TestCase):
+    """Takes that were not made by the robot player, with what each note is."""
+
+    def test_links_outcomes_slips_and_keys(self) -> None:
+        names = []
+        for truth in read_truths(Path(__file__).parent / "takes"):
+            names.append(truth.name)
+            with self.subTest(truth.name):
+                found = match(truth.part, truth.take)
+                one = tally(truth, found)
+                self.assertGreaterEqual(one.f1, 0.98)
+                self.assertGreaterEqual(one.macro_f1, 0.95)
+                self.assertEqual(found.is_foreign, "wrong_piece" in truth.tags)
+                if not found.is_foreign:
+                    self.assertEqual(found.transposition, truth.transposition)
+                    self.assertAlmostEqual(
+                        found.time_base.ratio / (truth.tempo_ratio or 1.0), 1.0, delta=0.005
+                    )
+                    self.assertEqual(
+                        [s.target for s in found.time_base.slips], [s["target"] for s in truth.slips]
+                    )
+        self.assertEqual(len(names), 10)
 
 
 class ShapeTest(TestCase):

@@ -5,6 +5,7 @@ import uuid
 
 from django.test import TestCase
 
+from ear.players.robot import Habits
 from oido.common.permissions import NotAllowed
 from oido.marking.services import hand_in, release
 from oido.takes.models import Take
@@ -102,6 +103,31 @@ class ReceivingTest(TestCase):
         release(self.teacher, second)
         with self.assertRaises(NotAllowed):
             hand_in(self.student, first)
+
+    def test_progress_is_told_against_the_students_own_take_before(self) -> None:
+        factories.take(self.student, self.given, habits=Habits(wrong_keys=0.4, spread_ms=8))
+        better = factories.take(self.student, self.given, habits=Habits(spread_ms=8))
+        self.assertIn("improved_notes", self.kinds(better))
+        other = factories.student()
+        self.given.school_class.students.add(other)
+        theirs = factories.take(other, self.given, habits=Habits(spread_ms=8))
+        self.assertNotIn("improved_notes", self.kinds(theirs))
+
+    def test_handing_in_anothers_recording_is_told_to_the_teacher(self) -> None:
+        first = factories.take(self.student, self.given)
+        hand_in(self.student, first)
+        other = factories.student()
+        self.given.school_class.students.add(other)
+        copied = factories.take(other, self.given, events=[tuple(event) for event in first.events])
+        self.assertNotIn("same_recording", self.kinds(copied))
+        hand_in(other, copied)
+        copied = Take.objects.get(pk=copied.pk)
+        told = {n["kind"]: n for n in copied.measurement.result["ear_notes"]}["same_recording"]
+        self.assertIn(str(self.student), told["teacher"])
+        self.assertNotIn(str(self.student), told["student"])
+
+    def kinds(self, take: Take) -> list[str]:
+        return [n["kind"] for n in Take.objects.get(pk=take.pk).measurement.result["ear_notes"]]
 
     def test_the_robot_is_for_demo_schools_only(self) -> None:
         url = f"/stand/{self.given.pk}/robot/?habits=steady&seed=3"

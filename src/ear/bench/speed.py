@@ -8,10 +8,11 @@ from dataclasses import replace
 from ear.assess import assess
 from ear.matching.match import match
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
-from ear.players.robot import Habits, play
+from ear.players.robot import Habits, Jump, play
 
 SIZES = ((8, 125), (64, 1_000), (160, 2_500), (640, 10_000))
 """(bars, notes)"""
+HARD_SIZE = (64, 1_000)
 TIMES = 7
 HABITS = Habits(spread_ms=14, lead_ms=-12, wrong_keys=0.02, misses=0.02, grazes=0.01, velocity_spread=6)
 
@@ -34,24 +35,44 @@ def long_part(bars: int, notes: int) -> Part:
     return Part.of(made[:notes], kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(100))
 
 
+HARD = (
+    ("at another tempo", Habits(spread_ms=12, tempo_ratio=0.7)),
+    ("with slips", Habits(spread_ms=12, jumps=(Jump(bar=20, quarters=1.5), Jump(bar=40, back_bars=2)))),
+    ("many wrong, many missed", Habits(spread_ms=12, wrong_keys=0.1, misses=0.1)),
+)
+"""Takes of which more than the first search is asked."""
+
+
 def report() -> Iterator[str]:
     """Lines of the bench's report: best and middle of several runs, in ms."""
     yield f"{'bars':>5} {'notes':>6} {'match':>9} {'in all, best':>13} {'middle':>8} {'µs a note':>10}"
     for bars, notes in SIZES:
-        part = long_part(bars, notes)
-        take = play(part, HABITS, seed=1)
-        matching, whole = [], []
-        for _ in range(TIMES):
-            # Values of their own each time: what they remember of themselves counts, too.
-            part, take = replace(part), replace(take)
-            started = time.perf_counter()
-            match(part, take)
-            between = time.perf_counter()
-            assess(replace(part), replace(take))
-            whole.append(time.perf_counter() - between)
-            matching.append(between - started)
-        best, middle = 1000 * min(whole), 1000 * statistics.median(whole)
-        yield (
-            f"{bars:5} {len(part.notes):6} {1000 * min(matching):7.1f}ms {best:11.1f}ms {middle:6.1f}ms "
-            f"{1000 * best / len(part.notes):10.1f}"
-        )
+        yield _line(bars, long_part(bars, notes), HABITS)
+    bars, notes = HARD_SIZE
+    part = long_part(bars, notes)
+    for name, habits in HARD:
+        yield f"{_line(bars, part, habits)}  {name}"
+    backwards = Part.of(
+        (replace(n, onset_tick=part.end_tick - n.end_tick) for n in part.notes),
+        kind=part.kind, meters=part.meters, tempos=part.tempos,
+    )  # fmt: skip
+    yield f"{_line(bars, part, HABITS, played=backwards)}  of something else"
+
+
+def _line(bars: int, part: Part, habits: Habits, *, played: Part | None = None) -> str:
+    take = play(played or part, habits, seed=1)
+    matching, whole = [], []
+    for _ in range(TIMES):
+        # Values of their own each time: what they remember of themselves counts, too.
+        part, take = replace(part), replace(take)
+        started = time.perf_counter()
+        match(part, take)
+        between = time.perf_counter()
+        assess(replace(part), replace(take))
+        whole.append(time.perf_counter() - between)
+        matching.append(between - started)
+    best, middle = 1000 * min(whole), 1000 * statistics.median(whole)
+    return (
+        f"{bars:5} {len(part.notes):6} {1000 * min(matching):7.1f}ms {best:11.1f}ms {middle:6.1f}ms "
+        f"{1000 * best / len(part.notes):10.1f}"
+    )

@@ -18,6 +18,9 @@ MAD_ERROR, MEDIAN_ERROR = 1.16, 1.25
 """Standard errors, times spread over the root of the number of notes, of a spread that was taken
 from the median absolute deviation, and of a median; for normal deviations (Huber, "Robust
 Statistics", 1981)."""
+WANDER = 1.8
+"""How much larger the error of a median is for hands, whose deviations wander together: half the
+variance a timekeeper's, of which seven tenths carry over from note to note (`players/robot.py`)."""
 NOTES_GAINED_LEAST = 3
 LEAD_GAINED_LEAST_MS = 8.0
 
@@ -106,7 +109,7 @@ def improved(c: Context) -> Iterator[Finding]:
     if before.bias_ms is None or now.bias_ms is None:
         return
     nearer = abs(before.bias_ms) - abs(now.bias_ms)
-    noise = MEDIAN_ERROR * math.hypot(before.error_ms, now.error_ms)
+    noise = WANDER * MEDIAN_ERROR * math.hypot(before.error_ms, now.error_ms)
     if nearer > max(LEAD_GAINED_LEAST_MS, ERRORS * noise):
         yield c.finding(
             "improved_lead", size=nearer, unit="ms", bars=bars, is_praise=True,

@@ -6,11 +6,14 @@ notes are linked one to one (`pairing.py`) and the rest is named (`naming.py`).
 
 The hypothesis "in this key, at the click's tempo, near the click" comes first; others are tried
 only while notes are left on both sides that they could link, since no hypothesis can gain more
-than those. Each other hypothesis pays a fixed cost, so that the simpler story wins where both
-tell as much.
+than those: other keys that the pitches speak for, other tempos, both at once, and before a take is
+called foreign every key within an octave. Each other hypothesis pays a fixed cost, so that the
+simpler story wins where both tell as much. Where many notes of the take are astray, the search is
+made once more along the take, for takes of which much was played twice (`renditions.py`).
 
-Cost: O(moments x shifts) for each hypothesis that is tried; one for takes that kept to the click,
-about twenty for takes at another tempo. Deterministic; ties fall to the earlier hypothesis.
+Cost: O(moments x shifts) for each hypothesis that is tried; a narrow band only for takes that kept
+to the click, about twenty bands for takes at another tempo, some eighty for foreign ones.
+Deterministic; ties fall to the earlier hypothesis.
 """
 
 from ear.matching.naming import name_rows

@@ -15,12 +15,15 @@ forward: after a jump, y lies beyond all that was used before. That last conditi
 optimum use no take note twice, and it lets restarts, skips, slips and late starts be one
 thing, a jump, told apart afterwards.
 
-**Method.** Dynamic programming over moments with two layers on a grid of bins: `play[S]`, the
-best score that ends playing at shift S, and `rest[y]`, the best score that has used the take up
-to y and not beyond (a running maximum). Each step is a few vector operations over the grid, so
-the time is O(moments x shifts) and the memory the same in single precision. Shifts are first
-searched within `NEAR_S` of the click, then all; the wider search is left out while too few notes
-are left alone to pay for it (`search.py`).
+**Method.** Dynamic programming over moments with two layers on a grid of bins (`grid.py`):
+`play[S]`, the best score that ends playing at shift S, and `rest[y]`, the best score that has used
+the take up to y and not beyond (a running maximum). Each step is a few vector operations over the
+grid, so the time is O(moments x shifts) and the memory the same in single precision. Shifts are
+first searched within `NEAR_S` of the click, then all; the wider search is left out while too few
+notes are left alone to pay for it (`search.py`). Before either, the best path without a jump is
+found in a narrow band; where it can be proved that no jump would pay, it is the answer
+(`straight.py`). Where the optimum leaves the place of a jump open, it is settled afterwards
+(`runs.py`).
 
 **Sources.** Segment-wise dynamic programming with a bounded number of jumps is that of Nakamura,
 Nakamura and Sagayama, "Real-time audio-to-score alignment of music performances containing
@@ -41,7 +44,7 @@ CREEP_COST = 0.16
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
-END_COST = 1.5
+END_COST = 1.0
 """Notes that an end before the last bar costs: to break off is an event as a jump is, but likelier
 than a jump to the end."""
 END_EARNS = 0.2

@@ -112,4 +112,6 @@ def explained(grid: Grid, exchanged: Grid, path: Path) -> float:
     shift = path.shift[played][order][np.maximum(held, 0)]
     of_take = exchanged.earned(-shift).sum()
     jumps = len(set(path.run[played].tolist())) - 1
+    if abs(shift[0]) > START_S / BIN_S * grid.bin_quarters:
+        jumps += 1
     return float(of_target + of_take) / 2.0 - JUMP_COST * jumps

@@ -7,7 +7,7 @@ import numpy as np
 from ear.matching.fit import Lines, fit_lines
 from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import Reach, best_path
+from ear.matching.path import NEAR_S, Reach, best_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
 from ear.notes import Kind, KitMap, Part, Take
@@ -20,6 +20,8 @@ TEMPO_COST = 3.0
 TEMPOS_KEPT = 3
 REFINEMENTS = 3
 TRANSPOSITION_COST = 3.0
+FAR_COST = 1.5
+"""Notes that a path must gain that leads far from the click, over one that keeps near."""
 TRANSPOSITIONS = tuple(sorted(range(-36, 37), key=lambda t: (abs(t), t)))
 PITCHES = 128
 TRANSPOSITIONS_TRIED = 3
@@ -32,7 +34,7 @@ LEFT_OVER_SHARE = 0.04
 """Left-over notes, on both sides, that are worth another search."""
 PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 3, 0.06
 """Notes of the take alone or wrong from which the search along the take is worth its time."""
-PLAYED_ANEW_GAIN = 2.0
+PLAYED_ANEW_GAIN = 1.0
 """Notes that its story must explain more, to be told."""
 OWN_TEMPO_FROM = 0.02
 """A tempo within 2 % of the click's is drift, not another tempo;"""
@@ -117,6 +119,7 @@ class Matcher:
             self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
         )
         cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if path.ratio != 1.0 else 0.0)
+        cost += FAR_COST if self.is_far(path) else 0.0
         return Hypothesis(
             path=path,
             transposition=transposition,
@@ -124,6 +127,11 @@ class Matcher:
             left_over=self.left_over(take, links),
             worth=path.score - cost,
         )
+
+    def is_far(self, path: Path) -> bool:
+        """Does a path lead further from the click than the first search looks?"""
+        far = np.abs(np.nan_to_num(path.shift)) > NEAR_S * self.quarters_per_second
+        return bool(far.any())
 
     def places(self, path: Path) -> Places:
         """Expected take seconds by the path; for silent notes, by the run before them."""
@@ -145,7 +153,7 @@ class Matcher:
             others = self.transpositions()
             for transposition in others:
                 best = better(best, self.along(transposition=transposition, ratio=1.0))
-        if best.left_over >= self.worth_a_search and not self.explains(best, LIKELY_SHARE):
+        if not self.is_enough(best):
             best = self.own_tempo(best, transposition=best.transposition)
         if not self.explains(best, LIKELY_SHARE):
             # In another key and at another tempo at once.
@@ -178,6 +186,12 @@ class Matcher:
     def explains(self, found: Hypothesis, share: float) -> bool:
         """Is a hypothesis worth this share of the notes that could be linked?"""
         return found.worth >= share * min(len(self.target), len(self.played))
+
+    def is_enough(self, found: Hypothesis) -> bool:
+        """Is another tempo not worth a search? Not if each chord is met by a jump of its own."""
+        if found.left_over >= self.worth_a_search:
+            return self.explains(found, LIKELY_SHARE)
+        return self.explains(found, POOR_SHARE)
 
     def any_key(self, best: Hypothesis) -> Hypothesis:
         """Every key within an octave: pitches alone do not tell a key in which few notes were played."""
@@ -213,7 +227,7 @@ class Matcher:
             found = self.along(transposition=transposition, ratio=first.path.ratio)
             for other in (*likely, *near, found):
                 best = better(best, other)
-            if best.left_over < self.worth_a_search:
+            if self.is_enough(best):
                 break
         return best
 
