@@ -82,7 +82,8 @@ def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
     if reach is not Reach.FAR:
         low, width = _band(grid, Reach.STRAIGHT)
         rewards = grid.rewards(low=low, width=width)
-        arrived, play = creep_scores(rewards, start=_start(low), creep_cost=CREEP_COST)
+        before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
+        arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
         straight = _trace(grid, arrived, play, low=low, ratio=ratio)
         if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
             return settled(grid, straight)
@@ -102,10 +103,12 @@ def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
     return low, high - low + 1
 
 
-def _start(low: int) -> slice:
-    """The shifts of a band with which a path may begin without a jump."""
+def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
+    """The score of beginning at each shift of a band: 0 near the click, where no jump is needed."""
+    before = np.full(width, elsewhere, dtype=np.float32)
     start = round(START_S / BIN_S)
-    return slice(max(0, -start - low), max(0, start - low + 1))
+    before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
+    return before
 
 
 def _is_best(grid: Grid, straight: Path, rewards: Scores, *, low: int) -> bool:
@@ -146,8 +149,7 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
     arrived = np.empty((count, width), dtype=np.float32)
     apart = grid.apart
     rest = np.zeros(apart + last - first + width, dtype=np.float32)
-    before = np.full(width, NOTHING)
-    before[_start(low)] = 0.0
+    before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
     framed = np.full(width + 2, NOTHING)
     lowered, creep_up, creep_down = framed[1:-1], framed[:-2], framed[2:]
     lifted = np.empty(width, dtype=np.float32)

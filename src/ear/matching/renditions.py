@@ -7,15 +7,15 @@ path gives each onset of the take a shift, a jump may lead anywhere, and the las
 passage counts. Which of the two stories is told is decided by what both notes of target and
 notes of take say for it, `explained`.
 
-Cost: O(onsets x shifts); it is searched only where notes of the take are left alone.
+Cost: O(onsets x shifts); it is searched only where notes of the take are alone or wrong.
 """
 
 import numpy as np
 
 from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Onsets, Scores, make_grid
-from ear.matching.path import CELLS_MOST, CREEP_COST, START_S, step_back
+from ear.matching.path import CELLS_MOST, CREEP_COST, START_S, beginnings, step_back
 from ear.matching.runs import Path
-from ear.matching.straight import NOTHING
+from ear.matching.straight import creep_scores
 
 
 def exchanged_grid(target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float) -> Grid:
@@ -35,7 +35,13 @@ def path_along_take(grid: Grid, exchanged: Grid, *, ratio: float) -> Path | None
     low, width = -last, exchanged.take_bins - first + last + 1
     if 2 * len(exchanged.moment_bin) * width > CELLS_MOST:
         return None
-    at, run = _trace(*_play(exchanged, low=low, width=width), low=low)
+    arrived, play = creep_scores(
+        exchanged.rewards(low=low, width=width),
+        before=beginnings(low=low, width=width, elsewhere=-JUMP_COST),
+        creep_cost=CREEP_COST,
+        jump_cost=JUMP_COST,
+    )
+    at, run = _trace(arrived, play, low=low)
     shift, last_run, times = _on_target(grid, exchanged, at, run)
     if not (times > 1).any():
         return None
@@ -44,25 +50,6 @@ def path_along_take(grid: Grid, exchanged: Grid, *, ratio: float) -> Path | None
     begins &= last_run >= 0
     numbered = np.where(last_run >= 0, np.cumsum(begins) - 1, -1)
     return Path(ratio=ratio, score=0.0, shift=shift, run=numbered)
-
-
-def _play(exchanged: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
-    """Best score on arriving at each onset and shift, before and after its reward: (onsets, shifts)."""
-    rewards = exchanged.rewards(low=low, width=width)
-    play = np.empty_like(rewards)
-    arrived = np.empty_like(rewards)
-    before = np.full(width, -JUMP_COST, dtype=np.float32)
-    start = round(START_S / BIN_S)
-    before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
-    framed = np.full(width + 2, NOTHING)
-    lowered, left, right = framed[1:-1], framed[:-2], framed[2:]
-    for earned, here, after in zip(rewards, arrived, play, strict=True):
-        np.subtract(before, CREEP_COST, out=lowered)
-        np.maximum(left, right, out=here)
-        np.maximum(here, before, out=here)
-        np.maximum(here, before.max() - JUMP_COST, out=here)
-        before = np.add(here, earned, out=after)
-    return arrived, play
 
 
 def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:

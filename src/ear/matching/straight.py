@@ -20,23 +20,24 @@ BESIDE_BINS = round(REACH_S / BIN_S) // 2 + COARSE_STEP
 NOTHING = np.float32(-1e9)
 
 
-def creep_scores(rewards: Scores, *, start: slice, creep_cost: float) -> tuple[Scores, Scores]:
+def creep_scores(
+    rewards: Scores, *, before: Scores, creep_cost: float, jump_cost: float | None = None
+) -> tuple[Scores, Scores]:
     """Best score on arriving at each moment and shift, before and after its own reward.
 
-    `rewards` and both results: (moments, shifts). The first moment may have the shifts of `start`;
-    from each moment to the next the shift moves by one at most, at `creep_cost`.
+    `rewards` and both results: (moments, shifts); `before`: (shifts,), the score of beginning at each.
+    From each moment to the next the shift moves by one at most, at `creep_cost`, or anywhere at
+    `jump_cost`, if there is one.
     """
-    count, width = rewards.shape
-    play = np.empty((count, width), dtype=np.float32)
-    arrived = np.empty((count, width), dtype=np.float32)
-    before = np.full(width, NOTHING)
-    before[start] = 0.0
-    framed = np.full(width + 2, NOTHING)
+    play, arrived = np.empty_like(rewards), np.empty_like(rewards)
+    framed = np.full(rewards.shape[1] + 2, NOTHING)
     lowered, left, right = framed[1:-1], framed[:-2], framed[2:]
     for earned, here, after in zip(rewards, arrived, play, strict=True):
         np.subtract(before, creep_cost, out=lowered)
         np.maximum(left, right, out=here)
         np.maximum(here, before, out=here)
+        if jump_cost is not None:
+            np.maximum(here, before.max() - jump_cost, out=here)
         before = np.add(here, earned, out=after)
     return arrived, play
 
