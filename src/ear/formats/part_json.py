@@ -3,24 +3,31 @@
 from typing import Any
 
 from ear.errors import EarError, FormatError
-from ear.notes import Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, TempoChange, TempoMap  # fmt: skip
+from ear.notes import Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, Section, TempoChange, TempoMap
 
 SCHEMA = "oido.part/1"
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
-    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand]."""
+    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger],
+    the last left out where there is none."""
     return {
         "schema": SCHEMA,
         "kind": part.kind.value,
         "fifths": part.fifths,
         "meters": [[c.bar, c.meter.numerator, c.meter.denominator] for c in part.meters.changes],
         "tempos": [[c.tick, c.bpm] for c in part.tempos.changes],
-        "notes": [
-            [n.onset_tick, n.length_tick, n.pitch, n.velocity, n.hand.value if n.hand else None]
-            for n in part.notes
-        ],
+        "least_bars": part.least_bars,
+        "sections": [[s.bar, s.name, s.fifths] for s in part.sections],
+        "notes": [_note_to_json(n) for n in part.notes],
     }
+
+
+def _note_to_json(note: Note) -> list[Any]:
+    row = [
+        note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand.value if note.hand else None,
+    ]  # fmt: skip
+    return row if note.finger is None else [*row, note.finger]
 
 
 def part_from_json(data: Any) -> Part:
@@ -32,9 +39,9 @@ def part_from_json(data: Any) -> Part:
             (
                 Note(
                     onset_tick=onset, length_tick=length, pitch=pitch, velocity=velocity,
-                    hand=Hand(hand) if hand else None,
+                    hand=Hand(hand) if hand else None, finger=finger[0] if finger else None,
                 )
-                for onset, length, pitch, velocity, hand in data["notes"]
+                for onset, length, pitch, velocity, hand, *finger in data["notes"]
             ),
             kind=Kind(data["kind"]),
             meters=MeterMap(
@@ -45,6 +52,11 @@ def part_from_json(data: Any) -> Part:
             ),
             tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in data["tempos"]]),
             fifths=data["fifths"],
+            least_bars=data.get("least_bars", 1),
+            sections=(
+                Section(bar=bar, name=name, fifths=fifths)
+                for bar, name, fifths in data.get("sections", ())
+            ),
         )  # fmt: skip
     except (EarError, KeyError, TypeError, ValueError) as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem

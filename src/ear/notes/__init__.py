@@ -2,7 +2,7 @@
 
 from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
-from ear.notes.note import HANDS, Hand, Kind, Note, Part, PedalSpan, Take, TakeNote
+from ear.notes.note import HANDS, Hand, Kind, Note, Part, PedalSpan, Section, Take, TakeNote
 from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
 
 __all__ = [
@@ -20,6 +20,7 @@ __all__ = [
     "Part",
     "PedalSpan",
     "Position",
+    "Section",
     "Spelling",
     "Take",
     "TakeNote",

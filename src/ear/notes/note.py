@@ -16,6 +16,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 FIFTHS_MAX = 7
+FINGERS = 5
 
 
 class Kind(StrEnum):
@@ -60,15 +61,29 @@ class Note:
     pitch: int
     velocity: int
     hand: Hand | None = None
+    finger: int | None = None
+    """1 thumb to 5 little finger."""
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
         if self.onset_tick < 0 or self.length_tick < 1:
             raise ValueOutOfRange("a note begins at tick 0 or later and lasts a tick or more")
+        if self.finger is not None and not 1 <= self.finger <= FINGERS:
+            raise ValueOutOfRange(f"a finger is 1 to {FINGERS}, not {self.finger}")
 
     @property
     def end_tick(self) -> int:
         return self.onset_tick + self.length_tick
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Section:
+    """A stretch of a part with a name of its own, from a bar to the next section."""
+
+    bar: int
+    name: str
+    fifths: int | None = None
+    """Its key signature, where it is another than the part's."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,8 +99,17 @@ class Part:
     tempos: TempoMap
     fifths: int = 0
     """Key signature: sharps positive, flats negative."""
+    sections: tuple[Section, ...] = ()
+    """In order of bar: keys of a key chain, phrases."""
+    least_bars: int = 1
+    """Bars that the part has at least, played or not: rests at its end, an empty page."""
 
     def __post_init__(self) -> None:
+        if self.least_bars < 1:
+            raise ValueOutOfRange("a part has a bar at least")
+        starts = [section.bar for section in self.sections]
+        if starts != sorted(set(starts)) or (starts and starts[0] < 1):
+            raise ValueOutOfRange("sections begin at bar 1 or later, one after the other")
         order = [(n.onset_tick, n.pitch) for n in self.notes]
         if order != sorted(order):
             raise ValueOutOfRange("a part's notes stand in order of onset and pitch")
@@ -94,11 +118,26 @@ class Part:
 
     @classmethod
     def of(
-        cls, notes: Iterable[Note], *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0
+        cls,
+        notes: Iterable[Note],
+        *,
+        kind: Kind,
+        meters: MeterMap,
+        tempos: TempoMap,
+        fifths: int = 0,
+        sections: Iterable[Section] = (),
+        least_bars: int = 1,
     ) -> "Part":
         """A part of notes in any order."""
         ordered = tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch)))
-        return cls(kind=kind, notes=ordered, meters=meters, tempos=tempos, fifths=fifths)
+        return cls(
+            kind=kind, notes=ordered, meters=meters, tempos=tempos, fifths=fifths,
+            sections=tuple(sections), least_bars=least_bars,
+        )  # fmt: skip
+
+    def with_notes(self, notes: Iterable[Note]) -> "Part":
+        """The same part with other notes, in any order."""
+        return replace(self, notes=tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch))))
 
     @property
     def end_tick(self) -> int:
@@ -113,8 +152,9 @@ class Part:
 
     @cached_property
     def bars(self) -> tuple[Bar, ...]:
-        """From bar 1 to the one in which the part ends; at least one."""
-        return tuple(self.meters.bars(self._last_tick_that_counts()))
+        """From bar 1 to the one in which the part ends; `least_bars` at least."""
+        least = self.meters.bar(self.least_bars).end_tick
+        return tuple(self.meters.bars(max(self._last_tick_that_counts(), least)))
 
     @cached_property
     def onset_ticks(self) -> Ints:

@@ -1,0 +1,256 @@
+"""Whole bars: take out, put in, copy, repeat, split, join, lead in, trim.
+
+A part's meters are handled as one meter a bar, so that bars can be moved with theirs; its tempos
+move with the music behind them.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from ear.editing.edited import Edited, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.notes import (
+    Kind,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    Section,
+    TempoChange,
+    TempoMap,
+)  # fmt: skip
+from ear.units import TICKS_PER_DIVISION
+
+BARS_MOST = 400
+CUE_LANE = 37
+"""Side stick: a cue that no exercise of the kit is about."""
+CUE_VELOCITY, CUE_LENGTH = 60, 60
+
+
+def _meters(part: Part) -> list[Meter]:
+    return [bar.meter for bar in part.bars]
+
+
+def _meter_map(meters: Sequence[Meter], *, after: Meter) -> MeterMap:
+    """One meter a bar as a map; `after` goes on behind the last."""
+    changes: list[MeterChange] = []
+    for number, meter in enumerate([*meters, after], start=1):
+        if not changes or changes[-1].meter != meter:
+            changes.append(MeterChange(bar=number, meter=meter))
+    return MeterMap(changes)
+
+
+def _check(part: Part, first: int, last: int) -> None:
+    if not 1 <= first <= last <= len(part.bars):
+        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}, not {first} to {last}")
+
+
+def _check_room(bars: int) -> None:
+    if bars > BARS_MOST:
+        raise ValueOutOfRange(f"a part has up to {BARS_MOST} bars; this would make {bars}")
+
+
+def _tempos(changes: Iterable[TempoChange]) -> TempoMap:
+    """Changes in order; of two at one tick the later one holds, and the first begins at tick 0."""
+    by_tick = {max(0, c.tick): c.bpm for c in changes}
+    kept: list[TempoChange] = []
+    for tick, bpm in sorted(by_tick.items()):
+        if not kept or kept[-1].bpm != bpm:
+            kept.append(TempoChange(tick=tick, bpm=bpm))
+    kept[0] = TempoChange(tick=0, bpm=kept[0].bpm)
+    return TempoMap(kept)
+
+
+def delete_bars(part: Part, *, first: int, last: int) -> Edited:
+    """Take bars out; what follows moves up. A note that reached into them ends where they began."""
+    _check(part, first, last)
+    start, end = part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
+    gone = end - start
+    notes = []
+    for note in part.notes:
+        if note.onset_tick < start:
+            notes.append(replace(note, length_tick=min(note.length_tick, start - note.onset_tick)))
+        elif note.onset_tick >= end:
+            notes.append(replace(note, onset_tick=note.onset_tick - gone))
+    meters = _meters(part)
+    kept = [*meters[: first - 1], *meters[last:]]
+    tempos = [c for c in part.tempos.changes if c.tick < start or c.tick >= end]
+    moved = [replace(c, tick=c.tick - gone) if c.tick >= end else c for c in tempos]
+    moved.append(TempoChange(tick=start, bpm=part.tempos.bpm_at(end)))
+    sections = [
+        s if s.bar < first else replace(s, bar=max(first, s.bar - (last - first + 1))) for s in part.sections
+    ]
+    return _made(
+        part,
+        notes,
+        meters=kept,
+        after=meters[-1],
+        tempos=_tempos(sorted(moved, key=lambda c: c.tick)),
+        sections=_one_a_bar(sections),
+    )
+
+
+def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = None) -> Edited:
+    """Put empty bars in before a bar (or behind the last), in its meter unless another is given.
+
+    A note that reached into that bar ends where the new ones begin.
+    """
+    bars = len(part.bars)
+    if not 1 <= before <= bars + 1 or count < 1:
+        raise ValueOutOfRange(f"empty bars go before bars 1 to {bars + 1}")
+    _check_room(bars + count)
+    meters = _meters(part)
+    new = meter or meters[min(before, bars) - 1]
+    start = part.meters.bar(before).start_tick
+    room = count * new.bar_ticks
+    notes = [
+        replace(n, onset_tick=n.onset_tick + room)
+        if n.onset_tick >= start
+        else replace(n, length_tick=min(n.length_tick, start - n.onset_tick))
+        for n in part.notes
+    ]
+    tempos = [replace(c, tick=c.tick + room) if c.tick >= start else c for c in part.tempos.changes]
+    tempos.append(TempoChange(tick=start, bpm=part.tempos.bpm_at(start)))
+    return _made(
+        part,
+        notes,
+        meters=[*meters[: before - 1], *[new] * count, *meters[before - 1 :]],
+        after=meters[-1],
+        tempos=_tempos(sorted(tempos, key=lambda c: c.tick)),
+        sections=[replace(s, bar=s.bar + count) if s.bar >= before else s for s in part.sections],
+    )
+
+
+def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1) -> Edited:
+    """Put copies of bars in before a bar (or behind the last); the copies are selected."""
+    _check(part, first, last)
+    bars = part.bars[first - 1 : last]
+    _check_room(len(part.bars) + len(bars) * times)
+    if times < 1:
+        raise ValueOutOfRange("copies are one or more")
+    start, length = bars[0].start_tick, bars[-1].end_tick - bars[0].start_tick
+    copied = [
+        replace(n, length_tick=min(n.length_tick, start + length - n.onset_tick))
+        for n in part.notes
+        if start <= n.onset_tick < start + length
+    ]
+    made = part
+    # From the back, so that each copy's bars are put in before the ones already there.
+    for _ in range(times):
+        for bar in reversed(bars):
+            made = insert_bars(made, before=before, count=1, meter=bar.meter).part
+    to = made.meters.bar(before).start_tick
+    new = {
+        (n.onset_tick - start + to + k * length, n.pitch): replace(
+            n, onset_tick=n.onset_tick - start + to + k * length
+        )
+        for k in range(times)
+        for n in copied
+    }
+    part = made.with_notes([*made.notes, *new.values()])
+    selected = frozenset(i for i, n in enumerate(part.notes) if (n.onset_tick, n.pitch) in new)
+    return Edited(part=part, selected=selected)
+
+
+def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
+    """Play bars so many times more, right behind themselves."""
+    return copy_bars(part, first=first, last=last, before=last + 1, times=times)
+
+
+def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
+    """The part up to a bar, and the rest from it on. Neither may be empty of bars."""
+    _check(part, bar, bar)
+    if bar == 1:
+        raise ValueOutOfRange("before bar 1 there is nothing to split off")
+    head = delete_bars(part, first=bar, last=len(part.bars)).part
+    return head, delete_bars(part, first=1, last=bar - 1).part
+
+
+def join(first: Part, second: Part) -> Part:
+    """One part behind the other, each with its meters and tempos. The key is the first one's.
+
+    Raises ValueOutOfRange where they are of different kinds.
+    """
+    if first.kind is not second.kind:
+        raise ValueOutOfRange("a keyboard part and a drum part cannot be joined")
+    bars = len(first.bars)
+    _check_room(bars + len(second.bars))
+    start = first.bars[-1].end_tick
+    tempos = [c for c in first.tempos.changes if c.tick < start]
+    tempos += [replace(c, tick=c.tick + start) for c in second.tempos.changes]
+    return _made(
+        first,
+        [*first.notes, *(replace(n, onset_tick=n.onset_tick + start) for n in second.notes)],
+        meters=[*_meters(first), *_meters(second)],
+        after=_meters(second)[-1],
+        tempos=_tempos(tempos),
+        sections=[*first.sections, *(replace(s, bar=s.bar + bars) for s in second.sections)],
+    ).part
+
+
+def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
+    """Bars of rest in front of the part; with a cue, a soft stroke or key on each of their beats."""
+    made = insert_bars(part, before=1, count=bars).part
+    if not with_cue or not part.notes:
+        return Edited(part=made, selected=frozenset())
+    is_drums = part.kind is Kind.DRUMS
+    meter = part.meters.first
+    cues = [
+        Note(
+            onset_tick=tick,
+            length_tick=CUE_LENGTH,
+            pitch=CUE_LANE if is_drums else part.notes[0].pitch,
+            velocity=CUE_VELOCITY,
+            hand=None if is_drums else part.notes[0].hand,
+        )
+        for tick in range(0, bars * meter.bar_ticks, meter.beat_ticks)
+    ]
+    made = made.with_notes([*cues, *made.notes])
+    return Edited(part=made, selected=frozenset(range(len(cues))))
+
+
+def trim_to_bars(part: Part) -> Edited:
+    """A recorded part cut to whole bars: empty bars before the first note and behind the last go, and
+    what hangs over the last bar line by a division or less is cut there."""
+    if not part.notes:
+        return Edited(part=part, selected=frozenset())
+    first = part.meters.bar_at(part.notes[0].onset_tick)
+    if first.number > 1:
+        part = delete_bars(part, first=1, last=first.number - 1).part
+    part = replace(part, least_bars=1)
+    last = part.meters.bar_at(part.notes[-1].onset_tick)
+    notes = []
+    for note in part.notes:
+        over = note.end_tick - last.end_tick
+        is_cut = 0 < over <= TICKS_PER_DIVISION
+        kept = replace(note, length_tick=last.end_tick - note.onset_tick) if is_cut else note
+        notes.append((kept, is_cut))
+    return rebuilt(part, notes)
+
+
+def _one_a_bar(sections: Iterable[Section]) -> list[Section]:
+    """Of sections that begin at one bar, the last."""
+    return [section for _, section in sorted({s.bar: s for s in sections}.items())]
+
+
+def _made(
+    part: Part,
+    notes: Iterable[Note],
+    *,
+    meters: Sequence[Meter],
+    after: Meter,
+    tempos: TempoMap,
+    sections: Iterable[Section],
+) -> Edited:
+    """A part of these bars, nothing selected."""
+    made = Part.of(
+        notes,
+        kind=part.kind,
+        meters=_meter_map(meters, after=after),
+        tempos=tempos,
+        fifths=part.fifths,
+        sections=sections,
+        least_bars=max(1, len(meters)),
+    )
+    return Edited(part=made, selected=frozenset())

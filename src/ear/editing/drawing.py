@@ -1,0 +1,63 @@
+"""Single strokes of the pencil: add, move, lengthen, delete, set strength, hand and finger."""
+
+from dataclasses import replace
+
+from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
+from ear.notes import Hand, Note, Part
+from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+
+
+def add(part: Part, note: Note) -> Edited:
+    """Put a note in; it is the one selected."""
+    return rebuilt(part, [*((n, False) for n in part.notes), (note, True)])
+
+
+def delete(part: Part, selection: Selection) -> Edited:
+    """Take notes out. Nothing is selected then; an empty selection deletes nothing."""
+    kept = [(n, False) for i, n in enumerate(part.notes) if i not in selection]
+    return rebuilt(part, kept)
+
+
+def move(part: Part, selection: Selection, *, ticks: int = 0, semitones: int = 0) -> Edited:
+    """Move notes in time and pitch, as far as all of them can go: none leaves the part or the keys."""
+    picked = [part.notes[i] for i in chosen(part, selection)]
+    if not picked:
+        return Edited(part=part, selected=frozenset())
+    ticks = max(ticks, -min(n.onset_tick for n in picked))
+    semitones = max(semitones, PITCH_MIN - min(n.pitch for n in picked))
+    semitones = min(semitones, PITCH_MAX - max(n.pitch for n in picked))
+    return changed(
+        part,
+        selection,
+        lambda n: replace(n, onset_tick=n.onset_tick + ticks, pitch=n.pitch + semitones),
+    )
+
+
+def lengthen(part: Part, selection: Selection, *, ticks: int) -> Edited:
+    """Make notes longer, or shorter if negative; a tick stays at least."""
+    return changed(part, selection, lambda n: replace(n, length_tick=max(1, n.length_tick + ticks)))
+
+
+def set_length(part: Part, selection: Selection, *, ticks: int) -> Edited:
+    return changed(part, selection, lambda n: replace(n, length_tick=max(1, ticks)))
+
+
+def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
+    return changed(part, selection, lambda n: replace(n, velocity=within_velocity(velocity)))
+
+
+def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
+    return changed(part, selection, lambda n: replace(n, velocity=within_velocity(n.velocity + steps)))
+
+
+def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:
+    return changed(part, selection, lambda n: replace(n, hand=hand))
+
+
+def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edited:
+    return changed(part, selection, lambda n: replace(n, finger=finger))
+
+
+def within_velocity(velocity: float) -> int:
+    """The nearest velocity that there is."""
+    return max(VELOCITY_MIN, min(VELOCITY_MAX, round(velocity)))

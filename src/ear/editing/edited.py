@@ -1,0 +1,59 @@
+"""What an edit gives back: the part as it is then, and the notes that the edit was about."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+
+from ear.notes import Note, Part
+
+Selection = frozenset[int]
+"""Notes by index. Every tool takes one; where it says so, an empty one means all notes."""
+
+ALL: Selection = frozenset()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Edited:
+    """A part after an edit, with the indices, in it, of the notes that were edited."""
+
+    part: Part
+    selected: Selection
+
+
+def chosen(part: Part, selection: Selection) -> Selection:
+    """The selection, or all notes if it is empty. Indices beyond the part are left out."""
+    everything = range(len(part.notes))
+    return frozenset(selection & set(everything)) or frozenset(everything)
+
+
+def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
+    """A part of these notes, each with whether it was edited.
+
+    A key can sound once at a time: of two notes of one pitch at one place the edited one stays, and
+    a note ends where the next of its pitch begins.
+    """
+    by_place: dict[tuple[int, int], tuple[Note, bool]] = {}
+    for note, is_edited in notes:
+        place = (note.onset_tick, note.pitch)
+        if is_edited or place not in by_place:
+            by_place[place] = (note, is_edited)
+    kept: list[tuple[Note, bool]] = []
+    next_onset: dict[int, int] = {}
+    for place in sorted(by_place, reverse=True):
+        note, is_edited = by_place[place]
+        room = next_onset.get(note.pitch, note.end_tick) - note.onset_tick
+        kept.append((replace(note, length_tick=min(note.length_tick, room)), is_edited))
+        next_onset[note.pitch] = note.onset_tick
+    kept.reverse()
+    selected = frozenset(i for i, (_, is_edited) in enumerate(kept) if is_edited)
+    return Edited(part=part.with_notes(note for note, _ in kept), selected=selected)
+
+
+def changed(part: Part, selection: Selection, change: Callable[[Note], Note | None]) -> Edited:
+    """The part with `change` made to the selected notes (all, if none is selected); None deletes."""
+    picked = chosen(part, selection)
+    notes: list[tuple[Note, bool]] = []
+    for i, note in enumerate(part.notes):
+        made = change(note) if i in picked else note
+        if made is not None:
+            notes.append((made, i in picked))
+    return rebuilt(part, notes)

@@ -1,0 +1,33 @@
+"""How long notes last: joined or apart."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.notes import Part
+
+
+def legato(part: Part, selection: Selection, *, gap_ticks: int = 0) -> Edited:
+    """Let each note last until the next onset of its hand, less a gap. The last ones stay."""
+    onsets = {
+        hand: sorted({n.onset_tick for n in part.notes if n.hand is hand})
+        for hand in {n.hand for n in part.notes}
+    }
+    following = {(hand, here): after for hand, ticks in onsets.items() for here, after in pairwise(ticks)}
+
+    picked = chosen(part, selection)
+    notes = []
+    for i, note in enumerate(part.notes):
+        after = following.get((note.hand, note.onset_tick))
+        if i in picked and after is not None:
+            note = replace(note, length_tick=max(1, after - note.onset_tick - gap_ticks))
+        notes.append((note, i in picked))
+    return rebuilt(part, notes)
+
+
+def scale_lengths(part: Part, selection: Selection, *, share: float) -> Edited:
+    """Lengths times a share: 0.5 for staccato. Raises ValueOutOfRange unless it is above 0."""
+    if share <= 0:
+        raise ValueOutOfRange(f"lengths are taken times a share above 0, not {share:g}")
+    return changed(part, selection, lambda n: replace(n, length_tick=max(1, round(n.length_tick * share))))

@@ -1,0 +1,125 @@
+"""Move notes onto a grid, and say beforehand which would go where."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ear.editing.edited import Edited, Selection, chosen, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.measuring.grid import GRID_STEPS
+from ear.notes import Part
+
+SWING_MOST = 4.0
+CHORD_TICKS = 36
+"""Onsets nearer than this were meant together."""
+UNCLEAR_SHARE = 0.35
+"""Of the gap between two lines: a note that far from both may be meant for either."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class QuantiseGrid:
+    """Lines of a grid: `step` ticks apart, the second of each pair put off by swing."""
+
+    step: int
+    swing: float = 1.0
+    """First part of a pair to its second: 1 straight, 2 triplets."""
+
+    def __post_init__(self) -> None:
+        if self.step < 1 or not 1.0 <= self.swing <= SWING_MOST:
+            raise ValueOutOfRange(f"a grid has steps of a tick or more and a swing of 1 to {SWING_MOST:g}")
+
+    def lines(self, ticks: int) -> list[int]:
+        """Lines from the start of a bar of so many ticks to its end, both included."""
+        pair = 2 * self.step
+        off_beat = round(pair * self.swing / (1.0 + self.swing))
+        found = [start + into for start in range(0, ticks, pair) for into in (0, off_beat)]
+        return [line for line in found if line < ticks] + [ticks]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Move:
+    """Where a note would go. `is_unclear`: it lies so far between two lines that either may be meant."""
+
+    note: int
+    from_tick: int
+    to_tick: int
+    length_tick: int
+    is_unclear: bool
+
+
+def plan(
+    part: Part,
+    selection: Selection,
+    grid: QuantiseGrid,
+    *,
+    strength: float = 1.0,
+    lengths: bool = False,
+) -> tuple[Move, ...]:
+    """Moves of the selected notes (all, if none is selected), those that stay included.
+
+    `strength` 0 to 1: the share of the way to the line. With `lengths`, ends go to lines, too.
+    Lines are counted in each bar anew. Raises ValueOutOfRange for another strength.
+    """
+    if not 0.0 <= strength <= 1.0:
+        raise ValueOutOfRange(f"a strength is 0 to 1, not {strength:g}")
+    moves = []
+    for i in sorted(chosen(part, selection)):
+        note = part.notes[i]
+        line, gap, off = _nearest(part, grid, note.onset_tick)
+        to = note.onset_tick + round(strength * (line - note.onset_tick))
+        length = note.length_tick
+        if lengths:
+            end, _, _ = _nearest(part, grid, note.end_tick)
+            end = max(end, line + grid.step // 2)
+            length = max(1, round(note.length_tick + strength * (end - line - note.length_tick)))
+        moves.append(
+            Move(
+                note=i,
+                from_tick=note.onset_tick,
+                to_tick=to,
+                length_tick=length,
+                is_unclear=off > UNCLEAR_SHARE * gap,
+            )
+        )
+    return tuple(moves)
+
+
+def _nearest(part: Part, grid: QuantiseGrid, tick: int) -> tuple[int, int, int]:
+    """The line nearest to a tick, the gap between the lines about it, and the distance."""
+    bar = part.meters.bar_at(tick)
+    lines = grid.lines(bar.meter.bar_ticks)
+    into = tick - bar.start_tick
+    after = int(np.searchsorted(lines, into))
+    before = max(0, after - 1) if after < len(lines) and lines[after] != into else after
+    below, above = lines[min(before, len(lines) - 1)], lines[min(after, len(lines) - 1)]
+    nearest = below if into - below <= above - into else above
+    return bar.start_tick + nearest, above - below, abs(into - nearest)
+
+
+def quantise(part: Part, moves: Sequence[Move]) -> Edited:
+    """Make the moves of a plan."""
+    to = {m.note: m for m in moves}
+    return rebuilt(
+        part,
+        [
+            (replace(n, onset_tick=to[i].to_tick, length_tick=to[i].length_tick), True)
+            if i in to
+            else (n, False)
+            for i, n in enumerate(part.notes)
+        ],
+    )
+
+
+def suggested_step(part: Part, selection: Selection) -> int:
+    """The widest step that the selected notes (all, if none) need: by their shortest distance.
+
+    The smallest gap between two onsets, to the nearest of the usual steps; a quarter for fewer
+    than two onsets.
+    """
+    onsets = sorted({part.notes[i].onset_tick for i in chosen(part, selection)})
+    gaps = [gap for gap in np.diff(onsets).tolist() if gap > CHORD_TICKS]
+    if not gaps:
+        return GRID_STEPS[0]
+    shortest = min(gaps)
+    return min(GRID_STEPS, key=lambda step: abs(np.log(step / shortest)))

@@ -1,0 +1,49 @@
+"""Move pitches: by semitones, by octaves, to another key."""
+
+from dataclasses import replace
+
+from ear.editing.drawing import move
+from ear.editing.edited import Edited, Selection
+from ear.errors import ValueOutOfRange
+from ear.notes import Kind, Part
+from ear.notes.note import FIFTHS_MAX
+from ear.units import PITCH_MAX, PITCH_MIN
+
+SEMITONES_OF_FIFTH = 7
+
+
+def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
+    """Move notes; the whole part takes its key signature along.
+
+    Raises ValueOutOfRange where a note would leave the keys, and for drums.
+    """
+    if part.kind is Kind.DRUMS:
+        raise ValueOutOfRange("drums have no key to leave")
+    picked = [n for i, n in enumerate(part.notes) if not selection or i in selection]
+    if any(not PITCH_MIN <= n.pitch + semitones <= PITCH_MAX for n in picked):
+        raise ValueOutOfRange(f"moved by {semitones} semitones, a note would leave the keys")
+    moved = move(part, selection, semitones=semitones)
+    if selection and len(selection) < len(part.notes):
+        return moved
+    return replace(moved, part=replace(moved.part, fifths=moved_fifths(part.fifths, semitones)))
+
+
+def to_key(part: Part, *, fifths: int) -> Edited:
+    """The whole part in another key, by the shorter way; its signature is as asked.
+
+    Raises ValueOutOfRange for a key that there is not, and for drums.
+    """
+    if abs(fifths) > FIFTHS_MAX:
+        raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats, not {fifths}")
+    semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
+    moved = transpose(part, frozenset(), semitones=semitones)
+    return replace(moved, part=replace(moved.part, fifths=fifths))
+
+
+def moved_fifths(fifths: int, semitones: int) -> int:
+    """The key signature so many semitones away: with five flats rather than seven sharps.
+
+    Six sharps and six flats are one; the side that the key comes from stays.
+    """
+    moved = (fifths + SEMITONES_OF_FIFTH * semitones + 5) % 12 - 5
+    return -6 if moved == 6 and fifths < 0 else moved

@@ -1,0 +1,78 @@
+"""Strengths: accents, ramps, evening out."""
+
+from dataclasses import replace
+from enum import StrEnum
+
+import numpy as np
+
+from ear.editing.drawing import within_velocity
+from ear.editing.edited import Edited, Selection, chosen, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.notes import Bar, Note, Part
+
+
+class Accent(StrEnum):
+    FIRST_BEATS = "first_beats"
+    BEATS = "beats"
+    OFF_BEATS = "off_beats"
+
+
+def accent(part: Part, selection: Selection, *, where: Accent, steps: int) -> Edited:
+    """Make the notes at some places stronger (softer, if negative) by velocity steps."""
+
+    def meant(note: Note, bar: Bar) -> bool:
+        into = note.onset_tick - bar.start_tick
+        if where is Accent.FIRST_BEATS:
+            return into == 0
+        return (into % bar.meter.beat_ticks == 0) is (where is Accent.BEATS)
+
+    picked = chosen(part, selection)
+    notes = []
+    for i, note in enumerate(part.notes):
+        is_meant = i in picked and meant(note, part.bar_holding(i))
+        made = replace(note, velocity=within_velocity(note.velocity + steps)) if is_meant else note
+        notes.append((made, is_meant))
+    return rebuilt(part, notes)
+
+
+def ramp(part: Part, selection: Selection, *, first: int, last: int) -> Edited:
+    """Strengths rising or falling evenly in time, from the first selected onset to the last.
+
+    Accents stay: each note keeps its distance from the middle strength of all selected.
+    """
+    picked = sorted(chosen(part, selection))
+    if not picked:
+        return Edited(part=part, selected=frozenset())
+    onsets = [part.notes[i].onset_tick for i in picked]
+    middle = float(np.median([part.notes[i].velocity for i in picked]))
+    spans = max(onsets) - min(onsets)
+    wanted = {
+        i: first + (last - first) * ((tick - onsets[0]) / spans if spans else 0.0)
+        for i, tick in zip(picked, onsets, strict=True)
+    }
+    return rebuilt(
+        part,
+        [
+            (replace(n, velocity=within_velocity(wanted[i] + n.velocity - middle)), True)
+            if i in wanted
+            else (n, False)
+            for i, n in enumerate(part.notes)
+        ],
+    )
+
+
+def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:
+    """Bring strengths nearer to their middle one: 0 leaves them, 1 makes them equal."""
+    if not 0.0 <= share <= 1.0:
+        raise ValueOutOfRange(f"a share is 0 to 1, not {share:g}")
+    picked = chosen(part, selection)
+    middle = float(np.median([part.notes[i].velocity for i in picked])) if picked else 0.0
+    return rebuilt(
+        part,
+        [
+            (replace(n, velocity=within_velocity(n.velocity + share * (middle - n.velocity))), True)
+            if i in picked
+            else (n, False)
+            for i, n in enumerate(part.notes)
+        ],
+    )

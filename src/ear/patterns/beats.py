@@ -1,0 +1,101 @@
+"""Beats from rows of strokes, one row a lane."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes import STANDARD_KIT, Kind, KitMap, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes.meter import MeterChange
+from ear.patterns.lines import COMMON
+
+STRENGTHS = {"X": 112, "x": 88, "o": 48}
+"""Accent, stroke, soft stroke; “.” rests."""
+REST = "."
+HIT_TICKS = 60
+BEAT_BPM = 100.0
+"""What teachers set a first beat to."""
+
+
+def beat(
+    rows: Mapping[str, str],
+    *,
+    step_ticks: int,
+    meter: Meter = COMMON,
+    bpm: float = BEAT_BPM,
+    kit: KitMap = STANDARD_KIT,
+) -> Part:
+    """A beat from rows such as {"hat": "x.x.x.x.", "snare": "..X...X."}, all equally long.
+
+    Raises UnknownName for a lane that the kit has not, ValueOutOfRange for rows of unequal length,
+    with other signs, or that do not fill whole bars.
+    """
+    pitch_of = {lane.name: lane.pitches[0] for lane in kit.lanes}
+    lengths = {len(row) for row in rows.values()}
+    if len(lengths) != 1 or not (steps := lengths.pop()):
+        raise ValueOutOfRange("the rows of a beat are equally long, a step or more")
+    if (steps * step_ticks) % meter.bar_ticks:
+        raise ValueOutOfRange(f"{steps} steps of {step_ticks} ticks do not fill whole bars")
+    notes = []
+    for name, row in rows.items():
+        if name not in pitch_of:
+            raise UnknownName(what="lane", name=name, known=tuple(pitch_of))
+        for k, sign in enumerate(row):
+            if sign in STRENGTHS:
+                notes.append(
+                    Note(
+                        onset_tick=k * step_ticks,
+                        length_tick=HIT_TICKS,
+                        pitch=pitch_of[name],
+                        velocity=STRENGTHS[sign],
+                    )
+                )
+            elif sign != REST:
+                raise ValueOutOfRange(f"a row is written with X, x, o and “{REST}”, not “{sign}”")
+    return Part.of(
+        notes, kind=Kind.DRUMS, meters=MeterMap([MeterChange(bar=1, meter=meter)]), tempos=TempoMap.of(bpm)
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BeatPattern:
+    """A beat to start from."""
+
+    name: str
+    step_ticks: int
+    meter: Meter
+    rows: Mapping[str, str]
+
+    def part(self, *, bars: int = 2, bpm: float = BEAT_BPM) -> Part:
+        return beat(
+            {lane: row * bars for lane, row in self.rows.items()},
+            step_ticks=self.step_ticks,
+            meter=self.meter,
+            bpm=bpm,
+        )
+
+
+BEATS = (
+    BeatPattern(
+        name="kick and snare in turn", step_ticks=480, meter=COMMON, rows={"snare": ".x.x", "kick": "X.x."}
+    ),
+    BeatPattern(
+        name="straight eighths", step_ticks=240, meter=COMMON,
+        rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X...x..."},
+    ),
+    BeatPattern(
+        name="kick before the third beat", step_ticks=240, meter=COMMON,
+        rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X..xx..."},
+    ),
+    BeatPattern(
+        name="sixteenths", step_ticks=120, meter=COMMON,
+        rows={"hat": "XoxoXoxoXoxoXoxo", "snare": "....x.......x...", "kick": "X.......x.x....."},
+    ),
+    BeatPattern(
+        name="shuffle", step_ticks=160, meter=COMMON,
+        rows={"ride": "X.xX.xX.xX.x", "snare": "...x.....x..", "kick": "X.....x....."},
+    ),
+    BeatPattern(
+        name="six-eight", step_ticks=240, meter=Meter(numerator=6, denominator=8),
+        rows={"hat": "XxxXxx", "snare": "...x..", "kick": "X....."},
+    ),
+)  # fmt: skip

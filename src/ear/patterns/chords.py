@@ -1,0 +1,209 @@
+"""Chords by name, their voicings, and sequences of them as parts."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes.meter import MeterChange
+from ear.patterns.lines import COMMON, FIRST_BEAT_MORE, MELODY_BPM, VELOCITY
+from ear.patterns.modes import Mode, Tonic, key_fifths
+
+QUALITIES = {
+    "": (0, 4, 7),
+    "m": (0, 3, 7),
+    "dim": (0, 3, 6),
+    "aug": (0, 4, 8),
+    "5": (0, 7),
+    "sus2": (0, 2, 7),
+    "sus4": (0, 5, 7),
+    "6": (0, 4, 7, 9),
+    "m6": (0, 3, 7, 9),
+    "7": (0, 4, 7, 10),
+    "maj7": (0, 4, 7, 11),
+    "m7": (0, 3, 7, 10),
+    "mmaj7": (0, 3, 7, 11),
+    "dim7": (0, 3, 6, 9),
+    "m7b5": (0, 3, 6, 10),
+    "7sus4": (0, 5, 7, 10),
+    "aug7": (0, 4, 8, 10),
+    "add9": (0, 4, 7, 14),
+    "madd9": (0, 3, 7, 14),
+    "9": (0, 4, 7, 10, 14),
+    "maj9": (0, 4, 7, 11, 14),
+    "m9": (0, 3, 7, 10, 14),
+}
+"""Semitones over the root."""
+ALSO = {
+    "maj": "", "min": "m", "mi": "m", "-": "m", "°": "dim", "o": "dim", "+": "aug", "sus": "sus4",
+    "min7": "m7", "mi7": "m7", "-7": "m7", "ø": "m7b5", "ø7": "m7b5", "°7": "dim7", "o7": "dim7", "ma7": "maj7",
+    "m7♭5": "m7b5", "-7b5": "m7b5", "+7": "aug7", "m(maj7)": "mmaj7", "7sus": "7sus4", "min6": "m6", "-6": "m6",
+    "min9": "m9", "-9": "m9",
+}  # fmt: skip
+"""Other ways in which musicians write them."""
+NAME = re.compile(r"([A-Ga-g][#b♯♭]?)([^/\s]*)(?:/([A-Ga-g][#b♯♭]?))?\Z")
+MIDDLE = 60
+"""The middle of voicings: chords lie about middle C and a little above."""
+BASS_FROM = 36
+
+
+class Voicing(StrEnum):
+    ROOT = "root position"
+    SMOOTH = "nearest notes"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Chord:
+    """A chord by name: its root, semitones over it, and another bass note, if there is one."""
+
+    root: Tonic
+    quality: str
+    bass: Tonic | None = None
+
+    @classmethod
+    def named(cls, name: str) -> "Chord":
+        """From a name such as “Am7”, “F♯dim” or “C/E”. Raises UnknownName."""
+        found = NAME.match(name)
+        if found:
+            quality = ALSO.get(found[2], found[2])
+            if quality in QUALITIES:
+                bass = Tonic.named(found[3]) if found[3] else None
+                return cls(root=Tonic.named(found[1]), quality=quality, bass=bass)
+        raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E", "…"))
+
+    @property
+    def name(self) -> str:
+        quality = self.quality.replace("b5", "♭5")
+        return f"{self.root.name}{quality}{f'/{self.bass.name}' if self.bass else ''}"
+
+    @property
+    def intervals(self) -> tuple[int, ...]:
+        return QUALITIES[self.quality]
+
+    @property
+    def pitch_classes(self) -> tuple[int, ...]:
+        """From the root up, the bass not counted."""
+        return tuple((self.root.pitch_class + i) % 12 for i in self.intervals)
+
+    def in_root_position(self, *, around: int = MIDDLE) -> tuple[int, ...]:
+        """Pitches with the root at the bottom, as near below `around` as it comes."""
+        root = around - (around - self.root.pitch_class) % 12
+        return tuple(root + i for i in self.intervals)
+
+    def inversions(self, *, around: int = MIDDLE) -> tuple[tuple[int, ...], ...]:
+        """All close positions whose lowest note lies within an octave either way of `around`."""
+        close = sorted({i % 12 for i in self.intervals})
+        found = []
+        for turn in range(len(close)):
+            turned = [*close[turn:], *(i + 12 for i in close[:turn])]
+            for octave in (-12, 0, 12):
+                bottom = around - (around - self.root.pitch_class) % 12 + octave
+                pitches = tuple(bottom + i for i in turned)
+                if abs(pitches[0] - around) <= 12:
+                    found.append(pitches)
+        return tuple(sorted(found))
+
+
+def distance(a: Sequence[int], b: Sequence[int]) -> int:
+    """Semitones that fingers move between two chords, lowest to lowest and so on up.
+
+    Of chords with different numbers of notes, the ones without a partner count from the nearest.
+    """
+    few, many = sorted((sorted(a), sorted(b)), key=len)
+    moved = sum(abs(x - y) for x, y in zip(few, many, strict=False))
+    return moved + sum(min(abs(x - y) for x in few) for y in many[len(few) :])
+
+
+def voiced(chords: Sequence[Chord], voicing: Voicing) -> list[tuple[int, ...]]:
+    """Pitches for each chord. Nearest notes: each next chord in the position that moves least, the
+    lower of equals; the first in root position."""
+    found: list[tuple[int, ...]] = []
+    for chord in chords:
+        if voicing is Voicing.ROOT or not found:
+            found.append(chord.in_root_position())
+        else:
+            before = found[-1]
+            found.append(min(chord.inversions(), key=lambda p: (distance(before, p), p)))
+    return found
+
+
+def read_sequence(text: str) -> list[list[Chord]]:
+    """Bars of chords from text: bars between “|”, chords between spaces.
+
+    “C | Am F | G7”. Raises UnknownName for a chord that there is not, ValueOutOfRange for no chord
+    or an empty bar.
+    """
+    bars = [bar.split() for bar in text.strip().strip("|").split("|")]
+    if not all(bars):
+        raise ValueOutOfRange("each bar between “|” has a chord or more")
+    return [[Chord.named(name) for name in bar] for bar in bars]
+
+
+def chord_sequence(
+    bars: Sequence[Sequence[Chord]],
+    *,
+    voicing: Voicing = Voicing.SMOOTH,
+    rhythm: str = "x",
+    with_bass: bool = True,
+    meter: Meter = COMMON,
+    bpm: float = MELODY_BPM,
+) -> Part:
+    """Chords in the right hand, their bass in the left.
+
+    The chords of a bar share it evenly. `rhythm` divides each chord's time evenly: “x” strikes, “-”
+    holds on, “.” rests; “x” alone is one long chord, “xxxx” four in four beats of a bar.
+    """
+    if not rhythm or set(rhythm) - set("x-."):
+        raise ValueOutOfRange("a rhythm is written with x to strike, - to hold and . to rest")
+    flat = [chord for bar in bars for chord in bar]
+    positions = iter(voiced(flat, voicing))
+    notes: list[Note] = []
+    for number, bar in enumerate(bars):
+        start, share = number * meter.bar_ticks, meter.bar_ticks // len(bar)
+        for k, chord in enumerate(bar):
+            onset = start + k * share
+            pitches = next(positions)
+            more = FIRST_BEAT_MORE if k == 0 else 0
+            for at, length in _strokes(rhythm, share):
+                notes += [
+                    Note(
+                        onset_tick=onset + at, length_tick=length, pitch=p,
+                        velocity=VELOCITY + (more if at == 0 else 0), hand=Hand.RIGHT,
+                    )
+                    for p in pitches
+                ]  # fmt: skip
+            if with_bass:
+                bass = (chord.bass or chord.root).pitch_class
+                pitch = BASS_FROM + (bass - BASS_FROM) % 12
+                notes.append(
+                    Note(
+                        onset_tick=onset,
+                        length_tick=share,
+                        pitch=pitch,
+                        velocity=VELOCITY - 8,
+                        hand=Hand.LEFT,
+                    )
+                )
+    first = flat[0]
+    is_minor = 3 in first.intervals and 4 not in first.intervals
+    return Part.of(
+        notes,
+        kind=Kind.KEYBOARD,
+        meters=MeterMap([MeterChange(bar=1, meter=meter)]),
+        tempos=TempoMap.of(bpm),
+        fifths=key_fifths(first.root, Mode.NATURAL_MINOR if is_minor else Mode.MAJOR),
+    )
+
+
+def _strokes(rhythm: str, ticks: int) -> list[tuple[int, int]]:
+    """(onset, length) in ticks of each stroke of a rhythm over so many ticks."""
+    edges = [ticks * k // len(rhythm) for k in range(len(rhythm) + 1)]
+    found: list[tuple[int, int]] = []
+    for k, sign in enumerate(rhythm):
+        if sign == "x":
+            found.append((edges[k], edges[k + 1] - edges[k]))
+        elif sign == "-" and found and found[-1][0] + found[-1][1] == edges[k]:
+            found[-1] = (found[-1][0], edges[k + 1] - found[-1][0])
+    return found

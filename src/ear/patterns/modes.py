@@ -1,0 +1,115 @@
+"""Scales by name, and the keys that they are written in."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes.pitch import LETTERS
+
+
+class Mode(StrEnum):
+    MAJOR = "major"
+    NATURAL_MINOR = "natural minor"
+    HARMONIC_MINOR = "harmonic minor"
+    MELODIC_MINOR = "melodic minor"
+    CHROMATIC = "chromatic"
+    MAJOR_PENTATONIC = "major pentatonic"
+    MINOR_PENTATONIC = "minor pentatonic"
+    DORIAN = "dorian"
+    PHRYGIAN = "phrygian"
+    LYDIAN = "lydian"
+    MIXOLYDIAN = "mixolydian"
+    LOCRIAN = "locrian"
+
+
+STEPS = {
+    Mode.MAJOR: (0, 2, 4, 5, 7, 9, 11),
+    Mode.NATURAL_MINOR: (0, 2, 3, 5, 7, 8, 10),
+    Mode.HARMONIC_MINOR: (0, 2, 3, 5, 7, 8, 11),
+    Mode.MELODIC_MINOR: (0, 2, 3, 5, 7, 9, 11),
+    Mode.CHROMATIC: tuple(range(12)),
+    Mode.MAJOR_PENTATONIC: (0, 2, 4, 7, 9),
+    Mode.MINOR_PENTATONIC: (0, 3, 5, 7, 10),
+    Mode.DORIAN: (0, 2, 3, 5, 7, 9, 10),
+    Mode.PHRYGIAN: (0, 1, 3, 5, 7, 8, 10),
+    Mode.LYDIAN: (0, 2, 4, 6, 7, 9, 11),
+    Mode.MIXOLYDIAN: (0, 2, 4, 5, 7, 9, 10),
+    Mode.LOCRIAN: (0, 1, 3, 5, 6, 8, 10),
+}
+"""Semitones over the tonic, going up."""
+
+DOWN_STEPS = {Mode.MELODIC_MINOR: STEPS[Mode.NATURAL_MINOR]}
+"""Where a scale comes down another way than it goes up."""
+
+FIFTHS_BELOW_MAJOR = {
+    Mode.NATURAL_MINOR: 3,
+    Mode.HARMONIC_MINOR: 3,
+    Mode.MELODIC_MINOR: 3,
+    Mode.MINOR_PENTATONIC: 3,
+    Mode.DORIAN: 2,
+    Mode.PHRYGIAN: 4,
+    Mode.LYDIAN: -1,
+    Mode.MIXOLYDIAN: 1,
+    Mode.LOCRIAN: 5,
+}
+"""How many fifths flatter a key signature is than that of the major key of the same tonic."""
+
+ALTERATIONS = {"": 0, "♯": 1, "#": 1, "♭": -1, "b": -1}
+LETTER_PITCHES = dict(zip(LETTERS, (0, 2, 4, 5, 7, 9, 11), strict=True))
+LETTER_FIFTHS = dict(zip("FCGDAEB", range(-1, 6), strict=True))
+SHARPS_PER_KEY, SEVEN = 7, 7
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tonic:
+    """A note name without octave: what a scale or a chord stands on."""
+
+    letter: str
+    alteration: int = 0
+
+    def __post_init__(self) -> None:
+        if self.letter not in LETTERS or abs(self.alteration) > 1:
+            raise ValueOutOfRange("a tonic is a letter from A to G, with a sharp or a flat at most")
+
+    @classmethod
+    def named(cls, name: str) -> "Tonic":
+        """From a name such as “F♯”, “Bb” or “C”. Raises UnknownName."""
+        letter, sign = name[:1].upper(), name[1:]
+        if not letter or letter not in LETTERS or sign not in ALTERATIONS:
+            raise UnknownName(what="note", name=name, known=("C", "F♯", "B♭", "…"))
+        return cls(letter=letter, alteration=ALTERATIONS[sign])
+
+    @property
+    def name(self) -> str:
+        return self.letter + {1: "♯", 0: "", -1: "♭"}[self.alteration]
+
+    @property
+    def pitch_class(self) -> int:
+        return (LETTER_PITCHES[self.letter] + self.alteration) % 12
+
+    @property
+    def major_fifths(self) -> int:
+        """Sharps (flats, if negative) of the major key on it; may be more than seven."""
+        return LETTER_FIFTHS[self.letter] + SHARPS_PER_KEY * self.alteration
+
+
+def key_fifths(tonic: Tonic, mode: Mode) -> int:
+    """The key signature of a scale; enharmonically another where that has more than seven signs."""
+    fifths = tonic.major_fifths - FIFTHS_BELOW_MAJOR.get(mode, 0)
+    while fifths > SEVEN:
+        fifths -= 12
+    while fifths < -SEVEN:
+        fifths += 12
+    return fifths
+
+
+def pitches(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
+    """A scale going up from a pitch, its last note the tonic so many octaves above."""
+    return (*(bottom + 12 * o + step for o in range(octaves) for step in STEPS[mode]), bottom + 12 * octaves)
+
+
+def pitches_down(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
+    """The scale coming down to a pitch from so many octaves above."""
+    steps = DOWN_STEPS.get(mode, STEPS[mode])
+    up = (*(bottom + 12 * o + step for o in range(octaves) for step in steps), bottom + 12 * octaves)
+    return up[::-1]

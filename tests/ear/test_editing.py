@@ -1,0 +1,278 @@
+"""The tools of the Bench: a part in, a part out."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, transpose, velocities
+from ear.editing.edited import ALL
+from ear.errors import ValueOutOfRange
+from ear.notes import (
+    Hand,
+    Kind,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    Section,
+    TempoChange,
+    TempoMap,
+)  # fmt: skip
+from tests.ear.parts import beat, melody, two_hands
+
+FEW = settings(max_examples=40, deadline=None)
+METERS = MeterMap(
+    [
+        MeterChange(bar=1, meter=Meter(numerator=4, denominator=4)),
+        MeterChange(bar=3, meter=Meter(numerator=6, denominator=8)),
+        MeterChange(bar=5, meter=Meter(numerator=3, denominator=4)),
+    ]
+)
+TEMPOS = TempoMap([TempoChange(tick=0, bpm=90), TempoChange(tick=3840, bpm=120)])
+
+
+@st.composite
+def parts(draw: st.DrawFn) -> Part:
+    """Notes anywhere in six bars of three meters, each inside its bar; no two alike."""
+    notes = []
+    for onset, length, pitch, velocity in draw(
+        st.lists(
+            st.tuples(st.integers(0, 9000), st.integers(1, 900), st.integers(40, 80), st.integers(1, 127)),
+            min_size=1,
+            max_size=12,
+            unique_by=lambda row: row[2],
+        )
+    ):
+        end = METERS.bar_at(onset).end_tick
+        notes.append(
+            Note(
+                onset_tick=onset, length_tick=min(length, end - onset), pitch=pitch, velocity=velocity,
+                hand=draw(st.sampled_from((None, Hand.LEFT, Hand.RIGHT))),
+            )
+        )  # fmt: skip
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=METERS, tempos=TEMPOS, fifths=draw(st.integers(-5, 6)))
+
+
+def pitches(part: Part) -> list[int]:
+    return [n.pitch for n in part.notes]
+
+
+class DrawingTest(TestCase):
+    @given(parts())
+    @FEW
+    def test_what_is_added_can_be_taken_out(self, part: Part) -> None:
+        note = Note(onset_tick=1000, length_tick=240, pitch=100, velocity=70)
+        added = drawing.add(part, note)
+        (at,) = added.selected
+        self.assertEqual(added.part.notes[at], note)
+        self.assertEqual(drawing.delete(added.part, added.selected).part, part)
+
+    @given(parts(), st.integers(-3000, 3000), st.integers(-60, 60))
+    @FEW
+    def test_moving_keeps_the_shape_and_stays_on_the_keys(
+        self, part: Part, ticks: int, semitones: int
+    ) -> None:
+        moved = drawing.move(part, ALL, ticks=ticks, semitones=semitones).part
+        steps = {
+            (b.onset_tick - a.onset_tick, b.pitch - a.pitch)
+            for a, b in zip(part.notes, moved.notes, strict=True)
+        }
+        self.assertEqual(len(steps), 1)
+
+    def test_one_key_sounds_once_at_a_time(self) -> None:
+        part = melody()
+        first = part.notes[0]
+        long = drawing.set_length(part, frozenset({0}), ticks=9600).part
+        again = next(n for n in part.notes[1:] if n.pitch == first.pitch)
+        self.assertEqual(long.notes[0].end_tick, again.onset_tick)
+        over = drawing.add(part, replace(first, velocity=3))
+        self.assertEqual((len(over.part.notes), over.part.notes[0].velocity), (len(part.notes), 3))
+
+    def test_nothing_selected_deletes_nothing_and_changes_all(self) -> None:
+        part = melody()
+        self.assertEqual(drawing.delete(part, ALL).part, part)
+        louder = drawing.change_velocity(part, ALL, steps=200).part
+        self.assertEqual({n.velocity for n in louder.notes}, {127})
+
+    def test_the_selection_follows_its_notes(self) -> None:
+        part = melody()
+        moved = drawing.move(part, frozenset({0, 1}), ticks=1200)
+        self.assertEqual([moved.part.notes[i].pitch for i in sorted(moved.selected)], pitches(part)[:2])
+
+
+class QuantiseTest(TestCase):
+    @given(parts(), st.sampled_from((480, 240, 160, 120)), st.sampled_from((1.0, 1.5, 2.0)))
+    @FEW
+    def test_onsets_come_to_lines_and_stay_there(self, part: Part, step: int, swing: float) -> None:
+        grid = quantise.QuantiseGrid(step=step, swing=swing)
+        once = quantise.quantise(part, quantise.plan(part, ALL, grid)).part
+        for note in once.notes:
+            bar = once.meters.bar_at(note.onset_tick)
+            self.assertIn(note.onset_tick - bar.start_tick, grid.lines(bar.meter.bar_ticks))
+        again = quantise.plan(once, ALL, grid)
+        self.assertEqual([m.to_tick for m in again], [n.onset_tick for n in once.notes])
+
+    @given(parts(), st.floats(0, 1))
+    @FEW
+    def test_strength_is_the_share_of_the_way(self, part: Part, strength: float) -> None:
+        grid = quantise.QuantiseGrid(step=240)
+        whole = quantise.plan(part, ALL, grid)
+        some = quantise.plan(part, ALL, grid, strength=strength)
+        for a, b in zip(whole, some, strict=True):
+            self.assertAlmostEqual(b.to_tick - b.from_tick, strength * (a.to_tick - a.from_tick), delta=1)
+
+    def test_a_note_between_two_lines_is_said_to_be_unclear(self) -> None:
+        part = drawing.move(melody(), frozenset({1}), ticks=110).part
+        moves = quantise.plan(part, ALL, quantise.QuantiseGrid(step=240))
+        self.assertEqual([m.note for m in moves if m.is_unclear], [1])
+
+    def test_lengths_go_along_only_if_wanted(self) -> None:
+        part = drawing.lengthen(melody(), ALL, ticks=-33).part
+        grid = quantise.QuantiseGrid(step=240)
+        left = quantise.quantise(part, quantise.plan(part, ALL, grid)).part
+        self.assertEqual({n.length_tick for n in left.notes}, {460 - 33})
+        both = quantise.quantise(part, quantise.plan(part, ALL, grid, lengths=True)).part
+        self.assertEqual({n.length_tick for n in both.notes}, {480})
+
+    def test_the_grid_is_suggested_by_the_shortest_distance(self) -> None:
+        self.assertEqual(quantise.suggested_step(melody(), ALL), 480)
+        self.assertEqual(quantise.suggested_step(beat(), ALL), 240)
+        rough = drawing.move(beat(), frozenset(range(0, 20, 3)), ticks=17).part
+        self.assertEqual(quantise.suggested_step(rough, ALL), 240)
+        for wrong in (lambda: quantise.QuantiseGrid(step=0), lambda: quantise.QuantiseGrid(step=9, swing=9)):
+            self.assertRaises(ValueOutOfRange, wrong)
+
+
+class BarsTest(TestCase):
+    @given(parts(), st.integers(1, 7), st.integers(1, 4))
+    @FEW
+    def test_empty_bars_come_and_go(self, part: Part, before: int, count: int) -> None:
+        before = min(before, len(part.bars) + 1)
+        wider = bars.insert_bars(part, before=before, count=count).part
+        self.assertEqual(len(wider.bars), len(part.bars) + count)
+        back = bars.delete_bars(wider, first=before, last=before + count - 1).part
+        self.assertEqual(back.notes, part.notes)
+        self.assertEqual([b.meter for b in back.bars], [b.meter for b in part.bars])
+        for bar in part.bars:
+            self.assertEqual(back.tempos.bpm_at(bar.start_tick), part.tempos.bpm_at(bar.start_tick))
+
+    @given(parts(), st.integers(2, 6))
+    @FEW
+    def test_what_is_split_can_be_joined(self, part: Part, bar: int) -> None:
+        if bar > len(part.bars):
+            self.assertRaises(ValueOutOfRange, bars.split_at, part, bar=bar)
+            return
+        head, tail = bars.split_at(part, bar=bar)
+        self.assertEqual((len(head.bars), len(tail.bars)), (bar - 1, len(part.bars) - bar + 1))
+        self.assertEqual(bars.join(head, tail).notes, part.notes)
+
+    def test_repeating_plays_bars_again_with_their_meter(self) -> None:
+        part = two_hands(bars=4)
+        twice = bars.repeat_bars(part, first=2, last=3, times=2)
+        self.assertEqual(len(twice.part.bars), 8)
+        by_bar = [
+            [
+                (n.onset_tick - b.start_tick, n.pitch)
+                for n in twice.part.notes
+                if b.start_tick <= n.onset_tick < b.end_tick
+            ]
+            for b in twice.part.bars
+        ]
+        self.assertEqual(by_bar[1:3], by_bar[3:5])
+        self.assertEqual(by_bar[3:5], by_bar[5:7])
+        self.assertEqual(len(twice.selected), 2 * sum(len(bar) for bar in by_bar[1:3]))
+
+    def test_sections_move_with_their_bars(self) -> None:
+        part = replace(melody(), sections=(Section(bar=1, name="A"), Section(bar=5, name="B")))
+        later = bars.insert_bars(part, before=3, count=2).part
+        self.assertEqual([(s.bar, s.name) for s in later.sections], [(1, "A"), (7, "B")])
+        short = bars.delete_bars(part, first=1, last=4).part
+        self.assertEqual([(s.bar, s.name) for s in short.sections], [(1, "B")])
+
+    def test_a_lead_in_can_give_the_beat(self) -> None:
+        for part in (melody(), beat()):
+            led = bars.lead_in(part, bars=2, with_cue=True)
+            self.assertEqual(len(led.selected), 8)
+            self.assertEqual(len(led.part.bars), len(part.bars) + 2)
+            self.assertEqual(len(bars.lead_in(part, bars=1).part.notes), len(part.notes))
+
+    def test_trimming_drops_empty_bars_in_front_and_cuts_what_hangs_over(self) -> None:
+        late = bars.insert_bars(melody(), before=1, count=2).part
+        hanging = drawing.lengthen(late, frozenset({len(late.notes) - 1}), ticks=80).part
+        trimmed = bars.trim_to_bars(hanging).part
+        self.assertEqual([n.onset_tick for n in trimmed.notes], [n.onset_tick for n in melody().notes])
+        self.assertEqual(trimmed.end_tick, trimmed.bars[-1].end_tick)
+        self.assertEqual(len(trimmed.bars), len(melody().bars))
+
+    def test_what_cannot_be_is_refused(self) -> None:
+        part = melody()
+        for wrong in (
+            lambda: bars.delete_bars(part, first=3, last=2),
+            lambda: bars.insert_bars(part, before=1, count=0),
+            lambda: bars.repeat_bars(part, first=1, last=8, times=60),
+            lambda: bars.join(part, beat()),
+            lambda: bars.split_at(part, bar=1),
+        ):
+            self.assertRaises(ValueOutOfRange, wrong)
+
+
+class ToolsTest(TestCase):
+    @given(parts(), st.integers(-12, 12))
+    @FEW
+    def test_transposing_goes_and_comes_back(self, part: Part, semitones: int) -> None:
+        there = transpose.transpose(part, ALL, semitones=semitones).part
+        back = transpose.transpose(there, ALL, semitones=-semitones).part
+        self.assertEqual(back.notes, part.notes)
+        self.assertEqual((back.fifths - part.fifths) % 12, 0)
+
+    @given(parts(), st.integers(-7, 7))
+    @FEW
+    def test_a_key_is_reached_by_the_shorter_way(self, part: Part, fifths: int) -> None:
+        moved = transpose.to_key(part, fifths=fifths).part
+        step = moved.notes[0].pitch - part.notes[0].pitch
+        self.assertEqual((moved.fifths, (7 * (fifths - part.fifths) - step) % 12), (fifths, 0))
+        self.assertLessEqual(abs(step), 6)
+
+    def test_a_selection_leaves_the_key_alone_and_drums_have_none(self) -> None:
+        self.assertEqual(transpose.transpose(melody(), frozenset({0}), semitones=2).part.fifths, 0)
+        self.assertRaises(ValueOutOfRange, transpose.transpose, beat(), ALL, semitones=1)
+        self.assertRaises(ValueOutOfRange, transpose.transpose, melody(), ALL, semitones=60)
+
+    def test_legato_reaches_the_next_note_of_the_hand(self) -> None:
+        part = lengths.scale_lengths(two_hands(), ALL, share=0.3).part
+        joined = lengths.legato(part, ALL).part
+        for hand in (Hand.LEFT, Hand.RIGHT):
+            line = sorted({(n.onset_tick, n.end_tick) for n in joined.notes if n.hand is hand})
+            self.assertEqual([end for _, end in line[:-1]], [onset for onset, _ in line[1:]])
+
+    def test_accents_ramps_and_evening(self) -> None:
+        part = velocities.even_out(melody(), ALL).part
+        self.assertEqual(len({n.velocity for n in part.notes}), 1)
+        strong = velocities.accent(part, ALL, where=velocities.Accent.FIRST_BEATS, steps=20)
+        self.assertEqual(len(strong.selected), len(part.bars))
+        off = velocities.accent(beat(), ALL, where=velocities.Accent.OFF_BEATS, steps=5)
+        self.assertTrue(all(off.part.notes[i].onset_tick % 480 for i in off.selected))
+        grown = velocities.ramp(part, ALL, first=40, last=110).part
+        self.assertEqual((grown.notes[0].velocity, grown.notes[-1].velocity), (40, 110))
+        self.assertEqual(sorted(n.velocity for n in grown.notes), [n.velocity for n in grown.notes])
+
+    def test_cleaning_takes_out_second_triggers_and_grazes(self) -> None:
+        part = melody()
+        first = part.notes[0]
+        dirty = part.with_notes(
+            [
+                *part.notes,
+                replace(first, onset_tick=50, length_tick=30, velocity=40),
+                Note(onset_tick=500, length_tick=20, pitch=30, velocity=15),
+            ]
+        )
+        self.assertEqual(pitches(cleaning.clean(dirty, ALL).part), pitches(part))
+        self.assertEqual(cleaning.clean(part, ALL).part, part)
+
+    def test_hands_are_split_at_a_pitch(self) -> None:
+        split = hands.split_hands(melody(), ALL, at_pitch=65).part
+        self.assertTrue(all((n.hand is Hand.RIGHT) is (n.pitch >= 65) for n in split.notes))
+        self.assertRaises(ValueOutOfRange, hands.split_hands, beat(), ALL, at_pitch=60)
