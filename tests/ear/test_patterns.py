@@ -9,7 +9,7 @@ from ear.notes import Hand, Kind, Meter
 from ear.patterns.beats import BEATS, beat
 from ear.patterns.chords import QUALITIES, Chord, Voicing, chord_sequence, distance, read_sequence, voiced
 from ear.patterns.key_chain import KeyOrder, key_chain
-from ear.patterns.lines import Way, arpeggio, five_finger, intervals, scale
+from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import STEPS, Mode, Tonic, key_fifths
 from tests.ear.parts import beat as drum_part
 from tests.ear.parts import melody
@@ -31,20 +31,20 @@ class ScaleTest(TestCase):
         self.assertEqual(part.end_tick, part.bars[-1].end_tick)
 
     def test_two_octaves_pass_the_thumb_again(self) -> None:
-        right = scale(D, Mode.MAJOR, octaves=2, way=Way.UP)
+        right = scale(D, Mode.MAJOR, LineShape(octaves=2, way=Way.UP))
         self.assertEqual([n.finger for n in right.notes], [1, 2, 3, 1, 2, 3, 4, 1, 2, 3, 1, 2, 3, 4, 5])
-        left = scale(D, Mode.MAJOR, octaves=2, way=Way.UP, hand=Hand.LEFT)
+        left = scale(D, Mode.MAJOR, LineShape(octaves=2, way=Way.UP, hand=Hand.LEFT))
         self.assertEqual([n.finger for n in left.notes], [5, 4, 3, 2, 1, 3, 2, 1, 4, 3, 2, 1, 3, 2, 1])
 
     def test_melodic_minor_comes_down_another_way(self) -> None:
-        part = scale(Tonic.named("A"), Mode.MELODIC_MINOR, octave=3)
+        part = scale(Tonic.named("A"), Mode.MELODIC_MINOR, LineShape(octave=3))
         self.assertEqual(line(part)[5:8], [66, 68, 69])
         self.assertEqual(line(part)[8:10], [67, 65])
         self.assertEqual(part.fifths, 0)
 
     def test_every_mode_rises_to_its_octave_in_its_key(self) -> None:
         for mode in Mode:
-            part = scale(D, mode, way=Way.UP)
+            part = scale(D, mode, LineShape(way=Way.UP))
             with self.subTest(mode):
                 self.assertEqual([p - 62 for p in line(part)], [*STEPS[mode], 12])
         self.assertEqual(key_fifths(D, Mode.DORIAN), 0)
@@ -53,7 +53,7 @@ class ScaleTest(TestCase):
         self.assertEqual(key_fifths(Tonic.named("G♯"), Mode.MAJOR), -4)
 
     def test_positions_arpeggios_and_intervals(self) -> None:
-        left = five_finger(C, hand=Hand.LEFT, degrees=(1, 3, 5), octave=3)
+        left = five_finger(C, shape=LineShape(hand=Hand.LEFT, octave=3), degrees=(1, 3, 5))
         self.assertEqual([(n.pitch, n.finger) for n in left.notes], [(48, 5), (52, 3), (55, 1)])
         self.assertEqual(line(arpeggio(C, (0, 4, 7), fifths=0)), [60, 64, 67, 72, 67, 64, 60])
         thirds = intervals(C, Mode.MAJOR, size=3, together=True)
@@ -61,8 +61,8 @@ class ScaleTest(TestCase):
 
     def test_what_leaves_the_keys_or_has_no_name_is_refused(self) -> None:
         for wrong in (
-            lambda: scale(C, Mode.MAJOR, octave=9),
-            lambda: scale(C, Mode.MAJOR, octaves=0),
+            lambda: scale(C, Mode.MAJOR, LineShape(octave=9)),
+            lambda: scale(C, Mode.MAJOR, LineShape(octaves=0)),
             lambda: five_finger(C, degrees=(1, 6)),
             lambda: intervals(C, Mode.MAJOR, size=9),
         ):
@@ -158,7 +158,7 @@ class KeyChainTest(TestCase):
         self.assertEqual([n.pitch for n in cues], [following.pitch] * 4)
 
     def test_minor_keys_have_their_names_and_drums_have_none(self) -> None:
-        part = scale(Tonic.named("A"), Mode.NATURAL_MINOR, octave=3)
+        part = scale(Tonic.named("A"), Mode.NATURAL_MINOR, LineShape(octave=3))
         chain = key_chain(part, order=KeyOrder.FIFTHS, keys=3, gap_bars=0, is_minor=True)
         self.assertEqual([s.name for s in chain.sections], ["A minor", "E minor", "B minor"])
         self.assertRaises(ValueOutOfRange, key_chain, drum_part(), order=KeyOrder.UP)

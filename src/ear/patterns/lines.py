@@ -1,6 +1,7 @@
 """Scales, arpeggios, five-finger exercises and intervals as parts."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 
 from ear.errors import ValueOutOfRange
@@ -25,6 +26,22 @@ class Way(StrEnum):
     BOTH = "up and down"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineShape:
+    """What lines have in common: where they lie, how far they go, in which note value."""
+
+    octave: int = 4
+    """Of the lowest note, with middle C as C4."""
+    octaves: int = 1
+    way: Way = Way.BOTH
+    value_ticks: int = TICKS_PER_QUARTER
+    hand: Hand = Hand.RIGHT
+    meter: Meter = COMMON
+
+
+PLAIN = LineShape()
+
+
 def lowest(tonic: Tonic, *, octave: int) -> int:
     """The tonic as a MIDI pitch, with middle C as C4."""
     return 12 * (octave + 1) + tonic.pitch_class
@@ -37,31 +54,23 @@ def _check_octaves(bottom: int, octaves: int) -> None:
         raise ValueOutOfRange("from there the pattern would leave the keys")
 
 
-def in_line(
-    moments: Sequence[Sequence[tuple[int, int | None]]],
-    *,
-    value_ticks: int,
-    fifths: int,
-    hand: Hand,
-    meter: Meter = COMMON,
-    bpm: float = MELODY_BPM,
-) -> Part:
+def in_line(moments: Sequence[Sequence[tuple[int, int | None]]], *, fifths: int, shape: LineShape) -> Part:
     """Moments of (pitch, finger), one after the other in one value; the last held to its bar's end."""
-    if value_ticks < 1:
+    value, bar = shape.value_ticks, shape.meter.bar_ticks
+    if value < 1:
         raise ValueOutOfRange("a note value is a tick or more")
     notes = []
     for k, moment in enumerate(moments):
-        onset = k * value_ticks
+        onset = k * value
         is_last = k == len(moments) - 1
-        length = meter.bar_ticks - onset % meter.bar_ticks if is_last else value_ticks
-        more = FIRST_BEAT_MORE if onset % meter.bar_ticks == 0 else 0
+        more = FIRST_BEAT_MORE if onset % bar == 0 else 0
         notes += [
             Note(
                 onset_tick=onset,
-                length_tick=length,
+                length_tick=bar - onset % bar if is_last else value,
                 pitch=pitch,
                 velocity=VELOCITY + more,
-                hand=hand,
+                hand=shape.hand,
                 finger=finger,
             )
             for pitch, finger in moment
@@ -69,106 +78,67 @@ def in_line(
     return Part.of(
         notes,
         kind=Kind.KEYBOARD,
-        meters=MeterMap([MeterChange(bar=1, meter=meter)]),
-        tempos=TempoMap.of(bpm),
+        meters=MeterMap([MeterChange(bar=1, meter=shape.meter)]),
+        tempos=TempoMap.of(MELODY_BPM),
         fifths=fifths,
     )
 
 
-def scale(
-    tonic: Tonic,
-    mode: Mode,
-    *,
-    octave: int = 4,
-    octaves: int = 1,
-    way: Way = Way.BOTH,
-    value_ticks: int = TICKS_PER_QUARTER,
-    hand: Hand = Hand.RIGHT,
-    meter: Meter = COMMON,
-) -> Part:
+def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
     """A scale; major ones with their fingers."""
-    bottom = lowest(tonic, octave=octave)
-    _check_octaves(bottom, octaves)
-    up, down = pitches(bottom, mode, octaves=octaves), pitches_down(bottom, mode, octaves=octaves)
+    bottom = lowest(tonic, octave=shape.octave)
+    _check_octaves(bottom, shape.octaves)
+    up = pitches(bottom, mode, octaves=shape.octaves)
+    down = pitches_down(bottom, mode, octaves=shape.octaves)
     fingers: tuple[int | None, ...] = (None,) * len(up)
     if mode is Mode.MAJOR:
-        fingers = major_scale_fingers(tonic.pitch_class, octaves=octaves, hand=hand)
+        fingers = major_scale_fingers(tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
     rising = [[(p, f)] for p, f in zip(up, fingers, strict=True)]
     falling = [[(p, f)] for p, f in zip(down, fingers[::-1], strict=True)]
-    line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising, *falling[1:]]}[way]
-    return in_line(line, value_ticks=value_ticks, fifths=key_fifths(tonic, mode), hand=hand, meter=meter)
+    line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising, *falling[1:]]}[shape.way]
+    return in_line(line, fifths=key_fifths(tonic, mode), shape=shape)
 
 
-def arpeggio(
-    tonic: Tonic,
-    degrees: Sequence[int],
-    *,
-    fifths: int,
-    octave: int = 4,
-    octaves: int = 1,
-    way: Way = Way.BOTH,
-    value_ticks: int = TICKS_PER_QUARTER,
-    hand: Hand = Hand.RIGHT,
-    meter: Meter = COMMON,
-) -> Part:
+def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineShape = PLAIN) -> Part:
     """Chord notes one after the other; `degrees` are semitones over the root, from 0."""
-    bottom = lowest(tonic, octave=octave)
-    _check_octaves(bottom, octaves)
+    bottom = lowest(tonic, octave=shape.octave)
+    _check_octaves(bottom, shape.octaves)
     inside = sorted({degree % 12 for degree in degrees})
-    up = [bottom + 12 * o + step for o in range(octaves) for step in inside] + [bottom + 12 * octaves]
-    line = {Way.UP: up, Way.DOWN: up[::-1], Way.BOTH: [*up, *up[-2::-1]]}[way]
-    return in_line(
-        [[(p, None)] for p in line], value_ticks=value_ticks, fifths=fifths, hand=hand, meter=meter
-    )
+    up = [bottom + 12 * o + step for o in range(shape.octaves) for step in inside]
+    up.append(bottom + 12 * shape.octaves)
+    line = {Way.UP: up, Way.DOWN: up[::-1], Way.BOTH: [*up, *up[-2::-1]]}[shape.way]
+    return in_line([[(p, None)] for p in line], fifths=fifths, shape=shape)
 
 
 def five_finger(
     tonic: Tonic,
-    *,
     mode: Mode = Mode.MAJOR,
+    shape: LineShape = PLAIN,
+    *,
     degrees: Sequence[int] = (1, 2, 3, 4, 5, 4, 3, 2, 1),
-    octave: int = 4,
-    value_ticks: int = TICKS_PER_QUARTER,
-    hand: Hand = Hand.RIGHT,
-    meter: Meter = COMMON,
 ) -> Part:
     """A figure over the first five notes of a scale, one finger to each. Degrees are 1 to 5."""
     if not degrees or not all(1 <= degree <= 5 for degree in degrees):
         raise ValueOutOfRange("a five-finger figure has degrees from 1 to 5")
-    bottom = lowest(tonic, octave=octave)
+    bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, 1)
     notes = pitches(bottom, mode, octaves=1)
-    return in_line(
-        [[(notes[degree - 1], finger_of_degree(degree, hand=hand))] for degree in degrees],
-        value_ticks=value_ticks,
-        fifths=key_fifths(tonic, mode),
-        hand=hand,
-        meter=meter,
-    )
+    moments = [[(notes[degree - 1], finger_of_degree(degree, hand=shape.hand))] for degree in degrees]
+    return in_line(moments, fifths=key_fifths(tonic, mode), shape=shape)
 
 
 def intervals(
-    tonic: Tonic,
-    mode: Mode,
-    *,
-    size: int,
-    together: bool = False,
-    octave: int = 4,
-    octaves: int = 1,
-    value_ticks: int = TICKS_PER_QUARTER,
-    hand: Hand = Hand.RIGHT,
-    meter: Meter = COMMON,
+    tonic: Tonic, mode: Mode, shape: LineShape = PLAIN, *, size: int, together: bool = False
 ) -> Part:
     """Intervals of one size (2 to 8) on each degree of a scale, going up; both notes one after the
     other, or together."""
     if not 2 <= size <= 8:
         raise ValueOutOfRange(f"an interval is a second to an octave, not {size}")
-    bottom = lowest(tonic, octave=octave)
-    _check_octaves(bottom, octaves + 1)
-    notes = pitches(bottom, mode, octaves=octaves + 1)
-    roots = range(len(pitches(bottom, mode, octaves=octaves)))
+    bottom = lowest(tonic, octave=shape.octave)
+    _check_octaves(bottom, shape.octaves + 1)
+    notes = pitches(bottom, mode, octaves=shape.octaves + 1)
     moments: list[list[tuple[int, int | None]]] = []
-    for k in roots:
+    for k in range(len(pitches(bottom, mode, octaves=shape.octaves))):
         pair: list[tuple[int, int | None]] = [(notes[k], None), (notes[k + size - 1], None)]
         moments += [pair] if together else [[note] for note in pair]
-    return in_line(moments, value_ticks=value_ticks, fifths=key_fifths(tonic, mode), hand=hand, meter=meter)
+    return in_line(moments, fifths=key_fifths(tonic, mode), shape=shape)
