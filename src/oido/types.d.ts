@@ -61,3 +61,7 @@ declare function gettext(text: string): string;
 declare function ngettext(one: string, many: string, count: number): string;
 /** Fills %(name)s gaps. */
 declare function interpolate(text: string, figures: object, named: true): string;
+
+declare const htmx: {
+  ajax(verb: string, url: string, context: { target: string; swap: string; values: Record<string, string> }): Promise<void>;
+};

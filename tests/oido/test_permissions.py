@@ -59,6 +59,9 @@ class WhoReachesWhatTest(TestCase):
             "/exercises/new/": (SIGN_IN, "403", "403", "403", "200", "200"),
             exercise: (SIGN_IN, "403", "403", "403", "200", "200"),
             f"{exercise}part.mid": (SIGN_IN, "403", "403", "403", "200", "200"),
+            "/bench/new/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            # A part is changed by its owner alone; the school may look at it.
+            f"/bench/{self.exercise.pk}/": (SIGN_IN, "403", "403", "403", "200", "404"),
             "/classes/": (SIGN_IN, "403", "403", "403", "200", "200"),
             "/marking/": (SIGN_IN, "403", "403", "403", "200", "200"),
             stand: (SIGN_IN, "200", "200", "404", "403", "403"),
@@ -78,6 +81,9 @@ class WhoReachesWhatTest(TestCase):
         take, stand = f"/takes/{self.take.pk}/", f"/stand/{self.given.pk}/"
         table = {
             f"/exercises/{self.exercise.pk}/give/": (SIGN_IN, "403", "403", "403", "422", "422"),
+            f"/bench/{self.exercise.pk}/do/pick/": (SIGN_IN, "403", "403", "403", "422", "404"),
+            f"/bench/{self.exercise.pk}/undo/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"/bench/{self.exercise.pk}/keep/": (SIGN_IN, "403", "403", "403", "302", "404"),
             f"{stand}takes/": (SIGN_IN, "422", "422", "404", "403", "403"),
             f"{take}hand-in/": (SIGN_IN, "302", "404", "404", "403", "403"),
             f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "422", "404"),

@@ -18,9 +18,9 @@ logger = logging.getLogger(__name__)
 def give_exercise(
     teacher: User, exercise: Exercise, school_class: SchoolClass, *, due_at: datetime
 ) -> Assignment:
-    """Give an exercise of the teacher's school to one of the teacher's classes."""
+    """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
     teaches = teacher.is_teacher and school_class.teachers.filter(pk=teacher.pk).exists()
-    if not teaches or exercise.school_id != teacher.school_id:
+    if not teaches or exercise.school_id != teacher.school_id or not exercise.part.read().notes:
         raise NotAllowed
     assignment = Assignment.objects.create(
         exercise=exercise,

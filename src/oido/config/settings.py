@@ -15,6 +15,7 @@ INSTALLED_APPS = [
     "oido.common",
     "oido.people",
     "oido.exercises",
+    "oido.bench",
     "oido.assignments",
     "oido.takes",
     "oido.marking",

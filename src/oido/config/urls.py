@@ -5,6 +5,7 @@ from django.views.i18n import JavaScriptCatalog
 urlpatterns = [
     path("", include("oido.people.urls")),
     path("exercises/", include("oido.exercises.urls")),
+    path("bench/", include("oido.bench.urls")),
     path("", include("oido.assignments.urls")),
     path("", include("oido.takes.urls")),
     path("", include("oido.marking.urls")),

@@ -55,3 +55,19 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
     exercise.save(update_fields=["part"])
     logger.info("exercise %s made by %s", exercise.pk, teacher.pk)
     return exercise
+
+
+@transaction.atomic
+def replace_part(exercise: Exercise, part: Part) -> TargetPart:
+    """Put another part in force, its tempo the exercise's. The one before stays for its takes."""
+    locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
+    last = locked.parts.order_by("-number").first()
+    made = TargetPart.objects.create(
+        exercise=locked,
+        number=last.number + 1 if last else 1,
+        data=part_to_json(part.at_tempo(float(locked.tempo_bpm))),
+    )
+    locked.part = made
+    locked.save(update_fields=["part"])
+    exercise.part = made
+    return made

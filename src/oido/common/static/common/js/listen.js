@@ -9,7 +9,7 @@ if (foot) start(foot);
 
 /** @param {HTMLElement} foot */
 function start(foot) {
-  const data = pageData("playing");
+  let data = pageData("playing");
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
   const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
@@ -63,6 +63,17 @@ function start(foot) {
     if (event.code !== "Space" || isForControl(event)) return;
     event.preventDefault();
     toggle();
+  });
+  document.body.addEventListener("htmx:afterSettle", () => {
+    // A page that changes its part brings the new notes with it.
+    const now = pageData("playing");
+    if (JSON.stringify(now) === JSON.stringify(data)) return;
+    player?.stop();
+    player = null;
+    const wasToTheEnd = Number(to.value) >= data.bars.length;
+    data = now;
+    for (const input of [from, to]) input.max = String(data.bars.length);
+    if (wasToTheEnd || Number(to.value) > data.bars.length) to.value = String(data.bars.length);
   });
   foot.addEventListener("change", () => {
     showChosen();

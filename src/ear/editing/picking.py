@@ -1,0 +1,40 @@
+"""Which notes a tool is for: by bars, hand, lane, height."""
+
+from ear.editing.edited import Selection
+from ear.notes import STANDARD_KIT, Hand, KitMap, Part
+from ear.units import PITCH_MAX, PITCH_MIN
+
+
+def pick(
+    part: Part,
+    *,
+    first_bar: int = 1,
+    last_bar: int | None = None,
+    hand: Hand | None = None,
+    lane: str | None = None,
+    from_pitch: int = PITCH_MIN,
+    to_pitch: int = PITCH_MAX,
+    kit: KitMap = STANDARD_KIT,
+) -> Selection:
+    """Notes that begin in these bars, of a hand, a lane, a range of pitches; what is left out does
+    not narrow."""
+    last = last_bar if last_bar is not None else len(part.bars)
+    return frozenset(
+        i
+        for i, note in enumerate(part.notes)
+        if first_bar <= part.bar_of_note[i] <= last
+        and (hand is None or note.hand is hand)
+        and (lane is None or kit.lane(note.pitch).name == lane)
+        and from_pitch <= note.pitch <= to_pitch
+    )
+
+
+def next_note(part: Part, selection: Selection, *, forward: bool = True) -> Selection:
+    """The one note behind (or before) the selected ones; the first (or last) if none is."""
+    count = len(part.notes)
+    if not count:
+        return frozenset()
+    if not selection:
+        return frozenset({0 if forward else count - 1})
+    at = max(selection) + 1 if forward else min(selection) - 1
+    return frozenset({max(0, min(count - 1, at))})

@@ -1,0 +1,103 @@
+"""Step entry: notes written as a line of words, one value after the other.
+
+“C4 D4 E4+G4 _ - F4”: names with or without octave, “+” for notes together, “_” to hold the last ones
+on, “-” for a rest. A name without octave is the nearest to the note before. For drums the words are
+lanes: “kick+hat hat snare+hat hat”; spaces in a lane's name are written as a full stop, “open.hat”.
+"""
+
+from dataclasses import dataclass, replace
+
+from ear.editing.edited import Edited, rebuilt
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.patterns.modes import LETTER_PITCHES, Tonic
+from ear.units import PITCH_MAX, PITCH_MIN
+
+TOGETHER, HOLD, REST = "+", "_", "-"
+WORDS_MOST = 400
+FIRST_NEAR = 60
+DRUM_LENGTH = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Steps:
+    """An edit, and the place where the next step would go."""
+
+    edited: Edited
+    next_tick: int
+
+
+def write_steps(
+    part: Part,
+    text: str,
+    *,
+    at_tick: int,
+    value_ticks: int,
+    velocity: int,
+    hand: Hand | None = None,
+    kit: KitMap = STANDARD_KIT,
+) -> Steps:
+    """Put a line of steps into the part from a place on.
+
+    Raises UnknownName for a word that is no note (or lane), ValueOutOfRange for none or too many.
+    """
+    words = text.split()
+    if not words or len(words) > WORDS_MOST:
+        raise ValueOutOfRange(f"a line of steps has 1 to {WORDS_MOST} words")
+    if value_ticks < 1 or at_tick < 0:
+        raise ValueOutOfRange("steps last a tick or more and begin at bar 1 or later")
+    is_drums = part.kind is Kind.DRUMS
+    new: list[Note] = []
+    last: list[int] = []
+    near, tick = FIRST_NEAR, at_tick
+    for word in words:
+        if word == HOLD:
+            for k in last:
+                new[k] = replace(new[k], length_tick=new[k].length_tick + value_ticks)
+        elif word == REST:
+            last = []
+        else:
+            last = []
+            for name in word.split(TOGETHER):
+                pitch = _lane(name, kit) if is_drums else _pitch(name, near)
+                near = near if is_drums else pitch
+                last.append(len(new))
+                new.append(
+                    Note(
+                        onset_tick=tick,
+                        length_tick=DRUM_LENGTH if is_drums else value_ticks,
+                        pitch=pitch,
+                        velocity=velocity,
+                        hand=None if is_drums else hand,
+                    )
+                )
+            if is_drums:
+                last = []
+        tick += value_ticks
+    edited = rebuilt(part, [*((n, False) for n in part.notes), *((n, True) for n in new)])
+    return Steps(edited=edited, next_tick=tick)
+
+
+def _pitch(name: str, near: int) -> int:
+    letters = name.rstrip("-0123456789")
+    octave = name[len(letters) :]
+    try:
+        tonic = Tonic.named(letters)
+        if octave:
+            # The octave counts letters, so that C♭4 lies below C4.
+            pitch = 12 * (int(octave) + 1) + LETTER_PITCHES[tonic.letter] + tonic.alteration
+        else:
+            pitch = near + (tonic.pitch_class - near + 6) % 12 - 6
+    except (UnknownName, ValueError):
+        raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb", "…")) from None
+    if not PITCH_MIN <= pitch <= PITCH_MAX:
+        raise ValueOutOfRange(f"{name} is beyond the keys")
+    return pitch
+
+
+def _lane(name: str, kit: KitMap) -> int:
+    wanted = name.replace(".", " ").lower()
+    for lane in kit.lanes:
+        if lane.name == wanted:
+            return lane.pitches[0]
+    raise UnknownName(what="lane", name=name, known=tuple(lane.name.replace(" ", ".") for lane in kit.lanes))

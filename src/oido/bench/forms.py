@@ -1,0 +1,121 @@
+"""Begin an exercise on the Bench: an empty page or a pattern."""
+
+from decimal import Decimal
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.errors import EarError
+from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
+from ear.patterns.beats import BEAT_BPM, BEATS
+from ear.patterns.chords import Voicing, chord_sequence, read_sequence
+from ear.patterns.lines import MELODY_BPM, LineShape, Way, five_finger, scale
+from ear.patterns.modes import Mode, Tonic
+from ear.units import BPM_MAX, BPM_MIN
+from oido.bench.tools import HAND_CHOICES, VALUES
+from oido.exercises.models import Exercise
+from oido.exercises.services import NewExercise
+
+METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
+EMPTY_BARS_MOST = 64
+FIRST_COUNT_IN = 2
+"""Bars: beginners need two."""
+
+WAYS = (
+    ("empty", _("an empty page for keyboard")),
+    ("empty-drums", _("an empty page for drums")),
+    ("fingers", _("a five-finger position")),
+    ("scale", _("a scale")),
+    ("chords", _("a chord sequence")),
+    ("beat", _("a beat")),
+)
+
+
+class BeginForm(forms.ModelForm):
+    """What the exercise is called and what it begins with. Only the fields of that way count."""
+
+    way = forms.ChoiceField(label=_("It begins with"), choices=WAYS, widget=forms.RadioSelect)
+    meter = forms.ChoiceField(label=_("Meter"), choices=[(m, m) for m in METERS])
+    bars = forms.IntegerField(
+        label=_("Bars of an empty page or a beat"), min_value=1, max_value=EMPTY_BARS_MOST, initial=4
+    )
+    tonic = forms.CharField(label=_("Scale or position on"), initial="C", max_length=2, required=False)
+    mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, m.value) for m in Mode])
+    octaves = forms.IntegerField(label=_("Octaves"), min_value=1, max_value=4, initial=1)
+    value = forms.TypedChoiceField(label=_("Note value"), choices=VALUES, coerce=int, initial=480)
+    hand = forms.ChoiceField(label=_("Hand"), choices=HAND_CHOICES)
+    chords = forms.CharField(
+        label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
+        help_text=_("Bars between |, as many chords in a bar as you like: C | Am F | G7 | C"),
+    )  # fmt: skip
+    rhythm = forms.CharField(
+        label=_("Rhythm of each chord"), initial="x", max_length=32, required=False,
+        help_text=_("x strikes, - holds on, . rests: xxxx is four strokes"),
+    )  # fmt: skip
+    beat = forms.ChoiceField(label=_("Beat"), choices=[(b.name, b.name) for b in BEATS])
+    tempo_bpm = forms.DecimalField(
+        label=_("Tempo"), required=False, min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2,
+        help_text=_("Quarter notes a minute. Left empty: 90 for keyboard, 100 for drums."),
+    )  # fmt: skip
+    count_in_bars = forms.IntegerField(
+        label=_("Count-in bars"), min_value=0, max_value=4, initial=FIRST_COUNT_IN
+    )
+
+    class Meta:
+        model = Exercise
+        fields = ["title", "level", "instructions"]
+        widgets = {"instructions": forms.Textarea(attrs={"rows": 2})}
+
+    field_order = ["title", "way"]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not self.errors:
+            try:
+                cleaned["part"] = self._part(cleaned)
+            except EarError as problem:
+                self.add_error(CAUSE.get(cleaned["way"], "way"), str(problem))
+        return cleaned
+
+    def _part(self, c: dict[str, Any]) -> Part:
+        over, under = (int(n) for n in c["meter"].split("/"))
+        meter = Meter(numerator=over, denominator=under)
+        shape = LineShape(
+            octave=4 if c["hand"] == Hand.RIGHT else 3,
+            octaves=c["octaves"], way=Way.BOTH, value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
+        )  # fmt: skip
+        match c["way"]:
+            case "fingers":
+                return five_finger(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
+            case "scale":
+                return scale(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
+            case "chords":
+                return chord_sequence(
+                    read_sequence(c["chords"]), voicing=Voicing.SMOOTH, rhythm=c["rhythm"] or "x", meter=meter
+                )
+            case "beat":
+                return next(b for b in BEATS if b.name == c["beat"]).part(bars=c["bars"])
+            case way:
+                kind = Kind.DRUMS if way == "empty-drums" else Kind.KEYBOARD
+                return Part.of(
+                    (), kind=kind, meters=MeterMap.of(over, under),
+                    tempos=TempoMap.of(BEAT_BPM if kind is Kind.DRUMS else MELODY_BPM), least_bars=c["bars"],
+                )  # fmt: skip
+
+    def new_exercise(self) -> NewExercise:
+        c = self.cleaned_data
+        part = c["part"]
+        return NewExercise(
+            title=c["title"],
+            kind=part.kind.value,
+            instructions=c["instructions"],
+            tempo_bpm=c["tempo_bpm"] or Decimal(str(part.tempos.first_bpm)),
+            count_in_bars=c["count_in_bars"],
+            level=c["level"],
+            part=part,
+        )
+
+
+CAUSE = {"fingers": "tonic", "scale": "tonic", "chords": "chords"}
+"""The field beside which an error of a way is shown."""

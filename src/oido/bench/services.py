@@ -1,0 +1,130 @@
+"""Change a working copy, take changes back, keep what is good."""
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from ear.editing.edited import Edited, Selection
+from ear.formats.part_json import part_to_json
+from ear.notes import Part
+from oido.bench.models import Draft, DraftState
+from oido.common.permissions import NotAllowed
+from oido.exercises.models import Exercise, TargetPart
+from oido.exercises.services import replace_part
+from oido.people.models import User
+
+logger = logging.getLogger(__name__)
+
+Change = Callable[[Part, Selection], Edited]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Work:
+    """What lies on the Bench: the draft, its part as it is, and the notes that are picked."""
+
+    draft: Draft
+    part: Part
+    selected: Selection
+    last_act: str
+    next_act: str | None
+    """What could be done again; None where nothing was taken back."""
+
+    @property
+    def can_undo(self) -> bool:
+        return self.draft.position > 0
+
+    @property
+    def is_kept(self) -> bool:
+        return self.draft.position == self.draft.kept_position
+
+
+def may_edit(teacher: User, exercise: Exercise) -> bool:
+    """A part is changed by the teacher whose exercise it is."""
+    return teacher.is_teacher and exercise.owner_id == teacher.pk
+
+
+@transaction.atomic
+def open_draft(teacher: User, exercise: Exercise) -> Work:
+    """The working copy of an exercise, made from its part if there is none yet."""
+    return _work(_locked(teacher, exercise))
+
+
+@transaction.atomic
+def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
+    """Do something to the part. What had been taken back before is gone then.
+
+    Where the change leaves the part as it is, nothing is stored but the new selection.
+    """
+    draft = _locked(teacher, exercise)
+    before = _state(draft).read()
+    edited = make(before, _selection(draft, before))
+    if edited.part != before:
+        draft.states.filter(number__gt=draft.position).delete()
+        if draft.kept_position is not None and draft.kept_position > draft.position:
+            draft.kept_position = None
+        draft.position += 1
+        DraftState.objects.create(draft=draft, number=draft.position, act=act, data=part_to_json(edited.part))
+    draft.selected = sorted(edited.selected)
+    draft.save()
+    return _work(draft)
+
+
+@transaction.atomic
+def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
+    """Take back (by -1) or do again (by 1); at either end nothing happens."""
+    draft = _locked(teacher, exercise)
+    wanted = draft.position + by
+    if draft.states.filter(number=wanted).exists():
+        draft.position, draft.selected = wanted, []
+        draft.save()
+    return _work(draft)
+
+
+@transaction.atomic
+def keep(teacher: User, exercise: Exercise) -> TargetPart:
+    """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to."""
+    draft = _locked(teacher, exercise)
+    if draft.position == draft.kept_position:
+        return exercise.part
+    part = replace_part(exercise, _state(draft).read())
+    draft.kept_position = draft.position
+    draft.save()
+    logger.info("part %s of exercise %s kept by %s", part.number, exercise.pk, teacher.pk)
+    return part
+
+
+def _locked(teacher: User, exercise: Exercise) -> Draft:
+    if not may_edit(teacher, exercise):
+        raise NotAllowed
+    # The exercise is there in any case: whoever comes second waits here.
+    Exercise.objects.select_for_update().get(pk=exercise.pk)
+    draft = Draft.objects.filter(exercise=exercise).first()
+    if draft is None:
+        draft = Draft.objects.create(exercise=exercise)
+        DraftState.objects.create(draft=draft, number=0, data=exercise.part.data)
+    return draft
+
+
+def _state(draft: Draft) -> DraftState:
+    return draft.states.get(number=draft.position)
+
+
+def _selection(draft: Draft, part: Part) -> Selection:
+    return frozenset(i for i in draft.selected if 0 <= i < len(part.notes))
+
+
+def _work(draft: Draft) -> Work:
+    near = {
+        s.number: s for s in draft.states.filter(number__gte=draft.position, number__lte=draft.position + 1)
+    }
+    part = near[draft.position].read()
+    following = near.get(draft.position + 1)
+    return Work(
+        draft=draft,
+        part=part,
+        selected=_selection(draft, part),
+        last_act=near[draft.position].act,
+        next_act=following.act if following else None,
+    )

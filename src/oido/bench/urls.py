@@ -1,0 +1,11 @@
+from django.urls import path, re_path
+
+from oido.bench import views
+
+urlpatterns = [
+    path("new/", views.begin, name="begin"),
+    path("<int:pk>/", views.bench, name="bench"),
+    path("<int:pk>/keep/", views.keep, name="keep"),
+    re_path(r"^(?P<pk>\d+)/(?P<way>undo|redo)/$", views.step, name="step"),
+    path("<int:pk>/do/<slug:slug>/", views.use_tool, name="use-tool"),
+]
