@@ -43,7 +43,14 @@ class Photographer:
         self.shoot("exercises", "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()
         self.shoot("exercise-keyboard")
-        self.shoot("new-exercise", "/exercises/new/")
+        self.shoot("new-exercise", "/bench/new/")
+        self.page.goto(self.address + "/exercises/")
+        page.get_by_role("link", name="Ferry Bell").click()
+        page.get_by_role("link", name="Change it on the Bench").click()
+        page.locator("#t9").click(force=True)
+        page.locator(".is-picked").wait_for()
+        page.locator("#picked", has_text="Picked").wait_for()
+        self.shoot("bench-keyboard")
         self.shoot("classes", "/classes/")
         self.shoot("marking", "/marking/")
         page.get_by_role("link", name="Tobi Lindqvist-Amo").first.click()
@@ -56,6 +63,15 @@ class Photographer:
         self.page.goto(self.address + "/marking/")
         self.page.get_by_role("link", name="Nadia Fenwright").first.click()
         self.shoot("report-drums")
+        self.page.goto(self.address + "/exercises/")
+        page = self.page
+        page.get_by_role("link", name="Loose Cargo").click()
+        page.get_by_role("link", name="Change it on the Bench").click()
+        page.locator("summary", has_text="Pick notes").click()
+        page.locator("summary", has_text="Quantise").click()
+        page.locator("#t3").click(force=True)
+        page.locator("#picked", has_text="Picked").wait_for()
+        self.shoot("bench-drums")
 
     def student(self) -> None:
         page = self.page

@@ -38,7 +38,7 @@ class AccessTest(BrowserTest):
         self.sign_in(self.teacher.username)
         self.check(
             "/", "/exercises/", "/exercises/new/", f"/exercises/{self.exercise.pk}/", "/classes/", "/marking/",
-            f"/takes/{self.take.pk}/",
+            "/bench/new/", f"/bench/{self.exercise.pk}/", f"/takes/{self.take.pk}/",
         )  # fmt: skip
 
     def test_students_pages_have_no_barrier(self) -> None:

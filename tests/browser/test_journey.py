@@ -123,6 +123,7 @@ class JourneyTest(BrowserTest):
         page = self.page
         page.get_by_role("link", name="Exercises").click()
         page.get_by_role("link", name="New exercise").click()
+        page.get_by_role("link", name="Take the part from a MIDI file instead").click()
         page.get_by_label("Title").fill("Sea Gate")
         page.get_by_label(kind).check()
         page.get_by_label("Instructions").fill("Calmly.")
@@ -166,6 +167,7 @@ class KeyboardOnlyTest(BrowserTest):
         self.sign_in(self.teacher.username)
         self.press("link", "Exercises")
         self.press("link", "New exercise")
+        self.press("link", "Take the part from a MIDI file instead")
         self.type_in("Title", "Sea Gate")
         self.press("radio", kind, "Space")
         with tempfile.TemporaryDirectory() as folder:
