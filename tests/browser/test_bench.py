@@ -112,6 +112,10 @@ class BenchTest(BrowserTest):
         page.keyboard.press("Delete")
         expect(page.get_by_text("Take back: Delete")).to_be_visible()
         expect(page.locator(".is-picked")).to_have_count(0)
+        box = page.locator(".row-of-bars .staff-lines").first.bounding_box()
+        page.mouse.dblclick(box["x"] + 0.4 * box["width"], box["y"] + box["height"] / 2)
+        expect(page.get_by_text("Take back: Put a note")).to_be_visible()
+        expect(page.locator("#picked")).to_contain_text("Picked: snare")
 
     def test_what_is_wrong_is_said_beside_the_tool(self) -> None:
         page = self.page

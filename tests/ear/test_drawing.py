@@ -1,13 +1,18 @@
 """The Page view's layout, as data."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from ear.assess import assess
 from ear.drawing.boxes import EarMark, Flag, Overlay, Played
 from ear.drawing.page import page_view
+from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
 from ear.drawing.staves import SPACE, staves_of
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.patterns.key_chain import KeyOrder, key_chain
+from ear.patterns.lines import five_finger
+from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
 from ear.report_json import assessment_to_json
 from tests.ear.parts import beat, melody, two_hands
@@ -123,3 +128,39 @@ class OverlayTest(TestCase):
         self.assertLess(row.brackets[0].y + 9, row.drift.top)
         self.assertEqual(row.flags[0].x, row.box.x(1920))
         self.assertLess(row.drift.bottom, row.weight.top)
+
+
+class PlacingTest(TestCase):
+    def test_where_a_note_is_drawn_it_is_found_again(self) -> None:
+        """Save for accidentals: a line means what the key makes of it."""
+        for part in (melody(), two_hands(), beat()):
+            page, staves = page_view(part, width=WIDTH), staves_of(part, kit=STANDARD_KIT)
+            drawn = {int(box.id[1:]): box for row in page.rows for box in row.targets}
+            for i, note in enumerate(part.notes):
+                found = place_at(part, page, x=drawn[i].x + 1, y=drawn[i].y, grid_ticks=240)
+                with self.subTest(kind=part.kind, note=i):
+                    assert found is not None
+                    self.assertEqual((found.tick, found.hand), (note.onset_tick, note.hand))
+                    written = staves.place(note.pitch, hand=note.hand)
+                    if staves.is_written_by_key(written):
+                        self.assertEqual(found.pitch, note.pitch)
+                    else:
+                        self.assertEqual(abs(found.pitch - note.pitch), 1)
+
+    def test_the_key_gives_its_sharps_and_nothing_stands_beside_the_bars(self) -> None:
+        part = replace(melody(), fifths=2)
+        page = page_view(part, width=WIDTH)
+        row = page.rows[0]
+        top_line = row.staves[0].lines[0]
+        found = place_at(part, page, x=row.bars[0].x + 1, y=top_line, grid_ticks=480)
+        self.assertEqual((found.tick, found.pitch), (0, 78))
+        for x, y in ((2.0, top_line), (row.box.right + 3, top_line), (row.bars[0].x + 1, page.height + 9)):
+            self.assertIsNone(place_at(part, page, x=x, y=y, grid_ticks=480))
+
+    def test_fingers_and_sections_are_written_over_a_part_alone(self) -> None:
+        part = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=2)
+        rows = page_view(part, width=WIDTH).rows
+        self.assertEqual([n.finger for row in rows for n in row.targets][:3], [1, 2, 3])
+        bars = {bar.number: bar.x for row in rows for bar in row.bars}
+        found = [(s.name, s.x) for row in rows for s in row.sections]
+        self.assertEqual(found, [("C", bars[1]), ("G", bars[5])])

@@ -11,6 +11,7 @@ from oido.bench.models import DraftState
 from oido.bench.tools import BY_SLUG, TOOLS
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
+from oido.exercises.pages import target_page
 from tests.ear.parts import beat, melody
 from tests.oido import factories
 
@@ -150,6 +151,15 @@ class DraftTest(TestCase):
         ]
         self.assertEqual(new, [(480, 240, 72), (720, 480, 74), (1200, 240, 76), (1200, 240, 79)])
 
+    def test_a_place_on_the_page_becomes_a_note_there(self) -> None:
+        box = target_page(self.part()).rows[0].targets[2]
+        self.use("touch", note=2)
+        self.use("delete")
+        self.use("put", x=box.x + 2, y=box.y, value=480, velocity=66)
+        note = self.part().notes[2]
+        self.assertEqual((note.onset_tick, note.pitch, note.velocity), (960, melody().notes[2].pitch, 66))
+        self.use("put", x=-4, y=-4, value=480, velocity=66, status=422)
+
     def test_looking_before_quantising_changes_nothing(self) -> None:
         self.use("touch", note=1)
         self.use("move", value=1, times=62, semitones=0)
@@ -191,7 +201,7 @@ class DraftTest(TestCase):
                 with self.subTest(tool.slug, kind=part.kind, notes=len(part.notes)):
                     self.assertTrue(used.is_valid(), used.errors)
                     self.assertIsInstance(used.apply(part, ALL), Edited)
-        self.assertEqual(len(BY_SLUG), len(TOOLS) + 1)
+        self.assertEqual(len(BY_SLUG), len(TOOLS) + 2)
 
     def test_a_colleague_may_not_even_by_service(self) -> None:
         colleague = factories.teacher()

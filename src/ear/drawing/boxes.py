@@ -95,6 +95,8 @@ class NoteBox:
     join: tuple[float, float] | None = None
     """For a wrong key: where it should have been."""
     words: str = ""
+    finger: int | None = None
+    """Written over a note of a part that is shown alone."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -136,6 +138,14 @@ class FlagBox:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SectionName:
+    """The name of a section over the bar with which it begins."""
+
+    name: str
+    x: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PageRow:
     """All that is drawn in one row of bars."""
 
@@ -148,6 +158,7 @@ class PageRow:
     takes: tuple[NoteBox, ...]
     brackets: tuple[Bracket, ...]
     flags: tuple[FlagBox, ...]
+    sections: tuple[SectionName, ...]
     drift: DriftStrip | None
     weight: WeightStrip | None
 

@@ -18,6 +18,7 @@ from ear.drawing.boxes import (
     PageRow,
     PageView,
     Played,
+    SectionName,
     Sign,
     StaffBox,
 )  # fmt: skip
@@ -110,8 +111,15 @@ class _Drawer:
                 for f in self.flags
                 if box.start_tick <= f.tick < box.end_tick
             ),
+            sections=self._section_names(box),
             drift=drift,
             weight=weight,
+        )
+
+    def _section_names(self, box: RowBox) -> tuple[SectionName, ...]:
+        name_of = {section.bar: section.name for section in self.part.sections}
+        return tuple(
+            SectionName(name=name_of[bar.number], x=bar.x) for bar in box.bars if bar.number in name_of
         )
 
     def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int]]:
@@ -195,6 +203,7 @@ class _Drawer:
             accidental=self._accidental(place, box, note, tops, x),
             ledgers=self._ledgers(place, tops),
             words=f"{name}, bar {position.bar}, beat {position.beat}",
+            finger=note.finger if self.overlay is None else None,
         )
 
     def _ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:

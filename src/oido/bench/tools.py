@@ -6,13 +6,15 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
+from ear.drawing.placing import place_at
 from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, steps, transpose, velocities
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.errors import ValueOutOfRange
 from ear.measuring.grid import GRID_STEPS
-from ear.notes import STANDARD_KIT, Hand, Kind, Part
+from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part
 from ear.patterns.key_chain import KeyOrder, key_chain
+from oido.exercises.pages import target_page
 
 VALUES = (
     (1920, _("semibreve")),
@@ -125,6 +127,29 @@ class TouchTool(Tool):
         return Edited(part=part, selected=found)
 
 
+class PutTool(Tool):
+    """One note where the page was clicked twice: the server reads the place off the drawing."""
+
+    slug, title = "put", _("Put a note")
+
+    x = forms.FloatField()
+    y = forms.FloatField()
+    value = _value("")
+    velocity = _whole("", 1, 127)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        place = place_at(part, target_page(part), x=c["x"], y=c["y"], grid_ticks=c["value"])
+        if place is None:
+            raise ValueOutOfRange("there is no line for a note")
+        is_drums = part.kind is Kind.DRUMS
+        note = Note(
+            onset_tick=place.tick, length_tick=steps.DRUM_LENGTH if is_drums else c["value"], pitch=place.pitch,
+            velocity=c["velocity"], hand=place.hand,
+        )  # fmt: skip
+        return drawing.add(part, note)
+
+
 class StepsTool(Tool):
     slug, title, button = "steps", _("Write steps"), _("Write")
 
@@ -138,6 +163,7 @@ class StepsTool(Tool):
     def fit(self, part: Part) -> None:
         if part.kind is Kind.DRUMS:
             del self.fields["hand"]
+            self.fields["value"].initial = 240
             self.fields["text"].help_text = _(
                 "Lanes: kick+hat hat snare+hat hat; a rest is -, open.hat is one lane."
             )
@@ -357,7 +383,7 @@ TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, KeyTool, ChainTool,
     HandsTool, CleanTool, DeleteTool,
 )  # fmt: skip
-BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, TouchTool)}
+BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, TouchTool, PutTool)}
 SEEN_FIRST = frozenset({"steps", "pick"})
 """Tools that lie open; the others open when they are wanted."""
 

@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from ear.errors import EarError
-from ear.notes import pitch_name
+from ear.notes import STANDARD_KIT, Kind, Note, Part, pitch_name
 from oido.bench import services
 from oido.bench.forms import BeginForm
 from oido.bench.services import Work
@@ -134,7 +134,7 @@ def _picked(work: Work) -> str:
     return _(
         "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
     ) % {
-        "name": pitch_name(note.pitch, fifths=part.fifths),
+        "name": _name(part, note),
         "bar": place.bar,
         "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
         "length": note.length_tick,
@@ -142,12 +142,18 @@ def _picked(work: Work) -> str:
     }
 
 
+def _name(part: Part, note: Note) -> str:
+    if part.kind is Kind.DRUMS:
+        return STANDARD_KIT.lane(note.pitch).name
+    return pitch_name(note.pitch, fifths=part.fifths)
+
+
 def _moves(work: Work, tool: QuantiseTool) -> dict[str, Any]:
     """What quantising would do: how many notes, how far, and which are unclear."""
     moves = [m for m in tool.moves(work.part, work.selected) if m.to_tick != m.from_tick]
     rows = [
         {
-            "name": pitch_name(work.part.notes[m.note].pitch, fifths=work.part.fifths),
+            "name": _name(work.part, work.part.notes[m.note]),
             "place": work.part.meters.position(m.from_tick),
             "ticks": m.to_tick - m.from_tick,
             "is_unclear": m.is_unclear,

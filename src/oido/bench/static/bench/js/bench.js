@@ -17,10 +17,13 @@ function showPicked() {
   }
 }
 
-/** @param {string} tool @param {Record<string, string>} values */
-function use(tool, values) {
-  htmx.ajax("POST", `${work().dataset.url}do/${tool}/`, { target: "#work", swap: "outerHTML", values });
+/** @param {string} act @param {Record<string, string>} values */
+function post(act, values = {}) {
+  htmx.ajax("POST", `${work().dataset.url}${act}/`, { target: "#work", swap: "outerHTML", values });
 }
+
+/** @param {string} tool @param {Record<string, string>} values */
+const use = (tool, values) => post(`do/${tool}`, values);
 
 /** The note under the pointer: the places of bars, which play when clicked, lie over the notes.
  * @param {MouseEvent} event */
@@ -59,12 +62,23 @@ document.addEventListener(
   { capture: true },
 );
 
+document.addEventListener("dblclick", (event) => {
+  const page = document.querySelector("#bench-page svg");
+  if (!(page instanceof SVGSVGElement) || !page.contains(/** @type {Node} */ (event.target)) || noteAt(event)) return;
+  event.preventDefault();
+  const place = new DOMPoint(event.clientX, event.clientY).matrixTransform(page.getScreenCTM()?.inverse());
+  const field = (/** @type {string} */ name) =>
+    /** @type {HTMLInputElement} */ (document.getElementById(`steps-${name}`)).value;
+  use("put", { x: String(place.x), y: String(place.y), value: field("value"), velocity: field("velocity") });
+});
+
 document.addEventListener("keydown", (event) => {
   if ((event.ctrlKey || event.metaKey) && event.code === "KeyZ") {
     const target = /** @type {HTMLElement} */ (event.target);
     if (target.closest("input, textarea")) return;
     event.preventDefault();
-    /** @type {HTMLElement | null} */ (document.querySelector(event.shiftKey ? "[data-redo]" : "[data-undo]"))?.click();
+    // Not by the button: it answers only once htmx has come to know it, and keys are quicker.
+    post(event.shiftKey ? "redo" : "undo");
     return;
   }
   if (isForControl(event) || document.activeElement?.id !== "bench-page") return;

@@ -1,0 +1,64 @@
+"""From a place on the page back to the music: what a click on the staff means."""
+
+from dataclasses import dataclass
+
+from ear.drawing.boxes import PageRow, PageView
+from ear.drawing.staves import SPACE, Staves, octave_shift, staves_of
+from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Part, key_alteration
+from ear.units import PITCH_MAX, PITCH_MIN
+
+STEP_PITCHES = (0, 2, 4, 5, 7, 9, 11)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Place:
+    """A tick and a pitch, and the hand of the staff where the part is written for hands."""
+
+    tick: int
+    pitch: int
+    hand: Hand | None
+
+
+def place_at(
+    part: Part, page: PageView, *, x: float, y: float, grid_ticks: int, kit: KitMap = STANDARD_KIT
+) -> Place | None:
+    """What stands at x, y of a part's page: the grid cell under it (counted in the bar) and the pitch
+    that the key gives to that line or space; for drums the lane. None beside the bars, or on a
+    line that no lane stands on."""
+    row = next((r for r in page.rows if r.top <= y < r.bottom), None)
+    if row is None or not row.bars[0].x <= x < row.box.right:
+        return None
+    bar = next(b for b in reversed(row.bars) if x >= b.x)
+    into = (x - bar.x) / bar.width * (bar.end_tick - bar.start_tick)
+    tick = bar.start_tick + int(into // grid_ticks) * grid_ticks
+    staves = staves_of(part, kit=kit)
+    staff = min(range(len(row.staves)), key=lambda k: abs(y - _middle(row, k)))
+    inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
+    step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shift(staves, staff, inside)
+    pitch = _lane_pitch(part, kit, step) if part.kind is Kind.DRUMS else _key_pitch(staves, staff, step)
+    if pitch is None or not PITCH_MIN <= pitch <= PITCH_MAX:
+        return None
+    has_hands = any(n.hand is not None for n in part.notes)
+    hand = (Hand.RIGHT if staff == 0 else Hand.LEFT) if has_hands and len(row.staves) > 1 else None
+    if hand is None and has_hands:
+        hand = part.notes[0].hand
+    return Place(tick=tick, pitch=pitch, hand=hand)
+
+
+def _middle(row: PageRow, staff: int) -> float:
+    lines = row.staves[staff].lines
+    return (lines[0] + lines[-1]) / 2.0
+
+
+def _key_pitch(staves: Staves, staff: int, step: int) -> int:
+    written = step + staves.clefs[staff].bottom_step
+    octave, letter = divmod(written, len(STEP_PITCHES))
+    return 12 * octave + STEP_PITCHES[letter] + key_alteration(written, fifths=staves.fifths)
+
+
+def _lane_pitch(part: Part, kit: KitMap, step: int) -> int | None:
+    """The lane on a line or space; of several the one that the part uses, else the kit's first."""
+    there = [lane for lane in kit.lanes if lane.staff_step - 1 == step]
+    used = {kit.lane(n.pitch).name for n in part.notes}
+    lane = next((lane for lane in there if lane.name in used), there[0] if there else None)
+    return lane.pitches[0] if lane else None
