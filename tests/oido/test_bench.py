@@ -9,6 +9,7 @@ from oido.assignments.services import give_exercise
 from oido.bench import services
 from oido.bench.models import DraftState
 from oido.bench.tools import BY_SLUG, TOOLS
+from oido.bench.tools.single import NoteTool
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.exercises.pages import target_page
@@ -151,6 +152,23 @@ class DraftTest(TestCase):
         ]
         self.assertEqual(new, [(480, 240, 72), (720, 480, 74), (1200, 240, 76), (1200, 240, 79)])
 
+    def test_the_note_card_shows_and_sets_exact_figures(self) -> None:
+        card = {t.slug: t for t in self.use("touch", note=5).context["tools"]}["note"]
+        self.assertEqual(card.initial, {"place": "2.2.1.0", "length": 460, "name": "C5", "velocity": 72})
+        self.use("note", place="2.2.3.5", length=100, name="B♭4", velocity=101)
+        note = self.part().notes[5]
+        self.assertEqual(
+            (note.onset_tick, note.length_tick, note.pitch, note.velocity), (1920 + 480 + 245, 100, 70, 101)
+        )
+        for wrong in ({"place": "2.9"}, {"place": "two"}, {"name": "Q"}, {"place": "0.1"}):
+            values = {"place": "2.2", "length": 100, "name": "C4", "velocity": 90} | wrong
+            self.use("note", **values, status=422)
+        self.use("touch", way="none")
+        self.assertContains(
+            self.use("note", place="1", length=9, name="C4", velocity=9, status=422), "pick it first",
+            status_code=422,
+        )  # fmt: skip
+
     def test_a_place_on_the_page_becomes_a_note_there(self) -> None:
         box = target_page(self.part()).rows[0].targets[2]
         self.use("touch", note=2)
@@ -191,16 +209,21 @@ class DraftTest(TestCase):
             for tool in TOOLS:
                 if part.kind not in tool.kinds:
                     continue
-                lying = tool(part=part)
+                picked = frozenset({1}) if part.notes else ALL
+                lying = tool(part=part, selected=picked)
                 data = {name: lying.get_initial_for_field(f, name) for name, f in lying.fields.items()}
                 for name, field in lying.fields.items():
                     if data[name] is None and getattr(field, "choices", None):
                         data[name] = next(iter(field.choices))[0]
                 text = "C4" if part.kind is Kind.KEYBOARD else "kick"
-                used = tool({k: v for k, v in data.items() if v is not False} | {"text": text}, part=part)
+                values = {k: v for k, v in data.items() if v is not False and v is not None} | {"text": text}
+                used = tool(values, part=part, selected=picked)
                 with self.subTest(tool.slug, kind=part.kind, notes=len(part.notes)):
+                    if tool is NoteTool and not picked:
+                        self.assertFalse(used.is_valid())
+                        continue
                     self.assertTrue(used.is_valid(), used.errors)
-                    self.assertIsInstance(used.apply(part, ALL), Edited)
+                    self.assertIsInstance(used.apply(part, picked), Edited)
         self.assertEqual(len(BY_SLUG), len(TOOLS) + 2)
 
     def test_a_colleague_may_not_even_by_service(self) -> None:

@@ -42,6 +42,17 @@ def set_length(part: Part, selection: Selection, *, ticks: int) -> Edited:
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, ticks)))
 
 
+def set_note(
+    part: Part, selection: Selection, *, onset_tick: int, length_tick: int, pitch: int, velocity: int
+) -> Edited:
+    """Give notes these exact figures. Raises ValueOutOfRange for those that no note can have."""
+    return changed(
+        part,
+        selection,
+        lambda n: replace(n, onset_tick=onset_tick, length_tick=length_tick, pitch=pitch, velocity=velocity),
+    )
+
+
 def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(velocity)))
 

@@ -78,6 +78,11 @@ def write_steps(
     return Steps(edited=edited, next_tick=tick)
 
 
+def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT) -> int:
+    """A pitch by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName."""
+    return _lane(name.strip(), kit) if kind is Kind.DRUMS else _pitch(name.strip(), FIRST_NEAR)
+
+
 def _pitch(name: str, near: int) -> int:
     letters = name.rstrip("-0123456789")
     octave = name[len(letters) :]

@@ -13,7 +13,7 @@ from ear.patterns.chords import Voicing, chord_sequence, read_sequence
 from ear.patterns.lines import MELODY_BPM, LineShape, Way, five_finger, scale
 from ear.patterns.modes import Mode, Tonic
 from ear.units import BPM_MAX, BPM_MIN
-from oido.bench.tools import HAND_CHOICES, VALUES
+from oido.bench.tools.base import HAND_CHOICES, VALUES
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 

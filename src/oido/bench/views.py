@@ -6,11 +6,13 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from ear.errors import EarError
-from ear.notes import STANDARD_KIT, Kind, Note, Part, pitch_name
 from oido.bench import services
 from oido.bench.forms import BeginForm
 from oido.bench.services import Work
-from oido.bench.tools import BY_SLUG, SEEN_FIRST, QuantiseTool, Tool, tools_for
+from oido.bench.tools import BY_SLUG, SEEN_FIRST, tools_for
+from oido.bench.tools.base import Tool
+from oido.bench.tools.shaping import QuantiseTool
+from oido.bench.tools.single import name_of
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import playing_data, target_page
@@ -47,7 +49,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     if slug not in BY_SLUG:
         raise Http404
     work = services.open_draft(request.user, exercise)
-    tool = BY_SLUG[slug](request.POST, part=work.part)
+    tool = BY_SLUG[slug](request.POST, part=work.part, selected=work.selected)
     if not tool.is_valid():
         return _answer(request, exercise, work, used=tool, status=422)
     try:
@@ -57,7 +59,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     except EarError as problem:
         tool.add_error(None, str(problem))
         return _answer(request, exercise, work, used=tool, status=422)
-    return _answer(request, exercise, work, used=tool.after(work.part))
+    return _answer(request, exercise, work, used=tool.after(work.part, work.selected))
 
 
 @require_POST
@@ -105,7 +107,10 @@ def _context(
     exercise: Exercise, work: Work, *, used: Tool | None = None, looked: bool = False
 ) -> dict[str, Any]:
     part = work.part
-    tools = [used if used is not None and used.slug == tool.slug else tool for tool in tools_for(part)]
+    tools = [
+        used if used is not None and used.slug == tool.slug else tool
+        for tool in tools_for(part, work.selected)
+    ]
     return {
         "exercise": exercise,
         "work": work,
@@ -113,7 +118,9 @@ def _context(
         "page": target_page(part),
         "playing": playing_data(part),
         "tools": tools,
-        "open": SEEN_FIRST | ({used.slug} if used is not None else set()),
+        "open": SEEN_FIRST
+        | ({"note"} if len(work.selected) == 1 else set())
+        | ({used.slug} if used is not None else set()),
         "picked": _picked(work),
         "last_act": BY_SLUG[work.last_act].title if work.last_act else "",
         "next_act": BY_SLUG[work.next_act].title if work.next_act else "",
@@ -134,7 +141,7 @@ def _picked(work: Work) -> str:
     return _(
         "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
     ) % {
-        "name": _name(part, note),
+        "name": name_of(part, note),
         "bar": place.bar,
         "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
         "length": note.length_tick,
@@ -142,18 +149,12 @@ def _picked(work: Work) -> str:
     }
 
 
-def _name(part: Part, note: Note) -> str:
-    if part.kind is Kind.DRUMS:
-        return STANDARD_KIT.lane(note.pitch).name
-    return pitch_name(note.pitch, fifths=part.fifths)
-
-
 def _moves(work: Work, tool: QuantiseTool) -> dict[str, Any]:
     """What quantising would do: how many notes, how far, and which are unclear."""
     moves = [m for m in tool.moves(work.part, work.selected) if m.to_tick != m.from_tick]
     rows = [
         {
-            "name": _name(work.part, work.part.notes[m.note]),
+            "name": name_of(work.part, work.part.notes[m.note]),
             "place": work.part.meters.position(m.from_tick),
             "ticks": m.to_tick - m.from_tick,
             "is_unclear": m.is_unclear,

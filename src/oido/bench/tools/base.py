@@ -1,0 +1,71 @@
+"""What all tools of the Bench are: a form that says what the core is to do."""
+
+from typing import Any, ClassVar
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
+
+from ear.editing.edited import ALL, Edited, Selection
+from ear.measuring.grid import GRID_STEPS
+from ear.notes import Hand, Kind, Part
+
+VALUES = (
+    (1920, _("semibreve")),
+    (1440, _("dotted minim")),
+    (960, _("minim")),
+    (720, _("dotted crotchet")),
+    (480, _("crotchet")),
+    (360, _("dotted quaver")),
+    (240, _("quaver")),
+    (160, _("quaver triplet")),
+    (120, _("semiquaver")),
+    (80, _("semiquaver triplet")),
+    (60, _("demisemiquaver")),
+)
+"""Note values in ticks, by their British names."""
+GRIDS = tuple((ticks, name) for ticks, name in VALUES if ticks in GRID_STEPS)
+HAND_CHOICES = ((Hand.RIGHT.value, _("right hand")), (Hand.LEFT.value, _("left hand")))
+BOTH = frozenset(Kind)
+KEYBOARD = frozenset({Kind.KEYBOARD})
+
+
+def whole_field(
+    label: Any, least: int, most: int, initial: int | None = None, **more: Any
+) -> forms.IntegerField:
+    return forms.IntegerField(label=label, min_value=least, max_value=most, initial=initial, **more)
+
+
+def value_field(label: Any, choices: Any = VALUES, initial: int = 480) -> forms.TypedChoiceField:
+    return forms.TypedChoiceField(label=label, choices=choices, coerce=int, initial=initial)
+
+
+def hand_named(value: str) -> Hand | None:
+    return Hand(value) if value else None
+
+
+class Tool(forms.Form):
+    """A tool is filled in, checked, and made to work on the part and the notes that are picked.
+
+    `apply` may raise any EarError: the page shows it beside the tool.
+    """
+
+    slug: ClassVar[str]
+    title: ClassVar[Any]
+    button: ClassVar[Any] = pgettext_lazy("use a tool", "Do it")
+    kinds: ClassVar[frozenset[Kind]] = BOTH
+
+    def __init__(self, *args: Any, part: Part, selected: Selection = ALL, **more: Any) -> None:
+        super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
+        self.part, self.selected = part, selected
+        self.fit(part)
+
+    def fit(self, part: Part) -> None:
+        """Set limits and starting values by the part and what is picked."""
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        raise NotImplementedError
+
+    def after(self, part: Part, selected: Selection) -> "Tool":
+        """The tool as it lies there once it has been used: filled in as before."""
+        return self

@@ -1,0 +1,146 @@
+"""Tools that shape many notes at once: grid, strength, bars, keys, hands, cleaning."""
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.editing import bars, cleaning, drawing, hands, quantise, transpose, velocities
+from ear.editing.edited import ALL, Edited, Selection
+from ear.notes import Hand, Part
+from ear.patterns.key_chain import KeyOrder, key_chain
+from oido.bench.tools.base import GRIDS, HAND_CHOICES, KEYBOARD, Tool, value_field, whole_field
+
+
+class QuantiseTool(Tool):
+    slug, title, button = "quantise", _("Quantise"), _("Quantise")
+
+    step = value_field(_("grid"), GRIDS, 240)
+    strength = whole_field(_("strength, %"), 0, 100, 100)
+    swing = forms.FloatField(label=_("swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
+    lengths = forms.BooleanField(label=_("lengths, too"), required=False)
+
+    def fit(self, part: Part) -> None:
+        self.fields["step"].initial = quantise.suggested_step(part, ALL)
+
+    def moves(self, part: Part, selected: Selection) -> tuple[quantise.Move, ...]:
+        """Where notes would go: what the page shows before anything is done."""
+        c = self.cleaned_data
+        return quantise.plan(
+            part,
+            selected,
+            quantise.QuantiseGrid(step=c["step"], swing=c["swing"]),
+            strength=c["strength"] / 100,
+            lengths=c["lengths"],
+        )
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return quantise.quantise(part, self.moves(part, selected))
+
+
+class StrengthTool(Tool):
+    slug, title = "strength", _("Strength")
+
+    how = forms.ChoiceField(
+        label=_("make"),
+        choices=(
+            ("first_beats", _("first beats stronger")), ("beats", _("all beats stronger")),
+            ("off_beats", _("off-beats stronger")), ("even", _("all alike")),
+            ("set", _("all just so strong")), ("ramp", _("rise or fall to")),
+        ),
+    )  # fmt: skip
+    amount = whole_field(_("by, or to"), -126, 127, 15)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        how, amount = self.cleaned_data["how"], self.cleaned_data["amount"]
+        if how == "even":
+            return velocities.even_out(part, selected)
+        if how == "set":
+            return drawing.set_velocity(part, selected, velocity=amount)
+        if how == "ramp":
+            first = min(selected, default=0)
+            start = part.notes[first].velocity if part.notes else amount
+            return velocities.ramp(part, selected, first=start, last=amount)
+        return velocities.accent(part, selected, where=velocities.Accent(how), steps=amount)
+
+
+class BarsTool(Tool):
+    slug, title = "bars", _("Bars")
+
+    how = forms.ChoiceField(
+        label=_("do what"),
+        choices=(
+            ("repeat", _("play again behind them")), ("insert", _("put empty bars before")),
+            ("delete", _("take out")), ("lead_in", _("lead in with so many bars")),
+            ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
+        ),
+    )  # fmt: skip
+    first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
+    last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST, 1)
+    times = whole_field(_("how many"), 1, 64, 1)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        match c["how"]:
+            case "repeat":
+                return bars.repeat_bars(part, first=c["first_bar"], last=c["last_bar"], times=c["times"])
+            case "insert":
+                return bars.insert_bars(part, before=c["first_bar"], count=c["times"])
+            case "delete":
+                return bars.delete_bars(part, first=c["first_bar"], last=c["last_bar"])
+            case "trim":
+                return bars.trim_to_bars(part)
+            case how:
+                return bars.lead_in(part, bars=c["times"], with_cue=how == "cue")
+
+
+class KeyTool(Tool):
+    slug, title, kinds = "key", _("Transpose"), KEYBOARD
+
+    semitones = whole_field(_("semitones (− down)"), -48, 48, 12)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return transpose.transpose(part, selected, semitones=self.cleaned_data["semitones"])
+
+
+class ChainTool(Tool):
+    slug, title, kinds = "chain", _("Key chain"), KEYBOARD
+    button = _("Carry through the keys")
+
+    order = forms.ChoiceField(
+        label=_("order"),
+        choices=(
+            (KeyOrder.FIFTHS.value, _("by fifths")), (KeyOrder.UP.value, _("up by semitones")),
+            (KeyOrder.DOWN.value, _("down by semitones")),
+        ),
+    )  # fmt: skip
+    gap = whole_field(_("bars of rest between"), 0, 4, 1)
+    cue = forms.BooleanField(label=_("with the next key's first note as a cue"), required=False)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        chain = key_chain(part, order=KeyOrder(c["order"]), gap_bars=c["gap"], with_cue=c["cue"])
+        return Edited(part=chain, selected=ALL)
+
+
+class HandsTool(Tool):
+    slug, title, kinds = "hands", _("Hands and fingers"), KEYBOARD
+
+    how = forms.ChoiceField(
+        label=_("give them to"),
+        choices=(*HAND_CHOICES, ("split", _("both, split at middle C")), ("finger", _("the finger"))),
+    )
+    finger = whole_field(_("finger, 0 for none"), 0, 5, 0)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        how = self.cleaned_data["how"]
+        if how == "split":
+            return hands.split_hands(part, selected, at_pitch=60)
+        if how == "finger":
+            return drawing.set_finger(part, selected, finger=self.cleaned_data["finger"] or None)
+        return drawing.set_hand(part, selected, hand=Hand(how))
+
+
+class CleanTool(Tool):
+    slug, title, button = "clean", _("Clean"), _("Take out doubles and tiny notes")
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return cleaning.clean(part, selected)

@@ -1,0 +1,248 @@
+"""Tools for notes one by one: pick, put, write, set, move, lengthen, delete."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.drawing.placing import place_at
+from ear.editing import bars, drawing, lengths, steps
+from ear.editing.edited import ALL, Edited, Selection
+from ear.editing.picking import next_note, pick
+from ear.errors import ValueOutOfRange
+from ear.notes import STANDARD_KIT, Kind, Note, Part, pitch_name
+from ear.units import TICKS_PER_DIVISION
+from oido.bench.tools.base import HAND_CHOICES, KEYBOARD, VALUES, Tool, hand_named, value_field, whole_field
+from oido.exercises.pages import target_page
+
+
+class PickTool(Tool):
+    slug, title, button = "pick", _("Pick notes"), _("Pick")
+
+    first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
+    last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
+    of = forms.ChoiceField(label=_("of"), required=False)
+
+    def fit(self, part: Part) -> None:
+        self.fields["last_bar"].initial = len(part.bars)
+        choices: list[tuple[str, Any]] = [("", _("all"))]
+        if part.kind is Kind.KEYBOARD:
+            choices += HAND_CHOICES
+        else:
+            choices += [
+                (name, name) for name in sorted({STANDARD_KIT.lane(n.pitch).name for n in part.notes})
+            ]
+        self.fields["of"].choices = choices
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c, is_drums = self.cleaned_data, part.kind is Kind.DRUMS
+        found = pick(
+            part,
+            first_bar=c["first_bar"],
+            last_bar=c["last_bar"],
+            hand=None if is_drums else hand_named(c["of"]),
+            lane=(c["of"] or None) if is_drums else None,
+        )
+        return Edited(part=part, selected=found)
+
+
+class TouchTool(Tool):
+    """One note by index, or the next one: what a click and the arrow keys do."""
+
+    slug, title = "touch", _("Pick a note")
+
+    note = forms.IntegerField(required=False, min_value=0)
+    way = forms.ChoiceField(choices=(("", ""), ("next", ""), ("before", ""), ("none", "")), required=False)
+    more = forms.BooleanField(required=False)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        if c["way"]:
+            found = ALL if c["way"] == "none" else next_note(part, selected, forward=c["way"] == "next")
+        elif c["note"] is None or c["note"] >= len(part.notes):
+            found = selected
+        elif c["more"]:
+            found = selected ^ {c["note"]}
+        else:
+            found = ALL if selected == {c["note"]} else frozenset({c["note"]})
+        return Edited(part=part, selected=found)
+
+
+class PutTool(Tool):
+    """One note where the page was clicked twice: the server reads the place off the drawing."""
+
+    slug, title = "put", _("Put a note")
+
+    x = forms.FloatField()
+    y = forms.FloatField()
+    value = value_field("")
+    velocity = whole_field("", 1, 127)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        place = place_at(part, target_page(part), x=c["x"], y=c["y"], grid_ticks=c["value"])
+        if place is None:
+            raise ValueOutOfRange("there is no line for a note")
+        is_drums = part.kind is Kind.DRUMS
+        note = Note(
+            onset_tick=place.tick, length_tick=steps.DRUM_LENGTH if is_drums else c["value"], pitch=place.pitch,
+            velocity=c["velocity"], hand=place.hand,
+        )  # fmt: skip
+        return drawing.add(part, note)
+
+
+class StepsTool(Tool):
+    slug, title, button = "steps", _("Write steps"), _("Write")
+
+    text = forms.CharField(label=_("notes"), max_length=4000)
+    bar = whole_field(_("in bar"), 1, bars.BARS_MOST, 1)
+    beat = forms.DecimalField(label=_("on beat"), min_value=1, max_value=33, initial=1, decimal_places=3)
+    value = value_field(_("each a"))
+    velocity = whole_field(_("strength"), 1, 127, 80)
+    hand = forms.ChoiceField(label=_("for the"), choices=HAND_CHOICES, required=False)
+
+    def fit(self, part: Part) -> None:
+        if part.kind is Kind.DRUMS:
+            del self.fields["hand"]
+            self.fields["value"].initial = 240
+            self.fields["text"].help_text = _(
+                "Lanes: kick+hat hat snare+hat hat; a rest is -, open.hat is one lane."
+            )
+        else:
+            self.fields["text"].help_text = _(
+                "C4 D4 E4+G4; without octave the nearest; a rest is -, _ holds on."
+            )
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        bar = part.meters.bar(c["bar"])
+        into = round((float(c["beat"]) - 1.0) * bar.meter.beat_ticks)
+        if into >= bar.meter.bar_ticks:
+            raise ValueOutOfRange(f"bar {bar.number} has {bar.meter.beats} beats")
+        written = steps.write_steps(
+            part, c["text"], at_tick=bar.start_tick + into, value_ticks=c["value"], velocity=c["velocity"],
+            hand=hand_named(c.get("hand", "")),
+        )  # fmt: skip
+        if len(written.edited.part.bars) > bars.BARS_MOST:
+            raise ValueOutOfRange(f"a part has up to {bars.BARS_MOST} bars")
+        self.next_tick = written.next_tick
+        return written.edited
+
+    def after(self, part: Part, selected: Selection) -> Tool:
+        """Ready for the next steps, behind the last ones."""
+        bar = part.meters.bar_at(self.next_tick)
+        beat = (self.next_tick - bar.start_tick) / bar.meter.beat_ticks + 1
+        kept = {name: self.cleaned_data.get(name) for name in ("value", "velocity", "hand")}
+        return StepsTool(part=part, initial={**kept, "bar": bar.number, "beat": f"{beat:g}"})
+
+
+class NoteTool(Tool):
+    """The card of one note: its exact figures, to be read and typed."""
+
+    slug, title, button = "note", _("Note card"), _("Set")
+
+    place = forms.CharField(label=_("bar.beat.division.tick"), max_length=20)
+    length = whole_field(_("length in ticks"), 1, 20_000)
+    name = forms.CharField(label=_("pitch"), max_length=24)
+    velocity = whole_field(_("strength"), 1, 127)
+
+    def fit(self, part: Part) -> None:
+        if part.kind is Kind.DRUMS:
+            self.fields["name"].label = _("lane")
+        if len(self.selected) != 1:
+            return
+        note = part.notes[min(self.selected)]
+        self.initial = {
+            "place": place_of(part, note), "length": note.length_tick, "name": name_of(part, note),
+            "velocity": note.velocity,
+        }  # fmt: skip
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        if len(selected) != 1:
+            raise ValueOutOfRange("the card is of one note: pick it first")
+        c = self.cleaned_data
+        pitch = steps.read_name(c["name"], part.kind)
+        return drawing.set_note(
+            part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
+            velocity=c["velocity"],
+        )  # fmt: skip
+
+    def after(self, part: Part, selected: Selection) -> Tool:
+        return NoteTool(part=part, selected=selected)
+
+
+def name_of(part: Part, note: Note) -> str:
+    """A note by name and octave; a stroke by its lane."""
+    if part.kind is Kind.DRUMS:
+        return STANDARD_KIT.lane(note.pitch).name
+    return pitch_name(note.pitch, fifths=part.fifths)
+
+
+def place_of(part: Part, note: Note) -> str:
+    """Bar, beat, division (sixteenth) and tick, as the note card writes them: 3.2.1.0."""
+    at = part.meters.position(note.onset_tick)
+    division, tick = divmod(at.tick, TICKS_PER_DIVISION)
+    return f"{at.bar}.{at.beat}.{division + 1}.{tick}"
+
+
+def read_place(part: Part, text: str) -> int:
+    """The reverse; what is left out on the right is the first: 3 is 3.1.1.0. Raises ValueOutOfRange."""
+    words = text.strip().split(".")
+    if not 1 <= len(words) <= 4 or not all(word.isdecimal() for word in words):
+        raise ValueOutOfRange(f"a place is written bar.beat.division.tick, such as 3.2.1.0, not “{text}”")
+    number, beat, division, tick = (int(w) for w in (*words, *("1", "1", "1", "0")[len(words) :]))
+    if not 1 <= number <= bars.BARS_MOST:
+        raise ValueOutOfRange(f"a part has bars 1 to {bars.BARS_MOST}")
+    bar = part.meters.bar(number)
+    into = (beat - 1) * bar.meter.beat_ticks + (division - 1) * TICKS_PER_DIVISION + tick
+    if beat < 1 or division < 1 or into >= bar.meter.bar_ticks:
+        raise ValueOutOfRange(f"bar {number} has {bar.meter.beats} beats; “{text}” lies beyond")
+    return bar.start_tick + into
+
+
+class MoveTool(Tool):
+    slug, title, button = "move", _("Move"), _("Move")
+
+    value = value_field(_("by a"), (*VALUES, (1, _("tick"))), 240)
+    times = whole_field(_("times (− earlier)"), -64, 64, 0)
+    semitones = whole_field(_("semitones (− down)"), -48, 48, 0)
+
+    def fit(self, part: Part) -> None:
+        if part.kind is Kind.DRUMS:
+            del self.fields["semitones"]
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        return drawing.move(part, selected, ticks=c["value"] * c["times"], semitones=c.get("semitones") or 0)
+
+
+class LengthTool(Tool):
+    slug, title, kinds = "length", _("Length"), KEYBOARD
+
+    how = forms.ChoiceField(
+        label=_("make them"),
+        choices=(
+            ("value", _("as long as the value")), ("legato", _("last until the next note")),
+            ("half", _("half as long")), ("longer", _("longer by the value")), ("shorter", _("shorter by the value")),
+        ),
+    )  # fmt: skip
+    value = value_field(_("value"))
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        how, ticks = self.cleaned_data["how"], self.cleaned_data["value"]
+        match how:
+            case "legato":
+                return lengths.legato(part, selected)
+            case "half":
+                return lengths.scale_lengths(part, selected, share=0.5)
+            case "longer" | "shorter":
+                return drawing.lengthen(part, selected, ticks=ticks if how == "longer" else -ticks)
+            case _:
+                return drawing.set_length(part, selected, ticks=ticks)
+
+
+class DeleteTool(Tool):
+    slug, title, button = "delete", _("Delete"), _("Delete what is picked")
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return drawing.delete(part, selected)
