@@ -48,7 +48,7 @@ class Photographer:
         page.get_by_role("link", name="Ferry Bell").click()
         page.get_by_role("link", name="Change it on the Bench").click()
         page.locator("#t9").click(force=True)
-        page.locator("#picked", has_text="Picked:").wait_for()
+        page.locator("#note-do").wait_for()
         self.shoot("bench-keyboard")
         self.shoot("classes", "/classes/")
         self.shoot("marking", "/marking/")
@@ -69,7 +69,7 @@ class Photographer:
         page.locator("summary", has_text="Pick notes").click()
         page.locator("summary", has_text="Quantise").click()
         page.locator("#t3").click(force=True)
-        page.locator("#picked", has_text="Picked:").wait_for()
+        page.locator("#note-do").wait_for()
         self.shoot("bench-drums")
 
     def student(self) -> None:
