@@ -60,6 +60,7 @@ class _Drawer:
     staff_left: float
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
+    written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
     outcomes: dict[int, str] = field(default_factory=dict)
     ticks: list[tuple[Played, float]] = field(default_factory=list)
     """Each take note with its place in the target."""
@@ -126,8 +127,14 @@ class _Drawer:
         assert self.overlay is not None
         return [(n, self.overlay.take.notes[row.take].velocity) for n, row in linked if row.take is not None]
 
+    def _written(self, pitch: int, hand: Any) -> StaffNote:
+        """Where a pitch is written, before octaves are shifted; worked out once."""
+        if (pitch, hand) not in self.written:
+            self.written[pitch, hand] = self.staves.place(pitch, hand=hand)
+        return self.written[pitch, hand]
+
     def _place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
-        place = self.staves.place(pitch, hand=hand)
+        place = self._written(pitch, hand)
         return StaffNote(
             staff=place.staff, step=place.step + shifts[place.staff],
             alteration=place.alteration, head=place.head,
@@ -187,7 +194,8 @@ class _Drawer:
         state = "plain"
         if self.overlay is not None:
             state = self.outcomes.get(i, "missed")
-        position = self.part.meters.position(note.onset_tick)
+        bar = self.part.bar_holding(i)
+        beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
         name = (
             self.kit.lane(note.pitch).name if place.head else pitch_name(note.pitch, fifths=self.part.fifths)
         )
@@ -202,7 +210,7 @@ class _Drawer:
             depth=note.velocity / 127,
             accidental=self._accidental(place, box, note, tops, x),
             ledgers=self._ledgers(place, tops),
-            words=f"{name}, bar {position.bar}, beat {position.beat}",
+            words=f"{name}, bar {bar.number}, beat {beat}",
             finger=note.finger if self.overlay is None else None,
         )
 
@@ -218,7 +226,7 @@ class _Drawer:
             return None
         bar = self.part.meters.bar_at(note.onset_tick).start_tick
         key = (place.staff, place.step, bar)
-        by_key = self.staves.is_written_by_key(self.staves.place(note.pitch, hand=note.hand))
+        by_key = self.staves.is_written_by_key(self._written(note.pitch, note.hand))
         said = self.accidentals.get(key)
         if said == place.alteration or (said is None and by_key):
             return None

@@ -33,6 +33,10 @@ def begin(request: HttpRequest) -> HttpResponseBase:
     return render(request, "bench/begin.html", {"form": form})
 
 
+PICKING = frozenset({"touch", "pick"})
+"""Tools that change nothing but what is picked."""
+
+
 @require_GET
 @for_teachers
 def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
@@ -59,6 +63,8 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     except EarError as problem:
         tool.add_error(None, str(problem))
         return _answer(request, exercise, work, used=tool, status=422)
+    if request.htmx and slug in PICKING:
+        return _answer_pick(request, exercise, work)
     return _answer(request, exercise, work, used=tool.after(work.part, work.selected))
 
 
@@ -86,6 +92,24 @@ def _own(request: HttpRequest, pk: int) -> Exercise:
     if not services.may_edit(request.user, exercise):
         raise Http404
     return exercise
+
+
+def _answer_pick(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponseBase:
+    """Picking leaves the page of music as it is: only what is picked goes back, and the note's card."""
+    context = {
+        "exercise": exercise, "work": work, "picked": _picked(work), "tools": tools_for(work.part, work.selected),
+        "open": _open(work),
+    }  # fmt: skip
+    response = render(request, "bench/_picked_alone.html", context)
+    response["HX-Retarget"] = "#pick"
+    response["HX-Reswap"] = "outerHTML"
+    return response
+
+
+def _open(work: Work, used: Tool | None = None) -> frozenset[str]:
+    """Tools that lie open: the first ones, the one just used, the card of a note that is picked."""
+    card = {"note"} if len(work.selected) == 1 else set()
+    return SEEN_FIRST | card | ({used.slug} if used is not None else set())
 
 
 def _answer(
@@ -118,9 +142,7 @@ def _context(
         "page": target_page(part),
         "playing": playing_data(part),
         "tools": tools,
-        "open": SEEN_FIRST
-        | ({"note"} if len(work.selected) == 1 else set())
-        | ({used.slug} if used is not None else set()),
+        "open": _open(work, used),
         "picked": _picked(work),
         "last_act": BY_SLUG[work.last_act].title if work.last_act else "",
         "next_act": BY_SLUG[work.next_act].title if work.next_act else "",

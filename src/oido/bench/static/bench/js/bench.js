@@ -8,7 +8,7 @@ const STEP_TICKS = "120";
 const work = () => /** @type {HTMLElement} */ (document.getElementById("work"));
 
 /** Notes that are picked, by number. */
-const picked = () => new Set((work().dataset.picked ?? "").split(" ").filter(Boolean));
+const picked = () => new Set((document.getElementById("pick")?.dataset.picked ?? "").split(" ").filter(Boolean));
 
 function showPicked() {
   const notes = picked();
