@@ -1,4 +1,5 @@
 import contextlib
+from dataclasses import replace
 from unittest import TestCase
 
 from hypothesis import given, settings
@@ -8,7 +9,7 @@ from ear.errors import FormatError
 from ear.formats.events import check_events, events_from_take, take_from_events
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf import read_contents, read_part, read_take, write_part, write_take
-from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoMap
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat, melody, two_hands
 
@@ -147,3 +148,31 @@ class EventsTest(TestCase):
             self.assertIn("event 1", str(caught.exception))
         with self.assertRaises(FormatError):
             check_events({"not": "a list"})
+
+
+class StoredPartTest(TestCase):
+    def test_fingers_sections_and_empty_bars_are_kept(self) -> None:
+        part = replace(
+            two_hands(),
+            least_bars=12,
+            sections=(Section(bar=1, name="A"), Section(bar=5, name="G", fifths=1)),
+        )
+        part = part.with_notes([replace(part.notes[0], finger=5), *part.notes[1:]])
+        self.assertEqual(part_from_json(part_to_json(part)), part)
+        self.assertEqual(len(part_from_json(part_to_json(part)).bars), 12)
+
+    def test_parts_stored_before_there_were_fingers_are_read(self) -> None:
+        data = part_to_json(melody())
+        for name in ("sections", "least_bars"):
+            del data[name]
+        self.assertEqual({len(row) for row in data["notes"]}, {5})
+        self.assertEqual(part_from_json(data), melody())
+
+    def test_what_breaks_a_rule_is_said(self) -> None:
+        for change in (
+            {"least_bars": 0},
+            {"sections": [[4, "B", None], [1, "A", None]]},
+            {"notes": [[0, 480, 60, 80, None, 6]]},
+        ):
+            with self.subTest(change), self.assertRaises(FormatError):
+                part_from_json(part_to_json(melody()) | change)

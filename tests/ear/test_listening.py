@@ -1,6 +1,7 @@
 """Measures against known habits, and the ear note that each habit should give."""
 
 import itertools
+import json
 from dataclasses import replace
 from unittest import TestCase
 
@@ -10,6 +11,7 @@ from ear.findings.standing import Standing
 from ear.measuring.fairness import is_same_recording
 from ear.notes import Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
+from ear.report_json import assessment_to_json, standing_from_json
 from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
 
@@ -201,6 +203,19 @@ class ProgressTest(TestCase):
                 habits = Habits(spread_ms=spread, lead_ms=-10, wrong_keys=0.04)
                 with self.subTest(part=part.kind, spread=spread):
                     self.assertEqual(self.told(habits, habits, part), set())
+
+    def test_a_stored_result_says_how_its_take_stood(self) -> None:
+        for habits in (Habits(spread_ms=12, wrong_keys=0.1, jumps=(Jump(bar=4, quarters=1.5),)), Habits()):
+            found = heard(two_hands(), habits)
+            told = standing_from_json(json.loads(json.dumps(assessment_to_json(found))))
+            assert told is not None
+            stood = Standing.of(found.match, found.measures)
+            self.assertEqual(
+                (told.matched, told.linked, told.slips), (stood.matched, stood.linked, stood.slips)
+            )
+            self.assertAlmostEqual(told.spread_ms or 0, stood.spread_ms or 0, delta=0.001)
+        empty = assess(melody(), Take.of(()))
+        self.assertIsNone(standing_from_json(assessment_to_json(empty)))
 
     def test_getting_worse_and_another_part_are_not_progress(self) -> None:
         self.assertEqual(self.told(Habits(spread_ms=8), Habits(spread_ms=25, wrong_keys=0.2)), set())
