@@ -109,6 +109,14 @@ class DraftTest(TestCase):
         self.assertEqual(take.part.number, 1)
         self.assertEqual(take.measurement.result["measures"]["transposition"], 0)
 
+    def test_an_empty_page_is_not_kept_in_place_of_a_part(self) -> None:
+        self.use("pick", first_bar=1, last_bar=8)
+        self.assertContains(self.use("delete"), "disabled>Keep")
+        self.assertEqual(self.part().notes, ())
+        self.assertEqual(self.client.post(f"{self.url}keep/").status_code, 403)
+        self.exercise.refresh_from_db()
+        self.assertEqual(self.exercise.part.number, 1)
+
     def test_undo_and_redo_go_all_the_way_and_last(self) -> None:
         parts = [self.part()]
         for semitones in (1, 2, 3):

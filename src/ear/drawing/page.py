@@ -25,7 +25,7 @@ from ear.drawing.boxes import (
 from ear.drawing.rows import BarBox, RowBox, rows_of
 from ear.drawing.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, octave_shift, staves_of
 from ear.drawing.strips import drift_strip, weight_strip
-from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, pitch_name
+from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
 from ear.units import TICKS_PER_QUARTER
 
 MARGIN_TOP = 36.0
@@ -196,9 +196,7 @@ class _Drawer:
             state = self.outcomes.get(i, "missed")
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        name = (
-            self.kit.lane(note.pitch).name if place.head else pitch_name(note.pitch, fifths=self.part.fifths)
-        )
+        name = sound_name(self.part, note.pitch, kit=self.kit)
         return NoteBox(
             id=f"t{i}",
             x=x,
@@ -318,11 +316,7 @@ class _Drawer:
         return "early" if judged < 0 else "late"
 
     def _take_words(self, row: Played, pitch: int) -> str:
-        name = (
-            self.kit.lane(pitch).name
-            if self.part.kind is Kind.DRUMS
-            else pitch_name(pitch, fifths=self.part.fifths)
-        )
+        name = sound_name(self.part, pitch, kit=self.kit)
         if row.deviation_ms is None:
             return f"{name}, {row.outcome}"
         side = "early" if row.deviation_ms < 0 else "late"

@@ -63,8 +63,6 @@ ROUNDING = 1e-3
 START_S = 0.3
 """A first note this far from the click is still no late start."""
 
-UNPLAYED = np.iinfo(np.int64).min
-
 
 class Reach(Enum):
     """How far from the click shifts are searched. STRAIGHT allows no jump, only creep."""

@@ -60,8 +60,6 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
     shift, run = path.shift.copy(), path.run.copy()
     for j, k in pairwise(sorted(set(run[run >= 0].tolist()))):
         earlier, later = np.nonzero(run == j)[0], np.nonzero(run == k)[0]
-        if not len(earlier):
-            continue
         first, start, last = int(earlier[0]), int(later[0]), int(later[-1])
         # Beside a jump a run may creep for a note's sake: what it holds is its middle there.
         before = float(np.median(shift[earlier[-SETTLED_MOMENTS:]]))

@@ -51,7 +51,7 @@ class Hypothesis:
     links: Links
     left_over: int
     worth: float
-    """Score less the costs of a transposition and another tempo."""
+    """Score less the costs of a transposition, another tempo, a path far from the click."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -68,7 +68,7 @@ def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
         DraftState.objects.create(draft=draft, number=draft.position, act=act, data=part_to_json(edited.part))
     draft.selected = sorted(edited.selected)
     draft.save()
-    return _work(draft)
+    return _work(draft, part=edited.part)
 
 
 @transaction.atomic
@@ -84,11 +84,17 @@ def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
 
 @transaction.atomic
 def keep(teacher: User, exercise: Exercise) -> TargetPart:
-    """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to."""
+    """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to.
+
+    An empty page is not kept: students may have the exercise already.
+    """
     draft = _locked(teacher, exercise)
     if draft.position == draft.kept_position:
         return exercise.part
-    part = replace_part(exercise, _state(draft).read())
+    made = _state(draft).read()
+    if not made.notes:
+        raise NotAllowed
+    part = replace_part(exercise, made)
     draft.kept_position = draft.position
     draft.save()
     logger.info("part %s of exercise %s kept by %s", part.number, exercise.pk, teacher.pk)
@@ -115,11 +121,12 @@ def _selection(draft: Draft, part: Part) -> Selection:
     return frozenset(i for i in draft.selected if 0 <= i < len(part.notes))
 
 
-def _work(draft: Draft) -> Work:
+def _work(draft: Draft, *, part: Part | None = None) -> Work:
+    """What lies on the Bench; its part is read from the state unless it is at hand."""
     near = {
         s.number: s for s in draft.states.filter(number__gte=draft.position, number__lte=draft.position + 1)
     }
-    part = near[draft.position].read()
+    part = part if part is not None else near[draft.position].read()
     following = near.get(draft.position + 1)
     return Work(
         draft=draft,

@@ -6,13 +6,13 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from ear.errors import EarError
+from ear.notes import sound_name
 from oido.bench import services
 from oido.bench.forms import BeginForm
 from oido.bench.services import Work
 from oido.bench.tools import BY_SLUG, SEEN_FIRST, tools_for
 from oido.bench.tools.base import Tool
 from oido.bench.tools.shaping import QuantiseTool
-from oido.bench.tools.single import name_of
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import playing_data, target_page
@@ -163,7 +163,7 @@ def _picked(work: Work) -> str:
     return _(
         "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
     ) % {
-        "name": name_of(part, note),
+        "name": sound_name(part, note.pitch),
         "bar": place.bar,
         "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
         "length": note.length_tick,
@@ -176,7 +176,7 @@ def _moves(work: Work, tool: QuantiseTool) -> dict[str, Any]:
     moves = [m for m in tool.moves(work.part, work.selected) if m.to_tick != m.from_tick]
     rows = [
         {
-            "name": name_of(work.part, work.part.notes[m.note]),
+            "name": sound_name(work.part, work.part.notes[m.note].pitch),
             "place": work.part.meters.position(m.from_tick),
             "ticks": m.to_tick - m.from_tick,
             "is_unclear": m.is_unclear,

@@ -64,6 +64,7 @@ class Tool(forms.Form):
         """Set limits and starting values by the part and what is picked."""
 
     def apply(self, part: Part, selected: Selection) -> Edited:
+        """Each tool says what it does."""
         raise NotImplementedError
 
     def after(self, part: Part, selected: Selection) -> "Tool":

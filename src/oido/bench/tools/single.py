@@ -10,7 +10,7 @@ from ear.editing import bars, drawing, lengths, steps
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.errors import ValueOutOfRange
-from ear.notes import STANDARD_KIT, Kind, Note, Part, pitch_name
+from ear.notes import STANDARD_KIT, Kind, Note, Part, sound_name
 from ear.units import TICKS_PER_DIVISION
 from oido.bench.tools.base import HAND_CHOICES, KEYBOARD, VALUES, Tool, hand_named, value_field, whole_field
 from oido.exercises.pages import target_page
@@ -153,7 +153,7 @@ class NoteTool(Tool):
             return
         note = part.notes[min(self.selected)]
         self.initial = {
-            "place": place_of(part, note), "length": note.length_tick, "name": name_of(part, note),
+            "place": place_of(part, note), "length": note.length_tick, "name": sound_name(part, note.pitch),
             "velocity": note.velocity,
         }  # fmt: skip
 
@@ -169,13 +169,6 @@ class NoteTool(Tool):
 
     def after(self, part: Part, selected: Selection) -> Tool:
         return NoteTool(part=part, selected=selected)
-
-
-def name_of(part: Part, note: Note) -> str:
-    """A note by name and octave; a stroke by its lane."""
-    if part.kind is Kind.DRUMS:
-        return STANDARD_KIT.lane(note.pitch).name
-    return pitch_name(note.pitch, fifths=part.fifths)
 
 
 def place_of(part: Part, note: Note) -> str:
