@@ -178,6 +178,8 @@ class KeyboardOnlyTest(BrowserTest):
             # The browser reads the file only now: keep it until the page is there.
             expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
         page.get_by_role("heading", name="Sea Gate").click()
+        # A page is seen before its scripts have run: until then Space only scrolls.
+        expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")
         page.keyboard.press("Space")
         expect(page.locator("[data-player]")).to_have_attribute("data-playing", "yes")
         page.keyboard.press("Space")

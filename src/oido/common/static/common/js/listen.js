@@ -56,6 +56,9 @@ function start(foot) {
     }
   }
 
+  // From here on button and keys are answered.
+  button.disabled = false;
+  foot.dataset.playing = "no";
   const toggle = () => (player?.isPlaying ? player.stop() : play());
 
   button.addEventListener("click", toggle);
