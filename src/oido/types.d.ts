@@ -17,6 +17,7 @@ interface Playing {
   kind: string;
   bars: PlainBar[];
   target: PlainNote[];
+  cues: PlainNote[];
   take: PlainNote[] | null;
 }
 

@@ -136,8 +136,9 @@ class PlacingTest(TestCase):
         for part in (melody(), two_hands(), beat()):
             page, staves = page_view(part, width=WIDTH), staves_of(part, kit=STANDARD_KIT)
             drawn = {int(box.id[1:]): box for row in page.rows for box in row.targets}
+            tops = {int(box.id[1:]): row.top for row in page.rows for box in row.targets}
             for i, note in enumerate(part.notes):
-                found = place_at(part, page, x=drawn[i].x + 1, y=drawn[i].y, grid_ticks=240)
+                found = place_at(part, page, x=drawn[i].x + 1, y=tops[i] + drawn[i].y, grid_ticks=240)
                 with self.subTest(kind=part.kind, note=i):
                     assert found is not None
                     self.assertEqual((found.tick, found.hand), (note.onset_tick, note.hand))
@@ -160,7 +161,8 @@ class PlacingTest(TestCase):
     def test_fingers_and_sections_are_written_over_a_part_alone(self) -> None:
         part = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=2)
         rows = page_view(part, width=WIDTH).rows
-        self.assertEqual([n.finger for row in rows for n in row.targets][:3], [1, 2, 3])
+        self.assertEqual([n.labels[0].text for row in rows for n in row.targets][:3], ["1", "2", "3"])
+        self.assertEqual([len(row.staves[0].key) for row in rows], [0, 1])
         bars = {bar.number: bar.x for row in rows for bar in row.bars}
         found = [(s.name, s.x) for row in rows for s in row.sections]
         self.assertEqual(found, [("C", bars[1]), ("G", bars[5])])

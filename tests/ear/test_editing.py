@@ -196,7 +196,7 @@ class BarsTest(TestCase):
     def test_a_lead_in_can_give_the_beat(self) -> None:
         for part in (melody(), beat()):
             led = bars.lead_in(part, bars=2, with_cue=True)
-            self.assertEqual(len(led.selected), 8)
+            self.assertEqual((len(led.part.cues), len(led.part.notes)), (8, len(part.notes)))
             self.assertEqual(len(led.part.bars), len(part.bars) + 2)
             self.assertEqual(len(bars.lead_in(part, bars=1).part.notes), len(part.notes))
 

@@ -153,7 +153,8 @@ class KeyChainTest(TestCase):
 
     def test_a_cue_gives_the_next_keys_first_note(self) -> None:
         chain = key_chain(melody(bars=1), order=KeyOrder.FIFTHS, keys=2, with_cue=True)
-        cues = [n for n in chain.notes if 1920 <= n.onset_tick < 3840]
+        cues = [n for n in chain.cues if 1920 <= n.onset_tick < 3840]
+        self.assertEqual(len(chain.notes), 2 * len(melody(bars=1).notes))
         following = next(n for n in chain.notes if n.onset_tick == 3840)
         self.assertEqual([n.pitch for n in cues], [following.pitch] * 4)
 

@@ -6,8 +6,10 @@ from typing import Any
 
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
+from ear.labels import LabelKind
 from ear.marking.levels import Window
 from ear.notes import Kind, Take
+from ear.units import VELOCITY_MAX
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,6 +80,25 @@ class Sign:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Label:
+    """A word for a learner, of one kind, so that each kind can be switched."""
+
+    kind: LabelKind
+    text: str
+    code: str = ""
+    """Of a key to type, its place: the page puts the machine's own letter there."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LabelAt:
+    """A label that stands at a moment rather than at a note."""
+
+    label: Label
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NoteBox:
     """A note to draw. Keyboard: a bar from x, `width` wide; drums: a head at x."""
 
@@ -88,15 +109,20 @@ class NoteBox:
     height: float
     head: str | None
     state: str
-    depth: float
-    """0 to 1, from the velocity: how dark a fill is."""
+    pitch: int
+    velocity: int
     accidental: Sign | None
     ledgers: tuple[float, ...]
     join: tuple[float, float] | None = None
     """For a wrong key: where it should have been."""
     words: str = ""
-    finger: int | None = None
+    labels: tuple[Label, ...] = ()
     """Written over a note of a part that is shown alone."""
+
+    @property
+    def depth(self) -> float:
+        """0 to 1, from the velocity: how dark a fill is."""
+        return self.velocity / VELOCITY_MAX
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -147,11 +173,14 @@ class SectionName:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PageRow:
-    """All that is drawn in one row of bars."""
+    """All that is drawn in one row of bars, in places counted from the row's own top."""
 
     box: RowBox
     top: float
-    bottom: float
+    """Where the row stands on the page."""
+    height: float
+    first_note: int
+    """The target note, by index, with which the row begins."""
     staves: tuple[StaffBox, ...]
     meters: tuple[Sign, ...]
     targets: tuple[NoteBox, ...]
@@ -159,12 +188,14 @@ class PageRow:
     brackets: tuple[Bracket, ...]
     flags: tuple[FlagBox, ...]
     sections: tuple[SectionName, ...]
+    cues: tuple[NoteBox, ...]
+    labels: tuple[LabelAt, ...]
     drift: DriftStrip | None
     weight: WeightStrip | None
 
     @property
-    def height(self) -> float:
-        return self.bottom - self.top
+    def bottom(self) -> float:
+        return self.top + self.height
 
     @property
     def bars(self) -> tuple[BarBox, ...]:

@@ -4,9 +4,11 @@ One component for all uses: a target alone, a target with a take laid over it, k
 drums. Target notes are outlines, played ones fills whose depth is the velocity.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
+
+import numpy as np
 
 from ear.drawing.boxes import (
     Bracket,
@@ -22,9 +24,20 @@ from ear.drawing.boxes import (
     Sign,
     StaffBox,
 )  # fmt: skip
+from ear.drawing.lettering import LABEL_LINE, ON_THE_PAGE, Labels
 from ear.drawing.rows import BarBox, RowBox, rows_of
-from ear.drawing.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, octave_shift, staves_of
+from ear.drawing.staves import (
+    GAP_STAVES,
+    LINES,
+    SPACE,
+    StaffNote,
+    Staves,
+    octave_shift,
+    staves_at,
+    staves_of,
+)  # fmt: skip
 from ear.drawing.strips import drift_strip, weight_strip
+from ear.labels import PLAIN, Conventions, LabelKind
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
 from ear.units import TICKS_PER_QUARTER
 
@@ -56,8 +69,12 @@ class _Drawer:
     ear_marks: Sequence[EarMark]
     flags: Sequence[Flag]
     kit: KitMap
+    part_staves: Staves
     staves: Staves
+    """Those of the row at hand: the part's, in the row's key."""
     staff_left: float
+    labels: Labels
+    with_weight: bool
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
     written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
@@ -70,19 +87,27 @@ class _Drawer:
             self.outcomes = {r.target: r.outcome for r in self.overlay.rows if r.target is not None}
             self.ticks = self._overlay_ticks(self.overlay)
 
-    def row(self, box: RowBox, top: float) -> PageRow:
-        notes = [
-            (i, n) for i, n in enumerate(self.part.notes) if box.start_tick <= n.onset_tick < box.end_tick
-        ]
+    def row(self, box: RowBox) -> PageRow:
+        self._take_up_key(box.start_tick)
+        first, last = np.searchsorted(self.part.onset_ticks, [box.start_tick, box.end_tick]).tolist()
+        notes = list(enumerate(self.part.notes[first:last], start=first))
         shifts = [octave_shift(self.staves, k, [n for _, n in notes]) for k in range(len(self.staves.clefs))]
         played = self._played_in(box)
         places = [self._place(n.pitch, n.hand, shifts) for _, n in notes]
         places += [self._place(pitch, hand, shifts) for _, _, pitch, hand in played]
-        tops = self._staff_tops(places, top + MARGIN_TOP)
+        above = LABEL_LINE if self.labels.has_chords else 0.0
+        tops = self._staff_tops(places, MARGIN_TOP + above)
         targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
+        cues = [
+            self._cue(n, box, tops, shifts)
+            for n in self.part.cues
+            if box.start_tick <= n.onset_tick < box.end_tick
+        ]
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
         takes = [self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played]
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
+        labels = self.labels.in_row(box, chords_y=tops[0] - above, from_y=lowest + 6)
+        lowest = max([lowest, *(label.y + 4 for label in labels)])
         brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
         drift = weight = None
@@ -98,24 +123,47 @@ class _Drawer:
                 box, [n for _, n in notes], self._sounded(linked), top=drift.bottom + STRIP_GAP
             )
             bottom = weight.bottom
+        elif self.with_weight:
+            weight = weight_strip(box, [n for _, n in notes], (), top=bottom + STRIP_GAP / 2)
+            bottom = weight.bottom
         return PageRow(
             box=box,
-            top=top,
-            bottom=bottom + ROW_GAP / 2,
+            top=0.0,
+            height=bottom + ROW_GAP / 2,
+            first_note=first,
             staves=tuple(self._staff(k, y, shifts[k]) for k, y in enumerate(tops)),
             meters=tuple(s for bar in box.bars if bar.meter for s in self._meter(bar, tops)),
             targets=tuple(targets),
             takes=tuple(takes),
             brackets=tuple(brackets),
             flags=tuple(
-                FlagBox(number=f.number, x=box.x(f.tick), y=top + 4)
+                FlagBox(number=f.number, x=box.x(f.tick), y=4)
                 for f in self.flags
                 if box.start_tick <= f.tick < box.end_tick
             ),
             sections=self._section_names(box),
+            cues=tuple(cues),
+            labels=labels,
             drift=drift,
             weight=weight,
         )
+
+    def _take_up_key(self, tick: int) -> None:
+        staves = staves_at(self.part, tick, staves=self.part_staves)
+        if staves is not self.staves:
+            self.staves = staves
+            self.written.clear()
+
+    def _cue(self, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
+        place = self._place(note.pitch, note.hand, shifts)
+        x = box.x(note.onset_tick)
+        return NoteBox(
+            id="", x=x, y=self._y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
+            velocity=note.velocity,
+            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, box.x(note.end_tick) - x - NOTE_GAP),
+            accidental=None, ledgers=self._ledgers(place, tops),
+            words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
+        )  # fmt: skip
 
     def _section_names(self, box: RowBox) -> tuple[SectionName, ...]:
         name_of = {section.bar: section.name for section in self.part.sections}
@@ -196,7 +244,7 @@ class _Drawer:
             state = self.outcomes.get(i, "missed")
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        name = sound_name(self.part, note.pitch, kit=self.kit)
+        name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
         return NoteBox(
             id=f"t{i}",
             x=x,
@@ -205,11 +253,12 @@ class _Drawer:
             height=NOTE_HEIGHT,
             head=place.head,
             state=state,
-            depth=note.velocity / 127,
+            pitch=note.pitch,
+            velocity=note.velocity,
             accidental=self._accidental(place, box, note, tops, x),
             ledgers=self._ledgers(place, tops),
             words=f"{name}, bar {bar.number}, beat {beat}",
-            finger=note.finger if self.overlay is None else None,
+            labels=self.labels.at_note(note),
         )
 
     def _ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
@@ -300,7 +349,8 @@ class _Drawer:
             height=NOTE_HEIGHT - 2,
             head=place.head,
             state="abandoned" if row.is_abandoned else self._state(row),
-            depth=note.velocity / 127,
+            pitch=note.pitch,
+            velocity=note.velocity,
             accidental=accidental,
             ledgers=self._ledgers(place, tops),
             join=join,
@@ -366,20 +416,36 @@ def page_view(
     ear_marks: Sequence[EarMark] = (),
     flags: Sequence[Flag] = (),
     kit: KitMap = STANDARD_KIT,
+    labels: Collection[LabelKind] = ON_THE_PAGE,
+    conventions: Conventions = PLAIN,
+    with_weight: bool = False,
+    only: Collection[int] | None = None,
 ) -> PageView:
-    """Lay a part out, with a take over it if one is given. An empty part gives one empty bar."""
+    """Lay a part out, with a take over it if one is given. An empty part gives one empty bar.
+
+    Labels are those of a part that is shown alone. `with_weight` gives it its Weight strip. `only`
+    lays out just those rows, by index: the page's height is theirs.
+    """
     staves = staves_of(part, kit=kit)
-    staff_left = LABEL_WIDTH if overlay is not None else NO_LABEL_WIDTH
-    signs = abs(part.fifths) if part.kind is Kind.KEYBOARD else 0
-    left = staff_left + CLEF_WIDTH + signs * KEY_SIGN_WIDTH + METER_WIDTH
+    has_strips = overlay is not None or with_weight
     drawer = _Drawer(
-        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, staves=staves,
-        staff_left=staff_left,
+        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, part_staves=staves, staves=staves,
+        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight,
+        labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), conventions),
     )  # fmt: skip
-    rows = []
+    rows: list[PageRow] = []
     top = 0.0
-    for box in rows_of(part, left=left, right=width - 10):
-        row = drawer.row(box, top)
-        rows.append(row)
-        top = row.bottom
-    return PageView(width=width, height=top, staff_left=staff_left, rows=tuple(rows), kind=part.kind)
+    for box in page_rows(part, width=width, has_strips=has_strips):
+        if only is None or box.index in only:
+            rows.append(replace(drawer.row(box), top=top))
+            top = rows[-1].bottom
+    return PageView(width=width, height=top, staff_left=drawer.staff_left, rows=tuple(rows), kind=part.kind)
+
+
+def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:
+    """The rows of a part's page, empty yet."""
+    keys = {part.fifths, *(s.fifths for s in part.sections if s.fifths is not None)}
+    signs = max(map(abs, keys)) if part.kind is Kind.KEYBOARD else 0
+    staff_left = LABEL_WIDTH if has_strips else NO_LABEL_WIDTH
+    left = staff_left + CLEF_WIDTH + signs * KEY_SIGN_WIDTH + METER_WIDTH
+    return rows_of(part, left=left, right=width - 10)

@@ -3,11 +3,9 @@
 from dataclasses import dataclass
 
 from ear.drawing.boxes import PageRow, PageView
-from ear.drawing.staves import SPACE, Staves, octave_shift, staves_of
+from ear.drawing.staves import SPACE, STEP_PITCHES, Staves, octave_shift, staves_at, staves_of
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Part, key_alteration
 from ear.units import PITCH_MAX, PITCH_MIN
-
-STEP_PITCHES = (0, 2, 4, 5, 7, 9, 11)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +29,8 @@ def place_at(
     bar = next(b for b in reversed(row.bars) if x >= b.x)
     into = (x - bar.x) / bar.width * (bar.end_tick - bar.start_tick)
     tick = bar.start_tick + int(into // grid_ticks) * grid_ticks
-    staves = staves_of(part, kit=kit)
+    staves = staves_at(part, row.box.start_tick, staves=staves_of(part, kit=kit))
+    y -= row.top
     staff = min(range(len(row.staves)), key=lambda k: abs(y - _middle(row, k)))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
     step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shift(staves, staff, inside)

@@ -61,14 +61,16 @@ def bars_a_row(part: Part, *, width: float) -> int:
 
 
 def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
-    """Break a part's bars into rows between two x. At least one row."""
+    """Break a part's bars into rows between two x. At least one row; another key begins another."""
     bars = part.bars
     per_row = min(bars_a_row(part, width=right - left), max(1, len(bars)))
     capacity = per_row * part.meters.first.bar_ticks
     groups: list[list[Bar]] = [[]]
-    for bar in bars:
+    keys = [part.fifths_at(bar.start_tick) for bar in bars] if part.sections else [part.fifths] * len(bars)
+    for bar, key in zip(bars, keys, strict=True):
         held = sum(b.meter.bar_ticks for b in groups[-1])
-        if groups[-1] and held + bar.meter.bar_ticks > capacity:
+        is_new_key = bool(groups[-1]) and key != keys[groups[-1][-1].number - 1]
+        if groups[-1] and (is_new_key or held + bar.meter.bar_ticks > capacity):
             groups.append([])
         groups[-1].append(bar)
     per_tick = (right - left) / capacity

@@ -1,6 +1,6 @@
 """Staves: which ones a part needs, and where a note stands on them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ear.notes import Hand, Kind, KitMap, Note, Part, key_alteration, spell
 
@@ -14,6 +14,8 @@ SPLIT_PITCH = 60
 ALONE_LOW, ALONE_HIGH = 55, 65
 """A part that stays above, or below, needs one staff only."""
 OCTAVE_STEPS = 7
+STEP_PITCHES = (0, 2, 4, 5, 7, 9, 11)
+"""Semitones over C of each step, unaltered."""
 HIGH_STEPS, LOW_STEPS = 16, -8
 """Steps from the bottom line past which a row is written an octave nearer."""
 
@@ -101,6 +103,12 @@ class Staves:
 
 def staves_of(part: Part, *, kit: KitMap) -> Staves:
     return Staves(kind=part.kind, clefs=_clefs(part), fifths=part.fifths, kit=kit)
+
+
+def staves_at(part: Part, tick: int, *, staves: Staves) -> Staves:
+    """The part's staves with the key signature in force at a tick."""
+    fifths = part.fifths_at(tick)
+    return staves if fifths == staves.fifths else replace(staves, fifths=fifths)
 
 
 def _clefs(part: Part) -> tuple[Clef, ...]:

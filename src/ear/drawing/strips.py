@@ -72,6 +72,8 @@ class WeightBar:
     x: float
     played_y: float | None
     written_y: float
+    note: int
+    """The target note, by index in its row."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,7 +146,7 @@ def weight_strip(
 
     bars = []
     at_tick: dict[int, int] = {}
-    for note in written:
+    for n, note in enumerate(written):
         k = at_tick.get(note.onset_tick, 0)
         at_tick[note.onset_tick] = k + 1
         played = velocity.get((note.onset_tick, note.pitch))
@@ -153,6 +155,7 @@ def weight_strip(
                 x=box.x(note.onset_tick) + k * SAME_ONSET_PX,
                 played_y=None if played is None else height(played),
                 written_y=height(note.velocity),
+                note=n,
             )
         )
     return WeightStrip(top=top, bottom=bottom, bars=tuple(bars))

@@ -4,7 +4,7 @@ A part's meters are handled as one meter a bar, so that bars can be moved with t
 move with the music behind them.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
 from ear.editing.edited import Edited, rebuilt
@@ -67,12 +67,15 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
     _check(part, first, last)
     start, end = part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
     gone = end - start
-    notes = []
-    for note in part.notes:
+
+    def kept_note(note: Note) -> Note | None:
         if note.onset_tick < start:
-            notes.append(replace(note, length_tick=min(note.length_tick, start - note.onset_tick)))
-        elif note.onset_tick >= end:
-            notes.append(replace(note, onset_tick=note.onset_tick - gone))
+            return replace(note, length_tick=min(note.length_tick, start - note.onset_tick))
+        return replace(note, onset_tick=note.onset_tick - gone) if note.onset_tick >= end else None
+
+    def kept_tick(tick: int) -> int | None:
+        return tick if tick < start else (tick - gone if tick >= end else None)
+
     meters = _meters(part)
     kept = [*meters[: first - 1], *meters[last:]]
     tempos = [c for c in part.tempos.changes if c.tick < start or c.tick >= end]
@@ -82,8 +85,7 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
         s if s.bar < first else replace(s, bar=max(first, s.bar - (last - first + 1))) for s in part.sections
     ]
     return _made(
-        part,
-        notes,
+        _moved(part, kept_note, kept_tick),
         meters=kept,
         after=meters[-1],
         tempos=_tempos(sorted(moved, key=lambda c: c.tick)),
@@ -104,17 +106,16 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     new = meter or meters[min(before, bars) - 1]
     start = part.meters.bar(before).start_tick
     room = count * new.bar_ticks
-    notes = [
-        replace(n, onset_tick=n.onset_tick + room)
-        if n.onset_tick >= start
-        else replace(n, length_tick=min(n.length_tick, start - n.onset_tick))
-        for n in part.notes
-    ]
+
+    def moved_note(note: Note) -> Note:
+        if note.onset_tick >= start:
+            return replace(note, onset_tick=note.onset_tick + room)
+        return replace(note, length_tick=min(note.length_tick, start - note.onset_tick))
+
     tempos = [replace(c, tick=c.tick + room) if c.tick >= start else c for c in part.tempos.changes]
     tempos.append(TempoChange(tick=start, bpm=part.tempos.bpm_at(start)))
     return _made(
-        part,
-        notes,
+        _moved(part, moved_note, lambda tick: tick + room if tick >= start else tick),
         meters=[*meters[: before - 1], *[new] * count, *meters[before - 1 :]],
         after=meters[-1],
         tempos=_tempos(sorted(tempos, key=lambda c: c.tick)),
@@ -148,7 +149,12 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
         for k in range(times)
         for n in copied
     }
-    part = made.with_notes([*made.notes, *new.values()])
+    chords = [c for c in part.chords if start <= c.tick < start + length]
+    copies = [replace(c, tick=c.tick - start + to + k * length) for k in range(times) for c in chords]
+    part = replace(
+        made.with_notes([*made.notes, *new.values()]),
+        chords=tuple(sorted([*made.chords, *copies], key=lambda c: c.tick)),
+    )
     selected = frozenset(i for i, n in enumerate(part.notes) if (n.onset_tick, n.pitch) in new)
     return Edited(part=part, selected=selected)
 
@@ -179,9 +185,14 @@ def join(first: Part, second: Part) -> Part:
     start = first.bars[-1].end_tick
     tempos = [c for c in first.tempos.changes if c.tick < start]
     tempos += [replace(c, tick=c.tick + start) for c in second.tempos.changes]
+    moved = _moved(second, lambda n: replace(n, onset_tick=n.onset_tick + start), lambda tick: tick + start)
     return _made(
-        first,
-        [*first.notes, *(replace(n, onset_tick=n.onset_tick + start) for n in second.notes)],
+        replace(
+            first,
+            notes=first.notes + moved.notes,
+            cues=first.cues + moved.cues,
+            chords=tuple(c for c in first.chords if c.tick < start) + moved.chords,
+        ),
         meters=[*_meters(first), *_meters(second)],
         after=_meters(second)[-1],
         tempos=_tempos(tempos),
@@ -190,7 +201,8 @@ def join(first: Part, second: Part) -> Part:
 
 
 def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
-    """Bars of rest in front of the part; with a cue, a soft stroke or key on each of their beats."""
+    """Bars of rest in front of the part; with a cue, a soft stroke or key on each of their beats, which
+    is heard and not measured."""
     made = insert_bars(part, before=1, count=bars).part
     if not with_cue or not part.notes:
         return Edited(part=made, selected=frozenset())
@@ -206,8 +218,7 @@ def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
         )
         for tick in range(0, bars * meter.bar_ticks, meter.beat_ticks)
     ]
-    made = made.with_notes([*cues, *made.notes])
-    return Edited(part=made, selected=frozenset(range(len(cues))))
+    return Edited(part=replace(made, cues=(*cues, *made.cues)), selected=frozenset())
 
 
 def trim_to_bars(part: Part) -> Edited:
@@ -234,9 +245,24 @@ def _one_a_bar(sections: Iterable[Section]) -> list[Section]:
     return [section for _, section in sorted({s.bar: s for s in sections}.items())]
 
 
+def _moved(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int], int | None]) -> Part:
+    """Notes, cues and chord names at other places; None takes one out. Their order must stay."""
+    chords = []
+    for mark in part.chords:
+        at = tick(mark.tick)
+        if at is not None:
+            chords.append(replace(mark, tick=at))
+    return replace(
+        part,
+        notes=tuple(n for n in map(note, part.notes) if n is not None),
+        cues=tuple(n for n in map(note, part.cues) if n is not None),
+        chords=tuple(chords),
+        sections=(),
+    )
+
+
 def _made(
     part: Part,
-    notes: Iterable[Note],
     *,
     meters: Sequence[Meter],
     after: Meter,
@@ -244,13 +270,11 @@ def _made(
     sections: Iterable[Section],
 ) -> Edited:
     """A part of these bars, nothing selected."""
-    made = Part.of(
-        notes,
-        kind=part.kind,
+    made = replace(
+        part,
         meters=_meter_map(meters, after=after),
         tempos=tempos,
-        fifths=part.fifths,
-        sections=sections,
+        sections=tuple(sections),
         least_bars=max(1, len(meters)),
     )
     return Edited(part=made, selected=frozenset())

@@ -1,12 +1,14 @@
 """Move pitches: by semitones, by octaves, to another key."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
-from ear.errors import ValueOutOfRange
-from ear.notes import Kind, Part
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes import ChordMark, Kind, Part
 from ear.notes.note import FIFTHS_MAX
+from ear.patterns.chords import Chord
 from ear.units import PITCH_MAX, PITCH_MIN
 
 SEMITONES_OF_FIFTH = 7
@@ -25,7 +27,32 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
     moved = move(part, selection, semitones=semitones)
     if selection and len(selection) < len(part.notes):
         return moved
-    return replace(moved, part=replace(moved.part, fifths=moved_fifths(part.fifths, semitones)))
+    fifths = moved_fifths(part.fifths, semitones)
+    return replace(
+        moved,
+        part=replace(
+            moved.part,
+            fifths=fifths,
+            cues=tuple(replace(n, pitch=_on_keys(n.pitch + semitones)) for n in part.cues),
+            chords=_moved_chords(part.chords, semitones, fifths=fifths),
+        ),
+    )
+
+
+def _on_keys(pitch: int) -> int:
+    return max(PITCH_MIN, min(PITCH_MAX, pitch))
+
+
+def _moved_chords(chords: Iterable[ChordMark], semitones: int, *, fifths: int) -> tuple[ChordMark, ...]:
+    """Chord names in another key; a name that nobody can read stays."""
+    found = []
+    for mark in chords:
+        try:
+            name = Chord.named(mark.name).moved(semitones, fifths=fifths).name
+        except UnknownName:
+            name = mark.name
+        found.append(replace(mark, name=name))
+    return tuple(found)
 
 
 def to_key(part: Part, *, fifths: int) -> Edited:
@@ -37,7 +64,8 @@ def to_key(part: Part, *, fifths: int) -> Edited:
         raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats, not {fifths}")
     semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
     moved = transpose(part, frozenset(), semitones=semitones)
-    return replace(moved, part=replace(moved.part, fifths=fifths))
+    chords = _moved_chords(part.chords, semitones, fifths=fifths)
+    return replace(moved, part=replace(moved.part, fifths=fifths, chords=chords))
 
 
 def moved_fifths(fifths: int, semitones: int) -> int:

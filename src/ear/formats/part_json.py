@@ -1,16 +1,29 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from ear.errors import EarError, FormatError
-from ear.notes import Hand, Kind, Meter, MeterChange, MeterMap, Note, Part, Section, TempoChange, TempoMap
+from ear.notes import (
+    ChordMark,
+    Hand,
+    Kind,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    Section,
+    TempoChange,
+    TempoMap,
+)  # fmt: skip
 
 SCHEMA = "oido.part/1"
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
-    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger],
-    the last left out where there is none."""
+    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label],
+    the last two left out where there are none."""
     return {
         "schema": SCHEMA,
         "kind": part.kind.value,
@@ -19,6 +32,8 @@ def part_to_json(part: Part) -> dict[str, Any]:
         "tempos": [[c.tick, c.bpm] for c in part.tempos.changes],
         "least_bars": part.least_bars,
         "sections": [[s.bar, s.name, s.fifths] for s in part.sections],
+        "cues": [_note_to_json(n) for n in part.cues],
+        "chords": [[c.tick, c.name] for c in part.chords],
         "notes": [_note_to_json(n) for n in part.notes],
     }
 
@@ -27,7 +42,18 @@ def _note_to_json(note: Note) -> list[Any]:
     row = [
         note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand.value if note.hand else None,
     ]  # fmt: skip
+    if note.label is not None:
+        return [*row, note.finger, note.label]
     return row if note.finger is None else [*row, note.finger]
+
+
+def _note_from_json(row: Sequence[Any]) -> Note:
+    onset, length, pitch, velocity, hand, *more = row
+    finger, label = (*more, None, None)[:2]
+    return Note(
+        onset_tick=onset, length_tick=length, pitch=pitch, velocity=velocity,
+        hand=Hand(hand) if hand else None, finger=finger, label=label,
+    )  # fmt: skip
 
 
 def part_from_json(data: Any) -> Part:
@@ -36,13 +62,7 @@ def part_from_json(data: Any) -> Part:
         raise FormatError(expected=SCHEMA, found=f"{data!r:.40}")
     try:
         return Part.of(
-            (
-                Note(
-                    onset_tick=onset, length_tick=length, pitch=pitch, velocity=velocity,
-                    hand=Hand(hand) if hand else None, finger=finger[0] if finger else None,
-                )
-                for onset, length, pitch, velocity, hand, *finger in data["notes"]
-            ),
+            (_note_from_json(row) for row in data["notes"]),
             kind=Kind(data["kind"]),
             meters=MeterMap(
                 [
@@ -53,6 +73,8 @@ def part_from_json(data: Any) -> Part:
             tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in data["tempos"]]),
             fifths=data["fifths"],
             least_bars=data.get("least_bars", 1),
+            cues=(_note_from_json(row) for row in data.get("cues", ())),
+            chords=(ChordMark(tick=tick, name=name) for tick, name in data.get("chords", ())),
             sections=(
                 Section(bar=bar, name=name, fifths=fifths)
                 for bar, name, fifths in data.get("sections", ())

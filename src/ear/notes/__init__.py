@@ -3,13 +3,14 @@
 from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
-from ear.notes.note import HANDS, Hand, Kind, Note, Part, PedalSpan, Section, Take, TakeNote
+from ear.notes.note import HANDS, ChordMark, Hand, Kind, Note, Part, PedalSpan, Section, Take, TakeNote
 from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
 
 __all__ = [
     "HANDS",
     "STANDARD_KIT",
     "Bar",
+    "ChordMark",
     "Hand",
     "Kind",
     "KitMap",

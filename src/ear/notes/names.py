@@ -5,6 +5,8 @@ from ear.notes.note import Kind, Part
 from ear.notes.pitch import pitch_name
 
 
-def sound_name(part: Part, pitch: int, *, kit: KitMap = STANDARD_KIT) -> str:
-    """A pitch by name and octave, spelled in the part's key; of a drum part its lane."""
-    return kit.lane(pitch).name if part.kind is Kind.DRUMS else pitch_name(pitch, fifths=part.fifths)
+def sound_name(part: Part, pitch: int, *, tick: int = 0, kit: KitMap = STANDARD_KIT) -> str:
+    """A pitch by name and octave, spelled in the key at a tick; of a drum part its lane."""
+    if part.kind is Kind.DRUMS:
+        return kit.lane(pitch).name
+    return pitch_name(pitch, fifths=part.fifths_at(tick))

@@ -17,6 +17,8 @@ Ints = NDArray[np.int64]
 
 FIFTHS_MAX = 7
 FINGERS = 5
+LABEL_MOST = 40
+"""Characters of a word at a note."""
 
 
 class Kind(StrEnum):
@@ -63,6 +65,8 @@ class Note:
     hand: Hand | None = None
     finger: int | None = None
     """1 thumb to 5 little finger."""
+    label: str | None = None
+    """A word of the note's own: a syllable of the song, a count."""
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
@@ -70,10 +74,16 @@ class Note:
             raise ValueOutOfRange("a note begins at tick 0 or later and lasts a tick or more")
         if self.finger is not None and not 1 <= self.finger <= FINGERS:
             raise ValueOutOfRange(f"a finger is 1 to {FINGERS}, not {self.finger}")
+        if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
+            raise ValueOutOfRange(f"a word at a note has 1 to {LABEL_MOST} characters")
 
     @property
     def end_tick(self) -> int:
         return self.onset_tick + self.length_tick
+
+
+def _in_order(notes: Iterable[Note]) -> tuple[Note, ...]:
+    return tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,6 +94,14 @@ class Section:
     name: str
     fifths: int | None = None
     """Its key signature, where it is another than the part's."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChordMark:
+    """From this tick on a chord sounds, by its name as musicians write it: “Am7”, “C/E”."""
+
+    tick: int
+    name: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -103,6 +121,10 @@ class Part:
     """In order of bar: keys of a key chain, phrases."""
     least_bars: int = 1
     """Bars that the part has at least, played or not: rests at its end, an empty page."""
+    cues: tuple[Note, ...] = ()
+    """Heard, shown small, and never measured: a lead-in's strokes, the next key's first note."""
+    chords: tuple[ChordMark, ...] = ()
+    """In order of tick."""
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
@@ -113,6 +135,9 @@ class Part:
         order = [(n.onset_tick, n.pitch) for n in self.notes]
         if order != sorted(order):
             raise ValueOutOfRange("a part's notes stand in order of onset and pitch")
+        marks = [chord.tick for chord in self.chords]
+        if marks != sorted(set(marks)) or (marks and marks[0] < 0):
+            raise ValueOutOfRange("chord names stand at tick 0 or later, one after the other")
         if abs(self.fifths) > FIFTHS_MAX:
             raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats")
 
@@ -127,22 +152,31 @@ class Part:
         fifths: int = 0,
         sections: Iterable[Section] = (),
         least_bars: int = 1,
+        cues: Iterable[Note] = (),
+        chords: Iterable[ChordMark] = (),
     ) -> "Part":
         """A part of notes in any order."""
-        ordered = tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch)))
         return cls(
-            kind=kind, notes=ordered, meters=meters, tempos=tempos, fifths=fifths,
-            sections=tuple(sections), least_bars=least_bars,
+            kind=kind, notes=_in_order(notes), meters=meters, tempos=tempos, fifths=fifths,
+            sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
         )  # fmt: skip
 
     def with_notes(self, notes: Iterable[Note]) -> "Part":
         """The same part with other notes, in any order."""
-        return replace(self, notes=tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch))))
+        return replace(self, notes=_in_order(notes))
 
     @property
     def end_tick(self) -> int:
         """Where the last note ends; 0 in an empty part."""
         return max((n.end_tick for n in self.notes), default=0)
+
+    def fifths_at(self, tick: float) -> int:
+        """The key signature in force at a tick: that of its section, if that has one of its own."""
+        if not self.sections:
+            return self.fifths
+        bar = self.meters.bar_at(tick).number
+        named = [s for s in self.sections if s.bar <= bar]
+        return self.fifths if not named or named[-1].fifths is None else named[-1].fifths
 
     def at_tempo(self, bpm: float) -> "Part":
         """The same part with its first tempo at `bpm`, later ones in proportion."""

@@ -2,11 +2,11 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes import ChordMark, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, spell
 from ear.notes.meter import MeterChange
 from ear.patterns.lines import COMMON, FIRST_BEAT_MORE, MELODY_BPM, VELOCITY
 from ear.patterns.modes import Mode, Tonic, key_fifths
@@ -87,6 +87,14 @@ class Chord:
         """From the root up, the bass not counted."""
         return tuple((self.root.pitch_class + i) % 12 for i in self.intervals)
 
+    def moved(self, semitones: int, *, fifths: int) -> "Chord":
+        """The chord so many semitones away, spelled in a key."""
+        return replace(
+            self,
+            root=tonic_of(self.root.pitch_class + semitones, fifths=fifths),
+            bass=tonic_of(self.bass.pitch_class + semitones, fifths=fifths) if self.bass else None,
+        )
+
     def in_root_position(self, *, around: int = MIDDLE) -> tuple[int, ...]:
         """Pitches with the root at the bottom, as near below `around` as it comes."""
         root = around - (around - self.root.pitch_class) % 12
@@ -104,6 +112,12 @@ class Chord:
                 if abs(pitches[0] - around) <= 12:
                     found.append(pitches)
         return tuple(sorted(found))
+
+
+def tonic_of(pitch: int, *, fifths: int) -> Tonic:
+    """A pitch as a note name in a key."""
+    spelling = spell(pitch % 12, fifths=fifths)
+    return Tonic(letter=spelling.letter, alteration=spelling.alteration)
 
 
 def distance(a: Sequence[int], b: Sequence[int]) -> int:
@@ -160,11 +174,13 @@ def chord_sequence(
     flat = [chord for bar in bars for chord in bar]
     positions = iter(voiced(flat, voicing))
     notes: list[Note] = []
+    marks: list[ChordMark] = []
     for number, bar in enumerate(bars):
         start, share = number * meter.bar_ticks, meter.bar_ticks // len(bar)
         for k, chord in enumerate(bar):
             onset = start + k * share
             pitches = next(positions)
+            marks.append(ChordMark(tick=onset, name=chord.name))
             more = FIRST_BEAT_MORE if k == 0 else 0
             for at, length in _strokes(rhythm, share):
                 notes += [
@@ -194,6 +210,7 @@ def chord_sequence(
         meters=MeterMap([MeterChange(bar=1, meter=meter)]),
         tempos=TempoMap.of(bpm),
         fifths=key_fifths(first.root, Mode.NATURAL_MINOR if is_minor else Mode.MAJOR),
+        chords=marks,
     )
 
 

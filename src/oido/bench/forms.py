@@ -6,19 +6,25 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from ear.editing.bars import BARS_MOST
+from ear.editing.edited import ALL
+from ear.editing.quantise import suggested_step
+from ear.editing.step_grid import StepGrid, step_grid
 from ear.errors import EarError
+from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEAT_BPM, BEATS
 from ear.patterns.chords import Voicing, chord_sequence, read_sequence
-from ear.patterns.lines import MELODY_BPM, LineShape, Way, five_finger, scale
+from ear.patterns.lines import MELODY_BPM, VELOCITY, LineShape, Way, five_finger, scale
 from ear.patterns.modes import Mode, Tonic
 from ear.units import BPM_MAX, BPM_MIN
-from oido.bench.tools.base import HAND_CHOICES, VALUES
+from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 
 METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
 EMPTY_BARS_MOST = 64
+GRID_BARS = 2
 FIRST_COUNT_IN = 2
 """Bars: beginners need two."""
 
@@ -69,6 +75,10 @@ class BeginForm(forms.ModelForm):
 
     field_order = ["title", "way"]
 
+    def __init__(self, *args: Any, conventions: Conventions = PLAIN, **more: Any) -> None:
+        super().__init__(*args, **more)
+        name_values(self, conventions)
+
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         if not self.errors:
@@ -115,6 +125,58 @@ class BeginForm(forms.ModelForm):
             level=c["level"],
             part=part,
         )
+
+
+class GridForm(forms.Form):
+    """Which bars a grid shows, in which steps, and how long and strong new notes are."""
+
+    first_bar = forms.IntegerField(label=_("bars"), min_value=1, max_value=BARS_MOST)
+    last_bar = forms.IntegerField(label=_("to"), min_value=1, max_value=BARS_MOST)
+    step = forms.TypedChoiceField(label=_("a step is a"), choices=VALUES, coerce=int)
+    value = forms.TypedChoiceField(label=_("a note lasts a"), choices=VALUES, coerce=int)
+    velocity = forms.IntegerField(label=_("strength"), min_value=1, max_value=127)
+    hand = forms.ChoiceField(label=_("hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
+    high = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
+
+    def __init__(self, *args: Any, part: Part, conventions: Conventions = PLAIN, **more: Any) -> None:
+        super().__init__(*args, auto_id="grid-%s", **more)
+        self.part = part
+        name_values(self, conventions)
+        if part.kind is Kind.DRUMS:
+            for name in ("value", "hand", "low", "high"):
+                del self.fields[name]
+
+    @classmethod
+    def for_part(cls, part: Part, conventions: Conventions) -> "GridForm":
+        """As a grid is opened: the first two bars, in the part's own grid; its pitches stay while it is
+        worked on, so that no row jumps away from under the hand."""
+        step = suggested_step(part, ALL) if part.notes else (240 if part.kind is Kind.DRUMS else 480)
+        pitches = [n.pitch for n in part.notes] or [60, 72]
+        has_hands = any(n.hand for n in part.notes)
+        return cls(
+            part=part,
+            conventions=conventions,
+            initial={
+                "first_bar": 1, "last_bar": min(GRID_BARS, len(part.bars)), "step": step, "value": step,
+                "velocity": VELOCITY, "hand": Hand.RIGHT.value if has_hands or not part.notes else "",
+                "low": max(0, min(pitches) - 2), "high": min(127, max(pitches) + 2),
+            },
+        )  # fmt: skip
+
+    def grid(self) -> StepGrid | None:
+        """The grid that is asked for; None, with what is wrong, where there is none."""
+        if not self.is_valid():
+            return None
+        c = self.cleaned_data
+        try:
+            return step_grid(
+                self.part, first_bar=c["first_bar"], last_bar=min(c["last_bar"], len(self.part.bars)),
+                step_ticks=c["step"], low=c.get("low"), high=c.get("high"),
+            )  # fmt: skip
+        except EarError as problem:
+            self.add_error(None, str(problem))
+            return None
 
 
 CAUSE = {"fingers": "tonic", "scale": "tonic", "chords": "chords"}

@@ -1,13 +1,14 @@
 """Change a working copy, take changes back, keep what is good."""
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from django.db import transaction
 
 from ear.editing.edited import Edited, Selection
 from ear.formats.part_json import part_to_json
+from ear.labels import LabelKind
 from ear.notes import Part
 from oido.bench.models import Draft, DraftState
 from oido.common.permissions import NotAllowed
@@ -30,6 +31,8 @@ class Work:
     last_act: str
     next_act: str | None
     """What could be done again; None where nothing was taken back."""
+    before: Part | None = None
+    """The part as it was before what was just done."""
 
     @property
     def can_undo(self) -> bool:
@@ -68,7 +71,7 @@ def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
         DraftState.objects.create(draft=draft, number=draft.position, act=act, data=part_to_json(edited.part))
     draft.selected = sorted(edited.selected)
     draft.save()
-    return _work(draft, part=edited.part)
+    return _work(draft, part=edited.part, before=before)
 
 
 @transaction.atomic
@@ -76,10 +79,11 @@ def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
     """Take back (by -1) or do again (by 1); at either end nothing happens."""
     draft = _locked(teacher, exercise)
     wanted = draft.position + by
+    before = _state(draft).read()
     if draft.states.filter(number=wanted).exists():
         draft.position, draft.selected = wanted, []
         draft.save()
-    return _work(draft)
+    return _work(draft, before=before)
 
 
 @transaction.atomic
@@ -99,6 +103,15 @@ def keep(teacher: User, exercise: Exercise) -> TargetPart:
     draft.save()
     logger.info("part %s of exercise %s kept by %s", part.number, exercise.pk, teacher.pk)
     return part
+
+
+@transaction.atomic
+def set_labels(teacher: User, exercise: Exercise, kinds: Collection[str]) -> None:
+    """Say which kinds of labels the exercise's page shows. Unknown ones are left out."""
+    if not may_edit(teacher, exercise):
+        raise NotAllowed
+    exercise.labels = [kind.value for kind in LabelKind if kind.value in kinds]
+    exercise.save(update_fields=["labels"])
 
 
 def _locked(teacher: User, exercise: Exercise) -> Draft:
@@ -121,17 +134,16 @@ def _selection(draft: Draft, part: Part) -> Selection:
     return frozenset(i for i in draft.selected if 0 <= i < len(part.notes))
 
 
-def _work(draft: Draft, *, part: Part | None = None) -> Work:
+def _work(draft: Draft, *, part: Part | None = None, before: Part | None = None) -> Work:
     """What lies on the Bench; its part is read from the state unless it is at hand."""
-    near = {
-        s.number: s for s in draft.states.filter(number__gte=draft.position, number__lte=draft.position + 1)
-    }
-    part = part if part is not None else near[draft.position].read()
-    following = near.get(draft.position + 1)
+    near = draft.states.filter(number__gte=draft.position, number__lte=draft.position + 1)
+    acts = dict(near.values_list("number", "act"))
+    part = part if part is not None else _state(draft).read()
     return Work(
         draft=draft,
         part=part,
         selected=_selection(draft, part),
-        last_act=near[draft.position].act,
-        next_act=following.act if following else None,
+        last_act=acts[draft.position],
+        next_act=acts.get(draft.position + 1),
+        before=before,
     )

@@ -5,6 +5,9 @@ from oido.bench import views
 urlpatterns = [
     path("new/", views.begin, name="begin"),
     path("<int:pk>/", views.bench, name="bench"),
+    path("<int:pk>/playing/", views.playing, name="bench-playing"),
+    path("<int:pk>/grid/", views.grid, name="grid"),
+    path("<int:pk>/labels/", views.set_labels, name="set-labels"),
     path("<int:pk>/keep/", views.keep, name="keep"),
     re_path(r"^(?P<pk>\d+)/(?P<way>undo|redo)/$", views.step, name="step"),
     path("<int:pk>/do/<slug:slug>/", views.use_tool, name="use-tool"),

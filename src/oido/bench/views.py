@@ -1,30 +1,46 @@
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
-from ear.notes import sound_name
+from ear.notes import Part
 from oido.bench import services
-from oido.bench.forms import BeginForm
+from oido.bench.forms import BeginForm, GridForm
+from oido.bench.page import Look, note_starts
 from oido.bench.services import Work
-from oido.bench.tools import BY_SLUG, SEEN_FIRST, tools_for
+from oido.bench.tools import BY_HAND, BY_SLUG, SEEN_FIRST, tools_for
 from oido.bench.tools.base import Tool
 from oido.bench.tools.shaping import QuantiseTool
+from oido.bench.tools.single import NoteTool
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
-from oido.exercises.pages import playing_data, target_page
+from oido.exercises.pages import playing_data
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import create_exercise
+from oido.people.conventions import conventions_of
+
+PICKING = frozenset({"touch", "pick"})
+"""Tools that change nothing but what is picked."""
+
+
+class ToolRefused(Exception):
+    """A tool is not filled in well, or the core refuses what it asks."""
+
+    def __init__(self, tool: Tool) -> None:
+        self.tool = tool
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def begin(request: HttpRequest) -> HttpResponseBase:
     """A new exercise from an empty page or a pattern."""
-    form = BeginForm(request.POST or None, initial={"way": "fingers"})
+    form = BeginForm(
+        request.POST or None, conventions=conventions_of(request.user), initial={"way": "fingers"}
+    )
     if request.method == "POST":
         if form.is_valid():
             exercise = create_exercise(request.user, form.new_exercise())
@@ -33,16 +49,29 @@ def begin(request: HttpRequest) -> HttpResponseBase:
     return render(request, "bench/begin.html", {"form": form})
 
 
-PICKING = frozenset({"touch", "pick"})
-"""Tools that change nothing but what is picked."""
-
-
 @require_GET
 @for_teachers
 def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
-    return render(request, "bench/bench.html", _context(exercise, work))
+    return _whole_page(request, exercise, work)
+
+
+@require_GET
+@for_teachers
+def playing(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """What the page's player needs of the part as it lies on the Bench."""
+    work = services.open_draft(request.user, _own(request, pk))
+    return JsonResponse(playing_data(work.part))
+
+
+@require_GET
+@for_teachers
+def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Some bars as a grid of steps."""
+    exercise = _own(request, pk)
+    work = services.open_draft(request.user, exercise)
+    return _grid(request, exercise, work)
 
 
 @require_POST
@@ -52,20 +81,31 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     exercise = _own(request, pk)
     if slug not in BY_SLUG:
         raise Http404
-    work = services.open_draft(request.user, exercise)
-    tool = BY_SLUG[slug](request.POST, part=work.part, selected=work.selected)
-    if not tool.is_valid():
-        return _answer(request, exercise, work, used=tool, status=422)
+    used: list[Tool] = []
+    conventions = conventions_of(request.user)
+
+    def make(part: Part, selected: Selection) -> Edited:
+        tool = BY_SLUG[slug](request.POST, part=part, selected=selected, conventions=conventions)
+        used.append(tool)
+        if not tool.is_valid():
+            raise ToolRefused(tool)
+        try:
+            if "look" in request.POST and isinstance(tool, QuantiseTool):
+                tool.looked_at = tool.look(part, selected)
+                return Edited(part=part, selected=selected)
+            return tool.apply(part, selected)
+        except EarError as problem:
+            tool.add_error(None, str(problem))
+            raise ToolRefused(tool) from problem
+
     try:
-        if "look" in request.POST and isinstance(tool, QuantiseTool):
-            return _answer(request, exercise, work, used=tool, looked=True)
-        work = services.change(request.user, exercise, slug, tool.apply)
-    except EarError as problem:
-        tool.add_error(None, str(problem))
-        return _answer(request, exercise, work, used=tool, status=422)
-    if request.htmx and slug in PICKING:
-        return _answer_pick(request, exercise, work)
-    return _answer(request, exercise, work, used=tool.after(work.part, work.selected))
+        work = services.change(request.user, exercise, slug, make)
+    except ToolRefused as refused:
+        return _refuse(request, exercise, refused.tool)
+    if slug == "cell":
+        return _grid(request, exercise, work)
+    tool = used[0] if "look" in request.POST else used[0].after(work.part, work.selected)
+    return _answer(request, exercise, work, used=tool, is_pick=slug in PICKING)
 
 
 @require_POST
@@ -86,6 +126,16 @@ def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
     return redirect("exercise", pk=pk)
 
 
+@require_POST
+@for_teachers
+def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Which labels the exercise's page shows."""
+    exercise = _own(request, pk)
+    services.set_labels(request.user, exercise, request.POST.getlist("labels"))
+    work = services.open_draft(request.user, exercise)
+    return _whole_page(request, exercise, work) if request.htmx else redirect("bench", pk=pk)
+
+
 def _own(request: HttpRequest, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
@@ -94,16 +144,8 @@ def _own(request: HttpRequest, pk: int) -> Exercise:
     return exercise
 
 
-def _answer_pick(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponseBase:
-    """Picking leaves the page of music as it is: only what is picked goes back, and the note's card."""
-    context = {
-        "exercise": exercise, "work": work, "picked": _picked(work), "tools": tools_for(work.part, work.selected),
-        "open": _open(work),
-    }  # fmt: skip
-    response = render(request, "bench/_picked_alone.html", context)
-    response["HX-Retarget"] = "#pick"
-    response["HX-Reswap"] = "outerHTML"
-    return response
+def _look(request: HttpRequest, exercise: Exercise) -> Look:
+    return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user))
 
 
 def _open(work: Work, used: Tool | None = None) -> frozenset[str]:
@@ -112,45 +154,102 @@ def _open(work: Work, used: Tool | None = None) -> frozenset[str]:
     return SEEN_FIRST | card | ({used.slug} if used is not None else set())
 
 
-def _answer(
-    request: HttpRequest,
-    exercise: Exercise,
-    work: Work,
-    *,
-    used: Tool | None = None,
-    looked: bool = False,
-    status: int = 200,
-) -> HttpResponse | HttpResponseBase:
-    if not request.htmx and status == 200 and not looked:
-        return redirect("bench", pk=exercise.pk)
-    template = "bench/_work.html" if request.htmx else "bench/bench.html"
-    return render(request, template, _context(exercise, work, used=used, looked=looked), status=status)
-
-
-def _context(
-    exercise: Exercise, work: Work, *, used: Tool | None = None, looked: bool = False
-) -> dict[str, Any]:
-    part = work.part
-    tools = [
-        used if used is not None and used.slug == tool.slug else tool
-        for tool in tools_for(part, work.selected)
-    ]
+def _facts(request: HttpRequest, exercise: Exercise, work: Work, used: Tool | None = None) -> dict[str, Any]:
+    """What every answer of the Bench says."""
     return {
         "exercise": exercise,
         "work": work,
-        "part": part,
-        "page": target_page(part),
-        "playing": playing_data(part),
-        "tools": tools,
+        "part": work.part,
+        "picked": _picked(request, work),
         "open": _open(work, used),
-        "picked": _picked(work),
         "last_act": BY_SLUG[work.last_act].title if work.last_act else "",
         "next_act": BY_SLUG[work.next_act].title if work.next_act else "",
-        "moves": _moves(work, used) if looked and isinstance(used, QuantiseTool) else None,
+        "moves": used.looked_at if isinstance(used, QuantiseTool) else None,
+        "starts": note_starts(work.part),
     }
 
 
-def _picked(work: Work) -> str:
+def _whole_page(
+    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, status: int = 200
+) -> HttpResponse:
+    look = _look(request, exercise)
+    page = look.page(work.part)
+    tools = [
+        used if used is not None and used.slug == tool.slug else tool
+        for tool in tools_for(work.part, work.selected, look.conventions)
+    ]
+    context = {
+        **_facts(request, exercise, work, used),
+        "page": page,
+        "rows": [(row.box.index, row) for row in page.rows],
+        "tools": tools,
+        "label_choices": exercise.label_choices,
+        "grid": GridForm.for_part(work.part, look.conventions),
+    }
+    return render(request, "bench/bench.html", context, status=status)
+
+
+def _answer(
+    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, is_pick: bool = False
+) -> HttpResponseBase:
+    """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
+    if not request.htmx:
+        if isinstance(used, QuantiseTool) and used.looked_at:
+            return _whole_page(request, exercise, work, used=used)
+        return redirect("bench", pk=exercise.pk)
+    return render(
+        request, "bench/_change.html", _changes(request, exercise, work, used=used, is_pick=is_pick)
+    )
+
+
+def _changes(
+    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, is_pick: bool = False
+) -> dict[str, Any]:
+    look = _look(request, exercise)
+    changed = look.changes(work.before, work.part) if work.before is not None and not is_pick else frozenset()
+    page = look.page(work.part, only=changed) if changed is None or changed else None
+    tools: list[Tool] = [NoteTool(part=work.part, selected=work.selected, conventions=look.conventions)]
+    if used is not None and not is_pick and used.slug != "note" and type(used) not in BY_HAND:
+        tools.append(used)
+    return {
+        **_facts(request, exercise, work, used),
+        "page": page,
+        "rows": [(row.box.index, row) for row in page.rows] if page else [],
+        "is_whole": changed is None,
+        "is_pick": is_pick,
+        "tools": tools,
+    }
+
+
+def _grid(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponse:
+    """The grid, with what it has changed on the page if that is what was asked."""
+    form = GridForm(request.POST or request.GET, part=work.part, conventions=conventions_of(request.user))
+    context = _changes(request, exercise, work) if request.method == "POST" else {"exercise": exercise}
+    context |= {
+        "grid": form,
+        "steps": form.grid(),
+        "conventions": conventions_of(request.user),
+        "part": work.part,
+    }
+    return render(request, "bench/_grid.html", context, status=200 if form.is_valid() else 422)
+
+
+def _refuse(request: HttpRequest, exercise: Exercise, tool: Tool) -> HttpResponse:
+    """The tool with what is wrong; the page of music stays as it is."""
+    if not request.htmx:
+        work = services.open_draft(request.user, exercise)
+        return _whole_page(request, exercise, work, used=tool, status=422)
+    if type(tool) in BY_HAND:
+        problems = [p for found in tool.errors.values() for p in found]
+        return render(request, "bench/_refused.html", {"problems": problems}, status=422)
+    response = render(
+        request, "bench/_tool.html", {"tool": tool, "exercise": exercise, "open": {tool.slug}}, status=422
+    )
+    response["HX-Retarget"] = f"#tool-{tool.slug}"
+    return response
+
+
+def _picked(request: HttpRequest, work: Work) -> str:
     """What is picked, in words, for the line under the page and for screen readers."""
     part = work.part
     if not work.selected:
@@ -163,24 +262,9 @@ def _picked(work: Work) -> str:
     return _(
         "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
     ) % {
-        "name": sound_name(part, note.pitch),
+        "name": conventions_of(request.user).sound(part, note.pitch, tick=note.onset_tick),
         "bar": place.bar,
         "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
         "length": note.length_tick,
         "velocity": note.velocity,
     }
-
-
-def _moves(work: Work, tool: QuantiseTool) -> dict[str, Any]:
-    """What quantising would do: how many notes, how far, and which are unclear."""
-    moves = [m for m in tool.moves(work.part, work.selected) if m.to_tick != m.from_tick]
-    rows = [
-        {
-            "name": sound_name(work.part, work.part.notes[m.note].pitch),
-            "place": work.part.meters.position(m.from_tick),
-            "ticks": m.to_tick - m.from_tick,
-            "is_unclear": m.is_unclear,
-        }
-        for m in sorted(moves, key=lambda m: (not m.is_unclear, -abs(m.to_tick - m.from_tick)))
-    ]
-    return {"rows": rows[:12], "count": len(rows), "unclear": sum(r["is_unclear"] for r in rows)}

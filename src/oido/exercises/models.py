@@ -1,9 +1,13 @@
 """Exercises and the history of their target parts."""
 
+from typing import Any
+
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
+from ear.drawing.lettering import ON_THE_PAGE
 from ear.formats.part_json import part_from_json
+from ear.labels import LabelKind
 from ear.marking.levels import DEFAULT_LEVEL, LEVELS
 from ear.notes import Part
 from oido.people.models import School, User
@@ -12,6 +16,22 @@ from oido.people.models import School, User
 class KindChoice(models.TextChoices):
     KEYBOARD = "keyboard", _("Keyboard")
     DRUMS = "drums", _("Drums")
+
+
+LABEL_NAMES = {
+    LabelKind.FINGERS: _("fingers"),
+    LabelKind.NAMES: _("note names"),
+    LabelKind.KEYS: _("typing keys"),
+    LabelKind.WORDS: _("words"),
+    LabelKind.COUNT: _("count"),
+    LabelKind.MOVEMENTS: _("movements"),
+    LabelKind.CHORDS: _("chord names"),
+}
+DRUMS_LACK = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
+
+
+def labels_at_first() -> list[str]:
+    return [kind.value for kind in ON_THE_PAGE]
 
 
 class Exercise(models.Model):
@@ -33,12 +53,36 @@ class Exercise(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     part = models.OneToOneField("TargetPart", on_delete=models.PROTECT, null=True, related_name="current_of")
     """The part in force; older ones stay, for the takes that were recorded against them."""
+    labels = models.JSONField(_("labels"), default=labels_at_first)
+    """Kinds of labels that the page shows; a student can switch each off."""
+    rules = models.JSONField(_("recording rules"), default=dict)
+    """As `ear.practice.rules` writes them; what is left out is as usual."""
+    ladder = models.JSONField(_("ladder"), default=list)
+    """As `ear.practice.ladder` writes it."""
+    variation_of = models.ForeignKey(
+        "TargetPart", on_delete=models.PROTECT, null=True, related_name="variations"
+    )
+    """The part from which this exercise was begun as a variation."""
 
     class Meta:
         ordering = ["title", "id"]
 
     def __str__(self) -> str:
         return self.title
+
+    @property
+    def shown_labels(self) -> frozenset[LabelKind]:
+        return frozenset(kind for kind in LabelKind if kind.value in self.labels)
+
+    @property
+    def label_choices(self) -> list[tuple[str, Any, bool]]:
+        """Each kind that the exercise could show, what it is called, and whether it is shown."""
+        hidden = DRUMS_LACK if self.kind == KindChoice.DRUMS else frozenset()
+        return [
+            (kind.value, LABEL_NAMES[kind], kind in self.shown_labels)
+            for kind in LabelKind
+            if kind not in hidden
+        ]
 
 
 class TargetPart(models.Model):

@@ -1,10 +1,11 @@
 """What pages draw and play of a part: the Page view, and notes in seconds."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
-from ear.notes import Part, Take
+from ear.notes import Note, Part, Take
 
 PAGE_WIDTH = 860.0
 """px of the drawing's own width; it scales with the page."""
@@ -35,19 +36,24 @@ def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:
                 "beats": beats,
             }
         )
-    return {
-        "kind": part.kind.value,
-        "bpm": part.tempos.first_bpm,
-        "bars": bars,
-        "target": [
+
+    def sounding(notes: Iterable[Note]) -> list[list[float]]:
+        return [
             [
                 round(part.tempos.second_at(n.onset_tick), 6),
                 round(part.tempos.second_at(n.end_tick) - part.tempos.second_at(n.onset_tick), 6),
                 n.pitch,
                 n.velocity,
             ]
-            for n in part.notes
-        ],
+            for n in notes
+        ]
+
+    return {
+        "kind": part.kind.value,
+        "bpm": part.tempos.first_bpm,
+        "bars": bars,
+        "target": sounding(part.notes),
+        "cues": sounding(part.cues),
         "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,

@@ -5,5 +5,6 @@ from oido.people import views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
+    path("naming/", views.naming, name="naming"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
 ]

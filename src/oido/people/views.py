@@ -2,8 +2,34 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.views import LoginView
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods
 
 from oido.demo.accounts import ACCOUNTS, PASSWORD
+from oido.people import services
+from oido.people.conventions import conventions_of
+from oido.people.forms import OwnNamingForm, SchoolNamingForm
+from oido.people.models import User
+
+
+@require_http_methods(["GET", "POST"])
+def naming(request: HttpRequest) -> HttpResponseBase:
+    """How notes and values are named: one's own way, and for teachers the school's."""
+    user = User.objects.select_related("school").get(pk=request.user.pk)
+    own = OwnNamingForm(request.POST if "own" in request.POST else None, instance=user)
+    school = None
+    if user.is_teacher and user.school is not None:
+        school = SchoolNamingForm(request.POST if "school" in request.POST else None, instance=user.school)
+    if own.is_bound and own.is_valid():
+        services.set_own_naming(user, own)
+        return redirect("naming")
+    if school is not None and school.is_bound and school.is_valid():
+        services.set_school_naming(user, school)
+        return redirect("naming")
+    wrong = own.errors or (school is not None and school.errors)
+    context = {"own": own, "school": school, "example": conventions_of(User.objects.get(pk=user.pk))}
+    return render(request, "people/naming.html", context, status=422 if wrong else 200)
 
 
 class SignIn(LoginView):

@@ -1,8 +1,10 @@
 """The tools of the Bench: a form each, which says what the core is to do."""
 
 from ear.editing.edited import Selection
+from ear.labels import Conventions
 from ear.notes import Part
 from oido.bench.tools.base import Tool
+from oido.bench.tools.pointer import CellTool, DragTool, WeighTool
 from oido.bench.tools.shaping import (
     BarsTool,
     ChainTool,
@@ -27,10 +29,16 @@ TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, KeyTool, ChainTool,
     HandsTool, CleanTool, DeleteTool,
 )  # fmt: skip
-BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, TouchTool, PutTool)}
+BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool)
+"""Tools without a form on the page: pointer and keys work them."""
+BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, *BY_HAND)}
 SEEN_FIRST = frozenset({"steps", "pick"})
 """Tools that lie open; the others open when they are wanted."""
 
 
-def tools_for(part: Part, selected: Selection) -> list[Tool]:
-    return [tool(part=part, selected=selected) for tool in TOOLS if part.kind in tool.kinds]
+def tools_for(part: Part, selected: Selection, conventions: Conventions) -> list[Tool]:
+    return [
+        tool(part=part, selected=selected, conventions=conventions)
+        for tool in TOOLS
+        if part.kind in tool.kinds
+    ]

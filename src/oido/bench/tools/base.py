@@ -7,6 +7,7 @@ from django.utils.translation import gettext_lazy as _
 from django.utils.translation import pgettext_lazy
 
 from ear.editing.edited import ALL, Edited, Selection
+from ear.labels import PLAIN, Conventions, Values
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Hand, Kind, Part
 
@@ -40,6 +41,15 @@ def value_field(label: Any, choices: Any = VALUES, initial: int = 480) -> forms.
     return forms.TypedChoiceField(label=label, choices=choices, coerce=int, initial=initial)
 
 
+def name_values(form: forms.Form, conventions: Conventions) -> None:
+    """Call the note values in a form's choices as the school calls them."""
+    if conventions.values is Values.BRITISH:
+        return
+    for field in form.fields.values():
+        if isinstance(field, forms.TypedChoiceField) and field.coerce is int:
+            field.choices = [(ticks, conventions.value_name(str(name))) for ticks, name in field.choices]
+
+
 def hand_named(value: str) -> Hand | None:
     return Hand(value) if value else None
 
@@ -55,10 +65,18 @@ class Tool(forms.Form):
     button: ClassVar[Any] = pgettext_lazy("use a tool", "Do it")
     kinds: ClassVar[frozenset[Kind]] = BOTH
 
-    def __init__(self, *args: Any, part: Part, selected: Selection = ALL, **more: Any) -> None:
+    def __init__(
+        self,
+        *args: Any,
+        part: Part,
+        selected: Selection = ALL,
+        conventions: Conventions = PLAIN,
+        **more: Any,
+    ) -> None:
         super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
-        self.part, self.selected = part, selected
+        self.part, self.selected, self.conventions = part, selected, conventions
         self.fit(part)
+        name_values(self, conventions)
 
     def fit(self, part: Part) -> None:
         """Set limits and starting values by the part and what is picked."""

@@ -1,13 +1,17 @@
 """Tools that shape many notes at once: grid, strength, bars, keys, hands, cleaning."""
 
+from typing import Any
+
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing import bars, cleaning, drawing, hands, quantise, transpose, velocities
 from ear.editing.edited import ALL, Edited, Selection
-from ear.notes import Hand, Part
+from ear.notes import Hand, Part, sound_name
 from ear.patterns.key_chain import KeyOrder, key_chain
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, KEYBOARD, Tool, value_field, whole_field
+
+ROWS_SHOWN = 12
 
 
 class QuantiseTool(Tool):
@@ -20,6 +24,28 @@ class QuantiseTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["step"].initial = quantise.suggested_step(part, ALL)
+
+    looked_at: dict[str, Any] | None = None
+    """What was looked at before it is done, for the page."""
+
+    def look(self, part: Part, selected: Selection) -> dict[str, Any]:
+        """What quantising would do: how many notes, how far, and which are unclear."""
+        moves = [m for m in self.moves(part, selected) if m.to_tick != m.from_tick]
+        rows = [
+            {
+                "name": sound_name(part, part.notes[m.note].pitch, tick=m.from_tick),
+                "place": part.meters.position(m.from_tick),
+                "ticks": m.to_tick - m.from_tick,
+                "is_unclear": m.is_unclear,
+            }
+            for m in sorted(moves, key=lambda m: (not m.is_unclear, -abs(m.to_tick - m.from_tick)))
+        ]
+        return {
+            "rows": rows[:ROWS_SHOWN],
+            "more": max(0, len(rows) - ROWS_SHOWN),
+            "count": len(rows),
+            "unclear": sum(r["is_unclear"] for r in rows),
+        }
 
     def moves(self, part: Part, selected: Selection) -> tuple[quantise.Move, ...]:
         """Where notes would go: what the page shows before anything is done."""
@@ -44,7 +70,7 @@ class StrengthTool(Tool):
         choices=(
             ("first_beats", _("first beats stronger")), ("beats", _("all beats stronger")),
             ("off_beats", _("off-beats stronger")), ("even", _("all alike")),
-            ("set", _("all just so strong")), ("ramp", _("rise or fall to")),
+            ("set", _("all just so strong")), ("ramp", _("rise or fall to")), ("change", _("stronger by (− softer)")),
         ),
     )  # fmt: skip
     amount = whole_field(_("by, or to"), -126, 127, 15)
@@ -55,6 +81,8 @@ class StrengthTool(Tool):
             return velocities.even_out(part, selected)
         if how == "set":
             return drawing.set_velocity(part, selected, velocity=amount)
+        if how == "change":
+            return drawing.change_velocity(part, selected, steps=amount)
         if how == "ramp":
             first = min(selected, default=0)
             start = part.notes[first].velocity if part.notes else amount

@@ -10,10 +10,11 @@ from ear.editing import bars, drawing, lengths, steps
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.errors import ValueOutOfRange
-from ear.notes import STANDARD_KIT, Kind, Note, Part, sound_name
-from ear.units import TICKS_PER_DIVISION
+from ear.labels import PLAIN, LabelKind
+from ear.notes import STANDARD_KIT, Kind, Note, Part
+from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION
+from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, KEYBOARD, VALUES, Tool, hand_named, value_field, whole_field
-from oido.exercises.pages import target_page
 
 
 class PickTool(Tool):
@@ -22,10 +23,13 @@ class PickTool(Tool):
     first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
     last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
     of = forms.ChoiceField(label=_("of"), required=False)
+    name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch, such as F♯4"))
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
         choices: list[tuple[str, Any]] = [("", _("all"))]
+        if part.kind is Kind.DRUMS:
+            del self.fields["name"]
         if part.kind is Kind.KEYBOARD:
             choices += HAND_CHOICES
         else:
@@ -36,8 +40,11 @@ class PickTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, is_drums = self.cleaned_data, part.kind is Kind.DRUMS
+        pitch = steps.read_name(c["name"], part.kind) if c.get("name") else None
         found = pick(
             part,
+            from_pitch=PITCH_MIN if pitch is None else pitch,
+            to_pitch=PITCH_MAX if pitch is None else pitch,
             first_bar=c["first_bar"],
             last_bar=c["last_bar"],
             hand=None if is_drums else hand_named(c["of"]),
@@ -46,18 +53,35 @@ class PickTool(Tool):
         return Edited(part=part, selected=found)
 
 
+PLAIN_LOOK = Look(labels=frozenset({LabelKind.CHORDS}), conventions=PLAIN)
+"""Of labels only chord names change where the staves stand."""
+
+
+def note_numbers(text: str, part: Part) -> list[int]:
+    """Notes by index, as a page names them; those that the part has not are left out."""
+    return [int(word) for word in text.split() if word.isdecimal() and int(word) < len(part.notes)]
+
+
 class TouchTool(Tool):
-    """One note by index, or the next one: what a click and the arrow keys do."""
+    """One note by index, the next one, or those inside a box: what pointer and arrow keys do."""
 
     slug, title = "touch", _("Pick a note")
 
     note = forms.IntegerField(required=False, min_value=0)
-    way = forms.ChoiceField(choices=(("", ""), ("next", ""), ("before", ""), ("none", "")), required=False)
+    way = forms.ChoiceField(
+        choices=(("", ""), ("next", ""), ("before", ""), ("none", ""), ("all", "")), required=False
+    )
+    notes = forms.CharField(required=False, max_length=200_000)
     more = forms.BooleanField(required=False)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
-        if c["way"]:
+        if c["notes"]:
+            boxed = frozenset(note_numbers(c["notes"], part))
+            found = selected | boxed if c["more"] else boxed
+        elif c["way"] == "all":
+            found = frozenset(range(len(part.notes)))
+        elif c["way"]:
             found = ALL if c["way"] == "none" else next_note(part, selected, forward=c["way"] == "next")
         elif c["note"] is None or c["note"] >= len(part.notes):
             found = selected
@@ -69,10 +93,11 @@ class TouchTool(Tool):
 
 
 class PutTool(Tool):
-    """One note where the page was clicked twice: the server reads the place off the drawing."""
+    """One note where a row was clicked twice: the server reads the place off the drawing."""
 
     slug, title = "put", _("Put a note")
 
+    row = forms.IntegerField(min_value=0)
     x = forms.FloatField()
     y = forms.FloatField()
     value = value_field("")
@@ -80,7 +105,8 @@ class PutTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
-        place = place_at(part, target_page(part), x=c["x"], y=c["y"], grid_ticks=c["value"])
+        row = PLAIN_LOOK.page(part, only={c["row"]})
+        place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
         if place is None:
             raise ValueOutOfRange("there is no line for a note")
         is_drums = part.kind is Kind.DRUMS
@@ -153,7 +179,7 @@ class NoteTool(Tool):
             return
         note = part.notes[min(self.selected)]
         self.initial = {
-            "place": place_of(part, note), "length": note.length_tick, "name": sound_name(part, note.pitch),
+            "place": place_of(part, note), "length": note.length_tick, "name": PLAIN.sound(part, note.pitch, tick=note.onset_tick),
             "velocity": note.velocity,
         }  # fmt: skip
 

@@ -1,35 +1,14 @@
 /** The Bench's page: what is picked is shown at once; what is done to it, the server does. */
 import { isForControl } from "../../common/js/main.js";
+import { CHANNEL_DRUMS, CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound } from "../../common/js/sound.js";
+import { fieldValue, post, use, work } from "./ask.js";
+import { music, noteAt, numberNotes, picked, placeIn, showPicked } from "./page.js";
+import { startPointer } from "./pointer.js";
 
 const STEP_TICKS = "120";
 /** A semiquaver: how far the arrow keys move a note. */
-
-/** @returns {HTMLElement} */
-const work = () => /** @type {HTMLElement} */ (document.getElementById("work"));
-
-/** Notes that are picked, by number. */
-const picked = () => new Set((document.getElementById("pick")?.dataset.picked ?? "").split(" ").filter(Boolean));
-
-function showPicked() {
-  const notes = picked();
-  for (const note of work().querySelectorAll(".target")) {
-    note.classList.toggle("is-picked", notes.has(note.id.slice(1)));
-  }
-}
-
-/** @param {string} act @param {Record<string, string>} values */
-function post(act, values = {}) {
-  htmx.ajax("POST", `${work().dataset.url}${act}/`, { target: "#work", swap: "outerHTML", values });
-}
-
-/** @param {string} tool @param {Record<string, string>} values */
-const use = (tool, values) => post(`do/${tool}`, values);
-
-/** The note under the pointer: the places of bars, which play when clicked, lie over the notes.
- * @param {MouseEvent} event */
-function noteAt(event) {
-  return document.elementsFromPoint(event.clientX, event.clientY).find((e) => e.classList.contains("target"));
-}
+const STRONGER = 4;
+const SOUND_MS = 350;
 
 /** @type {Record<string, () => void>} */
 const KEYS = {
@@ -40,6 +19,10 @@ const KEYS = {
   ArrowDown: () => moveBy({ semitones: "-1" }),
   "Shift+ArrowRight": () => moveBy({ times: "1" }),
   "Shift+ArrowLeft": () => moveBy({ times: "-1" }),
+  "Alt+ArrowRight": () => lengthen("longer"),
+  "Alt+ArrowLeft": () => lengthen("shorter"),
+  "+": () => strengthen(STRONGER),
+  "-": () => strengthen(-STRONGER),
   Delete: () => picked().size && use("delete", {}),
   Backspace: () => picked().size && use("delete", {}),
 };
@@ -49,44 +32,86 @@ function moveBy({ times = "0", semitones = "0" }) {
   if (picked().size) use("move", { value: STEP_TICKS, times, semitones });
 }
 
+/** @param {"longer" | "shorter"} how */
+function lengthen(how) {
+  if (picked().size && music().dataset.kind === "keyboard") use("length", { how, value: STEP_TICKS });
+}
+
+/** @param {number} steps */
+function strengthen(steps) {
+  if (picked().size) use("strength", { how: "change", amount: String(steps) });
+}
+
+/** @type {Sound | null} */
+let sound = null;
+
+/** Sound a note that was clicked, once the sounds are there.
+ * @param {SVGElement} note */
+async function sing(note) {
+  const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
+  const pitch = Number(note.dataset.pitch);
+  const velocity = Number(note.dataset.velocity);
+  sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
+  const channel = music().dataset.kind === "drums" ? CHANNEL_DRUMS : CHANNEL_LIVE;
+  await sound.open().catch(() => {});
+  sound.play([[0, NOTE_ON | channel, pitch, velocity]]);
+  setTimeout(() => sound?.play([[0, NOTE_OFF | channel, pitch, 64]]), SOUND_MS);
+  music().dataset.sang = String(pitch);
+}
+
 document.addEventListener(
   "click",
   (event) => {
     const note = work().contains(/** @type {Node} */ (event.target)) ? noteAt(event) : undefined;
     if (!note) return;
     event.stopPropagation();
-    document.getElementById("bench-page")?.focus();
+    music().focus({ preventScroll: true });
     note.classList.toggle("is-picked");
+    sing(note);
     use("touch", { note: note.id.slice(1), ...(event.shiftKey ? { more: "on" } : {}) });
   },
   { capture: true },
 );
 
 document.addEventListener("dblclick", (event) => {
-  const page = document.querySelector("#bench-page svg");
-  if (!(page instanceof SVGSVGElement) || !page.contains(/** @type {Node} */ (event.target)) || noteAt(event)) return;
+  const row = /** @type {Element} */ (event.target).closest("#bench-page svg");
+  if (!(row instanceof SVGSVGElement) || noteAt(event)) return;
   event.preventDefault();
-  const place = new DOMPoint(event.clientX, event.clientY).matrixTransform(page.getScreenCTM()?.inverse());
-  const field = (/** @type {string} */ name) =>
-    /** @type {HTMLInputElement} */ (document.getElementById(`steps-${name}`)).value;
-  use("put", { x: String(place.x), y: String(place.y), value: field("value"), velocity: field("velocity") });
+  const place = placeIn(row, event);
+  const [x, y] = [String(place.x), String(place.y)];
+  use("put", { row: row.dataset.row ?? "0", x, y, value: fieldValue("steps-value"), velocity: fieldValue("steps-velocity") });
 });
 
 document.addEventListener("keydown", (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.code === "KeyZ") {
+  const isOnPage = document.activeElement?.id === "bench-page";
+  if (event.ctrlKey || event.metaKey) {
     const target = /** @type {HTMLElement} */ (event.target);
     if (target.closest("input, textarea")) return;
-    event.preventDefault();
-    // Not by the button: it answers only once htmx has come to know it, and keys are quicker.
-    post(event.shiftKey ? "redo" : "undo");
+    if (event.code === "KeyZ") {
+      event.preventDefault();
+      // Not by the button: it answers only once htmx has come to know it, and keys are quicker.
+      post(event.shiftKey ? "redo" : "undo");
+    } else if (event.code === "KeyA" && isOnPage) {
+      event.preventDefault();
+      use("touch", { way: "all" });
+    }
     return;
   }
-  if (isForControl(event) || document.activeElement?.id !== "bench-page") return;
-  const act = KEYS[(event.shiftKey ? "Shift+" : "") + event.key];
+  if (!isOnPage || (isForControl(event) && !event.altKey)) return;
+  const act = KEYS[(event.altKey ? "Alt+" : "") + (event.shiftKey && event.key !== "+" ? "Shift+" : "") + event.key];
   if (!act) return;
   event.preventDefault();
   act();
 });
 
-document.body.addEventListener("htmx:afterSettle", showPicked);
+document.body.addEventListener("htmx:afterSettle", () => {
+  numberNotes();
+  showPicked();
+});
+document.body.addEventListener("htmx:beforeRequest", () => {
+  const problem = document.getElementById("bench-problem");
+  if (problem) problem.textContent = "";
+});
+startPointer();
 showPicked();
+work().dataset.ready = "yes";

@@ -6,12 +6,13 @@ export class Cursor {
   constructor(page, bars) {
     this.page = page;
     this.bars = bars;
-    this.line = page.querySelector("[data-cursor]");
-    /** @type {Map<number, {x: number, y: number, width: number, height: number}>} */
+    /** @type {Element | null} the line of the row in which it is now */
+    this.line = null;
+    /** @type {Map<number, {x: number, y: number, width: number, height: number, line: Element | null}>} */
     this.places = new Map();
     for (const place of page.querySelectorAll("[data-bar]")) {
       const read = (/** @type {string} */ name) => Number(place.getAttribute(name));
-      this.places.set(read("data-bar"), { x: read("x"), y: read("y"), width: read("width"), height: read("height") });
+      this.places.set(read("data-bar"), { x: read("x"), y: read("y"), width: read("width"), height: read("height"), line: place.closest("[data-row]")?.querySelector("[data-cursor]") ?? null });
     }
     this.bar = 0;
   }
@@ -20,7 +21,9 @@ export class Cursor {
   show(second) {
     const bar = this.bars.find((b) => second < b.end) ?? this.bars[this.bars.length - 1];
     const place = this.places.get(bar.number);
-    if (!place || !this.line) return;
+    if (!place?.line) return;
+    if (this.line !== place.line) this.line?.setAttribute("d", "");
+    this.line = place.line;
     const share = Math.max(-0.1, (second - bar.start) / (bar.end - bar.start));
     this.line.setAttribute("d", `M${place.x + share * place.width} ${place.y}v${place.height}`);
     if (bar.number !== this.bar) {

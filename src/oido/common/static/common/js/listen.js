@@ -9,7 +9,12 @@ if (foot) start(foot);
 
 /** @param {HTMLElement} foot */
 function start(foot) {
+  /** @type {Playing | null} */
   let data = pageData("playing");
+  /** Where the part can change, the page says where its notes are to be had, and of which state. */
+  const changing = () => /** @type {HTMLElement | null} */ (document.querySelector("[data-playing-url]"));
+  let known = changing()?.dataset.playingState;
+  const lastBar = () => data?.bars.length ?? Number(changing()?.dataset.playingBars ?? 1);
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
   const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
@@ -25,7 +30,7 @@ function start(foot) {
 
   /** @returns {PlayOrder} */
   function order() {
-    const last = data.bars.length;
+    const last = lastBar();
     const first = whole(from, 1, last);
     const what = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
     return {
@@ -38,22 +43,35 @@ function start(foot) {
     };
   }
 
+  async function notes() {
+    if (data) return data;
+    const response = await fetch(changing()?.dataset.playingUrl ?? "");
+    if (!response.ok) throw new Error(String(response.status));
+    data = /** @type {Playing} */ (await response.json());
+    return data;
+  }
+
   async function play() {
+    try {
+      await start();
+    } catch (error) {
+      state.textContent = interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
+    }
+  }
+
+  async function start() {
+    const now = await notes();
     if (!player) {
       const page = document.querySelector("[data-page-view]");
       const sound = new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
-      player = new Player(sound, data, page ? new Cursor(page, data.bars) : null, (isPlaying) => {
+      player = new Player(sound, now, page ? new Cursor(page, now.bars) : null, (isPlaying) => {
         button.textContent = isPlaying ? stopWord : playWord;
         foot.dataset.playing = isPlaying ? "yes" : "no";
       });
     }
-    try {
-      if (!player.sound.isReady) state.textContent = gettext("Getting the sounds ready …");
-      await player.play(order());
-      state.textContent = "";
-    } catch (error) {
-      state.textContent = interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true);
-    }
+    if (!player.sound.isReady) state.textContent = gettext("Getting the sounds ready …");
+    await player.play(order());
+    state.textContent = "";
   }
 
   // From here on button and keys are answered.
@@ -68,15 +86,15 @@ function start(foot) {
     toggle();
   });
   document.body.addEventListener("htmx:afterSettle", () => {
-    // A page that changes its part brings the new notes with it.
-    const now = pageData("playing");
-    if (JSON.stringify(now) === JSON.stringify(data)) return;
+    const now = changing()?.dataset.playingState;
+    if (now === known) return;
+    known = now;
     player?.stop();
     player = null;
-    const wasToTheEnd = Number(to.value) >= data.bars.length;
-    data = now;
-    for (const input of [from, to]) input.max = String(data.bars.length);
-    if (wasToTheEnd || Number(to.value) > data.bars.length) to.value = String(data.bars.length);
+    const wasToTheEnd = Number(to.value) >= Number(to.max);
+    data = null;
+    for (const input of [from, to]) input.max = String(lastBar());
+    if (wasToTheEnd || Number(to.value) > lastBar()) to.value = String(lastBar());
   });
   foot.addEventListener("change", () => {
     showChosen();
@@ -105,7 +123,7 @@ function start(foot) {
 
   function showChosen() {
     const { from: first, to: last } = order();
-    const all = first === 1 && last === data.bars.length;
+    const all = first === 1 && last === lastBar();
     for (const place of document.querySelectorAll("[data-bar]")) {
       const number = Number(place.getAttribute("data-bar"));
       place.classList.toggle("is-chosen", !all && number >= first && number <= last);

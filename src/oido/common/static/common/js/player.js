@@ -77,6 +77,7 @@ export class Player {
       }
     };
     if (order.what !== "take") add(this.data.target, drums ? CHANNEL_DRUMS : CHANNEL_PART, 0);
+    add(this.data.cues, drums ? CHANNEL_DRUMS : CHANNEL_PART, 0);
     // A take's first note may come before its bar: it belongs to it all the same.
     if (order.what !== "target" && this.data.take) {
       add(this.data.take, drums ? CHANNEL_DRUMS : CHANNEL_TAKE, 0.1);

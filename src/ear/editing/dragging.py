@@ -1,0 +1,59 @@
+"""Notes dragged over the page: in time by ticks, up and down by staff steps; strengths drawn by hand."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from ear.drawing.staves import STEP_PITCHES
+from ear.editing.drawing import move, within_velocity
+from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
+from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, key_alteration, spell
+from ear.units import PITCH_MAX, PITCH_MIN
+
+
+def drag(
+    part: Part, selection: Selection, *, ticks: int = 0, steps: int = 0, kit: KitMap = STANDARD_KIT
+) -> Edited:
+    """Move notes in time, and by staff steps as the key writes them; of a kit to the lane that stands
+    there. As far as all of them can go."""
+    if not selection:
+        return Edited(part=part, selected=selection)
+    moved = move(part, selection, ticks=ticks)
+    if not steps:
+        return moved
+    if part.kind is Kind.DRUMS:
+        return changed(moved.part, moved.selected, lambda n: replace(n, pitch=_lane(n.pitch, steps, kit)))
+    picked = [moved.part.notes[i] for i in chosen(moved.part, moved.selected)]
+    while steps and any(not PITCH_MIN <= _stepped(moved.part, n, steps) <= PITCH_MAX for n in picked):
+        steps -= 1 if steps > 0 else -1
+    return changed(moved.part, moved.selected, lambda n: replace(n, pitch=_stepped(moved.part, n, steps)))
+
+
+def _stepped(part: Part, note: Note, steps: int) -> int:
+    """A pitch so many staff steps away; what it was altered against the key, it stays."""
+    fifths = part.fifths_at(note.onset_tick)
+    spelling = spell(note.pitch, fifths=fifths)
+    by_key = spelling.alteration - key_alteration(spelling.step, fifths=fifths)
+    octave, letter = divmod(spelling.step + steps, len(STEP_PITCHES))
+    return 12 * octave + STEP_PITCHES[letter] + key_alteration(spelling.step + steps, fifths=fifths) + by_key
+
+
+def _lane(pitch: int, steps: int, kit: KitMap) -> int:
+    """The lane so many places of the kit's staff away; of two at one place the first. Beyond, the last."""
+    lane = kit.lane(pitch)
+    places = sorted({other.staff_step for other in kit.lanes})
+    wanted = lane.staff_step + steps
+    place = min(places, key=lambda p: (abs(p - wanted), p))
+    if place == lane.staff_step:
+        return pitch
+    return next(other.pitches[0] for other in kit.lanes if other.staff_step == place)
+
+
+def weigh(part: Part, velocities: Mapping[int, int]) -> Edited:
+    """Give notes, by index, these strengths, brought to the nearest that there are."""
+    return rebuilt(
+        part,
+        [
+            (replace(n, velocity=within_velocity(velocities[i])), True) if i in velocities else (n, False)
+            for i, n in enumerate(part.notes)
+        ],
+    )

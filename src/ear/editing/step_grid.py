@@ -1,0 +1,208 @@
+"""Step entry on a grid: lanes or pitches by steps of time, cells that notes begin in or go on through."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from ear.editing.edited import Edited, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.labels.counting import syllable
+from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.units import PITCH_MAX, PITCH_MIN
+
+DRUM_LENGTH = 60
+ROWS_LEAST = 13
+"""Pitches that a key grid shows at least: an octave."""
+ROWS_BESIDE = 2
+CELLS_MOST = 4000
+
+
+class Cell(StrEnum):
+    EMPTY = "empty"
+    BEGINS = "begins"
+    HELD = "held"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GridCell:
+    """A step of one row: what is there, how strong, and (by index) which note."""
+
+    tick: int
+    state: Cell
+    velocity: int = 0
+    note: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GridRow:
+    """A lane of the kit, or a pitch."""
+
+    pitch: int
+    is_black: bool
+    cells: tuple[GridCell, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GridColumn:
+    """A step of time."""
+
+    tick: int
+    bar: int
+    count: str
+    """What is counted there, empty between counts."""
+    is_beat: bool
+    is_bar: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepGrid:
+    """Rows from the top of the kit or the highest pitch down; columns in time."""
+
+    columns: tuple[GridColumn, ...]
+    rows: tuple[GridRow, ...]
+    step_ticks: int
+
+
+def step_grid(
+    part: Part,
+    *,
+    first_bar: int,
+    last_bar: int,
+    step_ticks: int,
+    low: int | None = None,
+    high: int | None = None,
+    kit: KitMap = STANDARD_KIT,
+) -> StepGrid:
+    """The grid of some bars. Steps are counted anew in each bar.
+
+    A key grid reaches from `low` to `high`; left out, over the part's own pitches and a little more.
+    Raises ValueOutOfRange for bars that the part has not, and for a grid too large to be worked with.
+    """
+    if not 1 <= first_bar <= last_bar <= len(part.bars):
+        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}, not {first_bar} to {last_bar}")
+    if step_ticks < 1:
+        raise ValueOutOfRange("a step is a tick or more")
+    bars = part.bars[first_bar - 1 : last_bar]
+    columns = tuple(
+        GridColumn(
+            tick=bar.start_tick + into, bar=bar.number, count=syllable(bar.meter, into),
+            is_beat=into % bar.meter.beat_ticks == 0, is_bar=into == 0,
+        )
+        for bar in bars
+        for into in range(0, bar.meter.bar_ticks, step_ticks)
+    )  # fmt: skip
+    pitches = _lanes(part, kit) if part.kind is Kind.DRUMS else _keys(part, low, high)
+    if len(pitches) * len(columns) > CELLS_MOST:
+        raise ValueOutOfRange(
+            f"a grid of {len(pitches)} rows and {len(columns)} steps is too large: take fewer bars"
+        )
+    start, end = bars[0].start_tick, bars[-1].end_tick
+    by_row: dict[int, list[tuple[int, Note]]] = {pitch: [] for pitch in pitches}
+    for i, note in enumerate(part.notes):
+        row = kit.fold(note.pitch) if part.kind is Kind.DRUMS else note.pitch
+        if row in by_row and note.onset_tick < end and note.end_tick > start:
+            by_row[row].append((i, note))
+    ends = [*(c.tick for c in columns[1:]), end]
+    rows = tuple(
+        GridRow(
+            pitch=pitch,
+            is_black=part.kind is Kind.KEYBOARD and pitch % 12 in (1, 3, 6, 8, 10),
+            cells=tuple(
+                _cell(column.tick, until, by_row[pitch], is_held=part.kind is Kind.KEYBOARD)
+                for column, until in zip(columns, ends, strict=True)
+            ),
+        )
+        for pitch in pitches
+    )
+    return StepGrid(columns=columns, rows=rows, step_ticks=step_ticks)
+
+
+def _cell(tick: int, until: int, notes: Sequence[tuple[int, Note]], *, is_held: bool) -> GridCell:
+    for i, note in notes:
+        if tick <= note.onset_tick < until:
+            return GridCell(tick=tick, state=Cell.BEGINS, velocity=note.velocity, note=i)
+    for i, note in notes:
+        if is_held and note.onset_tick < tick < note.end_tick:
+            return GridCell(tick=tick, state=Cell.HELD, velocity=note.velocity, note=i)
+    return GridCell(tick=tick, state=Cell.EMPTY)
+
+
+def _lanes(part: Part, kit: KitMap) -> list[int]:
+    found = [lane.pitches[0] for lane in kit.lanes]
+    others = sorted({kit.fold(n.pitch) for n in part.notes} - set(found))
+    return [*found, *others]
+
+
+def _keys(part: Part, low: int | None, high: int | None) -> list[int]:
+    own = [n.pitch for n in part.notes] or [60, 72]
+    bottom = min(own) - ROWS_BESIDE if low is None else low
+    top = max(own) + ROWS_BESIDE if high is None else high
+    if bottom > top:
+        raise ValueOutOfRange("the lowest key lies below the highest")
+    top = max(top, bottom + ROWS_LEAST - 1) if high is None else top
+    return list(range(min(PITCH_MAX, top), max(PITCH_MIN, bottom) - 1, -1))
+
+
+def turn(
+    part: Part,
+    *,
+    tick: int,
+    step_ticks: int,
+    pitch: int,
+    length_ticks: int,
+    velocity: int,
+    hand: Hand | None = None,
+    kit: KitMap = STANDARD_KIT,
+) -> Edited:
+    """Put a note in a cell, or take out the one that begins there."""
+    at = _beginning(part, tick, step_ticks, pitch, kit)
+    if at is not None:
+        return rebuilt(part, [(n, False) for i, n in enumerate(part.notes) if i != at])
+    note = Note(
+        onset_tick=tick, length_tick=DRUM_LENGTH if part.kind is Kind.DRUMS else length_ticks, pitch=pitch,
+        velocity=velocity, hand=hand,
+    )  # fmt: skip
+    return rebuilt(part, [*((n, False) for n in part.notes), (note, True)])
+
+
+def strengthen(
+    part: Part, *, tick: int, step_ticks: int, pitch: int, velocity: int, kit: KitMap = STANDARD_KIT
+) -> Edited:
+    """Give the note that begins in a cell a strength; an empty cell gets none."""
+    at = _beginning(part, tick, step_ticks, pitch, kit)
+    return rebuilt(
+        part,
+        [(replace(n, velocity=velocity), True) if i == at else (n, False) for i, n in enumerate(part.notes)],
+    )
+
+
+def stretch(
+    part: Part, *, tick: int, step_ticks: int, pitch: int, steps: int, kit: KitMap = STANDARD_KIT
+) -> Edited:
+    """Make the note that begins in a cell, or goes on through it, last steps more (fewer, if negative): its
+    tie. A step stays at least."""
+    at = _beginning(part, tick, step_ticks, pitch, kit)
+    if at is None:
+        at = next(
+            (i for i, n in enumerate(part.notes) if n.pitch == pitch and n.onset_tick <= tick < n.end_tick),
+            None,
+        )
+    return rebuilt(
+        part,
+        [
+            (replace(n, length_tick=max(step_ticks, n.length_tick + steps * step_ticks)), True)
+            if i == at
+            else (n, False)
+            for i, n in enumerate(part.notes)
+        ],
+    )
+
+
+def _beginning(part: Part, tick: int, step_ticks: int, pitch: int, kit: KitMap) -> int | None:
+    """The note that begins in a cell."""
+    is_drums = part.kind is Kind.DRUMS
+    for i, note in enumerate(part.notes):
+        row = kit.fold(note.pitch) if is_drums else note.pitch
+        if row == pitch and tick <= note.onset_tick < tick + step_ticks:
+            return i
+    return None

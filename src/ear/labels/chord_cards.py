@@ -1,0 +1,143 @@
+"""Chord names over the staves, and a card for each chord: its keys, and what moves to it."""
+
+from dataclasses import dataclass
+
+from ear.errors import UnknownName
+from ear.labels.conventions import PLAIN, Conventions
+from ear.notes import Kind, Note, Part
+from ear.patterns.chords import QUALITIES, Chord, tonic_of
+
+LEAST_NOTES = 3
+KEYS_BESIDE = 2
+"""White keys drawn beside the chord's own."""
+
+
+def name_of(pitches: frozenset[int] | set[int], *, fifths: int) -> str | None:
+    """The chord that just these pitches make, by name; None where there is no name for them.
+
+    The lowest pitch is taken for the root if it can be; else the chord is written over its bass.
+    """
+    if not pitches:
+        return None
+    bass = min(pitches)
+    classes = {p % 12 for p in pitches}
+    for root in sorted(classes, key=lambda c: (c - bass) % 12):
+        for quality, steps in QUALITIES.items():
+            if len(steps) >= LEAST_NOTES and {(root + s) % 12 for s in steps} == classes:
+                over = None if root == bass % 12 else tonic_of(bass, fifths=fifths)
+                return Chord(root=tonic_of(root, fifths=fifths), quality=quality, bass=over).name
+    return None
+
+
+def chord_names(part: Part) -> dict[int, str]:
+    """Chord names by tick: the part's own, or, where it has none, those its notes make."""
+    if part.kind is Kind.DRUMS:
+        return {}
+    if part.chords:
+        return {mark.tick: mark.name for mark in part.chords}
+    found: dict[int, str] = {}
+    last = None
+    for tick in sorted(set(part.onset_ticks.tolist())):
+        name = name_of({n.pitch for n in part.notes if n.onset_tick == tick}, fifths=part.fifths_at(tick))
+        if name and name != last:
+            found[tick] = name
+            last = name
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeyShape:
+    """One key of a drawn keyboard, left to right, in widths of a white key."""
+
+    pitch: int
+    is_black: bool
+    at: float
+    state: str
+    """`free`, `stays`, `comes` (moved here from the chord before) or `left` (was held before)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChordCard:
+    """One chord of a part, as it is played there."""
+
+    bar: int
+    name: str
+    notes: tuple[str, ...]
+    keys: tuple[KeyShape, ...]
+    moving: tuple[str, ...]
+    """Names of the notes that the chord before did not have; empty for the first."""
+
+    @property
+    def width(self) -> float:
+        """In widths of a white key."""
+        return sum(not key.is_black for key in self.keys)
+
+
+def chord_cards(part: Part, *, conventions: Conventions = PLAIN) -> tuple[ChordCard, ...]:
+    """A card for each chord of the part, the first time it comes in just that position."""
+    names = chord_names(part)
+    cards: list[ChordCard] = []
+    before: frozenset[int] = frozenset()
+    seen: set[tuple[str, frozenset[int]]] = set()
+    ticks = sorted(names)
+    for tick, after in zip(ticks, [*ticks[1:], part.end_tick], strict=True):
+        held = _held(part, tick, after)
+        if held and (names[tick], held) not in seen:
+            seen.add((names[tick], held))
+            cards.append(_card(part, tick, names[tick], held, before, conventions))
+        before = held or before
+    return tuple(cards)
+
+
+def _held(part: Part, tick: int, after: int) -> frozenset[int]:
+    """What is struck first of a chord: all at its tick, or, of one that is broken, all until the next."""
+    inside: list[Note] = [n for n in part.notes if tick <= n.onset_tick < after]
+    struck = frozenset(n.pitch for n in inside if n.onset_tick == tick)
+    return struck if len(struck) >= LEAST_NOTES else frozenset(n.pitch for n in inside)
+
+
+def _card(
+    part: Part, tick: int, name: str, held: frozenset[int], before: frozenset[int], conventions: Conventions
+) -> ChordCard:
+    fifths = part.fifths_at(tick)
+    shown = held | before
+    low, high = min(shown), max(shown)
+    low -= low % 12 if low % 12 in (1, 3, 6, 8, 10) else 0
+    keys = []
+    at = 0.0
+    for pitch in range(_white_at_or_below(low), _white_at_or_above(high) + 1):
+        is_black = pitch % 12 in BLACK
+        state = "free"
+        if pitch in held:
+            state = "stays" if pitch in before or not before else "comes"
+        elif pitch in before:
+            state = "left"
+        keys.append(KeyShape(pitch=pitch, is_black=is_black, at=at - 0.3 if is_black else at, state=state))
+        at += 0 if is_black else 1
+    return ChordCard(
+        bar=part.meters.bar_at(tick).number,
+        name=name,
+        notes=tuple(conventions.letter(p, fifths=fifths) for p in sorted(held)),
+        keys=tuple(keys),
+        moving=tuple(conventions.letter(p, fifths=fifths) for p in sorted(held - before)) if before else (),
+    )
+
+
+BLACK = frozenset({1, 3, 6, 8, 10})
+
+
+def _white_at_or_below(pitch: int) -> int:
+    return pitch - 1 if pitch % 12 in BLACK else pitch
+
+
+def _white_at_or_above(pitch: int) -> int:
+    return pitch + 1 if pitch % 12 in BLACK else pitch
+
+
+def readable(name: str) -> bool:
+    """Whether a chord name can be read as one of those that Oido knows."""
+    try:
+        Chord.named(name)
+    except UnknownName:
+        return False
+    return True

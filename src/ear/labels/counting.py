@@ -1,0 +1,56 @@
+"""How a bar is counted aloud, and which movement of the bar a moment is."""
+
+from bisect import bisect_right
+from collections.abc import Mapping
+
+from ear.notes import Meter, Part
+
+SYLLABLES = {(0, 1): "", (1, 2): "&", (1, 4): "e", (3, 4): "a", (1, 3): "trip", (2, 3): "let"}
+"""What is said at a share of a beat, after the beat's number: “1 e & a”, “1 trip let”."""
+TOLERANCE_SHARE = 1 / 24
+"""A recorded note this near to a share of the beat is counted with it."""
+
+
+def syllable(meter: Meter, into_bar: int) -> str:
+    """What is said at a place in a bar, empty where nothing is.
+
+    Beats are counted by their number. In compound meters the pulses are counted, as learners do:
+    six-eight is “1 2 3 4 5 6”, with “&” between them.
+    """
+    pulse = meter.bar_ticks // meter.numerator if meter.is_compound else meter.beat_ticks
+    beat, rest = divmod(into_bar, pulse)
+    if rest / pulse > 1 - TOLERANCE_SHARE:
+        beat, rest = beat + 1, 0
+    for (over, under), word in SYLLABLES.items():
+        if abs(rest / pulse - over / under) <= TOLERANCE_SHARE:
+            return word or str(beat + 1)
+    return ""
+
+
+def counts(part: Part) -> dict[int, str]:
+    """For each moment at which a note begins, by its tick, what is said there."""
+    return {
+        onset: syllable(part.bars[bar - 1].meter, into)
+        for onset, bar, into in zip(
+            part.onset_ticks.tolist(), part.bar_of_note.tolist(), part.ticks_into_bar.tolist(), strict=True
+        )
+    }
+
+
+def movements(part: Part) -> dict[int, int]:
+    """The moments of each bar numbered from 1: what strikes together is one movement."""
+    found: dict[int, int] = {}
+    number, bar_before = 0, 0
+    for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):
+        if onset in found:
+            continue
+        number = number + 1 if bar == bar_before else 1
+        found[onset], bar_before = number, bar
+    return found
+
+
+def in_force(marks: Mapping[int, str], tick: int) -> str | None:
+    """Of marks by tick the one that holds at a tick."""
+    ticks = sorted(marks)
+    at = bisect_right(ticks, tick) - 1
+    return marks[ticks[at]] if at >= 0 else None

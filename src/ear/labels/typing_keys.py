@@ -1,0 +1,62 @@
+"""Which key of a computer keyboard plays which pitch, by the place of the key and not its letter.
+
+Keys are named as the W3C's UI Events KeyboardEvent code Values name places: “KeyA” is the key right
+of Caps Lock, whatever is printed on it.
+"""
+
+from collections import Counter
+
+from ear.notes import STANDARD_KIT, Kind, KitMap, Part
+from ear.units import PITCH_MAX, PITCH_MIN
+
+RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
+HOME_ROW = (*(f"Key{c}" for c in "ASDFGHJKL"), "Semicolon")
+LOWERED_ROW = (*(f"Key{c}" for c in "ZXCVBNM"), "Comma", "Period", "Slash")
+PAD_KEYS = ("KeyJ", "KeyF", "KeyK", "KeyD", "KeyL", "KeyS", "KeyH", "KeyG")
+"""Pads by strength of finger: the commonest lane under the right index finger."""
+SIGNS = {"Semicolon": ";", "Comma": ",", "Period": ".", "Slash": "/"}
+MAJOR = (0, 2, 4, 5, 7, 9, 11)
+
+
+def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
+    """Key place to pitch: the home row walks up the scale from the home note, the row above gives the
+    same notes a semitone higher, the row below a semitone lower."""
+    tonic = fifths * 7 % 12
+    scale = {(step + tonic) % 12 for step in MAJOR}
+    steps = [p for p in range(home, PITCH_MAX + 1) if p % 12 in scale][: len(HOME_ROW)]
+    layout: dict[str, int] = {}
+    for row, shift in ((HOME_ROW, 0), (RAISED_ROW, 1), (LOWERED_ROW, -1)):
+        layout |= {
+            row[k]: pitch + shift for k, pitch in enumerate(steps) if PITCH_MIN <= pitch + shift <= PITCH_MAX
+        }
+    return layout
+
+
+def pad_layout(part: Part, *, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
+    """Key place to percussion number: the lane that is hit most under the strongest finger; lanes that
+    the part does not use follow in the kit's order."""
+    hits = Counter(kit.fold(n.pitch) for n in part.notes)
+    used = [pitch for pitch, _ in hits.most_common()]
+    others = [lane.pitches[0] for lane in kit.lanes if lane.pitches[0] not in hits]
+    return dict(zip(PAD_KEYS, [*used, *others], strict=False))
+
+
+def layout_of(part: Part) -> dict[str, int]:
+    """The layout of a part: from its own lowest note, or its lanes."""
+    if part.kind is Kind.DRUMS:
+        return pad_layout(part)
+    home = min((n.pitch for n in part.notes), default=60)
+    return keyboard_layout(home, fifths=part.fifths)
+
+
+def key_of_pitch(part: Part) -> dict[int, str]:
+    """For each pitch the key place that plays it, the home row first."""
+    found: dict[int, str] = {}
+    for code, pitch in layout_of(part).items():
+        found.setdefault(pitch, code)
+    return found
+
+
+def plain_letter(code: str) -> str:
+    """What the key shows where nothing is known of the machine's layout."""
+    return SIGNS.get(code, code.removeprefix("Key"))

@@ -1,0 +1,404 @@
+"""A part as a musician writes it down: bars, staves, voices, note values, ties, triplets, beams.
+
+Onsets and ends are brought to the nearest thirty-second, or, in beats that fit it better, to the
+nearest sixteenth of a triplet: recorded notes are written as they were meant. What is exact stays exact
+in the part; each written note says which of the part's notes it is.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from itertools import groupby, pairwise
+
+from ear.notes import STANDARD_KIT, Bar, Hand, Kind, KitMap, Lane, Note, Part, spell
+from ear.notes.pitch import key_alteration
+from ear.units import TICKS_PER_QUARTER
+
+FINE = TICKS_PER_QUARTER // 8
+"""A thirty-second."""
+TRIPLET_FINE = TICKS_PER_QUARTER // 6
+"""A sixteenth of a triplet."""
+WHOLE = 4 * TICKS_PER_QUARTER
+VALUES = (1, 2, 4, 8, 16, 32)
+DOTS_MOST = 2
+VOICES_MOST = 4
+FOOT_LANES = frozenset({"kick"})
+LEFT_STAFF_BELOW = 60
+BEAM_LEAST = 8
+"""Eighths and shorter have beams."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Value:
+    """A note value: 4 for a quarter, with dots; in a triplet three in the time of two."""
+
+    base: int
+    dots: int = 0
+    is_triplet: bool = False
+
+    @property
+    def ticks(self) -> int:
+        plain = WHOLE // self.base
+        dotted = plain * (2 ** (self.dots + 1) - 1) // 2**self.dots
+        return dotted * 2 // 3 if self.is_triplet else dotted
+
+
+def _values(*, is_triplet: bool) -> dict[int, Value]:
+    found = {}
+    for dots in range(DOTS_MOST + 1):
+        for base in VALUES:
+            value = Value(base=base, dots=dots, is_triplet=is_triplet)
+            fine = TRIPLET_FINE if is_triplet else FINE
+            if WHOLE // base % 2**dots == 0 and value.ticks % fine == 0:
+                found.setdefault(value.ticks, value)
+    return found
+
+
+PLAIN_VALUES = _values(is_triplet=False)
+TRIPLET_VALUES = _values(is_triplet=True)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenNote:
+    """One head: which note of the part it is, how it is spelled, whether ties come and go."""
+
+    note: int
+    pitch: int
+    step: int
+    """Diatonic step from C of MIDI octave -1."""
+    alteration: int
+    shows_accidental: bool
+    is_tied_from: bool
+    is_tied_on: bool
+    lane: Lane | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Written:
+    """A chord, a note or a rest (no heads) of one value."""
+
+    tick: int
+    value: Value
+    heads: tuple[WrittenNote, ...] = ()
+    is_whole_bar: bool = False
+    """A rest that fills its bar, whatever the meter."""
+    group: int = 0
+    """What is beamed together has one number; 0 for what has no beam."""
+    triplet: int = 0
+    """What is one triplet has one number; 0 outside."""
+
+    @property
+    def is_rest(self) -> bool:
+        return not self.heads
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenStaffBar:
+    """One bar of one staff: a voice or more, each filling the bar."""
+
+    voices: tuple[tuple[Written, ...], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenBar:
+    """One bar through all staves."""
+
+    bar: Bar
+    fifths: int
+    staves: tuple[WrittenStaffBar, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenScore:
+    """The whole part: clefs by staff from the top, and its bars."""
+
+    part: Part
+    clefs: tuple[str, ...]
+    bars: tuple[WrittenBar, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Event:
+    """Notes of one voice that begin and end together, in ticks that can be written."""
+
+    start: int
+    end: int
+    notes: tuple[int, ...]
+
+
+def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
+    """Spell a part in note values."""
+    clefs = _clefs(part)
+    grid = _Grid.of(part)
+    by_staff = [_voices(part, staff, len(clefs), grid, kit) for staff in range(len(clefs))]
+    bars = []
+    for bar in part.bars:
+        fifths = part.fifths_at(bar.start_tick)
+        bars.append(
+            WrittenBar(
+                bar=bar,
+                fifths=fifths,
+                staves=tuple(_staff_bar(part, bar, voices, grid, fifths, kit) for voices in by_staff),
+            )
+        )
+    return WrittenScore(part=part, clefs=clefs, bars=tuple(bars))
+
+
+def _clefs(part: Part) -> tuple[str, ...]:
+    """As the Page view has them."""
+    from_hands = {n.hand for n in part.notes}
+    pitches = [n.pitch for n in part.notes]
+    if part.kind is Kind.DRUMS:
+        return ("percussion",)
+    if from_hands >= {Hand.RIGHT, Hand.LEFT}:
+        return ("treble", "bass")
+    if not pitches or min(pitches) >= 55:
+        return ("treble",)
+    return ("bass",) if max(pitches) <= 65 else ("treble", "bass")
+
+
+class _Grid:
+    """Ticks that can be written: beat by beat, in two or in three."""
+
+    def __init__(self, part: Part, triplets: frozenset[int]) -> None:
+        self.part, self.triplets = part, triplets
+
+    @classmethod
+    def of(cls, part: Part) -> "_Grid":
+        edges: dict[int, list[int]] = {}
+        for note in part.notes:
+            ends = () if part.kind is Kind.DRUMS else (note.end_tick,)
+            for tick in (note.onset_tick, *ends):
+                edges.setdefault(tick // TICKS_PER_QUARTER, []).append(tick % TICKS_PER_QUARTER)
+        triplets = frozenset(
+            beat
+            for beat, ticks in edges.items()
+            if not part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.is_compound
+            and part.meters.bar_at(beat * TICKS_PER_QUARTER).start_tick % TICKS_PER_QUARTER == 0
+            and _error(ticks, TRIPLET_FINE) < _error(ticks, FINE)
+        )
+        return cls(part, triplets)
+
+    def is_triplet(self, tick: int) -> bool:
+        return tick // TICKS_PER_QUARTER in self.triplets
+
+    def snap(self, tick: int) -> int:
+        fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
+        return round(tick / fine) * fine
+
+    def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
+        """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
+        found: list[tuple[int, Value]] = []
+        at = start
+        while at < end:
+            until = self._until(at, end, bar)
+            table = TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
+            while until - at not in table:
+                # The longest value that fits; the rest follows, tied.
+                until = at + max((t for t in table if t < until - at), default=until - at)
+                if until - at not in table:
+                    return found
+            found.append((at, table[until - at]))
+            at = until
+        return found
+
+    @staticmethod
+    def _spans_beats(start: int, end: int) -> bool:
+        return start % TICKS_PER_QUARTER == 0 and end - start >= TICKS_PER_QUARTER
+
+    def _until(self, at: int, end: int, bar: Bar) -> int:
+        """How far one value may reach from a place without hiding where the beats are."""
+        beat = bar.meter.beat_ticks
+        into = at - bar.start_tick
+        next_beat = at + beat - into % beat
+        if end <= next_beat:
+            return end
+        on_beat = into % beat == 0
+        last_beat = end - (end - bar.start_tick) % beat
+        if on_beat:
+            if self._any_triplet(next_beat, end) and end != last_beat:
+                return last_beat
+            return end if end - at in PLAIN_VALUES else last_beat if last_beat - at in PLAIN_VALUES else next_beat
+        is_syncopated = into % beat == beat // 2 and end - at == beat and not bar.meter.is_compound
+        crosses_middle = (next_beat - bar.start_tick) * 2 == bar.meter.bar_ticks
+        if is_syncopated and not crosses_middle and not self._any_triplet(at, end):
+            return end
+        return next_beat
+
+    def _any_triplet(self, start: int, end: int) -> bool:
+        first, last = start // TICKS_PER_QUARTER, (end - 1) // TICKS_PER_QUARTER
+        return any(beat in self.triplets for beat in range(first, last + 1))
+
+
+def _error(ticks: Iterable[int], fine: int) -> int:
+    return sum(min(t % fine, -t % fine) for t in ticks)
+
+
+def _staff_of(note: Note, staves: int) -> int:
+    if staves == 1:
+        return 0
+    if note.hand is not None:
+        return 0 if note.hand is Hand.RIGHT else 1
+    return 0 if note.pitch >= LEFT_STAFF_BELOW else 1
+
+
+def _voices(part: Part, staff: int, staves: int, grid: _Grid, kit: KitMap) -> list[list[_Event]]:
+    inside = [i for i, n in enumerate(part.notes) if _staff_of(n, staves) == staff]
+    if part.kind is Kind.DRUMS:
+        feet = [i for i in inside if kit.lane(part.notes[i].pitch).name in FOOT_LANES]
+        hands = [i for i in inside if kit.lane(part.notes[i].pitch).name not in FOOT_LANES]
+        return [_strokes(part, notes, grid) for notes in (hands, feet)]
+    by_span: dict[tuple[int, int], list[int]] = {}
+    for i in inside:
+        note = part.notes[i]
+        start = grid.snap(note.onset_tick)
+        end = max(grid.snap(note.end_tick), start + (TRIPLET_FINE if grid.is_triplet(start) else FINE))
+        by_span.setdefault((start, _to_full(part, start, end, grid)), []).append(i)
+    events = [_Event(start=s, end=e, notes=tuple(ns)) for (s, e), ns in by_span.items()]
+    events.sort(key=lambda e: (e.start, -max(part.notes[i].pitch for i in e.notes)))
+    voices: list[list[_Event]] = []
+    for event in events:
+        voice = next((v for v in voices if v[-1].end <= event.start), None)
+        if voice is not None:
+            voice.append(event)
+        elif len(voices) < VOICES_MOST:
+            voices.append([event])
+        else:
+            # More lines than can be read: the one that ends first is cut short.
+            voice = min(voices, key=lambda v: v[-1].end)
+            voice[-1] = replace(voice[-1], end=max(voice[-1].start + FINE, event.start))
+            voice.append(replace(event, start=max(event.start, voice[-1].end)))
+    return voices
+
+
+def _to_full(part: Part, start: int, end: int, grid: _Grid) -> int:
+    """A key let go a little before its value is over is written with the whole value: lengths within a
+    sixteenth of the next half beat are meant to reach it."""
+    half = TICKS_PER_QUARTER // (3 if grid.is_triplet(end - 1) else 2)
+    wanted = -(-end // half) * half
+    return wanted if 0 < wanted - end <= FINE and end > start else end
+
+
+def _strokes(part: Part, notes: Sequence[int], grid: _Grid) -> list[_Event]:
+    """Drum strokes last until the next one, within their beat."""
+    by_tick: dict[int, list[int]] = {}
+    for i in notes:
+        by_tick.setdefault(grid.snap(part.notes[i].onset_tick), []).append(i)
+    ticks = sorted(by_tick)
+    events = []
+    for tick, after in zip(ticks, [*ticks[1:], None], strict=True):
+        bar = part.meters.bar_at(tick)
+        beat_end = tick + bar.meter.beat_ticks - (tick - bar.start_tick) % bar.meter.beat_ticks
+        end = beat_end if after is None else min(beat_end, after)
+        events.append(_Event(start=tick, end=end, notes=tuple(by_tick[tick])))
+    return events
+
+
+def _staff_bar(
+    part: Part, bar: Bar, voices: Sequence[Sequence[_Event]], grid: _Grid, fifths: int, kit: KitMap
+) -> WrittenStaffBar:
+    written: list[tuple[Written, ...]] = []
+    said: dict[int, int] = {}
+    for number, voice in enumerate(voices):
+        inside = [e for e in voice if e.start < bar.end_tick and e.end > bar.start_tick]
+        if inside or number == 0:
+            written.append(tuple(_voice_bar(part, bar, inside, grid, fifths, said, kit)))
+    if not written:
+        written.append(tuple(_voice_bar(part, bar, (), grid, fifths, said, kit)))
+    # A bar of rest beside a voice that plays says nothing.
+    playing = [voice for voice in written if not voice[0].is_whole_bar]
+    return WrittenStaffBar(voices=tuple(playing or written[:1]))
+
+
+def _voice_bar(
+    part: Part, bar: Bar, events: Sequence[_Event], grid: _Grid, fifths: int, said: dict[int, int], kit: KitMap
+) -> list[Written]:
+    if not events:
+        return [Written(tick=bar.start_tick, value=Value(base=1), is_whole_bar=True)]
+    line: list[Written] = []
+    at = bar.start_tick
+    for event in events:
+        start, end = max(event.start, bar.start_tick), min(event.end, bar.end_tick)
+        line += [Written(tick=t, value=v) for t, v in grid.pieces(at, start, bar)]
+        pieces = grid.pieces(start, end, bar)
+        for k, (tick, value) in enumerate(pieces):
+            heads = tuple(
+                _head(
+                    part, i, fifths=fifths, said=said, kit=kit,
+                    comes=event.start < bar.start_tick or k > 0,
+                    goes=event.end > bar.end_tick or k < len(pieces) - 1,
+                )
+                for i in sorted(event.notes, key=lambda i: part.notes[i].pitch)
+            )  # fmt: skip
+            line.append(Written(tick=tick, value=value, heads=heads))
+        at = end
+    line += [Written(tick=t, value=v) for t, v in grid.pieces(at, bar.end_tick, bar)]
+    return _beamed(_in_triplets(line, grid), bar)
+
+
+def _head(
+    part: Part, i: int, *, fifths: int, said: dict[int, int], kit: KitMap, comes: bool, goes: bool
+) -> WrittenNote:
+    pitch = part.notes[i].pitch
+    if part.kind is Kind.DRUMS:
+        return WrittenNote(
+            note=i, pitch=pitch, step=0, alteration=0, shows_accidental=False, is_tied_from=False, is_tied_on=False,
+            lane=kit.lane(pitch),
+        )  # fmt: skip
+    spelling = spell(pitch, fifths=fifths)
+    in_force = said.get(spelling.step, key_alteration(spelling.step, fifths=fifths))
+    shows = spelling.alteration != in_force and not comes
+    if shows:
+        said[spelling.step] = spelling.alteration
+    return WrittenNote(
+        note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=shows,
+        is_tied_from=comes, is_tied_on=goes,
+    )  # fmt: skip
+
+
+def _in_triplets(line: Sequence[Written], grid: _Grid) -> list[Written]:
+    """Number what stands in one beat's triplet."""
+    return [
+        replace(w, triplet=w.tick // TICKS_PER_QUARTER + 1) if w.value.is_triplet else w for w in line
+    ]
+
+
+def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
+    """Beam short values of one beat; in four-four and its kin eighths of half a bar together."""
+    beat = bar.meter.beat_ticks
+
+    def beat_of(w: Written) -> int:
+        return (w.tick - bar.start_tick) // beat
+
+    groups: dict[int, int] = {}
+    is_long = not bar.meter.is_compound and bar.meter.beats % 2 == 0
+    for half, inside in groupby(range(len(line)), key=lambda k: beat_of(line[k]) // 2 if is_long else -1):
+        members = list(inside)
+        only_eighths = half >= 0 and all(
+            line[k].value == Value(base=BEAM_LEAST) and not line[k].is_rest for k in members
+        )
+        for k in members:
+            groups[k] = half * 2 if only_eighths else beat_of(line[k])
+    numbers = [0] * len(line)
+    for k, w in enumerate(line):
+        if not w.is_rest and w.value.base >= BEAM_LEAST:
+            numbers[k] = groups[k] + 1
+    for k, number in enumerate(numbers):
+        alone = number and number not in (numbers[k - 1] if k else 0, numbers[k + 1] if k + 1 < len(line) else 0)
+        if alone:
+            numbers[k] = 0
+    return [replace(w, group=number) for w, number in zip(line, numbers, strict=True)]
+
+
+def fills_its_bars(score: WrittenScore) -> bool:
+    """Whether each voice of each bar lasts just as long as the bar: what an engraver needs."""
+    for bar in score.bars:
+        for staff in bar.staves:
+            for voice in staff.voices:
+                if voice[0].is_whole_bar:
+                    continue
+                ticks = [w.tick for w in voice] + [bar.bar.end_tick]
+                if ticks[0] != bar.bar.start_tick:
+                    return False
+                if any(b - a != w.value.ticks for w, (a, b) in zip(voice, pairwise(ticks), strict=True)):
+                    return False
+    return True

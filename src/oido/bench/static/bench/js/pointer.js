@@ -1,0 +1,174 @@
+/**
+ * Dragging on the Bench: notes moved and lengthened, boxes that pick, strengths drawn in the Weight
+ * strip. All is drawn at once and confirmed by the server.
+ */
+import { fieldValue, use, work } from "./ask.js";
+import { music, noteAt, picked, placeIn, ticksPerPx } from "./page.js";
+
+const STAFF_STEP_PX = 4.5;
+const FAR_PX = 4;
+const END_PX = 7;
+const WEIGHT_HEIGHT = 30;
+
+/** @typedef {{move(event: PointerEvent): void, end(event: PointerEvent): void}} Drag */
+
+/** @param {SVGSVGElement} row @param {SVGGraphicsElement} note @param {PointerEvent} from @returns {Drag} */
+function noteDrag(row, note, from) {
+  const start = placeIn(row, from);
+  const box = note.getBBox();
+  const isEnd = note.tagName === "rect" && start.x > box.x + box.width - Math.min(END_PX, box.width / 2);
+  const grid = Number(fieldValue("steps-value")) || 120;
+  const perPx = ticksPerPx(row);
+  const number = note.id.slice(1);
+  const moved = picked().has(number)
+    ? [...music().querySelectorAll(".target.is-picked")]
+    : [note];
+  const width = Number(note.getAttribute("width"));
+  let ticks = 0;
+  let steps = 0;
+  return {
+    move(event) {
+      const now = placeIn(row, event);
+      ticks = Math.round(((now.x - start.x) * perPx) / grid) * grid;
+      steps = isEnd ? 0 : Math.round((start.y - now.y) / STAFF_STEP_PX);
+      if (isEnd) note.setAttribute("width", String(Math.max(3, width + ticks / perPx)));
+      else {
+        for (const other of moved) {
+          /** @type {SVGElement} */ (other).style.translate = `${ticks / perPx}px ${-steps * STAFF_STEP_PX}px`;
+        }
+      }
+    },
+    end() {
+      if (!ticks && !steps) return;
+      const values = isEnd ? { longer: String(ticks) } : { ticks: String(ticks), steps: String(steps) };
+      use("drag", { note: number, ticks: "0", steps: "0", longer: "0", ...values });
+    },
+  };
+}
+
+/** @param {PointerEvent} from @returns {Drag} */
+function boxDrag(from) {
+  const box = document.createElement("div");
+  box.className = "pick-box";
+  document.body.append(box);
+  const edges = { left: 0, top: 0, right: 0, bottom: 0 };
+  return {
+    move(event) {
+      edges.left = Math.min(from.clientX, event.clientX);
+      edges.right = Math.max(from.clientX, event.clientX);
+      edges.top = Math.min(from.clientY, event.clientY);
+      edges.bottom = Math.max(from.clientY, event.clientY);
+      box.style.left = `${edges.left}px`;
+      box.style.top = `${edges.top}px`;
+      box.style.width = `${edges.right - edges.left}px`;
+      box.style.height = `${edges.bottom - edges.top}px`;
+    },
+    end(event) {
+      box.remove();
+      const inside = [...music().querySelectorAll(".target")].filter((note) => {
+        const place = note.getBoundingClientRect();
+        return place.left < edges.right && place.right > edges.left && place.top < edges.bottom && place.bottom > edges.top;
+      });
+      const notes = inside.map((note) => note.id.slice(1)).join(" ");
+      if (notes) use("touch", { notes, ...(event.shiftKey ? { more: "on" } : {}) });
+      else use("touch", { way: "none" });
+    },
+  };
+}
+
+/**
+ * Strengths drawn over the bars that the pointer passes; with Shift in a straight line from where it began.
+ * @param {SVGSVGElement} row @param {PointerEvent} from @returns {Drag}
+ */
+function weightDrag(row, from) {
+  const bars = /** @type {SVGPathElement[]} */ ([...row.querySelectorAll("[data-weight]")]);
+  const bottom = Math.max(...bars.map((bar) => bar.getBBox().y + bar.getBBox().height));
+  const at = bars.map((bar) => bar.getBBox().x);
+  /** @type {Map<number, number>} */
+  const drawn = new Map();
+  const weightAt = (/** @type {number} */ y) =>
+    Math.max(1, Math.min(127, Math.round(((bottom - y) / WEIGHT_HEIGHT) * 127)));
+  const start = placeIn(row, from);
+  let before = start;
+
+  /** @param {DOMPoint} a @param {DOMPoint} b */
+  function draw(a, b) {
+    const [left, right] = a.x <= b.x ? [a, b] : [b, a];
+    at.forEach((x, k) => {
+      if (x < left.x - 5 || x > right.x + 5) return;
+      const share = right.x > left.x ? Math.min(1, Math.max(0, (x - left.x) / (right.x - left.x))) : 1;
+      const y = left.y + share * (right.y - left.y);
+      drawn.set(k, weightAt(y));
+      bars[k].setAttribute("d", `M${x} ${bottom}V${bottom - (weightAt(y) / 127) * WEIGHT_HEIGHT}`);
+    });
+  }
+  draw(start, start);
+  return {
+    move(event) {
+      const now = placeIn(row, event);
+      draw(event.shiftKey ? start : before, now);
+      before = now;
+    },
+    end() {
+      const first = Number(row.closest("[data-first]")?.getAttribute("data-first"));
+      const weights = [...drawn].map(([k, weight]) => `${first + Number(bars[k].dataset.weight)}:${weight}`).join(" ");
+      if (weights) use("weigh", { weights });
+    },
+  };
+}
+
+/** Whether a pointer is over the Weight strip of a row.
+ * @param {SVGSVGElement} row @param {PointerEvent} event */
+function isOnWeights(row, event) {
+  const strip = row.querySelector(".weight")?.getBoundingClientRect();
+  return strip !== undefined && event.clientY >= strip.top - 6 && event.clientY <= strip.bottom + 6;
+}
+
+/** @param {PointerEvent} event */
+function begin(event) {
+  const target = /** @type {Element} */ (event.target);
+  if (event.button !== 0 || !music().contains(target)) return;
+  const row = /** @type {SVGSVGElement | null} */ (target.closest("svg"));
+  const note = noteAt(event);
+  if (!row) return;
+  if (isOnWeights(row, event)) {
+    event.preventDefault();
+    return follow(weightDrag(row, event), event, true);
+  }
+  follow(note ? noteDrag(row, note, event) : boxDrag(event), event, false);
+}
+
+/** Follow the pointer until it is let go. What has not moved far is a click, and left to be one.
+ * @param {Drag} drag @param {PointerEvent} from @param {boolean} isAtOnce */
+function follow(drag, from, isAtOnce) {
+  let isDrag = isAtOnce;
+  const move = (/** @type {PointerEvent} */ event) => {
+    isDrag ||= Math.hypot(event.clientX - from.clientX, event.clientY - from.clientY) > FAR_PX;
+    if (!isDrag) return;
+    work().classList.add("is-dragging");
+    drag.move(event);
+  };
+  const end = (/** @type {PointerEvent} */ event) => {
+    document.removeEventListener("pointermove", move);
+    document.removeEventListener("pointerup", end);
+    document.removeEventListener("pointercancel", end);
+    work().classList.remove("is-dragging");
+    if (!isDrag) {
+      document.querySelector(".pick-box")?.remove();
+      return;
+    }
+    // The click that follows a drag at once is part of it.
+    const swallow = (/** @type {MouseEvent} */ click) => click.stopImmediatePropagation();
+    window.addEventListener("click", swallow, { capture: true });
+    setTimeout(() => window.removeEventListener("click", swallow, { capture: true }), 0);
+    music().focus({ preventScroll: true });
+    drag.end(event);
+  };
+  document.addEventListener("pointermove", move);
+  document.addEventListener("pointerup", end);
+  document.addEventListener("pointercancel", end);
+}
+
+export function startPointer() {
+  document.addEventListener("pointerdown", begin);
+}

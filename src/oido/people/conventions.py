@@ -1,0 +1,22 @@
+"""How a person has things named: the school's way, and what the person has set otherwise."""
+
+from ear.labels import Conventions, Values
+from oido.people.models import User
+
+
+def conventions_of(user: User) -> Conventions:
+    """What holds for a person; a person of no school has the plain ones."""
+    school = user.school
+
+    def chosen(name: str, plain: object) -> object:
+        own = getattr(user, name)
+        if own not in (None, ""):
+            return own
+        return getattr(school, name) if school is not None else plain
+
+    return Conventions(
+        values=Values(str(chosen("value_names", Values.BRITISH.value))),
+        middle_c_octave=int(str(chosen("middle_c_octave", 4))),
+        solfege=chosen("note_names", "letters") == "solfege",
+        left_handed=bool(user.left_handed),
+    )

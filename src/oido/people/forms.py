@@ -1,0 +1,36 @@
+"""How a school, and a person in it, has things named."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from oido.people.models import MIDDLE_C, NoteNames, School, User, ValueNames
+
+NAMING = ("value_names", "note_names", "middle_c_octave")
+
+
+class SchoolNamingForm(forms.ModelForm):
+    """What holds for everybody in a school who did not choose otherwise."""
+
+    class Meta:
+        model = School
+        fields = NAMING
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, prefix="school", **more)
+
+
+class OwnNamingForm(forms.ModelForm):
+    """What one person has otherwise; left as in the school where nothing is chosen."""
+
+    class Meta:
+        model = User
+        fields = (*NAMING, "left_handed")
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, prefix="own", **more)
+        as_in_school = ("", _("as in the school"))
+        self.fields["value_names"].choices = [as_in_school, *ValueNames.choices]
+        self.fields["note_names"].choices = [as_in_school, *NoteNames.choices]
+        self.fields["middle_c_octave"].choices = [as_in_school, *MIDDLE_C]
