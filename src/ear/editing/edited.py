@@ -41,7 +41,7 @@ def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
     for place in sorted(by_place, reverse=True):
         note, is_edited = by_place[place]
         room = next_onset.get(note.pitch, note.end_tick) - note.onset_tick
-        kept.append((replace(note, length_tick=min(note.length_tick, room)), is_edited))
+        kept.append((note if note.length_tick <= room else replace(note, length_tick=room), is_edited))
         next_onset[note.pitch] = note.onset_tick
     kept.reverse()
     selected = frozenset(i for i, (_, is_edited) in enumerate(kept) if is_edited)

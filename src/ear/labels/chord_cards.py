@@ -1,6 +1,9 @@
 """Chord names over the staves, and a card for each chord: its keys, and what moves to it."""
 
+from collections import Counter
 from dataclasses import dataclass
+from functools import lru_cache
+from itertools import groupby
 
 from ear.errors import UnknownName
 from ear.labels.conventions import PLAIN, Conventions
@@ -12,12 +15,13 @@ KEYS_BESIDE = 2
 """White keys drawn beside the chord's own."""
 
 
-def name_of(pitches: frozenset[int] | set[int], *, fifths: int) -> str | None:
+@lru_cache(maxsize=4096)
+def name_of(pitches: frozenset[int], *, fifths: int) -> str | None:
     """The chord that just these pitches make, by name; None where there is no name for them.
 
     The lowest pitch is taken for the root if it can be; else the chord is written over its bass.
     """
-    if not pitches:
+    if len(pitches) < LEAST_NOTES:
         return None
     bass = min(pitches)
     classes = {p % 12 for p in pitches}
@@ -30,15 +34,19 @@ def name_of(pitches: frozenset[int] | set[int], *, fifths: int) -> str | None:
 
 
 def chord_names(part: Part) -> dict[int, str]:
-    """Chord names by tick: the part's own, or, where it has none, those its notes make."""
+    """Chord names by tick: the part's own, or, where it has none, those its notes make where a hand
+    strikes three keys or more at once."""
     if part.kind is Kind.DRUMS:
         return {}
     if part.chords:
         return {mark.tick: mark.name for mark in part.chords}
     found: dict[int, str] = {}
     last = None
-    for tick in sorted(set(part.onset_ticks.tolist())):
-        name = name_of({n.pitch for n in part.notes if n.onset_tick == tick}, fifths=part.fifths_at(tick))
+    for tick, together in groupby(part.notes, key=lambda n: n.onset_tick):
+        struck = list(together)
+        if max(Counter(n.hand for n in struck).values()) < LEAST_NOTES:
+            continue
+        name = name_of(frozenset(n.pitch for n in struck), fifths=part.fifths_at(tick))
         if name and name != last:
             found[tick] = name
             last = name

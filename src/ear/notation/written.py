@@ -172,7 +172,8 @@ class _Grid:
         triplets = frozenset(
             beat
             for beat, ticks in edges.items()
-            if not part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.is_compound
+            if part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.beat_ticks % TICKS_PER_QUARTER == 0
+            and not part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.is_compound
             and part.meters.bar_at(beat * TICKS_PER_QUARTER).start_tick % TICKS_PER_QUARTER == 0
             and _error(ticks, TRIPLET_FINE) < _error(ticks, FINE)
         )
@@ -263,10 +264,13 @@ def _voices(part: Part, staff: int, staves: int, grid: _Grid, kit: KitMap) -> li
         elif len(voices) < VOICES_MOST:
             voices.append([event])
         else:
-            # More lines than can be read: the one that ends first is cut short.
+            # More lines than can be read: the one that ends first is cut short, or takes the note in.
             voice = min(voices, key=lambda v: v[-1].end)
-            voice[-1] = replace(voice[-1], end=max(voice[-1].start + FINE, event.start))
-            voice.append(replace(event, start=max(event.start, voice[-1].end)))
+            if voice[-1].start < event.start:
+                voice[-1] = replace(voice[-1], end=event.start)
+                voice.append(event)
+            else:
+                voice[-1] = replace(voice[-1], notes=voice[-1].notes + event.notes)
     return voices
 
 

@@ -1,0 +1,349 @@
+"""A part as MusicXML 4.0 (W3C Music Notation Community Group).
+
+Written as a musician reads it; what was played otherwise stands in the attributes that the format has for
+it: `attack` and `release` (divisions by which onset and end differ) and `dynamics` (velocity in per cent
+of 90). So nothing of the part is lost.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from itertools import groupby
+from typing import Any
+from xml.etree.ElementTree import Element, SubElement, indent, tostring
+
+from ear.errors import UnknownName
+from ear.formats.musicxml import words
+from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part, spell
+from ear.patterns.chords import Chord
+from ear.patterns.modes import Tonic
+from ear.units import TICKS_PER_QUARTER
+
+DOCTYPE = (
+    '<?xml version="1.0" encoding="UTF-8"?>\n'
+    '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
+    '"http://www.musicxml.org/dtds/partwise.dtd">\n'
+)
+
+
+def write_musicxml(part: Part, *, title: str = "") -> bytes:
+    """The part as a document of its own, UTF-8."""
+    return _Writer(score=write_out(part), title=title).document()
+
+
+@dataclass(slots=True, kw_only=True)
+class _Writer:
+    score: WrittenScore
+    title: str
+    written: dict[int, int] = field(default_factory=dict)
+    """For each note the tick at which its last piece so far ends."""
+    begun: set[int] = field(default_factory=set)
+
+    @property
+    def part(self) -> Part:
+        return self.score.part
+
+    def document(self) -> bytes:
+        root = Element("score-partwise", version="4.0")
+        if self.title:
+            _add(_add(root, "work"), "work-title", self.title)
+        self._part_list(root)
+        part = SubElement(root, "part", id="P1")
+        before: WrittenBar | None = None
+        for bar in self.score.bars:
+            self._measure(part, bar, before)
+            before = bar
+        indent(root, space=" ")
+        return (DOCTYPE + tostring(root, encoding="unicode") + "\n").encode()
+
+    def _part_list(self, root: Element) -> None:
+        is_drums = self.part.kind is Kind.DRUMS
+        score_part = SubElement(_add(root, "part-list"), "score-part", id="P1")
+        hands = {n.hand for n in self.part.notes}
+        hand = next(iter(hands)) if len(hands) == 1 else None
+        name = "Drums" if is_drums else f"Keyboard, {hand.value} hand" if hand else "Keyboard"
+        _add(score_part, "part-name", name)
+        if not is_drums:
+            return
+        pitches = sorted({n.pitch for n in (*self.part.notes, *self.part.cues)})
+        for pitch in pitches:
+            instrument = SubElement(score_part, "score-instrument", id=f"P1-I{pitch}")
+            _add(instrument, "instrument-name", STANDARD_KIT.lane(pitch).name)
+        for pitch in pitches:
+            midi = SubElement(score_part, "midi-instrument", id=f"P1-I{pitch}")
+            _add(midi, "midi-channel", 10)
+            # The format counts percussion numbers from 1.
+            _add(midi, "midi-unpitched", pitch + 1)
+
+    def _measure(self, parent: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
+        measure = SubElement(parent, "measure", number=str(bar.bar.number))
+        self._attributes(measure, bar, before)
+        start = bar.bar.start_tick
+        at = self._directions(measure, bar)
+        voice_number = 0
+        for number, staff in enumerate(bar.staves, start=1):
+            for voice in staff.voices:
+                voice_number += 1
+                _move(measure, start - at)
+                at = self._voice(measure, bar, voice, voice=voice_number, staff=number)
+        at = self._cues(measure, bar, at, voice=voice_number + 1)
+        _move(measure, bar.bar.end_tick - at)
+        if bar is self.score.bars[-1]:
+            _add(SubElement(measure, "barline", location="right"), "bar-style", "light-heavy")
+
+    def _attributes(self, measure: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
+        meter = bar.bar.meter
+        has_key = self.part.kind is Kind.KEYBOARD and (before is None or before.fifths != bar.fifths)
+        has_meter = before is None or before.bar.meter != meter
+        if not (has_key or has_meter or before is None):
+            return
+        attributes = _add(measure, "attributes")
+        if before is None:
+            _add(attributes, "divisions", TICKS_PER_QUARTER)
+        if has_key:
+            _add(_add(attributes, "key"), "fifths", bar.fifths)
+        if has_meter:
+            time = _add(attributes, "time")
+            _add(time, "beats", meter.numerator)
+            _add(time, "beat-type", meter.denominator)
+        if before is None:
+            staves = len(self.score.clefs)
+            if staves > 1:
+                _add(attributes, "staves", staves)
+            for n, name in enumerate(self.score.clefs, start=1):
+                sign, line = words.CLEFS[name]
+                clef = _add(attributes, "clef")
+                if staves > 1:
+                    clef.set("number", str(n))
+                _add(clef, "sign", sign)
+                if line:
+                    _add(clef, "line", line)
+
+    def _directions(self, measure: Element, bar: WrittenBar) -> int:
+        """Sections, tempos and chord names of a bar, in order of time. Gives where they end."""
+        start, end = bar.bar.start_tick, bar.bar.end_tick
+        marks: list[tuple[int, int, Any]] = []
+        marks += [(start, 0, s) for s in self.part.sections if s.bar == bar.bar.number]
+        marks += [(c.tick, 1, c) for c in self.part.tempos.changes if start <= c.tick < end]
+        marks += [(c.tick, 2, c) for c in self.part.chords if start <= c.tick < end]
+        at = start
+        for tick, kind, mark in sorted(marks, key=lambda m: m[:2]):
+            _move(measure, tick - at)
+            at = tick
+            if kind == 0:
+                direction = SubElement(measure, "direction", placement="above")
+                _add(_add(direction, "direction-type"), "rehearsal", mark.name)
+            elif kind == 1:
+                direction = SubElement(measure, "direction", placement="above")
+                metronome = _add(_add(direction, "direction-type"), "metronome")
+                _add(metronome, "beat-unit", "quarter")
+                _add(metronome, "per-minute", f"{mark.bpm:g}")
+                SubElement(direction, "sound", tempo=f"{mark.bpm:.6g}")
+            else:
+                _harmony(measure, mark.name)
+        return at
+
+    def _voice(
+        self, measure: Element, bar: WrittenBar, line: Sequence[Written], *, voice: int, staff: int
+    ) -> int:
+        beams = _beam_numbers(line)
+        edges = _triplet_edges(line)
+        for k, written in enumerate(line):
+            if written.is_whole_bar:
+                note = _add(measure, "note")
+                SubElement(note, "rest", measure="yes")
+                _add(note, "duration", bar.bar.meter.bar_ticks)
+                _add(note, "voice", voice)
+                self._staff(note, staff)
+                return bar.bar.end_tick
+            if written.is_rest:
+                note = _add(measure, "note")
+                _add(note, "rest")
+                _add(note, "duration", written.value.ticks)
+                self._value(note, written, voice=voice, staff=staff, head=None)
+                self._notations(note, written, None, edges.get(k))
+            for n, head in enumerate(written.heads):
+                self._head(measure, written, head, n, voice=voice, staff=staff, beams=beams[k], edge=edges.get(k))
+        return bar.bar.end_tick
+
+    def _cues(self, measure: Element, bar: WrittenBar, at: int, *, voice: int) -> int:
+        """What is heard and not played, as cue notes in a voice of its own. Gives where it ends."""
+        for cue in self.part.cues:
+            if not bar.bar.start_tick <= cue.onset_tick < bar.bar.end_tick:
+                continue
+            _move(measure, cue.onset_tick - at)
+            note = SubElement(
+                measure, "note", dynamics=f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}"
+            )
+            _add(note, "cue")
+            if self.part.kind is Kind.DRUMS:
+                step = STANDARD_KIT.lane(cue.pitch).staff_step - 1 + words.STAFF_BOTTOM_STEP
+                unpitched = _add(note, "unpitched")
+                _add(unpitched, "display-step", words.STEPS[step % 7])
+                _add(unpitched, "display-octave", step // 7)
+            else:
+                spelling = spell(cue.pitch, fifths=bar.fifths)
+                pitch = _add(note, "pitch")
+                _add(pitch, "step", spelling.letter)
+                if spelling.alteration:
+                    _add(pitch, "alter", spelling.alteration)
+                _add(pitch, "octave", spelling.step // 7 - 1)
+            _add(note, "duration", cue.length_tick)
+            if self.part.kind is Kind.DRUMS:
+                SubElement(note, "instrument", id=f"P1-I{cue.pitch}")
+            _add(note, "voice", voice)
+            self._staff(note, 2 if cue.hand is Hand.LEFT and len(self.score.clefs) > 1 else 1)
+            at = cue.end_tick
+        return at
+
+    def _staff(self, note: Element, staff: int) -> None:
+        if len(self.score.clefs) > 1:
+            _add(note, "staff", staff)
+
+    def _head(
+        self, measure: Element, written: Written, head: WrittenNote, n: int, *, voice: int, staff: int,
+        beams: tuple[str, ...], edge: str | None,
+    ) -> None:  # fmt: skip
+        source = self.part.notes[head.note]
+        note = SubElement(measure, "note", self._performed(written, head, source))
+        if n:
+            _add(note, "chord")
+        if head.lane is not None:
+            unpitched = _add(note, "unpitched")
+            step = head.lane.staff_step - 1 + words.STAFF_BOTTOM_STEP
+            _add(unpitched, "display-step", words.STEPS[step % 7])
+            _add(unpitched, "display-octave", step // 7)
+        else:
+            pitch = _add(note, "pitch")
+            _add(pitch, "step", words.STEPS[head.step % 7])
+            if head.alteration:
+                _add(pitch, "alter", head.alteration)
+            _add(pitch, "octave", head.step // 7 - 1)
+        _add(note, "duration", written.value.ticks)
+        if head.is_tied_from:
+            SubElement(note, "tie", type="stop")
+        if head.is_tied_on:
+            SubElement(note, "tie", type="start")
+        if head.lane is not None:
+            SubElement(note, "instrument", id=f"P1-I{head.pitch}")
+        self._value(note, written, voice=voice, staff=staff, head=head)
+        if n == 0:
+            for number, beam in enumerate(beams, start=1):
+                SubElement(note, "beam", number=str(number)).text = beam
+        self._notations(note, written, head, edge if n == 0 else None)
+        if source.label is not None and not head.is_tied_from:
+            _add(_add(note, "lyric"), "text", source.label)
+
+    def _performed(self, written: Written, head: WrittenNote, source: Note) -> dict[str, str]:
+        """Attributes that hold what was played: strength, and by how much it is off what is written."""
+        found = {"dynamics": f"{source.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}".rstrip("0").rstrip(".")}
+        if not head.is_tied_from and source.onset_tick != written.tick:
+            found["attack"] = str(source.onset_tick - written.tick)
+        written_end = written.tick + written.value.ticks
+        if not head.is_tied_on and source.end_tick != written_end:
+            found["release"] = str(source.end_tick - written_end)
+        return found
+
+    def _value(
+        self, note: Element, written: Written, *, voice: int, staff: int, head: WrittenNote | None
+    ) -> None:
+        _add(note, "voice", voice)
+        _add(note, "type", words.TYPES[written.value.base])
+        for _ in range(written.value.dots):
+            _add(note, "dot")
+        if head is not None and head.shows_accidental:
+            _add(note, "accidental", words.ACCIDENTALS[head.alteration])
+        if written.value.is_triplet:
+            time = _add(note, "time-modification")
+            _add(time, "actual-notes", 3)
+            _add(time, "normal-notes", 2)
+        if head is not None and head.lane is not None:
+            _add(note, "stem", "down" if head.lane.name == "kick" else "up")
+            if head.lane.head in words.HEADS:
+                _add(note, "notehead", words.HEADS[head.lane.head])
+        self._staff(note, staff)
+
+    def _notations(self, note: Element, written: Written, head: WrittenNote | None, edge: str | None) -> None:
+        notations = Element("notations")
+        if head is not None and head.is_tied_from:
+            SubElement(notations, "tied", type="stop")
+        if head is not None and head.is_tied_on:
+            SubElement(notations, "tied", type="start")
+        for kind in (edge or "").split():
+            SubElement(notations, "tuplet", type=kind, bracket="no")
+        if head is not None and not head.is_tied_from:
+            finger = self.part.notes[head.note].finger
+            if finger is not None:
+                _add(_add(notations, "technical"), "fingering", finger)
+        if len(notations):
+            note.append(notations)
+
+
+def _add(parent: Element, name: str, text: object = None) -> Element:
+    element = SubElement(parent, name)
+    if text is not None:
+        element.text = str(text)
+    return element
+
+
+def _move(measure: Element, ticks: int) -> None:
+    """Go on or back in the bar without a note."""
+    if ticks:
+        _add(_add(measure, "forward" if ticks > 0 else "backup"), "duration", abs(ticks))
+
+
+def _harmony(measure: Element, name: str) -> None:
+    harmony = _add(measure, "harmony")
+    try:
+        chord = Chord.named(name)
+    except UnknownName:
+        function = _add(harmony, "root")
+        SubElement(function, "root-step", text=name).text = "C"
+        SubElement(harmony, "kind", text="").text = "none"
+        return
+    _tonic(harmony, "root", chord.root)
+    kind = words.KINDS.get(chord.quality)
+    SubElement(harmony, "kind", text=chord.quality).text = kind or "other"
+    if chord.bass is not None:
+        _tonic(harmony, "bass", chord.bass)
+
+
+def _tonic(harmony: Element, what: str, tonic: Tonic) -> None:
+    place = _add(harmony, what)
+    _add(place, f"{what}-step", tonic.letter)
+    if tonic.alteration:
+        _add(place, f"{what}-alter", tonic.alteration)
+
+
+def _beam_numbers(line: Sequence[Written]) -> list[tuple[str, ...]]:
+    """For each written note its beams, from the first: begin, continue, end, or a hook."""
+    found: list[tuple[str, ...]] = [()] * len(line)
+    for group, members in groupby(range(len(line)), key=lambda k: line[k].group):
+        inside = list(members)
+        if not group:
+            continue
+        counts = [{8: 1, 16: 2, 32: 3}.get(line[k].value.base, 0) for k in inside]
+        for at, k in enumerate(inside):
+            beams = []
+            for level in range(1, counts[at] + 1):
+                has_before = at > 0 and counts[at - 1] >= level
+                has_after = at + 1 < len(inside) and counts[at + 1] >= level
+                if has_before and has_after:
+                    beams.append("continue")
+                elif has_before or has_after:
+                    beams.append("end" if has_before else "begin")
+                else:
+                    beams.append("backward hook" if at else "forward hook")
+            found[k] = tuple(beams)
+    return found
+
+
+def _triplet_edges(line: Sequence[Written]) -> dict[int, str]:
+    """Where a triplet begins and ends."""
+    found: dict[int, str] = {}
+    for key, members in groupby(range(len(line)), key=lambda k: line[k].triplet):
+        inside = list(members)
+        if key:
+            found[inside[0]] = "start"
+            found[inside[-1]] = f"{found.get(inside[-1], '')} stop".strip()
+    return found

@@ -1,0 +1,74 @@
+"""Drawn notation: MEI engraved to SVG by verovio, made fit for a page that allows no inline styles."""
+
+import re
+import threading
+from collections.abc import Collection
+
+import verovio
+
+from ear.drawing.lettering import ON_THE_PAGE
+from ear.labels import PLAIN, Conventions, LabelKind
+from ear.notation.mei import mei_of
+from ear.notes import Part
+
+SCALE = 36
+PAGE_UNITS = 100
+"""verovio's page width in its own units to a px of ours, at SCALE per cent."""
+PAGE_HEIGHT_MOST = 60_000
+SEED = 7
+STYLE = re.compile(r"<style[^>]*>.*?</style>", re.DOTALL)
+PLACEHOLDER = re.compile(r'<g [^>]*class="[^"]*placeholder[^"]*"[^>]*>\s*<ellipse[^>]*/>\s*</g>')
+INNER_SVG = re.compile(
+    r'<svg class="definition-scale"(?P<more>[^>]*?) viewBox="(?P<box>[^"]*)"[^>]*>(?P<inside>.*)</svg>\s*</svg>',
+    re.DOTALL,
+)
+OUTER_BOX = re.compile(r'viewBox="[^"]*"')
+
+_own = threading.local()
+"""A toolkit for each thread: one is not to be used by two at once."""
+
+
+def _toolkit() -> verovio.toolkit:
+    if not hasattr(_own, "toolkit"):
+        verovio.enableLog(verovio.LOG_OFF)
+        _own.toolkit = verovio.toolkit()
+    return _own.toolkit
+
+
+def notation_svg(
+    part: Part,
+    *,
+    width: float,
+    labels: Collection[LabelKind] = ON_THE_PAGE,
+    conventions: Conventions = PLAIN,
+    with_tempo: bool = True,
+    seed: int = SEED,
+) -> str:
+    """The part engraved, as one SVG `width` px wide and as high as it needs to be.
+
+    Heads are groups of class “note” with ids n<note>-<piece>. No style stands in it: colour and strokes
+    come from the page (`currentColor`). Another `seed` for each drawing of a page keeps ids apart.
+    """
+    toolkit = _toolkit()
+    toolkit.setOptions(
+        {
+            "pageWidth": round(width * 100 / SCALE), "pageHeight": PAGE_HEIGHT_MOST, "adjustPageHeight": True,
+            "scale": SCALE, "header": "none", "footer": "none", "svgViewBox": True, "svgRemoveXlink": True,
+            "pageMarginLeft": 20, "pageMarginRight": 20, "pageMarginTop": 30, "pageMarginBottom": 30,
+            "breaks": "auto", "xmlIdSeed": seed, "lyricSize": 3.6, "mnumInterval": 1000,
+        }
+    )  # fmt: skip
+    toolkit.loadData(mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo))
+    return flat(PLACEHOLDER.sub("", STYLE.sub("", toolkit.renderToSVG(1))))
+
+
+def flat(svg: str) -> str:
+    """The nested drawing as a group of the outer one, its scale as the outer viewBox: printers draw
+    nothing of the former."""
+    inner = INNER_SVG.search(svg)
+    if inner is None:
+        return svg
+    head = OUTER_BOX.sub(f'viewBox="{inner["box"]}"', svg[: inner.start()], count=1)
+    return (
+        f'{head}<g class="definition-scale" color="currentColor" font-family="Times, serif">{inner["inside"]}</g></svg>'
+    )

@@ -1,0 +1,209 @@
+"""A part as MEI, for an engraver to draw (Music Encoding Initiative, version 5)."""
+
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from itertools import groupby
+from xml.etree.ElementTree import Element, SubElement, tostring
+
+from ear.drawing.lettering import ON_THE_PAGE, Labels
+from ear.labels import PLAIN, Conventions, LabelKind
+from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notes import Kind, Part
+from ear.notes.pitch import LETTERS
+
+NAMESPACE = "http://www.music-encoding.org/ns/mei"
+ID = "{http://www.w3.org/XML/1998/namespace}id"
+CLEFS = {"treble": ("G", "2"), "bass": ("F", "4"), "percussion": ("perc", "3")}
+HEADS = {"cross": "x", "ring": "x", "diamond": "diamond"}
+ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
+VERSES = (
+    LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVEMENTS,
+)  # fmt: skip
+"""Labels that stand under the notes, a line for each kind."""
+
+
+def mei_of(
+    part: Part,
+    *,
+    labels: Collection[LabelKind] = ON_THE_PAGE,
+    conventions: Conventions = PLAIN,
+    with_tempo: bool = True,
+) -> str:
+    """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers."""
+    return _Writer(
+        score=write_out(part),
+        labels=Labels.of(part, frozenset(labels), conventions),
+        with_tempo=with_tempo,
+        conventions=conventions,
+    ).document()
+
+
+@dataclass(slots=True, kw_only=True)
+class _Writer:
+    score: WrittenScore
+    labels: Labels
+    with_tempo: bool
+    conventions: Conventions
+    pieces: dict[int, int] = field(default_factory=dict)
+    """How many heads each note has had so far: pieces of a tie."""
+    fingers: list[tuple[str, str]] = field(default_factory=list)
+    """(head, finger) of the bar at hand."""
+
+    @property
+    def part(self) -> Part:
+        return self.score.part
+
+    def document(self) -> str:
+        mei = Element("mei", {"xmlns": NAMESPACE, "meiversion": "5.0"})
+        SubElement(SubElement(mei, "meiHead"), "fileDesc")
+        score = SubElement(SubElement(SubElement(SubElement(mei, "music"), "body"), "mdiv"), "score")
+        first = self.score.bars[0]
+        self._definition(score, first)
+        section = SubElement(score, "section")
+        before = first
+        for bar in self.score.bars:
+            if (bar.fifths, bar.bar.meter) != (before.fifths, before.bar.meter):
+                SubElement(section, "scoreDef", self._key_and_meter(bar))
+            self._measure(section, bar)
+            before = bar
+        return tostring(mei, encoding="unicode")
+
+    def _key_and_meter(self, bar: WrittenBar) -> dict[str, str]:
+        meter = bar.bar.meter
+        found = {"meter.count": str(meter.numerator), "meter.unit": str(meter.denominator)}
+        if self.part.kind is Kind.KEYBOARD:
+            found["keysig"] = _key(bar.fifths)
+        return found
+
+    def _definition(self, score: Element, bar: WrittenBar) -> None:
+        definition = SubElement(score, "scoreDef", self._key_and_meter(bar))
+        group = SubElement(definition, "staffGrp")
+        if len(self.score.clefs) > 1:
+            group.set("symbol", "brace")
+            group.set("bar.thru", "true")
+        for n, clef in enumerate(self.score.clefs, start=1):
+            shape, line = CLEFS[clef]
+            SubElement(group, "staffDef", {"n": str(n), "lines": "5", "clef.shape": shape, "clef.line": line})
+
+    def _measure(self, section: Element, bar: WrittenBar) -> None:
+        is_last = bar is self.score.bars[-1]
+        measure = SubElement(section, "measure", {"n": str(bar.bar.number)})
+        if is_last:
+            measure.set("right", "end")
+        self.fingers = []
+        for n, staff in enumerate(bar.staves, start=1):
+            element = SubElement(measure, "staff", {"n": str(n)})
+            for k, voice in enumerate(staff.voices, start=1):
+                layer = SubElement(element, "layer", {"n": str(k)})
+                self._voice(layer, voice, shows_moments=n == 1 and k == 1)
+        self._over(measure, bar)
+
+    def _over(self, measure: Element, bar: WrittenBar) -> None:
+        """What stands over the bar: tempo, section, chord names, fingers."""
+        start, end = bar.bar.start_tick, bar.bar.end_tick
+        unit = bar.bar.meter.bar_ticks / bar.bar.meter.numerator
+
+        def beat(tick: int) -> str:
+            return f"{(tick - start) / unit + 1:g}"
+
+        for section in self.part.sections:
+            if section.bar == bar.bar.number:
+                SubElement(measure, "reh", {"staff": "1", "tstamp": "1"}).text = section.name
+        for change in self.part.tempos.changes if self.with_tempo else ():
+            if start <= change.tick < end:
+                tempo = SubElement(measure, "tempo", {"staff": "1", "tstamp": beat(change.tick)})
+                tempo.text = f"♩ = {change.bpm:g}"
+        for tick, name in self.labels.chords.items():
+            if start <= tick < end:
+                SubElement(measure, "harm", {"staff": "1", "tstamp": beat(tick)}).text = name
+        for head, finger in self.fingers:
+            SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
+
+    def _voice(self, layer: Element, voice: Sequence[Written], *, shows_moments: bool) -> None:
+        for key, inside in groupby(voice, key=lambda w: w.triplet):
+            home = layer
+            if key:
+                home = SubElement(layer, "tuplet", {"num": "3", "numbase": "2", "bracket.visible": "false"})
+            for group, beamed in groupby(inside, key=lambda w: w.group):
+                place = SubElement(home, "beam") if group else home
+                for written in beamed:
+                    self._written(place, written, shows_moments=shows_moments)
+
+    def _written(self, place: Element, written: Written, *, shows_moments: bool) -> None:
+        if written.is_whole_bar:
+            SubElement(place, "mRest")
+            return
+        value = {"dur": str(written.value.base)}
+        if written.value.dots:
+            value["dots"] = str(written.value.dots)
+        if written.is_rest:
+            SubElement(place, "rest", value)
+            return
+        if len(written.heads) == 1:
+            note = self._head(place, written.heads[0], value)
+        else:
+            chord = SubElement(place, "chord", value)
+            note = chord
+            for head in written.heads:
+                self._head(chord, head, {})
+        for n, text in self._verses(written, shows_moments=shows_moments):
+            SubElement(SubElement(note, "verse", {"n": str(n)}), "syl").text = text
+
+    def _head(self, place: Element, head: WrittenNote, value: dict[str, str]) -> Element:
+        piece = self.pieces.get(head.note, 0)
+        self.pieces[head.note] = piece + 1
+        name = f"n{head.note}-{piece}"
+        attributes = {ID: name, **value}
+        if head.lane is not None:
+            attributes["loc"] = str(head.lane.staff_step - 1)
+            if head.lane.head in HEADS:
+                attributes["head.shape"] = HEADS[head.lane.head]
+            attributes["stem.dir"] = "down" if head.lane.name == "kick" else "up"
+        else:
+            attributes["pname"] = LETTERS[head.step % 7].lower()
+            attributes["oct"] = str(head.step // 7 - 1)
+            if head.shows_accidental:
+                attributes["accid"] = ACCIDENTALS[head.alteration]
+            elif head.alteration:
+                attributes["accid.ges"] = ACCIDENTALS[head.alteration]
+        tie = ("m" if head.is_tied_on else "t") if head.is_tied_from else ("i" if head.is_tied_on else "")
+        if tie:
+            attributes["tie"] = tie
+        note = SubElement(place, "note", attributes)
+        if head.lane is not None and head.lane.head == "ring":
+            SubElement(note, "artic", {"artic": "open"})
+        finger = self.part.notes[head.note].finger
+        if finger is not None and piece == 0 and LabelKind.FINGERS in self.labels.kinds:
+            self.fingers.append((name, str(finger)))
+        return note
+
+    def _verses(self, written: Written, *, shows_moments: bool) -> Iterator[tuple[int, str]]:
+        """Labels under a note or chord, at its first piece only."""
+        heads = [head for head in written.heads if not head.is_tied_from]
+        if not heads:
+            return
+        moments = dict(self.labels.lines) if shows_moments else {}
+        line = 0
+        for kind in VERSES:
+            if kind not in self.labels.kinds:
+                continue
+            line += 1
+            if kind in moments:
+                tick = self.part.notes[heads[0].note].onset_tick
+                text = moments[kind].get(tick, "")
+            else:
+                texts = [
+                    label.text
+                    for head in heads
+                    for label in self.labels.at_note(self.part.notes[head.note])
+                    if label.kind is kind
+                ]
+                text = " ".join(texts)
+            if text:
+                yield line, text
+
+
+def _key(fifths: int) -> str:
+    return f"{abs(fifths)}{'s' if fifths > 0 else 'f'}" if fifths else "0"
+
+
