@@ -20,6 +20,9 @@ SERVE_PACKAGES = {
     "pkg-config": "/usr/bin/pkg-config",
     "gcc": "/usr/bin/gcc",
     "musescore-general-soundfont-small": "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3",
+    "fluidsynth": "/usr/bin/fluidsynth",
+    "libpangoft2-1.0-0": "/usr/share/doc/libpangoft2-1.0-0/copyright",
+    "libharfbuzz-subset0": "/usr/share/doc/libharfbuzz-subset0/copyright",
 }
 """Each package with a file that shows it is there."""
 TEST_PACKAGES = {"chromium": "/usr/bin/chromium"}

@@ -75,6 +75,7 @@ class _Drawer:
     staff_left: float
     labels: Labels
     with_weight: bool
+    new_notes: frozenset[int]
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
     written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
@@ -239,7 +240,7 @@ class _Drawer:
         place = self._place(note.pitch, note.hand, shifts)
         x = box.x(note.onset_tick)
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
-        state = "plain"
+        state = "new" if i in self.new_notes else "plain"
         if self.overlay is not None:
             state = self.outcomes.get(i, "missed")
         bar = self.part.bar_holding(i)
@@ -419,18 +420,19 @@ def page_view(
     labels: Collection[LabelKind] = ON_THE_PAGE,
     conventions: Conventions = PLAIN,
     with_weight: bool = False,
+    new_notes: Collection[int] = (),
     only: Collection[int] | None = None,
 ) -> PageView:
     """Lay a part out, with a take over it if one is given. An empty part gives one empty bar.
 
-    Labels are those of a part that is shown alone. `with_weight` gives it its Weight strip. `only`
+    Labels are those of a part that is shown alone; `new_notes` are marked as new, in a variation. `with_weight` gives it its Weight strip. `only`
     lays out just those rows, by index: the page's height is theirs.
     """
     staves = staves_of(part, kit=kit)
     has_strips = overlay is not None or with_weight
     drawer = _Drawer(
         part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, part_staves=staves, staves=staves,
-        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight,
+        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight, new_notes=frozenset(new_notes),
         labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), conventions),
     )  # fmt: skip
     rows: list[PageRow] = []

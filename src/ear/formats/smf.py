@@ -7,8 +7,9 @@ found here.
 
 import io
 import struct
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass, replace
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.quick_mido import mido
@@ -22,16 +23,20 @@ from ear.notes import (
     Note,
     Part,
     PedalSpan,
+    Section,
     Take,
     TakeNote,
     TempoChange,
     TempoMap,
 )  # fmt: skip
+from ear.notes.note import LABEL_MOST
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
 BYTES_MAX = 4_000_000
 """Far over any exercise; a guard against wrong files."""
 NOTES_MAX = 50_000
+BARS_MOST = 400
+SECTION_NAME_MOST = 60
 TAKE_TICKS_PER_QUARTER = 960
 DEFAULT_BPM = 120.0
 """What a file without a tempo means (RP-001)."""
@@ -69,13 +74,21 @@ class Contents:
     meters: tuple[tuple[int, Meter], ...]
     fifths: int
     pedal: tuple[tuple[float, float], ...]
+    keys: tuple[tuple[int, int], ...]
+    """Key signatures after the first."""
+    markers: tuple[tuple[int, str], ...]
+    words: Mapping[tuple[int, int], str]
+    """Lyrics, by track and tick."""
+    end: int
+    others: Mapping[str, int]
+    """Messages of other kinds, counted by kind: what a part does not keep."""
 
 
 def read_contents(data: bytes) -> Contents:
     """Read a file of type 0 or 1. Raises FormatError, saying what and where."""
     source = _check_header(data)
     try:
-        file = mido.MidiFile(file=source, clip=True)
+        file = _opened(source)
     except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
         offset = source.tell()
         found = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
@@ -83,6 +96,15 @@ def read_contents(data: bytes) -> Contents:
     except Exception as problem:  # mido raises its own classes from deep inside meta messages
         raise FormatError(expected="MIDI messages", found=str(problem), offset=source.tell()) from problem
     return _gather(file)
+
+
+def _opened(source: io.BytesIO) -> mido.MidiFile:
+    """Texts as UTF-8 where they are that, as Latin-1 where they are not: the format does not say."""
+    try:
+        return mido.MidiFile(file=source, clip=True, charset="utf-8")
+    except UnicodeDecodeError:
+        source.seek(0)
+        return mido.MidiFile(file=source, clip=True, charset="latin-1")
 
 
 def _check_header(data: bytes) -> io.BytesIO:
@@ -116,6 +138,10 @@ def _gather(file: mido.MidiFile) -> Contents:
     pedal: list[tuple[float, int]] = []
     fifths: int | None = None
     names: list[str] = []
+    others: Counter[str] = Counter()
+    keys: dict[int, int] = {}
+    markers: dict[int, str] = {}
+    words: dict[tuple[int, int], str] = {}
     end = 0
     for index, track in enumerate(file.tracks):
         gatherer = NoteGatherer.fresh(track=index)
@@ -138,8 +164,18 @@ def _gather(file: mido.MidiFile) -> Contents:
                     meters[tick] = _meter(message, track=index)
                 case "key_signature" if fifths is None:
                     fifths = _fifths(message.key)
+                case "key_signature":
+                    keys[tick] = _fifths(message.key)
+                case "marker":
+                    markers.setdefault(tick, message.text.strip())
+                case "lyrics" if message.text.strip():
+                    words[index, tick] = message.text.strip()
                 case "track_name":
                     names[-1] = message.name
+                case "control_change":
+                    others["control_change"] += 1
+                case other:
+                    others[other] += 1
         notes += gatherer.finish(tick)
         end = max(end, tick)
     if len(notes) > NOTES_MAX:
@@ -154,6 +190,11 @@ def _gather(file: mido.MidiFile) -> Contents:
         meters=tuple(sorted(meters.items(), key=lambda item: item[0])),
         fifths=fifths or 0,
         pedal=tuple(pedal_spans(pedal, end=end)),
+        keys=tuple(sorted(keys.items())),
+        markers=tuple(sorted(markers.items())),
+        words=words,
+        end=end,
+        others=others,
     )
 
 
@@ -177,9 +218,20 @@ def _fifths(key: str) -> int:
     return names.index(key) - 7
 
 
-def read_part(data: bytes, *, kind: Kind) -> Part:
-    """Read a target part. Its notes number as the file's do, by (onset, pitch)."""
-    contents = read_contents(data)
+Voice = tuple[int, int]
+"""A track and a channel, both from 0: what a file keeps apart."""
+
+
+def read_part(data: bytes, *, kind: Kind, voices: Collection[Voice] | None = None) -> Part:
+    """Read a target part, of all voices or of some. Its notes number as the file's do, by (onset, pitch)."""
+    return part_of(read_contents(data), kind=kind, voices=voices)
+
+
+def part_of(contents: Contents, *, kind: Kind, voices: Collection[Voice] | None = None) -> Part:
+    """A target part from what a file holds."""
+    if voices is not None:
+        chosen = tuple(n for n in contents.notes if (n.track, n.channel) in voices)
+        contents = replace(contents, notes=chosen)
     scale = TICKS_PER_QUARTER / contents.ticks_per_quarter
 
     def tick(file_tick: float) -> int:
@@ -189,24 +241,59 @@ def read_part(data: bytes, *, kind: Kind) -> Part:
     if not tempos or tempos[0].tick != 0:
         tempos.insert(0, TempoChange(tick=0, bpm=DEFAULT_BPM))
     hands = _hands(contents, kind=kind)
+    labels = _labels(contents)
     notes = [
         Note(
             onset_tick=tick(n.onset),
             length_tick=max(1, tick(n.end) - tick(n.onset)),
             pitch=n.pitch,
             velocity=n.velocity,
-            hand=hands.get(n.track),
+            hand=hands.get((n.track, n.channel)),
+            label=labels.get(k),
         )
-        for n in contents.notes
+        for k, n in enumerate(contents.notes)
     ]
+    meters = _meter_map([(tick(at), meter) for at, meter in contents.meters])
     return Part.of(
         notes,
         kind=kind,
-        meters=_meter_map([(tick(at), meter) for at, meter in contents.meters]),
+        meters=meters,
+        sections=_sections(contents, meters, kind=kind, scale=scale),
+        least_bars=_bars_said(meters, tick(contents.end)),
         tempos=TempoMap([c for c, after in zip(tempos, [*tempos[1:], None], strict=True)
                          if after is None or after.tick != c.tick]),
         fifths=contents.fifths,
     )  # fmt: skip
+
+
+def _labels(contents: Contents) -> dict[int, str]:
+    """Words by the note, of `contents.notes`, that they are sung to: of several at once the highest."""
+    found: dict[tuple[int, float], int] = {}
+    for k, note in enumerate(contents.notes):
+        if (note.track, note.onset) in contents.words:
+            found[note.track, note.onset] = k
+    return {k: contents.words[track, int(onset)][:LABEL_MOST] for (track, onset), k in found.items()}
+
+
+def _sections(contents: Contents, meters: MeterMap, *, kind: Kind, scale: float) -> list[Section]:
+    """Markers are sections' names; another key begins one, too."""
+    names = {meters.bar_at(round(at * scale)).number: text for at, text in contents.markers if text}
+    keys = {meters.bar_at(round(at * scale)).number: fifths for at, fifths in contents.keys}
+    if kind is Kind.DRUMS:
+        keys = {}
+    found: list[Section] = []
+    fifths = contents.fifths
+    for bar in sorted({*names, *keys}):
+        fifths = keys.get(bar, fifths)
+        name = names.get(bar, KEY_NAMES[fifths + 7].replace("#", "♯").replace("b", "♭"))
+        found.append(Section(bar=bar, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
+    return found
+
+
+def _bars_said(meters: MeterMap, end: int) -> int:
+    """Bars that a file has by its tracks' end, if that is a bar line; else as its notes have it."""
+    bar = meters.bar_at(max(0, end - 1))
+    return bar.number if bar.end_tick == end and bar.number <= BARS_MOST else 1
 
 
 def _meter_map(meters: list[tuple[int, Meter]]) -> MeterMap:
@@ -219,27 +306,27 @@ def _meter_map(meters: list[tuple[int, Meter]]) -> MeterMap:
     return found
 
 
-def _hands(contents: Contents, *, kind: Kind) -> dict[int, Hand]:
-    """Which track is which hand: by name if it says so, else two tracks by their height."""
-    tracks = sorted({n.track for n in contents.notes})
+def _hands(contents: Contents, *, kind: Kind) -> dict[Voice, Hand]:
+    """Which voice is which hand: by its track's name if that says so, else two by their height."""
+    voices = sorted({(n.track, n.channel) for n in contents.notes})
     if kind is Kind.DRUMS:
         return {}
-    named: dict[int, Hand] = {}
-    for track in tracks:
-        name = contents.track_names[track].lower()
+    named: dict[Voice, Hand] = {}
+    for voice in voices:
+        name = contents.track_names[voice[0]].lower()
         for hand in Hand:
             if hand.value in name:
-                named[track] = hand
-    if len(named) == len(tracks):
+                named[voice] = hand
+    if len(named) == len(voices):
         return named
-    if len(tracks) != 2:
+    if len(voices) != 2:
         return {}
 
-    def height(track: int) -> float:
-        pitches = [n.pitch for n in contents.notes if n.track == track]
+    def height(voice: Voice) -> float:
+        pitches = [n.pitch for n in contents.notes if (n.track, n.channel) == voice]
         return sum(pitches) / len(pitches)
 
-    low, high = sorted(tracks, key=height)
+    low, high = sorted(voices, key=height)
     return {high: Hand.RIGHT, low: Hand.LEFT}
 
 
@@ -275,11 +362,20 @@ def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
 
 
 def write_part(part: Part) -> bytes:
-    """A part as a file of type 1: a conductor track, then a track for each hand."""
-    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
+    """A part as a file of type 1: a conductor track, then a track for each hand.
+
+    Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
+    the part. Cues, fingers and chord names have no place in the format.
+    """
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
     conductor: list[tuple[int, mido.MetaMessage]] = [
         (0, mido.MetaMessage("key_signature", key=KEY_NAMES[part.fifths + 7]))
     ]
+    for section in part.sections:
+        start = part.meters.bar(section.bar).start_tick
+        conductor.append((start, mido.MetaMessage("marker", text=section.name)))
+        if section.fifths is not None:
+            conductor.append((start, mido.MetaMessage("key_signature", key=KEY_NAMES[section.fifths + 7])))
     for meter_change in part.meters.changes:
         meter = meter_change.meter
         conductor.append((
@@ -289,7 +385,7 @@ def write_part(part: Part) -> bytes:
     conductor += [
         (c.tick, mido.MetaMessage("set_tempo", tempo=round(60e6 / c.bpm))) for c in part.tempos.changes
     ]
-    file.tracks.append(_track(conductor))
+    file.tracks.append(_track(conductor, end=part.bars[-1].end_tick))
     channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
     for hand in sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT)):
         messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
@@ -297,6 +393,8 @@ def write_part(part: Part) -> bytes:
             messages.append((0, mido.MetaMessage("track_name", name=f"{hand.value} hand")))
         for note in part.notes:
             if note.hand == hand:
+                if note.label is not None:
+                    messages.append((note.onset_tick, mido.MetaMessage("lyrics", text=note.label)))
                 messages += _note_messages(note.onset_tick, note.end_tick, note.pitch, note.velocity, channel)
         file.tracks.append(_track(messages))
     return _saved(file)
@@ -342,8 +440,11 @@ def _note_messages(
     ]
 
 
-def _track(messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]]) -> mido.MidiTrack:
-    """Messages at absolute ticks as a track; at one tick notes end before others begin."""
+def _track(
+    messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]], *, end: int = 0
+) -> mido.MidiTrack:
+    """Messages at absolute ticks as a track that lasts to `end` at least; at one tick notes end before
+    others begin."""
 
     def order(item: tuple[int, mido.Message | mido.MetaMessage]) -> tuple[int, bool]:
         return item[0], item[1].type == "note_on"
@@ -353,7 +454,7 @@ def _track(messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]]) -> m
     for tick, message in sorted(messages, key=order):
         track.append(message.copy(time=tick - last))
         last = tick
-    track.append(mido.MetaMessage("end_of_track"))
+    track.append(mido.MetaMessage("end_of_track", time=max(0, end - last)))
     return track
 
 

@@ -88,6 +88,8 @@ def chord_cards(part: Part, *, conventions: Conventions = PLAIN) -> tuple[ChordC
     before: frozenset[int] = frozenset()
     seen: set[tuple[str, frozenset[int]]] = set()
     ticks = sorted(names)
+    if not ticks:
+        return ()
     for tick, after in zip(ticks, [*ticks[1:], part.end_tick], strict=True):
         held = _held(part, tick, after)
         if held and (names[tick], held) not in seen:

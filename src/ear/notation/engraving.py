@@ -32,7 +32,8 @@ def _toolkit() -> verovio.toolkit:
     if not hasattr(_own, "toolkit"):
         verovio.enableLog(verovio.LOG_OFF)
         _own.toolkit = verovio.toolkit()
-    return _own.toolkit
+    found: verovio.toolkit = _own.toolkit
+    return found
 
 
 def notation_svg(
@@ -69,6 +70,4 @@ def flat(svg: str) -> str:
     if inner is None:
         return svg
     head = OUTER_BOX.sub(f'viewBox="{inner["box"]}"', svg[: inner.start()], count=1)
-    return (
-        f'{head}<g class="definition-scale" color="currentColor" font-family="Times, serif">{inner["inside"]}</g></svg>'
-    )
+    return f'{head}<g class="definition-scale" color="currentColor" font-family="Times, serif">{inner["inside"]}</g></svg>'

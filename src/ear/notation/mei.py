@@ -205,5 +205,3 @@ class _Writer:
 
 def _key(fifths: int) -> str:
     return f"{abs(fifths)}{'s' if fifths > 0 else 'f'}" if fifths else "0"
-
-

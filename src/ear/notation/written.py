@@ -38,17 +38,17 @@ class Value:
     @property
     def ticks(self) -> int:
         plain = WHOLE // self.base
-        dotted = plain * (2 ** (self.dots + 1) - 1) // 2**self.dots
+        dotted = plain * ((1 << self.dots + 1) - 1) >> self.dots
         return dotted * 2 // 3 if self.is_triplet else dotted
 
 
 def _values(*, is_triplet: bool) -> dict[int, Value]:
-    found = {}
+    found: dict[int, Value] = {}
     for dots in range(DOTS_MOST + 1):
         for base in VALUES:
             value = Value(base=base, dots=dots, is_triplet=is_triplet)
             fine = TRIPLET_FINE if is_triplet else FINE
-            if WHOLE // base % 2**dots == 0 and value.ticks % fine == 0:
+            if WHOLE // base % (1 << dots) == 0 and value.ticks % fine == 0:
                 found.setdefault(value.ticks, value)
     return found
 
@@ -192,7 +192,9 @@ class _Grid:
         at = start
         while at < end:
             until = self._until(at, end, bar)
-            table = TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
+            table = (
+                TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
+            )
             while until - at not in table:
                 # The longest value that fits; the rest follows, tied.
                 until = at + max((t for t in table if t < until - at), default=until - at)
@@ -218,7 +220,13 @@ class _Grid:
         if on_beat:
             if self._any_triplet(next_beat, end) and end != last_beat:
                 return last_beat
-            return end if end - at in PLAIN_VALUES else last_beat if last_beat - at in PLAIN_VALUES else next_beat
+            return (
+                end
+                if end - at in PLAIN_VALUES
+                else last_beat
+                if last_beat - at in PLAIN_VALUES
+                else next_beat
+            )
         is_syncopated = into % beat == beat // 2 and end - at == beat and not bar.meter.is_compound
         crosses_middle = (next_beat - bar.start_tick) * 2 == bar.meter.bar_ticks
         if is_syncopated and not crosses_middle and not self._any_triplet(at, end):
@@ -314,7 +322,13 @@ def _staff_bar(
 
 
 def _voice_bar(
-    part: Part, bar: Bar, events: Sequence[_Event], grid: _Grid, fifths: int, said: dict[int, int], kit: KitMap
+    part: Part,
+    bar: Bar,
+    events: Sequence[_Event],
+    grid: _Grid,
+    fifths: int,
+    said: dict[int, int],
+    kit: KitMap,
 ) -> list[Written]:
     if not events:
         return [Written(tick=bar.start_tick, value=Value(base=1), is_whole_bar=True)]
@@ -361,9 +375,7 @@ def _head(
 
 def _in_triplets(line: Sequence[Written], grid: _Grid) -> list[Written]:
     """Number what stands in one beat's triplet."""
-    return [
-        replace(w, triplet=w.tick // TICKS_PER_QUARTER + 1) if w.value.is_triplet else w for w in line
-    ]
+    return [replace(w, triplet=w.tick // TICKS_PER_QUARTER + 1) if w.value.is_triplet else w for w in line]
 
 
 def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
@@ -387,7 +399,10 @@ def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
         if not w.is_rest and w.value.base >= BEAM_LEAST:
             numbers[k] = groups[k] + 1
     for k, number in enumerate(numbers):
-        alone = number and number not in (numbers[k - 1] if k else 0, numbers[k + 1] if k + 1 < len(line) else 0)
+        alone = number and number not in (
+            numbers[k - 1] if k else 0,
+            numbers[k + 1] if k + 1 < len(line) else 0,
+        )
         if alone:
             numbers[k] = 0
     return [replace(w, group=number) for w, number in zip(line, numbers, strict=True)]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ear.drawing.boxes import PageView
 from ear.drawing.changes import changed_rows, row_starts
 from ear.drawing.page import page_view
+from ear.editing.comparing import compare
 from ear.labels import Conventions, LabelKind
 from ear.notes import Part
 from oido.exercises.pages import PAGE_WIDTH
@@ -17,6 +18,8 @@ class Look:
 
     labels: frozenset[LabelKind]
     conventions: Conventions
+    origin: Part | None = None
+    """Of a variation, the part that it came from."""
 
     def page(self, part: Part, *, only: Collection[int] | None = None) -> PageView:
         """With its Weight strip; `only` draws just these rows."""
@@ -26,6 +29,7 @@ class Look:
             labels=self.labels,
             conventions=self.conventions,
             with_weight=True,
+            new_notes=compare(self.origin, part).new if self.origin is not None else (),
             only=only,
         )
 

@@ -6,6 +6,7 @@ urlpatterns = [
     path("new/", views.begin, name="begin"),
     path("<int:pk>/", views.bench, name="bench"),
     path("<int:pk>/playing/", views.playing, name="bench-playing"),
+    path("<int:pk>/notation/", views.notation, name="bench-notation"),
     path("<int:pk>/grid/", views.grid, name="grid"),
     path("<int:pk>/labels/", views.set_labels, name="set-labels"),
     path("<int:pk>/keep/", views.keep, name="keep"),

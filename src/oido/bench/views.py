@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
+from ear.notation.engraving import notation_svg
 from ear.notes import Part
 from oido.bench import services
 from oido.bench.forms import BeginForm, GridForm
@@ -18,7 +19,7 @@ from oido.bench.tools.shaping import QuantiseTool
 from oido.bench.tools.single import NoteTool
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
-from oido.exercises.pages import playing_data
+from oido.exercises.pages import PAGE_WIDTH, playing_data
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
@@ -63,6 +64,17 @@ def playing(request: HttpRequest, pk: int) -> HttpResponseBase:
     """What the page's player needs of the part as it lies on the Bench."""
     work = services.open_draft(request.user, _own(request, pk))
     return JsonResponse(playing_data(work.part))
+
+
+@require_GET
+@for_teachers
+def notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The part as it lies on the Bench, drawn as notation."""
+    exercise = _own(request, pk)
+    work = services.open_draft(request.user, exercise)
+    look = _look(request, exercise)
+    svg = notation_svg(work.part, width=PAGE_WIDTH, labels=look.labels, conventions=look.conventions)
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
 @require_GET
@@ -138,14 +150,17 @@ def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 def _own(request: HttpRequest, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
-    exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+    exercise = get_object_or_404(
+        visible_exercises(request.user).select_related("part", "variation_of"), pk=pk
+    )
     if not services.may_edit(request.user, exercise):
         raise Http404
     return exercise
 
 
 def _look(request: HttpRequest, exercise: Exercise) -> Look:
-    return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user))
+    origin = exercise.variation_of.read() if exercise.variation_of else None
+    return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
 
 
 def _open(work: Work, used: Tool | None = None) -> frozenset[str]:

@@ -103,6 +103,7 @@ USE_THOUSAND_SEPARATOR = False
 STATIC_URL = "/static/"
 STATIC_ROOT = ENV.static_root
 STATICFILES_DIRS = [ROOT / "build" / "assets"]
+SOUND_BANK = ROOT / "build" / "assets" / "sound" / "bank.sf3"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "oido.common.static.ModuleStorage"},

@@ -10,6 +10,8 @@ from ear.formats.part_json import part_from_json
 from ear.labels import LabelKind
 from ear.marking.levels import DEFAULT_LEVEL, LEVELS
 from ear.notes import Part
+from ear.practice.ladder import Ladder
+from ear.practice.rules import RecordingRules
 from oido.people.models import School, User
 
 
@@ -59,6 +61,8 @@ class Exercise(models.Model):
     """As `ear.practice.rules` writes them; what is left out is as usual."""
     ladder = models.JSONField(_("ladder"), default=list)
     """As `ear.practice.ladder` writes it."""
+    backing = models.JSONField(_("backing part"), null=True)
+    """A part that sounds with it, as `ear.formats.part_json` writes it."""
     variation_of = models.ForeignKey(
         "TargetPart", on_delete=models.PROTECT, null=True, related_name="variations"
     )
@@ -69,6 +73,14 @@ class Exercise(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+    @property
+    def recording_rules(self) -> RecordingRules:
+        return RecordingRules.from_json(self.rules)
+
+    @property
+    def practice_ladder(self) -> Ladder:
+        return Ladder.from_json(self.ladder)
 
     @property
     def shown_labels(self) -> frozenset[LabelKind]:
@@ -105,3 +117,12 @@ class TargetPart(models.Model):
 
     def read(self) -> Part:
         return part_from_json(self.data)
+
+
+class ImportedFile(models.Model):
+    """A file that a teacher has sent, until the teacher has said what to take of it."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=200)
+    data = models.BinaryField()
+    created_at = models.DateTimeField(auto_now_add=True)

@@ -1,19 +1,25 @@
 """What pages draw and play of a part: the Page view, and notes in seconds."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
+from ear.labels import Conventions
 from ear.notes import Note, Part, Take
+from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
 """px of the drawing's own width; it scales with the page."""
 
 
-def target_page(part: Part) -> PageView:
-    """A part alone."""
-    return page_view(part, width=PAGE_WIDTH)
+def exercise_page(
+    exercise: Exercise, part: Part, conventions: Conventions, *, new_notes: Collection[int] = ()
+) -> PageView:
+    """An exercise's part alone, with the labels that the exercise shows."""
+    return page_view(
+        part, width=PAGE_WIDTH, labels=exercise.shown_labels, conventions=conventions, new_notes=new_notes
+    )
 
 
 def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:

@@ -1,17 +1,23 @@
 """Make exercises."""
 
 import logging
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import timedelta
 from decimal import Decimal
 
 from django.db import transaction
+from django.utils import timezone
 
-from ear.formats.part_json import part_to_json
+from ear.formats.part_json import part_from_json, part_to_json
+from ear.labels import LabelKind
 from ear.notes import Part
+from ear.practice.ladder import Ladder
+from ear.practice.rules import RecordingRules
 from oido.common.permissions import NotAllowed
-from oido.exercises.models import Exercise, TargetPart
+from oido.exercises.models import Exercise, ImportedFile, TargetPart
 from oido.people.models import User
 
+UPLOADS_KEPT = timedelta(days=1)
 logger = logging.getLogger(__name__)
 
 
@@ -28,6 +34,23 @@ class NewExercise:
     part: Part
     source_name: str = ""
     source_file: bytes | None = None
+    labels: tuple[LabelKind, ...] | None = None
+    """None for what an exercise shows at first."""
+    rules: RecordingRules = field(default_factory=RecordingRules)
+    ladder: Ladder = field(default_factory=Ladder)
+    backing: Part | None = None
+    variation_of: TargetPart | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExerciseFacts:
+    """What an exercise says of itself, beside its part."""
+
+    title: str
+    instructions: str
+    tempo_bpm: Decimal
+    count_in_bars: int
+    level: str
 
 
 @transaction.atomic
@@ -44,6 +67,11 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
         tempo_bpm=new.tempo_bpm,
         count_in_bars=new.count_in_bars,
         level=new.level,
+        rules=new.rules.to_json(),
+        ladder=new.ladder.to_json(),
+        backing=part_to_json(new.backing) if new.backing is not None else None,
+        variation_of=new.variation_of,
+        **({} if new.labels is None else {"labels": [kind.value for kind in new.labels]}),
     )
     exercise.part = TargetPart.objects.create(
         exercise=exercise,
@@ -55,6 +83,69 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
     exercise.save(update_fields=["part"])
     logger.info("exercise %s made by %s", exercise.pk, teacher.pk)
     return exercise
+
+
+@transaction.atomic
+def begin_variation(teacher: User, source: Exercise, *, title: str) -> Exercise:
+    """An exercise of the teacher's own that starts as another is, and remembers from which part."""
+    part = source.part
+    assert part is not None
+    return create_exercise(
+        teacher,
+        NewExercise(
+            title=title,
+            kind=source.kind,
+            instructions=source.instructions,
+            tempo_bpm=source.tempo_bpm,
+            count_in_bars=source.count_in_bars,
+            level=source.level,
+            part=part.read(),
+            labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
+            rules=source.recording_rules,
+            backing=part_from_json(source.backing) if source.backing else None,
+            variation_of=part,
+        ),
+    )
+
+
+@transaction.atomic
+def set_rules(
+    teacher: User, exercise: Exercise, facts: ExerciseFacts, rules: RecordingRules, backing: Part | None
+) -> None:
+    """Change what an exercise says of itself and of its recordings. A new tempo is put into its part."""
+    _check_owner(teacher, exercise)
+    for name in ("title", "instructions", "count_in_bars", "level", "tempo_bpm"):
+        setattr(exercise, name, getattr(facts, name))
+    exercise.rules = rules.to_json()
+    exercise.backing = part_to_json(backing) if backing is not None else None
+    exercise.save(
+        update_fields=["title", "instructions", "count_in_bars", "level", "tempo_bpm", "rules", "backing"]
+    )
+    part = exercise.part.read() if exercise.part else None
+    if part is not None and part.notes and part.tempos.first_bpm != float(facts.tempo_bpm):
+        replace_part(exercise, part)
+
+
+@transaction.atomic
+def set_ladder(teacher: User, exercise: Exercise, ladder: Ladder) -> None:
+    _check_owner(teacher, exercise)
+    exercise.ladder = ladder.to_json()
+    exercise.save(update_fields=["ladder"])
+
+
+@transaction.atomic
+def store_upload(teacher: User, name: str, data: bytes) -> ImportedFile:
+    """Keep a file until its teacher has said what to take of it; older ones that nobody came back to go."""
+    if not teacher.is_teacher:
+        raise NotAllowed
+    old = ImportedFile.objects.filter(owner=teacher, created_at__lt=timezone.now() - UPLOADS_KEPT)
+    old.delete()
+    return ImportedFile.objects.create(owner=teacher, name=name[:200], data=data)
+
+
+def _check_owner(teacher: User, exercise: Exercise) -> None:
+    if not teacher.is_teacher or exercise.owner_id != teacher.pk:
+        raise NotAllowed
 
 
 @transaction.atomic

@@ -12,7 +12,8 @@ from ear.players.robot import play
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
-from oido.exercises.pages import playing_data, target_page
+from oido.exercises.pages import exercise_page, playing_data
+from oido.people.conventions import conventions_of
 from oido.takes.bars import bar_states
 from oido.takes.forms import take_form_from_body
 from oido.takes.models import Source, Take
@@ -31,7 +32,7 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
         "assignment": assignment,
         "exercise": assignment.exercise,
         "part": part,
-        "page": target_page(part),
+        "page": exercise_page(assignment.exercise, part, conventions_of(request.user)),
         "stand": {
             **playing_data(part),
             "part": assignment.exercise.part.pk,

@@ -2,20 +2,17 @@
 
 import io
 import zipfile
-import zlib
 from xml.etree.ElementTree import Element, ParseError
 
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from ear.errors import FormatError
+from ear.formats import safe_zip
 from ear.formats.musicxml.reading import Imported, read_score
 
 BYTES_MAX = 4_000_000
 """Of the file as it comes."""
-OPENED_MAX = 20_000_000
-"""Of a document, once it is open: small archives can hold huge ones."""
-ENTRIES_MAX = 200
 CONTAINER = "META-INF/container.xml"
 ZIP_START = b"PK\x03\x04"
 MIMETYPE = "application/vnd.recordare.musicxml"
@@ -33,8 +30,10 @@ def read_musicxml(data: bytes) -> Imported:
 
 
 def _parse(document: bytes) -> Element:
-    if len(document) > OPENED_MAX:
-        raise FormatError(expected=f"a document of at most {OPENED_MAX:,} bytes", found=f"{len(document):,}")
+    if len(document) > safe_zip.OPENED_MAX:
+        raise FormatError(
+            expected=f"a document of at most {safe_zip.OPENED_MAX:,} bytes", found=f"{len(document):,}"
+        )
     try:
         root: Element = fromstring(document)
     except DefusedXmlException as problem:
@@ -45,24 +44,15 @@ def _parse(document: bytes) -> Element:
 
 
 def _open_archive(data: bytes) -> bytes:
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if len(archive.infolist()) > ENTRIES_MAX:
-                raise FormatError(
-                    expected=f"an archive of at most {ENTRIES_MAX} files", found=f"{len(archive.infolist())}"
-                )
-            return _entry(archive, _score_name(archive))
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zipfile.LargeZipFile) as problem:
-        raise FormatError(expected="compressed MusicXML", found=f"{problem}") from problem
-    except zlib.error as problem:
-        raise FormatError(expected="compressed MusicXML", found=f"{problem}") from problem
+    with safe_zip.opened(data) as archive:
+        return safe_zip.entry(archive, _score_name(archive))
 
 
 def _score_name(archive: zipfile.ZipFile) -> str:
     """What the container calls its first root file; without a container the first document."""
     names = [info.filename for info in archive.infolist()]
     if CONTAINER in names:
-        for element in _parse(_entry(archive, CONTAINER)).iter():
+        for element in _parse(safe_zip.entry(archive, CONTAINER)).iter():
             path = element.get("full-path")
             if element.tag.split("}")[-1] == "rootfile" and path in names:
                 return path
@@ -70,15 +60,6 @@ def _score_name(archive: zipfile.ZipFile) -> str:
         if name.endswith((".musicxml", ".xml")) and not name.startswith("META-INF/"):
             return name
     raise FormatError(expected="an archive with a score in it", found="none")
-
-
-def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
-    """A file of the archive, read no further than it may be long, whatever the archive says of it."""
-    with archive.open(name) as entry:
-        found = entry.read(OPENED_MAX + 1)
-    if len(found) > OPENED_MAX:
-        raise FormatError(expected=f"a document of at most {OPENED_MAX:,} bytes", found="a larger one")
-    return found
 
 
 def write_compressed(document: bytes) -> bytes:

@@ -68,7 +68,7 @@ def read_score(root: Element) -> Imported:
     title = (root.findtext("work/work-title") or root.findtext("movement-title") or "").strip()
     listed = {element.get("id", ""): element for element in root.findall("part-list/score-part")}
     missed: Counter[str] = Counter()
-    parts = []
+    parts: list[ImportedPart] = []
     order: list[int] | None = None
     for element in root.findall("part"):
         measures = element.findall("measure")
@@ -370,7 +370,10 @@ class _Reader:
         return None
 
     def _count_what_is_lost(self, element: Element) -> None:
-        for name, words_ in (("articulations", "Articulations are not played"), ("ornaments", "Ornaments are not played")):
+        for name, words_ in (
+            ("articulations", "Articulations are not played"),
+            ("ornaments", "Ornaments are not played"),
+        ):
             for group in element.findall(f"notations/{name}"):
                 self.missed[words_] += len(group)
         if len(element.findall("lyric")) > 1:

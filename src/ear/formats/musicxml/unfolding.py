@@ -45,7 +45,9 @@ def played_order(measures: Sequence[Element]) -> list[int]:
             continue
         order.append(at)
         if len(order) > PLAYED_MOST:
-            raise FormatError(expected=f"a part of at most {PLAYED_MOST} bars", found="more, with its repeats")
+            raise FormatError(
+                expected=f"a part of at most {PLAYED_MOST} bars", found="more, with its repeats"
+            )
         if sign.repeats_to and not has_jumped:
             if times < min(TIMES_MOST, sign.repeats_to):
                 times += 1

@@ -163,7 +163,9 @@ class _Writer:
                 self._value(note, written, voice=voice, staff=staff, head=None)
                 self._notations(note, written, None, edges.get(k))
             for n, head in enumerate(written.heads):
-                self._head(measure, written, head, n, voice=voice, staff=staff, beams=beams[k], edge=edges.get(k))
+                self._head(
+                    measure, written, head, n, voice=voice, staff=staff, beams=beams[k], edge=edges.get(k)
+                )
         return bar.bar.end_tick
 
     def _cues(self, measure: Element, bar: WrittenBar, at: int, *, voice: int) -> int:
@@ -172,9 +174,7 @@ class _Writer:
             if not bar.bar.start_tick <= cue.onset_tick < bar.bar.end_tick:
                 continue
             _move(measure, cue.onset_tick - at)
-            note = SubElement(
-                measure, "note", dynamics=f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}"
-            )
+            note = SubElement(measure, "note", dynamics=f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}")
             _add(note, "cue")
             if self.part.kind is Kind.DRUMS:
                 step = STANDARD_KIT.lane(cue.pitch).staff_step - 1 + words.STAFF_BOTTOM_STEP

@@ -1,10 +1,13 @@
 """Template helpers that are shared by all apps."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django import template
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
+
+from ear.notes import pitch_name
 
 register = template.Library()
 
@@ -47,3 +50,20 @@ def plus(value: float, other: float) -> float:
 def json_data(value: Any, element_id: str) -> SafeString:
     """Data for a script, in an element of its own; compact."""
     return json_script(value, element_id)
+
+
+@register.filter
+def times(value: float, other: float) -> float:
+    return value * other
+
+
+@register.filter
+def at(values: Sequence[Any], index: int) -> Any:
+    """One of several, by its place."""
+    return values[index]
+
+
+@register.simple_tag
+def pitch_span(choice: Any) -> str:
+    """From the lowest to the highest pitch, by name."""
+    return f"{pitch_name(choice.low)} – {pitch_name(choice.high)}"

@@ -73,6 +73,8 @@ document.addEventListener(
   { capture: true },
 );
 
+document.addEventListener("note-wanted", (event) => use("touch", { note: /** @type {CustomEvent} */ (event).detail }));
+
 document.addEventListener("dblclick", (event) => {
   const row = /** @type {Element} */ (event.target).closest("#bench-page svg");
   if (!(row instanceof SVGSVGElement) || noteAt(event)) return;

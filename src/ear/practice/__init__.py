@@ -1,0 +1,1 @@
+"""How an exercise is recorded and practised: recording rules, the ladder and its rungs."""

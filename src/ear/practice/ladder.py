@@ -1,0 +1,276 @@
+"""The ladder: practice steps of an exercise, made by hand or proposed from its part."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from itertools import groupby, pairwise
+from typing import Any
+
+from ear.editing.bars import delete_bars
+from ear.editing.picking import pick
+from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.labels.chord_cards import chord_names
+from ear.labels.counting import movements
+from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+
+RUNGS_MOST = 40
+NAME_MOST = 80
+LOOPS_MOST = 16
+TEMPO_LEAST, TEMPO_MOST = 30, 150
+SLOW, MIDDLE, WHOLE, FASTER = 60, 80, 100, 110
+PHRASE_BARS = 4
+NEEDED = 80
+"""Points of 100 that the core gives a clean loop."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rung:
+    """One step: which bars, which hand or lanes, how fast, how often, and what is needed to go on."""
+
+    name: str
+    first_bar: int
+    last_bar: int
+    hand: Hand | None = None
+    lanes: tuple[str, ...] = ()
+    """Lanes of a kit; empty for all."""
+    movements: tuple[int, int] | None = None
+    """Only these movements of the bar, first to last."""
+    tempo_percent: int = WHOLE
+    loops: int = 4
+    needed: int = NEEDED
+    """Points of 100 that a loop must reach."""
+    needed_loops: int = 2
+    """Loops in a row that must reach them."""
+
+    def __post_init__(self) -> None:
+        if not self.name or len(self.name) > NAME_MOST:
+            raise ValueOutOfRange(f"a rung has a name of up to {NAME_MOST} characters")
+        if not 1 <= self.first_bar <= self.last_bar:
+            raise ValueOutOfRange("a rung goes from a bar to the same or a later one")
+        if not TEMPO_LEAST <= self.tempo_percent <= TEMPO_MOST:
+            raise ValueOutOfRange(f"a rung's tempo is {TEMPO_LEAST} to {TEMPO_MOST} per cent")
+        if not 1 <= self.needed_loops <= self.loops <= LOOPS_MOST or not 0 <= self.needed <= 100:
+            raise ValueOutOfRange(f"a rung has up to {LOOPS_MOST} loops, of which some must be clean")
+
+    def part(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> Part:
+        """What is played on this rung: its bars alone, of its hand, lanes or movements, at its tempo.
+
+        Raises ValueOutOfRange for bars that the part has not.
+        """
+        chosen = pick(whole, first_bar=self.first_bar, last_bar=self.last_bar, hand=self.hand)
+        number_of = movements(whole) if self.movements else {}
+        notes: list[Note] = []
+        for i in sorted(chosen):
+            note = whole.notes[i]
+            if self.lanes and kit.lane(note.pitch).name not in self.lanes:
+                continue
+            if self.movements and not self.movements[0] <= number_of[note.onset_tick] <= self.movements[1]:
+                continue
+            notes.append(note)
+        bars = len(whole.bars)
+        if self.last_bar > bars:
+            raise ValueOutOfRange(f"this part has bars 1 to {bars}")
+        part = replace(whole.with_notes(notes), cues=(), least_bars=bars)
+        if self.last_bar < bars:
+            part = delete_bars(part, first=self.last_bar + 1, last=bars).part
+        if self.first_bar > 1:
+            part = delete_bars(part, first=1, last=self.first_bar - 1).part
+        return part.at_tempo(part.tempos.first_bpm * self.tempo_percent / 100)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "name": self.name, "bars": [self.first_bar, self.last_bar],
+            "hand": self.hand.value if self.hand else None, "lanes": list(self.lanes),
+            "movements": list(self.movements) if self.movements else None, "tempo_percent": self.tempo_percent,
+            "loops": self.loops, "needed": self.needed, "needed_loops": self.needed_loops,
+        }  # fmt: skip
+
+    @classmethod
+    def from_json(cls, data: Any) -> "Rung":
+        """The reverse. Raises FormatError."""
+        try:
+            first, last = data["bars"]
+            span = data.get("movements")
+            return cls(
+                name=str(data["name"]), first_bar=int(first), last_bar=int(last),
+                hand=Hand(data["hand"]) if data.get("hand") else None,
+                lanes=tuple(str(lane) for lane in data.get("lanes") or ()),
+                movements=(int(span[0]), int(span[1])) if span else None,
+                tempo_percent=int(data["tempo_percent"]), loops=int(data["loops"]), needed=int(data["needed"]),
+                needed_loops=int(data["needed_loops"]),
+            )  # fmt: skip
+        except (KeyError, TypeError, ValueError, IndexError, ValueOutOfRange) as problem:
+            raise FormatError(expected="a rung of a ladder", found=f"{problem}") from problem
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ladder:
+    """Rungs from the easiest up."""
+
+    rungs: tuple[Rung, ...] = ()
+
+    def __post_init__(self) -> None:
+        if len(self.rungs) > RUNGS_MOST:
+            raise ValueOutOfRange(f"a ladder has up to {RUNGS_MOST} rungs")
+
+    def to_json(self) -> list[dict[str, Any]]:
+        return [rung.to_json() for rung in self.rungs]
+
+    @classmethod
+    def from_json(cls, data: Any, part: Part | None = None) -> "Ladder":
+        """The reverse; with a part, rungs over bars that it has not are left out. Raises FormatError."""
+        if not isinstance(data, list):
+            raise FormatError(expected="a ladder", found=f"{data!r:.40}")
+        try:
+            rungs = [Rung.from_json(row) for row in data]
+            bars = len(part.bars) if part is not None else None
+            return cls(rungs=tuple(r for r in rungs if bars is None or r.last_bar <= bars))
+        except EarError as problem:
+            raise FormatError(expected="a ladder", found=f"{problem}") from problem
+
+
+def proposed(part: Part, *, kit: KitMap = STANDARD_KIT) -> Ladder:
+    """A ladder that teachers would make of a part.
+
+    Chords: each alone, each change, the whole. Drums: each movement of the first bar, the movements one
+    after the other, lane on lane, the whole, faster. Other keyboard parts: the hands apart, phrase by
+    phrase, together slowly, the whole, faster.
+    """
+    if not part.notes:
+        return Ladder()
+    if part.kind is Kind.DRUMS:
+        rungs = _drum_rungs(part, kit)
+    elif len(part.chords) >= 2 or _is_chordal(part):
+        rungs = _chord_rungs(part)
+    else:
+        rungs = _melody_rungs(part)
+    return Ladder(rungs=tuple(rungs[:RUNGS_MOST]))
+
+
+def _is_chordal(part: Part) -> bool:
+    names = chord_names(part)
+    return len(names) >= 2 and len(names) * 2 >= len({n.onset_tick for n in part.notes})
+
+
+def _whole(part: Part, name: str, tempo: int) -> Rung:
+    return Rung(name=name, first_bar=1, last_bar=len(part.bars), tempo_percent=tempo, loops=3, needed_loops=1)
+
+
+def _chord_rungs(part: Part) -> list[Rung]:
+    """Each chord in its bar, each change from one bar to the next, the whole."""
+    names: dict[int, list[str]] = {}
+    for tick, name in chord_names(part).items():
+        names.setdefault(part.meters.bar_at(tick).number, []).append(name)
+    bars = sorted(names)
+    rungs: list[Rung] = []
+    seen: set[tuple[str, ...]] = set()
+    for bar in bars:
+        key = tuple(names[bar])
+        if key not in seen:
+            seen.add(key)
+            rungs.append(Rung(name=" ".join(key), first_bar=bar, last_bar=bar, tempo_percent=SLOW))
+    changes: set[tuple[tuple[str, ...], ...]] = set()
+    for bar, after in pairwise(bars):
+        pair = (tuple(names[bar]), tuple(names[after]))
+        if after == bar + 1 and pair[0] != pair[1] and pair not in changes:
+            changes.add(pair)
+            title = f"{' '.join(pair[0])} to {' '.join(pair[1])}"[:NAME_MOST]
+            rungs.append(Rung(name=title, first_bar=bar, last_bar=after, tempo_percent=SLOW))
+    rungs.append(_whole(part, "all, slowly", MIDDLE))
+    rungs.append(_whole(part, "all", WHOLE))
+    return rungs
+
+
+def _drum_rungs(part: Part, kit: KitMap) -> list[Rung]:
+    """Movements of the first bar one on another, then the lanes, then the whole."""
+    first = [n for i, n in enumerate(part.notes) if part.bar_of_note[i] == part.bar_of_note[0]]
+    bar = int(part.bar_of_note[0])
+    count = len(list(groupby(first, key=lambda n: n.onset_tick)))
+    rungs = [
+        Rung(name=f"movement {k}", first_bar=bar, last_bar=bar, movements=(k, k), tempo_percent=SLOW)
+        for k in range(1, min(count, 4) + 1)
+    ]
+    rungs += [
+        Rung(name=f"movements 1 to {k}", first_bar=bar, last_bar=bar, movements=(1, k), tempo_percent=SLOW)
+        for k in range(2, min(count, 4) + 1)
+    ]
+    lanes = _lanes_by_use(part, kit)
+    feet_and_snare = [lane for lane in lanes if lane in ("kick", "snare")]
+    last = len(part.bars)
+    if len(lanes) > len(feet_and_snare) > 1:
+        rungs.append(
+            Rung(
+                name="kick and snare",
+                first_bar=1,
+                last_bar=last,
+                lanes=tuple(feet_and_snare),
+                tempo_percent=MIDDLE,
+            )
+        )
+        rungs += [
+            Rung(
+                name=f"with {lane}",
+                first_bar=1,
+                last_bar=last,
+                lanes=(*feet_and_snare, lane),
+                tempo_percent=MIDDLE,
+            )
+            for lane in lanes
+            if lane not in feet_and_snare
+        ]
+    rungs.append(_whole(part, "all, slowly", MIDDLE))
+    rungs.append(_whole(part, "all", WHOLE))
+    rungs.append(_whole(part, "a little faster", FASTER))
+    return rungs
+
+
+def _lanes_by_use(part: Part, kit: KitMap) -> list[str]:
+    counts: dict[str, int] = {}
+    for note in part.notes:
+        name = kit.lane(note.pitch).name
+        counts[name] = counts.get(name, 0) + 1
+    return sorted(counts, key=lambda name: -counts[name])
+
+
+def _melody_rungs(part: Part) -> list[Rung]:
+    phrases = list(_phrases(part))
+    has_two = {n.hand for n in part.notes} >= {Hand.RIGHT, Hand.LEFT}
+    rungs: list[Rung] = []
+    for first, last in phrases:
+        title = f"bars {first} to {last}" if last > first else f"bar {first}"
+        if has_two:
+            rungs += [
+                Rung(
+                    name=f"{title}, {hand.value} hand",
+                    first_bar=first,
+                    last_bar=last,
+                    hand=hand,
+                    tempo_percent=SLOW,
+                )
+                for hand in Hand
+                if any(n.hand is hand for n in _inside(part, first, last))
+            ]
+        rungs.append(
+            Rung(
+                name=f"{title}{', together' if has_two else ''}",
+                first_bar=first,
+                last_bar=last,
+                tempo_percent=SLOW,
+            )
+        )
+    if len(phrases) > 1 or not rungs:
+        rungs.append(_whole(part, "all, slowly", MIDDLE))
+    rungs.append(_whole(part, "all", WHOLE))
+    rungs.append(_whole(part, "a little faster", FASTER))
+    return rungs
+
+
+def _inside(part: Part, first: int, last: int) -> Iterable[Note]:
+    return (part.notes[i] for i in pick(part, first_bar=first, last_bar=last))
+
+
+def _phrases(part: Part) -> Sequence[tuple[int, int]]:
+    """Sections where the part has them, else four bars at a time; stretches without notes are left out."""
+    bars = len(part.bars)
+    starts = [s.bar for s in part.sections] or list(range(1, bars + 1, PHRASE_BARS))
+    spans = zip(starts, [*(s - 1 for s in starts[1:]), bars], strict=True)
+    return [(first, last) for first, last in spans if any(True for _ in _inside(part, first, last))]

@@ -1,0 +1,97 @@
+"""Recording rules: what an exercise asks of a recording, and what it allows."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from enum import StrEnum
+from typing import Any
+
+from ear.errors import FormatError, ValueOutOfRange
+from ear.units import BPM_MAX, BPM_MIN
+
+LEVEL_MOST = 100
+ATTEMPTS_MOST, TAKES_MOST, PASSES_MOST = 99, 20, 8
+RANGE_MOST = 50
+
+
+class ClickSound(StrEnum):
+    TICK = "tick"
+    WOOD = "wood"
+    BELL = "bell"
+
+
+class SoundChoice(StrEnum):
+    """Sounds of the bank that a keyboard exercise may be played with."""
+
+    PIANO = "piano"
+    ELECTRIC_PIANO = "electric piano"
+    ORGAN = "organ"
+    STRINGS = "strings"
+    BASS = "bass"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingRules:
+    """All but tempo and count-in, which every exercise has. As it stands here is as it is usually."""
+
+    slower_percent: int = 0
+    """How much slower than the tempo a take may be recorded."""
+    faster_percent: int = 0
+    has_click: bool = True
+    click_sound: ClickSound = ClickSound.TICK
+    click_level: int = 80
+    """Per cent of full."""
+    click_divides: int = 1
+    """Clicks to a beat: 1 beats, 2 halves, 3 thirds, 4 quarters of it."""
+    backing_level: int = 70
+    backing_while_recording: bool = True
+    sounds: tuple[SoundChoice, ...] = ()
+    """Sounds allowed; none named means all."""
+    passes: int = 1
+    """Passes that may be laid over each other in one take."""
+    allows_corrected_copies: bool = False
+    attempts: int | None = None
+    """Takes that may be recorded; None for as many as wanted."""
+    least_takes: int = 1
+    """Takes to be recorded before one is handed in."""
+
+    def __post_init__(self) -> None:
+        for name, least, most in (
+            ("slower_percent", 0, RANGE_MOST), ("faster_percent", 0, RANGE_MOST), ("click_level", 0, LEVEL_MOST),
+            ("click_divides", 1, 4), ("backing_level", 0, LEVEL_MOST), ("passes", 1, PASSES_MOST),
+            ("least_takes", 1, TAKES_MOST),
+        ):  # fmt: skip
+            if not least <= getattr(self, name) <= most:
+                raise ValueOutOfRange(f"{name} is {least} to {most}, not {getattr(self, name)}")
+        if self.attempts is not None and not 1 <= self.attempts <= ATTEMPTS_MOST:
+            raise ValueOutOfRange(f"attempts are 1 to {ATTEMPTS_MOST}, or not counted")
+        if self.attempts is not None and self.attempts < self.least_takes:
+            raise ValueOutOfRange("more takes are asked for than attempts are allowed")
+
+    def tempo_range(self, bpm: float) -> tuple[float, float]:
+        """The slowest and the fastest tempo of a take, in quarter notes a minute."""
+        slowest, fastest = bpm * (1 - self.slower_percent / 100), bpm * (1 + self.faster_percent / 100)
+        return max(BPM_MIN, slowest), min(BPM_MAX, fastest)
+
+    def to_json(self) -> dict[str, Any]:
+        """Only what is otherwise than usual."""
+        plain = RecordingRules()
+        return {
+            name: list(value) if isinstance(value, tuple) else value
+            for name, value in asdict(self).items()
+            if value != getattr(plain, name)
+        }
+
+    @classmethod
+    def from_json(cls, data: Any) -> "RecordingRules":
+        """The reverse; what is left out is as usual. Raises FormatError."""
+        if not isinstance(data, Mapping) or set(data) - {f.name for f in fields(cls)}:
+            raise FormatError(expected="recording rules", found=f"{data!r:.60}")
+        given = dict(data)
+        try:
+            if "click_sound" in given:
+                given["click_sound"] = ClickSound(given["click_sound"])
+            if "sounds" in given:
+                given["sounds"] = tuple(SoundChoice(sound) for sound in given["sounds"])
+            return cls(**given)
+        except (TypeError, ValueError, ValueOutOfRange) as problem:
+            raise FormatError(expected="recording rules", found=f"{problem}") from problem

@@ -1,0 +1,68 @@
+"""A part as sound: rendered by fluidsynth with the sound bank that the pages play, written by libsndfile."""
+
+import io
+import subprocess
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from django.conf import settings
+
+from ear.errors import EarError
+from ear.formats.smf import write_part
+from ear.notes import Kind, Part
+
+FORMATS = {"wav": ("WAV", "PCM_16"), "ogg": ("OGG", "VORBIS"), "mp3": ("MP3", "MPEG_LAYER_III")}
+"""By the ending of a file's name: libsndfile's format and subtype."""
+TYPES = {"wav": "audio/wav", "ogg": "audio/ogg", "mp3": "audio/mpeg"}
+RATE = 44_100
+PEAK = 0.89
+"""One decibel under full."""
+TAIL_S = 2.0
+FADE_S = 0.25
+SECONDS_MOST = 900
+ELECTRIC_PIANO = 4
+PROGRAM_CHANGE = 0xC0
+
+
+class NoSound(EarError):
+    """The part cannot be rendered: it is too long, or the synthesizer failed."""
+
+
+def render(part: Part, ending: str) -> bytes:
+    """A part as a sound file: normalised, its tail faded out. Raises NoSound."""
+    length_s = part.tempos.second_at(part.bars[-1].end_tick)
+    if length_s > SECONDS_MOST:
+        raise NoSound(f"a sound file lasts up to {SECONDS_MOST // 60} minutes, this part {length_s / 60:.0f}")
+    samples = _synthesize(part, length_s)
+    peak = float(np.abs(samples).max(initial=0.0))
+    if peak:
+        samples *= PEAK / peak
+    fade = min(len(samples), round(FADE_S * RATE))
+    if fade:
+        samples[-fade:] *= np.linspace(1.0, 0.0, fade)[:, None]
+    container, subtype = FORMATS[ending]
+    buffer = io.BytesIO()
+    soundfile.write(buffer, samples, RATE, format=container, subtype=subtype)
+    return buffer.getvalue()
+
+
+def _synthesize(part: Part, length_s: float) -> np.ndarray:
+    """(samples, 2), from bar 1 to a short tail behind the last bar."""
+    with tempfile.TemporaryDirectory(prefix="oido-sound-") as folder:
+        source, target = Path(folder, "part.mid"), Path(folder, "part.wav")
+        commands = Path(folder, "sounds.txt")
+        source.write_bytes(write_part(part))
+        commands.write_text("" if part.kind is Kind.DRUMS else f"prog 0 {ELECTRIC_PIANO}\n")
+        done = subprocess.run(
+            [
+                "fluidsynth", "-ni", "-q", "-g", "1", "-r", str(RATE), "-O", "s16", "-T", "wav", "-F", str(target),
+                "-f", str(commands), str(settings.SOUND_BANK), str(source),
+            ],
+            stdin=subprocess.DEVNULL, capture_output=True, text=True, timeout=120, check=False,
+        )  # fmt: skip
+        if done.returncode or not target.exists():
+            raise NoSound(f"the synthesizer failed: {done.stderr.strip()[-200:]}")
+        samples, _rate = soundfile.read(target, dtype="float64", always_2d=True)
+    return samples[: round((length_s + TAIL_S) * RATE)]

@@ -1,0 +1,88 @@
+"""An exercise in open formats: MIDI, MusicXML, a sheet to print, sound, a bundle of all of it."""
+
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET
+
+from ear.formats.musicxml import write_compressed, write_musicxml
+from ear.formats.musicxml.archive import MIMETYPE
+from ear.formats.smf import write_part
+from ear.notation.engraving import notation_svg
+from oido.common.permissions import for_teachers
+from oido.exercises import audio
+from oido.exercises.audio import NoSound
+from oido.exercises.bundle import write_bundle
+from oido.exercises.models import Exercise
+from oido.exercises.pages import PAGE_WIDTH
+from oido.exercises.queries import visible_exercises
+from oido.exercises.sheet import sheet_pdf
+from oido.people.conventions import conventions_of
+
+
+@require_GET
+@for_teachers
+def midi(request: HttpRequest, pk: int) -> HttpResponseBase:
+    exercise = _found(request, pk)
+    return _file(exercise, write_part(exercise.part.read()), "audio/midi", "mid")
+
+
+@require_GET
+@for_teachers
+def musicxml(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
+    """Plain (.musicxml), or compressed (.mxl)."""
+    exercise = _found(request, pk)
+    document = write_musicxml(exercise.part.read(), title=exercise.title)
+    if ending == "mxl":
+        return _file(exercise, write_compressed(document), MIMETYPE, "mxl")
+    return _file(exercise, document, f"{MIMETYPE}+xml", "musicxml")
+
+
+@require_GET
+@for_teachers
+def sheet(request: HttpRequest, pk: int) -> HttpResponseBase:
+    exercise = _found(request, pk)
+    return _file(exercise, sheet_pdf(exercise, conventions_of(request.user)), "application/pdf", "pdf")
+
+
+@require_GET
+@for_teachers
+def sound(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
+    exercise = _found(request, pk)
+    try:
+        data = audio.render(exercise.part.read(), ending)
+    except NoSound as problem:
+        return render(
+            request, "exercises/no_sound.html", {"exercise": exercise, "problem": problem}, status=422
+        )
+    return _file(exercise, data, audio.TYPES[ending], ending)
+
+
+@require_GET
+@for_teachers
+def bundle(request: HttpRequest, pk: int) -> HttpResponseBase:
+    exercise = _found(request, pk)
+    return _file(exercise, write_bundle(exercise), "application/zip", "zip")
+
+
+@require_GET
+@for_teachers
+def notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The part drawn as notation, for the page."""
+    exercise = _found(request, pk)
+    svg = notation_svg(
+        exercise.part.read(), width=PAGE_WIDTH, labels=exercise.shown_labels,
+        conventions=conventions_of(request.user),
+    )  # fmt: skip
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+
+def _found(request: HttpRequest, pk: int) -> Exercise:
+    return get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+
+
+def _file(exercise: Exercise, data: bytes, content_type: str, ending: str) -> HttpResponse:
+    name = slugify(exercise.title) or f"exercise-{exercise.pk}"
+    response = HttpResponse(data, content_type=content_type)
+    response["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
+    return response

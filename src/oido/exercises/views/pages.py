@@ -1,0 +1,44 @@
+"""The exercises of a school, and one of them."""
+
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from ear.editing.comparing import compare
+from ear.labels.chord_cards import chord_cards
+from ear.notes import Kind
+from oido.assignments.forms import GiveForm
+from oido.assignments.queries import assignments_of_exercise
+from oido.common.permissions import for_teachers
+from oido.exercises.pages import exercise_page, playing_data
+from oido.exercises.queries import visible_exercises
+from oido.people.conventions import conventions_of
+
+
+@require_GET
+@for_teachers
+def exercise_list(request: HttpRequest) -> HttpResponseBase:
+    exercises = visible_exercises(request.user).order_by("kind", "title")
+    return render(request, "exercises/list.html", {"exercises": exercises})
+
+
+@require_GET
+@for_teachers
+def exercise(request: HttpRequest, pk: int) -> HttpResponseBase:
+    found = get_object_or_404(
+        visible_exercises(request.user).select_related("part", "variation_of__exercise"), pk=pk
+    )
+    part = found.part.read()
+    conventions = conventions_of(request.user)
+    compared = compare(found.variation_of.read(), part) if found.variation_of else None
+    context = {
+        "exercise": found,
+        "part": part,
+        "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
+        "compared": compared,
+        "playing": playing_data(part),
+        "cards": chord_cards(part, conventions=conventions) if part.kind is Kind.KEYBOARD else (),
+        "assignments": assignments_of_exercise(request.user, found),
+        "give_form": GiveForm(teacher=request.user),
+    }
+    return render(request, "exercises/exercise.html", context)
