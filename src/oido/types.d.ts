@@ -18,7 +18,19 @@ interface Playing {
   bars: PlainBar[];
   target: PlainNote[];
   cues: PlainNote[];
+  fifths: number;
+  /** Key places of the computer keyboard and what they play. */
+  layout: Record<string, number>;
+  pads: { name: string; pitch: number }[];
   take: PlainNote[] | null;
+}
+
+/** How a recording's click sounds; level 0 to 1. */
+interface ClickRules {
+  on: boolean;
+  sound: string;
+  level: number;
+  divides: number;
 }
 
 interface PlayOrder {

@@ -9,6 +9,7 @@ from oido.assignments.services import give_exercise
 from oido.bench import services
 from oido.bench.models import DraftState
 from oido.bench.tools import TOOLS
+from oido.bench.tools.shaping import JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
@@ -28,6 +29,7 @@ class BeginTest(TestCase):
         form = {
             "title": f"Made as {way}", "way": way, "meter": "4/4", "bars": "4", "tonic": "D", "mode": "major",
             "octaves": "1", "value": "480", "hand": "right", "chords": "C | Am F", "rhythm": "x",
+            "chord": "Am7", "size": "3", "going": "up", "voicing": "nearest notes",
             "beat": "straight eighths", "tempo_bpm": "", "count_in_bars": "2", "level": "building", **more,
         }  # fmt: skip
         response = self.client.post("/bench/new/", form)
@@ -39,7 +41,8 @@ class BeginTest(TestCase):
     def test_each_way_makes_its_part_with_what_teachers_set(self) -> None:
         for way, kind, notes, bars, bpm in (
             ("empty", "keyboard", 0, 4, 90), ("empty-drums", "drums", 0, 4, 100), ("fingers", "keyboard", 9, 3, 90),
-            ("scale", "keyboard", 15, 4, 90), ("chords", "keyboard", 12, 2, 90), ("beat", "drums", 48, 4, 100),
+            ("scale", "keyboard", 8, 2, 90), ("arpeggio", "keyboard", 5, 2, 90),
+            ("intervals", "keyboard", 16, 4, 90), ("chords", "keyboard", 12, 2, 90), ("beat", "drums", 48, 4, 100),
         ):  # fmt: skip
             exercise = self.begin(way)
             part = exercise.part.read()
@@ -51,7 +54,8 @@ class BeginTest(TestCase):
         self.client.force_login(self.teacher)
         form = {
             "title": "x", "way": "chords", "meter": "4/4", "bars": "4", "mode": "major", "octaves": "1",
-            "value": "480", "hand": "right", "chords": "C | Zap", "beat": "shuffle", "count_in_bars": "1",
+            "value": "480", "hand": "right", "chords": "C | Zap", "size": "3", "going": "up",
+            "voicing": "nearest notes", "beat": "shuffle", "count_in_bars": "1",
             "level": "building",
         }  # fmt: skip
         response = self.client.post("/bench/new/", form)
@@ -214,7 +218,7 @@ class DraftTest(TestCase):
         """Each is filled in as it lies there, keyboard and drums, with notes and without."""
         for part in (melody(), beat(), melody().with_notes(()), beat().with_notes(())):
             for tool in TOOLS:
-                if part.kind not in tool.kinds:
+                if part.kind not in tool.kinds or tool is JoinTool:
                     continue
                 picked = frozenset({1}) if part.notes else ALL
                 lying = tool(part=part, selected=picked)
@@ -246,7 +250,7 @@ class DraftTest(TestCase):
         for times in (1, 12):
             for _ in range(times):
                 self.use("key", semitones=1 if times == 1 else -1)
-            with self.subTest(times=times), self.assertNumQueries(10):
+            with self.subTest(times=times), self.assertNumQueries(11):
                 self.client.get(self.url)
 
     def test_the_kept_part_is_what_the_file_holds(self) -> None:

@@ -1,13 +1,23 @@
 """Exercises: made from a file, refused when the file is wrong, given to a class."""
 
+import io
+import zipfile
+from decimal import Decimal
+
+import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
+from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf import read_part, write_part
-from ear.notes import Kind
+from ear.notes import Hand, Kind
+from ear.practice.ladder import proposed
+from ear.practice.rules import ClickSound, RecordingRules
 from oido.assignments.models import Assignment
-from oido.exercises.models import Exercise
+from oido.exercises.audio import PEAK, TAIL_S
+from oido.exercises.models import Exercise, ImportedFile
+from oido.exercises.services import ExerciseFacts, set_ladder, set_rules
 from tests.ear.parts import beat, two_hands
 from tests.oido import factories
 
@@ -21,48 +31,171 @@ class MakingTest(TestCase):
     def setUp(self) -> None:
         self.client.force_login(self.teacher)
 
+    def send(self, data: bytes, name: str = "gate.mid"):
+        return self.client.post("/exercises/new/", {"file": SimpleUploadedFile(name, data)})
+
     def make(self, data: bytes, **changes):
-        form = {
-            "title": "Sea Gate",
-            "kind": "keyboard",
-            "instructions": "Calmly.",
-            "tempo_bpm": "",
-            "count_in_bars": "2",
-            "level": "secure",
-            "file": SimpleUploadedFile("gate.mid", data),
-        }
-        return self.client.post("/exercises/new/", form | changes)
+        """Send a file, then say what to take of it: everything of its kind, unless `changes` says otherwise."""
+        opened = self.send(data)
+        self.assertEqual(opened.status_code, 302, opened.content[-500:])
+        url = opened["Location"]
+        form = self.client.get(url).context["form"]
+        filled = {
+            "title": "Sea Gate", "kind": form["kind"].value(), "take": form["take"].value(), "hands": "file",
+            "instructions": "Calmly.", "tempo_bpm": "", "count_in_bars": "2", "level": "secure",
+        }  # fmt: skip
+        return self.client.post(url, filled | changes)
 
     def test_a_part_is_imported_with_its_own_tempo(self) -> None:
         part = two_hands()
-        response = self.make(write_part(part))
-        exercise = Exercise.objects.get()
-        self.assertRedirects(response, f"/exercises/{exercise.pk}/")
-        self.assertEqual(exercise.part.read(), part)
-        self.assertEqual(bytes(exercise.part.source_file), write_part(part))
-        self.assertEqual((exercise.tempo_bpm, exercise.count_in_bars, exercise.level), (100, 2, "secure"))
+        for data in (write_part(part), write_musicxml(part), write_compressed(write_musicxml(part))):
+            response = self.make(data)
+            exercise = Exercise.objects.latest("pk")
+            self.assertRedirects(response, f"/bench/{exercise.pk}/")
+            self.assertEqual(exercise.part.read(), part)
+            self.assertEqual(bytes(exercise.part.source_file), data)
+            self.assertEqual((exercise.tempo_bpm, exercise.count_in_bars, exercise.level), (100, 2, "secure"))
+        self.assertFalse(ImportedFile.objects.exists())
 
     def test_another_tempo_is_put_into_the_part(self) -> None:
-        self.make(write_part(beat()), kind="drums", tempo_bpm="72")
-        self.assertEqual(Exercise.objects.get().part.read().tempos.first_bpm, 72)
+        self.make(write_part(beat()), tempo_bpm="72")
+        part = Exercise.objects.get().part.read()
+        self.assertEqual((part.tempos.first_bpm, part.kind), (72, Kind.DRUMS))
 
     def test_what_is_wrong_is_said_and_nothing_is_stored(self) -> None:
         whole = write_part(two_hands())
+        for data, said in (
+            (b"", "empty"), (b"hello there", "cannot be read"), (whole[:60], "cannot be read"),
+            (write_part(two_hands(bars=0)), "holds no notes"), (b"PK\x03\x04zip", "cannot be read"),
+            (b"<?xml version='1.0'?><html/>", "cannot be read"),
+        ):  # fmt: skip
+            with self.subTest(said=said, data=data[:20]):
+                self.assertContains(self.send(data), said, status_code=422)
         for data, changes, said in (
-            (b"", {}, "empty"),
-            (b"hello there", {}, "cannot be read"),
-            (whole[:60], {}, "cannot be read"),
-            (write_part(two_hands(bars=0)), {}, "holds no notes"),
-            (whole, {"title": ""}, "required"),
-            (whole, {"tempo_bpm": "9999"}, "less than or equal"),
-            (whole, {"count_in_bars": "9"}, "less than or equal"),
-            (whole, {"level": "wizard"}, "valid choice"),
+            (whole, {"title": ""}, "required"), (whole, {"tempo_bpm": "9999"}, "less than or equal"),
+            (whole, {"count_in_bars": "9"}, "less than or equal"), (whole, {"level": "wizard"}, "valid choice"),
+            (whole, {"take": ["9-9"]}, "valid choice"), (whole, {"take": []}, "required"),
             (write_part(two_hands(bars=450)), {}, "up to 400 bars"),
-        ):
+        ):  # fmt: skip
             with self.subTest(said=said, changes=changes):
-                response = self.make(data, **changes)
-                self.assertContains(response, said, status_code=422)
+                self.assertContains(self.make(data, **changes), said, status_code=422)
         self.assertFalse(Exercise.objects.exists())
+
+    def test_tracks_are_chosen_and_hands_told(self) -> None:
+        data = write_part(two_hands())
+        url = self.send(data)["Location"]
+        page = self.client.get(url)
+        self.assertContains(page, "right hand, channel 1")
+        self.assertContains(page, "Nothing: all that a part can hold was taken")
+        self.make(data, take=["1-0"], hands="left")
+        part = Exercise.objects.get().part.read()
+        self.assertEqual({n.hand for n in part.notes}, {Hand.LEFT})
+        self.assertEqual(len(part.notes), sum(n.hand is Hand.RIGHT for n in two_hands().notes))
+        other = self.client.post(url, {"kind": "keyboard", "take": ["2-0"], "look": "1"})
+        self.assertContains(other, 'id="t0"')
+        self.client.force_login(factories.teacher())
+        self.assertEqual(self.client.get(url).status_code, 404)
+
+    def test_a_bundle_is_the_whole_exercise(self) -> None:
+        source = factories.exercise(self.teacher, two_hands())
+        set_ladder(self.teacher, source, proposed(two_hands()))
+        rules = RecordingRules(attempts=3, click_sound=ClickSound.WOOD)
+        facts = ExerciseFacts(
+            title="Sea Gate", instructions="Calmly.", tempo_bpm=Decimal(88), count_in_bars=2, level="secure"
+        )
+        set_rules(self.teacher, source, facts, rules, beat())
+        source.refresh_from_db()
+        bundle = self.client.get(f"/exercises/{source.pk}/bundle.zip").content
+        names = zipfile.ZipFile(io.BytesIO(bundle)).namelist()
+        self.assertEqual(names, ["exercise.json", "part.mid", "part.musicxml"])
+        made = self.send(bundle, "gate.zip")
+        found = Exercise.objects.latest("pk")
+        self.assertRedirects(made, f"/exercises/{found.pk}/")
+        for name in ("title", "instructions", "tempo_bpm", "rules", "ladder", "backing", "labels", "level"):
+            self.assertEqual(getattr(found, name), getattr(source, name), name)
+        self.assertEqual(found.part.read(), source.part.read())
+        for manifest in ("[]", "{}", '{"schema": "oido.exercise/1"}', "{"):
+            buffer = io.BytesIO()
+            with zipfile.ZipFile(buffer, "w") as archive:
+                archive.writestr("exercise.json", manifest)
+            self.assertContains(self.send(buffer.getvalue(), "x.zip"), "cannot be read", status_code=422)
+
+    def test_it_goes_out_in_every_format(self) -> None:
+        for part in (two_hands(bars=2), beat(bars=2)):
+            exercise = factories.exercise(self.teacher, part)
+            url = f"/exercises/{exercise.pk}"
+            self.assertEqual(read_musicxml(self.client.get(f"{url}/part.mxl").content).parts[0].part, part)
+            self.assertEqual(
+                read_musicxml(self.client.get(f"{url}/part.musicxml").content).parts[0].part, part
+            )
+            self.assertEqual(self.client.get(f"{url}/sheet.pdf").content[:5], b"%PDF-")
+            self.assertContains(self.client.get(f"{url}/notation/"), 'class="note"')
+            for ending in ("wav", "ogg", "mp3"):
+                samples, rate = soundfile.read(io.BytesIO(self.client.get(f"{url}/part.{ending}").content))
+                length = part.tempos.second_at(part.bars[-1].end_tick)
+                with self.subTest(ending, kind=part.kind):
+                    self.assertAlmostEqual(len(samples) / rate, length + TAIL_S, delta=1.5)
+                    self.assertAlmostEqual(abs(samples).max(), PEAK, delta=0.12)
+                    # It sounds where the part does: the first note at once, nothing behind the tail.
+                    self.assertGreater(abs(samples[: rate // 2]).max(), 0.02)
+                    self.assertLess(abs(samples[-200:]).max(), 0.01)
+
+    def test_a_variation_remembers_what_it_came_from(self) -> None:
+        source = factories.exercise(self.teacher, beat())
+        made = self.client.post(f"/exercises/{source.pk}/variation/")
+        variation = Exercise.objects.latest("pk")
+        self.assertRedirects(made, f"/bench/{variation.pk}/")
+        self.client.post(
+            f"/bench/{variation.pk}/do/cell/",
+            {"how": "turn", "tick": 240, "pitch": 36, "step": 120, "value": 120, "velocity": 99, "steps": 0},
+        )
+        self.assertContains(self.client.get(f"/bench/{variation.pk}/"), "is-new", count=1)
+        self.client.post(f"/bench/{variation.pk}/keep/")
+        page = self.client.get(f"/exercises/{variation.pk}/")
+        self.assertContains(page, "one note is new, 0 are left out")
+        self.assertContains(page, f'href="/exercises/{source.pk}/"')
+
+    def test_rules_are_set_and_wrong_ones_refused(self) -> None:
+        exercise = factories.exercise(self.teacher)
+        url = f"/exercises/{exercise.pk}/rules/"
+        form = self.client.get(url).context["form"]
+        filled = {name: form[name].value() for name in form.fields if form[name].value() not in (None, False)}
+        wrong = self.client.post(url, filled | {"attempts": "1", "least_takes": "3"})
+        self.assertContains(wrong, "more takes are asked for", status_code=422)
+        self.assertContains(
+            self.client.post(url, filled | {"click_level": "300"}), "less than", status_code=422
+        )
+        backing = SimpleUploadedFile("beat.mid", write_part(beat()))
+        changes = {"attempts": "5", "tempo_bpm": "70", "has_click": "", "backing_file": backing}
+        self.assertRedirects(self.client.post(url, filled | changes), f"/exercises/{exercise.pk}/")
+        exercise.refresh_from_db()
+        rules = exercise.recording_rules
+        self.assertEqual((rules.attempts, rules.has_click, exercise.tempo_bpm), (5, False, 70))
+        self.assertEqual(exercise.part.read().tempos.first_bpm, 70)
+        self.assertEqual(exercise.backing["kind"], "drums")
+
+    def test_a_ladder_is_proposed_changed_and_kept(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands())
+        url = f"/exercises/{exercise.pk}/ladder/"
+        rungs = self.client.post(url, {"propose": "1"}).context["rungs"]
+        self.assertGreater(len(rungs.initial), 4)
+        data = {"form-TOTAL_FORMS": "2", "form-INITIAL_FORMS": "0"}
+        for k, (order, name) in enumerate(((2, "later"), (1, "first"))):
+            row = {
+                "name": name, "first_bar": 1, "last_bar": 2, "of": "Left" if k else "", "movements": "1-2" if k else "",
+                "tempo_percent": 60, "loops": 4, "needed_loops": 2, "needed": 75, "ORDER": order,
+            }  # fmt: skip
+            data |= {f"form-{k}-{field}": str(value) for field, value in row.items()}
+        for field, value, said in (
+            ("of", "banjo", "neither a hand"), ("last_bar", "99", "bars 1 to 8"), ("needed_loops", "9", "loops"),
+        ):  # fmt: skip
+            response = self.client.post(url, data | {f"form-0-{field}": value})
+            self.assertContains(response, said, status_code=422)
+        self.assertRedirects(self.client.post(url, data), f"/exercises/{exercise.pk}/")
+        exercise.refresh_from_db()
+        first, later = exercise.practice_ladder.rungs
+        self.assertEqual((first.name, first.hand, first.movements), ("first", Hand.LEFT, (1, 2)))
+        self.assertEqual((later.name, later.hand), ("later", None))
 
     def test_the_part_comes_out_as_it_went_in(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands())

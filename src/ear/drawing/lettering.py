@@ -51,7 +51,7 @@ class Labels:
         return cls(
             kinds=kinds,
             names=names,
-            codes=key_of_pitch(part) if LabelKind.KEYS in kinds else {},
+            codes=key_of_pitch(part, left_handed=conventions.left_handed) if LabelKind.KEYS in kinds else {},
             lines=tuple(lines),
             chords=chord_names(part) if LabelKind.CHORDS in kinds and part.kind is Kind.KEYBOARD else {},
             part=part,

@@ -71,7 +71,7 @@ class Staves:
     def place(self, pitch: int, *, hand: Hand | None = None) -> StaffNote:
         if self.kind is Kind.DRUMS:
             lane = self.kit.lane(pitch)
-            return StaffNote(staff=0, step=lane.staff_step - 1, alteration=0, head=lane.head)
+            return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
         staff = self._staff(pitch, hand)
         spelling = spell(pitch, fifths=self.fifths)
         return StaffNote(

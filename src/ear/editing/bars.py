@@ -200,6 +200,58 @@ def join(first: Part, second: Part) -> Part:
     ).part
 
 
+def only_bars(part: Part, *, first: int, last: int) -> Edited:
+    """These bars alone."""
+    _check(part, first, last)
+    bars = len(part.bars)
+    made = delete_bars(part, first=last + 1, last=bars).part if last < bars else part
+    made = delete_bars(made, first=1, last=first - 1).part if first > 1 else made
+    return Edited(part=made, selected=frozenset())
+
+
+def split_bars(part: Part, *, first: int, last: int) -> Edited:
+    """Each bar as two of half its beats; no note moves. Raises ValueOutOfRange for an odd number."""
+    _check(part, first, last)
+    meters: list[Meter] = []
+    for number, meter in enumerate(_meters(part), start=1):
+        if not first <= number <= last:
+            meters.append(meter)
+        elif meter.numerator % 2:
+            raise ValueOutOfRange(
+                f"a bar of {meter.numerator}/{meter.denominator} has no middle to be split at"
+            )
+        else:
+            meters += [replace(meter, numerator=meter.numerator // 2)] * 2
+    return _rebarred(part, meters, lambda bar: bar + max(0, min(bar - 1, last) - first + 1))
+
+
+def join_bars(part: Part, *, first: int, last: int) -> Edited:
+    """Two bars and two as one; no note moves. Raises ValueOutOfRange for an odd number, or unlike meters."""
+    _check(part, first, last)
+    if (last - first) % 2 == 0:
+        raise ValueOutOfRange(f"bars {first} to {last} are not two and two")
+    meters = _meters(part)
+    joined: list[Meter] = []
+    for a, b in zip(meters[first - 1 : last : 2], meters[first:last:2], strict=True):
+        if a.denominator != b.denominator:
+            raise ValueOutOfRange("only bars that count the same note value can be joined")
+        joined.append(replace(a, numerator=a.numerator + b.numerator))
+    return _rebarred(
+        part,
+        [*meters[: first - 1], *joined, *meters[last:]],
+        lambda bar: (
+            bar if bar < first else first + (min(bar, last + 1) - first) // 2 + max(0, bar - last - 1)
+        ),
+    )
+
+
+def _rebarred(part: Part, meters: Sequence[Meter], moved: Callable[[int], int]) -> Edited:
+    """The same music in other bars."""
+    _check_room(len(meters))
+    sections = _one_a_bar(replace(s, bar=moved(s.bar)) for s in part.sections)
+    return _made(part, meters=meters, after=meters[-1], tempos=part.tempos, sections=sections)
+
+
 def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
     """Bars of rest in front of the part; with a cue, a soft stroke or key on each of their beats, which
     is heard and not measured."""

@@ -259,11 +259,10 @@ def part_of(contents: Contents, *, kind: Kind, voices: Collection[Voice] | None 
         kind=kind,
         meters=meters,
         sections=_sections(contents, meters, kind=kind, scale=scale),
-        least_bars=_bars_said(meters, tick(contents.end)),
         tempos=TempoMap([c for c, after in zip(tempos, [*tempos[1:], None], strict=True)
                          if after is None or after.tick != c.tick]),
         fifths=contents.fifths,
-    )  # fmt: skip
+    ).lasting(_bars_said(meters, tick(contents.end)))  # fmt: skip
 
 
 def _labels(contents: Contents) -> dict[int, str]:

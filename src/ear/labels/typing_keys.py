@@ -14,6 +14,7 @@ HOME_ROW = (*(f"Key{c}" for c in "ASDFGHJKL"), "Semicolon")
 LOWERED_ROW = (*(f"Key{c}" for c in "ZXCVBNM"), "Comma", "Period", "Slash")
 PAD_KEYS = ("KeyJ", "KeyF", "KeyK", "KeyD", "KeyL", "KeyS", "KeyH", "KeyG")
 """Pads by strength of finger: the commonest lane under the right index finger."""
+PAD_KEYS_LEFT = ("KeyF", "KeyJ", "KeyD", "KeyK", "KeyS", "KeyL", "KeyG", "KeyH")
 SIGNS = {"Semicolon": ";", "Comma": ",", "Period": ".", "Slash": "/"}
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 
@@ -32,27 +33,28 @@ def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
     return layout
 
 
-def pad_layout(part: Part, *, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
+def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
     """Key place to percussion number: the lane that is hit most under the strongest finger; lanes that
-    the part does not use follow in the kit's order."""
+    the part does not use follow in the kit's order. Left-handed, the hands change."""
     hits = Counter(kit.fold(n.pitch) for n in part.notes)
     used = [pitch for pitch, _ in hits.most_common()]
     others = [lane.pitches[0] for lane in kit.lanes if lane.pitches[0] not in hits]
-    return dict(zip(PAD_KEYS, [*used, *others], strict=False))
+    keys = PAD_KEYS_LEFT if left_handed else PAD_KEYS
+    return dict(zip(keys, [*used, *others], strict=False))
 
 
-def layout_of(part: Part) -> dict[str, int]:
+def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
     """The layout of a part: from its own lowest note, or its lanes."""
     if part.kind is Kind.DRUMS:
-        return pad_layout(part)
+        return pad_layout(part, left_handed=left_handed)
     home = min((n.pitch for n in part.notes), default=60)
     return keyboard_layout(home, fifths=part.fifths)
 
 
-def key_of_pitch(part: Part) -> dict[int, str]:
+def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:
     """For each pitch the key place that plays it, the home row first."""
     found: dict[int, str] = {}
-    for code, pitch in layout_of(part).items():
+    for code, pitch in layout_of(part, left_handed=left_handed).items():
         found.setdefault(pitch, code)
     return found
 

@@ -155,7 +155,7 @@ class _Writer:
         name = f"n{head.note}-{piece}"
         attributes = {ID: name, **value}
         if head.lane is not None:
-            attributes["loc"] = str(head.lane.staff_step - 1)
+            attributes["loc"] = str(head.lane.staff_step)
             if head.lane.head in HEADS:
                 attributes["head.shape"] = HEADS[head.lane.head]
             attributes["stem.dir"] = "down" if head.lane.name == "kick" else "up"

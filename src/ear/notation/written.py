@@ -7,7 +7,7 @@ in the part; each written note says which of the part's notes it is.
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from itertools import groupby, pairwise
+from itertools import groupby, pairwise, zip_longest
 
 from ear.notes import STANDARD_KIT, Bar, Hand, Kind, KitMap, Lane, Note, Part, spell
 from ear.notes.pitch import key_alteration
@@ -210,7 +210,8 @@ class _Grid:
 
     def _until(self, at: int, end: int, bar: Bar) -> int:
         """How far one value may reach from a place without hiding where the beats are."""
-        beat = bar.meter.beat_ticks
+        # A triplet fills a quarter, also where half notes are counted.
+        beat = TICKS_PER_QUARTER if self._any_triplet(at, end) else bar.meter.beat_ticks
         into = at - bar.start_tick
         next_beat = at + beat - into % beat
         if end <= next_beat:
@@ -297,7 +298,7 @@ def _strokes(part: Part, notes: Sequence[int], grid: _Grid) -> list[_Event]:
         by_tick.setdefault(grid.snap(part.notes[i].onset_tick), []).append(i)
     ticks = sorted(by_tick)
     events = []
-    for tick, after in zip(ticks, [*ticks[1:], None], strict=True):
+    for tick, after in zip_longest(ticks, ticks[1:]):
         bar = part.meters.bar_at(tick)
         beat_end = tick + bar.meter.beat_ticks - (tick - bar.start_tick) % bar.meter.beat_ticks
         end = beat_end if after is None else min(beat_end, after)

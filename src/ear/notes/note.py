@@ -165,6 +165,11 @@ class Part:
         """The same part with other notes, in any order."""
         return replace(self, notes=_in_order(notes))
 
+    def lasting(self, bars: int) -> "Part":
+        """The same part with so many bars at least, said only if its notes do not reach that far."""
+        own = self.meters.bar_at(max(0, self._last_tick_that_counts() - 1)).number
+        return replace(self, least_bars=1 if own >= bars else bars)
+
     @property
     def end_tick(self) -> int:
         """Where the last note ends; 0 in an empty part."""

@@ -87,6 +87,12 @@ class Chord:
         """From the root up, the bass not counted."""
         return tuple((self.root.pitch_class + i) % 12 for i in self.intervals)
 
+    @property
+    def key_fifths(self) -> int:
+        """The key signature of the chord taken for the first of its key: minor if its third is."""
+        is_minor = 3 in self.intervals and 4 not in self.intervals
+        return key_fifths(self.root, Mode.NATURAL_MINOR if is_minor else Mode.MAJOR)
+
     def moved(self, semitones: int, *, fifths: int) -> "Chord":
         """The chord so many semitones away, spelled in a key."""
         return replace(
@@ -203,13 +209,12 @@ def chord_sequence(
                     )
                 )
     first = flat[0]
-    is_minor = 3 in first.intervals and 4 not in first.intervals
     return Part.of(
         notes,
         kind=Kind.KEYBOARD,
         meters=MeterMap([MeterChange(bar=1, meter=meter)]),
         tempos=TempoMap.of(bpm),
-        fifths=key_fifths(first.root, Mode.NATURAL_MINOR if is_minor else Mode.MAJOR),
+        fifths=first.key_fifths,
         chords=marks,
     )
 

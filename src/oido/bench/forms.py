@@ -14,8 +14,8 @@ from ear.errors import EarError
 from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEAT_BPM, BEATS
-from ear.patterns.chords import Voicing, chord_sequence, read_sequence
-from ear.patterns.lines import MELODY_BPM, VELOCITY, LineShape, Way, five_finger, scale
+from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence
+from ear.patterns.lines import MELODY_BPM, VELOCITY, LineShape, Way, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
@@ -33,6 +33,8 @@ WAYS = (
     ("empty-drums", _("an empty page for drums")),
     ("fingers", _("a five-finger position")),
     ("scale", _("a scale")),
+    ("arpeggio", _("an arpeggio")),
+    ("intervals", _("intervals")),
     ("chords", _("a chord sequence")),
     ("beat", _("a beat")),
 )
@@ -48,6 +50,25 @@ class BeginForm(forms.ModelForm):
     )
     tonic = forms.CharField(label=_("Scale or position on"), initial="C", max_length=2, required=False)
     mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, m.value) for m in Mode])
+    chord = forms.CharField(
+        label=_("Chord"), initial="C", max_length=16, required=False, help_text=_("Am, F♯dim, G7 …")
+    )
+    size = forms.TypedChoiceField(
+        label=_("Size"), coerce=int, initial=3,
+        choices=(
+            (2, _("seconds")), (3, _("thirds")), (4, _("fourths")), (5, _("fifths")), (6, _("sixths")),
+            (7, _("sevenths")), (8, _("octaves")),
+        ),
+    )  # fmt: skip
+    together = forms.BooleanField(label=_("both notes at once"), required=False)
+    going = forms.ChoiceField(
+        label=_("Going"), initial=Way.BOTH.value,
+        choices=((Way.UP.value, _("up")), (Way.DOWN.value, _("down")), (Way.BOTH.value, _("up and down"))),
+    )  # fmt: skip
+    voicing = forms.ChoiceField(
+        label=_("Positions"), initial=Voicing.SMOOTH.value,
+        choices=((Voicing.SMOOTH.value, _("with the nearest notes")), (Voicing.ROOT.value, _("in root position"))),
+    )  # fmt: skip
     octaves = forms.IntegerField(label=_("Octaves"), min_value=1, max_value=4, initial=1)
     value = forms.TypedChoiceField(label=_("Note value"), choices=VALUES, coerce=int, initial=480)
     hand = forms.ChoiceField(label=_("Hand"), choices=HAND_CHOICES)
@@ -93,16 +114,26 @@ class BeginForm(forms.ModelForm):
         meter = Meter(numerator=over, denominator=under)
         shape = LineShape(
             octave=4 if c["hand"] == Hand.RIGHT else 3,
-            octaves=c["octaves"], way=Way.BOTH, value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
+            octaves=c["octaves"], way=Way(c["going"]), value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
         )  # fmt: skip
         match c["way"]:
             case "fingers":
                 return five_finger(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
             case "scale":
                 return scale(Tonic.named(c["tonic"]), Mode(c["mode"]), shape)
+            case "arpeggio":
+                chord = Chord.named(c["chord"])
+                return arpeggio(chord.root, chord.intervals, fifths=chord.key_fifths, shape=shape)
+            case "intervals":
+                return intervals(
+                    Tonic.named(c["tonic"]), Mode(c["mode"]), shape, size=c["size"], together=c["together"]
+                )
             case "chords":
                 return chord_sequence(
-                    read_sequence(c["chords"]), voicing=Voicing.SMOOTH, rhythm=c["rhythm"] or "x", meter=meter
+                    read_sequence(c["chords"]),
+                    voicing=Voicing(c["voicing"]),
+                    rhythm=c["rhythm"] or "x",
+                    meter=meter,
                 )
             case "beat":
                 return next(b for b in BEATS if b.name == c["beat"]).part(bars=c["bars"])
@@ -179,5 +210,7 @@ class GridForm(forms.Form):
             return None
 
 
-CAUSE = {"fingers": "tonic", "scale": "tonic", "chords": "chords"}
+CAUSE = {
+    "fingers": "tonic", "scale": "tonic", "intervals": "tonic", "arpeggio": "chord", "chords": "chords",
+}  # fmt: skip
 """The field beside which an error of a way is shown."""

@@ -1,3 +1,5 @@
+from collections.abc import Callable, Iterator, Mapping
+from functools import cached_property
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
@@ -15,6 +17,7 @@ from oido.bench.page import Look, note_starts
 from oido.bench.services import Work
 from oido.bench.tools import BY_HAND, BY_SLUG, SEEN_FIRST, tools_for
 from oido.bench.tools.base import Tool
+from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.shaping import QuantiseTool
 from oido.bench.tools.single import NoteTool
 from oido.common.permissions import for_teachers
@@ -94,10 +97,12 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     if slug not in BY_SLUG:
         raise Http404
     used: list[Tool] = []
-    conventions = conventions_of(request.user)
+    conventions, others = conventions_of(request.user), _Others(request, exercise)
 
     def make(part: Part, selected: Selection) -> Edited:
-        tool = BY_SLUG[slug](request.POST, part=part, selected=selected, conventions=conventions)
+        tool = BY_SLUG[slug](
+            request.POST, part=part, selected=selected, conventions=conventions, others=others
+        )
         used.append(tool)
         if not tool.is_valid():
             raise ToolRefused(tool)
@@ -158,6 +163,26 @@ def _own(request: HttpRequest, pk: int) -> Exercise:
     return exercise
 
 
+class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
+    """The school's other exercises of a kind; asked for only if a tool looks at them."""
+
+    def __init__(self, request: HttpRequest, exercise: Exercise) -> None:
+        self.found = visible_exercises(request.user).filter(kind=exercise.kind).exclude(pk=exercise.pk)
+
+    @cached_property
+    def titles(self) -> dict[str, str]:
+        return {str(pk): title for pk, title in self.found.order_by("title").values_list("pk", "title")}
+
+    def __getitem__(self, key: str) -> tuple[str, Callable[[], Part]]:
+        return self.titles[key], lambda: self.found.select_related("part").get(pk=key).part.read()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.titles)
+
+    def __len__(self) -> int:
+        return len(self.titles)
+
+
 def _look(request: HttpRequest, exercise: Exercise) -> Look:
     origin = exercise.variation_of.read() if exercise.variation_of else None
     return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
@@ -191,7 +216,7 @@ def _whole_page(
     page = look.page(work.part)
     tools = [
         used if used is not None and used.slug == tool.slug else tool
-        for tool in tools_for(work.part, work.selected, look.conventions)
+        for tool in tools_for(work.part, work.selected, look.conventions, _Others(request, exercise))
     ]
     context = {
         **_facts(request, exercise, work, used),
@@ -199,6 +224,7 @@ def _whole_page(
         "rows": [(row.box.index, row) for row in page.rows],
         "tools": tools,
         "label_choices": exercise.label_choices,
+        "play": PlayTool(part=work.part, conventions=look.conventions),
         "grid": GridForm.for_part(work.part, look.conventions),
     }
     return render(request, "bench/bench.html", context, status=status)

@@ -56,18 +56,18 @@ class UploadForm(forms.Form):
     )
 
     bundled: Bundled | None = None
-    data: bytes = b""
+    content: bytes = b""
 
     def clean_file(self) -> Any:
         file = self.cleaned_data["file"]
         if file.size > BYTES_MAX:
             raise forms.ValidationError(_("This file is too large for an exercise (over 4 MB)."))
-        self.data = file.read()
+        self.content = file.read()
         try:
-            if is_bundle(self.data):
-                self.bundled = read_bundle(self.data)
+            if is_bundle(self.content):
+                self.bundled = read_bundle(self.content)
             else:
-                found = open_file(self.data)
+                found = open_file(self.content)
                 if not any(choice.notes for choice in found.choices):
                     raise forms.ValidationError(_("This file holds no notes."))
         except EarError as problem:

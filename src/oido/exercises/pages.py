@@ -5,8 +5,10 @@ from typing import Any
 
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
+from ear.formats.part_json import part_from_json
 from ear.labels import Conventions
-from ear.notes import Note, Part, Take
+from ear.labels.typing_keys import layout_of
+from ear.notes import STANDARD_KIT, Kind, Note, Part, Take
 from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
@@ -22,7 +24,7 @@ def exercise_page(
     )
 
 
-def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:
+def playing_data(part: Part, take: Take | None = None, *, left_handed: bool = False) -> dict[str, Any]:
     """All that a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with
     their start and length in seconds, and where the click falls in each."""
     bars = []
@@ -60,7 +62,41 @@ def playing_data(part: Part, take: Take | None = None) -> dict[str, Any]:
         "bars": bars,
         "target": sounding(part.notes),
         "cues": sounding(part.cues),
+        "fifths": part.fifths,
+        "layout": layout_of(part, left_handed=left_handed),
+        "pads": _pads(part),
         "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,
     }
+
+
+def recording_data(exercise: Exercise) -> dict[str, Any]:
+    """What a recorder needs of the recording rules: the click, and the backing part if it is heard."""
+    rules = exercise.recording_rules
+    backing = None
+    if exercise.backing and rules.backing_while_recording:
+        part = part_from_json(exercise.backing).at_tempo(float(exercise.tempo_bpm))
+        backing = {
+            "notes": playing_data(part)["target"],
+            "level": rules.backing_level / 100,
+            "isDrums": part.kind is Kind.DRUMS,
+        }
+    return {
+        "click": {
+            "on": rules.has_click, "sound": rules.click_sound.value, "level": rules.click_level / 100,
+            "divides": rules.click_divides,
+        },
+        "backing": backing,
+    }  # fmt: skip
+
+
+def _pads(part: Part) -> list[dict[str, Any]]:
+    """Lanes of a drum part, from the top of the staff: what on-screen pads show. All of the kit's where
+    the part has none yet."""
+    if part.kind is not Kind.DRUMS:
+        return []
+    written = {STANDARD_KIT.lane(n.pitch).name: n.pitch for n in part.notes}
+    lanes = [STANDARD_KIT.lane(pitch) for pitch in written.values()] or list(STANDARD_KIT.lanes)
+    ordered = sorted(lanes, key=lambda lane: -lane.staff_step)
+    return [{"name": lane.name, "pitch": written.get(lane.name, lane.pitches[0])} for lane in ordered]

@@ -35,6 +35,10 @@ def _check_may_mark(teacher: User, take: Take) -> None:
         raise NotAllowed
 
 
+class TooFewTakes(NotAllowed):
+    """The exercise asks for more takes before one is handed in."""
+
+
 @transaction.atomic
 def hand_in(student: User, take: Take) -> Take:
     """Hand in a take, in place of one handed in before; not once a mark has been released."""
@@ -45,6 +49,8 @@ def hand_in(student: User, take: Take) -> Take:
         .filter(assignment_id=take.assignment_id, student=student)
         .order_by("number")
     )
+    if len(own) < take.assignment.exercise.recording_rules.least_takes:
+        raise TooFewTakes
     if MarkSheet.objects.filter(take__in=own, released_at__isnull=False).exists():
         raise NotAllowed
     for other in own:

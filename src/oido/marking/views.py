@@ -117,6 +117,8 @@ def hand_in(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
         services.hand_in(request.user, found)
+    except services.TooFewTakes:
+        messages.error(request, _("This exercise asks for more takes before one is handed in."))
     except NotAllowed:
         messages.error(request, _("This exercise has been marked already, so nothing more can be handed in."))
     else:

@@ -21,6 +21,10 @@ from oido.takes.models import Measurement, Take
 logger = logging.getLogger(__name__)
 
 
+class NoMoreTakes(NotAllowed):
+    """All takes that the exercise allows are recorded."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewTake:
     """A take as the Stand sends it, checked. `part_id` says which target part was on the page."""
@@ -49,7 +53,11 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     part = locked.exercise.parts.filter(pk=new.part_id).first()
     if part is None:
         raise NotAllowed
-    last = Take.objects.filter(assignment=locked, student=student).order_by("-number").first()
+    rules = locked.exercise.recording_rules
+    own = Take.objects.filter(assignment=locked, student=student)
+    if rules.attempts is not None and own.count() >= rules.attempts:
+        raise NoMoreTakes
+    last = own.order_by("-number").first()
     take = Take.objects.create(
         id=new.id,
         assignment=locked,

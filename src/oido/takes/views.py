@@ -3,23 +3,23 @@ import uuid
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from ear.formats.events import events_from_take
 from ear.formats.smf import write_take
-from ear.notes import STANDARD_KIT, Kind, Part
 from ear.players.robot import play
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
-from oido.exercises.pages import exercise_page, playing_data
+from oido.exercises.pages import exercise_page, playing_data, recording_data
 from oido.people.conventions import conventions_of
 from oido.takes.bars import bar_states
 from oido.takes.forms import take_form_from_body
 from oido.takes.models import Source, Take
 from oido.takes.queries import visible_takes
 from oido.takes.robots import ROBOTS
-from oido.takes.services import receive_take
+from oido.takes.services import NoMoreTakes, receive_take
 
 
 @require_GET
@@ -34,28 +34,17 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
         "part": part,
         "page": exercise_page(assignment.exercise, part, conventions_of(request.user)),
         "stand": {
-            **playing_data(part),
+            **playing_data(part, left_handed=request.user.left_handed),
             "part": assignment.exercise.part.pk,
             "countInBars": assignment.exercise.count_in_bars,
-            "fifths": part.fifths,
             "middleC": request.user.school.middle_c_octave,
-            "pads": _pads(part),
+            **recording_data(assignment.exercise),
         },
         "sources": [s for s in Source if s != Source.ROBOT or settings.IS_DEMO],
         "robots": ROBOTS if settings.IS_DEMO else {},
         **takes_context(request, assignment),
     }
     return render(request, "takes/stand.html", context)
-
-
-def _pads(part: Part) -> list[dict]:
-    """Lanes of a drum part, from the top of the staff: what the on-screen pads show."""
-    if part.kind is not Kind.DRUMS:
-        return []
-    lanes = {STANDARD_KIT.lane(n.pitch).name: STANDARD_KIT.lane(n.pitch) for n in part.notes}
-    written = {STANDARD_KIT.lane(n.pitch).name: n.pitch for n in part.notes}
-    ordered = sorted(lanes.values(), key=lambda lane: -lane.staff_step)
-    return [{"name": lane.name, "pitch": written[lane.name]} for lane in ordered]
 
 
 def takes_context(request: HttpRequest, assignment: Assignment) -> dict:
@@ -80,11 +69,14 @@ def takes_context(request: HttpRequest, assignment: Assignment) -> dict:
         )
     handed_in = next((r["take"] for r in rows if r["take"].is_handed_in), None)
     sheet = getattr(handed_in, "sheet", None)
+    rules = assignment.exercise.recording_rules
     return {
         "assignment": assignment,
         "rows": rows,
         "handed_in": handed_in,
         "is_closed": bool(sheet and sheet.is_released),
+        "attempts_left": None if rules.attempts is None else max(0, rules.attempts - len(rows)),
+        "takes_missing": max(0, rules.least_takes - len(rows)),
     }
 
 
@@ -96,7 +88,11 @@ def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
     form = take_form_from_body(request.body)
     if not form.is_valid():
         return JsonResponse({"errors": form.errors}, status=422)
-    receive_take(request.user, assignment, form.new_take())
+    try:
+        receive_take(request.user, assignment, form.new_take())
+    except NoMoreTakes:
+        words = _("all takes that this exercise allows are recorded already")
+        return JsonResponse({"errors": {"id": [words]}}, status=422)
     return render(request, "takes/_takes.html", takes_context(request, assignment), status=201)
 
 

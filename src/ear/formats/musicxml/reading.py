@@ -34,6 +34,7 @@ from ear.patterns.modes import LETTER_PITCHES
 from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
 
 NOTES_MAX = 50_000
+DURATION_MOST = 1_000_000
 DEFAULT_BPM = 120.0
 DEFAULT_VELOCITY = 80
 DYNAMICS = {"ppp": 24, "pp": 36, "p": 49, "mp": 64, "mf": 80, "f": 96, "ff": 112, "fff": 122}
@@ -239,6 +240,8 @@ class _Reader:
 
     def _duration(self, element: Element) -> Fraction:
         found = _number(element.findtext("duration"))
+        if found is not None and not 0 <= found <= DURATION_MOST:
+            raise FormatError(expected=f"durations up to {DURATION_MOST:,}", found=f"{float(found):g}")
         return (found or Fraction(0)) * TICKS_PER_QUARTER / self.divisions
 
     # what stands over the notes
@@ -348,7 +351,7 @@ class _Reader:
             return max(PITCH_MIN, min(PITCH_MAX, self.percussion[instrument.get("id", "")]))
         step, octave = unpitched.findtext("display-step") or "", _whole(unpitched.findtext("display-octave"))
         if step in LETTER_PITCHES and octave is not None:
-            place = words.STEPS.index(step) + 7 * octave - words.STAFF_BOTTOM_STEP + 1
+            place = words.STEPS.index(step) + 7 * octave - words.STAFF_BOTTOM_STEP
             head = HEADS_SEEN.get(element.findtext("notehead") or "", "round")
             lanes = [lane for lane in STANDARD_KIT.lanes if lane.staff_step == place]
             for lane in sorted(lanes, key=lambda lane: lane.head != head):
@@ -409,10 +412,9 @@ class _Reader:
             tempos=self._tempo_map(),
             fifths=first,
             sections=self._with_keys(first) if kind is Kind.KEYBOARD else self.sections.values(),
-            least_bars=max(1, len(self.meters)),
             cues=(made(n) for n in self.notes if n.is_cue),
             chords=(ChordMark(tick=tick, name=name) for tick, name in sorted(self.chords.items())),
-        )
+        ).lasting(max(1, len(self.meters)))
 
     def _tempo_map(self) -> TempoMap:
         found = sorted(self.tempos.items())

@@ -151,7 +151,7 @@ class _Writer:
         for k, written in enumerate(line):
             if written.is_whole_bar:
                 note = _add(measure, "note")
-                SubElement(note, "rest", measure="yes")
+                _add(note, "rest")
                 _add(note, "duration", bar.bar.meter.bar_ticks)
                 _add(note, "voice", voice)
                 self._staff(note, staff)
@@ -177,7 +177,7 @@ class _Writer:
             note = SubElement(measure, "note", dynamics=f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}")
             _add(note, "cue")
             if self.part.kind is Kind.DRUMS:
-                step = STANDARD_KIT.lane(cue.pitch).staff_step - 1 + words.STAFF_BOTTOM_STEP
+                step = STANDARD_KIT.lane(cue.pitch).staff_step + words.STAFF_BOTTOM_STEP
                 unpitched = _add(note, "unpitched")
                 _add(unpitched, "display-step", words.STEPS[step % 7])
                 _add(unpitched, "display-octave", step // 7)
@@ -210,7 +210,7 @@ class _Writer:
             _add(note, "chord")
         if head.lane is not None:
             unpitched = _add(note, "unpitched")
-            step = head.lane.staff_step - 1 + words.STAFF_BOTTOM_STEP
+            step = head.lane.staff_step + words.STAFF_BOTTOM_STEP
             _add(unpitched, "display-step", words.STEPS[step % 7])
             _add(unpitched, "display-octave", step // 7)
         else:

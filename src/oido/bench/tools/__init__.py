@@ -3,13 +3,15 @@
 from ear.editing.edited import Selection
 from ear.labels import Conventions
 from ear.notes import Part
-from oido.bench.tools.base import Tool
+from oido.bench.tools.base import Others, Tool
+from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.pointer import CellTool, DragTool, WeighTool
 from oido.bench.tools.shaping import (
     BarsTool,
     ChainTool,
     CleanTool,
     HandsTool,
+    JoinTool,
     KeyTool,
     QuantiseTool,
     StrengthTool,
@@ -27,18 +29,18 @@ from oido.bench.tools.single import (
 
 TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, KeyTool, ChainTool,
-    HandsTool, CleanTool, DeleteTool,
+    HandsTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
-BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool)
+BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)
 """Tools without a form on the page: pointer and keys work them."""
 BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, *BY_HAND)}
 SEEN_FIRST = frozenset({"steps", "pick"})
 """Tools that lie open; the others open when they are wanted."""
 
 
-def tools_for(part: Part, selected: Selection, conventions: Conventions) -> list[Tool]:
+def tools_for(part: Part, selected: Selection, conventions: Conventions, others: Others) -> list[Tool]:
     return [
-        tool(part=part, selected=selected, conventions=conventions)
+        tool(part=part, selected=selected, conventions=conventions, others=others)
         for tool in TOOLS
-        if part.kind in tool.kinds
+        if part.kind in tool.kinds and (others or tool is not JoinTool)
     ]

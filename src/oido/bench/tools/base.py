@@ -1,5 +1,7 @@
 """What all tools of the Bench are: a form that says what the core is to do."""
 
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Any, ClassVar
 
 from django import forms
@@ -54,6 +56,11 @@ def hand_named(value: str) -> Hand | None:
     return Hand(value) if value else None
 
 
+Others = Mapping[str, tuple[str, Callable[[], Part]]]
+"""Other exercises of the same kind, by key: title, and how to read the part."""
+NO_OTHERS: Others = MappingProxyType({})
+
+
 class Tool(forms.Form):
     """A tool is filled in, checked, and made to work on the part and the notes that are picked.
 
@@ -71,10 +78,11 @@ class Tool(forms.Form):
         part: Part,
         selected: Selection = ALL,
         conventions: Conventions = PLAIN,
+        others: Others = NO_OTHERS,
         **more: Any,
     ) -> None:
         super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
-        self.part, self.selected, self.conventions = part, selected, conventions
+        self.part, self.selected, self.conventions, self.others = part, selected, conventions, others
         self.fit(part)
         name_values(self, conventions)
 

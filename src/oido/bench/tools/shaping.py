@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as _
 from ear.editing import bars, cleaning, drawing, hands, quantise, transpose, velocities
 from ear.editing.edited import ALL, Edited, Selection
 from ear.notes import Hand, Part, sound_name
-from ear.patterns.key_chain import KeyOrder, key_chain
+from ear.patterns.key_chain import KeyOrder, key_chain, key_name
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, KEYBOARD, Tool, value_field, whole_field
 
 ROWS_SHOWN = 12
@@ -96,20 +96,32 @@ class BarsTool(Tool):
     how = forms.ChoiceField(
         label=_("do what"),
         choices=(
-            ("repeat", _("play again behind them")), ("insert", _("put empty bars before")),
-            ("delete", _("take out")), ("lead_in", _("lead in with so many bars")),
+            ("repeat", _("play again behind them")), ("copy", _("copy before bar")),
+            ("insert", _("put empty bars before")), ("delete", _("take out")), ("only", _("keep only these")),
+            ("split", _("split each in two")), ("join", _("join two and two")), ("lead_in", _("lead in with so many bars")),
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
         ),
     )  # fmt: skip
     first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
     last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST, 1)
     times = whole_field(_("how many"), 1, 64, 1)
+    before = whole_field(_("before bar"), 1, bars.BARS_MOST + 1, 1, required=False)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
         match c["how"]:
             case "repeat":
                 return bars.repeat_bars(part, first=c["first_bar"], last=c["last_bar"], times=c["times"])
+            case "copy":
+                return bars.copy_bars(
+                    part, first=c["first_bar"], last=c["last_bar"], before=c["before"] or 1, times=c["times"]
+                )
+            case "only":
+                return bars.only_bars(part, first=c["first_bar"], last=c["last_bar"])
+            case "split":
+                return bars.split_bars(part, first=c["first_bar"], last=c["last_bar"])
+            case "join":
+                return bars.join_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "insert":
                 return bars.insert_bars(part, before=c["first_bar"], count=c["times"])
             case "delete":
@@ -123,9 +135,18 @@ class BarsTool(Tool):
 class KeyTool(Tool):
     slug, title, kinds = "key", _("Transpose"), KEYBOARD
 
-    semitones = whole_field(_("semitones (− down)"), -48, 48, 12)
+    to_key = forms.ChoiceField(label=_("to the key"), required=False)
+    semitones = whole_field(_("or by semitones (− down)"), -48, 48, 12)
+
+    def fit(self, part: Part) -> None:
+        self.fields["to_key"].choices = [
+            ("", _("as it comes")),
+            *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
+        ]
 
     def apply(self, part: Part, selected: Selection) -> Edited:
+        if self.cleaned_data["to_key"]:
+            return transpose.to_key(part, fifths=int(self.cleaned_data["to_key"]))
         return transpose.transpose(part, selected, semitones=self.cleaned_data["semitones"])
 
 
@@ -165,6 +186,21 @@ class HandsTool(Tool):
         if how == "finger":
             return drawing.set_finger(part, selected, finger=self.cleaned_data["finger"] or None)
         return drawing.set_hand(part, selected, hand=Hand(how))
+
+
+class JoinTool(Tool):
+    """Another exercise's part behind this one."""
+
+    slug, title, button = "join", _("Another exercise behind"), _("Put it behind")
+
+    other = forms.ChoiceField(label=_("exercise"))
+
+    def fit(self, part: Part) -> None:
+        self.fields["other"].choices = [(key, name) for key, (name, _part) in self.others.items()]
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        _name, read = self.others[self.cleaned_data["other"]]
+        return Edited(part=bars.join(part, read()), selected=ALL)
 
 
 class CleanTool(Tool):

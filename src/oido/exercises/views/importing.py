@@ -26,7 +26,7 @@ def upload(request: HttpRequest) -> HttpResponseBase:
             if form.bundled is not None:
                 exercise = create_exercise(request.user, _from_bundle(form.bundled))
                 return redirect("exercise", pk=exercise.pk)
-            stored = store_upload(request.user, form.cleaned_data["file"].name, form.data)
+            stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
             return redirect("import", pk=stored.pk)
         return render(request, "exercises/new.html", {"form": form}, status=422)
     return render(request, "exercises/new.html", {"form": form})

@@ -5,9 +5,13 @@
  */
 
 const READY_TIMEOUT_MS = 20000;
-const CLICK_S = 0.04;
-const CLICK_HIGH_HZ = 1760;
-const CLICK_LOW_HZ = 1175;
+/** Hz of beats and of first beats, seconds that it lasts, and how quickly it fades.
+ * @type {Record<string, {low: number, high: number, lasts: number, fades: number}>} */
+const CLICK_SOUNDS = {
+  tick: { low: 1175, high: 1760, lasts: 0.04, fades: 120 },
+  wood: { low: 620, high: 930, lasts: 0.05, fades: 160 },
+  bell: { low: 2093, high: 2794, lasts: 0.18, fades: 28 },
+};
 export const NOTE_ON = 0x90;
 export const NOTE_OFF = 0x80;
 const PROGRAM = 0xc0;
@@ -27,8 +31,8 @@ export class Sound {
     this.node = null;
     /** @type {AudioBufferSourceNode[]} */
     this.clicks = [];
-    this.clickHigh = this.clickBuffer(CLICK_HIGH_HZ);
-    this.clickLow = this.clickBuffer(CLICK_LOW_HZ);
+    /** @type {Map<string, AudioBuffer>} */
+    this.clickBuffers = new Map();
     /** @type {Promise<void> | null} */
     this.opening = null;
   }
@@ -83,11 +87,14 @@ export class Sound {
   /**
    * @param {number} time
    * @param {boolean} isFirst the first beat of a bar
+   * @param {{sound: string, level: number}} [how]
    */
-  click(time, isFirst) {
+  click(time, isFirst, how = { sound: "tick", level: 0.8 }) {
     const source = this.context.createBufferSource();
-    source.buffer = isFirst ? this.clickHigh : this.clickLow;
-    source.connect(this.context.destination);
+    source.buffer = this.clickBuffer(how.sound, isFirst);
+    const gain = this.context.createGain();
+    gain.gain.value = how.level / 0.8;
+    source.connect(gain).connect(this.context.destination);
     source.start(time);
     this.clicks.push(source);
     source.onended = () => {
@@ -95,15 +102,20 @@ export class Sound {
     };
   }
 
-  /** @param {number} hz */
-  clickBuffer(hz) {
+  /** @param {string} sound @param {boolean} isFirst */
+  clickBuffer(sound, isFirst) {
+    const name = `${sound} ${isFirst}`;
+    const made = this.clickBuffers.get(name);
+    if (made) return made;
+    const { low, high, lasts, fades } = CLICK_SOUNDS[sound] ?? CLICK_SOUNDS.tick;
     const rate = this.context.sampleRate;
-    const buffer = this.context.createBuffer(1, Math.round(CLICK_S * rate), rate);
+    const buffer = this.context.createBuffer(1, Math.round(lasts * rate), rate);
     const samples = buffer.getChannelData(0);
     for (let n = 0; n < samples.length; n++) {
       const t = n / rate;
-      samples[n] = 0.5 * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t * 120);
+      samples[n] = 0.5 * Math.sin(2 * Math.PI * (isFirst ? high : low) * t) * Math.exp(-t * fades);
     }
+    this.clickBuffers.set(name, buffer);
     return buffer;
   }
 }

@@ -4,6 +4,9 @@
  * @typedef {import("../../common/js/sound.js").Sound} Sound
  * @typedef {import("./clock.js").Clock} Clock
  */
+import { CHANNEL_PART, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
+
+const DIVIDED_LEVEL = 0.5;
 const LEAD_S = 0.25;
 const TAIL_S = 0.7;
 const WATCH_MS = 20;
@@ -31,6 +34,12 @@ export class Recorder {
     this.end = 0;
     this.keepFromMs = 0;
     this.offsetAtStart = 0;
+    /** @type {ClickRules} */
+    this.click = { on: true, sound: "tick", level: 0.8, divides: 1 };
+    /** @type {PlainNote[]} notes that sound along, in seconds from bar 1 */
+    this.backing = [];
+    this.backingLevel = 1;
+    this.backingChannel = CHANNEL_PART;
   }
 
   /** Start the count-in. Resolves to the downbeat of bar 1 as an event's time stamp, in ms. */
@@ -58,12 +67,38 @@ export class Recorder {
         this.beats.push({ time, bar: bar.number, beat: k + 1, beats: bar.beats.length, isCountIn: false }),
       );
     }
-    for (const { time, beat } of this.beats) this.sound.click(this.downbeat + time, beat === 1);
+    this.scheduleClick();
+    this.scheduleBacking();
     this.shown = 0;
     this.isRecording = true;
     this.offsetAtStart = this.clock.offsetMs;
     this.watch();
     return 1000 * this.downbeat + this.offsetAtStart;
+  }
+
+  /** The count-in always sounds; behind it the click as the exercise rules it. */
+  scheduleClick() {
+    this.beats.forEach(({ time, beat, isCountIn }, k) => {
+      if (!isCountIn && !this.click.on) return;
+      this.sound.click(this.downbeat + time, beat === 1, this.click);
+      const next = this.beats[k + 1]?.time ?? this.end;
+      for (let part = 1; part < this.click.divides && !isCountIn; part++) {
+        const at = time + ((next - time) * part) / this.click.divides;
+        this.sound.click(this.downbeat + at, false, { ...this.click, level: this.click.level * DIVIDED_LEVEL });
+      }
+    });
+  }
+
+  scheduleBacking() {
+    /** @type {TimedMessage[]} */
+    const messages = [];
+    for (const [onset, length, pitch, velocity] of this.backing) {
+      const time = this.downbeat + onset;
+      const strength = Math.max(1, Math.min(127, Math.round(velocity * this.backingLevel)));
+      messages.push([time, NOTE_ON | this.backingChannel, pitch, strength]);
+      messages.push([time + Math.max(length, 0.05), NOTE_OFF | this.backingChannel, pitch, 64]);
+    }
+    if (messages.length > 0) this.sound.play(messages.sort((a, b) => a[0] - b[0]));
   }
 
   /** @param {NoteInput} input */

@@ -59,39 +59,6 @@ export class MidiSource {
   }
 }
 
-/** Rows of the typing keys by place, not by letter. */
-const RAISED_ROW = ["KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY", "KeyU", "KeyI", "KeyO", "KeyP"];
-const HOME_ROW = ["KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH", "KeyJ", "KeyK", "KeyL", "Semicolon"];
-const LOWERED_ROW = ["KeyZ", "KeyX", "KeyC", "KeyV", "KeyB", "KeyN", "KeyM", "Comma", "Period", "Slash"];
-/** Pads by strength of finger: the commonest lane under the right index finger. */
-const PAD_KEYS = ["KeyJ", "KeyF", "KeyK", "KeyD", "KeyL", "KeyS", "KeyH", "KeyG"];
-
-/**
- * Which key place gives which pitch: the home row walks up the scale from the home note, the row
- * above gives the same notes a semitone higher, the row below a semitone lower.
- * @param {number} home @param {number} fifths @returns {Map<string, number>}
- */
-export function typingLayout(home, fifths) {
-  const tonic = (((fifths * 7) % 12) + 12) % 12;
-  const scale = [0, 2, 4, 5, 7, 9, 11].map((step) => (step + tonic) % 12);
-  const steps = [];
-  for (let pitch = home; steps.length < HOME_ROW.length && pitch < 128; pitch++) {
-    if (scale.includes(pitch % 12)) steps.push(pitch);
-  }
-  const layout = new Map();
-  steps.forEach((pitch, k) => {
-    layout.set(HOME_ROW[k], pitch);
-    layout.set(RAISED_ROW[k], pitch + 1);
-    layout.set(LOWERED_ROW[k], pitch - 1);
-  });
-  return layout;
-}
-
-/** @param {{pitch: number}[]} pads in order of how often they are hit @returns {Map<string, number>} */
-export function padLayout(pads) {
-  return new Map(pads.slice(0, PAD_KEYS.length).map((pad, k) => [PAD_KEYS[k], pad.pitch]));
-}
-
 /** The computer's own keys. */
 export class TypingSource {
   /** @param {Map<string, number>} layout @param {(input: NoteInput) => void} onInput */

@@ -2,12 +2,12 @@
 import { Cursor } from "../../common/js/cursor.js";
 import { isForControl, pageData } from "../../common/js/main.js";
 import { Player } from "../../common/js/player.js";
-import { CHANNEL_DRUMS, CHANNEL_LIVE, Sound } from "../../common/js/sound.js";
+import { CHANNEL_DRUMS, CHANNEL_LIVE, CHANNEL_PART, Sound } from "../../common/js/sound.js";
 import { Clock } from "./clock.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "./instrument.js";
 import { Outbox } from "./outbox.js";
 import { Recorder } from "./recorder.js";
-import { MidiSource, padLayout, RobotSource, ScreenSource, TypingSource, typingLayout } from "./sources.js";
+import { MidiSource, RobotSource, ScreenSource, TypingSource } from "./sources.js";
 
 const NOTE_ON = 0x90;
 const NOTE_OFF = 0x80;
@@ -32,7 +32,7 @@ function start(root) {
     isDrums
       ? (data.pads.find((/** @type {any} */ pad) => pad.pitch === pitch)?.name ?? `pad ${pitch}`)
       : pitchName(pitch, data.fifths, data.middleC);
-  const layout = isDrums ? padLayout(byUse(data.pads, pitches)) : typingLayout(Math.min(...pitches), data.fifths);
+  const layout = new Map(/** @type {[string, number][]} */ (Object.entries(data.layout)));
 
   /** @type {any} */
   let source = null;
@@ -43,6 +43,12 @@ function start(root) {
     onPosition: (second) => cursor.show(second),
     onEnd: finished,
   });
+  recorder.click = data.click;
+  if (data.backing) {
+    recorder.backing = data.backing.notes;
+    recorder.backingLevel = data.backing.level;
+    recorder.backingChannel = data.backing.isDrums ? CHANNEL_DRUMS : CHANNEL_PART;
+  }
   const outbox = new Outbox(
     root.dataset.user ?? "",
     (waiting, why) => {
@@ -136,6 +142,7 @@ function start(root) {
 
   async function record() {
     if (recorder.isRecording) return;
+    if (document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
     player.stop();
     recordButton.disabled = true;
     try {
@@ -247,12 +254,6 @@ function start(root) {
   chooseSource();
   if (isDrums) drawPads(instrument, data.pads, layout);
   else drawKeyboard(instrument, pitches, layout, name);
-}
-
-/** @param {{pitch: number}[]} pads @param {number[]} pitches */
-function byUse(pads, pitches) {
-  const count = (/** @type {number} */ pitch) => pitches.filter((p) => p === pitch).length;
-  return [...pads].sort((a, b) => count(b.pitch) - count(a.pitch));
 }
 
 const root = /** @type {HTMLElement | null} */ (document.querySelector("[data-stand]"));

@@ -1,0 +1,77 @@
+"""Notes played in against the click: a pass laid over the part, or in place of what its bars held."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ear.editing.edited import Edited, rebuilt
+from ear.editing.quantise import QuantiseGrid, plan, quantise
+from ear.editing.steps import DRUM_LENGTH
+from ear.errors import ValueOutOfRange
+from ear.notes import Hand, Kind, Note, Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+TEMPO_LEAST, TEMPO_MOST = 20, 150
+
+
+def play_in(
+    part: Part,
+    take: Take,
+    *,
+    first_bar: int,
+    last_bar: int,
+    tempo_percent: float = 100.0,
+    replaces: bool = False,
+    hand: Hand | None = None,
+    grid_ticks: int | None = None,
+) -> Edited:
+    """Put the notes of a take into some bars of the part; they are selected.
+
+    The take's second 0 is the downbeat of `first_bar`, its click ran at `tempo_percent` of the part's
+    tempo. Notes played before it begin with it; those after `last_bar` are left out. With `grid_ticks`
+    the pass alone is quantised. Replacing takes out what began in these bars.
+    Raises ValueOutOfRange for bars that the part has not, and for a tempo out of range.
+    """
+    if not 1 <= first_bar <= last_bar <= len(part.bars):
+        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}, not {first_bar} to {last_bar}")
+    if not TEMPO_LEAST <= tempo_percent <= TEMPO_MOST:
+        raise ValueOutOfRange(f"a pass is played at {TEMPO_LEAST} to {TEMPO_MOST} per cent of the tempo")
+    start, end = part.bars[first_bar - 1].start_tick, part.bars[last_bar - 1].end_tick
+    start_s = part.tempos.second_at(start)
+    rate = tempo_percent / 100.0
+
+    def tick(second: float) -> int:
+        quarters = part.tempos.quarters(np.array(start_s + max(0.0, second) * rate))
+        return round(float(quarters) * TICKS_PER_QUARTER)
+
+    played: list[Note] = []
+    for note in take.notes:
+        onset = tick(note.onset_s)
+        if not start <= onset < end:
+            continue
+        length = max(1, tick(note.onset_s + note.length_s) - onset)
+        is_drums = part.kind is Kind.DRUMS
+        played.append(
+            Note(
+                onset_tick=onset,
+                length_tick=DRUM_LENGTH if is_drums else length,
+                pitch=note.pitch,
+                velocity=note.velocity,
+                hand=None if is_drums else hand,
+            )
+        )
+    if grid_ticks is not None and played:
+        alone = part.with_notes(_one_each(played))
+        moves = plan(alone, frozenset(), QuantiseGrid(step=grid_ticks), strength=1.0, lengths=False)
+        played = list(quantise(alone, moves).part.notes)
+    kept = [n for n in part.notes if not (replaces and start <= n.onset_tick < end)]
+    if replaces:
+        kept = [
+            replace(n, length_tick=min(n.length_tick, start - n.onset_tick)) if n.onset_tick < start else n
+            for n in kept
+        ]
+    return rebuilt(part, [*((n, False) for n in kept), *((n, True) for n in played)])
+
+
+def _one_each(notes: list[Note]) -> list[Note]:
+    return list({(n.onset_tick, n.pitch): n for n in notes}.values())

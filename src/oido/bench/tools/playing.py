@@ -1,0 +1,51 @@
+"""A pass that was played in."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.editing.edited import Edited, Selection
+from ear.editing.playing_in import TEMPO_LEAST, TEMPO_MOST, play_in
+from ear.errors import FormatError
+from ear.formats.events import check_events, take_from_events
+from ear.measuring.grid import GRID_STEPS
+from ear.notes import Part
+from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
+
+
+class PlayTool(Tool):
+    """What was recorded against the click: raw events from the downbeat of the first bar."""
+
+    slug, title = "play", _("Play it in")
+
+    first_bar = whole_field(_("from bar"), 1, 400, 1)
+    last_bar = whole_field(_("to bar"), 1, 400, 1)
+    tempo = whole_field(_("at, % of tempo"), TEMPO_LEAST, TEMPO_MOST, 100)
+    way = forms.ChoiceField(
+        label=_("lay it"), choices=(("over", _("over what is there")), ("replace", _("in its place")))
+    )
+    grid = forms.ChoiceField(label=_("to the grid of"), required=False)
+    hand = forms.ChoiceField(label=_("hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    events = forms.JSONField(widget=forms.HiddenInput)
+
+    def fit(self, part: Part) -> None:
+        self.fields["last_bar"].initial = len(part.bars)
+        self.fields["grid"].choices = [
+            ("", _("no grid, as played")),
+            *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
+        ]
+
+    def clean_events(self) -> Any:
+        try:
+            return check_events(self.cleaned_data["events"] or [])
+        except FormatError as problem:
+            raise forms.ValidationError(str(problem)) from problem
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        return play_in(
+            part, take_from_events(c["events"]), first_bar=c["first_bar"],
+            last_bar=min(c["last_bar"], len(part.bars)), tempo_percent=c["tempo"], replaces=c["way"] == "replace",
+            hand=hand_named(c["hand"]), grid_ticks=int(c["grid"]) if c["grid"] else None,
+        )  # fmt: skip

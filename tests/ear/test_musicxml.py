@@ -1,0 +1,256 @@
+"""MusicXML out and in: nothing is lost, others can read it, strangers' files do no harm."""
+
+import io
+import zipfile
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+from unittest import TestCase
+
+import music21
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from lxml import etree
+
+from ear.errors import FormatError
+from ear.formats import safe_zip
+from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
+from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoChange, TempoMap
+from ear.patterns.beats import BEATS
+from ear.patterns.chords import chord_sequence, read_sequence
+from ear.patterns.key_chain import KeyOrder, key_chain
+from ear.patterns.lines import five_finger
+from ear.patterns.modes import Tonic
+from tests.ear.parts import beat, melody, two_hands
+
+STUBS = Path(__file__).parent / "xsd"
+"""The two W3C schemas that MusicXML's own names, cut down to the attributes that it takes from them."""
+METERS = ((4, 4), (3, 4), (6, 8), (5, 4), (7, 8), (2, 2))
+
+
+def schema() -> etree.XMLSchema:
+    text = (Path(music21.__file__).parent / "musicxml" / "musicxml.xsd").read_text()
+    for name in ("xml", "xlink"):
+        text = text.replace(f"http://www.musicxml.org/xsd/{name}.xsd", (STUBS / f"{name}.xsd").as_uri())
+    return etree.XMLSchema(etree.fromstring(text.encode()))
+
+
+@st.composite
+def parts(draw) -> Part:
+    """Parts such as are played: off the grid, in all meters, with fingers and words, over several bars."""
+    kind = draw(st.sampled_from(Kind))
+    notes = draw(
+        st.lists(
+            st.builds(
+                Note,
+                onset_tick=st.integers(0, 40).map(lambda k: 120 * k) | st.integers(0, 60).map(lambda k: 80 * k) | st.integers(0, 4800),
+                length_tick=st.sampled_from((60, 120, 160, 240, 480, 720, 960)) | st.integers(1, 2400),
+                pitch=st.integers(35, 57) if kind is Kind.DRUMS else st.integers(21, 108),
+                velocity=st.integers(1, 127),
+                hand=st.none() if kind is Kind.DRUMS else st.sampled_from(Hand),
+                finger=st.none() if kind is Kind.DRUMS else st.none() | st.integers(1, 5),
+                label=st.none() | st.sampled_from(("la", "tide-", "é ☂")),
+            ),
+            min_size=1, max_size=24,
+        )
+    )  # fmt: skip
+    one_hand = draw(st.booleans())
+    if kind is Kind.KEYBOARD:
+        hands = {n.hand for n in notes}
+        if one_hand or len(hands) < 2:
+            notes = [replace(n, hand=Hand.LEFT) for n in notes]
+    over, under = draw(st.sampled_from(METERS))
+    return Part.of(
+        {(n.onset_tick, n.pitch): n for n in notes}.values(),
+        kind=kind,
+        meters=MeterMap.of(over, under),
+        tempos=TempoMap([TempoChange(tick=0, bpm=draw(st.sampled_from((60.0, 92.5, 133.0))))]),
+        fifths=0 if kind is Kind.DRUMS else draw(st.integers(-7, 7)),
+        sections=(Section(bar=1, name="A"),) if draw(st.booleans()) else (),
+        cues=[
+            replace(n, hand=None if kind is Kind.DRUMS else Hand.RIGHT, finger=None, label=None)
+            for n in notes[:1]
+        ]
+        if draw(st.booleans()) and kind is Kind.DRUMS
+        else (),
+    )
+
+
+def back(part: Part) -> Part:
+    return read_musicxml(write_musicxml(part, title="T")).parts[0].part
+
+
+class RoundTripTest(TestCase):
+    @settings(deadline=None, max_examples=80)
+    @given(part=parts())
+    def test_what_the_format_holds_comes_back(self, part: Part) -> None:
+        found = back(part)
+        self.assertEqual(found.notes, part.notes)
+        self.assertEqual(found.lasting(len(part.bars)), part.lasting(len(part.bars)))
+
+    def test_keys_chords_cues_and_sections_come_back(self) -> None:
+        for part in (
+            key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, with_cue=True),
+            chord_sequence(read_sequence("C | Am7/G F♯dim | B♭maj7 | E7sus4"), rhythm="x.xx"),
+            *(pattern.part() for pattern in BEATS),
+            replace(melody(), least_bars=12),
+        ):
+            with self.subTest(part.kind, bars=len(part.bars)):
+                self.assertEqual(back(part).lasting(len(part.bars)), part.lasting(len(part.bars)))
+
+    def test_compressed_is_the_same(self) -> None:
+        found = read_musicxml(write_compressed(write_musicxml(two_hands(), title="Pier")))
+        self.assertEqual((found.title, found.parts[0].part, found.account), ("Pier", two_hands(), ()))
+
+
+class OthersReadItTest(TestCase):
+    def test_it_keeps_to_the_schema(self) -> None:
+        valid = schema()
+        for part in (
+            melody(), two_hands(), beat(), *(p.part() for p in BEATS),
+            key_chain(five_finger(Tonic.named("E")), order=KeyOrder.UP, with_cue=True),
+            chord_sequence(read_sequence("C Am | Gaug7/B"), rhythm="x.x"),
+            replace(melody(), notes=tuple(replace(n, label="la", finger=2) for n in melody().notes)),
+        ):  # fmt: skip
+            document = etree.fromstring(write_musicxml(part))
+            self.assertTrue(valid.validate(document), valid.error_log.filter_from_errors()[:2])
+
+    def test_another_reader_finds_the_same_notes(self) -> None:
+        for part in (melody(), two_hands()):
+            score = music21.converter.parse(write_musicxml(part).decode(), format="musicxml")
+            found = sorted(
+                (round(float(note.getOffsetInHierarchy(score)) * 480), pitch.midi)
+                for note in score.recurse().notes
+                if note.tie is None or note.tie.type == "start"
+                for pitch in note.pitches
+            )
+            self.assertEqual(found, [(n.onset_tick, n.pitch) for n in part.notes])
+
+
+def document(measures: str, *, head: str = "", attributes: str = "") -> bytes:
+    first = f"<attributes><divisions>2</divisions><time><beats>4</beats><beat-type>4</beat-type></time>{attributes}</attributes>"
+    body = measures.replace("<measure>", f"<measure>{first}", 1)
+    return (
+        f'<score-partwise version="4.0">{head}<part-list><score-part id="P1"><part-name>Air</part-name></score-part>'
+        f'</part-list><part id="P1">{body}</part></score-partwise>'
+    ).encode()
+
+
+def note(step: str, duration: int = 8, more: str = "", octave: int = 4) -> str:
+    return f"<note><pitch><step>{step}</step><octave>{octave}</octave></pitch><duration>{duration}</duration>{more}</note>"
+
+
+TIES = ('<tie type="start"/>', '<tie type="stop"/>')
+REPEAT = '<barline location="right"><repeat direction="backward"/></barline>'
+FORWARD = '<barline location="left"><repeat direction="forward"/></barline>'
+
+
+def ending(number: str, *, closes: bool) -> str:
+    side, kind = ("right", "stop") if closes else ("left", "start")
+    repeat = '<repeat direction="backward"/>' if closes and number != "2" else ""
+    return f'<barline location="{side}"><ending number="{number}" type="{kind}"/>{repeat}</barline>'
+
+
+class ReadingTest(TestCase):
+    def letters(self, measures: str) -> str:
+        part = read_musicxml(document(measures)).parts[0].part
+        return "".join("CDEFGAB"[(0, 2, 4, 5, 7, 9, 11).index(n.pitch % 12)] for n in part.notes)
+
+    def test_repeats_are_unfolded(self) -> None:
+        bars = {step: note(step) for step in "CDEFG"}
+        table = (
+            (f"<measure>{bars['C']}{REPEAT}</measure><measure>{bars['D']}</measure>", "CCD"),
+            (f"<measure>{bars['C']}</measure><measure>{FORWARD}{bars['D']}{REPEAT}</measure><measure>{bars['E']}</measure>", "CDDE"),
+            (
+                f"<measure>{bars['C']}</measure><measure>{ending('1', closes=False)}{bars['D']}{ending('1', closes=True)}</measure>"
+                f"<measure>{ending('2', closes=False)}{bars['E']}{ending('2', closes=True)}</measure><measure>{bars['F']}</measure>",
+                "CDCEF",
+            ),
+            (
+                f"<measure>{bars['C']}</measure><measure>{bars['D']}<sound fine='yes'/></measure>"
+                f"<measure>{bars['E']}<sound dacapo='yes'/></measure>",
+                "CDECD",
+            ),
+            (
+                f"<measure>{bars['C']}</measure><measure><sound segno='s'/>{bars['D']}<sound tocoda='c'/></measure>"
+                f"<measure>{bars['E']}<sound dalsegno='s'/></measure><measure><sound coda='c'/>{bars['F']}</measure>",
+                "CDEDF",
+            ),
+        )  # fmt: skip
+        for measures, order in table:
+            with self.subTest(order):
+                self.assertEqual(self.letters(measures), order)
+
+    def test_pick_up_ties_voices_and_transposition(self) -> None:
+        pickup = (
+            f"<measure>{note('G', 2)}</measure>"
+            f"<measure>{note('C', 8, TIES[0])}</measure>"
+            f"<measure>{note('C', 4, TIES[1])}{note('E', 4)}</measure>"
+        )
+        found = read_musicxml(document(pickup, attributes="<transpose><chromatic>-2</chromatic></transpose>"))
+        part = found.parts[0].part
+        self.assertEqual(
+            [(n.onset_tick, n.length_tick, n.pitch) for n in part.notes],
+            [(1440, 480, 65), (1920, 2880, 58), (4800, 960, 62)],
+        )
+        self.assertTrue(any("pick-up" in line for line in found.account))
+
+    def test_what_is_not_understood_is_said(self) -> None:
+        grace = note("D", 1).replace("<pitch>", "<grace/><pitch>").replace("<duration>1</duration>", "")
+        trill = note(
+            "C",
+            8,
+            "<notations><ornaments><trill-mark/></ornaments><articulations><staccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
+        )
+        found = read_musicxml(document(f"<measure>{grace}{trill}</measure>"))
+        self.assertEqual(found.parts[0].part.notes[0].label, "one")
+        for words in ("Grace notes", "Ornaments", "Articulations", "first verse"):
+            self.assertTrue(any(words in line for line in found.account), words)
+
+    def test_drums_are_told_by_instrument_or_place(self) -> None:
+        head = "<note><unpitched><display-step>{}</display-step><display-octave>{}</display-octave></unpitched><duration>8</duration>{}</note>"
+        cross = "<notehead>x</notehead>"
+        measures = f"<measure>{head.format('C', 5, '')}</measure><measure>{head.format('G', 5, cross)}</measure><measure>{head.format('F', 4, '')}</measure>"
+        part = read_musicxml(document(measures)).parts[0].part
+        self.assertEqual((part.kind, [n.pitch for n in part.notes]), (Kind.DRUMS, [38, 42, 36]))
+
+
+class HarmTest(TestCase):
+    def refused(self, data: bytes) -> str:
+        with self.assertRaises(FormatError) as caught:
+            read_musicxml(data)
+        return str(caught.exception)
+
+    def test_entities_and_bombs_are_refused(self) -> None:
+        for dtd in (
+            '<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/passwd">]>',
+            '<!DOCTYPE a [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;">]>',
+        ):
+            self.assertIn(
+                "without entities", self.refused(f"<?xml version='1.0'?>{dtd}<score-partwise/>".encode())
+            )
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("score.xml", b" " * (safe_zip.OPENED_MAX + 10))
+        self.assertLess(len(buffer.getvalue()), 40_000)
+        self.assertIn("larger", self.refused(buffer.getvalue()))
+
+    def test_what_is_no_score_is_refused_in_words(self) -> None:
+        whole = write_musicxml(two_hands())
+        for data in (
+            b"", b"<a/>", b"hello", whole[: len(whole) // 2], b"<score-timewise/>", b"<score-partwise/>",
+            write_compressed(whole)[:200], b"PK\x03\x04" + b"\0" * 40,
+            document(f"<measure>{note('H')}</measure>"),
+            document(f"<measure>{note('C', 10**9)}</measure>"),
+            document("<measure><attributes><time><beats>4</beats><beat-type>5</beat-type></time></attributes></measure>"),
+        ):  # fmt: skip
+            with self.subTest(data[:60]):
+                self.assertTrue(self.refused(data))
+
+    @settings(deadline=None, max_examples=60)
+    @given(cut=st.integers(0, 4000), patch=st.binary(max_size=6))
+    def test_broken_documents_raise_nothing_else(self, cut: int, patch: bytes) -> None:
+        data = write_musicxml(two_hands())
+        broken = data[:cut] + patch + data[cut + len(patch) :]
+        with suppress(FormatError):
+            read_musicxml(broken)
