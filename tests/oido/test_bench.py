@@ -1,5 +1,9 @@
 """Parts are begun, changed, taken back and kept."""
 
+import json
+import re
+from dataclasses import replace
+
 from django.test import TestCase
 
 from ear.editing.edited import ALL, Edited
@@ -17,6 +21,18 @@ from tests.ear.parts import beat, melody
 from tests.oido import factories
 
 HTMX = {"headers": {"HX-Request": "true"}}
+
+
+def rows_of(html: str) -> dict[int, str]:
+    """Rows of music in an answer, by number."""
+    found = re.findall(r'(<div class="bench-row" id="row-(\d+)".*?</svg></div>)', html, re.DOTALL)
+    return {int(k): row for row, k in found}
+
+
+def unnumbered(row: str) -> str:
+    """A row without what the page's script renews: note numbers, and the mark of a piece sent alone."""
+    plain = re.sub(r' id="t\d+"| data-first="\d+"| hx-swap-oob="true"', "", row)
+    return re.sub(r"\s+", " ", plain)
 
 
 class BeginTest(TestCase):
@@ -188,6 +204,179 @@ class DraftTest(TestCase):
         note = self.part().notes[2]
         self.assertEqual((note.onset_tick, note.pitch, note.velocity), (960, melody().notes[2].pitch, 66))
         self.use("put", row=0, x=-4, y=-4, value=480, velocity=66, status=422)
+
+    def test_a_change_sends_the_rows_that_changed_and_they_make_the_whole_page(self) -> None:
+        """Put in place of the old ones, they are what the whole page shows, whatever was done."""
+        part = self.part()
+        acts = (
+            ("drag", {"note": 9, "ticks": 120, "steps": 2, "longer": 0}), ("weigh", {"weights": "3:99"}),
+            ("cell", {"how": "turn", "tick": 960, "pitch": 84, "step": 240, "value": 240, "velocity": 90, "steps": 0,
+              "first_bar": 1, "last_bar": 2}),
+            ("touch", {"notes": "1 2 3"}), ("delete", {}),
+            ("bars", {"how": "repeat", "first_bar": 1, "last_bar": 2, "times": 1}),
+            ("key", {"semitones": 1, "to_key": ""}),
+        )  # fmt: skip
+        shown = rows_of(self.client.get(self.url).content.decode())
+        for slug, values in acts:
+            content = self.use(slug, **values).content.decode()
+            sent = rows_of(content)
+            shown = sent if 'id="bench-page"' in content else shown | sent
+            whole = rows_of(self.client.get(self.url).content.decode())
+            with self.subTest(slug):
+                self.assertEqual(
+                    {k: unnumbered(row) for k, row in shown.items()},
+                    {k: unnumbered(row) for k, row in whole.items()},
+                )
+                if slug != "touch":
+                    starts = json.loads(re.search(r'id="note-starts"[^>]*>([^<]*)<', content)[1])
+                    firsts = [int(re.search(r'data-first="(\d+)"', whole[k])[1]) for k in sorted(whole)]
+                    self.assertEqual(starts, firsts)
+                if slug in ("drag", "weigh", "cell"):
+                    self.assertLess(len(sent), len(whole))
+        self.assertNotEqual(self.part(), part)
+
+    def test_dragging_follows_the_staff_and_moves_what_is_picked(self) -> None:
+        before = self.part().notes
+        self.use("touch", notes="0 1")
+        self.use("drag", note=1, ticks=240, steps=1, longer=0)
+        after = self.part().notes
+        moved = {
+            (b.onset_tick - a.onset_tick, b.pitch - a.pitch)
+            for a, b in zip(before[:2], after[:2], strict=True)
+        }
+        self.assertTrue(all(ticks == 240 and pitch in (1, 2) for ticks, pitch in moved), moved)
+        self.assertEqual(after[2:], before[2:])
+        self.use("drag", note=5, ticks=0, steps=0, longer=-100)
+        self.assertEqual(self.part().notes[5].length_tick, before[5].length_tick - 100)
+        self.use("weigh", weights="4:200 5:0 6:33")
+        self.assertEqual([n.velocity for n in self.part().notes[4:7]], [127, 1, 33])
+        for wrong in ({"weights": "4"}, {"weights": "4:loud"}, {"weights": ""}):
+            self.assertContains(self.use("weigh", **wrong, status=422), 'id="bench-problem"', status_code=422)
+
+    def test_a_grid_is_filled_cell_by_cell(self) -> None:
+        exercise = factories.exercise(self.teacher, beat().with_notes(()))
+        url = f"/bench/{exercise.pk}/"
+        cell = {"step": 240, "value": 240, "steps": 0, "first_bar": 1, "last_bar": 1, "velocity": 80}
+
+        def turn(**values: object):
+            return self.client.post(f"{url}do/cell/", {**cell, "how": "turn", **values}, **HTMX)
+
+        for tick, pitch, velocity in ((0, 36, 100), (0, 42, 90), (480, 38, 90)):
+            self.assertContains(turn(tick=tick, pitch=pitch, velocity=velocity), 'role="grid"')
+        turn(how="weigh", tick=0, pitch=36, velocity=112)
+        turn(tick=0, pitch=42)
+        part = services.open_draft(self.teacher, exercise).part
+        found = [(n.onset_tick, n.pitch, n.velocity) for n in part.notes]
+        self.assertEqual(found, [(0, 36, 112), (480, 38, 90)])
+        self.assertContains(self.client.get(f"{url}grid/", cell), "kick, bar 1, 1: strength 112")
+        wrong = self.client.get(f"{url}grid/", {**cell, "first_bar": 0})
+        self.assertContains(wrong, "greater than", status_code=422)
+        large = {**cell, "last_bar": 8, "step": 60, "low": 0, "high": 127}
+        self.assertContains(self.client.get(f"{self.url}grid/", large), "too large", status_code=422)
+
+    def test_ties_are_made_in_the_grid(self) -> None:
+        cell = {
+            "step": 240, "value": 240, "velocity": 80, "tick": 0, "pitch": self.part().notes[0].pitch,
+            "first_bar": 1, "last_bar": 2,
+        }  # fmt: skip
+        length = self.part().notes[0].length_tick
+        self.use("cell", how="stretch", steps=-1, **cell)
+        self.assertEqual(self.part().notes[0].length_tick, 240)
+        self.use("cell", how="stretch", steps=1, **cell)
+        self.assertEqual(self.part().notes[0].length_tick, 480)
+        self.assertGreater(length, 240)
+
+    def test_passes_are_played_in_over_each_other_and_taken_back(self) -> None:
+        exercise = factories.exercise(self.teacher, replace(beat().with_notes(()), least_bars=4))
+        url = f"/bench/{exercise.pk}/"
+
+        def play(events: list, **values: object) -> None:
+            form = {
+                "first_bar": 2,
+                "last_bar": 3,
+                "tempo": 50,
+                "way": "over",
+                "grid": "240",
+                "hand": "",
+            } | values
+            response = self.client.post(f"{url}do/play/", {**form, "events": json.dumps(events)}, **HTMX)
+            self.assertEqual(response.status_code, 200, response.content[:300])
+
+        def part() -> Part:
+            return services.open_draft(self.teacher, exercise).part
+
+        quarter = 60_000 / part().tempos.first_bpm / 0.5
+        # The first is early, the second late, each by less than half the grid.
+        play(
+            [
+                [-30, 0x99, 36, 99],
+                [40, 0x89, 36, 64],
+                [quarter + 30, 0x99, 36, 90],
+                [quarter + 90, 0x89, 36, 64],
+            ]
+        )
+        self.assertEqual([(n.onset_tick, n.pitch) for n in part().notes], [(1920, 36), (2400, 36)])
+        play(
+            [
+                [quarter / 2, 0x99, 42, 80],
+                [quarter, 0x89, 42, 64],
+                [99_000, 0x99, 42, 80],
+                [99_100, 0x89, 42, 64],
+            ]
+        )
+        self.assertEqual(
+            [(n.onset_tick, n.pitch) for n in part().notes], [(1920, 36), (2160, 42), (2400, 36)]
+        )
+        play([[0, 0x99, 38, 80], [90, 0x89, 38, 64]], way="replace", grid="", first_bar=3)
+        self.assertEqual(len(part().notes), 4)
+        play([[quarter / 96, 0x99, 38, 80], [90, 0x89, 38, 64]], way="replace", grid="", last_bar=2)
+        self.assertEqual([n.onset_tick for n in part().notes], [1925, 3840])
+        for _ in range(4):
+            self.client.post(f"{url}undo/", **HTMX)
+        self.assertEqual(part().notes, ())
+        wrong = {
+            "first_bar": 1,
+            "last_bar": 2,
+            "tempo": 100,
+            "way": "over",
+            "grid": "",
+            "hand": "",
+            "events": "[[1]]",
+        }
+        self.assertEqual(self.client.post(f"{url}do/play/", wrong, **HTMX).status_code, 422)
+
+    def test_labels_are_chosen_for_the_exercise(self) -> None:
+        self.client.post(f"{self.url}labels/", {"labels": ["names", "count", "nonsense"]})
+        self.exercise.refresh_from_db()
+        self.assertEqual(self.exercise.labels, ["names", "count"])
+        page = self.client.get(self.url).content.decode()
+        self.assertIn("label-names", page)
+        self.assertNotIn("label-fingers", page)
+
+    def test_another_exercise_is_put_behind(self) -> None:
+        other = factories.exercise(self.teacher, melody(bars=2))
+        drums = factories.exercise(self.teacher, beat())
+        self.use("join", other=other.pk)
+        self.assertEqual(len(self.part().bars), len(melody().bars) + 2)
+        self.use("join", other=drums.pk, status=422)
+
+    def test_bars_are_split_joined_copied_and_kept(self) -> None:
+        notes = self.part().notes
+        for how, meter, bars in (("split", 2, 16), ("join", 4, 8)):
+            self.use("bars", how=how, first_bar=1, last_bar=len(self.part().bars), times=1)
+            found = (self.part().meters.first.numerator, len(self.part().bars), self.part().notes)
+            self.assertEqual(found, (meter, bars, notes))
+        self.use("bars", how="copy", first_bar=2, last_bar=3, times=1, before=1)
+        self.assertEqual(len(self.part().bars), 10)
+        self.use("bars", how="only", first_bar=3, last_bar=4, times=1)
+        self.assertEqual(
+            [n.pitch for n in self.part().notes], [n.pitch for n in notes if n.onset_tick < 2 * 1920]
+        )
+        self.assertContains(
+            self.use("bars", how="join", first_bar=1, last_bar=1, times=1, status=422),
+            "two and two",
+            status_code=422,
+        )
 
     def test_looking_before_quantising_changes_nothing(self) -> None:
         self.use("touch", note=1)

@@ -159,7 +159,8 @@ class MakingTest(TestCase):
         exercise = factories.exercise(self.teacher)
         url = f"/exercises/{exercise.pk}/rules/"
         form = self.client.get(url).context["form"]
-        filled = {name: form[name].value() for name in form.fields if form[name].value() not in (None, False)}
+        starting = {name: form[name].value() for name in form.fields}
+        filled = {name: value for name, value in starting.items() if value is not None and value is not False}
         wrong = self.client.post(url, filled | {"attempts": "1", "least_takes": "3"})
         self.assertContains(wrong, "more takes are asked for", status_code=422)
         self.assertContains(

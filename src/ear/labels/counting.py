@@ -23,7 +23,8 @@ def syllable(meter: Meter, into_bar: int) -> str:
         beat, rest = beat + 1, 0
     for (over, under), word in SYLLABLES.items():
         if abs(rest / pulse - over / under) <= TOLERANCE_SHARE:
-            return word or str(beat + 1)
+            # A hair before the bar line is the next bar's first beat.
+            return word or str(beat % (meter.bar_ticks // pulse) + 1)
     return ""
 
 

@@ -1,0 +1,168 @@
+"""Parts spelled in note values, engraved, and labelled."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from hypothesis import given, settings
+
+from ear.labels import Conventions, LabelKind, Values
+from ear.labels.chord_cards import chord_cards, chord_names
+from ear.labels.counting import counts, movements, syllable
+from ear.labels.typing_keys import keyboard_layout, layout_of
+from ear.notation.engraving import notation_svg
+from ear.notation.mei import mei_of
+from ear.notation.written import fills_its_bars, write_out
+from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.patterns.beats import BEATS
+from ear.patterns.chords import chord_sequence, read_sequence
+from ear.patterns.key_chain import KeyOrder, key_chain
+from ear.patterns.lines import five_finger
+from ear.patterns.modes import Tonic
+from tests.ear.parts import beat, melody, two_hands
+from tests.ear.test_musicxml import parts
+
+
+def spelled(*spans: tuple[int, int], meter: tuple[int, int] = (4, 4)) -> str:
+    """Notes by (onset, length) in one voice, as their values: 4 for a quarter, a point for a dot, t for a
+    triplet, ~ for a tie, lower r for a rest."""
+    notes = [Note(onset_tick=a, length_tick=b, pitch=72, velocity=80) for a, b in spans]
+    part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(*meter), tempos=TempoMap.of(90))
+    words = []
+    for bar in write_out(part).bars:
+        for w in bar.staves[0].voices[0]:
+            mark = "r" if w.is_rest else ""
+            tie = "~" if w.heads and w.heads[0].is_tied_on else ""
+            words.append(f"{mark}{w.value.base}{'.' * w.value.dots}{'t' if w.value.is_triplet else ''}{tie}")
+        words.append("|")
+    return " ".join(words[:-1])
+
+
+class SpellingTest(TestCase):
+    def test_values_show_the_beats(self) -> None:
+        table = (
+            ("4 4 4 4", [(0, 480), (480, 480), (960, 480), (1440, 480)], (4, 4)),
+            ("2. 4", [(0, 1440), (1440, 480)], (4, 4)),
+            ("4. 8 2", [(0, 720), (720, 240), (960, 960)], (4, 4)),
+            ("8 4 8 2", [(0, 240), (240, 480), (720, 240), (960, 960)], (4, 4)),
+            ("4. 8~ 4 4", [(0, 720), (720, 720), (1440, 480)], (4, 4)),
+            ("r4 2.", [(480, 1440)], (4, 4)),
+            ("2 r4 4~ | 1", [(0, 960), (1440, 2400)], (4, 4)),
+            ("8t 8t 8t 4 2", [(0, 160), (160, 160), (320, 160), (480, 480), (960, 960)], (4, 4)),
+            ("4t 8t 4 r2", [(0, 320), (320, 160), (480, 480)], (4, 4)),
+            ("4. 4.", [(0, 720), (720, 720)], (6, 8)),
+            ("8 4 4.", [(0, 240), (240, 480), (720, 720)], (6, 8)),
+            ("16 8. r2.", [(0, 120), (120, 360)], (4, 4)),
+        )  # fmt: skip
+        for expected, spans, meter in table:
+            with self.subTest(expected):
+                self.assertEqual(spelled(*spans, meter=meter), expected)
+
+    def test_what_was_played_short_is_written_as_meant(self) -> None:
+        self.assertEqual(spelled((3, 455), (478, 470), (962, 930)), "4 4 2")
+
+    @settings(deadline=None, max_examples=80)
+    @given(part=parts())
+    def test_every_voice_fills_its_bars_and_no_note_is_lost(self, part: Part) -> None:
+        score = write_out(part)
+        self.assertTrue(fills_its_bars(score))
+        heads = {
+            h.note for bar in score.bars for s in bar.staves for v in s.voices for w in v for h in w.heads
+        }
+        self.assertEqual(heads, set(range(len(part.notes))))
+
+
+class EngravingTest(TestCase):
+    def test_each_note_is_drawn_and_can_be_found(self) -> None:
+        for part in (melody(), two_hands(), beat(), *(p.part() for p in BEATS), melody(bars=0)):
+            svg = notation_svg(part, width=700)
+            with self.subTest(part.kind, notes=len(part.notes)):
+                for i in range(len(part.notes)):
+                    self.assertIn(f'id="n{i}-0"', svg)
+                # A page that allows no inline styles draws it all the same, and printers find no nested svg.
+                self.assertNotIn("style", svg)
+                self.assertEqual(svg.count("<svg"), 1)
+
+    def test_labels_stand_in_it(self) -> None:
+        part = five_finger(Tonic.named("D"))
+        kinds = (LabelKind.FINGERS, LabelKind.NAMES, LabelKind.COUNT)
+        mei = mei_of(part, labels=kinds, conventions=Conventions(solfege=True))
+        self.assertEqual(mei.count("<fing "), len(part.notes))
+        self.assertIn("<syl>fa♯</syl>", mei)
+        self.assertIn('<verse n="2"><syl>1</syl>', mei)
+        self.assertNotIn("<fing", mei_of(part, labels=()))
+
+    def test_keys_of_sections_are_written(self) -> None:
+        mei = mei_of(key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=3))
+        self.assertEqual([mei.count(f'keysig="{k}"') for k in ("0", "1s", "2s")], [1, 1, 1])
+
+
+class LabelsTest(TestCase):
+    def test_beats_are_counted_as_musicians_do(self) -> None:
+        for meter, table in (
+            (
+                (4, 4),
+                {
+                    0: "1",
+                    240: "&",
+                    120: "e",
+                    360: "a",
+                    480: "2",
+                    640: "trip",
+                    800: "let",
+                    50: "",
+                    1919: "1",
+                },
+            ),
+            ((6, 8), {0: "1", 240: "2", 360: "&", 1200: "6"}),
+            ((2, 2), {0: "1", 480: "&", 960: "2"}),
+        ):
+            for tick, said in table.items():
+                found = syllable(Meter(numerator=meter[0], denominator=meter[1]), tick)
+                with self.subTest(meter=meter, tick=tick):
+                    self.assertEqual(found, said)
+
+    def test_hands_that_strike_together_are_one_movement(self) -> None:
+        part = BEATS[1].part(bars=2)
+        found = movements(part)
+        self.assertEqual([found[240 * k] for k in range(16)], [1, 2, 3, 4, 5, 6, 7, 8] * 2)
+        self.assertEqual(set(counts(part)), set(found))
+
+    def test_typing_keys_are_places_and_reach_every_note_of_a_melody(self) -> None:
+        layout = keyboard_layout(60, fifths=0)
+        self.assertEqual((layout["KeyA"], layout["KeyS"], layout["KeyW"], layout["KeyX"]), (60, 62, 63, 61))
+        for part in (melody(), beat()):
+            self.assertGreaterEqual(set(layout_of(part).values()), {n.pitch for n in part.notes})
+        right, left = layout_of(beat()), layout_of(beat(), left_handed=True)
+        self.assertEqual((right["KeyJ"], right["KeyF"]), (left["KeyF"], left["KeyJ"]))
+
+    def test_chords_are_named_and_their_cards_show_what_moves(self) -> None:
+        part = chord_sequence(read_sequence("C | Am | F | C"))
+        self.assertEqual(list(chord_names(part).values()), ["C", "Am", "F", "C"])
+        # Without names of its own the part's notes give them.
+        self.assertEqual(list(chord_names(replace(part, chords=())).values()), ["C", "Am", "F", "C"])
+        cards = chord_cards(part)
+        self.assertEqual([card.name for card in cards][:3], ["C", "Am", "F"])
+        self.assertEqual((cards[0].moving, cards[1].moving), ((), ("A", "A")))
+        states = {key.pitch: key.state for key in cards[1].keys if key.state != "free"}
+        self.assertEqual({p for p, s in states.items() if s == "stays"}, {60, 64})
+        self.assertIn("left", states.values())
+        self.assertEqual(chord_cards(melody(bars=0)), ())
+
+    def test_values_have_two_names(self) -> None:
+        american = Conventions(values=Values.AMERICAN, middle_c_octave=3)
+        table = {
+            "semiquaver triplet": "sixteenth note triplet", "dotted crotchet": "dotted quarter note",
+            "demisemiquaver": "thirty-second note",
+        }  # fmt: skip
+        for british, name in table.items():
+            self.assertEqual(american.value_name(british), name)
+            self.assertEqual(Conventions().value_name(british), british)
+        self.assertEqual(
+            (american.pitch(60, fifths=0), Conventions(solfege=True).pitch(66, fifths=2)), ("C3", "fa♯4")
+        )
+
+    def test_a_left_hand_alone_reads_the_bass_clef(self) -> None:
+        low = five_finger(Tonic.named("C")).with_notes(
+            replace(n, pitch=n.pitch - 24, hand=Hand.LEFT) for n in five_finger(Tonic.named("C")).notes
+        )
+        self.assertEqual(write_out(low).clefs, ("bass",))
