@@ -1,9 +1,15 @@
 """From an idea to a part: by keyboard alone, and by mouse."""
 
+from dataclasses import replace
+
 from playwright.sync_api import expect
 
+from ear.formats.musicxml import write_compressed, write_musicxml
+from ear.notes import STANDARD_KIT, Part
+from oido.bench.services import open_draft
 from oido.exercises.models import Exercise
 from tests.browser.base import BrowserTest
+from tests.ear.parts import two_hands
 from tests.oido import factories
 
 
@@ -34,7 +40,7 @@ class BenchTest(BrowserTest):
 
     def put_on_the_bench(self) -> None:
         self.page.keyboard.press("Enter")
-        self.page.wait_for_url("**/bench/*/")
+        self.page.locator("#work[data-ready=yes]").wait_for()
 
     def keep(self) -> Exercise:
         self.tab_to(".bench-bar .btn")
@@ -117,11 +123,145 @@ class BenchTest(BrowserTest):
         expect(page.get_by_text("Take back: Put a note")).to_be_visible()
         expect(page.locator("#picked")).to_contain_text("Picked: snare")
 
+    def begin_by_mouse(self, title: str, way: str) -> Exercise:
+        page = self.page
+        self.visit("/bench/new/")
+        page.get_by_label("Title").fill(title)
+        page.get_by_label(way, exact=True).check()
+        page.get_by_role("button", name="Put it on the Bench").click()
+        page.locator("#work[data-ready=yes]").wait_for()
+        return Exercise.objects.latest("pk")
+
+    def part(self, exercise: Exercise) -> Part:
+        return open_draft(self.teacher, exercise).part
+
+    def drag(self, box: dict, to_x: float, to_y: float, *, from_x: float = 0.5) -> None:
+        mouse = self.page.mouse
+        x, y = box["x"] + from_x * box["width"], box["y"] + box["height"] / 2
+        mouse.move(x, y)
+        mouse.down()
+        mouse.move(x + to_x / 2, y + to_y / 2, steps=3)
+        mouse.move(x + to_x, y + to_y, steps=3)
+        mouse.up()
+
+    def test_notes_are_dragged_boxed_and_weighed_by_mouse(self) -> None:
+        page = self.page
+        exercise = self.begin_by_mouse("Hauling In", "a five-finger position")
+        first, second = self.part(exercise).notes[:2]
+        box = page.locator("#t1").bounding_box()
+        self.drag(box, box["width"], 0)
+        expect(page.get_by_text("Take back: Drag")).to_be_visible()
+        moved = self.part(exercise).notes
+        self.assertIn((960, second.pitch), [(n.onset_tick, n.pitch) for n in moved])
+        self.drag(page.locator("#t0").bounding_box(), 0, -5)
+        expect(page.locator("#picked")).to_contain_text("D4 in bar 1, beat 1")
+        self.assertEqual(self.part(exercise).notes[0].pitch, first.pitch + 2)
+        # Its end, dragged to the right, makes it longer by the step's value.
+        box = page.locator("#t0").bounding_box()
+        self.drag({**box, "x": box["x"] + box["width"] - 2, "width": 0}, box["width"], 0)
+        expect(page.locator("#picked")).to_contain_text("960 ticks long")
+        rows = page.locator("#bench-page").bounding_box()
+        self.drag({"x": rows["x"] + 60, "y": rows["y"] + 4, "width": 0, "height": 0}, 500, 70)
+        expect(page.locator("#picked")).to_contain_text("notes are picked")
+        expect(page.locator(".is-picked").nth(2)).to_be_visible()
+        bars = page.locator("#row-0 .weight-bar")
+        left, right = bars.nth(0).bounding_box(), bars.nth(3).bounding_box()
+        self.drag(
+            {"x": left["x"], "y": left["y"], "width": 0, "height": 0},
+            right["x"] - left["x"],
+            right["height"] / 2,
+        )
+        expect(page.get_by_text("Take back: Draw strength")).to_be_visible()
+        strengths = [n.velocity for n in self.part(exercise).notes[:4]]
+        self.assertEqual(strengths, sorted(strengths, reverse=True))
+        self.assertLess(strengths[3], strengths[0] - 10)
+
+    def test_a_beat_with_accents_is_drawn_on_the_grid_by_keyboard(self) -> None:
+        page = self.page
+        self.begin_by_keyboard("Two Bars of Rain", -1)
+        self.put_on_the_bench()
+        exercise = Exercise.objects.latest("pk")
+        self.tab_to(".step-grid-tool summary")
+        page.keyboard.press("Enter")
+        self.tab_to("#grid-show")
+        page.keyboard.press("Enter")
+        self.tab_to("#grid td[tabindex='0']")
+        lanes = [lane.name for lane in STANDARD_KIT.lanes]
+        for _ in range(lanes.index("hat")):
+            page.keyboard.press("ArrowDown")
+        for step in range(8):
+            page.keyboard.press("Enter")
+            if step % 2 == 0:
+                page.keyboard.press("a")
+            page.keyboard.press("ArrowRight")
+        for _ in range(lanes.index("kick") - lanes.index("hat")):
+            page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        expect(page.locator("#grid td.is-begins")).to_have_count(9)
+        expect(page.locator("#bench-page .target")).to_have_count(9)
+        notes = self.part(exercise).notes
+        hats = [(n.onset_tick, n.velocity > 100) for n in notes if n.pitch == 42]
+        self.assertEqual(hats, [(240 * k, k % 2 == 0) for k in range(8)])
+        self.assertEqual([n.onset_tick for n in notes if n.pitch == 36], [1920])
+
+    def test_a_pass_is_played_in_against_the_click(self) -> None:
+        page = self.page
+        exercise = self.begin_by_mouse("Drawn by Ear", "an empty page for keyboard")
+        page.locator("[data-play-in] summary").click()
+        page.locator("#play-last_bar").fill("1")
+        page.locator("#play-count-in").fill("1")
+        page.locator("#play-grid").select_option("480")
+        page.locator("[data-play-in] [data-record]").click()
+        page.wait_for_selector("[data-play-in][data-downbeat-ms]")
+        page.evaluate(
+            """() => {
+                const downbeat = Number(document.querySelector("[data-play-in]").dataset.downbeatMs);
+                const beat = 60000 / 90;
+                [60, 64, 67].forEach((pitch, k) => {
+                    const at = downbeat + k * beat + 20;
+                    midiStandIn.send([0x90, pitch, 90], at);
+                    midiStandIn.send([0x80, pitch, 64], at + 300);
+                });
+            }"""
+        )
+        expect(page.get_by_text("Take back: Play it in")).to_be_visible()
+        found = [(n.onset_tick, n.pitch, n.velocity) for n in self.part(exercise).notes]
+        self.assertEqual(found, [(0, 60, 90), (480, 64, 90), (960, 67, 90)])
+        page.keyboard.press("Control+z")
+        expect(page.locator("#bench-page .target")).to_have_count(0)
+
+    def test_a_piece_with_fingers_is_imported_by_keyboard(self) -> None:
+        page = self.page
+        part = two_hands()
+        part = part.with_notes(replace(n, finger=1 + k % 5) for k, n in enumerate(part.notes))
+        self.visit("/exercises/new/")
+        self.tab_to("#id_file")
+        file = {
+            "name": "pier.mxl",
+            "mimeType": "application/zip",
+            "buffer": write_compressed(write_musicxml(part, title="Pier")),
+        }
+        page.locator("#id_file").set_input_files(file)
+        self.tab_to("main .btn-primary")
+        page.keyboard.press("Enter")
+        page.wait_for_url("**/import/*/")
+        expect(page.locator("#id_title")).to_have_value("Pier")
+        self.tab_to("main .btn-primary")
+        page.keyboard.press("Enter")
+        page.wait_for_url("**/bench/*/")
+        exercise = Exercise.objects.latest("pk")
+        self.assertEqual(exercise.part.read().notes, part.notes)
+        # Notation and page point at the same notes.
+        page.locator(".notation-place summary").click()
+        page.locator("#notation .note use").first.dispatch_event("click")
+        expect(page.locator("#notation .note.is-picked")).to_have_count(1)
+        expect(page.locator("#bench-page .target.is-picked")).to_have_count(1)
+
     def test_what_is_wrong_is_said_beside_the_tool(self) -> None:
         page = self.page
         self.begin_by_keyboard("Wrong Words", 0)
         self.put_on_the_bench()
         page.locator("#steps-text").fill("C4 zap")
         page.keyboard.press("Enter")
-        expect(page.get_by_role("alert")).to_contain_text("unknown note “zap”")
+        expect(page.locator(".tool [role=alert]")).to_contain_text("unknown note “zap”")
         expect(page.locator("#steps-text")).to_have_value("C4 zap")

@@ -56,8 +56,9 @@ def _key_pitch(staves: Staves, staff: int, step: int) -> int:
 
 
 def _lane_pitch(part: Part, kit: KitMap, step: int) -> int | None:
-    """The lane on a line or space; of several the one that the part uses, else the kit's first."""
-    there = [lane for lane in kit.lanes if lane.staff_step == step]
+    """The lane on a line or space, or right beside it; of several one that the part uses, else the kit's
+    first."""
     used = {kit.lane(n.pitch).name for n in part.notes}
-    lane = next((lane for lane in there if lane.name in used), there[0] if there else None)
+    there = [lane for lane in kit.lanes if abs(lane.staff_step - step) <= 1]
+    lane = min(there, key=lambda lane: (lane.staff_step != step, lane.name not in used), default=None)
     return lane.pitches[0] if lane else None

@@ -7,7 +7,7 @@ from itertools import groupby
 
 from ear.errors import UnknownName
 from ear.labels.conventions import PLAIN, Conventions
-from ear.notes import Kind, Note, Part
+from ear.notes import Hand, Kind, Note, Part
 from ear.patterns.chords import QUALITIES, Chord, tonic_of
 
 LEAST_NOTES = 3
@@ -102,6 +102,12 @@ def chord_cards(part: Part, *, conventions: Conventions = PLAIN) -> tuple[ChordC
 def _held(part: Part, tick: int, after: int) -> frozenset[int]:
     """What is struck first of a chord: all at its tick, or, of one that is broken, all until the next."""
     inside: list[Note] = [n for n in part.notes if tick <= n.onset_tick < after]
+    for hand in Hand:
+        own = [n for n in inside if n.hand is hand]
+        if len({n.pitch for n in own}) >= LEAST_NOTES:
+            # The hand that has the chord; what the other does beside it is no part of the position.
+            inside = own
+            break
     struck = frozenset(n.pitch for n in inside if n.onset_tick == tick)
     return struck if len(struck) >= LEAST_NOTES else frozenset(n.pitch for n in inside)
 

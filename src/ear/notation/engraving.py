@@ -3,6 +3,7 @@
 import re
 import threading
 from collections.abc import Collection
+from pathlib import Path
 
 import verovio
 
@@ -16,6 +17,7 @@ PAGE_UNITS = 100
 """verovio's page width in its own units to a px of ours, at SCALE per cent."""
 PAGE_HEIGHT_MOST = 60_000
 SEED = 7
+RESOURCES = str(Path(verovio.__file__).parent / "data")
 STYLE = re.compile(r"<style[^>]*>.*?</style>", re.DOTALL)
 PLACEHOLDER = re.compile(r'<g [^>]*class="[^"]*placeholder[^"]*"[^>]*>\s*<ellipse[^>]*/>\s*</g>')
 INNER_SVG = re.compile(
@@ -31,7 +33,10 @@ _own = threading.local()
 def _toolkit() -> verovio.toolkit:
     if not hasattr(_own, "toolkit"):
         verovio.enableLog(verovio.LOG_OFF)
-        _own.toolkit = verovio.toolkit()
+        # Without its resources at first: where they lie, verovio remembers for the thread that imported it
+        # alone, and elsewhere draws nothing.
+        _own.toolkit = verovio.toolkit(False)
+        _own.toolkit.setResourcePath(RESOURCES)
     found: verovio.toolkit = _own.toolkit
     return found
 

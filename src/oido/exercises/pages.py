@@ -6,7 +6,8 @@ from typing import Any
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
 from ear.formats.part_json import part_from_json
-from ear.labels import Conventions
+from ear.labels import Conventions, LabelKind
+from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of
 from ear.notes import STANDARD_KIT, Kind, Note, Part, Take
 from oido.exercises.models import Exercise
@@ -69,6 +70,20 @@ def playing_data(part: Part, take: Take | None = None, *, left_handed: bool = Fa
         if take is not None
         else None,
     }
+
+
+def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
+    """Kinds of labels that the page shows and a reader can switch: those that the part has anything of."""
+    has = {
+        LabelKind.FINGERS: any(n.finger for n in part.notes),
+        LabelKind.WORDS: any(n.label for n in part.notes),
+        LabelKind.CHORDS: bool(chord_names(part)),
+    }
+    return [
+        (value, name)
+        for value, name, is_shown in exercise.label_choices
+        if is_shown and has.get(LabelKind(value), True)
+    ]
 
 
 def recording_data(exercise: Exercise) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from ear.players.robot import play
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
-from oido.exercises.pages import exercise_page, playing_data, recording_data
+from oido.exercises.pages import exercise_page, label_switches, playing_data, recording_data
 from oido.people.conventions import conventions_of
 from oido.takes.bars import bar_states
 from oido.takes.forms import take_form_from_body
@@ -40,6 +40,7 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
             "middleC": request.user.school.middle_c_octave,
             **recording_data(assignment.exercise),
         },
+        "switches": label_switches(assignment.exercise, part),
         "sources": [s for s in Source if s != Source.ROBOT or settings.IS_DEMO],
         "robots": ROBOTS if settings.IS_DEMO else {},
         **takes_context(request, assignment),

@@ -130,7 +130,7 @@ function begin(event) {
   if (event.button !== 0 || !music().contains(target)) return;
   const row = /** @type {SVGSVGElement | null} */ (target.closest("svg"));
   const note = noteAt(event);
-  if (!row) return;
+  if (!row) return follow(boxDrag(event), event, false);
   if (isOnWeights(row, event)) {
     event.preventDefault();
     return follow(weightDrag(row, event), event, true);

@@ -6,8 +6,10 @@ const ACCENT = "112";
 const SOFT = "48";
 
 const place = () => document.getElementById("grid");
-/** @type {{tick: string, pitch: string} | null} where the keyboard is, over the server's answers */
+/** @type {{tick: string, pitch: string} | null} where the keyboard is, over another look at the grid */
 let here = null;
+/** Questions that are still under way. */
+let asked = 0;
 
 /** @param {HTMLElement} cell */
 function reach(cell) {
@@ -23,7 +25,31 @@ function ask(cell, values) {
   const fields = Object.fromEntries(form.map((name) => [name, fieldValue(`grid-${name}`)]));
   const { tick = "", pitch = "" } = cell.dataset;
   // A kit has no lengths: its form has no such field.
-  use("cell", { how: "turn", steps: "0", ...fields, value: fields.value || fields.step, tick, pitch, ...values }, "#grid");
+  asked += 1;
+  const all = { how: "turn", steps: "0", ...fields, value: fields.value || fields.step, tick, pitch, ...values };
+  use("cell", all, "#grid-news").finally(() => {
+    asked -= 1;
+    if (asked === 0) takeNews();
+  });
+}
+
+/** What the server made of the cells, put into the grid that is worked on: cells stay, so that the keyboard
+ * stays where it is, however quickly it goes on. */
+function takeNews() {
+  const news = document.getElementById("grid-news");
+  const cells = /** @type {HTMLElement[]} */ ([...(news?.querySelectorAll("td") ?? [])]);
+  const shown = place()?.querySelectorAll("td").length;
+  if (!news || cells.length !== shown) return;
+  for (const cell of cells) {
+    const { tick, pitch, weight } = cell.dataset;
+    const own = /** @type {HTMLElement | null} */ (place()?.querySelector(`td[data-tick="${tick}"][data-pitch="${pitch}"]`));
+    if (!own) continue;
+    own.className = cell.className;
+    if (weight) own.dataset.weight = weight;
+    else delete own.dataset.weight;
+    for (const name of ["aria-selected", "aria-label"]) own.setAttribute(name, cell.getAttribute(name) ?? "");
+  }
+  news.replaceChildren();
 }
 
 /** @param {HTMLElement} cell */

@@ -38,3 +38,5 @@ document.body.addEventListener("htmx:afterSettle", () => {
   draw();
   showPicked();
 });
+// It may have been opened before this script answered.
+draw();
