@@ -50,12 +50,34 @@ class Photographer:
         page.locator("#t9").click(force=True)
         page.locator("#note-do").wait_for()
         self.shoot("bench-keyboard")
+        self.chords_and_import()
         self.shoot("classes", "/classes/")
         self.shoot("marking", "/marking/")
         page.get_by_role("link", name="Tobi Lindqvist-Amo").first.click()
         self.shoot("report-keyboard")
         page.get_by_text("Show the working").click()
         self.shoot("working")
+
+    def chords_and_import(self) -> None:
+        """An exercise of chords, begun as a teacher begins it; and its file, opened again."""
+        page = self.page
+        page.goto(self.address + "/bench/new/")
+        page.get_by_label("Title").fill("Four Lamps")
+        page.get_by_label("a chord sequence", exact=True).check()
+        page.get_by_role("button", name="Put it on the Bench").click()
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.goto(page.url.replace("bench", "exercises"))
+        page.locator(".notation-place summary").click()
+        page.locator("#notation .note").first.wait_for()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="MusicXML").click()
+        page.evaluate("window.scrollTo(0, 190)")
+        self.shoot("chords")
+        page.goto(self.address + "/exercises/new/")
+        page.set_input_files("#id_file", download.value.path())
+        page.get_by_role("button", name="Open the file").click()
+        page.wait_for_url("**/import/*/")
+        self.shoot("import")
 
     def drums(self) -> None:
         self.sign_in("bram")
@@ -66,10 +88,11 @@ class Photographer:
         page = self.page
         page.get_by_role("link", name="Loose Cargo").click()
         page.get_by_role("link", name="Change it on the Bench").click()
-        page.locator("summary", has_text="Pick notes").click()
-        page.locator("summary", has_text="Quantise").click()
-        page.locator("#t3").click(force=True)
-        page.locator("#note-do").wait_for()
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.locator(".step-grid-tool summary").click()
+        page.locator("#grid-show").click()
+        page.locator("#grid table").wait_for()
+        page.locator(".bench-bar").evaluate("bar => window.scrollTo(0, bar.getBoundingClientRect().top - 12)")
         self.shoot("bench-drums")
 
     def student(self) -> None:

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN
 from tests.oido.factories import PASSWORD
 
-TIMEOUT_MS = 90_000
+TIMEOUT_MS = 60_000
 """Far beyond what is needed: a busy machine is slow, not broken."""
 expect.set_options(timeout=TIMEOUT_MS)
 

@@ -1,10 +1,8 @@
 """From an exercise to a mark, as a teacher and a student go it."""
 
 import re
-import tempfile
-from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
 from ear.formats.events import events_from_take
 from ear.formats.smf import write_part
@@ -35,6 +33,10 @@ PERFORM = """
 CHANGED = re.compile(r"55\s+for \d+")
 """The teacher's figure with the machine's beside it."""
 HABITS = Habits(spread_ms=6, wrong_keys=0.06, misses=0.05)
+
+
+def midi_file(part: Part) -> FilePayload:
+    return {"name": "part.mid", "mimeType": "audio/midi", "buffer": write_part(part)}
 
 
 class JourneyTest(BrowserTest):
@@ -123,17 +125,16 @@ class JourneyTest(BrowserTest):
         page = self.page
         page.get_by_role("link", name="Exercises").click()
         page.get_by_role("link", name="New exercise").click()
-        page.get_by_role("link", name="Take the part from a MIDI file instead").click()
+        page.get_by_role("link", name="Take the part from a MIDI or MusicXML file instead").click()
+        page.get_by_label("File").set_input_files(midi_file(part))
+        page.get_by_role("button", name="Open the file").click()
         page.get_by_label("Title").fill("Sea Gate")
         page.get_by_label(kind).check()
         page.get_by_label("Instructions").fill("Calmly.")
         page.get_by_label("Count-in bars").fill("1")
         page.get_by_label("Level").select_option("building")
-        with tempfile.TemporaryDirectory() as folder:
-            file = Path(folder) / "part.mid"
-            file.write_bytes(write_part(part))
-            page.get_by_label("Target part").set_input_files(file)
-            page.get_by_role("button", name="Make the exercise").click()
+        page.get_by_role("button", name="Put it on the Bench").click()
+        page.get_by_role("link", name="Sea Gate").click()
         expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
 
 
@@ -167,16 +168,14 @@ class KeyboardOnlyTest(BrowserTest):
         self.sign_in(self.teacher.username)
         self.press("link", "Exercises")
         self.press("link", "New exercise")
-        self.press("link", "Take the part from a MIDI file instead")
+        self.press("link", "Take the part from a MIDI or MusicXML file instead")
+        page.get_by_label("File").set_input_files(midi_file(part))
+        self.press("button", "Open the file")
         self.type_in("Title", "Sea Gate")
         self.press("radio", kind, "Space")
-        with tempfile.TemporaryDirectory() as folder:
-            file = Path(folder) / "part.mid"
-            file.write_bytes(write_part(part))
-            page.get_by_label("Target part").set_input_files(file)
-            self.press("button", "Make the exercise")
-            # The browser reads the file only now: keep it until the page is there.
-            expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
+        self.press("button", "Put it on the Bench")
+        self.press("link", "Sea Gate")
+        expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
         page.get_by_role("heading", name="Sea Gate").click()
         # A page is seen before its scripts have run: until then Space only scrolls.
         expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")

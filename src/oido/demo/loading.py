@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from ear.formats.events import events_from_take
 from ear.players.robot import Habits, play
+from ear.practice.ladder import proposed
 from oido.assignments.models import Assignment
 from oido.assignments.services import give_exercise
 from oido.demo import people
@@ -83,6 +84,7 @@ def _exercise(owner: User, piece: Piece) -> Exercise:
             count_in_bars=piece.count_in_bars,
             level=piece.level,
             part=piece.part,
+            ladder=proposed(piece.part),
         ),
     )
 

@@ -1,0 +1,102 @@
+"""How long the Bench takes to answer: `./oido bench editing`."""
+
+import time
+from collections.abc import Callable
+from decimal import Decimal
+from random import Random
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from django.db import transaction
+from django.test import Client
+
+from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from oido.exercises.services import NewExercise, create_exercise
+from oido.people.models import Role, School, User
+
+SIZES = (100, 1000, 4000)
+REPEATS = 9
+SEED = 4
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+def long_part(notes: int) -> Part:
+    """Eighths in two hands, as long as it takes."""
+    chance = Random(SEED)
+    return Part.of(
+        (
+            Note(
+                onset_tick=240 * (k // 2), length_tick=200, velocity=80, hand=Hand.RIGHT if k % 2 else Hand.LEFT,
+                pitch=chance.randrange(60, 80) if k % 2 else chance.randrange(40, 58),
+            )
+            for k in range(notes)
+        ),
+        kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(100),
+    )  # fmt: skip
+
+
+class Command(BaseCommand):
+    help = "Times what a teacher waits for on the Bench, on a part of 100, 1,000 and 4,000 notes."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        with transaction.atomic():
+            school = School.objects.create(name="Bench")
+            teacher = User.objects.create_user(username="bench", school=school, role=Role.TEACHER)
+            client = Client(HTTP_HOST="127.0.0.1")
+            client.force_login(teacher)
+            self.stdout.write(
+                f"best of {REPEATS}, in ms, request to answer{'':12}" + "".join(f"{n:>8,}" for n in SIZES)
+            )
+            figures: dict[str, list[float]] = {}
+            for size in SIZES:
+                for name, took in self.timed(client, teacher, size).items():
+                    figures.setdefault(name, []).append(took)
+            for name, row in figures.items():
+                self.stdout.write(f"{name:48}" + "".join(f"{took * 1000:8.0f}" for took in row))
+            transaction.set_rollback(True)
+
+    def timed(self, client: Client, teacher: User, size: int) -> dict[str, float]:
+        new = NewExercise(
+            title="long", kind="keyboard", instructions="", tempo_bpm=Decimal(100), count_in_bars=1, level="building",
+            part=long_part(size),
+        )  # fmt: skip
+        url = f"/bench/{create_exercise(teacher, new).pk}/"
+        client.get(url)
+        chance = Random(SEED)
+
+        def use(tool: str, **values: object) -> Callable[[], Any]:
+            return lambda: client.post(f"{url}do/{tool}/", values, **HTMX)
+
+        def weigh() -> Any:
+            return use("weigh", weights=f"{size // 3}:{chance.randrange(1, 127)}")()
+
+        # One note a time: moving it there and back, so that each act changes something.
+        middle = size // 2
+        acts: dict[str, Callable[[], Any]] = {
+            "pick a note": use("touch", note=middle),
+            "drag a note": _in_turn(
+                *(use("drag", note=middle, ticks=t, steps=s, longer=0) for t, s in ((1, 1), (-1, -1)))
+            ),
+            "draw one strength": weigh,
+            "take back": lambda: client.post(f"{url}undo/", **HTMX),
+            "transpose everything (the whole page is drawn)": _in_turn(
+                *(use("key", semitones=n, to_key="") for n in (2, -2))
+            ),
+            "open the page": lambda: client.get(url),
+        }
+        return {name: _best(act) for name, act in acts.items()}
+
+
+def _in_turn(*acts: Callable[[], Any]) -> Callable[[], Any]:
+    count = iter(range(10**6))
+    return lambda: acts[next(count) % len(acts)]()
+
+
+def _best(act: Callable[[], Any]) -> float:
+    found = []
+    for _ in range(REPEATS):
+        start = time.perf_counter()
+        response = act()
+        found.append(time.perf_counter() - start)
+        assert response.status_code == 200, response.status_code
+    return min(found)
