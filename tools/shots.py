@@ -42,6 +42,7 @@ class Photographer:
         self.shoot("teacher-today")
         self.shoot("exercises", "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()
+        page.locator("[data-player][data-playing=no]").wait_for()
         self.shoot("exercise-keyboard")
         self.shoot("new-exercise", "/bench/new/")
         self.page.goto(self.address + "/exercises/")
@@ -74,7 +75,9 @@ class Photographer:
         page.evaluate("window.scrollTo(0, 190)")
         self.shoot("chords")
         page.goto(self.address + "/exercises/new/")
-        page.set_input_files("#id_file", download.value.path())
+        buffer = Path(download.value.path()).read_bytes()
+        file = {"name": "four-lamps.musicxml", "mimeType": "application/xml", "buffer": buffer}
+        page.set_input_files("#id_file", file)
         page.get_by_role("button", name="Open the file").click()
         page.wait_for_url("**/import/*/")
         self.shoot("import")
@@ -92,7 +95,9 @@ class Photographer:
         page.locator(".step-grid-tool summary").click()
         page.locator("#grid-show").click()
         page.locator("#grid table").wait_for()
-        page.locator(".bench-bar").evaluate("bar => window.scrollTo(0, bar.getBoundingClientRect().top - 12)")
+        page.locator(".step-grid-tool").evaluate(
+            "grid => window.scrollTo(0, grid.getBoundingClientRect().top - 170)"
+        )
         self.shoot("bench-drums")
 
     def student(self) -> None:
