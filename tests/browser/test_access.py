@@ -4,8 +4,11 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+from ear.formats.smf import write_part
+from oido.exercises.services import store_upload
 from oido.marking.services import hand_in
 from tests.browser.base import BrowserTest
+from tests.ear.parts import two_hands
 from tests.oido import factories
 
 AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
@@ -38,8 +41,24 @@ class AccessTest(BrowserTest):
         self.sign_in(self.teacher.username)
         self.check(
             "/", "/exercises/", "/exercises/new/", f"/exercises/{self.exercise.pk}/", "/classes/", "/marking/",
-            "/bench/new/", f"/bench/{self.exercise.pk}/", f"/takes/{self.take.pk}/",
+            "/bench/new/", f"/bench/{self.exercise.pk}/", f"/takes/{self.take.pk}/", "/naming/",
+            f"/exercises/{self.exercise.pk}/rules/", f"/exercises/{self.exercise.pk}/ladder/",
         )  # fmt: skip
+        stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))
+        self.check(f"/exercises/import/{stored.pk}/")
+
+    def test_what_lies_folded_on_the_bench_has_no_barrier(self) -> None:
+        page = self.page
+        self.sign_in(self.teacher.username)
+        self.visit(f"/bench/{self.exercise.pk}/")
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.locator("#grid-show").click()
+        page.locator("#grid table").wait_for()
+        page.locator("#notation .note").first.wait_for()
+        page.evaluate(AXE.read_text())
+        found = page.evaluate(f"axe.run({RULES})")["violations"]
+        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
 
     def test_students_pages_have_no_barrier(self) -> None:
         self.check("/sign-in/")

@@ -66,6 +66,10 @@ class BeginTest(TestCase):
                 found = (exercise.kind, len(part.notes), len(part.bars), float(exercise.tempo_bpm))
                 self.assertEqual(found, (kind, notes, bars, bpm))
 
+    def test_beginners_are_counted_in_twice(self) -> None:
+        for level, given, bars in (("first-steps", "", 2), ("building", "", 1), ("first-steps", "0", 0)):
+            self.assertEqual(self.begin("scale", level=level, count_in_bars=given).count_in_bars, bars)
+
     def test_what_is_wrong_is_said_beside_its_cause(self) -> None:
         self.client.force_login(self.teacher)
         form = {

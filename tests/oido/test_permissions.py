@@ -73,6 +73,7 @@ class WhoReachesWhatTest(TestCase):
             "/classes/": (SIGN_IN, "403", "403", "403", "200", "200"),
             "/marking/": (SIGN_IN, "403", "403", "403", "200", "200"),
             stand: (SIGN_IN, "200", "200", "404", "403", "403"),
+            f"{stand}notation/": (SIGN_IN, "200", "200", "404", "403", "403"),
             take: (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}take.mid": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}notes.json": (SIGN_IN, "200", "404", "404", "200", "404"),

@@ -5,11 +5,14 @@ import uuid
 
 from django.test import TestCase
 
+from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits
+from ear.practice.rules import RecordingRules
 from oido.common.permissions import NotAllowed
-from oido.marking.services import hand_in, release
+from oido.marking.services import TooFewTakes, hand_in, release
 from oido.takes.models import Take
 from oido.takes.services import receive_take
+from tests.ear.parts import beat
 from tests.oido import factories
 
 
@@ -103,6 +106,32 @@ class ReceivingTest(TestCase):
         release(self.teacher, second)
         with self.assertRaises(NotAllowed):
             hand_in(self.student, first)
+
+    def test_recording_rules_hold_at_the_stand(self) -> None:
+        exercise = self.given.exercise
+        exercise.rules = RecordingRules(
+            has_click=False, click_level=50, attempts=2, least_takes=2, backing_level=40
+        ).to_json()
+        exercise.backing = part_to_json(beat())
+        exercise.save()
+        stand = self.client.get(f"/stand/{self.given.pk}/").context["stand"]
+        self.assertEqual(stand["click"], {"on": False, "sound": "tick", "level": 0.5, "divides": 1})
+        self.assertEqual(
+            (len(stand["backing"]["notes"]), stand["backing"]["level"]), (len(beat().notes), 0.4)
+        )
+        first = self.send(self.body())
+        self.assertContains(first, "One more take may be recorded", status_code=201)
+        self.assertContains(first, "One more take is asked for", status_code=201)
+        self.assertNotContains(first, "hand-in", status_code=201)
+        with self.assertRaises(TooFewTakes):
+            hand_in(self.student, Take.objects.get())
+        self.assertContains(self.send(self.body()), "data-no-more-takes", status_code=201)
+        self.assertContains(self.send(self.body()), "recorded already", status_code=422)
+        self.assertEqual(Take.objects.count(), 2)
+        # A take that was stored, sent again because its answer was lost, is no further one.
+        again = self.body(id=str(Take.objects.first().pk))
+        self.assertEqual(self.send(again).status_code, 201)
+        hand_in(self.student, Take.objects.first())
 
     def test_progress_is_told_against_the_students_own_take_before(self) -> None:
         factories.take(self.student, self.given, habits=Habits(wrong_keys=0.4, spread_ms=8))

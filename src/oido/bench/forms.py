@@ -12,6 +12,7 @@ from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
 from ear.errors import EarError
 from ear.labels import PLAIN, Conventions
+from ear.marking.levels import LEVELS
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEAT_BPM, BEATS
 from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence
@@ -25,8 +26,8 @@ from oido.exercises.services import NewExercise
 METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
 EMPTY_BARS_MOST = 64
 GRID_BARS = 2
-FIRST_COUNT_IN = 2
-"""Bars: beginners need two."""
+COUNT_IN, BEGINNERS_COUNT_IN = 1, 2
+BEGINNERS_LEVEL = next(iter(LEVELS))
 
 WAYS = (
     ("empty", _("an empty page for keyboard")),
@@ -38,6 +39,11 @@ WAYS = (
     ("chords", _("a chord sequence")),
     ("beat", _("a beat")),
 )
+
+
+def usual_count_in(level: str) -> int:
+    """Bars of count-in that teachers give: beginners need two."""
+    return BEGINNERS_COUNT_IN if level == BEGINNERS_LEVEL else COUNT_IN
 
 
 class BeginForm(forms.ModelForm):
@@ -86,8 +92,9 @@ class BeginForm(forms.ModelForm):
         help_text=_("Quarter notes a minute. Left empty: 90 for keyboard, 100 for drums."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
-        label=_("Count-in bars"), min_value=0, max_value=4, initial=FIRST_COUNT_IN
-    )
+        label=_("Count-in bars"), required=False, min_value=0, max_value=4,
+        help_text=_("Left empty: one, for beginners two."),
+    )  # fmt: skip
 
     class Meta:
         model = Exercise
@@ -152,7 +159,7 @@ class BeginForm(forms.ModelForm):
             kind=part.kind.value,
             instructions=c["instructions"],
             tempo_bpm=c["tempo_bpm"] or Decimal(str(part.tempos.first_bpm)),
-            count_in_bars=c["count_in_bars"],
+            count_in_bars=usual_count_in(c["level"]) if c["count_in_bars"] is None else c["count_in_bars"],
             level=c["level"],
             part=part,
         )

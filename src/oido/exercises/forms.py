@@ -329,6 +329,12 @@ class _Rungs(forms.BaseFormSet):
 
     part: Part | None = None
 
+    def add_fields(self, form: forms.Form, index: int | None) -> None:
+        super().add_fields(form, index)
+        # They stand in a table: its head says to the eye what each says to the ear.
+        for field in form.fields.values():
+            field.widget.attrs["aria-label"] = field.label
+
     def clean(self) -> None:
         if self.part is None:
             return

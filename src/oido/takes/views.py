@@ -8,11 +8,14 @@ from django.views.decorators.http import require_GET, require_POST
 
 from ear.formats.events import events_from_take
 from ear.formats.smf import write_take
+from ear.labels import LabelKind
+from ear.labels.chord_cards import chord_cards
+from ear.notation.engraving import notation_svg
 from ear.players.robot import play
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
-from oido.exercises.pages import exercise_page, label_switches, playing_data, recording_data
+from oido.exercises.pages import PAGE_WIDTH, exercise_page, label_switches, playing_data, recording_data
 from oido.people.conventions import conventions_of
 from oido.takes.bars import bar_states
 from oido.takes.forms import take_form_from_body
@@ -28,6 +31,7 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
     """The student's page for one exercise."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     part = assignment.exercise.part.read()
+    shows_chords = LabelKind.CHORDS in assignment.exercise.shown_labels
     context = {
         "assignment": assignment,
         "exercise": assignment.exercise,
@@ -40,12 +44,26 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
             "middleC": request.user.school.middle_c_octave,
             **recording_data(assignment.exercise),
         },
+        "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(assignment.exercise, part),
         "sources": [s for s in Source if s != Source.ROBOT or settings.IS_DEMO],
         "robots": ROBOTS if settings.IS_DEMO else {},
         **takes_context(request, assignment),
     }
     return render(request, "takes/stand.html", context)
+
+
+@require_GET
+@for_students
+def stand_notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The part drawn as notation."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    exercise = assignment.exercise
+    svg = notation_svg(
+        exercise.part.read(), width=PAGE_WIDTH, labels=exercise.shown_labels,
+        conventions=conventions_of(request.user),
+    )  # fmt: skip
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
 def takes_context(request: HttpRequest, assignment: Assignment) -> dict:

@@ -3,7 +3,7 @@ const KEPT = "oido-hidden-labels";
 
 /** @param {Set<string>} hidden */
 function hide(hidden) {
-  for (const music of document.querySelectorAll(".music")) music.setAttribute("data-hides", [...hidden].join(" "));
+  document.getElementById("main")?.setAttribute("data-hides", [...hidden].join(" "));
 }
 
 /** Keys to type show the letters of this machine, where the browser tells them. */

@@ -1,0 +1,58 @@
+"""How things are named: the school's way, and one's own."""
+
+from django.test import TestCase
+
+from oido.common.permissions import NotAllowed
+from oido.people.conventions import conventions_of
+from oido.people.forms import OwnNamingForm, SchoolNamingForm
+from oido.people.models import User
+from oido.people.services import set_own_naming, set_school_naming
+from tests.oido import factories
+
+
+class NamingTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student()
+        cls.exercise = factories.exercise(cls.teacher)
+
+    def send(self, who: User, button: str, **values: str) -> int:
+        self.client.force_login(who)
+        data = {f"{button}-{name}": value for name, value in values.items()}
+        return self.client.post("/naming/", data | {button: "1"}).status_code
+
+    def names(self, who: User) -> tuple[str, str, bool]:
+        found = conventions_of(User.objects.get(pk=who.pk))
+        return found.value_name("crotchet"), found.pitch(60, fifths=0), found.left_handed
+
+    def test_the_schools_way_holds_until_somebody_chooses_otherwise(self) -> None:
+        self.assertEqual(self.names(self.student), ("crotchet", "C4", False))
+        whole = {"value_names": "american", "note_names": "solfege", "middle_c_octave": "3"}
+        self.assertEqual(self.send(self.teacher, "school", **whole), 302)
+        self.assertEqual(self.names(self.student), ("quarter note", "do3", False))
+        own = {"value_names": "", "note_names": "letters", "middle_c_octave": "", "left_handed": "on"}
+        self.assertEqual(self.send(self.student, "own", **own), 302)
+        self.assertEqual(self.names(self.student), ("quarter note", "C3", True))
+        self.assertEqual(self.names(self.teacher), ("quarter note", "do3", False))
+        self.assertEqual(self.send(self.student, "own", value_names="french"), 422)
+
+    def test_a_student_does_not_set_the_schools_way(self) -> None:
+        whole = {"value_names": "american", "note_names": "solfege", "middle_c_octave": "3"}
+        self.send(self.student, "school", **whole)
+        self.assertEqual(self.names(self.teacher), ("crotchet", "C4", False))
+        form = SchoolNamingForm({f"school-{k}": v for k, v in whole.items()}, instance=self.student.school)
+        self.assertTrue(form.is_valid())
+        self.assertRaises(NotAllowed, set_school_naming, self.student, form)
+        other = OwnNamingForm({}, instance=self.teacher)
+        self.assertTrue(other.is_valid())
+        self.assertRaises(NotAllowed, set_own_naming, self.student, other)
+
+    def test_the_bench_speaks_the_persons_way(self) -> None:
+        self.send(self.teacher, "own", value_names="american", note_names="solfege", middle_c_octave="")
+        page = self.client.get(f"/bench/{self.exercise.pk}/")
+        self.assertContains(page, "dotted quarter note")
+        self.assertNotContains(page, "crotchet")
+        picked = self.client.post(
+            f"/bench/{self.exercise.pk}/do/touch/", {"note": 0}, headers={"HX-Request": "true"}
+        )
+        self.assertContains(picked, "Picked: do4")
