@@ -95,8 +95,8 @@ class Photographer:
         page.locator(".step-grid-tool summary").click()
         page.locator("#grid-show").click()
         page.locator("#grid table").wait_for()
-        page.locator(".step-grid-tool").evaluate(
-            "grid => window.scrollTo(0, grid.getBoundingClientRect().top - 170)"
+        page.locator("#grid").evaluate(
+            "grid => { grid.scrollIntoView({ block: 'end' }); window.scrollBy(0, 80); }"
         )
         self.shoot("bench-drums")
 

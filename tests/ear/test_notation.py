@@ -6,6 +6,7 @@ from unittest import TestCase
 
 from hypothesis import given, settings
 
+from ear.editing.steps import read_name
 from ear.labels import Conventions, LabelKind, Values
 from ear.labels.chord_cards import chord_cards, chord_names
 from ear.labels.counting import counts, movements, syllable
@@ -170,6 +171,17 @@ class LabelsTest(TestCase):
         self.assertEqual(
             (american.pitch(60, fifths=0), Conventions(solfege=True).pitch(66, fifths=2)), ("C3", "fa♯4")
         )
+
+    def test_names_are_read_as_they_are_written(self) -> None:
+        for conventions in (
+            Conventions(),
+            Conventions(middle_c_octave=3),
+            Conventions(solfege=True, middle_c_octave=3),
+        ):
+            for pitch in range(21, 109):
+                for fifths in (-3, 0, 4):
+                    name = conventions.pitch(pitch, fifths=fifths)
+                    self.assertEqual(read_name(name, Kind.KEYBOARD, conventions=conventions), pitch, name)
 
     def test_a_left_hand_alone_reads_the_bass_clef(self) -> None:
         low = five_finger(Tonic.named("C")).with_notes(

@@ -2,11 +2,13 @@
 
 from django.test import TestCase
 
+from oido.bench.services import open_draft
 from oido.common.permissions import NotAllowed
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
 from oido.people.models import User
 from oido.people.services import set_own_naming, set_school_naming
+from tests.ear.parts import beat
 from tests.oido import factories
 
 
@@ -47,6 +49,16 @@ class NamingTest(TestCase):
         self.assertTrue(other.is_valid())
         self.assertRaises(NotAllowed, set_own_naming, self.student, other)
 
+    def test_a_left_handed_kit_is_the_other_way_round(self) -> None:
+        exercise = factories.exercise(self.teacher, beat())
+        url = f"/bench/{exercise.pk}/playing/"
+        self.client.force_login(self.teacher)
+        right = self.client.get(url).json()
+        self.send(self.teacher, "own", left_handed="on")
+        left = self.client.get(url).json()
+        self.assertEqual(left["pads"], right["pads"][::-1])
+        self.assertEqual(left["layout"]["KeyF"], right["layout"]["KeyJ"])
+
     def test_the_bench_speaks_the_persons_way(self) -> None:
         self.send(self.teacher, "own", value_names="american", note_names="solfege", middle_c_octave="")
         page = self.client.get(f"/bench/{self.exercise.pk}/")
@@ -56,3 +68,8 @@ class NamingTest(TestCase):
             f"/bench/{self.exercise.pk}/do/touch/", {"note": 0}, headers={"HX-Request": "true"}
         )
         self.assertContains(picked, "Picked: do4")
+        self.assertContains(picked, 'value="do4"')
+        steps = {"text": "sol4 la+si _", "bar": 1, "beat": 1, "value": 480, "velocity": 80, "hand": ""}
+        self.client.post(f"/bench/{self.exercise.pk}/do/steps/", steps)
+        written = [n.pitch for n in open_draft(self.teacher, self.exercise).part.notes]
+        self.assertLessEqual({67, 69, 71}, set(written))

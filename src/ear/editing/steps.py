@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import UnknownName, ValueOutOfRange
+from ear.labels import PLAIN, Conventions
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
 from ear.patterns.modes import LETTER_PITCHES, Tonic
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -17,6 +18,7 @@ TOGETHER, HOLD, REST = "+", "_", "-"
 WORDS_MOST = 400
 FIRST_NEAR = 60
 DRUM_LENGTH = 60
+MIDDLE_C_OCTAVE = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +38,7 @@ def write_steps(
     velocity: int,
     hand: Hand | None = None,
     kit: KitMap = STANDARD_KIT,
+    conventions: Conventions = PLAIN,
 ) -> Steps:
     """Put a line of steps into the part from a place on.
 
@@ -59,7 +62,7 @@ def write_steps(
         else:
             last = []
             for name in word.split(TOGETHER):
-                pitch = _lane(name, kit) if is_drums else _pitch(name, near)
+                pitch = _lane(name, kit) if is_drums else _pitch(name, near, conventions)
                 near = near if is_drums else pitch
                 last.append(len(new))
                 new.append(
@@ -78,19 +81,23 @@ def write_steps(
     return Steps(edited=edited, next_tick=tick)
 
 
-def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT) -> int:
-    """A pitch by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName."""
-    return _lane(name.strip(), kit) if kind is Kind.DRUMS else _pitch(name.strip(), FIRST_NEAR)
+def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT, conventions: Conventions = PLAIN) -> int:
+    """A pitch by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName.
+
+    Names and octaves are those of the school's conventions; letters are read always.
+    """
+    return _lane(name.strip(), kit) if kind is Kind.DRUMS else _pitch(name.strip(), FIRST_NEAR, conventions)
 
 
-def _pitch(name: str, near: int) -> int:
+def _pitch(name: str, near: int, conventions: Conventions) -> int:
     letters = name.rstrip("-0123456789")
     octave = name[len(letters) :]
     try:
-        tonic = Tonic.named(letters)
+        tonic = Tonic.named(conventions.as_letter(letters))
         if octave:
             # The octave counts letters, so that C♭4 lies below C4.
-            pitch = 12 * (int(octave) + 1) + LETTER_PITCHES[tonic.letter] + tonic.alteration
+            above = int(octave) - conventions.middle_c_octave + MIDDLE_C_OCTAVE
+            pitch = 12 * (above + 1) + LETTER_PITCHES[tonic.letter] + tonic.alteration
         else:
             pitch = near + (tonic.pitch_class - near + 6) % 12 - 6
     except (UnknownName, ValueError):

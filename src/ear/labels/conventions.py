@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ear.notes import Kind, Part, sound_name
-from ear.notes.pitch import ALTERATION_SIGNS, spell
+from ear.notes.pitch import ALTERATION_SIGNS, LETTERS, spell
 
 SOLFEGE = ("do", "re", "mi", "fa", "sol", "la", "si")
 """Fixed do: a name for each letter from C, whatever the key."""
@@ -49,6 +49,14 @@ class Conventions:
         spelling = spell(pitch, fifths=fifths)
         name = SOLFEGE[spelling.step % 7] if self.solfege else spelling.letter
         return name + ALTERATION_SIGNS[spelling.alteration]
+
+    def as_letter(self, name: str) -> str:
+        """A note name as a letter with its sign: fa♯ as F♯; what is no solfège name stays."""
+        if self.solfege:
+            for step, syllable in sorted(enumerate(SOLFEGE), key=lambda s: -len(s[1])):
+                if name.lower().startswith(syllable):
+                    return LETTERS[step] + name[len(syllable) :]
+        return name
 
     def pitch(self, pitch: int, *, fifths: int) -> str:
         """A pitch's name with its octave: F♯4, fa♯4 or F♯3."""

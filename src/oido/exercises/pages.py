@@ -65,7 +65,7 @@ def playing_data(part: Part, take: Take | None = None, *, left_handed: bool = Fa
         "cues": sounding(part.cues),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
-        "pads": _pads(part),
+        "pads": _pads(part)[::-1] if left_handed else _pads(part),
         "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,

@@ -56,6 +56,8 @@ def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:
 
 
 def _for_print(svg: str) -> str:
-    """What a page's styles say of the drawing, written into it."""
-    style = "<style>ellipse,path,polygon,polyline,rect{stroke:currentColor} .fing,.reh,.tempo{font-weight:bold}</style>"
-    return svg.replace("<defs>", f"{style}<defs>", 1)
+    """What a page's styles say of the drawing, written into it, in black: a printer knows no `currentColor`."""
+    style = (
+        "<style>ellipse,path,polygon,polyline,rect{stroke:black} .fing,.reh,.tempo{font-weight:bold}</style>"
+    )
+    return svg.replace("currentColor", "black").replace("<defs>", f"{style}<defs>", 1)

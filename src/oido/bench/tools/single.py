@@ -23,7 +23,7 @@ class PickTool(Tool):
     first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
     last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
     of = forms.ChoiceField(label=_("of"), required=False)
-    name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch, such as F♯4"))
+    name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch by name"))
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
@@ -40,7 +40,7 @@ class PickTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, is_drums = self.cleaned_data, part.kind is Kind.DRUMS
-        pitch = steps.read_name(c["name"], part.kind) if c.get("name") else None
+        pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions) if c.get("name") else None
         found = pick(
             part,
             from_pitch=PITCH_MIN if pitch is None else pitch,
@@ -135,9 +135,10 @@ class StepsTool(Tool):
                 "Lanes: kick+hat hat snare+hat hat; a rest is -, open.hat is one lane."
             )
         else:
+            names = [self.conventions.pitch(pitch, fifths=0) for pitch in (60, 62, 64, 67)]
             self.fields["text"].help_text = _(
-                "C4 D4 E4+G4; without octave the nearest; a rest is -, _ holds on."
-            )
+                "%(c)s %(d)s %(e)s+%(g)s; without octave the nearest; a rest is -, _ holds on."
+            ) % dict(zip("cdeg", names, strict=True))
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
@@ -147,7 +148,7 @@ class StepsTool(Tool):
             raise ValueOutOfRange(f"bar {bar.number} has {bar.meter.beats} beats")
         written = steps.write_steps(
             part, c["text"], at_tick=bar.start_tick + into, value_ticks=c["value"], velocity=c["velocity"],
-            hand=hand_named(c.get("hand", "")),
+            hand=hand_named(c.get("hand", "")), conventions=self.conventions,
         )  # fmt: skip
         if len(written.edited.part.bars) > bars.BARS_MOST:
             raise ValueOutOfRange(f"a part has up to {bars.BARS_MOST} bars")
@@ -159,7 +160,9 @@ class StepsTool(Tool):
         bar = part.meters.bar_at(self.next_tick)
         beat = (self.next_tick - bar.start_tick) / bar.meter.beat_ticks + 1
         kept = {name: self.cleaned_data.get(name) for name in ("value", "velocity", "hand")}
-        return StepsTool(part=part, initial={**kept, "bar": bar.number, "beat": f"{beat:g}"})
+        return StepsTool(
+            part=part, conventions=self.conventions, initial={**kept, "bar": bar.number, "beat": f"{beat:g}"}
+        )
 
 
 class NoteTool(Tool):
@@ -179,7 +182,7 @@ class NoteTool(Tool):
             return
         note = part.notes[min(self.selected)]
         self.initial = {
-            "place": place_of(part, note), "length": note.length_tick, "name": PLAIN.sound(part, note.pitch, tick=note.onset_tick),
+            "place": place_of(part, note), "length": note.length_tick, "name": self.conventions.sound(part, note.pitch, tick=note.onset_tick),
             "velocity": note.velocity,
         }  # fmt: skip
 
@@ -187,14 +190,14 @@ class NoteTool(Tool):
         if len(selected) != 1:
             raise ValueOutOfRange("the card is of one note: pick it first")
         c = self.cleaned_data
-        pitch = steps.read_name(c["name"], part.kind)
+        pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions)
         return drawing.set_note(
             part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
             velocity=c["velocity"],
         )  # fmt: skip
 
     def after(self, part: Part, selected: Selection) -> Tool:
-        return NoteTool(part=part, selected=selected)
+        return NoteTool(part=part, selected=selected, conventions=self.conventions)
 
 
 def place_of(part: Part, note: Note) -> str:
