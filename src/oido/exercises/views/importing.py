@@ -9,7 +9,7 @@ from ear.formats.importing import open_file
 from ear.notes import Part
 from oido.common.permissions import for_teachers
 from oido.exercises.bundle import Bundled
-from oido.exercises.forms import ImportForm, UploadForm
+from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.services import NewExercise, create_exercise, store_upload

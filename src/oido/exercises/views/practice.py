@@ -7,7 +7,8 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from ear.practice.ladder import Ladder, proposed
 from oido.common.permissions import for_teachers
-from oido.exercises.forms import RulesForm, RungForm, RungFormSet
+from oido.exercises.forms.ladder import RungForm, RungFormSet
+from oido.exercises.forms.rules import RulesForm
 from oido.exercises.models import Exercise
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import begin_variation, set_ladder, set_rules

@@ -1,0 +1,1 @@
+"""Forms of exercises: a file sent, what to take of it, recording rules, the ladder."""

@@ -1,0 +1,17 @@
+"""Fields and limits that forms of exercises share."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.units import BPM_MAX, BPM_MIN
+
+BARS_MAX = 400
+NOTES_MAX = 12_000
+
+
+def tempo_field(**more: Any) -> forms.DecimalField:
+    return forms.DecimalField(
+        label=_("Tempo"), min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2, **more
+    )

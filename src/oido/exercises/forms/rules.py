@@ -1,0 +1,152 @@
+"""How an exercise is recorded."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from ear.errors import EarError
+from ear.formats.importing import open_file
+from ear.formats.part_json import part_from_json
+from ear.formats.smf import BYTES_MAX
+from ear.notes import Part
+from ear.practice.rules import (
+    ATTEMPTS_MOST,
+    LEVEL_MOST,
+    PASSES_MOST,
+    RANGE_MOST,
+    TAKES_MOST,
+    ClickSound,
+    RecordingRules,
+    SoundChoice,
+)  # fmt: skip
+from oido.exercises.forms.fields import tempo_field
+from oido.exercises.models import Exercise
+from oido.exercises.services import ExerciseFacts
+
+CLICK_SOUNDS = {ClickSound.TICK: _("tick"), ClickSound.WOOD: _("wood"), ClickSound.BELL: _("bell")}
+SOUNDS = {
+    SoundChoice.PIANO: _("piano"), SoundChoice.ELECTRIC_PIANO: _("electric piano"), SoundChoice.ORGAN: _("organ"),
+    SoundChoice.STRINGS: _("strings"), SoundChoice.BASS: _("bass"),
+}  # fmt: skip
+
+
+class RulesForm(forms.ModelForm):
+    """What an exercise says of itself, and its recording rules."""
+
+    tempo_bpm = tempo_field()
+    count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4)
+    slower_percent = forms.IntegerField(label=_("May be slower by, %"), min_value=0, max_value=RANGE_MOST)
+    faster_percent = forms.IntegerField(label=_("May be faster by, %"), min_value=0, max_value=RANGE_MOST)
+    has_click = forms.BooleanField(label=_("with a click"), required=False)
+    click_sound = forms.ChoiceField(
+        label=_("Sound of the click"), choices=[(k.value, v) for k, v in CLICK_SOUNDS.items()]
+    )
+    click_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
+    click_divides = forms.TypedChoiceField(
+        label=_("It gives"), coerce=int,
+        choices=((1, _("beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
+    )  # fmt: skip
+    backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
+    backing_file = forms.FileField(
+        label=_("or from a file"), required=False, help_text=_("A MIDI or MusicXML file: all of it that is keyboard, or all drums.")
+    )  # fmt: skip
+    backing_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
+    backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
+    sounds = forms.MultipleChoiceField(
+        label=_("Sounds allowed"), required=False, choices=[(k.value, v) for k, v in SOUNDS.items()],
+        widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: all."),
+    )  # fmt: skip
+    passes = forms.IntegerField(
+        label=_("Passes over each other in one take"), min_value=1, max_value=PASSES_MOST
+    )
+    allows_corrected_copies = forms.BooleanField(
+        label=_("corrected copies may be handed in beside"), required=False
+    )
+    attempts = forms.IntegerField(
+        label=_("Takes that may be recorded"), required=False, min_value=1, max_value=ATTEMPTS_MOST,
+        help_text=_("Left empty: as many as wanted."),
+    )  # fmt: skip
+    least_takes = forms.IntegerField(
+        label=_("Takes before one is handed in"), min_value=1, max_value=TAKES_MOST
+    )
+
+    class Meta:
+        model = Exercise
+        fields = ["title", "level", "instructions"]
+        widgets = {"instructions": forms.Textarea(attrs={"rows": 4})}
+
+    GROUPS = (
+        (_("The exercise"), ("title", "level", "instructions")),
+        (_("Tempo and count-in"), ("tempo_bpm", "slower_percent", "faster_percent", "count_in_bars")),
+        (_("Click"), ("has_click", "click_sound", "click_level", "click_divides")),
+        (_("Backing"), ("backing_from", "backing_file", "backing_level", "backing_while_recording")),
+        (_("Takes"), ("attempts", "least_takes", "passes", "allows_corrected_copies", "sounds")),
+    )
+    KEEP, NONE = "keep", ""
+
+    def __init__(self, *args: Any, exercise: Exercise, others: Any, **more: Any) -> None:
+        rules = exercise.recording_rules
+        initial = {name: getattr(rules, name) for name in RecordingRules.__dataclass_fields__}
+        initial |= {
+            "tempo_bpm": exercise.tempo_bpm, "count_in_bars": exercise.count_in_bars,
+            "click_sound": rules.click_sound.value, "sounds": [sound.value for sound in rules.sounds],
+            "backing_from": self.KEEP if exercise.backing else self.NONE,
+        }  # fmt: skip
+        super().__init__(*args, instance=exercise, initial=initial, **more)
+        self.others = {str(other.pk): other for other in others}
+        kept = [(self.KEEP, _("the one it has"))] if exercise.backing else []
+        self.fields["backing_from"].choices = [
+            (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
+        ]  # fmt: skip
+        self.had_backing = exercise.backing
+        self.backing: Part | None = None
+        self.rules = rules
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if self.errors:
+            return cleaned
+        try:
+            self.rules = RecordingRules(
+                **{
+                    name: cleaned[name]
+                    for name in RecordingRules.__dataclass_fields__
+                    if name not in ("click_sound", "sounds")
+                },
+                click_sound=ClickSound(cleaned["click_sound"]),
+                sounds=tuple(SoundChoice(sound) for sound in cleaned["sounds"]),
+            )
+        except EarError as problem:
+            self.add_error("attempts", str(problem))
+        self.backing = self._backing(cleaned)
+        return cleaned
+
+    def _backing(self, cleaned: dict[str, Any]) -> Part | None:
+        file, source = cleaned.get("backing_file"), cleaned.get("backing_from")
+        if file is not None:
+            if file.size > BYTES_MAX:
+                self.add_error("backing_file", _("This file is too large for an exercise (over 4 MB)."))
+                return None
+            try:
+                opened = open_file(file.read())
+                return opened.part(opened.first_choice(opened.kind), kind=opened.kind)
+            except EarError as problem:
+                self.add_error(
+                    "backing_file", _("This file cannot be read: %(problem)s.") % {"problem": problem}
+                )
+                return None
+        if source == self.KEEP:
+            return part_from_json(self.had_backing)
+        return self.others[source].part.read() if source in self.others else None
+
+    def facts(self) -> ExerciseFacts:
+        c = self.cleaned_data
+        return ExerciseFacts(
+            title=c["title"], instructions=c["instructions"], tempo_bpm=c["tempo_bpm"],
+            count_in_bars=c["count_in_bars"], level=c["level"],
+        )  # fmt: skip
+
+    @property
+    def groups(self) -> list[tuple[Any, list[Any]]]:
+        return [(title, [self[name] for name in names]) for title, names in self.GROUPS]
