@@ -2,6 +2,7 @@
 
 from django.test import TestCase
 
+from ear.notes import STANDARD_KIT
 from oido.bench.services import open_draft
 from oido.common.permissions import NotAllowed
 from oido.people.conventions import conventions_of
@@ -57,6 +58,8 @@ class NamingTest(TestCase):
         self.send(self.teacher, "own", left_handed="on")
         left = self.client.get(url).json()
         self.assertEqual(left["pads"], right["pads"][::-1])
+        # On the Bench the whole kit is there: a pass may bring a lane that the part has not.
+        self.assertEqual(len(left["pads"]), len(STANDARD_KIT.lanes))
         self.assertEqual(left["layout"]["KeyF"], right["layout"]["KeyJ"])
 
     def test_the_bench_speaks_the_persons_way(self) -> None:

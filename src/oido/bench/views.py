@@ -66,7 +66,8 @@ def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
 def playing(request: HttpRequest, pk: int) -> HttpResponseBase:
     """What the page's player needs of the part as it lies on the Bench."""
     work = services.open_draft(request.user, _own(request, pk))
-    return JsonResponse(playing_data(work.part, left_handed=request.user.left_handed))
+    # Passes may be played on lanes that the part has not yet.
+    return JsonResponse(playing_data(work.part, left_handed=request.user.left_handed, whole_kit=True))
 
 
 @require_GET

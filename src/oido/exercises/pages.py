@@ -25,7 +25,9 @@ def exercise_page(
     )
 
 
-def playing_data(part: Part, take: Take | None = None, *, left_handed: bool = False) -> dict[str, Any]:
+def playing_data(
+    part: Part, take: Take | None = None, *, left_handed: bool = False, whole_kit: bool = False
+) -> dict[str, Any]:
     """All that a page's player needs: notes as [onset_s, length_s, pitch, velocity], bars with
     their start and length in seconds, and where the click falls in each."""
     bars = []
@@ -65,7 +67,7 @@ def playing_data(part: Part, take: Take | None = None, *, left_handed: bool = Fa
         "cues": sounding(part.cues),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
-        "pads": _pads(part)[::-1] if left_handed else _pads(part),
+        "pads": _pads(part, whole_kit=whole_kit)[:: -1 if left_handed else 1],
         "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,
@@ -106,12 +108,13 @@ def recording_data(exercise: Exercise) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pads(part: Part) -> list[dict[str, Any]]:
-    """Lanes of a drum part, from the top of the staff: what on-screen pads show. All of the kit's where
-    the part has none yet."""
+def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:
+    """Lanes of a drum part, or of the whole kit, from the top of the staff: what on-screen pads show."""
     if part.kind is not Kind.DRUMS:
         return []
     written = {STANDARD_KIT.lane(n.pitch).name: n.pitch for n in part.notes}
-    lanes = [STANDARD_KIT.lane(pitch) for pitch in written.values()] or list(STANDARD_KIT.lanes)
+    own = [STANDARD_KIT.lane(pitch) for pitch in written.values()]
+    others = [lane for lane in STANDARD_KIT.lanes if whole_kit and lane.name not in written]
+    lanes = [*own, *others]
     ordered = sorted(lanes, key=lambda lane: -lane.staff_step)
     return [{"name": lane.name, "pitch": written.get(lane.name, lane.pitches[0])} for lane in ordered]

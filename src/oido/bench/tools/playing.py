@@ -10,7 +10,7 @@ from ear.editing.playing_in import TEMPO_LEAST, TEMPO_MOST, play_in
 from ear.errors import FormatError
 from ear.formats.events import check_events, take_from_events
 from ear.measuring.grid import GRID_STEPS
-from ear.notes import Part
+from ear.notes import Kind, Part
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
 
 
@@ -31,6 +31,8 @@ class PlayTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
+        if part.kind is Kind.DRUMS:
+            del self.fields["hand"]
         self.fields["grid"].choices = [
             ("", _("no grid, as played")),
             *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
@@ -47,5 +49,5 @@ class PlayTool(Tool):
         return play_in(
             part, take_from_events(c["events"]), first_bar=c["first_bar"],
             last_bar=min(c["last_bar"], len(part.bars)), tempo_percent=c["tempo"], replaces=c["way"] == "replace",
-            hand=hand_named(c["hand"]), grid_ticks=int(c["grid"]) if c["grid"] else None,
+            hand=hand_named(c.get("hand", "")), grid_ticks=int(c["grid"]) if c["grid"] else None,
         )  # fmt: skip

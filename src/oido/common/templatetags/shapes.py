@@ -14,6 +14,7 @@ from oido.common.templatetags.oido import px
 register = template.Library()
 SYMBOL = "scale(.036)"
 HEAD_HALF = 5.6
+NEW_MARK_X = 4.0
 CROSSED = frozenset({"extra", "abandoned"})
 
 
@@ -63,6 +64,8 @@ def _target(note: NoteBox, is_worked_on: bool) -> str:
         shape = _head(note, f'id="{note.id}"{sounding} class="target head-{note.head} is-{note.state}"')
     else:
         shape = _bar(note, f'id="{note.id}"{sounding} class="target is-{note.state}"', half=4, round_="3.5")
+    if note.state == "new":
+        shape += f'<path class="new-mark" d="M{px(note.x + NEW_MARK_X)} {px(note.y + 6)}v7m-3.5 -3.5h7"/>'
     return accidental + shape + _labels(note)
 
 
