@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.editing.edited import Edited, rebuilt
+from ear.editing.steps import DRUM_LENGTH
 from ear.errors import ValueOutOfRange
 from ear.labels.counting import syllable
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN
 
-DRUM_LENGTH = 60
 ROWS_LEAST = 13
 """Pitches that a key grid shows at least: an octave."""
 ROWS_BESIDE = 2

@@ -5,14 +5,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import groupby
 
-from ear.errors import UnknownName
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import Hand, Kind, Note, Part
 from ear.patterns.chords import QUALITIES, Chord, tonic_of
 
 LEAST_NOTES = 3
-KEYS_BESIDE = 2
-"""White keys drawn beside the chord's own."""
+BLACK = frozenset({1, 3, 6, 8, 10})
+"""Pitch classes of the black keys."""
 
 
 @lru_cache(maxsize=4096)
@@ -117,11 +116,9 @@ def _card(
 ) -> ChordCard:
     fifths = part.fifths_at(tick)
     shown = held | before
-    low, high = min(shown), max(shown)
-    low -= low % 12 if low % 12 in (1, 3, 6, 8, 10) else 0
     keys = []
     at = 0.0
-    for pitch in range(_white_at_or_below(low), _white_at_or_above(high) + 1):
+    for pitch in range(_white_at_or_below(min(shown)), _white_at_or_above(max(shown)) + 1):
         is_black = pitch % 12 in BLACK
         state = "free"
         if pitch in held:
@@ -139,21 +136,9 @@ def _card(
     )
 
 
-BLACK = frozenset({1, 3, 6, 8, 10})
-
-
 def _white_at_or_below(pitch: int) -> int:
     return pitch - 1 if pitch % 12 in BLACK else pitch
 
 
 def _white_at_or_above(pitch: int) -> int:
     return pitch + 1 if pitch % 12 in BLACK else pitch
-
-
-def readable(name: str) -> bool:
-    """Whether a chord name can be read as one of those that Oido knows."""
-    try:
-        Chord.named(name)
-    except UnknownName:
-        return False
-    return True

@@ -1,8 +1,5 @@
 """How a bar is counted aloud, and which movement of the bar a moment is."""
 
-from bisect import bisect_right
-from collections.abc import Mapping
-
 from ear.notes import Meter, Part
 
 SYLLABLES = {(0, 1): "", (1, 2): "&", (1, 4): "e", (3, 4): "a", (1, 3): "trip", (2, 3): "let"}
@@ -48,10 +45,3 @@ def movements(part: Part) -> dict[int, int]:
         number = number + 1 if bar == bar_before else 1
         found[onset], bar_before = number, bar
     return found
-
-
-def in_force(marks: Mapping[int, str], tick: int) -> str | None:
-    """Of marks by tick the one that holds at a tick."""
-    ticks = sorted(marks)
-    at = bisect_right(ticks, tick) - 1
-    return marks[ticks[at]] if at >= 0 else None

@@ -34,7 +34,6 @@ def mei_of(
         score=write_out(part),
         labels=Labels.of(part, frozenset(labels), conventions),
         with_tempo=with_tempo,
-        conventions=conventions,
     ).document()
 
 
@@ -43,7 +42,6 @@ class _Writer:
     score: WrittenScore
     labels: Labels
     with_tempo: bool
-    conventions: Conventions
     pieces: dict[int, int] = field(default_factory=dict)
     """How many heads each note has had so far: pieces of a tie."""
     fingers: list[tuple[str, str]] = field(default_factory=list)
