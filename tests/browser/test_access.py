@@ -4,7 +4,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from ear.formats.smf import write_part
+from ear.formats.smf_writing import write_part
 from oido.exercises.services import store_upload
 from oido.marking.services import hand_in
 from tests.browser.base import BrowserTest

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import FilePayload, Page, expect
 
 from ear.formats.events import events_from_take
-from ear.formats.smf import write_part
+from ear.formats.smf_writing import write_part
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from oido.takes.models import Take

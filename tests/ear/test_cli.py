@@ -10,7 +10,7 @@ from unittest import TestCase
 from ear.bench.cases import make_cases
 from ear.bench.matching import report
 from ear.cli import main
-from ear.formats.smf import write_part, write_take
+from ear.formats.smf_writing import write_part, write_take
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat
 

@@ -11,7 +11,8 @@ from ear.editing.bars import insert_bars
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.importing import HandsFrom, open_file
 from ear.formats.musicxml import write_musicxml
-from ear.formats.smf import read_part, write_part
+from ear.formats.smf import read_part
+from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind, Section
 from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger

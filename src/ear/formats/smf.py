@@ -1,4 +1,4 @@
-"""Standard MIDI Files, in and out.
+"""Standard MIDI Files, in.
 
 Reading keeps to the MIDI Manufacturers Association's "Standard MIDI Files 1.0" (RP-001)
 through the library mido; what mido does not say (where a file breaks, SMPTE division) is
@@ -8,7 +8,7 @@ found here.
 import io
 import struct
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 from ear.errors import FormatError, ValueOutOfRange
@@ -37,12 +37,10 @@ BYTES_MAX = 4_000_000
 NOTES_MAX = 50_000
 BARS_MOST = 400
 SECTION_NAME_MOST = 60
-TAKE_TICKS_PER_QUARTER = 960
 DEFAULT_BPM = 120.0
 """What a file without a tempo means (RP-001)."""
 DRUM_CHANNEL = 9
 """Channel 10, counted from 0."""
-NOTE_OFF_VELOCITY = 64
 KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
 MINOR_KEY_NAMES = (
     "Abm",
@@ -358,106 +356,3 @@ def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
         ),
         pedal=(PedalSpan(start_s=second(a), end_s=second(b)) for a, b in contents.pedal),
     )  # fmt: skip
-
-
-def write_part(part: Part) -> bytes:
-    """A part as a file of type 1: a conductor track, then a track for each hand.
-
-    Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
-    the part. Cues, fingers and chord names have no place in the format.
-    """
-    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
-    conductor: list[tuple[int, mido.MetaMessage]] = [
-        (0, mido.MetaMessage("key_signature", key=KEY_NAMES[part.fifths + 7]))
-    ]
-    for section in part.sections:
-        start = part.meters.bar(section.bar).start_tick
-        conductor.append((start, mido.MetaMessage("marker", text=section.name)))
-        if section.fifths is not None:
-            conductor.append((start, mido.MetaMessage("key_signature", key=KEY_NAMES[section.fifths + 7])))
-    for meter_change in part.meters.changes:
-        meter = meter_change.meter
-        conductor.append((
-            part.meters.bar(meter_change.bar).start_tick,
-            mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator),
-        ))  # fmt: skip
-    conductor += [
-        (c.tick, mido.MetaMessage("set_tempo", tempo=round(60e6 / c.bpm))) for c in part.tempos.changes
-    ]
-    file.tracks.append(_track(conductor, end=part.bars[-1].end_tick))
-    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
-    for hand in sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT)):
-        messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
-        if hand is not None:
-            messages.append((0, mido.MetaMessage("track_name", name=f"{hand.value} hand")))
-        for note in part.notes:
-            if note.hand == hand:
-                if note.label is not None:
-                    messages.append((note.onset_tick, mido.MetaMessage("lyrics", text=note.label)))
-                messages += _note_messages(note.onset_tick, note.end_tick, note.pitch, note.velocity, channel)
-        file.tracks.append(_track(messages))
-    return _saved(file)
-
-
-def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
-    """A take as a file of type 0 at the click's tempo, with the click's count-in before it.
-
-    Notes that fall before the file's start are put at its start.
-    """
-    bpm = part.tempos.first_bpm
-    ticks_per_second = bpm / 60.0 * TAKE_TICKS_PER_QUARTER
-    count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / bpm
-    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
-
-    def tick(second: float) -> int:
-        return max(0, round((second + count_in_s) * ticks_per_second))
-
-    messages: list[tuple[int, mido.Message | mido.MetaMessage]] = [
-        (0, mido.MetaMessage("set_tempo", tempo=round(60e6 / bpm)))
-    ]
-    for note in take.notes:
-        onset = tick(note.onset_s)
-        end = max(onset + 1, tick(note.onset_s + note.length_s))
-        messages += _note_messages(onset, end, note.pitch, note.velocity, channel)
-    for span in take.pedal:
-        for second, value in ((span.start_s, 127), (span.end_s, 0)):
-            messages.append((
-                tick(second),
-                mido.Message("control_change", channel=channel, control=SUSTAIN_PEDAL, value=value),
-            ))  # fmt: skip
-    file = mido.MidiFile(type=0, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
-    file.tracks.append(_track(messages))
-    return _saved(file)
-
-
-def _note_messages(
-    onset: int, end: int, pitch: int, velocity: int, channel: int
-) -> list[tuple[int, mido.Message]]:
-    return [
-        (onset, mido.Message("note_on", channel=channel, note=pitch, velocity=velocity)),
-        (end, mido.Message("note_off", channel=channel, note=pitch, velocity=NOTE_OFF_VELOCITY)),
-    ]
-
-
-def _track(
-    messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]], *, end: int = 0
-) -> mido.MidiTrack:
-    """Messages at absolute ticks as a track that lasts to `end` at least; at one tick notes end before
-    others begin."""
-
-    def order(item: tuple[int, mido.Message | mido.MetaMessage]) -> tuple[int, bool]:
-        return item[0], item[1].type == "note_on"
-
-    track = mido.MidiTrack()
-    last = 0
-    for tick, message in sorted(messages, key=order):
-        track.append(message.copy(time=tick - last))
-        last = tick
-    track.append(mido.MetaMessage("end_of_track", time=max(0, end - last)))
-    return track
-
-
-def _saved(file: mido.MidiFile) -> bytes:
-    buffer = io.BytesIO()
-    file.save(file=buffer)
-    return buffer.getvalue()

@@ -186,6 +186,11 @@ class _Grid:
         fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
         return round(tick / fine) * fine
 
+    def onset(self, tick: int) -> int:
+        """Where a note is written to begin: never behind the part's last bar."""
+        last = self.part.bars[-1].end_tick
+        return min(self.snap(tick), last - (TRIPLET_FINE if self.is_triplet(last - 1) else FINE))
+
     def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
         """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
         found: list[tuple[int, Value]] = []
@@ -260,7 +265,7 @@ def _voices(part: Part, staff: int, staves: int, grid: _Grid, kit: KitMap) -> li
     by_span: dict[tuple[int, int], list[int]] = {}
     for i in inside:
         note = part.notes[i]
-        start = grid.snap(note.onset_tick)
+        start = grid.onset(note.onset_tick)
         end = max(grid.snap(note.end_tick), start + (TRIPLET_FINE if grid.is_triplet(start) else FINE))
         by_span.setdefault((start, _to_full(part, start, end, grid)), []).append(i)
     events = [_Event(start=s, end=e, notes=tuple(ns)) for (s, e), ns in by_span.items()]
@@ -295,7 +300,7 @@ def _strokes(part: Part, notes: Sequence[int], grid: _Grid) -> list[_Event]:
     """Drum strokes last until the next one, within their beat."""
     by_tick: dict[int, list[int]] = {}
     for i in notes:
-        by_tick.setdefault(grid.snap(part.notes[i].onset_tick), []).append(i)
+        by_tick.setdefault(grid.onset(part.notes[i].onset_tick), []).append(i)
     ticks = sorted(by_tick)
     events = []
     for tick, after in zip_longest(ticks, ticks[1:]):

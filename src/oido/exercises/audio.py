@@ -10,7 +10,7 @@ import soundfile
 from django.conf import settings
 
 from ear.errors import EarError
-from ear.formats.smf import write_part
+from ear.formats.smf_writing import write_part
 from ear.notes import Kind, Part
 
 FORMATS = {"wav": ("WAV", "PCM_16"), "ogg": ("OGG", "VORBIS"), "mp3": ("MP3", "MPEG_LAYER_III")}

@@ -11,7 +11,7 @@ from ear.errors import EarError, FormatError
 from ear.formats import safe_zip
 from ear.formats.musicxml import write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
-from ear.formats.smf import write_part
+from ear.formats.smf_writing import write_part
 from ear.labels import LabelKind
 from ear.marking.levels import LEVELS
 from ear.notes import Part

@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from ear.formats.events import events_from_take
-from ear.formats.smf import write_take
+from ear.formats.smf_writing import write_take
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg

@@ -174,7 +174,12 @@ class _Writer:
             if not bar.bar.start_tick <= cue.onset_tick < bar.bar.end_tick:
                 continue
             _move(measure, cue.onset_tick - at)
-            note = SubElement(measure, "note", dynamics=f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}")
+            # A note ends with its bar; what a cue lasts beyond, its release says.
+            written_end = min(cue.end_tick, bar.bar.end_tick)
+            performed = {"dynamics": f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}"}
+            if cue.end_tick != written_end:
+                performed["release"] = str(cue.end_tick - written_end)
+            note = SubElement(measure, "note", performed)
             _add(note, "cue")
             if self.part.kind is Kind.DRUMS:
                 step = STANDARD_KIT.lane(cue.pitch).staff_step + words.STAFF_BOTTOM_STEP
@@ -188,12 +193,12 @@ class _Writer:
                 if spelling.alteration:
                     _add(pitch, "alter", spelling.alteration)
                 _add(pitch, "octave", spelling.step // 7 - 1)
-            _add(note, "duration", cue.length_tick)
+            _add(note, "duration", written_end - cue.onset_tick)
             if self.part.kind is Kind.DRUMS:
                 SubElement(note, "instrument", id=f"P1-I{cue.pitch}")
             _add(note, "voice", voice)
             self._staff(note, 2 if cue.hand is Hand.LEFT and len(self.score.clefs) > 1 else 1)
-            at = cue.end_tick
+            at = written_end
         return at
 
     def _staff(self, note: Element, staff: int) -> None:

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET
 
 from ear.formats.musicxml import write_compressed, write_musicxml
 from ear.formats.musicxml.archive import MIMETYPE
-from ear.formats.smf import write_part
+from ear.formats.smf_writing import write_part
 from ear.notation.engraving import notation_svg
 from oido.common.permissions import for_teachers
 from oido.exercises import audio
