@@ -72,7 +72,7 @@ class Staves:
         if self.kind is Kind.DRUMS:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
-        staff = self._staff(pitch, hand)
+        staff = self.staff_of(pitch, hand)
         spelling = spell(pitch, fifths=self.fifths)
         return StaffNote(
             staff=staff,
@@ -80,7 +80,8 @@ class Staves:
             alteration=spelling.alteration,
         )
 
-    def _staff(self, pitch: int, hand: Hand | None) -> int:
+    def staff_of(self, pitch: int, hand: Hand | None) -> int:
+        """The staff that a note stands on, from the top."""
         if len(self.clefs) == 1:
             return 0
         if hand is not None:

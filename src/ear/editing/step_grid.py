@@ -9,6 +9,7 @@ from ear.editing.steps import DRUM_LENGTH
 from ear.errors import ValueOutOfRange
 from ear.labels.counting import syllable
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.notes.pitch import BLACK_KEYS
 from ear.units import PITCH_MAX, PITCH_MIN
 
 ROWS_LEAST = 13
@@ -106,7 +107,7 @@ def step_grid(
     rows = tuple(
         GridRow(
             pitch=pitch,
-            is_black=part.kind is Kind.KEYBOARD and pitch % 12 in (1, 3, 6, 8, 10),
+            is_black=part.kind is Kind.KEYBOARD and pitch % 12 in BLACK_KEYS,
             cells=tuple(
                 _cell(column.tick, until, by_row[pitch], is_held=part.kind is Kind.KEYBOARD)
                 for column, until in zip(columns, ends, strict=True)

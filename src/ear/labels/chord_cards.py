@@ -7,11 +7,10 @@ from itertools import groupby
 
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import Hand, Kind, Note, Part
+from ear.notes.pitch import BLACK_KEYS
 from ear.patterns.chords import QUALITIES, Chord, tonic_of
 
 LEAST_NOTES = 3
-BLACK = frozenset({1, 3, 6, 8, 10})
-"""Pitch classes of the black keys."""
 
 
 @lru_cache(maxsize=4096)
@@ -119,7 +118,7 @@ def _card(
     keys = []
     at = 0.0
     for pitch in range(_white_at_or_below(min(shown)), _white_at_or_above(max(shown)) + 1):
-        is_black = pitch % 12 in BLACK
+        is_black = pitch % 12 in BLACK_KEYS
         state = "free"
         if pitch in held:
             state = "stays" if pitch in before or not before else "comes"
@@ -137,8 +136,8 @@ def _card(
 
 
 def _white_at_or_below(pitch: int) -> int:
-    return pitch - 1 if pitch % 12 in BLACK else pitch
+    return pitch - 1 if pitch % 12 in BLACK_KEYS else pitch
 
 
 def _white_at_or_above(pitch: int) -> int:
-    return pitch + 1 if pitch % 12 in BLACK else pitch
+    return pitch + 1 if pitch % 12 in BLACK_KEYS else pitch

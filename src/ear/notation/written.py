@@ -9,7 +9,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
-from ear.notes import STANDARD_KIT, Bar, Hand, Kind, KitMap, Lane, Note, Part, spell
+from ear.drawing.staves import Staves, staves_of
+from ear.notes import STANDARD_KIT, Bar, Kind, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
 from ear.units import TICKS_PER_QUARTER
 
@@ -22,7 +23,6 @@ VALUES = (1, 2, 4, 8, 16, 32)
 DOTS_MOST = 2
 VOICES_MOST = 4
 FOOT_LANES = frozenset({"kick"})
-LEFT_STAFF_BELOW = 60
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
 
@@ -127,9 +127,9 @@ class _Event:
 
 def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     """Spell a part in note values."""
-    clefs = _clefs(part)
+    staves = staves_of(part, kit=kit)
     grid = _Grid.of(part)
-    by_staff = [_voices(part, staff, len(clefs), grid, kit) for staff in range(len(clefs))]
+    by_staff = [_voices(part, staff, staves, grid) for staff in range(len(staves.clefs))]
     bars = []
     for bar in part.bars:
         fifths = part.fifths_at(bar.start_tick)
@@ -140,20 +140,7 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
                 staves=tuple(_staff_bar(part, bar, voices, grid, fifths, kit) for voices in by_staff),
             )
         )
-    return WrittenScore(part=part, clefs=clefs, bars=tuple(bars))
-
-
-def _clefs(part: Part) -> tuple[str, ...]:
-    """As the Page view has them."""
-    from_hands = {n.hand for n in part.notes}
-    pitches = [n.pitch for n in part.notes]
-    if part.kind is Kind.DRUMS:
-        return ("percussion",)
-    if from_hands >= {Hand.RIGHT, Hand.LEFT}:
-        return ("treble", "bass")
-    if not pitches or min(pitches) >= 55:
-        return ("treble",)
-    return ("bass",) if max(pitches) <= 65 else ("treble", "bass")
+    return WrittenScore(part=part, clefs=tuple(clef.name for clef in staves.clefs), bars=tuple(bars))
 
 
 class _Grid:
@@ -248,19 +235,11 @@ def _error(ticks: Iterable[int], fine: int) -> int:
     return sum(min(t % fine, -t % fine) for t in ticks)
 
 
-def _staff_of(note: Note, staves: int) -> int:
-    if staves == 1:
-        return 0
-    if note.hand is not None:
-        return 0 if note.hand is Hand.RIGHT else 1
-    return 0 if note.pitch >= LEFT_STAFF_BELOW else 1
-
-
-def _voices(part: Part, staff: int, staves: int, grid: _Grid, kit: KitMap) -> list[list[_Event]]:
-    inside = [i for i, n in enumerate(part.notes) if _staff_of(n, staves) == staff]
+def _voices(part: Part, staff: int, staves: Staves, grid: _Grid) -> list[list[_Event]]:
+    inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.kind is Kind.DRUMS:
-        feet = [i for i in inside if kit.lane(part.notes[i].pitch).name in FOOT_LANES]
-        hands = [i for i in inside if kit.lane(part.notes[i].pitch).name not in FOOT_LANES]
+        feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name in FOOT_LANES]
+        hands = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name not in FOOT_LANES]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
     by_span: dict[tuple[int, int], list[int]] = {}
     for i in inside:

@@ -20,6 +20,8 @@ FLAT_STEPS = (
 """For each pitch class, the step (C = 0 … B = 6) and its alteration in semitones."""
 
 LETTERS = "CDEFGAB"
+BLACK_KEYS = frozenset({1, 3, 6, 8, 10})
+"""Pitch classes."""
 ALTERATION_SIGNS = {-1: "♭", 0: "", 1: "♯"}
 SHARP_ORDER = (3, 0, 4, 1, 5, 2, 6)
 """Steps in the order in which a key signature sharpens them; flats take it backwards."""
