@@ -84,16 +84,20 @@ class Contents:
 
 def read_contents(data: bytes) -> Contents:
     """Read a file of type 0 or 1. Raises FormatError, saying what and where."""
+    return _gather(open_midi(data))
+
+
+def open_midi(data: bytes) -> mido.MidiFile:
+    """The messages of a file of type 0 or 1. Raises FormatError, saying what and where."""
     source = _check_header(data)
     try:
-        file = _opened(source)
+        return _opened(source)
     except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
         offset = source.tell()
         found = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
         raise FormatError(expected="MIDI messages", found=found, offset=offset) from problem
     except Exception as problem:  # mido raises its own classes from deep inside meta messages
         raise FormatError(expected="MIDI messages", found=str(problem), offset=source.tell()) from problem
-    return _gather(file)
 
 
 def _opened(source: io.BytesIO) -> mido.MidiFile:

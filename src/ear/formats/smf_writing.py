@@ -1,8 +1,9 @@
 """Standard MIDI Files, out: parts and takes."""
 
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
+from ear.formats.events import RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import DRUM_CHANNEL, KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
@@ -11,6 +12,8 @@ from ear.units import TICKS_PER_QUARTER
 
 TAKE_TICKS_PER_QUARTER = 960
 NOTE_OFF_VELOCITY = 64
+MESSAGE_BYTES = {0xC0: 2, 0xD0: 2}
+"""Program changes and channel pressure have one data byte, all other channel messages two (MIDI 1.0)."""
 
 
 def write_part(part: Part) -> bytes:
@@ -80,6 +83,33 @@ def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
             ))  # fmt: skip
     file = mido.MidiFile(type=0, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
     file.tracks.append(_track(messages))
+    return _saved(file)
+
+
+def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_in_bars: int = 0) -> bytes:
+    """A take's passes as a file of type 1 at the click's tempo, a track for each, with the click's
+    count-in before them: notes, pedal, bend, modulation and aftertouch as they were played.
+
+    Times are in ms from bar 1, latency taken off. What falls before the file's start is put at its start.
+    """
+    bpm = part.tempos.first_bpm
+    ticks_per_ms = bpm / 60_000.0 * TAKE_TICKS_PER_QUARTER
+    count_in_ms = count_in_bars * part.meters.first.bar_quarters * 60_000.0 / bpm
+    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+    meter = part.meters.first
+    file = mido.MidiFile(type=1, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
+    file.tracks.append(_track([
+        (0, mido.MetaMessage("set_tempo", tempo=round(60e6 / bpm))),
+        (0, mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator)),
+    ]))  # fmt: skip
+    for events in passes:
+        file.tracks.append(_track(
+            (
+                max(0, round((time + count_in_ms) * ticks_per_ms)),
+                mido.Message.from_bytes([(status & 0xF0) | channel, *data][: MESSAGE_BYTES.get(status & 0xF0, 3)]),
+            )
+            for time, status, *data in events
+        ))  # fmt: skip
     return _saved(file)
 
 

@@ -6,11 +6,16 @@ from enum import StrEnum
 from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
+from ear.notes import Kind, Part
+from ear.notes.note import FIFTHS_MAX
 from ear.units import BPM_MAX, BPM_MIN
 
 LEVEL_MOST = 100
 ATTEMPTS_MOST, TAKES_MOST, PASSES_MOST = 99, 20, 8
 RANGE_MOST = 50
+QUESTIONS_MOST, QUESTION_MOST = 6, 200
+TEMPO_FINE = 0.01
+"""Tempos are stored to a hundredth."""
 
 
 class ClickSound(StrEnum):
@@ -53,12 +58,20 @@ class RecordingRules:
     """Takes that may be recorded; None for as many as wanted."""
     least_takes: int = 1
     """Takes to be recorded before one is handed in."""
+    handed_in_takes: int = 1
+    """Takes that are handed in together."""
+    keys: tuple[int, ...] = ()
+    """Key signatures besides the part's own in which a take may be recorded; sharps positive."""
+    shows_reading: bool = True
+    """Students see what was heard in a take before a mark is released."""
+    questions: tuple[str, ...] = ()
+    """Put to the student when a take is handed in."""
 
     def __post_init__(self) -> None:
         for name, least, most in (
             ("slower_percent", 0, RANGE_MOST), ("faster_percent", 0, RANGE_MOST), ("click_level", 0, LEVEL_MOST),
             ("click_divides", 1, 4), ("backing_level", 0, LEVEL_MOST), ("passes", 1, PASSES_MOST),
-            ("least_takes", 1, TAKES_MOST),
+            ("least_takes", 1, TAKES_MOST), ("handed_in_takes", 1, TAKES_MOST),
         ):  # fmt: skip
             if not least <= getattr(self, name) <= most:
                 raise ValueOutOfRange(f"{name} is {least} to {most}, not {getattr(self, name)}")
@@ -66,11 +79,29 @@ class RecordingRules:
             raise ValueOutOfRange(f"attempts are 1 to {ATTEMPTS_MOST}, or not counted")
         if self.attempts is not None and self.attempts < self.least_takes:
             raise ValueOutOfRange("more takes are asked for than attempts are allowed")
+        if self.handed_in_takes > self.least_takes:
+            raise ValueOutOfRange("more takes are handed in together than are recorded before")
+        if any(abs(key) > FIFTHS_MAX for key in self.keys):
+            raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats")
+        if len(self.questions) > QUESTIONS_MOST or any(
+            not 0 < len(question) <= QUESTION_MOST for question in self.questions
+        ):
+            raise ValueOutOfRange(
+                f"up to {QUESTIONS_MOST} questions of up to {QUESTION_MOST} characters are asked"
+            )
 
     def tempo_range(self, bpm: float) -> tuple[float, float]:
         """The slowest and the fastest tempo of a take, in quarter notes a minute."""
         slowest, fastest = bpm * (1 - self.slower_percent / 100), bpm * (1 + self.faster_percent / 100)
         return max(BPM_MIN, slowest), min(BPM_MAX, fastest)
+
+    def allows_tempo(self, asked_bpm: float, *, bpm: float) -> bool:
+        """May a take be recorded at this tempo, where the exercise asks for `bpm`? To a hundredth."""
+        slowest, fastest = self.tempo_range(bpm)
+        return slowest - TEMPO_FINE <= asked_bpm <= fastest + TEMPO_FINE
+
+    def allows_key(self, fifths: int, part: Part) -> bool:
+        return fifths == part.fifths or (part.kind is Kind.KEYBOARD and fifths in self.keys)
 
     def to_json(self) -> dict[str, Any]:
         """Only what is otherwise than usual."""
@@ -92,6 +123,10 @@ class RecordingRules:
                 given["click_sound"] = ClickSound(given["click_sound"])
             if "sounds" in given:
                 given["sounds"] = tuple(SoundChoice(sound) for sound in given["sounds"])
+            if "keys" in given:
+                given["keys"] = tuple(int(key) for key in given["keys"])
+            if "questions" in given:
+                given["questions"] = tuple(str(question) for question in given["questions"])
             return cls(**given)
         except (TypeError, ValueError, ValueOutOfRange) as problem:
             raise FormatError(expected="recording rules", found=f"{problem}") from problem

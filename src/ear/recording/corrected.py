@@ -1,0 +1,128 @@
+"""A corrected copy of a take: its notes as a part that can be edited, and what was changed in it."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from ear.editing.edited import rebuilt
+from ear.notes import Kind, Note, Part, Take, TakeNote
+from ear.units import TICKS_PER_QUARTER
+
+
+class Corrected(StrEnum):
+    MOVED = "moved"
+    PITCH = "pitch"
+    LENGTH = "length"
+    STRENGTH = "strength"
+    DELETED = "deleted"
+    ADDED = "added"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Correction:
+    """One thing done to one note: from and to in ticks, pitches, ticks or velocities, by what it is."""
+
+    what: Corrected
+    note: Note
+    """As it was played; of an added one as it is."""
+    before: int
+    after: int
+
+
+def copy_of(take: Take, part: Part) -> Part:
+    """A take's notes in ticks of its part's tempo, on the part's page. What was played before bar 1
+    begins with it; a key that sounded twice at one tick sounds once."""
+    seconds = np.array([[n.onset_s, n.onset_s + n.length_s] for n in take.notes]).reshape(-1, 2)
+    ticks = np.rint(part.tempos.quarters(np.maximum(0.0, seconds)) * TICKS_PER_QUARTER).astype(int)
+    notes = [
+        Note(onset_tick=int(on), length_tick=max(1, int(off - on)), pitch=n.pitch, velocity=n.velocity)
+        for n, (on, off) in zip(take.notes, ticks, strict=True)
+    ]
+    made = rebuilt(part, ((note, True) for note in notes)).part
+    return replace(made, cues=(), least_bars=len(part.bars))
+
+
+def take_of(copy: Part, take: Take) -> Take:
+    """The copy as a take of its own, for hearing it."""
+    return Take.of(
+        (
+            TakeNote(
+                onset_s=copy.tempos.second_at(n.onset_tick),
+                length_s=copy.tempos.second_at(n.end_tick) - copy.tempos.second_at(n.onset_tick),
+                pitch=n.pitch,
+                velocity=n.velocity,
+            )
+            for n in copy.notes
+        ),
+        pedal=take.pedal,
+        has_touch=take.has_touch,
+    )
+
+
+def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
+    """What was changed, in order of time, note by note.
+
+    Notes that are where they were are themselves; of the others, of each pitch, those that make the
+    whole of all ways least are the same; what then stands at one place in another pitch was moved there.
+    """
+    left = {(n.onset_tick, n.pitch): n for n in raw.notes}
+    new = {(n.onset_tick, n.pitch): n for n in copy.notes}
+    pairs = [(left.pop(place), new.pop(place)) for place in sorted(left.keys() & new.keys())]
+    for pitch in sorted({p for _, p in left} & {p for _, p in new}):
+        pairs += _nearest(
+            [n for n in left.values() if n.pitch == pitch], [n for n in new.values() if n.pitch == pitch]
+        )
+    for was, now in pairs:
+        left.pop((was.onset_tick, was.pitch), None)
+        new.pop((now.onset_tick, now.pitch), None)
+    by_onset: dict[int, list[Note]] = {}
+    for note in new.values():
+        by_onset.setdefault(note.onset_tick, []).append(note)
+    for note in list(left.values()):
+        there = by_onset.get(note.onset_tick)
+        if there:
+            now = there.pop(0)
+            pairs.append((note, now))
+            del left[note.onset_tick, note.pitch], new[now.onset_tick, now.pitch]
+    found = [change for was, now in pairs for change in _changes(was, now, raw.kind)]
+    found += [Correction(what=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()]
+    found += [Correction(what=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
+    return tuple(sorted(found, key=lambda c: (c.note.onset_tick, c.note.pitch, c.what.value)))
+
+
+def _nearest(before: list[Note], after: list[Note]) -> list[tuple[Note, Note]]:
+    """Pairs in order of time whose moves are least in sum; of the longer list some stay alone."""
+    swapped = len(before) > len(after)
+    few, many = (after, before) if swapped else (before, after)
+    few, many = (sorted(notes, key=lambda n: n.onset_tick) for notes in (few, many))
+    # cost[i][j]: least sum for the first i of the few among the first j of the many.
+    cost = np.full((len(few) + 1, len(many) + 1), np.inf)
+    cost[0, :] = 0.0
+    for i, one in enumerate(few, start=1):
+        for j, other in enumerate(many, start=1):
+            paired = cost[i - 1, j - 1] + abs(one.onset_tick - other.onset_tick)
+            cost[i, j] = min(cost[i, j - 1], paired)
+    pairs: list[tuple[Note, Note]] = []
+    i, j = len(few), len(many)
+    while i:
+        if cost[i, j] == cost[i, j - 1]:
+            j -= 1
+            continue
+        i, j = i - 1, j - 1
+        pairs.append((many[j], few[i]) if swapped else (few[i], many[j]))
+    return pairs
+
+
+def _changes(was: Note, now: Note, kind: Kind) -> Iterator[Correction]:
+    figures: Iterable[tuple[Corrected, int, int]] = (
+        (Corrected.MOVED, was.onset_tick, now.onset_tick),
+        (Corrected.PITCH, was.pitch, now.pitch),
+        # A hit's length says nothing.
+        (Corrected.LENGTH, was.length_tick, now.length_tick if kind is Kind.KEYBOARD else was.length_tick),
+        (Corrected.STRENGTH, was.velocity, now.velocity),
+    )
+    for what, before, after in figures:
+        if before != after:
+            yield Correction(what=what, note=was, before=before, after=after)

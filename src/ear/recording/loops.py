@@ -1,0 +1,93 @@
+"""Loops that are played again and again while practising, each judged as a take is."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ear.assess import assess
+from ear.editing.transpose import to_key
+from ear.errors import ValueOutOfRange
+from ear.formats.events import STATUS_NOTE_ON, RawEvent, take_from_events
+from ear.marking.levels import Level
+from ear.notes import Part
+from ear.practice.ladder import Rung
+
+EARLY_S = 0.15
+"""A note so little before a loop begins belongs to it, not to the one before."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoopJudged:
+    """One loop of a rung: its points of 100, whether they are enough, and the costliest fault in words."""
+
+    points: float
+    is_clean: bool
+    said: str
+
+
+def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
+    """What is played in a loop: a rung's notes, in a key, at a tempo in quarter notes a minute."""
+    moved = whole if fifths == whole.fifths else to_key(whole, fifths=fifths).part
+    return rung.part(moved).at_tempo(bpm)
+
+
+def events_of_loop(events: Sequence[RawEvent], *, loop_s: float, number: int) -> list[RawEvent]:
+    """Of a run's events, in ms from its first downbeat, those of loop `number` (from 0), counted from
+    that loop's own downbeat. Notes go with their beginning."""
+    start = 1000.0 * (number * loop_s - EARLY_S)
+    end = start + 1000.0 * loop_s
+    sounding: set[tuple[int, int]] = set()
+    found: list[RawEvent] = []
+    for time, status, data1, data2 in sorted(events, key=lambda event: event[0]):
+        key, kind = (status & 0x0F, data1), status & 0xF0
+        if kind == STATUS_NOTE_ON and data2 > 0:
+            if not start <= time < end:
+                continue
+            sounding.add(key)
+        elif kind in (0x80, STATUS_NOTE_ON):
+            if key not in sounding:
+                continue
+            sounding.discard(key)
+        elif not start <= time < end:
+            continue
+        found.append((time - 1000.0 * number * loop_s, status, data1, data2))
+    return found
+
+
+def judge(
+    part: Part, events: Sequence[RawEvent], *, level: Level, needed: int, latency_ms: float, has_touch: bool
+) -> LoopJudged:
+    """Points that the core gives a loop: the mark that a take of these notes would get.
+
+    Raises ValueOutOfRange for a rung without notes.
+    """
+    if not part.notes:
+        raise ValueOutOfRange("there is nothing to play in these bars")
+    take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
+    found = assess(part, take, level=level)
+    points = found.mark.score if take.notes else 0.0
+    faults = [f for f in found.findings if not f.is_praise]
+    return LoopJudged(
+        points=points,
+        is_clean=points >= needed,
+        said=faults[0].for_student.said() if faults else "",
+    )
+
+
+def is_met(points: Sequence[float], rung: Rung) -> bool:
+    """Were so many loops in a row clean as the rung needs, at any time?"""
+    row = 0
+    for each in points:
+        row = row + 1 if each >= rung.needed else 0
+        if row >= rung.needed_loops:
+            return True
+    return False
+
+
+def clean_in_a_row(points: Sequence[float], rung: Rung) -> int:
+    """How many loops at the end were clean, one after the other."""
+    row = 0
+    for each in reversed(points):
+        if each < rung.needed:
+            break
+        row += 1
+    return row
