@@ -17,10 +17,14 @@ interface Playing {
   kind: string;
   bars: PlainBar[];
   target: PlainNote[];
+  /** Of each note of the target: its hand or lane. */
+  voices: string[];
   cues: PlainNote[];
   fifths: number;
   /** Key places of the computer keyboard and what they play. */
   layout: Record<string, number>;
+  /** How a keyboard's layout moves with its home note; none for pads. */
+  typing: { rows: [string[], number][]; scale: number[]; home: number } | null;
   pads: { name: string; pitch: number }[];
   take: PlainNote[] | null;
 }
@@ -33,13 +37,51 @@ interface ClickRules {
   divides: number;
 }
 
+interface Backing {
+  notes: PlainNote[];
+  level: number;
+  isDrums: boolean;
+  whileRecording: boolean;
+}
+
 interface PlayOrder {
-  what: "target" | "take" | "both";
+  what: "target" | "take" | "both" | "nothing";
   from: number;
   to: number;
   rate: number;
   loop: boolean;
   click: boolean;
+  /** Hands or lanes of the part that are not heard. */
+  silent?: string[];
+  backing?: Backing | null;
+}
+
+/** What the Stand needs of its exercise besides. */
+interface StandData extends Playing {
+  bpm: number;
+  part: number;
+  countInBars: number;
+  middleC: number;
+  ownFifths: number;
+  allowed: [number, number];
+  range: [number, number];
+  passes: number;
+  click: ClickRules;
+  backing: Backing | null;
+  /** Of a kit: the lane of each number. */
+  lanes: Record<string, string>;
+}
+
+/** Bars of the part that are played, whose they are, and how fast. */
+interface Chosen {
+  from: number;
+  to: number;
+  loop: boolean;
+  /** Hands or lanes that the player plays; empty for all. */
+  mine: string[];
+  /** Hands or lanes that are not heard. */
+  silent: string[];
+  bpm: number;
 }
 
 /** time_s on the audio clock (0: at once), status, data1, data2 */
@@ -67,6 +109,10 @@ interface Parcel {
   user: string;
   url: string;
   body: Record<string, unknown>;
+  /** When it was last written on, in ms; none once it is whole. */
+  recordingAt?: number;
+  /** Why the server does not take it. */
+  why?: string;
 }
 
 /** Django's catalog for scripts: the text in the reader's language. */
@@ -76,5 +122,6 @@ declare function ngettext(one: string, many: string, count: number): string;
 declare function interpolate(text: string, figures: object, named: true): string;
 
 declare const htmx: {
+  process(element: Element): void;
   ajax(verb: string, url: string, context: { target: string; swap: string; values: Record<string, string> }): Promise<void>;
 };

@@ -22,7 +22,8 @@ class AccessTest(BrowserTest):
         school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
         self.exercise = factories.exercise(self.teacher)
         self.given = factories.assignment(self.exercise, school_class)
-        self.take = hand_in(self.student, factories.take(self.student, self.given))
+        self.take = factories.take(self.student, self.given)
+        hand_in(self.student, self.take)
 
     def check(self, *paths: str) -> None:
         for scheme in ("light", "dark"):

@@ -1,5 +1,5 @@
 /**
- * The sound bank for the pages: a piano, an electric piano and a kit, trimmed from Debian's
+ * The sound bank for the pages: piano, electric piano, organ, strings, bass and a kit, trimmed from Debian's
  * MuseScore_General_Lite (MIT). The piano keeps one mono layer and every second sampled zone, so
  * that it arrives quickly.
  */
@@ -10,6 +10,8 @@ const SOURCE = "/usr/share/sounds/sf3/MuseScore_General_Lite.sf3";
 const PIANO = 0;
 const ELECTRIC_PIANO = 4;
 const STANDARD_KIT = 0;
+/** General MIDI programs of which one layer is enough: church organ, string ensemble, acoustic bass. */
+const ONE_LAYER = [19, 48, 32];
 const KEYS = [21, 108];
 const PADS = [35, 81];
 /** Velocities that keep the piano's middle layer, which then serves for all. */
@@ -32,6 +34,8 @@ export function trimmedBank() {
       wanted.set(preset, combinations(KEYS, PIANO_VELOCITIES));
     } else if (!preset.isGMGSDrum && preset.program === ELECTRIC_PIANO) {
       wanted.set(preset, combinations(KEYS, ALL_VELOCITIES));
+    } else if (!preset.isGMGSDrum && ONE_LAYER.includes(preset.program)) {
+      wanted.set(preset, combinations(KEYS, [80]));
     }
   }
   bank.trim(wanted);

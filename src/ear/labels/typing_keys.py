@@ -5,6 +5,7 @@ of Caps Lock, whatever is printed on it.
 """
 
 from collections import Counter
+from dataclasses import dataclass
 
 from ear.notes import STANDARD_KIT, Kind, KitMap, Part
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -12,6 +13,7 @@ from ear.units import PITCH_MAX, PITCH_MIN
 RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
 HOME_ROW = (*(f"Key{c}" for c in "ASDFGHJKL"), "Semicolon")
 LOWERED_ROW = (*(f"Key{c}" for c in "ZXCVBNM"), "Comma", "Period", "Slash")
+ROWS = ((HOME_ROW, 0), (RAISED_ROW, 1), (LOWERED_ROW, -1))
 PAD_KEYS = ("KeyJ", "KeyF", "KeyK", "KeyD", "KeyL", "KeyS", "KeyH", "KeyG")
 """Pads by strength of finger: the commonest lane under the right index finger."""
 PAD_KEYS_LEFT = ("KeyF", "KeyJ", "KeyD", "KeyK", "KeyS", "KeyL", "KeyG", "KeyH")
@@ -22,11 +24,9 @@ MAJOR = (0, 2, 4, 5, 7, 9, 11)
 def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
     """Key place to pitch: the home row walks up the scale from the home note, the row above gives the
     same notes a semitone higher, the row below a semitone lower."""
-    tonic = fifths * 7 % 12
-    scale = {(step + tonic) % 12 for step in MAJOR}
-    steps = [p for p in range(home, PITCH_MAX + 1) if p % 12 in scale][: len(HOME_ROW)]
+    steps = [p for p in _scale(fifths) if p >= home][: len(HOME_ROW)]
     layout: dict[str, int] = {}
-    for row, shift in ((HOME_ROW, 0), (RAISED_ROW, 1), (LOWERED_ROW, -1)):
+    for row, shift in ROWS:
         layout |= {
             row[k]: pitch + shift for k, pitch in enumerate(steps) if PITCH_MIN <= pitch + shift <= PITCH_MAX
         }
@@ -49,6 +49,31 @@ def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
         return pad_layout(part, left_handed=left_handed)
     home = min((n.pitch for n in part.notes), default=60)
     return keyboard_layout(home, fifths=part.fifths)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TypingRows:
+    """What a page needs to move the home note: the n-th key of a row plays the n-th scale pitch from home,
+    so many semitones off."""
+
+    rows: tuple[tuple[tuple[str, ...], int], ...]
+    scale: tuple[int, ...]
+    home: int
+
+
+def typing_rows(part: Part) -> TypingRows | None:
+    """The rows of a keyboard part; None for drums, whose keys are pads."""
+    if part.kind is Kind.DRUMS:
+        return None
+    lowest = min((n.pitch for n in part.notes), default=60)
+    scale = _scale(part.fifths)
+    return TypingRows(rows=ROWS, scale=scale, home=next(p for p in scale if p >= min(lowest, scale[-1])))
+
+
+def _scale(fifths: int) -> tuple[int, ...]:
+    tonic = fifths * 7 % 12
+    steps = {(step + tonic) % 12 for step in MAJOR}
+    return tuple(p for p in range(PITCH_MIN, PITCH_MAX + 1) if p % 12 in steps)
 
 
 def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:

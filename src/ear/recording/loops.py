@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ear.assess import assess
 from ear.editing.transpose import to_key
 from ear.errors import ValueOutOfRange
-from ear.formats.events import STATUS_NOTE_ON, RawEvent, take_from_events
+from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
 from ear.marking.levels import Level
 from ear.notes import Part
 from ear.practice.ladder import Rung
@@ -30,26 +30,26 @@ def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
     return rung.part(moved).at_tempo(bpm)
 
 
-def events_of_loop(events: Sequence[RawEvent], *, loop_s: float, number: int) -> list[RawEvent]:
-    """Of a run's events, in ms from its first downbeat, those of loop `number` (from 0), counted from
-    that loop's own downbeat. Notes go with their beginning."""
-    start = 1000.0 * (number * loop_s - EARLY_S)
-    end = start + 1000.0 * loop_s
+def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEvent]:
+    """Of what was played about a loop, in ms from its downbeat, what belongs to it. Notes go with their
+    beginning."""
+    start, end = -1000.0 * EARLY_S, 1000.0 * (loop_s - EARLY_S)
     sounding: set[tuple[int, int]] = set()
     found: list[RawEvent] = []
-    for time, status, data1, data2 in sorted(events, key=lambda event: event[0]):
+    for event in sorted(events, key=lambda event: event[0]):
+        time, status, data1, data2 = event
         key, kind = (status & 0x0F, data1), status & 0xF0
         if kind == STATUS_NOTE_ON and data2 > 0:
             if not start <= time < end:
                 continue
             sounding.add(key)
-        elif kind in (0x80, STATUS_NOTE_ON):
+        elif kind in (STATUS_NOTE_OFF, STATUS_NOTE_ON):
             if key not in sounding:
                 continue
             sounding.discard(key)
         elif not start <= time < end:
             continue
-        found.append((time - 1000.0 * number * loop_s, status, data1, data2))
+        found.append(event)
     return found
 
 

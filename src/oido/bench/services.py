@@ -1,31 +1,29 @@
 """Change a working copy, take changes back, keep what is good."""
 
 import logging
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from django.db import transaction
 
-from ear.editing.edited import Edited, Selection
-from ear.formats.part_json import part_to_json
+from ear.editing.edited import Selection
 from ear.labels import LabelKind
 from ear.notes import Part
-from oido.bench.models import Draft, DraftState
+from oido.bench.models import Draft
 from oido.common.permissions import NotAllowed
+from oido.exercises.history import Change, History
 from oido.exercises.models import Exercise, TargetPart
 from oido.exercises.services import replace_part
 from oido.people.models import User
 
 logger = logging.getLogger(__name__)
 
-Change = Callable[[Part, Selection], Edited]
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Work:
-    """What lies on the Bench: the draft, its part as it is, and the notes that are picked."""
+    """What is worked on: the working copy, its part as it is, and the notes that are picked."""
 
-    draft: Draft
+    draft: History
     part: Part
     selected: Selection
     last_act: str
@@ -40,7 +38,7 @@ class Work:
 
     @property
     def is_kept(self) -> bool:
-        return self.draft.position == self.draft.kept_position
+        return self.draft.position == getattr(self.draft, "kept_position", None)
 
 
 def may_edit(teacher: User, exercise: Exercise) -> bool:
@@ -51,7 +49,7 @@ def may_edit(teacher: User, exercise: Exercise) -> bool:
 @transaction.atomic
 def open_draft(teacher: User, exercise: Exercise) -> Work:
     """The working copy of an exercise, made from its part if there is none yet."""
-    return _work(_locked(teacher, exercise))
+    return work_of(_locked(teacher, exercise))
 
 
 @transaction.atomic
@@ -61,29 +59,20 @@ def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
     Where the change leaves the part as it is, nothing is stored but the new selection.
     """
     draft = _locked(teacher, exercise)
-    before = _state(draft).read()
-    edited = make(before, _selection(draft, before))
-    if edited.part != before:
-        draft.states.filter(number__gt=draft.position).delete()
-        if draft.kept_position is not None and draft.kept_position > draft.position:
-            draft.kept_position = None
-        draft.position += 1
-        DraftState.objects.create(draft=draft, number=draft.position, act=act, data=part_to_json(edited.part))
-    draft.selected = sorted(edited.selected)
-    draft.save()
-    return _work(draft, part=edited.part, before=before)
+    was = draft.position
+    before, part = draft.change(act, make)
+    if draft.position != was and draft.kept_position is not None and draft.kept_position > was:
+        draft.kept_position = None
+        draft.save()
+    return work_of(draft, part=part, before=before)
 
 
 @transaction.atomic
 def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
     """Take back (by -1) or do again (by 1); at either end nothing happens."""
     draft = _locked(teacher, exercise)
-    wanted = draft.position + by
-    before = _state(draft).read()
-    if draft.states.filter(number=wanted).exists():
-        draft.position, draft.selected = wanted, []
-        draft.save()
-    return _work(draft, before=before)
+    before = draft.step(by=by)
+    return work_of(draft, before=before)
 
 
 @transaction.atomic
@@ -95,7 +84,7 @@ def keep(teacher: User, exercise: Exercise) -> TargetPart:
     draft = _locked(teacher, exercise)
     if draft.position == draft.kept_position:
         return exercise.part
-    made = _state(draft).read()
+    made = draft.state()
     if not made.notes:
         raise NotAllowed
     part = replace_part(exercise, made)
@@ -122,28 +111,19 @@ def _locked(teacher: User, exercise: Exercise) -> Draft:
     draft = Draft.objects.filter(exercise=exercise).first()
     if draft is None:
         draft = Draft.objects.create(exercise=exercise)
-        DraftState.objects.create(draft=draft, number=0, data=exercise.part.data)
+        draft.begin(exercise.part.read())
     return draft
 
 
-def _state(draft: Draft) -> DraftState:
-    return draft.states.get(number=draft.position)
-
-
-def _selection(draft: Draft, part: Part) -> Selection:
-    return frozenset(i for i in draft.selected if 0 <= i < len(part.notes))
-
-
-def _work(draft: Draft, *, part: Part | None = None, before: Part | None = None) -> Work:
-    """What lies on the Bench; its part is read from the state unless it is at hand."""
-    near = draft.states.filter(number__gte=draft.position, number__lte=draft.position + 1)
-    acts = dict(near.values_list("number", "act"))
-    part = part if part is not None else _state(draft).read()
+def work_of(draft: History, *, part: Part | None = None, before: Part | None = None) -> Work:
+    """A working copy as it lies there; its part is read from the state unless it is at hand."""
+    part = part if part is not None else draft.state()
+    last_act, next_act = draft.acts()
     return Work(
         draft=draft,
         part=part,
-        selected=_selection(draft, part),
-        last_act=acts[draft.position],
-        next_act=acts.get(draft.position + 1),
+        selected=draft.selection(part),
+        last_act=last_act,
+        next_act=next_act,
         before=before,
     )

@@ -4,38 +4,25 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from ear.editing.edited import Edited, Selection
-from ear.errors import EarError
 from ear.notation.engraving import notation_svg
 from ear.notes import Part
 from oido.bench import services
+from oido.bench.desk import Desk
 from oido.bench.forms import BeginForm, GridForm
-from oido.bench.page import Look, note_starts
+from oido.bench.page import Look
 from oido.bench.services import Work
-from oido.bench.tools import BY_HAND, BY_SLUG, SEEN_FIRST, tools_for
-from oido.bench.tools.base import Tool
+from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
-from oido.bench.tools.shaping import QuantiseTool
-from oido.bench.tools.single import NoteTool
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
-
-PICKING = frozenset({"touch", "pick"})
-"""Tools that change nothing but what is picked."""
-
-
-class ToolRefused(Exception):
-    """A tool is not filled in well, or the core refuses what it asks."""
-
-    def __init__(self, tool: Tool) -> None:
-        self.tool = tool
 
 
 @require_http_methods(["GET", "POST"])
@@ -58,7 +45,7 @@ def begin(request: HttpRequest) -> HttpResponseBase:
 def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
-    return _whole_page(request, exercise, work)
+    return _desk(request, exercise).whole_page(request, work)
 
 
 @require_GET
@@ -95,35 +82,8 @@ def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
 def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     """Use a tool; “look” in the data shows what quantising would do, and does nothing."""
     exercise = _own(request, pk)
-    if slug not in BY_SLUG:
-        raise Http404
-    used: list[Tool] = []
-    conventions, others = conventions_of(request.user), _Others(request, exercise)
-
-    def make(part: Part, selected: Selection) -> Edited:
-        tool = BY_SLUG[slug](
-            request.POST, part=part, selected=selected, conventions=conventions, others=others
-        )
-        used.append(tool)
-        if not tool.is_valid():
-            raise ToolRefused(tool)
-        try:
-            if "look" in request.POST and isinstance(tool, QuantiseTool):
-                tool.looked_at = tool.look(part, selected)
-                return Edited(part=part, selected=selected)
-            return tool.apply(part, selected)
-        except EarError as problem:
-            tool.add_error(None, str(problem))
-            raise ToolRefused(tool) from problem
-
-    try:
-        work = services.change(request.user, exercise, slug, make)
-    except ToolRefused as refused:
-        return _refuse(request, exercise, refused.tool)
-    if slug == "cell":
-        return _grid(request, exercise, work)
-    tool = used[0] if "look" in request.POST else used[0].after(work.part, work.selected)
-    return _answer(request, exercise, work, used=tool, is_pick=slug in PICKING)
+    answer = _desk(request, exercise).use(request, slug)
+    return _grid(request, exercise, answer) if isinstance(answer, Work) else answer
 
 
 @require_POST
@@ -131,7 +91,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
 def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.step(request.user, exercise, by=-1 if way == "undo" else 1)
-    return _answer(request, exercise, work)
+    return _desk(request, exercise).answer(request, work)
 
 
 @require_POST
@@ -140,7 +100,8 @@ def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     services.keep(request.user, exercise)
     if request.htmx:
-        return _answer(request, exercise, services.open_draft(request.user, exercise))
+        work = services.open_draft(request.user, exercise)
+        return _desk(request, exercise).answer(request, work)
     return redirect("exercise", pk=pk)
 
 
@@ -151,7 +112,9 @@ def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     services.set_labels(request.user, exercise, request.POST.getlist("labels"))
     work = services.open_draft(request.user, exercise)
-    return _whole_page(request, exercise, work) if request.htmx else redirect("bench", pk=pk)
+    if not request.htmx:
+        return redirect("bench", pk=pk)
+    return _desk(request, exercise).whole_page(request, work)
 
 
 def _own(request: HttpRequest, pk: int) -> Exercise:
@@ -189,84 +152,35 @@ def _look(request: HttpRequest, exercise: Exercise) -> Look:
     return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
 
 
-def _open(work: Work, used: Tool | None = None) -> frozenset[str]:
-    """Tools that lie open: the first ones, the one just used, the card of a note that is picked."""
-    card = {"note"} if len(work.selected) == 1 else set()
-    return SEEN_FIRST | card | ({used.slug} if used is not None else set())
-
-
-def _facts(request: HttpRequest, exercise: Exercise, work: Work, used: Tool | None = None) -> dict[str, Any]:
-    """What every answer of the Bench says."""
-    return {
-        "exercise": exercise,
-        "work": work,
-        "part": work.part,
-        "picked": _picked(request, work),
-        "open": _open(work, used),
-        "last_act": BY_SLUG[work.last_act].title if work.last_act else "",
-        "next_act": BY_SLUG[work.next_act].title if work.next_act else "",
-        "moves": used.looked_at if isinstance(used, QuantiseTool) else None,
-        "starts": note_starts(work.part),
-    }
-
-
-def _whole_page(
-    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, status: int = 200
-) -> HttpResponse:
+def _desk(request: HttpRequest, exercise: Exercise) -> Desk:
     look = _look(request, exercise)
-    page = look.page(work.part)
-    tools = [
-        used if used is not None and used.slug == tool.slug else tool
-        for tool in tools_for(work.part, work.selected, look.conventions, _Others(request, exercise))
-    ]
-    context = {
-        **_facts(request, exercise, work, used),
-        "page": page,
-        "rows": [(row.box.index, row) for row in page.rows],
-        "tools": tools,
-        "label_choices": exercise.label_choices,
-        "play": PlayTool(part=work.part, conventions=look.conventions),
-        "grid": GridForm.for_part(work.part, look.conventions),
-    }
-    return render(request, "bench/bench.html", context, status=status)
 
+    def more(work: Work) -> dict[str, Any]:
+        return {
+            "label_choices": exercise.label_choices,
+            "play": PlayTool(part=work.part, conventions=look.conventions),
+            "grid": GridForm.for_part(work.part, look.conventions),
+        }
 
-def _answer(
-    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, is_pick: bool = False
-) -> HttpResponseBase:
-    """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
-    if not request.htmx:
-        if isinstance(used, QuantiseTool) and used.looked_at:
-            return _whole_page(request, exercise, work, used=used)
-        return redirect("bench", pk=exercise.pk)
-    return render(
-        request, "bench/_change.html", _changes(request, exercise, work, used=used, is_pick=is_pick)
+    return Desk(
+        url=reverse("bench", kwargs={"pk": exercise.pk}),
+        label=_("The part of %(title)s on the Bench") % {"title": exercise.title},
+        look=look,
+        tools=TOOLS,
+        template="bench/bench.html",
+        open_work=lambda: services.open_draft(request.user, exercise),
+        change_work=lambda act, make: services.change(request.user, exercise, act, make),
+        others=_Others(request, exercise),
+        facts={"exercise": exercise},
+        more=more,
     )
-
-
-def _changes(
-    request: HttpRequest, exercise: Exercise, work: Work, *, used: Tool | None = None, is_pick: bool = False
-) -> dict[str, Any]:
-    look = _look(request, exercise)
-    changed = look.changes(work.before, work.part) if work.before is not None and not is_pick else frozenset()
-    page = look.page(work.part, only=changed) if changed is None or changed else None
-    tools: list[Tool] = [NoteTool(part=work.part, selected=work.selected, conventions=look.conventions)]
-    if used is not None and not is_pick and used.slug != "note" and type(used) not in BY_HAND:
-        tools.append(used)
-    return {
-        **_facts(request, exercise, work, used),
-        "page": page,
-        "rows": [(row.box.index, row) for row in page.rows] if page else [],
-        "is_whole": changed is None,
-        "is_pick": is_pick,
-        "tools": tools,
-    }
 
 
 def _grid(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponse:
     """The grid, with what it has changed on the page if that is what was asked."""
     form = GridForm(request.POST or request.GET, part=work.part, conventions=conventions_of(request.user))
-    context = _changes(request, exercise, work) if request.method == "POST" else {"exercise": exercise}
+    desk = _desk(request, exercise)
+    context = desk.changes(work) if request.method == "POST" else {"desk": desk, "exercise": exercise}
     context |= {
         "grid": form,
         "steps": form.grid(),
@@ -274,39 +188,3 @@ def _grid(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponse:
         "part": work.part,
     }
     return render(request, "bench/_grid.html", context, status=200 if form.is_valid() else 422)
-
-
-def _refuse(request: HttpRequest, exercise: Exercise, tool: Tool) -> HttpResponse:
-    """The tool with what is wrong; the page of music stays as it is."""
-    if not request.htmx:
-        work = services.open_draft(request.user, exercise)
-        return _whole_page(request, exercise, work, used=tool, status=422)
-    if type(tool) in BY_HAND:
-        problems = [p for found in tool.errors.values() for p in found]
-        return render(request, "bench/_refused.html", {"problems": problems}, status=422)
-    response = render(
-        request, "bench/_tool.html", {"tool": tool, "exercise": exercise, "open": {tool.slug}}, status=422
-    )
-    response["HX-Retarget"] = f"#tool-{tool.slug}"
-    return response
-
-
-def _picked(request: HttpRequest, work: Work) -> str:
-    """What is picked, in words, for the line under the page and for screen readers."""
-    part = work.part
-    if not work.selected:
-        return _("Nothing is picked: tools work on all %(count)s notes.") % {"count": len(part.notes)}
-    if len(work.selected) > 1:
-        return _("%(count)s notes are picked.") % {"count": len(work.selected)}
-    (at,) = work.selected
-    note = part.notes[at]
-    place = part.meters.position(note.onset_tick)
-    return _(
-        "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
-    ) % {
-        "name": conventions_of(request.user).sound(part, note.pitch, tick=note.onset_tick),
-        "bar": place.bar,
-        "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
-        "length": note.length_tick,
-        "velocity": note.velocity,
-    }

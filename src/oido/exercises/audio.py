@@ -33,9 +33,14 @@ class NoSound(EarError):
 def render(part: Part, ending: str) -> bytes:
     """A part as a sound file: normalised, its tail faded out. Raises NoSound."""
     length_s = part.tempos.second_at(part.bars[-1].end_tick)
+    return render_midi(write_part(part), kind=part.kind, length_s=length_s, ending=ending)
+
+
+def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str) -> bytes:
+    """A Standard MIDI File that lasts so long, as a sound file. Raises NoSound."""
     if length_s > SECONDS_MOST:
-        raise NoSound(f"a sound file lasts up to {SECONDS_MOST // 60} minutes, this part {length_s / 60:.0f}")
-    samples = _synthesize(part, length_s)
+        raise NoSound(f"a sound file lasts up to {SECONDS_MOST // 60} minutes, this one {length_s / 60:.0f}")
+    samples = _synthesize(midi, kind, length_s)
     peak = float(np.abs(samples).max(initial=0.0))
     if peak:
         samples *= PEAK / peak
@@ -48,13 +53,13 @@ def render(part: Part, ending: str) -> bytes:
     return buffer.getvalue()
 
 
-def _synthesize(part: Part, length_s: float) -> np.ndarray:
+def _synthesize(midi: bytes, kind: Kind, length_s: float) -> np.ndarray:
     """(samples, 2), from bar 1 to a short tail behind the last bar."""
     with tempfile.TemporaryDirectory(prefix="oido-sound-") as folder:
         source, target = Path(folder, "part.mid"), Path(folder, "part.wav")
         commands = Path(folder, "sounds.txt")
-        source.write_bytes(write_part(part))
-        commands.write_text("" if part.kind is Kind.DRUMS else f"prog 0 {ELECTRIC_PIANO}\n")
+        source.write_bytes(midi)
+        commands.write_text("" if kind is Kind.DRUMS else f"prog 0 {ELECTRIC_PIANO}\n")
         done = subprocess.run(
             [
                 "fluidsynth", "-ni", "-q", "-g", "1", "-r", str(RATE), "-O", "s16", "-T", "wav", "-F", str(target),

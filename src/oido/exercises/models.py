@@ -120,7 +120,7 @@ class TargetPart(models.Model):
 
 
 class ImportedFile(models.Model):
-    """A file that a teacher has sent, until the teacher has said what to take of it."""
+    """A file that somebody has sent, until it is said what to take of it."""
 
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=200)

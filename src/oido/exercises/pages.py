@@ -1,15 +1,18 @@
 """What pages draw and play of a part: the Page view, and notes in seconds."""
 
 from collections.abc import Collection, Iterable
+from dataclasses import asdict
 from typing import Any
 
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
+from ear.editing.edited import ALL
+from ear.editing.transpose import transpose
 from ear.formats.part_json import part_from_json
 from ear.labels import Conventions, LabelKind
 from ear.labels.chord_cards import chord_names
-from ear.labels.typing_keys import layout_of
-from ear.notes import STANDARD_KIT, Kind, Note, Part, Take
+from ear.labels.typing_keys import layout_of, typing_rows
+from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part, Take
 from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
@@ -64,14 +67,32 @@ def playing_data(
         "bpm": part.tempos.first_bpm,
         "bars": bars,
         "target": sounding(part.notes),
+        "voices": [_voice(part, n) for n in part.notes],
         "cues": sounding(part.cues),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
+        "typing": asdict(rows) if (rows := typing_rows(part)) else None,
         "pads": _pads(part, whole_kit=whole_kit)[:: -1 if left_handed else 1],
         "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
         if take is not None
         else None,
     }
+
+
+def _voice(part: Part, note: Note) -> str:
+    """Hand or lane: what can be heard, or left out, by itself."""
+    if part.kind is Kind.DRUMS:
+        return STANDARD_KIT.lane(note.pitch).name
+    return note.hand.value if note.hand else ""
+
+
+def voices_of(part: Part) -> list[str]:
+    """Hands (right first), or lanes from the top of the staff; none where there is but one."""
+    if part.kind is Kind.DRUMS:
+        names = [pad["name"] for pad in _pads(part, whole_kit=False)]
+    else:
+        names = [hand.value for hand in Hand if any(n.hand is hand for n in part.notes)]
+    return names if len(names) > 1 else []
 
 
 def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
@@ -88,16 +109,20 @@ def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
     ]
 
 
-def recording_data(exercise: Exercise) -> dict[str, Any]:
-    """What a recorder needs of the recording rules: the click, and the backing part if it is heard."""
+def recording_data(exercise: Exercise, *, semitones: int = 0) -> dict[str, Any]:
+    """What a recorder needs of the recording rules: the click, and the backing part, in another key if
+    the part is."""
     rules = exercise.recording_rules
     backing = None
-    if exercise.backing and rules.backing_while_recording:
+    if exercise.backing:
         part = part_from_json(exercise.backing).at_tempo(float(exercise.tempo_bpm))
+        if semitones and part.kind is Kind.KEYBOARD:
+            part = transpose(part, ALL, semitones=semitones).part
         backing = {
             "notes": playing_data(part)["target"],
             "level": rules.backing_level / 100,
             "isDrums": part.kind is Kind.DRUMS,
+            "whileRecording": rules.backing_while_recording,
         }
     return {
         "click": {

@@ -52,7 +52,7 @@ class Report:
 
 def make_report(take: Take, *, for_teacher: bool, remarks: list[Remark]) -> Report:
     """A report for one of the two readers; remarks are those that the reader may see."""
-    part, played, result = take.part.read(), take.read(), take.measurement.result
+    part, played, result = take.target(), take.read(), take.measurement.result
     notes = [n for n in result["ear_notes"] if not n["praise"]]
     said = "teacher" if for_teacher else "student"
     ear_notes = tuple(

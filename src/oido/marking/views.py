@@ -8,17 +8,19 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from oido.assignments.queries import visible_assignments, with_counts
-from oido.common.permissions import NotAllowed, for_students, for_teachers
+from oido.common.permissions import for_teachers
 from oido.exercises.pages import playing_data
 from oido.marking import services
 from oido.marking.class_picture import class_picture
 from oido.marking.forms import RemarkForm, ScoreForm
+from oido.marking.handing_in import said_with
 from oido.marking.models import Remark
 from oido.marking.queries import waiting_takes
 from oido.marking.report import make_report
 from oido.marking.sheets import criterion_label, make_sheet
 from oido.takes.models import Take
 from oido.takes.queries import assignments_of_student, visible_takes
+from oido.takes.tray import doubts_told
 
 
 @require_GET
@@ -74,7 +76,12 @@ def marking(request: HttpRequest) -> HttpResponseBase:
 def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """The report of one take, for the teacher or for the student whose take it is."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
-    return render(request, "marking/report.html", _report_context(request, found))
+    context = _report_context(request, found)
+    is_early = not (context["shows_mark"] or found.assignment.exercise.recording_rules.shows_reading)
+    if is_early:
+        messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
+        return redirect("stand", pk=found.assignment_id)
+    return render(request, "marking/report.html", context)
 
 
 def _report_context(request: HttpRequest, found: Take) -> dict:
@@ -97,6 +104,8 @@ def _report_context(request: HttpRequest, found: Take) -> dict:
         "shows_mark": shows_mark,
         "remark_form": RemarkForm(part=report.part),
         "playing": playing_data(report.part, found.read()),
+        "doubts": doubts_told(found),
+        **said_with(found, request.user),
     }
 
 
@@ -109,21 +118,6 @@ def _answer(
     fresh = get_object_or_404(visible_takes(request.user), pk=found.pk)
     context = {**_report_context(request, fresh), **more}
     return render(request, template, context, status=status)
-
-
-@require_POST
-@for_students
-def hand_in(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    try:
-        services.hand_in(request.user, found)
-    except services.TooFewTakes:
-        messages.error(request, _("This exercise asks for more takes before one is handed in."))
-    except NotAllowed:
-        messages.error(request, _("This exercise has been marked already, so nothing more can be handed in."))
-    else:
-        messages.success(request, _("Take %(number)s is handed in.") % {"number": found.number})
-    return redirect("stand", pk=found.assignment_id)
 
 
 @require_http_methods(["GET", "POST"])

@@ -1,11 +1,19 @@
-"""Takes as they were recorded, and what was measured in them."""
+"""Takes as they were recorded, what was measured in them, what students made of them."""
+
+import uuid
+from collections.abc import Iterable
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from ear.formats.events import check_events, take_from_events
+from ear.editing.transpose import to_key
+from ear.formats.events import RawEvent, check_events
+from ear.notes import Part
 from ear.notes import Take as EarTake
+from ear.practice.ladder import Rung
+from ear.recording.passes import Pass, Way, has_touch, layered, standing
 from oido.assignments.models import Assignment
+from oido.exercises.history import History, HistoryState
 from oido.exercises.models import TargetPart
 from oido.people.models import User
 
@@ -15,33 +23,68 @@ class Source(models.TextChoices):
     TYPING = "typing", _("typing keys")
     SCREEN = "screen", _("on-screen keys")
     ROBOT = "robot", _("robot player")
+    FILE = "file", _("recorded elsewhere")
 
 
 WITHOUT_TOUCH = frozenset({Source.TYPING, Source.SCREEN})
-"""Sources that give every note one strength."""
+"""Sources that give every note one strength, unless somebody asks them for others."""
+NAME_MOST = 60
 
 
-class Take(models.Model):
-    """One recorded attempt. Its events never change."""
+class WayChoice(models.TextChoices):
+    OVER = Way.OVER.value, _("over what is there")
+    REPLACE = Way.REPLACE.value, _("in place of what is there")
+
+
+class Recorded(models.Model):
+    """What came from an instrument in one go. Never changed once it is stored."""
 
     id = models.UUIDField(primary_key=True)
-    """Made in the browser, so that a take sent twice arrives once."""
-    assignment = models.ForeignKey(Assignment, on_delete=models.PROTECT, related_name="takes")
-    student = models.ForeignKey(User, on_delete=models.PROTECT, related_name="takes")
-    part = models.ForeignKey(TargetPart, on_delete=models.PROTECT, related_name="takes")
-    number = models.PositiveIntegerField()
-    """Counted from 1 for each student and assignment."""
+    """Made in the browser, so that what is sent twice arrives once."""
     events = models.JSONField()
     """Raw, as `ear.formats.events` says: times from the scheduled downbeat, no latency off."""
     source = models.CharField(max_length=10, choices=Source.choices)
     device = models.CharField(max_length=120, blank=True)
     latency_ms = models.FloatField(default=0.0)
-    """Measured for the set-up; taken off when the take is read."""
-    tempo_bpm = models.DecimalField(max_digits=5, decimal_places=2)
-    """The click's."""
+    """Measured for the set-up; taken off when it is read."""
+    pads = models.JSONField(default=dict)
+    """Numbers that the instrument's pads send, and the percussion numbers that are meant."""
     recorded_at = models.DateTimeField()
     received_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+    def as_pass(self, **more: object) -> Pass:
+        events = check_events(self.events)
+        return Pass(
+            events=tuple(events),
+            latency_ms=self.latency_ms,
+            has_touch=self.source not in WITHOUT_TOUCH or has_touch(events),
+            pads={int(number): meant for number, meant in self.pads.items()},
+            **more,
+        )
+
+
+class Take(Recorded):
+    """One recorded attempt: a first pass, and those laid over it."""
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.PROTECT, related_name="takes")
+    student = models.ForeignKey(User, on_delete=models.PROTECT, related_name="takes")
+    part = models.ForeignKey(TargetPart, on_delete=models.PROTECT, related_name="takes")
+    number = models.PositiveIntegerField()
+    """Counted from 1 for each student and assignment."""
+    tempo_bpm = models.DecimalField(max_digits=5, decimal_places=2)
+    """The click's, in quarter notes a minute."""
+    fifths = models.SmallIntegerField(null=True)
+    """The key in which it was recorded; None for the part's own."""
+    asks_click = models.BooleanField(default=True)
+    """The exercise asked for a click when it was recorded; else the player's own pulse counts."""
+    heard_click = models.BooleanField(default=True)
     handed_in_at = models.DateTimeField(null=True)
+    name = models.CharField(max_length=NAME_MOST, blank=True)
+    is_starred = models.BooleanField(default=False)
+    thrown_away_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["-number"]
@@ -58,12 +101,122 @@ class Take(models.Model):
     def is_handed_in(self) -> bool:
         return self.handed_in_at is not None
 
+    @property
+    def kept_passes(self) -> list["TakePass"]:
+        """Passes laid over the first one and not taken back, in order."""
+        return [one for one in self.passes.all() if one.undone_at is None]
+
+    def _layers(self) -> list[Pass]:
+        return [self.as_pass(), *(one.read() for one in self.kept_passes)]
+
     def read(self) -> EarTake:
-        return take_from_events(
-            check_events(self.events),
-            latency_ms=self.latency_ms,
-            has_touch=self.source not in WITHOUT_TOUCH,
+        return layered(self._layers())
+
+    def standing_events(self) -> tuple[tuple[RawEvent, ...], ...]:
+        """For each pass what still stands of it, latency off."""
+        return standing(self._layers())
+
+    def target(self) -> Part:
+        """What should have been played: the part in the take's key, at its click's tempo."""
+        part = self.part.read()
+        if self.fifths is not None and self.fifths != part.fifths:
+            part = to_key(part, fifths=self.fifths).part
+        return part.at_tempo(float(self.tempo_bpm))
+
+
+class TakePass(Recorded):
+    """A further pass into a take. Taken back, it stays stored and no longer counts."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="passes")
+    number = models.PositiveIntegerField()
+    """From 2: the take's own events are the first pass."""
+    way = models.CharField(max_length=10, choices=WayChoice.choices)
+    from_ms = models.FloatField()
+    until_ms = models.FloatField()
+    pitches = models.JSONField(default=list)
+    """What it replaces: these pitches, a lane's; empty for all."""
+    undone_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["take", "number"]
+        constraints = [models.UniqueConstraint(fields=["take", "number"], name="pass_number_in_take")]
+
+    def read(self) -> Pass:
+        return self.as_pass(
+            way=Way(self.way), from_ms=self.from_ms, until_ms=self.until_ms, pitches=frozenset(self.pitches)
         )
+
+
+class TakeFile(models.Model):
+    """The file of a take that was recorded elsewhere, as it came."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="file")
+    name = models.CharField(max_length=200)
+    data = models.BinaryField()
+
+
+class CorrectedCopy(History):
+    """A copy of a take with corrections; the take itself stays as it was recorded."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="corrected")
+
+
+class CopyState(HistoryState):
+    """One state of a corrected copy; number 0 is the take as it was recorded."""
+
+    history = models.ForeignKey(CorrectedCopy, on_delete=models.CASCADE, related_name="states")
+
+    class Meta(HistoryState.Meta):
+        constraints = [
+            models.UniqueConstraint(fields=["history", "number"], name="state_number_in_copy"),
+        ]
+
+
+class HandIn(models.Model):
+    """What a student says with what is handed in for an assignment."""
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.PROTECT, related_name="hand_ins")
+    student = models.ForeignKey(User, on_delete=models.PROTECT, related_name="hand_ins")
+    receipt = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
+    note = models.TextField(blank=True, max_length=2000)
+    answers = models.JSONField(default=list)
+    """[[question, answer], …], the questions as they were put."""
+    first_at = models.DateTimeField()
+    changed_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["assignment", "student"], name="one_hand_in_of_student"),
+        ]
+
+    def answered(self, questions: Iterable[str]) -> list[tuple[str, str]]:
+        """Questions as they are put now, each with what was answered to it."""
+        known = dict(self.answers)
+        return [(question, known.get(question, "")) for question in questions]
+
+
+class RungClimbed(models.Model):
+    """How a student has played one rung of a ladder."""
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="rungs")
+    student = models.ForeignKey(User, on_delete=models.CASCADE, related_name="rungs")
+    key = models.CharField(max_length=40)
+    """Of the rung as it was: a rung that a teacher changes is another one."""
+    points = models.JSONField(default=list)
+    """Of each loop, the latest last."""
+    met_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["assignment", "student", "key"], name="one_climb_of_rung"),
+        ]
+
+
+def rung_key(rung: Rung) -> str:
+    return uuid.uuid5(RUNG_NAMESPACE, repr(sorted(rung.to_json().items()))).hex
+
+
+RUNG_NAMESPACE = uuid.UUID("52f0d0f4-3a2e-4b4c-9a43-6f0a1f9d2a17")
 
 
 class Measurement(models.Model):

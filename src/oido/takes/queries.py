@@ -8,9 +8,14 @@ from oido.takes.models import Take
 
 def visible_takes(user: User) -> QuerySet[Take]:
     """A student's own; for a teacher those handed in to the teacher's own classes."""
-    takes = Take.objects.select_related(
-        "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet"
-    ).defer("part__source_file")
+    takes = (
+        Take.objects.select_related(
+            "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet",
+            "corrected",
+        )
+        .prefetch_related("passes")
+        .defer("part__source_file")
+    )  # fmt: skip
     if user.is_teacher:
         return takes.filter(assignment__school_class__teachers=user, handed_in_at__isnull=False)
     return takes.filter(student=user)

@@ -1,12 +1,14 @@
-"""Receive takes, keep them whole, measure them."""
+"""Receive takes and passes, keep them whole, measure them."""
 
 import logging
 import uuid
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
+from decimal import Decimal
 
 from django.db import transaction
+from django.utils import timezone
 
 from ear.assess import VERSION, assess
 from ear.findings.standing import Standing
@@ -16,7 +18,7 @@ from ear.report_json import assessment_to_json, standing_from_json
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
-from oido.takes.models import Measurement, Take
+from oido.takes.models import Measurement, Take, TakeFile, TakePass
 
 logger = logging.getLogger(__name__)
 
@@ -25,22 +27,50 @@ class NoMoreTakes(NotAllowed):
     """All takes that the exercise allows are recorded."""
 
 
+class NoMorePasses(NotAllowed):
+    """All passes that the exercise allows in a take are laid down."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NewTake:
-    """A take as the Stand sends it, checked. `part_id` says which target part was on the page."""
+class NewRecorded:
+    """What came from an instrument, checked; `id` was made where it was recorded."""
 
     id: uuid.UUID
-    part_id: int
     events: list[RawEvent]
     source: str
     device: str
     latency_ms: float
     recorded_at: datetime
+    pads: dict[int, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewTake(NewRecorded):
+    """A take as the Stand sends it. `part_id` says which target part was on the page."""
+
+    part_id: int
+    tempo_bpm: Decimal | None = None
+    """The click's; None for the exercise's own."""
+    fifths: int | None = None
+    heard_click: bool = True
+    file: tuple[str, bytes] | None = None
+    """Of one that was recorded elsewhere: its name and what it held."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewPass(NewRecorded):
+    way: str
+    from_ms: float
+    until_ms: float
+    pitches: list[int]
 
 
 @transaction.atomic
 def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
-    """Store a take and measure it. Sent again, it is the same take and nothing changes."""
+    """Store a take and measure it. Sent again, it is the same take and nothing changes.
+
+    Any tempo and key is kept: whether a take may be handed in is asked when it is.
+    """
     if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed
     # Takes of one assignment are numbered one after the other.
@@ -59,21 +89,77 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
         raise NoMoreTakes
     last = own.order_by("-number").first()
     take = Take.objects.create(
-        id=new.id,
+        **_recorded(new),
         assignment=locked,
         student=student,
         part=part,
         number=last.number + 1 if last else 1,
-        events=[list(event) for event in new.events],
-        source=new.source,
-        device=new.device,
-        latency_ms=new.latency_ms,
-        tempo_bpm=locked.exercise.tempo_bpm,
-        recorded_at=new.recorded_at,
+        tempo_bpm=new.tempo_bpm or locked.exercise.tempo_bpm,
+        fifths=new.fifths,
+        asks_click=rules.has_click,
+        heard_click=new.heard_click,
     )
+    if new.file is not None:
+        TakeFile.objects.create(take=take, name=new.file[0][:200], data=new.file[1])
     measure_take(take)
     logger.info("take %s received from %s", take.pk, student.pk)
     return take
+
+
+@transaction.atomic
+def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
+    """Lay a pass into a take and measure the take again. Sent again, nothing changes."""
+    locked = _open_to_passes(student, take)
+    known = TakePass.objects.filter(pk=new.id).first()
+    if known is not None:
+        if known.take_id != locked.pk:
+            raise NotAllowed
+        return known
+    if Take.objects.filter(pk=new.id).exists():
+        raise NotAllowed
+    allowed = locked.assignment.exercise.recording_rules.passes
+    if 1 + len(locked.kept_passes) >= allowed:
+        raise NoMorePasses
+    last = locked.passes.order_by("-number").first()
+    made = TakePass.objects.create(
+        **_recorded(new),
+        take=locked,
+        number=last.number + 1 if last else 2,
+        way=new.way,
+        from_ms=new.from_ms,
+        until_ms=new.until_ms,
+        pitches=new.pitches,
+    )
+    measure_take(locked)
+    logger.info("pass %s received for take %s", made.pk, locked.pk)
+    return made
+
+
+@transaction.atomic
+def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
+    """Take a pass back, or lay it down again; it stays stored either way."""
+    take = _open_to_passes(student, laid.take)
+    allowed = take.assignment.exercise.recording_rules.passes
+    if not is_back and 1 + len(take.kept_passes) >= allowed and laid.undone_at is not None:
+        raise NoMorePasses
+    TakePass.objects.filter(pk=laid.pk).update(undone_at=timezone.now() if is_back else None)
+    measure_take(take)
+    return take
+
+
+def _open_to_passes(student: User, take: Take) -> Take:
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    is_shut = locked.is_handed_in or locked.thrown_away_at is not None or hasattr(locked, "corrected")
+    if locked.student_id != student.pk or is_shut:
+        raise NotAllowed
+    return locked
+
+
+def _recorded(new: NewRecorded) -> dict:
+    facts = asdict(NewRecorded(**{name: getattr(new, name) for name in NewRecorded.__dataclass_fields__}))
+    facts["events"] = [list(event) for event in new.events]
+    facts["pads"] = {str(number): meant for number, meant in new.pads.items()}
+    return facts
 
 
 def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
@@ -83,9 +169,10 @@ def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
     which the same recording is looked for.
     """
     assessment = assess(
-        take.part.read(),
+        take.target(),
         take.read(),
         level=level_named(take.assignment.exercise.level),
+        has_click=take.asks_click,
         before=_standing_before(take),
         others=[(str(other.student), other.read()) for other in others],
     )

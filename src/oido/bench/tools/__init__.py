@@ -1,9 +1,6 @@
 """The tools of the Bench: a form each, which says what the core is to do."""
 
-from ear.editing.edited import Selection
-from ear.labels import Conventions
-from ear.notes import Part
-from oido.bench.tools.base import Others, Tool
+from oido.bench.tools.base import Tool
 from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.pointer import CellTool, DragTool, WeighTool
 from oido.bench.tools.shaping import (
@@ -36,11 +33,3 @@ BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, Cell
 BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, *BY_HAND)}
 SEEN_FIRST = frozenset({"steps", "pick"})
 """Tools that lie open; the others open when they are wanted."""
-
-
-def tools_for(part: Part, selected: Selection, conventions: Conventions, others: Others) -> list[Tool]:
-    return [
-        tool(part=part, selected=selected, conventions=conventions, others=others)
-        for tool in TOOLS
-        if part.kind in tool.kinds and (others or tool is not JoinTool)
-    ]

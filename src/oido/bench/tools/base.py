@@ -71,6 +71,8 @@ class Tool(forms.Form):
     title: ClassVar[Any]
     button: ClassVar[Any] = pgettext_lazy("use a tool", "Do it")
     kinds: ClassVar[frozenset[Kind]] = BOTH
+    asks_others: ClassVar[bool] = False
+    """Needs other exercises to choose from."""
 
     def __init__(
         self,

@@ -192,6 +192,7 @@ class JoinTool(Tool):
     """Another exercise's part behind this one."""
 
     slug, title, button = "join", _("Another exercise behind"), _("Put it behind")
+    asks_others = True
 
     other = forms.ChoiceField(label=_("exercise"))
 

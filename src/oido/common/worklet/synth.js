@@ -12,8 +12,13 @@ import { BasicSoundBank, SoundBankLoader, SpessaSynthProcessor } from "spessasyn
 const BLOCK = 128;
 const NOTE_ON = 0x90;
 const NOTE_OFF = 0x80;
+const KEY_PRESSURE = 0xa0;
 const CONTROL = 0xb0;
 const PROGRAM = 0xc0;
+const PRESSURE = 0xd0;
+const BEND = 0xe0;
+/** Channels that are kits: the standard's own, and three beside it, so that each has a volume. */
+const KITS = [9, 10, 11, 12];
 
 class Synth extends AudioWorkletProcessor {
   constructor() {
@@ -46,6 +51,7 @@ class Synth extends AudioWorkletProcessor {
     // Decode every sample now: decoding at the first stroke would stall the sound.
     for (const sample of bank.samples) sample.getAudioData();
     this.synth.soundBankManager.addSoundBank(bank, "oido");
+    for (const channel of KITS) this.synth.midiChannels[channel].setDrums(true);
     this.ready = true;
     this.port.postMessage({ type: "ready" });
   }
@@ -76,6 +82,15 @@ class Synth extends AudioWorkletProcessor {
         break;
       case NOTE_OFF:
         this.synth.noteOff(channel, data1);
+        break;
+      case KEY_PRESSURE:
+        this.synth.polyPressure(channel, data1, data2);
+        break;
+      case PRESSURE:
+        this.synth.channelPressure(channel, data1);
+        break;
+      case BEND:
+        this.synth.pitchWheel(channel, data1 | (data2 << 7));
         break;
       case CONTROL:
         this.synth.controllerChange(channel, data1, data2);

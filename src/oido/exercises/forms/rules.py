@@ -10,10 +10,13 @@ from ear.formats.importing import open_file
 from ear.formats.part_json import part_from_json
 from ear.formats.smf import BYTES_MAX
 from ear.notes import Part
+from ear.patterns.key_chain import key_name
 from ear.practice.rules import (
     ATTEMPTS_MOST,
     LEVEL_MOST,
     PASSES_MOST,
+    QUESTION_MOST,
+    QUESTIONS_MOST,
     RANGE_MOST,
     TAKES_MOST,
     ClickSound,
@@ -21,7 +24,7 @@ from ear.practice.rules import (
     SoundChoice,
 )  # fmt: skip
 from oido.exercises.forms.fields import tempo_field
-from oido.exercises.models import Exercise
+from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import ExerciseFacts
 
 CLICK_SOUNDS = {ClickSound.TICK: _("tick"), ClickSound.WOOD: _("wood"), ClickSound.BELL: _("bell")}
@@ -71,6 +74,22 @@ class RulesForm(forms.ModelForm):
         label=_("Takes before one is handed in"), min_value=1, max_value=TAKES_MOST
     )
 
+    handed_in_takes = forms.IntegerField(
+        label=_("Takes handed in together"), min_value=1, max_value=TAKES_MOST
+    )
+    keys = forms.TypedMultipleChoiceField(
+        label=_("Other keys allowed"), required=False, coerce=int,
+        choices=[(fifths, f"{key_name(fifths)} / {key_name(fifths, is_minor=True)}") for fifths in range(-6, 7)],
+        widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: only the part’s own."),
+    )  # fmt: skip
+    shows_reading = forms.BooleanField(
+        label=_("students see what Oido heard before the mark is released"), required=False
+    )
+    questions = forms.CharField(
+        label=_("Questions at hand-in"), required=False, widget=forms.Textarea(attrs={"rows": 3}),
+        help_text=_("One a line, such as: What did quantising do to your take?"),
+    )  # fmt: skip
+
     class Meta:
         model = Exercise
         fields = ["title", "level", "instructions"]
@@ -81,7 +100,8 @@ class RulesForm(forms.ModelForm):
         (_("Tempo and count-in"), ("tempo_bpm", "slower_percent", "faster_percent", "count_in_bars")),
         (_("Click"), ("has_click", "click_sound", "click_level", "click_divides")),
         (_("Backing"), ("backing_from", "backing_file", "backing_level", "backing_while_recording")),
-        (_("Takes"), ("attempts", "least_takes", "passes", "allows_corrected_copies", "sounds")),
+        (_("Takes"), ("attempts", "least_takes", "passes", "sounds", "keys")),
+        (_("Handing in"), ("handed_in_takes", "allows_corrected_copies", "shows_reading", "questions")),
     )
     KEEP, NONE = "keep", ""
 
@@ -91,7 +111,7 @@ class RulesForm(forms.ModelForm):
         initial |= {
             "tempo_bpm": exercise.tempo_bpm, "count_in_bars": exercise.count_in_bars,
             "click_sound": rules.click_sound.value, "sounds": [sound.value for sound in rules.sounds],
-            "backing_from": self.KEEP if exercise.backing else self.NONE,
+            "backing_from": self.KEEP if exercise.backing else self.NONE, "questions": "\n".join(rules.questions),
         }  # fmt: skip
         super().__init__(*args, instance=exercise, initial=initial, **more)
         self.others = {str(other.pk): other for other in others}
@@ -99,6 +119,8 @@ class RulesForm(forms.ModelForm):
         self.fields["backing_from"].choices = [
             (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
         ]  # fmt: skip
+        if exercise.kind == KindChoice.DRUMS:
+            del self.fields["keys"], self.fields["sounds"]
         self.had_backing = exercise.backing
         self.backing: Part | None = None
         self.rules = rules
@@ -112,15 +134,25 @@ class RulesForm(forms.ModelForm):
                 **{
                     name: cleaned[name]
                     for name in RecordingRules.__dataclass_fields__
-                    if name not in ("click_sound", "sounds")
+                    if name not in ("click_sound", "sounds", "keys")
                 },
                 click_sound=ClickSound(cleaned["click_sound"]),
-                sounds=tuple(SoundChoice(sound) for sound in cleaned["sounds"]),
+                sounds=tuple(SoundChoice(sound) for sound in cleaned.get("sounds", ())),
+                keys=tuple(cleaned.get("keys", ())),
             )
         except EarError as problem:
-            self.add_error("attempts", str(problem))
+            self.add_error("handed_in_takes" if "handed in" in str(problem) else "attempts", str(problem))
         self.backing = self._backing(cleaned)
         return cleaned
+
+    def clean_questions(self) -> tuple[str, ...]:
+        asked = tuple(line.strip() for line in self.cleaned_data["questions"].splitlines() if line.strip())
+        if len(asked) > QUESTIONS_MOST or any(len(question) > QUESTION_MOST for question in asked):
+            raise forms.ValidationError(
+                _("Up to %(count)s questions, each of up to %(length)s characters.")
+                % {"count": QUESTIONS_MOST, "length": QUESTION_MOST}
+            )
+        return asked
 
     def _backing(self, cleaned: dict[str, Any]) -> Part | None:
         file, source = cleaned.get("backing_file"), cleaned.get("backing_from")
@@ -149,4 +181,6 @@ class RulesForm(forms.ModelForm):
 
     @property
     def groups(self) -> list[tuple[Any, list[Any]]]:
-        return [(title, [self[name] for name in names]) for title, names in self.GROUPS]
+        return [
+            (title, [self[name] for name in names if name in self.fields]) for title, names in self.GROUPS
+        ]

@@ -1,6 +1,6 @@
 /** The Bench's page: what is picked is shown at once; what is done to it, the server does. */
 import { isForControl } from "../../common/js/main.js";
-import { CHANNEL_DRUMS, CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound } from "../../common/js/sound.js";
+import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { fieldValue, post, use, work } from "./ask.js";
 import { music, noteAt, numberNotes, picked, placeIn, showPicked } from "./page.js";
 import { startPointer } from "./pointer.js";
@@ -52,7 +52,7 @@ async function sing(note) {
   const pitch = Number(note.dataset.pitch);
   const velocity = Number(note.dataset.velocity);
   sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
-  const channel = music().dataset.kind === "drums" ? CHANNEL_DRUMS : CHANNEL_LIVE;
+  const channel = channelOf(CHANNEL_LIVE, music().dataset.kind === "drums");
   await sound.open().catch(() => {});
   sound.play([[0, NOTE_ON | channel, pitch, velocity]]);
   setTimeout(() => sound?.play([[0, NOTE_OFF | channel, pitch, 64]]), SOUND_MS);

@@ -1,10 +1,11 @@
 /** Playing in: the Stand's recorder against the click, its notes handed to the Bench as one pass. */
 import { Cursor } from "../../common/js/cursor.js";
-import { CHANNEL_DRUMS, CHANNEL_LIVE, Sound } from "../../common/js/sound.js";
+import { CHANNEL_LIVE, Sound, channelOf } from "../../common/js/sound.js";
 import { Clock } from "../../takes/js/clock.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "../../takes/js/instrument.js";
 import { Recorder } from "../../takes/js/recorder.js";
-import { MidiSource, ScreenSource, TypingSource } from "../../takes/js/sources.js";
+import { MidiSource, ScreenSource } from "../../takes/js/sources.js";
+import { TypingSource } from "../../takes/js/typing.js";
 import { fieldValue, use } from "./ask.js";
 import { music } from "./page.js";
 
@@ -34,7 +35,7 @@ function start(root) {
   function receive(input) {
     const [status, pitch, velocity] = input.bytes;
     const kind = status & 0xf0;
-    sound.play([[0, kind | (isDrums() ? CHANNEL_DRUMS : CHANNEL_LIVE), pitch, velocity]]);
+    sound.play([[0, kind | channelOf(CHANNEL_LIVE, isDrums()), pitch, velocity]]);
     recorder?.receive(input);
     if (kind === NOTE_ON || kind === NOTE_OFF) showKey(instrument, pitch, kind === NOTE_ON && velocity > 0);
     if (kind === NOTE_ON && velocity > 0 && !recorder?.isRecording) {
@@ -56,13 +57,19 @@ function start(root) {
     const layout = new Map(Object.entries(now.layout));
     source = {
       midi: () => new MidiSource(receive, say),
-      typing: () => new TypingSource(layout, receive),
+      typing: () => new TypingSource(layout, now.typing, receive, { onLayout: drawInstrument, onState: say }),
       screen: () => new ScreenSource(instrument, receive),
     }[/** @type {"midi" | "typing" | "screen"} */ (choice.value)]();
     instrument.hidden = choice.value === "midi";
+    await drawInstrument(layout, now);
+    say(await source.start().catch((/** @type {Error} */ error) => error.message));
+  }
+
+  /** @param {Map<string, number>} layout @param {Playing | null} [now] */
+  async function drawInstrument(layout, now = data) {
+    if (!now) return;
     if (isDrums()) await drawPads(instrument, now.pads, layout);
     else await drawKeyboard(instrument, [...layout.values()], layout, (pitch) => pitchName(pitch, now.fifths, 4));
-    say(await source.start().catch((/** @type {Error} */ error) => error.message));
   }
 
   /** Bars to be played, at the tempo that is wanted, from second 0 on.

@@ -1,7 +1,7 @@
 /**
  * Plays notes of a part and a take, bar by bar, and moves the cursor over the Page view.
  */
-import { CHANNEL_DRUMS, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON } from "./sound.js";
+import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, channelOf } from "./sound.js";
 
 const AHEAD_S = 0.3;
 const TICK_MS = 60;
@@ -17,12 +17,17 @@ export class Player {
    * @param {Playing} data
    * @param {Cursor | null} cursor
    * @param {(isPlaying: boolean) => void} onChange
+   * @param {(number: number, time: number) => void} onLoop a round begins: its number from 0, and when on the audio clock
    */
-  constructor(sound, data, cursor, onChange) {
+  constructor(sound, data, cursor, onChange, onLoop = () => {}) {
     this.sound = sound;
     this.data = data;
     this.cursor = cursor;
     this.onChange = onChange;
+    this.onLoop = onLoop;
+    this.round = 0;
+    /** @type {number | undefined} */
+    this.nextRate = undefined;
     /** @type {number | undefined} */
     this.timer = undefined;
     this.isPlaying = false;
@@ -36,8 +41,8 @@ export class Player {
     this.startedAt = 0;
   }
 
-  /** @param {PlayOrder} order */
-  async play(order) {
+  /** @param {PlayOrder} order @param {number} startAt on the audio clock; 0 for at once */
+  async play(order, startAt = 0) {
     this.stop();
     await this.sound.open();
     const bars = this.data.bars.slice(order.from - 1, order.to);
@@ -48,7 +53,8 @@ export class Player {
     this.events = this.eventsOf(order, bars);
     this.isPlaying = true;
     this.onChange(true);
-    this.begin(this.sound.context.currentTime + START_S);
+    this.round = 0;
+    this.begin(startAt || this.sound.context.currentTime + START_S);
     this.timer = window.setInterval(() => this.ahead(), TICK_MS);
     this.draw();
   }
@@ -57,7 +63,15 @@ export class Player {
   begin(time) {
     this.startedAt = time;
     this.next = 0;
+    this.onLoop(this.round, time);
+    this.round += 1;
     this.ahead();
+  }
+
+  /** From the next round on, so fast.
+   * @param {number} rate */
+  changeRate(rate) {
+    this.nextRate = rate;
   }
 
   /**
@@ -68,20 +82,22 @@ export class Player {
     /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
     const events = [];
     const drums = this.data.kind === "drums";
-    /** @param {PlainNote[]} notes @param {number} channel @param {number} early */
-    const add = (notes, channel, early) => {
+    /** @param {PlainNote[]} notes @param {number} channel @param {number} early @param {boolean} isKit @param {number} level */
+    const add = (notes, channel, early = 0, isKit = drums, level = 1) => {
+      const to = channelOf(channel, isKit);
       for (const [onset, length, pitch, velocity] of notes) {
         if (onset < this.from - early || onset >= this.until) continue;
-        events.push([onset, NOTE_ON | channel, pitch, velocity]);
-        events.push([onset + Math.max(length, 0.05), NOTE_OFF | channel, pitch, 64]);
+        events.push([onset, NOTE_ON | to, pitch, Math.max(1, Math.round(velocity * level))]);
+        events.push([onset + Math.max(length, 0.05), NOTE_OFF | to, pitch, 64]);
       }
     };
-    if (order.what !== "take") add(this.data.target, drums ? CHANNEL_DRUMS : CHANNEL_PART, 0);
-    add(this.data.cues, drums ? CHANNEL_DRUMS : CHANNEL_PART, 0);
+    const { silent = [] } = order;
+    const heard = this.data.target.filter((_, k) => !silent.includes(this.data.voices[k]));
+    if (order.what !== "take" && order.what !== "nothing") add(heard, CHANNEL_PART);
+    if (order.what !== "take" || drums) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
-    if (order.what !== "target" && this.data.take) {
-      add(this.data.take, drums ? CHANNEL_DRUMS : CHANNEL_TAKE, 0.1);
-    }
+    if ((order.what === "take" || order.what === "both") && this.data.take) add(this.data.take, CHANNEL_TAKE, 0.1);
+    if (order.backing) add(order.backing.notes, CHANNEL_BACKING, 0, order.backing.isDrums, order.backing.level);
     if (order.click) {
       for (const bar of bars) bar.beats.forEach((beat, k) => events.push([beat, 0, k === 0 ? 1 : 0, 0]));
     }
@@ -105,7 +121,11 @@ export class Player {
     }
     if (due.length > 0) this.sound.play(due);
     const end = this.startedAt + (this.until - this.from) / rate;
-    if (loop && end <= horizon && this.next >= this.events.length) this.begin(end);
+    if (loop && end <= horizon && this.next >= this.events.length) {
+      this.order = { ...this.order, rate: this.nextRate ?? rate };
+      this.nextRate = undefined;
+      this.begin(end);
+    }
     else if (!loop && context.currentTime > end + TAIL_S) this.stop();
   }
 

@@ -14,19 +14,29 @@ const CLICK_SOUNDS = {
 };
 export const NOTE_ON = 0x90;
 export const NOTE_OFF = 0x80;
+export const CONTROL = 0xb0;
 const PROGRAM = 0xc0;
+const VOLUME = 7;
 
 export const CHANNEL_PART = 0;
 export const CHANNEL_TAKE = 1;
 export const CHANNEL_LIVE = 2;
-export const CHANNEL_DRUMS = 9;
+export const CHANNEL_BACKING = 3;
+/** The kit of each: the worklet makes these channels kits. */
+const KITS = /** @type {Record<number, number>} */ ({ [CHANNEL_PART]: 9, [CHANNEL_TAKE]: 10, [CHANNEL_LIVE]: 11, [CHANNEL_BACKING]: 12 });
 const ELECTRIC_PIANO = 4;
 
+/** The channel on which somebody is heard: its own, or its kit's.
+ * @param {number} channel @param {boolean} isDrums */
+export const channelOf = (channel, isDrums) => (isDrums ? KITS[channel] : channel);
+
 export class Sound {
-  /** @param {{worklet: string, bank: string}} urls */
-  constructor(urls) {
+  /** @param {{worklet: string, bank: string}} urls @param {BaseAudioContext} [context] of one's own, to be rendered without sounding */
+  constructor(urls, context) {
     this.urls = urls;
-    this.context = new AudioContext({ latencyHint: "interactive" });
+    this.context = /** @type {AudioContext} */ (context ?? new AudioContext({ latencyHint: "interactive" }));
+    /** Of full, by the mixer. */
+    this.clickVolume = 1;
     /** @type {AudioWorkletNode | null} */
     this.node = null;
     /** @type {AudioBufferSourceNode[]} */
@@ -35,6 +45,8 @@ export class Sound {
     this.clickBuffers = new Map();
     /** @type {Promise<void> | null} */
     this.opening = null;
+    /** @type {(() => void) | null} */
+    this.onReady = null;
   }
 
   /** Wake the audio clock (needs a gesture of the user) and load the sounds, once. */
@@ -66,6 +78,19 @@ export class Sound {
     this.node = node;
     this.play([[0, PROGRAM | CHANNEL_PART, ELECTRIC_PIANO, 0]]);
     this.play([[0, PROGRAM | CHANNEL_TAKE, 0, 0], [0, PROGRAM | CHANNEL_LIVE, 0, 0]]);
+    this.onReady?.();
+  }
+
+  /** What somebody sounds like, and the volume (0 to 1); takes sound as one plays oneself.
+   * @param {number} program */
+  playWith(program) {
+    this.play([[0, PROGRAM | CHANNEL_TAKE, program, 0], [0, PROGRAM | CHANNEL_LIVE, program, 0]]);
+  }
+
+  /** @param {number} channel @param {number} volume 0 to 1 */
+  setVolume(channel, volume) {
+    const value = Math.round(127 * volume);
+    this.play([channel, KITS[channel]].map((c) => [0, CONTROL | c, VOLUME, value]));
   }
 
   get isReady() {
@@ -88,12 +113,13 @@ export class Sound {
    * @param {number} time
    * @param {boolean} isFirst the first beat of a bar
    * @param {{sound: string, level: number}} [how]
+   * @param {number} [volume] of full; the mixer's where it is not said
    */
-  click(time, isFirst, how = { sound: "tick", level: 0.8 }) {
+  click(time, isFirst, how = { sound: "tick", level: 0.8 }, volume = this.clickVolume) {
     const source = this.context.createBufferSource();
     source.buffer = this.clickBuffer(how.sound, isFirst);
     const gain = this.context.createGain();
-    gain.gain.value = how.level / 0.8;
+    gain.gain.value = (volume * how.level) / 0.8;
     source.connect(gain).connect(this.context.destination);
     source.start(time);
     this.clicks.push(source);

@@ -3,6 +3,7 @@
 const BLACK = [1, 3, 6, 8, 10];
 const MARGIN_KEYS = 3;
 const SPAN_LEAST = 17;
+const PRINTED = /** @type {Record<string, string>} */ ({ Semicolon: ";", Comma: ",", Period: ".", Slash: "/", BracketLeft: "[", Quote: "'" });
 const NAMES_SHARP = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 const NAMES_FLAT = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
 
@@ -14,10 +15,16 @@ export function pitchName(pitch, fifths, middleC) {
 
 /** @param {Map<string, number>} layout @param {number} pitch */
 async function lettersOf(layout, pitch) {
-  const codes = [...layout].filter(([, p]) => p === pitch).map(([code]) => code);
+  const code = [...layout].find(([, p]) => p === pitch)?.[0];
+  return code ? letterOf(code) : "";
+}
+
+/** What is printed on a key of this machine, as far as the browser tells; else the commonest.
+ * @param {string} code */
+export async function letterOf(code) {
   const keyboard = /** @type {any} */ (navigator).keyboard;
   const map = keyboard?.getLayoutMap ? await keyboard.getLayoutMap().catch(() => null) : null;
-  return codes.map((code) => map?.get(code)?.toUpperCase() ?? code.replace("Key", "")).slice(0, 1).join("");
+  return map?.get(code)?.toUpperCase() ?? PRINTED[code] ?? code.replace(/Key|Digit/, "");
 }
 
 /**

@@ -1,21 +1,28 @@
 /**
- * Takes on their way to the server: kept in this browser until the server has confirmed them.
+ * What was recorded, on its way to the server: kept in this browser until the server has confirmed it,
+ * from the first note on.
  */
 import { openDB } from "../../vendor/idb.js";
 import { csrfToken } from "../../common/js/main.js";
 
 const STORE = "takes";
 const AGAIN_MS = 8000;
+/** A recording that was not written on for so long was broken off: its page is gone. */
+const BROKEN_OFF_MS = 6000;
 const CREATED = 201;
 const REFUSED = 422;
+const FORBIDDEN = 403;
+
+/** @typedef {{waiting: number, why: string, refused: Parcel[]}} OutboxState  refused ones will not be taken as they are */
 
 export class Outbox {
-  /** @param {string} user @param {(waiting: number, why: string) => void} onState @param {(parcel: Parcel, html: string) => void} onSent */
+  /** @param {string} user @param {(state: OutboxState) => void} onState @param {(parcel: Parcel, html: string) => void} onSent */
   constructor(user, onState, onSent) {
     this.user = user;
     this.onState = onState;
     this.onSent = onSent;
     this.isSending = false;
+    this.wantsToSend = false;
     this.opened = openDB("oido", 1, {
       upgrade: (/** @type {any} */ database) => database.createObjectStore(STORE, { keyPath: "id" }),
     });
@@ -23,52 +30,104 @@ export class Outbox {
     this.send();
   }
 
+  /** Keep what is being recorded, as far as it is. @param {Parcel} parcel */
+  async keep(parcel) {
+    await (await this.opened).put(STORE, { ...parcel, recordingAt: Date.now() });
+  }
+
   /** @param {Parcel} parcel */
   async add(parcel) {
-    await (await this.opened).put(STORE, parcel);
+    await (await this.opened).put(STORE, { ...parcel, recordingAt: undefined });
     await this.send();
   }
 
-  /** @returns {Promise<Parcel[]>} those of this person */
+  /** Nothing was played after all, or nobody wants it. @param {string} id */
+  async drop(id) {
+    await (await this.opened).delete(STORE, id);
+    await this.send();
+  }
+
+  /** Those of this person, in the order in which they were recorded. @returns {Promise<Parcel[]>} */
   async waiting() {
     const all = await (await this.opened).getAll(STORE);
-    return all.filter((/** @type {Parcel} */ parcel) => parcel.user === this.user);
+    const now = Date.now();
+    return all
+      .filter((/** @type {Parcel} */ parcel) => parcel.user === this.user && !(parcel.recordingAt && now - parcel.recordingAt < BROKEN_OFF_MS))
+      .sort((/** @type {Parcel} */ a, /** @type {Parcel} */ b) => String(a.body.recorded_at).localeCompare(String(b.body.recorded_at)));
   }
 
   async send() {
+    this.wantsToSend = true;
     if (this.isSending) return;
     this.isSending = true;
     let why = "";
+    /** @type {Parcel[]} */
+    const refused = [];
     try {
-      for (const parcel of await this.waiting()) {
-        why = await this.sendOne(parcel);
-        if (why) break;
+      while (this.wantsToSend) {
+        this.wantsToSend = false;
+        refused.length = 0;
+        why = "";
+        for (const parcel of await this.waiting()) {
+          const said = await this.sendOne(parcel);
+          if (said.isRefused) refused.push({ ...parcel, why: said.why });
+          else if ((why = said.why)) break;
+        }
       }
     } finally {
       this.isSending = false;
     }
     const left = (await this.waiting()).length;
-    this.onState(left, why);
-    if (left > 0) window.setTimeout(() => this.send(), AGAIN_MS);
+    this.onState({ waiting: left - refused.length, why, refused });
+    if (left > refused.length || (await this.isBeingKept())) window.setTimeout(() => this.send(), AGAIN_MS);
   }
 
-  /** @param {Parcel} parcel @returns {Promise<string>} why it could not be sent, or nothing */
+  /** Is there a recording that may turn out to be broken off? */
+  async isBeingKept() {
+    const all = await (await this.opened).getAll(STORE);
+    return all.some((/** @type {Parcel} */ parcel) => parcel.user === this.user && parcel.recordingAt);
+  }
+
+  /** @param {Parcel} parcel @returns {Promise<{why: string, isRefused?: boolean}>} why it could not be sent, or nothing */
   async sendOne(parcel) {
     let response;
     try {
-      response = await fetch(parcel.url, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
-        body: JSON.stringify(parcel.body),
-      });
+      response = await this.post(parcel, csrfToken());
+      // Signed in again meanwhile: the page's token is of before, the cookie's is not.
+      if (response.status === FORBIDDEN) response = await this.post(parcel, await this.freshToken());
     } catch {
-      return gettext("the network is away");
+      return { why: gettext("the network is away") };
     }
-    if (response.redirected) return gettext("you are signed out; sign in again in another tab");
-    if (response.status === REFUSED) return interpolate(gettext("the server could not read it (%(why)s)"), { why: await response.text() }, true);
-    if (response.status !== CREATED) return interpolate(gettext("the server answered %(code)s"), { code: response.status }, true);
+    if (response.redirected) return { why: gettext("you are signed out; sign in again in another tab") };
+    if (response.status === REFUSED) return { why: await reasons(response), isRefused: true };
+    if (response.status !== CREATED) return { why: interpolate(gettext("the server answered %(code)s"), { code: response.status }, true) };
     await (await this.opened).delete(STORE, parcel.id);
     this.onSent(parcel, await response.text());
-    return "";
+    return { why: "" };
+  }
+
+  /** @param {Parcel} parcel @param {string} token */
+  post(parcel, token) {
+    return fetch(parcel.url, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+      body: JSON.stringify(parcel.body),
+    });
+  }
+
+  /** A page of now holds a token of now. */
+  async freshToken() {
+    const page = new DOMParser().parseFromString(await (await fetch("/")).text(), "text/html");
+    return JSON.parse(page.body.getAttribute("hx-headers") ?? "{}")["X-CSRFToken"] ?? "";
+  }
+}
+
+/** @param {Response} response */
+async function reasons(response) {
+  const text = await response.text();
+  try {
+    return Object.values(JSON.parse(text).errors).flat().join("; ");
+  } catch {
+    return text;
   }
 }

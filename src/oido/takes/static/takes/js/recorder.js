@@ -1,23 +1,33 @@
 /**
- * Records a take against the click: count-in, bars, end.
+ * Records against the click: count-in, bars, end; round and round if wanted; without a click from the
+ * first note on.
  *
  * @typedef {import("../../common/js/sound.js").Sound} Sound
  * @typedef {import("./clock.js").Clock} Clock
+ * @typedef {{
+ *   onBeat(beat: Beat): void,
+ *   onPosition(second: number): void,
+ *   onEnd(events: RawEvent[], wasWhole: boolean): void,
+ *   onRound?(events: RawEvent[], number: number): void,
+ * }} Listeners  rounds are counted from 0; the last one ends with `onEnd`
  */
-import { CHANNEL_PART, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
+import { CHANNEL_BACKING, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
 
 const DIVIDED_LEVEL = 0.5;
 const LEAD_S = 0.25;
 const TAIL_S = 0.7;
 const WATCH_MS = 20;
+/** So long before a round ends, the next one is scheduled. */
+const AHEAD_S = 1;
+/** A note so little before a round begins belongs to it. */
+const EARLY_S = 0.15;
+/** Without a click a take ends after so long a silence. */
+const SILENCE_S = 5;
 /** The clocks may part by so much during a take before its timing is in doubt. */
 const DISTURBED_MS = 5;
 
 export class Recorder {
-  /**
-   * @param {Sound} sound @param {Clock} clock @param {PlainBar[]} bars @param {number} countInBars
-   * @param {{onBeat(beat: Beat): void, onPosition(second: number): void, onEnd(events: RawEvent[], wasWhole: boolean): void}} listeners
-   */
+  /** @param {Sound} sound @param {Clock} clock @param {PlainBar[]} bars in seconds from bar 1 @param {number} countInBars @param {Listeners} listeners */
   constructor(sound, clock, bars, countInBars, listeners) {
     this.sound = sound;
     this.clock = clock;
@@ -30,70 +40,109 @@ export class Recorder {
     /** @type {(Beat & {time: number})[]} */
     this.beats = [];
     this.shown = 0;
+    /** On the audio clock: second 0 of the music. */
     this.downbeat = 0;
-    this.end = 0;
     this.keepFromMs = 0;
     this.offsetAtStart = 0;
     /** @type {ClickRules} */
     this.click = { on: true, sound: "tick", level: 0.8, divides: 1 };
+    /** Of full, whatever the mixer says; null for as the mixer says. */
+    this.clickVolume = /** @type {number | null} */ (null);
     /** @type {PlainNote[]} notes that sound along, in seconds from bar 1 */
     this.backing = [];
     this.backingLevel = 1;
-    this.backingChannel = CHANNEL_PART;
+    this.backingChannel = CHANNEL_BACKING;
+    /** How many rounds of the bars; only the first has a count-in. */
+    this.rounds = 1;
+    this.round = 0;
+    this.scheduledRound = 0;
+    /** Without a click: where the first note of the music stands, in seconds; null with one. */
+    this.freeFrom = /** @type {number | null} */ (null);
+    this.lastInput = 0;
   }
 
-  /** Start the count-in. Resolves to the downbeat of bar 1 as an event's time stamp, in ms. */
+  get beginning() {
+    return this.bars[0].start;
+  }
+
+  get end() {
+    return this.bars[this.bars.length - 1].end;
+  }
+
+  get span() {
+    return this.end - this.beginning;
+  }
+
+  /** Start the count-in. Resolves to second 0 of the music as an event's time stamp, in ms. */
   async start() {
     await this.clock.steady();
-    const first = this.bars[0];
-    const beatS = (first.end - first.start) / first.beats.length;
-    const countInS = this.countInBars * (first.end - first.start);
     this.events = [];
-    this.downbeat = this.sound.context.currentTime + LEAD_S + countInS;
+    this.round = 0;
+    this.scheduledRound = 0;
+    this.shown = 0;
+    this.isRecording = true;
+    this.offsetAtStart = this.clock.offsetMs;
+    if (this.freeFrom !== null) {
+      this.downbeat = Infinity;
+      this.lastInput = Infinity;
+      this.watch();
+      return Infinity;
+    }
+    const first = this.bars[0];
+    const barS = first.end - first.start;
+    const beatS = barS / first.beats.length;
+    const countInS = this.countInBars * barS;
+    this.downbeat = this.sound.context.currentTime + LEAD_S + countInS - first.start;
     /** Notes in the last beat before bar 1 belong to the take. */
-    this.keepFromMs = -1000 * (countInS > 0 ? beatS : LEAD_S);
-    this.end = this.bars[this.bars.length - 1].end;
+    this.keepFromMs = 1000 * (first.start - (countInS > 0 ? beatS : LEAD_S));
     this.beats = [];
     for (let bar = -this.countInBars; bar < 0; bar++) {
       first.beats.forEach((_, k) =>
         this.beats.push({
-          time: bar * (first.end - first.start) + k * beatS,
-          bar: bar + 1, beat: k + 1, beats: first.beats.length, isCountIn: true,
+          time: first.start + bar * barS + k * beatS,
+          bar: bar + first.number, beat: k + 1, beats: first.beats.length, isCountIn: true,
         }),
       );
     }
-    for (const bar of this.bars) {
-      bar.beats.forEach((time, k) =>
-        this.beats.push({ time, bar: bar.number, beat: k + 1, beats: bar.beats.length, isCountIn: false }),
-      );
-    }
-    this.scheduleClick();
-    this.scheduleBacking();
-    this.shown = 0;
-    this.isRecording = true;
-    this.offsetAtStart = this.clock.offsetMs;
+    this.schedule(this.downbeat, this.beats);
+    this.addBars(0);
     this.watch();
     return 1000 * this.downbeat + this.offsetAtStart;
   }
 
-  /** The count-in always sounds; behind it the click as the exercise rules it. */
-  scheduleClick() {
-    this.beats.forEach(({ time, beat, isCountIn }, k) => {
+  /** The bars of a round: their beats, click and backing. @param {number} round */
+  addBars(round) {
+    const later = round * this.span;
+    const beats = this.bars.flatMap((bar) =>
+      bar.beats.map((time, k) => ({ time: time + later, bar: bar.number, beat: k + 1, beats: bar.beats.length, isCountIn: false })),
+    );
+    this.beats.push(...beats);
+    this.schedule(this.downbeat, beats, this.end + later);
+    this.scheduleBacking(this.downbeat + later);
+  }
+
+  /** The count-in always sounds; behind it the click as the exercise rules it.
+   * @param {number} zero @param {(Beat & {time: number})[]} beats @param {number} end */
+  schedule(zero, beats, end = 0) {
+    const volume = this.clickVolume ?? this.sound.clickVolume;
+    beats.forEach(({ time, beat, isCountIn }, k) => {
       if (!isCountIn && !this.click.on) return;
-      this.sound.click(this.downbeat + time, beat === 1, this.click);
-      const next = this.beats[k + 1]?.time ?? this.end;
+      this.sound.click(zero + time, beat === 1, this.click, isCountIn ? Math.max(volume, 0.5) : volume);
+      const next = beats[k + 1]?.time ?? end;
       for (let part = 1; part < this.click.divides && !isCountIn; part++) {
         const at = time + ((next - time) * part) / this.click.divides;
-        this.sound.click(this.downbeat + at, false, { ...this.click, level: this.click.level * DIVIDED_LEVEL });
+        this.sound.click(zero + at, false, { ...this.click, level: this.click.level * DIVIDED_LEVEL }, volume);
       }
     });
   }
 
-  scheduleBacking() {
+  /** @param {number} zero */
+  scheduleBacking(zero) {
     /** @type {TimedMessage[]} */
     const messages = [];
     for (const [onset, length, pitch, velocity] of this.backing) {
-      const time = this.downbeat + onset;
+      if (onset < this.beginning - EARLY_S || onset >= this.end) continue;
+      const time = zero + onset;
       const strength = Math.max(1, Math.min(127, Math.round(velocity * this.backingLevel)));
       messages.push([time, NOTE_ON | this.backingChannel, pitch, strength]);
       messages.push([time + Math.max(length, 0.05), NOTE_OFF | this.backingChannel, pitch, 64]);
@@ -104,28 +153,61 @@ export class Recorder {
   /** @param {NoteInput} input */
   receive({ timeStamp, bytes }) {
     if (!this.isRecording) return;
-    const timeMs = 1000 * (this.clock.audioTime(timeStamp) - this.downbeat);
+    const at = this.clock.audioTime(timeStamp);
+    const isOn = (bytes[0] & 0xf0) === NOTE_ON && bytes[2] > 0;
+    this.lastInput = at;
+    if (this.downbeat === Infinity && this.freeFrom !== null) {
+      if (!isOn) return;
+      this.downbeat = at - this.freeFrom;
+      this.keepFromMs = -Infinity;
+    }
+    const timeMs = 1000 * (at - this.downbeat);
     if (timeMs < this.keepFromMs) return;
     this.events.push([timeMs, bytes[0], bytes[1], bytes[2]]);
   }
 
   watch() {
     if (!this.isRecording) return;
-    const now = this.clock.audioTime(performance.now()) - this.downbeat;
+    const clockNow = this.clock.audioTime(performance.now());
+    if (this.freeFrom !== null) {
+      if (clockNow > this.lastInput + SILENCE_S) return this.finish(true);
+      window.setTimeout(() => this.watch(), WATCH_MS);
+      return;
+    }
+    const now = clockNow - this.downbeat;
     while (this.shown < this.beats.length && this.beats[this.shown].time <= now) {
       this.listeners.onBeat(this.beats[this.shown]);
       this.shown += 1;
     }
-    this.listeners.onPosition(now);
-    if (now > this.end + TAIL_S) this.finish(true);
-    else window.setTimeout(() => this.watch(), WATCH_MS);
+    const roundEnd = this.end + this.round * this.span;
+    this.listeners.onPosition(now < this.beginning ? now : this.beginning + ((now - this.beginning) % this.span));
+    if (this.round + 1 < this.rounds) {
+      if (now > roundEnd - AHEAD_S && this.scheduledRound <= this.round) this.addBars((this.scheduledRound = this.round + 1));
+      if (now > roundEnd + EARLY_S) this.endRound();
+    } else if (now > roundEnd + TAIL_S) return this.finish(true);
+    window.setTimeout(() => this.watch(), WATCH_MS);
+  }
+
+  /** Hand over what belongs to the round; what comes so early that it belongs to the next one, stays. */
+  endRound() {
+    const border = 1000 * (this.end - EARLY_S + this.round * this.span);
+    const belongs = this.ofRound(this.events.filter(([time]) => time < border));
+    this.events = this.events.filter(([time]) => time >= border);
+    this.listeners.onRound?.(belongs, this.round);
+    this.round += 1;
+  }
+
+  /** Times of a round as of the bars themselves. @param {RawEvent[]} events @returns {RawEvent[]} */
+  ofRound(events) {
+    const later = 1000 * this.round * this.span;
+    return events.map(([time, ...bytes]) => [time - later, ...bytes]);
   }
 
   /** Stop now. In the count-in nothing is kept. */
   stop() {
     if (!this.isRecording) return;
     const now = this.clock.audioTime(performance.now()) - this.downbeat;
-    if (now < 0) this.events = [];
+    if (now < this.beginning) this.events = [];
     this.finish(false);
   }
 
@@ -139,6 +221,6 @@ export class Recorder {
   finish(wasWhole) {
     this.isRecording = false;
     this.sound.hush();
-    this.listeners.onEnd(this.events, wasWhole);
+    this.listeners.onEnd(this.ofRound(this.events), wasWhole);
   }
 }

@@ -1,130 +1,105 @@
-/** The Stand: check the input, hear the part, record, send, listen back. */
+/** The Stand: check the input, hear the part, practise, record, send, listen back. */
 import { Cursor } from "../../common/js/cursor.js";
 import { isForControl, pageData } from "../../common/js/main.js";
 import { Player } from "../../common/js/player.js";
-import { CHANNEL_DRUMS, CHANNEL_LIVE, CHANNEL_PART, Sound } from "../../common/js/sound.js";
+import { CHANNEL_BACKING, CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { Clock } from "./clock.js";
+import { How, barsAt, notesAt } from "./how.js";
+import { InputCheck } from "./input_check.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "./instrument.js";
-import { Outbox } from "./outbox.js";
+import { Latency } from "./latency.js";
+import { Mixer } from "./mixer.js";
+import { startOutbox } from "./outbox_line.js";
+import { Pads } from "./pads.js";
+import { Practice } from "./practice.js";
 import { Recorder } from "./recorder.js";
-import { MidiSource, RobotSource, ScreenSource, TypingSource } from "./sources.js";
 
-const NOTE_ON = 0x90;
-const NOTE_OFF = 0x80;
-const SOURCE_KEY = "oido-source";
+const KEPT_EVERY_MS = 1000;
+const TEST_NOTES = [60, 64, 67];
+const TEST_S = 0.35;
+const OWN_CLICK_LEAST = 0.4;
+/** The click of an exercise that asks for one sounds at least so loud while recording. */
+
+/** @typedef {{takeId: string, way: "over" | "replace"}} Into  a take into which a pass is laid */
 
 /** @param {HTMLElement} root */
 function start(root) {
-  const data = pageData("playing");
+  const data = /** @type {StandData} */ (pageData("playing"));
   const isDrums = data.kind === "drums";
   /** @returns {any} */
   const find = (/** @type {string} */ what) => root.querySelector(`[data-${what}]`);
-  const [choice, answer, lastNote, state] = ["source", "answer", "last-note", "state"].map(find);
-  const [recordButton, hearButton, beats, instrument] = ["record", "hear-part", "beats", "instrument"].map(find);
+  const [recordButton, hearButton, practiseButton, beats, instrument, state] = ["record", "hear-part", "practise", "beats", "instrument", "state"].map(find);
   const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
   const clock = new Clock(sound.context);
-  const cursor = new Cursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
-  const player = new Player(sound, data, cursor, (isPlaying) => {
-    hearButton.textContent = isPlaying ? gettext("Stop") : gettext("Hear the part");
-  });
-  const pitches = data.target.map((/** @type {number[]} */ note) => note[2]);
+  const page = /** @type {Element} */ (document.querySelector("[data-page-view]"));
+  const cursor = new Cursor(page, data.bars);
+  const say = (/** @type {string} */ words) => (state.textContent = words);
+  const why = (/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error));
   const name = (/** @type {number} */ pitch) =>
-    isDrums
-      ? (data.pads.find((/** @type {any} */ pad) => pad.pitch === pitch)?.name ?? `pad ${pitch}`)
-      : pitchName(pitch, data.fifths, data.middleC);
-  const layout = new Map(/** @type {[string, number][]} */ (Object.entries(data.layout)));
+    isDrums ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
+  const mixer = new Mixer(root, sound);
+  const setUp = () => check.setUp;
+  const pads = new Pads(root, data.pads, setUp);
+  const latency = new Latency(root, sound, clock, setUp);
+  const check = new InputCheck(root, data, instrument, { onInput: receive, onSource: newSource, onLayout: drawInstrument, name });
+  const player = new Player(sound, data, cursor, playingChanged, (_, time) => practice.loopBegins(time));
+  const practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, { onJudged: judged, onProblem: (words) => (find("loop-news").textContent = words) });
+  const how = new How(/** @type {HTMLElement} */ (find("how")), data, chosenChanged);
+  const outbox = startOutbox(root, say);
+  /** @type {Recorder | null} */
+  let recorder = null;
+  /** @type {number | null} the rung that is practised */
+  let rung = null;
+  let cleanLoops = 0;
 
-  /** @type {any} */
-  let source = null;
-  let recordedAt = new Date();
-
-  const recorder = new Recorder(sound, clock, data.bars, data.countInBars, {
-    onBeat: showBeat,
-    onPosition: (second) => cursor.show(second),
-    onEnd: finished,
-  });
-  recorder.click = data.click;
-  if (data.backing) {
-    recorder.backing = data.backing.notes;
-    recorder.backingLevel = data.backing.level;
-    recorder.backingChannel = data.backing.isDrums ? CHANNEL_DRUMS : CHANNEL_PART;
-  }
-  const outbox = new Outbox(
-    root.dataset.user ?? "",
-    (waiting, why) => {
-      find("outbox").textContent = waiting
-        ? interpolate(
-            ngettext(
-              "One take is kept here, not yet sent: %(why)s. It will be sent by itself.",
-              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent by themselves.",
-              waiting,
-            ),
-            { n: waiting, why: why || gettext("sending") },
-            true,
-          )
-        : "";
-    },
-    (parcel, html) => {
-      if (parcel.url !== root.dataset.upload) return;
-      const takes = document.getElementById("takes");
-      if (takes) takes.outerHTML = html;
-      say(gettext("Take stored."));
-    },
-  );
-
-  /** @param {string} words */
-  function say(words) {
-    state.textContent = words;
-  }
+  const isRecording = () => recorder?.isRecording ?? false;
 
   /** @param {NoteInput} input */
   function receive(input) {
-    const [status, pitch, velocity] = input.bytes;
+    const [status, number, velocity] = input.bytes;
     const kind = status & 0xf0;
+    const isNote = kind === NOTE_ON || kind === NOTE_OFF;
     const isOn = kind === NOTE_ON && velocity > 0;
-    sound.play([[0, kind | (isDrums ? CHANNEL_DRUMS : CHANNEL_LIVE), pitch, velocity]]);
-    recorder.receive(input);
-    if (isOn) showNote(pitch, velocity);
-    if (kind === NOTE_ON || kind === NOTE_OFF) showKey(instrument, pitch, isOn);
-  }
-
-  /** @param {number} pitch @param {number} velocity */
-  function showNote(pitch, velocity) {
-    if (!recorder.isRecording) {
-      answer.textContent = interpolate(
-        gettext("%(source)s answers: %(note)s, %(velocity)s"),
-        { source: choice.selectedOptions[0].textContent, note: name(pitch), velocity },
-        true,
-      );
-      answer.dataset.answers = "yes";
+    if (isOn && pads.hit(number)) return;
+    const pitch = isNote && isDrums ? pads.meant(number) : number;
+    const soundedAt = performance.now();
+    sound.play([[0, kind | channelOf(CHANNEL_LIVE, isDrums), pitch, velocity]]);
+    root.dispatchEvent(new CustomEvent("note-sounded", { detail: soundedAt - input.timeStamp }));
+    recorder?.receive(input);
+    practice.receive({ timeStamp: input.timeStamp, bytes: [status, pitch, velocity] });
+    if (isOn) {
+      latency.tap(input);
+      check.showNote(pitch, velocity, isRecording());
     }
-    const bar = document.createElement("i");
-    bar.style.width = `${(100 * velocity) / 127}%`;
-    const box = document.createElement("span");
-    box.className = "velocity";
-    box.append(bar);
-    lastNote.replaceChildren(`${name(pitch)} ${velocity} `, box);
+    if (isNote) showKey(instrument, pitch, isOn);
   }
 
-  async function chooseSource() {
-    source?.stop();
-    answer.dataset.answers = "no";
-    lastNote.textContent = "";
-    const robotChoice = find("robot-choice");
-    if (robotChoice) robotChoice.hidden = choice.value !== "robot";
-    source = {
-      midi: () => new MidiSource(receive, (words) => (answer.textContent = words)),
-      typing: () => new TypingSource(layout, receive),
-      screen: () => new ScreenSource(instrument, receive),
-      robot: () => new RobotSource(root.dataset.robot ?? "", () => find("robot-habits").value, receive),
-    }[/** @type {"midi" | "typing" | "screen" | "robot"} */ (choice.value)]();
-    instrument.hidden = !["typing", "screen"].includes(choice.value);
-    const chosen = source;
-    const words = await chosen
-      .start()
-      .catch((/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error)));
-    // Another source may have been chosen, or may have answered, while this one was getting ready.
-    if (source === chosen && answer.dataset.answers === "no") answer.textContent = words;
+  /** @param {string} kind */
+  function newSource(kind) {
+    find("instrument-place").hidden = !["typing", "screen"].includes(kind);
+    latency.show();
+    pads.show();
+  }
+
+  /** @param {Map<string, number>} layout */
+  function drawInstrument(layout) {
+    const pitches = [...data.target.map((note) => note[2]), ...(check?.kind === "typing" ? layout.values() : [])];
+    if (isDrums) drawPads(instrument, data.pads, layout);
+    else drawKeyboard(instrument, pitches, layout, name);
+  }
+
+  /** @param {boolean} isPlaying */
+  function playingChanged(isPlaying) {
+    hearButton.textContent = isPlaying && !practice.isOn ? gettext("Stop") : gettext("Hear the part");
+    practiseButton.textContent = isPlaying && practice.isOn ? gettext("Stop") : gettext("Practise");
+    root.classList.toggle("is-practising", isPlaying && practice.isOn);
+    if (!isPlaying) practice.isOn = false;
+  }
+
+  /** @param {Chosen} chosen */
+  function chosenChanged(chosen) {
+    if (practice.isOn && chosen.bpm !== practice.chosen?.bpm) practice.changeTempo(chosen.bpm);
+    else if (player.isPlaying && !practice.isOn && player.order.what === "target") hear("target");
   }
 
   /** @param {Beat} beat */
@@ -140,44 +115,156 @@ function start(root) {
     else if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: data.bars.length }, true));
   }
 
-  async function record() {
-    if (recorder.isRecording) return;
-    if (document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
-    player.stop();
+  /** What the take that is laid into sounds like, so far. @param {Into} into @returns {Promise<{take: PlainNote[], bpm: number}>} */
+  async function takeSoFar(into) {
+    const row = root.querySelector(`[data-take="${into.takeId}"]`);
+    const response = await fetch(/** @type {HTMLElement} */ (row).dataset.notes ?? "");
+    if (!response.ok) throw new Error(gettext("this take cannot be heard now"));
+    return response.json();
+  }
+
+  /** Record a take, or a pass into one. @param {Into | null} into */
+  async function record(into = null) {
+    if (isRecording()) return;
+    if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
+    stopSound();
     recordButton.disabled = true;
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
-      await source?.prepare?.();
-      recordedAt = new Date();
+      await check.source?.prepare?.();
+      const chosen = how.chosen;
+      const before = into ? await takeSoFar(into) : null;
+      const bpm = before ? before.bpm : chosen.bpm;
+      const rate = bpm / data.bpm;
+      const rounds = !into && data.passes > 1 && chosen.loop ? data.passes : 1;
+      const isPart = into !== null || rounds > 1;
+      const bars = barsAt(data.bars.slice(isPart ? chosen.from - 1 : 0, isPart ? chosen.to : undefined), rate);
+      const run = newRun(into, bpm, bars, chosen);
+      recorder = new Recorder(sound, clock, bars, data.countInBars, {
+        onBeat: showBeat,
+        onPosition: (second) => cursor.show(second * rate),
+        onRound: (events, number) => run.roundEnded(events, number),
+        onEnd: (events, wasWhole) => run.ended(events, wasWhole),
+      });
+      recorder.click = data.click;
+      recorder.clickVolume = Math.max(OWN_CLICK_LEAST, mixer.volume("click"));
+      recorder.rounds = rounds;
+      recorder.backing = [...backingOf(rate), ...othersOf(chosen, rate), ...takeNotes(before, into, bars)];
+      if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       find("warning").textContent = "";
-      say(gettext("Count-in"));
+      say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
-      source?.perform?.(downbeatMs);
+      check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + 500, rate, isPart ? 1000 * bars[0].start * rate : -Infinity, isPart ? 1000 * bars[bars.length - 1].end * rate : Infinity);
     } catch (error) {
       root.classList.remove("is-recording");
-      say(interpolate(gettext("Could not record: %(why)s"), { why: error instanceof Error ? error.message : error }, true));
+      say(interpolate(gettext("Could not record: %(why)s"), { why: why(error) }, true));
     } finally {
       recordButton.disabled = false;
-      recordButton.textContent = recorder.isRecording ? gettext("Stop") : gettext("Record");
+      recordButton.textContent = isRecording() ? gettext("Stop") : gettext("Record");
     }
   }
 
-  /** @param {RawEvent[]} events @param {boolean} wasWhole */
-  function finished(events, wasWhole) {
-    if (choice.value === "robot") source?.stop();
-    root.classList.remove("is-recording");
-    delete root.dataset.downbeatMs;
-    recordButton.textContent = gettext("Record");
-    beats.replaceChildren();
-    cursor.hide();
-    if (events.length === 0) {
-      say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
-      return;
+  /** @param {number} rate @returns {PlainNote[]} */
+  function backingOf(rate) {
+    if (!data.backing?.whileRecording) return [];
+    const { notes, level } = data.backing;
+    return notesAt(notes, rate).map(([onset, length, pitch, velocity]) => [onset, length, pitch, velocity * level]);
+  }
+
+  /** Where somebody plays one hand or lane, the others may sound. @param {Chosen} chosen @param {number} rate @returns {PlainNote[]} */
+  function othersOf(chosen, rate) {
+    if (chosen.mine.length === 0) return [];
+    return notesAt(data.target.filter((_, k) => !chosen.silent.includes(data.voices[k])), rate);
+  }
+
+  /** @param {{take: PlainNote[]} | null} before @param {Into | null} into @param {PlainBar[]} bars @returns {PlainNote[]} */
+  function takeNotes(before, into, bars) {
+    if (!before) return [];
+    const [from, until] = [bars[0].start, bars[bars.length - 1].end];
+    return into?.way === "replace" ? before.take.filter(([onset]) => onset < from || onset >= until) : before.take;
+  }
+
+  /**
+   * One recording: a take, then passes into it if it goes round and round.
+   * @param {Into | null} into @param {number} bpm @param {PlainBar[]} bars @param {Chosen} chosen
+   */
+  function newRun(into, bpm, bars, chosen) {
+    const recordedAt = new Date();
+    let target = into;
+    let kept = 0;
+    const isMine = (/** @type {RawEvent} */ [, status, number]) => {
+      const isNote = (status & 0xf0) === NOTE_ON || (status & 0xf0) === NOTE_OFF;
+      return !isDrums || !isNote || chosen.mine.length === 0 || chosen.mine.includes(data.lanes[pads.meant(number)]);
+    };
+    /** @param {string} id @param {RawEvent[]} events @returns {Parcel} */
+    function parcel(id, events) {
+      const body = {
+        id, source: check.kind, device: check.device.slice(0, 120), latency_ms: latency.offsetMs, pads: pads.map,
+        recorded_at: new Date(recordedAt.getTime() + kept).toISOString(), events: events.filter(isMine),
+      };
+      const user = root.dataset.user ?? "";
+      if (!target) {
+        const ownKey = data.fifths === data.ownFifths ? null : data.fifths;
+        return { id, user, url: root.dataset.upload ?? "", body: { ...body, part: data.part, tempo_bpm: bpm.toFixed(2), fifths: ownKey, heard_click: data.click.on } };
+      }
+      const stretch = { way: target.way, from_ms: 1000 * bars[0].start, until_ms: 1000 * bars[bars.length - 1].end, lanes: isDrums ? chosen.mine : [] };
+      return { id, user, url: `/takes/${target.takeId}/passes/`, body: { ...body, ...stretch } };
     }
-    const stumbled = recorder.disturbanceMs;
+    let id = crypto.randomUUID();
+    const keeping = window.setInterval(() => {
+      if (recorder && recorder.events.length > 0) outbox.keep(parcel(id, recorder.ofRound(recorder.events)));
+    }, KEPT_EVERY_MS);
+
+    /** @param {RawEvent[]} events */
+    function send(events) {
+      const made = parcel(id, events);
+      if (/** @type {RawEvent[]} */ (made.body.events).length === 0) return false;
+      outbox.add(made);
+      kept += 1;
+      target = { takeId: target?.takeId ?? id, way: "over" };
+      id = crypto.randomUUID();
+      return true;
+    }
+
+    return {
+      /** @param {RawEvent[]} events @param {number} number */
+      roundEnded(events, number) {
+        if (!send(events)) return;
+        say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
+        const notes = heardNotes(events.filter(isMine));
+        if (recorder) recorder.backing = [...recorder.backing, ...notes];
+      },
+      /** @param {RawEvent[]} events @param {boolean} wasWhole */
+      ended(events, wasWhole) {
+        window.clearInterval(keeping);
+        check.source?.perform && check.source.stop();
+        root.classList.remove("is-recording");
+        delete root.dataset.downbeatMs;
+        recordButton.textContent = gettext("Record");
+        beats.replaceChildren();
+        cursor.hide();
+        tellStumble();
+        if (send(events)) say(gettext("Sending the take …"));
+        else {
+          outbox.drop(id);
+          if (kept === 0) say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
+        }
+      },
+    };
+  }
+
+  /** What was just played, to sound along in the next round. @param {RawEvent[]} events @returns {PlainNote[]} */
+  function heardNotes(events) {
+    return events
+      .filter(([, status, , velocity]) => (status & 0xf0) === NOTE_ON && velocity > 0)
+      .map(([time, , number, velocity]) => [(time - latency.offsetMs) / 1000, 0.1, pads.meant(number), velocity]);
+  }
+
+  function tellStumble() {
+    const stumbled = recorder?.disturbanceMs ?? 0;
     find("warning").textContent = stumbled
       ? interpolate(
           gettext(
@@ -187,73 +274,176 @@ function start(root) {
           true,
         )
       : "";
-    say(gettext("Sending the take …"));
-    const id = crypto.randomUUID();
-    outbox.add({
-      id,
-      user: root.dataset.user ?? "",
-      url: root.dataset.upload ?? "",
-      body: {
-        id,
-        part: data.part,
-        source: choice.value,
-        device: source?.device ?? "",
-        latency_ms: 0,
-        recorded_at: recordedAt.toISOString(),
-        events,
-      },
-    });
   }
 
-  async function hear(/** @type {"target" | "take"} */ what) {
+  /** @param {number} ofRung 0 for none @param {number} bpm */
+  async function practise(ofRung = 0, bpm = how.bpm) {
+    stopSound();
+    rung = ofRung || null;
+    cleanLoops = 0;
+    practiseButton.disabled = true;
+    try {
+      say(gettext("Getting the sounds ready …"));
+      await sound.open();
+      await check.source?.prepare?.();
+      find("loop-news").textContent = "";
+      const chosen = { ...how.chosen, bpm };
+      const begin = await practice.start(chosen, { rung, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
+      const rate = bpm / data.bpm;
+      const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
+      check.source?.perform?.(begin - (1000 * first.start) / rate, rate, 1000 * first.start, 1000 * last.end);
+      say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
+    } catch (error) {
+      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+    } finally {
+      practiseButton.disabled = false;
+    }
+  }
+
+  /** @param {import("./practice.js").Judged} answer */
+  function judged(answer) {
+    const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points of the %(needed)s that are needed.");
+    let words = interpolate(said, answer, true);
+    if (answer.inTempo === false) words += ` ${gettext("Too slow to count for this rung.")}`;
+    else if (answer.isMet) words += ` ${gettext("This rung is met.")}`;
+    else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
+    find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
+    if (answer.ladder) {
+      const ladder = document.getElementById("ladder");
+      if (ladder) ladder.outerHTML = answer.ladder;
+    }
+    cleanLoops = answer.isClean ? cleanLoops + 1 : 0;
+    if (how.isOn("raise") && cleanLoops >= Number(find("raise-after").value)) {
+      cleanLoops = 0;
+      how.setTempo(Math.round(how.bpm + Number(find("raise-by").value)));
+      say(interpolate(gettext("From the next loop on at %(bpm)s."), { bpm: how.bpm }, true));
+    }
+  }
+
+  /** @param {"target" | "take" | "both"} what @param {Playing} [of] a take with its part, at its own tempo */
+  async function hear(what, of = data) {
+    practice.isOn = false;
     try {
       say(sound.isReady ? "" : gettext("Getting the sounds ready …"));
-      await player.play({ what, from: 1, to: data.bars.length, rate: 1, loop: false, click: false });
+      player.data = { ...data, ...of };
+      const chosen = how.chosen;
+      const isPart = of === data;
+      const rate = isPart ? chosen.bpm / data.bpm : 1;
+      const ownRate = isPart ? 1 : /** @type {any} */ (of).bpm / data.bpm;
+      const backing = data.backing ? { ...data.backing, notes: notesAt(data.backing.notes, ownRate) } : null;
+      const silent = isPart && chosen.mine.length > 0 ? chosen.silent : [];
+      cursor.bars = player.data.bars;
+      await player.play({ what, from: isPart ? chosen.from : 1, to: isPart ? chosen.to : data.bars.length, rate, loop: isPart && chosen.loop, click: false, silent, backing });
       say("");
     } catch (error) {
-      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: error instanceof Error ? error.message : error }, true));
+      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }
+  }
+
+  function stopSound() {
+    if (practice.isOn) {
+      check.source?.perform && check.source.stop();
+      say("");
+    }
+    practice.stop();
+    player.data = data;
+    cursor.bars = data.bars;
   }
 
   const stopOrHear = () => {
-    if (recorder.isRecording) recorder.stop();
-    else if (player.isPlaying) player.stop();
+    if (isRecording()) recorder?.stop();
+    else if (player.isPlaying) stopSound();
     else hear("target");
   };
+  const stopOrPractise = () => (practice.isOn ? stopSound() : practise());
 
-  recordButton.addEventListener("click", () => (recorder.isRecording ? recorder.stop() : record()));
+  async function testSound() {
+    const button = find("sound-test");
+    try {
+      await sound.open();
+      const now = sound.context.currentTime + 0.1;
+      const channel = channelOf(CHANNEL_LIVE, isDrums);
+      const notes = isDrums ? data.pads.slice(0, TEST_NOTES.length).map((pad) => pad.pitch) : TEST_NOTES;
+      sound.play(notes.flatMap((pitch, k) => [[now + k * TEST_S, NOTE_ON | channel, pitch, 90], [now + (k + 1) * TEST_S, NOTE_OFF | channel, pitch, 64]]));
+      check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and see at “Set up” that nothing is muted."));
+      latency.show();
+    } catch (error) {
+      check.say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+    }
+    button.blur();
+  }
+
+  recordButton.addEventListener("click", () => (isRecording() ? recorder?.stop() : record()));
   hearButton.addEventListener("click", stopOrHear);
-  choice.addEventListener("change", () => {
-    localStorage.setItem(SOURCE_KEY, choice.value);
-    chooseSource();
+  practiseButton.addEventListener("click", stopOrPractise);
+  find("sound-test").addEventListener("click", testSound);
+  find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
+    const place = find("set-up");
+    place.hidden = !place.hidden;
+    /** @type {Element} */ (event.currentTarget).setAttribute("aria-expanded", String(!place.hidden));
+    latency.show();
   });
+  find("screen-size")?.addEventListener("change", (/** @type {Event} */ event) => {
+    instrument.dataset.size = /** @type {HTMLSelectElement} */ (event.target).value;
+  });
+  find("key-choice")?.addEventListener("change", (/** @type {Event} */ event) => /** @type {HTMLSelectElement} */ (event.target).form?.requestSubmit());
+
   document.addEventListener("keydown", (event) => {
+    if (event.code === "Escape") /** @type {HTMLElement} */ (document.activeElement)?.blur();
     // While recording, Space stops whatever has the focus: the hands are elsewhere.
-    if (isForControl(event) && !(recorder.isRecording && event.code === "Space")) return;
+    if (isForControl(event) && !(isRecording() && event.code === "Space")) return;
     if (event.code === "Space") {
       event.preventDefault();
       stopOrHear();
-    } else if (event.code === "Enter" && !recorder.isRecording) {
+    } else if (event.code === "Enter" && !isRecording()) {
       event.preventDefault();
-      record();
+      if (event.shiftKey) stopOrPractise();
+      else record();
     }
   });
-  document.addEventListener("pointerdown", () => sound.open().catch(() => {}), { once: true });
-  document.addEventListener("keydown", () => sound.open().catch(() => {}), { once: true });
+  for (const gesture of ["pointerdown", "keydown"]) {
+    document.addEventListener(gesture, () => sound.open().catch(() => {}), { once: true });
+  }
+
   root.addEventListener("click", async (event) => {
-    const button = /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest("[data-hear-take]"));
-    if (!button) return;
-    const response = await fetch(button.dataset.hearTake ?? "");
-    if (!response.ok) return say(gettext("This take cannot be heard now."));
-    data.take = (await response.json()).take;
-    hear("take");
+    const target = /** @type {Element} */ (event.target);
+    const row = /** @type {HTMLElement | null} */ (target.closest("[data-take]"));
+    const hearTake = target.closest("[data-hear-take]");
+    const pass = target.closest("[data-pass]");
+    const step = /** @type {HTMLElement | null} */ (target.closest("[data-rung]"));
+    if (row && hearTake) {
+      const response = await fetch(row.dataset.notes ?? "");
+      if (!response.ok) return say(gettext("This take cannot be heard now."));
+      hear(/** @type {"take" | "both"} */ (hearTake.getAttribute("data-hear-take")), await response.json());
+    } else if (row && pass) {
+      const way = /** @type {"over" | "replace"} */ (pass.getAttribute("data-pass"));
+      /** @type {HTMLElement} */ (pass).blur();
+      record({ takeId: row.dataset.take ?? "", way });
+    } else if (step) {
+      const { fromBar, toBar, hand, lanes, percent } = step.dataset;
+      const mine = hand ? [hand] : (lanes ?? "").split(",").filter(Boolean);
+      const bpm = (data.bpm * Number(percent)) / 100;
+      step.blur();
+      how.set(Number(fromBar), Number(toBar), mine, bpm);
+      practise(Number(step.dataset.rung), how.bpm);
+    }
   });
 
-  const kept = localStorage.getItem(SOURCE_KEY);
-  if (kept && [...choice.options].some((/** @type {HTMLOptionElement} */ option) => option.value === kept)) choice.value = kept;
-  chooseSource();
-  if (isDrums) drawPads(instrument, data.pads, layout);
-  else drawKeyboard(instrument, pitches, layout, name);
+  // Bars are chosen on the page: from the one pressed to the one let go.
+  let pressed = 0;
+  const barAt = (/** @type {Event} */ event) => Number(/** @type {Element} */ (event.target).closest?.("[data-bar]")?.getAttribute("data-bar") ?? 0);
+  page.addEventListener("pointerdown", (event) => (pressed = barAt(event)));
+  page.addEventListener("pointerup", (event) => {
+    const bar = barAt(event);
+    if (!pressed || !bar) return;
+    const isShift = /** @type {PointerEvent} */ (event).shiftKey;
+    how.setBars(isShift ? Math.min(how.chosen.from, bar) : pressed, isShift ? Math.max(how.chosen.to, bar) : bar);
+    how.loop.checked = true;
+    pressed = 0;
+  });
+
+  check.chooseSource();
+  root.dataset.ready = "yes";
 }
 
 const root = /** @type {HTMLElement | null} */ (document.querySelector("[data-stand]"));

@@ -1,0 +1,190 @@
+"""Handing in: which takes, what is said with them, and the receipt."""
+
+import uuid
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy, ngettext
+from django.views.decorators.http import require_GET, require_http_methods
+
+from oido.assignments.queries import visible_assignments
+from oido.common.permissions import NotAllowed, for_students
+from oido.marking import services
+from oido.marking.report import make_report
+from oido.people.conventions import conventions_of
+from oido.takes.corrections import told
+from oido.takes.forms import ANSWER_MOST
+from oido.takes.models import HandIn, Take
+from oido.takes.queries import visible_takes
+from oido.takes.tray import Tray, TrayRow, read_tray
+
+
+class HandInForm(forms.Form):
+    """Which takes, a note to the teacher, answers to the exercise's questions."""
+
+    takes = forms.MultipleChoiceField(label=gettext_lazy("takes"), widget=forms.CheckboxSelectMultiple)
+    note = forms.CharField(
+        label=gettext_lazy("A note to your teacher"), required=False, max_length=ANSWER_MOST,
+        widget=forms.Textarea(attrs={"rows": 3}),
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, tray: Tray, said: HandIn | None, chosen: list[str], **more: Any) -> None:
+        rules = tray.rules
+        questions = said.answered(rules.questions) if said else [(q, "") for q in rules.questions]
+        super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
+        self.wanted = rules.handed_in_takes
+        self.rows = [row for row in tray.rows if not row.hindrance]
+        self.fields["takes"].choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
+        if self.wanted == 1:
+            self.fields["takes"].widget = forms.RadioSelect(choices=self.fields["takes"].choices)
+        self.questions = [question for question, _answer in questions]
+        for number, (question, answer) in enumerate(questions):
+            self.fields[f"answer-{number}"] = forms.CharField(
+                label=question, max_length=ANSWER_MOST, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
+                error_messages={"required": gettext_lazy("Your teacher asks this: write a sentence.")},
+            )  # fmt: skip
+
+    def clean_takes(self) -> list[str]:
+        takes = self.cleaned_data["takes"]
+        if len(takes) != self.wanted:
+            raise forms.ValidationError(
+                ngettext("Choose one take.", "Choose %(n)s takes.", self.wanted) % {"n": self.wanted}
+            )
+        return takes
+
+    @property
+    def choices(self) -> list[tuple[Any, TrayRow]]:
+        return list(zip(self["takes"], self.rows, strict=True))
+
+    @property
+    def asked(self) -> list[Any]:
+        return [self[f"answer-{number}"] for number in range(len(self.questions))]
+
+    def answers(self) -> list[tuple[str, str]]:
+        return [
+            (question, self.cleaned_data[f"answer-{number}"])
+            for number, question in enumerate(self.questions)
+        ]
+
+
+@require_http_methods(["GET", "POST"])
+@for_students
+def hand_in(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Choose, say what is to be said, hand in; `take` in the query is chosen beforehand."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    tray = read_tray(request.user, assignment)
+    said = HandIn.objects.filter(assignment=assignment, student=request.user).first()
+    chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
+    form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
+    if request.method == "POST" and form.is_valid():
+        by_id = {str(row.take.pk): row.take for row in form.rows}
+        takes = [by_id[key] for key in form.cleaned_data["takes"]]
+        problem = _hand_in(request, takes, form)
+        if not problem:
+            return redirect("receipt", pk=pk)
+        form.add_error(None, problem)
+    context = {
+        "assignment": assignment, "exercise": assignment.exercise, "tray": tray, "form": form, "said": said,
+        "is_late": timezone.now() > assignment.due_at,
+    }  # fmt: skip
+    status = 422 if request.method == "POST" else 200
+    return render(request, "marking/hand_in.html", context, status=status)
+
+
+def _hand_in(request: HttpRequest, takes: list[Take], form: HandInForm) -> str:
+    """Hand in; why not, in words, or nothing."""
+    try:
+        services.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
+    except services.TooFewTakes:
+        return _("This exercise asks for more takes before one is handed in.")
+    except services.TooLate:
+        return _("The due date is over: what was handed in stays.")
+    except services.NotToBeHandedIn:
+        return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
+    except NotAllowed:
+        return _("This exercise has been marked already, so nothing more can be handed in.")
+    numbers = ", ".join(str(take.number) for take in sorted(takes, key=lambda t: t.number))
+    messages.success(
+        request,
+        ngettext("Take %(numbers)s is handed in.", "Takes %(numbers)s are handed in.", len(takes))
+        % {"numbers": numbers},
+    )
+    return ""
+
+
+@require_GET
+@for_students
+def receipt(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """What was handed in, when, and with which words: to be kept or printed."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    said = get_object_or_404(HandIn, assignment=assignment, student=request.user)
+    tray = read_tray(request.user, assignment)
+    rows = [row for row in tray.rows if row.take.is_handed_in]
+    context = {
+        "assignment": assignment, "exercise": assignment.exercise, "said": said, "rows": rows, "tray": tray,
+        "conventions": conventions_of(request.user),
+        "can_change": not tray.is_closed and timezone.now() <= assignment.due_at,
+    }  # fmt: skip
+    return render(request, "marking/receipt.html", context)
+
+
+@require_GET
+@for_students
+def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Two takes on one page, row under row."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    found = []
+    for name in ("a", "b"):
+        try:
+            key = uuid.UUID(request.GET.get(name, ""))
+        except ValueError as problem:
+            raise Http404 from problem
+        found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=assignment))
+    if not read_tray(request.user, assignment).shows_reading:
+        raise Http404
+    reports = [make_report(take, for_teacher=False, remarks=[]) for take in found]
+    pages = [report.page for report in reports]
+    rows = [
+        (number, take, page, row)
+        for number, both in enumerate(zip(*(page.rows for page in pages), strict=False))
+        for take, page, row in zip(found, pages, both, strict=True)
+    ]
+    return render(
+        request, "marking/compare.html",
+        {
+            "assignment": assignment, "exercise": assignment.exercise, "takes": found, "rows": rows,
+            "figures": _figures(found), "are_of_one_part": found[0].part_id == found[1].part_id,
+        },
+    )  # fmt: skip
+
+
+def _figures(takes: list[Take]) -> list[tuple[str, list[Any]]]:
+    """Figures of both, each under its name."""
+    results = [take.measurement.result for take in takes]
+
+    def row(name: str, read: Any) -> tuple[str, list[Any]]:
+        return name, [read(result) for result in results]
+
+    def ms(name: str) -> Any:
+        return lambda r: "–" if r["measures"][name] is None else f"{r['measures'][name]:+.0f} ms"
+
+    return [
+        row(_("right notes"), lambda r: f"{r['measures']['counts']['matched']} / {r['measures']['counts']['target']}"),
+        row(_("wrong keys"), lambda r: r["measures"]["counts"]["wrong_pitch"]),
+        row(_("missed"), lambda r: r["measures"]["counts"]["missed"]),
+        row(_("more than written"), lambda r: r["measures"]["counts"]["extras"]),
+        row(_("lead (−) or lag (+)"), ms("bias_ms")),
+        row(_("steadiness"), lambda r: "–" if r["measures"]["spread_ms"] is None else f"{r['measures']['spread_ms']:.0f} ms"),
+        row(_("tempo played"), lambda r: f"{r['measures']['played_bpm']:.0f}"),
+    ]  # fmt: skip
+
+
+def said_with(take: Take, user: Any) -> dict[str, Any]:
+    """What a report shows of what was handed in with a take."""
+    said = HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).first()
+    return {"said": said if take.is_handed_in else None, "corrections": told(take, conventions_of(user))}

@@ -1,0 +1,55 @@
+"""What a student does with takes: name, star, throw away, bring back."""
+
+import logging
+
+from django.db import transaction
+from django.utils import timezone
+
+from oido.common.permissions import NotAllowed
+from oido.people.models import User
+from oido.takes.models import Take
+
+logger = logging.getLogger(__name__)
+
+
+@transaction.atomic
+def name_take(student: User, take: Take, name: str) -> Take:
+    locked = _own(student, take)
+    locked.name = name
+    locked.save(update_fields=["name"])
+    return locked
+
+
+@transaction.atomic
+def star_take(student: User, take: Take, *, is_starred: bool) -> Take:
+    locked = _own(student, take)
+    locked.is_starred = is_starred
+    locked.save(update_fields=["is_starred"])
+    return locked
+
+
+@transaction.atomic
+def throw_away(student: User, take: Take) -> Take:
+    """Out of the tray; nothing that was recorded is deleted. Not what is handed in."""
+    locked = _own(student, take)
+    if locked.is_handed_in:
+        raise NotAllowed
+    if locked.thrown_away_at is None:
+        locked.thrown_away_at = timezone.now()
+        locked.save(update_fields=["thrown_away_at"])
+        logger.info("take %s thrown away", locked.pk)
+    return locked
+
+
+@transaction.atomic
+def bring_back(student: User, take: Take) -> Take:
+    locked = _own(student, take)
+    locked.thrown_away_at = None
+    locked.save(update_fields=["thrown_away_at"])
+    return locked
+
+
+def _own(student: User, take: Take) -> Take:
+    if student.is_teacher or take.student_id != student.pk:
+        raise NotAllowed
+    return Take.objects.select_for_update().get(pk=take.pk)

@@ -1,0 +1,69 @@
+"""Corrected copies: begun from a take, changed with the core's tools, dropped again."""
+
+import logging
+
+from django.db import transaction
+
+from ear.editing.edited import ALL
+from ear.notes import Part
+from ear.recording.corrected import copy_of
+from oido.bench.services import Work, work_of
+from oido.common.permissions import NotAllowed
+from oido.exercises.history import Change
+from oido.people.models import User
+from oido.takes.models import CorrectedCopy, Take
+
+logger = logging.getLogger(__name__)
+
+
+def may_correct(student: User, take: Take) -> bool:
+    """Students correct copies of their own takes, where the exercise allows it."""
+    return take.student_id == student.pk and take.assignment.exercise.recording_rules.allows_corrected_copies
+
+
+@transaction.atomic
+def open_copy(student: User, take: Take) -> Work:
+    """The take's copy, made from it if there is none yet."""
+    return work_of(_locked(student, take))
+
+
+@transaction.atomic
+def change_copy(student: User, take: Take, act: str, make: Change) -> Work:
+    copy = _locked(student, take, to_change=True)
+    before, part = copy.change(act, make)
+    return work_of(copy, part=part, before=before)
+
+
+@transaction.atomic
+def step_copy(student: User, take: Take, *, by: int) -> Work:
+    copy = _locked(student, take, to_change=True)
+    return work_of(copy, before=copy.step(by=by))
+
+
+@transaction.atomic
+def drop_copy(student: User, take: Take) -> None:
+    """The take without a copy, as it was recorded."""
+    _locked(student, take, to_change=True).delete()
+
+
+def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
+    """The take as it was when the copy was begun, and the copy; None where there is none."""
+    copy = getattr(take, "corrected", None)
+    if copy is None:
+        return None
+    states = {state.number: state for state in copy.states.filter(number__in=(0, copy.position))}
+    return states[0].read(), states[copy.position].read()
+
+
+def _locked(student: User, take: Take, *, to_change: bool = False) -> CorrectedCopy:
+    if not may_correct(student, take):
+        raise NotAllowed
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    if to_change and locked.is_handed_in:
+        raise NotAllowed
+    copy = CorrectedCopy.objects.filter(take=locked).first()
+    if copy is None:
+        copy = CorrectedCopy.objects.create(take=locked, selected=sorted(ALL))
+        copy.begin(copy_of(locked.read(), locked.target()))
+        logger.info("corrected copy of take %s begun", locked.pk)
+    return copy

@@ -1,0 +1,110 @@
+"""Loops played while practising: judged by the core, rungs climbed."""
+
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.utils import timezone
+
+from ear.formats.events import RawEvent
+from ear.marking.levels import level_named
+from ear.practice.ladder import Rung
+from ear.recording.loops import (
+    LoopJudged,
+    clean_in_a_row,
+    events_of_loop,
+    is_met,
+    judge,
+    part_of_loop,
+)  # fmt: skip
+from oido.assignments.models import Assignment
+from oido.common.permissions import NotAllowed
+from oido.people.models import User
+from oido.takes.models import RungClimbed, rung_key
+
+LOOPS_KEPT = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlayedLoop:
+    """A loop as the Stand sends it: what was played about it, in ms from its downbeat."""
+
+    events: list[RawEvent]
+    bpm: float
+    fifths: int
+    latency_ms: float
+    has_touch: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Climb:
+    """A rung with how it stands for a student."""
+
+    number: int
+    rung: Rung
+    is_open: bool
+    is_met: bool
+    loops: int
+    best: float | None
+    bpm: float
+    """Of the rung, in quarter notes a minute."""
+
+
+def judge_loop(assignment: Assignment, rung: Rung, played: PlayedLoop) -> LoopJudged:
+    """Raises EarError for bars or a tempo that there are not."""
+    part = part_of_loop(assignment.exercise.part.read(), rung, bpm=played.bpm, fifths=played.fifths)
+    loop_s = part.tempos.second_at(part.bars[-1].end_tick)
+    events = events_of_loop(played.events, loop_s=loop_s)
+    level = level_named(assignment.exercise.level)
+    return judge(
+        part,
+        events,
+        level=level,
+        needed=rung.needed,
+        latency_ms=played.latency_ms,
+        has_touch=played.has_touch,
+    )
+
+
+def ladder_of(student: User, assignment: Assignment) -> list[Climb]:
+    """The exercise's rungs. The first is open, and each behind one that is met."""
+    known = {row.key: row for row in RungClimbed.objects.filter(assignment=assignment, student=student)}
+    climbs: list[Climb] = []
+    for number, rung in enumerate(assignment.exercise.practice_ladder.rungs, start=1):
+        row = known.get(rung_key(rung))
+        met = row is not None and row.met_at is not None
+        climbs.append(
+            Climb(
+                number=number,
+                rung=rung,
+                is_open=met or not climbs or climbs[-1].is_met,
+                is_met=met,
+                loops=len(row.points) if row else 0,
+                best=max(row.points, default=None) if row else None,
+                bpm=float(assignment.exercise.tempo_bpm) * rung.tempo_percent / 100,
+            )
+        )
+    return climbs
+
+
+@transaction.atomic
+def climb(student: User, assignment: Assignment, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
+    """Count a loop of a rung; how many clean ones stand in a row then.
+
+    Only at the rung's tempo or faster, and only on a rung that is open.
+    """
+    if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
+        raise NotAllowed
+    climbs = ladder_of(student, assignment)
+    if not 1 <= number <= len(climbs) or not climbs[number - 1].is_open:
+        raise NotAllowed
+    rung = climbs[number - 1].rung
+    row, _ = RungClimbed.objects.select_for_update().get_or_create(
+        assignment=assignment, student=student, key=rung_key(rung)
+    )
+    # A loop that is too slow breaks no row: it is not counted at all.
+    if in_tempo:
+        row.points = [*row.points, round(judged.points, 1)][-LOOPS_KEPT:]
+        if row.met_at is None and is_met(row.points, rung):
+            row.met_at = timezone.now()
+        row.save()
+    return clean_in_a_row(row.points, rung)

@@ -1,0 +1,35 @@
+"""Sounds to play with: by category, those that an exercise allows."""
+
+from typing import Any
+
+from django.utils.translation import gettext_lazy as _
+
+from ear.practice.rules import SoundChoice
+from oido.exercises.models import Exercise, KindChoice
+
+CATEGORIES: tuple[tuple[Any, tuple[SoundChoice, ...]], ...] = (
+    (_("pianos"), (SoundChoice.PIANO, SoundChoice.ELECTRIC_PIANO)),
+    (_("organs"), (SoundChoice.ORGAN,)),
+    (_("strings and bass"), (SoundChoice.STRINGS, SoundChoice.BASS)),
+)
+NAMES: dict[SoundChoice, Any] = {
+    SoundChoice.PIANO: _("piano"), SoundChoice.ELECTRIC_PIANO: _("electric piano"), SoundChoice.ORGAN: _("organ"),
+    SoundChoice.STRINGS: _("strings"), SoundChoice.BASS: _("bass"),
+}  # fmt: skip
+PROGRAMS = {
+    SoundChoice.PIANO: 0, SoundChoice.ELECTRIC_PIANO: 4, SoundChoice.ORGAN: 19, SoundChoice.STRINGS: 48,
+    SoundChoice.BASS: 32,
+}  # fmt: skip
+"""General MIDI's program numbers, counted from 0: the sounds of the pages' bank."""
+
+
+def sounds_of(exercise: Exercise) -> list[tuple[Any, list[tuple[int, Any]]]]:
+    """Categories with their sounds as (program, name); nothing for drums, and where one sound is all."""
+    if exercise.kind == KindChoice.DRUMS:
+        return []
+    allowed = exercise.recording_rules.sounds or tuple(SoundChoice)
+    found = [
+        (title, [(PROGRAMS[sound], NAMES[sound]) for sound in sounds if sound in allowed])
+        for title, sounds in CATEGORIES
+    ]
+    return [(title, sounds) for title, sounds in found if sounds]

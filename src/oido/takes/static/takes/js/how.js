@@ -1,0 +1,136 @@
+/** How it is played: tempo, bars, hands or lanes. */
+import { keep, read } from "./settings.js";
+
+const TAPS = 4;
+const TAP_GAP_MS = 2500;
+
+export class How {
+  /** @param {HTMLElement} root @param {StandData} data @param {(chosen: Chosen) => void} onChange */
+  constructor(root, data, onChange) {
+    this.root = root;
+    this.data = data;
+    this.onChange = onChange;
+    this.tempo = /** @type {HTMLInputElement} */ (this.find("tempo"));
+    this.slider = /** @type {HTMLInputElement} */ (this.find("tempo-slider"));
+    this.from = /** @type {HTMLInputElement} */ (this.find("from"));
+    this.to = /** @type {HTMLInputElement} */ (this.find("to"));
+    this.loop = /** @type {HTMLInputElement} */ (this.find("loop"));
+    /** The tempo is kept for each exercise. */
+    this.exercise = `tempo-${data.part}`;
+    for (const input of [this.tempo, this.slider]) {
+      [input.min, input.max] = data.range.map(String);
+      input.addEventListener("change", () => this.setTempo(Number(input.value)));
+    }
+    this.slider.addEventListener("input", () => (this.tempo.value = this.slider.value));
+    for (const button of root.querySelectorAll("[data-tempo-step]")) {
+      const step = Number(button.getAttribute("data-tempo-step"));
+      button.addEventListener("click", () => this.setTempo(Math.round(this.bpm + step)));
+    }
+    /** @type {number[]} */
+    this.taps = [];
+    this.find("tempo-tap").addEventListener("click", (/** @type {Event} */ event) => this.tap(event.timeStamp));
+    for (const input of [this.from, this.to]) input.addEventListener("change", () => this.setBars(Number(this.from.value), Number(this.to.value)));
+    for (const input of root.querySelectorAll("[data-loop], [data-mine], [data-hear-others], [data-hear-mine]")) {
+      input.addEventListener("change", () => this.changed());
+    }
+    this.find("all-bars").addEventListener("click", () => this.setBars(1, data.bars.length));
+    this.bpm = data.bpm;
+    this.setTempo(Number(read(this.exercise, data.bpm)));
+  }
+
+  /** @param {string} what @returns {any} */
+  find(what) {
+    return this.root.querySelector(`[data-${what}]`);
+  }
+
+  /** @param {string} what */
+  isOn(what) {
+    return /** @type {HTMLInputElement | null} */ (this.find(what))?.checked ?? false;
+  }
+
+  /** @param {number} bpm brought to the nearest in range */
+  setTempo(bpm) {
+    const [least, most] = this.data.range;
+    this.bpm = Math.min(most, Math.max(least, Math.round((Number.isFinite(bpm) && bpm > 0 ? bpm : this.data.bpm) * 100) / 100));
+    this.slider.value = this.tempo.value = String(this.bpm);
+    keep(this.exercise, this.bpm);
+    const [slowest, fastest] = this.data.allowed;
+    const isAllowed = this.bpm >= slowest - 0.01 && this.bpm <= fastest + 0.01;
+    const range = slowest === fastest ? `${slowest}` : interpolate(gettext("%(a)s to %(b)s"), { a: slowest, b: fastest }, true);
+    this.find("tempo-told").textContent = interpolate(
+      isAllowed ? gettext("to the crotchet; %(range)s may be handed in") : gettext("to practise; only %(range)s may be handed in"), { range }, true,
+    );
+    this.changed();
+  }
+
+  /** The tempo of the last taps, as soon as there are four. @param {number} at in ms */
+  tap(at) {
+    if (at - (this.taps[this.taps.length - 1] ?? at) > TAP_GAP_MS) this.taps = [];
+    this.taps = [...this.taps, at].slice(-TAPS);
+    if (this.taps.length < TAPS) return;
+    this.setTempo(Math.round((60_000 * (TAPS - 1)) / (at - this.taps[0])));
+  }
+
+  /** @param {number} from @param {number} to */
+  setBars(from, to) {
+    const last = this.data.bars.length;
+    const inside = (/** @type {number} */ n) => Math.min(last, Math.max(1, Math.round(n) || 1));
+    const [a, b] = [inside(from), inside(to)];
+    [this.from.value, this.to.value] = [String(Math.min(a, b)), String(Math.max(a, b))];
+    this.changed();
+  }
+
+  /** Another step's bars, voices and tempo. @param {number} from @param {number} to @param {string[]} mine @param {number} bpm */
+  set(from, to, mine, bpm) {
+    for (const box of this.voices) box.checked = mine.length === 0 || mine.includes(box.value);
+    this.loop.checked = true;
+    this.setBars(from, to);
+    this.setTempo(bpm);
+  }
+
+  get voices() {
+    return /** @type {HTMLInputElement[]} */ ([...this.root.querySelectorAll("[data-mine]")]);
+  }
+
+  /** @returns {Chosen} */
+  get chosen() {
+    const voices = this.voices;
+    const mine = voices.filter((box) => box.checked).map((box) => box.value);
+    const isAll = mine.length === voices.length;
+    const others = voices.filter((box) => !box.checked).map((box) => box.value);
+    const own = isAll ? [...new Set(this.data.voices)] : mine;
+    return {
+      from: Number(this.from.value),
+      to: Number(this.to.value),
+      loop: this.loop.checked,
+      mine: isAll ? [] : mine,
+      silent: [...(this.isOn("hear-mine") ? [] : own), ...(isAll || this.isOn("hear-others") ? [] : others)],
+      bpm: this.bpm,
+    };
+  }
+
+  get isAll() {
+    return Number(this.from.value) === 1 && Number(this.to.value) === this.data.bars.length;
+  }
+
+  changed() {
+    const { from, to } = this.chosen;
+    this.find("all-bars").hidden = this.isAll;
+    for (const place of document.querySelectorAll("[data-page-view] [data-bar]")) {
+      const number = Number(place.getAttribute("data-bar"));
+      place.classList.toggle("is-chosen", !this.isAll && number >= from && number <= to);
+    }
+    this.onChange(this.chosen);
+  }
+}
+
+/** A part at another tempo: everything so many times as fast.
+ * @param {PlainBar[]} bars @param {number} rate @returns {PlainBar[]} */
+export function barsAt(bars, rate) {
+  return bars.map((bar) => ({ ...bar, start: bar.start / rate, end: bar.end / rate, beats: bar.beats.map((beat) => beat / rate) }));
+}
+
+/** @param {PlainNote[]} notes @param {number} rate @returns {PlainNote[]} */
+export function notesAt(notes, rate) {
+  return notes.map(([onset, length, pitch, velocity]) => [onset / rate, length / rate, pitch, velocity]);
+}

@@ -1,0 +1,197 @@
+/** The input check: which source, does it answer, what to do when nothing arrives. */
+import { letterOf } from "./instrument.js";
+import { keep, read } from "./settings.js";
+import { MidiSource, RobotSource, ScreenSource } from "./sources.js";
+import { TypingSource } from "./typing.js";
+
+/** So long nothing came: then it is said what can be done. */
+const SILENT_MS = 8000;
+const THREE = 3;
+
+const HELP = () =>
+  /** @type {Record<string, string[]>} */ ({
+    midi: [
+      gettext("Is the instrument switched on, and its cable in both ends?"),
+      gettext("Close other programs that use it, unplug it, and plug it in again."),
+      gettext("Allow MIDI for this page: the sign beside the address shows what is allowed."),
+      gettext("Nothing helps? Choose typing keys or on-screen keys."),
+    ],
+    typing: [
+      gettext("Click on a free place of this page, then press a key of the middle row."),
+      gettext("Is another window in front? Then the keys go there."),
+    ],
+    screen: [gettext("Press a key drawn below the music, with a finger or the mouse.")],
+  });
+
+export class InputCheck {
+  /**
+   * @param {HTMLElement} root @param {StandData} data @param {HTMLElement} surface of on-screen keys
+   * @param {{onInput(input: NoteInput): void, onSource(kind: string): void, onLayout(layout: Map<string, number>): void, name(pitch: number): string}} listeners
+   */
+  constructor(root, data, surface, listeners) {
+    this.root = root;
+    this.data = data;
+    this.surface = surface;
+    this.listeners = listeners;
+    this.layout = new Map(Object.entries(data.layout));
+    /** @type {any} */
+    this.source = null;
+    this.choice = /** @type {HTMLSelectElement} */ (this.find("source"));
+    this.timer = 0;
+    /** @type {() => void} ends the test of three keys, if there is one */
+    this.endTest = () => {};
+    this.choice.addEventListener("change", () => {
+      keep("source", this.choice.value);
+      this.chooseSource();
+    });
+    this.find("device").addEventListener("change", (/** @type {Event} */ event) =>
+      this.source?.choose?.(/** @type {HTMLSelectElement} */ (event.target).value),
+    );
+    this.find("three-keys").addEventListener("click", () => this.testThree());
+    this.showPrinted();
+    const kept = String(read("source", ""));
+    if ([...this.choice.options].some((option) => option.value === kept)) this.choice.value = kept;
+  }
+
+  /** @param {string} what @returns {any} */
+  find(what) {
+    return this.root.querySelector(`[data-${what}]`);
+  }
+
+  get kind() {
+    return this.choice.value;
+  }
+
+  get device() {
+    return this.source?.device ?? "";
+  }
+
+  /** Source and device in one word: what is measured for one is not true of another. */
+  get setUp() {
+    return `${this.kind}|${this.kind === "midi" ? this.device : ""}`;
+  }
+
+  async chooseSource() {
+    this.source?.stop();
+    const { kind } = this;
+    const answer = this.find("answer");
+    answer.dataset.answers = "no";
+    this.find("last-note").textContent = "";
+    if (this.find("robot-choice")) this.find("robot-choice").hidden = kind !== "robot";
+    for (const name of ["typing", "screen", "midi"]) this.find(`for-${name}`).hidden = kind !== name;
+    const receive = (/** @type {NoteInput} */ input) => this.listeners.onInput(input);
+    this.source = {
+      midi: () => new MidiSource(receive, (words) => this.say(words), (devices, chosen) => this.showDevices(devices, chosen)),
+      typing: () => new TypingSource(this.layout, this.data.typing, receive, { onLayout: (layout) => this.newLayout(layout), onState: (words) => this.showTyping(words) }),
+      screen: () => new ScreenSource(this.surface, receive, () => this.fixedStrength),
+      robot: () => new RobotSource(this.root.dataset.robot ?? "", () => this.find("robot-habits").value, () => String(this.data.fifths), receive),
+    }[/** @type {"midi" | "typing" | "screen" | "robot"} */ (kind)]();
+    this.listeners.onSource(kind);
+    this.listeners.onLayout(this.layout);
+    const chosen = this.source;
+    const words = await chosen.start().catch((/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error)));
+    // Another source may have been chosen, or may have answered, while this one was getting ready.
+    if (this.source === chosen && answer.dataset.answers === "no") this.say(words);
+    this.waitForAnswer();
+    if (kind === "typing") this.showTyping("");
+  }
+
+  /** @param {string} words */
+  say(words) {
+    this.find("answer").textContent = words;
+  }
+
+  waitForAnswer() {
+    const help = this.find("no-answer");
+    help.hidden = true;
+    window.clearTimeout(this.timer);
+    const lines = HELP()[this.kind];
+    if (!lines) return;
+    this.timer = window.setTimeout(() => {
+      if (this.find("answer").dataset.answers === "yes") return;
+      const list = document.createElement("ul");
+      list.append(...lines.map((line) => Object.assign(document.createElement("li"), { textContent: line })));
+      help.replaceChildren(Object.assign(document.createElement("p"), { textContent: gettext("Nothing has arrived yet.") }), list);
+      help.hidden = false;
+    }, SILENT_MS);
+  }
+
+  /** @param {number} pitch @param {number} velocity @param {boolean} isQuiet only the last note, not that the source answers */
+  showNote(pitch, velocity, isQuiet) {
+    const answer = this.find("answer");
+    if (!isQuiet) {
+      this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: this.device || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
+      answer.dataset.answers = "yes";
+      this.find("no-answer").hidden = true;
+    }
+    const bar = document.createElement("i");
+    bar.style.width = `${(100 * velocity) / 127}%`;
+    const box = document.createElement("span");
+    box.className = "velocity";
+    box.append(bar);
+    this.find("last-note").replaceChildren(`${this.listeners.name(pitch)} ${velocity} `, box);
+  }
+
+  /** @param {import("./sources.js").Device[]} devices @param {string} chosen */
+  showDevices(devices, chosen) {
+    const place = this.find("device-choice");
+    place.hidden = devices.length < 2;
+    const options = [{ id: "", name: gettext("the first that plays") }, ...devices];
+    this.find("device").replaceChildren(...options.map(({ id, name }) => new Option(name, id, false, id === chosen)));
+    this.listeners.onSource(this.kind);
+  }
+
+  get fixedStrength() {
+    const isFixed = /** @type {HTMLInputElement | null} */ (this.root.querySelector("[data-screen-touch][value=fixed]"))?.checked;
+    return isFixed ? Math.min(127, Math.max(1, Number(this.find("screen-velocity").value) || 80)) : 0;
+  }
+
+  /** @param {Map<string, number>} layout */
+  newLayout(layout) {
+    this.listeners.onLayout(layout);
+    this.showTyping(interpolate(gettext("home note %(name)s"), { name: this.listeners.name([...layout.values()][0]) }, true));
+  }
+
+  /** @param {string} words */
+  showTyping(words) {
+    this.find("instrument-state").textContent = words;
+    this.find("typing-strength").textContent = String(this.source?.strength ?? "");
+  }
+
+  /** Keys of the page as this machine prints them. */
+  async showPrinted() {
+    for (const key of this.root.querySelectorAll("[data-key]")) key.textContent = await letterOf(key.getAttribute("data-key") ?? "");
+  }
+
+  /** Three keys of one chord, held at once: many keyboards drop the third. */
+  async testThree() {
+    const codes = [...this.layout.keys()].filter((_, k) => k % 2 === 0).slice(0, THREE);
+    const letters = await Promise.all(codes.map(letterOf));
+    this.find("three-keys").blur();
+    this.find("three-keys-state").textContent = interpolate(gettext("Hold %(keys)s, all at once, then let go."), { keys: letters.join(" + ") }, true);
+    this.endTest();
+    const seen = new Set();
+    let most = 0;
+    const down = (/** @type {KeyboardEvent} */ event) => {
+      if (!codes.includes(event.code)) return;
+      seen.add(event.code);
+      most = Math.max(most, seen.size);
+    };
+    const up = async (/** @type {KeyboardEvent} */ event) => {
+      if (!codes.includes(event.code)) return;
+      const missing = codes.filter((code) => !seen.has(code));
+      stop();
+      const words = most >= codes.length
+        ? gettext("All three arrived: chords of three notes can be played.")
+        : interpolate(gettext("%(keys)s did not arrive: this keyboard drops keys held together. Play chords on an instrument, or on the screen."), { keys: (await Promise.all(missing.map(letterOf))).join(", ") }, true);
+      this.find("three-keys-state").textContent = words;
+    };
+    const stop = () => {
+      document.removeEventListener("keydown", down);
+      document.removeEventListener("keyup", up);
+    };
+    this.endTest = stop;
+    document.addEventListener("keydown", down);
+    document.addEventListener("keyup", up);
+  }
+}

@@ -1,0 +1,46 @@
+/** The line that says what is kept here and not yet sent; and the tray, once something has arrived. */
+import { Outbox } from "./outbox.js";
+
+/** @param {HTMLElement} root with the line, and whose person it is @param {(words: string) => void} say */
+export function startOutbox(root, say) {
+  const line = /** @type {HTMLElement} */ (root.querySelector("[data-outbox]"));
+  const outbox = new Outbox(
+    root.dataset.user ?? "",
+    ({ waiting, why, refused }) => {
+      const words = waiting
+        ? interpolate(
+            ngettext(
+              "One take is kept here, not yet sent: %(why)s. It will be sent by itself.",
+              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent by themselves.",
+              waiting,
+            ),
+            { n: waiting, why: why || gettext("sending") },
+            true,
+          )
+        : "";
+      line.replaceChildren(words, ...refused.map((parcel) => refusal(outbox, parcel)));
+    },
+    (parcel, html) => {
+      const isOfThisPage = parcel.url === root.dataset.upload || document.querySelector(`[data-take="${parcel.url.split("/")[2]}"]`) || html.includes(`"${root.dataset.tray}`);
+      if (!isOfThisPage) return;
+      const takes = document.getElementById("takes");
+      if (takes) {
+        takes.outerHTML = html;
+        const fresh = document.getElementById("takes");
+        if (fresh) htmx.process(fresh);
+      }
+      say(gettext("Take stored."));
+    },
+  );
+  return outbox;
+}
+
+/** @param {Outbox} outbox @param {Parcel} parcel */
+function refusal(outbox, parcel) {
+  const place = document.createElement("span");
+  const button = document.createElement("button");
+  Object.assign(button, { type: "button", className: "word", textContent: gettext("Throw it away") });
+  button.addEventListener("click", () => outbox.drop(parcel.id));
+  place.append(` ${interpolate(gettext("A take is kept here that the server does not take: %(why)s."), { why: parcel.why }, true)} `, button);
+  return place;
+}

@@ -1,0 +1,151 @@
+"""The tray: a student's takes of an assignment, each as it is read at a glance."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import Prefetch
+from django.utils.functional import Promise
+from django.utils.translation import gettext_lazy as _
+
+from ear.notes import Part
+from ear.practice.rules import RecordingRules
+from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
+from oido.assignments.models import Assignment
+from oido.people.models import User
+from oido.takes.bars import BarState, bar_states
+from oido.takes.models import Take, TakePass
+
+READ_AT_ONCE = 2
+"""Ear notes of a quick reading."""
+
+DOUBTS: dict[Doubt, tuple[Any, Any]] = {
+    Doubt.OTHER_TEMPO: (
+        _("Played at %(played)s while the click was at %(click)s."),
+        _("Record again: listen to two bars of click, then move with it. Or set the tempo to what you can play."),
+    ),
+    Doubt.STARTED_LATE: (
+        _("Came in %(played)s beats late."),
+        _("Record again and count the whole count-in aloud: the first note is the very next “one”."),
+    ),
+    Doubt.STARTED_EARLY: (
+        _("Came in %(played)s beats early."),
+        _("Record again and wait until the count-in is through."),
+    ),
+    Doubt.CLICK_OFF: (
+        _("Recorded without the click (%(click)s), which this exercise asks for; played at %(played)s."),
+        _("Record again: here the click sounds by itself."),
+    ),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """A doubt in words: what it is, with both figures, and how to mend it."""
+
+    what: str
+    mend: Promise
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrayRow:
+    take: Take
+    bars: list[BarState]
+    said: list[str]
+    played_bpm: float
+    doubts: list[Told]
+    passes: list[TakePass]
+    hindrance: Any
+    """Why it cannot be handed in; empty if it can."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tray:
+    rows: list[TrayRow]
+    thrown_away: list[Take]
+    handed_in: list[Take]
+    is_closed: bool
+    """A mark has been released: nothing more can be handed in."""
+    attempts_left: int | None
+    takes_missing: int
+    """So many takes are still to be recorded before one is handed in."""
+    shows_reading: bool
+    rules: RecordingRules
+
+    @property
+    def can_hand_in(self) -> bool:
+        return not self.is_closed and not self.takes_missing
+
+
+def own_takes(student: User, assignment: Assignment) -> list[Take]:
+    """All of a student's takes, newest first, without the weight of their events."""
+    return list(
+        Take.objects.filter(assignment=assignment, student=student)
+        .select_related("measurement", "sheet", "part", "corrected")
+        .prefetch_related(Prefetch("passes", TakePass.objects.defer("events")))
+        .defer("events", "part__source_file")
+        .order_by("-number")
+    )
+
+
+def read_tray(student: User, assignment: Assignment) -> Tray:
+    takes = own_takes(student, assignment)
+    rules = assignment.exercise.recording_rules
+    bpm = float(assignment.exercise.tempo_bpm)
+    handed_in = [take for take in takes if take.is_handed_in]
+    is_released = any(take.sheet.is_released for take in handed_in if hasattr(take, "sheet"))
+    parts: dict[int, Part] = {}
+    rows = []
+    for take in takes:
+        if take.thrown_away_at is not None:
+            continue
+        part = parts.get(take.part_id)
+        if part is None:
+            part = parts[take.part_id] = take.part.read()
+        result = take.measurement.result
+        notes = [n for n in result["ear_notes"] if not n["praise"]] or result["ear_notes"]
+        rows.append(
+            TrayRow(
+                take=take,
+                bars=bar_states(part, result),
+                said=[n["student"] for n in notes[:READ_AT_ONCE]],
+                played_bpm=result["measures"]["played_bpm"],
+                doubts=doubts_told(take),
+                passes=list(take.passes.all()),
+                hindrance=hindrance(take, rules, part=part, bpm=bpm),
+            )
+        )
+    return Tray(
+        rows=rows,
+        thrown_away=[take for take in takes if take.thrown_away_at is not None],
+        handed_in=handed_in,
+        is_closed=is_released,
+        attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
+        takes_missing=max(0, rules.least_takes - len(takes)),
+        shows_reading=rules.shows_reading or is_released,
+        rules=rules,
+    )
+
+
+def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> Any:
+    """Why a take cannot be handed in, in words; empty if it can."""
+    if take.thrown_away_at is not None:
+        return _("thrown away")
+    if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
+        slowest, fastest = rules.tempo_range(bpm)
+        return _("at practice tempo; %(slowest)s to %(fastest)s may be handed in") % {
+            "slowest": f"{slowest:g}", "fastest": f"{fastest:g}",
+        }  # fmt: skip
+    if take.fifths is not None and not rules.allows_key(take.fifths, part):
+        return _("in a key that this exercise does not ask for")
+    return ""
+
+
+def doubts_told(take: Take) -> list[Told]:
+    found = click_doubts(take.measurement.result, heard_click=take.heard_click, asks_click=take.asks_click)
+    return [_told(doubt) for doubt in found]
+
+
+def _told(doubt: ClickDoubt) -> Told:
+    what, mend = DOUBTS[doubt.doubt]
+    figures = {"click": f"{doubt.click:.4g}", "played": f"{doubt.played:.3g}"}
+    return Told(what=str(what) % figures, mend=mend)
