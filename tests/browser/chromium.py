@@ -16,14 +16,25 @@ FLAGS = [
 
 MIDI_STAND_IN = """
 (() => {
-  const input = { name: "Stand-in keys", state: "connected", onmidimessage: null };
-  const access = { inputs: new Map([["1", input]]), onstatechange: null };
+  const inputs = new Map();
+  const access = { inputs, onstatechange: null };
+  const plug = (id, name) => {
+    inputs.set(id, { id, name, state: "connected", onmidimessage: null });
+    access.onstatechange?.();
+  };
+  plug("1", "Stand-in keys");
   navigator.requestMIDIAccess = () => Promise.resolve(access);
   window.midiStandIn = {
-    send(bytes, timeStamp = performance.now()) {
-      input.onmidimessage?.({ data: Uint8Array.from(bytes), timeStamp });
+    plug,
+    unplug(id) {
+      inputs.delete(id);
+      access.onstatechange?.();
+    },
+    send(bytes, timeStamp = performance.now(), id = "1") {
+      inputs.get(id)?.onmidimessage?.({ data: Uint8Array.from(bytes), timeStamp });
     },
   };
 })();
 """
-"""An instrument for the browser's own interface: the page cannot tell it from a real one."""
+"""Instruments for the browser's own interface, to be plugged and unplugged: the page cannot tell them
+from real ones."""

@@ -64,7 +64,29 @@ class AccessTest(BrowserTest):
     def test_students_pages_have_no_barrier(self) -> None:
         self.check("/sign-in/")
         self.sign_in(self.student.username)
-        self.check("/", f"/stand/{self.given.pk}/", f"/takes/{self.take.pk}/")
+        factories.allow(
+            self.given, allows_corrected_copies=True, passes=2, keys=(1,), questions=("What was hard?",)
+        )
+        other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
+        stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
+        self.check(
+            "/", stand, f"/takes/{self.take.pk}/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
+            f"{stand}elsewhere/{stored.pk}/", f"/takes/{other.pk}/copy/", f"{stand}compare/?a={other.pk}&b={self.take.pk}",
+        )  # fmt: skip
+
+    def test_what_lies_folded_at_the_stand_has_no_barrier(self) -> None:
+        page = self.page
+        self.sign_in(self.student.username)
+        factories.allow(self.given, allows_corrected_copies=True, passes=2)
+        self.visit(f"/stand/{self.given.pk}/")
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.evaluate(
+            "for (const hidden of document.querySelectorAll('[data-stand] [hidden]')) hidden.hidden = false"
+        )
+        page.evaluate(AXE.read_text())
+        found = page.evaluate(f"axe.run({RULES})")["violations"]
+        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
 
     def test_a_browser_without_midi_says_so_and_offers_the_others(self) -> None:
         page = self.new_page(midi=False)

@@ -2,6 +2,7 @@
 
 from playwright.sync_api import Route, expect
 
+from ear.formats.part_json import part_to_json
 from oido.takes.models import Take
 from tests.browser.base import BrowserTest
 from tests.ear.parts import beat
@@ -72,3 +73,54 @@ class OutboxTest(BrowserTest):
         expect(page.locator("#takes th[scope=row]")).to_have_count(1)
         self.troubles.clear()
         self.assertEqual(Take.objects.count(), 1)
+
+    def test_a_server_that_falters_is_asked_again(self) -> None:
+        page, answers = self.page, [503, 502]
+        page.route(TAKES, lambda route: route.fulfill(status=answers.pop()) if answers else route.continue_())
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("the server answered 50")
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        self.troubles.clear()
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_signed_out_meanwhile_it_is_sent_once_one_is_signed_in_again(self) -> None:
+        page = self.page
+        expect(page.locator("[data-stand]")).to_have_attribute("data-ready", "yes")
+        page.context.clear_cookies()
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("kept here")
+        other = page.context.new_page()
+        self.sign_in(self.student.username, other)
+        # Either page may send it: it arrives once.
+        expect(page.locator("[data-outbox]")).to_be_empty()
+        self.troubles.clear()
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_a_page_closed_while_recording_loses_nothing_that_was_played(self) -> None:
+        page = self.page
+        self.given.exercise.parts.update(data=part_to_json(beat(bars=8, bpm=100)))
+        page.reload()
+        self.record()
+        page.wait_for_timeout(1500)
+        page.keyboard.press("f")
+        page.wait_for_timeout(1500)
+        page.close()
+        other = page.context.new_page()
+        self.visit("/", other)
+        expect(other.locator("[data-outbox]")).to_be_attached()
+        self.visit(f"/stand/{self.given.pk}/", other)
+        expect(other.locator("#takes [data-take]")).to_have_count(1)
+        self.assertEqual([e[2] for e in Take.objects.get().events if e[1] == 0x90], [42, 38])
+
+    def test_what_the_server_does_not_take_is_said_and_can_be_thrown_away(self) -> None:
+        page = self.page
+        expect(page.locator("[data-stand]")).to_have_attribute("data-ready", "yes")
+        factories.take(self.student, self.given)
+        factories.allow(self.given, attempts=1)
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text(
+            "all takes that this exercise allows are recorded"
+        )
+        page.get_by_role("button", name="Throw it away").click()
+        expect(page.locator("[data-outbox]")).to_be_empty()
+        self.troubles.clear()

@@ -10,12 +10,14 @@ from django.utils import timezone
 from ear.formats.events import RawEvent, events_from_take
 from ear.notes import Part
 from ear.players.robot import Habits, play
+from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
+from oido.marking.services import hand_in
 from oido.people.models import Role, School, SchoolClass, User
 from oido.takes.models import Source, Take
-from oido.takes.services import NewTake, receive_take
+from oido.takes.services import NewPass, NewTake, receive_take
 from tests.ear.parts import melody
 
 PASSWORD = "quiet-anchor-12"
@@ -73,7 +75,7 @@ def assignment(of: Exercise, to: SchoolClass) -> Assignment:
 
 
 def new_take(
-    given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None
+    given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None, **more
 ) -> NewTake:
     if events is None:
         played = play(given.exercise.part.read(), habits or Habits(spread_ms=8), seed=next(_numbers))
@@ -86,8 +88,30 @@ def new_take(
         device="Test keys",
         latency_ms=0.0,
         recorded_at=timezone.now(),
+        **more,
     )
+
+
+def new_pass(events: list[RawEvent] | None = None, **more) -> NewPass:
+    facts = {
+        "way": "over", "from_ms": 0.0, "until_ms": 60_000.0, "pitches": [], "source": Source.MIDI, "device": "",
+        "latency_ms": 0.0, "recorded_at": timezone.now(), "id": uuid.uuid4(),
+    }  # fmt: skip
+    return NewPass(events=events or [(0.0, 0x90, 60, 80), (90.0, 0x80, 60, 0)], **{**facts, **more})
+
+
+def allow(given: Assignment, **rules) -> None:
+    """Give an assignment's exercise these recording rules."""
+    given.exercise.rules = RecordingRules(**rules).to_json()
+    given.exercise.save(update_fields=["rules"])
 
 
 def take(by: User, given: Assignment, **more) -> Take:
     return receive_take(by, given, new_take(given, **more))
+
+
+def handed_in(by: User, given: Assignment, **more) -> Take:
+    """A take that is handed in, as it is stored then."""
+    made = take(by, given, **more)
+    hand_in(by, made)
+    return Take.objects.get(pk=made.pk)

@@ -16,7 +16,7 @@ class MarkTest(TestCase):
         cls.teacher, cls.student = factories.teacher(), factories.student()
         school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
         cls.given = factories.assignment(factories.exercise(cls.teacher), school_class)
-        cls.take = hand_in(cls.student, factories.take(cls.student, cls.given, habits=ROUGH))
+        cls.take = factories.handed_in(cls.student, cls.given, habits=ROUGH)
         cls.url = f"/takes/{cls.take.pk}/"
 
     def as_(self, who):
@@ -107,10 +107,10 @@ class QueriesTest(TestCase):
             teacher, student, given = self.class_of(size)
             take = MarkSheet.objects.filter(take__assignment=given).first().take
             self.client.force_login(teacher)
-            for path, queries in (("/", 5), ("/marking/", 3), ("/classes/", 6), (f"/takes/{take.pk}/", 5)):
+            for path, queries in (("/", 5), ("/marking/", 3), ("/classes/", 6), (f"/takes/{take.pk}/", 7)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)
             self.client.force_login(student)
-            for path, queries in (("/", 4), (f"/stand/{given.pk}/", 6)):
+            for path, queries in (("/", 4), (f"/stand/{given.pk}/", 8)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)

@@ -8,7 +8,8 @@ from django.utils import timezone
 from oido.assignments.services import give_exercise
 from oido.common.permissions import NotAllowed
 from oido.marking import services as marking
-from oido.takes.services import receive_take
+from oido.takes import choosing, copies
+from oido.takes.services import receive_pass, receive_take
 from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
@@ -78,6 +79,21 @@ class WhoReachesWhatTest(TestCase):
             f"{take}take.mid": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}notes.json": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}take.wav": (SIGN_IN, "200", "404", "404", "200", "404"),
+            # Only where the exercise allows corrected copies.
+            f"{take}copy/": (SIGN_IN, "404", "404", "404", "403", "403"),
+            f"{stand}tray/": (SIGN_IN, "200", "200", "404", "403", "403"),
+            f"{stand}elsewhere/": (SIGN_IN, "200", "200", "404", "403", "403"),
+            f"{stand}hand-in/": (SIGN_IN, "200", "200", "404", "403", "403"),
+            f"{stand}receipt/": (SIGN_IN, "200", "404", "404", "403", "403"),
+            f"{stand}compare/?a={self.take.pk}&b={self.tried.pk}": (
+                SIGN_IN,
+                "200",
+                "404",
+                "404",
+                "403",
+                "403",
+            ),
             # What has not been handed in is the student's alone.
             tried: (SIGN_IN, "200", "404", "404", "404", "404"),
         }
@@ -98,7 +114,17 @@ class WhoReachesWhatTest(TestCase):
             f"/exercises/{self.exercise.pk}/rules/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"/exercises/{self.exercise.pk}/ladder/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"{stand}takes/": (SIGN_IN, "422", "422", "404", "403", "403"),
-            f"{take}hand-in/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            f"{stand}hand-in/": (SIGN_IN, "422", "422", "404", "403", "403"),
+            f"{stand}loops/": (SIGN_IN, "422", "422", "404", "403", "403"),
+            f"{stand}elsewhere/": (SIGN_IN, "422", "422", "404", "403", "403"),
+            "/stand/latency/": (SIGN_IN, "422", "422", "422", "403", "403"),
+            f"{take}passes/": (SIGN_IN, "422", "404", "404", "403", "403"),
+            f"{take}star/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            f"{take}name/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            f"{take}bring-back/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            # What is handed in stays; without htmx it is said on the Stand.
+            f"{take}throw-away/": (SIGN_IN, "302", "404", "404", "403", "403"),
+            f"{take}copy/do/quantise/": (SIGN_IN, "404", "404", "404", "403", "403"),
             f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"{take}remarks/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"{take}release/": (SIGN_IN, "403", "403", "403", "302", "404"),
@@ -116,6 +142,13 @@ class WhoReachesWhatTest(TestCase):
             lambda: receive_take(self.stranger, self.given, factories.new_take(self.given)),
             lambda: receive_take(self.teacher, self.given, factories.new_take(self.given)),
             lambda: marking.hand_in(self.classmate, self.take),
+            lambda: marking.hand_in(self.student, self.take, self.tried),
+            lambda: choosing.star_take(self.classmate, self.take, is_starred=True),
+            lambda: choosing.throw_away(self.teacher, self.tried),
+            lambda: choosing.throw_away(self.student, self.take),
+            lambda: receive_pass(self.classmate, self.tried, factories.new_pass()),
+            lambda: receive_pass(self.student, self.take, factories.new_pass()),
+            lambda: copies.open_copy(self.student, self.tried),
             lambda: marking.change_score(self.colleague, self.take, "timing", score=1, why="no"),
             lambda: marking.write_remark(self.student, self.take, text="Well done me", bar=None, beat=None),
             lambda: marking.release(self.colleague, self.take),

@@ -1,7 +1,6 @@
 """Takes arrive whole and once."""
 
 import json
-import uuid
 
 from django.test import TestCase
 
@@ -166,7 +165,12 @@ class ReceivingTest(TestCase):
         self.assertEqual(first, again)
         self.assertEqual(len(first), 2 * len(self.given.exercise.part.read().notes))
 
-    def test_typing_keys_leave_dynamics_unassessed(self) -> None:
-        self.send(self.body(source="typing", id=str(uuid.uuid4())))
-        scores = {c["name"]: c["score"] for c in Take.objects.get().measurement.result["criteria"]}
-        self.assertIsNone(scores["dynamics"])
+    def test_typing_keys_have_dynamics_only_with_accents(self) -> None:
+        even = [
+            [t, status, pitch, 80 if status == 0x90 else 0] for t, status, pitch, _ in self.body()["events"]
+        ]
+        accented = [[t, s, p, 110 if v and k % 8 == 0 else v] for k, (t, s, p, v) in enumerate(even)]
+        for events, is_assessed in ((even, False), (accented, True)):
+            self.send(self.body(source="typing", events=events))
+            scores = {c["name"]: c["score"] for c in Take.objects.first().measurement.result["criteria"]}
+            self.assertIs(scores["dynamics"] is not None, is_assessed)

@@ -24,6 +24,13 @@ from oido.takes.queries import visible_takes
 from oido.takes.tray import Tray, TrayRow, read_tray
 
 
+class _One(forms.RadioSelect):
+    """One of them, as a list of one."""
+
+    def value_from_datadict(self, data: Any, files: Any, name: str) -> Any:
+        return data.getlist(name)
+
+
 class HandInForm(forms.Form):
     """Which takes, a note to the teacher, answers to the exercise's questions."""
 
@@ -41,7 +48,7 @@ class HandInForm(forms.Form):
         self.rows = [row for row in tray.rows if not row.hindrance]
         self.fields["takes"].choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         if self.wanted == 1:
-            self.fields["takes"].widget = forms.RadioSelect(choices=self.fields["takes"].choices)
+            self.fields["takes"].widget = _One(choices=self.fields["takes"].choices)
         self.questions = [question for question, _answer in questions]
         for number, (question, answer) in enumerate(questions):
             self.fields[f"answer-{number}"] = forms.CharField(
@@ -187,4 +194,8 @@ def _figures(takes: list[Take]) -> list[tuple[str, list[Any]]]:
 def said_with(take: Take, user: Any) -> dict[str, Any]:
     """What a report shows of what was handed in with a take."""
     said = HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).first()
-    return {"said": said if take.is_handed_in else None, "corrections": told(take, conventions_of(user))}
+    has_copy = hasattr(take, "corrected")
+    return {
+        "said": said if take.is_handed_in else None,
+        "corrections": told(take, conventions_of(user)) if has_copy else None,
+    }

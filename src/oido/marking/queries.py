@@ -11,6 +11,7 @@ def waiting_takes(teacher: User) -> QuerySet[Take]:
     return (
         visible_takes(teacher)
         .filter(sheet__released_at__isnull=True)
+        .prefetch_related(None)
         .defer("events", "part__data", "part__source_file")
         .order_by("assignment__due_at", "assignment_id", "handed_in_at")
     )

@@ -63,9 +63,7 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
     assignment = first.assignment
     rules = assignment.exercise.recording_rules
     own = list(
-        Take.objects.select_for_update()
-        .filter(assignment=assignment, student=student)
-        .order_by("number")
+        Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
     )
     wanted = {take.pk for take in takes}
     if len(own) < rules.least_takes:

@@ -98,6 +98,9 @@ class TakeForm(RecordedForm):
 
 
 class PassForm(RecordedForm):
+    """A further pass; one without events only takes away."""
+
+    events = forms.JSONField(required=False)
     way = forms.ChoiceField(choices=WayChoice.choices)
     from_ms = forms.FloatField(min_value=-TIME_MAX_MS, max_value=TIME_MAX_MS)
     until_ms = forms.FloatField(min_value=-TIME_MAX_MS, max_value=TIME_MAX_MS)
@@ -107,7 +110,9 @@ class PassForm(RecordedForm):
     def clean_lanes(self) -> list[int]:
         lanes = self.cleaned_data["lanes"] or []
         known = {lane.name: lane.pitches for lane in STANDARD_KIT.lanes}
-        if not isinstance(lanes, list) or any(not isinstance(name, str) or name not in known for name in lanes):
+        if not isinstance(lanes, list) or any(
+            not isinstance(name, str) or name not in known for name in lanes
+        ):
             raise forms.ValidationError(_("Lanes are a list of names of the kit’s."))
         return sorted(pitch for name in lanes for pitch in known[name])
 

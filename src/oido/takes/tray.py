@@ -147,5 +147,7 @@ def doubts_told(take: Take) -> list[Told]:
 
 def _told(doubt: ClickDoubt) -> Told:
     what, mend = DOUBTS[doubt.doubt]
-    figures = {"click": f"{doubt.click:.4g}", "played": f"{doubt.played:.3g}"}
+    in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
+    played = f"{doubt.played:.2g}" if in_beats else f"{doubt.played:.0f}"
+    figures = {"click": f"{doubt.click:g}", "played": played}
     return Told(what=str(what) % figures, mend=mend)

@@ -120,7 +120,7 @@ export class InputCheck {
   showNote(pitch, velocity, isQuiet) {
     const answer = this.find("answer");
     if (!isQuiet) {
-      this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: this.device || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
+      this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: (this.kind === "midi" && this.device) || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
       answer.dataset.answers = "yes";
       this.find("no-answer").hidden = true;
     }

@@ -13,7 +13,7 @@ const COUNT_IN_LEAD_S = 0.3;
 export class Practice {
   /**
    * @param {{sound: import("../../common/js/sound.js").Sound, clock: import("./clock.js").Clock, player: import("../../common/js/player.js").Player, data: StandData, url: string}} with_
-   * @param {{onJudged(judged: Judged): void, onProblem(words: string): void}} listeners
+   * @param {{onJudged(judged: Judged): void, onProblem(words: string): void, onLoop(time: number): void}} listeners
    */
   constructor({ sound, clock, player, data, url }, listeners) {
     this.sound = sound;
@@ -54,7 +54,6 @@ export class Practice {
       begin,
     );
     for (let k = 0; k < beats; k++) this.sound.click(begin - (beats - k) * beatS, k === 0, this.data.click);
-    return 1000 * begin + this.clock.offsetMs;
   }
 
   /** @param {number} bpm from the next loop on */
@@ -69,6 +68,7 @@ export class Practice {
     if (!this.isOn) return;
     const before = this.current;
     this.current = { start: time, bpm: this.player.order.rate * this.data.bpm };
+    this.listeners.onLoop(time);
     if (!before) return;
     const wait = 1000 * (time - this.sound.context.currentTime) + AFTER_MS;
     window.setTimeout(() => this.isOn && this.judge(before), wait);

@@ -179,10 +179,14 @@ export class RobotSource {
     this.events = (await response.json()).events;
   }
 
-  /** @param {number} downbeatMs when bar 1 begins, as an event's time stamp @param {number} rate of the exercise's tempo @param {number} fromMs @param {number} untilMs of its own music */
-  perform(downbeatMs, rate = 1, fromMs = -Infinity, untilMs = Infinity) {
+  /**
+   * @param {number} downbeatMs when bar 1 begins, as an event's time stamp
+   * @param {{rate?: number, fromMs?: number, untilMs?: number, pitches?: Set<number> | null}} how at which rate of the
+   *   exercise's tempo, and which stretch and pitches of its own music
+   */
+  perform(downbeatMs, { rate = 1, fromMs = -Infinity, untilMs = Infinity, pitches = null } = {}) {
     for (const [timeMs, ...bytes] of this.events) {
-      if (timeMs < fromMs || timeMs >= untilMs) continue;
+      if (timeMs < fromMs || timeMs >= untilMs || (pitches && !pitches.has(bytes[1]))) continue;
       const timeStamp = downbeatMs + timeMs / rate;
       const wait = timeStamp - performance.now();
       this.timers.push(window.setTimeout(() => this.onInput({ timeStamp, bytes }), wait));

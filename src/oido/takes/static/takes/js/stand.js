@@ -17,8 +17,10 @@ import { Recorder } from "./recorder.js";
 const KEPT_EVERY_MS = 1000;
 const TEST_NOTES = [60, 64, 67];
 const TEST_S = 0.35;
-const OWN_CLICK_LEAST = 0.4;
+/** Without a click the robot player begins when it likes. */
+const ROBOT_WAITS_MS = 500;
 /** The click of an exercise that asks for one sounds at least so loud while recording. */
+const OWN_CLICK_LEAST = 0.4;
 
 /** @typedef {{takeId: string, way: "over" | "replace"}} Into  a take into which a pass is laid */
 
@@ -43,9 +45,12 @@ function start(root) {
   const latency = new Latency(root, sound, clock, setUp);
   const check = new InputCheck(root, data, instrument, { onInput: receive, onSource: newSource, onLayout: drawInstrument, name });
   const player = new Player(sound, data, cursor, playingChanged, (_, time) => practice.loopBegins(time));
-  const practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, { onJudged: judged, onProblem: (words) => (find("loop-news").textContent = words) });
+  const practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, { onJudged: judged, onProblem: (words) => (find("loop-news").textContent = words), onLoop: performLoop });
   const how = new How(/** @type {HTMLElement} */ (find("how")), data, chosenChanged);
-  const outbox = startOutbox(root, say);
+  const outbox = startOutbox(root, (words) => {
+    say(words);
+    showReading();
+  });
   /** @type {Recorder | null} */
   let recorder = null;
   /** @type {number | null} the rung that is practised */
@@ -153,11 +158,13 @@ function start(root) {
       recorder.backing = [...backingOf(rate), ...othersOf(chosen, rate), ...takeNotes(before, into, bars)];
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       find("warning").textContent = "";
+      find("loop-news").textContent = "";
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
-      check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + 500, rate, isPart ? 1000 * bars[0].start * rate : -Infinity, isPart ? 1000 * bars[bars.length - 1].end * rate : Infinity);
+      const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
+      check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + ROBOT_WAITS_MS, { rate, ...stretch });
     } catch (error) {
       root.classList.remove("is-recording");
       say(interpolate(gettext("Could not record: %(why)s"), { why: why(error) }, true));
@@ -256,6 +263,14 @@ function start(root) {
     };
   }
 
+  /** What was heard in the newest take, beside the music: the tray may be out of sight. */
+  function showReading() {
+    const row = document.querySelector("#takes [data-take]");
+    const said = [...(row?.querySelectorAll(".said p:not(.passes)") ?? [])].map((line) => line.textContent ?? "");
+    const number = row?.querySelector("th")?.textContent?.replace(/[☆★]/g, "").trim();
+    find("loop-news").textContent = said.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${said.join(" ")}` : "";
+  }
+
   /** What was just played, to sound along in the next round. @param {RawEvent[]} events @returns {PlainNote[]} */
   function heardNotes(events) {
     return events
@@ -288,16 +303,24 @@ function start(root) {
       await check.source?.prepare?.();
       find("loop-news").textContent = "";
       const chosen = { ...how.chosen, bpm };
-      const begin = await practice.start(chosen, { rung, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
-      const rate = bpm / data.bpm;
-      const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
-      check.source?.perform?.(begin - (1000 * first.start) / rate, rate, 1000 * first.start, 1000 * last.end);
+      await practice.start(chosen, { rung, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
     } catch (error) {
       say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     } finally {
       practiseButton.disabled = false;
     }
+  }
+
+  /** The robot player plays each loop, what is asked of a player. @param {number} time on the audio clock */
+  function performLoop(time) {
+    const { chosen } = practice;
+    root.dataset.loopMs = String(1000 * time + clock.offsetMs);
+    if (!check.source?.perform || !chosen) return;
+    const rate = player.order.rate;
+    const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
+    const mine = new Set(data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch));
+    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start, untilMs: 1000 * last.end, pitches: mine });
   }
 
   /** @param {import("./practice.js").Judged} answer */

@@ -1,0 +1,385 @@
+"""The Stand on every source: checked, practised, recorded in passes, corrected, handed in."""
+
+from playwright.sync_api import Page, expect
+
+from ear.editing.quantise import GRID_STEPS
+from ear.formats.events import events_from_take
+from ear.formats.smf_writing import write_recording
+from ear.notes import Part
+from ear.players.robot import Habits, play
+from ear.practice.ladder import Ladder, Rung
+from oido.exercises.services import set_ladder
+from oido.takes.copies import raw_and_copy
+from oido.takes.models import RungClimbed, Take, TakePass
+from tests.browser.base import BrowserTest
+from tests.ear.parts import beat, melody
+from tests.oido import factories
+
+STEADY = Habits(spread_ms=4)
+PERFORM_AT = """
+([attribute, events]) => {
+  const stand = document.querySelector("[data-stand]");
+  new MutationObserver(() => {
+    const zero = Number(stand.dataset[attribute]);
+    if (!Number.isFinite(zero) || !zero) return;
+    for (const [timeMs, ...bytes] of events) {
+      const timeStamp = zero + timeMs;
+      setTimeout(() => window.midiStandIn.send(bytes, timeStamp), timeStamp - performance.now());
+    }
+  }).observe(stand, { attributes: true });
+}
+"""
+"""Plays events on the stand-in each time the Stand names a downbeat."""
+
+
+class StandTest(BrowserTest):
+    def open_stand(self, part: Part, *, source: str = "midi", page: Page | None = None, **rules) -> Page:
+        page = page or self.page
+        self.student, self.teacher = factories.student(), factories.teacher()
+        school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+        self.given = factories.assignment(factories.exercise(self.teacher, part), school_class)
+        factories.allow(self.given, **rules)
+        self.sign_in(self.student.username, page)
+        self.visit(f"/stand/{self.given.pk}/", page)
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        if source != "midi":
+            page.get_by_label("Play on").select_option(source)
+            page.keyboard.press("Escape")
+        return page
+
+    def played(self, part: Part, habits: Habits = STEADY) -> list[list[float]]:
+        return [list(event) for event in events_from_take(play(part, habits, seed=4))]
+
+    def stored(self, page: Page, count: int = 1) -> list[Take]:
+        expect(page.locator("#takes [data-take]")).to_have_count(count)
+        return list(Take.objects.order_by("number"))
+
+
+class SourcesTest(StandTest):
+    def test_several_devices_are_told_apart_and_the_unused_are_silent(self) -> None:
+        page = self.open_stand(melody(bars=1))
+        answer = page.locator("[data-answer]")
+        page.evaluate("midiStandIn.plug('2', 'Stand-in keys')")
+        expect(answer).to_contain_text("Stand-in keys, Stand-in keys (2)")
+        page.evaluate("midiStandIn.send([0x90, 60, 50], performance.now(), '2')")
+        expect(answer).to_have_text("Stand-in keys (2) answers: C4, 50")
+        page.evaluate("midiStandIn.send([0x90, 62, 90])")
+        expect(answer).to_have_text("Stand-in keys (2) answers: C4, 50")
+        page.get_by_label("which device").select_option("1")
+        page.evaluate("midiStandIn.send([0x90, 62, 90])")
+        expect(answer).to_have_text("Stand-in keys answers: D4, 90")
+        page.evaluate("midiStandIn.unplug('1')")
+        expect(answer).to_contain_text("Stand-in keys was unplugged")
+        expect(page.locator("[data-device-choice]")).to_be_hidden()
+
+    def test_when_nothing_arrives_it_says_what_to_do(self) -> None:
+        page = self.open_stand(melody(bars=1))
+        expect(page.locator("[data-no-answer]")).to_contain_text("Is the instrument switched on")
+        page.evaluate("midiStandIn.send([0x90, 62, 90])")
+        expect(page.locator("[data-no-answer]")).to_be_hidden()
+
+    def test_typing_keys_have_octaves_accents_pedal_and_say_when_they_sleep(self) -> None:
+        page = self.open_stand(melody(bars=1, bpm=160), source="typing")
+        answer, keys = page.locator("[data-answer]"), page.locator("[data-instrument-state]")
+        for press, said in (("KeyA", "C4, 80"), ("KeyS", "D4, 80"), ("KeyQ", "C♯4, 80")):
+            page.keyboard.press(press)
+            expect(answer).to_have_text(f"typing keys answers: {said}")
+        page.keyboard.press("Digit2")
+        expect(keys).to_contain_text("home note C5")
+        page.keyboard.press("KeyA")
+        expect(answer).to_contain_text("C5, 80")
+        page.keyboard.press("Digit1")
+        page.keyboard.press("Digit4")
+        page.keyboard.press("Digit5")
+        expect(keys).to_contain_text("strength 72")
+        page.keyboard.down("BracketLeft")
+        page.keyboard.press("KeyA")
+        page.keyboard.up("BracketLeft")
+        expect(answer).to_contain_text("D4, 102")
+        page.locator("[data-tempo]").focus()
+        expect(keys).to_contain_text("asleep")
+        page.keyboard.press("Escape")
+        expect(keys).to_be_empty()
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-state]")).to_contain_text("Recording")
+        for key in ("Quote", "KeyA", "Digit9", "Digit0"):
+            page.keyboard.down(key)
+        page.keyboard.press("KeyD")
+        for key in ("KeyA", "Quote", "Digit9", "Digit0"):
+            page.keyboard.up(key)
+        (take,) = self.stored(page)
+        self.assertEqual(
+            [event[1:] for event in take.events],
+            [
+                [0xB0, 64, 127], [0x90, 62, 72], [0xE0, 127, 127], [0xB0, 1, 100], [0x90, 65, 72], [0x80, 65, 64],
+                [0x80, 62, 64], [0xB0, 64, 0], [0xE0, 0, 64], [0xB0, 1, 0],
+            ],
+        )  # fmt: skip
+        self.assertEqual(len(take.read().pedal), 1)
+
+    def test_three_keys_at_once_are_tested(self) -> None:
+        page = self.open_stand(melody(bars=1), source="typing")
+        page.get_by_role("button", name="Set up").click()
+        state = page.locator("[data-three-keys-state]")
+        for keys, said in (
+            (("KeyA", "KeyD", "KeyG"), "All three arrived"),
+            (("KeyA", "KeyD"), "G did not arrive"),
+        ):
+            page.get_by_role("button", name="Test three keys at once").click()
+            expect(state).to_contain_text("Hold A + D + G")
+            for key in keys:
+                page.keyboard.down(key)
+            for key in keys:
+                page.keyboard.up(key)
+            expect(state).to_contain_text(said)
+
+    def test_on_screen_keys_are_strong_at_their_front(self) -> None:
+        page = self.open_stand(melody(bars=1), source="screen")
+        key, answer = page.locator("[data-pitch='60']"), page.locator("[data-answer]")
+        strengths = []
+        for share in (0.15, 0.95):
+            box = key.bounding_box()
+            page.mouse.click(box["x"] + box["width"] / 2, box["y"] + share * box["height"])
+            expect(answer).to_contain_text("answers: C4")
+            strengths.append(int(answer.inner_text().split(", ")[1]))
+        self.assertLess(strengths[0] + 40, strengths[1])
+        page.get_by_role("button", name="Set up").click()
+        page.get_by_text("always", exact=True).click()
+        page.get_by_label("fixed strength").fill("66")
+        key.click()
+        expect(answer).to_contain_text("C4, 66")
+
+    def test_pads_are_told_by_hitting_each_once(self) -> None:
+        page = self.open_stand(beat(bars=1, bpm=200))
+        page.get_by_role("button", name="Set up").click()
+        page.get_by_role("button", name="Tell the pads").click()
+        state = page.locator("[data-pads-state]")
+        for lane, number in (("hat", 11), ("snare", 12), ("kick", 13)):
+            expect(state).to_contain_text(f"Hit your {lane}.")
+            page.evaluate(f"midiStandIn.send([0x99, {number}, 90])")
+        expect(state).to_contain_text("All pads are told apart.")
+        moved = {42: 11, 38: 12, 36: 13}
+        sent = [[t, s, moved[p], v] for t, s, p, v in self.played(beat(bars=1, bpm=200))]
+        page.evaluate(PERFORM_AT, ["downbeatMs", sent])
+        page.get_by_role("button", name="Record").click()
+        (take,) = self.stored(page)
+        self.assertEqual({e[2] for e in take.events}, {11, 12, 13})
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 11)
+
+    def test_the_robot_player_plays_what_is_asked(self) -> None:
+        with self.settings(IS_DEMO=True):
+            page = self.open_stand(melody(bars=2, bpm=160), source="robot")
+            page.get_by_role("button", name="Record").click()
+            (take,) = self.stored(page)
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)
+
+
+class LatencyTest(StandTest):
+    TAP = """
+    (late) => {
+      const start = AudioBufferSourceNode.prototype.start;
+      let k = 0;
+      AudioBufferSourceNode.prototype.start = function (when) {
+        const stamp = this.context.getOutputTimestamp();
+        const at = stamp.performanceTime + 1000 * (when - stamp.contextTime) + late + (k % 3 - 1) * 2;
+        if (k++ >= 4) setTimeout(() => midiStandIn.send([0x90, 60, 80], at), at - performance.now());
+        return start.call(this, when);
+      };
+    }
+    """
+    """A player who taps so late with each click, evenly within 2 ms."""
+
+    def test_tapping_along_gives_what_is_taken_off_takes(self) -> None:
+        page = self.open_stand(melody(bars=1, bpm=200))
+        page.get_by_role("button", name="Set up").click()
+        page.locator("[data-latency-told]").wait_for()
+        page.evaluate(self.TAP, 35)
+        page.get_by_role("button", name="Tap along").click()
+        expect(page.locator("[data-latency-state]")).to_contain_text("taken off from now on")
+        expect(page.locator("[data-latency-told]")).to_contain_text("measured")
+        measured = page.evaluate("Object.values(JSON.parse(localStorage['oido-latency']))[0].offsetMs")
+        self.assertAlmostEqual(measured, 35, delta=12)
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.evaluate("midiStandIn.send([0x90, 60, 80])")
+        expect(page.locator("[data-latency-told]")).to_contain_text("measured")
+        page.evaluate(PERFORM_AT, ["downbeatMs", self.played(melody(bars=1, bpm=200))])
+        page.get_by_role("button", name="Record").click()
+        (take,) = self.stored(page)
+        self.assertEqual(take.latency_ms, measured)
+        expect(page.locator("#takes")).to_contain_text("ms off")
+
+
+class PracticeTest(StandTest):
+    def test_a_clean_loop_opens_the_next_rung_and_raises_the_tempo(self) -> None:
+        part = melody(bars=2, bpm=160)
+        page = self.page
+        self.open_stand(part)
+        rungs = (
+            Rung(name="the first bar", first_bar=1, last_bar=1, needed_loops=1),
+            Rung(name="all", first_bar=1, last_bar=2, needed_loops=1),
+        )
+        set_ladder(self.teacher, self.given.exercise, Ladder(rungs=rungs))
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(page.get_by_role("button", name="rung 2")).to_have_count(0)
+        page.get_by_text("raise the tempo").click()
+        page.get_by_label("after so many clean loops").fill("1")
+        page.evaluate(PERFORM_AT, ["loopMs", self.played(rungs[0].part(part))])
+        page.get_by_role("button", name="Practise now rung 1").click()
+        expect(page.locator("[data-loop-news]")).to_contain_text("This rung is met.")
+        expect(page.get_by_role("button", name="rung 2")).to_be_visible()
+        expect(page.locator("[data-tempo]")).not_to_have_value("160")
+        page.keyboard.press("Space")
+        expect(page.locator("[data-practise]")).to_have_text("Practise")
+        self.assertTrue(RungClimbed.objects.get().met_at)
+        self.assertFalse(Take.objects.exists())
+
+    def test_tempo_bars_and_hands_by_keyboard(self) -> None:
+        page = self.open_stand(beat(bars=4), slower_percent=20)
+        tempo, told = page.get_by_label("tempo, beats a minute"), page.locator("[data-tempo-told]")
+        expect(told).to_contain_text("80 to 100 may be handed in")
+        page.get_by_role("button", name="slower").focus()
+        page.keyboard.press("Enter")
+        expect(tempo).to_have_value("99")
+        tempo.fill("55")
+        page.keyboard.press("Tab")
+        expect(told).to_contain_text("to practise; only 80 to 100")
+        tempo.fill("9999")
+        page.keyboard.press("Tab")
+        expect(tempo).to_have_value("120")
+        page.get_by_label("tempo by slider").focus()
+        page.keyboard.press("ArrowLeft")
+        expect(tempo).to_have_value("119")
+        for _ in range(4):
+            page.get_by_role("button", name="tap it").click()
+            page.wait_for_timeout(600)
+        self.assertAlmostEqual(float(tempo.input_value()), 90, delta=25)
+        page.get_by_label("from bar").fill("2")
+        page.get_by_label("to bar").fill("3")
+        page.keyboard.press("Tab")
+        expect(page.locator("[data-bar].is-chosen")).to_have_count(2)
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(tempo).not_to_have_value("100")
+
+
+class RecordingTest(StandTest):
+    def test_drums_lane_by_lane_in_a_loop_each_pass_by_itself(self) -> None:
+        part = beat(bars=1, bpm=150)
+        page = self.open_stand(part, passes=3)
+        page.get_by_text("looped").click()
+        page.evaluate(PERFORM_AT, ["downbeatMs", self.rounds(part)])
+        page.get_by_role("button", name="Record").click()
+        expect(page.locator("#takes")).to_contain_text("pass 3, over what is there")
+        (take,) = self.stored(page)
+        self.assertEqual(
+            [sorted({e[2] for e in p.events}) for p in (take, *take.passes.all())], [[42], [38], [36]]
+        )
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 11)
+        page.get_by_role("button", name="take it back pass 3").click()
+        expect(page.get_by_role("button", name="lay it down again pass 3")).to_be_visible()
+        self.assertEqual(len(Take.objects.get().read().notes), 10)
+
+    def rounds(self, part: Part) -> list[list[float]]:
+        """The hat in the first round, the snare in the second, the kick in the third."""
+        span = 1000 * part.tempos.second_at(part.bars[-1].end_tick)
+        events = self.played(part)
+        return [
+            [t + k * span, *e] for k, pitch in enumerate((42, 38, 36)) for t, *e in events if e[1] == pitch
+        ]
+
+    def test_a_pass_in_place_of_a_bar(self) -> None:
+        part = melody(bars=2, bpm=200)
+        page = self.open_stand(part, passes=2)
+        factories.take(self.student, self.given, habits=Habits(spread_ms=4, wrong_keys=0.5))
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.get_by_label("from bar").fill("2")
+        page.keyboard.press("Tab")
+        right = [e for e in self.played(part) if e[0] > 1100]
+        page.evaluate(PERFORM_AT, ["downbeatMs", right])
+        page.locator(".more-acts summary").click()
+        page.get_by_role("button", name="in place of its bars").click()
+        expect(page.locator("#takes")).to_contain_text("pass 2, in place of what is there")
+        laid = TakePass.objects.get()
+        self.assertEqual((laid.way, round(laid.from_ms), round(laid.until_ms)), ("replace", 1200, 2400))
+        second_bar = [r for r in Take.objects.get().measurement.result["pairs"] if (r["target"] or 0) >= 4]
+        self.assertEqual({r["outcome"] for r in second_bar}, {"matched"})
+
+    def test_without_a_click_it_records_from_the_first_note_on(self) -> None:
+        page = self.open_stand(melody(bars=1, bpm=120), has_click=False)
+        page.get_by_role("button", name="Record").click()
+        expect(page.locator("[data-state]")).to_contain_text("the first note begins the take")
+        events = [[t, *e] for t, *e in self.played(melody(bars=1, bpm=90))]
+        page.evaluate(
+            "(events) => { const now = performance.now() + 300; for (const [t, ...b] of events)"
+            " setTimeout(() => midiStandIn.send(b, now + t), now + t - performance.now()); }",
+            events,
+        )
+        page.wait_for_timeout(3500)
+        page.keyboard.press("Space")
+        (take,) = self.stored(page)
+        self.assertAlmostEqual(take.events[0][0], 0, delta=1)
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 4)
+        self.assertFalse(take.asks_click)
+
+
+class ChoosingTest(StandTest):
+    def test_name_star_compare_throw_away(self) -> None:
+        page = self.open_stand(melody(bars=1))
+        for _ in range(2):
+            factories.take(self.student, self.given)
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        page.get_by_role("button", name="star take 2").click()
+        expect(page.get_by_role("button", name="star take 2")).to_have_attribute("aria-pressed", "true")
+        page.get_by_text("more for take 2").click()
+        page.locator("input[name=name]").first.fill("calm")
+        page.keyboard.press("Enter")
+        expect(page.locator(".take-name")).to_have_text("calm")
+        page.get_by_text("more for take 1").click()
+        page.get_by_role("button", name="Throw away take 1").click()
+        expect(page.locator("#takes [data-take]")).to_have_count(1)
+        page.get_by_role("button", name="bring back take 1").click()
+        expect(page.locator("#takes [data-take]")).to_have_count(2)
+        page.get_by_text("more for take 2").click()
+        page.get_by_role("button", name="compare").first.click()
+        expect(page.get_by_role("heading", name="Takes 2 and 1")).to_be_visible()
+
+    def test_a_corrected_copy_by_keyboard(self) -> None:
+        page = self.open_stand(melody(bars=1), allows_corrected_copies=True)
+        take = factories.take(self.student, self.given, habits=Habits(spread_ms=30))
+        self.visit(f"/takes/{take.pk}/copy/")
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.locator("#tool-quantise summary").focus()
+        page.keyboard.press("Enter")
+        page.locator("#quantise-step").select_option(str(GRID_STEPS[0]))
+        page.locator("#quantise-look").focus()
+        page.keyboard.press("Enter")
+        expect(page.locator("#moves")).to_contain_text("would move")
+        page.locator("#quantise-do").focus()
+        page.keyboard.press("Enter")
+        expect(page.locator("#bench-bar")).to_contain_text("Take back: Quantise")
+        page.locator("#bench-page").focus()
+        page.keyboard.press("ArrowRight")
+        expect(page.locator("#picked")).to_contain_text("Picked:")
+        page.keyboard.press("Delete")
+        expect(page.locator("#bench-page .target")).to_have_count(3)
+        raw, copy = raw_and_copy(Take.objects.get())
+        self.assertEqual((len(raw.notes), len(copy.notes)), (4, 3))
+        page.reload()
+        expect(page.locator(".corrections")).to_contain_text("taken out")
+
+    def test_a_file_from_elsewhere(self) -> None:
+        page = self.open_stand(melody(bars=2))
+        data = write_recording([self.played(melody(bars=2))], part=melody(bars=2), count_in_bars=1)
+        page.get_by_role("link", name="Recorded elsewhere?").click()
+        page.get_by_label("MIDI file").set_input_files(
+            {"name": "home.mid", "mimeType": "audio/midi", "buffer": data}
+        )
+        page.get_by_role("button", name="Open the file").click()
+        expect(page.get_by_label("Count-in before bar 1")).to_have_value("1")
+        page.get_by_role("button", name="Make it a take").click()
+        (take,) = self.stored(page)
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)

@@ -1,0 +1,412 @@
+"""The Stand: tempo and key, passes, practice, choosing, corrected copies, takes from elsewhere, handing in."""
+
+import json
+from datetime import timedelta
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+from django.utils import timezone
+
+from ear.editing.transpose import to_key
+from ear.formats.events import events_from_take
+from ear.formats.smf import read_take
+from ear.formats.smf_writing import write_part, write_recording
+from ear.players.robot import Habits, play
+from ear.practice.ladder import Ladder, Rung
+from ear.practice.rules import SoundChoice
+from oido.common.permissions import NotAllowed
+from oido.exercises.services import set_ladder
+from oido.marking.services import NotToBeHandedIn, TooLate, WrongNumber, hand_in
+from oido.takes import choosing, copies
+from oido.takes.models import HandIn, RungClimbed, Take, TakePass
+from oido.takes.services import NoMorePasses, receive_pass, receive_take, take_back_pass
+from tests.ear.parts import beat, melody
+from tests.oido import factories
+
+STEADY = Habits(spread_ms=4)
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+class StandTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student()
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
+        cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.student)
+        self.stand = f"/stand/{self.given.pk}/"
+
+    def send(self, path: str, body: object):
+        return self.client.post(path, data=json.dumps(body), content_type="application/json")
+
+    def page(self, path: str = "") -> str:
+        return self.client.get(self.stand + path).content.decode()
+
+
+class TempoAndKeyTest(StandTest):
+    def test_a_take_is_measured_at_its_own_tempo_and_in_its_own_key(self) -> None:
+        factories.allow(self.given, slower_percent=20, keys=(3,))
+        part = to_key(melody(), fifths=3).part.at_tempo(80)
+        played = events_from_take(play(part, STEADY, seed=1))
+        new = factories.new_take(self.given, events=played, tempo_bpm="80.00", fifths=3)
+        take = receive_take(self.student, self.given, new)
+        take.refresh_from_db()
+        result = take.measurement.result
+        self.assertEqual(result["measures"]["counts"]["matched"], len(part.notes))
+        self.assertEqual((result["measures"]["transposition"], result["target"]["bpm"]), (0, 80))
+        hand_in(self.student, take)
+
+    def test_practice_tempos_and_other_keys_are_kept_but_not_handed_in(self) -> None:
+        factories.allow(self.given, slower_percent=10)
+        for facts, words in (({"tempo_bpm": "60"}, "at practice tempo"), ({"fifths": 2}, "in a key")):
+            take = receive_take(self.student, self.given, factories.new_take(self.given, **facts))
+            self.assertIn(words, self.page())
+            self.assertNotIn(f"take={take.pk}", self.page())
+            with self.assertRaises(NotToBeHandedIn):
+                hand_in(self.student, take)
+
+    def test_the_page_is_in_a_key_that_is_allowed(self) -> None:
+        factories.allow(self.given, keys=(-3,), sounds=(SoundChoice.ORGAN,))
+        stand = self.client.get(f"{self.stand}?key=-3").context["stand"]
+        own = self.client.get(self.stand).context["stand"]
+        self.assertEqual(stand["fifths"], -3)
+        self.assertEqual({a[2] - b[2] for a, b in zip(stand["target"], own["target"], strict=True)}, {3})
+        self.assertEqual(self.client.get(f"{self.stand}?key=4").context["stand"]["fifths"], 0)
+        self.assertEqual(self.client.get(f"{self.stand}?key=x").context["stand"]["fifths"], 0)
+        sounds = self.client.get(self.stand).context["sounds"]
+        self.assertEqual([[p for p, _ in group] for _, group in sounds], [[19]])
+
+
+class PassesTest(StandTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.given = factories.assignment(factories.exercise(self.teacher, beat(bars=1)), self.school_class)
+        self.stand = f"/stand/{self.given.pk}/"
+        factories.allow(self.given, passes=3)
+        events = events_from_take(play(beat(bars=1), Habits(), seed=1))
+        self.lanes = {pitch: [e for e in events if e[2] == pitch] for pitch in (36, 38, 42)}
+        self.take = factories.take(self.student, self.given, events=self.lanes[42])
+
+    def matched(self) -> int:
+        return Take.objects.get(pk=self.take.pk).measurement.result["measures"]["counts"]["matched"]
+
+    def test_lane_after_lane_makes_the_take_and_each_pass_can_be_taken_back(self) -> None:
+        counts = [self.matched()]
+        for pitch in (38, 36):
+            receive_pass(self.student, self.take, factories.new_pass(self.lanes[pitch]))
+            counts.append(self.matched())
+        self.assertEqual(counts, [8, 10, 11])
+        with self.assertRaises(NoMorePasses):
+            receive_pass(self.student, self.take, factories.new_pass())
+        snare = TakePass.objects.get(number=2)
+        take_back_pass(self.student, snare, is_back=True)
+        self.assertEqual(self.matched(), 9)
+        self.assertIn("lay it down again", self.page())
+        self.client.post(f"/takes/{self.take.pk}/passes/2/again/")
+        self.assertEqual(self.matched(), 11)
+        self.assertEqual(self.take.events, [list(e) for e in self.lanes[42]])
+        notes = self.client.get(f"/takes/{self.take.pk}/notes.json").json()["take"]
+        self.assertEqual(len(notes), 11)
+        data = self.client.get(f"/takes/{self.take.pk}/take.mid").content
+        self.assertEqual(len(read_take(data, part=beat(bars=1), count_in_bars=1).notes), 11)
+
+    def test_replacing_takes_a_lane_out_of_its_bars_alone(self) -> None:
+        body = {
+            "id": "8c0a8b5e-8d55-4a83-a1f7-0c2f2b2a4d11", "source": "midi", "device": "", "latency_ms": 0,
+            "recorded_at": "2026-11-20T18:42:00.000Z", "events": [], "way": "replace", "from_ms": 0, "until_ms": 1200,
+            "lanes": ["hat"],
+        }  # fmt: skip
+        url = f"/takes/{self.take.pk}/passes/"
+        for _ in range(2):
+            self.assertEqual(self.send(url, body).status_code, 201)
+        self.assertEqual((self.matched(), TakePass.objects.count()), (4, 1))
+        for field, value in (
+            ("way", "beside"),
+            ("lanes", ["gong"]),
+            ("until_ms", 0),
+            ("events", [[1]]),
+            ("pads", {"a": 1}),
+        ):
+            refused = self.send(url, {**body, field: value})
+            self.assertEqual(refused.status_code, 422)
+            self.assertIn(field, refused.json()["errors"])
+
+    def test_nothing_is_laid_into_what_is_handed_in(self) -> None:
+        hand_in(self.student, self.take)
+        with self.assertRaises(NotAllowed):
+            receive_pass(self.student, self.take, factories.new_pass())
+
+    def test_pads_that_send_other_numbers_are_understood(self) -> None:
+        moved = [(t, status, pitch + 20, v) for t, status, pitch, v in self.lanes[42]]
+        take = receive_take(
+            self.student, self.given, factories.new_take(self.given, events=moved, pads={62: 42})
+        )
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)
+        self.assertEqual(take.events[0][2], 62)
+
+
+class PracticeTest(StandTest):
+    def loop(self, *, rung: int | None = 1, bpm: float = 48, habits: Habits = STEADY, **more):
+        part = Rung(name="x", first_bar=1, last_bar=2).part(melody()).at_tempo(min(bpm, 200))
+        body = {
+            "rung": rung, "first_bar": 1, "last_bar": 2, "hand": "", "lanes": [], "bpm": bpm, "fifths": 0, "latency_ms": 0,
+            "source": "midi", "events": [list(e) for e in events_from_take(play(part, habits, seed=2))],
+        }  # fmt: skip
+        return self.send(f"{self.stand}loops/", {**body, **more})
+
+    def setUp(self) -> None:
+        super().setUp()
+        rungs = (
+            Rung(name="slowly", first_bar=1, last_bar=2, tempo_percent=50, needed_loops=2),
+            Rung(name="in time", first_bar=1, last_bar=2),
+        )
+        set_ladder(self.teacher, self.given.exercise, Ladder(rungs=rungs))
+
+    def test_rungs_open_as_they_are_met(self) -> None:
+        self.assertEqual(self.loop(rung=2).status_code, 403)
+        first = self.loop().json()
+        self.assertEqual((first["isClean"], first["row"], first["isMet"]), (True, 1, False))
+        self.assertFalse(self.loop(events=[]).json()["isClean"])
+        self.loop()
+        last = self.loop().json()
+        self.assertEqual((last["row"], last["isMet"]), (2, True))
+        self.assertIn("rung 2", last["ladder"])
+        self.assertEqual(self.loop(rung=2, bpm=96).status_code, 200)
+        self.assertIn("met", self.page())
+
+    def test_a_loop_that_is_too_slow_does_not_count(self) -> None:
+        answer = self.loop(bpm=40).json()
+        self.assertEqual((answer["isClean"], answer["inTempo"]), (True, False))
+        self.assertEqual(RungClimbed.objects.get().points, [])
+
+    def test_chosen_bars_are_judged_without_a_rung(self) -> None:
+        self.assertTrue(self.loop(rung=None).json()["isClean"])
+        poor = self.loop(rung=None, habits=Habits(misses=0.6, spread_ms=80)).json()
+        self.assertFalse(poor["isClean"])
+        self.assertTrue(poor["said"])
+        self.assertFalse(RungClimbed.objects.exists())
+
+    def test_wrong_bars_are_refused(self) -> None:
+        for wrong in (
+            {"rung": None, "last_bar": 99},
+            {"rung": 7},
+            {"bpm": 0},
+            {"events": "x"},
+            {"source": "file"},
+        ):
+            self.assertEqual(self.loop(**wrong).status_code, 422, wrong)
+
+    def test_latency_comes_from_taps(self) -> None:
+        beats = [600 * k for k in range(8)]
+        answer = self.send("/stand/latency/", {"taps": [b + 21 for b in beats], "beats": beats}).json()
+        self.assertEqual((answer["offsetMs"], answer["isSteady"]), (21, True))
+        for wrong in ({"taps": [1], "beats": beats}, {"taps": "x", "beats": beats}, []):
+            self.assertEqual(self.send("/stand/latency/", wrong).status_code, 422)
+
+
+class ChoosingTest(StandTest):
+    def test_name_star_throw_away_and_bring_back(self) -> None:
+        take = factories.take(self.student, self.given)
+        url = f"/takes/{take.pk}/"
+        self.client.post(f"{url}name/", {"name": "the calm one"}, **HTMX)
+        starred = self.client.post(f"{url}star/", **HTMX)
+        self.assertContains(starred, "the calm one")
+        self.assertContains(starred, "★")
+        self.assertEqual(self.client.post(f"{url}name/", {"name": "x" * 61}, **HTMX).status_code, 422)
+        gone = self.client.post(f"{url}throw-away/", **HTMX)
+        self.assertContains(gone, "bring back")
+        self.assertNotContains(gone, f'data-take="{take.pk}"')
+        self.assertContains(self.client.post(f"{url}bring-back/", **HTMX), f'data-take="{take.pk}"')
+
+    def test_thrown_away_takes_count_as_attempts_and_are_not_handed_in(self) -> None:
+        factories.allow(self.given, attempts=1)
+        take = factories.take(self.student, self.given)
+        choosing.throw_away(self.student, take)
+        self.assertIn("data-no-more-takes", self.page())
+        with self.assertRaises(NotToBeHandedIn):
+            hand_in(self.student, take)
+
+    def test_the_reading_is_hidden_where_the_exercise_hides_it_but_not_the_click(self) -> None:
+        factories.allow(self.given, shows_reading=False)
+        faster = events_from_take(play(melody().at_tempo(112), STEADY, seed=4))
+        take = factories.take(self.student, self.given, events=faster)
+        page = self.page()
+        self.assertNotIn("bar-state is-", page)
+        self.assertIn("Played at 112 while the click was at 96", page)
+        self.assertRedirects(self.client.get(f"/takes/{take.pk}/"), self.stand)
+        self.assertEqual(self.client.get(f"{self.stand}compare/?a={take.pk}&b={take.pk}").status_code, 404)
+
+    def test_two_takes_stand_row_under_row(self) -> None:
+        a, b = (factories.take(self.student, self.given) for _ in range(2))
+        page = self.client.get(f"{self.stand}compare/?a={a.pk}&b={b.pk}")
+        self.assertContains(page, "Takes 1 and 2")
+        self.assertEqual(
+            page.content.decode().count("page-view page-keyboard"), 2 * len(page.context["rows"]) // 2
+        )
+        for wrong in ("", "?a=1&b=2", f"?a={a.pk}"):
+            self.assertEqual(self.client.get(f"{self.stand}compare/{wrong}").status_code, 404)
+
+    def test_a_take_is_downloaded_as_sound(self) -> None:
+        take = factories.take(self.student, self.given)
+        response = self.client.get(f"/takes/{take.pk}/take.ogg")
+        self.assertEqual((response["Content-Type"], response.content[:4]), ("audio/ogg", b"OggS"))
+
+
+class CopyTest(StandTest):
+    def setUp(self) -> None:
+        super().setUp()
+        factories.allow(self.given, allows_corrected_copies=True)
+        self.take = factories.take(self.student, self.given, habits=Habits(spread_ms=30))
+        self.url = f"/takes/{self.take.pk}/copy/"
+        self.client.get(self.url)
+
+    def do(self, tool: str, **values: object):
+        return self.client.post(f"{self.url}do/{tool}/", values, **HTMX)
+
+    def both(self):
+        return copies.raw_and_copy(Take.objects.get(pk=self.take.pk))
+
+    def test_quantising_is_looked_at_done_taken_back_and_listed(self) -> None:
+        values = {"step": 480, "strength": 100, "swing": 1, "lengths": ""}
+        self.assertContains(self.do("quantise", **values, look="1"), "would move")
+        raw, same = self.both()
+        self.assertEqual(raw, same)
+        self.do("quantise", **values)
+        raw, copy = self.both()
+        self.assertTrue(all(n.onset_tick % 480 == 0 for n in copy.notes))
+        self.assertContains(self.client.get(self.url), "moved by")
+        self.client.post(f"{self.url}undo/", **HTMX)
+        self.assertEqual(*self.both())
+        self.client.post(f"{self.url}redo/", **HTMX)
+        self.take.refresh_from_db()
+        before = self.take.measurement.result["score"]
+        hand_in(self.student, self.take)
+        self.assertEqual(Take.objects.get(pk=self.take.pk).measurement.result["score"], before)
+        self.client.force_login(self.teacher)
+        report = self.client.get(f"/takes/{self.take.pk}/")
+        self.assertContains(report, "Corrected copy")
+        self.assertContains(report, "moved by")
+
+    def test_only_the_tools_for_correcting_are_there(self) -> None:
+        for tool in ("steps", "bars", "key", "put", "join", "cell", "nonsense"):
+            self.assertEqual(self.do(tool).status_code, 404, tool)
+        self.assertEqual(self.do("quantise", step="x").status_code, 422)
+
+    def test_what_is_handed_in_is_not_corrected_any_more(self) -> None:
+        hand_in(self.student, self.take)
+        self.assertEqual(self.do("delete").status_code, 404)
+        with self.assertRaises(NotAllowed):
+            copies.drop_copy(self.student, self.take)
+
+    def test_a_copy_is_dropped(self) -> None:
+        self.do("touch", note=0)
+        self.do("delete")
+        self.assertRedirects(self.client.post(f"{self.url}drop/"), self.stand)
+        self.assertIsNone(copies.raw_and_copy(Take.objects.get(pk=self.take.pk)))
+
+
+class ElsewhereTest(StandTest):
+    def upload(self, data: bytes, name: str = "from-home.mid"):
+        return self.client.post(f"{self.stand}elsewhere/", {"file": SimpleUploadedFile(name, data)})
+
+    def recording(self, bpm: float, *, count_in: int) -> bytes:
+        part = melody().at_tempo(bpm)
+        return write_recording(
+            [events_from_take(play(part, STEADY, seed=3))], part=part, count_in_bars=count_in
+        )
+
+    def test_a_file_becomes_a_take_at_its_own_tempo(self) -> None:
+        factories.allow(self.given, slower_percent=20)
+        opened = self.client.get(self.upload(self.recording(80, count_in=2)).url)
+        self.assertContains(opened, "The file runs at 80, the exercise at 96")
+        form = opened.context["form"]
+        self.assertEqual((form.found, form.initial["tempo"]), (2, "file"))
+        done = self.client.post(opened.request["PATH_INFO"], form.initial)
+        self.assertRedirects(done, self.stand)
+        take = Take.objects.get()
+        result = take.measurement.result
+        self.assertEqual((take.source, float(take.tempo_bpm)), ("file", 80))
+        self.assertEqual(result["measures"]["counts"]["matched"], len(melody().notes))
+        self.assertLess(abs(result["measures"]["bias_ms"]), 10)
+        self.assertEqual(bytes(take.file.data)[:4], b"MThd")
+        hand_in(self.student, take)
+
+    def test_played_to_the_exercises_click_it_is_told_as_another_tempo(self) -> None:
+        opened = self.upload(self.recording(80, count_in=0))
+        self.client.post(opened.url, {"tracks": "1-0", "count_in": 0, "tempo": "exercise"})
+        self.assertIn("Played at 80 while the click was at 96", self.page())
+
+    def test_wrong_files_and_answers_are_refused(self) -> None:
+        for data in (
+            b"RIFF",
+            b"MThd",
+            b"MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00",
+        ):
+            self.assertEqual(self.upload(data).status_code, 422)
+        url = self.upload(write_part(melody())).url
+        for wrong in (
+            {},
+            {"tracks": "9-9", "count_in": 0, "tempo": "exercise"},
+            {"tracks": "1-0", "count_in": 44},
+        ):
+            self.assertEqual(self.client.post(url, wrong).status_code, 422)
+        self.client.force_login(factories.student())
+        self.assertEqual(self.client.get(url).status_code, 404)
+
+
+class HandInTest(StandTest):
+    def hand_in(self, *takes: Take, **values: object):
+        return self.client.post(f"{self.stand}hand-in/", {"takes": [str(t.pk) for t in takes], **values})
+
+    def test_answers_note_and_receipt(self) -> None:
+        factories.allow(self.given, questions=("What was hard?",))
+        take = factories.take(self.student, self.given)
+        self.assertContains(self.hand_in(take), "Your teacher asks this", status_code=422)
+        self.assertFalse(HandIn.objects.exists())
+        done = self.hand_in(take, **{"answer-0": "The leap.", "note": "At home."})
+        receipt = self.client.get(done.url)
+        said = HandIn.objects.get()
+        for words in ("The leap.", "At home.", str(said.receipt), "What was hard?"):
+            self.assertContains(receipt, words)
+        self.client.force_login(self.teacher)
+        self.assertContains(self.client.get(f"/takes/{take.pk}/"), "The leap.")
+
+    def test_it_is_changed_until_it_is_due(self) -> None:
+        first, second = (factories.take(self.student, self.given) for _ in range(2))
+        self.hand_in(first)
+        receipt = HandIn.objects.get().receipt
+        self.hand_in(second, note="This one.")
+        self.assertEqual([t.is_handed_in for t in Take.objects.order_by("number")], [False, True])
+        self.assertEqual(HandIn.objects.get().receipt, receipt)
+        self.given.due_at = timezone.now() - timedelta(minutes=1)
+        self.given.save()
+        self.assertContains(self.hand_in(first), "The due date is over", status_code=422)
+        with self.assertRaises(TooLate):
+            hand_in(self.student, Take.objects.get(number=1))
+
+    def test_late_is_better_than_never(self) -> None:
+        self.given.due_at = timezone.now() - timedelta(days=1)
+        self.given.save()
+        self.assertContains(
+            self.client.get(self.hand_in(factories.take(self.student, self.given)).url), "late"
+        )
+
+    def test_as_many_takes_as_the_exercise_asks(self) -> None:
+        factories.allow(self.given, least_takes=2, handed_in_takes=2)
+        first, second = (factories.take(self.student, self.given) for _ in range(2))
+        self.assertContains(self.hand_in(first), "Choose 2 takes.", status_code=422)
+        with self.assertRaises(WrongNumber):
+            hand_in(self.student, first)
+        self.hand_in(first, second)
+        self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 2)
+
+    def test_without_a_click_the_players_own_pulse_counts(self) -> None:
+        factories.allow(self.given, has_click=False)
+        slower = events_from_take(play(melody().at_tempo(70), STEADY, seed=4))
+        take = factories.take(self.student, self.given, events=slower)
+        self.assertFalse(take.asks_click)
+        self.assertNotIn("while the click was", self.page())
+        flow = {c["name"]: c["score"] for c in take.measurement.result["criteria"]}["flow"]
+        self.assertGreater(flow, 95)
