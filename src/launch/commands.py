@@ -32,9 +32,13 @@ HELP = """Usage: ./oido COMMAND
   test      run every test (a label such as tests.ear runs a part)
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
-  bench     score the matching against labelled takes; `bench editing` times the Bench
+  bench     score the matching against labelled takes; `bench editing` times the Bench,
+            `bench recording` and `bench latency` the Stand in a browser
   shots     take the screenshots in docs/screenshots from the demo data
 """
+
+
+STAND_BENCHES = ("recording", "latency")
 
 
 def _number_from_environment(name: str, default: int) -> int:
@@ -258,26 +262,39 @@ def check(arguments: Sequence[str]) -> int:
     return 1 if failed else 0
 
 
-def shots(arguments: Sequence[str]) -> int:
-    """Serve a fresh demo school and take the pictures of its main views."""
+def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
+    """Serve on a database of its own, a demo school in it if wanted, and run a command given the address."""
     _install_all()
 
     def work(env: dict[str, str]) -> int:
         port = free_port()
-        env |= {"OIDO_DEMO": "yes", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
-        with step("demo school"):
+        env |= {
+            "OIDO_DEMO": "yes", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
+        }  # fmt: skip
+        with step("demo school" if demo else "database"):
             _manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
             _manage(COLLECT_STATIC, env, quiet=True)
-            _manage(["load_demo"], env, quiet=True)
+            if demo:
+                _manage(["load_demo"], env, quiet=True)
         server = _serve(port, env)
         try:
             _wait_until_ready(server, port)
-            command = [str(PYTHON), "tools/shots.py", f"http://127.0.0.1:{port}", "docs/screenshots"]
-            return subprocess.run(command, env=env, cwd=ROOT, check=False).returncode
+            words = [str(PYTHON), *command(f"http://127.0.0.1:{port}")]
+            return subprocess.run(words, env=env, cwd=ROOT, check=False).returncode
         finally:
             _end(server)
 
     return _with_throwaway_database(work)
+
+
+def shots(arguments: Sequence[str]) -> int:
+    """Serve a fresh demo school and take the pictures of its main views."""
+    return _with_server(lambda address: ["tools/shots.py", address, "docs/screenshots"], demo=True)
+
+
+def bench_stand(what: str) -> int:
+    """Time the Stand in a real browser."""
+    return _with_server(lambda address: ["tools/bench_stand.py", address, what], demo=False)
 
 
 def bench_editing() -> int:
@@ -299,6 +316,14 @@ def core(arguments: Sequence[str]) -> int:
     return subprocess.run([str(PYTHON), "-m", "ear.cli", *arguments], check=False).returncode
 
 
+def bench(arguments: Sequence[str]) -> int:
+    """The pages' own benches; the core knows the others."""
+    what = arguments[0] if arguments else ""
+    if what == "editing":
+        return bench_editing()
+    return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])
+
+
 def main(arguments: Sequence[str]) -> int:
     command = arguments[0] if arguments else ""
     handlers: dict[str, Callable[[Sequence[str]], int]] = {
@@ -307,7 +332,7 @@ def main(arguments: Sequence[str]) -> int:
         "check": check,
         "shots": shots,
         "measure": lambda rest: core(["measure", *rest]),
-        "bench": lambda rest: bench_editing() if rest[:1] == ["editing"] else core(["bench", *rest]),
+        "bench": bench,
     }
     if command in ("", "help", "-h", "--help"):
         say(HELP)

@@ -12,6 +12,7 @@ from oido.exercises.services import set_ladder
 from oido.takes.copies import raw_and_copy
 from oido.takes.models import RungClimbed, Take, TakePass
 from tests.browser.base import BrowserTest
+from tests.browser.test_time import IDEAL_CLOCK
 from tests.ear.parts import beat, melody
 from tests.oido import factories
 
@@ -20,19 +21,25 @@ PERFORM_AT = """
 ([attribute, events]) => {
   const stand = document.querySelector("[data-stand]");
   new MutationObserver(() => {
-    const zero = Number(stand.dataset[attribute]);
+    const zero = Number(stand.getAttribute(attribute));
     if (!Number.isFinite(zero) || !zero) return;
     for (const [timeMs, ...bytes] of events) {
       const timeStamp = zero + timeMs;
       setTimeout(() => window.midiStandIn.send(bytes, timeStamp), timeStamp - performance.now());
     }
-  }).observe(stand, { attributes: true });
+  }).observe(stand, { attributeFilter: [attribute] });
 }
 """
 """Plays events on the stand-in each time the Stand names a downbeat."""
 
 
 class StandTest(BrowserTest):
+    def new_page(self, **options) -> Page:
+        """By a clock that never stumbles: what is asked here is not this machine's sound."""
+        page = super().new_page(**options)
+        page.add_init_script(IDEAL_CLOCK)
+        return page
+
     def open_stand(self, part: Part, *, source: str = "midi", page: Page | None = None, **rules) -> Page:
         page = page or self.page
         self.student, self.teacher = factories.student(), factories.teacher()
@@ -138,6 +145,7 @@ class SourcesTest(StandTest):
         key, answer = page.locator("[data-pitch='60']"), page.locator("[data-answer]")
         strengths = []
         for share in (0.15, 0.95):
+            expect(key).to_be_visible()
             box = key.bounding_box()
             page.mouse.click(box["x"] + box["width"] / 2, box["y"] + share * box["height"])
             expect(answer).to_contain_text("answers: C4")
@@ -160,7 +168,7 @@ class SourcesTest(StandTest):
         expect(state).to_contain_text("All pads are told apart.")
         moved = {42: 11, 38: 12, 36: 13}
         sent = [[t, s, moved[p], v] for t, s, p, v in self.played(beat(bars=1, bpm=200))]
-        page.evaluate(PERFORM_AT, ["downbeatMs", sent])
+        page.evaluate(PERFORM_AT, ["data-downbeat-ms", sent])
         page.get_by_role("button", name="Record").click()
         (take,) = self.stored(page)
         self.assertEqual({e[2] for e in take.events}, {11, 12, 13})
@@ -180,30 +188,28 @@ class LatencyTest(StandTest):
       const start = AudioBufferSourceNode.prototype.start;
       let k = 0;
       AudioBufferSourceNode.prototype.start = function (when) {
-        const stamp = this.context.getOutputTimestamp();
-        const at = stamp.performanceTime + 1000 * (when - stamp.contextTime) + late + (k % 3 - 1) * 2;
+        const at = 1000 * (when + 0.25) + late + (k % 3 - 1) * 2;
         if (k++ >= 4) setTimeout(() => midiStandIn.send([0x90, 60, 80], at), at - performance.now());
         return start.call(this, when);
       };
     }
     """
-    """A player who taps so late with each click, evenly within 2 ms."""
+    """A player who taps so late with each click, evenly within 2 ms, by the ideal clock."""
 
     def test_tapping_along_gives_what_is_taken_off_takes(self) -> None:
         page = self.open_stand(melody(bars=1, bpm=200))
         page.get_by_role("button", name="Set up").click()
-        page.locator("[data-latency-told]").wait_for()
         page.evaluate(self.TAP, 35)
         page.get_by_role("button", name="Tap along").click()
         expect(page.locator("[data-latency-state]")).to_contain_text("taken off from now on")
         expect(page.locator("[data-latency-told]")).to_contain_text("measured")
         measured = page.evaluate("Object.values(JSON.parse(localStorage['oido-latency']))[0].offsetMs")
-        self.assertAlmostEqual(measured, 35, delta=12)
+        self.assertAlmostEqual(measured, 35, delta=2)
         page.reload()
         page.locator("[data-stand][data-ready=yes]").wait_for()
         page.evaluate("midiStandIn.send([0x90, 60, 80])")
         expect(page.locator("[data-latency-told]")).to_contain_text("measured")
-        page.evaluate(PERFORM_AT, ["downbeatMs", self.played(melody(bars=1, bpm=200))])
+        page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(melody(bars=1, bpm=200))])
         page.get_by_role("button", name="Record").click()
         (take,) = self.stored(page)
         self.assertEqual(take.latency_ms, measured)
@@ -225,7 +231,7 @@ class PracticeTest(StandTest):
         expect(page.get_by_role("button", name="rung 2")).to_have_count(0)
         page.get_by_text("raise the tempo").click()
         page.get_by_label("after so many clean loops").fill("1")
-        page.evaluate(PERFORM_AT, ["loopMs", self.played(rungs[0].part(part))])
+        page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
         expect(page.locator("[data-loop-news]")).to_contain_text("This rung is met.")
         expect(page.get_by_role("button", name="rung 2")).to_be_visible()
@@ -269,7 +275,7 @@ class RecordingTest(StandTest):
         part = beat(bars=1, bpm=150)
         page = self.open_stand(part, passes=3)
         page.get_by_text("looped").click()
-        page.evaluate(PERFORM_AT, ["downbeatMs", self.rounds(part)])
+        page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.rounds(part)])
         page.get_by_role("button", name="Record").click()
         expect(page.locator("#takes")).to_contain_text("pass 3, over what is there")
         (take,) = self.stored(page)
@@ -298,7 +304,7 @@ class RecordingTest(StandTest):
         page.get_by_label("from bar").fill("2")
         page.keyboard.press("Tab")
         right = [e for e in self.played(part) if e[0] > 1100]
-        page.evaluate(PERFORM_AT, ["downbeatMs", right])
+        page.evaluate(PERFORM_AT, ["data-downbeat-ms", right])
         page.locator(".more-acts summary").click()
         page.get_by_role("button", name="in place of its bars").click()
         expect(page.locator("#takes")).to_contain_text("pass 2, in place of what is there")
@@ -308,20 +314,20 @@ class RecordingTest(StandTest):
         self.assertEqual({r["outcome"] for r in second_bar}, {"matched"})
 
     def test_without_a_click_it_records_from_the_first_note_on(self) -> None:
-        page = self.open_stand(melody(bars=1, bpm=120), has_click=False)
+        page = self.open_stand(melody(bars=3, bpm=180), has_click=False)
         page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-state]")).to_contain_text("the first note begins the take")
-        events = [[t, *e] for t, *e in self.played(melody(bars=1, bpm=90))]
+        events = self.played(melody(bars=3, bpm=150))
         page.evaluate(
             "(events) => { const now = performance.now() + 300; for (const [t, ...b] of events)"
             " setTimeout(() => midiStandIn.send(b, now + t), now + t - performance.now()); }",
             events,
         )
-        page.wait_for_timeout(3500)
+        page.wait_for_timeout(5500)
         page.keyboard.press("Space")
         (take,) = self.stored(page)
         self.assertAlmostEqual(take.events[0][0], 0, delta=1)
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 4)
+        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 12)
         self.assertFalse(take.asks_click)
 
 

@@ -24,7 +24,7 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 TOOLS: tuple[type[Tool], ...] = tuple(
-    BY_SLUG[slug] for slug in ("pick", "quantise", "move", "length", "strength", "delete")
+    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "move", "length", "strength", "delete")
 )
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
 

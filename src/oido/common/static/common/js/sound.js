@@ -16,6 +16,8 @@ export const NOTE_ON = 0x90;
 export const NOTE_OFF = 0x80;
 export const CONTROL = 0xb0;
 const PROGRAM = 0xc0;
+/** Of a sample: so that rounding never falls back to the one before. */
+const NUDGE = 1e-4;
 const VOLUME = 7;
 
 export const CHANNEL_PART = 0;
@@ -121,7 +123,9 @@ export class Sound {
     const gain = this.context.createGain();
     gain.gain.value = (volume * how.level) / 0.8;
     source.connect(gain).connect(this.context.destination);
-    source.start(time);
+    // On a sample: between two of them the click would be smeared over both.
+    const rate = this.context.sampleRate;
+    source.start((Math.round(time * rate) + NUDGE) / rate);
     this.clicks.push(source);
     source.onended = () => {
       this.clicks = this.clicks.filter((other) => other !== source);

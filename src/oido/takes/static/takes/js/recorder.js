@@ -56,6 +56,8 @@ export class Recorder {
     this.rounds = 1;
     this.round = 0;
     this.scheduledRound = 0;
+    /** @type {number[]} keys still down of notes that were handed over */
+    this.hanging = [];
     /** Without a click: where the first note of the music stands, in seconds; null with one. */
     this.freeFrom = /** @type {number | null} */ (null);
     this.lastInput = 0;
@@ -79,6 +81,7 @@ export class Recorder {
     this.events = [];
     this.round = 0;
     this.scheduledRound = 0;
+    this.hanging = [];
     this.shown = 0;
     this.isRecording = true;
     this.offsetAtStart = this.clock.offsetMs;
@@ -188,12 +191,30 @@ export class Recorder {
     window.setTimeout(() => this.watch(), WATCH_MS);
   }
 
-  /** Hand over what belongs to the round; what comes so early that it belongs to the next one, stays. */
+  /** Hand over what belongs to the round; what comes so early that it belongs to the next one, stays.
+   * A note goes with its beginning: the end of one that was handed over before goes nowhere. */
   endRound() {
     const border = 1000 * (this.end - EARLY_S + this.round * this.span);
-    const belongs = this.ofRound(this.events.filter(([time]) => time < border));
-    this.events = this.events.filter(([time]) => time >= border);
-    this.listeners.onRound?.(belongs, this.round);
+    /** @type {RawEvent[]} */
+    const belongs = [];
+    /** @type {RawEvent[]} */
+    const stays = [];
+    /** @type {Map<number, RawEvent[]>} where the note of a key went */
+    const went = new Map(this.hanging.map((key) => [key, []]));
+    for (const event of this.events) {
+      const [time, status, data1, data2] = event;
+      const kind = status & 0xf0;
+      let to = time < border ? belongs : stays;
+      if (kind === NOTE_ON && data2 > 0) went.set(data1, to);
+      else if (kind === NOTE_ON || kind === NOTE_OFF) {
+        to = went.get(data1) ?? to;
+        went.delete(data1);
+      }
+      to.push(event);
+    }
+    this.hanging = [...went].filter(([, to]) => to === belongs).map(([key]) => key);
+    this.events = stays;
+    this.listeners.onRound?.(this.ofRound(belongs), this.round);
     this.round += 1;
   }
 

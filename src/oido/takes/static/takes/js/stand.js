@@ -17,6 +17,8 @@ import { Recorder } from "./recorder.js";
 const KEPT_EVERY_MS = 1000;
 const TEST_NOTES = [60, 64, 67];
 const TEST_S = 0.35;
+/** Names of notes are said no oftener: nobody reads faster. */
+const WORDS_EVERY_MS = 120;
 /** Without a click the robot player begins when it likes. */
 const ROBOT_WAITS_MS = 500;
 /** The click of an exercise that asks for one sounds at least so loud while recording. */
@@ -57,6 +59,12 @@ function start(root) {
   let rung = null;
   let cleanLoops = 0;
 
+  let [frame, words] = [0, 0];
+  /** @type {{pitch: number, velocity: number} | null} */
+  let sounded = null;
+  /** @type {Map<number, boolean>} */
+  const keysToShow = new Map();
+
   const isRecording = () => recorder?.isRecording ?? false;
 
   /** @param {NoteInput} input */
@@ -67,16 +75,30 @@ function start(root) {
     const isOn = kind === NOTE_ON && velocity > 0;
     if (isOn && pads.hit(number)) return;
     const pitch = isNote && isDrums ? pads.meant(number) : number;
-    const soundedAt = performance.now();
     sound.play([[0, kind | channelOf(CHANNEL_LIVE, isDrums), pitch, velocity]]);
-    root.dispatchEvent(new CustomEvent("note-sounded", { detail: soundedAt - input.timeStamp }));
+    root.dispatchEvent(new CustomEvent("note-sounded", { detail: performance.now() - input.timeStamp }));
     recorder?.receive(input);
     practice.receive({ timeStamp: input.timeStamp, bytes: [status, pitch, velocity] });
     if (isOn) {
       latency.tap(input);
-      check.showNote(pitch, velocity, isRecording());
+      sounded = { pitch, velocity };
     }
-    if (isNote) showKey(instrument, pitch, isOn);
+    if (isNote) keysToShow.set(pitch, isOn);
+    // What is seen waits for the next frame, and words a little longer, so that no note waits for them.
+    if (frame === 0) frame = requestAnimationFrame(showKeys);
+    if (isOn && words === 0) words = window.setTimeout(showSounded, WORDS_EVERY_MS);
+  }
+
+  function showSounded() {
+    words = 0;
+    if (sounded) check.showNote(sounded.pitch, sounded.velocity, isRecording());
+    sounded = null;
+  }
+
+  function showKeys() {
+    frame = 0;
+    for (const [pitch, isOn] of keysToShow) showKey(instrument, pitch, isOn);
+    keysToShow.clear();
   }
 
   /** @param {string} kind */

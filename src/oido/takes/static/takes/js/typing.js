@@ -49,12 +49,15 @@ export class TypingSource {
     this.release = this.release.bind(this);
     this.sleep = this.sleep.bind(this);
     this.wake = this.wake.bind(this);
+    // While a field loses the focus, it still has it.
+    this.soonWake = () => window.setTimeout(this.wake);
   }
 
   async start() {
     document.addEventListener("keydown", this.press);
     document.addEventListener("keyup", this.release);
     document.addEventListener("focusin", this.wake);
+    document.addEventListener("focusout", this.soonWake);
     window.addEventListener("blur", this.sleep);
     window.addEventListener("focus", this.wake);
     return gettext("Typing keys: press a key of the middle row to check.");
@@ -65,6 +68,7 @@ export class TypingSource {
     document.removeEventListener("keydown", this.press);
     document.removeEventListener("keyup", this.release);
     document.removeEventListener("focusin", this.wake);
+    document.removeEventListener("focusout", this.soonWake);
     window.removeEventListener("blur", this.sleep);
     window.removeEventListener("focus", this.wake);
     this.listeners.onState("");
