@@ -7,7 +7,7 @@ from django.db import models
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
-from ear.formats.events import RawEvent, check_events
+from ear.formats.events import RawEvent
 from ear.notes import Part
 from ear.notes import Take as EarTake
 from ear.practice.ladder import Rung
@@ -56,9 +56,10 @@ class Recorded(models.Model):
         abstract = True
 
     def as_pass(self, **more: object) -> Pass:
-        events = check_events(self.events)
+        # Checked when they came, and not changed since.
+        events: tuple[RawEvent, ...] = tuple((t, status, a, b) for t, status, a, b in self.events)
         return Pass(
-            events=tuple(events),
+            events=events,
             latency_ms=self.latency_ms,
             has_touch=self.source not in WITHOUT_TOUCH or has_touch(events),
             pads={int(number): meant for number, meant in self.pads.items()},
