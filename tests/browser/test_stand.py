@@ -374,8 +374,7 @@ class ChoosingTest(StandTest):
         expect(page.locator("#bench-page .target")).to_have_count(3)
         raw, copy = raw_and_copy(Take.objects.get())
         self.assertEqual((len(raw.notes), len(copy.notes)), (4, 3))
-        page.reload()
-        expect(page.locator(".corrections")).to_contain_text("taken out")
+        expect(page.locator("#corrections")).to_contain_text("taken out")
 
     def test_a_file_from_elsewhere(self) -> None:
         page = self.open_stand(melody(bars=2))

@@ -50,6 +50,8 @@ class Desk:
     """What its templates say of where it comes from."""
     more: Callable[[Work], dict[str, Any]] = lambda work: {}
     """What the whole page holds besides."""
+    news: str = ""
+    """A template of something on the page, made from `more`, that is said anew after each change."""
 
     def use(self, request: HttpRequest, slug: str) -> HttpResponseBase | Work:
         """Use a tool, and answer; “look” in the data shows what quantising would do, and does nothing.
@@ -126,6 +128,7 @@ class Desk:
             tools.append(used)
         return {
             **self._facts(work, used),
+            **(self.more(work) if self.news and not is_pick else {}),
             "page": page,
             "rows": [(row.box.index, row) for row in page.rows] if page else [],
             "is_whole": changed is None,

@@ -5,9 +5,10 @@ in quarters; – is a rest. A beat is written as lanes of marks on a grid: x a h
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.practice.rules import RecordingRules
 from ear.units import TICKS_PER_QUARTER
 
 LENGTHS = {"4": 4.0, "3": 3.0, "2": 2.0, "1½": 1.5, "1": 1.0, "½": 0.5, "¼": 0.25}
@@ -28,6 +29,7 @@ class Piece:
     part: Part
     level: str
     count_in_bars: int = 1
+    rules: RecordingRules = field(default_factory=RecordingRules)
 
 
 def pitch(name: str) -> int:
@@ -151,6 +153,12 @@ KEYBOARD_PIECES = (
         instructions="The tune in the right hand, the bell in the left. The left hand stays soft.",
         part=keyboard(_two_hands(), meter=(3, 4), bpm=92, fifths=1),
         level="building",
+        rules=RecordingRules(
+            slower_percent=24,
+            keys=(0, 2),
+            allows_corrected_copies=True,
+            questions=("Which bar did you play most often, and what helped?",),
+        ),
     ),
     Piece(
         title="Steps to the Loft",
@@ -171,6 +179,7 @@ DRUM_PIECES = (
         instructions="The kick leaves the beat. Keep the hat going as if nothing happened.",
         part=drums(LOOSE_CARGO, meter=(4, 4), bpm=88, step_ticks=120),
         level="building",
+        rules=RecordingRules(slower_percent=30, passes=4, allows_corrected_copies=True),
     ),
     Piece(
         title="Rowing Six",

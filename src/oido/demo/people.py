@@ -61,3 +61,10 @@ REMARKS = (
     (3, 1, "Count this bar aloud once, then play it. It will sit."),
     (None, None, "A calm take. Hand in the next one five beats faster if you dare."),
 )
+ANSWERS = (
+    "Bar 7, because of the quick notes. Counting aloud helped.",
+    "Bar 4: I always ran on. I tapped the beat with my foot.",
+    "The jump in the left hand in bar 3. Slowly first, then at 84.",
+    "Bar 8. I looked ahead instead of at my hands.",
+)
+"""Made-up answers of students to what an exercise asks."""

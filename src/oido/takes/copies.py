@@ -55,6 +55,11 @@ def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
     return states[0].read(), states[copy.position].read()
 
 
+def fresh(take: Take) -> Take:
+    """The take with its copy as it is stored now."""
+    return Take.objects.select_related("corrected").defer("events").get(pk=take.pk)
+
+
 def _locked(student: User, take: Take, *, to_change: bool = False) -> CorrectedCopy:
     if not may_correct(student, take):
         raise NotAllowed

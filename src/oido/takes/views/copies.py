@@ -41,8 +41,9 @@ def copy(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 @require_GET
 @for_students
 def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
-    work = copies.open_copy(request.user, _correctable(request, pk))
-    return JsonResponse(playing_data(work.part))
+    take = _correctable(request, pk)
+    work = copies.open_copy(request.user, take)
+    return JsonResponse(playing_data(work.part, take.read()))
 
 
 @require_POST
@@ -83,7 +84,8 @@ def _desk(request: HttpRequest, take: Take) -> Desk:
     conventions = conventions_of(request.user)
 
     def more(work: copies.Work) -> dict:
-        return {"corrections": told(take, conventions)}
+        # Read afresh: the copy has just been changed.
+        return {"corrections": told(copies.fresh(take), conventions)}
 
     def change(act: str, make: copies.Change) -> copies.Work:
         try:
@@ -105,4 +107,5 @@ def _desk(request: HttpRequest, take: Take) -> Desk:
             "assignment": take.assignment,
         },
         more=more,
+        news="takes/_copy_news.html",
     )  # fmt: skip

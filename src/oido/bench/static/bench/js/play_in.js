@@ -1,6 +1,6 @@
 /** Playing in: the Stand's recorder against the click, its notes handed to the Bench as one pass. */
 import { Cursor } from "../../common/js/cursor.js";
-import { CHANNEL_LIVE, Sound, channelOf } from "../../common/js/sound.js";
+import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/sound.js";
 import { Clock } from "../../takes/js/clock.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "../../takes/js/instrument.js";
 import { Recorder } from "../../takes/js/recorder.js";
@@ -101,7 +101,7 @@ function start(root) {
           finished(events);
         },
       });
-      if (fieldValue("play-way") === "over") recorder.backing = heardWith(now, bars);
+      if (fieldValue("play-way") === "over") recorder.along = [{ notes: heardWith(now, bars), channel: channelOf(CHANNEL_PART, isDrums()) }];
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
       button.textContent = gettext("Stop");

@@ -11,7 +11,7 @@
  *   onRound?(events: RawEvent[], number: number): void,
  * }} Listeners  rounds are counted from 0; the last one ends with `onEnd`
  */
-import { CHANNEL_BACKING, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
+import { NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
 
 const DIVIDED_LEVEL = 0.5;
 const LEAD_S = 0.25;
@@ -48,10 +48,8 @@ export class Recorder {
     this.click = { on: true, sound: "tick", level: 0.8, divides: 1 };
     /** Of full, whatever the mixer says; null for as the mixer says. */
     this.clickVolume = /** @type {number | null} */ (null);
-    /** @type {PlainNote[]} notes that sound along, in seconds from bar 1 */
-    this.backing = [];
-    this.backingLevel = 1;
-    this.backingChannel = CHANNEL_BACKING;
+    /** @type {{notes: PlainNote[], channel: number}[]} what sounds along, in seconds from bar 1 */
+    this.along = [];
     /** How many rounds of the bars; only the first has a count-in. */
     this.rounds = 1;
     this.round = 0;
@@ -113,7 +111,7 @@ export class Recorder {
     return 1000 * this.downbeat + this.offsetAtStart;
   }
 
-  /** The bars of a round: their beats, click and backing. @param {number} round */
+  /** The bars of a round: their beats, click and what sounds along. @param {number} round */
   addBars(round) {
     const later = round * this.span;
     const beats = this.bars.flatMap((bar) =>
@@ -121,7 +119,7 @@ export class Recorder {
     );
     this.beats.push(...beats);
     this.schedule(this.downbeat, beats, this.end + later);
-    this.scheduleBacking(this.downbeat + later);
+    this.scheduleAlong(this.downbeat + later);
   }
 
   /** The count-in always sounds; behind it the click as the exercise rules it.
@@ -140,15 +138,16 @@ export class Recorder {
   }
 
   /** @param {number} zero */
-  scheduleBacking(zero) {
+  scheduleAlong(zero) {
     /** @type {TimedMessage[]} */
     const messages = [];
-    for (const [onset, length, pitch, velocity] of this.backing) {
-      if (onset < this.beginning - EARLY_S || onset >= this.end) continue;
-      const time = zero + onset;
-      const strength = Math.max(1, Math.min(127, Math.round(velocity * this.backingLevel)));
-      messages.push([time, NOTE_ON | this.backingChannel, pitch, strength]);
-      messages.push([time + Math.max(length, 0.05), NOTE_OFF | this.backingChannel, pitch, 64]);
+    for (const { notes, channel } of this.along) {
+      for (const [onset, length, pitch, velocity] of notes) {
+        if (onset < this.beginning - EARLY_S || onset >= this.end) continue;
+        const time = zero + onset;
+        messages.push([time, NOTE_ON | channel, pitch, Math.max(1, Math.min(127, Math.round(velocity)))]);
+        messages.push([time + Math.max(length, 0.05), NOTE_OFF | channel, pitch, 64]);
+      }
     }
     if (messages.length > 0) this.sound.play(messages.sort((a, b) => a[0] - b[0]));
   }

@@ -2,7 +2,7 @@
 import { Cursor } from "../../common/js/cursor.js";
 import { isForControl, pageData } from "../../common/js/main.js";
 import { Player } from "../../common/js/player.js";
-import { CHANNEL_BACKING, CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
+import { CHANNEL_BACKING, CHANNEL_LIVE, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { Clock } from "./clock.js";
 import { How, barsAt, notesAt } from "./how.js";
 import { InputCheck } from "./input_check.js";
@@ -177,7 +177,11 @@ function start(root) {
       recorder.click = data.click;
       recorder.clickVolume = Math.max(OWN_CLICK_LEAST, mixer.volume("click"));
       recorder.rounds = rounds;
-      recorder.backing = [...backingOf(rate), ...othersOf(chosen, rate), ...takeNotes(before, into, bars)];
+      recorder.along = [
+        { notes: backingOf(rate), channel: channelOf(CHANNEL_BACKING, data.backing?.isDrums ?? false) },
+        { notes: othersOf(chosen, rate), channel: channelOf(CHANNEL_PART, isDrums) },
+        { notes: takeNotes(before, into, bars), channel: channelOf(CHANNEL_TAKE, isDrums) },
+      ];
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       find("warning").textContent = "";
       find("loop-news").textContent = "";
@@ -264,7 +268,7 @@ function start(root) {
         if (!send(events)) return;
         say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
         const notes = heardNotes(events.filter(isMine));
-        if (recorder) recorder.backing = [...recorder.backing, ...notes];
+        recorder?.along.push({ notes, channel: channelOf(CHANNEL_TAKE, isDrums) });
       },
       /** @param {RawEvent[]} events @param {boolean} wasWhole */
       ended(events, wasWhole) {
