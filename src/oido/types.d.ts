@@ -27,6 +27,8 @@ interface Playing {
   typing: { rows: [string[], number][]; scale: number[]; home: number } | null;
   pads: { name: string; pitch: number }[];
   take: PlainNote[] | null;
+  /** Pedal, bend, modulation and pressure of the take: second, status, data1, data2. */
+  controls?: [number, number, number, number][];
 }
 
 /** How a recording's click sounds; level 0 to 1. */

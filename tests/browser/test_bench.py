@@ -9,6 +9,7 @@ from ear.notes import STANDARD_KIT, Part
 from oido.bench.services import open_draft
 from oido.exercises.models import Exercise
 from tests.browser.base import BrowserTest
+from tests.browser.test_time import IDEAL_CLOCK
 from tests.ear.parts import two_hands
 from tests.oido import factories
 
@@ -206,6 +207,7 @@ class BenchTest(BrowserTest):
 
     def test_a_pass_is_played_in_against_the_click(self) -> None:
         page = self.page
+        page.add_init_script(IDEAL_CLOCK)
         exercise = self.begin_by_mouse("Drawn by Ear", "an empty page for keyboard")
         page.locator("[data-play-in] summary").click()
         page.locator("#play-last_bar").fill("1")

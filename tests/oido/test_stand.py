@@ -192,7 +192,7 @@ class PracticeTest(StandTest):
         for wrong in (
             {"rung": None, "last_bar": 99},
             {"rung": 7},
-            {"bpm": 0},
+            {"bpm": 900},
             {"events": "x"},
             {"source": "file"},
         ):

@@ -72,6 +72,11 @@ class Tray:
     rules: RecordingRules
 
     @property
+    def asks_for_more(self) -> bool:
+        """One take is asked for in any case; more than that is said."""
+        return self.takes_missing > 0 and self.rules.least_takes > 1
+
+    @property
     def can_hand_in(self) -> bool:
         return not self.is_closed and not self.takes_missing
 

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
+from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
 from ear.formats.smf_writing import write_recording
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises import audio
@@ -62,7 +63,14 @@ def take_notes(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """What a page needs to play a take over its part, at the take's own tempo."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     data = playing_data(take.target(), take.read())
-    return JsonResponse({name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")})
+    controls = [
+        [round(time / 1000.0, 4), status, data1, data2]
+        for events in take.standing_events()
+        for time, status, data1, data2 in events
+        if status & 0xF0 not in (STATUS_NOTE_ON, STATUS_NOTE_OFF)
+    ]
+    kept = {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")}
+    return JsonResponse({**kept, "controls": controls})
 
 
 @require_POST

@@ -96,7 +96,13 @@ export class Player {
     if (order.what !== "take" && order.what !== "nothing") add(heard, CHANNEL_PART);
     if (order.what !== "take" || drums) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
-    if ((order.what === "take" || order.what === "both") && this.data.take) add(this.data.take, CHANNEL_TAKE, 0.1);
+    if ((order.what === "take" || order.what === "both") && this.data.take) {
+      add(this.data.take, CHANNEL_TAKE, 0.1);
+      const to = channelOf(CHANNEL_TAKE, drums);
+      for (const [second, status, ...bytes] of this.data.controls ?? []) {
+        if (second < this.until) events.push([Math.max(second, this.from), (status & 0xf0) | to, ...bytes]);
+      }
+    }
     if (order.backing) add(order.backing.notes, CHANNEL_BACKING, 0, order.backing.isDrums, order.backing.level);
     if (order.click) {
       for (const bar of bars) bar.beats.forEach((beat, k) => events.push([beat, 0, k === 0 ? 1 : 0, 0]));
@@ -148,6 +154,7 @@ export class Player {
     if (!this.isPlaying) return;
     this.isPlaying = false;
     this.sound.hush();
+    if (this.data.controls?.length) this.sound.atRest(CHANNEL_TAKE);
     this.cursor?.hide();
     this.onChange(false);
   }

@@ -18,7 +18,8 @@ export const CONTROL = 0xb0;
 const PROGRAM = 0xc0;
 /** Of a sample: so that rounding never falls back to the one before. */
 const NUDGE = 1e-4;
-const VOLUME = 7;
+const BEND = 0xe0;
+const [MODULATION, VOLUME, PEDAL] = [1, 7, 64];
 
 export const CHANNEL_PART = 0;
 export const CHANNEL_TAKE = 1;
@@ -102,6 +103,12 @@ export class Sound {
   /** @param {TimedMessage[]} events time 0 means at once */
   play(events) {
     this.node?.port.postMessage({ type: "play", events });
+  }
+
+  /** Pedal up, no bend, no modulation. @param {number} channel */
+  atRest(channel) {
+    const to = [channel, KITS[channel]];
+    this.play(to.flatMap((c) => [[0, CONTROL | c, PEDAL, 0], [0, CONTROL | c, MODULATION, 0], [0, BEND | c, 0, 64]]));
   }
 
   /** Forget all that is scheduled; end what sounds. */

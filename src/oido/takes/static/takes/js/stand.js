@@ -184,7 +184,7 @@ function start(root) {
       ];
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       find("warning").textContent = "";
-      find("loop-news").textContent = "";
+      find("loop-news").textContent = into ? passTold(into, chosen) : "";
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
@@ -198,6 +198,14 @@ function start(root) {
       recordButton.disabled = false;
       recordButton.textContent = isRecording() ? gettext("Stop") : gettext("Record");
     }
+  }
+
+  /** Said before it is played: where the pass goes, and what becomes of what is there. @param {Into} into @param {Chosen} chosen */
+  function passTold(into, chosen) {
+    const words = into.way === "replace"
+      ? gettext("This pass takes the place of what is in bars %(from)s to %(to)s. It can be taken back.")
+      : gettext("This pass is laid over bars %(from)s to %(to)s; what is there stays.");
+    return interpolate(words, chosen, true);
   }
 
   /** @param {number} rate @returns {PlainNote[]} */
