@@ -61,6 +61,8 @@ interface PlayOrder {
 /** What the Stand needs of its exercise besides. */
 interface StandData extends Playing {
   bpm: number;
+  /** What a tempo counts, as the reader calls it. */
+  beatValue: string;
   part: number;
   countInBars: number;
   middleC: number;

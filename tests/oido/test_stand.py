@@ -14,6 +14,7 @@ from ear.formats.smf_writing import write_part, write_recording
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, Rung
 from ear.practice.rules import SoundChoice
+from ear.recording.from_file import open_recording
 from oido.common.permissions import NotAllowed
 from oido.exercises.services import set_ladder
 from oido.marking.services import NotToBeHandedIn, TooLate, WrongNumber, hand_in
@@ -111,6 +112,15 @@ class PassesTest(StandTest):
         self.assertEqual(len(notes), 11)
         data = self.client.get(f"/takes/{self.take.pk}/take.mid").content
         self.assertEqual(len(read_take(data, part=beat(bars=1), count_in_bars=1).notes), 11)
+
+    def test_bend_and_pedal_of_a_later_pass_are_heard_and_downloaded(self) -> None:
+        controls = [(5.0, 0xE0, 0, 90), (9.0, 0xB0, 64, 127), (12.0, 0xD0, 44, 0)]
+        receive_pass(self.student, self.take, factories.new_pass(controls))
+        heard = self.client.get(f"/takes/{self.take.pk}/notes.json").json()
+        self.assertEqual([c[1:] for c in heard["controls"]], [list(c[1:]) for c in controls])
+        data = self.client.get(f"/takes/{self.take.pk}/take.mid").content
+        self.assertEqual(len(open_recording(data).tracks), 1)
+        self.assertEqual(self.matched(), 8)
 
     def test_replacing_takes_a_lane_out_of_its_bars_alone(self) -> None:
         body = {

@@ -1,6 +1,7 @@
 """The tray: a student's takes of an assignment, each as it is read at a glance."""
 
 from dataclasses import dataclass
+from math import ceil, floor
 from typing import Any
 
 from django.db.models import Prefetch
@@ -136,10 +137,9 @@ def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> A
     if take.thrown_away_at is not None:
         return _("thrown away")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
-        slowest, fastest = rules.tempo_range(bpm)
-        return _("at practice tempo; %(slowest)s to %(fastest)s may be handed in") % {
-            "slowest": f"{slowest:g}", "fastest": f"{fastest:g}",
-        }  # fmt: skip
+        slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
+        asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"
+        return _("at practice tempo; %(tempo)s may be handed in") % {"tempo": asked}
     if take.fifths is not None and not rules.allows_key(take.fifths, part):
         return _("in a key that this exercise does not ask for")
     return ""

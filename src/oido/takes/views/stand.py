@@ -84,6 +84,7 @@ def _stand_data(request: HttpRequest, exercise: Exercise, own: Part, part: Part)
     return {
         **playing_data(part, left_handed=request.user.left_handed),
         "part": exercise.part.pk,
+        "beatValue": conventions_of(request.user).value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
         "ownFifths": own.fifths,
         "keyText": str(part.fifths),

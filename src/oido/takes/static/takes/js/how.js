@@ -56,9 +56,11 @@ export class How {
     keep(this.exercise, this.bpm);
     const [slowest, fastest] = this.data.allowed;
     const isAllowed = this.bpm >= slowest - 0.01 && this.bpm <= fastest + 0.01;
-    const range = slowest === fastest ? `${slowest}` : interpolate(gettext("%(a)s to %(b)s"), { a: slowest, b: fastest }, true);
+    const [a, b] = [Math.ceil(slowest), Math.floor(fastest)];
+    const range = a < b ? interpolate(gettext("%(a)s to %(b)s"), { a, b }, true) : `${fastest}`;
     this.find("tempo-told").textContent = interpolate(
-      isAllowed ? gettext("to the crotchet; %(range)s may be handed in") : gettext("to practise; only %(range)s may be handed in"), { range }, true,
+      isAllowed ? gettext("to the %(value)s; %(range)s may be handed in") : gettext("to practise; only %(range)s may be handed in"),
+      { range, value: this.data.beatValue }, true,
     );
     this.changed();
   }
