@@ -82,6 +82,24 @@ export class How {
     this.changed();
   }
 
+  /** Bars are chosen on the page, too: from the one pressed to the one let go; with Shift as far as there.
+   * @param {Element} page */
+  chooseOn(page) {
+    let pressed = 0;
+    const barAt = (/** @type {Event} */ event) =>
+      Number(/** @type {Element} */ (event.target).closest("[data-bar]")?.getAttribute("data-bar") ?? 0);
+    page.addEventListener("pointerdown", (event) => (pressed = barAt(event)));
+    page.addEventListener("pointerup", (event) => {
+      const bar = barAt(event);
+      if (!pressed || !bar) return;
+      const { from, to } = this.chosen;
+      this.loop.checked = true;
+      if (/** @type {PointerEvent} */ (event).shiftKey) this.setBars(Math.min(from, bar), Math.max(to, bar));
+      else this.setBars(pressed, bar);
+      pressed = 0;
+    });
+  }
+
   /** Another step's bars, voices and tempo. @param {number} from @param {number} to @param {string[]} mine @param {number} bpm */
   set(from, to, mine, bpm) {
     for (const box of this.voices) box.checked = mine.length === 0 || mine.includes(box.value);

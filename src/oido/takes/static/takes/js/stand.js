@@ -2,7 +2,8 @@
 import { Cursor } from "../../common/js/cursor.js";
 import { isForControl, pageData } from "../../common/js/main.js";
 import { Player } from "../../common/js/player.js";
-import { CHANNEL_BACKING, CHANNEL_LIVE, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
+import { CHANNEL_LIVE, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
+import { leftOf, passTold, soundsAlong } from "./along.js";
 import { Clock } from "./clock.js";
 import { How, barsAt, notesAt } from "./how.js";
 import { InputCheck } from "./input_check.js";
@@ -11,12 +12,11 @@ import { Latency } from "./latency.js";
 import { Mixer } from "./mixer.js";
 import { startOutbox } from "./outbox_line.js";
 import { Pads } from "./pads.js";
+import { Parcels } from "./parcels.js";
 import { Practice } from "./practice.js";
 import { Recorder } from "./recorder.js";
+import { testSound } from "./sound_test.js";
 
-const KEPT_EVERY_MS = 1000;
-const TEST_NOTES = [60, 64, 67];
-const TEST_S = 0.35;
 /** Names of notes are said no oftener: nobody reads faster. */
 const WORDS_EVERY_MS = 120;
 /** Without a click the robot player begins when it likes. */
@@ -24,7 +24,7 @@ const ROBOT_WAITS_MS = 500;
 /** The click of an exercise that asks for one sounds at least so loud while recording. */
 const OWN_CLICK_LEAST = 0.4;
 
-/** @typedef {{takeId: string, way: "over" | "replace"}} Into  a take into which a pass is laid */
+/** @typedef {import("./parcels.js").Into} Into */
 
 /** @param {HTMLElement} root */
 function start(root) {
@@ -160,34 +160,32 @@ function start(root) {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
       await check.source?.prepare?.();
-      const chosen = how.chosen;
       const before = into ? await takeSoFar(into) : null;
-      const bpm = before ? before.bpm : chosen.bpm;
+      const bpm = before ? before.bpm : how.bpm;
       const rate = bpm / data.bpm;
-      const rounds = !into && data.passes > 1 && chosen.loop ? data.passes : 1;
+      const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
+      // A take is of the whole part and of all hands; passes are of what is chosen.
       const isPart = into !== null || rounds > 1;
+      const chosen = isPart ? how.chosen : { ...how.chosen, mine: [] };
       const bars = barsAt(data.bars.slice(isPart ? chosen.from - 1 : 0, isPart ? chosen.to : undefined), rate);
-      const run = newRun(into, bpm, bars, chosen);
+      const parcels = new Parcels({ root, data, check, pads, latency, outbox }, { into, bpm, bars, chosen });
       recorder = new Recorder(sound, clock, bars, data.countInBars, {
         onBeat: showBeat,
         onPosition: (second) => cursor.show(second * rate),
-        onRound: (events, number) => run.roundEnded(events, number),
-        onEnd: (events, wasWhole) => run.ended(events, wasWhole),
+        onRound: (events, number) => roundEnded(parcels, events, number),
+        onEnd: (events, wasWhole) => ended(parcels, events, wasWhole),
       });
       recorder.click = data.click;
       recorder.clickVolume = Math.max(OWN_CLICK_LEAST, mixer.volume("click"));
       recorder.rounds = rounds;
-      recorder.along = [
-        { notes: backingOf(rate), channel: channelOf(CHANNEL_BACKING, data.backing?.isDrums ?? false) },
-        { notes: othersOf(chosen, rate), channel: channelOf(CHANNEL_PART, isDrums) },
-        { notes: takeNotes(before, into, bars), channel: channelOf(CHANNEL_TAKE, isDrums) },
-      ];
+      recorder.along = soundsAlong(data, chosen, rate, before ? leftOf(before.take, into, bars) : []);
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       find("warning").textContent = "";
       find("loop-news").textContent = into ? passTold(into, chosen) : "";
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       root.classList.add("is-recording");
       const downbeatMs = await recorder.start();
+      parcels.keep(recorder);
       root.dataset.downbeatMs = String(downbeatMs);
       const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
       check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + ROBOT_WAITS_MS, { rate, ...stretch });
@@ -200,101 +198,25 @@ function start(root) {
     }
   }
 
-  /** Said before it is played: where the pass goes, and what becomes of what is there. @param {Into} into @param {Chosen} chosen */
-  function passTold(into, chosen) {
-    const words = into.way === "replace"
-      ? gettext("This pass takes the place of what is in bars %(from)s to %(to)s. It can be taken back.")
-      : gettext("This pass is laid over bars %(from)s to %(to)s; what is there stays.");
-    return interpolate(words, chosen, true);
+  /** @param {Parcels} parcels @param {RawEvent[]} events @param {number} number */
+  function roundEnded(parcels, events, number) {
+    if (!parcels.send(events)) return;
+    say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
+    recorder?.along.push({ notes: parcels.heard(events), channel: channelOf(CHANNEL_TAKE, isDrums) });
   }
 
-  /** @param {number} rate @returns {PlainNote[]} */
-  function backingOf(rate) {
-    if (!data.backing?.whileRecording) return [];
-    const { notes, level } = data.backing;
-    return notesAt(notes, rate).map(([onset, length, pitch, velocity]) => [onset, length, pitch, velocity * level]);
-  }
-
-  /** Where somebody plays one hand or lane, the others may sound. @param {Chosen} chosen @param {number} rate @returns {PlainNote[]} */
-  function othersOf(chosen, rate) {
-    if (chosen.mine.length === 0) return [];
-    return notesAt(data.target.filter((_, k) => !chosen.silent.includes(data.voices[k])), rate);
-  }
-
-  /** @param {{take: PlainNote[]} | null} before @param {Into | null} into @param {PlainBar[]} bars @returns {PlainNote[]} */
-  function takeNotes(before, into, bars) {
-    if (!before) return [];
-    const [from, until] = [bars[0].start, bars[bars.length - 1].end];
-    return into?.way === "replace" ? before.take.filter(([onset]) => onset < from || onset >= until) : before.take;
-  }
-
-  /**
-   * One recording: a take, then passes into it if it goes round and round.
-   * @param {Into | null} into @param {number} bpm @param {PlainBar[]} bars @param {Chosen} chosen
-   */
-  function newRun(into, bpm, bars, chosen) {
-    const recordedAt = new Date();
-    let target = into;
-    let kept = 0;
-    const isMine = (/** @type {RawEvent} */ [, status, number]) => {
-      const isNote = (status & 0xf0) === NOTE_ON || (status & 0xf0) === NOTE_OFF;
-      return !isDrums || !isNote || chosen.mine.length === 0 || chosen.mine.includes(data.lanes[pads.meant(number)]);
-    };
-    /** @param {string} id @param {RawEvent[]} events @returns {Parcel} */
-    function parcel(id, events) {
-      const body = {
-        id, source: check.kind, device: check.device.slice(0, 120), latency_ms: latency.offsetMs, pads: pads.map,
-        recorded_at: new Date(recordedAt.getTime() + kept).toISOString(), events: events.filter(isMine),
-      };
-      const user = root.dataset.user ?? "";
-      if (!target) {
-        const ownKey = data.fifths === data.ownFifths ? null : data.fifths;
-        return { id, user, url: root.dataset.upload ?? "", body: { ...body, part: data.part, tempo_bpm: bpm.toFixed(2), fifths: ownKey, heard_click: data.click.on } };
-      }
-      const stretch = { way: target.way, from_ms: 1000 * bars[0].start, until_ms: 1000 * bars[bars.length - 1].end, lanes: isDrums ? chosen.mine : [] };
-      return { id, user, url: `/takes/${target.takeId}/passes/`, body: { ...body, ...stretch } };
-    }
-    let id = crypto.randomUUID();
-    const keeping = window.setInterval(() => {
-      if (recorder && recorder.events.length > 0) outbox.keep(parcel(id, recorder.ofRound(recorder.events)));
-    }, KEPT_EVERY_MS);
-
-    /** @param {RawEvent[]} events */
-    function send(events) {
-      const made = parcel(id, events);
-      if (/** @type {RawEvent[]} */ (made.body.events).length === 0) return false;
-      outbox.add(made);
-      kept += 1;
-      target = { takeId: target?.takeId ?? id, way: "over" };
-      id = crypto.randomUUID();
-      return true;
-    }
-
-    return {
-      /** @param {RawEvent[]} events @param {number} number */
-      roundEnded(events, number) {
-        if (!send(events)) return;
-        say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
-        const notes = heardNotes(events.filter(isMine));
-        recorder?.along.push({ notes, channel: channelOf(CHANNEL_TAKE, isDrums) });
-      },
-      /** @param {RawEvent[]} events @param {boolean} wasWhole */
-      ended(events, wasWhole) {
-        window.clearInterval(keeping);
-        check.source?.perform && check.source.stop();
-        root.classList.remove("is-recording");
-        delete root.dataset.downbeatMs;
-        recordButton.textContent = gettext("Record");
-        beats.replaceChildren();
-        cursor.hide();
-        tellStumble();
-        if (send(events)) say(gettext("Sending the take …"));
-        else {
-          outbox.drop(id);
-          if (kept === 0) say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
-        }
-      },
-    };
+  /** @param {Parcels} parcels @param {RawEvent[]} events @param {boolean} wasWhole */
+  function ended(parcels, events, wasWhole) {
+    check.source?.perform && check.source.stop();
+    root.classList.remove("is-recording");
+    delete root.dataset.downbeatMs;
+    recordButton.textContent = gettext("Record");
+    beats.replaceChildren();
+    cursor.hide();
+    tellStumble();
+    if (parcels.send(events)) say(gettext("Sending the take …"));
+    else if (parcels.sent === 0) say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
+    parcels.stopKeeping();
   }
 
   /** What was heard in the newest take, beside the music: the tray may be out of sight. */
@@ -303,13 +225,6 @@ function start(root) {
     const said = [...(row?.querySelectorAll(".said p:not(.passes)") ?? [])].map((line) => line.textContent ?? "");
     const number = row?.querySelector("th")?.textContent?.replace(/[☆★]/g, "").trim();
     find("loop-news").textContent = said.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${said.join(" ")}` : "";
-  }
-
-  /** What was just played, to sound along in the next round. @param {RawEvent[]} events @returns {PlainNote[]} */
-  function heardNotes(events) {
-    return events
-      .filter(([, status, , velocity]) => (status & 0xf0) === NOTE_ON && velocity > 0)
-      .map(([time, , number, velocity]) => [(time - latency.offsetMs) / 1000, 0.1, pads.meant(number), velocity]);
   }
 
   function tellStumble() {
@@ -414,26 +329,21 @@ function start(root) {
   };
   const stopOrPractise = () => (practice.isOn ? stopSound() : practise());
 
-  async function testSound() {
-    const button = find("sound-test");
+  async function soundTest() {
     try {
-      await sound.open();
-      const now = sound.context.currentTime + 0.1;
-      const channel = channelOf(CHANNEL_LIVE, isDrums);
-      const notes = isDrums ? data.pads.slice(0, TEST_NOTES.length).map((pad) => pad.pitch) : TEST_NOTES;
-      sound.play(notes.flatMap((pitch, k) => [[now + k * TEST_S, NOTE_ON | channel, pitch, 90], [now + (k + 1) * TEST_S, NOTE_OFF | channel, pitch, 64]]));
+      await testSound(sound, data);
       check.say(gettext("Three notes were just played. Not heard? Turn this computer up, check which speakers or headphones it plays on, and see at “Set up” that nothing is muted."));
       latency.show();
     } catch (error) {
       check.say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }
-    button.blur();
+    find("sound-test").blur();
   }
 
   recordButton.addEventListener("click", () => (isRecording() ? recorder?.stop() : record()));
   hearButton.addEventListener("click", stopOrHear);
   practiseButton.addEventListener("click", stopOrPractise);
-  find("sound-test").addEventListener("click", testSound);
+  find("sound-test").addEventListener("click", soundTest);
   find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
     const place = find("set-up");
     place.hidden = !place.hidden;
@@ -486,19 +396,7 @@ function start(root) {
     }
   });
 
-  // Bars are chosen on the page: from the one pressed to the one let go.
-  let pressed = 0;
-  const barAt = (/** @type {Event} */ event) => Number(/** @type {Element} */ (event.target).closest?.("[data-bar]")?.getAttribute("data-bar") ?? 0);
-  page.addEventListener("pointerdown", (event) => (pressed = barAt(event)));
-  page.addEventListener("pointerup", (event) => {
-    const bar = barAt(event);
-    if (!pressed || !bar) return;
-    const isShift = /** @type {PointerEvent} */ (event).shiftKey;
-    how.setBars(isShift ? Math.min(how.chosen.from, bar) : pressed, isShift ? Math.max(how.chosen.to, bar) : bar);
-    how.loop.checked = true;
-    pressed = 0;
-  });
-
+  how.chooseOn(page);
   check.chooseSource();
   root.dataset.ready = "yes";
 }

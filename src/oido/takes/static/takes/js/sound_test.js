@@ -1,0 +1,21 @@
+/** Three notes as one plays oneself: does this computer sound at all? */
+import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
+
+const NOTES = [60, 64, 67];
+const [LEAD_S, EACH_S] = [0.1, 0.35];
+const [VELOCITY, RELEASE] = [90, 64];
+
+/** @param {import("../../common/js/sound.js").Sound} sound @param {StandData} data */
+export async function testSound(sound, data) {
+  await sound.open();
+  const isDrums = data.kind === "drums";
+  const channel = channelOf(CHANNEL_LIVE, isDrums);
+  const start = sound.context.currentTime + LEAD_S;
+  const pitches = isDrums ? data.pads.slice(0, NOTES.length).map((pad) => pad.pitch) : NOTES;
+  sound.play(
+    pitches.flatMap((pitch, k) => [
+      [start + k * EACH_S, NOTE_ON | channel, pitch, VELOCITY],
+      [start + (k + 1) * EACH_S, NOTE_OFF | channel, pitch, RELEASE],
+    ]),
+  );
+}
