@@ -148,6 +148,14 @@ class PassesTest(StandTest):
         with self.assertRaises(NotAllowed):
             receive_pass(self.student, self.take, factories.new_pass())
 
+    def test_a_kit_has_no_keys(self) -> None:
+        body = {
+            "id": "8c0a8b5e-8d55-4a83-a1f7-0c2f2b2a4d12", "part": self.given.exercise.part_id, "source": "midi", "fifths": 2,
+            "latency_ms": 0, "recorded_at": "2026-11-20T18:42:00.000Z", "events": [[0, 0x90, 36, 90]],
+        }  # fmt: skip
+        self.assertEqual(self.send(f"{self.stand}takes/", body).status_code, 422)
+        self.assertEqual(Take.objects.count(), 1)
+
     def test_pads_that_send_other_numbers_are_understood(self) -> None:
         moved = [(t, status, pitch + 20, v) for t, status, pitch, v in self.lanes[42]]
         take = receive_take(

@@ -81,6 +81,10 @@ class ReceivingTest(TestCase):
             ("source", "telepathy"),
             ("latency_ms", 5000),
             ("recorded_at", "yesterday"),
+            ("tempo_bpm", 9),
+            ("fifths", 8),
+            ("pads", {"36": 400}),
+            ("pads", [1]),
         ):
             with self.subTest(field=field, value=value):
                 response = self.send(self.body(**{field: value}))

@@ -11,12 +11,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from ear.notation.engraving import notation_svg
 from ear.notes import Part
 from oido.bench import services
-from oido.bench.desk import Desk
 from oido.bench.forms import BeginForm, GridForm
 from oido.bench.page import Look
 from oido.bench.services import Work
 from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
+from oido.bench.work_page import WorkPage
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
@@ -45,7 +45,7 @@ def begin(request: HttpRequest) -> HttpResponseBase:
 def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
-    return _desk(request, exercise).whole_page(request, work)
+    return _work_page(request, exercise).whole_page(request, work)
 
 
 @require_GET
@@ -82,7 +82,7 @@ def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
 def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     """Use a tool; “look” in the data shows what quantising would do, and does nothing."""
     exercise = _own(request, pk)
-    answer = _desk(request, exercise).use(request, slug)
+    answer = _work_page(request, exercise).use(request, slug)
     return _grid(request, exercise, answer) if isinstance(answer, Work) else answer
 
 
@@ -91,7 +91,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
 def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.step(request.user, exercise, by=-1 if way == "undo" else 1)
-    return _desk(request, exercise).answer(request, work)
+    return _work_page(request, exercise).answer(request, work)
 
 
 @require_POST
@@ -101,7 +101,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
     services.keep(request.user, exercise)
     if request.htmx:
         work = services.open_draft(request.user, exercise)
-        return _desk(request, exercise).answer(request, work)
+        return _work_page(request, exercise).answer(request, work)
     return redirect("exercise", pk=pk)
 
 
@@ -114,7 +114,7 @@ def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
     work = services.open_draft(request.user, exercise)
     if not request.htmx:
         return redirect("bench", pk=pk)
-    return _desk(request, exercise).whole_page(request, work)
+    return _work_page(request, exercise).whole_page(request, work)
 
 
 def _own(request: HttpRequest, pk: int) -> Exercise:
@@ -152,7 +152,7 @@ def _look(request: HttpRequest, exercise: Exercise) -> Look:
     return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
 
 
-def _desk(request: HttpRequest, exercise: Exercise) -> Desk:
+def _work_page(request: HttpRequest, exercise: Exercise) -> WorkPage:
     look = _look(request, exercise)
 
     def more(work: Work) -> dict[str, Any]:
@@ -162,7 +162,7 @@ def _desk(request: HttpRequest, exercise: Exercise) -> Desk:
             "grid": GridForm.for_part(work.part, look.conventions),
         }
 
-    return Desk(
+    return WorkPage(
         url=reverse("bench", kwargs={"pk": exercise.pk}),
         label=_("The part of %(title)s on the Bench") % {"title": exercise.title},
         look=look,
@@ -179,8 +179,8 @@ def _desk(request: HttpRequest, exercise: Exercise) -> Desk:
 def _grid(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponse:
     """The grid, with what it has changed on the page if that is what was asked."""
     form = GridForm(request.POST or request.GET, part=work.part, conventions=conventions_of(request.user))
-    desk = _desk(request, exercise)
-    context = desk.changes(work) if request.method == "POST" else {"desk": desk, "exercise": exercise}
+    page = _work_page(request, exercise)
+    context = page.changes(work) if request.method == "POST" else {"work_page": page, "exercise": exercise}
     context |= {
         "grid": form,
         "steps": form.grid(),

@@ -30,13 +30,16 @@ def take_file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @require_GET
 def take_sound(request: HttpRequest, pk: uuid.UUID, ending: str) -> HttpResponseBase:
-    """A take as sound, from bar 1."""
+    """A take as sound, from bar 1 to the end of part and take."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     part = take.target()
+    length_s = max(
+        part.tempos.second_at(part.bars[-1].end_tick),
+        *(n.onset_s + n.length_s for n in take.read().notes),
+        0.0,
+    )
     try:
-        data = audio.render_midi(
-            _midi(take), kind=part.kind, length_s=part.tempos.second_at(part.bars[-1].end_tick), ending=ending
-        )
+        data = audio.render_midi(_midi(take), kind=part.kind, length_s=length_s, ending=ending)
     except NoSound as problem:
         context = {"exercise": take.assignment.exercise, "problem": problem}
         return render(request, "exercises/no_sound.html", context, status=422)

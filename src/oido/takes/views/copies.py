@@ -9,12 +9,12 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from oido.bench.desk import Desk
 from oido.bench.page import Look
 from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
 from oido.bench.tools.single import TouchTool
+from oido.bench.work_page import WorkPage
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.pages import playing_data
 from oido.people.conventions import conventions_of
@@ -35,7 +35,7 @@ def copy(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """The copy on its page; begun from the take when it is first opened."""
     take = _correctable(request, pk)
     work = copies.open_copy(request.user, take)
-    return _desk(request, take).whole_page(request, work)
+    return _work_page(request, take).whole_page(request, work)
 
 
 @require_GET
@@ -50,7 +50,7 @@ def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 @for_students
 def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase:
     take = _correctable(request, pk)
-    answer = _desk(request, take).use(request, slug)
+    answer = _work_page(request, take).use(request, slug)
     assert not isinstance(answer, copies.Work), "only the grid has an answer of its own"
     return answer
 
@@ -60,7 +60,7 @@ def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase
 def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
     take = _correctable(request, pk)
     work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
-    return _desk(request, take).answer(request, work)
+    return _work_page(request, take).answer(request, work)
 
 
 @require_POST
@@ -80,7 +80,7 @@ def _correctable(request: HttpRequest, pk: uuid.UUID) -> Take:
     return take
 
 
-def _desk(request: HttpRequest, take: Take) -> Desk:
+def _work_page(request: HttpRequest, take: Take) -> WorkPage:
     conventions = conventions_of(request.user)
 
     def more(work: copies.Work) -> dict:
@@ -93,7 +93,7 @@ def _desk(request: HttpRequest, take: Take) -> Desk:
         except NotAllowed as problem:
             raise Http404 from problem
 
-    return Desk(
+    return WorkPage(
         url=reverse("copy", kwargs={"pk": take.pk}),
         label=_("Corrected copy of take %(n)s") % {"n": take.number},
         look=Look(labels=frozenset(), conventions=conventions),

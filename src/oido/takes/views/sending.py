@@ -40,6 +40,9 @@ def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
         receive_take(request.user, assignment, form.new_take())
     except NoMoreTakes:
         return refused(id=[_("all takes that this exercise allows are recorded already")])
+    except EarError as problem:
+        # A tempo or key that the part cannot be played at or in.
+        return refused(tempo_bpm=[str(problem)])
     return _tray(request, assignment)
 
 

@@ -96,6 +96,11 @@ export class InputCheck {
     if (kind === "typing") this.showTyping("");
   }
 
+  /** Has a note arrived from the source that is chosen? The robot player needs none. */
+  get hasAnswered() {
+    return this.kind === "robot" || this.find("answer").dataset.answers === "yes";
+  }
+
   /** @param {string} words */
   say(words) {
     this.find("answer").textContent = words;

@@ -180,7 +180,7 @@ function start(root) {
       recorder.rounds = rounds;
       recorder.along = soundsAlong(data, chosen, rate, before ? leftOf(before.take, into, bars) : []);
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
-      find("warning").textContent = "";
+      find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space and see what to try at the top.");
       find("loop-news").textContent = into ? passTold(into, chosen) : "";
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       root.classList.add("is-recording");

@@ -31,7 +31,7 @@ class ToolRefused(Exception):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Desk:
+class WorkPage:
     """Where a working copy is worked on. `open_work` reads it, `change_work` does something to it."""
 
     url: str
@@ -149,7 +149,7 @@ class Desk:
         """What every answer says."""
         return {
             **self.facts,
-            "desk": self,
+            "work_page": self,
             "work": work,
             "part": work.part,
             "picked": self._picked(work),
@@ -167,7 +167,7 @@ class Desk:
         if type(tool) in BY_HAND:
             problems = [p for found in tool.errors.values() for p in found]
             return render(request, "bench/_refused.html", {"problems": problems}, status=422)
-        context = {"tool": tool, "desk": self, "open": {tool.slug}}
+        context = {"tool": tool, "work_page": self, "open": {tool.slug}}
         response = render(request, "bench/_tool.html", context, status=422)
         response["HX-Retarget"] = f"#tool-{tool.slug}"
         return response
