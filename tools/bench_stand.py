@@ -22,7 +22,7 @@ from oido.exercises.services import NewExercise, create_exercise  # noqa: E402
 from oido.people.models import Role, School, SchoolClass, User  # noqa: E402
 from oido.takes.models import Take  # noqa: E402
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN  # noqa: E402
-from tests.browser.test_time import IDEAL_CLOCK  # noqa: E402
+from tests.browser.clocks import IDEAL_CLOCK  # noqa: E402
 
 PASSWORD = "quiet-anchor-12"
 NOTES, SECONDS, BPM = 2000, 120, 120

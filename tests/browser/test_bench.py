@@ -9,7 +9,7 @@ from ear.notes import STANDARD_KIT, Part
 from oido.bench.services import open_draft
 from oido.exercises.models import Exercise
 from tests.browser.base import BrowserTest
-from tests.browser.test_time import IDEAL_CLOCK
+from tests.browser.clocks import IDEAL_CLOCK
 from tests.ear.parts import two_hands
 from tests.oido import factories
 

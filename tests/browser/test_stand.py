@@ -12,7 +12,7 @@ from oido.exercises.services import set_ladder
 from oido.takes.copies import raw_and_copy
 from oido.takes.models import RungClimbed, Take, TakePass
 from tests.browser.base import BrowserTest
-from tests.browser.test_time import IDEAL_CLOCK
+from tests.browser.clocks import IDEAL_CLOCK
 from tests.ear.parts import beat, melody
 from tests.oido import factories
 

@@ -4,6 +4,7 @@ from playwright.sync_api import Page, expect
 
 from oido.takes.models import Take
 from tests.browser.base import BrowserTest
+from tests.browser.clocks import IDEAL_CLOCK
 from tests.browser.test_journey import PERFORM
 from tests.ear.parts import melody
 from tests.oido import factories
@@ -15,19 +16,6 @@ TRIES = 4
 STALL = """
 () => setTimeout(() => { const end = performance.now() + 150; while (performance.now() < end); }, 2500)
 """
-IDEAL_CLOCK = """
-(() => {
-  const seconds = () => performance.now() / 1000 - 0.25;
-  Object.defineProperty(BaseAudioContext.prototype, "currentTime", { get: seconds });
-  let n = 0;
-  AudioContext.prototype.getOutputTimestamp = () => {
-    n += 1;
-    const noise = 0.4 * Math.sin(12.9898 * n) + (n % 10 === 0 ? 2.5 : 0);
-    return { contextTime: seconds(), performanceTime: performance.now() + noise };
-  };
-})();
-"""
-"""An audio clock that never stumbles, read with noise of 0.4 ms and an outlier in every ten."""
 
 
 class RecordingTimeTest(BrowserTest):
