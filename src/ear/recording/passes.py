@@ -22,7 +22,6 @@ from ear.notes import Take
 STATUS_BEND = 0xE0
 BEND_CENTRE = (0, 64)
 """Data bytes of a pitch bend at rest (MIDI 1.0)."""
-MODULATION = 1
 
 
 class Way(StrEnum):
