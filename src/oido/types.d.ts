@@ -29,7 +29,13 @@ interface Playing {
   take: PlainNote[] | null;
   /** Pedal, bend, modulation and pressure of the take: second, status, data1, data2. */
   controls?: [number, number, number, number][];
+  /** The take's corrected copy. */
+  corrected?: PlainNote[] | null;
+  backing?: Backing | null;
 }
+
+/** What went wrong in a take: the note's id, and the seconds in which it is heard with its run-up. */
+type Fault = [string, number, number];
 
 /** How a recording's click sounds; level 0 to 1. */
 interface ClickRules {
@@ -47,7 +53,7 @@ interface Backing {
 }
 
 interface PlayOrder {
-  what: "target" | "take" | "both" | "nothing";
+  what: "target" | "take" | "both" | "corrected" | "nothing";
   from: number;
   to: number;
   rate: number;
@@ -56,6 +62,12 @@ interface PlayOrder {
   /** Hands or lanes of the part that are not heard. */
   silent?: string[];
   backing?: Backing | null;
+  /** The part at the left, the take at the right. */
+  apart?: boolean;
+  /** Second of the music with which to begin, instead of the first bar's. */
+  start?: number;
+  /** Only these stretches, one after the other. */
+  places?: [number, number][];
 }
 
 /** What the Stand needs of its exercise besides. */

@@ -118,6 +118,8 @@ class NoteBox:
     words: str = ""
     labels: tuple[Label, ...] = ()
     """Written over a note of a part that is shown alone."""
+    is_faded: bool = False
+    """Not looked at just now."""
 
     @property
     def depth(self) -> float:

@@ -4,6 +4,7 @@ One component for all uses: a target alone, a target with a take laid over it, k
 drums. Target notes are outlines, played ones fills whose depth is the velocity.
 """
 
+from bisect import bisect_left
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -37,9 +38,19 @@ from ear.drawing.staves import (
     staves_of,
 )  # fmt: skip
 from ear.drawing.strips import drift_strip, weight_strip
+from ear.drawing.verdicts import (
+    EVERYTHING,
+    RowAt,
+    Selection,
+    Verdict,
+    is_selected,
+    middle_between_hands,
+    rows_at,
+    ticks_per_second,
+    verdict,
+)  # fmt: skip
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
-from ear.units import TICKS_PER_QUARTER
 
 MARGIN_TOP = 36.0
 CLEF_WIDTH = 38.0
@@ -80,13 +91,30 @@ class _Drawer:
     """(staff, step, bar start): the alteration in force."""
     written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
     outcomes: dict[int, str] = field(default_factory=dict)
-    ticks: list[tuple[Played, float]] = field(default_factory=list)
-    """Each take note with its place in the target."""
+    played: list[RowAt] = field(default_factory=list)
+    """Take notes, each with its place in the part, in order of home: where the note it was meant for stands."""
+    homes: list[float] = field(default_factory=list)
+    selection: Selection = EVERYTHING
+    faded: frozenset[str] = frozenset()
+    """Notes that are not looked at, by their ids."""
 
     def __post_init__(self) -> None:
-        if self.overlay is not None:
-            self.outcomes = {r.target: r.outcome for r in self.overlay.rows if r.target is not None}
-            self.ticks = self._overlay_ticks(self.overlay)
+        if self.overlay is None:
+            return
+        self.outcomes = {r.target: r.outcome for r in self.overlay.rows if r.target is not None}
+        rows = rows_at(self.part, self.overlay)
+        self.played = sorted((at for at in rows if at.row.take is not None), key=self._home)
+        self.homes = [self._home(at) for at in self.played]
+        if not self.selection.is_all:
+            middle = middle_between_hands(self.part)
+            self.faded = frozenset(
+                name
+                for at in rows
+                if not is_selected(
+                    at, self.selection, part=self.part, overlay=self.overlay, kit=self.kit, middle=middle
+                )
+                for name in (f"t{at.row.target}", f"k{at.row.take}")
+            )
 
     def row(self, box: RowBox) -> PageRow:
         self._take_up_key(box.start_tick)
@@ -114,15 +142,18 @@ class _Drawer:
         drift = weight = None
         if self.overlay is not None:
             linked = [
-                (self.part.notes[i], row) for i, row in sorted(by_target.items()) if row.take is not None
+                (self.part.notes[i], row)
+                for i, row in sorted(by_target.items())
+                if row.take is not None and f"t{i}" not in self.faded
             ]
             drift = drift_strip(
                 self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP,
                 forgiven_ms=self.overlay.forgiven_ms, kit=self.kit,
             )  # fmt: skip
             weight = weight_strip(
-                box, [n for _, n in notes], self._sounded(linked), top=drift.bottom + STRIP_GAP
-            )
+                box, [n for i, n in notes if f"t{i}" not in self.faded], self._sounded(linked),
+                top=drift.bottom + STRIP_GAP,
+            )  # fmt: skip
             bottom = weight.bottom
         elif self.with_weight:
             weight = weight_strip(box, [n for _, n in notes], (), top=bottom + STRIP_GAP / 2)
@@ -243,9 +274,6 @@ class _Drawer:
         state = "new" if i in self.new_notes else "plain"
         if self.overlay is not None:
             state = self.outcomes.get(i, "missed")
-        bar = self.part.bar_holding(i)
-        beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
         return NoteBox(
             id=f"t{i}",
             x=x,
@@ -258,9 +286,17 @@ class _Drawer:
             velocity=note.velocity,
             accidental=self._accidental(place, box, note, tops, x),
             ledgers=self._ledgers(place, tops),
-            words=f"{name}, bar {bar.number}, beat {beat}",
+            # With a take over it, a note's card says more.
+            words=self._target_words(i, note) if self.overlay is None else "",
             labels=self.labels.at_note(note),
+            is_faded=f"t{i}" in self.faded,
         )
+
+    def _target_words(self, i: int, note: Note) -> str:
+        bar = self.part.bar_holding(i)
+        beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
+        name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
+        return f"{name}, bar {bar.number}, beat {beat}"
 
     def _ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
         bottom = tops[place.staff] + STAFF_HEIGHT
@@ -289,39 +325,19 @@ class _Drawer:
         """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""
         if self.overlay is None:
             return []
+        first = 0 if box.index == 0 else bisect_left(self.homes, box.start_tick)
+        is_last = box.end_tick >= self.part.bars[-1].end_tick
+        last = len(self.homes) if is_last else bisect_left(self.homes, box.end_tick)
         found = []
-        for row, tick in self.ticks:
+        for at in self.played[first:last]:
+            row = at.row
             assert row.take is not None
-            home = self.part.notes[row.target].onset_tick if row.target is not None else tick
-            last = box.end_tick >= self.part.bars[-1].end_tick
-            if (box.start_tick <= home and (home < box.end_tick or last)) or (box.index == 0 and home < 0):
-                hand = self.part.notes[row.target].hand if row.target is not None else None
-                found.append((row, tick, self.overlay.take.notes[row.take].pitch, hand))
+            hand = self.part.notes[row.target].hand if row.target is not None else None
+            found.append((row, at.tick, self.overlay.take.notes[row.take].pitch, hand))
         return found
 
-    def _overlay_ticks(self, overlay: Overlay) -> list[tuple[Played, float]]:
-        """Linked notes stand by their deviation, others by the nearest linked note in time."""
-        take, ratio = overlay.take, overlay.tempo_ratio
-        per_second = self.part.tempos.first_bpm / 60.0 * TICKS_PER_QUARTER * ratio
-        linked: list[tuple[float, float]] = []
-        found: list[tuple[Played, float]] = []
-        for row in overlay.rows:
-            if row.target is not None and row.take is not None and row.deviation_ms is not None:
-                onset = self.part.notes[row.target].onset_tick
-                bpm_here = self.part.tempos.bpm_at(onset) / 60.0 * TICKS_PER_QUARTER * ratio
-                tick = onset + row.deviation_ms / 1000.0 * bpm_here
-                linked.append((take.notes[row.take].onset_s, tick))
-                found.append((row, tick))
-        linked.sort()
-        for row in overlay.rows:
-            if row.target is None and row.take is not None:
-                second = take.notes[row.take].onset_s
-                if linked:
-                    near_s, near_tick = min(linked, key=lambda at: abs(at[0] - second))
-                    found.append((row, near_tick + (second - near_s) * per_second))
-                else:
-                    found.append((row, second * per_second))
-        return found
+    def _home(self, at: RowAt) -> float:
+        return at.tick if at.row.target is None else self.part.notes[at.row.target].onset_tick
 
     def _take(
         self, row: Played, tick: float, box: RowBox, tops: Sequence[float],
@@ -331,9 +347,7 @@ class _Drawer:
         note = self.overlay.take.notes[row.take]
         place = self._place(pitch, hand, shifts)
         x = min(box.x(tick), box.right + 4)
-        per_second = (
-            self.part.tempos.bpm_at(max(0.0, tick)) / 60.0 * TICKS_PER_QUARTER * self.overlay.tempo_ratio
-        )
+        per_second = ticks_per_second(self.part, max(0.0, tick), self.overlay)
         end = min(box.right, box.x(tick + note.length_s * per_second))
         join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
@@ -349,29 +363,22 @@ class _Drawer:
             width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
             height=NOTE_HEIGHT - 2,
             head=place.head,
-            state="abandoned" if row.is_abandoned else self._state(row),
+            state=self._state(row),
             pitch=note.pitch,
             velocity=note.velocity,
             accidental=accidental,
             ledgers=self._ledgers(place, tops),
             join=join,
-            words=self._take_words(row, pitch),
+            is_faded=f"k{row.take}" in self.faded,
         )
 
     def _state(self, row: Played) -> str:
-        if row.outcome != "matched" or row.deviation_ms is None or self.overlay is None:
+        if row.is_abandoned:
+            return "abandoned"
+        if row.outcome != "matched" or self.overlay is None:
             return row.outcome
-        judged = row.deviation_ms - self.overlay.forgiven_ms
-        if abs(judged) <= self.overlay.window.full_ms:
-            return "matched"
-        return "early" if judged < 0 else "late"
-
-    def _take_words(self, row: Played, pitch: int) -> str:
-        name = sound_name(self.part, pitch, kit=self.kit)
-        if row.deviation_ms is None:
-            return f"{name}, {row.outcome}"
-        side = "early" if row.deviation_ms < 0 else "late"
-        return f"{name}, {abs(row.deviation_ms):.0f} ms {side}"
+        found = verdict(row, self.overlay)
+        return "matched" if found is Verdict.IN_TIME else found.value
 
     def _brackets(self, box: RowBox, y: float) -> list[Bracket]:
         """Ear notes of this row, kept from running into each other by taking turns."""
@@ -422,17 +429,19 @@ def page_view(
     with_weight: bool = False,
     new_notes: Collection[int] = (),
     only: Collection[int] | None = None,
+    selection: Selection = EVERYTHING,
 ) -> PageView:
     """Lay a part out, with a take over it if one is given. An empty part gives one empty bar.
 
     Labels are those of a part that is shown alone; `new_notes` are marked as new, in a variation. `with_weight` gives it its Weight strip. `only`
-    lays out just those rows, by index: the page's height is theirs.
+    lays out just those rows, by index: the page's height is theirs. Notes outside the `selection` are faded,
+    and the strips leave them out.
     """
     staves = staves_of(part, kit=kit)
     has_strips = overlay is not None or with_weight
     drawer = _Drawer(
         part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, part_staves=staves, staves=staves,
-        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight, new_notes=frozenset(new_notes),
+        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight, new_notes=frozenset(new_notes), selection=selection,
         labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), conventions),
     )  # fmt: skip
     rows: list[PageRow] = []

@@ -12,7 +12,7 @@ from ear.units import TICKS_PER_QUARTER
 PX_PER_GRID = {480: 44.0, 240: 27.0, 160: 20.0, 120: 16.5, 80: 12.0}
 """Least width of a grid step: what keeps neighbours apart to the eye."""
 PX_PER_FINE_GRID = 9.0
-BARS_A_ROW = (8, 6, 4, 3, 2, 1)
+BARS_A_ROW = (32, 24, 16, 12, 8, 6, 4, 3, 2, 1)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -26,6 +26,8 @@ class Deviating(Protocol):
     """What a strip needs to know of a played row."""
 
     @property
+    def target(self) -> int | None: ...
+    @property
     def take(self) -> int | None: ...
     @property
     def deviation_ms(self) -> float | None: ...
@@ -42,7 +44,7 @@ class DriftMark:
     """`in_time`, `early` or `late`."""
     is_over: bool
     """Further off than the strip shows."""
-    take: int
+    target: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,7 +107,7 @@ def drift_strip(
     ]
     marks = []
     for note, row in linked:
-        if row.deviation_ms is None or row.take is None:
+        if row.deviation_ms is None or row.take is None or row.target is None:
             continue
         lane = kit.lane(note.pitch).name if part.kind is Kind.DRUMS else ""
         line = lines[labels.index(lane) if lane in labels else len(labels) - 1]
@@ -120,7 +122,7 @@ def drift_strip(
                 line_y=line.y,
                 state=state,
                 is_over=abs(judged * per_ms) > reach,
-                take=row.take,
+                target=row.target,
             )
         )
     return DriftStrip(top=top, bottom=top + 2 * half * len(labels), lines=tuple(lines), marks=tuple(marks))

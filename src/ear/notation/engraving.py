@@ -2,7 +2,7 @@
 
 import re
 import threading
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from pathlib import Path
 
 import verovio
@@ -24,6 +24,7 @@ INNER_SVG = re.compile(
     r'<svg class="definition-scale"(?P<more>[^>]*?) viewBox="(?P<box>[^"]*)"[^>]*>(?P<inside>.*)</svg>\s*</svg>',
     re.DOTALL,
 )
+HEAD = re.compile(r'(?P<id>id="n(?P<note>\d+)-\d+") class="note"')
 OUTER_BOX = re.compile(r'viewBox="[^"]*"')
 
 _own = threading.local()
@@ -66,6 +67,17 @@ def notation_svg(
     )  # fmt: skip
     toolkit.loadData(mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo))
     return flat(PLACEHOLDER.sub("", STYLE.sub("", toolkit.renderToSVG(1))))
+
+
+def with_classes(svg: str, classes: Mapping[int, str]) -> str:
+    """The drawing with a further class on each head of a note, by the note's number; notes without one
+    stay as they are."""
+
+    def named(head: re.Match[str]) -> str:
+        name = classes.get(int(head["note"]))
+        return f'{head["id"]} class="note {name}"' if name else head[0]
+
+    return HEAD.sub(named, svg)
 
 
 def flat(svg: str) -> str:

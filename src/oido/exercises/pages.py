@@ -4,6 +4,8 @@ from collections.abc import Collection, Iterable
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
 from ear.drawing.boxes import PageView
 from ear.drawing.page import page_view
 from ear.editing.edited import ALL
@@ -13,10 +15,13 @@ from ear.labels import Conventions, LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
 from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part, Take
+from ear.units import TICKS_PER_QUARTER
 from oido.exercises.models import Exercise
 
 PAGE_WIDTH = 860.0
 """px of the drawing's own width; it scales with the page."""
+FINE = 4
+"""Decimals of a second that a player is told: a tenth of a millisecond."""
 
 
 def exercise_page(
@@ -51,32 +56,37 @@ def playing_data(
             }
         )
 
-    def sounding(notes: Iterable[Note]) -> list[list[float]]:
-        return [
-            [
-                round(part.tempos.second_at(n.onset_tick), 6),
-                round(part.tempos.second_at(n.end_tick) - part.tempos.second_at(n.onset_tick), 6),
-                n.pitch,
-                n.velocity,
-            ]
-            for n in notes
-        ]
-
     return {
         "kind": part.kind.value,
         "bpm": part.tempos.first_bpm,
         "bars": bars,
-        "target": sounding(part.notes),
+        "target": sounding(part, part.notes),
         "voices": [_voice(part, n) for n in part.notes],
-        "cues": sounding(part.cues),
+        "cues": sounding(part, part.cues),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
         "typing": asdict(rows) if (rows := typing_rows(part)) else None,
         "pads": _pads(part, whole_kit=whole_kit)[:: -1 if left_handed else 1],
-        "take": [[round(n.onset_s, 6), round(n.length_s, 6), n.pitch, n.velocity] for n in take.notes]
-        if take is not None
-        else None,
+        "take": None if take is None else sounding_take(take),
     }
+
+
+def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
+    """Notes of a part as [onset_s, length_s, pitch, velocity]."""
+    found = list(notes)
+    starts, ends = (
+        part.tempos.seconds(np.array(ticks, dtype=np.float64) / TICKS_PER_QUARTER).tolist()
+        for ticks in ([n.onset_tick for n in found], [n.end_tick for n in found])
+    )
+    return [
+        [round(start, FINE), round(end - start, FINE), n.pitch, n.velocity]
+        for n, start, end in zip(found, starts, ends, strict=True)
+    ]
+
+
+def sounding_take(take: Take) -> list[list[float]]:
+    """What was played, as a page's player needs it."""
+    return [[round(n.onset_s, FINE), round(n.length_s, FINE), n.pitch, n.velocity] for n in take.notes]
 
 
 def _voice(part: Part, note: Note) -> str:
@@ -113,24 +123,29 @@ def recording_data(exercise: Exercise, *, semitones: int = 0) -> dict[str, Any]:
     """What a recorder needs of the recording rules: the click, and the backing part, in another key if
     the part is."""
     rules = exercise.recording_rules
-    backing = None
-    if exercise.backing:
-        part = part_from_json(exercise.backing).at_tempo(float(exercise.tempo_bpm))
-        if semitones and part.kind is Kind.KEYBOARD:
-            part = transpose(part, ALL, semitones=semitones).part
-        backing = {
-            "notes": playing_data(part)["target"],
-            "level": rules.backing_level / 100,
-            "isDrums": part.kind is Kind.DRUMS,
-            "whileRecording": rules.backing_while_recording,
-        }
     return {
         "click": {
             "on": rules.has_click, "sound": rules.click_sound.value, "level": rules.click_level / 100,
             "divides": rules.click_divides,
         },
-        "backing": backing,
+        "backing": backing_data(exercise, bpm=float(exercise.tempo_bpm), semitones=semitones),
     }  # fmt: skip
+
+
+def backing_data(exercise: Exercise, *, bpm: float, semitones: int = 0) -> dict[str, Any] | None:
+    """The backing part to be heard at a tempo; None where the exercise has none."""
+    if not exercise.backing:
+        return None
+    rules = exercise.recording_rules
+    part = part_from_json(exercise.backing).at_tempo(bpm)
+    if semitones and part.kind is Kind.KEYBOARD:
+        part = transpose(part, ALL, semitones=semitones).part
+    return {
+        "notes": sounding(part, part.notes),
+        "level": rules.backing_level / 100,
+        "isDrums": part.kind is Kind.DRUMS,
+        "whileRecording": rules.backing_while_recording,
+    }
 
 
 def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:

@@ -37,6 +37,12 @@ def signed_ms(value: float | None) -> str:
 
 
 @register.filter
+def signed_beats(value: float | None) -> str:
+    """+0.12 or −0.08, with a real minus; a dash for none."""
+    return EMPTY_SIGN if value is None else f"{value:+.2f}".replace("-", "−")
+
+
+@register.filter
 def minus(value: float, other: float) -> float:
     return value - other
 

@@ -16,6 +16,7 @@ SYMBOL = "scale(.036)"
 HEAD_HALF = 5.6
 NEW_MARK_X = 4.0
 CROSSED = frozenset({"extra", "abandoned"})
+"""Notes that stand where nothing is written."""
 
 
 @register.simple_tag
@@ -48,7 +49,11 @@ def _bar(note: NoteBox, attributes: str, *, half: float, round_: str) -> str:
 
 
 def _title(note: NoteBox) -> str:
-    return f"<title>{escape(note.words)}</title>"
+    return f"<title>{escape(note.words)}</title>" if note.words else ""
+
+
+def _faded(note: NoteBox) -> str:
+    return " is-faded" if note.is_faded else ""
 
 
 @register.simple_tag
@@ -61,9 +66,16 @@ def _target(note: NoteBox, is_worked_on: bool) -> str:
     sounding = f' data-pitch="{note.pitch}" data-velocity="{note.velocity}"' if is_worked_on else ""
     accidental = f'<g class="accidental">{_sign(note.accidental)}</g>' if note.accidental else ""
     if note.head:
-        shape = _head(note, f'id="{note.id}"{sounding} class="target head-{note.head} is-{note.state}"')
+        shape = _head(
+            note, f'id="{note.id}"{sounding} class="target head-{note.head} is-{note.state}{_faded(note)}"'
+        )
     else:
-        shape = _bar(note, f'id="{note.id}"{sounding} class="target is-{note.state}"', half=4, round_="3.5")
+        shape = _bar(
+            note,
+            f'id="{note.id}"{sounding} class="target is-{note.state}{_faded(note)}"',
+            half=4,
+            round_="3.5",
+        )
     if note.state == "new":
         shape += f'<path class="new-mark" d="M{px(note.x + NEW_MARK_X)} {px(note.y + 6)}v7m-3.5 -3.5h7"/>'
     return accidental + shape + _labels(note)
@@ -89,9 +101,11 @@ def takes(row: PageRow) -> SafeString:
 def _take(note: NoteBox) -> str:
     if note.state in CROSSED:
         cross = f"M{px(note.x - 3)} {px(note.y - 3)}l6 6m0 -6l-6 6"
-        shape = f'<path id="{note.id}" class="cross is-{note.state}" d="{cross}">{_title(note)}</path>'
+        shape = f'<path id="{note.id}" class="cross is-{note.state}{_faded(note)}" d="{cross}">{_title(note)}</path>'
     else:
-        attributes = f'id="{note.id}" class="take is-{note.state}" fill-opacity="{px(note.depth)}"'
+        attributes = (
+            f'id="{note.id}" class="take is-{note.state}{_faded(note)}" fill-opacity="{px(note.depth)}"'
+        )
         shape = _head(note, attributes) if note.head else _bar(note, attributes, half=3, round_="2.5")
     if note.accidental:
         shape += f'<g class="accidental is-wrong">{_sign(note.accidental)}</g>'
@@ -108,10 +122,11 @@ def drift_marks(row: PageRow) -> SafeString:
 
 
 def _drift_mark(mark: DriftMark) -> str:
+    of = f'data-of="t{mark.target}"'
     if mark.state == "in_time":
-        return f'<circle class="in-time" cx="{px(mark.x)}" cy="{px(mark.y)}" r="2.6"/>'
+        return f'<circle {of} class="in-time" cx="{px(mark.x)}" cy="{px(mark.y)}" r="2.6"/>'
     flag = "l-8 3.5l8 3.5" if mark.state == "early" else "l8 -3.5l-8 -3.5"
-    return f'<path class="pennant {mark.state}" d="M{px(mark.x)} {px(mark.line_y)}V{px(mark.y)}{flag}"/>'
+    return f'<path {of} class="pennant {mark.state}" d="M{px(mark.x)} {px(mark.line_y)}V{px(mark.y)}{flag}"/>'
 
 
 @register.simple_tag

@@ -66,14 +66,18 @@ def take_notes(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """What a page needs to play a take over its part, at the take's own tempo."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     data = playing_data(take.target(), take.read())
-    controls = [
+    kept = {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")}
+    return JsonResponse({**kept, "controls": control_data(take)})
+
+
+def control_data(take: Take) -> list[list[float]]:
+    """Pedal, bend, modulation and pressure of a take, to be heard: [second, status, data1, data2]."""
+    return [
         [round(time / 1000.0, 4), status, data1, data2]
         for events in take.standing_events()
         for time, status, data1, data2 in events
         if status & 0xF0 not in (STATUS_NOTE_ON, STATUS_NOTE_OFF)
     ]
-    kept = {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")}
-    return JsonResponse({**kept, "controls": controls})
 
 
 @require_POST

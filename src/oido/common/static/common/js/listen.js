@@ -21,6 +21,9 @@ function start(foot) {
   const [playWord, stopWord] = [button.textContent ?? "", gettext("Stop")];
   /** @type {Player | null} */
   let player = null;
+  /** Not whole bars but from a note on, or only some places; until something else is chosen.
+   * @type {Pick<PlayOrder, "start" | "places">} */
+  let where = {};
 
   const whole = (/** @type {HTMLInputElement} */ input, /** @type {number} */ least, /** @type {number} */ most) => {
     const value = Math.min(most, Math.max(least, Math.round(Number(input.value) || least)));
@@ -34,12 +37,15 @@ function start(foot) {
     const first = whole(from, 1, last);
     const what = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
     return {
-      what: /** @type {"target" | "take" | "both"} */ (what?.value ?? "target"),
+      what: /** @type {PlayOrder["what"]} */ (what?.value ?? "target"),
       from: first,
       to: Math.max(first, whole(to, 1, last)),
       rate: whole(rate, 40, 120) / 100,
       loop: find("[data-loop]").checked,
       click: find("[data-click]").checked,
+      apart: find("[data-apart]")?.checked ?? false,
+      backing: find("[data-with-backing]")?.checked ? data?.backing : null,
+      ...where,
     };
   }
 
@@ -80,6 +86,13 @@ function start(foot) {
   const toggle = () => (player?.isPlaying ? player.stop() : play());
 
   button.addEventListener("click", toggle);
+  const faultsButton = find("[data-hear-faults]");
+  faultsButton?.addEventListener("click", () => {
+    choose("1", String(lastBar()));
+    const faults = /** @type {Fault[]} */ (pageData("faults") ?? []);
+    where = { places: faults.map(([, first, last]) => [first, last]) };
+    play();
+  });
   document.addEventListener("keydown", (event) => {
     if (event.code !== "Space" || isForControl(event)) return;
     event.preventDefault();
@@ -96,7 +109,8 @@ function start(foot) {
     for (const input of [from, to]) input.max = String(lastBar());
     if (wasToTheEnd || Number(to.value) > lastBar()) to.value = String(lastBar());
   });
-  foot.addEventListener("change", () => {
+  foot.addEventListener("change", (event) => {
+    if (event.target === from || event.target === to) where = {};
     showChosen();
     if (player?.isPlaying) play();
   });
@@ -104,7 +118,18 @@ function start(foot) {
     const target = /** @type {Element} */ (event.target);
     const hear = target.closest("[data-hear-bars]");
     const bar = target.closest("[data-bar]");
-    if (hear) {
+    const second = target.closest("[data-hear-from]")?.getAttribute("data-hear-from");
+    const place = target.closest("[data-hear-place]")?.getAttribute("data-hear-place");
+    if (second) {
+      choose("1", String(lastBar()));
+      where = { start: Number(second) };
+      play();
+    } else if (place) {
+      const [first, last] = place.split(" ").map(Number);
+      choose("1", String(lastBar()));
+      where = { places: [[first, last]] };
+      play();
+    } else if (hear) {
       const [first, last] = (hear.getAttribute("data-hear-bars") ?? "1-1").split("-");
       choose(first, last);
       play();
@@ -116,6 +141,7 @@ function start(foot) {
 
   /** @param {string} first @param {string} last */
   function choose(first, last) {
+    where = {};
     from.value = first;
     to.value = String(Math.max(Number(first), Number(last)));
     showChosen();

@@ -7,6 +7,17 @@ const AHEAD_S = 0.3;
 const TICK_MS = 60;
 const START_S = 0.12;
 const TAIL_S = 0.8;
+/** What is left of the music where it is heard from a note near its end. */
+const LEAST_S = 0.5;
+/** Quiet between two places. */
+const PAUSE_S = 0.35;
+/** So long before its bar a note may come and belong to it. */
+const EARLY_S = 0.1;
+/** Less than any two beats are apart: what rounding may do to a second. */
+const NUDGE_S = 1e-4;
+
+/** Seconds of the music, and when it sounds, in seconds since the start.
+ * @typedef {{from: number, until: number, at: number}} Span */
 
 /** @typedef {import("./sound.js").Sound} Sound */
 /** @typedef {import("./cursor.js").Cursor} Cursor */
@@ -33,10 +44,11 @@ export class Player {
     this.isPlaying = false;
     /** @type {PlayOrder} */
     this.order = { what: "target", from: 1, to: 1, rate: 1, loop: false, click: false };
-    /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
+    /** @type {[number, number, number, number][]} seconds since the start, status (0: click), data1, data2 */
     this.events = [];
-    this.from = 0;
-    this.until = 0;
+    /** @type {Span[]} stretches of the music that sound one after the other */
+    this.spans = [];
+    this.lasts = 0;
     this.next = 0;
     this.startedAt = 0;
   }
@@ -45,12 +57,13 @@ export class Player {
   async play(order, startAt = 0) {
     this.stop();
     await this.sound.open();
-    const bars = this.data.bars.slice(order.from - 1, order.to);
-    if (bars.length === 0) return;
-    this.from = bars[0].start;
-    this.until = bars[bars.length - 1].end;
     this.order = order;
-    this.events = this.eventsOf(order, bars);
+    this.spans = this.spansOf(order);
+    if (this.spans.length === 0) return;
+    const last = this.spans[this.spans.length - 1];
+    this.lasts = last.at + last.until - last.from;
+    this.events = this.spans.flatMap((span) => this.eventsOf(order, span)).sort((a, b) => a[0] - b[0]);
+    this.sound.setApart(order.apart ?? false);
     this.isPlaying = true;
     this.onChange(true);
     this.round = 0;
@@ -75,39 +88,78 @@ export class Player {
   }
 
   /**
-   * Messages and clicks as [second of the music, message or click], in order.
-   * @param {PlayOrder} order @param {PlainBar[]} bars
+   * What is ordered, as stretches of the music: bars, from a note on, or places one after the other.
+   * @param {PlayOrder} order @returns {Span[]}
    */
-  eventsOf(order, bars) {
-    /** @type {[number, number, number, number][]} second, status (0: click), data1, data2 */
+  spansOf(order) {
+    const bars = this.data.bars.slice(order.from - 1, order.to);
+    if (bars.length === 0) return [];
+    const until = bars[bars.length - 1].end;
+    const start = order.start === undefined ? bars[0].start : Math.min(order.start, until - LEAST_S);
+    const wanted = order.places ?? [[start, until]];
+    /** @type {Span[]} */
+    const spans = [];
+    let at = 0;
+    for (const [from, end] of wanted) {
+      const before = spans[spans.length - 1];
+      // Places that run into each other are heard as one.
+      if (before && from <= before.until) {
+        const more = Math.max(0, end - before.until);
+        before.until += more;
+        at += more;
+        continue;
+      }
+      if (before) at += PAUSE_S;
+      spans.push({ from, until: end, at });
+      at += end - from;
+    }
+    return spans;
+  }
+
+  /**
+   * Messages and clicks of one stretch as [seconds since the start, message or click].
+   * @param {PlayOrder} order @param {Span} span
+   */
+  eventsOf(order, { from, until, at }) {
+    /** @type {[number, number, number, number][]} */
     const events = [];
     const drums = this.data.kind === "drums";
+    const when = (/** @type {number} */ second) => at + second - from;
     /** @param {PlainNote[]} notes @param {number} channel @param {number} early @param {boolean} isKit @param {number} level */
     const add = (notes, channel, early = 0, isKit = drums, level = 1) => {
       const to = channelOf(channel, isKit);
       for (const [onset, length, pitch, velocity] of notes) {
-        if (onset < this.from - early || onset >= this.until) continue;
-        events.push([onset, NOTE_ON | to, pitch, Math.max(1, Math.round(velocity * level))]);
-        events.push([onset + Math.max(length, 0.05), NOTE_OFF | to, pitch, 64]);
+        if (onset < from - early || onset >= until) continue;
+        events.push([when(onset), NOTE_ON | to, pitch, Math.max(1, Math.round(velocity * level))]);
+        // Between two places it is quiet.
+        const ends = order.places ? Math.min(onset + Math.max(length, 0.05), until) : onset + Math.max(length, 0.05);
+        events.push([when(ends), NOTE_OFF | to, pitch, 64]);
       }
     };
     const { silent = [] } = order;
     const heard = this.data.target.filter((_, k) => !silent.includes(this.data.voices[k]));
-    if (order.what !== "take" && order.what !== "nothing") add(heard, CHANNEL_PART);
-    if (order.what !== "take" || drums) add(this.data.cues, CHANNEL_PART);
+    const hasPart = order.what === "target" || order.what === "both";
+    const hasTake = order.what === "take" || order.what === "both";
+    if (hasPart) add(heard, CHANNEL_PART);
+    if (hasPart || order.what === "nothing" || drums) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
-    if ((order.what === "take" || order.what === "both") && this.data.take) {
-      add(this.data.take, CHANNEL_TAKE, 0.1);
+    if (hasTake && this.data.take) {
+      add(this.data.take, CHANNEL_TAKE, EARLY_S);
       const to = channelOf(CHANNEL_TAKE, drums);
       for (const [second, status, ...bytes] of this.data.controls ?? []) {
-        if (second < this.until) events.push([Math.max(second, this.from), (status & 0xf0) | to, ...bytes]);
+        if (second < until) events.push([when(Math.max(second, from)), (status & 0xf0) | to, ...bytes]);
       }
     }
+    if (order.what === "corrected" && this.data.corrected) add(this.data.corrected, CHANNEL_TAKE, EARLY_S);
     if (order.backing) add(order.backing.notes, CHANNEL_BACKING, 0, order.backing.isDrums, order.backing.level);
     if (order.click) {
-      for (const bar of bars) bar.beats.forEach((beat, k) => events.push([beat, 0, k === 0 ? 1 : 0, 0]));
+      for (const bar of this.data.bars) {
+        bar.beats.forEach((beat, k) => {
+          if (beat > from - NUDGE_S && beat < until) events.push([when(beat), 0, k === 0 ? 1 : 0, 0]);
+        });
+      }
     }
-    return events.sort((a, b) => a[0] - b[0]);
+    return events;
   }
 
   /** Hand over what sounds within the next moments. */
@@ -119,14 +171,14 @@ export class Player {
     const due = [];
     while (this.next < this.events.length) {
       const [second, status, data1, data2] = this.events[this.next];
-      const time = this.startedAt + (second - this.from) / rate;
+      const time = this.startedAt + second / rate;
       if (time > horizon) break;
       this.next += 1;
       if (status === 0) this.sound.click(Math.max(time, context.currentTime), data1 === 1);
       else due.push([time, status, data1, data2]);
     }
     if (due.length > 0) this.sound.play(due);
-    const end = this.startedAt + (this.until - this.from) / rate;
+    const end = this.startedAt + this.lasts / rate;
     if (loop && end <= horizon && this.next >= this.events.length) {
       this.order = { ...this.order, rate: this.nextRate ?? rate };
       this.nextRate = undefined;
@@ -139,7 +191,8 @@ export class Player {
   get position() {
     if (!this.isPlaying) return null;
     const since = (this.sound.context.currentTime - this.startedAt) * this.order.rate;
-    return Math.min(this.until, this.from + since);
+    const span = this.spans.findLast((one) => since >= one.at) ?? this.spans[0];
+    return Math.min(span.until, span.from + since - span.at);
   }
 
   draw() {

@@ -19,7 +19,8 @@ const PROGRAM = 0xc0;
 /** Of a sample: so that rounding never falls back to the one before. */
 const NUDGE = 1e-4;
 const BEND = 0xe0;
-const [MODULATION, VOLUME, PEDAL] = [1, 7, 64];
+const [MODULATION, VOLUME, PAN, PEDAL] = [1, 7, 10, 64];
+const [LEFT, MIDDLE, RIGHT] = [0, 64, 127];
 
 export const CHANNEL_PART = 0;
 export const CHANNEL_TAKE = 1;
@@ -94,6 +95,13 @@ export class Sound {
   setVolume(channel, volume) {
     const value = Math.round(127 * volume);
     this.play([channel, KITS[channel]].map((c) => [0, CONTROL | c, VOLUME, value]));
+  }
+
+  /** The part at the left and the take at the right, or both in the middle.
+   * @param {boolean} isApart */
+  setApart(isApart) {
+    const sides = [[CHANNEL_PART, isApart ? LEFT : MIDDLE], [CHANNEL_TAKE, isApart ? RIGHT : MIDDLE]];
+    this.play(sides.flatMap(([channel, side]) => [channel, KITS[channel]].map((c) => /** @type {TimedMessage} */ ([0, CONTROL | c, PAN, side]))));
   }
 
   get isReady() {

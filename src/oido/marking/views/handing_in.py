@@ -5,23 +5,28 @@ from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponseBase, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
+from ear.drawing.boxes import PageView
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import NotAllowed, for_students
 from oido.marking import services
-from oido.marking.report import make_report
+from oido.marking.looking import Look
+from oido.marking.reading import Reading
+from oido.marking.report import draw_rows
 from oido.people.conventions import conventions_of
 from oido.takes.corrections import told
 from oido.takes.forms import ANSWER_MOST
 from oido.takes.models import HandIn, Take
 from oido.takes.queries import visible_takes
 from oido.takes.tray import Tray, TrayRow, read_tray
+
+ROWS_COMPARED = 400
 
 
 class _One(forms.RadioSelect):
@@ -154,8 +159,7 @@ def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
         found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=assignment))
     if not read_tray(request.user, assignment).shows_reading:
         raise Http404
-    reports = [make_report(take, for_teacher=False, remarks=[]) for take in found]
-    pages = [report.page for report in reports]
+    pages = [_page(take) for take in found]
     rows = [
         (number, take, page, row)
         for number, both in enumerate(zip(*(page.rows for page in pages), strict=False))
@@ -168,6 +172,12 @@ def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
             "figures": _figures(found), "are_of_one_part": found[0].part_id == found[1].part_id,
         },
     )  # fmt: skip
+
+
+def _page(take: Take) -> PageView:
+    reading = Reading(take)
+    look = Look.of(QueryDict(), reading.part)
+    return draw_rows(reading, look, for_teacher=False, remarks=[], count=ROWS_COMPARED).page
 
 
 def _figures(takes: list[Take]) -> list[tuple[str, list[Any]]]:

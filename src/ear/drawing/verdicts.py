@@ -1,0 +1,160 @@
+"""How each note went, in one word, and where it was played: what the page shows, filters and steps through."""
+
+from bisect import bisect_left
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ear.drawing.boxes import Overlay, Played
+from ear.notes import Hand, Kind, KitMap, Part
+from ear.units import TICKS_PER_QUARTER
+
+
+class Verdict(StrEnum):
+    """`in_time` is right in every way; the others are faults, save notes of an abandoned try."""
+
+    IN_TIME = "in_time"
+    EARLY = "early"
+    LATE = "late"
+    WRONG = "wrong"
+    MISSED = "missed"
+    TOO_MANY = "too_many"
+    ABANDONED = "abandoned"
+
+
+FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED}
+
+
+def verdict(row: Played, overlay: Overlay) -> Verdict:
+    """Of one row of the match, by the window that its mark was made with."""
+    if row.outcome == "missed":
+        return Verdict.MISSED
+    if row.target is None:
+        return Verdict.ABANDONED if row.is_abandoned else Verdict.TOO_MANY
+    if row.outcome == "wrong_pitch":
+        return Verdict.WRONG
+    judged = (row.deviation_ms or 0.0) - overlay.forgiven_ms
+    if abs(judged) <= overlay.window.full_ms:
+        return Verdict.IN_TIME
+    return Verdict.EARLY if judged < 0 else Verdict.LATE
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowAt:
+    """A row of the match with its place in the part, in ticks: where it was played, or, missed, is written."""
+
+    row: Played
+    tick: float
+
+    @property
+    def order(self) -> tuple[float, float]:
+        """By place; of one place, the part's notes first, as they are numbered."""
+        return self.tick, self.row.target if self.row.target is not None else float("inf")
+
+
+def ticks_per_second(part: Part, tick: float, overlay: Overlay) -> float:
+    """How fast the part went by for the player, at a tick."""
+    return part.tempos.bpm_at(tick) / 60.0 * TICKS_PER_QUARTER * overlay.tempo_ratio
+
+
+def rows_at(part: Part, overlay: Overlay) -> list[RowAt]:
+    """Every row with its place. Linked notes stand by their deviation, those too many by the nearest
+    linked note in time; with none linked, by the click."""
+    found: list[RowAt] = []
+    linked: list[tuple[float, float]] = []
+    for row in overlay.rows:
+        if row.target is None:
+            continue
+        onset = part.notes[row.target].onset_tick
+        if row.take is None or row.deviation_ms is None:
+            found.append(RowAt(row=row, tick=onset))
+            continue
+        tick = onset + row.deviation_ms / 1000.0 * ticks_per_second(part, onset, overlay)
+        linked.append((overlay.take.notes[row.take].onset_s, tick))
+        found.append(RowAt(row=row, tick=tick))
+    linked.sort()
+    per_second = ticks_per_second(part, 0, overlay)
+    for row in overlay.rows:
+        if row.target is None and row.take is not None:
+            second = overlay.take.notes[row.take].onset_s
+            near_s, near_tick = _nearest(linked, second)
+            found.append(RowAt(row=row, tick=near_tick + (second - near_s) * per_second))
+    return found
+
+
+def _nearest(linked: Sequence[tuple[float, float]], second: float) -> tuple[float, float]:
+    """The linked note nearest in time; of two as near, the earlier. (0, 0) if there is none."""
+    at = bisect_left(linked, (second, float("-inf")))
+    beside = linked[max(0, at - 1) : at + 1]
+    return min(beside, key=lambda note: abs(note[0] - second), default=(0.0, 0.0))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Selection:
+    """What is looked at; None for all."""
+
+    voice: str | None = None
+    """A hand or a lane, by name."""
+    verdict: Verdict | None = None
+
+    @property
+    def is_all(self) -> bool:
+        return self.voice is None and self.verdict is None
+
+
+EVERYTHING = Selection()
+
+
+def is_selected(
+    at: RowAt, selection: Selection, *, part: Part, overlay: Overlay, kit: KitMap, middle: int
+) -> bool:
+    """Whether a row is looked at. A note that belongs to no target is of the lane in which it was
+    played, or of the hand on whose side of `middle` (a pitch) it lies."""
+    if selection.verdict is not None and verdict(at.row, overlay) is not selection.verdict:
+        return False
+    if selection.voice is None:
+        return True
+    if at.row.target is not None:
+        note = part.notes[at.row.target]
+        if part.kind is Kind.DRUMS:
+            return kit.lane(note.pitch).name == selection.voice
+        return note.hand is not None and note.hand.value == selection.voice
+    assert at.row.take is not None
+    pitch = overlay.take.notes[at.row.take].pitch
+    if part.kind is Kind.DRUMS:
+        return kit.lane(pitch).name == selection.voice
+    return (Hand.RIGHT if pitch >= middle else Hand.LEFT).value == selection.voice
+
+
+def middle_between_hands(part: Part) -> int:
+    """The pitch that parts the hands: half way between the middles of what they play; 60 without hands."""
+    middles = []
+    for hand in Hand:
+        pitches = sorted(n.pitch for n in part.notes if n.hand is hand)
+        if pitches:
+            middles.append(pitches[len(pitches) // 2])
+    return round(sum(middles) / len(middles)) if len(middles) == len(Hand) else 60
+
+
+def selected_rows(part: Part, overlay: Overlay, selection: Selection, *, kit: KitMap) -> list[RowAt]:
+    """All rows that are looked at, in order of place."""
+    middle = middle_between_hands(part)
+    return sorted(
+        (
+            at
+            for at in rows_at(part, overlay)
+            if is_selected(at, selection, part=part, overlay=overlay, kit=kit, middle=middle)
+        ),
+        key=lambda at: at.order,
+    )
+
+
+def note_id(row: Played) -> str:
+    """By what a note is known on the page: t and the target's number, or k and the take's where it
+    belongs to none."""
+    return f"t{row.target}" if row.target is not None else f"k{row.take}"
+
+
+def faults(rows: Sequence[RowAt], overlay: Overlay) -> list[RowAt]:
+    """Those that went wrong, in order of place."""
+    return [at for at in rows if verdict(at.row, overlay) in FAULTS]

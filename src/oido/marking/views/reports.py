@@ -1,0 +1,157 @@
+"""The report of one take: its page of music, its notes one by one, its notation and its sounds."""
+
+import re
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from ear.labels import LabelKind
+from ear.notation.engraving import notation_svg, with_classes
+from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
+from oido.marking.forms import RemarkForm
+from oido.marking.looking import Look
+from oido.marking.models import Remark
+from oido.marking.note_card import note_card
+from oido.marking.reading import Reading
+from oido.marking.report import draw_rows, make_report
+from oido.marking.sheets import make_sheet
+from oido.marking.views.handing_in import said_with
+from oido.people.conventions import conventions_of
+from oido.takes.copies import raw_and_copy
+from oido.takes.models import Take
+from oido.takes.queries import visible_takes
+from oido.takes.tray import doubts_told
+from oido.takes.views.choosing import control_data
+
+NOTE_ID = re.compile(r"[tk]\d{1,6}")
+LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
+
+
+@require_GET
+def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The report of one take, for the teacher or for the student whose take it is."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, found):
+        messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
+        return redirect("stand", pk=found.assignment_id)
+    context = report_context(request, found)
+    # A change of the look asks for the page of music alone.
+    template = "marking/_page.html" if request.htmx else "marking/report.html"
+    return render(request, template, context)
+
+
+@require_GET
+def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Further rows of the page of music."""
+    found = _readable(request, pk)
+    asked = request.GET.get("from", "")
+    if not asked.isdigit():
+        raise Http404
+    reading = Reading(found)
+    look = Look.of(request.GET, reading.part)
+    drawn = draw_rows(
+        reading, look, for_teacher=request.user.is_teacher, remarks=seen_remarks(request, found),
+        first=int(asked),
+    )  # fmt: skip
+    return render(request, "marking/_rows.html", {"take": found, "rows": drawn, "look": look})
+
+
+@require_GET
+def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
+    """The card of one note."""
+    found = _readable(request, pk)
+    if not NOTE_ID.fullmatch(name):
+        raise Http404
+    reading = Reading(found)
+    look = Look.of(request.GET, reading.part)
+    card = note_card(reading, name, look.selection, conventions_of(request.user))
+    if card is None:
+        raise Http404
+    return render(request, "marking/_note_card.html", {"take": found, "card": card})
+
+
+@require_GET
+def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The part as drawn notation, each head with how it was played."""
+    reading = Reading(_readable(request, pk))
+    svg = notation_svg(
+        reading.part, width=PAGE_WIDTH, labels=LABELS, conventions=conventions_of(request.user)
+    )
+    return render(request, "ui/notation_drawn.html", {"svg": with_classes(svg, verdict_classes(reading))})
+
+
+def verdict_classes(reading: Reading) -> dict[int, str]:
+    """For each target note the class that its head is drawn with."""
+    return {
+        at.row.target: f"went-{reading.verdict(at).value}"
+        for at in reading.rows()
+        if at.row.target is not None
+    }
+
+
+def is_early(request: HttpRequest, found: Take) -> bool:
+    """The student may not see yet what was heard."""
+    return not (_shows_mark(request, found) or found.assignment.exercise.recording_rules.shows_reading)
+
+
+def _readable(request: HttpRequest, pk: uuid.UUID) -> Take:
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, found):
+        raise Http404
+    return found
+
+
+def _shows_mark(request: HttpRequest, found: Take) -> bool:
+    sheet = getattr(found, "sheet", None)
+    return request.user.is_teacher or bool(sheet and sheet.is_released)
+
+
+def seen_remarks(request: HttpRequest, found: Take) -> list[Remark]:
+    return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
+
+
+def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+    sheet = getattr(found, "sheet", None)
+    shows_mark = _shows_mark(request, found)
+    reading = Reading(found)
+    look = Look.of(request.GET, reading.part)
+    remarks = seen_remarks(request, found)
+    report = make_report(reading, for_teacher=request.user.is_teacher, remarks=remarks, look=look)
+    return {
+        "take": found,
+        "takes_count": Take.objects.filter(assignment=found.assignment, student=found.student).count(),
+        "assignment": found.assignment,
+        "exercise": found.assignment.exercise,
+        "measures": found.measurement.result["measures"],
+        "report": report,
+        "rows": report.rows,
+        "look": look,
+        "sheet": sheet,
+        "mark": make_sheet(found.measurement.result, sheet.changes) if sheet and shows_mark else None,
+        "is_released": bool(sheet and sheet.is_released),
+        "shows_mark": shows_mark,
+        "remark_form": RemarkForm(part=report.part),
+        "playing": _playing(reading),
+        "hears_faults": True,
+        "doubts": doubts_told(found),
+        **said_with(found, request.user),
+    }
+
+
+def _playing(reading: Reading) -> dict[str, Any]:
+    """All that can be heard of a take."""
+    take, part = reading.take, reading.part
+    both = raw_and_copy(take)
+    moved = take.fifths is not None and bool(part.notes)
+    semitones = part.notes[0].pitch - take.part.read().notes[0].pitch if moved else 0
+    return {
+        **playing_data(part, reading.played),
+        "controls": control_data(take),
+        "corrected": sounding(both[1], both[1].notes) if both else None,
+        "backing": backing_data(take.assignment.exercise, bpm=float(take.tempo_bpm), semitones=semitones),
+    }

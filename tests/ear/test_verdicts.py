@@ -1,0 +1,134 @@
+"""How each note went: verdicts, places, what is looked at, and the profiles' small pictures."""
+
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.assess import assess
+from ear.drawing.boxes import Overlay, Played
+from ear.drawing.page import page_view
+from ear.drawing.profiles import PlaceFigures, profile
+from ear.drawing.verdicts import (
+    FAULTS,
+    Selection,
+    Verdict,
+    faults,
+    note_id,
+    rows_at,
+    selected_rows,
+    verdict,
+)  # fmt: skip
+from ear.marking.levels import Window
+from ear.notation.engraving import notation_svg, with_classes
+from ear.notes import STANDARD_KIT, Part, Take, TakeNote
+from ear.players.robot import Habits, play
+from ear.report_json import assessment_to_json
+from tests.ear.parts import beat, melody, two_hands
+
+WINDOW = Window(full_ms=40, none_ms=120)
+
+
+def overlay_of(part: Part, take: Take) -> Overlay:
+    result = assessment_to_json(assess(part, take))
+    return Overlay(
+        take=take, rows=[Played.from_json(row) for row in result["pairs"]], window=Window(**result["window"]),
+        tempo_ratio=result["measures"]["tempo_ratio"],
+    )  # fmt: skip
+
+
+class VerdictTest(TestCase):
+    def test_a_row_has_one_verdict_by_outcome_and_window(self) -> None:
+        overlay = Overlay(take=Take(notes=()), rows=(), window=WINDOW, forgiven_ms=10)
+        for outcome, deviation, more, expected in (
+            ("matched", 50.0, {}, Verdict.IN_TIME),
+            ("matched", 50.1, {}, Verdict.LATE),
+            ("matched", -30.0, {}, Verdict.IN_TIME),
+            ("matched", -30.1, {}, Verdict.EARLY),
+            ("wrong_pitch", 0.0, {}, Verdict.WRONG),
+            ("missed", None, {"take": None}, Verdict.MISSED),
+            ("extra", None, {"target": None}, Verdict.TOO_MANY),
+            ("double", None, {"target": None}, Verdict.TOO_MANY),
+            ("extra", None, {"target": None, "is_abandoned": True}, Verdict.ABANDONED),
+        ):
+            row = Played(**{"target": 0, "take": 0, "outcome": outcome, "deviation_ms": deviation, **more})
+            self.assertEqual(verdict(row, overlay), expected, (outcome, deviation))
+
+    @settings(max_examples=15, deadline=None)
+    @given(
+        seed=st.integers(0, 10**6),
+        voice=st.sampled_from(["right", "left"]),
+        which=st.sampled_from(list(Verdict)),
+    )
+    def test_selections_part_the_rows(self, seed: int, voice: str, which: Verdict) -> None:
+        """Every row is of one hand and has one verdict: together they are all, and none twice."""
+        part = two_hands()
+        overlay = overlay_of(
+            part, play(part, Habits(spread_ms=40, wrong_keys=0.1, grazes=0.1, misses=0.1), seed=seed)
+        )
+        every = selected_rows(part, overlay, Selection(), kit=STANDARD_KIT)
+        self.assertEqual(len(every), len(overlay.rows))
+        by_hand = [
+            at for hand in ("right", "left")
+            for at in selected_rows(part, overlay, Selection(voice=hand), kit=STANDARD_KIT)
+        ]  # fmt: skip
+        by_verdict = [
+            at for v in Verdict for at in selected_rows(part, overlay, Selection(verdict=v), kit=STANDARD_KIT)
+        ]
+        for parted in (by_hand, by_verdict):
+            self.assertEqual(
+                sorted(note_id(at.row) for at in parted), sorted(note_id(at.row) for at in every)
+            )
+        both = selected_rows(part, overlay, Selection(voice=voice, verdict=which), kit=STANDARD_KIT)
+        page = page_view(part, width=860, overlay=overlay, selection=Selection(voice=voice, verdict=which))
+        clear = {n.id for row in page.rows for n in (*row.targets, *row.takes) if not n.is_faded}
+        shown = {name for at in both for name in (f"t{at.row.target}", f"k{at.row.take}")} - {
+            "tNone",
+            "kNone",
+        }
+        self.assertEqual(clear, shown)
+
+    def test_faults_stand_in_order_of_place_and_leave_out_what_went_well(self) -> None:
+        part = beat()
+        overlay = overlay_of(part, play(part, Habits(misses=0.1, doubles=0.1, spread_ms=30), seed=3))
+        found = faults(selected_rows(part, overlay, Selection(), kit=STANDARD_KIT), overlay)
+        ticks = [at.tick for at in found]
+        self.assertEqual(ticks, sorted(ticks))
+        self.assertTrue(all(verdict(at.row, overlay) in FAULTS for at in found))
+        self.assertGreater(len(found), 5)
+
+    def test_a_note_too_many_stands_by_the_linked_note_nearest_in_time(self) -> None:
+        part = melody(bpm=60.0)
+        take = Take.of([TakeNote(onset_s=1.5, length_s=0.3, pitch=60, velocity=80),
+                        TakeNote(onset_s=2.5, length_s=0.3, pitch=62, velocity=80)])  # fmt: skip
+        rows = [Played(target=1, take=0, outcome="matched", deviation_ms=500.0),
+                Played(target=None, take=1, outcome="extra")]  # fmt: skip
+        overlay = Overlay(take=take, rows=rows, window=WINDOW)
+        self.assertEqual([at.tick for at in rows_at(part, overlay)], [720.0, 1200.0])
+
+    def test_heads_of_drawn_notation_take_a_class_by_their_note(self) -> None:
+        svg = with_classes(notation_svg(melody(bars=2), width=800), {0: "went-late", 7: "went-wrong"})
+        self.assertEqual(svg.count('class="note went-late"'), 1)
+        self.assertIn('id="n7-0" class="note went-wrong"', svg)
+        self.assertIn('id="n1-0" class="note"', svg)
+
+
+class ProfileTest(TestCase):
+    def test_early_stands_above_the_line_and_what_is_forgiven_is_taken_off(self) -> None:
+        places = [
+            PlaceFigures(name=name, count=4, median_ms=ms, spread_ms=10)
+            for name, ms in (("1", -80.0), ("2", 0.0), ("3", 55.0), ("4", 500.0))
+        ]
+        drawn = profile(places, full_ms=40, forgiven_ms=10)
+        self.assertEqual([p.state for p in drawn.points], ["early", "in_time", "late", "late"])
+        ys = [p.y for p in drawn.points]
+        self.assertEqual(ys, sorted(ys))
+        self.assertLess(ys[1], drawn.line_y)
+        self.assertLessEqual(drawn.points[3].bottom, drawn.height)
+
+    def test_many_places_show_some_of_their_names_and_none_are_an_empty_picture(self) -> None:
+        places = [PlaceFigures(name=str(k), count=1, median_ms=0, spread_ms=0) for k in range(1, 65)]
+        shown = [p.figures.name for p in profile(places, full_ms=40).points if p.shows_name]
+        self.assertGreater(len(shown), 5)
+        self.assertLess(len(shown), 33)
+        self.assertEqual(profile([], full_ms=40).points, ())

@@ -1,0 +1,103 @@
+"""The report of a take: its rows, its notes one by one, how it is looked at."""
+
+import json
+import re
+
+from django.test import Client, TestCase
+
+from ear.formats.events import events_from_take
+from ear.notes import Take as EarTake
+from ear.notes import TakeNote
+from ear.players.robot import Habits
+from oido.marking.services import hand_in
+from tests.ear.parts import melody, two_hands
+from tests.oido import factories
+
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+class ReportTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student()
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
+
+    def setUp(self) -> None:
+        self.client.force_login(self.teacher)
+
+    def handed_in(self, part, **more):
+        given = factories.assignment(factories.exercise(self.teacher, part), self.school_class)
+        take = factories.take(self.student, given, **more)
+        hand_in(self.student, take)
+        return take
+
+    def test_a_long_report_comes_in_pieces_that_are_the_whole(self) -> None:
+        part = melody(bars=70)
+        take = self.handed_in(part, habits=Habits(spread_ms=20))
+        page = self.client.get(f"/takes/{take.pk}/").content.decode()
+        drawn = re.findall(r'id="(t\d+)"', page)
+        self.assertLess(len(drawn), len(part.notes))
+        while following := re.search(r'hx-get="([^"]*/rows/[^"]*)"', page):
+            page = self.client.get(following[1].replace("&amp;", "&"), **HTMX).content.decode()
+            drawn += re.findall(r'id="(t\d+)"', page)
+        self.assertEqual(drawn, [f"t{i}" for i in range(len(part.notes))])
+
+    def test_every_note_has_its_card_with_both_positions(self) -> None:
+        part = melody(bars=4, bpm=60.0)
+        played = [
+            TakeNote(onset_s=n.onset_tick / 480 + (0.15 if i == 9 else 0.0), length_s=0.5,
+                     pitch=n.pitch + (1 if i == 2 else 0), velocity=64)
+            for i, n in enumerate(part.notes) if i != 10
+        ]  # fmt: skip
+        take = self.handed_in(part, events=events_from_take(EarTake.of(played)))
+        url = f"/takes/{take.pk}/notes/"
+        late = self.client.get(f"{url}t9/")
+        self.assertContains(late, "Bar 3, beat 2: <strong>late</strong>, +150 ms")
+        for written_or_played in ("3.2.1.0", "3.2.1.72", "+0.15 of a beat", ">64<", ">72<", ">0.50<", ">500<"):
+            self.assertContains(late, written_or_played)
+        self.assertContains(late, 'data-note-wanted="t2"')
+        self.assertContains(late, 'data-note-wanted="t10"')
+        self.assertContains(late, "2 of 3")
+        self.assertContains(self.client.get(f"{url}k9/"), 'data-note="t9"')
+        self.assertContains(self.client.get(f"{url}t10/"), "missed")
+        self.assertContains(self.client.get(f"{url}t2/"), "→")
+        for name in ("t99", "k99", "x1", "t"):
+            self.assertEqual(self.client.get(f"{url}{name}/").status_code, 404, name)
+        faults = re.search(
+            r'id="faults" type="application/json">(.*?)<',
+            self.client.get(f"/takes/{take.pk}/").content.decode(),
+        )
+        self.assertEqual([name for name, _, _ in json.loads(faults[1])], ["t2", "t9", "t10"])
+
+    def test_a_look_stands_in_the_address_and_what_is_wrong_in_it_is_as_usual(self) -> None:
+        take = self.handed_in(two_hands(), habits=Habits(spread_ms=30, wrong_keys=0.2))
+        url = f"/takes/{take.pk}/"
+        left = self.client.get(f"{url}?of=left&rows=8", **HTMX)
+        self.assertContains(left, "is-faded")
+        self.assertNotContains(left, "<html")
+        self.assertContains(left, "of=left")
+        notes = take.part.read().notes
+        clear = re.findall(r'id="t(\d+)" class="target is-\w+"', left.content.decode())
+        self.assertEqual([i for i, n in enumerate(notes) if n.hand.value == "left"], [int(i) for i in clear])
+        for wrong in ("?of=nose", "?rows=0", "?rows=x&show=?", "?show=splendid"):
+            page = self.client.get(url + wrong)
+            self.assertNotContains(page, "is-faded")
+        self.assertEqual(self.client.get(f"{url}rows/?from=x").status_code, 404)
+
+    def test_a_reading_that_is_hidden_hides_its_pieces(self) -> None:
+        take = self.handed_in(melody())
+        exercise = take.assignment.exercise
+        exercise.rules = {**exercise.rules, "shows_reading": False}
+        exercise.save()
+        client = Client()
+        client.force_login(self.student)
+        for piece in ("rows/?from=0", "notes/t0/", "notation/"):
+            self.assertEqual(client.get(f"/takes/{take.pk}/{piece}").status_code, 404, piece)
+            self.assertEqual(self.client.get(f"/takes/{take.pk}/{piece}").status_code, 200, piece)
+
+    def test_profiles_are_pictures_with_tables(self) -> None:
+        take = self.handed_in(two_hands(), habits=Habits(spread_ms=20, left_hand_ms=95))
+        page = self.client.get(f"/takes/{take.pk}/")
+        for title in ("In the bar", "By hand", "Bar by bar"):
+            self.assertContains(page, f"<figcaption>{title}</figcaption>", html=True)
+        self.assertContains(page, 'class="spread late"')
