@@ -15,7 +15,7 @@ from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
-VERSION = "2026.11.1"
+VERSION = "2026.11.2"
 """Of the measuring code; kept with every result, so that results can be told apart."""
 
 

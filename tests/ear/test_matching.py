@@ -127,6 +127,17 @@ class LinksTest(TestCase):
         self.assertEqual((slip.kind, slip.quarter % 4), (SlipKind.SKIP_BAR, 0.0))
         self.assertAlmostEqual(slip.quarters, -4.0, delta=0.05)
 
+    def test_a_note_far_too_late_in_slow_music_is_late_and_not_missed(self) -> None:
+        part = melody(bars=4, bpm=60.0)
+        for late_s, outcome in ((0.15, Outcome.MATCHED), (0.39, Outcome.MATCHED), (0.5, Outcome.MISSED)):
+            late = Take.of(
+                TakeNote(
+                    onset_s=n.onset_tick / 480 + late_s * (i == 9), length_s=0.4, pitch=n.pitch, velocity=70
+                )
+                for i, n in enumerate(part.notes)
+            )
+            self.assertEqual(match(part, late).pairs[9].outcome, outcome, late_s)
+
     def test_slips_are_found_with_bar_size_and_kind(self) -> None:
         part = PARTS["two hands"]
         for jump, kind, quarters in (

@@ -15,6 +15,10 @@ PITCH_WEIGHT_MOST_S = 0.03
 WEAK_COST_S = 0.05
 """Between two strokes near a place, the meant one is the stronger: seconds that a stroke of no
 strength at all counts as further away; in proportion up to the take's middle strength."""
+FAR_REACH_S = 0.4
+"""How far from its place a note's own key still counts as played for it, where the music is slow…"""
+FAR_SHARE = 0.45
+"""… and no further than this share of the way to the moment beside it: it is nearest to its own."""
 DOUBLE_REACH_S = 0.12
 """A second trigger comes within this of the first: a bounce of stick or key, no repeated note."""
 GRAZE_REACH_S = 0.1
@@ -79,6 +83,7 @@ def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floa
     for expected_s in (places.expected_s, places.fallback_s):
         _link_same_pitch(links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s)
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
+    _link_far(links, target, take, take_s=take_s, expected_s=places.expected_s)
     return links
 
 
@@ -119,6 +124,25 @@ def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, e
     before = links.take_of == ABSENT
     _link_nearest(links, i, j, cost)
     links.is_wrong |= before & (links.take_of != ABSENT)
+
+
+def _link_far(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats) -> None:
+    """Silent notes and unlinked strokes of their own key, further away than a time base is found by:
+    in slow music a note a fifth of a second late is late, not missed."""
+    wanted = np.nonzero((links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
+    there = np.nonzero(links.target_of == ABSENT)[0]
+    there = there[~is_double(take, take_s=take_s, links=links)[there]]
+    if not len(wanted) or not len(there):
+        return
+    i, j = _within(expected_s[wanted], take_s[there], FAR_REACH_S)
+    i, j = wanted[i], there[j]
+    moments = np.unique(expected_s[~np.isnan(expected_s)])
+    at = np.searchsorted(moments, expected_s[i])
+    edged = np.concatenate(([-np.inf], moments, [np.inf]))
+    off = take_s[j] - expected_s[i]
+    room = np.where(off < 0, expected_s[i] - edged[at], edged[at + 2] - expected_s[i])
+    near = (target.pitch[i] == take.pitch[j]) & (np.abs(off) <= FAR_SHARE * room)
+    _link_nearest(links, i[near], j[near], np.abs(off[near]))
 
 
 def _within(places: Floats, times: Floats, reach: float) -> tuple[Ints, Ints]:
