@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ear.findings.finding import Finding
 from ear.findings.listen import listen
 from ear.findings.standing import Standing
+from ear.marking.basis import basis_of
 from ear.marking.levels import DEFAULT_LEVEL, Level
 from ear.marking.marks import Mark, mark
 from ear.marking.rubric import DEFAULT_RUBRICS, Rubric
@@ -15,7 +16,7 @@ from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
-VERSION = "2026.11.2"
+VERSION = "2026.11.3"
 """Of the measuring code; kept with every result, so that results can be told apart."""
 
 
@@ -51,8 +52,15 @@ def assess(
     """
     found = match(part, take, kit=kit)
     measures = measure(part, take, found, kit=kit, has_click=has_click)
-    marked = mark(part, take, found, measures, level=level, rubric=rubric or DEFAULT_RUBRICS[part.kind])
+    rubric = rubric or DEFAULT_RUBRICS[part.kind]
+    marked = mark(basis_of(part, take, found, measures), level=level, rubric=rubric)
     findings = listen(part, take, found, measures, marked, kit=kit, before=before, others=others)
     return Assessment(
-        part=part, take=take, level=level, match=found, measures=measures, mark=marked, findings=findings
+        part=part,
+        take=take,
+        level=rubric.level or level,
+        match=found,
+        measures=measures,
+        mark=marked,
+        findings=findings,
     )

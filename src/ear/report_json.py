@@ -8,6 +8,7 @@ from typing import Any
 
 from ear.assess import VERSION, Assessment
 from ear.findings.standing import Standing
+from ear.marking.marks import mark_to_json
 from ear.measuring.figures import Figure
 from ear.measuring.measures import PlaceProfile
 from ear.units import TICKS_PER_QUARTER
@@ -32,23 +33,12 @@ def assessment_to_json(a: Assessment) -> dict[str, Any]:
             "latency_ms": a.take.latency_ms,
             "has_touch": a.take.has_touch,
             "is_foreign": a.match.is_foreign,
+            "has_click": a.measures.has_click,
             "looks_quantised": a.measures.looks_quantised,
         },
         "pairs": _pairs(a),
         "measures": _measures(a),
-        "criteria": [
-            {
-                "name": c.name.value,
-                "score": _rounded(c.score, 2),
-                "weight": round(c.weight, 2),
-                "set_weight": c.set_weight,
-                "working": [{"label": w.label, "figure": w.figure} for w in c.working],
-            }
-            for c in a.mark.criteria
-        ],
-        "score": round(a.mark.score, 2),
-        "band": a.mark.band.name,
-        "window": {"full_ms": round(a.mark.window.full_ms, 2), "none_ms": round(a.mark.window.none_ms, 2)},
+        **mark_to_json(a.mark),
         "ear_notes": [
             {
                 "kind": f.kind,
@@ -141,6 +131,8 @@ def _measures(a: Assessment) -> dict[str, Any]:
     return {
         **{name: _rounded(f.value, 3) for name, f in figures.items()},
         "why_not": {name: f.why_not for name, f in figures.items() if f.why_not},
+        # Without a click notes are judged by the player's own pulse, which may bend.
+        "pulse_ms": None if a.measures.has_click else [round(ms, 2) for ms in timing.steady_ms.tolist()],
         "tempo_ratio": round(timing.tempo_ratio, 5),
         "played_bpm": round(timing.played_bpm, 2),
         "within_window": _rounded(a.mark.within_window, 4),

@@ -31,7 +31,7 @@ def _lines(a: Assessment) -> Iterator[str]:
     yield ""
     for criterion in a.mark.criteria:
         score = "not assessed" if criterion.score is None else f"{criterion.score:5.0f}"
-        yield f"{criterion.name.value:10} {score}  weight {criterion.weight:.0f} %"
+        yield f"{criterion.name:10} {score}  weight {criterion.weight:.0f} %"
         for line in criterion.working:
             yield f"             {line.label}: {line.figure}"
     yield f"mark       {a.mark.score:5.0f}  {a.mark.band.name}"

@@ -53,7 +53,15 @@ class ReportTest(TestCase):
         url = f"/takes/{take.pk}/notes/"
         late = self.client.get(f"{url}t9/")
         self.assertContains(late, "Bar 3, beat 2: <strong>late</strong>, +150 ms")
-        for written_or_played in ("3.2.1.0", "3.2.1.72", "+0.15 of a beat", ">64<", ">72<", ">0.50<", ">500<"):
+        for written_or_played in (
+            "3.2.1.0",
+            "3.2.1.72",
+            "+0.15 of a beat",
+            ">64<",
+            ">72<",
+            ">0.50<",
+            ">500<",
+        ):
             self.assertContains(late, written_or_played)
         self.assertContains(late, 'data-note-wanted="t2"')
         self.assertContains(late, 'data-note-wanted="t10"')

@@ -8,7 +8,8 @@ import numpy as np
 
 from ear.findings.finding import Finding, Sentence
 from ear.findings.standing import Standing
-from ear.marking.marks import Mark, credit
+from ear.marking.criteria import credit
+from ear.marking.marks import Mark
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Match, Outcome, Pair
 from ear.measuring.figures import Ints

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.marking.marks import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT, UNFINISHED_COST, signed
+from ear.marking.criteria import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT, UNFINISHED_COST, signed
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import Outcome, SlipKind
 from ear.notes import interval_name, pitch_name

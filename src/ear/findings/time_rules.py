@@ -6,7 +6,7 @@ import numpy as np
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.marking.marks import SLIP_COSTS, TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT
+from ear.marking.criteria import SLIP_COSTS, TEMPO_COST_MOST, TEMPO_COST_PER_PERCENT
 from ear.marking.rubric import CriterionName
 from ear.matching.outcome import SlipKind
 from ear.measuring.figures import robust_by_group

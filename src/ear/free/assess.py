@@ -12,8 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.free.exercise import FreeExercise
-from ear.marking.levels import FULL_OF_GRID, NONE_OF_GRID, Level, Window
-from ear.marking.marks import Mark, WorkingLine, credit, signed, weigh
+from ear.marking.criteria import WorkingLine, credit, signed
+from ear.marking.levels import Level, Window, window_for
+from ear.marking.marks import Mark, weigh
 from ear.marking.rubric import DEFAULT_RUBRICS, CriterionName, Rubric
 from ear.measuring.figures import Figure, Floats, figure, no_figure, robust_spread
 from ear.notes import Take
@@ -114,11 +115,7 @@ def _nearest_lines(exercise: FreeExercise, quarters: Floats) -> Floats:
 
 def _window(exercise: FreeExercise, level: Level) -> Window:
     closest = 2 * exercise.grid_ticks * min(1.0, exercise.swing) / (1.0 + exercise.swing)
-    grid_ms = 60_000.0 / exercise.tempos.first_bpm * closest / TICKS_PER_QUARTER
-    return Window(
-        full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),
-        none_ms=min(level.window.none_ms, NONE_OF_GRID * grid_ms),
-    )
+    return window_for(level, bpm=exercise.tempos.first_bpm, grid_ticks=closest)
 
 
 def _bias(exercise: FreeExercise, deviation_ms: Floats, bias: float) -> Figure:

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from ear.errors import UnknownName
-from ear.notes import Part
 from ear.units import TICKS_PER_QUARTER
 
 FULL_OF_GRID = 0.25
@@ -49,9 +48,9 @@ def level_named(name: str) -> Level:
     return LEVELS[key]
 
 
-def window_for(level: Level, part: Part, *, grid_ticks: int, tempo_ratio: float = 1.0) -> Window:
-    """The level's window, narrowed where the grid at the tempo played asks for it."""
-    grid_ms = 60_000.0 / (part.tempos.first_bpm * tempo_ratio) * grid_ticks / TICKS_PER_QUARTER
+def window_for(level: Level, *, bpm: float, grid_ticks: float) -> Window:
+    """The level's window, narrowed where the grid at the tempo played (quarters a minute) asks for it."""
+    grid_ms = 60_000.0 / bpm * grid_ticks / TICKS_PER_QUARTER
     return Window(
         full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),
         none_ms=min(level.window.none_ms, NONE_OF_GRID * grid_ms),

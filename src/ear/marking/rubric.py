@@ -1,10 +1,22 @@
-"""Rubrics: criteria, weights and bands."""
+"""Rubrics: criteria, weights and bands; how a mark is written down."""
 
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
-from ear.errors import ValueOutOfRange
+from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.marking.levels import LEVELS, Level
 from ear.notes import Kind
+
+NAME_MOST = 80
+HAND_MOST, STEPS_MOST, BANDS_MOST, HELP_MOST = 12, 12, 12, 6
+WEIGHT_MOST = 1000.0
+FORGIVEN_MOST_MS = 200.0
+OUT_OF_MOST = 1000
+ROUNDING_NUDGE = 1e-9
+"""What sums of floats may lack of the half from which a mark is rounded up."""
 
 
 class CriterionName(StrEnum):
@@ -20,26 +32,167 @@ class Band:
     """A school's word for totals from `least` up."""
 
     least: float
+    """Per cent of the whole."""
     name: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """A level of a criterion in the school's words, and the points of 100 that it gives."""
+
+    name: str
+    points: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandCriterion:
+    """A criterion that a teacher marks: by levels in words, by a checklist, or with neither by a number.
+
+    Of a checklist each item ticked gives its share of 100.
+    """
+
+    key: str
+    label: str
+    weight: float
+    steps: tuple[Step, ...] = ()
+    items: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not self.key.startswith(HAND_PREFIX) or not _is_name(self.label):
+            raise ValueOutOfRange(f"a criterion has a name of up to {NAME_MOST} characters")
+        if self.steps and self.items:
+            raise ValueOutOfRange("a criterion has levels or a checklist, not both")
+        if len(self.steps) > STEPS_MOST or len(self.items) > STEPS_MOST:
+            raise ValueOutOfRange(f"a criterion has up to {STEPS_MOST} levels, or things to tick")
+        if not all(_is_name(s.name) and 0 <= s.points <= 100 for s in self.steps):
+            raise ValueOutOfRange("a level has a name, and gives 0 to 100 points")
+        if not all(map(_is_name, self.items)):
+            raise ValueOutOfRange(f"what is to be ticked has up to {NAME_MOST} characters")
+
+    def ticked(self, count: int) -> float:
+        """Points of 100 for so many items."""
+        return 100.0 * count / len(self.items)
+
+
+HAND_PREFIX = "hand-"
+"""Of the keys of what is marked by hand, so that none is taken for a measured one."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Help:
+    """How much help was given, in words, and the points of 100 that it takes off the mark."""
+
+    name: str
+    cost: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rubric:
-    """Which criteria count, how much each, and the words for the total."""
+    """Which criteria count, how much each, the words for the total, and how it is written.
+
+    `out_of` is the mark's whole (100, 20, 10 …); it is rounded to whole points, or to halves.
+    """
 
     weights: tuple[tuple[CriterionName, float], ...]
     bands: tuple[Band, ...]
     forgiven_bias_ms: float = 30.0
     """A constant lead or lag up to this costs nothing: it may be the set-up's."""
+    level: Level | None = None
+    """None for that of the exercise."""
+    hand: tuple[HandCriterion, ...] = ()
+    help: tuple[Help, ...] = ()
+    """From none at all; empty where it is not asked."""
+    out_of: int = 100
+    half_points: bool = False
 
     def __post_init__(self) -> None:
-        if any(weight < 0 for _, weight in self.weights) or not any(w for _, w in self.weights):
+        weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
+        if any(not 0 <= weight <= WEIGHT_MOST for weight in weights) or not any(weights):
             raise ValueOutOfRange("a rubric needs weights of 0 or more, and one above 0")
         if not self.bands or min(band.least for band in self.bands) > 0:
             raise ValueOutOfRange("a rubric's bands begin at 0")
+        if len(self.bands) > BANDS_MOST or len({band.least for band in self.bands}) < len(self.bands):
+            raise ValueOutOfRange(f"a rubric has up to {BANDS_MOST} bands, each from another mark on")
+        if not all(_is_name(band.name) and 0 <= band.least <= 100 for band in self.bands):
+            raise ValueOutOfRange("a band has a name, and begins at 0 to 100 per cent")
+        keys = [*(name for name, _ in self.weights), *(c.key for c in self.hand)]
+        if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST:
+            raise ValueOutOfRange(f"a rubric has up to {HAND_MOST} criteria of its own, each once")
+        if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
+            raise ValueOutOfRange("help has a name, and costs 0 to 100 points")
+        if not 1 <= self.out_of <= OUT_OF_MOST or not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
+            raise ValueOutOfRange(
+                f"a mark is out of 1 to {OUT_OF_MOST}; up to {FORGIVEN_MOST_MS:g} ms can be forgiven"
+            )
+
+    def points(self, total: float) -> float:
+        """A total of 0 to 100 as it is written: on the rubric's scale, rounded half up."""
+        step = 0.5 if self.half_points else 1.0
+        return math.floor(total / 100.0 * self.out_of / step + 0.5 + ROUNDING_NUDGE) * step
 
     def band(self, total: float) -> Band:
-        return max((b for b in self.bands if b.least <= total), key=lambda b: b.least)
+        """By the mark as it is written: who reads 90 is in the band that begins at 90."""
+        written = 100.0 * self.points(total) / self.out_of
+        return max((b for b in self.bands if b.least <= written + ROUNDING_NUDGE), key=lambda b: b.least)
+
+    def criterion(self, key: str) -> HandCriterion | None:
+        """One that is marked by hand."""
+        return next((c for c in self.hand if c.key == key), None)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "weights": {name.value: weight for name, weight in self.weights},
+            "bands": [[band.least, band.name] for band in self.bands],
+            "forgiven_ms": self.forgiven_bias_ms,
+            "level": self.level.key if self.level else None,
+            "hand": [
+                {
+                    "key": c.key, "label": c.label, "weight": c.weight,
+                    "steps": [[s.name, s.points] for s in c.steps], "items": list(c.items),
+                }
+                for c in self.hand
+            ],
+            "help": [[h.name, h.cost] for h in self.help],
+            "out_of": self.out_of,
+            "half_points": self.half_points,
+        }  # fmt: skip
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> "Rubric":
+        """The reverse. Raises FormatError."""
+        try:
+            return cls(
+                weights=tuple((CriterionName(name), float(w)) for name, w in data["weights"].items()),
+                bands=tuple(Band(least=float(least), name=str(name)) for least, name in data["bands"]),
+                forgiven_bias_ms=float(data["forgiven_ms"]),
+                level=LEVELS[data["level"]] if data["level"] else None,
+                hand=tuple(
+                    HandCriterion(
+                        key=str(c["key"]), label=str(c["label"]), weight=float(c["weight"]),
+                        steps=tuple(Step(name=str(name), points=float(points)) for name, points in c["steps"]),
+                        items=tuple(str(item) for item in c["items"]),
+                    )
+                    for c in data["hand"]
+                ),
+                help=tuple(Help(name=str(name), cost=float(cost)) for name, cost in data["help"]),
+                out_of=int(data["out_of"]),
+                half_points=bool(data["half_points"]),
+            )  # fmt: skip
+        except (KeyError, TypeError, ValueError, AttributeError, EarError) as problem:
+            raise FormatError(expected="a rubric", found=f"{problem}") from problem
+
+
+def _is_name(text: str) -> bool:
+    return 0 < len(text.strip()) <= NAME_MOST
+
+
+def key_of(label: str, taken: Sequence[str]) -> str:
+    """A key for a criterion of one's own, by its name; another one where it is taken."""
+    stem = HAND_PREFIX + "-".join("".join(c if c.isalnum() else " " for c in label.lower()).split())[:40]
+    key, number = stem, 2
+    while key in taken:
+        key, number = f"{stem}-{number}", number + 1
+    return key
 
 
 DEFAULT_BANDS = (

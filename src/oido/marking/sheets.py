@@ -5,8 +5,9 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
+from ear.marking.criteria import WorkingLine
 from ear.marking.levels import Window
-from ear.marking.marks import WorkingLine, weigh
+from ear.marking.marks import weigh
 from ear.marking.rubric import DEFAULT_RUBRICS, CriterionName
 from ear.notes import Kind
 
