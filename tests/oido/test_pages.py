@@ -12,7 +12,7 @@ from ear.report_json import assessment_to_json
 from oido.config.env import BadEnvironment, read_environment
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
 from oido.marking.class_picture import class_picture
-from oido.marking.services import hand_in, release
+from oido.marking.handing import hand_in, release
 from oido.takes.bars import bar_states
 from tests.ear.parts import melody
 from tests.oido import factories

@@ -9,7 +9,7 @@ from ear.formats.events import events_from_take
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits
-from oido.marking.services import hand_in
+from oido.marking.handing import hand_in
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
 

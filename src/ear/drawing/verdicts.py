@@ -96,10 +96,12 @@ class Selection:
     voice: str | None = None
     """A hand or a lane, by name."""
     verdict: Verdict | None = None
+    takes: frozenset[int] | None = None
+    """Only these notes of the take, by number: those of one pass."""
 
     @property
     def is_all(self) -> bool:
-        return self.voice is None and self.verdict is None
+        return self == EVERYTHING
 
 
 EVERYTHING = Selection()
@@ -111,6 +113,8 @@ def is_selected(
     """Whether a row is looked at. A note that belongs to no target is of the lane in which it was
     played, or of the hand on whose side of `middle` (a pitch) it lies."""
     if selection.verdict is not None and verdict(at.row, overlay) is not selection.verdict:
+        return False
+    if selection.takes is not None and at.row.take not in selection.takes:
         return False
     if selection.voice is None:
         return True

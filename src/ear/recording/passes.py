@@ -91,6 +91,16 @@ def layered(passes: Sequence[Pass]) -> Take:
     )
 
 
+def pass_of_notes(passes: Sequence[Pass]) -> tuple[int, ...]:
+    """For each note of the layered take the pass that it stands in, counted from 0."""
+    notes = [
+        (note.onset_s, note.pitch, number)
+        for number, events in enumerate(standing(passes))
+        for note in take_from_events(events).notes
+    ]
+    return tuple(number for _, _, number in sorted(notes, key=lambda note: note[:2]))
+
+
 def has_touch(events: Iterable[RawEvent]) -> bool:
     """Do the notes differ in strength? Where a source gives all notes one, it has no touch."""
     strengths = {data2 for _, status, _, data2 in events if status & 0xF0 == STATUS_NOTE_ON and data2 > 0}

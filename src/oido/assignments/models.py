@@ -2,8 +2,10 @@
 
 from django.db import models
 
+from ear.marking.rubric import Rubric as EarRubric
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
+from oido.rubrics.models import RubricVersion, read_version
 
 
 class Assignment(models.Model):
@@ -14,9 +16,17 @@ class Assignment(models.Model):
     given_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     given_at = models.DateTimeField()
     due_at = models.DateTimeField()
+    rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="assignments")
+    """By which takes are marked; None for Oido's own."""
+    releases_at_once = models.BooleanField(default=False)
+    """Students see mark and ear notes as soon as they hand in."""
 
     class Meta:
         ordering = ["due_at", "id"]
 
     def __str__(self) -> str:
         return f"{self.exercise}, {self.school_class}"
+
+    @property
+    def marked_by(self) -> EarRubric:
+        return read_version(self.rubric, self.exercise.kind)

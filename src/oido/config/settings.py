@@ -16,6 +16,7 @@ INSTALLED_APPS = [
     "oido.people",
     "oido.exercises",
     "oido.bench",
+    "oido.rubrics",
     "oido.assignments",
     "oido.takes",
     "oido.marking",

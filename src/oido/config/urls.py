@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("oido.people.urls")),
     path("exercises/", include("oido.exercises.urls")),
     path("bench/", include("oido.bench.urls")),
+    path("", include("oido.rubrics.urls")),
     path("", include("oido.assignments.urls")),
     path("", include("oido.takes.urls")),
     path("", include("oido.marking.urls")),

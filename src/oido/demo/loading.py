@@ -12,6 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.formats.events import events_from_take
+from ear.marking.sheet import Given
 from ear.players.robot import Habits, play
 from ear.practice.ladder import proposed
 from oido.assignments.models import Assignment
@@ -21,7 +22,9 @@ from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.services import change_score, hand_in, release, write_remark
+from oido.marking.handing import hand_in
+from oido.marking.services import give_score, release
+from oido.marking.talk import write_remark
 from oido.people.models import Role, School, SchoolClass, User
 from oido.takes.models import Source, Take
 from oido.takes.services import NewTake, receive_take
@@ -179,7 +182,7 @@ def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, 
     bar, beat, text = people.REMARKS[random.randrange(len(people.REMARKS))]
     write_remark(owner, take, text=text, bar=bar, beat=beat)
     if index % 4 == 0:
-        change_score(owner, take, "flow", score=90, why="Kept going bravely.")
+        give_score(owner, take, "flow", Given(score=90, why="Kept going bravely."))
     sheet = release(owner, take)
     sheet.released_at = min(handed_in_at + timedelta(days=2), timezone.now())
     sheet.save(update_fields=["released_at"])

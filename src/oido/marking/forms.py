@@ -3,13 +3,146 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.notes import Part
-from oido.marking.models import Remark
+from ear.errors import EarError
+from ear.marking.levels import LEVELS
+from ear.marking.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, CriterionName, HandCriterion, Rubric
+from ear.marking.settings import LATENCY_MOST_MS, TakeSettings
+from ear.marking.sheet import Given
+from ear.notes import STANDARD_KIT, Kind, Part
+from oido.marking.models import Phrase, Remark, Reply
+from oido.marking.talk import PHRASE_FIELDS, unknown_fields
+from oido.rubrics.labels import CRITERION_LABELS
+from oido.takes.models import Take
+
+WHY_MOST = 300
+LEFT_OUT = "left out"
 
 
 class ScoreForm(forms.Form):
-    score = forms.FloatField(label=_("Score"), min_value=0, max_value=100)
-    why = forms.CharField(label=_("Why"), max_length=300)
+    """A measured criterion changed, or one marked by hand: by a number, a level in words, or a checklist."""
+
+    def __init__(self, *args: Any, hand: HandCriterion | None, given: Given | None, score: float | None,
+                 **more: Any) -> None:  # fmt: skip
+        self.hand = hand
+        super().__init__(*args, **more)
+        why = given.why if given else ""
+        if hand and hand.items:
+            self.fields["ticked"] = forms.TypedMultipleChoiceField(
+                label=hand.label, coerce=int, required=False, choices=list(enumerate(hand.items)),
+                widget=forms.CheckboxSelectMultiple, initial=list(given.ticked) if given else [],
+            )  # fmt: skip
+        elif hand and hand.steps:
+            known = None if given is None else LEFT_OUT if given.score is None else f"{given.score:g}"
+            self.fields["step"] = forms.ChoiceField(
+                label=hand.label, widget=forms.RadioSelect, initial=known,
+                choices=[*((f"{s.points:g}", f"{s.name} ({s.points:g})") for s in hand.steps), (LEFT_OUT, _("left out of the mark"))],
+            )  # fmt: skip
+        else:
+            self.fields["score"] = forms.FloatField(
+                label=_("Score"), min_value=0, max_value=100, initial=None if score is None else round(score)
+            )
+        self.fields["why"] = forms.CharField(
+            label=_("Why") if hand is None else _("Note"), max_length=WHY_MOST, required=hand is None, initial=why,
+        )  # fmt: skip
+
+    def given(self) -> Given:
+        c = self.cleaned_data
+        if self.hand and self.hand.items:
+            return Given(
+                score=self.hand.ticked(len(c["ticked"])), why=c["why"], ticked=tuple(sorted(c["ticked"]))
+            )
+        if self.hand and self.hand.steps:
+            return Given(score=None if c["step"] == LEFT_OUT else float(c["step"]), why=c["why"])
+        return Given(score=c["score"], why=c["why"])
+
+
+class TryForm(forms.Form):
+    """How this take would be marked by other settings."""
+
+    level = forms.ChoiceField(label=_("Level"))
+    forgiven_ms = forms.FloatField(
+        label=_("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
+    )
+    latency_ms = forms.FloatField(
+        label=_("Latency taken off, ms"), min_value=-LATENCY_MOST_MS, max_value=LATENCY_MOST_MS
+    )
+    why = forms.CharField(label=_("Why, to keep it for this take"), max_length=WHY_MOST, required=False)
+
+    def __init__(
+        self, data: Any = None, *, take: Take, rubric: Rubric, level: str, numbers: list[int]
+    ) -> None:
+        settings = take.set_for_it
+        weights = {name.value: weight for name, weight in rubric.weights}
+        self.take, self.numbers = take, numbers
+        self.own_latency_ms = take.latency_ms
+        latency = take.latency_ms if settings.latency_ms is None else settings.latency_ms
+        super().__init__(
+            data,
+            initial={
+                "level": level, "forgiven_ms": rubric.forgiven_bias_ms, "latency_ms": round(latency, 1),
+                "why": settings.why,
+                **{f"weight-{name.value}": weights.get(name.value, 0) for name in CriterionName},
+                **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
+            },
+        )  # fmt: skip
+        self.fields["level"].choices = [(each.key, each.name) for each in LEVELS.values()]
+        for name in CriterionName:
+            self.fields[f"weight-{name.value}"] = forms.FloatField(
+                label=CRITERION_LABELS[name.value], min_value=0, max_value=WEIGHT_MOST
+            )
+        lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
+        for n in numbers:
+            own = (str(n), _("as it came: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
+            self.fields[f"pad-{n}"] = forms.ChoiceField(
+                label=_("number %(n)s") % {"n": n},
+                choices=[own, *(lane for lane in lanes if lane[0] != str(n))],
+            )
+
+    @property
+    def weights(self) -> list[forms.BoundField]:
+        return [self[f"weight-{name.value}"] for name in CriterionName]
+
+    @property
+    def pads(self) -> list[forms.BoundField]:
+        return [self[f"pad-{n}"] for n in self.numbers]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not self.errors:
+            try:
+                self.settings = self._settings(cleaned)
+                self.settings.over(self.base)
+            except EarError as problem:
+                raise forms.ValidationError(str(problem)) from problem
+        return cleaned
+
+    base: Rubric
+    """The rubric without what is set for the take; set by who makes the form."""
+    base_level: str
+
+    def _settings(self, c: dict[str, Any]) -> TakeSettings:
+        """Only what differs from what holds for all."""
+        weights = {name: c[f"weight-{name.value}"] for name in CriterionName if c[f"weight-{name.value}"]}
+        own_latency = round(c["latency_ms"], 1) == round(self.own_latency_ms, 1)
+        return TakeSettings(
+            level=None if c["level"] == self.base_level else LEVELS[c["level"]],
+            weights=None if weights == dict(self.base.weights) else weights,
+            forgiven_ms=None if c["forgiven_ms"] == self.base.forgiven_bias_ms else c["forgiven_ms"],
+            latency_ms=None if own_latency else c["latency_ms"],
+            pads={n: int(c[f"pad-{n}"]) for n in self.numbers if int(c[f"pad-{n}"]) != n},
+            why=c["why"],
+        )
+
+
+def pad_numbers(take: Take, part: Part) -> list[int]:
+    """Percussion numbers that came from the instrument, to be put into other lanes; none for keyboards."""
+    if part.kind is not Kind.DRUMS:
+        return []
+    played = {
+        number for one in (take, *take.kept_passes) for _t, status, number, velocity in one.events
+        if status & 0xF0 == 0x90 and velocity
+    }  # fmt: skip
+    return sorted(played)
 
 
 class RemarkForm(forms.ModelForm):
@@ -18,7 +151,9 @@ class RemarkForm(forms.ModelForm):
     class Meta:
         model = Remark
         fields = ["bar", "beat", "text"]
-        widgets = {"text": forms.Textarea(attrs={"rows": 2})}
+        widgets = {
+            "text": forms.Textarea(attrs={"rows": 2, "data-key": "m", "data-key-name": _("write a remark")})
+        }
 
     def __init__(self, *args: Any, part: Part, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -37,3 +172,37 @@ class RemarkForm(forms.ModelForm):
                 most = self.part.meters.bar(bar).meter.beats
                 self.add_error("beat", _("This bar has beats 1 to %(last)s.") % {"last": most})
         return cleaned
+
+
+class PhraseForm(forms.ModelForm):
+    class Meta:
+        model = Phrase
+        fields = ["text"]
+        widgets = {"text": forms.Textarea(attrs={"rows": 2})}
+
+    def clean_text(self) -> str:
+        text = self.cleaned_data["text"]
+        known = ", ".join(f"{{{name}}}" for name in PHRASE_FIELDS)
+        try:
+            unknown = unknown_fields(text)
+        except ValueError as problem:
+            raise forms.ValidationError(_("A field stands in one pair of braces, as in {name}.")) from problem
+        if unknown:
+            raise forms.ValidationError(
+                _("There is no field {%(field)s}; there are %(known)s."),
+                params={"field": unknown[0], "known": known},
+            )
+        return text
+
+
+class ReplyForm(forms.ModelForm):
+    class Meta:
+        model = Reply
+        fields = ["text"]
+        widgets = {"text": forms.Textarea(attrs={"rows": 3})}
+
+
+class AskAgainForm(forms.Form):
+    why = forms.CharField(
+        label=_("What the student reads"), max_length=400, widget=forms.Textarea(attrs={"rows": 2})
+    )

@@ -8,8 +8,8 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
 
 from ear.drawing.verdicts import Selection, Verdict
-from ear.notes import Part
 from oido.exercises.pages import PAGE_WIDTH, voices_of
+from oido.marking.reading import Reading
 
 ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3
@@ -31,25 +31,32 @@ def voice_name(voice: str) -> Any:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Look:
-    """`voices` are those of the part: there is nothing to choose where it has but one."""
+    """`voices` are those of the part, `passes` those of the take: with one there is nothing to choose."""
 
     rows: int
     selection: Selection
     voices: list[str]
+    passes: int
+    laid: int | None
+    """The pass that is looked at, counted from 1; None for all."""
 
     @classmethod
-    def of(cls, query: QueryDict, part: Part) -> "Look":
+    def of(cls, query: QueryDict, reading: Reading) -> "Look":
         """From an address; what it does not say, or says wrong, is as usual."""
-        asked = query.get("rows", "")
-        voices = voices_of(part)
+        asked, wanted = query.get("rows", ""), query.get("pass", "")
+        voices, passes = voices_of(reading.part), 1 + len(reading.take.kept_passes)
+        laid = int(wanted) if wanted.isdigit() and 1 <= int(wanted) <= passes > 1 else None
         voice, verdict = query.get("of", ""), query.get("show", "")
         return cls(
             rows=int(asked) if asked.isdigit() and int(asked) in ROWS_A_PAGE else NATURAL_ROWS,
             selection=Selection(
                 voice=voice if voice in voices else None,
                 verdict=Verdict(verdict) if verdict in set(Verdict) else None,
+                takes=None if laid is None else reading.notes_of_pass(laid),
             ),
             voices=voices,
+            passes=passes,
+            laid=laid,
         )
 
     @property
@@ -67,7 +74,13 @@ class Look:
             said["of"] = self.selection.voice
         if self.selection.verdict:
             said["show"] = self.selection.verdict.value
+        if self.laid:
+            said["pass"] = str(self.laid)
         return said.urlencode()
+
+    @property
+    def pass_choices(self) -> list[tuple[int, bool]]:
+        return [(n, n == self.laid) for n in range(1, self.passes + 1)] if self.passes > 1 else []
 
     @property
     def row_choices(self) -> list[tuple[int, bool]]:

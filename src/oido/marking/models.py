@@ -1,25 +1,38 @@
-"""Marks, what teachers changed in them, and remarks."""
+"""Marks, what teachers changed in them, remarks, and what is said back."""
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
 from oido.people.models import User
+from oido.rubrics.models import RubricVersion
 from oido.takes.models import Take
 
 
 class MarkSheet(models.Model):
-    """The mark of one take. The machine's figures stay in the take's measurement.
-
-    `changes` holds the teacher's own scores by criterion, {"timing": {"score": 80, "why": "…"}}.
-    """
+    """The mark of one take. The machine's figures stay in the take's measurement."""
 
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="sheet")
+    rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="sheets")
+    """The version by which it is marked; None for Oido's own."""
     changes = models.JSONField(default=dict)
+    """What the teacher says, by criterion, as `ear.marking.sheet.Given` writes it."""
+    help_step = models.PositiveSmallIntegerField(null=True)
+    """How much help was given, by its number in the rubric."""
     total = models.FloatField()
-    """After the changes; kept for lists."""
-    band = models.CharField(max_length=60)
+    """Of 100, after the changes; kept for lists."""
+    points = models.FloatField(default=0.0)
+    """The mark as it is written, out of `out_of`."""
+    out_of = models.PositiveSmallIntegerField(default=100)
+    band = models.CharField(max_length=80)
+    accepted_at = models.DateTimeField(null=True)
+    """The teacher is content with the mark; the student sees it once it is released."""
     released_at = models.DateTimeField(null=True)
     released_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    seen_at = models.DateTimeField(null=True)
+    """When the student first opened the report after that."""
+    asked_again_at = models.DateTimeField(null=True)
+    """The teacher has asked for another take instead of a mark."""
+    asked_again_why = models.CharField(max_length=400, blank=True)
 
     @property
     def is_released(self) -> bool:
@@ -38,3 +51,58 @@ class Remark(models.Model):
 
     class Meta:
         ordering = ["bar", "beat", "id"]
+
+
+class Phrase(models.Model):
+    """A phrase that a teacher keeps for remarks, with fields such as {name} that are filled when it is used."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="phrases")
+    text = models.CharField(_("phrase"), max_length=400)
+
+    class Meta:
+        ordering = ["text", "id"]
+
+
+class Reply(models.Model):
+    """An answer or a question about a take's mark, of its student or of a teacher."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="replies")
+    author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    text = models.TextField(_("what you want to say"), max_length=2000)
+    written_at = models.DateTimeField(auto_now_add=True)
+    seen_at = models.DateTimeField(null=True)
+    """When the other side first saw it."""
+
+    class Meta:
+        ordering = ["id"]
+
+
+class Remarking(models.Model):
+    """All takes of an assignment marked again by another rubric: first tried, to be looked at, then kept."""
+
+    class State(models.TextChoices):
+        TRYING = "trying", _("being tried")
+        TRIED = "tried", _("tried")
+        KEEPING = "keeping", _("being kept")
+        KEPT = "kept", _("kept")
+        DROPPED = "dropped", _("dropped")
+        FAILED = "failed", _("failed")
+
+    assignment = models.ForeignKey(
+        "assignments.Assignment", on_delete=models.CASCADE, related_name="remarkings"
+    )
+    rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="+")
+    begun_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    with_released = models.BooleanField(default=False)
+    """Marks that students have seen already are made again, too."""
+    state = models.CharField(max_length=10, choices=State.choices, default=State.TRYING)
+    done = models.PositiveIntegerField(default=0)
+    takes = models.PositiveIntegerField(default=0)
+    rows = models.JSONField(default=list)
+    """What was tried: [take, points before, band before, points after, band after, changes]."""
+    begun_at = models.DateTimeField(auto_now_add=True)
+    worked_at = models.DateTimeField(auto_now=True)
+    """A job that nobody works on any more is taken up by another worker."""
+
+    class Meta:
+        ordering = ["-id"]

@@ -47,6 +47,10 @@ class Reading:
         """What is looked at, in order of place."""
         return selected_rows(self.part, self.overlay, selection, kit=STANDARD_KIT)
 
+    def notes_of_pass(self, number: int) -> frozenset[int]:
+        """Notes of the take that were played in one pass, counted from 1."""
+        return frozenset(k for k, laid in enumerate(self.take.pass_of_notes()) if laid == number - 1)
+
     def verdict(self, at: RowAt) -> Verdict:
         return verdict(at.row, self.overlay)
 

@@ -1,21 +1,25 @@
-"""Hand in, change marks, write remarks, release."""
+"""What teachers do with a take: change its mark, accept and release it, ask for another one."""
 
 import logging
-from collections.abc import Sequence
+from collections.abc import Iterable
 
 from django.db import transaction
-from django.db.models import QuerySet
 from django.utils import timezone
 
+from ear.marking.settings import TakeSettings
+from ear.marking.sheet import Given
 from oido.common.permissions import NotAllowed
-from oido.marking.models import MarkSheet, Remark
-from oido.marking.sheets import make_sheet
+from oido.marking.models import MarkSheet
+from oido.marking.sheets import sheet_of, store
 from oido.people.models import User
-from oido.takes.models import HandIn, Take
+from oido.takes.models import Take
 from oido.takes.services import measure_take
-from oido.takes.tray import hindrance
 
 logger = logging.getLogger(__name__)
+
+
+class NotMarkedYet(NotAllowed):
+    """The rubric asks for something that the teacher has not marked."""
 
 
 def may_mark(teacher: User, take: Take) -> bool:
@@ -27,132 +31,117 @@ def may_mark(teacher: User, take: Take) -> bool:
     )
 
 
-def _locked(take: Take) -> Take:
+def locked_to_mark(teacher: User, take: Take) -> Take:
+    """The take as it is stored now, held until the transaction ends. Raises NotAllowed."""
     # Alone: joined rows would be locked with it.
-    return Take.objects.select_for_update().get(pk=take.pk)
-
-
-def _check_may_mark(teacher: User, take: Take) -> None:
-    if not may_mark(teacher, take):
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    if not may_mark(teacher, locked):
         raise NotAllowed
+    return locked
 
 
-class TooFewTakes(NotAllowed):
-    """The exercise asks for more takes before one is handed in."""
-
-
-class WrongNumber(NotAllowed):
-    """The exercise asks for another number of takes to be handed in together."""
-
-
-class NotToBeHandedIn(NotAllowed):
-    """A take is thrown away, or at a tempo or in a key that the exercise does not ask for."""
-
-
-class TooLate(NotAllowed):
-    """What was handed in can be changed until the due date."""
-
-
-@transaction.atomic
-def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple[str, str]] = ()) -> HandIn:
-    """Hand in takes of one assignment, in place of those handed in before; once a mark has been
-    released, no more. The same takes again change only what is said with them."""
-    first = takes[0]
-    if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
-        raise NotAllowed
-    assignment = first.assignment
-    rules = assignment.exercise.recording_rules
-    own = list(
-        Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
-    )
-    wanted = {take.pk for take in takes}
-    if len(own) < rules.least_takes:
-        raise TooFewTakes
-    if len(wanted) != rules.handed_in_takes:
-        raise WrongNumber
-    if MarkSheet.objects.filter(take__in=own, released_at__isnull=False).exists():
-        raise NotAllowed
-    now = timezone.now()
-    if any(take.is_handed_in for take in own) and now > assignment.due_at:
-        raise TooLate
-    chosen = [take for take in own if take.pk in wanted]
-    bpm = float(assignment.exercise.tempo_bpm)
-    if any(hindrance(take, rules, part=take.part.read(), bpm=bpm) for take in chosen):
-        raise NotToBeHandedIn
-    for other in own:
-        if other.pk not in wanted and other.handed_in_at is not None:
-            other.handed_in_at = None
-            other.save(update_fields=["handed_in_at"])
-    for take in chosen:
-        if take.handed_in_at is None:
-            take.handed_in_at = now
-            take.save(update_fields=["handed_in_at"])
-            measure_take(take, others=_handed_in_by_others(take))
-        open_sheet(take)
-    said = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
-    made, _ = HandIn.objects.update_or_create(
-        assignment=assignment, student=student, defaults=said, create_defaults={**said, "first_at": now}
-    )
-    logger.info("takes %s handed in", ", ".join(str(pk) for pk in wanted))
-    return made
-
-
-def _handed_in_by_others(take: Take) -> QuerySet[Take]:
-    return (
-        Take.objects.filter(assignment_id=take.assignment_id, handed_in_at__isnull=False)
-        .exclude(student_id=take.student_id)
-        .select_related("student")
-        .prefetch_related("passes")
-    )
-
-
-def open_sheet(take: Take) -> MarkSheet:
-    """The take's mark sheet, made from its measurement if there is none yet."""
-    sheet = make_sheet(take.measurement.result, {})
-    found, _ = MarkSheet.objects.get_or_create(take=take, defaults={"total": sheet.total, "band": sheet.band})
-    return found
-
-
-@transaction.atomic
-def change_score(teacher: User, take: Take, criterion: str, *, score: float | None, why: str) -> MarkSheet:
-    """Put the teacher's score in place of the machine's; None gives the machine's back."""
-    locked = _locked(take)
-    _check_may_mark(teacher, locked)
+def _sheet(locked: Take) -> MarkSheet:
     sheet = MarkSheet.objects.select_for_update().get(take=locked)
-    changes = dict(sheet.changes)
-    if score is None:
-        changes.pop(criterion, None)
-    else:
-        changes[criterion] = {"score": score, "why": why, "by": teacher.pk}
-    made = make_sheet(locked.measurement.result, changes)
-    sheet.changes, sheet.total, sheet.band = changes, made.total, made.band
-    sheet.save(update_fields=["changes", "total", "band"])
-    logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
+    locked.sheet = sheet
+    return sheet
+
+
+def _keep(sheet: MarkSheet, locked: Take) -> MarkSheet:
+    store(sheet, sheet_of(locked, sheet))
+    sheet.save()
     return sheet
 
 
 @transaction.atomic
-def write_remark(teacher: User, take: Take, *, text: str, bar: int | None, beat: int | None) -> Remark:
-    _check_may_mark(teacher, _locked(take))
-    return Remark.objects.create(take=take, author=teacher, text=text, bar=bar, beat=beat)
+def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -> MarkSheet:
+    """Put the teacher's score in place of the machine's, or mark what is marked by hand; None takes it back."""
+    locked = locked_to_mark(teacher, take)
+    sheet = _sheet(locked)
+    changes = dict(sheet.changes)
+    if given is None:
+        changes.pop(criterion, None)
+    else:
+        changes[criterion] = {**given.to_json(), "by": teacher.pk}
+    sheet.changes = changes
+    logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
+    return _keep(sheet, locked)
 
 
 @transaction.atomic
-def remove_remark(teacher: User, remark: Remark) -> None:
-    _check_may_mark(teacher, _locked(remark.take))
-    if remark.author_id != teacher.pk:
-        raise NotAllowed
-    remark.delete()
+def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
+    """How much help the student had, by its number in the rubric."""
+    locked = locked_to_mark(teacher, take)
+    sheet = _sheet(locked)
+    sheet.help_step = step
+    return _keep(sheet, locked)
 
 
 @transaction.atomic
+def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
+    """Mark this take with settings of its own; plain ones give back what holds for all."""
+    locked = locked_to_mark(teacher, take)
+    sheet = _sheet(locked)
+    locked.settings = {} if settings.is_plain else settings.to_json()
+    locked.save(update_fields=["settings"])
+    measure_take(locked)
+    logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
+    return _keep(sheet, locked)
+
+
+@transaction.atomic
+def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet:
+    """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
+    locked = locked_to_mark(teacher, take)
+    return _accept(teacher, locked, and_release=and_release)
+
+
+def _accept(teacher: User, locked: Take, *, and_release: bool) -> MarkSheet:
+    sheet = _sheet(locked)
+    if sheet_of(locked, sheet).to_be_marked:
+        raise NotMarkedYet
+    now = timezone.now()
+    sheet.accepted_at = sheet.accepted_at or now
+    if and_release and sheet.released_at is None:
+        sheet.released_at, sheet.released_by = now, teacher
+        logger.info("mark of take %s released by %s", locked.pk, teacher.pk)
+    sheet.asked_again_at = None
+    sheet.save(update_fields=["accepted_at", "released_at", "released_by", "asked_again_at"])
+    return sheet
+
+
 def release(teacher: User, take: Take) -> MarkSheet:
-    """Let the student see mark and remarks. Once is enough: the first time stands."""
-    locked = _locked(take)
-    _check_may_mark(teacher, locked)
-    sheet = MarkSheet.objects.select_for_update().get(take=locked)
-    if sheet.released_at is None:
-        sheet.released_at, sheet.released_by = timezone.now(), teacher
-        sheet.save(update_fields=["released_at", "released_by"])
-        logger.info("mark of take %s released by %s", take.pk, teacher.pk)
+    """Let the student see mark and remarks."""
+    return accept(teacher, take, and_release=True)
+
+
+@transaction.atomic
+def release_all(teacher: User, takes: Iterable[Take]) -> int:
+    """Release all of these that are accepted; how many."""
+    count = 0
+    for take in takes:
+        if take.sheet.accepted_at is not None and not take.sheet.is_released:
+            accept(teacher, take, and_release=True)
+            count += 1
+    return count
+
+
+@transaction.atomic
+def accept_all(teacher: User, takes: Iterable[Take]) -> int:
+    """Accept these; how many."""
+    found = list(takes)
+    for take in found:
+        accept(teacher, take)
+    return len(found)
+
+
+@transaction.atomic
+def ask_again(teacher: User, take: Take, *, why: str) -> MarkSheet:
+    """Ask the student for another take, whatever the due date; not once the mark is released."""
+    locked = locked_to_mark(teacher, take)
+    sheet = _sheet(locked)
+    if sheet.is_released:
+        raise NotAllowed
+    sheet.asked_again_at, sheet.asked_again_why, sheet.accepted_at = timezone.now(), why, None
+    sheet.save(update_fields=["asked_again_at", "asked_again_why", "accepted_at"])
+    logger.info("another take instead of %s asked for by %s", take.pk, teacher.pk)
     return sheet

@@ -8,10 +8,11 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
 from ear.formats.events import RawEvent
+from ear.marking.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
 from ear.practice.ladder import Rung
-from ear.recording.passes import Pass, Way, has_touch, layered, standing
+from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, standing
 from oido.assignments.models import Assignment
 from oido.exercises.history import History, HistoryState
 from oido.exercises.models import TargetPart
@@ -86,6 +87,9 @@ class Take(Recorded):
     name = models.CharField(max_length=NAME_MOST, blank=True)
     is_starred = models.BooleanField(default=False)
     thrown_away_at = models.DateTimeField(null=True)
+    settings = models.JSONField(default=dict)
+    """What a teacher has set for this take alone, as `ear.marking.settings` writes it. What was recorded
+    stays as it is."""
 
     class Meta:
         ordering = ["-number"]
@@ -107,11 +111,21 @@ class Take(Recorded):
         """Passes laid over the first one and not taken back, in order."""
         return [one for one in self.passes.all() if one.undone_at is None]
 
-    def _layers(self) -> list[Pass]:
-        return [self.as_pass(), *(one.read() for one in self.kept_passes)]
+    @property
+    def set_for_it(self) -> TakeSettings:
+        return TakeSettings.from_json(self.settings)
 
-    def read(self) -> EarTake:
-        return layered(self._layers())
+    def _layers(self, settings: TakeSettings | None = None) -> list[Pass]:
+        layers = [self.as_pass(), *(one.read() for one in self.kept_passes)]
+        return [(settings or self.set_for_it).applied(one, first=layers[0]) for one in layers]
+
+    def read(self, settings: TakeSettings | None = None) -> EarTake:
+        """As it is set to be read, or as other settings would have it."""
+        return layered(self._layers(settings))
+
+    def pass_of_notes(self) -> tuple[int, ...]:
+        """For each note that is read the pass in which it was played, counted from 0."""
+        return pass_of_notes(self._layers())
 
     def standing_events(self) -> tuple[tuple[RawEvent, ...], ...]:
         """For each pass what still stands of it, latency off."""

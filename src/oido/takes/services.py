@@ -14,10 +14,12 @@ from ear.assess import VERSION, assess
 from ear.findings.standing import Standing
 from ear.formats.events import RawEvent
 from ear.marking.levels import level_named
+from ear.marking.rubric import Rubric
 from ear.report_json import assessment_to_json, standing_from_json
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
+from oido.rubrics.models import read_version
 from oido.takes.models import Measurement, Take, TakeFile, TakePass
 
 logger = logging.getLogger(__name__)
@@ -174,6 +176,7 @@ def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
         take.target(),
         take.read(),
         level=level_named(take.assignment.exercise.level),
+        rubric=rubric_of(take),
         has_click=take.asks_click,
         before=_standing_before(take),
         others=[(str(other.student), other.read()) for other in others],
@@ -183,6 +186,14 @@ def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
         defaults={"version": VERSION, "result": assessment_to_json(assessment)},
     )
     return measurement
+
+
+def rubric_of(take: Take) -> Rubric:
+    """By what a take is marked: that of its mark sheet if it has one, else the assignment's; with what is
+    set for this take alone."""
+    sheet = getattr(take, "sheet", None)
+    version = sheet.rubric if sheet is not None else take.assignment.rubric
+    return take.set_for_it.over(read_version(version, take.assignment.exercise.kind))
 
 
 def _standing_before(take: Take) -> Standing | None:

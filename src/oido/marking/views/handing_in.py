@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from ear.drawing.boxes import PageView
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import NotAllowed, for_students
-from oido.marking import services
+from oido.marking import handing
 from oido.marking.looking import Look
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows
@@ -111,12 +111,12 @@ def hand_in(request: HttpRequest, pk: int) -> HttpResponseBase:
 def _hand_in(request: HttpRequest, takes: list[Take], form: HandInForm) -> str:
     """Hand in; why not, in words, or nothing."""
     try:
-        services.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
-    except services.TooFewTakes:
+        handing.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
+    except handing.TooFewTakes:
         return _("This exercise asks for more takes before one is handed in.")
-    except services.TooLate:
+    except handing.TooLate:
         return _("The due date is over: what was handed in stays.")
-    except services.NotToBeHandedIn:
+    except handing.NotToBeHandedIn:
         return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
     except NotAllowed:
         return _("This exercise has been marked already, so nothing more can be handed in.")
@@ -176,7 +176,7 @@ def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 def _page(take: Take) -> PageView:
     reading = Reading(take)
-    look = Look.of(QueryDict(), reading.part)
+    look = Look.of(QueryDict(), reading)
     return draw_rows(reading, look, for_teacher=False, remarks=[], count=ROWS_COMPARED).page
 
 

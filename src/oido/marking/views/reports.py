@@ -13,18 +13,21 @@ from django.views.decorators.http import require_GET
 from ear.labels import LabelKind
 from ear.notation.engraving import notation_svg, with_classes
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
-from oido.marking.forms import RemarkForm
+from oido.marking.costs import costliest
+from oido.marking.desk import Queue, beside
+from oido.marking.forms import AskAgainForm, RemarkForm, ReplyForm
 from oido.marking.looking import Look
 from oido.marking.models import Remark
 from oido.marking.note_card import note_card
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows, make_report
-from oido.marking.sheets import make_sheet
+from oido.marking.sheets import sheet_of
 from oido.marking.views.handing_in import said_with
 from oido.people.conventions import conventions_of
 from oido.takes.copies import raw_and_copy
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
+from oido.takes.services import rubric_of
 from oido.takes.tray import doubts_told
 from oido.takes.views.choosing import control_data
 
@@ -53,7 +56,7 @@ def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     if not asked.isdigit():
         raise Http404
     reading = Reading(found)
-    look = Look.of(request.GET, reading.part)
+    look = Look.of(request.GET, reading)
     drawn = draw_rows(
         reading, look, for_teacher=request.user.is_teacher, remarks=seen_remarks(request, found),
         first=int(asked),
@@ -68,7 +71,7 @@ def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
     if not NOTE_ID.fullmatch(name):
         raise Http404
     reading = Reading(found)
-    look = Look.of(request.GET, reading.part)
+    look = Look.of(request.GET, reading)
     card = note_card(reading, name, look.selection, conventions_of(request.user))
     if card is None:
         raise Http404
@@ -115,15 +118,29 @@ def seen_remarks(request: HttpRequest, found: Take) -> list[Remark]:
     return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
 
 
-def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+def mark_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+    """What the mark shows, and what it is made of."""
     sheet = getattr(found, "sheet", None)
     shows_mark = _shows_mark(request, found)
+    rubric = rubric_of(found)
+    return {
+        "take": found,
+        "sheet": sheet,
+        "rubric": rubric,
+        "mark": sheet_of(found, sheet) if sheet and shows_mark else None,
+        "costly": costliest(Reading(found), conventions_of(request.user)) if sheet and shows_mark else {},
+        "is_released": bool(sheet and sheet.is_released),
+        "shows_mark": shows_mark,
+    }
+
+
+def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     reading = Reading(found)
-    look = Look.of(request.GET, reading.part)
+    look = Look.of(request.GET, reading)
     remarks = seen_remarks(request, found)
     report = make_report(reading, for_teacher=request.user.is_teacher, remarks=remarks, look=look)
     return {
-        "take": found,
+        **mark_context(request, found),
         "takes_count": Take.objects.filter(assignment=found.assignment, student=found.student).count(),
         "assignment": found.assignment,
         "exercise": found.assignment.exercise,
@@ -131,15 +148,26 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "report": report,
         "rows": report.rows,
         "look": look,
-        "sheet": sheet,
-        "mark": make_sheet(found.measurement.result, sheet.changes) if sheet and shows_mark else None,
-        "is_released": bool(sheet and sheet.is_released),
-        "shows_mark": shows_mark,
         "remark_form": RemarkForm(part=report.part),
+        "reply_form": ReplyForm(),
         "playing": _playing(reading),
         "hears_faults": True,
         "doubts": doubts_told(found),
+        **(_desk_context(request, found) if request.user.is_teacher else {}),
         **said_with(found, request.user),
+    }
+
+
+def _desk_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+    """Where the take stands in the queue that the address names."""
+    queue = Queue.of(request.GET)
+    said = f"desk=1&{queue.query}".rstrip("&")
+    return {
+        "queue": queue,
+        "desk_query": said,
+        "beside": beside(request.user, queue, found),
+        "phrases": list(request.user.phrases.all()),
+        "ask_form": AskAgainForm(),
     }
 
 

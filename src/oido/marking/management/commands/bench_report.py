@@ -19,7 +19,7 @@ from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
 from oido.assignments.models import Assignment
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.services import hand_in
+from oido.marking.handing import hand_in
 from oido.people.models import Role, School, SchoolClass, User
 from oido.takes.models import Source, Take
 from oido.takes.services import NewTake, receive_take

@@ -1,0 +1,86 @@
+"""What a teacher sets for one take alone: how strictly it is marked, its latency, what its pads mean."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from ear.errors import FormatError, ValueOutOfRange
+from ear.marking.levels import LEVELS, Level
+from ear.marking.rubric import CriterionName, Rubric
+from ear.recording.passes import Pass
+from ear.units import PITCH_MAX, PITCH_MIN
+
+LATENCY_MOST_MS = 500.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeSettings:
+    """None, or empty: as it is otherwise."""
+
+    level: Level | None = None
+    weights: Mapping[CriterionName, float] | None = None
+    forgiven_ms: float | None = None
+    latency_ms: float | None = None
+    """Of the first pass, taken off instead of what was measured; further passes move with it."""
+    pads: Mapping[int, int] = field(default_factory=dict)
+    """Percussion numbers as they came, and those that they are to count as."""
+    why: str = ""
+
+    def __post_init__(self) -> None:
+        if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
+            raise ValueOutOfRange(f"a latency is up to {LATENCY_MOST_MS:g} ms")
+        if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
+            raise ValueOutOfRange(f"a pad sends {PITCH_MIN} to {PITCH_MAX}")
+
+    @property
+    def is_plain(self) -> bool:
+        return self == TakeSettings(why=self.why)
+
+    @property
+    def changes_what_is_heard(self) -> bool:
+        """The take has to be measured again, not only marked."""
+        return self.latency_ms is not None or bool(self.pads)
+
+    def over(self, rubric: Rubric) -> Rubric:
+        """The rubric with what is set instead. Raises ValueOutOfRange where that is none."""
+        return replace(
+            rubric,
+            level=self.level or rubric.level,
+            weights=tuple(self.weights.items()) if self.weights is not None else rubric.weights,
+            forgiven_bias_ms=rubric.forgiven_bias_ms if self.forgiven_ms is None else self.forgiven_ms,
+        )
+
+    def applied(self, one: Pass, *, first: Pass) -> Pass:
+        """A pass read with these settings."""
+        if not self.changes_what_is_heard:
+            return one
+        moved = 0.0 if self.latency_ms is None else self.latency_ms - first.latency_ms
+        return replace(one, latency_ms=one.latency_ms + moved, pads={**one.pads, **self.pads})
+
+    def to_json(self) -> dict[str, Any]:
+        """Only what is set."""
+        said = {
+            "level": self.level.key if self.level else None,
+            "weights": None if self.weights is None else {n.value: w for n, w in self.weights.items()},
+            "forgiven_ms": self.forgiven_ms,
+            "latency_ms": self.latency_ms,
+            "pads": {str(number): meant for number, meant in self.pads.items()} or None,
+            "why": self.why or None,
+        }
+        return {name: value for name, value in said.items() if value is not None}
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> "TakeSettings":
+        """The reverse. Raises FormatError."""
+        try:
+            weights = data.get("weights")
+            return cls(
+                level=LEVELS[data["level"]] if "level" in data else None,
+                weights=None if weights is None else {CriterionName(n): float(w) for n, w in weights.items()},
+                forgiven_ms=data.get("forgiven_ms"),
+                latency_ms=data.get("latency_ms"),
+                pads={int(number): int(meant) for number, meant in data.get("pads", {}).items()},
+                why=data.get("why", ""),
+            )
+        except (KeyError, TypeError, ValueError, ValueOutOfRange) as problem:
+            raise FormatError(expected="settings of a take", found=f"{problem}") from problem

@@ -1,0 +1,99 @@
+"""What teacher and student say to each other about a take: remarks, kept phrases, replies."""
+
+import string
+from collections.abc import Mapping
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from oido.common.permissions import NotAllowed
+from oido.marking.models import MarkSheet, Phrase, Remark, Reply
+from oido.marking.services import locked_to_mark, may_mark
+from oido.people.models import User
+from oido.takes.models import Take
+
+PHRASE_FIELDS = ("name", "exercise", "bar", "beat", "mark", "band", "lag", "steadiness", "tempo")
+
+
+@transaction.atomic
+def write_remark(teacher: User, take: Take, *, text: str, bar: int | None, beat: int | None) -> Remark:
+    locked_to_mark(teacher, take)
+    return Remark.objects.create(take=take, author=teacher, text=text, bar=bar, beat=beat)
+
+
+@transaction.atomic
+def remove_remark(teacher: User, remark: Remark) -> None:
+    locked_to_mark(teacher, remark.take)
+    if remark.author_id != teacher.pk:
+        raise NotAllowed
+    remark.delete()
+
+
+def unknown_fields(text: str) -> list[str]:
+    """Fields of a phrase that nothing fills. Raises ValueError for braces that do not match."""
+    return [
+        name
+        for _, name, _, _ in string.Formatter().parse(text)
+        if name is not None and name not in PHRASE_FIELDS
+    ]
+
+
+def keep_phrase(teacher: User, text: str) -> Phrase:
+    if not teacher.is_teacher:
+        raise NotAllowed
+    return Phrase.objects.get_or_create(owner=teacher, text=text)[0]
+
+
+def drop_phrase(teacher: User, phrase: Phrase) -> None:
+    if phrase.owner_id != teacher.pk:
+        raise NotAllowed
+    phrase.delete()
+
+
+def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
+    """A phrase for this take; what it has no figure for is a dash."""
+    return string.Formatter().vformat(phrase.text, (), _figures(take, bar=bar, beat=beat))
+
+
+def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
+    measures = take.measurement.result["measures"]
+
+    def ms(name: str, form: str) -> str:
+        value = measures[name]
+        return "–" if value is None else format(value, form).replace("-", "−") + " ms"
+
+    return {
+        "name": take.student.first_name or take.student.name,
+        "exercise": take.assignment.exercise.title,
+        "bar": bar or "–",
+        "beat": beat or "–",
+        "mark": f"{take.sheet.points:g}",
+        "band": take.sheet.band,
+        "lag": ms("bias_ms", "+.0f"),
+        "steadiness": ms("spread_ms", ".0f"),
+        "tempo": f"{measures['played_bpm']:.0f}",
+    }
+
+
+@transaction.atomic
+def reply(author: User, take: Take, text: str) -> Reply:
+    """Answer or ask: the student whose take it is, once the mark is released, or a teacher who marks it."""
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    sheet = MarkSheet.objects.filter(take=locked).first()
+    if sheet is None or not sheet.is_released:
+        raise NotAllowed
+    if author.pk != locked.student_id and not may_mark(author, locked):
+        raise NotAllowed
+    return Reply.objects.create(take=locked, author=author, text=text)
+
+
+@transaction.atomic
+def see(reader: User, take: Take) -> None:
+    """The reader has the report open: a released mark is read, and what the other side has said."""
+    now = timezone.now()
+    if reader.pk == take.student_id:
+        MarkSheet.objects.filter(take=take, released_at__isnull=False, seen_at__isnull=True).update(
+            seen_at=now
+        )
+    Reply.objects.filter(take=take, seen_at__isnull=True).exclude(author=reader).update(seen_at=now)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class RubricsConfig(AppConfig):
+    name = "oido.rubrics"
+    label = "rubrics"

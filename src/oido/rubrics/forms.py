@@ -1,0 +1,197 @@
+"""A rubric to be written: what is measured, what is marked by hand, help, bands, the scale."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from ear.errors import EarError
+from ear.marking.levels import LEVELS
+from ear.marking.rubric import (
+    BANDS_MOST,
+    FORGIVEN_MOST_MS,
+    HAND_MOST,
+    HELP_MOST,
+    NAME_MOST,
+    OUT_OF_MOST,
+    WEIGHT_MOST,
+    Band,
+    CriterionName,
+    HandCriterion,
+    Help,
+    Rubric,
+    Step,
+    key_of,
+)  # fmt: skip
+
+NUMBER, LEVELS_IN_WORDS, CHECKLIST = "number", "levels", "checklist"
+HOW = [
+    (NUMBER, gettext_lazy("a number, 0 to 100")),
+    (LEVELS_IN_WORDS, gettext_lazy("levels in words")),
+    (CHECKLIST, gettext_lazy("a checklist")),
+]
+
+
+def _weight(label: Any) -> forms.FloatField:
+    return forms.FloatField(label=label, min_value=0, max_value=WEIGHT_MOST, required=False)
+
+
+class HandForm(forms.Form):
+    """A criterion that the teacher marks. An empty name takes it out."""
+
+    key = forms.CharField(required=False, widget=forms.HiddenInput)
+    label = forms.CharField(label=gettext_lazy("criterion"), max_length=NAME_MOST, required=False)
+    weight = _weight(gettext_lazy("weight"))
+    how = forms.ChoiceField(label=gettext_lazy("marked by"), choices=HOW, required=False)
+    lines = forms.CharField(
+        label=gettext_lazy("levels or things to tick, one a line"), required=False, max_length=2000,
+        widget=forms.Textarea(attrs={"rows": 3}),
+    )  # fmt: skip
+
+    @staticmethod
+    def start(c: HandCriterion) -> dict[str, Any]:
+        lines = [f"{s.name} = {s.points:g}" for s in c.steps] or list(c.items)
+        how = LEVELS_IN_WORDS if c.steps else CHECKLIST if c.items else NUMBER
+        return {"key": c.key, "label": c.label, "weight": c.weight, "how": how, "lines": "\n".join(lines)}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if self.errors or not cleaned.get("label"):
+            return cleaned
+        if cleaned["weight"] is None:
+            self.add_error("weight", _("Say how much it weighs."))
+        lines = [line.strip() for line in cleaned["lines"].splitlines() if line.strip()]
+        if cleaned["how"] != NUMBER and not lines:
+            self.add_error("lines", _("Write one a line."))
+        cleaned["steps"], cleaned["items"] = (), ()
+        if cleaned["how"] == CHECKLIST:
+            cleaned["items"] = tuple(lines)
+        elif cleaned["how"] == LEVELS_IN_WORDS:
+            cleaned["steps"] = self._steps(lines)
+        return cleaned
+
+    def _steps(self, lines: list[str]) -> tuple[Step, ...]:
+        steps = []
+        for line in lines:
+            name, _sign, points = line.rpartition("=")
+            try:
+                steps.append(Step(name=name.strip(), points=float(points)))
+            except ValueError:
+                self.add_error("lines", _("Write a level and its points of 100, as in “steady = 80”: not “%(line)s”.") % {"line": line})  # fmt: skip
+                break
+        return tuple(steps)
+
+
+class BandForm(forms.Form):
+    least = forms.FloatField(label=gettext_lazy("from, %"), min_value=0, max_value=100, required=False)
+    name = forms.CharField(label=gettext_lazy("band"), max_length=NAME_MOST, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not self.errors and bool(cleaned.get("name")) != (cleaned.get("least") is not None):
+            self.add_error("least", _("A band has a name and the mark from which it begins."))
+        return cleaned
+
+
+class HelpForm(forms.Form):
+    name = forms.CharField(label=gettext_lazy("help given"), max_length=NAME_MOST, required=False)
+    cost = forms.FloatField(
+        label=gettext_lazy("points off, of 100"), min_value=0, max_value=100, required=False
+    )
+
+
+def _rows(form: type[forms.Form], most: int) -> Any:
+    return forms.formset_factory(form, extra=2, max_num=most, validate_max=True)
+
+
+HandRows, BandRows, HelpRows = (
+    _rows(HandForm, HAND_MOST),
+    _rows(BandForm, BANDS_MOST),
+    _rows(HelpForm, HELP_MOST),
+)
+
+
+class RubricForm(forms.Form):
+    name = forms.CharField(label=gettext_lazy("Name"), max_length=120)
+    level = forms.ChoiceField(label=gettext_lazy("Level of timing"), required=False)
+    forgiven_ms = forms.FloatField(
+        label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
+    )
+    out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
+    half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
+
+    def __init__(self, data: Any = None, *, name: str, rubric: Rubric, labels: dict[str, str]) -> None:
+        weights = {name.value: weight for name, weight in rubric.weights}
+        super().__init__(
+            data,
+            initial={
+                "name": name, "level": rubric.level.key if rubric.level else "",
+                "forgiven_ms": rubric.forgiven_bias_ms, "out_of": rubric.out_of, "half_points": rubric.half_points,
+                **{f"weight-{criterion.value}": weights.get(criterion.value, 0) for criterion in CriterionName},
+            },
+        )  # fmt: skip
+        self.fields["level"].choices = [
+            ("", _("as the exercise says")), *((level.key, level.name) for level in LEVELS.values()),
+        ]  # fmt: skip
+        for criterion in CriterionName:
+            self.fields[f"weight-{criterion.value}"] = _weight(labels[criterion.value])
+        self.hand = HandRows(data, prefix="hand", initial=[HandForm.start(c) for c in rubric.hand])
+        self.bands = BandRows(
+            data, prefix="bands", initial=[{"least": b.least, "name": b.name} for b in rubric.bands]
+        )
+        self.help = HelpRows(
+            data, prefix="help", initial=[{"name": h.name, "cost": h.cost} for h in rubric.help]
+        )
+
+    @property
+    def measured(self) -> list[forms.BoundField]:
+        return [self[f"weight-{criterion.value}"] for criterion in CriterionName]
+
+    def is_valid(self) -> bool:
+        parts = (super().is_valid(), self.hand.is_valid(), self.bands.is_valid(), self.help.is_valid())
+        if not all(parts):
+            return False
+        try:
+            self.rubric = self._rubric()
+        except EarError as problem:
+            self.add_error(None, str(problem))
+            return False
+        return True
+
+    def _rubric(self) -> Rubric:
+        """Raises EarError where the parts do not make a whole."""
+        c = self.cleaned_data
+        keys: list[str] = []
+        hand = []
+        for row in (form.cleaned_data for form in self.hand if form.cleaned_data.get("label")):
+            key = row["key"] if row["key"] and row["key"] not in keys else key_of(row["label"], keys)
+            keys.append(key)
+            hand.append(
+                HandCriterion(
+                    key=key, label=row["label"], weight=row["weight"], steps=row["steps"], items=row["items"]
+                )
+            )
+        return Rubric(
+            weights=tuple(
+                (criterion, c[f"weight-{criterion.value}"])
+                for criterion in CriterionName
+                if c[f"weight-{criterion.value}"]
+            ),
+            bands=tuple(
+                Band(least=row["least"], name=row["name"])
+                for row in sorted(
+                    (form.cleaned_data for form in self.bands if form.cleaned_data.get("name")),
+                    key=lambda row: row["least"],
+                )
+            ),
+            forgiven_bias_ms=c["forgiven_ms"],
+            level=LEVELS.get(c["level"]),
+            hand=tuple(hand),
+            help=tuple(
+                Help(name=row["name"], cost=row["cost"] or 0.0)
+                for row in (form.cleaned_data for form in self.help if form.cleaned_data.get("name"))
+            ),
+            out_of=c["out_of"],
+            half_points=c["half_points"],
+        )

@@ -1,0 +1,56 @@
+"""Rubrics of a school, with all their versions."""
+
+from django.db import models
+from django.utils.translation import gettext_lazy as _
+
+from ear.marking.rubric import DEFAULT_RUBRICS
+from ear.marking.rubric import Rubric as EarRubric
+from ear.notes import Kind
+from oido.exercises.models import KindChoice
+from oido.people.models import School, User
+
+
+class Rubric(models.Model):
+    """How marks are made, under a name. What it says stands in its versions."""
+
+    school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="rubrics")
+    owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="rubrics")
+    name = models.CharField(_("name"), max_length=120)
+    kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
+    is_shared = models.BooleanField(_("shared in the school"), default=False)
+    current = models.OneToOneField(
+        "RubricVersion", on_delete=models.PROTECT, null=True, related_name="current_of"
+    )
+
+    class Meta:
+        ordering = ["name", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class RubricVersion(models.Model):
+    """One state of a rubric. Never changed once it is stored: marks refer to theirs."""
+
+    rubric = models.ForeignKey(Rubric, on_delete=models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    data = models.JSONField()
+    """As `ear.marking.rubric` writes it."""
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["rubric", "-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["rubric", "number"], name="version_number_in_rubric"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.rubric}, version {self.number}"
+
+    def read(self) -> EarRubric:
+        return EarRubric.from_json(self.data)
+
+
+def read_version(version: RubricVersion | None, kind: str) -> EarRubric:
+    """What a version says; without one, Oido's own for the kind."""
+    return version.read() if version is not None else DEFAULT_RUBRICS[Kind(kind)]

@@ -1,0 +1,11 @@
+from django.db.models import Q, QuerySet
+
+from oido.people.models import User
+from oido.rubrics.models import Rubric
+
+
+def visible_rubrics(teacher: User) -> QuerySet[Rubric]:
+    """A teacher's own, and those that others share in the school."""
+    return Rubric.objects.filter(Q(owner=teacher) | Q(is_shared=True), school=teacher.school).select_related(
+        "owner", "current"
+    )
