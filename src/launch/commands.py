@@ -94,24 +94,31 @@ def start(arguments: Sequence[str]) -> int:
     # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGINT, _interrupt)
-    server = None
+    server = worker = None
     try:
         database.start()
         env = _environment(database, OIDO_DEMO="yes")
         _prepare(env)
         server = _serve(port, env)
+        worker = _work(env)
         _wait_until_ready(server, port)
         _welcome(port, env)
-        return _watch(server, database)
+        return _watch(server, worker, database)
     except KeyboardInterrupt:
         say("\nStopping …")
         return 0
     finally:
         # A second Ctrl-C must not leave the database running.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        if server is not None:
-            _end(server)
+        for process in (server, worker):
+            if process is not None:
+                _end(process)
         database.stop()
+
+
+def _work(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """What is done in the background, beside the server."""
+    return subprocess.Popen([str(PYTHON), "src/manage.py", "work"], env=env, cwd=ROOT, start_new_session=True)
 
 
 def _serve(port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -183,8 +190,11 @@ def _welcome(port: int, env: dict[str, str]) -> None:
     say(f"  password of all demo accounts: {PASSWORD}\n\nCtrl-C stops Oido and its database.")
 
 
-def _watch(server: subprocess.Popen[bytes], database: Database) -> int:
+def _watch(server: subprocess.Popen[bytes], worker: subprocess.Popen[bytes], database: Database) -> int:
     while True:
+        if worker.poll() is not None:
+            complain("the background work stopped; start again with ./oido start")
+            return 1
         if server.poll() is not None:
             complain("the server stopped; start again with ./oido start")
             return 1
@@ -276,13 +286,14 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
             _manage(COLLECT_STATIC, env, quiet=True)
             if demo:
                 _manage(["load_demo"], env, quiet=True)
-        server = _serve(port, env)
+        server, worker = _serve(port, env), _work(env)
         try:
             _wait_until_ready(server, port)
             words = [str(PYTHON), *command(f"http://127.0.0.1:{port}")]
             return subprocess.run(words, env=env, cwd=ROOT, check=False).returncode
         finally:
-            _end(server)
+            for process in (server, worker):
+                _end(process)
 
     return _with_throwaway_database(work)
 

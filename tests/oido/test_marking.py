@@ -2,9 +2,12 @@
 
 from django.test import TestCase
 
+from ear.marking.sheet import Given
 from ear.players.robot import Habits
+from oido.marking.handing import hand_in
 from oido.marking.models import MarkSheet, Remark
-from oido.marking.services import change_score, hand_in, release, write_remark
+from oido.marking.services import give_score, release
+from oido.marking.talk import write_remark
 from tests.oido import factories
 
 ROUGH = Habits(spread_ms=30, wrong_keys=0.15, lead_ms=40)
@@ -28,9 +31,11 @@ class MarkTest(TestCase):
         sheet = self.take.sheet
         self.assertAlmostEqual(sheet.total, result["score"], delta=0.05)
         machine = {c["name"]: c["score"] for c in result["criteria"]}
-        changed = change_score(self.teacher, self.take, "notes", score=100, why="Ornaments are fine here.")
+        changed = give_score(
+            self.teacher, self.take, "notes", Given(score=100, why="Ornaments are fine here.")
+        )
         self.assertAlmostEqual(changed.total - sheet.total, 0.35 * (100 - machine["notes"]), delta=0.05)
-        back = change_score(self.teacher, self.take, "notes", score=None, why="")
+        back = give_score(self.teacher, self.take, "notes", None)
         self.assertAlmostEqual(back.total, sheet.total)
         self.take.measurement.refresh_from_db()
         self.assertEqual(self.take.measurement.result, result)
@@ -56,7 +61,7 @@ class MarkTest(TestCase):
         self.assertNotContains(before, "Breathe in bar 4.")
         self.assertNotContains(before, "Show the working")
         self.assertContains(before, "What Oido heard")
-        self.as_(self.teacher).post(f"{self.url}release/")
+        self.as_(self.teacher).post(f"{self.url}accept/", {"release": "1"})
         after = self.as_(self.student).get(self.url)
         self.assertContains(after, "Breathe in bar 4.")
         self.assertContains(after, "Show the working")
@@ -107,7 +112,14 @@ class QueriesTest(TestCase):
             teacher, student, given = self.class_of(size)
             take = MarkSheet.objects.filter(take__assignment=given).first().take
             self.client.force_login(teacher)
-            for path, queries in (("/", 5), ("/marking/", 3), ("/classes/", 6), (f"/takes/{take.pk}/", 7)):
+            for path, queries in (
+                ("/", 5),
+                ("/marking/", 5),
+                ("/classes/", 6),
+                (f"/takes/{take.pk}/", 10),
+                (f"/assignments/{given.pk}/", 7),
+                (f"/assignments/{given.pk}/clear/", 4),
+            ):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)
             self.client.force_login(student)

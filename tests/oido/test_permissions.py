@@ -5,9 +5,15 @@ from datetime import timedelta
 from django.test import Client, TestCase
 from django.utils import timezone
 
+from ear.marking.rubric import DEFAULT_RUBRICS
+from ear.marking.sheet import Given
+from ear.notes import Kind
 from oido.assignments.services import give_exercise
 from oido.common.permissions import NotAllowed
 from oido.marking import services as marking
+from oido.marking import talk
+from oido.marking.handing import hand_in
+from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes import choosing, copies
 from oido.takes.services import receive_pass, receive_take
 from tests.oido import factories
@@ -33,7 +39,11 @@ class WhoReachesWhatTest(TestCase):
         cls.given = factories.assignment(cls.exercise, cls.school_class)
         cls.tried = factories.take(cls.student, cls.given)
         cls.take = factories.take(cls.student, cls.given)
-        marking.hand_in(cls.student, cls.take)
+        hand_in(cls.student, cls.take)
+        cls.rubric = make_rubric(
+            cls.teacher, name="Shared", kind="keyboard", says=DEFAULT_RUBRICS[Kind.KEYBOARD]
+        )
+        share_rubric(cls.teacher, cls.rubric, is_shared=True)
 
     def client_of(self, who: str) -> Client:
         client = Client()
@@ -72,6 +82,12 @@ class WhoReachesWhatTest(TestCase):
             f"/bench/{self.exercise.pk}/playing/": (SIGN_IN, "403", "403", "403", "200", "404"),
             f"/bench/{self.exercise.pk}/notation/": (SIGN_IN, "403", "403", "403", "200", "404"),
             "/classes/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"/assignments/{self.given.pk}/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            f"/assignments/{self.given.pk}/clear/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            "/rubrics/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"/rubrics/{self.rubric.pk}/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"{take}try/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            "/marking/phrases/": (SIGN_IN, "403", "403", "403", "200", "200"),
             "/marking/": (SIGN_IN, "403", "403", "403", "200", "200"),
             stand: (SIGN_IN, "200", "200", "404", "403", "403"),
             f"{stand}notation/": (SIGN_IN, "200", "200", "404", "403", "403"),
@@ -107,6 +123,7 @@ class WhoReachesWhatTest(TestCase):
 
     def test_acts(self) -> None:
         take, stand = f"/takes/{self.take.pk}/", f"/stand/{self.given.pk}/"
+        given, rubric = f"/assignments/{self.given.pk}/", f"/rubrics/{self.rubric.pk}/"
         table = {
             f"/exercises/{self.exercise.pk}/give/": (SIGN_IN, "403", "403", "403", "422", "422"),
             f"/bench/{self.exercise.pk}/do/pick/": (SIGN_IN, "403", "403", "403", "422", "404"),
@@ -130,7 +147,22 @@ class WhoReachesWhatTest(TestCase):
             f"{take}copy/do/quantise/": (SIGN_IN, "404", "404", "404", "403", "403"),
             f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"{take}remarks/": (SIGN_IN, "403", "403", "403", "422", "404"),
-            f"{take}release/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}accept/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}again/": (SIGN_IN, "403", "403", "403", "422", "404"),
+            f"{take}help/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}try/": (SIGN_IN, "403", "403", "403", "422", "404"),
+            # Only once the mark is released.
+            f"{take}replies/": (SIGN_IN, "422", "404", "404", "422", "404"),
+            "/marking/release/": (SIGN_IN, "403", "403", "403", "302", "302"),
+            "/marking/phrases/": (SIGN_IN, "403", "403", "403", "422", "422"),
+            f"{given}rubric/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{given}bars/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{given}clear/accept/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{rubric}": (SIGN_IN, "403", "403", "403", "422", "404"),
+            f"{rubric}copy/": (SIGN_IN, "403", "403", "403", "302", "302"),
+            # What its owner has just stopped sharing, a colleague does not find.
+            f"{rubric}share/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            "/rubrics/new/drums/": (SIGN_IN, "403", "403", "403", "422", "422"),
         }
         for path, expected in table.items():
             for who, code in zip(PEOPLE, expected, strict=True):
@@ -144,16 +176,16 @@ class WhoReachesWhatTest(TestCase):
             lambda: give_exercise(self.student, self.exercise, self.school_class, due_at=due),
             lambda: receive_take(self.stranger, self.given, factories.new_take(self.given)),
             lambda: receive_take(self.teacher, self.given, factories.new_take(self.given)),
-            lambda: marking.hand_in(self.classmate, self.take),
-            lambda: marking.hand_in(self.student, self.take, self.tried),
+            lambda: hand_in(self.classmate, self.take),
+            lambda: hand_in(self.student, self.take, self.tried),
             lambda: choosing.star_take(self.classmate, self.take, is_starred=True),
             lambda: choosing.throw_away(self.teacher, self.tried),
             lambda: choosing.throw_away(self.student, self.take),
             lambda: receive_pass(self.classmate, self.tried, factories.new_pass()),
             lambda: receive_pass(self.student, self.take, factories.new_pass()),
             lambda: copies.open_copy(self.student, self.tried),
-            lambda: marking.change_score(self.colleague, self.take, "timing", score=1, why="no"),
-            lambda: marking.write_remark(self.student, self.take, text="Well done me", bar=None, beat=None),
+            lambda: marking.give_score(self.colleague, self.take, "timing", Given(score=1, why="no")),
+            lambda: talk.write_remark(self.student, self.take, text="Well done me", bar=None, beat=None),
             lambda: marking.release(self.colleague, self.take),
             lambda: marking.release(self.teacher, self.tried),
         ):

@@ -8,7 +8,8 @@ from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits
 from ear.practice.rules import RecordingRules
 from oido.common.permissions import NotAllowed
-from oido.marking.services import TooFewTakes, hand_in, release
+from oido.marking.handing import TooFewTakes, hand_in
+from oido.marking.services import release
 from oido.takes.models import Take
 from oido.takes.services import receive_take
 from tests.ear.parts import beat

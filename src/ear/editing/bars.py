@@ -4,7 +4,7 @@ A part's meters are handled as one meter a bar, so that bars can be moved with t
 move with the music behind them.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import replace
 
 from ear.editing.edited import Edited, rebuilt
@@ -91,6 +91,18 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
         tempos=_tempos(sorted(moved, key=lambda c: c.tick)),
         sections=_one_a_bar(sections),
     )
+
+
+def keep_bars(part: Part, numbers: Collection[int]) -> Part:
+    """Only these bars of a part, one after the other. Raises ValueOutOfRange for none, or one there is not."""
+    wanted = set(numbers)
+    if not wanted or not wanted <= set(range(1, len(part.bars) + 1)):
+        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}")
+    kept = part.lasting(len(part.bars))
+    for number in range(len(part.bars), 0, -1):
+        if number not in wanted:
+            kept = delete_bars(kept, first=number, last=number).part
+    return kept
 
 
 def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = None) -> Edited:

@@ -7,6 +7,8 @@ from django.utils.translation import gettext_lazy as _
 
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_of
+from oido.rubrics.models import RubricVersion
+from oido.rubrics.queries import visible_rubrics
 
 DUE_AFTER = timedelta(days=7)
 
@@ -21,8 +23,18 @@ class GiveForm(forms.Form):
         label=_("Due"), widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     )
 
-    def __init__(self, *args: Any, teacher: User, **kwargs: Any) -> None:
+    rubric = forms.ModelChoiceField(
+        label=_("Marked by"), queryset=RubricVersion.objects.none(), required=False,
+        empty_label=_("Oido’s own rubric"),
+    )  # fmt: skip
+    releases_at_once = forms.BooleanField(label=_("Students see their mark at once"), required=False)
+
+    def __init__(self, *args: Any, teacher: User, kind: str, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        rubrics = visible_rubrics(teacher).filter(kind=kind)
+        self.fields["rubric"].queryset = RubricVersion.objects.filter(current_of__in=rubrics).select_related(
+            "rubric"
+        )
         self.fields["school_class"].queryset = classes_of(teacher)
         self.fields["due_on"].initial = (timezone.now() + DUE_AFTER).date()
 

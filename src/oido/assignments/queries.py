@@ -18,10 +18,15 @@ def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignme
 
 
 def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
-    """`handed_in` and `waiting` (handed in, not yet released), `students` of the class."""
+    """`handed_in` and `waiting` (handed in, and the teacher has not decided yet), `students` of the class."""
     handed_in = Q(takes__handed_in_at__isnull=False)
+    undecided = Q(
+        takes__sheet__released_at__isnull=True,
+        takes__sheet__accepted_at__isnull=True,
+        takes__sheet__asked_again_at__isnull=True,
+    )
     return assignments.annotate(
         handed_in=Count("takes", filter=handed_in, distinct=True),
-        waiting=Count("takes", filter=handed_in & Q(takes__sheet__released_at__isnull=True), distinct=True),
+        waiting=Count("takes", filter=handed_in & undecided, distinct=True),
         students=Count("school_class__students", distinct=True),
     )

@@ -10,24 +10,38 @@ from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
+from oido.rubrics.models import RubricVersion
+from oido.rubrics.queries import visible_rubrics
 
 logger = logging.getLogger(__name__)
 
 
 @transaction.atomic
 def give_exercise(
-    teacher: User, exercise: Exercise, school_class: SchoolClass, *, due_at: datetime
+    teacher: User,
+    exercise: Exercise,
+    school_class: SchoolClass,
+    *,
+    due_at: datetime,
+    rubric: RubricVersion | None = None,
+    releases_at_once: bool = False,
 ) -> Assignment:
     """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
     teaches = teacher.is_teacher and school_class.teachers.filter(pk=teacher.pk).exists()
     if not teaches or exercise.school_id != teacher.school_id or not exercise.part.read().notes:
         raise NotAllowed
+    if rubric is not None:
+        is_known = visible_rubrics(teacher).filter(pk=rubric.rubric_id, kind=exercise.kind).exists()
+        if not is_known:
+            raise NotAllowed
     assignment = Assignment.objects.create(
         exercise=exercise,
         school_class=school_class,
         given_by=teacher,
         given_at=timezone.now(),
         due_at=due_at,
+        rubric=rubric,
+        releases_at_once=releases_at_once,
     )
     logger.info("exercise %s given to class %s", exercise.pk, school_class.pk)
     return assignment

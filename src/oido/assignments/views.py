@@ -22,13 +22,16 @@ LAST_MINUTE = time(23, 59)
 def give(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Give an exercise; answers with the list of who has it, and the form again if it is wrong."""
     exercise = get_object_or_404(visible_exercises(request.user), pk=pk)
-    form = GiveForm(request.POST, teacher=request.user)
+    form = GiveForm(request.POST, teacher=request.user, kind=exercise.kind)
     status = 422
     if form.is_valid():
         due = timezone.make_aware(datetime.combine(form.cleaned_data["due_on"], LAST_MINUTE))
         school_class = form.cleaned_data["school_class"]
-        give_exercise(request.user, exercise, school_class, due_at=due)
-        form, status = GiveForm(teacher=request.user), 200
+        give_exercise(
+            request.user, exercise, school_class, due_at=due, rubric=form.cleaned_data["rubric"],
+            releases_at_once=form.cleaned_data["releases_at_once"],
+        )  # fmt: skip
+        form, status = GiveForm(teacher=request.user, kind=exercise.kind), 200
         if not request.htmx:
             messages.success(request, _("Given to %(name)s.") % {"name": school_class})
             return redirect("exercise", pk=pk)

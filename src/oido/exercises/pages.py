@@ -61,7 +61,7 @@ def playing_data(
         "bpm": part.tempos.first_bpm,
         "bars": bars,
         "target": sounding(part, part.notes),
-        "voices": [_voice(part, n) for n in part.notes],
+        "voices": [voice_of(part, n) for n in part.notes],
         "cues": sounding(part, part.cues),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
@@ -89,7 +89,7 @@ def sounding_take(take: Take) -> list[list[float]]:
     return [[round(n.onset_s, FINE), round(n.length_s, FINE), n.pitch, n.velocity] for n in take.notes]
 
 
-def _voice(part: Part, note: Note) -> str:
+def voice_of(part: Part, note: Note) -> str:
     """Hand or lane: what can be heard, or left out, by itself."""
     if part.kind is Kind.DRUMS:
         return STANDARD_KIT.lane(note.pitch).name

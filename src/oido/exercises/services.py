@@ -86,10 +86,11 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
 
 
 @transaction.atomic
-def begin_variation(teacher: User, source: Exercise, *, title: str) -> Exercise:
-    """An exercise of the teacher's own that starts as another is, and remembers from which part."""
-    part = source.part
-    assert part is not None
+def begin_variation(teacher: User, source: Exercise, *, title: str, part: Part | None = None) -> Exercise:
+    """An exercise of the teacher's own that starts as another is, or as a piece of it, and remembers from
+    which part. A piece has no backing: that would run on as before."""
+    whole = source.part
+    assert whole is not None
     return create_exercise(
         teacher,
         NewExercise(
@@ -99,11 +100,11 @@ def begin_variation(teacher: User, source: Exercise, *, title: str) -> Exercise:
             tempo_bpm=source.tempo_bpm,
             count_in_bars=source.count_in_bars,
             level=source.level,
-            part=part.read(),
+            part=whole.read() if part is None else part,
             labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
             rules=source.recording_rules,
-            backing=part_from_json(source.backing) if source.backing else None,
-            variation_of=part,
+            backing=part_from_json(source.backing) if source.backing and part is None else None,
+            variation_of=whole,
         ),
     )
 

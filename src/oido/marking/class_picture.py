@@ -4,6 +4,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from oido.assignments.models import Assignment
+from oido.exercises.pages import voices_of
 from oido.marking.queries import handed_in_takes
 from oido.takes.bars import BarState, bar_states
 from oido.takes.models import Take
@@ -20,23 +21,46 @@ class PictureRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PictureBar:
+    number: int
+    tripped: int
+    """Students who tripped over it."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ClassPicture:
     rows: tuple[PictureRow, ...]
-    bar_numbers: tuple[int, ...]
-    worst: tuple[tuple[int, int], ...]
-    """(bar, students who tripped), the worst first."""
+    bars: tuple[PictureBar, ...]
+    voices: tuple[str, ...]
+    """Hands or lanes that can be looked at by themselves."""
+    voice: str | None
+    of_older_part: int
+    """Takes that are left out, since the part has been changed since."""
+
+    @property
+    def worst(self) -> tuple[PictureBar, ...]:
+        """The bars that trip most, the worst first."""
+        tripping = sorted((b for b in self.bars if b.tripped), key=lambda b: (-b.tripped, b.number))
+        return tuple(tripping[:WORST_SHOWN])
 
 
-def class_picture(assignment: Assignment) -> ClassPicture:
+def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
     part = assignment.exercise.part.read()
+    voices = voices_of(part)
+    chosen = voice if voice in voices else None
+    takes = list(handed_in_takes(assignment))
     rows = [
-        PictureRow(take=take, bars=tuple(bar_states(part, take.measurement.result)))
-        for take in handed_in_takes(assignment)
+        PictureRow(take=take, bars=tuple(bar_states(part, take.measurement.result, chosen)))
+        for take in takes
         if take.part_id == assignment.exercise.part_id
     ]
     tripped = Counter(b.number for row in rows for b in row.bars if b.fault >= TRIPPED_FROM)
     return ClassPicture(
         rows=tuple(rows),
-        bar_numbers=tuple(b.number for b in rows[0].bars) if rows else (),
-        worst=tuple(sorted(tripped.items(), key=lambda item: (-item[1], item[0]))[:WORST_SHOWN]),
+        bars=tuple(PictureBar(number=b.number, tripped=tripped[b.number]) for b in rows[0].bars)
+        if rows
+        else (),
+        voices=tuple(voices),
+        voice=chosen,
+        of_older_part=len(takes) - len(rows),
     )

@@ -6,7 +6,9 @@ from typing import Any
 from ear.drawing.verdicts import RowAt, Selection, Verdict, note_id, ticks_per_second
 from ear.labels import Conventions
 from ear.labels.counting import syllable
+from ear.marking.marks import costs_by_row
 from ear.notes import Part
+from oido.marking.costs import marked
 from oido.marking.looking import VERDICT_NAMES
 from oido.marking.reading import Reading
 from oido.marking.report import fault_of
@@ -43,6 +45,8 @@ class NoteCard:
     on_click_ms: float | None
     velocity_difference: int | None
     length_ratio: float | None
+    costs: float
+    """Points of the mark that it cost."""
     hear_from: float
     """Second of the music at which the note sounds."""
     hear_place: str
@@ -64,7 +68,11 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
     place = part.notes[row.target].onset_tick if row.target is not None else at.tick
     position = part.meters.position(max(0, place))
     bar = part.meters.bar_at(max(0, place))
-    measured = next(p for p in reading.result["pairs"] if (p["target"], p["take"]) == (row.target, row.take))
+    number, measured = next(
+        (k, p)
+        for k, p in enumerate(reading.result["pairs"])
+        if (p["target"], p["take"]) == (row.target, row.take)
+    )
     faults = reading.faults(selection)
     ids = [note_id(fault.row) for fault in faults]
     here = note_id(row)
@@ -93,6 +101,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         on_click_ms=measured["on_click_ms"],
         velocity_difference=measured["velocity_difference"],
         length_ratio=measured["length_ratio"],
+        costs=costs_by_row(marked(reading)).get(number, 0.0),
         hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
         hear_place=f"{heard[1]} {heard[2]}",
         before=before[-1] if before else None,

@@ -1,7 +1,7 @@
 """What teacher and student say to each other about a take: remarks, kept phrases, replies."""
 
 import string
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -88,12 +88,12 @@ def reply(author: User, take: Take, text: str) -> Reply:
     return Reply.objects.create(take=locked, author=author, text=text)
 
 
-@transaction.atomic
-def see(reader: User, take: Take) -> None:
-    """The reader has the report open: a released mark is read, and what the other side has said."""
+def see(reader: User, sheet: MarkSheet, replies: Iterable[Reply]) -> None:
+    """The reader has the report open: a released mark is read, and what the other side has said. The first
+    time counts."""
     now = timezone.now()
-    if reader.pk == take.student_id:
-        MarkSheet.objects.filter(take=take, released_at__isnull=False, seen_at__isnull=True).update(
-            seen_at=now
-        )
-    Reply.objects.filter(take=take, seen_at__isnull=True).exclude(author=reader).update(seen_at=now)
+    if reader.pk == sheet.take.student_id and sheet.is_released and sheet.seen_at is None:
+        MarkSheet.objects.filter(pk=sheet.pk, seen_at__isnull=True).update(seen_at=now)
+    unseen = [one.pk for one in replies if one.seen_at is None and one.author_id != reader.pk]
+    if unseen:
+        Reply.objects.filter(pk__in=unseen, seen_at__isnull=True).update(seen_at=now)

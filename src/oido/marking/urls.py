@@ -1,6 +1,6 @@
 from django.urls import path
 
-from oido.marking.views import desk, handing_in, home, marks, reports, talk
+from oido.marking.views import class_views, desk, handing_in, home, marks, reports, talk
 
 urlpatterns = [
     path("", home.home, name="home"),
@@ -14,6 +14,10 @@ urlpatterns = [
     path("stand/<int:pk>/compare/", handing_in.compare, name="compare"),
     path("marking/release/", desk.release_accepted, name="release-accepted"),
     path("marking/phrases/", talk.phrases, name="phrases"),
+    path("assignments/<int:pk>/", class_views.assignment, name="assignment"),
+    path("assignments/<int:pk>/rubric/", class_views.try_rubric, name="try-rubric"),
+    path("assignments/<int:pk>/bars/", class_views.exercise_of_bars, name="exercise-of-bars"),
+    path("remarkings/<int:pk>/", class_views.remarking_job, name="remarking"),
     path("assignments/<int:pk>/clear/", desk.clear_cases, name="clear-cases"),
     path("assignments/<int:pk>/clear/accept/", desk.accept_clear, name="accept-clear"),
     path("takes/<uuid:pk>/mark/<slug:criterion>/", marks.change_score, name="change-score"),

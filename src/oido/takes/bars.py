@@ -6,6 +6,7 @@ from statistics import median
 from typing import Any
 
 from ear.notes import Part
+from oido.exercises.pages import voice_of
 
 FAULT_SHARES = (0.1, 0.3, 0.55)
 """Shares of a bar gone wrong that separate the four shades of the class picture."""
@@ -24,13 +25,15 @@ class BarState:
         return sum(self.fault > share for share in FAULT_SHARES)
 
 
-def bar_states(part: Part, result: dict[str, Any]) -> list[BarState]:
-    """One entry for each bar that has notes, from a measured result."""
+def bar_states(part: Part, result: dict[str, Any], voice: str | None = None) -> list[BarState]:
+    """One entry for each bar that has notes (of one hand or lane, if it is named), from a measured result."""
     full_ms = result["window"]["full_ms"]
     forgiven = forgiven_ms(result)
     bars: dict[int, list[dict[str, Any]]] = defaultdict(list)
     for row in result["pairs"]:
-        if row["target"] is not None:
+        if row["target"] is not None and (
+            voice is None or voice_of(part, part.notes[row["target"]]) == voice
+        ):
             bars[part.meters.bar_at(part.notes[row["target"]].onset_tick).number].append(row)
     return [_state(number, rows, full_ms, forgiven) for number, rows in sorted(bars.items())]
 

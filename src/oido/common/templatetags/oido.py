@@ -1,6 +1,6 @@
 """Template helpers that are shared by all apps."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django import template
@@ -26,6 +26,18 @@ def px(value: float | None) -> str:
 def score(value: float | None) -> str:
     """A mark without decimals, or a dash."""
     return EMPTY_SIGN if value is None else f"{value:.0f}"
+
+
+@register.filter
+def points(value: float | None) -> str:
+    """A mark as it is written: 7.5, 8; or a dash."""
+    return EMPTY_SIGN if value is None else f"{value:g}"
+
+
+@register.filter
+def of(values: Mapping[str, Any], name: str) -> Any:
+    """What stands under a name, or nothing."""
+    return values.get(name)
 
 
 @register.filter

@@ -39,6 +39,6 @@ def exercise(request: HttpRequest, pk: int) -> HttpResponseBase:
         "playing": playing_data(part),
         "cards": chord_cards(part, conventions=conventions) if part.kind is Kind.KEYBOARD else (),
         "assignments": assignments_of_exercise(request.user, found),
-        "give_form": GiveForm(teacher=request.user),
+        "give_form": GiveForm(teacher=request.user, kind=found.kind),
     }
     return render(request, "exercises/exercise.html", context)

@@ -22,6 +22,7 @@ from oido.marking.note_card import note_card
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows, make_report
 from oido.marking.sheets import sheet_of
+from oido.marking.talk import see
 from oido.marking.views.handing_in import said_with
 from oido.people.conventions import conventions_of
 from oido.takes.copies import raw_and_copy
@@ -43,6 +44,8 @@ def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
         return redirect("stand", pk=found.assignment_id)
     context = report_context(request, found)
+    if context["is_released"]:
+        see(request.user, context["sheet"], context["replies"])
     # A change of the look asks for the page of music alone.
     template = "marking/_page.html" if request.htmx else "marking/report.html"
     return render(request, template, context)
@@ -75,7 +78,11 @@ def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
     card = note_card(reading, name, look.selection, conventions_of(request.user))
     if card is None:
         raise Http404
-    return render(request, "marking/_note_card.html", {"take": found, "card": card})
+    return render(
+        request,
+        "marking/_note_card.html",
+        {"take": found, "card": card, "shows_mark": _shows_mark(request, found)},
+    )
 
 
 @require_GET
@@ -139,9 +146,14 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     look = Look.of(request.GET, reading)
     remarks = seen_remarks(request, found)
     report = make_report(reading, for_teacher=request.user.is_teacher, remarks=remarks, look=look)
+    context = mark_context(request, found)
+    own = Take.objects.filter(assignment=found.assignment, student=found.student).values_list(
+        "handed_in_at", flat=True
+    )
     return {
-        **mark_context(request, found),
-        "takes_count": Take.objects.filter(assignment=found.assignment, student=found.student).count(),
+        **context,
+        "takes_count": len(own),
+        "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
         "assignment": found.assignment,
         "exercise": found.assignment.exercise,
         "measures": found.measurement.result["measures"],
@@ -151,6 +163,7 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "remark_form": RemarkForm(part=report.part),
         "reply_form": ReplyForm(),
         "playing": _playing(reading),
+        "replies": list(found.replies.select_related("author")) if context["is_released"] else [],
         "hears_faults": True,
         "doubts": doubts_told(found),
         **(_desk_context(request, found) if request.user.is_teacher else {}),

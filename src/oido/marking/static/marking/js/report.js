@@ -86,5 +86,19 @@ function remarkAt(place) {
   text.focus();
 }
 
+/** A kept phrase, filled for this take, goes to where one writes. */
+document.addEventListener("change", async (event) => {
+  const chosen = /** @type {HTMLElement} */ (event.target).closest("[data-phrases]");
+  if (!(chosen instanceof HTMLSelectElement) || !chosen.value) return;
+  const field = (/** @type {string} */ name) => /** @type {HTMLInputElement | null} */ (document.querySelector(`.remark-form [name=${name}]`));
+  const [bar, beat, text] = ["bar", "beat", "text"].map(field);
+  const place = new URLSearchParams({ bar: bar?.value ?? "", beat: beat?.value ?? "" });
+  const response = await fetch(`${chosen.value}?${place}`);
+  chosen.value = "";
+  if (!response.ok || !text) return;
+  text.value = [text.value.trim(), await response.text()].filter(Boolean).join(" ");
+  text.focus();
+});
+
 document.addEventListener("note-wanted", (event) => open(`t${/** @type {CustomEvent} */ (event).detail}`));
 document.body.addEventListener("htmx:afterSettle", show);
