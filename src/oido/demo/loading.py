@@ -24,8 +24,10 @@ from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.marking.handing import hand_in
 from oido.marking.services import give_score, release
-from oido.marking.talk import write_remark
+from oido.marking.talk import keep_phrase, reply, write_remark
 from oido.people.models import Role, School, SchoolClass, User
+from oido.rubrics.models import Rubric
+from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes.models import Source, Take
 from oido.takes.services import NewTake, receive_take
 
@@ -36,8 +38,13 @@ GIVEN_DAYS_AGO = (30, 17, 6, 1)
 DUE_IN_DAYS = (-20, -5, 3, 9)
 """For the class's four exercises, in order."""
 ALL_RELEASED, HALF_RELEASED, COMING_IN, JUST_GIVEN = range(4)
+BY_OWN_RUBRIC = (COMING_IN, JUST_GIVEN)
+"""Exercises that are marked by the teacher's own rubric; the others by Oido's."""
 HANDED_IN_EARLY = 6
 """Students who have handed in what is still to come."""
+ROUGH = 2.4
+"""How much rougher the school plays than the habits say: it is an evening school."""
+ROUGH_LEAD = 1.5
 BETTER_EACH_TAKE = 0.75
 """What a further take leaves of a habit."""
 DEMO_STUDENTS = ("maren", "joss")
@@ -56,9 +63,13 @@ def load_demo() -> None:
         school_class.teachers.add(owner)
         students = [(_person(school, pupil, Role.STUDENT), pupil) for pupil in pupils]
         school_class.students.add(*(student for student, _ in students))
+        rubric = make_rubric(owner, name=people.RUBRIC_NAME, kind=pieces[0].part.kind.value, says=people.rubric(pieces[0].part.kind))  # fmt: skip
+        share_rubric(owner, rubric, is_shared=True)
+        for phrase in people.PHRASES:
+            keep_phrase(owner, phrase)
         for stage, piece in enumerate(pieces):
             exercise = _exercise(owner, piece)
-            assignment = _assignment(owner, exercise, school_class, stage)
+            assignment = _assignment(owner, exercise, school_class, stage, rubric)
             if stage != JUST_GIVEN:
                 _takes(owner, assignment, students, stage)
 
@@ -97,9 +108,12 @@ def _day(days: int) -> datetime:
     return timezone.now().replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(days=days)
 
 
-def _assignment(owner: User, exercise: Exercise, school_class: SchoolClass, stage: int) -> Assignment:
+def _assignment(
+    owner: User, exercise: Exercise, school_class: SchoolClass, stage: int, rubric: Rubric
+) -> Assignment:
     due = _day(DUE_IN_DAYS[stage]) + timedelta(hours=23, minutes=59)
-    assignment = give_exercise(owner, exercise, school_class, due_at=due)
+    by = rubric.current if stage in BY_OWN_RUBRIC else None
+    assignment = give_exercise(owner, exercise, school_class, due_at=due, rubric=by)
     assignment.given_at = _day(-GIVEN_DAYS_AGO[stage])
     assignment.save(update_fields=["given_at"])
     return assignment
@@ -134,13 +148,15 @@ def _takes(
 
 def _practised(habits: Habits, *, attempt: int, stage: int) -> Habits:
     """Earlier takes are rougher, later exercises a little better played."""
-    rough = (1 / BETTER_EACH_TAKE) ** attempt * 0.95**stage
+    earlier = (1 / BETTER_EACH_TAKE) ** attempt * 0.95**stage
+    rough = ROUGH * earlier
     return replace(
         habits,
         spread_ms=habits.spread_ms * rough,
-        lead_ms=habits.lead_ms * rough,
+        lead_ms=habits.lead_ms * ROUGH_LEAD * earlier,
         wrong_keys=min(0.3, habits.wrong_keys * rough),
         misses=min(0.3, habits.misses * rough),
+        velocity_spread=habits.velocity_spread * ROUGH,
     )
 
 
@@ -185,4 +201,7 @@ def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, 
         give_score(owner, take, "flow", Given(score=90, why="Kept going bravely."))
     sheet = release(owner, take)
     sheet.released_at = min(handed_in_at + timedelta(days=2), timezone.now())
-    sheet.save(update_fields=["released_at"])
+    sheet.accepted_at = sheet.released_at
+    sheet.save(update_fields=["released_at", "accepted_at"])
+    if student.username in DEMO_STUDENTS and stage == ALL_RELEASED:
+        reply(student, take, people.QUESTION)

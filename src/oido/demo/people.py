@@ -2,7 +2,11 @@
 
 from dataclasses import dataclass
 
+from ear.marking.rubric import Band, CriterionName, HandCriterion, Help, Rubric, Step
+from ear.notes import Kind
 from ear.players.robot import Habits, Jump
+
+_C = CriterionName
 
 SCHOOL = "The Slipway Evening School of Music"
 
@@ -68,3 +72,40 @@ ANSWERS = (
     "Bar 8. I looked ahead instead of at my hands.",
 )
 """Made-up answers of students to what an exercise asks."""
+
+QUESTION = "Is it better to wait for the click in bar 5, or to keep my own pulse and meet it later?"
+PHRASES = (
+    "{name}, count bar {bar} aloud before you play it.",
+    "Steady to {steadiness}: that is the calm we were looking for.",
+    "You came in {lag} against the click. Listen to two clicks before the first note.",
+    "Bar {bar}, beat {beat}: fingers first, speed later.",
+)
+RUBRIC_NAME = "Slipway evening rubric"
+
+
+def rubric(kind: Kind) -> Rubric:
+    """The school's own, for keyboard or drums."""
+    measured = {
+        Kind.KEYBOARD: ((_C.NOTES, 30), (_C.TIMING, 30), (_C.FLOW, 10), (_C.DYNAMICS, 5), (_C.LENGTH, 5)),
+        Kind.DRUMS: ((_C.NOTES, 25), (_C.TIMING, 40), (_C.FLOW, 10), (_C.DYNAMICS, 5)),
+    }[kind]
+    return Rubric(
+        weights=measured,
+        bands=(
+            Band(least=0, name="Still moored"), Band(least=50, name="Under way"), Band(least=70, name="In the current"),
+            Band(least=85, name="Full sail"),
+        ),
+        hand=(
+            HandCriterion(
+                key="hand-posture", label="Posture", weight=10,
+                steps=(Step(name="stiff", points=30), Step(name="easier", points=70), Step(name="at ease", points=100)),
+            ),
+            HandCriterion(
+                key="hand-told", label="In class", weight=10,
+                items=("explained it", "played it in time", "no help needed"),
+            ),
+        ),
+        help=(Help(name="none", cost=0), Help(name="a hint", cost=3), Help(name="played along", cost=10)),
+        out_of=20,
+        half_points=True,
+    )  # fmt: skip
