@@ -60,7 +60,7 @@ class MarkTest(TestCase):
         before = self.as_(self.student).get(self.url)
         self.assertNotContains(before, "Breathe in bar 4.")
         self.assertNotContains(before, "Show the working")
-        self.assertContains(before, "What Oido heard")
+        self.assertContains(before, "What to do next")
         self.as_(self.teacher).post(f"{self.url}accept/", {"release": "1"})
         after = self.as_(self.student).get(self.url)
         self.assertContains(after, "Breathe in bar 4.")

@@ -41,6 +41,8 @@ class ScoreForm(forms.Form):
             self.fields["score"] = forms.FloatField(
                 label=_("Score"), min_value=0, max_value=100, initial=None if score is None else round(score)
             )
+        for field in self.fields.values():
+            field.widget.attrs["autofocus"] = True
         self.fields["why"] = forms.CharField(
             label=_("Why") if hand is None else _("Note"), max_length=WHY_MOST, required=hand is None, initial=why,
         )  # fmt: skip
@@ -79,9 +81,9 @@ class TryForm(forms.Form):
         super().__init__(
             data,
             initial={
-                "level": level, "forgiven_ms": rubric.forgiven_bias_ms, "latency_ms": round(latency, 1),
+                "level": level, "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "latency_ms": f"{round(latency, 1):g}",
                 "why": settings.why,
-                **{f"weight-{name.value}": weights.get(name.value, 0) for name in CriterionName},
+                **{f"weight-{name.value}": f"{weights.get(name.value, 0):g}" for name in CriterionName},
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
             },
         )  # fmt: skip

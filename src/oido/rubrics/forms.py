@@ -53,7 +53,13 @@ class HandForm(forms.Form):
     def start(c: HandCriterion) -> dict[str, Any]:
         lines = [f"{s.name} = {s.points:g}" for s in c.steps] or list(c.items)
         how = LEVELS_IN_WORDS if c.steps else CHECKLIST if c.items else NUMBER
-        return {"key": c.key, "label": c.label, "weight": c.weight, "how": how, "lines": "\n".join(lines)}
+        return {
+            "key": c.key,
+            "label": c.label,
+            "weight": f"{c.weight:g}",
+            "how": how,
+            "lines": "\n".join(lines),
+        }
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -96,9 +102,7 @@ class BandForm(forms.Form):
 
 class HelpForm(forms.Form):
     name = forms.CharField(label=gettext_lazy("help given"), max_length=NAME_MOST, required=False)
-    cost = forms.FloatField(
-        label=gettext_lazy("points off, of 100"), min_value=0, max_value=100, required=False
-    )
+    cost = forms.FloatField(label=gettext_lazy("points off"), min_value=0, max_value=100, required=False)
 
 
 def _rows(form: type[forms.Form], most: int) -> Any:
@@ -127,8 +131,8 @@ class RubricForm(forms.Form):
             data,
             initial={
                 "name": name, "level": rubric.level.key if rubric.level else "",
-                "forgiven_ms": rubric.forgiven_bias_ms, "out_of": rubric.out_of, "half_points": rubric.half_points,
-                **{f"weight-{criterion.value}": weights.get(criterion.value, 0) for criterion in CriterionName},
+                "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "out_of": rubric.out_of, "half_points": rubric.half_points,
+                **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in CriterionName},
             },
         )  # fmt: skip
         self.fields["level"].choices = [
@@ -138,10 +142,10 @@ class RubricForm(forms.Form):
             self.fields[f"weight-{criterion.value}"] = _weight(labels[criterion.value])
         self.hand = HandRows(data, prefix="hand", initial=[HandForm.start(c) for c in rubric.hand])
         self.bands = BandRows(
-            data, prefix="bands", initial=[{"least": b.least, "name": b.name} for b in rubric.bands]
+            data, prefix="bands", initial=[{"least": f"{b.least:g}", "name": b.name} for b in rubric.bands]
         )
         self.help = HelpRows(
-            data, prefix="help", initial=[{"name": h.name, "cost": h.cost} for h in rubric.help]
+            data, prefix="help", initial=[{"name": h.name, "cost": f"{h.cost:g}"} for h in rubric.help]
         )
 
     @property

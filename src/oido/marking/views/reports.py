@@ -15,6 +15,7 @@ from ear.notation.engraving import notation_svg, with_classes
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.marking.costs import costliest
 from oido.marking.desk import Queue, beside
+from oido.marking.feedback import things_to_do
 from oido.marking.forms import AskAgainForm, RemarkForm, ReplyForm
 from oido.marking.looking import Look
 from oido.marking.models import Remark
@@ -166,7 +167,11 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "replies": list(found.replies.select_related("author")) if context["is_released"] else [],
         "hears_faults": True,
         "doubts": doubts_told(found),
-        **(_desk_context(request, found) if request.user.is_teacher else {}),
+        **(
+            _desk_context(request, found)
+            if request.user.is_teacher
+            else {"to_do": things_to_do(request.user, found)}
+        ),
         **said_with(found, request.user),
     }
 

@@ -28,6 +28,8 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
   if (element.matches("input, textarea, select")) element.focus();
   else element.click();
+  // What is unfolded is to be written in.
+  if (element.matches("summary")) setTimeout(() => element.closest("details[open]")?.querySelector("textarea")?.focus());
 });
 
 document.addEventListener("click", (event) => {

@@ -5,6 +5,7 @@ import { Player } from "../../common/js/player.js";
 import { CHANNEL_LIVE, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { leftOf, passTold, soundsAlong } from "./along.js";
 import { Clock } from "./clock.js";
+import { askedFor } from "./asked.js";
 import { How, barsAt, notesAt } from "./how.js";
 import { InputCheck } from "./input_check.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "./instrument.js";
@@ -327,7 +328,10 @@ function start(root) {
     else if (player.isPlaying) stopSound();
     else hear("target");
   };
-  const stopOrPractise = () => (practice.isOn ? stopSound() : practise());
+  const asked = askedFor(data, window.location.search);
+  /** The rung that the address asks for, as long as its bars are the ones chosen. */
+  const askedRung = () => (asked && how.chosen.from === asked.from && how.chosen.to === asked.to ? asked.rung : 0);
+  const stopOrPractise = () => (practice.isOn ? stopSound() : practise(askedRung()));
 
   async function soundTest() {
     try {
@@ -397,6 +401,10 @@ function start(root) {
   });
 
   how.chooseOn(page);
+  if (asked) {
+    how.set(asked.from, asked.to, asked.mine, asked.bpm);
+    say(interpolate(gettext("Bars %(from)s to %(to)s at %(bpm)s are set: press Practise when your hands are ready."), how.chosen, true));
+  }
   check.chooseSource();
   root.dataset.ready = "yes";
 }

@@ -1,0 +1,81 @@
+"""What a student takes away from a take: what went well, and at most three things to do."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import QueryDict
+from django.urls import reverse
+
+from ear.practice.ladder import Rung
+from oido.people.models import User
+from oido.takes.models import Take
+from oido.takes.practice import Climb, ladder_of
+
+THINGS_MOST = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToDo:
+    """One thing to do: what was heard, its bars to hear, and where to practise it."""
+
+    number: int
+    text: str
+    bars: tuple[int, int] | None
+    practise: str
+    """An address at the Stand; empty where practising bars is not the cure."""
+    rung: str
+    """The ladder's rung that it opens, by name; empty for bars of its own."""
+    percent: int
+
+
+def things_to_do(student: User, take: Take) -> list[ToDo]:
+    """The ear notes that cost most, those first that can be practised."""
+    faults = [n for n in take.measurement.result["ear_notes"] if not n["praise"]]
+    faults.sort(key=lambda n: n["practice"] is None)
+    climbs = ladder_of(student, take.assignment) if faults else []
+    return [_to_do(number, note, take, climbs) for number, note in enumerate(faults[:THINGS_MOST], start=1)]
+
+
+def _to_do(number: int, note: dict[str, Any], take: Take, climbs: list[Climb]) -> ToDo:
+    practice = note["practice"]
+    bars = tuple(note["bars"]) if note["bars"] else None
+    if practice is None:
+        return ToDo(number=number, text=note["student"], bars=bars, practise="", rung="", percent=100)
+    first, last = practice["bars"]
+    percent = round(100 * practice["tempo_share"])
+    climb = _rung_for(climbs, first=first, last=last, alone=practice["alone"])
+    query = QueryDict(mutable=True)
+    if climb is not None:
+        rung = climb.rung
+        query.update(
+            {"from": rung.first_bar, "to": rung.last_bar, "percent": rung.tempo_percent, "rung": climb.number}
+        )
+        percent = rung.tempo_percent
+        if of := _voices(rung):
+            query["of"] = of
+    else:
+        query.update({"from": first, "to": last, "percent": percent})
+        if practice["alone"]:
+            query["of"] = practice["alone"]
+    return ToDo(
+        number=number,
+        text=note["student"],
+        bars=bars,
+        practise=f"{reverse('stand', args=[take.assignment_id])}?{query.urlencode()}",
+        rung=climb.rung.name if climb is not None else "",
+        percent=percent,
+    )
+
+
+def _rung_for(climbs: list[Climb], *, first: int, last: int, alone: str | None) -> Climb | None:
+    """The rung that is about just these bars, if it is open: the easiest of several."""
+    for climb in climbs:
+        rung = climb.rung
+        is_same = (rung.first_bar, rung.last_bar) == (first, last) and not rung.movements
+        if climb.is_open and is_same and (alone or "") in ("", _voices(rung)):
+            return climb
+    return None
+
+
+def _voices(rung: Rung) -> str:
+    return rung.hand.value if rung.hand else ",".join(rung.lanes)
