@@ -3,6 +3,7 @@
 import re
 import threading
 from collections.abc import Collection, Mapping
+from enum import StrEnum
 from pathlib import Path
 
 import verovio
@@ -25,7 +26,31 @@ INNER_SVG = re.compile(
     re.DOTALL,
 )
 HEAD = re.compile(r'(?P<id>id="n(?P<note>\d+)-\d+") class="note"')
+PLACED_HEAD = re.compile(
+    r'id="n(?P<note>\d+)-0" class="note[^"]*">\s*<g class="notehead">\s*'
+    r"<use[^>]*translate\((?P<x>-?\d+), (?P<y>-?\d+)\)[^>]*/>\s*</g>"
+)
+TEXT_ACCIDENTALS = {0xEA64: "♭", 0xEA65: "♮", 0xEA66: "♯"}
+"""In chord names the engraver writes signs of its own font, which a page does not have (SMuFL, chord symbols)."""
 OUTER_BOX = re.compile(r'viewBox="[^"]*"')
+
+
+class HeadMark(StrEnum):
+    """Early stands at the left of its head, late at the right; a wrong key is crossed, a missed one ringed."""
+
+    EARLY = "early"
+    LATE = "late"
+    WRONG = "wrong"
+    MISSED = "missed"
+
+
+MARK_PATHS = {
+    HeadMark.EARLY: "M-30 -85v170l-150 -85z",
+    HeadMark.LATE: "M250 -85v170l150 -85z",
+    HeadMark.WRONG: "M-40 -150l300 300M260 -150l-300 300",
+    HeadMark.MISSED: "M108 -190a230 190 0 1 0 1 0z",
+}
+"""From the left of the head, in the engraver's own units: a head is 217 wide and 180 high."""
 
 _own = threading.local()
 """A toolkit for each thread: one is not to be used by two at once."""
@@ -66,7 +91,8 @@ def notation_svg(
         }
     )  # fmt: skip
     toolkit.loadData(mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo))
-    return flat(PLACEHOLDER.sub("", STYLE.sub("", toolkit.renderToSVG(1))))
+    svg = toolkit.renderToSVG(1).translate(TEXT_ACCIDENTALS)
+    return flat(PLACEHOLDER.sub("", STYLE.sub("", svg)))
 
 
 def with_classes(svg: str, classes: Mapping[int, str]) -> str:
@@ -78,6 +104,22 @@ def with_classes(svg: str, classes: Mapping[int, str]) -> str:
         return f'{head["id"]} class="note {name}"' if name else head[0]
 
     return HEAD.sub(named, svg)
+
+
+def with_marks(svg: str, marks: Mapping[int, HeadMark]) -> str:
+    """The drawing with a mark at each head (by the note's number) that tells by its shape how it went, so
+    that nothing hangs on colour."""
+
+    def marked(head: re.Match[str]) -> str:
+        mark = marks.get(int(head["note"]))
+        if mark is None:
+            return head[0]
+        place = f"translate({head['x']}, {head['y']})"
+        return (
+            f'{head[0]}<path class="head-mark is-{mark.value}" transform="{place}" d="{MARK_PATHS[mark]}"/>'
+        )
+
+    return PLACED_HEAD.sub(marked, svg)
 
 
 def flat(svg: str) -> str:

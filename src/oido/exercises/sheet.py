@@ -27,14 +27,14 @@ def _printer() -> Any:
         """Fetches what stands in the sheet itself and our own fonts; nothing else."""
 
         def fetch(self, url: str, headers: Any = None) -> Any:
-            if url.startswith(("data:", _fonts_url())):
+            if url.startswith(("data:", fonts_url())):
                 return super().fetch(url, headers)
             raise ValueError("a sheet fetches nothing")
 
     return weasyprint.HTML, OwnFiles
 
 
-def _fonts_url() -> str:
+def fonts_url() -> str:
     return (settings.STATICFILES_DIRS[0] / "fonts").as_uri()
 
 
@@ -45,17 +45,21 @@ def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:
     context = {
         "exercise": exercise,
         "part": part,
-        "notation": "data:image/svg+xml;base64," + base64.b64encode(_for_print(svg).encode()).decode(),
+        "notation": "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode(),
         "cards": chord_cards(part, conventions=conventions)[:CARDS_MOST],
-        "fonts": _fonts_url(),
+        "fonts": fonts_url(),
     }
+    return write_pdf(render_to_string("exercises/sheet.html", context))
+
+
+def write_pdf(page: str) -> bytes:
+    """HTML that fetches nothing but our fonts, on paper."""
     html, fetcher = _printer()
-    document = html(string=render_to_string("exercises/sheet.html", context), url_fetcher=fetcher())
-    pdf: bytes = document.write_pdf()
+    pdf: bytes = html(string=page, url_fetcher=fetcher()).write_pdf()
     return pdf
 
 
-def _for_print(svg: str) -> str:
+def for_print(svg: str) -> str:
     """What a page's styles say of the drawing, written into it, in black: a printer knows no `currentColor`."""
     style = (
         "<style>ellipse,path,polygon,polyline,rect{stroke:black} .fing,.reh,.tempo{font-weight:bold}</style>"

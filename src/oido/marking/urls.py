@@ -8,6 +8,7 @@ urlpatterns = [
     path("takes/<uuid:pk>/", reports.take, name="take"),
     path("takes/<uuid:pk>/rows/", reports.rows, name="take-rows"),
     path("takes/<uuid:pk>/notes/<slug:name>/", reports.note, name="take-note"),
+    path("takes/<uuid:pk>/report.pdf", reports.paper, name="take-paper"),
     path("takes/<uuid:pk>/notation/", reports.notation, name="take-notation"),
     path("stand/<int:pk>/hand-in/", handing_in.hand_in, name="hand-in"),
     path("stand/<int:pk>/receipt/", handing_in.receipt, name="receipt"),

@@ -5,13 +5,12 @@ import uuid
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from ear.labels import LabelKind
-from ear.notation.engraving import notation_svg, with_classes
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.marking.costs import costliest
 from oido.marking.desk import Queue, beside
@@ -19,7 +18,9 @@ from oido.marking.feedback import things_to_do
 from oido.marking.forms import AskAgainForm, RemarkForm, ReplyForm
 from oido.marking.looking import Look
 from oido.marking.models import Remark
+from oido.marking.notated import notated
 from oido.marking.note_card import note_card
+from oido.marking.paper import report_pdf
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows, make_report
 from oido.marking.sheets import sheet_of
@@ -34,7 +35,6 @@ from oido.takes.tray import doubts_told
 from oido.takes.views.choosing import control_data
 
 NOTE_ID = re.compile(r"[tk]\d{1,6}")
-LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 
 
 @require_GET
@@ -90,19 +90,21 @@ def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
 def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """The part as drawn notation, each head with how it was played."""
     reading = Reading(_readable(request, pk))
-    svg = notation_svg(
-        reading.part, width=PAGE_WIDTH, labels=LABELS, conventions=conventions_of(request.user)
-    )
-    return render(request, "ui/notation_drawn.html", {"svg": with_classes(svg, verdict_classes(reading))})
+    svg = notated(reading, conventions_of(request.user), width=PAGE_WIDTH)
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
-def verdict_classes(reading: Reading) -> dict[int, str]:
-    """For each target note the class that its head is drawn with."""
-    return {
-        at.row.target: f"went-{reading.verdict(at).value}"
-        for at in reading.rows()
-        if at.row.target is not None
-    }
+@require_GET
+def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The report to print; of a student only once the mark is released."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if not hasattr(found, "sheet") or not _shows_mark(request, found):
+        raise Http404
+    pdf = report_pdf(Reading(found), seen_remarks(request, found), conventions_of(request.user))
+    response = HttpResponse(pdf, content_type="application/pdf")
+    name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
+    response["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
+    return response
 
 
 def is_early(request: HttpRequest, found: Take) -> bool:

@@ -403,7 +403,7 @@ function start(root) {
   how.chooseOn(page);
   if (asked) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
-    say(interpolate(gettext("Bars %(from)s to %(to)s at %(bpm)s are set: press Practise when your hands are ready."), how.chosen, true));
+    say(interpolate(gettext("Set: bars %(from)s to %(to)s at %(bpm)s. Press Practise."), how.chosen, true));
   }
   check.chooseSource();
   root.dataset.ready = "yes";
