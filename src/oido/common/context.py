@@ -18,6 +18,8 @@ def navigation(request: HttpRequest) -> dict[str, Any]:
             (_("Classes"), reverse("classes")),
             (_("Marking"), reverse("marking")),
         ]
+    else:
+        links.append((_("Progress"), reverse("progress")))
     here = request.path
     return {
         "navigation": [

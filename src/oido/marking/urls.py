@@ -1,6 +1,6 @@
 from django.urls import path
 
-from oido.marking.views import class_views, desk, handing_in, home, marks, reports, talk
+from oido.marking.views import class_views, desk, handing_in, home, marks, progress, reports, talk
 
 urlpatterns = [
     path("", home.home, name="home"),
@@ -18,6 +18,9 @@ urlpatterns = [
     path("assignments/<int:pk>/", class_views.assignment, name="assignment"),
     path("assignments/<int:pk>/rubric/", class_views.try_rubric, name="try-rubric"),
     path("assignments/<int:pk>/bars/", class_views.exercise_of_bars, name="exercise-of-bars"),
+    path("progress/", progress.own, name="progress"),
+    path("students/<int:pk>/progress/", progress.student, name="student-progress"),
+    path("classes/<int:pk>/progress/", progress.school_class, name="class-progress"),
     path("remarkings/<int:pk>/", class_views.remarking_job, name="remarking"),
     path("assignments/<int:pk>/clear/", desk.clear_cases, name="clear-cases"),
     path("assignments/<int:pk>/clear/accept/", desk.accept_clear, name="accept-clear"),

@@ -241,4 +241,6 @@ class Measurement(models.Model):
     version = models.CharField(max_length=20)
     result = models.JSONField()
     """Schema `oido.measure/1`."""
+    figures = models.JSONField(default=dict)
+    """By which progress is told, as `ear.progress.standings` writes them: small, to be read for many."""
     measured_at = models.DateTimeField(auto_now=True)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -15,7 +16,10 @@ from ear.findings.standing import Standing
 from ear.formats.events import RawEvent
 from ear.marking.levels import level_named
 from ear.marking.rubric import Rubric
+from ear.notes import Part
+from ear.progress.standings import take_figures
 from ear.report_json import assessment_to_json, standing_from_json
+from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
@@ -181,11 +185,21 @@ def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
         before=_standing_before(take),
         others=[(str(other.student), other.read()) for other in others],
     )
+    result = assessment_to_json(assessment)
     measurement, _ = Measurement.objects.update_or_create(
         take=take,
-        defaults={"version": VERSION, "result": assessment_to_json(assessment)},
+        defaults={"version": VERSION, "result": result, "figures": figures_of(take, assessment.part, result)},
     )
     return measurement
+
+
+def figures_of(take: Take, part: Part, result: dict[str, Any]) -> dict[str, Any]:
+    """What progress is told by."""
+    return take_figures(
+        result,
+        asked_bpm=float(take.assignment.exercise.tempo_bpm),
+        quarters=part.bars[-1].end_tick / TICKS_PER_QUARTER,
+    ).to_json()
 
 
 def rubric_of(take: Take) -> Rubric:

@@ -1,0 +1,1 @@
+"""How a player comes on from take to take."""

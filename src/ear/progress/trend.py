@@ -1,0 +1,60 @@
+"""Whether a figure has changed over a row of takes by more than the player's own spread makes it change.
+
+The change is the Theil-Sen line's, from the first take to the last (Theil 1950, Sen 1968). Takes scatter
+about that line by the player's own spread; what a line through so many takes would rise by chance follows
+from it as for a least-squares line of evenly spaced points (Draper and Smith, "Applied Regression
+Analysis", 1998, §1.4), a little more for the median's lower efficiency. The spread is never taken to be
+less than what each take's own figure can be off: few takes can lie on a line by luck.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ear.measuring.figures import robust_spread, theil_sen
+
+LEAST_TAKES = 4
+"""Below these a line says nothing."""
+ERRORS = 2.0
+"""Standard errors below which a change is chance."""
+MEDIAN_LOSS = 1.07
+"""How much larger a Theil-Sen slope's error is than that of least squares, for normal residuals."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trend:
+    """`change` is from the first take to the last; within `chance` either way it means nothing."""
+
+    takes: int
+    first: float
+    last: float
+    """Where the line begins and ends."""
+    change: float
+    chance: float
+    spread: float
+    """How takes scatter about the line: the player's own."""
+
+    @property
+    def is_change(self) -> bool:
+        return abs(self.change) > self.chance
+
+
+def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None:
+    """Of figures in order of time, each with its own standard error if it is known; None of too few."""
+    n = len(values)
+    if n < LEAST_TAKES:
+        return None
+    y = np.array(values, dtype=np.float64)
+    x = np.arange(n, dtype=np.float64)
+    slope = theil_sen(x, y)
+    start = float(np.median(y - slope * x))
+    scatter = robust_spread(y - slope * x - start)
+    own = float(np.median(np.array(errors))) if len(errors) else 0.0
+    spread = max(scatter, own)
+    error = MEDIAN_LOSS * spread * (n - 1) / math.sqrt(n * (n * n - 1) / 12.0)
+    change = slope * (n - 1)
+    return Trend(
+        takes=n, first=start, last=start + change, change=change, chance=ERRORS * error, spread=spread
+    )
