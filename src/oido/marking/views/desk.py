@@ -44,8 +44,9 @@ def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
     found = beside(request.user, queue, take)
     # Past the last one, those that were passed over.
     following = found.after or (found.before if found.number else None)
-    where = reverse("take", args=[following]) if following else reverse("marking")
-    return redirect(f"{where}?{_said(request)}" if _said(request) else where)
+    if following:
+        return redirect(f"{reverse('take', args=[following])}?{_said(request)}")
+    return redirect(f"{reverse('marking')}?{queue.query}".rstrip("?"))
 
 
 def _said(request: HttpRequest) -> str:

@@ -1,0 +1,87 @@
+"""Trends from take to take: real change is told, chance is not."""
+
+from random import Random
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.assess import assess
+from ear.drawing.course import CourseValue, course
+from ear.notes import Take
+from ear.players.robot import Habits, play
+from ear.progress.standings import TakeFigures, take_figures
+from ear.progress.trend import LEAST_TAKES, trend
+from ear.report_json import assessment_to_json
+from tests.ear.parts import melody
+
+
+class TrendTest(TestCase):
+    def test_few_takes_tell_no_course(self) -> None:
+        self.assertIsNone(trend([1.0] * (LEAST_TAKES - 1)))
+        self.assertIsNotNone(trend([1.0] * LEAST_TAKES))
+
+    def test_a_line_by_hand(self) -> None:
+        """From 50 to 20 in seven takes, scattering by nothing: all of it is change."""
+        found = trend([50, 45, 40, 35, 30, 25, 20])
+        self.assertAlmostEqual(found.change, -30.0)
+        self.assertAlmostEqual(found.first, 50.0)
+        self.assertTrue(found.is_change)
+        self.assertEqual(found.chance, 0.0)
+
+    def test_what_each_take_can_be_off_counts_though_takes_lie_on_a_line(self) -> None:
+        self.assertFalse(trend([30, 29, 28, 27], [6.0] * 4).is_change)
+
+    def test_chance_is_rarely_called_a_change_and_change_is_mostly_found(self) -> None:
+        """Two standard errors: about one row in twenty of pure chance, some more where takes are few."""
+        random = Random(5)
+        for takes, most_false in ((4, 0.3), (6, 0.22), (12, 0.14)):
+            rows = [[random.gauss(40, 6) for _ in range(takes)] for _ in range(600)]
+            false = sum(trend(row, [4.0] * takes).is_change for row in rows) / len(rows)
+            self.assertLess(false, most_false, takes)
+        rising = [[40 - 4 * k + random.gauss(0, 6) for k in range(10)] for _ in range(300)]
+        self.assertGreater(sum(trend(row, [4.0] * 10).is_change for row in rising) / 300, 0.9)
+
+    @settings(max_examples=50, deadline=None)
+    @given(st.lists(st.floats(0, 200), min_size=4, max_size=20), st.floats(-50, 50), st.floats(0.1, 5))
+    def test_trends_move_and_scale_with_their_values(
+        self, values: list[float], shift: float, rate: float
+    ) -> None:
+        a, b = trend(values), trend([v * rate + shift for v in values])
+        self.assertAlmostEqual(b.change, a.change * rate, delta=1e-6 * (1 + abs(a.change * rate)))
+        self.assertAlmostEqual(b.chance, a.chance * rate, delta=1e-6 * (1 + a.chance * rate))
+        back = trend(list(reversed(values)))
+        self.assertAlmostEqual(back.change, -a.change, delta=1e-6 * (1 + abs(a.change)))
+
+
+class FiguresTest(TestCase):
+    def test_figures_of_a_take_go_to_json_and_back(self) -> None:
+        part = melody(bpm=96)
+        result = assessment_to_json(assess(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1)))
+        found = take_figures(result, asked_bpm=96, quarters=32)
+        self.assertEqual(TakeFigures.from_json(found.to_json()), found)
+        self.assertEqual(found.right_percent, 100.0)
+        self.assertAlmostEqual(found.bias_ms, 30, delta=12)
+        self.assertAlmostEqual(found.seconds, 20.0, delta=0.3)
+        self.assertAlmostEqual(found.tempo_percent, 100.0, delta=1)
+        self.assertGreater(found.spread_error, 0)
+
+    def test_an_empty_take_has_no_figures_but_what_is_right(self) -> None:
+        result = assessment_to_json(assess(melody(), Take(notes=())))
+        found = take_figures(result, asked_bpm=96, quarters=32)
+        self.assertEqual(
+            (found.right_percent, found.spread_ms, found.bias_ms, found.dynamics), (0.0, None, None, None)
+        )
+
+
+class CourseTest(TestCase):
+    def test_better_stands_higher_and_lines_only_where_there_is_change(self) -> None:
+        values = [
+            CourseValue(group=g, name="", value=v)
+            for g, v in (("a", 60), ("a", 50), ("a", 40), ("a", 30), ("b", 20), ("b", 21))
+        ]
+        drawn = course(values, {"a": trend([60, 50, 40, 30]), "b": trend([20, 21])}, lower_is_up=True)
+        self.assertGreater(drawn.points[0].y, drawn.points[3].y)
+        self.assertEqual([g.line is not None for g in drawn.groups], [True, False])
+        self.assertEqual([p.x for p in drawn.points], sorted(p.x for p in drawn.points))
+        self.assertEqual(course([], {}).points, ())

@@ -1,0 +1,228 @@
+"""The marking desk: the queue, accepting, releasing, asking again, clear cases; and what is said back."""
+
+from datetime import timedelta
+
+from django.test import Client, TestCase
+from django.utils import timezone
+
+from ear.marking.levels import LEVELS
+from ear.marking.settings import TakeSettings
+from ear.marking.sheet import Given
+from ear.players.robot import Habits
+from oido.common.permissions import NotAllowed
+from oido.marking import talk
+from oido.marking.desk import Queue, queued, sort_cases
+from oido.marking.handing import TooLate, hand_in
+from oido.marking.models import MarkSheet, Phrase
+from oido.marking.services import NotMarkedYet, accept, give_help, give_score, release, set_for_take
+from oido.rubrics.services import make_rubric
+from tests.ear.parts import beat
+from tests.ear.test_rubrics import OWN
+from tests.oido import factories
+
+HTMX = {"headers": {"HX-Request": "true"}}
+
+
+class DeskTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher = factories.teacher()
+        cls.students = [factories.student(first=name) for name in ("Ada", "Ben", "Cem")]
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=cls.students)
+        cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
+        cls.takes = [factories.handed_in(student, cls.given) for student in cls.students]
+
+    def setUp(self) -> None:
+        self.client.force_login(self.teacher)
+
+    def client_of(self, student) -> Client:
+        client = Client()
+        client.force_login(student)
+        return client
+
+    def names(self, **query) -> list[str]:
+        return [take.student.first_name for take in queued(self.teacher, Queue(**query))]
+
+    def test_the_queue_is_gone_through_and_knows_where_it_is(self) -> None:
+        first, second, third = self.takes
+        page = self.client.get(f"/takes/{second.pk}/?desk=1")
+        self.assertContains(page, "2 of 3")
+        self.assertContains(page, f'href="/takes/{first.pk}/?desk=1" data-key="p"')
+        self.assertContains(page, f'href="/takes/{third.pk}/?desk=1" data-key="n"')
+        answer = self.client.post(f"/takes/{second.pk}/accept/?desk=1")
+        self.assertRedirects(answer, f"/takes/{third.pk}/?desk=1", fetch_redirect_response=False)
+        self.assertEqual((self.names(), self.names(state="accepted")), (["Ada", "Cem"], ["Ben"]))
+        # Past the last one it goes on with those that were passed over; then back to the queue.
+        answer = self.client.post(f"/takes/{third.pk}/accept/?desk=1", {"release": "1"})
+        self.assertRedirects(answer, f"/takes/{first.pk}/?desk=1", fetch_redirect_response=False)
+        self.assertRedirects(self.client.post(f"/takes/{first.pk}/accept/"), "/marking/")
+        self.assertEqual(MarkSheet.objects.filter(released_at__isnull=False).count(), 1)
+        self.client.post("/marking/release/")
+        self.assertEqual(MarkSheet.objects.filter(released_at__isnull=False).count(), 3)
+
+    def test_the_queue_is_narrowed_by_the_address(self) -> None:
+        other = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        late = factories.handed_in(self.students[0], other)
+        type(other).objects.filter(pk=other.pk).update(due_at=timezone.now() - timedelta(hours=1))
+        self.assertEqual(self.names(assignment=other.pk), ["Ada"])
+        self.assertEqual(self.names(late="late"), ["Ada"])
+        self.assertEqual(len(self.names(late="in-time")), 3)
+        self.assertEqual(self.names(school_class=0 + self.school_class.pk + 1), [])
+        page = self.client.get(f"/marking/?assignment={other.pk}&late=late")
+        self.assertContains(page, "One take waits.")
+        self.assertContains(page, f"/takes/{late.pk}/?desk=1&amp;assignment={other.pk}&amp;late=late")
+        self.assertContains(self.client.get("/marking/?state=nonsense&class=x&late=y"), "4 takes wait.")
+        self.assertContains(self.client.get("/marking/?state=asked"), "There is no such take.")
+
+    def test_another_take_is_asked_for_and_may_come_after_the_due_date(self) -> None:
+        take, student = self.takes[0], self.students[0]
+        self.assertEqual(self.client.post(f"/takes/{take.pk}/again/", {"why": ""}).status_code, 422)
+        self.client.post(f"/takes/{take.pk}/again/", {"why": "Bar 3 with both hands, please."})
+        self.assertEqual((self.names(), self.names(state="asked")), (["Ben", "Cem"], ["Ada"]))
+        report = self.client_of(student).get(f"/takes/{take.pk}/")
+        self.assertContains(report, "Bar 3 with both hands, please.")
+        type(self.given).objects.filter(pk=self.given.pk).update(due_at=timezone.now() - timedelta(days=1))
+        better = factories.take(student, self.given)
+        hand_in(student, better)
+        self.assertEqual(self.names(), ["Ben", "Cem", "Ada"])
+        # Nobody asked Ben: for him the due date holds.
+        with self.assertRaises(TooLate):
+            hand_in(self.students[1], factories.take(self.students[1], self.given))
+        release(self.teacher, better)
+        answer = self.client.post(f"/takes/{better.pk}/again/", {"why": "Once more"})
+        self.assertEqual(answer.status_code, 403)
+
+    def test_what_is_marked_by_hand_is_marked_before_a_mark_is_accepted(self) -> None:
+        rubric = make_rubric(self.teacher, name="Own", kind="keyboard", says=OWN)
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        type(given).objects.filter(pk=given.pk).update(rubric=rubric.current)
+        given.refresh_from_db()
+        take = factories.handed_in(self.students[0], given)
+        with self.assertRaises(NotMarkedYet):
+            accept(self.teacher, take)
+        url = f"/takes/{take.pk}/"
+        refused = self.client.post(f"{url}accept/", {"release": "1"}, follow=True)
+        self.assertContains(refused, "is to be marked first")
+        self.assertContains(self.client.get(f"{url}mark/hand-posture/", **HTMX), "easy (100)")
+        self.client.post(f"{url}mark/hand-posture/", {"step": "100"}, **HTMX)
+        page = self.client.post(f"{url}mark/hand-talk/", {"ticked": ["0", "1"]}, **HTMX)
+        self.assertNotContains(page, "to be marked")
+        sheet = MarkSheet.objects.get(take=take)
+        before = sheet.total
+        self.assertContains(self.client.post(f"{url}help/", {"help": "2"}, **HTMX), "played along (−20)")
+        sheet.refresh_from_db()
+        self.assertAlmostEqual(sheet.total, before - 20)
+        self.assertEqual((sheet.out_of, sheet.points % 0.5), (10, 0))
+        self.assertEqual(self.client.post(f"{url}mark/hand-posture/", {"step": "55"}).status_code, 422)
+        # Left out on purpose is marked, too.
+        give_score(self.teacher, take, "hand-posture", Given(score=None))
+        self.assertTrue(accept(self.teacher, take).accepted_at)
+        with self.assertRaises(NotAllowed):
+            give_help(self.students[1], take, 0)
+
+    def test_clear_cases_are_accepted_together_after_a_spot_check(self) -> None:
+        students = [factories.student() for _ in range(6)]
+        self.school_class.students.add(*students)
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        for student in students[:5]:
+            factories.handed_in(student, given, habits=Habits(spread_ms=6))
+        rough = factories.handed_in(students[5], given, habits=Habits(spread_ms=6, stop_after_bar=2))
+        cases = sort_cases(self.teacher, given)
+        self.assertEqual([case.take.pk for case in cases.others], [rough.pk])
+        self.assertEqual((len(cases.clear), len(cases.spots)), (5, 2))
+        url = f"/assignments/{given.pk}/clear/"
+        self.assertContains(self.client.get(url), "Look at 2 of them first.")
+        self.client.post(f"{url}accept/")
+        self.assertFalse(MarkSheet.objects.filter(accepted_at__isnull=False).exists())
+        for case in cases.spots:
+            accept(self.teacher, case.take)
+        self.assertContains(self.client.get(url), "Accept the other 3")
+        self.client.post(f"{url}accept/")
+        self.assertEqual(MarkSheet.objects.filter(accepted_at__isnull=False).count(), 5)
+        self.assertFalse(MarkSheet.objects.filter(released_at__isnull=False).exists())
+
+    def test_settings_are_tried_and_kept_for_one_take(self) -> None:
+        given = factories.assignment(factories.exercise(self.teacher, beat()), self.school_class)
+        take = factories.handed_in(self.students[0], given, habits=Habits(spread_ms=20, lead_ms=70))
+        url, before = f"/takes/{take.pk}/try/", MarkSheet.objects.get(take=take).points
+        form = self.client.get(url).context["try_form"]
+        data = {name: form[name].value() for name in form.fields}
+        same = self.client.post(url, data)
+        self.assertEqual(same.context["tried"].before, same.context["tried"].after)
+        late = self.client.post(url, {**data, "latency_ms": "70"})
+        self.assertGreater(late.context["tried"].after, before)
+        strict = self.client.post(url, {**data, "level": "exacting", "forgiven_ms": "0"})
+        self.assertLess(strict.context["tried"].after, before)
+        hats = self.client.post(url, {**data, "pad-42": "38"})
+        self.assertLess(hats.context["tried"].after, before)
+        self.assertEqual(MarkSheet.objects.get(take=take).points, before)
+        none = {name: "0" for name in data if name.startswith("weight-")}
+        for wrong in ({"latency_ms": "9000"}, {"level": "x"}, none, {"pad-42": "1"}):
+            self.assertEqual(self.client.post(url, {**data, **wrong}).status_code, 422, wrong)
+        self.client.post(url, {**data, "latency_ms": "70", "why": "His cable is slow.", "keep": "1"})
+        take = type(take).objects.get(pk=take.pk)
+        self.assertEqual(take.settings, {"latency_ms": 70.0, "why": "His cable is slow."})
+        self.assertGreater(MarkSheet.objects.get(take=take).points, before)
+        self.assertContains(self.client.get(f"/takes/{take.pk}/"), "His cable is slow.")
+        set_for_take(self.teacher, take, TakeSettings())
+        self.assertEqual(MarkSheet.objects.get(take=take).points, before)
+        set_for_take(self.teacher, take, TakeSettings(level=LEVELS["exacting"]))
+        self.assertEqual(type(take).objects.get(pk=take.pk).measurement.result["level"], "exacting")
+
+
+class TalkTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student(first="Ada")
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
+        cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
+        cls.take = factories.handed_in(cls.student, cls.given)
+
+    def test_phrases_are_kept_and_filled(self) -> None:
+        self.client.force_login(self.teacher)
+        for wrong, said in (
+            ("{nose} up", "no field {nose}"),
+            ("{name", "one pair of braces"),
+            ("{}", "no field {}"),
+        ):
+            self.assertContains(self.client.post("/marking/phrases/", {"text": wrong}), said, status_code=422)
+        self.client.post("/marking/phrases/", {"text": "{name}, bar {bar}: {lag}, {mark} in “{exercise}”."})
+        kept = Phrase.objects.get()
+        text = self.client.get(f"/takes/{self.take.pk}/phrases/{kept.pk}/?bar=3").content.decode()
+        self.assertRegex(text, r"^Ada, bar 3: [+−]\d+ ms, \d+ in “Exercise \d+”\.$")
+        stranger = factories.teacher()
+        with self.assertRaises(NotAllowed):
+            talk.drop_phrase(stranger, kept)
+        self.client.post("/marking/phrases/", {"drop": kept.pk})
+        self.assertFalse(Phrase.objects.exists())
+
+    def test_answers_go_both_ways_once_the_mark_is_released_and_say_when_they_were_read(self) -> None:
+        url, student = f"/takes/{self.take.pk}/", Client()
+        student.force_login(self.student)
+        with self.assertRaises(NotAllowed):
+            talk.reply(self.student, self.take, "May I ask?")
+        release(self.teacher, self.take)
+        self.client.force_login(self.teacher)
+        self.assertContains(self.client.get(url), "Not read yet.")
+        student.get(url)
+        seen = MarkSheet.objects.get(take=self.take).seen_at
+        self.assertIsNotNone(seen)
+        student.get(url)
+        self.assertEqual(MarkSheet.objects.get(take=self.take).seen_at, seen)
+        student.post(f"{url}replies/", {"text": "Why is <b>bar 2</b> late?"})
+        self.assertEqual([t.pk for t in queued(self.teacher, Queue(state="questions"))], [self.take.pk])
+        page = self.client.get(url)
+        self.assertContains(page, "Why is &lt;b&gt;bar 2&lt;/b&gt; late?")
+        self.assertContains(page, "Read ")
+        self.assertFalse(queued(self.teacher, Queue(state="questions")).exists())
+        self.client.post(f"{url}replies/", {"text": "Listen to the hat there."})
+        self.assertContains(student.get(url), "Listen to the hat there.")
+        self.assertEqual(student.post(f"{url}replies/", {"text": " "}).status_code, 422)
+
+    def test_where_the_assignment_says_so_the_mark_is_seen_at_once(self) -> None:
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        type(given).objects.filter(pk=given.pk).update(releases_at_once=True)
+        given.refresh_from_db()
+        take = factories.handed_in(self.student, given)
+        self.client.force_login(self.student)
+        self.assertContains(self.client.get(f"/takes/{take.pk}/"), "Show the working")
