@@ -29,6 +29,8 @@ interface Playing {
   take: PlainNote[] | null;
   /** Pedal, bend, modulation and pressure of the take: second, status, data1, data2. */
   controls?: [number, number, number, number][];
+  /** Of each note of a take in several passes: its pass, from 0. */
+  passOf?: number[];
   /** The take's corrected copy. */
   corrected?: PlainNote[] | null;
   backing?: Backing | null;
@@ -62,6 +64,8 @@ interface PlayOrder {
   /** Hands or lanes of the part that are not heard. */
   silent?: string[];
   backing?: Backing | null;
+  /** Only what was played in this pass, from 0. */
+  pass?: number;
   /** The part at the left, the take at the right. */
   apart?: boolean;
   /** Second of the music with which to begin, instead of the first bar's. */

@@ -113,7 +113,7 @@ class QueriesTest(TestCase):
             take = MarkSheet.objects.filter(take__assignment=given).first().take
             self.client.force_login(teacher)
             for path, queries in (
-                ("/", 5),
+                ("/", 6),
                 ("/marking/", 5),
                 ("/classes/", 6),
                 (f"/takes/{take.pk}/", 10),

@@ -13,6 +13,7 @@ from oido.common.permissions import NotAllowed
 from oido.marking import services as marking
 from oido.marking import talk
 from oido.marking.handing import hand_in
+from oido.marking.remarking import begin
 from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes import choosing, copies
 from oido.takes.services import receive_pass, receive_take
@@ -44,6 +45,7 @@ class WhoReachesWhatTest(TestCase):
             cls.teacher, name="Shared", kind="keyboard", says=DEFAULT_RUBRICS[Kind.KEYBOARD]
         )
         share_rubric(cls.teacher, cls.rubric, is_shared=True)
+        cls.job = begin(cls.teacher, cls.given, cls.rubric.current, with_released=False)
 
     def client_of(self, who: str) -> Client:
         client = Client()
@@ -92,6 +94,12 @@ class WhoReachesWhatTest(TestCase):
             stand: (SIGN_IN, "200", "200", "404", "403", "403"),
             f"{stand}notation/": (SIGN_IN, "200", "200", "404", "403", "403"),
             take: (SIGN_IN, "200", "404", "404", "200", "404"),
+            f"{take}beside/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}report.pdf": (SIGN_IN, "404", "404", "404", "200", "404"),
+            "/progress/": (SIGN_IN, "200", "200", "200", "403", "403"),
+            f"/students/{self.student.pk}/progress/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            f"/classes/{self.school_class.pk}/progress/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            f"/remarkings/{self.job.pk}/": (SIGN_IN, "403", "403", "403", "200", "404"),
             f"{take}rows/?from=0": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}notes/t0/": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}notation/": (SIGN_IN, "200", "404", "404", "200", "404"),
@@ -162,6 +170,7 @@ class WhoReachesWhatTest(TestCase):
             f"{rubric}copy/": (SIGN_IN, "403", "403", "403", "302", "302"),
             # What its owner has just stopped sharing, a colleague does not find.
             f"{rubric}share/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"/remarkings/{self.job.pk}/": (SIGN_IN, "403", "403", "403", "302", "404"),
             "/rubrics/new/drums/": (SIGN_IN, "403", "403", "403", "422", "422"),
         }
         for path, expected in table.items():

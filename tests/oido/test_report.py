@@ -8,8 +8,10 @@ from django.test import Client, TestCase
 from ear.formats.events import events_from_take
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
-from ear.players.robot import Habits
+from ear.players.robot import Habits, play
+from ear.practice.rules import RecordingRules
 from oido.marking.handing import hand_in
+from oido.takes.services import receive_pass
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
 
@@ -109,3 +111,37 @@ class ReportTest(TestCase):
         for title in ("In the bar", "By hand", "Bar by bar"):
             self.assertContains(page, f"<figcaption>{title}</figcaption>", html=True)
         self.assertContains(page, 'class="spread late"')
+
+    def test_a_layered_take_is_looked_at_pass_by_pass(self) -> None:
+        part = melody(bars=4)
+        exercise = factories.exercise(self.teacher, part)
+        exercise.rules = RecordingRules(passes=3).to_json()
+        exercise.save()
+        given = factories.assignment(exercise, self.school_class)
+        played = events_from_take(play(part, Habits(spread_ms=5), seed=1))
+        take = factories.take(self.student, given, events=[e for e in played if e[0] < 4900])
+        receive_pass(self.student, take, factories.new_pass([e for e in played if e[0] >= 4900]))
+        hand_in(self.student, take)
+        url = f"/takes/{take.pk}/"
+        whole = self.client.get(url)
+        self.assertContains(whole, 'name="pass"')
+        self.assertEqual(sorted(set(whole.context["playing"]["passOf"])), [0, 1])
+        for laid, own in ((1, 8), (2, 8)):
+            page = self.client.get(f"{url}?pass={laid}", **HTMX).content.decode()
+            self.assertEqual(len(re.findall(r'class="take is-\w+" ', page)), own, laid)
+        self.assertNotContains(self.client.get(f"{url}?pass=3", **HTMX), "is-faded")
+
+    def test_takes_handed_in_together_stand_beside_each_other(self) -> None:
+        exercise = factories.exercise(self.teacher)
+        exercise.rules = RecordingRules(handed_in_takes=2, least_takes=2).to_json()
+        exercise.save()
+        given = factories.assignment(exercise, self.school_class)
+        takes = [factories.take(self.student, given) for _ in range(2)]
+        factories.take(self.student, given)
+        hand_in(self.student, *takes)
+        page = self.client.get(f"/takes/{takes[0].pk}/")
+        self.assertContains(page, f'href="/takes/{takes[0].pk}/beside/"')
+        beside = self.client.get(f"/takes/{takes[0].pk}/beside/")
+        self.assertContains(beside, "Takes 1 and 2")
+        lone = self.handed_in(melody())
+        self.assertRedirects(self.client.get(f"/takes/{lone.pk}/beside/"), f"/takes/{lone.pk}/")

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from oido.marking.views import class_views, desk, handing_in, home, marks, progress, reports, talk
+from oido.marking.views import class_views, comparing, desk, handing_in, home, marks, progress, reports, talk
 
 urlpatterns = [
     path("", home.home, name="home"),
@@ -8,11 +8,12 @@ urlpatterns = [
     path("takes/<uuid:pk>/", reports.take, name="take"),
     path("takes/<uuid:pk>/rows/", reports.rows, name="take-rows"),
     path("takes/<uuid:pk>/notes/<slug:name>/", reports.note, name="take-note"),
+    path("takes/<uuid:pk>/beside/", comparing.beside, name="beside"),
     path("takes/<uuid:pk>/report.pdf", reports.paper, name="take-paper"),
     path("takes/<uuid:pk>/notation/", reports.notation, name="take-notation"),
     path("stand/<int:pk>/hand-in/", handing_in.hand_in, name="hand-in"),
     path("stand/<int:pk>/receipt/", handing_in.receipt, name="receipt"),
-    path("stand/<int:pk>/compare/", handing_in.compare, name="compare"),
+    path("stand/<int:pk>/compare/", comparing.compare, name="compare"),
     path("marking/release/", desk.release_accepted, name="release-accepted"),
     path("marking/phrases/", talk.phrases, name="phrases"),
     path("assignments/<int:pk>/", class_views.assignment, name="assignment"),

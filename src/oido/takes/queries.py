@@ -11,7 +11,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
     takes = (
         Take.objects.select_related(
             "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet",
-            "corrected", "sheet__rubric", "assignment__rubric",
+            "corrected", "sheet__rubric__rubric", "assignment__rubric",
         )
         .prefetch_related("passes")
         .defer("part__source_file")

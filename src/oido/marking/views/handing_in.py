@@ -1,32 +1,24 @@
 """Handing in: which takes, what is said with them, and the receipt."""
 
-import uuid
 from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase, QueryDict
+from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
-from ear.drawing.boxes import PageView
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import NotAllowed, for_students
 from oido.marking import handing
-from oido.marking.looking import Look
-from oido.marking.reading import Reading
-from oido.marking.report import draw_rows
 from oido.people.conventions import conventions_of
 from oido.takes.corrections import told
 from oido.takes.forms import ANSWER_MOST
 from oido.takes.models import HandIn, Take
-from oido.takes.queries import visible_takes
 from oido.takes.tray import Tray, TrayRow, read_tray
-
-ROWS_COMPARED = 400
 
 
 class _One(forms.RadioSelect):
@@ -137,68 +129,13 @@ def receipt(request: HttpRequest, pk: int) -> HttpResponseBase:
     said = get_object_or_404(HandIn, assignment=assignment, student=request.user)
     tray = read_tray(request.user, assignment)
     rows = [row for row in tray.rows if row.take.is_handed_in]
+    is_asked_again = any(row.take.sheet.asked_again_at for row in rows)
     context = {
         "assignment": assignment, "exercise": assignment.exercise, "said": said, "rows": rows, "tray": tray,
         "conventions": conventions_of(request.user),
-        "can_change": not tray.is_closed and timezone.now() <= assignment.due_at,
+        "can_change": not tray.is_closed and (timezone.now() <= assignment.due_at or is_asked_again),
     }  # fmt: skip
     return render(request, "marking/receipt.html", context)
-
-
-@require_GET
-@for_students
-def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
-    """Two takes on one page, row under row."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    found = []
-    for name in ("a", "b"):
-        try:
-            key = uuid.UUID(request.GET.get(name, ""))
-        except ValueError as problem:
-            raise Http404 from problem
-        found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=assignment))
-    if not read_tray(request.user, assignment).shows_reading:
-        raise Http404
-    pages = [_page(take) for take in found]
-    rows = [
-        (number, take, page, row)
-        for number, both in enumerate(zip(*(page.rows for page in pages), strict=False))
-        for take, page, row in zip(found, pages, both, strict=True)
-    ]
-    return render(
-        request, "marking/compare.html",
-        {
-            "assignment": assignment, "exercise": assignment.exercise, "takes": found, "rows": rows,
-            "figures": _figures(found), "are_of_one_part": found[0].part_id == found[1].part_id,
-        },
-    )  # fmt: skip
-
-
-def _page(take: Take) -> PageView:
-    reading = Reading(take)
-    look = Look.of(QueryDict(), reading)
-    return draw_rows(reading, look, for_teacher=False, remarks=[], count=ROWS_COMPARED).page
-
-
-def _figures(takes: list[Take]) -> list[tuple[str, list[Any]]]:
-    """Figures of both, each under its name."""
-    results = [take.measurement.result for take in takes]
-
-    def row(name: str, read: Any) -> tuple[str, list[Any]]:
-        return name, [read(result) for result in results]
-
-    def ms(name: str) -> Any:
-        return lambda r: "–" if r["measures"][name] is None else f"{r['measures'][name]:+.0f} ms"
-
-    return [
-        row(_("right notes"), lambda r: f"{r['measures']['counts']['matched']} / {r['measures']['counts']['target']}"),
-        row(_("wrong keys"), lambda r: r["measures"]["counts"]["wrong_pitch"]),
-        row(_("missed"), lambda r: r["measures"]["counts"]["missed"]),
-        row(_("more than written"), lambda r: r["measures"]["counts"]["extras"]),
-        row(_("lead (−) or lag (+)"), ms("bias_ms")),
-        row(_("steadiness"), lambda r: "–" if r["measures"]["spread_ms"] is None else f"{r['measures']['spread_ms']:.0f} ms"),
-        row(_("tempo played"), lambda r: f"{r['measures']['played_bpm']:.0f}"),
-    ]  # fmt: skip
 
 
 def said_with(take: Take, user: Any) -> dict[str, Any]:

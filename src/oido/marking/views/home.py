@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 
 from oido.assignments.queries import visible_assignments, with_counts
 from oido.marking.class_picture import class_picture
+from oido.marking.desk import QUESTIONS, Queue, queued
 from oido.takes.queries import assignments_of_student
 
 
@@ -26,6 +27,7 @@ def _teacher_home(request: HttpRequest) -> HttpResponseBase:
     context = {
         "today": now,
         "waiting": waiting,
+        "questions": queued(request.user, Queue(state=QUESTIONS)).count(),
         "waiting_count": sum(a.waiting for a in waiting),
         "upcoming": upcoming,
         "pictured": pictured,
@@ -45,8 +47,9 @@ def _student_home(request: HttpRequest) -> HttpResponseBase:
             "takes": len(takes),
             "handed_in": handed_in,
             "sheet": sheet if sheet and sheet.is_released else None,
+            "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
         }
-        (done if handed_in else due).append(row)
+        (done if handed_in and not row["asked_again"] else due).append(row)
     done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
     context = {"today": timezone.now(), "due": due, "done": done}
     return render(request, "marking/student_home.html", context)

@@ -11,6 +11,7 @@ from django.utils.text import slugify
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from ear.marking.levels import level_named
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.marking.costs import costliest
 from oido.marking.desk import Queue, beside
@@ -137,6 +138,7 @@ def mark_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "take": found,
         "sheet": sheet,
         "rubric": rubric,
+        "marked_level": level_named(found.measurement.result["level"]).name,
         "mark": sheet_of(found, sheet) if sheet and shows_mark else None,
         "costly": costliest(Reading(found), conventions_of(request.user)) if sheet and shows_mark else {},
         "is_released": bool(sheet and sheet.is_released),
@@ -199,6 +201,7 @@ def _playing(reading: Reading) -> dict[str, Any]:
     semitones = part.notes[0].pitch - take.part.read().notes[0].pitch if moved else 0
     return {
         **playing_data(part, reading.played),
+        "passOf": list(take.pass_of_notes()) if take.kept_passes else [],
         "controls": control_data(take),
         "corrected": sounding(both[1], both[1].notes) if both else None,
         "backing": backing_data(take.assignment.exercise, bpm=float(take.tempo_bpm), semitones=semitones),

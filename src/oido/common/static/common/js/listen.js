@@ -35,6 +35,8 @@ function start(foot) {
   function order() {
     const last = lastBar();
     const first = whole(from, 1, last);
+    // What is looked at is what is heard.
+    const laid = /** @type {HTMLSelectElement | null} */ (document.querySelector(".look [name=pass]"))?.value;
     const what = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
     return {
       what: /** @type {PlayOrder["what"]} */ (what?.value ?? "target"),
@@ -45,6 +47,7 @@ function start(foot) {
       click: find("[data-click]").checked,
       apart: find("[data-apart]")?.checked ?? false,
       backing: find("[data-with-backing]")?.checked ? data?.backing : null,
+      pass: laid ? Number(laid) - 1 : undefined,
       ...where,
     };
   }

@@ -144,7 +144,8 @@ export class Player {
     if (hasPart || order.what === "nothing" || drums) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
     if (hasTake && this.data.take) {
-      add(this.data.take, CHANNEL_TAKE, EARLY_S);
+      const { passOf = [] } = this.data;
+      add(order.pass === undefined ? this.data.take : this.data.take.filter((_, k) => passOf[k] === order.pass), CHANNEL_TAKE, EARLY_S);
       const to = channelOf(CHANNEL_TAKE, drums);
       for (const [second, status, ...bytes] of this.data.controls ?? []) {
         if (second < until) events.push([when(Math.max(second, from)), (status & 0xf0) | to, ...bytes]);
