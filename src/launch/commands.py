@@ -33,7 +33,7 @@ HELP = """Usage: ./oido COMMAND
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
   bench     score the matching against labelled takes; `bench editing` times the Bench,
-            `bench recording` and `bench latency` the Stand in a browser
+            `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking
   shots     take the screenshots in docs/screenshots from the demo data
 """
 
@@ -308,16 +308,23 @@ def bench_stand(what: str) -> int:
     return _with_server(lambda address: ["tools/bench_stand.py", address, what], demo=False)
 
 
-def bench_editing() -> int:
-    """Time the Bench's answers, on a database of its own."""
+def _bench_command(command: str) -> int:
+    """Time answers of the application within one process, on a database of its own."""
     _install_all()
 
     def work(env: dict[str, str]) -> int:
         _manage(["migrate", "--no-input", "--verbosity=0"], env)
-        _manage(["bench_editing"], env)
+        _manage([command], env)
         return 0
 
     return _with_throwaway_database(work)
+
+
+def bench_report() -> int:
+    """Time reports within one process, then in a browser."""
+    return _bench_command("bench_report") or _with_server(
+        lambda address: ["tools/bench_report.py", address], demo=False
+    )
 
 
 def core(arguments: Sequence[str]) -> int:
@@ -331,7 +338,9 @@ def bench(arguments: Sequence[str]) -> int:
     """The pages' own benches; the core knows the others."""
     what = arguments[0] if arguments else ""
     if what == "editing":
-        return bench_editing()
+        return _bench_command("bench_editing")
+    if what == "report":
+        return bench_report()
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])
 
 

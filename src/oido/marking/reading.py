@@ -43,8 +43,14 @@ class Reading:
             tempo_ratio=result["measures"]["tempo_ratio"],
         )
 
+    @cached_property
+    def _all(self) -> list[RowAt]:
+        return selected_rows(self.part, self.overlay, EVERYTHING, kit=STANDARD_KIT)
+
     def rows(self, selection: Selection = EVERYTHING) -> list[RowAt]:
         """What is looked at, in order of place."""
+        if selection.is_all:
+            return self._all
         return selected_rows(self.part, self.overlay, selection, kit=STANDARD_KIT)
 
     def notes_of_pass(self, number: int) -> frozenset[int]:

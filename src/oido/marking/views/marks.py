@@ -11,6 +11,7 @@ from ear.marking.sheet import SheetRow
 from oido.common.permissions import for_teachers
 from oido.marking import services
 from oido.marking.forms import ScoreForm, TryForm
+from oido.marking.reading import Reading
 from oido.marking.sheets import sheet_of
 from oido.marking.trying import make_try_form, tried
 from oido.marking.views.reports import mark_context
@@ -29,7 +30,7 @@ def answer_mark(request: HttpRequest, found: Take, *, status: int = 200, **more:
     """The mark alone for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
         return redirect("take", pk=found.pk)
-    context = {**mark_context(request, fresh(request, found)), **more}
+    context = {**mark_context(request, Reading(fresh(request, found))), **more}
     return render(request, "marking/_mark.html", context, status=status)
 
 

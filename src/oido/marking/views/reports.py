@@ -129,8 +129,9 @@ def seen_remarks(request: HttpRequest, found: Take) -> list[Remark]:
     return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
 
 
-def mark_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+def mark_context(request: HttpRequest, reading: Reading) -> dict[str, Any]:
     """What the mark shows, and what it is made of."""
+    found = reading.take
     sheet = getattr(found, "sheet", None)
     shows_mark = _shows_mark(request, found)
     rubric = rubric_of(found)
@@ -140,7 +141,7 @@ def mark_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "rubric": rubric,
         "marked_level": level_named(found.measurement.result["level"]).name,
         "mark": sheet_of(found, sheet) if sheet and shows_mark else None,
-        "costly": costliest(Reading(found), conventions_of(request.user)) if sheet and shows_mark else {},
+        "costly": costliest(reading, conventions_of(request.user)) if sheet and shows_mark else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
     }
@@ -151,7 +152,7 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     look = Look.of(request.GET, reading)
     remarks = seen_remarks(request, found)
     report = make_report(reading, for_teacher=request.user.is_teacher, remarks=remarks, look=look)
-    context = mark_context(request, found)
+    context = mark_context(request, reading)
     own = Take.objects.filter(assignment=found.assignment, student=found.student).values_list(
         "handed_in_at", flat=True
     )

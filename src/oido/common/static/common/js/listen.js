@@ -4,11 +4,22 @@ import { isForControl, pageData } from "./main.js";
 import { Player } from "./player.js";
 import { Sound } from "./sound.js";
 
-const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
-if (foot) start(foot);
+/** @type {Sound | null} loaded once, whatever page is put in this one's place */
+let sound = null;
+let old = new AbortController();
 
-/** @param {HTMLElement} foot */
-function start(foot) {
+function begin() {
+  old.abort();
+  old = new AbortController();
+  const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
+  if (foot) start(foot, old.signal);
+}
+
+begin();
+document.addEventListener("page-put", begin);
+
+/** @param {HTMLElement} foot @param {AbortSignal} signal when another page's foot line takes over */
+function start(foot, signal) {
   /** @type {Playing | null} */
   let data = pageData("playing");
   /** Where the part can change, the page says where its notes are to be had, and of which state. */
@@ -72,7 +83,7 @@ function start(foot) {
     const now = await notes();
     if (!player) {
       const page = document.querySelector("[data-page-view]");
-      const sound = new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
+      sound ??= new Sound({ worklet: foot.dataset.worklet ?? "", bank: foot.dataset.bank ?? "" });
       player = new Player(sound, now, page ? new Cursor(page, now.bars) : null, (isPlaying) => {
         button.textContent = isPlaying ? stopWord : playWord;
         foot.dataset.playing = isPlaying ? "yes" : "no";
@@ -100,7 +111,8 @@ function start(foot) {
     if (event.code !== "Space" || isForControl(event)) return;
     event.preventDefault();
     toggle();
-  });
+  }, { signal });
+  signal.addEventListener("abort", () => player?.stop());
   document.body.addEventListener("htmx:afterSettle", () => {
     const now = changing()?.dataset.playingState;
     if (now === known) return;
@@ -111,7 +123,7 @@ function start(foot) {
     data = null;
     for (const input of [from, to]) input.max = String(lastBar());
     if (wasToTheEnd || Number(to.value) > lastBar()) to.value = String(lastBar());
-  });
+  }, { signal });
   foot.addEventListener("change", (event) => {
     if (event.target === from || event.target === to) where = {};
     showChosen();
@@ -140,7 +152,7 @@ function start(foot) {
       choose(bar.getAttribute("data-bar") ?? "1", to.value);
       play();
     }
-  });
+  }, { signal });
 
   /** @param {string} first @param {string} last */
   function choose(first, last) {

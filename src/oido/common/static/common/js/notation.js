@@ -38,5 +38,6 @@ document.body.addEventListener("htmx:afterSettle", () => {
   draw();
   showPicked();
 });
+document.addEventListener("page-put", () => (drawn = ""));
 // It may have been opened before this script answered.
 draw();

@@ -102,3 +102,7 @@ document.addEventListener("change", async (event) => {
 
 document.addEventListener("note-wanted", (event) => open(`t${/** @type {CustomEvent} */ (event).detail}`));
 document.body.addEventListener("htmx:afterSettle", show);
+document.addEventListener("page-put", () => {
+  at = "";
+  pointed = [];
+});
