@@ -44,6 +44,8 @@ class AccessTest(BrowserTest):
             "/", "/exercises/", "/exercises/new/", f"/exercises/{self.exercise.pk}/", "/classes/", "/marking/",
             "/bench/new/", f"/bench/{self.exercise.pk}/", f"/takes/{self.take.pk}/", "/naming/",
             f"/exercises/{self.exercise.pk}/rules/", f"/exercises/{self.exercise.pk}/ladder/",
+            f"/assignments/{self.given.pk}/", f"/assignments/{self.given.pk}/clear/", "/rubrics/", "/rubrics/new/keyboard/",
+            "/marking/phrases/", f"/students/{self.student.pk}/progress/", f"/classes/{self.given.school_class_id}/progress/",
         )  # fmt: skip
         stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))
         self.check(f"/exercises/import/{stored.pk}/")
@@ -61,6 +63,19 @@ class AccessTest(BrowserTest):
         found = page.evaluate(f"axe.run({RULES})")["violations"]
         self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
 
+    def test_what_lies_folded_in_a_report_has_no_barrier(self) -> None:
+        page = self.page
+        self.sign_in(self.teacher.username)
+        self.visit(f"/takes/{self.take.pk}/")
+        expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")
+        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.locator("#try").wait_for()
+        page.locator("#t3").click(force=True)
+        page.locator("#note-name").wait_for()
+        page.evaluate(AXE.read_text())
+        found = page.evaluate(f"axe.run({RULES})")["violations"]
+        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
+
     def test_students_pages_have_no_barrier(self) -> None:
         self.check("/sign-in/")
         self.sign_in(self.student.username)
@@ -70,7 +85,7 @@ class AccessTest(BrowserTest):
         other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
         stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
         self.check(
-            "/", stand, f"/takes/{self.take.pk}/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
+            "/", stand, f"/takes/{self.take.pk}/", "/progress/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
             f"{stand}elsewhere/{stored.pk}/", f"/takes/{other.pk}/copy/", f"{stand}compare/?a={other.pk}&b={self.take.pk}",
         )  # fmt: skip
 
