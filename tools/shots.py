@@ -37,14 +37,12 @@ class Photographer:
 
     def teacher_and_keyboard(self) -> None:
         page = self.page
-        self.shoot("sign-in", "/sign-in/")
         self.sign_in("ines")
         self.shoot("teacher-today")
-        self.shoot("exercises", "/exercises/")
+        page.goto(self.address + "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()
         page.locator("[data-player][data-playing=no]").wait_for()
         self.shoot("exercise-keyboard")
-        self.shoot("new-exercise", "/bench/new/")
         self.page.goto(self.address + "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()
         page.get_by_role("link", name="Change it on the Bench").click()
@@ -53,12 +51,32 @@ class Photographer:
         page.locator("#note-do").wait_for()
         self.shoot("bench-keyboard")
         self.chords_and_import()
-        self.shoot("classes", "/classes/")
+        self.marks()
+
+    def marks(self) -> None:
+        page = self.page
         self.shoot("marking", "/marking/")
-        page.get_by_role("link", name="Tobi Lindqvist-Amo").first.click()
+        page.get_by_role("link", name="Finn Adeyo").first.click()
+        page.locator("[data-player][data-playing=no]").wait_for()
+        page.keyboard.press("f")
+        page.locator("#note-name").wait_for()
         self.shoot("report-keyboard")
+        page.evaluate("window.scrollTo(0, 0)")
         page.get_by_text("Show the working").click()
+        page.locator("#try").wait_for()
+        page.locator(".try-settings [name=level]").select_option("exacting")
+        page.locator(".tried-mark").wait_for()
         self.shoot("working")
+        page.goto(self.address + "/classes/")
+        page.get_by_role("link", name="Slack Water").click()
+        self.shoot("class-picture")
+        page.get_by_label("Marked by").select_option(index=1)
+        page.get_by_role("button", name="See what it would change").click()
+        page.get_by_role("button", name="Keep these marks").wait_for()
+        self.shoot("marked-again")
+        page.goto(self.address + "/rubrics/")
+        page.get_by_role("link", name="Slipway evening rubric").first.click()
+        self.shoot("rubric")
 
     def chords_and_import(self) -> None:
         """An exercise of chords, begun as a teacher begins it; and its file, opened again."""
@@ -113,6 +131,7 @@ class Photographer:
         self.page.goto(self.address + "/")
         page.get_by_role("link", name="Lamp on the Quay").click()
         self.shoot("feedback-student")
+        self.shoot("progress", "/progress/")
         self.sign_in("joss")
         page.get_by_role("link", name="Open the Stand").nth(1).click()
         page.locator("[data-stand][data-ready=yes]").wait_for()
