@@ -106,6 +106,7 @@ class ReportTest(BrowserTest):
         page.get_by_role("link", name="Open the first").click()
         heading = page.locator("h1")
         expect(heading).to_have_text("Ada Tester")
+        expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")
         page.evaluate("window.isTheSame = true")
         page.keyboard.press("n")
         expect(heading).to_have_text("Ben Tester")

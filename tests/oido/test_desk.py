@@ -226,3 +226,9 @@ class TalkTest(TestCase):
         take = factories.handed_in(self.student, given)
         self.client.force_login(self.student)
         self.assertContains(self.client.get(f"/takes/{take.pk}/"), "Show the working")
+        # It is to learn by: a better one may follow, until the teacher releases.
+        better = factories.take(self.student, given)
+        hand_in(self.student, better)
+        release(self.teacher, better)
+        with self.assertRaises(NotAllowed):
+            hand_in(self.student, factories.take(self.student, given))

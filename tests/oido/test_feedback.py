@@ -6,8 +6,9 @@ from contextlib import suppress
 
 from django.test import TestCase
 
+from ear.formats.events import events_from_take
 from ear.labels import PLAIN
-from ear.players.robot import Habits, Jump
+from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
 from oido.exercises.models import Exercise
 from oido.exercises.services import set_ladder
@@ -44,12 +45,19 @@ class FeedbackTest(TestCase):
         cls.given = factories.assignment(cls.exercise, cls.school_class)
 
     def test_at_most_three_things_each_with_its_bars_at_the_stand(self) -> None:
-        habits = Habits(
+        part = self.exercise.part.read()
+        rough = Habits(
             spread_ms=34, wrong_keys=0.1, misses=0.1, jumps=(Jump(bar=5, quarters=1.5),), lead_ms=60
         )
-        take = factories.handed_in(self.student, self.given, habits=habits)
+        take = factories.handed_in(
+            self.student, self.given, events=events_from_take(play(part, rough, seed=3))
+        )
+        self.assertEqual(len(things_to_do(self.student, take)), THINGS_MOST)
+        slipped = Habits(spread_ms=6, jumps=(Jump(bar=5, quarters=1.5),))
+        take = factories.handed_in(
+            self.student, self.given, events=events_from_take(play(part, slipped, seed=3))
+        )
         things = things_to_do(self.student, take)
-        self.assertEqual(len(things), THINGS_MOST)
         slip = next(thing for thing in things if thing.bars == (5, 5))
         self.assertEqual(slip.practise, f"/stand/{self.given.pk}/?from=4&to=6&percent=75")
         # A rung about just these bars is opened instead; as long as it is shut, the bars are.

@@ -73,7 +73,8 @@ class Basis:
 
 def basis_of(part: Part, take: Take, found: Match, measures: Measures) -> Basis:
     timing = measures.timing
-    linked = np.array([i for i, n in enumerate(measures.notes) if n.deviation_ms is not None], dtype=np.int64)
+    linked = [(i, n.deviation_ms) for i, n in enumerate(measures.notes) if n.deviation_ms is not None]
+    judged = [ms for _, ms in linked] if measures.has_click else timing.steady_ms.tolist()
     held = [(i, n.length_ratio) for i, n in enumerate(measures.notes) if n.length_ratio is not None]
     bias = round(timing.bias_ms.value or 0.0, 3)
     return Basis(
@@ -87,8 +88,8 @@ def basis_of(part: Part, take: Take, found: Match, measures: Measures) -> Basis:
         tempo_ratio=round(timing.tempo_ratio, 5),
         played_bpm=timing.played_bpm,
         bias_ms=bias,
-        deviation_row=linked,
-        judged_ms=np.round(timing.steady_ms + bias, MS_DIGITS),
+        deviation_row=np.array([i for i, _ in linked], dtype=np.int64),
+        judged_ms=np.array([round(ms, MS_DIGITS) for ms in judged], dtype=np.float64),
         length_row=np.array([i for i, _ in held], dtype=np.int64),
         length_ratio=np.array([round(ratio, RATIO_DIGITS) for _, ratio in held], dtype=np.float64),
         no_length=measures.length_ratio.why_not or "",

@@ -104,7 +104,9 @@ def mark_again(result: Mapping[str, Any], *, level: Level, rubric: Rubric) -> di
     """
     marked = mark(basis_from_json(result), level=level, rubric=rubric)
     before = {c["name"]: _lost(c["score"], c["weight"]) for c in result["criteria"]}
-    now = {c.name: _lost(c.score, c.weight) for c in marked.criteria}
+    said = mark_to_json(marked)
+    # By figures as they are stored, then and now: the same rubric gives the very same costs.
+    now = {c["name"]: _lost(c["score"], c["weight"]) for c in said["criteria"]}
     notes = []
     for note in result["ear_notes"]:
         name = note["criterion"]
@@ -113,7 +115,7 @@ def mark_again(result: Mapping[str, Any], *, level: Level, rubric: Rubric) -> di
     faults = sorted((n for n in notes if not n["praise"]), key=lambda n: -n["cost"])
     return {
         **result,
-        **mark_to_json(marked),
+        **said,
         "level": (rubric.level or level).key,
         "measures": {**result["measures"], "within_window": _rounded(marked.within_window, 4)},
         "ear_notes": [*faults, *(n for n in notes if n["praise"])],

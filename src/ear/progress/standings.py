@@ -5,6 +5,10 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from ear.findings.praise_rules import MAD_ERROR, MEDIAN_ERROR, WANDER
+from ear.marking.basis import basis_from_json
+from ear.marking.criteria import score
+from ear.marking.levels import DEFAULT_LEVEL
+from ear.marking.rubric import CriterionName
 from ear.report_json import standing_from_json
 
 
@@ -40,7 +44,9 @@ def take_figures(result: Mapping[str, Any], *, asked_bpm: float, quarters: float
     standing = standing_from_json(result)
     target = measures["counts"]["target"]
     played = 1.0 - measures["unplayed_bars_at_end"] / max(1, result["target"]["bars"])
-    dynamics = next((c["score"] for c in result["criteria"] if c["name"] == "dynamics"), None)
+    basis = basis_from_json(result)
+    # Whatever the rubric weighs: it is followed all the same. Windows do not matter to it.
+    dynamics = score(basis, CriterionName.DYNAMICS, window=DEFAULT_LEVEL.window, forgiven_ms=0.0).score
     spread = standing.spread_ms if standing else None
     bias = standing.bias_ms if standing else None
     error = standing.error_ms if standing else 0.0
@@ -51,7 +57,7 @@ def take_figures(result: Mapping[str, Any], *, asked_bpm: float, quarters: float
         spread_error=None if spread is None else round(MAD_ERROR * error, 2),
         bias_ms=bias,
         bias_error=None if bias is None else round(WANDER * MEDIAN_ERROR * error, 2),
-        dynamics=dynamics if standing else None,
+        dynamics=None if standing is None or dynamics is None else round(dynamics, 2),
         tempo_percent=round(100.0 * measures["played_bpm"] / asked_bpm, 2),
         seconds=round(quarters * 60.0 / max(1.0, measures["played_bpm"]) * max(0.0, played), 1),
     )

@@ -71,9 +71,12 @@ class TryForm(forms.Form):
     why = forms.CharField(label=_("Why, to keep it for this take"), max_length=WHY_MOST, required=False)
 
     def __init__(
-        self, data: Any = None, *, take: Take, rubric: Rubric, level: str, numbers: list[int]
+        self, data: Any = None, *, take: Take, rubric: Rubric, base: Rubric, level: str, numbers: list[int]
     ) -> None:
+        """`rubric` is by which the take is marked now, `base` without what is set for it alone, `level` the
+        exercise's."""
         settings = take.set_for_it
+        self.base, self.base_level = base, base.level.key if base.level else level
         weights = {name.value: weight for name, weight in rubric.weights}
         self.take, self.numbers = take, numbers
         self.own_latency_ms = take.latency_ms
@@ -81,7 +84,7 @@ class TryForm(forms.Form):
         super().__init__(
             data,
             initial={
-                "level": level, "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "latency_ms": f"{round(latency, 1):g}",
+                "level": rubric.level.key if rubric.level else level, "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "latency_ms": f"{round(latency, 1):g}",
                 "why": settings.why,
                 **{f"weight-{name.value}": f"{weights.get(name.value, 0):g}" for name in CriterionName},
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
@@ -117,10 +120,6 @@ class TryForm(forms.Form):
             except EarError as problem:
                 raise forms.ValidationError(str(problem)) from problem
         return cleaned
-
-    base: Rubric
-    """The rubric without what is set for the take; set by who makes the form."""
-    base_level: str
 
     def _settings(self, c: dict[str, Any]) -> TakeSettings:
         """Only what differs from what holds for all."""

@@ -36,8 +36,8 @@ class TooLate(NotAllowed):
 
 @transaction.atomic
 def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple[str, str]] = ()) -> HandIn:
-    """Hand in takes of one assignment, in place of those handed in before; once a mark has been
-    released, no more. The same takes again change only what is said with them."""
+    """Hand in takes of one assignment, in place of those handed in before; once a teacher has
+    released a mark, no more. The same takes again change only what is said with them."""
     first = takes[0]
     if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
         raise NotAllowed
@@ -51,7 +51,7 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
         raise TooFewTakes
     if len(wanted) != rules.handed_in_takes:
         raise WrongNumber
-    if MarkSheet.objects.filter(take__in=own, released_at__isnull=False).exists():
+    if MarkSheet.objects.filter(take__in=own, released_by__isnull=False).exists():
         raise NotAllowed
     now = timezone.now()
     is_asked_again = MarkSheet.objects.filter(
@@ -97,8 +97,9 @@ def open_sheet(take: Take) -> MarkSheet:
     if found is not None:
         return found
     made = MarkSheet(take=take, rubric=take.assignment.rubric)
-    store(made, sheet_of(take, made))
-    if take.assignment.releases_at_once and not sheet_of(take, made).to_be_marked:
+    sheet = sheet_of(take, made)
+    store(made, sheet)
+    if take.assignment.releases_at_once and not sheet.to_be_marked:
         made.accepted_at = made.released_at = timezone.now()
     made.save()
     return made

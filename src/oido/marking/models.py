@@ -38,6 +38,11 @@ class MarkSheet(models.Model):
     def is_released(self) -> bool:
         return self.released_at is not None
 
+    @property
+    def is_settled(self) -> bool:
+        """A teacher has released it: nothing else can be handed in. Marks that are seen at once do not settle."""
+        return self.released_by_id is not None
+
 
 class Remark(models.Model):
     """What a teacher writes about a take: pinned to a bar and beat, or to the whole take."""

@@ -92,17 +92,14 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet
 def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet:
     """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
     locked = locked_to_mark(teacher, take)
-    return _accept(teacher, locked, and_release=and_release)
-
-
-def _accept(teacher: User, locked: Take, *, and_release: bool) -> MarkSheet:
     sheet = _sheet(locked)
     if sheet_of(locked, sheet).to_be_marked:
         raise NotMarkedYet
     now = timezone.now()
     sheet.accepted_at = sheet.accepted_at or now
-    if and_release and sheet.released_at is None:
-        sheet.released_at, sheet.released_by = now, teacher
+    if and_release and sheet.released_by is None:
+        # Seen at once by the student, it may have been released without a teacher.
+        sheet.released_at, sheet.released_by = sheet.released_at or now, teacher
         logger.info("mark of take %s released by %s", locked.pk, teacher.pk)
     sheet.asked_again_at = None
     sheet.save(update_fields=["accepted_at", "released_at", "released_by", "asked_again_at"])

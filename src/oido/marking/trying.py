@@ -40,14 +40,10 @@ class Tried:
 
 def make_try_form(take: Take, data: Any) -> TryForm:
     """With what holds for the take now."""
-    base = read_version(take.sheet.rubric, take.assignment.exercise.kind)
-    rubric, own_level = rubric_of(take), level_named(take.assignment.exercise.level)
-    form = TryForm(
-        data, take=take, rubric=rubric, level=(rubric.level or own_level).key,
-        numbers=pad_numbers(take, take.part.read()),
+    return TryForm(
+        data, take=take, rubric=rubric_of(take), base=read_version(take.sheet.rubric, take.assignment.exercise.kind),
+        level=level_named(take.assignment.exercise.level).key, numbers=pad_numbers(take, take.part.read()),
     )  # fmt: skip
-    form.base, form.base_level = base, (base.level or own_level).key
-    return form
 
 
 def tried(take: Take, settings: TakeSettings) -> Tried:

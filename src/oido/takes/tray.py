@@ -65,7 +65,7 @@ class Tray:
     thrown_away: list[Take]
     handed_in: list[Take]
     is_closed: bool
-    """A mark has been released: nothing more can be handed in."""
+    """A teacher has released a mark: nothing more can be handed in."""
     attempts_left: int | None
     takes_missing: int
     """So many takes are still to be recorded before one is handed in."""
@@ -98,7 +98,7 @@ def read_tray(student: User, assignment: Assignment) -> Tray:
     rules = assignment.exercise.recording_rules
     bpm = float(assignment.exercise.tempo_bpm)
     handed_in = [take for take in takes if take.is_handed_in]
-    is_released = any(take.sheet.is_released for take in handed_in if hasattr(take, "sheet"))
+    sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
     parts: dict[int, Part] = {}
     rows = []
     for take in takes:
@@ -124,10 +124,10 @@ def read_tray(student: User, assignment: Assignment) -> Tray:
         rows=rows,
         thrown_away=[take for take in takes if take.thrown_away_at is not None],
         handed_in=handed_in,
-        is_closed=is_released,
+        is_closed=any(sheet.is_settled for sheet in sheets),
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
         takes_missing=max(0, rules.least_takes - len(takes)),
-        shows_reading=rules.shows_reading or is_released,
+        shows_reading=rules.shows_reading or any(sheet.is_released for sheet in sheets),
         rules=rules,
     )
 

@@ -2,7 +2,7 @@
  * Single keys: whatever on the page says data-key is clicked, or focused, by that key. “?” lists them, and
  * there they can be switched off.
  */
-import { isForControl } from "./main.js";
+import { isTyping } from "./main.js";
 
 const KEPT = "oido-single-keys";
 const isOn = () => localStorage.getItem(KEPT) !== "off";
@@ -16,8 +16,7 @@ const keyed = (key) =>
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && !dialog?.open) keyed("Escape")?.click();
-  const target = /** @type {HTMLElement} */ (event.target);
-  if (event.repeat || dialog?.open || target.closest("select") || isForControl(event)) return;
+  if (event.repeat || dialog?.open || isTyping(event)) return;
   if (event.key === "?") {
     event.preventDefault();
     list();

@@ -13,6 +13,18 @@ export function isForControl(event) {
   return target.closest("button") !== null && ["Space", "Enter"].includes(event.code);
 }
 
+/**
+ * Is this key press somebody typing? Single letters mean nothing to buttons and links.
+ * @param {KeyboardEvent} event
+ */
+export function isTyping(event) {
+  const target = /** @type {HTMLElement} */ (event.target);
+  if (event.ctrlKey || event.altKey || event.metaKey) return true;
+  if (target.closest("textarea, select, [contenteditable]")) return true;
+  const input = target.closest("input");
+  return input !== null && !["radio", "checkbox"].includes(input.type);
+}
+
 /** @returns {string} the token that Django wants with each POST */
 export function csrfToken() {
   const headers = JSON.parse(document.body.getAttribute("hx-headers") ?? "{}");

@@ -37,10 +37,11 @@ function step(by) {
   const all = faults();
   if (all.length === 0) return;
   const here = all.findIndex(([id]) => id === at);
-  const beside = card()?.querySelector(by > 0 ? ".steps [data-note-wanted]:last-of-type" : ".steps [data-note-wanted]:first-of-type");
   // From a note that is no fault, its card knows which are beside it.
-  if (at && here < 0 && beside) open(beside.getAttribute("data-note-wanted") ?? "");
-  else open(all[here < 0 ? (by > 0 ? 0 : all.length - 1) : Math.min(all.length - 1, Math.max(0, here + by))][0]);
+  const beside = card()?.querySelector(by > 0 ? "[data-after]" : "[data-before]")?.getAttribute("data-note-wanted");
+  if (at && here < 0) {
+    if (beside) open(beside);
+  } else open(all[here < 0 ? (by > 0 ? 0 : all.length - 1) : Math.min(all.length - 1, Math.max(0, here + by))][0]);
 }
 
 function show() {
