@@ -12,7 +12,7 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.marking.handing import hand_in
 from oido.takes.services import receive_pass
-from tests.ear.parts import melody, two_hands
+from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories
 
 HTMX = {"headers": {"HX-Request": "true"}}
@@ -145,3 +145,20 @@ class ReportTest(TestCase):
         self.assertContains(beside, "Takes 1 and 2")
         lone = self.handed_in(melody())
         self.assertRedirects(self.client.get(f"/takes/{lone.pk}/beside/"), f"/takes/{lone.pk}/")
+
+    def test_empty_and_foreign_takes_have_reports_too(self) -> None:
+        stray = [TakeNote(onset_s=0.37 * k, length_s=0.1, pitch=100 + k % 7, velocity=60) for k in range(12)]
+        for part in (two_hands(), beat()):
+            for played in ([], stray):
+                take = self.handed_in(part, events=events_from_take(EarTake.of(played)))
+                paths = ["", "report.pdf", "notation/", "notes/t0/", "try/", "rows/?from=99"]
+                if played:
+                    paths.append("notes/k3/")
+                for path in paths:
+                    with self.subTest(kind=part.kind, played=len(played), path=path):
+                        self.assertEqual(self.client.get(f"/takes/{take.pk}/{path}").status_code, 200)
+                for path in ("", "clear/"):
+                    page = self.client.get(f"/assignments/{take.assignment_id}/{path}")
+                    self.assertEqual(page.status_code, 200)
+                self.assertContains(page, "To be looked at one by one")
+        self.assertEqual(self.client.get(f"/students/{self.student.pk}/progress/").status_code, 200)
