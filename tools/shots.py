@@ -66,6 +66,7 @@ class Photographer:
         page.locator("#try").wait_for()
         page.locator(".try-settings [name=level]").select_option("exacting")
         page.locator(".tried-mark").wait_for()
+        page.evaluate("window.scrollTo(0, 420)")
         self.shoot("working")
         page.goto(self.address + "/classes/")
         page.get_by_role("link", name="Slack Water").click()

@@ -122,6 +122,11 @@ class QueriesTest(TestCase):
             ):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)
+            release(teacher, take)
+            self.client.force_login(take.student)
+            self.client.get(f"/takes/{take.pk}/")
+            with self.subTest(size=size, path="feedback"), self.assertNumQueries(9):
+                self.client.get(f"/takes/{take.pk}/")
             self.client.force_login(student)
             for path, queries in (("/", 4), (f"/stand/{given.pk}/", 8)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):

@@ -16,6 +16,8 @@ async function fetched(url, how) {
 function fetchAhead() {
   ahead = new Map();
   for (const link of /** @type {NodeListOf<HTMLAnchorElement>} */ (document.querySelectorAll(".desk-line a[rel=next], .desk-line a[rel=prev]"))) {
+    // Opening one that has an unread answer says that it was read: that is not done ahead of time.
+    if (new URL(link.href).searchParams.get("state") === "questions") continue;
     // What fails ahead of time is asked for again when it is wanted.
     ahead.set(link.href, fetched(link.href).then(({ html }) => html, () => ""));
   }
