@@ -11,7 +11,7 @@ from ear.drawing.course import CourseValue, course
 from ear.notes import Take
 from ear.players.robot import Habits, play
 from ear.progress.standings import TakeFigures, take_figures
-from ear.progress.trend import LEAST_TAKES, trend
+from ear.progress.trend import LEAST_TAKES, student_t, trend
 from ear.report_json import assessment_to_json
 from tests.ear.parts import melody
 
@@ -33,14 +33,17 @@ class TrendTest(TestCase):
         self.assertFalse(trend([30, 29, 28, 27], [6.0] * 4).is_change)
 
     def test_chance_is_rarely_called_a_change_and_change_is_mostly_found(self) -> None:
-        """Two standard errors: about one row in twenty of pure chance, some more where takes are few."""
+        """About one row in twenty of pure chance, however few takes there are."""
         random = Random(5)
-        for takes, most_false in ((4, 0.3), (6, 0.22), (12, 0.14)):
-            rows = [[random.gauss(40, 6) for _ in range(takes)] for _ in range(600)]
-            false = sum(trend(row, [4.0] * takes).is_change for row in rows) / len(rows)
-            self.assertLess(false, most_false, takes)
+        for takes in (4, 6, 12):
+            rows = [[random.gauss(40, 6) for _ in range(takes)] for _ in range(800)]
+            self.assertLess(sum(trend(row, [4.0] * takes).is_change for row in rows) / len(rows), 0.08, takes)
         rising = [[40 - 4 * k + random.gauss(0, 6) for k in range(10)] for _ in range(300)]
         self.assertGreater(sum(trend(row, [4.0] * 10).is_change for row in rising) / 300, 0.9)
+
+    def test_students_t_against_the_tables(self) -> None:
+        for freedom, t in ((3, 3.182), (5, 2.571), (10, 2.228), (30, 2.042)):
+            self.assertAlmostEqual(student_t(freedom), t, delta=0.03)
 
     @settings(max_examples=50, deadline=None)
     @given(st.lists(st.floats(0, 200), min_size=4, max_size=20), st.floats(-50, 50), st.floats(0.1, 5))

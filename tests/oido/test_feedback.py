@@ -13,6 +13,7 @@ from ear.practice.ladder import Ladder, Rung
 from oido.exercises.models import Exercise
 from oido.exercises.services import set_ladder
 from oido.marking.feedback import THINGS_MOST, things_to_do
+from oido.marking.handing import hand_in
 from oido.marking.notated import notated
 from oido.marking.paper import report_pdf
 from oido.marking.progress import student_progress
@@ -121,9 +122,11 @@ class ProgressTest(TestCase):
         cls.teacher, cls.student, cls.other = factories.teacher(), factories.student(), factories.student()
         cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student, cls.other])
         cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
-        for spread in (50, 43, 36, 29, 22, 15):
-            factories.take(cls.student, cls.given, habits=Habits(spread_ms=spread))
-        cls.last = factories.handed_in(cls.student, cls.given, habits=Habits(spread_ms=8))
+        part = cls.given.exercise.part.read()
+        for seed, spread in enumerate((50, 43, 36, 29, 22, 15, 8)):
+            events = events_from_take(play(part, Habits(spread_ms=spread), seed=seed))
+            cls.last = factories.take(cls.student, cls.given, events=events)
+        hand_in(cls.student, cls.last)
 
     def test_improvement_is_told_with_its_size_against_chance(self) -> None:
         progress = student_progress(self.student, self.student)

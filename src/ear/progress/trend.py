@@ -3,8 +3,8 @@
 The change is the Theil-Sen line's, from the first take to the last (Theil 1950, Sen 1968). Takes scatter
 about that line by the player's own spread; what a line through so many takes would rise by chance follows
 from it as for a least-squares line of evenly spaced points (Draper and Smith, "Applied Regression
-Analysis", 1998, §1.4), a little more for the median's lower efficiency. The spread is never taken to be
-less than what each take's own figure can be off: few takes can lie on a line by luck.
+Analysis", 1998, §1.4), with Student's t for so few of them. The spread is never taken to be less than
+what each take's own figure can be off: few takes can lie on a line by luck.
 """
 
 import math
@@ -13,12 +13,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ear.measuring.figures import robust_spread, theil_sen
+from ear.measuring.figures import theil_sen
 
 LEAST_TAKES = 4
 """Below these a line says nothing."""
-ERRORS = 2.0
-"""Standard errors below which a change is chance."""
+CERTAIN_Z = 1.96
+"""Of a normal distribution: beyond it lies one in twenty."""
 MEDIAN_LOSS = 1.07
 """How much larger a Theil-Sen slope's error is than that of least squares, for normal residuals."""
 
@@ -50,11 +50,29 @@ def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None
     x = np.arange(n, dtype=np.float64)
     slope = theil_sen(x, y)
     start = float(np.median(y - slope * x))
-    scatter = robust_spread(y - slope * x - start)
+    scatter = math.sqrt(float(np.sum((y - slope * x - start) ** 2)) / (n - 2))
     own = float(np.median(np.array(errors))) if len(errors) else 0.0
     spread = max(scatter, own)
     error = MEDIAN_LOSS * spread * (n - 1) / math.sqrt(n * (n * n - 1) / 12.0)
     change = slope * (n - 1)
     return Trend(
-        takes=n, first=start, last=start + change, change=change, chance=ERRORS * error, spread=spread
+        takes=n,
+        first=start,
+        last=start + change,
+        change=change,
+        chance=student_t(n - 2) * error,
+        spread=spread,
+    )
+
+
+def student_t(freedom: int, z: float = CERTAIN_Z) -> float:
+    """Student's t beyond which as much lies as beyond z of a normal distribution, for `freedom` >= 2.
+
+    Source: Abramowitz and Stegun, "Handbook of Mathematical Functions", 26.7.5, to the third term.
+    """
+    return (
+        z
+        + (z**3 + z) / (4 * freedom)
+        + (5 * z**5 + 16 * z**3 + 3 * z) / (96 * freedom**2)
+        + (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / (384 * freedom**3)
     )

@@ -47,6 +47,7 @@ ROUGH = 2.4
 ROUGH_LEAD = 1.5
 BETTER_EACH_TAKE = 0.86
 """What a further take leaves of a habit."""
+TAKES_AN_EVENING = 2
 DEMO_STUDENTS = ("maren", "joss")
 TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 """For each stage: enough that progress can be told."""
@@ -134,7 +135,7 @@ def _takes(
         last = None
         for attempt in range(count):
             habits = _practised(pupil.habits, attempt=count - 1 - attempt, stage=stage)
-            when = _day(-GIVEN_DAYS_AGO[stage] + 2 + random.randint(0, 2)) + EVENING
+            when = _day(-GIVEN_DAYS_AGO[stage] + 2 + attempt // TAKES_AN_EVENING) + EVENING
             when += timedelta(minutes=7 * attempt + index)
             last = _take(
                 student,
