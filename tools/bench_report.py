@@ -72,7 +72,7 @@ def main(address: str) -> None:
         page.press("[name=password]", "Enter")
         page.wait_for_url(f"{address}/")
         for size, found in takes.items():
-            url = f"/takes/{found[0].pk}/?desk=1&assignment={found[0].assignment_id}"
+            url = f"/takes/{found[0].pk}/?assignment={found[0].assignment_id}"
             usable = [opened(page, address, url) for _ in range(5)]
             onward = [next_to_next(page) for _ in range(STUDENTS - 1)]
             print(

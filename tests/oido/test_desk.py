@@ -45,16 +45,16 @@ class DeskTest(TestCase):
 
     def test_the_queue_is_gone_through_and_knows_where_it_is(self) -> None:
         first, second, third = self.takes
-        page = self.client.get(f"/takes/{second.pk}/?desk=1")
+        page = self.client.get(f"/takes/{second.pk}/")
         self.assertContains(page, "2 of 3")
-        self.assertContains(page, f'href="/takes/{first.pk}/?desk=1" data-key="p"')
-        self.assertContains(page, f'href="/takes/{third.pk}/?desk=1" data-key="n"')
-        answer = self.client.post(f"/takes/{second.pk}/accept/?desk=1")
-        self.assertRedirects(answer, f"/takes/{third.pk}/?desk=1", fetch_redirect_response=False)
+        self.assertContains(page, f'href="/takes/{first.pk}/" data-key="p"')
+        self.assertContains(page, f'href="/takes/{third.pk}/" data-key="n"')
+        answer = self.client.post(f"/takes/{second.pk}/accept/")
+        self.assertRedirects(answer, f"/takes/{third.pk}/", fetch_redirect_response=False)
         self.assertEqual((self.names(), self.names(state="accepted")), (["Ada", "Cem"], ["Ben"]))
         # Past the last one it goes on with those that were passed over; then back to the queue.
-        answer = self.client.post(f"/takes/{third.pk}/accept/?desk=1", {"release": "1"})
-        self.assertRedirects(answer, f"/takes/{first.pk}/?desk=1", fetch_redirect_response=False)
+        answer = self.client.post(f"/takes/{third.pk}/accept/", {"release": "1"})
+        self.assertRedirects(answer, f"/takes/{first.pk}/", fetch_redirect_response=False)
         self.assertRedirects(self.client.post(f"/takes/{first.pk}/accept/"), "/marking/")
         self.assertEqual(MarkSheet.objects.filter(released_at__isnull=False).count(), 1)
         self.client.post("/marking/release/")
@@ -70,7 +70,7 @@ class DeskTest(TestCase):
         self.assertEqual(self.names(school_class=0 + self.school_class.pk + 1), [])
         page = self.client.get(f"/marking/?assignment={other.pk}&late=late")
         self.assertContains(page, "One take waits.")
-        self.assertContains(page, f"/takes/{late.pk}/?desk=1&amp;assignment={other.pk}&amp;late=late")
+        self.assertContains(page, f"/takes/{late.pk}/?assignment={other.pk}&amp;late=late")
         self.assertContains(self.client.get("/marking/?state=nonsense&class=x&late=y"), "4 takes wait.")
         self.assertContains(self.client.get("/marking/?state=asked"), "There is no such take.")
 

@@ -75,6 +75,11 @@ class Queue:
         return said.urlencode()
 
     @property
+    def address(self) -> str:
+        """To be put behind an address, so that it goes on in this queue."""
+        return f"?{self.query}" if self.query else ""
+
+    @property
     def is_narrowed(self) -> bool:
         return bool(self.query)
 

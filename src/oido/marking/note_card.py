@@ -103,7 +103,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         length_ratio=measured["length_ratio"],
         costs=costs_by_row(marked(reading)).get(number, 0.0),
         hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
-        hear_place=f"{heard[1]} {heard[2]}",
+        hear_place=f"{heard.first_s} {heard.last_s}",
         before=before[-1] if before else None,
         after=after[0] if after else None,
         place_in_faults=(ids.index(here) + 1, len(ids)) if here in ids else None,

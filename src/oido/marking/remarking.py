@@ -6,6 +6,7 @@ stopped, and a page can say how far it is.
 """
 
 import logging
+from typing import Any
 
 from django.db import transaction
 from django.db.models import QuerySet
@@ -25,6 +26,8 @@ from oido.takes.services import measure_take
 
 CHUNK = 25
 """Takes that are marked in one transaction."""
+ROW = ("take", "name", "before", "out_of_before", "band_before", "points", "out_of", "band", "is_released")
+"""What is kept of a take that was tried; of one that was not yet, only the first."""
 State = Remarking.State
 OPEN = (State.TRYING, State.TRIED, State.KEEPING)
 logger = logging.getLogger(__name__)
@@ -148,6 +151,11 @@ def _mark(job: Remarking, take: Take) -> list:
         sheet.band,
         sheet.is_released,
     ]
+
+
+def rows_of(job: Remarking) -> list[dict[str, Any]]:
+    """The takes that were tried, by the names in `ROW`."""
+    return [dict(zip(ROW, row, strict=True)) for row in job.rows if len(row) == len(ROW)]
 
 
 def _settle(job: Remarking) -> None:

@@ -1,7 +1,7 @@
 """What a take's report shows, from stored data alone."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
 
@@ -80,8 +80,16 @@ class Report:
     remarks: tuple[NumberedRemark, ...]
     table: tuple[dict[str, Any], ...]
     profiles: tuple[NamedProfile, ...]
-    faults: tuple[tuple[str, float, float], ...]
-    """(note id, from, to): seconds of the music in which each fault is heard, with its run-up."""
+    faults: tuple["Fault", ...]
+
+
+class Fault(NamedTuple):
+    """What went wrong, and the seconds of the music in which it is heard with its run-up. A tuple: a page
+    is told of many."""
+
+    note: str
+    first_s: float
+    last_s: float
 
 
 def make_report(
@@ -222,12 +230,12 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
     return tuple(found)
 
 
-def _faults(reading: Reading, selection: Selection) -> tuple[tuple[str, float, float], ...]:
+def _faults(reading: Reading, selection: Selection) -> tuple[Fault, ...]:
     return tuple(fault_of(reading, at) for at in reading.faults(selection))
 
 
-def fault_of(reading: Reading, at: RowAt) -> tuple[str, float, float]:
-    """A note's id, and the seconds of the music in which it is heard with a beat of run-up."""
+def fault_of(reading: Reading, at: RowAt) -> Fault:
+    """A note with a beat of run-up."""
     part = reading.part
     places = [part.tempos.second_at(at.tick)]
     if at.row.take is not None:
@@ -235,4 +243,8 @@ def fault_of(reading: Reading, at: RowAt) -> tuple[str, float, float]:
         places.append(reading.played.notes[at.row.take].onset_s)
     beat_s = RUN_UP_BEATS * 60.0 / part.tempos.bpm_at(max(0.0, at.tick))
     last = max(places) + min(LONGEST_FAULT_S, beat_s)
-    return note_id(at.row), round(max(0.0, min(places) - beat_s), FINE), round(last, FINE)
+    return Fault(
+        note=note_id(at.row),
+        first_s=round(max(0.0, min(places) - beat_s), FINE),
+        last_s=round(last, FINE),
+    )

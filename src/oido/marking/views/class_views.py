@@ -101,7 +101,7 @@ def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
             return redirect("remarking", pk=pk)
         messages.success(request, _("All marks stay as they are."))
         return redirect("assignment", pk=job.assignment_id)
-    rows = [dict(zip(ROW, row, strict=True)) for row in job.rows if len(row) == len(ROW)]
+    rows = remarking.rows_of(job)
     moved = [row for row in rows if row["band_before"] != row["band"]]
     context = {
         "job": job, "assignment": job.assignment, "moved": moved,
@@ -111,9 +111,6 @@ def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
     }  # fmt: skip
     template = "marking/_remarking.html" if request.htmx else "marking/remarking.html"
     return render(request, template, context)
-
-
-ROW = ("take", "name", "before", "out_of_before", "band_before", "points", "out_of", "band", "is_released")
 
 
 @require_POST

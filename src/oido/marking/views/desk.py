@@ -44,14 +44,8 @@ def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
     found = beside(request.user, queue, take)
     # Past the last one, those that were passed over.
     following = found.after or (found.before if found.number else None)
-    if following:
-        return redirect(f"{reverse('take', args=[following])}?{_said(request)}")
-    return redirect(f"{reverse('marking')}?{queue.query}".rstrip("?"))
-
-
-def _said(request: HttpRequest) -> str:
-    queue = Queue.of(request.GET)
-    return f"desk=1&{queue.query}".rstrip("&")
+    where = reverse("take", args=[following]) if following else reverse("marking")
+    return redirect(where + queue.address)
 
 
 @require_POST
@@ -67,7 +61,7 @@ def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         messages.error(
             request, _("Not yet: what the rubric has marked by hand is to be marked first, or left out.")
         )
-        return redirect(f"{reverse('take', args=[pk])}?{_said(request)}")
+        return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
     names = {"name": found.student.name, "title": found.assignment.exercise.title}
     said = (
         _("%(name)s can see the mark of “%(title)s” now.")

@@ -184,10 +184,8 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
 def _desk_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     """Where the take stands in the queue that the address names."""
     queue = Queue.of(request.GET)
-    said = f"desk=1&{queue.query}".rstrip("&")
     return {
         "queue": queue,
-        "desk_query": said,
         "beside": beside(request.user, queue, found),
         "phrases": list(request.user.phrases.all()),
         "ask_form": AskAgainForm(),
