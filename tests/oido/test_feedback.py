@@ -11,7 +11,7 @@ from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
 from oido.exercises.models import Exercise
-from oido.exercises.services import set_ladder
+from oido.exercises.services import replace_part, set_ladder
 from oido.marking.feedback import THINGS_MOST, things_to_do
 from oido.marking.handing import hand_in
 from oido.marking.notated import notated
@@ -189,6 +189,13 @@ class ClassPictureTest(TestCase):
         self.assertGreater(shades["left"], 3 * shades["right"])
         self.assertEqual(len(self.client.get(f"{self.url}?of=nose").context["picture"].rows), 2)
         self.assertContains(self.client.get(self.url), self.students[2].name)
+
+    def test_who_played_an_older_part_is_not_called_missing(self) -> None:
+        replace_part(self.given.exercise, melody())
+        page = self.client.get(self.url)
+        self.assertEqual([s.pk for s in page.context["missing"]], [self.students[2].pk])
+        self.assertContains(page, "2 handed in")
+        self.assertContains(page, "All takes were recorded against an older part.")
 
     def test_an_exercise_is_made_of_just_the_bars_that_were_chosen(self) -> None:
         answer = self.client.post(f"{self.url}bars/", {"bar": ["2", "7"]})

@@ -11,14 +11,12 @@ from ear.findings.standing import Standing
 from ear.marking.criteria import credit
 from ear.marking.marks import Mark
 from ear.marking.rubric import CriterionName
-from ear.matching.outcome import Match, Outcome, Pair
+from ear.matching.outcome import Match, Pair
 from ear.measuring.figures import Ints
 from ear.measuring.measures import Measures
 from ear.notes import Bar, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-COUNT_WORDS = {2: "and"}
-"""How the parts of a beat are counted: halves."""
 SIXTEENTH_WORDS = ("", "e", "and", "a")
 
 
@@ -122,21 +120,3 @@ class Context:
             place=place,
             quarter=quarter,
         )
-
-    def missed_runs(self) -> list[list[int]]:
-        """Missed target notes in runs that no played moment interrupts."""
-        runs: list[list[int]] = []
-        open_run: list[int] = []
-        played = {self.part.notes[p.target].onset_tick for p, _ in self.rows if p.target is not None}
-        last_tick = None
-        for pair in self.match.pairs:
-            if pair.target is None:
-                break
-            tick = self.part.notes[pair.target].onset_tick
-            if pair.outcome is Outcome.MISSED and tick not in played:
-                open_run.append(pair.target)
-            elif open_run and tick != last_tick:
-                runs.append(open_run)
-                open_run = []
-            last_tick = tick
-        return [*runs, open_run] if open_run else runs

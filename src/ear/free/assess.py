@@ -25,7 +25,6 @@ PULSES = tuple(float(r) for r in np.geomspace(0.5, 2.0, 700))
 LEAST_FOR_PULSE = 4
 BEND = 2
 """Degree of the line that follows a drifting pulse."""
-MARKED = (CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

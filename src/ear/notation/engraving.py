@@ -14,8 +14,6 @@ from ear.notation.mei import mei_of
 from ear.notes import Part
 
 SCALE = 36
-PAGE_UNITS = 100
-"""verovio's page width in its own units to a px of ours, at SCALE per cent."""
 PAGE_HEIGHT_MOST = 60_000
 SEED = 7
 RESOURCES = str(Path(verovio.__file__).parent / "data")

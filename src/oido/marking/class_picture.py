@@ -34,6 +34,8 @@ class ClassPicture:
     voices: tuple[str, ...]
     """Hands or lanes that can be looked at by themselves."""
     voice: str | None
+    handed_in: frozenset[int]
+    """Students, by their keys, who have handed in a take, of whatever part."""
     of_older_part: int
     """Takes that are left out, since the part has been changed since."""
 
@@ -62,5 +64,6 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
         else (),
         voices=tuple(voices),
         voice=chosen,
+        handed_in=frozenset(take.student_id for take in takes),
         of_older_part=len(takes) - len(rows),
     )

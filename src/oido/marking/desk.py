@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from math import isqrt
 from typing import Any
 
-from django.db.models import F, QuerySet
+from django.db.models import Exists, F, OuterRef, QuerySet
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 
 from oido.assignments.models import Assignment
-from oido.marking.models import MarkSheet
+from oido.marking.models import MarkSheet, Reply
 from oido.marking.sheets import sheet_of
 from oido.people.models import User
 from oido.takes.models import Take
@@ -88,7 +88,8 @@ def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
     """The takes of a queue, the one due first ahead, then by who handed in first."""
     takes = visible_takes(teacher).prefetch_related(None)
     if queue.state == QUESTIONS:
-        takes = takes.filter(replies__seen_at__isnull=True, replies__author=F("student")).distinct()
+        unread = Reply.objects.filter(take=OuterRef("pk"), author=OuterRef("student"), seen_at__isnull=True)
+        takes = takes.filter(Exists(unread))
     else:
         takes = takes.filter(
             sheet__released_at__isnull=True,

@@ -53,14 +53,13 @@ def assignment(request: HttpRequest, pk: int) -> HttpResponseBase:
     """The class picture, by `of` of one hand or lane."""
     given = _given(request, pk)
     picture = class_picture(given, request.GET.get("of", ""))
-    has_it = {row.take.student_id for row in picture.rows}
     students = list(given.school_class.students.order_by("last_name", "first_name"))
     last = given.remarkings.first()
     context = {
         "assignment": given,
         "picture": picture,
         "voices": [(voice, voice_name(voice), voice == picture.voice) for voice in picture.voices],
-        "missing": [s for s in students if s.pk not in has_it] if not picture.of_older_part else [],
+        "missing": [s for s in students if s.pk not in picture.handed_in],
         "form": RubricChoice(teacher=request.user, assignment=given),
         "job": last if last and last.state in remarking.OPEN else None,
         "is_newer": bool(given.rubric and given.rubric.rubric.current_id != given.rubric_id),
