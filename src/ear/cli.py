@@ -11,9 +11,9 @@ from typing import TypeVar
 from ear.assess import Assessment, assess
 from ear.errors import EarError
 from ear.formats.smf import read_part, read_take
-from ear.marking.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
+from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.notes import Kind
-from ear.report_json import assessment_to_json
+from ear.report_json import DEFAULT_SCHEMA, SCHEMAS, assessment_to_json
 from ear.summary import summary
 
 EXIT_BAD_INPUT = 2
@@ -26,7 +26,7 @@ def main(arguments: list[str]) -> int:
     options = _parser().parse_args(arguments)
     if options.command == "bench":
         return _bench(options)
-    return _batch(options.batch, options.level) if options.batch else _measure(options)
+    return _batch(options.batch, options.level, options.schema) if options.batch else _measure(options)
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -42,13 +42,16 @@ def _parser() -> argparse.ArgumentParser:
     measuring.add_argument("--level", default=DEFAULT_LEVEL.key, help=", ".join(LEVELS))
     measuring.add_argument("--json", action="store_true", help="print one JSON object")
     measuring.add_argument(
+        "--schema", type=int, choices=list(SCHEMAS), default=DEFAULT_SCHEMA, help="of the JSON; 1 without it"
+    )
+    measuring.add_argument(
         "--batch",
         type=Path,
         metavar="LIST",
         help="measure many: a JSON line each with target, take, kind, count_in",
     )
     bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("what", choices=["matching", "speed"])
+    bench.add_argument("what", choices=["matching", "speed", "marks"])
     bench.add_argument(
         "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
     )
@@ -77,7 +80,7 @@ def _measure(options: argparse.Namespace) -> int:
         assessment = _assess(options.target, options.take, options.kind, options.count_in, level)
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
-    print(_json(assessment) if options.json else summary(assessment))
+    print(_json(assessment, options.schema) if options.json else summary(assessment))
     return 0
 
 
@@ -104,11 +107,11 @@ def _read(file: Path, parse: Callable[[bytes], T]) -> T:
         raise BadFile(file, str(problem)) from problem
 
 
-def _json(assessment: Assessment) -> str:
-    return json.dumps(assessment_to_json(assessment), ensure_ascii=False)
+def _json(assessment: Assessment, schema: int) -> str:
+    return json.dumps(assessment_to_json(assessment, schema=schema), ensure_ascii=False)
 
 
-def _batch(file: Path, level_name: str) -> int:
+def _batch(file: Path, level_name: str, schema: int) -> int:
     """A JSON line for each line of the list; a broken one gives {"error": …} and is passed over.
 
     Paths are taken from the list's own folder unless they are absolute.
@@ -120,16 +123,16 @@ def _batch(file: Path, level_name: str) -> int:
         return _complain(file, problem)
     for number, line in enumerate(lines, start=1):
         if line.strip():
-            print(_batch_line(file.parent, line, number, level), flush=True)
+            print(_batch_line(file.parent, line, number, level, schema), flush=True)
     return 0
 
 
-def _batch_line(folder: Path, line: str, number: int, level: Level) -> str:
+def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int) -> str:
     try:
         wanted = json.loads(line)
         target, take = folder / wanted["target"], folder / wanted["take"]
         count_in = _bars(str(wanted.get("count_in", 0)))
-        return _json(_assess(target, take, wanted["kind"], count_in, level))
+        return _json(_assess(target, take, wanted["kind"], count_in, level), schema)
     except KeyError as problem:
         reason = f"{problem} is missing"
     except (BadFile, EarError, TypeError, ValueError, argparse.ArgumentTypeError) as problem:
@@ -139,10 +142,12 @@ def _batch_line(folder: Path, line: str, number: int, level: Level) -> str:
 
 def _bench(options: argparse.Namespace) -> int:
     # Only benches need these: imported here, they cost `measure` nothing.
-    from ear.bench import cases, matching, speed
+    from ear.bench import cases, marks, matching, speed
 
     if options.what == "speed":
         report = speed.report()
+    elif options.what == "marks":
+        report = marks.report()
     elif options.folder is None:
         report = matching.report(cases.make_cases())
     elif not options.folder.is_dir():

@@ -1,179 +1,234 @@
-"""An assessment as one JSON object, schema `oido.measure/1`.
+"""A judged take as one JSON object: schemas `oido.measure/1` and `oido.measure/2`.
 
-Beats are quarter notes everywhere; notes are numbered from 0 by (onset, pitch).
+Beats are quarter notes everywhere; notes are numbered from 0 by (onset, pitch). Both are described in
+docs/guide/measurement.md. Schema 1 has no place for verdicts, for rows' costs or for ceilings.
 """
 
-from collections.abc import Mapping
 from typing import Any
 
-from ear.assess import VERSION, Assessment
-from ear.findings.standing import Standing
-from ear.marking.marks import mark_to_json
-from ear.measuring.figures import Figure
-from ear.measuring.measures import PlaceProfile
-from ear.units import TICKS_PER_QUARTER
+import msgspec
 
-SCHEMA = "oido.measure/1"
+from ear.assess import Assessment
+from ear.facts.codec import facts_to_json
+from ear.facts.facts import Facts
+from ear.findings.finding import Finding
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
+from ear.findings.table import kind_of
+from ear.judging.judgement import Criterion, Judgement
+from ear.judging.working import said_ceiling, said_line
+from ear.words.text import ENGLISH, Reader, place_said
+from ear.words.why_not import WHY_NOT
+
+SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"
+SCHEMAS = {1: SCHEMA_1, 2: SCHEMA_2}
+DEFAULT_SCHEMA = 1
 
 
-def assessment_to_json(a: Assessment) -> dict[str, Any]:
+def assessment_to_json(a: Assessment, *, schema: int = DEFAULT_SCHEMA) -> dict[str, Any]:
+    return _schema_2(a.facts, a.judgement) if schema == 2 else _schema_1(a.facts, a.judgement)
+
+
+def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
+    """Facts as they are stored, and the judgement beside them."""
+    scores = judged.scores
     return {
-        "schema": SCHEMA,
-        "version": VERSION,
-        "level": a.level.key,
+        "schema": SCHEMA_2,
+        "facts": facts_to_json(facts),
+        "judgement": {
+            "version": scores.version,
+            "level": scores.level,
+            "window": {"full_ms": round(scores.window.full_ms, 2), "none_ms": round(scores.window.none_ms, 2)},
+            "forgiven_ms": scores.forgiven_ms,
+            "within_window": _rounded(scores.within_window, 4),
+            "criteria": [
+                {
+                    "name": c.name,
+                    "score": c.score,
+                    "weight": c.weight,
+                    "set_weight": c.set_weight,
+                    "points": c.points,
+                    "losses": [
+                        {"row": row, "points": round(points, 6), "why": why.value}
+                        for row, points, why in zip(c.losses.row, c.losses.points, c.losses.why, strict=True)
+                    ],
+                    "working": [
+                        {"code": line.code, "values": msgspec.to_builtins(dict(line.values))} for line in c.lines
+                    ],
+                }
+                for c in judged.criteria
+            ],
+            "sum": judged.sum,
+            "ceiling": msgspec.to_builtins(judged.ceiling),
+            "total": judged.total,
+            "points": judged.points,
+            "out_of": judged.out_of,
+            "band": judged.band.name,
+            "rows": [
+                {"verdict": verdict.value, "cost": round(cost, 6), "judged_ms": ms}
+                for verdict, cost, ms in zip(judged.verdicts, judged.row_costs, scores.judged_ms, strict=True)
+            ],
+            "ear_notes": [
+                *(_note_2(facts, t.finding, t.cost) for t in judged.faults),
+                *(_note_2(facts, finding, 0.0) for finding in judged.praise),
+            ],
+        },
+    }  # fmt: skip
+
+
+def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
+    kind = kind_of(finding.code)
+    return {
+        "code": finding.code,
+        "tone": kind.tone.value,
+        "criterion": kind.criterion.value if kind.criterion else None,
+        "cost": round(cost, 6),
+        "size": round(finding.size, 3),
+        "unit": finding.unit,
+        "bars": list(finding.bars) if finding.bars else None,
+        "place": finding.place,
+        "rows": list(finding.rows),
+        "values": dict(finding.values),
+        "practice": _practice(facts, finding),
+        "teacher": said(finding, FOR_TEACHER, ENGLISH),
+        "student": said(finding, FOR_STUDENT, ENGLISH),
+    }
+
+
+def _practice(facts: Facts, finding: Finding) -> dict[str, Any] | None:
+    found = practice_of(finding, last_bar=facts.target.bars, targets=facts.target.notes)
+    if found is None:
+        return None
+    bars = [found.first_bar, found.last_bar]
+    return {"bars": bars, "tempo_share": found.tempo_share, "alone": found.alone}
+
+
+def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
+    scores = judged.scores
+    return {
+        "schema": SCHEMA_1,
+        "version": facts.version,
+        "level": scores.level,
         "target": {
-            "kind": a.part.kind.value,
-            "notes": len(a.part.notes),
-            "bars": len(a.part.bars),
-            "bpm": a.part.tempos.first_bpm,
-            "meter": f"{a.part.meters.first.numerator}/{a.part.meters.first.denominator}",
+            "kind": facts.target.kind.value,
+            "notes": facts.target.notes,
+            "bars": facts.target.bars,
+            "bpm": facts.target.bpm,
+            "meter": facts.target.meter,
         },
         "take": {
-            "notes": len(a.take.notes),
-            "latency_ms": a.take.latency_ms,
-            "has_touch": a.take.has_touch,
-            "is_foreign": a.match.is_foreign,
-            "has_click": a.measures.has_click,
-            "looks_quantised": a.measures.looks_quantised,
+            "notes": facts.take.notes,
+            "latency_ms": facts.take.latency_ms,
+            "has_touch": facts.take.has_touch,
+            "is_foreign": facts.take.is_foreign,
+            "has_click": facts.take.has_click,
+            "looks_quantised": facts.take.looks_quantised,
         },
-        "pairs": _pairs(a),
-        "measures": _measures(a),
-        **mark_to_json(a.mark),
+        "pairs": _pairs(facts),
+        "measures": _measures(facts, scores.within_window),
+        "criteria": [_criterion_1(c, judged) for c in judged.criteria],
+        "score": round(judged.total, 2),
+        "band": judged.band.name,
+        "window": {"full_ms": round(scores.window.full_ms, 2), "none_ms": round(scores.window.none_ms, 2)},
         "ear_notes": [
-            {
-                "kind": f.kind,
-                "bars": [f.first_bar, f.last_bar] if f.first_bar is not None else None,
-                "beat": f.quarter,
-                "place": f.place,
-                "size": round(f.size, 3),
-                "unit": f.unit,
-                "criterion": f.criterion.value if f.criterion else None,
-                "cost": round(f.cost, 2),
-                "praise": f.is_praise,
-                "targets": list(f.targets),
-                "takes": list(f.takes),
-                "practice": {
-                    "bars": [f.practice.first_bar, f.practice.last_bar],
-                    "tempo_share": f.practice.tempo_share,
-                    "alone": f.practice.alone,
-                }
-                if f.practice
-                else None,
-                "teacher": f.for_teacher.said(),
-                "student": f.for_student.said(),
-            }
-            for f in a.findings
+            *(_note_1(facts, t.finding, t.cost, is_praise=False) for t in judged.faults),
+            *(_note_1(facts, finding, 0.0, is_praise=True) for finding in judged.praise),
         ],
     }
 
 
-def standing_from_json(result: Mapping[str, Any]) -> Standing | None:
-    """How the take of a stored result stood; None where nothing of it was found."""
-    measures, counts = result["measures"], result["measures"]["counts"]
-    linked = counts["matched"] + counts["wrong_pitch"]
-    if not linked:
+def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
+    lines = [said_line(line, ENGLISH) for line in c.lines]
+    if judged.ceiling is not None and judged.ceiling.of.value == c.name:
+        lines.append(said_ceiling(judged.ceiling, ENGLISH))
+    return {
+        "name": c.name,
+        "score": c.score,
+        "weight": c.weight,
+        "set_weight": c.set_weight,
+        "working": [{"label": line.label, "figure": line.figure} for line in lines],
+    }
+
+
+def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> dict[str, Any]:
+    kind, targets = kind_of(finding.code), facts.target.notes
+    near = [facts.rows.near[row] for row in finding.rows if row >= targets]
+    return {
+        "kind": finding.code,
+        "bars": list(finding.bars) if finding.bars else None,
+        "beat": finding.quarter,
+        "place": finding.place or _place_1(finding, ENGLISH),
+        "size": round(finding.size, 3),
+        "unit": finding.unit,
+        "criterion": kind.criterion.value if kind.criterion else None,
+        "cost": round(cost, 2),
+        "praise": is_praise,
+        "targets": [row for row in finding.rows if row < targets] or [i for i in near if i is not None],
+        "takes": [facts.rows.take[row] for row in finding.rows if facts.rows.take[row] is not None],
+        "practice": _practice(facts, finding),
+        "teacher": said(finding, FOR_TEACHER, ENGLISH),
+        "student": said(finding, FOR_STUDENT, ENGLISH),
+    }
+
+
+def _place_1(finding: Finding, reader: Reader) -> str | None:
+    v = finding.values
+    if "beat" not in v or "bar" in v:
         return None
-    return Standing(
-        target=counts["target"],
-        matched=counts["matched"],
-        linked=linked,
-        slips=len(measures["slips"]),
-        bias_ms=measures["bias_ms"],
-        spread_ms=measures["spread_ms"],
-    )
+    return place_said(
+        int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]), reader=reader
+    )  # fmt: skip
+
+
+def _pairs(facts: Facts) -> list[dict[str, Any]]:
+    rows, found = facts.rows, []
+    grazes, abandoned = set(rows.grazes), set(rows.abandoned)
+    for n in range(len(rows)):
+        row: dict[str, Any] = {
+            "target": rows.target[n],
+            "take": rows.take[n],
+            "outcome": rows.outcome[n].value,
+            "deviation_ms": rows.deviation_ms[n],
+            "on_click_ms": rows.on_click_ms[n],
+            "velocity_difference": rows.velocity_difference[n],
+            "length_ratio": rows.length_ratio[n],
+        }
+        if rows.near[n] is not None:
+            row["near"] = rows.near[n]
+        if n in grazes:
+            row["graze"] = True
+        if n in abandoned:
+            row["restart"] = True
+        found.append(row)
+    return found
+
+
+FIGURES_1 = (
+    "bias_ms", "spread_ms", "drift_ms_per_bar", "chord_spread_ms", "length_ratio", "overlap_ms", "swing_ratio",
+    "target_swing_ratio", "level", "range", "contour", "accent_contrast", "target_accent_contrast", "evenness",
+    "tempo_ratio", "played_bpm",
+)  # fmt: skip
+
+
+def _measures(facts: Facts, within_window: float | None) -> dict[str, Any]:
+    figures = facts.figures
+    pulse = [ms for ms in facts.rows.pulse_ms if ms is not None]
+    return {
+        **{name: getattr(figures, name) for name in FIGURES_1},
+        "why_not": {name: ENGLISH.say(WHY_NOT[code], {}) for name, code in figures.why_not.items()},
+        "pulse_ms": None if facts.take.has_click else pulse,
+        "within_window": _rounded(within_window, 4),
+        "snap_errors": list(facts.snap_errors),
+        "ramps": [msgspec.to_builtins(ramp) for ramp in facts.ramps],
+        "transposition": facts.transposition,
+        "slips": [
+            {"bar": s.bar, "beat": s.beat, "beats": s.beats, "kind": s.kind.value} for s in facts.slips
+        ],
+        "counts": msgspec.to_builtins(facts.counts),
+        "grid_ticks": facts.target.grid_ticks,
+        "unplayed_bars_at_end": facts.unplayed_bars_at_end,
+        "profile": msgspec.to_builtins(facts.profile),
+    }  # fmt: skip
 
 
 def _rounded(value: float | None, digits: int) -> float | None:
     return None if value is None else round(value, digits)
-
-
-def _pairs(a: Assessment) -> list[dict[str, Any]]:
-    rows = []
-    for pair, note in zip(a.match.pairs, a.measures.notes, strict=True):
-        row: dict[str, Any] = {
-            "target": pair.target,
-            "take": pair.take,
-            "outcome": pair.outcome.value,
-            "deviation_ms": _rounded(note.deviation_ms, 2),
-            "on_click_ms": _rounded(note.on_click_ms, 2),
-            "velocity_difference": note.velocity_difference,
-            "length_ratio": _rounded(note.length_ratio, 3),
-        }
-        if pair.near is not None:
-            row["near"] = pair.near
-        if pair.is_graze:
-            row["graze"] = True
-        if pair.is_abandoned:
-            row["restart"] = True
-        rows.append(row)
-    return rows
-
-
-def _measures(a: Assessment) -> dict[str, Any]:
-    timing, dynamics, feel = a.measures.timing, a.measures.dynamics, a.measures.feel
-    figures: dict[str, Figure] = {
-        "bias_ms": timing.bias_ms,
-        "spread_ms": timing.spread_ms,
-        "drift_ms_per_bar": timing.drift_ms_per_bar,
-        "chord_spread_ms": timing.chord_spread_ms,
-        "length_ratio": a.measures.length_ratio,
-        "overlap_ms": feel.overlap_ms,
-        "swing_ratio": feel.swing_ratio,
-        "target_swing_ratio": feel.target_swing_ratio,
-        "level": dynamics.level,
-        "range": dynamics.range_ratio,
-        "contour": dynamics.contour,
-        "accent_contrast": dynamics.accent_contrast,
-        "target_accent_contrast": dynamics.target_accent_contrast,
-        "evenness": dynamics.evenness,
-    }
-    counts = a.measures.counts
-    return {
-        **{name: _rounded(f.value, 3) for name, f in figures.items()},
-        "why_not": {name: f.why_not for name, f in figures.items() if f.why_not},
-        # Without a click notes are judged by the player's own pulse, which may bend.
-        "pulse_ms": None if a.measures.has_click else [round(ms, 2) for ms in timing.steady_ms.tolist()],
-        "tempo_ratio": round(timing.tempo_ratio, 5),
-        "played_bpm": round(timing.played_bpm, 2),
-        "within_window": _rounded(a.mark.within_window, 4),
-        "snap_errors": list(feel.snap_errors),
-        "ramps": [
-            {
-                "beats": [ramp.first_tick / TICKS_PER_QUARTER, ramp.last_tick / TICKS_PER_QUARTER],
-                "target_slope": round(ramp.target_slope, 3),
-                "take_slope": round(ramp.take_slope, 3),
-            }
-            for ramp in feel.ramps
-        ],
-        "transposition": a.match.transposition,
-        "slips": [
-            {
-                "bar": a.part.meters.bar_at(s.quarter * 480).number,
-                "beat": round(s.quarter - a.part.meters.bar_at(s.quarter * 480).start_tick / 480 + 1, 3),
-                "beats": round(s.quarters, 3),
-                "kind": s.kind.value,
-            }
-            for s in a.match.time_base.slips
-        ],
-        "counts": {name: getattr(counts, name) for name in counts.__slots__},
-        "grid_ticks": a.measures.grid_ticks,
-        "unplayed_bars_at_end": a.measures.unplayed_bars_at_end,
-        "profile": {
-            "tick": _profile(timing.by_tick),
-            "lane": _profile(timing.by_lane),
-            "hand": _profile(timing.by_hand),
-            "bar": _profile(timing.by_bar),
-        },
-    }
-
-
-def _profile(profiles: tuple[PlaceProfile, ...]) -> list[dict[str, Any]]:
-    return [
-        {
-            "place": p.place,
-            "count": p.count,
-            "median_ms": round(p.median_ms, 2),
-            "spread_ms": round(p.spread_ms, 2),
-        }
-        for p in profiles
-    ]

@@ -3,7 +3,11 @@
 from collections.abc import Iterator
 
 from ear.assess import Assessment
-from ear.measuring.figures import Figure
+from ear.findings.said import FOR_TEACHER, said
+from ear.judging.levels import LEVELS
+from ear.judging.working import said_ceiling, said_line
+from ear.words.text import ENGLISH, decimal, signed
+from ear.words.why_not import WHY_NOT
 
 EAR_NOTES_SHOWN = 5
 
@@ -13,37 +17,46 @@ def summary(a: Assessment) -> str:
 
 
 def _lines(a: Assessment) -> Iterator[str]:
-    counts, timing = a.measures.counts, a.measures.timing
-    meter = a.part.meters.first
+    facts, judged = a.facts, a.judgement
+    counts, figures = facts.counts, facts.figures
     yield (
-        f"{a.part.kind.value}, {len(a.part.bars)} bars of {meter.numerator}/{meter.denominator} "
-        f"at {a.part.tempos.first_bpm:g}, level {a.level.name}"
+        f"{facts.target.kind.value}, {facts.target.bars} bars of {facts.target.meter} "
+        f"at {facts.target.bpm:g}, level {LEVELS[judged.scores.level].name}"
     )
     yield (
         f"{counts.target} notes written, {counts.take} played: {counts.matched} right, "
-        f"{counts.wrong_pitch} wrong, {counts.missed} missed, {counts.doubles} doubles, "
-        f"{counts.grazes} grazes, {counts.extras} extra, {counts.abandoned} of abandoned tries"
+        f"{counts.wrong_pitch} wrong, {counts.missed} missed, {counts.doubles} double hits, "
+        f"{counts.grazes} brushed, {counts.extras} extra, {counts.abandoned} of false starts"
     )
-    yield f"lead or lag  {_said(timing.bias_ms, 'ms', sign=True)}"
-    yield f"steadiness   {_said(timing.spread_ms, 'ms')}"
-    yield f"drift        {_said(timing.drift_ms_per_bar, 'ms per bar', sign=True)}"
-    yield f"tempo        {timing.played_bpm:.1f} a minute, {timing.tempo_ratio:.3f} of the click's"
+    for label, name, unit in (
+        ("lead or lag ", "bias_ms", "ms"),
+        ("steadiness  ", "spread_ms", "ms"),
+        ("drift       ", "drift_ms_per_bar", "ms per bar"),
+    ):
+        value = getattr(figures, name)
+        shown = f"none: {ENGLISH.say(WHY_NOT[figures.why_not[name]], {})}" if value is None else ""
+        yield f"{label} {shown or f'{signed(value, 1)} {unit}'}"
+    yield f"tempo        {figures.played_bpm:.1f} a minute, {figures.tempo_ratio:.3f} of the click's"
     yield ""
-    for criterion in a.mark.criteria:
-        score = "not assessed" if criterion.score is None else f"{criterion.score:5.0f}"
-        yield f"{criterion.name:10} {score}  weight {criterion.weight:.0f} %"
-        for line in criterion.working:
-            yield f"             {line.label}: {line.figure}"
-    yield f"mark       {a.mark.score:5.0f}  {a.mark.band.name}"
+    for c in judged.criteria:
+        sums = (
+            "not assessed"
+            if c.score is None
+            else f"{c.score:5.1f} × {c.weight} % = {decimal(c.points)}"
+        )
+        yield f"{c.name:10} {sums}"
+        for line in map(lambda line: said_line(line, ENGLISH), c.lines):
+            yield f"             {line.label}{': ' if line.figure else ''}{line.figure}"
+    yield f"sum        {decimal(judged.sum)}"
+    if judged.ceiling is not None:
+        bound = said_ceiling(judged.ceiling, ENGLISH)
+        yield f"           {bound.label} = {bound.figure}"
+    yield f"mark       {judged.points:g} of {judged.out_of}  {judged.band.name}"
     yield ""
-    for finding in a.findings[:EAR_NOTES_SHOWN]:
-        cost = f" (costs {finding.cost:.1f})" if finding.cost else ""
-        yield f"- {finding.for_teacher.said()}{cost}"
-    if len(a.findings) > EAR_NOTES_SHOWN:
-        yield f"  and {len(a.findings) - EAR_NOTES_SHOWN} more"
-
-
-def _said(figure: Figure, unit: str, *, sign: bool = False) -> str:
-    if figure.value is None:
-        return f"none: {figure.why_not}"
-    return f"{figure.value:{'+' if sign else ''}.1f} {unit}"
+    for told in judged.faults[:EAR_NOTES_SHOWN]:
+        cost = f" (costs {told.cost:.1f})" if told.cost else ""
+        yield f"- {said(told.finding, FOR_TEACHER, ENGLISH)}{cost}"
+    if len(judged.faults) > EAR_NOTES_SHOWN:
+        yield f"  and {len(judged.faults) - EAR_NOTES_SHOWN} more"
+    for finding in judged.praise:
+        yield f"+ {said(finding, FOR_TEACHER, ENGLISH)}"

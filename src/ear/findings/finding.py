@@ -1,26 +1,29 @@
-"""What an ear note is."""
+"""What an ear note is before anything is said or weighed: a code, its place, its evidence, its size."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-from ear.marking.rubric import CriterionName
-
-Translate = Callable[[str], str]
-
-
-def _as_it_is(text: str) -> str:
-    return text
+Value = str | int | float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sentence:
-    """A text with named gaps, and what fills them. The text is the key for a translation."""
+class Finding:
+    """One cause that was heard. `code` stands in `ear.findings.table`, with all that depends on it.
 
-    text: str
-    figures: Mapping[str, str | int | float]
+    `rows` number the rows of the match that are its evidence. `values` fill its sentences; they are
+    facts (a pitch by its number, a place in ticks), so that each reader's conventions name them.
+    """
 
-    def said(self, translate: Translate = _as_it_is) -> str:
-        return translate(self.text).format(**self.figures)
+    code: str
+    size: float
+    unit: str
+    rows: tuple[int, ...] = ()
+    bars: tuple[int, int] | None = None
+    quarter: float | None = None
+    """Where in the target, where it is a point."""
+    place: str | None = None
+    """A hand or a lane, where the finding is about one."""
+    values: Mapping[str, Value] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,31 +34,3 @@ class Practice:
     last_bar: int
     tempo_share: float
     alone: str | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Finding:
-    """One ear note.
-
-    `cost` is in points of the total mark; 0 for praise and for facts. `targets` and `takes`
-    number the notes that are its evidence.
-    """
-
-    kind: str
-    criterion: CriterionName | None
-    cost: float
-    size: float
-    unit: str
-    first_bar: int | None
-    last_bar: int | None
-    targets: tuple[int, ...]
-    takes: tuple[int, ...]
-    for_teacher: Sentence
-    for_student: Sentence
-    is_praise: bool = False
-    place: str | None = None
-    """A lane, a hand or a place in the bar, where the finding is about one."""
-    quarter: float | None = None
-    """Where in the target, where it is a point."""
-    practice: Practice | None = None
-    """None for praise, and where practising bars is not the cure."""

@@ -6,6 +6,14 @@ from dataclasses import dataclass
 from ear.matching.outcome import Match
 from ear.measuring.measures import Measures
 
+MAD_ERROR, MEDIAN_ERROR = 1.16, 1.25
+"""Standard errors, times spread over the root of the number of notes, of a spread that was taken
+from the median absolute deviation, and of a median; for normal deviations (Huber, "Robust
+Statistics", 1981)."""
+WANDER = 1.8
+"""How much larger the error of a median is for hands, whose deviations wander together: half the
+variance a timekeeper's, of which seven tenths carry over from note to note (`players/robot.py`)."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Standing:

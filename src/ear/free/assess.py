@@ -72,7 +72,7 @@ def assess_free(
         in_set=in_set,
         bar_of_note=bars,
         bias_ms=_bias(exercise, deviation_ms, bias),
-        spread_ms=figure(robust_spread(deviation_ms)) if len(deviation_ms) else no_figure("no notes"),
+        spread_ms=figure(robust_spread(deviation_ms)) if len(deviation_ms) else no_figure(WhyNot.NO_NOTES),
         notes_a_bar=counts,
         repeated_share=repeated,
         mark=weigh(
@@ -119,14 +119,14 @@ def _window(exercise: FreeExercise, level: Level) -> Window:
 
 def _bias(exercise: FreeExercise, deviation_ms: Floats, bias: float) -> Figure:
     if not exercise.has_click:
-        return no_figure("recorded without a click")
-    return figure(bias) if len(deviation_ms) else no_figure("no notes")
+        return no_figure(WhyNot.NO_CLICK)
+    return figure(bias) if len(deviation_ms) else no_figure(WhyNot.NO_NOTES)
 
 
 def _repeated(exercise: FreeExercise, take: Take, line: Floats, bars: tuple[int, ...]) -> Figure:
     """Share of what stands in the first bars of pairs that the second bars have again."""
     if not exercise.pairs_repeat:
-        return no_figure("no repeat is asked for")
+        return no_figure(WhyNot.NO_REPEAT)
     held: dict[int, set[tuple[float, int]]] = {}
     for note, quarter, number in zip(take.notes, line.tolist(), bars, strict=True):
         start = exercise.meters.bar(number).start_tick / TICKS_PER_QUARTER
@@ -136,7 +136,7 @@ def _repeated(exercise: FreeExercise, take: Take, line: Floats, bars: tuple[int,
         first, second = held.get(number, set()), held.get(number + 1, set())
         both += len(first & second)
         total += max(len(first), len(second))
-    return figure(both / total) if total else no_figure("no notes")
+    return figure(both / total) if total else no_figure(WhyNot.NO_NOTES)
 
 
 def _notes(in_set: tuple[bool, ...]) -> tuple[float, tuple[WorkingLine, ...]]:

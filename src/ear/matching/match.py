@@ -25,6 +25,8 @@ from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 FOREIGN_SHARE = 0.4
 """A take of which less than this share finds its place is of something else."""
+SHORT_NOTES = 8
+"""Notes on one side below which "of something else" takes more: a few notes find no place by chance."""
 
 
 def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
@@ -35,18 +37,35 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
     matcher = Matcher(part, take, kit=kit)
     found = matcher.search()
     linked = int((found.links.take_of != ABSENT).sum())
-    if _is_foreign(matcher, found, linked=linked):
+    likeness = _likeness(matcher, found, linked=linked)
+    if likeness < FOREIGN_SHARE:
         return _nothing(part, take, is_foreign=True)
     slips = find_slips(matcher, found) if linked else ()
     base = TimeBase(ratio=found.path.ratio, slips=slips)
     pairs = name_rows(matcher, found, slips)
-    return Match(pairs=pairs, time_base=base, transposition=found.transposition, is_foreign=False)
+    return Match(
+        pairs=pairs,
+        time_base=base,
+        transposition=found.transposition,
+        is_foreign=False,
+        likeness=likeness,
+    )
 
 
-def _is_foreign(matcher: Matcher, found: Hypothesis, *, linked: int) -> bool:
+def _likeness(matcher: Matcher, found: Hypothesis, *, linked: int) -> float:
+    """The share of what could be linked that was, right and in its place; 0 to 1.
+
+    What a path's costs take off it weighs less in short takes, in which one jump would be half of all. Of a
+    kit played on one pad the rhythm is what there is to know it by.
+    """
     least = min(len(matcher.target), len(matcher.played))
     right = linked - int(found.links.is_wrong.sum())
-    return found.worth < FOREIGN_SHARE * least or right < FOREIGN_SHARE * least
+    if matcher.is_on_one_pad:
+        return min(1.0, linked / least)
+    worth = found.worth
+    if least < SHORT_NOTES:
+        worth += (right - worth) * (1.0 - least / SHORT_NOTES) if right > worth else 0.0
+    return max(0.0, min(1.0, worth / least, right / least))
 
 
 def _nothing(part: Part, take: Take, *, is_foreign: bool) -> Match:
@@ -58,4 +77,5 @@ def _nothing(part: Part, take: Take, *, is_foreign: bool) -> Match:
         time_base=TimeBase(ratio=1.0, slips=()),
         transposition=0,
         is_foreign=is_foreign,
+        likeness=0.0,
     )

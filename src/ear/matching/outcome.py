@@ -82,6 +82,8 @@ class Match:
     """Semitones by which the whole take stands above the target."""
     is_foreign: bool
     """The take is of something else: nothing is linked."""
+    likeness: float = 1.0
+    """0 to 1: the share of what could be linked that was, right and in its place."""
 
     @property
     def links(self) -> list[Pair]:

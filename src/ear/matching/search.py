@@ -76,6 +76,8 @@ class Matcher:
             return kit.folds[pitches] if part.kind is Kind.DRUMS else pitches
 
         self.part, self.take = part, take
+        self.has_key = part.kind is not Kind.DRUMS
+        """A kit has no key: strokes on other pads are wrong drums, however regular."""
         self.target = Onsets(time=part.onset_ticks / TICKS_PER_QUARTER, pitch=fold(part.pitches))
         self.take_s = take.onsets_s
         self.played = Onsets(time=part.tempos.quarters(self.take_s), pitch=fold(take.pitches))
@@ -85,6 +87,11 @@ class Matcher:
         self.bar_starts = part.bar_starts / TICKS_PER_QUARTER
         self.known: dict[tuple[int, float, Reach], Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
+
+    @property
+    def is_on_one_pad(self) -> bool:
+        """All strokes on one pad, of a part for several."""
+        return not self.has_key and len(np.unique(self.played.pitch)) == 1 < len(np.unique(self.target.pitch))
 
     def transposed(self, semitones: int) -> Onsets:
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
@@ -149,7 +156,7 @@ class Matcher:
     def search(self) -> Hypothesis:
         best = self.along(transposition=0, ratio=1.0)
         others: list[int] = []
-        if best.left_over or not self.explains(best, LIKELY_SHARE):
+        if self.has_key and (best.left_over or not self.explains(best, LIKELY_SHARE)):
             others = self.transpositions()
             for transposition in others:
                 best = better(best, self.along(transposition=transposition, ratio=1.0))
@@ -159,7 +166,7 @@ class Matcher:
             # In another key and at another tempo at once.
             for transposition in (t for t in others if t != best.transposition):
                 best = better(best, self.own_tempo(best, transposition=transposition))
-        if not self.explains(best, POOR_SHARE):
+        if self.has_key and not self.explains(best, POOR_SHARE):
             best = self.any_key(best)
         return self.played_anew(self.refined(best))
 

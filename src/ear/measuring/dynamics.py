@@ -3,25 +3,24 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.measuring.figures import Figure, figure, no_figure, rank_correlation
+from ear.measuring.figures import Figure, WhyNot, figure, no_figure, rank_correlation
 from ear.measuring.linked import Ints, Linked
 from ear.measuring.measures import Dynamics
 from ear.notes import Kind, KitMap, Part, Take
 
 LEAST_NOTES = 6
 ACCENT_ABOVE_MEDIAN = 12
-"""Velocity steps over the middle one of its lane or part from which a note is an accent."""
+"""Velocity steps over the middle one of its voice from which a note is an accent."""
 SHAPE_LEAST_SD = 6.0
 """A part whose velocities vary less than this is written flat."""
-NO_TOUCH = "the source has no touch"
 
 
 def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> Dynamics:
-    why_not = None
+    why_not: WhyNot | None = None
     if not take.has_touch:
-        why_not = NO_TOUCH
+        why_not = WhyNot.NO_TOUCH
     elif len(linked) < LEAST_NOTES:
-        why_not = f"fewer than {LEAST_NOTES} notes were matched"
+        why_not = WhyNot.FEW_NOTES
     if why_not:
         no = no_figure(why_not)
         return Dynamics(
@@ -29,48 +28,50 @@ def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> 
             target_accent_contrast=no, evenness=no,
         )  # fmt: skip
     written, played = linked.target_velocity, linked.take_velocity
-    lane = _lanes(part, linked, kit=kit)
-    accented = _accented(written, lane)
+    accents = accented(part, kit=kit)[linked.target]
     return Dynamics(
         level=figure(float(np.mean(played - written))),
         range_ratio=_range_ratio(written, played),
         contour=_contour(written, played),
-        accent_contrast=_contrast(played, accented),
-        target_accent_contrast=_contrast(written, accented),
-        evenness=_evenness(written, played, lane),
+        accent_contrast=_contrast(played, accents),
+        target_accent_contrast=_contrast(written, accents),
+        evenness=_evenness(written, played, voices(part, kit=kit)[linked.target]),
     )
 
 
-def _lanes(part: Part, linked: Linked, *, kit: KitMap) -> Ints:
+def voices(part: Part, *, kit: KitMap) -> Ints:
+    """For each note of a part the number of its hand, or of its lane."""
     if part.kind is Kind.KEYBOARD:
-        return part.hand_numbers[linked.target]
-    lanes: Ints = kit.folds[part.pitches[linked.target]]
+        return part.hand_numbers
+    lanes: Ints = kit.folds[part.pitches]
     return lanes
 
 
-def _accented(written: Ints, lane: Ints) -> NDArray[np.bool_]:
+def accented(part: Part, *, kit: KitMap) -> NDArray[np.bool_]:
+    """Which notes of a part are accents: those that stand out of their voice."""
+    voice, written = voices(part, kit=kit), part.velocities
     found = np.zeros(len(written), dtype=bool)
-    for one in set(lane.tolist()):
-        here = lane == one
+    for one in set(voice.tolist()):
+        here = voice == one
         found |= here & (written >= np.median(written[here]) + ACCENT_ABOVE_MEDIAN)
     return found
 
 
 def _contrast(velocity: Ints, accented: NDArray[np.bool_]) -> Figure:
     if not accented.any() or accented.all():
-        return no_figure("the part writes no accents")
+        return no_figure(WhyNot.NO_ACCENTS)
     return figure(float(velocity[accented].mean() - velocity[~accented].mean()))
 
 
 def _range_ratio(written: Ints, played: Ints) -> Figure:
     if float(written.std()) < SHAPE_LEAST_SD:
-        return no_figure("the part is written at one strength")
+        return no_figure(WhyNot.WRITTEN_FLAT)
     return figure(float(played.std() / written.std()))
 
 
 def _contour(written: Ints, played: Ints) -> Figure:
     if float(written.std()) < SHAPE_LEAST_SD:
-        return no_figure("the part is written at one strength")
+        return no_figure(WhyNot.WRITTEN_FLAT)
     if len(set(played.tolist())) < 2:
         return figure(0.0)
     return figure(rank_correlation(written.astype(float), played.astype(float)))
@@ -83,5 +84,5 @@ def _evenness(written: Ints, played: Ints, lane: Ints) -> Figure:
     squares = float(((played - mean[number]) ** 2).sum())
     degrees = len(played) - len(count)
     if degrees < LEAST_NOTES:
-        return no_figure("too few notes are written alike")
+        return no_figure(WhyNot.FEW_ALIKE)
     return figure(float(np.sqrt(squares / degrees)))

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ear.measuring.figures import Figure, figure, no_figure, theil_sen
+from ear.measuring.figures import Figure, WhyNot, figure, no_figure, theil_sen
 from ear.measuring.linked import Linked
 from ear.notes import HANDS, Kind, Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -56,7 +56,7 @@ def measure_feel(part: Part, take: Take, linked: Linked, *, grid_ticks: int) -> 
 
 def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
     """Moments that stand alone between two beats which were played, too."""
-    no = no_figure(f"fewer than {LEAST_PAIRS} off-beats stand alone between two beats")
+    no = no_figure(WhyNot.FEW_OFF_BEATS)
     if not len(linked):
         return no, no
     ticks, first, count = np.unique(part.onset_ticks[linked.target], return_index=True, return_counts=True)
@@ -93,7 +93,7 @@ def _snap_errors(part: Part, linked: Linked, *, grid_ticks: int) -> tuple[int, .
 
 def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
     if part.kind is Kind.DRUMS:
-        return no_figure("a drum hit has no length")
+        return no_figure(WhyNot.DRUMS_HAVE_NO_LENGTH)
     onset, end = part.onset_ticks[linked.target], part.end_ticks[linked.target]
     sounds_from = take.onsets_s[linked.take]
     sounds_to = sounds_from + take.lengths_s[linked.take]
@@ -106,7 +106,7 @@ def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
         found.append((sounds_to[this] - sounds_from[following])[joined])
     overlaps = np.concatenate(found)
     if len(overlaps) < LEAST_PAIRS:
-        return no_figure("too few notes are written without a gap")
+        return no_figure(WhyNot.FEW_JOINED)
     return figure(1000.0 * float(np.median(overlaps)))
 
 

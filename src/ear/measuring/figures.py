@@ -1,6 +1,7 @@
 """A measured number, or the reason why there is none; and robust statistics."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,19 +15,38 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 
+class WhyNot(StrEnum):
+    """Why there is no figure."""
+
+    NO_TOUCH = "no_touch"
+    NO_NOTES = "no_notes"
+    FEW_NOTES = "few_notes"
+    NO_ACCENTS = "no_accents"
+    WRITTEN_FLAT = "written_flat"
+    FEW_ALIKE = "few_alike"
+    FEW_OFF_BEATS = "few_off_beats"
+    DRUMS_HAVE_NO_LENGTH = "drums_have_no_length"
+    FEW_JOINED = "few_joined"
+    ALL_PEDALLED = "all_pedalled"
+    NO_CLICK = "no_click"
+    FEW_BARS = "few_bars"
+    NO_CHORDS = "no_chords"
+    NO_REPEAT = "no_repeat"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Figure:
     """Exactly one of the two is there."""
 
     value: float | None = None
-    why_not: str | None = None
+    why_not: WhyNot | None = None
 
 
 def figure(value: float) -> Figure:
     return Figure(value=float(value))
 
 
-def no_figure(why: str) -> Figure:
+def no_figure(why: WhyNot) -> Figure:
     return Figure(why_not=why)
 
 

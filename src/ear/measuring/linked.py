@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.matching.outcome import Match, Outcome
+from ear.matching.outcome import Match, Outcome, TimeBase
 from ear.measuring.figures import Floats
 from ear.notes import Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -57,6 +57,18 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
         take_velocity=take.velocities[played],
         length_ratio=ratio,
     )
+
+
+def click_seconds(part: Part, base: TimeBase, quarter: Floats) -> Floats:
+    """Where the click has each of these places, in seconds, when it is joined again on a beat after each
+    slip: slips count as the nearest whole number of beats. quarter: (n,), of the target."""
+    shift = np.zeros_like(quarter)
+    slipped = 0.0
+    for slip in base.slips:
+        beat = part.meters.bar_at(slip.quarter * TICKS_PER_QUARTER).meter.beat_ticks / TICKS_PER_QUARTER
+        slipped += slip.quarters
+        shift[quarter >= slip.quarter - 1e-6] = round(slipped / base.ratio / beat) * beat
+    return part.tempos.seconds(quarter + shift)
 
 
 def _held_by_pedal(take: Take, end_s: Floats) -> NDArray[np.bool_]:

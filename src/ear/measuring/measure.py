@@ -7,7 +7,7 @@ import numpy as np
 from ear.matching.outcome import Match, Outcome
 from ear.measuring.dynamics import measure_dynamics
 from ear.measuring.feel import measure_feel
-from ear.measuring.figures import Figure, figure, no_figure
+from ear.measuring.figures import Figure, WhyNot, figure, no_figure
 from ear.measuring.grid import grid_step
 from ear.measuring.linked import Linked, linked_notes
 from ear.measuring.measures import Counts, Measures, NoteMeasure
@@ -75,10 +75,10 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
 
 def _length_ratio(part: Part, linked: Linked) -> Figure:
     if part.kind is Kind.DRUMS:
-        return no_figure("a drum hit has no length")
+        return no_figure(WhyNot.DRUMS_HAVE_NO_LENGTH)
     held = linked.length_ratio[~np.isnan(linked.length_ratio)]
     if not len(held):
-        return no_figure("no note was held by finger alone" if len(linked) else "no note was matched")
+        return no_figure(WhyNot.ALL_PEDALLED if len(linked) else WhyNot.NO_NOTES)
     return figure(float(np.median(held)))
 
 

@@ -9,6 +9,7 @@ from ear.measuring.figures import (
     Figure,
     Floats,
     Ints,
+    WhyNot,
     figure,
     no_figure,
     robust_by_group,
@@ -22,7 +23,6 @@ from ear.notes import HANDS, Hand, Kind, KitMap, Part
 LEAST_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
 LEAST_BARS_FOR_DRIFT = 2
-WITHOUT_CLICK = "recorded without a click"
 PULSE_BEND = 2
 """Degree of the line that follows a pulse of the player's own."""
 
@@ -30,7 +30,7 @@ PULSE_BEND = 2
 def measure_timing(
     part: Part, match: Match, linked: Linked, *, kit: KitMap, has_click: bool = True
 ) -> Timing:
-    nothing = "no note was matched"
+    nothing = WhyNot.NO_NOTES
     d = linked.deviation_ms
     right = ~linked.is_wrong
     bias = float(np.median(d[right] if right.any() else d)) if len(d) else 0.0
@@ -43,13 +43,13 @@ def measure_timing(
         degree = min(PULSE_BEND, len(set(linked.quarter.tolist())) - 1)
         steady = d - np.polyval(np.polyfit(linked.quarter, d, degree), linked.quarter)
         flat = steady
-        drift = no_figure(WITHOUT_CLICK)
+        drift = no_figure(WhyNot.NO_CLICK)
     return Timing(
         bias_ms=_bias(bias, d, has_click=has_click),
         spread_ms=(
             figure(robust_spread(flat))
             if len(d) >= LEAST_FOR_SPREAD
-            else no_figure(f"fewer than {LEAST_FOR_SPREAD} notes were matched")
+            else no_figure(WhyNot.FEW_NOTES)
         ),
         drift_ms_per_bar=drift,
         tempo_ratio=match.time_base.ratio,
@@ -69,8 +69,8 @@ def measure_timing(
 
 def _bias(bias: float, d: Floats, *, has_click: bool) -> Figure:
     if not has_click:
-        return no_figure(WITHOUT_CLICK)
-    return figure(bias) if len(d) else no_figure("no note was matched")
+        return no_figure(WhyNot.NO_CLICK)
+    return figure(bias) if len(d) else no_figure(WhyNot.NO_NOTES)
 
 
 def _bar_places(part: Part, target: Ints) -> Floats:
@@ -83,16 +83,16 @@ def _bar_places(part: Part, target: Ints) -> Floats:
 
 def _drift(bar: Floats, d: Floats) -> Figure:
     if float(bar.max() - bar.min()) < LEAST_BARS_FOR_DRIFT:
-        return no_figure(f"fewer than {LEAST_BARS_FOR_DRIFT} bars were played")
+        return no_figure(WhyNot.FEW_BARS)
     return figure(theil_sen(bar, d))
 
 
 def _chord_spread(linked: Linked) -> Figure:
     if not len(linked):
-        return no_figure("no note was matched")
+        return no_figure(WhyNot.NO_NOTES)
     _, moment, count = np.unique(linked.quarter, return_inverse=True, return_counts=True)
     if not (count > 1).any():
-        return no_figure("no two notes are written together")
+        return no_figure(WhyNot.NO_CHORDS)
     first = np.full(len(count), np.inf)
     last = np.full(len(count), -np.inf)
     np.minimum.at(first, moment, linked.take_s)

@@ -1,4 +1,4 @@
-"""Levels: how close to the beat counts as in time."""
+"""Levels of strictness: how close to the beat counts as in time, how much must be right to count at all."""
 
 from dataclasses import dataclass
 
@@ -26,17 +26,33 @@ class Level:
     key: str
     name: str
     window: Window
+    beside_share: float
+    """What a note in time with the player's own pulse is worth against one in time with the click."""
+    floor_percent: float
+    """Share of right notes up to which Notes gives nothing."""
 
 
 LEVELS = {
     level.key: level
     for level in (
-        Level(key="first-steps", name="First steps", window=Window(full_ms=60, none_ms=160)),
-        Level(key="building", name="Building", window=Window(full_ms=40, none_ms=120)),
-        Level(key="secure", name="Secure", window=Window(full_ms=25, none_ms=80)),
-        Level(key="exacting", name="Exacting", window=Window(full_ms=15, none_ms=50)),
+        Level(
+            key="first-steps", name="First steps", window=Window(full_ms=60, none_ms=160),
+            beside_share=0.7, floor_percent=40,
+        ),
+        Level(
+            key="building", name="Building", window=Window(full_ms=40, none_ms=120),
+            beside_share=0.5, floor_percent=50,
+        ),
+        Level(
+            key="secure", name="Secure", window=Window(full_ms=25, none_ms=80),
+            beside_share=0.3, floor_percent=60,
+        ),
+        Level(
+            key="exacting", name="Exacting", window=Window(full_ms=15, none_ms=50),
+            beside_share=0.1, floor_percent=70,
+        ),
     )
-}
+}  # fmt: skip
 DEFAULT_LEVEL = LEVELS["building"]
 
 
@@ -49,7 +65,7 @@ def level_named(name: str) -> Level:
 
 
 def window_for(level: Level, *, bpm: float, grid_ticks: float) -> Window:
-    """The level's window, narrowed where the grid at the tempo played (quarters a minute) asks for it."""
+    """The level's window, narrowed where the grid at the click's tempo (quarters a minute) asks for it."""
     grid_ms = 60_000.0 / bpm * grid_ticks / TICKS_PER_QUARTER
     return Window(
         full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),

@@ -1,16 +1,28 @@
 """What a teacher sets for one take alone: how strictly it is marked, its latency, what its pads mean."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from typing import Any
 
+from ear.criteria import CriterionName
 from ear.errors import FormatError, ValueOutOfRange
-from ear.marking.levels import LEVELS, Level
-from ear.marking.rubric import CriterionName, Rubric
+from ear.judging.levels import LEVELS, Level
+from ear.judging.rubric import Rubric
 from ear.recording.passes import Pass
 from ear.units import PITCH_MAX, PITCH_MIN
 
 LATENCY_MOST_MS = 500.0
+PLACES_SAID = re.compile(r"[tkb]\d{1,6}")
+"""t and a target note's number, k and a take note's, b and a bar's."""
+
+
+class Saying(StrEnum):
+    """What a teacher says of a note or a bar."""
+
+    RIGHT = "right"
+    NOT_COUNTED = "not_counted"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,9 +36,13 @@ class TakeSettings:
     """Of the first pass, taken off instead of what was measured; further passes move with it."""
     pads: Mapping[int, int] = field(default_factory=dict)
     """Percussion numbers as they came, and those that they are to count as."""
+    sayings: Mapping[str, Saying] = field(default_factory=dict)
+    """Notes and bars that are said to be right, or not to count."""
     why: str = ""
 
     def __post_init__(self) -> None:
+        if not all(map(PLACES_SAID.fullmatch, self.sayings)):
+            raise ValueOutOfRange("something is said of a note or of a bar, each by its number")
         if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
             raise ValueOutOfRange(f"a latency is up to {LATENCY_MOST_MS:g} ms")
         if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
@@ -65,6 +81,7 @@ class TakeSettings:
             "forgiven_ms": self.forgiven_ms,
             "latency_ms": self.latency_ms,
             "pads": {str(number): meant for number, meant in self.pads.items()} or None,
+            "sayings": {place: said.value for place, said in self.sayings.items()} or None,
             "why": self.why or None,
         }
         return {name: value for name, value in said.items() if value is not None}
@@ -80,6 +97,7 @@ class TakeSettings:
                 forgiven_ms=data.get("forgiven_ms"),
                 latency_ms=data.get("latency_ms"),
                 pads={int(number): int(meant) for number, meant in data.get("pads", {}).items()},
+                sayings={str(p): Saying(said) for p, said in data.get("sayings", {}).items()},
                 why=data.get("why", ""),
             )
         except (KeyError, TypeError, ValueError, ValueOutOfRange) as problem:

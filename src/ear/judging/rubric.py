@@ -3,11 +3,11 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Any
 
+from ear.criteria import CriterionName
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.marking.levels import LEVELS, Level
+from ear.judging.levels import LEVELS, Level
 from ear.notes import Kind
 
 NAME_MOST = 80
@@ -15,16 +15,9 @@ HAND_MOST, STEPS_MOST, BANDS_MOST, HELP_MOST = 12, 12, 12, 6
 WEIGHT_MOST = 1000.0
 FORGIVEN_MOST_MS = 200.0
 OUT_OF_MOST = 1000
+FLOOR_MOST = 95.0
 ROUNDING_NUDGE = 1e-9
 """What sums of floats may lack of the half from which a mark is rounded up."""
-
-
-class CriterionName(StrEnum):
-    NOTES = "notes"
-    TIMING = "timing"
-    FLOW = "flow"
-    DYNAMICS = "dynamics"
-    LENGTH = "length"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,6 +97,12 @@ class Rubric:
     """From none at all; empty where it is not asked."""
     out_of: int = 100
     half_points: bool = False
+    floor_percent: float | None = None
+    """Share of right notes up to which Notes gives nothing; None for the level's."""
+    beside_share: float | None = None
+    """What steady playing beside the click is worth against playing with it; None for the level's."""
+    has_ceilings: bool = True
+    """Notes and Timing bound the whole."""
 
     def __post_init__(self) -> None:
         weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
@@ -120,6 +119,10 @@ class Rubric:
             raise ValueOutOfRange(f"a rubric has up to {HAND_MOST} criteria of its own, each once")
         if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
             raise ValueOutOfRange("help has a name, and costs 0 to 100 points")
+        if self.floor_percent is not None and not 0 <= self.floor_percent <= FLOOR_MOST:
+            raise ValueOutOfRange(f"Notes gives nothing up to 0 to {FLOOR_MOST:g} % of right notes")
+        if self.beside_share is not None and not 0 <= self.beside_share <= 1:
+            raise ValueOutOfRange("playing beside the click is worth 0 to 100 %")
         if not 1 <= self.out_of <= OUT_OF_MOST or not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
             raise ValueOutOfRange(
                 f"a mark is out of 1 to {OUT_OF_MOST}; up to {FORGIVEN_MOST_MS:g} ms can be forgiven"
@@ -155,6 +158,9 @@ class Rubric:
             "help": [[h.name, h.cost] for h in self.help],
             "out_of": self.out_of,
             "half_points": self.half_points,
+            "floor_percent": self.floor_percent,
+            "beside_share": self.beside_share,
+            "has_ceilings": self.has_ceilings,
         }  # fmt: skip
 
     @classmethod
@@ -177,9 +183,17 @@ class Rubric:
                 help=tuple(Help(name=str(name), cost=float(cost)) for name, cost in data["help"]),
                 out_of=int(data["out_of"]),
                 half_points=bool(data["half_points"]),
+                # Versions of the first release do not have these: the level's own hold for them.
+                floor_percent=_number(data.get("floor_percent")),
+                beside_share=_number(data.get("beside_share")),
+                has_ceilings=bool(data.get("has_ceilings", True)),
             )  # fmt: skip
         except (KeyError, TypeError, ValueError, AttributeError, EarError) as problem:
             raise FormatError(expected="a rubric", found=f"{problem}") from problem
+
+
+def _number(value: Any) -> float | None:
+    return None if value is None else float(value)
 
 
 def _is_name(text: str) -> bool:

@@ -1,0 +1,33 @@
+"""Facts to JSON and back: the one place that reads stored facts, of every schema there has been.
+
+Schema 2 is the value itself, field by field. Schema 1 is a result of the first release, `oido.measure/1`,
+in which facts stood beside a mark; see `ear.facts.first_release`.
+"""
+
+from collections.abc import Mapping
+from typing import Any
+
+import msgspec
+
+from ear.errors import FormatError
+from ear.facts.facts import SCHEMA, Facts
+from ear.facts.first_release import facts_of_first_release
+
+
+def facts_to_json(facts: Facts) -> dict[str, Any]:
+    built: dict[str, Any] = msgspec.to_builtins(facts)
+    return built
+
+
+def facts_from_json(data: Any) -> Facts:
+    """Facts of any schema, as values of today's. Raises FormatError, which says where."""
+    if not isinstance(data, Mapping):
+        raise FormatError(expected="facts of a take", found=type(data).__name__)
+    try:
+        if data.get("schema") == SCHEMA:
+            return msgspec.convert(data, Facts)
+        return facts_of_first_release(data)
+    except (msgspec.ValidationError, KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
+        raise FormatError(
+            expected="facts of a take", found=f"{type(problem).__name__}: {problem}"
+        ) from problem

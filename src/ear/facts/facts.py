@@ -1,0 +1,184 @@
+"""What happened in a take: no rubric, no level, no sentence. Stored once for a take and version.
+
+Rows are those of the match: first one for each target note, in order, then one for each take note that
+belongs to none. All columns of `Rows` have an entry for each row, unless they say otherwise; None where a
+row has no such thing.
+"""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from ear.findings.finding import Finding
+from ear.matching.outcome import Outcome, SlipKind
+from ear.measuring.measures import Counts
+from ear.notes import Kind
+
+SCHEMA = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TargetFacts:
+    """What was to be played. `bpm` in quarter notes a minute."""
+
+    kind: Kind
+    notes: int
+    bars: int
+    bpm: float
+    meter: str
+    """As it is written, 6/8, where the part begins."""
+    grid_ticks: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeFacts:
+    notes: int
+    latency_ms: float
+    has_touch: bool
+    has_click: bool
+    looks_quantised: bool
+    is_foreign: bool
+    """Of something else: nothing is linked."""
+    likeness: float
+    """0 to 1: the share of what could be linked that was, right and in its place."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rows:
+    """Deviations in ms, negative early; 0.01 ms is the last digit kept."""
+
+    target: tuple[int | None, ...]
+    take: tuple[int | None, ...]
+    outcome: tuple[Outcome, ...]
+    deviation_ms: tuple[float | None, ...]
+    """From the player's own time base."""
+    on_click_ms: tuple[float | None, ...]
+    """From the click itself, slips and own tempo included."""
+    click_ms: tuple[float | None, ...]
+    """From the click, joined again on a beat after each slip."""
+    pulse_ms: tuple[float | None, ...]
+    """From the player's own pulse, which may bend."""
+    velocity_difference: tuple[int | None, ...]
+    length_ratio: tuple[float | None, ...]
+    """Sounded over written; None where the pedal held the note, too."""
+    near: tuple[int | None, ...]
+    """Of a double or a brushed key: the target note beside which it stands."""
+    grazes: tuple[int, ...]
+    """Rows of brushed keys."""
+    abandoned: tuple[int, ...]
+    """Rows of false starts: notes of a try that was broken off."""
+    bar: tuple[int, ...] = ()
+    """Of each target note, the number of its bar; empty where it is not known."""
+    written: tuple[int, ...] = ()
+    """Of each target note, its velocity; empty where it is not known."""
+    voice: tuple[int, ...] = ()
+    """Of each target note, its hand's or lane's number; empty where it is not known."""
+    accents: tuple[int, ...] = ()
+    """Target notes that are written as accents."""
+
+    def __post_init__(self) -> None:
+        columns = (
+            self.take, self.outcome, self.deviation_ms, self.on_click_ms, self.click_ms, self.pulse_ms,
+            self.velocity_difference, self.length_ratio, self.near,
+        )  # fmt: skip
+        if any(len(column) != len(self.target) for column in columns):
+            raise ValueError("columns of rows have one length")
+
+    def __len__(self) -> int:
+        return len(self.target)
+
+    @cached_property
+    def number(self) -> dict[tuple[int | None, int | None], int]:
+        """Of each row by its target and take note."""
+        return {pair: n for n, pair in enumerate(zip(self.target, self.take, strict=True))}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SlipFact:
+    """A jump of the player's time base before a place: `beats` quarter notes later."""
+
+    kind: SlipKind
+    bar: int
+    beat: float
+    """Quarter notes into the bar, from 1."""
+    beats: float
+    row: int | None = None
+    """The first row after it; None where it is not known."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RampFact:
+    """A written crescendo or diminuendo between two places, in quarters; slopes in velocity steps a quarter."""
+
+    beats: tuple[float, float]
+    target_slope: float
+    take_slope: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceFact:
+    """Deviation at one sort of place, the take's own lead or lag taken off."""
+
+    place: int | str
+    count: int
+    median_ms: float
+    spread_ms: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Profile:
+    tick: tuple[PlaceFact, ...] = ()
+    lane: tuple[PlaceFact, ...] = ()
+    hand: tuple[PlaceFact, ...] = ()
+    bar: tuple[PlaceFact, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FigureFacts:
+    """Figures over the whole take, as `ear.measuring.measures` says; None where there is none."""
+
+    bias_ms: float | None
+    spread_ms: float | None
+    drift_ms_per_bar: float | None
+    chord_spread_ms: float | None
+    length_ratio: float | None
+    overlap_ms: float | None
+    swing_ratio: float | None
+    target_swing_ratio: float | None
+    level: float | None
+    range: float | None
+    contour: float | None
+    accent_contrast: float | None
+    target_accent_contrast: float | None
+    evenness: float | None
+    tempo_ratio: float
+    played_bpm: float
+    lead_ms: float
+    """Median of `click_ms` over right notes: the lead or lag that a rubric may forgive. 0 without any."""
+    why_not: dict[str, str] = field(default_factory=dict)
+    """For each figure that there is not, the code of the reason."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Facts:
+    """`version` is that of the code which measured."""
+
+    version: str
+    target: TargetFacts
+    take: TakeFacts
+    counts: Counts
+    rows: Rows
+    figures: FigureFacts
+    slips: tuple[SlipFact, ...]
+    ramps: tuple[RampFact, ...]
+    snap_errors: tuple[int, ...]
+    """Target notes that quantising would put on another line."""
+    transposition: int
+    unplayed_bars_at_end: int
+    profile: Profile
+    findings: tuple[Finding, ...]
+    schema: int = SCHEMA
+
+    @property
+    def is_nothing(self) -> bool:
+        """No note of the part was found in the take."""
+        return not self.counts.matched and not self.counts.wrong_pitch

@@ -1,0 +1,142 @@
+"""Results of the first release, schema `oido.measure/1`, as facts.
+
+Links, outcomes and figures are taken as they stand. What that release did not store is made from what it
+did: the deviation from the click by the nearest beat, the pulse by the player's own time base. Bars,
+written velocities and accents are not known. Its ear notes keep the sentences that it stored.
+"""
+
+from collections.abc import Mapping
+from typing import Any
+
+from ear.facts.facts import (
+    Facts,
+    FigureFacts,
+    PlaceFact,
+    Profile,
+    RampFact,
+    Rows,
+    SlipFact,
+    TakeFacts,
+    TargetFacts,
+)  # fmt: skip
+from ear.facts.taking import middle_lead
+from ear.findings.finding import Finding
+from ear.matching.outcome import Outcome, SlipKind
+from ear.measuring.figures import WhyNot
+from ear.measuring.measures import Counts
+from ear.notes import Kind
+
+SCHEMA = "oido.measure/1"
+FIGURES = (
+    "bias_ms", "spread_ms", "drift_ms_per_bar", "chord_spread_ms", "length_ratio", "overlap_ms", "swing_ratio",
+    "target_swing_ratio", "level", "range", "contour", "accent_contrast", "target_accent_contrast", "evenness",
+)  # fmt: skip
+TOUCH = frozenset({"level", "range", "contour", "accent_contrast", "target_accent_contrast", "evenness"})
+
+
+def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
+    """Raises KeyError, TypeError or ValueError where it is none."""
+    if data["schema"] != SCHEMA:
+        raise ValueError(f"schema {data['schema']!r}")
+    measures, target, take = data["measures"], data["target"], data["take"]
+    counts = Counts(**measures["counts"])
+    rows = _rows(data["pairs"], measures, target)
+    linked = counts.matched + counts.wrong_pitch
+    return Facts(
+        version=str(data["version"]),
+        target=TargetFacts(
+            kind=Kind(target["kind"]), notes=int(target["notes"]), bars=int(target["bars"]),
+            bpm=float(target["bpm"]), meter=str(target["meter"]), grid_ticks=int(measures["grid_ticks"]),
+        ),
+        take=TakeFacts(
+            notes=int(take["notes"]), latency_ms=float(take["latency_ms"]), has_touch=bool(take["has_touch"]),
+            has_click=bool(take.get("has_click", True)), looks_quantised=bool(take.get("looks_quantised", False)),
+            is_foreign=bool(take["is_foreign"]), likeness=counts.matched / max(1, min(target["notes"], take["notes"])),
+        ),
+        counts=counts,
+        rows=rows,
+        figures=FigureFacts(
+            # A figure that an older version of that release did not have is one that there is not.
+            **{name: measures.get(name) for name in FIGURES},
+            tempo_ratio=float(measures["tempo_ratio"]),
+            played_bpm=float(measures["played_bpm"]),
+            lead_ms=middle_lead(rows),
+            why_not=dict.fromkeys(measures.get("why_not", {}), _why(take, linked).value),
+        ),
+        slips=tuple(
+            SlipFact(kind=SlipKind(s["kind"]), bar=int(s["bar"]), beat=float(s["beat"]), beats=float(s["beats"]))
+            for s in measures["slips"]
+        ),
+        ramps=tuple(
+            RampFact(
+                beats=(float(r["beats"][0]), float(r["beats"][1])),
+                target_slope=float(r["target_slope"]), take_slope=float(r["take_slope"]),
+            )
+            for r in measures.get("ramps", ())
+        ),
+        snap_errors=tuple(int(i) for i in measures.get("snap_errors", ())),
+        transposition=int(measures["transposition"]),
+        unplayed_bars_at_end=int(measures["unplayed_bars_at_end"]),
+        profile=Profile(**{name: _profile(places) for name, places in measures.get("profile", {}).items()}),
+        findings=tuple(_finding(note, rows) for note in data["ear_notes"]),
+    )  # fmt: skip
+
+
+def _why(take: Mapping[str, Any], linked: int) -> WhyNot:
+    """That release gave reasons in words; these are told by what there is."""
+    if not linked:
+        return WhyNot.NO_NOTES
+    return WhyNot.FEW_NOTES if take["has_touch"] else WhyNot.NO_TOUCH
+
+
+def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapping[str, Any]) -> Rows:
+    beat_ms = 60_000.0 / target["bpm"] * (1.5 if target["meter"] in ("6/8", "9/8", "12/8") else 1.0)
+    pulse = iter(measures.get("pulse_ms") or ())
+    has_pulse = bool(measures.get("pulse_ms"))
+    keeps_tempo = measures["tempo_ratio"] == 1.0
+    bias = measures.get("bias_ms") or 0.0
+
+    def click(row: dict[str, Any]) -> float | None:
+        if row["on_click_ms"] is None:
+            return None
+        slipped = row["on_click_ms"] - row["deviation_ms"] if keeps_tempo else 0.0
+        return round(row["on_click_ms"] - round(slipped / beat_ms) * beat_ms, 2)
+
+    def from_pulse(row: dict[str, Any]) -> float | None:
+        if row["deviation_ms"] is None:
+            return None
+        return next(pulse) if has_pulse else round(row["deviation_ms"] - bias, 2)
+
+    return Rows(
+        target=tuple(row["target"] for row in pairs),
+        take=tuple(row["take"] for row in pairs),
+        outcome=tuple(Outcome(row["outcome"]) for row in pairs),
+        deviation_ms=tuple(row["deviation_ms"] for row in pairs),
+        on_click_ms=tuple(row["on_click_ms"] for row in pairs),
+        click_ms=tuple(click(row) for row in pairs),
+        pulse_ms=tuple(from_pulse(row) for row in pairs),
+        velocity_difference=tuple(row["velocity_difference"] for row in pairs),
+        length_ratio=tuple(row["length_ratio"] for row in pairs),
+        near=tuple(row.get("near") for row in pairs),
+        grazes=tuple(n for n, row in enumerate(pairs) if row.get("graze")),
+        abandoned=tuple(n for n, row in enumerate(pairs) if row.get("restart")),
+    )
+
+
+def _profile(places: list[dict[str, Any]]) -> tuple[PlaceFact, ...]:
+    return tuple(PlaceFact(**place) for place in places)
+
+
+def _finding(note: Mapping[str, Any], rows: Rows) -> Finding:
+    row_of_take = {take: n for n, take in enumerate(rows.take) if take is not None}
+    numbered = {*note["targets"], *(row_of_take[j] for j in note["takes"] if j in row_of_take)}
+    return Finding(
+        code=str(note["kind"]),
+        size=float(note["size"]),
+        unit=str(note["unit"]),
+        rows=tuple(sorted(int(n) for n in numbered)),
+        bars=(int(note["bars"][0]), int(note["bars"][1])) if note["bars"] else None,
+        quarter=note["beat"],
+        place=note["place"],
+        values={"teacher": str(note["teacher"]), "student": str(note["student"])},
+    )

@@ -1,0 +1,203 @@
+"""Facts of a take: matched, measured and listened to."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ear.facts.facts import (
+    Facts,
+    FigureFacts,
+    PlaceFact,
+    Profile,
+    RampFact,
+    Rows,
+    SlipFact,
+    TakeFacts,
+    TargetFacts,
+)  # fmt: skip
+from ear.facts.pulse import from_pulse
+from ear.findings.listen import listen
+from ear.findings.standing import Standing
+from ear.matching.match import match
+from ear.matching.outcome import Match, Slip
+from ear.measuring.dynamics import accented, voices
+from ear.measuring.figures import Figure, Floats
+from ear.measuring.linked import click_seconds
+from ear.measuring.measure import measure
+from ear.measuring.measures import Measures, PlaceProfile
+from ear.notes import STANDARD_KIT, KitMap, Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+VERSION = "2026.12.1"
+"""Of the measuring code; kept with all facts, so that they can be told apart."""
+MS_DIGITS, RATIO_DIGITS = 2, 3
+
+
+def take_facts(
+    part: Part,
+    take: Take,
+    *,
+    kit: KitMap = STANDARD_KIT,
+    has_click: bool = True,
+    before: Standing | None = None,
+    others: Sequence[tuple[str, Take]] = (),
+) -> Facts:
+    """Match, measure and listen. An empty or foreign take gives facts without links.
+
+    Without a click nothing is said of lead, lag or the tempo set. `before` is how the player's last take
+    stood, so that progress can be told; `others` are takes of other players, each with whose it is, among
+    which the same recording is looked for.
+    """
+    found = match(part, take, kit=kit)
+    measures = measure(part, take, found, kit=kit, has_click=has_click)
+    findings = listen(part, take, found, measures, kit=kit, before=before, others=others)
+    rows = _rows(part, take, found, measures, kit=kit)
+    return Facts(
+        version=VERSION,
+        target=TargetFacts(
+            kind=part.kind,
+            notes=len(part.notes),
+            bars=len(part.bars),
+            bpm=part.tempos.first_bpm,
+            meter=f"{part.meters.first.numerator}/{part.meters.first.denominator}",
+            grid_ticks=measures.grid_ticks,
+        ),
+        take=TakeFacts(
+            notes=len(take.notes),
+            latency_ms=take.latency_ms,
+            has_touch=take.has_touch,
+            has_click=has_click,
+            looks_quantised=measures.looks_quantised,
+            is_foreign=found.is_foreign,
+            likeness=round(found.likeness, 4),
+        ),
+        counts=measures.counts,
+        rows=rows,
+        figures=_figures(measures, rows),
+        slips=tuple(_slip(part, slip) for slip in found.time_base.slips),
+        ramps=tuple(
+            RampFact(
+                beats=(ramp.first_tick / TICKS_PER_QUARTER, ramp.last_tick / TICKS_PER_QUARTER),
+                target_slope=round(ramp.target_slope, RATIO_DIGITS),
+                take_slope=round(ramp.take_slope, RATIO_DIGITS),
+            )
+            for ramp in measures.feel.ramps
+        ),
+        snap_errors=measures.feel.snap_errors,
+        transposition=found.transposition,
+        unplayed_bars_at_end=measures.unplayed_bars_at_end,
+        profile=Profile(
+            tick=_profile(measures.timing.by_tick),
+            lane=_profile(measures.timing.by_lane),
+            hand=_profile(measures.timing.by_hand),
+            bar=_profile(measures.timing.by_bar),
+        ),
+        findings=findings,
+    )
+
+
+def _rows(part: Part, take: Take, found: Match, measures: Measures, *, kit: KitMap) -> Rows:
+    pairs = found.pairs
+    linked = [p.target for p in found.links if p.target is not None]
+    played = [p.take for p in found.links if p.take is not None]
+    quarter = part.onset_ticks[linked] / TICKS_PER_QUARTER
+    deviation = np.array([measures.notes[i].deviation_ms for i in linked], dtype=np.float64)
+    click = 1000.0 * (take.onsets_s[played] - click_seconds(part, found.time_base, quarter))
+    return Rows(
+        target=tuple(p.target for p in pairs),
+        take=tuple(p.take for p in pairs),
+        outcome=tuple(p.outcome for p in pairs),
+        deviation_ms=tuple(_rounded(n.deviation_ms, MS_DIGITS) for n in measures.notes),
+        on_click_ms=tuple(_rounded(n.on_click_ms, MS_DIGITS) for n in measures.notes),
+        click_ms=_column(len(pairs), linked, click),
+        pulse_ms=_column(len(pairs), linked, from_pulse(quarter, deviation)),
+        velocity_difference=tuple(n.velocity_difference for n in measures.notes),
+        length_ratio=tuple(_rounded(n.length_ratio, RATIO_DIGITS) for n in measures.notes),
+        near=tuple(p.near for p in pairs),
+        grazes=tuple(n for n, p in enumerate(pairs) if p.is_graze),
+        abandoned=tuple(n for n, p in enumerate(pairs) if p.is_abandoned),
+        bar=tuple(part.bar_of_note.tolist()),
+        written=tuple(part.velocities.tolist()),
+        voice=tuple(voices(part, kit=kit).tolist()),
+        accents=tuple(np.flatnonzero(accented(part, kit=kit)).tolist()),
+    )
+
+
+def _column(rows: int, at: Sequence[int], values: Floats) -> tuple[float | None, ...]:
+    column: list[float | None] = [None] * rows
+    for i, value in zip(at, values.tolist(), strict=True):
+        column[i] = round(value, MS_DIGITS)
+    return tuple(column)
+
+
+def _rounded(value: float | None, digits: int) -> float | None:
+    return None if value is None else round(value, digits)
+
+
+def _figures(measures: Measures, rows: Rows) -> FigureFacts:
+    timing, dynamics, feel = measures.timing, measures.dynamics, measures.feel
+    figures: dict[str, Figure] = {
+        "bias_ms": timing.bias_ms,
+        "spread_ms": timing.spread_ms,
+        "drift_ms_per_bar": timing.drift_ms_per_bar,
+        "chord_spread_ms": timing.chord_spread_ms,
+        "length_ratio": measures.length_ratio,
+        "overlap_ms": feel.overlap_ms,
+        "swing_ratio": feel.swing_ratio,
+        "target_swing_ratio": feel.target_swing_ratio,
+        "level": dynamics.level,
+        "range": dynamics.range_ratio,
+        "contour": dynamics.contour,
+        "accent_contrast": dynamics.accent_contrast,
+        "target_accent_contrast": dynamics.target_accent_contrast,
+        "evenness": dynamics.evenness,
+    }
+    return FigureFacts(
+        **{name: _rounded(f.value, RATIO_DIGITS) for name, f in figures.items()},
+        tempo_ratio=round(timing.tempo_ratio, 5),
+        played_bpm=round(timing.played_bpm, 2),
+        lead_ms=middle_lead(rows),
+        why_not={name: f.why_not.value for name, f in figures.items() if f.why_not},
+    )
+
+
+def middle_lead(rows: Rows) -> float:
+    """Median deviation of right notes from the click; of wrong ones where none is right; 0 without any."""
+    linked = [(o, ms) for o, ms in zip(rows.outcome, rows.click_ms, strict=True) if ms is not None]
+    right = [ms for outcome, ms in linked if outcome == "matched"] or [ms for _, ms in linked]
+    return round(float(np.median(right)), MS_DIGITS) if right else 0.0
+
+
+def _slip(part: Part, slip: Slip) -> SlipFact:
+    bar = part.meters.bar_at(slip.quarter * TICKS_PER_QUARTER)
+    return SlipFact(
+        kind=slip.kind,
+        bar=bar.number,
+        beat=round(slip.quarter - bar.start_tick / TICKS_PER_QUARTER + 1, 3),
+        beats=round(slip.quarters, 3),
+        row=slip.target,
+    )
+
+
+def _profile(profiles: tuple[PlaceProfile, ...]) -> tuple[PlaceFact, ...]:
+    return tuple(
+        PlaceFact(
+            place=p.place, count=p.count, median_ms=round(p.median_ms, 2), spread_ms=round(p.spread_ms, 2)
+        )
+        for p in profiles
+    )
+
+
+def standing_of(facts: Facts) -> Standing | None:
+    """How a take stood, for the next one; None where nothing of the part was found in it."""
+    if facts.is_nothing:
+        return None
+    counts = facts.counts
+    return Standing(
+        target=counts.target,
+        matched=counts.matched,
+        linked=counts.matched + counts.wrong_pitch,
+        slips=len(facts.slips),
+        bias_ms=facts.figures.bias_ms,
+        spread_ms=facts.figures.spread_ms,
+    )

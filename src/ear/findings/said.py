@@ -1,0 +1,115 @@
+"""An ear note in a sentence, for a teacher or a student, in the reader's conventions."""
+
+from typing import Any
+
+from ear.findings.finding import Finding, Practice
+from ear.findings.table import Tone, kind_of
+from ear.words.text import (
+    LANE_ON,
+    Reader,
+    bars_said,
+    decimal,
+    gettext_noop,
+    half_up,
+    interval_said,
+    place_said,
+    signed,
+)  # fmt: skip
+
+FOR_TEACHER, FOR_STUDENT = "teacher", "student"
+HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")
+KEY_UP = gettext_noop("{played} for {written}, {interval} up")
+KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")
+DRUM_FOR = gettext_noop("{played} for {written}")
+IN_A_BAR = gettext_noop("bar {bar}, {place}")
+HANDS = {"left": gettext_noop("left"), "right": gettext_noop("right")}
+LONGEST = 4
+"""Bars of a rung: more than these are practised from their start."""
+
+
+def said(finding: Finding, to: str, reader: Reader) -> str:
+    """`to` is FOR_TEACHER or FOR_STUDENT."""
+    if to in finding.values:
+        # An ear note of the first release holds its sentences.
+        return str(finding.values[to])
+    kind = kind_of(finding.code)
+    return reader.say(kind.teacher if to == FOR_TEACHER else kind.student, fills(finding, reader))
+
+
+def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
+    """What fills the gaps of its sentences: facts in the reader's words."""
+    v: dict[str, Any] = dict(finding.values)
+    if finding.bars:
+        v["first"], v["last"] = finding.bars
+        v["bars"] = bars_said(finding.bars, reader)
+        v["Bars"] = v["bars"][:1].upper() + v["bars"][1:]
+    if "beat" in v:
+        place = place_said(
+            int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]),
+            reader=reader,
+        )  # fmt: skip
+        if "bar" in v:
+            v["where"] = reader.say(IN_A_BAR, {"bar": v["bar"], "place": place})
+        if "lane" in v:
+            place = reader.say(LANE_ON, {"lane": reader.gettext(str(v["lane"])), "place": place})
+        v["What"] = place[:1].upper() + place[1:]
+    if "beats" in v:
+        v["number"], v["beats"] = float(v["beats"]), decimal(float(v["beats"]), 1 if v["beats"] < 10 else 0)
+    if "interval" in v:
+        v["way"] = reader.say(HIGHER if v["interval"] > 0 else LOWER, {})
+        v["interval"] = interval_said(v["interval"], reader)
+    if "fifths" in v:
+        v["what"] = _wrong_key(v, reader)
+    elif "written_lane" in v:
+        names = {"played": v["played_lane"], "written": v["written_lane"]}
+        v["what"] = reader.say(DRUM_FOR, {k: reader.gettext(str(name)) for k, name in names.items()})
+    for name in ("size", "most", "rate"):
+        if name in v:
+            v[name] = half_up(abs(float(v[name])))
+    if "click" in v:
+        v["bpm"], v["click"] = decimal(float(v["bpm"]), 1), decimal(float(v["click"]), 2)
+    for name in ("played_ratio", "written_ratio"):
+        if name in v:
+            v[name.removesuffix("_ratio")] = f"{v[name]:.1f}"
+    for name in ("played_slope", "written_slope"):
+        if name in v:
+            v[name.removesuffix("_slope")] = signed(float(v[name]), 1)
+    for name in ("played_steps", "written_steps"):
+        if name in v:
+            v[name.removesuffix("_steps")] = signed(float(v[name]))
+    for name in ("late", "other"):
+        if name in v:
+            v[name] = reader.say(HANDS[str(v[name])], {})
+    if "lane" in v:
+        v["lane"] = reader.gettext(str(v["lane"]))
+    return v
+
+
+def _wrong_key(v: dict[str, Any], reader: Reader) -> str:
+    played, written, fifths = int(v["played"]), int(v["written"]), int(v["fifths"])
+    return reader.say(
+        KEY_UP if played > written else KEY_DOWN,
+        {
+            "played": reader.conventions.pitch(played, fifths=fifths),
+            "written": reader.conventions.pitch(written, fifths=fifths),
+            "interval": interval_said(played - written, reader),
+        },
+    )
+
+
+def practice_of(finding: Finding, *, last_bar: int, targets: int) -> Practice | None:
+    """The rung that a finding suggests, within the part's bars; `targets` is the number of its notes."""
+    kind = kind_of(finding.code)
+    if kind.tone is Tone.PRAISE or kind.share is None or finding.bars is None:
+        return None
+    first, last = finding.bars
+    if kind.joins:
+        first, last = max(1, first - 1), min(last_bar, last + 1)
+    if any(row < targets for row in finding.rows):
+        last = min(last, first + LONGEST - 1)
+    return Practice(
+        first_bar=first,
+        last_bar=last,
+        tempo_share=kind.share,
+        alone=finding.place if kind.alone else None,
+    )

@@ -1,0 +1,358 @@
+"""The table of ear notes: for each code its criterion, its tone, its cure, and its two sentences.
+
+To add one is to add a rule that finds it and a row here.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ear.criteria import CriterionName
+from ear.words.text import EMPTY, Text, gettext_noop, ngettext_lazy
+
+NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
+DYNAMICS, LENGTH = CriterionName.DYNAMICS, CriterionName.LENGTH
+
+
+class Tone(StrEnum):
+    FAULT = "fault"
+    """Told if it costs something."""
+    FACT = "fact"
+    """Told whatever it costs."""
+    PRAISE = "praise"
+
+
+class Hue(StrEnum):
+    """How it is coloured where it is bracketed in the music."""
+
+    EARLY = "early"
+    LATE = "late"
+    WRONG = "wrong"
+    PLAIN = "plain"
+
+
+SLOW, EASY, FULL = 0.75, 0.85, 1.0
+"""Shares of the tempo at which it is practised: to find the notes, to make them sure, to feel the time."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kind:
+    """`criterion` is whose cost its rows have; None with `takes_all` for all that they cost."""
+
+    code: str
+    teacher: Text
+    student: Text
+    criterion: CriterionName | None = None
+    takes_all: bool = False
+    tone: Tone = Tone.FAULT
+    hue: Hue = Hue.PLAIN
+    share: float | None = EASY
+    """None where practising bars is not the cure."""
+    joins: bool = False
+    """Practised with the bar before: the trouble is the way into the place."""
+    alone: bool = False
+    """Practised with its hand or lane alone."""
+    is_overall: bool = False
+    """Told only if no nearer cause has been found for most of its cost."""
+    is_flagged: bool = False
+    """A teacher should look at the take."""
+
+
+def _slips() -> Iterable[Kind]:
+    yield Kind(
+        code="late_start", criterion=FLOW, hue=Hue.LATE, share=FULL,
+        teacher=ngettext_lazy("Starts {beats} beat late, then keeps time.", "Starts {beats} beats late, then keeps time.", by="number"),
+        student=ngettext_lazy(
+            "You came in {beats} beat late. Count the whole count-in aloud: the first note is the very next “one”.",
+            "You came in {beats} beats late. Count the whole count-in aloud: the first note is the very next “one”.", by="number"),
+    )  # fmt: skip
+    yield Kind(
+        code="early_start", criterion=FLOW, hue=Hue.EARLY, share=FULL,
+        teacher=ngettext_lazy("Starts {beats} beat early, then keeps time.", "Starts {beats} beats early, then keeps time.", by="number"),
+        student=ngettext_lazy("You came in {beats} beat early. Count the whole count-in aloud before you play.",
+                      "You came in {beats} beats early. Count the whole count-in aloud before you play.", by="number"),
+    )  # fmt: skip
+    yield Kind(
+        code="slip", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True,
+        teacher=ngettext_lazy("Hesitates before {where}; from there on {beats} beat later.",
+                      "Hesitates before {where}; from there on {beats} beats later.", by="number"),
+        student=gettext_noop("You stopped to think before {where}. Practise the step into it slowly, then with the bar before."),
+    )  # fmt: skip
+    yield Kind(
+        code="recovery", criterion=FLOW, share=EASY,
+        teacher=ngettext_lazy("Comes back to the click at {where}, {beats} beat caught up.",
+                      "Comes back to the click at {where}, {beats} beats caught up.", by="number"),
+        student=gettext_noop("At {where} you found the click again. Well heard."),
+    )  # fmt: skip
+    yield Kind(
+        code="restart", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True, is_flagged=True,
+        teacher=gettext_noop("Breaks off and starts again from {where}."),
+        student=gettext_noop("You went back to {where}. When something goes wrong, keep going with the click and join in again."),
+    )  # fmt: skip
+    yield Kind(
+        code="skip", criterion=FLOW, share=SLOW, joins=True,
+        teacher=ngettext_lazy("Skips {beats} beat before {where}.", "Skips {beats} beats before {where}.", by="number"),
+        student=ngettext_lazy("You jumped to {where} and skipped {beats} beat. Read ahead to where the line goes on.",
+                      "You jumped to {where} and skipped {beats} beats. Read ahead to where the line goes on.", by="number"),
+    )  # fmt: skip
+    yield Kind(
+        code="skip_bar", criterion=FLOW, share=SLOW, joins=True,
+        teacher=ngettext_lazy("Skips the music before {where} ({beats} beat).", "Skips the music before {where} ({beats} beats).", by="number"),
+        student=gettext_noop("You jumped to {where}. Play the bar before it, then the join, until it feels like one line."),
+    )  # fmt: skip
+
+
+def _time() -> Iterable[Kind]:
+    yield Kind(
+        code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
+        teacher=gettext_noop("Constantly early by {size} ms, all through."),
+        student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it."),
+    )  # fmt: skip
+    yield Kind(
+        code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
+        teacher=gettext_noop("Constantly late by {size} ms, all through."),
+        student=gettext_noop("All your notes come about {size} ms after the click. Hear the beat coming and aim ahead; "
+                   "if it feels right to you, measure the latency of your set-up again."),
+    )  # fmt: skip
+    yield Kind(
+        code="rushing", criterion=TIMING, hue=Hue.EARLY,
+        teacher=gettext_noop("Rushes: {rate} ms earlier with every bar, {bpm} against the click’s {click}."),
+        student=gettext_noop("You speed up little by little. Turn the click up and play softer than it."),
+    )  # fmt: skip
+    yield Kind(
+        code="dragging", criterion=TIMING, hue=Hue.LATE,
+        teacher=gettext_noop("Drags: {rate} ms later with every bar, {bpm} against the click’s {click}."),
+        student=gettext_noop("You slow down little by little. Count aloud with the click and keep the beat going through long notes."),
+    )  # fmt: skip
+    yield Kind(
+        code="own_tempo", criterion=TIMING, tone=Tone.FACT, share=FULL,
+        teacher=gettext_noop("Played at {bpm}, not with the click at {click}; its notes are measured against the player’s own pulse, too."),
+        student=gettext_noop("You played at {bpm} while the click was at {click}. Wait for two bars of click, move with it, then begin."),
+    )  # fmt: skip
+    for code, hue, teacher, student in (
+        ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size} ms ahead of the rest, all through."),
+         gettext_noop("Your {lane} comes ahead of the rest. Play it together with the click alone, then add the others.")),
+        ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size} ms behind the rest, all through."),
+         gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it with the click alone first.")),
+    ):  # fmt: skip
+        yield Kind(
+            code=code,
+            criterion=TIMING,
+            tone=Tone.FACT,
+            hue=hue,
+            alone=True,
+            teacher=teacher,
+            student=student,
+        )
+    yield Kind(
+        code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
+        teacher=ngettext_lazy("{What} comes {size} ms early, {count} time.", "{What} comes {size} ms early, {count} times."),
+        student=gettext_noop("{What} comes early each time. Say it aloud while you play and wait for it."),
+    )  # fmt: skip
+    yield Kind(
+        code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
+        teacher=ngettext_lazy("{What} comes {size} ms late, {count} time.", "{What} comes {size} ms late, {count} times."),
+        student=gettext_noop("{What} comes late each time. Lift sooner, so that you are there in time."),
+    )  # fmt: skip
+    yield Kind(
+        code="passage_early", criterion=TIMING, hue=Hue.EARLY,
+        teacher=gettext_noop("Runs ahead in {bars}, {size} ms early in the middle, {most} at most."),
+        student=gettext_noop("In {bars} you run ahead of the click. Loop that place slowly and leave room."),
+    )  # fmt: skip
+    yield Kind(
+        code="passage_late", criterion=TIMING, hue=Hue.LATE, share=SLOW,
+        teacher=gettext_noop("Falls behind in {bars}, {size} ms late in the middle, {most} at most."),
+        student=gettext_noop("In {bars} you fall behind the click. Loop that place slowly until the hands know the way."),
+    )  # fmt: skip
+    for code, teacher, student in (
+        ("swing_straight", gettext_noop("Swing too straight: {played} to 1 where {written} to 1 is written."),
+         gettext_noop("Your off-beats come too soon: let the first note of each pair be the longer one.")),
+        ("swing_deep", gettext_noop("Swing too deep: {played} to 1 where {written} to 1 is written."),
+         gettext_noop("Your off-beats come too late: the short note is clipped. Think in three.")),
+        ("swung", gettext_noop("Swings where straight is written: {played} to 1."),
+         gettext_noop("Your pairs limp a little. Make both notes of a pair equally long.")),
+    ):  # fmt: skip
+        yield Kind(code=code, criterion=TIMING, tone=Tone.FACT, teacher=teacher, student=student)
+    yield Kind(
+        code="hand_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, alone=True,
+        teacher=gettext_noop("The {late} hand comes {size} ms after the {other}."),
+        student=gettext_noop("Your {late} hand comes after your {other}. Tap both hands on the lid together, then play."),
+    )  # fmt: skip
+    yield Kind(
+        code="rolled_chords", criterion=TIMING,
+        teacher=gettext_noop("Chords are rolled: {size} ms from first note to last."),
+        student=gettext_noop("The notes of your chords come one after the other. Shape the hand above the keys, then let it fall as one."),
+    )  # fmt: skip
+    yield Kind(
+        code="unsteady", criterion=TIMING, is_overall=True,
+        teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
+        student=gettext_noop("Your beat wavers by about {size} ms. Play it slower with the click until every note sits, then raise the tempo."),
+    )  # fmt: skip
+
+
+def _notes() -> Iterable[Kind]:
+    yield Kind(
+        code="empty", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
+        teacher=gettext_noop("The take is empty."),
+        student=gettext_noop("Nothing arrived in this take. Check the input at the Stand, then record again."),
+    )  # fmt: skip
+    yield Kind(
+        code="foreign", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
+        teacher=gettext_noop("This is not a take of the part: too little of it finds a place."),
+        student=gettext_noop("This does not sound like the exercise. Listen to the part once more, then record again."),
+    )  # fmt: skip
+    yield Kind(
+        code="transposed", tone=Tone.FACT, share=None, is_flagged=True,
+        teacher=gettext_noop("The whole take is {interval} {way}; notes are compared with that taken off."),
+        student=gettext_noop("You played everything {interval} {way}. Find the first note again before you record."),
+    )  # fmt: skip
+    yield Kind(
+        code="wrong_key", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One wrong note, in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
+        student=ngettext_lazy("In bar {where} you played {what}. Say the note’s name before you play it.",
+                      "{count} wrong notes; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
+    )  # fmt: skip
+    yield Kind(
+        code="wrong_drum", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One wrong drum, in {bars}: {what}.", "{count} wrong drums in {bars}; most: {what}."),
+        student=ngettext_lazy("In bar {where} you played {what}. Say the drum’s name before you play it.",
+                      "{count} wrong drums; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
+    )  # fmt: skip
+    yield Kind(
+        code="missed", takes_all=True, share=SLOW,
+        teacher=ngettext_lazy("One note is missing, in {bars}.", "{count} notes are missing in {bars}."),
+        student=ngettext_lazy("A note is missing in {bars}. Listen to the part there once more.",
+                      "{count} notes are missing in {bars}. Listen there once more and play along."),
+    )  # fmt: skip
+    yield Kind(
+        code="missed_lane", takes_all=True, share=SLOW, alone=True,
+        teacher=gettext_noop("The {lane} is left out: {count} of {of} hits."),
+        student=gettext_noop("The {lane} is missing. Check that its pad answers, then play it alone before you add the rest."),
+    )  # fmt: skip
+    yield Kind(
+        code="unfinished", takes_all=True,
+        teacher=ngettext_lazy("Ends after bar {after}, {count} bar before the end.", "Ends after bar {after}, {count} bars before the end."),
+        student=gettext_noop("You stopped after bar {after}. Next time play on to the last bar, whatever happens on the way."),
+    )  # fmt: skip
+    yield Kind(
+        code="doubles", criterion=NOTES, hue=Hue.WRONG,
+        teacher=ngettext_lazy("One double hit: a second, unmeant note right after the first.",
+                      "{count} double hits: a second, unmeant note right after the first."),
+        student=ngettext_lazy("One note sounded twice. Let the stick bounce away, or the finger lift, before it touches again.",
+                      "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
+    )  # fmt: skip
+    yield Kind(
+        code="grazes", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One brushed key: a short, light touch beside the notes that were meant.",
+                      "{count} brushed keys: short, light touches beside the notes that were meant."),
+        student=ngettext_lazy("You brushed a note beside the right one. Curve the fingers and aim for the middle of the key.",
+                      "You brushed {count} notes beside the right ones. Curve the fingers and aim for the middle of the key."),
+    )  # fmt: skip
+    yield Kind(
+        code="extras", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One note that the part does not have.", "{count} notes that the part does not have."),
+        student=ngettext_lazy("One note is not in the part. Listen to it once more and leave it out.",
+                      "{count} notes are not in the part. Listen to it once more and leave them out."),
+    )  # fmt: skip
+    yield Kind(
+        code="beyond_end", criterion=NOTES,
+        teacher=ngettext_lazy("One note after the last bar.", "{count} notes after the last bar."),
+        student=gettext_noop("Stop after the last bar: what comes later is recorded, too."),
+    )  # fmt: skip
+
+
+def _touch() -> Iterable[Kind]:
+    yield Kind(
+        code="cut_short", criterion=LENGTH,
+        teacher=gettext_noop("Notes are cut short: the middle one sounds {percent} % of its length."),
+        student=gettext_noop("Your notes end too soon. Keep each key down until the next one plays."),
+    )  # fmt: skip
+    yield Kind(
+        code="held_long", criterion=LENGTH,
+        teacher=gettext_noop("Notes run into each other: the middle one sounds {percent} % of its length."),
+        student=gettext_noop("Your notes run into each other. Let a key go when the next one plays."),
+    )  # fmt: skip
+    yield Kind(
+        code="last_note_short", criterion=LENGTH,
+        teacher=gettext_noop("The last note is let go after {percent} % of its length."),
+        student=gettext_noop("Hold the last note to its end: count it out."),
+    )  # fmt: skip
+    yield Kind(
+        code="accents_flat", criterion=DYNAMICS,
+        teacher=gettext_noop("Accents are flat: {played} steps of velocity where {written} are written."),
+        student=gettext_noop("All notes are about as loud as each other. Make the accented ones stand out, and the others smaller."),
+    )  # fmt: skip
+    yield Kind(
+        code="accents_inverted", criterion=DYNAMICS,
+        teacher=gettext_noop("Accents fall on the wrong notes: {played} steps of velocity where {written} are written."),
+        student=gettext_noop("The loud notes are soft and the soft ones loud. Play only the accents first, then fill in."),
+    )  # fmt: skip
+    yield Kind(
+        code="uneven", criterion=DYNAMICS,
+        teacher=gettext_noop("Uneven touch: notes written alike differ by {size} steps of velocity."),
+        student=gettext_noop("Notes that should be alike come out loud and soft. Play slowly and listen for one even line."),
+    )  # fmt: skip
+    yield Kind(
+        code="ramp_flat", criterion=DYNAMICS,
+        teacher=gettext_noop("The crescendo in {bars} does not rise: {played} steps a beat, {written} written."),
+        student=gettext_noop("From bar {first} to {last} it should grow. Begin softer than you think, so that there is room."),
+    )  # fmt: skip
+    yield Kind(
+        code="ramp_flat_down", criterion=DYNAMICS,
+        teacher=gettext_noop("The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
+        student=gettext_noop("From bar {first} to {last} it should fade. Begin louder, so that there is room to come down."),
+    )  # fmt: skip
+    yield Kind(
+        code="lane_loud", criterion=DYNAMICS, alone=True,
+        teacher=gettext_noop("The {lane} is too loud against the rest, by {size} steps of velocity."),
+        student=gettext_noop("Your {lane} covers the rest. Play it from lower down, with less stick."),
+    )  # fmt: skip
+
+
+def _whose_hand() -> Iterable[Kind]:
+    yield Kind(
+        code="looks_quantised", tone=Tone.FACT, share=None, is_flagged=True,
+        teacher=gettext_noop("Every onset stands on the grid to the millisecond: this looks quantised."),
+        student=gettext_noop("Every note stands exactly on the grid. Hand in a take as you played it."),
+    )  # fmt: skip
+    yield Kind(
+        code="same_recording", tone=Tone.FACT, share=None, is_flagged=True,
+        teacher=gettext_noop("The same recording as {who}: every onset agrees to the millisecond."),
+        student=gettext_noop("This take has the very notes and times of another one. Hand in a take of your own playing."),
+    )  # fmt: skip
+
+
+def _praise() -> Iterable[Kind]:
+    for code, teacher, student in (
+        ("well_in_time", gettext_noop("All {of} notes in time, steady to {spread} ms."),
+         gettext_noop("Every note is in time, steady to {spread} ms.")),
+        ("mostly_in_time", gettext_noop("{count} of {of} notes in time."), gettext_noop("{count} of {of} notes are in time.")),
+        ("well_notes", gettext_noop("All {of} notes right."), gettext_noop("All {of} notes are right.")),
+        ("mostly_notes", gettext_noop("{count} of {of} notes right."), gettext_noop("{count} of {of} notes are right.")),
+        ("well_accents", gettext_noop("Accents stand where they are written."),
+         gettext_noop("Your accents stand where they are written.")),
+        ("well_bars", gettext_noop("{Bars} without a fault."), gettext_noop("{Bars} are just as they should be.")),
+        ("improved_notes", gettext_noop("{count} more notes right than in the take before: {now} of {of}, {before} then."),
+         gettext_noop("{count} more notes are right than last time: {now} of {of}.")),
+        ("improved_flow", gettext_noop("Keeps going: {now} slips, {before} in the take before."),
+         gettext_noop("You kept going where you had stopped last time.")),
+        ("improved_steadiness",
+         gettext_noop("Steadier than in the take before: {before} to {now} ms; a change within ±{noise} is normal variation."),
+         gettext_noop("Your beat is steadier than last time: {now} ms instead of {before}.")),
+        ("improved_lead",
+         gettext_noop("Nearer to the click than in the take before: {before} to {now} ms off; a change within ±{noise} is normal variation."),
+         gettext_noop("You are nearer to the click than last time: {now} ms off instead of {before}.")),
+    ):  # fmt: skip
+        yield Kind(code=code, tone=Tone.PRAISE, share=None, teacher=teacher, student=student)
+
+
+TABLE: dict[str, Kind] = {
+    kind.code: kind
+    for kind in (*_notes(), *_time(), *_slips(), *_touch(), *_whose_hand(), *_praise())
+}  # fmt: skip
+UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
+"""Of a code that a later version has given up."""
+
+
+def kind_of(code: str) -> Kind:
+    return TABLE.get(code, UNKNOWN)

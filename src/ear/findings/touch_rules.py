@@ -1,0 +1,106 @@
+"""Ear notes about how long and how loudly notes were played."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ear.findings.context import Context
+from ear.findings.finding import Finding
+from ear.notes import Kind
+
+SHORT_BELOW, LONG_ABOVE = 0.6, 1.35
+"""Median length ratio from which notes are called cut short or run together."""
+FLAT_BELOW = 0.35
+"""Share of the written accent contrast."""
+LANE_LEAST = 3
+RAMP_RISES = 0.3
+"""Share of the written slope below which a ramp does not rise."""
+LOUD_FROM = 18.0
+LAST_NOTE_BELOW = 0.5
+UNEVEN_FROM = 14.0
+"""SD in velocity steps among notes written alike."""
+
+
+def lengths(c: Context) -> Iterator[Finding]:
+    ratio = c.measures.length_ratio.value
+    if ratio is None or SHORT_BELOW < ratio < LONG_ABOVE:
+        return
+    is_short = ratio <= SHORT_BELOW
+    found = [(i, c.measures.notes[i].length_ratio) for i in c.linked.tolist()]
+    yield c.finding(
+        "cut_short" if is_short else "held_long",
+        size=ratio,
+        unit="ratio",
+        rows=[i for i, own in found if own is not None and (own < 1) is is_short],
+        bars=c.whole(),
+        values={"percent": round(100 * ratio)},
+    )
+
+
+def last_note(c: Context) -> Iterator[Finding]:
+    last = len(c.part.notes) - 1
+    ratio = c.measures.notes[last].length_ratio if last >= 0 else None
+    if ratio is not None and ratio < LAST_NOTE_BELOW:
+        yield c.finding(
+            "last_note_short", size=ratio, unit="ratio", rows=[last], values={"percent": round(100 * ratio)}
+        )
+
+
+def accents(c: Context) -> Iterator[Finding]:
+    dynamics = c.measures.dynamics
+    played, written = dynamics.accent_contrast.value, dynamics.target_accent_contrast.value
+    if played is not None and written is not None and written > 0 and played < FLAT_BELOW * written:
+        yield c.finding(
+            "accents_inverted" if played < -FLAT_BELOW * written else "accents_flat",
+            size=played, unit="velocity steps", rows=c.linked.tolist(), bars=c.whole(),
+            values={"played_steps": played, "written_steps": written},
+        )  # fmt: skip
+        return
+    evenness = dynamics.evenness.value
+    if evenness is not None and evenness >= UNEVEN_FROM:
+        yield c.finding(
+            "uneven", size=evenness, unit="velocity steps", rows=c.linked.tolist(), bars=c.whole(),
+            values={"size": evenness},
+        )  # fmt: skip
+
+
+def ramps(c: Context) -> Iterator[Finding]:
+    for ramp in c.measures.feel.ramps:
+        grows = ramp.target_slope > 0
+        if ramp.take_slope * (1 if grows else -1) >= RAMP_RISES * abs(ramp.target_slope):
+            continue
+        at = [i for i, n in enumerate(c.part.notes) if ramp.first_tick <= n.onset_tick <= ramp.last_tick]
+        yield c.finding(
+            "ramp_flat" if grows else "ramp_flat_down",
+            size=ramp.take_slope, unit="velocity steps a quarter", rows=at,
+            values={"played_slope": ramp.take_slope, "written_slope": ramp.target_slope},
+        )  # fmt: skip
+
+
+def loud_lane(c: Context) -> Iterator[Finding]:
+    """A lane whose velocity stands out against what is written, next to the others."""
+    if c.part.kind is not Kind.DRUMS or c.measures.dynamics.level.value is None:
+        return
+    by_lane: dict[str, dict[int, int]] = {}
+    for i in c.linked.tolist():
+        difference = c.measures.notes[i].velocity_difference
+        if difference is not None:
+            by_lane.setdefault(c.lane(i), {})[i] = difference
+    for lane, found in by_lane.items():
+        others = [d for other, rows in by_lane.items() if other != lane for d in rows.values()]
+        if not others or len(found) < LANE_LEAST:
+            continue
+        above = float(np.mean(list(found.values())) - np.mean(others))
+        if above >= LOUD_FROM:
+            yield c.finding(
+                "lane_loud",
+                size=above,
+                unit="velocity steps",
+                rows=found,
+                bars=c.whole(),
+                place=lane,
+                values={"lane": lane, "size": above},
+            )
+
+
+RULES = (lengths, last_note, accents, ramps, loud_lane)

@@ -1,0 +1,112 @@
+"""Marks of the first release as scores: what its results, schema `oido.measure/1`, said of every note.
+
+A mark that students have seen must read tomorrow as it read then, so its scores, weights and workings are
+taken over, and what a row had lost is counted by that release's rule: a straight line between its windows.
+Nothing new is judged by this.
+"""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.facts.facts import Facts
+from ear.judging.credits import (
+    DOUBLE_WEIGHT,
+    EXTRA_WEIGHT,
+    GRAZE_WEIGHT,
+    LENGTH_FULL_OCTAVES,
+    LENGTH_NONE_OCTAVES,
+    spread,
+)  # fmt: skip
+from ear.judging.judgement import CriterionScore, Line, Losses, Scores, Why
+from ear.judging.levels import Window
+from ear.matching.outcome import Outcome
+
+
+def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_most_ms: float) -> Scores:
+    """`forgiven_most_ms` is what its rubric forgave. Raises KeyError, TypeError or ValueError."""
+    window = Window(full_ms=float(data["window"]["full_ms"]), none_ms=float(data["window"]["none_ms"]))
+    bias = facts.figures.bias_ms or 0.0
+    forgiven = max(-forgiven_most_ms, min(forgiven_most_ms, bias))
+    judged = tuple(
+        None if ms is None else round(ms - forgiven, 2)
+        for ms in (facts.rows.deviation_ms if facts.take.has_click else facts.rows.pulse_ms)
+    )
+    rows = {
+        CriterionName.NOTES: lambda: _notes(facts),
+        CriterionName.TIMING: lambda: _timing(judged, window),
+        CriterionName.LENGTH: lambda: _length(facts),
+    }
+    criteria = []
+    for stored in data["criteria"]:
+        name = CriterionName(stored["name"])
+        found = None if stored["score"] is None else float(stored["score"])
+        lost = 0.0 if found is None else 100.0 - found
+        criteria.append(
+            CriterionScore(
+                name=name,
+                score=found,
+                losses=spread(lost, *rows[name]()) if name in rows and not facts.is_nothing else Losses(),
+                lines=tuple(
+                    Line(code="as_stored", values={"label": str(w["label"]), "figure": str(w["figure"])})
+                    for w in stored["working"]
+                ),
+            )
+        )
+    return Scores(
+        version=facts.version,
+        level=str(data["level"]),
+        window=window,
+        forgiven_ms=round(forgiven, 2),
+        criteria=tuple(criteria),
+        judged_ms=judged,
+        within_window=data["measures"].get("within_window"),
+        first_release_weights=tuple(float(c["weight"]) for c in data["criteria"]),
+    )
+
+
+_Rows = tuple[list[int], list[float], list[Why]]
+
+
+def _notes(facts: Facts) -> _Rows:
+    rows: _Rows = ([], [], [])
+    grazes, abandoned = set(facts.rows.grazes), set(facts.rows.abandoned)
+    for n, outcome in enumerate(facts.rows.outcome):
+        if outcome is Outcome.MATCHED or n in abandoned:
+            continue
+        if n in grazes:
+            lost, why = GRAZE_WEIGHT, Why.GRAZE
+        elif outcome is Outcome.DOUBLE:
+            lost, why = DOUBLE_WEIGHT, Why.DOUBLE
+        else:
+            why = {Outcome.MISSED: Why.MISSED, Outcome.WRONG_PITCH: Why.WRONG}.get(outcome, Why.EXTRA)
+            lost = EXTRA_WEIGHT
+        _add(rows, n, lost, why)
+    return rows
+
+
+def _timing(judged: tuple[float | None, ...], window: Window) -> _Rows:
+    rows: _Rows = ([], [], [])
+    for n, ms in enumerate(judged):
+        if ms is not None and abs(ms) > window.full_ms:
+            reach = max(1e-6, window.none_ms - window.full_ms)
+            _add(rows, n, min(1.0, (abs(ms) - window.full_ms) / reach), Why.EARLY if ms < 0 else Why.LATE)
+    return rows
+
+
+def _length(facts: Facts) -> _Rows:
+    rows: _Rows = ([], [], [])
+    for n, ratio in enumerate(facts.rows.length_ratio):
+        off = 0.0 if ratio is None else abs(float(np.log2(max(ratio, 1e-3)))) - LENGTH_FULL_OCTAVES
+        if off > 0.0 and ratio is not None:
+            reach = LENGTH_NONE_OCTAVES - LENGTH_FULL_OCTAVES
+            _add(rows, n, min(1.0, off / reach), Why.SHORT if ratio < 1 else Why.LONG)
+    return rows
+
+
+def _add(rows: _Rows, n: int, lost: float, why: Why) -> None:
+    rows[0].append(n)
+    rows[1].append(lost)
+    rows[2].append(why)

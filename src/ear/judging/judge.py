@@ -1,0 +1,267 @@
+"""Facts and rules to a judgement: a pure function, in two steps.
+
+`score` sees facts by some rules; what it gives is stored, and the same code version gives it again.
+`conclude` puts a teacher's figures over scores, weighs, bounds, and says what every row and every ear note
+cost. What is stored of an earlier version is concluded as it stands, so a mark never moves by itself.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.facts.facts import Facts
+from ear.judging import credits
+from ear.judging.credits import Seen, tenths
+from ear.judging.judgement import (
+    SPEAKS_FIRST,
+    VERDICT_OF,
+    VERSION,
+    Ceiling,
+    CeilingOf,
+    Criterion,
+    CriterionScore,
+    Given,
+    Judgement,
+    Losses,
+    Scores,
+    Verdict,
+)  # fmt: skip
+from ear.judging.levels import Level, window_for
+from ear.judging.rubric import Rubric
+from ear.judging.settings import Saying
+from ear.judging.telling import told
+from ear.matching.outcome import Outcome
+
+NOTES_CEILING = (45.0, 0.55)
+TIMING_CEILING = (20.0, 0.8)
+"""The two things that an exercise is about bound the whole: a total is no more than the first plus the
+second times the score."""
+LIKENESS_FROM, LIKENESS_FULL = 0.4, 0.6
+"""A take that is hardly the exercise has hardly a mark: no bound where so much is recognised, and nothing
+where the take is told to be of something else."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rules:
+    """By what a take is judged. `level` holds where the rubric names none; `sayings` are a teacher's, of
+    notes (t or k and a number) and bars (b and a number)."""
+
+    rubric: Rubric
+    level: Level
+    sayings: Mapping[str, Saying] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Changes:
+    """What a teacher says instead or besides: by criterion, and how much help was given."""
+
+    given: Mapping[str, Given] = field(default_factory=dict)
+    help_step: int | None = None
+
+
+UNCHANGED = Changes()
+
+
+def judge(facts: Facts, rules: Rules, changes: Changes = UNCHANGED) -> Judgement:
+    """All that a take is worth by some rules, with a teacher's changes."""
+    return conclude(facts, score(facts, rules), rules.rubric, changes)
+
+
+def score(facts: Facts, rules: Rules) -> Scores:
+    """What is measured, seen by the rules. A take with nothing of the part has 0 in all."""
+    rubric, level = rules.rubric, rules.rubric.level or rules.level
+    window = window_for(level, bpm=facts.target.bpm, grid_ticks=facts.target.grid_ticks)
+    most = rubric.forgiven_bias_ms if facts.take.has_click else 0.0
+    forgiven = round(float(np.clip(facts.figures.lead_ms, -most, most)), 1)
+    seen = _seen(facts, rules.sayings)
+    beside = level.beside_share if rubric.beside_share is None else rubric.beside_share
+    floor = level.floor_percent if rubric.floor_percent is None else rubric.floor_percent
+    timed = None
+    if not facts.is_nothing and len(seen.targets):
+        # Drawn even where the rubric gives it no weight.
+        timed = credits.timing(seen, window=window, forgiven_ms=forgiven, beside_share=beside)
+    judged = timed.judged_ms if timed else {}
+
+    def scored(name: CriterionName) -> CriterionScore:
+        if timed is None:
+            return credits.nothing_played(seen, name)
+        match name:
+            case CriterionName.NOTES:
+                return credits.notes(seen, floor_percent=floor)
+            case CriterionName.TIMING:
+                return timed.scored
+            case CriterionName.FLOW:
+                return credits.flow(seen)
+            case CriterionName.DYNAMICS:
+                return credits.dynamics(seen)
+            case CriterionName.LENGTH:
+                return credits.length(seen)
+
+    return Scores(
+        version=VERSION,
+        level=level.key,
+        window=window,
+        forgiven_ms=forgiven,
+        criteria=tuple(scored(name) for name, _ in rubric.weights),
+        judged_ms=tuple(judged.get(n) for n in range(len(facts.rows))),
+        within_window=timed.within if timed else None,
+        likeness=facts.take.likeness,
+    )
+
+
+def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:
+    counted, right = np.ones(len(facts.rows), dtype=bool), np.zeros(len(facts.rows), dtype=bool)
+    targets = facts.target.notes
+    row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None}
+    for place, said in sayings.items():
+        number = int(place[1:])
+        if place[0] == "t":
+            rows = [number] if number < targets else []
+        elif place[0] == "k":
+            rows = [row_of_take[number]] if number in row_of_take else []
+        else:
+            rows = [i for i, bar in enumerate(facts.rows.bar) if bar == number]
+        if said is Saying.RIGHT:
+            right[rows] = True
+        else:
+            counted[rows] = False
+    return Seen(facts=facts, counted=counted, said_right=right)
+
+
+def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UNCHANGED) -> Judgement:
+    """Scores with a teacher's changes over them, to a mark and to what every row cost."""
+    criteria = _weighed(scores, rubric, changes.given)
+    total = round(math.fsum(c.points for c in criteria), 3)
+    ceiling = _ceiling(scores, criteria, total) if rubric.has_ceilings else None
+    capped = min(total, ceiling.most) if ceiling else total
+    step = changes.help_step
+    cost = rubric.help[step].cost if step is not None and 0 <= step < len(rubric.help) else 0.0
+    final = round(max(0.0, capped - cost), 3)
+    row_costs = _row_costs(criteria, len(facts.rows))
+    verdicts = _verdicts(facts, criteria)
+    faults, praise = told(facts, criteria, row_costs)
+    return Judgement(
+        scores=scores,
+        criteria=criteria,
+        sum=total,
+        ceiling=ceiling if ceiling and ceiling.most < total else None,
+        help_cost=cost,
+        total=final,
+        points=rubric.points(final),
+        out_of=rubric.out_of,
+        band=rubric.band(final),
+        verdicts=verdicts,
+        row_costs=row_costs,
+        faults=faults,
+        praise=praise,
+    )
+
+
+def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, Given]) -> tuple[Criterion, ...]:
+    """Criteria with the weights that they have: one without a score gives its weight to the others."""
+    set_weights = dict(rubric.weights)
+    found = [_with_given(c, set_weights.get(c.name, 0.0), given.get(c.name)) for c in scores.criteria]
+    for own in rubric.hand:
+        said = given.get(own.key)
+        found.append(
+            Criterion(
+                name=own.key,
+                score=tenths(said.score) if said and said.score is not None else None,
+                machine=None,
+                weight=0,
+                set_weight=own.weight,
+                points=0.0,
+                given=said,
+                hand=own,
+            )
+        )
+    if scores.first_release_weights is not None and not given:
+        return tuple(
+            replace(c, weight=round(weight), points=(c.score or 0.0) * weight / 100.0)
+            for c, weight in zip(found, scores.first_release_weights, strict=False)
+        )
+    shares = whole_shares([c.set_weight if c.score is not None else 0.0 for c in found])
+    return tuple(
+        replace(c, weight=share, points=round((c.score or 0.0) * share / 100.0, 3))
+        for c, share in zip(found, shares, strict=True)
+    )
+
+
+def _with_given(scored: CriterionScore, set_weight: float, said: Given | None) -> Criterion:
+    """A measured criterion with the teacher's score, if there is one: what rows lost follows it."""
+    found, losses = scored.score, scored.losses
+    if said is not None:
+        found = None if said.score is None else tenths(said.score)
+        lost, machine = 100.0 - (100.0 if found is None else found), math.fsum(losses.points)
+        rate = lost / machine if machine else 0.0
+        losses = replace(losses, points=tuple(p * rate for p in losses.points)) if rate else Losses()
+    return Criterion(
+        name=scored.name.value,
+        score=found,
+        machine=scored.score,
+        weight=0,
+        set_weight=set_weight,
+        points=0.0,
+        lines=scored.lines,
+        losses=losses,
+        given=said,
+    )
+
+
+def whole_shares(weights: Sequence[float]) -> list[int]:
+    """Weights as whole per cents that add up to 100: by the largest remainders, none that weighs left at 0.
+
+    All 0 where nothing weighs.
+    """
+    whole = math.fsum(weights)
+    if not whole:
+        return [0] * len(weights)
+    exact = [100.0 * weight / whole for weight in weights]
+    shares = [max(1, math.floor(e + 1e-9)) if e else 0 for e in exact]
+    order = sorted(range(len(exact)), key=lambda k: (shares[k] - exact[k], k))
+    for k in order[: max(0, 100 - sum(shares))]:
+        shares[k] += 1
+    while sum(shares) > 100:
+        shares[shares.index(max(shares))] -= 1
+    return shares
+
+
+def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Ceiling | None:
+    """The lowest of the bounds."""
+    if scores.first_release_weights is not None:
+        return None
+    bounds = []
+    for of, (least, rate) in ((CeilingOf.NOTES, NOTES_CEILING), (CeilingOf.TIMING, TIMING_CEILING)):
+        found = next((c for c in criteria if c.name == of.value and c.weight and c.score is not None), None)
+        if found is not None and found.score is not None:
+            bounds.append(Ceiling(of=of, by=found.score, most=round(least + rate * found.score, 3)))
+    if scores.likeness < LIKENESS_FULL and not any(c.is_changed for c in criteria):
+        share = max(0.0, (scores.likeness - LIKENESS_FROM) / (LIKENESS_FULL - LIKENESS_FROM))
+        bounds.append(
+            Ceiling(of=CeilingOf.LIKENESS, by=round(100 * scores.likeness, 1), most=round(100 * share, 1))
+        )
+    return min(bounds, key=lambda bound: bound.most, default=None)
+
+
+def _row_costs(criteria: Sequence[Criterion], rows: int) -> tuple[float, ...]:
+    costs = [0.0] * rows
+    for criterion in criteria:
+        for row, points in zip(criterion.losses.row, criterion.losses.points, strict=True):
+            costs[row] += points * criterion.weight / 100.0
+    return tuple(costs)
+
+
+def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...]:
+    verdicts = [Verdict.IN_TIME if outcome is Outcome.MATCHED else Verdict.NOT_COUNTED for outcome in facts.rows.outcome]  # fmt: skip
+    for n in facts.rows.abandoned:
+        verdicts[n] = Verdict.ABANDONED
+    by_name = {c.name: c for c in criteria if c.weight}
+    for name in reversed(SPEAKS_FIRST):
+        found = by_name.get(name.value)
+        if found is not None:
+            for row, why in zip(found.losses.row, found.losses.why, strict=True):
+                verdicts[row] = VERDICT_OF[why]
+    return tuple(verdicts)

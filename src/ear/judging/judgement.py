@@ -1,0 +1,247 @@
+"""What a take is worth, as values: scores as they are stored, and the judgement that everything reads."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+
+from ear.criteria import CriterionName
+from ear.findings.finding import Finding, Value
+from ear.judging.levels import Window
+from ear.judging.rubric import Band, HandCriterion
+
+SCHEMA = 1
+VERSION = "2026.12.1"
+"""Of the judging code; kept with all scores."""
+
+
+class Why(StrEnum):
+    """What a row has lost credit for."""
+
+    MISSED = "missed"
+    WRONG = "wrong"
+    EXTRA = "extra"
+    DOUBLE = "double"
+    GRAZE = "graze"
+    EARLY = "early"
+    LATE = "late"
+    BESIDE = "beside"
+    SLIP = "slip"
+    SHORT = "short"
+    LONG = "long"
+    SOFT = "soft"
+    LOUD = "loud"
+
+
+class Verdict(StrEnum):
+    """How a row went, in one word. All but the first and the last two are faults: rows that lost credit."""
+
+    IN_TIME = "in_time"
+    """Right, in all that counts."""
+    EARLY = "early"
+    LATE = "late"
+    BESIDE = "beside"
+    """In the player's own time, not in the click's."""
+    WRONG = "wrong"
+    MISSED = "missed"
+    TOO_MANY = "too_many"
+    SLIP = "slip"
+    """The first note after a slip, a skip or a restart."""
+    SHORT = "short"
+    LONG = "long"
+    SOFT = "soft"
+    LOUD = "loud"
+    ABANDONED = "abandoned"
+    """Of a false start."""
+    NOT_COUNTED = "not_counted"
+    """Wrong, missed or too many, where that costs nothing."""
+
+
+FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED, Verdict.NOT_COUNTED}
+VERDICT_OF = {
+    **{why: Verdict(why.value) for why in Why if why not in (Why.EXTRA, Why.DOUBLE, Why.GRAZE)},
+    Why.EXTRA: Verdict.TOO_MANY,
+    Why.DOUBLE: Verdict.TOO_MANY,
+    Why.GRAZE: Verdict.TOO_MANY,
+}
+SPEAKS_FIRST = (
+    CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW, CriterionName.LENGTH, CriterionName.DYNAMICS,
+)  # fmt: skip
+"""Of a row that lost in several criteria, the one that gives its verdict."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """One line of a sum: its code in `ear.judging.working`, and its figures."""
+
+    code: str
+    values: Mapping[str, Value] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Losses:
+    """Rows that lost credit, with points of the criterion's 100 and what for; all one length."""
+
+    row: tuple[int, ...] = ()
+    points: tuple[float, ...] = ()
+    why: tuple[Why, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.row)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CriterionScore:
+    """A measured criterion, 0 to 100 to one digit; None where there is nothing to measure."""
+
+    name: CriterionName
+    score: float | None
+    losses: Losses = Losses()
+    lines: tuple[Line, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scores:
+    """The machine's part of a judgement: facts seen by some rules. Stored as a row of its own."""
+
+    version: str
+    level: str
+    window: Window
+    forgiven_ms: float
+    """The lead or lag that is taken off, with its sign."""
+    criteria: tuple[CriterionScore, ...]
+    judged_ms: tuple[float | None, ...]
+    """Of each row, the deviation by which it is judged and drawn."""
+    within_window: float | None
+    """Share of played notes in full credit; None where no note was played."""
+    likeness: float = 1.0
+    first_release_weights: tuple[float, ...] | None = None
+    """Set for a mark of the first release: its weights, as they counted then, without ceilings."""
+    schema: int = SCHEMA
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Given:
+    """What a teacher says of a criterion. Without a score it is left out of the mark on purpose."""
+
+    score: float | None
+    why: str = ""
+    ticked: tuple[int, ...] = ()
+    """Of a checklist, by number."""
+
+    def to_json(self) -> dict[str, object]:
+        return {"score": self.score, "why": self.why, "ticked": list(self.ticked)}
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, object]) -> "Given":
+        score, ticked = data["score"], data.get("ticked", ())
+        assert score is None or isinstance(score, int | float)
+        assert isinstance(ticked, list | tuple)
+        return cls(
+            score=score if score is None else float(score),
+            why=str(data.get("why", "")),
+            ticked=tuple(map(int, ticked)),
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Criterion:
+    """One criterion as it counts. `machine` is Oido's own score, `score` what counts."""
+
+    name: str
+    """A `CriterionName`, or the key of one that is marked by hand."""
+    score: float | None
+    machine: float | None
+    weight: int
+    """Per cent of the total, whole; 0 where it has no score."""
+    set_weight: float
+    points: float
+    """Score times weight: what it brings to the total."""
+    lines: tuple[Line, ...] = ()
+    losses: Losses = Losses()
+    """In points of its 100, with the teacher's score: they add up to what it lost, as far as the machine
+    has found where."""
+    given: Given | None = None
+    hand: HandCriterion | None = None
+    """Set for one that is marked by hand."""
+
+    @property
+    def is_changed(self) -> bool:
+        return self.hand is None and self.given is not None
+
+    @property
+    def is_to_be_marked(self) -> bool:
+        return self.hand is not None and self.given is None
+
+    @property
+    def why(self) -> str:
+        return self.given.why if self.given else ""
+
+
+class CeilingOf(StrEnum):
+    NOTES = "notes"
+    TIMING = "timing"
+    LIKENESS = "likeness"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ceiling:
+    """The total is no more than `most`, by a criterion's score or by how much of the part was recognised."""
+
+    of: CeilingOf
+    by: float
+    most: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """An ear note with what its rows cost, in points of the total."""
+
+    finding: Finding
+    cost: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Judgement:
+    """All that is said of a take's worth; pages, paper, lists and JSON read nothing else."""
+
+    scores: Scores
+    criteria: tuple[Criterion, ...]
+    sum: float
+    """Of the criteria's points."""
+    ceiling: Ceiling | None
+    """The one that holds, if one does."""
+    help_cost: float
+    total: float
+    """Of 100."""
+    points: float
+    """The mark as it is written, out of `out_of`."""
+    out_of: int
+    band: Band
+    verdicts: tuple[Verdict, ...]
+    """Of each row."""
+    row_costs: tuple[float, ...]
+    """Of each row, points of the total."""
+    faults: tuple[Told, ...]
+    """Ear notes about what went wrong or is to be known, the most costly first."""
+    praise: tuple[Finding, ...]
+
+    @property
+    def window(self) -> Window:
+        return self.scores.window
+
+    @property
+    def before_help(self) -> float:
+        return self.total if not self.help_cost else round(self._capped, 3)
+
+    @property
+    def _capped(self) -> float:
+        return min(self.sum, self.ceiling.most) if self.ceiling else self.sum
+
+    @cached_property
+    def to_be_marked(self) -> tuple[Criterion, ...]:
+        """Criteria that still wait for the teacher: until then the mark is “so far”."""
+        return tuple(c for c in self.criteria if c.is_to_be_marked)
+
+    def criterion(self, name: str) -> Criterion | None:
+        return next((c for c in self.criteria if c.name == name), None)

@@ -1,0 +1,136 @@
+"""Which ear notes are told, in what order: each with what its rows cost, each cause once."""
+
+import math
+from collections.abc import Sequence
+
+from ear.criteria import CriterionName
+from ear.facts.facts import Facts
+from ear.findings.finding import Finding
+from ear.findings.table import Tone, kind_of
+from ear.judging.judgement import Criterion, Told
+
+COST_LEAST = 0.4
+"""Points of the mark below which a fault is not worth a word."""
+COVERED_SHARE = 0.7
+"""A finding of Timing whose notes another one has told, to this share, is not told again."""
+PRAISED_LEAST = 8
+"""Notes below which nothing is praised."""
+MOSTLY = 0.9
+
+
+def told(
+    facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]
+) -> tuple[tuple[Told, ...], tuple[Finding, ...]]:
+    """Faults and facts, the most costly first; and praise."""
+    by_criterion = {c.name: _of_rows(c) for c in criteria}
+    heard = [
+        Told(finding=f, cost=_cost(f, by_criterion, row_costs))
+        for f in facts.findings
+        if kind_of(f.code).tone is not Tone.PRAISE
+    ]
+    faults = [t for t in heard if t.cost >= COST_LEAST or kind_of(t.finding.code).tone is Tone.FACT]
+    faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
+    progress = [f for f in facts.findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values]
+    return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
+
+
+def _of_rows(criterion: Criterion) -> dict[int, float]:
+    """Points of the total that each row has cost in a criterion."""
+    found: dict[int, float] = {}
+    for row, points in zip(criterion.losses.row, criterion.losses.points, strict=True):
+        found[row] = found.get(row, 0.0) + points * criterion.weight / 100.0
+    return found
+
+
+def _cost(finding: Finding, by_criterion: dict[str, dict[int, float]], row_costs: Sequence[float]) -> float:
+    kind = kind_of(finding.code)
+    if kind.takes_all:
+        return math.fsum(row_costs[row] for row in finding.rows)
+    if kind.criterion is None:
+        return 0.0
+    costs = by_criterion.get(kind.criterion.value, {})
+    return math.fsum(costs.get(row, 0.0) for row in finding.rows)
+
+
+def _each_cause_once(faults: Sequence[Told]) -> list[Told]:
+    """Drop what dearer findings of the same criterion have told of the same notes."""
+    told_rows: dict[CriterionName | None, set[int]] = {}
+    kept: list[Told] = []
+    nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
+    explained = {row for t in nearer if t.cost >= COST_LEAST for row in t.finding.rows}
+    for one in faults:
+        kind, rows = kind_of(one.finding.code), set(one.finding.rows)
+        if kind.is_overall and len(rows & explained) > len(rows) / 2:
+            continue
+        before = told_rows.setdefault(kind.criterion, set())
+        if _is_timing(one) and not kind.is_overall and rows and len(rows & before) >= COVERED_SHARE * len(rows):
+            continue
+        if not kind.is_overall:
+            before |= rows
+        kept.append(one)
+    return kept
+
+
+def _is_timing(one: Told) -> bool:
+    return kind_of(one.finding.code).criterion is CriterionName.TIMING
+
+
+def _went_well(
+    facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]
+) -> list[Finding]:
+    """What lost nothing: nothing else is praised."""
+    linked = [i for i in range(facts.target.notes) if facts.rows.take[i] is not None]
+    if len(linked) < PRAISED_LEAST:
+        return []
+    counted = {c.name: set(c.losses.row) for c in criteria if c.weight}
+    of, bars = facts.target.notes, (1, facts.target.bars)
+    found = []
+
+    def praise(code: str, rows: Sequence[int], **values: str | int | float) -> None:
+        found.append(
+            Finding(
+                code=code, size=len(rows), unit="notes", rows=tuple(rows), bars=bars,
+                values={"count": len(rows), "of": of, **values},
+            )
+        )  # fmt: skip
+
+    if CriterionName.TIMING in counted:
+        well = [i for i in range(of) if i not in counted[CriterionName.TIMING]]
+        spread = facts.figures.spread_ms
+        if len(well) == of and spread is not None:
+            praise("well_in_time", well, spread=round(spread))
+        elif len(well) >= MOSTLY * of:
+            praise("mostly_in_time", well)
+    if CriterionName.NOTES in counted:
+        lost = counted[CriterionName.NOTES]
+        well = [i for i in range(of) if i not in lost]
+        if not lost:
+            praise("well_notes", well)
+        elif len(well) >= MOSTLY * of:
+            praise("mostly_notes", well)
+    if facts.rows.accents and CriterionName.DYNAMICS in counted and not counted[CriterionName.DYNAMICS]:
+        praise("well_accents", facts.rows.accents)
+    return [*found, *_best_bars(facts, row_costs)]
+
+
+def _best_bars(facts: Facts, row_costs: Sequence[float]) -> list[Finding]:
+    """The longest run of bars in which no note lost anything, if others did."""
+    at = facts.rows.bar
+    if not at:
+        return []
+    faulty = {at[i] for i in range(facts.target.notes) if row_costs[i] > 0.0}
+    # A note too many stands in the bar of the note beside it.
+    faulty |= {at[near] for n, near in enumerate(facts.rows.near) if near is not None and row_costs[n] > 0.0}
+    unplaced = any(
+        row_costs[n] > 0.0 and facts.rows.near[n] is None for n in range(facts.target.notes, len(row_costs))
+    )
+    played = set(at)
+    run: list[int] = []
+    best: list[int] = []
+    for bar in range(1, facts.target.bars + 1):
+        run = [] if bar in faulty or bar not in played else [*run, bar]
+        best = run if len(run) > len(best) else best
+    if not faulty or unplaced or not 2 <= len(best) < facts.target.bars:
+        return []
+    rows = tuple(i for i, bar in enumerate(at) if best[0] <= bar <= best[-1])
+    return [Finding(code="well_bars", size=len(best), unit="bars", rows=rows, bars=(best[0], best[-1]))]

@@ -1,0 +1,107 @@
+"""A working in words: for each line of a sum what it is, and its figures; to be read aloud to a parent."""
+
+from dataclasses import dataclass
+
+from ear.judging.judgement import Ceiling, CeilingOf, Line
+from ear.words.text import Reader, Text, decimal, gettext_noop, ngettext_lazy, signed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SaidLine:
+    label: str
+    figure: str
+
+
+def _row(label: Text, figure: str | Text = "") -> tuple[Text, Text]:
+    return label, figure if isinstance(figure, Text) else Text(one=figure)
+
+
+_N = "{count}"
+WORKING: dict[str, tuple[Text, Text]] = {
+    "take_empty": _row(gettext_noop("the take is empty"), "0"),
+    "take_foreign": _row(gettext_noop("the take is of something else"), "0"),
+    "nothing_found": _row(gettext_noop("no note of the part was found"), "0"),
+    "notes_right": _row(gettext_noop("right notes"), gettext_noop("{count} of {of} written")),
+    "notes_wrong": _row(gettext_noop("wrong notes"), _N),
+    "notes_missed": _row(gettext_noop("missed notes"), _N),
+    "notes_extra": _row(gettext_noop("extra notes, each counts as one"), "{count} → {weighed}"),
+    "notes_double": _row(gettext_noop("double hits, each counts as half a note"), "{count} → {weighed}"),
+    "notes_graze": _row(gettext_noop("brushed keys, each counts as a quarter of a note"), "{count} → {weighed}"),
+    "notes_share": _row(
+        gettext_noop("right, of the notes written and those too many"), "{right} ÷ {whole} = {percent} %"
+    ),
+    "notes_floor": _row(
+        gettext_noop("points, from 0 at {floor} % right to 100 with all right"),
+        "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
+    ),
+    "timing_window": _row(gettext_noop("in time"), gettext_noop("within {full} ms; half-way to nothing at {half} ms, nothing from {none} ms")),
+    "timing_forgiven": _row(gettext_noop("constant lead or lag"), gettext_noop("{lead} ms, of which {forgiven} ms cost nothing")),
+    "timing_full": _row(gettext_noop("notes in time"), _N),
+    "timing_partly": _row(
+        gettext_noop("notes near it"),
+        ngettext_lazy("{count}, worth {credit} of a note", "{count}, worth {credit} notes in all"),
+    ),
+    "timing_beside": _row(
+        gettext_noop("of these, steady beside the click"), gettext_noop("{count}, each worth {percent} % at most")
+    ),
+    "timing_none": _row(gettext_noop("notes too far off"), _N),
+    "not_played": _row(gettext_noop("notes not played, worth nothing"), _N),
+    "mean_credit": _row(gettext_noop("credit, of all notes written"), "{earned} ÷ {of} → {score}"),
+    "late_start": _row(gettext_noop("late start"), "−{cost}"),
+    "early_start": _row(gettext_noop("early start"), "−{cost}"),
+    "slip": _row(gettext_noop("slip in bar {bar}"), "−{cost}"),
+    "recovery": _row(gettext_noop("comes back to the click in bar {bar}"), "−{cost}"),
+    "restart": _row(gettext_noop("starts again in bar {bar}"), "−{cost}"),
+    "skip": _row(gettext_noop("skips to bar {bar}"), "−{cost}"),
+    "skip_bar": _row(gettext_noop("skips to bar {bar}"), "−{cost}"),
+    "unfinished": _row(ngettext_lazy("{count} of {of} bars not played at the end", "{count} of {of} bars not played at the end"), "−{cost}"),
+    "flow_whole": _row(gettext_noop("no slip, no stop, to the end")),
+    "flow_sum": _row(gettext_noop("100 less these"), "100 − {cost} → {score}"),
+    "no_touch": _row(gettext_noop("not assessed"), gettext_noop("this input has no touch")),
+    "drums_have_no_length": _row(gettext_noop("not assessed"), gettext_noop("a drum hit has no length")),
+    "level_off": _row(
+        gettext_noop("louder or softer than written, overall"),
+        gettext_noop("{steps} of 127 steps, up to {forgiven} cost nothing"),
+    ),
+    "touch_accents": _row(gettext_noop("accents that stand out"), "{earned} ÷ {of} → {score}"),
+    "touch_others": _row(gettext_noop("other notes as loud as written"), "{earned} ÷ {of} → {score}"),
+    "touch_sum": _row(gettext_noop("accents count {accents} %, the others {others} %"), "{score}"),
+    "length_window": _row(
+        gettext_noop("well held"),
+        gettext_noop("{from} to {to} % of the written length; nothing from {least} or {most} %"),
+    ),
+    "length_middle": _row(gettext_noop("the middle note"), gettext_noop("{percent} % of its length")),
+    "length_pedal": _row(gettext_noop("held by the pedal, counted as right"), _N),
+    "free_set": _row(gettext_noop("notes inside the set"), "{right} ÷ {of} → {score}"),
+    "free_bars": _row(gettext_noop("bars filled as asked"), "{right} ÷ {of} → {score}"),
+    "free_repeated": _row(gettext_noop("repeated as asked"), "{percent} % → {score}"),
+    "as_stored": (Text(one="{label}"), Text(one="{figure}")),
+}  # fmt: skip
+"""`as_stored` are lines of the first release, which kept its sentences."""
+
+CEILINGS = {
+    CeilingOf.NOTES: gettext_noop("Notes bound the whole: no more than 45 + 0.55 × {by}"),
+    CeilingOf.TIMING: gettext_noop("Timing bounds the whole: no more than 20 + 0.8 × {by}"),
+    CeilingOf.LIKENESS: gettext_noop("Only {by} % of it is recognised as the exercise: no more than"),
+}
+
+
+def said_line(line: Line, reader: Reader) -> SaidLine:
+    label, figure = WORKING.get(line.code, WORKING["as_stored"])
+    values: dict[str, object] = {"label": "", "figure": ""}
+    for name, value in line.values.items():
+        values[name] = decimal(value, 2) if isinstance(value, float) else value
+    if line.code == "timing_window":
+        full, none = float(line.values["full"]), float(line.values["none"])
+        values |= {"full": decimal(full, 1), "none": decimal(none, 1), "half": decimal((full + none) / 2, 1)}
+    elif line.code == "timing_forgiven":
+        values |= {name: signed(float(line.values[name])) for name in ("lead", "forgiven")}
+    elif line.code == "level_off":
+        values["steps"] = signed(float(line.values["steps"]))
+    return SaidLine(label=reader.say(label, values), figure=reader.say(figure, values))
+
+
+def said_ceiling(ceiling: Ceiling, reader: Reader) -> SaidLine:
+    return SaidLine(
+        label=reader.say(CEILINGS[ceiling.of], {"by": decimal(ceiling.by, 1)}), figure=decimal(ceiling.most)
+    )

@@ -1,0 +1,113 @@
+"""Texts with named gaps, and who reads them.
+
+A text is its own key for a translation. The two marks are named as gettext's tools look for them, so that
+texts of the core are gathered with those of the pages.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from ear.labels.conventions import PLAIN, Conventions
+from ear.notes.pitch import interval_name
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Text:
+    """`many` is for all numbers but one, by the value named `by`; empty where the text counts nothing."""
+
+    one: str
+    many: str = ""
+    by: str = "count"
+
+
+def gettext_noop(text: str) -> Text:
+    return Text(one=text)
+
+
+def ngettext_lazy(one: str, many: str, by: str = "count") -> Text:
+    return Text(one=one, many=many, by=by)
+
+
+EMPTY = Text(one="")
+
+
+def _plain(text: str) -> str:
+    return text
+
+
+def _plain_plural(one: str, many: str, number: float) -> str:
+    return one if number == 1 else many
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reader:
+    """A language and a school's conventions; by itself plain English."""
+
+    conventions: Conventions = PLAIN
+    gettext: Callable[[str], str] = _plain
+    ngettext: Callable[[str, str, float], str] = _plain_plural
+
+    def say(self, text: Text, values: Mapping[str, object]) -> str:
+        """The text with its gaps filled, in the plural that its number asks for."""
+        if text.many:
+            number = values[text.by]
+            assert isinstance(number, int | float)
+            return self.ngettext(text.one, text.many, number).format(**values)
+        return self.gettext(text.one).format(**values) if text.one else ""
+
+
+ENGLISH = Reader()
+
+
+def signed(value: float, digits: int = 0) -> str:
+    """A number with its sign, a real minus."""
+    return f"{value:+.{digits}f}".replace("-", "−")
+
+
+def decimal(value: float, digits: int = 3) -> str:
+    """A number with as many decimals as it has, up to `digits`."""
+    found = f"{value + 0.0:.{digits}f}"
+    return (found.rstrip("0").rstrip(".") if "." in found else found).replace("-", "−")
+
+
+BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")
+ON_BEAT = gettext_noop("beat {beat}")
+AFTER_BEAT = gettext_noop("the “{word}” of {beat}")
+IN_BEAT = gettext_noop("{value} {number} of beat {beat}")
+BETWEEN = ngettext_lazy("{ticks} tick after beat {beat}", "{ticks} ticks after beat {beat}", by="ticks")
+IN_BAR = gettext_noop("bar {bar}, {place}")
+LANE_ON = gettext_noop("the {lane} on {place}")
+AN = gettext_noop("an {interval}")
+A = gettext_noop("a {interval}")
+SIXTEENTH_WORDS = ("", "e", "and", "a")
+
+
+def bars_said(bars: tuple[int, int], reader: Reader) -> str:
+    first, last = bars
+    return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
+
+
+def place_said(beat: int, into: int, *, beat_ticks: int, is_compound: bool, reader: Reader) -> str:
+    """A place in a bar: beat 2; the “and” of 2; quaver 2 of beat 3; 80 ticks after beat 3."""
+    if not into:
+        return reader.say(ON_BEAT, {"beat": beat})
+    if not is_compound and beat_ticks == 480 and into % 120 == 0:
+        return reader.say(AFTER_BEAT, {"word": SIXTEENTH_WORDS[into // 120], "beat": beat})
+    if is_compound and into % (beat_ticks // 3) == 0:
+        name = reader.gettext(reader.conventions.value_name("quaver" if beat_ticks == 720 else "semiquaver"))
+        return reader.say(IN_BEAT, {"value": name, "number": into // (beat_ticks // 3) + 1, "beat": beat})
+    return reader.say(BETWEEN, {"ticks": into, "beat": beat})
+
+
+def interval_said(semitones: int, reader: Reader) -> str:
+    """A major third, an octave, 2 octaves."""
+    name = interval_name(semitones)
+    if name[0].isdigit():
+        return reader.gettext(name)
+    return reader.say(AN if name[0] in "aeio" else A, {"interval": reader.gettext(name)})
+
+
+def half_up(value: float) -> int:
+    """Rounded to whole, halves up: 2.5 is 3."""
+    return math.floor(value + 0.5)

@@ -1,0 +1,21 @@
+"""Why there is no figure, in words."""
+
+from ear.measuring.figures import WhyNot
+from ear.words.text import Text, gettext_noop
+
+WHY_NOT: dict[str, Text] = {
+    WhyNot.NO_TOUCH: gettext_noop("this input has no touch"),
+    WhyNot.NO_NOTES: gettext_noop("no note was matched"),
+    WhyNot.FEW_NOTES: gettext_noop("too few notes were matched"),
+    WhyNot.NO_ACCENTS: gettext_noop("the part writes no accents"),
+    WhyNot.WRITTEN_FLAT: gettext_noop("the part is written at one velocity"),
+    WhyNot.FEW_ALIKE: gettext_noop("too few notes are written alike"),
+    WhyNot.FEW_OFF_BEATS: gettext_noop("too few off-beats stand alone between two beats"),
+    WhyNot.DRUMS_HAVE_NO_LENGTH: gettext_noop("a drum hit has no length"),
+    WhyNot.FEW_JOINED: gettext_noop("too few notes are written without a gap"),
+    WhyNot.ALL_PEDALLED: gettext_noop("no note was held by finger alone"),
+    WhyNot.NO_CLICK: gettext_noop("recorded without a click"),
+    WhyNot.FEW_BARS: gettext_noop("too few bars were played"),
+    WhyNot.NO_CHORDS: gettext_noop("no two notes are written together"),
+    WhyNot.NO_REPEAT: gettext_noop("no repeat is asked for"),
+}
