@@ -39,13 +39,9 @@ def _lines(a: Assessment) -> Iterator[str]:
     yield f"tempo        {figures.played_bpm:.1f} a minute, {figures.tempo_ratio:.3f} of the click's"
     yield ""
     for c in judged.criteria:
-        sums = (
-            "not assessed"
-            if c.score is None
-            else f"{c.score:5.1f} × {c.weight} % = {decimal(c.points)}"
-        )
+        sums = "not assessed" if c.score is None else f"{c.score:5.1f} × {c.weight} % = {decimal(c.points)}"
         yield f"{c.name:10} {sums}"
-        for line in map(lambda line: said_line(line, ENGLISH), c.lines):
+        for line in (said_line(line, ENGLISH) for line in c.lines):
             yield f"             {line.label}{': ' if line.figure else ''}{line.figure}"
     yield f"sum        {decimal(judged.sum)}"
     if judged.ceiling is not None:

@@ -7,7 +7,7 @@ from ear.assess import assess
 from ear.errors import ValueOutOfRange
 from ear.free.assess import FreeAssessment, assess_free
 from ear.free.exercise import FreeExercise
-from ear.marking.levels import LEVELS
+from ear.judging.levels import LEVELS
 from ear.notes import Kind, MeterMap, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
 from tests.ear.parts import melody

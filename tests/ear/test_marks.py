@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from ear.assess import Assessment, assess
 from ear.errors import UnknownName
+from ear.judging.levels import LEVELS, level_named, window_for
+from ear.judging.rubric import DEFAULT_RUBRICS, CriterionName
 from ear.marking.criteria import score_notes
-from ear.marking.levels import LEVELS, level_named, window_for
-from ear.marking.rubric import DEFAULT_RUBRICS, CriterionName
 from ear.measuring.measures import Counts
 from ear.notes import Kind, Part, Take, TakeNote
 from ear.players.robot import Habits, play

@@ -15,7 +15,7 @@ from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.events import RawEvent, events_from_take, take_from_events
 from ear.formats.smf import read_take
 from ear.formats.smf_writing import write_part, write_recording
-from ear.marking.levels import DEFAULT_LEVEL
+from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Rung

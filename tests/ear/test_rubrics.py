@@ -8,10 +8,8 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.errors import FormatError, ValueOutOfRange
-from ear.marking.basis import basis_from_json, basis_of
-from ear.marking.levels import LEVELS, Window
-from ear.marking.marks import costs_by_row, mark, mark_again
-from ear.marking.rubric import (
+from ear.judging.levels import LEVELS, Window
+from ear.judging.rubric import (
     DEFAULT_RUBRICS,
     Band,
     CriterionName,
@@ -21,6 +19,8 @@ from ear.marking.rubric import (
     Step,
     key_of,
 )  # fmt: skip
+from ear.marking.basis import basis_from_json, basis_of
+from ear.marking.marks import costs_by_row, mark, mark_again
 from ear.marking.sheet import Given, Measured, make_sheet
 from ear.notes import Kind, Take
 from ear.players.robot import Habits, Jump, play

@@ -19,7 +19,7 @@ from ear.drawing.verdicts import (
     selected_rows,
     verdict,
 )  # fmt: skip
-from ear.marking.levels import Window
+from ear.judging.levels import Window
 from ear.notation.engraving import notation_svg, with_classes
 from ear.notes import STANDARD_KIT, Part, Take, TakeNote
 from ear.players.robot import Habits, play

@@ -5,9 +5,9 @@ from datetime import timedelta
 from django.test import Client, TestCase
 from django.utils import timezone
 
-from ear.marking.levels import LEVELS
-from ear.marking.settings import TakeSettings
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
+from ear.judging.levels import LEVELS
+from ear.judging.settings import TakeSettings
 from ear.players.robot import Habits
 from oido.common.permissions import NotAllowed
 from oido.marking import talk

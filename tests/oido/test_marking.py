@@ -2,7 +2,7 @@
 
 from django.test import TestCase
 
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
 from ear.players.robot import Habits
 from oido.marking.handing import hand_in
 from oido.marking.models import MarkSheet, Remark

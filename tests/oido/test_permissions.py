@@ -5,8 +5,8 @@ from datetime import timedelta
 from django.test import Client, TestCase
 from django.utils import timezone
 
-from ear.marking.rubric import DEFAULT_RUBRICS
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
+from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
 from oido.assignments.services import give_exercise
 from oido.common.permissions import NotAllowed

@@ -4,7 +4,7 @@ from unittest import mock
 
 from django.test import TestCase
 
-from ear.marking.rubric import DEFAULT_RUBRICS, Rubric
+from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
 from oido.assignments.services import give_exercise

@@ -1,53 +1,87 @@
 """What is drawn, as values: what goes in (a measured take, ear notes, remarks) and what comes out."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
+from ear.criteria import CriterionName
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
+from ear.facts.facts import Facts
+from ear.judging.judgement import FAULTS, Judgement, Verdict, Why
+from ear.judging.levels import Window
 from ear.labels import LabelKind
-from ear.marking.levels import Window
 from ear.notes import Kind, Take
 from ear.units import VELOCITY_MAX
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Played:
-    """A row of the match as the page needs it; as in the measured JSON's `pairs`."""
+    """A row of the match as the page needs it, with what the judgement says of it."""
 
+    number: int
+    """In the match."""
     target: int | None
     take: int | None
     outcome: str
     deviation_ms: float | None = None
+    """From the player's own time base: where it is drawn."""
+    judged_ms: float | None = None
+    """By which it is judged, and where it stands in the Drift strip."""
     near: int | None = None
-    is_abandoned: bool = False
+    verdict: Verdict = Verdict.IN_TIME
+    cost: float = 0.0
+    """Points of the total."""
+    time: Why | None = None
+    touch: Why | None = None
+    """What it lost credit for in Timing, and in Dynamics."""
 
-    @classmethod
-    def from_json(cls, row: Mapping[str, Any]) -> "Played":
-        return cls(
-            target=row["target"],
-            take=row["take"],
-            outcome=row["outcome"],
-            deviation_ms=row["deviation_ms"],
-            near=row.get("near"),
-            is_abandoned=row.get("restart", False),
-        )
+    @property
+    def is_fault(self) -> bool:
+        return self.verdict in FAULTS
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Overlay:
-    """A measured take to lay over the target.
-
-    `forgiven_ms` is taken off every deviation before it is judged against the window, as the
-    mark does; `tempo_ratio` is the player's.
-    """
+    """A judged take to lay over the target. `tempo_ratio` is the player's."""
 
     take: Take
     rows: Sequence[Played]
     window: Window
-    forgiven_ms: float = 0.0
     tempo_ratio: float = 1.0
+
+
+def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
+    """Facts and judgement, row by row."""
+    rows = facts.rows
+    time, touch = (_reasons(judged, name) for name in (CriterionName.TIMING, CriterionName.DYNAMICS))
+    return Overlay(
+        take=take,
+        rows=[
+            Played(
+                number=n,
+                target=rows.target[n],
+                take=rows.take[n],
+                outcome=rows.outcome[n].value,
+                deviation_ms=rows.deviation_ms[n],
+                judged_ms=judged.scores.judged_ms[n],
+                near=rows.near[n],
+                verdict=judged.verdicts[n],
+                cost=judged.row_costs[n],
+                time=time.get(n),
+                touch=touch.get(n),
+            )
+            for n in range(len(rows))
+        ],
+        window=judged.window,
+        tempo_ratio=facts.figures.tempo_ratio,
+    )
+
+
+def _reasons(judged: Judgement, name: CriterionName) -> dict[int, Why]:
+    found = judged.criterion(name.value)
+    if found is None or not found.weight:
+        return {}
+    return dict(zip(found.losses.row, found.losses.why, strict=True))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -42,12 +42,10 @@ from ear.drawing.verdicts import (
     EVERYTHING,
     RowAt,
     Selection,
-    Verdict,
     is_selected,
     middle_between_hands,
     rows_at,
     ticks_per_second,
-    verdict,
 )  # fmt: skip
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
@@ -90,7 +88,8 @@ class _Drawer:
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
     written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
-    outcomes: dict[int, str] = field(default_factory=dict)
+    states: dict[int, str] = field(default_factory=dict)
+    """Of each target note with a take over it: `matched`, or the fault of not being played as written."""
     played: list[RowAt] = field(default_factory=list)
     """Take notes, each with its place in the part, in order of home: where the note it was meant for stands."""
     homes: list[float] = field(default_factory=list)
@@ -101,7 +100,7 @@ class _Drawer:
     def __post_init__(self) -> None:
         if self.overlay is None:
             return
-        self.outcomes = {r.target: r.outcome for r in self.overlay.rows if r.target is not None}
+        self.states = {r.target: self._written_state(r) for r in self.overlay.rows if r.target is not None}
         rows = rows_at(self.part, self.overlay)
         self.played = sorted((at for at in rows if at.row.take is not None), key=self._home)
         self.homes = [self._home(at) for at in self.played]
@@ -147,9 +146,8 @@ class _Drawer:
                 if row.take is not None and f"t{i}" not in self.faded
             ]
             drift = drift_strip(
-                self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP,
-                forgiven_ms=self.overlay.forgiven_ms, kit=self.kit,
-            )  # fmt: skip
+                self.part, self.overlay.window, box, linked, top=bottom + STRIP_GAP, kit=self.kit
+            )
             weight = weight_strip(
                 box, [n for i, n in notes if f"t{i}" not in self.faded], self._sounded(linked),
                 top=drift.bottom + STRIP_GAP,
@@ -203,9 +201,13 @@ class _Drawer:
             SectionName(name=name_of[bar.number], x=bar.x) for bar in box.bars if bar.number in name_of
         )
 
-    def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int]]:
+    def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int, str]]:
         assert self.overlay is not None
-        return [(n, self.overlay.take.notes[row.take].velocity) for n, row in linked if row.take is not None]
+        return [
+            (n, self.overlay.take.notes[row.take].velocity, row.touch.value if row.touch else "")
+            for n, row in linked
+            if row.take is not None
+        ]
 
     def _written(self, pitch: int, hand: Any) -> StaffNote:
         """Where a pitch is written, before octaves are shifted; worked out once."""
@@ -273,7 +275,7 @@ class _Drawer:
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
         state = "new" if i in self.new_notes else "plain"
         if self.overlay is not None:
-            state = self.outcomes.get(i, "missed")
+            state = self.states.get(i, "missed")
         return NoteBox(
             id=f"t{i}",
             x=x,
@@ -291,6 +293,12 @@ class _Drawer:
             labels=self.labels.at_note(note),
             is_faded=f"t{i}" in self.faded,
         )
+
+    @staticmethod
+    def _written_state(row: Played) -> str:
+        if row.outcome == "matched":
+            return "matched"
+        return row.outcome if row.is_fault else "not_counted"
 
     def _target_words(self, i: int, note: Note) -> str:
         bar = self.part.bar_holding(i)
@@ -373,12 +381,10 @@ class _Drawer:
         )
 
     def _state(self, row: Played) -> str:
-        if row.is_abandoned:
-            return "abandoned"
-        if row.outcome != "matched" or self.overlay is None:
-            return row.outcome
-        found = verdict(row, self.overlay)
-        return "matched" if found is Verdict.IN_TIME else found.value
+        """A fault's verdict; of others what they are: matched, or a note that costs nothing here."""
+        if row.is_fault:
+            return row.verdict.value
+        return "matched" if row.outcome == "matched" else row.verdict.value
 
     def _brackets(self, box: RowBox, y: float) -> list[Bracket]:
         """Ear notes of this row, kept from running into each other by taking turns."""

@@ -12,6 +12,7 @@ LEAST_MS = 40.0
 """The picture shows this much either way at least, so that a steady take looks steady."""
 SHOWN_WINDOWS = 3.0
 """Deviations beyond so many full windows stand at the edge."""
+IN_TIME = "in_time"
 NAME_WIDTH = 7.0
 """px that a letter of a place's name takes at most."""
 
@@ -23,7 +24,10 @@ class PlaceFigures:
     name: str
     count: int
     median_ms: float
+    """As it is judged: what is forgiven taken off."""
     spread_ms: float
+    state: str = IN_TIME
+    """`in_time`, or what most of its notes lost credit for."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +40,6 @@ class ProfilePoint:
     top: float
     bottom: float
     state: str
-    """`in_time`, `early` or `late`, by the full window."""
     shows_name: bool
 
 
@@ -51,10 +54,10 @@ class Profile:
     height: float = PROFILE_HEIGHT
 
 
-def profile(places: Sequence[PlaceFigures], *, full_ms: float, forgiven_ms: float = 0.0) -> Profile:
-    """Places from left to right, their deviations less what is forgiven. No places give an empty picture."""
+def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> Profile:
+    """Places from left to right. No places give an empty picture."""
     half = (PROFILE_HEIGHT - FOOT) / 2.0
-    furthest = max((abs(p.median_ms - forgiven_ms) + p.spread_ms for p in places), default=0.0)
+    furthest = max((abs(p.median_ms) + p.spread_ms for p in places), default=0.0)
     reach_ms = max(LEAST_MS, full_ms, min(furthest, SHOWN_WINDOWS * full_ms))
     per_ms = (half - 3.0) / reach_ms
 
@@ -66,16 +69,14 @@ def profile(places: Sequence[PlaceFigures], *, full_ms: float, forgiven_ms: floa
     every = max(1, -int(-widest // step))
     points = []
     for k, place in enumerate(places):
-        judged = place.median_ms - forgiven_ms
-        state = "in_time" if abs(judged) <= full_ms else ("early" if judged < 0 else "late")
         points.append(
             ProfilePoint(
                 figures=place,
                 x=SIDE + (k + 0.5) * step,
-                y=y(judged),
-                top=y(judged - place.spread_ms),
-                bottom=y(judged + place.spread_ms),
-                state=state,
+                y=y(place.median_ms),
+                top=y(place.median_ms - place.spread_ms),
+                bottom=y(place.median_ms + place.spread_ms),
+                state=place.state,
                 shows_name=k % every == 0,
             )
         )

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from ear.drawing.rows import RowBox
-from ear.marking.levels import Window
+from ear.judging.judgement import Why
+from ear.judging.levels import Window
 from ear.notes import Kind, KitMap, Note, Part
 
 DRIFT_HALF = 30.0
@@ -30,7 +31,9 @@ class Deviating(Protocol):
     @property
     def take(self) -> int | None: ...
     @property
-    def deviation_ms(self) -> float | None: ...
+    def judged_ms(self) -> float | None: ...
+    @property
+    def time(self) -> Why | None: ...
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,7 +44,7 @@ class DriftMark:
     y: float
     line_y: float
     state: str
-    """`in_time`, `early` or `late`."""
+    """`in_time`, `early`, `late` or `beside`: by the credit that it lost, never by the picture."""
     is_over: bool
     """Further off than the strip shows."""
     target: int
@@ -74,6 +77,8 @@ class WeightBar:
     x: float
     played_y: float | None
     written_y: float
+    state: str
+    """`soft` or `loud` where the note lost credit for it; else empty."""
     note: int
     """The target note, by index in its row."""
 
@@ -94,7 +99,6 @@ def drift_strip(
     linked: Sequence[tuple[Note, Deviating]],
     *,
     top: float,
-    forgiven_ms: float,
     kit: KitMap,
 ) -> DriftStrip:
     """Each linked note at its written place, above its line if early, below if late."""
@@ -107,20 +111,19 @@ def drift_strip(
     ]
     marks = []
     for note, row in linked:
-        if row.deviation_ms is None or row.take is None or row.target is None:
+        if row.judged_ms is None or row.take is None or row.target is None:
             continue
         lane = kit.lane(note.pitch).name if part.kind is Kind.DRUMS else ""
         line = lines[labels.index(lane) if lane in labels else len(labels) - 1]
-        judged = row.deviation_ms - forgiven_ms
+        judged = row.judged_ms
         reach = half - EDGE
         offset = max(-reach, min(reach, judged * per_ms))
-        state = "in_time" if abs(judged) <= window.full_ms else ("early" if judged < 0 else "late")
         marks.append(
             DriftMark(
                 x=box.x(note.onset_tick),
                 y=line.y + offset,
                 line_y=line.y,
-                state=state,
+                state=row.time.value if row.time else "in_time",
                 is_over=abs(judged * per_ms) > reach,
                 target=row.target,
             )
@@ -137,10 +140,11 @@ def _lanes(part: Part, kit: KitMap) -> list[str]:
 
 
 def weight_strip(
-    box: RowBox, written: Sequence[Note], sounded: Sequence[tuple[Note, int]], *, top: float
+    box: RowBox, written: Sequence[Note], sounded: Sequence[tuple[Note, int, str]], *, top: float
 ) -> WeightStrip:
-    """Velocities of the row; notes of one moment stand side by side."""
-    velocity = {(n.onset_tick, n.pitch): v for n, v in sounded}
+    """Velocities of the row; notes of one moment stand side by side. `sounded` are notes with the velocity
+    played and the state to draw."""
+    velocity = {(n.onset_tick, n.pitch): (v, state) for n, v, state in sounded}
     bottom = top + WEIGHT_HEIGHT
 
     def height(value: int) -> float:
@@ -151,12 +155,13 @@ def weight_strip(
     for n, note in enumerate(written):
         k = at_tick.get(note.onset_tick, 0)
         at_tick[note.onset_tick] = k + 1
-        played = velocity.get((note.onset_tick, note.pitch))
+        played, state = velocity.get((note.onset_tick, note.pitch), (None, ""))
         bars.append(
             WeightBar(
                 x=box.x(note.onset_tick) + k * SAME_ONSET_PX,
                 played_y=None if played is None else height(played),
                 written_y=height(note.velocity),
+                state=state,
                 note=n,
             )
         )

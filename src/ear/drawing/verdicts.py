@@ -1,42 +1,13 @@
-"""How each note went, in one word, and where it was played: what the page shows, filters and steps through."""
+"""Where each note was played, and which of them are looked at: what the page shows, filters and steps through."""
 
 from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 
 from ear.drawing.boxes import Overlay, Played
+from ear.judging.judgement import Verdict
 from ear.notes import Hand, Kind, KitMap, Part
 from ear.units import TICKS_PER_QUARTER
-
-
-class Verdict(StrEnum):
-    """`in_time` is right in every way; the others are faults, save notes of an abandoned try."""
-
-    IN_TIME = "in_time"
-    EARLY = "early"
-    LATE = "late"
-    WRONG = "wrong"
-    MISSED = "missed"
-    TOO_MANY = "too_many"
-    ABANDONED = "abandoned"
-
-
-FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED}
-
-
-def verdict(row: Played, overlay: Overlay) -> Verdict:
-    """Of one row of the match, by the window that its mark was made with."""
-    if row.outcome == "missed":
-        return Verdict.MISSED
-    if row.target is None:
-        return Verdict.ABANDONED if row.is_abandoned else Verdict.TOO_MANY
-    if row.outcome == "wrong_pitch":
-        return Verdict.WRONG
-    judged = (row.deviation_ms or 0.0) - overlay.forgiven_ms
-    if abs(judged) <= overlay.window.full_ms:
-        return Verdict.IN_TIME
-    return Verdict.EARLY if judged < 0 else Verdict.LATE
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -112,7 +83,7 @@ def is_selected(
 ) -> bool:
     """Whether a row is looked at. A note that belongs to no target is of the lane in which it was
     played, or of the hand on whose side of `middle` (a pitch) it lies."""
-    if selection.verdict is not None and verdict(at.row, overlay) is not selection.verdict:
+    if selection.verdict is not None and at.row.verdict is not selection.verdict:
         return False
     if selection.takes is not None and at.row.take not in selection.takes:
         return False
@@ -159,6 +130,6 @@ def note_id(row: Played) -> str:
     return f"t{row.target}" if row.target is not None else f"k{row.take}"
 
 
-def faults(rows: Sequence[RowAt], overlay: Overlay) -> list[RowAt]:
-    """Those that went wrong, in order of place."""
-    return [at for at in rows if verdict(at.row, overlay) in FAULTS]
+def faults(rows: Sequence[RowAt]) -> list[RowAt]:
+    """Those that lost credit, in order of place."""
+    return [at for at in rows if at.row.is_fault]

@@ -39,7 +39,7 @@ class TakeFacts:
     is_foreign: bool
     """Of something else: nothing is linked."""
     likeness: float
-    """0 to 1: the share of what could be linked that was, right and in its place."""
+    """How surely the take is of this part: 1 without doubt, 0 where it is of something else."""
 
 
 @dataclass(frozen=True, kw_only=True)

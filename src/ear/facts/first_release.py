@@ -51,7 +51,7 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
         take=TakeFacts(
             notes=int(take["notes"]), latency_ms=float(take["latency_ms"]), has_touch=bool(take["has_touch"]),
             has_click=bool(take.get("has_click", True)), looks_quantised=bool(take.get("looks_quantised", False)),
-            is_foreign=bool(take["is_foreign"]), likeness=counts.matched / max(1, min(target["notes"], take["notes"])),
+            is_foreign=bool(take["is_foreign"]), likeness=0.0 if take["is_foreign"] else 1.0,
         ),
         counts=counts,
         rows=rows,
@@ -100,12 +100,12 @@ def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapp
         if row["on_click_ms"] is None:
             return None
         slipped = row["on_click_ms"] - row["deviation_ms"] if keeps_tempo else 0.0
-        return round(row["on_click_ms"] - round(slipped / beat_ms) * beat_ms, 2)
+        return float(round(row["on_click_ms"] - round(slipped / beat_ms) * beat_ms, 2))
 
     def from_pulse(row: dict[str, Any]) -> float | None:
         if row["deviation_ms"] is None:
             return None
-        return next(pulse) if has_pulse else round(row["deviation_ms"] - bias, 2)
+        return float(next(pulse)) if has_pulse else round(float(row["deviation_ms"]) - bias, 2)
 
     return Rows(
         target=tuple(row["target"] for row in pairs),

@@ -11,12 +11,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ear.criteria import CriterionName
 from ear.free.exercise import FreeExercise
-from ear.marking.criteria import WorkingLine, credit, signed
-from ear.marking.levels import Level, Window, window_for
-from ear.marking.marks import Mark, weigh
-from ear.marking.rubric import DEFAULT_RUBRICS, CriterionName, Rubric
-from ear.measuring.figures import Figure, Floats, figure, no_figure, robust_spread
+from ear.judging.credits import credit, tenths
+from ear.judging.judge import whole_shares
+from ear.judging.judgement import CriterionScore, Line
+from ear.judging.levels import Level, Window, window_for
+from ear.judging.rubric import DEFAULT_RUBRICS, Band, Rubric
+from ear.measuring.figures import Figure, Floats, WhyNot, figure, no_figure, robust_spread
 from ear.notes import Take
 from ear.units import TICKS_PER_QUARTER
 
@@ -25,6 +27,16 @@ PULSES = tuple(float(r) for r in np.geomspace(0.5, 2.0, 700))
 LEAST_FOR_PULSE = 4
 BEND = 2
 """Degree of the line that follows a drifting pulse."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreeMark:
+    """Criteria with the whole per cents that they weigh, and the total of 100."""
+
+    criteria: tuple[CriterionScore, ...]
+    weights: tuple[int, ...]
+    total: float
+    band: Band
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +50,7 @@ class FreeAssessment:
     spread_ms: Figure
     notes_a_bar: tuple[int, ...]
     repeated_share: Figure
-    mark: Mark
+    mark: FreeMark
 
 
 def assess_free(
@@ -61,12 +73,11 @@ def assess_free(
     window = _window(exercise, level)
     bias = float(np.median(deviation_ms)) if len(deviation_ms) else 0.0
     repeated = _repeated(exercise, take, line, bars)
-    rows = [
-        (CriterionName.NOTES, *_notes(in_set)),
-        (CriterionName.TIMING, *_timing(deviation_ms, bias, window, rubric.forgiven_bias_ms)),
-        (CriterionName.FLOW, *_flow(exercise, counts, repeated)),
-    ]
-    weights = dict(rubric.weights)
+    criteria = (
+        _notes(in_set),
+        _timing(deviation_ms, bias, window, rubric.forgiven_bias_ms),
+        _flow(exercise, counts, repeated),
+    )
     return FreeAssessment(
         deviation_ms=deviation_ms,
         in_set=in_set,
@@ -75,12 +86,15 @@ def assess_free(
         spread_ms=figure(robust_spread(deviation_ms)) if len(deviation_ms) else no_figure(WhyNot.NO_NOTES),
         notes_a_bar=counts,
         repeated_share=repeated,
-        mark=weigh(
-            [(name, weights.get(name, 0.0), score, working) for name, score, working in rows],
-            rubric=rubric,
-            window=window,
-        ),
+        mark=_mark(criteria, rubric),
     )
+
+
+def _mark(criteria: tuple[CriterionScore, ...], rubric: Rubric) -> FreeMark:
+    set_weights = dict(rubric.weights)
+    weights = whole_shares([set_weights.get(c.name, 0.0) for c in criteria])
+    total = round(sum((c.score or 0.0) * w for c, w in zip(criteria, weights, strict=True)) / 100.0, 3)
+    return FreeMark(criteria=criteria, weights=tuple(weights), total=total, band=rubric.band(total))
 
 
 def _own_pulse(exercise: FreeExercise, quarters: Floats) -> Floats:
@@ -139,40 +153,44 @@ def _repeated(exercise: FreeExercise, take: Take, line: Floats, bars: tuple[int,
     return figure(both / total) if total else no_figure(WhyNot.NO_NOTES)
 
 
-def _notes(in_set: tuple[bool, ...]) -> tuple[float, tuple[WorkingLine, ...]]:
+def _empty(name: CriterionName) -> CriterionScore:
+    return CriterionScore(name=name, score=0.0, lines=(Line(code="take_empty"),))
+
+
+def _notes(in_set: tuple[bool, ...]) -> CriterionScore:
     if not in_set:
-        return 0.0, (WorkingLine(label="the take is empty", figure="0"),)
-    score = 100.0 * sum(in_set) / len(in_set)
-    return score, (
-        WorkingLine(label="notes played", figure=f"{len(in_set)}"),
-        WorkingLine(label="inside the set", figure=f"{sum(in_set)} ÷ {len(in_set)} = {score:.0f}"),
-    )
+        return _empty(CriterionName.NOTES)
+    score = tenths(100.0 * sum(in_set) / len(in_set))
+    line = Line(code="free_set", values={"right": sum(in_set), "of": len(in_set), "score": score})
+    return CriterionScore(name=CriterionName.NOTES, score=score, lines=(line,))
 
 
-def _timing(
-    deviation_ms: Floats, bias: float, window: Window, forgiven_ms: float
-) -> tuple[float, tuple[WorkingLine, ...]]:
+def _timing(deviation_ms: Floats, bias: float, window: Window, forgiven_ms: float) -> CriterionScore:
     if not len(deviation_ms):
-        return 0.0, (WorkingLine(label="the take is empty", figure="0"),)
+        return _empty(CriterionName.TIMING)
     forgiven = float(np.clip(bias, -forgiven_ms, forgiven_ms))
     credits = credit(np.abs(deviation_ms - forgiven), full=window.full_ms, none=window.none_ms)
-    score = 100.0 * float(credits.mean())
-    return score, (
-        WorkingLine(label="full credit up to", figure=f"{window.full_ms:.0f} ms"),
-        WorkingLine(label="none from", figure=f"{window.none_ms:.0f} ms"),
-        WorkingLine(label="lead or lag forgiven", figure=f"{signed(forgiven)} ms"),
-        WorkingLine(label="mean credit", figure=f"{credits.sum():.1f} ÷ {len(credits)} = {score:.0f}"),
+    earned = round(float(credits.sum()), 2)
+    score = tenths(100.0 * earned / len(credits))
+    return CriterionScore(
+        name=CriterionName.TIMING,
+        score=score,
+        lines=(
+            Line(code="timing_window", values={"full": window.full_ms, "none": window.none_ms}),
+            Line(code="timing_forgiven", values={"lead": bias, "forgiven": forgiven}),
+            Line(code="mean_credit", values={"earned": earned, "of": len(credits), "score": score}),
+        ),
     )
 
 
-def _flow(
-    exercise: FreeExercise, counts: tuple[int, ...], repeated: Figure
-) -> tuple[float, tuple[WorkingLine, ...]]:
+def _flow(exercise: FreeExercise, counts: tuple[int, ...], repeated: Figure) -> CriterionScore:
     """Share of bars that hold as many notes as asked for; halved by what is not repeated."""
-    kept = [max(1.0, exercise.least_a_bar) <= n <= exercise.most_a_bar for n in counts]
-    score = 100.0 * sum(kept) / len(kept)
-    lines = [WorkingLine(label="bars filled as asked", figure=f"{sum(kept)} ÷ {len(kept)} = {score:.0f}")]
+    kept = sum(max(1.0, exercise.least_a_bar) <= n <= exercise.most_a_bar for n in counts)
+    score = tenths(100.0 * kept / len(counts))
+    lines = [Line(code="free_bars", values={"right": kept, "of": len(counts), "score": score})]
     if repeated.value is not None:
-        score *= 0.5 + 0.5 * repeated.value
-        lines.append(WorkingLine(label="repeated", figure=f"{repeated.value:.0%} → {score:.0f}"))
-    return score, tuple(lines)
+        score = tenths(score * (0.5 + 0.5 * repeated.value))
+        lines.append(
+            Line(code="free_repeated", values={"percent": round(100 * repeated.value), "score": score})
+        )
+    return CriterionScore(name=CriterionName.FLOW, score=score, lines=tuple(lines))

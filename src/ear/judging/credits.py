@@ -78,8 +78,9 @@ class Seen:
 def credit(size: Floats, *, full: float, none: float) -> Floats:
     """1 up to `full`, 0 from `none` on, a straight line between; to hundredths; elementwise."""
     if none <= full:
-        return np.where(size <= full, 1.0, 0.0)
-    found: Floats = np.round(np.clip((none - size) / (none - full), 0.0, 1.0), 2)
+        whole: Floats = np.where(size <= full, 1.0, 0.0).astype(np.float64)
+        return whole
+    found: Floats = np.round(np.clip((none - size) / (none - full), 0.0, 1.0), 2).astype(np.float64)
     return found
 
 
@@ -155,7 +156,9 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
         if count:
             lines.append(Line(code=code, values={"count": count, "weighed": count * weight}))
     lines.append(Line(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
-    lines.append(Line(code="notes_floor", values={"floor": floor_percent, "percent": percent, "score": score}))
+    lines.append(
+        Line(code="notes_floor", values={"floor": floor_percent, "percent": percent, "score": score})
+    )
     return CriterionScore(
         name=CriterionName.NOTES,
         score=score,
@@ -309,7 +312,7 @@ def dynamics(seen: Seen) -> CriterionScore:
     signs = shape
     if is_accent.any():
         height, played = _heights(seen, rows, off, is_accent)
-        reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2)
+        reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2).astype(np.float64)
         credits = np.where(is_accent, _of_played(reached), credits)
         signs = np.where(is_accent, played - height, shape)
     credits = np.where(seen.right(), 1.0, credits)
@@ -351,9 +354,7 @@ def dynamics(seen: Seen) -> CriterionScore:
     )
 
 
-def _heights(
-    seen: Seen, rows: NDArray[np.int64], off: Floats, is_accent: Flags
-) -> tuple[Floats, Floats]:
+def _heights(seen: Seen, rows: NDArray[np.int64], off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
     """How far notes stand out of the other notes of their voice: written and played, in velocity steps."""
     written = np.array([seen.facts.rows.written[i] for i in rows], dtype=np.float64)
     voice = np.array([seen.facts.rows.voice[i] for i in rows])
@@ -374,7 +375,9 @@ def length(seen: Seen) -> CriterionScore:
     """The mean credit of the written notes by their length; what the pedal held counts in full."""
     facts = seen.facts
     if facts.target.kind is Kind.DRUMS:
-        return CriterionScore(name=CriterionName.LENGTH, score=None, lines=(Line(code="drums_have_no_length"),))
+        return CriterionScore(
+            name=CriterionName.LENGTH, score=None, lines=(Line(code="drums_have_no_length"),)
+        )
     rows = seen.targets
     ratio = seen.column(facts.rows.length_ratio)
     is_played = ~np.isnan(seen.column(facts.rows.deviation_ms))

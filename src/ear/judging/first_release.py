@@ -63,7 +63,7 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
         criteria=tuple(criteria),
         judged_ms=judged,
         within_window=data["measures"].get("within_window"),
-        first_release_weights=tuple(float(c["weight"]) for c in data["criteria"]),
+        is_first_release=True,
     )
 
 

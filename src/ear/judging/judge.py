@@ -39,9 +39,6 @@ NOTES_CEILING = (45.0, 0.55)
 TIMING_CEILING = (20.0, 0.8)
 """The two things that an exercise is about bound the whole: a total is no more than the first plus the
 second times the score."""
-LIKENESS_FROM, LIKENESS_FULL = 0.4, 0.6
-"""A take that is hardly the exercise has hardly a mark: no bound where so much is recognised, and nothing
-where the take is told to be of something else."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -178,15 +175,17 @@ def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, Given]) -> tupl
                 hand=own,
             )
         )
-    if scores.first_release_weights is not None and not given:
+    wanted = [c.set_weight if c.score is not None else 0.0 for c in found]
+    whole = math.fsum(wanted)
+    if scores.is_first_release and whole:
+        exact = [100.0 * weight / whole for weight in wanted]
         return tuple(
             replace(c, weight=round(weight), points=(c.score or 0.0) * weight / 100.0)
-            for c, weight in zip(found, scores.first_release_weights, strict=False)
+            for c, weight in zip(found, exact, strict=True)
         )
-    shares = whole_shares([c.set_weight if c.score is not None else 0.0 for c in found])
     return tuple(
         replace(c, weight=share, points=round((c.score or 0.0) * share / 100.0, 3))
-        for c, share in zip(found, shares, strict=True)
+        for c, share in zip(found, whole_shares(wanted), strict=True)
     )
 
 
@@ -231,18 +230,18 @@ def whole_shares(weights: Sequence[float]) -> list[int]:
 
 def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Ceiling | None:
     """The lowest of the bounds."""
-    if scores.first_release_weights is not None:
+    if scores.is_first_release:
         return None
     bounds = []
     for of, (least, rate) in ((CeilingOf.NOTES, NOTES_CEILING), (CeilingOf.TIMING, TIMING_CEILING)):
         found = next((c for c in criteria if c.name == of.value and c.weight and c.score is not None), None)
         if found is not None and found.score is not None:
             bounds.append(Ceiling(of=of, by=found.score, most=round(least + rate * found.score, 3)))
-    if scores.likeness < LIKENESS_FULL and not any(c.is_changed for c in criteria):
-        share = max(0.0, (scores.likeness - LIKENESS_FROM) / (LIKENESS_FULL - LIKENESS_FROM))
-        bounds.append(
-            Ceiling(of=CeilingOf.LIKENESS, by=round(100 * scores.likeness, 1), most=round(100 * share, 1))
-        )
+    # A take that is hardly the exercise has hardly a mark, down to 0 where it is of something else: unless a
+    # teacher has heard it and says otherwise.
+    if scores.likeness < 1.0 and not any(c.is_changed for c in criteria):
+        percent = tenths(100.0 * scores.likeness)
+        bounds.append(Ceiling(of=CeilingOf.LIKENESS, by=percent, most=percent))
     return min(bounds, key=lambda bound: bound.most, default=None)
 
 

@@ -58,7 +58,7 @@ class Verdict(StrEnum):
 
 
 FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED, Verdict.NOT_COUNTED}
-VERDICT_OF = {
+VERDICT_OF: dict[Why, Verdict] = {
     **{why: Verdict(why.value) for why in Why if why not in (Why.EXTRA, Why.DOUBLE, Why.GRAZE)},
     Why.EXTRA: Verdict.TOO_MANY,
     Why.DOUBLE: Verdict.TOO_MANY,
@@ -115,8 +115,8 @@ class Scores:
     within_window: float | None
     """Share of played notes in full credit; None where no note was played."""
     likeness: float = 1.0
-    first_release_weights: tuple[float, ...] | None = None
-    """Set for a mark of the first release: its weights, as they counted then, without ceilings."""
+    is_first_release: bool = False
+    """A mark of the first release: weighed as it was then, by unrounded weights, without ceilings."""
     schema: int = SCHEMA
 
 

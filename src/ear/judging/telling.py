@@ -30,7 +30,9 @@ def told(
     ]
     faults = [t for t in heard if t.cost >= COST_LEAST or kind_of(t.finding.code).tone is Tone.FACT]
     faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
-    progress = [f for f in facts.findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values]
+    progress = [
+        f for f in facts.findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values
+    ]
     return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
 
 
@@ -63,7 +65,12 @@ def _each_cause_once(faults: Sequence[Told]) -> list[Told]:
         if kind.is_overall and len(rows & explained) > len(rows) / 2:
             continue
         before = told_rows.setdefault(kind.criterion, set())
-        if _is_timing(one) and not kind.is_overall and rows and len(rows & before) >= COVERED_SHARE * len(rows):
+        if (
+            _is_timing(one)
+            and not kind.is_overall
+            and rows
+            and len(rows & before) >= COVERED_SHARE * len(rows)
+        ):
             continue
         if not kind.is_overall:
             before |= rows
@@ -75,9 +82,7 @@ def _is_timing(one: Told) -> bool:
     return kind_of(one.finding.code).criterion is CriterionName.TIMING
 
 
-def _went_well(
-    facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]
-) -> list[Finding]:
+def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]) -> list[Finding]:
     """What lost nothing: nothing else is praised."""
     linked = [i for i in range(facts.target.notes) if facts.rows.take[i] is not None]
     if len(linked) < PRAISED_LEAST:

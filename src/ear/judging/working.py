@@ -82,7 +82,7 @@ WORKING: dict[str, tuple[Text, Text]] = {
 CEILINGS = {
     CeilingOf.NOTES: gettext_noop("Notes bound the whole: no more than 45 + 0.55 × {by}"),
     CeilingOf.TIMING: gettext_noop("Timing bounds the whole: no more than 20 + 0.8 × {by}"),
-    CeilingOf.LIKENESS: gettext_noop("Only {by} % of it is recognised as the exercise: no more than"),
+    CeilingOf.LIKENESS: gettext_noop("Hardly to be recognised as the exercise: no more than"),
 }
 
 

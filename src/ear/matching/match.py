@@ -25,6 +25,8 @@ from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 FOREIGN_SHARE = 0.4
 """A take of which less than this share finds its place is of something else."""
+IN_PLACE_SHARE, RIGHT_SHARE = 0.8, 0.85
+"""Shares found in their places, and right, from which there is no doubt that it is this part."""
 SHORT_NOTES = 8
 """Notes on one side below which "of something else" takes more: a few notes find no place by chance."""
 
@@ -38,7 +40,7 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
     found = matcher.search()
     linked = int((found.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, found, linked=linked)
-    if likeness < FOREIGN_SHARE:
+    if likeness <= 0.0:
         return _nothing(part, take, is_foreign=True)
     slips = find_slips(matcher, found) if linked else ()
     base = TimeBase(ratio=found.path.ratio, slips=slips)
@@ -53,19 +55,26 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
 
 
 def _likeness(matcher: Matcher, found: Hypothesis, *, linked: int) -> float:
-    """The share of what could be linked that was, right and in its place; 0 to 1.
+    """How surely the take is of this part: 1 without doubt, 0 where it is of something else.
 
     What a path's costs take off it weighs less in short takes, in which one jump would be half of all. Of a
     kit played on one pad the rhythm is what there is to know it by.
     """
     least = min(len(matcher.target), len(matcher.played))
-    right = linked - int(found.links.is_wrong.sum())
+    right = float(linked - int(found.links.is_wrong.sum()))
+    in_place = found.worth
     if matcher.is_on_one_pad:
-        return min(1.0, linked / least)
-    worth = found.worth
-    if least < SHORT_NOTES:
-        worth += (right - worth) * (1.0 - least / SHORT_NOTES) if right > worth else 0.0
-    return max(0.0, min(1.0, worth / least, right / least))
+        right = in_place = float(linked)
+    elif least < SHORT_NOTES and right > in_place:
+        in_place += (right - in_place) * (1.0 - least / SHORT_NOTES)
+    return max(
+        0.0,
+        min(
+            1.0,
+            (in_place / least - FOREIGN_SHARE) / (IN_PLACE_SHARE - FOREIGN_SHARE),
+            (right / least - FOREIGN_SHARE) / (RIGHT_SHARE - FOREIGN_SHARE),
+        ),
+    )
 
 
 def _nothing(part: Part, take: Take, *, is_foreign: bool) -> Match:

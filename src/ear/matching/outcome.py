@@ -83,7 +83,7 @@ class Match:
     is_foreign: bool
     """The take is of something else: nothing is linked."""
     likeness: float = 1.0
-    """0 to 1: the share of what could be linked that was, right and in its place."""
+    """How surely the take is of this part: 1 without doubt, 0 where it is of something else."""
 
     @property
     def links(self) -> list[Pair]:

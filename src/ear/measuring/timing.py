@@ -47,9 +47,7 @@ def measure_timing(
     return Timing(
         bias_ms=_bias(bias, d, has_click=has_click),
         spread_ms=(
-            figure(robust_spread(flat))
-            if len(d) >= LEAST_FOR_SPREAD
-            else no_figure(WhyNot.FEW_NOTES)
+            figure(robust_spread(flat)) if len(d) >= LEAST_FOR_SPREAD else no_figure(WhyNot.FEW_NOTES)
         ),
         drift_ms_per_bar=drift,
         tempo_ratio=match.time_base.ratio,

@@ -34,12 +34,14 @@ OUTER_BOX = re.compile(r'viewBox="[^"]*"')
 
 
 class HeadMark(StrEnum):
-    """Early stands at the left of its head, late at the right; a wrong key is crossed, a missed one ringed."""
+    """Early stands at the left of its head, late at the right; a wrong note is crossed, a missed one ringed, one
+    beside the click stands between two lines."""
 
     EARLY = "early"
     LATE = "late"
     WRONG = "wrong"
     MISSED = "missed"
+    BESIDE = "beside"
 
 
 MARK_PATHS = {
@@ -47,6 +49,7 @@ MARK_PATHS = {
     HeadMark.LATE: "M250 -85v170l150 -85z",
     HeadMark.WRONG: "M-40 -150l300 300M260 -150l-300 300",
     HeadMark.MISSED: "M108 -190a230 190 0 1 0 1 0z",
+    HeadMark.BESIDE: "M8 -170h200M8 170h200",
 }
 """From the left of the head, in the engraver's own units: a head is 217 wide and 180 high."""
 

@@ -4,12 +4,18 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from ear.findings.praise_rules import MAD_ERROR, MEDIAN_ERROR, WANDER
-from ear.marking.basis import basis_from_json
-from ear.marking.criteria import score
-from ear.marking.levels import DEFAULT_LEVEL
-from ear.marking.rubric import CriterionName
-from ear.report_json import standing_from_json
+from ear.criteria import CriterionName
+from ear.facts.facts import Facts
+from ear.facts.taking import standing_of
+from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER
+from ear.judging.judge import Rules, score
+from ear.judging.levels import DEFAULT_LEVEL
+from ear.judging.rubric import DEFAULT_BANDS, Rubric
+
+DYNAMICS_ALONE = Rules(
+    rubric=Rubric(weights=((CriterionName.DYNAMICS, 1.0),), bands=DEFAULT_BANDS), level=DEFAULT_LEVEL
+)
+"""Whatever the rubric weighs: Dynamics is followed all the same."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,19 +43,16 @@ class TakeFigures:
         return cls(**data)
 
 
-def take_figures(result: Mapping[str, Any], *, asked_bpm: float, quarters: float) -> TakeFigures:
-    """From a stored result; `quarters` is the length of the part. A take in which nothing of the part was
-    found has 0 right and no other figures."""
-    measures = result["measures"]
-    standing = standing_from_json(result)
-    target = measures["counts"]["target"]
-    played = 1.0 - measures["unplayed_bars_at_end"] / max(1, result["target"]["bars"])
-    basis = basis_from_json(result)
-    # Whatever the rubric weighs: it is followed all the same. Windows do not matter to it.
-    dynamics = score(basis, CriterionName.DYNAMICS, window=DEFAULT_LEVEL.window, forgiven_ms=0.0).score
+def take_figures(facts: Facts, *, asked_bpm: float, quarters: float) -> TakeFigures:
+    """From facts; `quarters` is the length of the part. A take in which nothing of the part was found has 0
+    right and no other figures."""
+    standing, target = standing_of(facts), facts.target.notes
+    played = 1.0 - facts.unplayed_bars_at_end / max(1, facts.target.bars)
+    dynamics = score(facts, DYNAMICS_ALONE).criteria[0].score
     spread = standing.spread_ms if standing else None
     bias = standing.bias_ms if standing else None
     error = standing.error_ms if standing else 0.0
+    bpm = facts.figures.played_bpm
     return TakeFigures(
         right_percent=round(100.0 * standing.matched / target, 2) if standing and target else 0.0,
         right_error=round(100.0 * standing.matched_error / target, 2) if standing and target else 0.0,
@@ -57,7 +60,7 @@ def take_figures(result: Mapping[str, Any], *, asked_bpm: float, quarters: float
         spread_error=None if spread is None else round(MAD_ERROR * error, 2),
         bias_ms=bias,
         bias_error=None if bias is None else round(WANDER * MEDIAN_ERROR * error, 2),
-        dynamics=None if standing is None or dynamics is None else round(dynamics, 2),
-        tempo_percent=round(100.0 * measures["played_bpm"] / asked_bpm, 2),
-        seconds=round(quarters * 60.0 / max(1.0, measures["played_bpm"]) * max(0.0, played), 1),
+        dynamics=None if standing is None else dynamics,
+        tempo_percent=round(100.0 * bpm / asked_bpm, 2),
+        seconds=round(quarters * 60.0 / max(1.0, bpm) * max(0.0, played), 1),
     )

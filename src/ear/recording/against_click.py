@@ -1,10 +1,9 @@
 """Is a take with its click at all? Told before it is handed in, with both figures."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Any
 
+from ear.facts.facts import Facts
 from ear.matching.outcome import SlipKind
 
 
@@ -25,19 +24,19 @@ class ClickDoubt:
     played: float
 
 
-def click_doubts(result: Mapping[str, Any], *, heard_click: bool, asks_click: bool) -> tuple[ClickDoubt, ...]:
-    """What speaks against a take having been played to its click; from a result, `oido.measure/1`."""
+def click_doubts(facts: Facts, *, heard_click: bool, asks_click: bool) -> tuple[ClickDoubt, ...]:
+    """What speaks against a take having been played to its click."""
     if not asks_click:
         return ()
-    measures, bpm = result["measures"], result["target"]["bpm"]
+    bpm, played = facts.target.bpm, facts.figures.played_bpm
     found = []
     if not heard_click:
-        found.append(ClickDoubt(doubt=Doubt.CLICK_OFF, click=bpm, played=measures["played_bpm"]))
-    if measures["tempo_ratio"] != 1.0:
-        found.append(ClickDoubt(doubt=Doubt.OTHER_TEMPO, click=bpm, played=measures["played_bpm"]))
-    for slip in measures["slips"]:
-        if slip["kind"] == SlipKind.LATE_START:
-            found.append(ClickDoubt(doubt=Doubt.STARTED_LATE, click=0.0, played=slip["beats"]))
-        elif slip["kind"] == SlipKind.EARLY_START:
-            found.append(ClickDoubt(doubt=Doubt.STARTED_EARLY, click=0.0, played=-slip["beats"]))
+        found.append(ClickDoubt(doubt=Doubt.CLICK_OFF, click=bpm, played=played))
+    if facts.figures.tempo_ratio != 1.0:
+        found.append(ClickDoubt(doubt=Doubt.OTHER_TEMPO, click=bpm, played=played))
+    for slip in facts.slips:
+        if slip.kind is SlipKind.LATE_START:
+            found.append(ClickDoubt(doubt=Doubt.STARTED_LATE, click=0.0, played=slip.beats))
+        elif slip.kind is SlipKind.EARLY_START:
+            found.append(ClickDoubt(doubt=Doubt.STARTED_EARLY, click=0.0, played=-slip.beats))
     return tuple(found)

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from ear.assess import assess
 from ear.editing.transpose import to_key
 from ear.errors import ValueOutOfRange
+from ear.findings.finding import Finding
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
-from ear.marking.levels import Level
+from ear.judging.levels import Level
 from ear.notes import Part
 from ear.practice.ladder import Rung
 
@@ -17,11 +18,11 @@ EARLY_S = 0.15
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LoopJudged:
-    """One loop of a rung: its points of 100, whether they are enough, and the costliest fault in words."""
+    """One loop of a rung: its points of 100, whether they are enough, and the costliest fault."""
 
     points: float
     is_clean: bool
-    said: str
+    fault: Finding | None
 
 
 def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
@@ -64,13 +65,9 @@ def judge(
         raise ValueOutOfRange("there is nothing to play in these bars")
     take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
     found = assess(part, take, level=level)
-    points = found.mark.score if take.notes else 0.0
-    faults = [f for f in found.findings if not f.is_praise]
-    return LoopJudged(
-        points=points,
-        is_clean=points >= needed,
-        said=faults[0].for_student.said() if faults else "",
-    )
+    points = found.judgement.total
+    faults = found.judgement.faults
+    return LoopJudged(points=points, is_clean=points >= needed, fault=faults[0].finding if faults else None)
 
 
 def is_met(points: Sequence[float], rung: Rung) -> bool:

@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from ear.marking.rubric import Rubric as EarRubric
+from ear.judging.rubric import Rubric as EarRubric
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
 from oido.rubrics.models import RubricVersion, read_version

@@ -11,8 +11,8 @@ from ear.editing.edited import ALL
 from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
 from ear.errors import EarError
+from ear.judging.levels import LEVELS
 from ear.labels import PLAIN, Conventions
-from ear.marking.levels import LEVELS
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEAT_BPM, BEATS
 from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence

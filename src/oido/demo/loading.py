@@ -12,7 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.formats.events import events_from_take
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
 from ear.players.robot import Habits, play
 from ear.practice.ladder import proposed
 from oido.assignments.models import Assignment

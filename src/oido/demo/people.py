@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from ear.marking.rubric import Band, CriterionName, HandCriterion, Help, Rubric, Step
+from ear.criteria import CriterionName
+from ear.judging.rubric import Band, HandCriterion, Help, Rubric, Step
 from ear.notes import Kind
 from ear.players.robot import Habits, Jump
 

@@ -12,8 +12,8 @@ from ear.formats import safe_zip
 from ear.formats.musicxml import write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_writing import write_part
+from ear.judging.levels import LEVELS
 from ear.labels import LabelKind
-from ear.marking.levels import LEVELS
 from ear.notes import Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules

@@ -7,8 +7,8 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.drawing.lettering import ON_THE_PAGE
 from ear.formats.part_json import part_from_json
+from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind
-from ear.marking.levels import DEFAULT_LEVEL, LEVELS
 from ear.notes import Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules

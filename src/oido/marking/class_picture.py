@@ -3,19 +3,23 @@
 from collections import Counter
 from dataclasses import dataclass
 
+from ear.notes import Part
 from oido.assignments.models import Assignment
 from oido.exercises.pages import voices_of
 from oido.marking.queries import handed_in_takes
 from oido.takes.bars import BarState, bar_states
+from oido.takes.judging import judged
 from oido.takes.models import Take
 
-TRIPPED_FROM = 0.3
-"""Share of a bar gone wrong from which a student has tripped over it."""
+TRIPPED_FROM = 0.2
+"""Share lost of what a bar is worth, from which a student has tripped over it."""
 WORST_SHOWN = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PictureRow:
+    """`bars` is empty where what was measured cannot be read."""
+
     take: Take
     bars: tuple[BarState, ...]
 
@@ -51,19 +55,22 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
     voices = voices_of(part)
     chosen = voice if voice in voices else None
     takes = list(handed_in_takes(assignment))
-    rows = [
-        PictureRow(take=take, bars=tuple(bar_states(part, take.measurement.result, chosen)))
-        for take in takes
-        if take.part_id == assignment.exercise.part_id
-    ]
+    of_now = [take for take in takes if take.part_id == assignment.exercise.part_id]
+    rows = [PictureRow(take=take, bars=_bars(part, take, chosen)) for take in of_now]
     tripped = Counter(b.number for row in rows for b in row.bars if b.fault >= TRIPPED_FROM)
     return ClassPicture(
         rows=tuple(rows),
-        bars=tuple(PictureBar(number=b.number, tripped=tripped[b.number]) for b in rows[0].bars)
-        if rows
-        else (),
+        bars=tuple(
+            PictureBar(number=b.number, tripped=tripped[b.number])
+            for b in next((row.bars for row in rows if row.bars), ())
+        ),
         voices=tuple(voices),
         voice=chosen,
         handed_in=frozenset(take.student_id for take in takes),
         of_older_part=len(takes) - len(rows),
     )
+
+
+def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:
+    found = judged(take)
+    return tuple(bar_states(part, found.facts, found.judgement, voice)) if found.is_readable else ()

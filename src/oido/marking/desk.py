@@ -9,10 +9,11 @@ from django.db.models import Exists, F, OuterRef, QuerySet
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 
+from ear.findings.table import kind_of
 from oido.assignments.models import Assignment
-from oido.marking.models import MarkSheet, Reply
-from oido.marking.sheets import sheet_of
+from oido.marking.models import Reply
 from oido.people.models import User
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 from oido.takes.tray import doubts_told
@@ -33,10 +34,11 @@ FLAGGED = {
     "foreign": _("something else was played"),
     "empty": _("nothing was played"),
     "transposed": _("in another key or octave"),
-    "looks_quantised": _("looks corrected by a machine"),
+    "looks_quantised": _("looks quantised"),
     "same_recording": _("the same recording as another’s"),
     "restart": _("stops and starts again"),
 }
+"""Short words for the ear notes that the core's table flags."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +111,9 @@ def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
 
 def light(takes: QuerySet[Take]) -> QuerySet[Take]:
     """Without the weight of events and parts, for lists."""
-    return takes.defer("events", "part__data", "part__source_file")
+    return takes.defer(
+        "events", "part__data", "part__source_file", "judgement__measurement__facts", "judgement__scores"
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,10 +169,11 @@ class Sorted:
 
 
 def sort_cases(teacher: User, assignment: Assignment) -> Sorted:
-    takes = light(
+    takes = (
         visible_takes(teacher)
         .prefetch_related(None)
         .filter(assignment=assignment, sheet__released_at__isnull=True, sheet__asked_again_at__isnull=True)
+        .defer("events", "part__data", "part__source_file")
         .order_by("student__last_name", "student__first_name", "pk")
     )
     clear, others = [], []
@@ -185,16 +190,19 @@ def sort_cases(teacher: User, assignment: Assignment) -> Sorted:
 
 
 def _reasons(take: Take) -> list[Any]:
-    stored: MarkSheet = take.sheet
-    sheet, result = sheet_of(take, stored), take.measurement.result
-    counts = result["measures"]["counts"]
-    reasons: list[Any] = [FLAGGED[n["kind"]] for n in result["ear_notes"] if n["kind"] in FLAGGED]
+    found = judged(take)
+    if not found.is_readable:
+        return [_("its measurement cannot be read")]
+    mark, counts = found.judgement, found.facts.counts
+    reasons: list[Any] = [
+        FLAGGED[one.finding.code] for one in mark.faults if kind_of(one.finding.code).is_flagged
+    ]
     reasons += [told.what for told in doubts_told(take)]
-    if sheet.to_be_marked:
+    if mark.to_be_marked:
         reasons.append(_("something is marked by hand"))
-    if counts["matched"] < RIGHT_LEAST * counts["target"]:
+    if counts.matched < RIGHT_LEAST * counts.target:
         reasons.append(_("few notes are right"))
-    borders = [band.least for band in take.assignment.marked_by.bands if band.least > 0]
-    if any(abs(sheet.total - border) <= BORDER for border in borders):
+    borders = [band.least for band in found.rubric.bands if band.least > 0]
+    if any(abs(mark.total - border) <= BORDER for border in borders):
         reasons.append(_("close to the next band"))
     return reasons

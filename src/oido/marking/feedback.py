@@ -1,13 +1,16 @@
 """What a student takes away from a take: what went well, and at most three things to do."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from django.http import QueryDict
 from django.urls import reverse
 
+from ear.findings.finding import Finding, Practice
+from ear.findings.said import FOR_STUDENT, practice_of, said
 from ear.practice.ladder import Rung
+from ear.words.text import Reader
 from oido.people.models import User
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.practice import Climb, ladder_of
 
@@ -28,22 +31,31 @@ class ToDo:
     percent: int
 
 
-def things_to_do(student: User, take: Take) -> list[ToDo]:
+def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
     """The ear notes that cost most, those first that can be practised."""
-    faults = [n for n in take.measurement.result["ear_notes"] if not n["praise"]]
-    faults.sort(key=lambda n: n["practice"] is None)
+    found = judged(take)
+    target = found.facts.target
+    faults = [
+        (one.finding, practice_of(one.finding, last_bar=target.bars, targets=target.notes))
+        for one in found.judgement.faults
+    ]
+    faults.sort(key=lambda pair: pair[1] is None)
     climbs = ladder_of(student, take.assignment) if faults else []
-    return [_to_do(number, note, take, climbs) for number, note in enumerate(faults[:THINGS_MOST], start=1)]
+    return [
+        _to_do(number, finding, practice, take, climbs, reader)
+        for number, (finding, practice) in enumerate(faults[:THINGS_MOST], start=1)
+    ]
 
 
-def _to_do(number: int, note: dict[str, Any], take: Take, climbs: list[Climb]) -> ToDo:
-    practice = note["practice"]
-    bars = tuple(note["bars"]) if note["bars"] else None
+def _to_do(
+    number: int, finding: Finding, practice: Practice | None, take: Take, climbs: list[Climb], reader: Reader
+) -> ToDo:
+    text = said(finding, FOR_STUDENT, reader)
     if practice is None:
-        return ToDo(number=number, text=note["student"], bars=bars, practise="", rung="", percent=100)
-    first, last = practice["bars"]
-    percent = round(100 * practice["tempo_share"])
-    climb = _rung_for(climbs, first=first, last=last, alone=practice["alone"])
+        return ToDo(number=number, text=text, bars=finding.bars, practise="", rung="", percent=100)
+    first, last, alone = practice.first_bar, practice.last_bar, practice.alone
+    percent = round(100 * practice.tempo_share)
+    climb = _rung_for(climbs, first=first, last=last, alone=alone)
     query = QueryDict(mutable=True)
     if climb is not None:
         rung = climb.rung
@@ -55,12 +67,12 @@ def _to_do(number: int, note: dict[str, Any], take: Take, climbs: list[Climb]) -
             query["of"] = of
     else:
         query.update({"from": first, "to": last, "percent": percent})
-        if practice["alone"]:
-            query["of"] = practice["alone"]
+        if alone:
+            query["of"] = alone
     return ToDo(
         number=number,
-        text=note["student"],
-        bars=bars,
+        text=text,
+        bars=finding.bars,
         practise=f"{reverse('stand', args=[take.assignment_id])}?{query.urlencode()}",
         rung=climb.rung.name if climb is not None else "",
         percent=percent,

@@ -3,11 +3,12 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from ear.criteria import CriterionName
 from ear.errors import EarError
-from ear.marking.levels import LEVELS
-from ear.marking.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, CriterionName, HandCriterion, Rubric
-from ear.marking.settings import LATENCY_MOST_MS, TakeSettings
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
+from ear.judging.levels import LEVELS
+from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rubric
+from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.marking.models import Phrase, Remark, Reply
 from oido.marking.talk import PHRASE_FIELDS, unknown_fields

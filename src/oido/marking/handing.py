@@ -9,8 +9,9 @@ from django.utils import timezone
 
 from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet
-from oido.marking.sheets import sheet_of, store
+from oido.marking.sheets import store
 from oido.people.models import User
+from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.services import measure_take
 from oido.takes.tray import hindrance
@@ -91,15 +92,15 @@ def _handed_in_by_others(take: Take) -> QuerySet[Take]:
 
 
 def open_sheet(take: Take) -> MarkSheet:
-    """The take's mark sheet, made from its measurement if there is none yet. Where the assignment says so,
+    """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
     the student sees it at once."""
     found = MarkSheet.objects.filter(take=take).first()
     if found is not None:
         return found
-    made = MarkSheet(take=take, rubric=take.assignment.rubric)
-    sheet = sheet_of(take, made)
-    store(made, sheet)
-    if take.assignment.releases_at_once and not sheet.to_be_marked:
+    made = MarkSheet(take=take)
+    mark = judged(take).judgement
+    store(made, mark, save=False)
+    if take.assignment.releases_at_once and not mark.to_be_marked:
         made.accepted_at = made.released_at = timezone.now()
     made.save()
     return made

@@ -7,7 +7,8 @@ from django.http import QueryDict
 from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
 
-from ear.drawing.verdicts import Selection, Verdict
+from ear.drawing.verdicts import Selection
+from ear.judging.judgement import Verdict
 from oido.exercises.pages import PAGE_WIDTH, voices_of
 from oido.marking.reading import Reading
 
@@ -15,13 +16,20 @@ ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3
 """Rows of a keyboard take that fill a page as they are drawn."""
 VERDICT_NAMES: dict[Verdict, Promise] = {
-    Verdict.IN_TIME: _("right and in time"),
+    Verdict.IN_TIME: _("right"),
     Verdict.EARLY: _("early"),
     Verdict.LATE: _("late"),
-    Verdict.WRONG: _("wrong key or pad"),
+    Verdict.BESIDE: _("in time with itself, not with the click"),
+    Verdict.WRONG: _("wrong note"),
     Verdict.MISSED: _("missed"),
-    Verdict.TOO_MANY: _("more than written"),
-    Verdict.ABANDONED: _("of an abandoned try"),
+    Verdict.TOO_MANY: _("extra note"),
+    Verdict.SLIP: _("after a slip"),
+    Verdict.SHORT: _("too short"),
+    Verdict.LONG: _("too long"),
+    Verdict.SOFT: _("too soft"),
+    Verdict.LOUD: _("too loud"),
+    Verdict.ABANDONED: _("of a false start"),
+    Verdict.NOT_COUNTED: _("not counted"),
 }
 
 

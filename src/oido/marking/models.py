@@ -5,17 +5,15 @@ from django.utils.translation import gettext_lazy as _
 
 from oido.people.models import User
 from oido.rubrics.models import RubricVersion
-from oido.takes.models import Take
+from oido.takes.models import Judgement, Take
 
 
 class MarkSheet(models.Model):
-    """The mark of one take. The machine's figures stay in the take's measurement."""
+    """The mark of one take: what the teacher says over the take's judgement, and the sum kept for lists."""
 
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="sheet")
-    rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="sheets")
-    """The version by which it is marked; None for Oido's own."""
     changes = models.JSONField(default=dict)
-    """What the teacher says, by criterion, as `ear.marking.sheet.Given` writes it."""
+    """What the teacher says, by criterion, as `ear.judging.judgement.Given` writes it."""
     help_step = models.PositiveSmallIntegerField(null=True)
     """How much help was given, by its number in the rubric."""
     total = models.FloatField()
@@ -24,6 +22,10 @@ class MarkSheet(models.Model):
     """The mark as it is written, out of `out_of`."""
     out_of = models.PositiveSmallIntegerField(default=100)
     band = models.CharField(max_length=80)
+    is_whole = models.BooleanField(default=True)
+    """False while something is still to be marked by hand: the mark is one "so far"."""
+    heard = models.JSONField(null=True)
+    """The ear note that costs most, as `oido.marking.sheets` writes it; kept for lists."""
     accepted_at = models.DateTimeField(null=True)
     """The teacher is content with the mark; the student sees it once it is released."""
     released_at = models.DateTimeField(null=True)
@@ -111,3 +113,31 @@ class Remarking(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+
+class Trial(models.Model):
+    """A take's judgement by a rubric that is tried: kept, the take points at it; dropped, both are gone."""
+
+    remarking = models.ForeignKey(Remarking, on_delete=models.CASCADE, related_name="trials")
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="trials")
+    judgement = models.ForeignKey(Judgement, on_delete=models.CASCADE, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["remarking", "take"], name="one_trial_of_take")]
+
+
+class Remeasuring(models.Model):
+    """Stored takes measured again by a new version of the code, some at a time."""
+
+    version = models.CharField(max_length=20, unique=True)
+    done = models.PositiveIntegerField(default=0)
+    takes = models.PositiveIntegerField(default=0)
+    failed = models.JSONField(default=list)
+    """Takes that could not be measured, by their ids."""
+    begun_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    @property
+    def share(self) -> int:
+        """Per cent done."""
+        return round(100 * self.done / self.takes) if self.takes else 100

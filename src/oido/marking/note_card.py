@@ -3,12 +3,11 @@
 from dataclasses import dataclass
 from typing import Any
 
-from ear.drawing.verdicts import RowAt, Selection, Verdict, note_id, ticks_per_second
+from ear.drawing.verdicts import RowAt, Selection, note_id, ticks_per_second
+from ear.judging.judgement import Verdict
 from ear.labels import Conventions
 from ear.labels.counting import syllable
-from ear.marking.marks import costs_by_row
 from ear.notes import Part
-from oido.marking.costs import marked
 from oido.marking.looking import VERDICT_NAMES
 from oido.marking.reading import Reading
 from oido.marking.report import fault_of
@@ -40,6 +39,8 @@ class NoteCard:
     verdict_name: Any
     written: NoteFacts | None
     played: NoteFacts | None
+    judged_ms: float | None
+    """By which it is judged; None where it was not played for a written note."""
     deviation_ms: float | None
     deviation_beats: float | None
     on_click_ms: float | None
@@ -68,11 +69,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
     place = part.notes[row.target].onset_tick if row.target is not None else at.tick
     position = part.meters.position(max(0, place))
     bar = part.meters.bar_at(max(0, place))
-    number, measured = next(
-        (k, p)
-        for k, p in enumerate(reading.result["pairs"])
-        if (p["target"], p["take"]) == (row.target, row.take)
-    )
+    measured = reading.facts.rows
     faults = reading.faults(selection)
     ids = [note_id(fault.row) for fault in faults]
     here = note_id(row)
@@ -90,18 +87,19 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         bar=position.bar,
         beat=position.beat,
         counted="" if counted.isdigit() else counted,
-        verdict=reading.verdict(at),
-        verdict_name=VERDICT_NAMES[reading.verdict(at)],
+        verdict=row.verdict,
+        verdict_name=VERDICT_NAMES[row.verdict],
         written=written,
         played=played,
+        judged_ms=row.judged_ms,
         deviation_ms=row.deviation_ms,
         deviation_beats=None
         if row.deviation_ms is None
         else row.deviation_ms / 1000 * ticks_per_second(part, place, reading.overlay) / beat_ticks,
-        on_click_ms=measured["on_click_ms"],
-        velocity_difference=measured["velocity_difference"],
-        length_ratio=measured["length_ratio"],
-        costs=costs_by_row(marked(reading)).get(number, 0.0),
+        on_click_ms=measured.on_click_ms[row.number],
+        velocity_difference=measured.velocity_difference[row.number],
+        length_ratio=measured.length_ratio[row.number],
+        costs=row.cost,
         hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
         hear_place=f"{heard.first_s} {heard.last_s}",
         before=before[-1] if before else None,

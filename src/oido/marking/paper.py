@@ -6,14 +6,15 @@ import re
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
+from ear.findings.said import FOR_STUDENT, said
+from ear.judging.working import said_ceiling
 from ear.labels import Conventions
+from ear.words.text import Reader
 from oido.exercises.sheet import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.marking.feedback import things_to_do
 from oido.marking.models import Remark
 from oido.marking.notated import notated
 from oido.marking.reading import Reading
-from oido.marking.sheets import sheet_of
-from oido.takes.services import rubric_of
 
 PAGE_HEIGHT = 940.0
 """px at 96 to the inch that a page has for the music: A4 without its margins and a line of text."""
@@ -24,19 +25,22 @@ STYLE = """<style>.head-mark{fill:black;stroke:black;stroke-width:26}.head-mark.
 .head-mark.is-missed{stroke-dasharray:70 50}.went-missed .notehead{opacity:.35}</style>"""
 
 
-def report_pdf(reading: Reading, remarks: list[Remark], conventions: Conventions) -> bytes:
-    """The report of a take whose mark may be seen."""
-    take = reading.take
-    svg = for_print(_fitting(reading, conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
+def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes:
+    """The report of a take whose mark may be seen, in the reader's conventions."""
+    take, mark = reading.take, reading.judgement
+    svg = for_print(_fitting(reading, reader.conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
     context = {
         "take": take,
         "exercise": take.assignment.exercise,
         "part": reading.part,
-        "mark": sheet_of(take, take.sheet),
-        "rubric": rubric_of(take),
-        "measures": reading.result["measures"],
-        "praise": [n["student"] for n in reading.result["ear_notes"] if n["praise"]],
-        "to_do": things_to_do(take.student, take),
+        "sheet": take.sheet,
+        "mark": mark,
+        "ceiling": said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
+        "rubric": reading.rubric,
+        "figures": reading.facts.figures,
+        "counts": reading.facts.counts,
+        "praise": [said(finding, FOR_STUDENT, reader) for finding in reading.judgement.praise],
+        "to_do": things_to_do(take.student, take, reader),
         "remarks": remarks,
         "notation": "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode(),
         "fonts": fonts_url(),

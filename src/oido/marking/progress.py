@@ -105,11 +105,18 @@ class StudentProgress:
 def _measured(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
     """In order of recording, without the weight of what was recorded and measured."""
     light = (
-        takes.select_related("assignment__exercise", "measurement", "sheet")
-        .defer("events", "measurement__result", "assignment__exercise__backing")
+        takes.filter(judgement__isnull=False)
+        .select_related("assignment__exercise", "judgement__measurement", "sheet")
+        .defer(
+            "events", "judgement__measurement__facts", "judgement__scores", "assignment__exercise__backing"
+        )
         .order_by("assignment__given_at", "assignment_id", "recorded_at", "number")
     )
-    return [(take, TakeFigures.from_json(take.measurement.figures)) for take in light]
+    return [
+        (take, TakeFigures.from_json(take.judgement.measurement.figures))
+        for take in light
+        if take.judgement.measurement.figures
+    ]
 
 
 def student_progress(reader: User, student: User, *, assignment: Assignment | None = None) -> StudentProgress:

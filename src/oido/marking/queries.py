@@ -7,7 +7,9 @@ from oido.takes.models import Take
 def handed_in_takes(assignment: Assignment) -> QuerySet[Take]:
     return (
         Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
-        .select_related("student", "measurement")
+        .select_related(
+            "student", "judgement__measurement", "judgement__rubric", "sheet", "assignment__exercise"
+        )
         .defer("events")
         .order_by("student__last_name", "student__first_name", "number")
     )

@@ -2,20 +2,22 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
-from ear.drawing.boxes import Overlay, Played
-from ear.drawing.verdicts import EVERYTHING, RowAt, Selection, Verdict, faults, selected_rows, verdict
-from ear.marking.levels import Window
+from ear.drawing.boxes import Overlay, overlay_of
+from ear.drawing.verdicts import EVERYTHING, RowAt, Selection, faults, selected_rows
+from ear.facts.facts import Facts
+from ear.judging.judgement import Judgement
+from ear.judging.rubric import Rubric
 from ear.notes import STANDARD_KIT, Part
 from ear.notes import Take as EarTake
-from oido.takes.bars import forgiven_ms
+from oido.takes.judging import Judged, judged
 from oido.takes.models import Take
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A take with its target, what was played, and what was measured. Nothing is measured anew."""
+    """A take with its target, what was played, what happened, and what it is worth. Nothing is measured
+    anew."""
 
     take: Take
 
@@ -27,21 +29,25 @@ class Reading:
     def played(self) -> EarTake:
         return self.take.read()
 
+    @cached_property
+    def judged(self) -> Judged:
+        return judged(self.take)
+
     @property
-    def result(self) -> dict[str, Any]:
-        result: dict[str, Any] = self.take.measurement.result
-        return result
+    def facts(self) -> Facts:
+        return self.judged.facts
+
+    @property
+    def judgement(self) -> Judgement:
+        return self.judged.judgement
+
+    @property
+    def rubric(self) -> Rubric:
+        return self.judged.rubric
 
     @cached_property
     def overlay(self) -> Overlay:
-        result = self.result
-        return Overlay(
-            take=self.played,
-            rows=[Played.from_json(row) for row in result["pairs"]],
-            window=Window(**result["window"]),
-            forgiven_ms=forgiven_ms(result),
-            tempo_ratio=result["measures"]["tempo_ratio"],
-        )
+        return overlay_of(self.played, self.facts, self.judgement)
 
     @cached_property
     def _all(self) -> list[RowAt]:
@@ -57,8 +63,5 @@ class Reading:
         """Notes of the take that were played in one pass, counted from 1."""
         return frozenset(k for k, laid in enumerate(self.take.pass_of_notes()) if laid == number - 1)
 
-    def verdict(self, at: RowAt) -> Verdict:
-        return verdict(at.row, self.overlay)
-
     def faults(self, selection: Selection = EVERYTHING) -> list[RowAt]:
-        return faults(self.rows(selection), self.overlay)
+        return faults(self.rows(selection))

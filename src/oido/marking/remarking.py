@@ -11,18 +11,19 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from ear.assess import VERSION
-from ear.marking.levels import level_named
-from ear.marking.marks import mark_again
+from ear.errors import FormatError
+from ear.facts.facts import Facts
+from ear.judging.codec import scores_from_json
+from ear.judging.judge import conclude
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
-from oido.marking.models import Remarking
-from oido.marking.sheets import sheet_from, store
+from oido.marking.models import MarkSheet, Remarking, Trial
+from oido.marking.sheets import store
 from oido.people.models import User
-from oido.rubrics.models import RubricVersion, read_version
+from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
-from oido.takes.models import Take
-from oido.takes.services import measure_take
+from oido.takes.judging import add_judgement, changes_of, judged, rules_for
+from oido.takes.models import Judgement, Take
 
 CHUNK = 25
 """Takes that are marked in one transaction."""
@@ -46,7 +47,8 @@ def begin(
             raise NotAllowed
     if locked.remarkings.filter(state=State.KEEPING).exists():
         raise NotAllowed
-    locked.remarkings.filter(state__in=(State.TRYING, State.TRIED)).update(state=State.DROPPED)
+    for other in locked.remarkings.select_for_update().filter(state__in=(State.TRYING, State.TRIED)):
+        _drop(other)
     keys = _takes(locked, with_released=with_released).values_list("pk", flat=True)
     made = Remarking.objects.create(
         assignment=locked,
@@ -79,8 +81,14 @@ def drop(teacher: User, job: Remarking) -> None:
     locked = Remarking.objects.select_for_update().get(pk=job.pk)
     _check(teacher, locked.assignment)
     if locked.state in (State.TRYING, State.TRIED):
-        locked.state = State.DROPPED
-        locked.save(update_fields=["state", "worked_at"])
+        _drop(locked)
+
+
+def _drop(locked: Remarking) -> None:
+    """Its judgements are gone, and nothing else was touched."""
+    Judgement.objects.filter(pk__in=list(locked.trials.values_list("judgement_id", flat=True))).delete()
+    locked.state = State.DROPPED
+    locked.save(update_fields=["state", "worked_at"])
 
 
 @transaction.atomic
@@ -113,8 +121,12 @@ def _next_takes(job: Remarking) -> None:
     rows = list(job.rows)
     for number, key in enumerate(keys, start=job.done):
         take = takes.get(key)
-        if take is not None and (job.with_released or not take.sheet.is_released):
-            rows[number] = _mark(job, take)
+        if take is None:
+            continue
+        if job.state == State.TRYING and (job.with_released or not take.sheet.is_released):
+            rows[number] = _try(job, take)
+        elif job.state == State.KEEPING:
+            _keep(job, take)
     job.rows, job.done = rows, job.done + len(keys)
     if job.done >= len(job.rows):
         if job.state == State.TRYING:
@@ -123,34 +135,50 @@ def _next_takes(job: Remarking) -> None:
             _settle(job)
 
 
-def _mark(job: Remarking, take: Take) -> list:
-    """One take by the job's rubric; what becomes of its mark."""
-    kind, sheet = take.assignment.exercise.kind, take.sheet
-    before = (sheet.points, sheet.out_of, sheet.band)
-    rubric = take.set_for_it.over(read_version(job.rubric, kind))
-    if take.measurement.version == VERSION:
-        level = level_named(take.assignment.exercise.level)
-        result = mark_again(take.measurement.result, level=level, rubric=rubric)
-    else:
-        # An older code measured it: by now it may hear more.
-        sheet.rubric = job.rubric
-        result = measure_take(take).result
-    store(sheet, sheet_from(result, rubric, sheet))
-    if job.state == State.KEEPING:
-        take.measurement.result = result
-        take.measurement.version = VERSION
-        take.measurement.save()
-        sheet.rubric = job.rubric
-        sheet.save()
+def _try(job: Remarking, take: Take) -> list:
+    """Add a take's judgement by the job's rubric; what would become of its mark. Only the first field where
+    the take cannot be read."""
+    sheet = take.sheet
+    try:
+        facts = judged(take).facts
+    except FormatError:
+        return [str(take.pk)]
+    made = _add(job, take, facts)
+    Trial.objects.create(remarking=job, take=take, judgement=made)
+    rubric = rules_for(take, job.rubric).rubric
+    mark = conclude(facts, scores_from_json(made.scores), rubric, changes_of(take))
     return [
-        str(take.pk),
-        take.student.name,
-        *before,
-        sheet.points,
-        sheet.out_of,
-        sheet.band,
-        sheet.is_released,
-    ]
+        str(take.pk), take.student.name, sheet.points, sheet.out_of, sheet.band,
+        mark.points, mark.out_of, mark.band.name, sheet.is_released,
+    ]  # fmt: skip
+
+
+def _add(job: Remarking, take: Take, facts: Facts) -> Judgement:
+    assert take.judgement is not None
+    return add_judgement(take, take.judgement.measurement, facts, job.rubric)
+
+
+def _keep(job: Remarking, take: Take) -> None:
+    """Let the tried judgement count, with what the teacher says of the take by now.
+
+    The take is locked first, as all do who write a mark; its sheet is read after that.
+    """
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    sheet = MarkSheet.objects.select_for_update().get(take=locked)
+    if locked.handed_in_at is None or (sheet.is_released and not job.with_released):
+        return
+    locked.sheet = sheet
+    trial = job.trials.filter(take=locked).select_related("judgement").first()
+    if trial is not None:
+        locked.judgement = trial.judgement
+    elif locked.judgement is not None:
+        # Measured anew since it was tried: what was tried is gone.
+        locked.judgement = _add(job, locked, judged(locked).facts)
+    else:
+        return
+    locked.proposed = None
+    locked.save(update_fields=["judgement", "proposed"])
+    store(sheet, judged(locked).judgement)
 
 
 def rows_of(job: Remarking) -> list[dict[str, Any]]:
@@ -162,6 +190,7 @@ def _settle(job: Remarking) -> None:
     Assignment.objects.filter(pk=job.assignment_id).update(rubric=job.rubric)
     job.state = State.KEPT
     job.save()
+    job.trials.all().delete()
     logger.info("takes of assignment %s marked again: %s", job.assignment_id, job.takes)
 
 
@@ -169,9 +198,15 @@ def _takes(assignment: Assignment, *, with_released: bool) -> QuerySet[Take]:
     takes = (
         Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
         .select_related(
-            "sheet", "measurement", "student", "assignment__exercise", "assignment__rubric", "part"
+            "sheet",
+            "judgement__measurement",
+            "judgement__rubric",
+            "student",
+            "assignment__exercise",
+            "assignment__rubric",
+            "part",
         )
-        .defer("part__source_file")
+        .defer("part__source_file", "part__data", "events")
         .order_by("student__last_name", "student__first_name", "pk")
     )
     return takes if with_released else takes.filter(sheet__released_at__isnull=True)

@@ -1,5 +1,6 @@
 """What a take's report shows, from stored data alone."""
 
+from collections import Counter
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -7,10 +8,13 @@ from django.utils.translation import gettext as _
 
 from ear.drawing.boxes import EarMark, Flag, PageView
 from ear.drawing.page import page_rows, page_view
-from ear.drawing.profiles import PlaceFigures, Profile, profile
+from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
 from ear.drawing.verdicts import RowAt, Selection, note_id
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.table import kind_of
 from ear.labels.counting import syllable
-from ear.notes import Part
+from ear.notes import STANDARD_KIT, Part
+from ear.words.text import Reader
 from oido.exercises.pages import FINE
 from oido.marking.looking import Look, voice_name
 from oido.marking.models import Remark
@@ -24,11 +28,6 @@ ROWS_NEXT = 24
 RUN_UP_BEATS = 1.0
 LONGEST_FAULT_S = 2.0
 """A missed long note is heard no further than this."""
-EARLY_KINDS = frozenset({"lead", "rushing", "lane_early", "place_early", "passage_early"})
-LATE_KINDS = frozenset(
-    {"lag", "dragging", "lane_late", "place_late", "passage_late", "slip", "restart", "hand_late"}
-)
-WRONG_KINDS = frozenset({"wrong_key", "extras", "doubles", "grazes"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,16 +36,11 @@ class EarNote:
     tone: str
     text: str
     cost: float
-    criterion: str | None
     first_bar: int | None
     last_bar: int | None
     targets: tuple[int, ...]
-    takes: tuple[int, ...]
-
-    @property
-    def points_at(self) -> str:
-        """The notes that are its evidence, by their ids on the page."""
-        return " ".join([*(f"t{i}" for i in self.targets), *(f"k{j}" for j in self.takes)])
+    points_at: str
+    """The notes that are its evidence, by their ids on the page."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,20 +90,21 @@ def make_report(
     reading: Reading,
     *,
     for_teacher: bool,
+    reader: Reader,
     remarks: list[Remark],
     look: Look,
     rows_at_once: int = ROWS_AT_ONCE,
 ) -> Report:
     """A report for one of the two readers; remarks are those that the reader may see."""
-    ear_notes = ear_notes_of(reading.result, for_teacher=for_teacher)
-    said = "teacher" if for_teacher else "student"
+    to = FOR_TEACHER if for_teacher else FOR_STUDENT
+    ear_notes = ear_notes_of(reading, to, reader)
     return Report(
         part=reading.part,
-        rows=draw_rows(reading, look, for_teacher=for_teacher, remarks=remarks, count=rows_at_once),
+        rows=draw_rows(reading, look, remarks=remarks, count=rows_at_once),
         look=look,
         ear_notes=ear_notes[:SHOWN_FIRST],
         more_notes=ear_notes[SHOWN_FIRST:],
-        praise=tuple(n[said] for n in reading.result["ear_notes"] if n["praise"]),
+        praise=tuple(said(finding, to, reader) for finding in reading.judgement.praise),
         remarks=numbered(remarks),
         table=tuple(_table(reading, look.selection)),
         profiles=_profiles(reading),
@@ -117,22 +112,44 @@ def make_report(
     )
 
 
-def ear_notes_of(result: dict[str, Any], *, for_teacher: bool) -> tuple[EarNote, ...]:
+def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ...]:
     """All but praise, lettered, the most costly first."""
-    return tuple(
-        EarNote(
-            letter=LETTERS[k % len(LETTERS)],
-            tone=tone_of(note["kind"]),
-            text=note["teacher" if for_teacher else "student"],
-            cost=note["cost"],
-            criterion=note["criterion"],
-            first_bar=note["bars"][0] if note["bars"] else None,
-            last_bar=note["bars"][1] if note["bars"] else None,
-            targets=tuple(note["targets"]),
-            takes=tuple(note["takes"]),
+    rows, targets = reading.facts.rows, reading.facts.target.notes
+    found = []
+    for k, one in enumerate(reading.judgement.faults):
+        finding = one.finding
+        own = [row for row in finding.rows if row < targets]
+        others = [rows.take[row] for row in finding.rows if row >= targets]
+        found.append(
+            EarNote(
+                letter=_letter(k),
+                tone=kind_of(finding.code).hue.value,
+                text=said(finding, to, reader),
+                cost=one.cost,
+                first_bar=finding.bars[0] if finding.bars else None,
+                last_bar=finding.bars[1] if finding.bars else None,
+                targets=tuple(own),
+                points_at=" ".join([*(f"t{i}" for i in own), *(f"k{j}" for j in others)]),
+            )
         )
-        for k, note in enumerate(n for n in result["ear_notes"] if not n["praise"])
-    )
+    return tuple(found)
+
+
+def _letter(k: int) -> str:
+    return LETTERS[k % len(LETTERS)]
+
+
+def _ear_marks(reading: Reading) -> list[EarMark]:
+    """What is bracketed in the music, by the letters of the list."""
+    targets = reading.facts.target.notes
+    return [
+        EarMark(
+            letter=_letter(k),
+            tone=kind_of(one.finding.code).hue.value,
+            targets=tuple(row for row in one.finding.rows if row < targets),
+        )
+        for k, one in enumerate(reading.judgement.faults[:SHOWN_FIRST])
+    ]
 
 
 def numbered(remarks: list[Remark]) -> tuple[NumberedRemark, ...]:
@@ -143,7 +160,6 @@ def draw_rows(
     reading: Reading,
     look: Look,
     *,
-    for_teacher: bool,
     remarks: list[Remark],
     first: int = 0,
     count: int = ROWS_NEXT,
@@ -151,12 +167,11 @@ def draw_rows(
     """Rows of the page of music from the one numbered `first` on."""
     part = reading.part
     total = len(page_rows(part, width=look.width, has_strips=True))
-    marks = ear_notes_of(reading.result, for_teacher=for_teacher)[:SHOWN_FIRST]
     page = page_view(
         part,
         width=look.width,
         overlay=reading.overlay,
-        ear_marks=[EarMark(letter=n.letter, tone=n.tone, targets=n.targets) for n in marks],
+        ear_marks=_ear_marks(reading),
         flags=[
             Flag(number=n.number, tick=_tick(part, n.remark))
             for n in numbered(remarks)
@@ -166,14 +181,6 @@ def draw_rows(
         selection=look.selection,
     )
     return Rows(page=page, next_from=first + count if first + count < total else None)
-
-
-def tone_of(kind: str) -> str:
-    if kind in EARLY_KINDS:
-        return "early"
-    if kind in LATE_KINDS:
-        return "late"
-    return "wrong" if kind in WRONG_KINDS else "plain"
 
 
 def _tick(part: Part, remark: Remark) -> int:
@@ -191,12 +198,14 @@ def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
             continue
         number = int(part.bar_of_note[row.target])
         bar = rows.setdefault(
-            number, {"bar": number, "notes": 0, "matched": 0, "wrong": 0, "missed": 0, "deviations": []}
+            number,
+            {"bar": number, "notes": 0, "matched": 0, "wrong": 0, "missed": 0, "cost": 0.0, "deviations": []},
         )
         bar["notes"] += 1
         bar[{"matched": "matched", "wrong_pitch": "wrong", "missed": "missed"}[row.outcome]] += 1
-        if row.deviation_ms is not None:
-            bar["deviations"].append(row.deviation_ms)
+        bar["cost"] += row.cost
+        if row.judged_ms is not None:
+            bar["deviations"].append(row.judged_ms)
     for bar in rows.values():
         found = bar.pop("deviations")
         bar["mean_ms"] = sum(found) / len(found) if found else None
@@ -206,28 +215,56 @@ def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
 
 def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
     """Those that have places to compare."""
-    measures, part = reading.result["measures"], reading.part
-    bias = measures["bias_ms"] or 0.0
+    part, found = reading.part, []
+    bias = reading.facts.figures.bias_ms or 0.0
     names = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
         "hand": (_("By hand"), lambda hand: str(voice_name(hand))),
         "lane": (_("By lane"), str),
         "bar": (_("Bar by bar"), str),
     }
-    found = []
+    forgiven = reading.judgement.scores.forgiven_ms
     for key, (title, name) in names.items():
+        untimely = _untimely(reading, key)
         places = [
             PlaceFigures(
-                name=name(row["place"]), count=row["count"], median_ms=row["median_ms"] + bias,
-                spread_ms=row["spread_ms"],
+                name=name(row.place),
+                count=row.count,
+                median_ms=row.median_ms + bias - forgiven,
+                spread_ms=row.spread_ms,
+                state=untimely.get(row.place, IN_TIME),
             )
-            for row in measures["profile"][key]
-        ]  # fmt: skip
+            for row in getattr(reading.facts.profile, key)
+        ]
         if len(places) > 1:
-            overlay = reading.overlay
-            drawn = profile(places, full_ms=overlay.window.full_ms, forgiven_ms=overlay.forgiven_ms)
+            drawn = profile(places, full_ms=reading.overlay.window.full_ms)
             found.append(NamedProfile(title=title, profile=drawn))
     return tuple(found)
+
+
+def _untimely(reading: Reading, key: str) -> dict[Any, str]:
+    """Places most of whose notes lost credit in Timing, each with what for."""
+    part, voice = reading.part, STANDARD_KIT
+    of = {
+        "tick": lambda i: int(part.ticks_into_bar[i]),
+        "hand": lambda i: part.notes[i].hand,
+        "lane": lambda i: voice.lane(part.notes[i].pitch).name,
+        "bar": lambda i: int(part.bar_of_note[i]),
+    }[key]
+    count: Counter[Any] = Counter()
+    why: dict[Any, Counter[str]] = {}
+    for row in reading.overlay.rows:
+        if row.target is None or row.take is None:
+            continue
+        place = of(row.target)
+        count[place] += 1
+        if row.time is not None:
+            why.setdefault(place, Counter())[row.time.value] += 1
+    return {
+        place: reasons.most_common(1)[0][0]
+        for place, reasons in why.items()
+        if sum(reasons.values()) > count[place] / 2
+    }
 
 
 def _faults(reading: Reading, selection: Selection) -> tuple[Fault, ...]:

@@ -6,12 +6,13 @@ from collections.abc import Iterable
 from django.db import transaction
 from django.utils import timezone
 
-from ear.marking.settings import TakeSettings
-from ear.marking.sheet import Given
+from ear.judging.judgement import Given
+from ear.judging.settings import TakeSettings
 from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet
-from oido.marking.sheets import sheet_of, store
+from oido.marking.sheets import store
 from oido.people.models import User
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.services import measure_take
 
@@ -46,9 +47,9 @@ def _sheet(locked: Take) -> MarkSheet:
     return sheet
 
 
-def _keep(sheet: MarkSheet, locked: Take) -> MarkSheet:
-    store(sheet, sheet_of(locked, sheet))
-    sheet.save()
+def _keep(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
+    sheet.save(update_fields=changed)
+    store(sheet, judged(locked).judgement)
     return sheet
 
 
@@ -64,7 +65,7 @@ def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -
         changes[criterion] = {**given.to_json(), "by": teacher.pk}
     sheet.changes = changes
     logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
-    return _keep(sheet, locked)
+    return _keep(sheet, locked, "changes")
 
 
 @transaction.atomic
@@ -73,7 +74,7 @@ def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
     locked = locked_to_mark(teacher, take)
     sheet = _sheet(locked)
     sheet.help_step = step
-    return _keep(sheet, locked)
+    return _keep(sheet, locked, "help_step")
 
 
 @transaction.atomic
@@ -85,7 +86,8 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet
     locked.save(update_fields=["settings"])
     measure_take(locked)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
-    return _keep(sheet, locked)
+    store(sheet, judged(locked).judgement)
+    return sheet
 
 
 @transaction.atomic
@@ -93,7 +95,7 @@ def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet
     """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
     locked = locked_to_mark(teacher, take)
     sheet = _sheet(locked)
-    if sheet_of(locked, sheet).to_be_marked:
+    if judged(locked).judgement.to_be_marked:
         raise NotMarkedYet
     now = timezone.now()
     sheet.accepted_at = sheet.accepted_at or now

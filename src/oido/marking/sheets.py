@@ -1,43 +1,31 @@
-"""Mark sheets of stored takes."""
+"""What is kept of a take's judgement beside its mark sheet, for lists."""
 
-from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
-from ear.marking.criteria import WorkingLine
-from ear.marking.levels import Window
-from ear.marking.rubric import Rubric
-from ear.marking.sheet import Given, Measured, Sheet, make_sheet
+import msgspec
+
+from ear.findings.finding import Finding
+from ear.judging.judgement import Judgement
 from oido.marking.models import MarkSheet
-from oido.takes.models import Take
-from oido.takes.services import rubric_of
 
 
-def sheet_of(take: Take, stored: MarkSheet) -> Sheet:
-    """The machine's criteria of a take with the teacher's changes over them."""
-    take.sheet = stored
-    return sheet_from(take.measurement.result, rubric_of(take), stored)
+def store(stored: MarkSheet, judged: Judgement, *, save: bool = True) -> None:
+    """Put the figures that lists show into what is stored of a sheet: these fields and no others, so that
+    nothing that somebody else writes is lost."""
+    stored.total, stored.points, stored.out_of = judged.total, judged.points, judged.out_of
+    stored.band, stored.is_whole = judged.band.name, not judged.to_be_marked
+    stored.heard = _kept(judged)
+    if save:
+        stored.save(update_fields=["total", "points", "out_of", "band", "is_whole", "heard"])
 
 
-def sheet_from(result: Mapping[str, Any], rubric: Rubric, stored: MarkSheet) -> Sheet:
-    """The same for any measured result."""
-    return make_sheet(
-        [
-            Measured(
-                name=c["name"],
-                score=c["score"],
-                weight=c["set_weight"],
-                working=tuple(WorkingLine(label=w["label"], figure=w["figure"]) for w in c["working"]),
-            )
-            for c in result["criteria"]
-        ],
-        rubric=rubric,
-        window=Window(**result["window"]),
-        given={name: Given.from_json(said) for name, said in stored.changes.items()},
-        help_step=stored.help_step,
-    )
+def _kept(judged: Judgement) -> Any:
+    if not judged.faults:
+        return None
+    return msgspec.to_builtins(replace(judged.faults[0].finding, rows=()))
 
 
-def store(stored: MarkSheet, made: Sheet) -> None:
-    """Put the figures that lists show into what is stored of a sheet."""
-    stored.total, stored.points, stored.out_of = made.total, made.points, made.out_of
-    stored.band = made.band.name
+def first_heard(stored: MarkSheet) -> Finding | None:
+    """The ear note that costs most; None where there is none."""
+    return msgspec.convert(stored.heard, Finding) if stored.heard else None

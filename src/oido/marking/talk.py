@@ -11,6 +11,7 @@ from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet, Phrase, Remark, Reply
 from oido.marking.services import locked_to_mark, may_mark
 from oido.people.models import User
+from oido.takes.judging import judged
 from oido.takes.models import Take
 
 PHRASE_FIELDS = ("name", "exercise", "bar", "beat", "mark", "band", "lag", "steadiness", "tempo")
@@ -57,10 +58,10 @@ def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
 
 
 def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
-    measures = take.measurement.result["measures"]
+    figures = judged(take).facts.figures
 
     def ms(name: str, form: str) -> str:
-        value = measures[name]
+        value = getattr(figures, name)
         return "–" if value is None else format(value, form).replace("-", "−") + " ms"
 
     return {
@@ -72,7 +73,7 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
         "band": take.sheet.band,
         "lag": ms("bias_ms", "+.0f"),
         "steadiness": ms("spread_ms", ".0f"),
-        "tempo": f"{measures['played_bpm']:.0f}",
+        "tempo": f"{figures.played_bpm:.0f}",
     }
 
 

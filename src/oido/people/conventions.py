@@ -1,6 +1,9 @@
 """How a person has things named: the school's way, and what the person has set otherwise."""
 
+from django.utils.translation import gettext, ngettext
+
 from ear.labels import Conventions, Values
+from ear.words.text import Reader
 from oido.people.models import User
 
 
@@ -20,3 +23,13 @@ def conventions_of(user: User) -> Conventions:
         solfege=chosen("note_names", "letters") == "solfege",
         left_handed=bool(user.left_handed),
     )
+
+
+def reader_of(user: User) -> Reader:
+    """Who reads: the language of the request, the person's conventions."""
+    return Reader(conventions=conventions_of(user), gettext=gettext, ngettext=_ngettext)
+
+
+def _ngettext(one: str, many: str, number: float) -> str:
+    # A half beat is told in the plural, as all but one is.
+    return ngettext(one, many, int(number) if number == int(number) else 2)

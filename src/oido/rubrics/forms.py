@@ -6,9 +6,10 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
+from ear.criteria import CriterionName
 from ear.errors import EarError
-from ear.marking.levels import LEVELS
-from ear.marking.rubric import (
+from ear.judging.levels import LEVELS
+from ear.judging.rubric import (
     BANDS_MOST,
     FORGIVEN_MOST_MS,
     HAND_MOST,
@@ -17,7 +18,6 @@ from ear.marking.rubric import (
     OUT_OF_MOST,
     WEIGHT_MOST,
     Band,
-    CriterionName,
     HandCriterion,
     Help,
     Rubric,

@@ -2,7 +2,8 @@
 
 from django.utils.translation import gettext_lazy as _
 
-from ear.marking.rubric import CriterionName, Rubric
+from ear.criteria import CriterionName
+from ear.judging.rubric import Rubric
 
 CRITERION_LABELS = {
     CriterionName.NOTES.value: _("Notes"),

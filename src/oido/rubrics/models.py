@@ -3,8 +3,8 @@
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from ear.marking.rubric import DEFAULT_RUBRICS
-from ear.marking.rubric import Rubric as EarRubric
+from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.judging.rubric import Rubric as EarRubric
 from ear.notes import Kind
 from oido.exercises.models import KindChoice
 from oido.people.models import School, User
@@ -35,7 +35,7 @@ class RubricVersion(models.Model):
     rubric = models.ForeignKey(Rubric, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()
     data = models.JSONField()
-    """As `ear.marking.rubric` writes it."""
+    """As `ear.judging.rubric` writes it."""
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

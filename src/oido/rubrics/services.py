@@ -4,7 +4,7 @@ import logging
 
 from django.db import transaction
 
-from ear.marking.rubric import Rubric as EarRubric
+from ear.judging.rubric import Rubric as EarRubric
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.rubrics.models import Rubric, RubricVersion

@@ -4,7 +4,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from ear.marking.rubric import DEFAULT_RUBRICS
+from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
 from oido.common.permissions import for_teachers
 from oido.exercises.models import KindChoice

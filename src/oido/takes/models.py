@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
 from ear.formats.events import RawEvent
-from ear.marking.settings import TakeSettings
+from ear.judging.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
 from ear.practice.ladder import Rung
@@ -17,6 +17,7 @@ from oido.assignments.models import Assignment
 from oido.exercises.history import History, HistoryState
 from oido.exercises.models import TargetPart
 from oido.people.models import User
+from oido.rubrics.models import RubricVersion
 
 
 class Source(models.TextChoices):
@@ -87,8 +88,12 @@ class Take(Recorded):
     name = models.CharField(max_length=NAME_MOST, blank=True)
     is_starred = models.BooleanField(default=False)
     thrown_away_at = models.DateTimeField(null=True)
+    judgement = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
+    """That which counts. None where what was stored cannot be read by today's code."""
+    proposed = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
+    """That of a newer version, where students have seen the mark: until a teacher agrees."""
     settings = models.JSONField(default=dict)
-    """What a teacher has set for this take alone, as `ear.marking.settings` writes it. What was recorded
+    """What a teacher has set for this take alone, as `ear.judging.settings` writes it. What was recorded
     stays as it is."""
 
     class Meta:
@@ -235,12 +240,30 @@ RUNG_NAMESPACE = uuid.UUID("52f0d0f4-3a2e-4b4c-9a43-6f0a1f9d2a17")
 
 
 class Measurement(models.Model):
-    """What the core measured in a take, with the version of its code."""
+    """What the core measured in a take, by one version of its code."""
 
-    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="measurement")
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="measurements")
     version = models.CharField(max_length=20)
-    result = models.JSONField()
-    """Schema `oido.measure/1`."""
+    facts = models.JSONField()
+    """Of any schema: read by `ear.facts.codec` alone."""
     figures = models.JSONField(default=dict)
     """By which progress is told, as `ear.progress.standings` writes them: small, to be read for many."""
     measured_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["take", "version"], name="one_measurement_of_version"),
+        ]
+
+
+class Judgement(models.Model):
+    """What a take is worth by one rubric. Never changed: another rubric adds a row."""
+
+    measurement = models.ForeignKey(Measurement, on_delete=models.CASCADE, related_name="judgements")
+    rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="judgements")
+    """None for Oido's own."""
+    version = models.CharField(max_length=20)
+    """Of the judging code."""
+    scores = models.JSONField()
+    """As `ear.judging.codec` writes them."""
+    made_at = models.DateTimeField(auto_now_add=True)

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.formats.events import RawEvent
-from ear.marking.levels import level_named
+from ear.judging.levels import level_named
 from ear.practice.ladder import Rung
 from ear.recording.loops import (
     LoopJudged,

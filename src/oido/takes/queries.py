@@ -10,8 +10,8 @@ def visible_takes(user: User) -> QuerySet[Take]:
     """A student's own; for a teacher those handed in to the teacher's own classes."""
     takes = (
         Take.objects.select_related(
-            "assignment__exercise", "assignment__school_class", "student", "part", "measurement", "sheet",
-            "corrected", "sheet__rubric__rubric", "assignment__rubric",
+            "assignment__exercise", "assignment__school_class", "student", "part", "judgement__measurement",
+            "judgement__rubric__rubric", "sheet", "corrected", "assignment__rubric",
         )
         .prefetch_related("passes")
         .defer("part__source_file")

@@ -6,25 +6,16 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
-from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
-from ear.assess import VERSION, assess
-from ear.findings.standing import Standing
 from ear.formats.events import RawEvent
-from ear.marking.levels import level_named
-from ear.marking.rubric import Rubric
-from ear.notes import Part
-from ear.progress.standings import take_figures
-from ear.report_json import assessment_to_json, standing_from_json
-from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
-from oido.rubrics.models import read_version
-from oido.takes.models import Measurement, Take, TakeFile, TakePass
+from oido.takes.judging import add_judgement, measured, store_measurement
+from oido.takes.models import Judgement, Take, TakeFile, TakePass
 
 logger = logging.getLogger(__name__)
 
@@ -170,55 +161,15 @@ def _recorded(new: NewRecorded) -> dict:
     }
 
 
-def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Measurement:
-    """Measure a stored take with the code as it is now, and keep the result.
+def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Judgement:
+    """Measure a stored take with the code as it is now, judge it, and let that count.
 
-    Progress is told against the student's take before; `others` are takes of other students, among
-    which the same recording is looked for.
+    It is judged by the rubric that it was judged by, once it is handed in; before that by its assignment's.
     """
-    assessment = assess(
-        take.target(),
-        take.read(),
-        level=level_named(take.assignment.exercise.level),
-        rubric=rubric_of(take),
-        has_click=take.asks_click,
-        before=_standing_before(take),
-        others=[(str(other.student), other.read()) for other in others],
-    )
-    result = assessment_to_json(assessment)
-    measurement, _ = Measurement.objects.update_or_create(
-        take=take,
-        defaults={"version": VERSION, "result": result, "figures": figures_of(take, assessment.part, result)},
-    )
-    return measurement
-
-
-def figures_of(take: Take, part: Part, result: dict[str, Any]) -> dict[str, Any]:
-    """What progress is told by."""
-    return take_figures(
-        result,
-        asked_bpm=float(take.assignment.exercise.tempo_bpm),
-        quarters=part.bars[-1].end_tick / TICKS_PER_QUARTER,
-    ).to_json()
-
-
-def rubric_of(take: Take) -> Rubric:
-    """By what a take is marked: that of its mark sheet if it has one, else the assignment's; with what is
-    set for this take alone."""
-    sheet = getattr(take, "sheet", None)
-    version = sheet.rubric if sheet is not None else take.assignment.rubric
-    return take.set_for_it.over(read_version(version, take.assignment.exercise.kind))
-
-
-def _standing_before(take: Take) -> Standing | None:
-    earlier = (
-        Measurement.objects.filter(
-            take__assignment_id=take.assignment_id,
-            take__student_id=take.student_id,
-            take__part_id=take.part_id,
-            take__number__lt=take.number,
-        )
-        .order_by("-take__number")
-        .first()
-    )
-    return standing_from_json(earlier.result) if earlier else None
+    is_marked = take.is_handed_in and take.judgement is not None and hasattr(take, "sheet")
+    version = take.judgement.rubric if is_marked and take.judgement else take.assignment.rubric
+    facts = measured(take, others=others)
+    made = add_judgement(take, store_measurement(take, facts), facts, version)
+    take.judgement, take.proposed = made, None
+    take.save(update_fields=["judgement", "proposed"])
+    return made

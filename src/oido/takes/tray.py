@@ -8,12 +8,17 @@ from django.db.models import Prefetch
 from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
 
+from ear.findings.said import FOR_STUDENT, said
+from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
 from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
+from ear.words.text import Reader
 from oido.assignments.models import Assignment
+from oido.people.conventions import reader_of
 from oido.people.models import User
 from oido.takes.bars import BarState, bar_states
+from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
 
 READ_AT_ONCE = 2
@@ -50,9 +55,11 @@ class Told:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrayRow:
     take: Take
+    is_readable: bool
+    """False where what was measured cannot be read: it is to be measured again."""
     bars: list[BarState]
     said: list[str]
-    played_bpm: float
+    played_bpm: float | None
     doubts: list[Told]
     passes: list[TakePass]
     hindrance: Any
@@ -86,14 +93,29 @@ def own_takes(student: User, assignment: Assignment) -> list[Take]:
     """All of a student's takes, newest first, without the weight of their events."""
     return list(
         Take.objects.filter(assignment=assignment, student=student)
-        .select_related("measurement", "sheet", "part", "corrected")
+        .select_related(
+            "judgement__measurement",
+            "judgement__rubric",
+            "sheet",
+            "part",
+            "corrected",
+            "assignment__exercise",
+            "assignment__rubric",
+        )
         .prefetch_related(Prefetch("passes", TakePass.objects.defer("events")))
         .defer("events", "part__source_file")
         .order_by("-number")
     )
 
 
+def _said(mark: Judgement, reader: Reader) -> list[str]:
+    """What is read at once; praise where nothing is amiss."""
+    heard = [one.finding for one in mark.faults] or list(mark.praise)
+    return [said(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
+
+
 def read_tray(student: User, assignment: Assignment) -> Tray:
+    reader = reader_of(student)
     takes = own_takes(student, assignment)
     rules = assignment.exercise.recording_rules
     bpm = float(assignment.exercise.tempo_bpm)
@@ -107,14 +129,15 @@ def read_tray(student: User, assignment: Assignment) -> Tray:
         part = parts.get(take.part_id)
         if part is None:
             part = parts[take.part_id] = take.part.read()
-        result = take.measurement.result
-        notes = [n for n in result["ear_notes"] if not n["praise"]] or result["ear_notes"]
+        found = judged(take)
+        is_readable = found.is_readable
         rows.append(
             TrayRow(
                 take=take,
-                bars=bar_states(part, result),
-                said=[n["student"] for n in notes[:READ_AT_ONCE]],
-                played_bpm=result["measures"]["played_bpm"],
+                is_readable=is_readable,
+                bars=bar_states(part, found.facts, found.judgement) if is_readable else [],
+                said=_said(found.judgement, reader) if is_readable else [],
+                played_bpm=found.facts.figures.played_bpm if is_readable else None,
                 doubts=doubts_told(take),
                 passes=list(take.passes.all()),
                 hindrance=hindrance(take, rules, part=part, bpm=bpm),
@@ -146,7 +169,10 @@ def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> A
 
 
 def doubts_told(take: Take) -> list[Told]:
-    found = click_doubts(take.measurement.result, heard_click=take.heard_click, asks_click=take.asks_click)
+    judgement = judged(take)
+    if not judgement.is_readable:
+        return []
+    found = click_doubts(judgement.facts, heard_click=take.heard_click, asks_click=take.asks_click)
     return [_told(doubt) for doubt in found]
 
 

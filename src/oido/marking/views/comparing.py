@@ -1,7 +1,7 @@
 """Takes beside each other: a student's own, or the several that were handed in together."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponseBase, QueryDict
@@ -10,12 +10,14 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.drawing.boxes import PageView
+from ear.facts.facts import Facts
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students, for_teachers
 from oido.marking.looking import Look
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 from oido.takes.tray import read_tray
@@ -56,6 +58,10 @@ def beside(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 
 def _page(request: HttpRequest, assignment: Assignment, takes: Sequence[Take]) -> HttpResponseBase:
+    for take in takes:
+        if not judged(take).is_readable:
+            # Its own page says what to do.
+            return redirect("take", pk=take.pk)
     pages = [_drawn(take) for take in takes]
     rows = [
         (number, take, page, row)
@@ -79,25 +85,29 @@ def _page(request: HttpRequest, assignment: Assignment, takes: Sequence[Take]) -
 def _drawn(take: Take) -> PageView:
     reading = Reading(take)
     look = Look.of(QueryDict(), reading)
-    return draw_rows(reading, look, for_teacher=False, remarks=[], count=ROWS_COMPARED).page
+    return draw_rows(reading, look, remarks=[], count=ROWS_COMPARED).page
 
 
 def _figures(takes: Sequence[Take]) -> list[tuple[str, list[Any]]]:
     """Figures of all, each under its name."""
-    results = [take.measurement.result for take in takes]
+    found = [judged(take).facts for take in takes]
 
-    def row(name: str, read: Any) -> tuple[str, list[Any]]:
-        return name, [read(result) for result in results]
+    def row(name: str, read: Callable[[Facts], Any]) -> tuple[str, list[Any]]:
+        return name, [read(facts) for facts in found]
 
-    def ms(name: str) -> Any:
-        return lambda r: "–" if r["measures"][name] is None else f"{r['measures'][name]:+.0f} ms"
+    def ms(name: str, form: str = "+.0f") -> Callable[[Facts], str]:
+        def read(facts: Facts) -> str:
+            value = getattr(facts.figures, name)
+            return "–" if value is None else f"{value:{form}} ms"
+
+        return read
 
     return [
-        row(_("right notes"), lambda r: f"{r['measures']['counts']['matched']} / {r['measures']['counts']['target']}"),
-        row(_("wrong keys"), lambda r: r["measures"]["counts"]["wrong_pitch"]),
-        row(_("missed"), lambda r: r["measures"]["counts"]["missed"]),
-        row(_("more than written"), lambda r: r["measures"]["counts"]["extras"]),
+        row(_("right notes"), lambda f: f"{f.counts.matched} / {f.counts.target}"),
+        row(_("wrong notes"), lambda f: f.counts.wrong_pitch),
+        row(_("missed"), lambda f: f.counts.missed),
+        row(_("extra notes"), lambda f: f.counts.extras),
         row(_("lead (−) or lag (+)"), ms("bias_ms")),
-        row(_("steadiness"), lambda r: "–" if r["measures"]["spread_ms"] is None else f"{r['measures']['spread_ms']:.0f} ms"),
-        row(_("tempo played"), lambda r: f"{r['measures']['played_bpm']:.0f}"),
-    ]  # fmt: skip
+        row(_("steadiness"), ms("spread_ms", ".0f")),
+        row(_("tempo played"), lambda f: f"{f.figures.played_bpm:.0f}"),
+    ]

@@ -4,7 +4,7 @@ import uuid
 from itertools import groupby
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -14,10 +14,11 @@ from django.views.decorators.http import require_GET, require_POST
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_teachers
-from oido.marking import services
+from oido.marking import remeasuring, services
 from oido.marking.desk import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
 from oido.marking.forms import AskAgainForm
 from oido.marking.views.reports import report_context
+from oido.people.conventions import reader_of
 from oido.people.queries import classes_of
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
@@ -33,9 +34,20 @@ def marking(request: HttpRequest) -> HttpResponseBase:
     context = {
         "takes": takes, "groups": groups, "queue": queue, "states": STATES.items(),
         "classes": classes_of(request.user), "assignments": visible_assignments(request.user),
-        "is_accepted": queue.state == ACCEPTED,
+        "is_accepted": queue.state == ACCEPTED, "reader": reader_of(request.user),
+        "remeasuring": remeasuring.going_on(),
     }  # fmt: skip
     return render(request, "marking/queue.html", context)
+
+
+@require_GET
+@for_teachers
+def measuring(request: HttpRequest) -> HttpResponseBase:
+    """How far stored takes are measured again; nothing once they all are."""
+    job = remeasuring.going_on()
+    if job is None:
+        return HttpResponse("")
+    return render(request, "marking/_remeasuring.html", {"remeasuring": job})
 
 
 def _next(request: HttpRequest, take: Take) -> HttpResponseBase:

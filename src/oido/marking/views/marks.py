@@ -7,18 +7,17 @@ from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from ear.marking.sheet import SheetRow
+from ear.judging.judgement import Criterion
 from oido.common.permissions import for_teachers
-from oido.marking import services
+from oido.marking import remeasuring, services
 from oido.marking.forms import ScoreForm, TryForm
 from oido.marking.reading import Reading
-from oido.marking.sheets import sheet_of
 from oido.marking.trying import make_try_form, tried
 from oido.marking.views.reports import mark_context
 from oido.rubrics.labels import criterion_label
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
-from oido.takes.services import rubric_of
 
 
 def fresh(request: HttpRequest, found: Take) -> Take:
@@ -49,13 +48,12 @@ def change_score(request: HttpRequest, pk: uuid.UUID, criterion: str) -> HttpRes
         return answer_mark(request, found)
     return answer_mark(
         request, found, status=422 if request.method == "POST" else 200, editing=row, score_form=form,
-        editing_label=criterion_label(criterion, rubric_of(found)),
+        editing_label=criterion_label(criterion, judged(found).rubric),
     )  # fmt: skip
 
 
-def _row(found: Take, criterion: str) -> SheetRow:
-    rows = sheet_of(found, found.sheet).rows
-    row = next((row for row in rows if row.name == criterion), None)
+def _row(found: Take, criterion: str) -> Criterion:
+    row = judged(found).judgement.criterion(criterion)
     if row is None:
         raise Http404
     return row
@@ -66,7 +64,7 @@ def _row(found: Take, criterion: str) -> SheetRow:
 def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     said = request.POST.get("help", "")
-    step = int(said) if said.isdigit() and int(said) < len(rubric_of(found).help) else None
+    step = int(said) if said.isdigit() and int(said) < len(judged(found).rubric.help) else None
     services.give_help(request.user, found, step)
     return answer_mark(request, found)
 
@@ -90,3 +88,20 @@ def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         return response
     context = {"take": found, "try_form": form, "tried": tried(found, form.settings)}
     return render(request, "marking/_try.html", context)
+
+
+@require_POST
+@for_teachers
+def agree(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    (remeasuring.agree if "agree" in request.POST else remeasuring.decline)(request.user, found)
+    return redirect("take", pk=pk)
+
+
+@require_POST
+def measure_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Measure a take whose stored result cannot be read."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    remeasuring.measure_now(request.user, found)
+    return redirect("take", pk=pk)

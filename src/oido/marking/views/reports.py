@@ -11,7 +11,7 @@ from django.utils.text import slugify
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from ear.marking.levels import level_named
+from ear.judging.levels import level_named
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.marking.costs import costliest
 from oido.marking.desk import Queue, beside
@@ -24,14 +24,14 @@ from oido.marking.note_card import note_card
 from oido.marking.paper import report_pdf
 from oido.marking.reading import Reading
 from oido.marking.report import draw_rows, make_report
-from oido.marking.sheets import sheet_of
 from oido.marking.talk import see
 from oido.marking.views.handing_in import said_with
-from oido.people.conventions import conventions_of
+from oido.marking.working import proposal_of, working_of
+from oido.people.conventions import conventions_of, reader_of
 from oido.takes.copies import raw_and_copy
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
-from oido.takes.services import rubric_of
 from oido.takes.tray import doubts_told
 from oido.takes.views.choosing import control_data
 
@@ -45,6 +45,8 @@ def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     if is_early(request, found):
         messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
         return redirect("stand", pk=found.assignment_id)
+    if not judged(found).is_readable:
+        return render(request, "marking/unreadable.html", {"take": found, "assignment": found.assignment})
     context = report_context(request, found)
     if context["is_released"]:
         see(request.user, context["sheet"], context["replies"])
@@ -62,10 +64,7 @@ def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         raise Http404
     reading = Reading(found)
     look = Look.of(request.GET, reading)
-    drawn = draw_rows(
-        reading, look, for_teacher=request.user.is_teacher, remarks=seen_remarks(request, found),
-        first=int(asked),
-    )  # fmt: skip
+    drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=int(asked))
     return render(request, "marking/_rows.html", {"take": found, "rows": drawn, "look": look})
 
 
@@ -99,9 +98,9 @@ def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """The report to print; of a student only once the mark is released."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
-    if not hasattr(found, "sheet") or not _shows_mark(request, found):
+    if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
         raise Http404
-    pdf = report_pdf(Reading(found), seen_remarks(request, found), conventions_of(request.user))
+    pdf = report_pdf(Reading(found), seen_remarks(request, found), reader_of(request.user))
     response = HttpResponse(pdf, content_type="application/pdf")
     name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
     response["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
@@ -115,7 +114,7 @@ def is_early(request: HttpRequest, found: Take) -> bool:
 
 def _readable(request: HttpRequest, pk: uuid.UUID) -> Take:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
-    if is_early(request, found):
+    if is_early(request, found) or not judged(found).is_readable:
         raise Http404
     return found
 
@@ -134,16 +133,19 @@ def mark_context(request: HttpRequest, reading: Reading) -> dict[str, Any]:
     found = reading.take
     sheet = getattr(found, "sheet", None)
     shows_mark = _shows_mark(request, found)
-    rubric = rubric_of(found)
+    shown = sheet is not None and shows_mark
+    mark, reader = reading.judgement, reader_of(request.user)
     return {
         "take": found,
         "sheet": sheet,
-        "rubric": rubric,
-        "marked_level": level_named(found.measurement.result["level"]).name,
-        "mark": sheet_of(found, sheet) if sheet and shows_mark else None,
-        "costly": costliest(reading, conventions_of(request.user)) if sheet and shows_mark else {},
+        "rubric": reading.rubric,
+        "marked_level": level_named(mark.scores.level).name,
+        "mark": mark if shown else None,
+        "working": working_of(mark, reader) if shown else None,
+        "costly": costliest(reading, reader.conventions) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
+        "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
     }
 
 
@@ -151,7 +153,10 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     reading = Reading(found)
     look = Look.of(request.GET, reading)
     remarks = seen_remarks(request, found)
-    report = make_report(reading, for_teacher=request.user.is_teacher, remarks=remarks, look=look)
+    reader = reader_of(request.user)
+    report = make_report(
+        reading, for_teacher=request.user.is_teacher, reader=reader, remarks=remarks, look=look
+    )
     context = mark_context(request, reading)
     own = Take.objects.filter(assignment=found.assignment, student=found.student).values_list(
         "handed_in_at", flat=True
@@ -162,7 +167,7 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
         "assignment": found.assignment,
         "exercise": found.assignment.exercise,
-        "measures": found.measurement.result["measures"],
+        "facts": reading.facts,
         "report": report,
         "rows": report.rows,
         "look": look,
@@ -175,7 +180,7 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         **(
             _desk_context(request, found)
             if request.user.is_teacher
-            else {"to_do": things_to_do(request.user, found)}
+            else {"to_do": things_to_do(request.user, found, reader)}
         ),
         **said_with(found, request.user),
     }

@@ -1,6 +1,6 @@
 from django import template
 
-from ear.marking.rubric import Rubric
+from ear.judging.rubric import Rubric
 from oido.rubrics.labels import criterion_label
 
 register = template.Library()

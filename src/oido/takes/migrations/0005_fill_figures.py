@@ -2,18 +2,24 @@
 
 from django.db import migrations
 
+from ear.errors import FormatError
+from ear.facts.codec import facts_from_json
 from ear.progress.standings import take_figures
 
 
 def fill(apps, schema_editor):
     measurements = apps.get_model("takes", "Measurement")
     for measurement in measurements.objects.select_related("take__assignment__exercise").iterator(chunk_size=200):
-        target = measurement.result["target"]
-        over, under = map(int, target["meter"].split("/"))
+        try:
+            facts = facts_from_json(measurement.result)
+        except FormatError:
+            # Its page says so, and measures it again.
+            continue
+        over, under = map(int, facts.target.meter.split("/"))
         figures = take_figures(
-            measurement.result,
+            facts,
             asked_bpm=float(measurement.take.assignment.exercise.tempo_bpm),
-            quarters=target["bars"] * over * 4 / under,
+            quarters=facts.target.bars * over * 4 / under,
         )
         measurement.figures = figures.to_json()
         measurement.save(update_fields=["figures"])

@@ -10,9 +10,11 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
 
 from ear.errors import EarError
+from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import NotAllowed, for_students
+from oido.people.conventions import reader_of
 from oido.takes.forms import LoopForm, PassForm, TakeForm, TapsForm
 from oido.takes.models import TakePass
 from oido.takes.practice import climb, judge_loop, ladder_of
@@ -100,7 +102,7 @@ def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
     except EarError as problem:
         return refused(first_bar=[str(problem)])
     answer: dict[str, Any] = {
-        "points": round(judged.points), "isClean": judged.is_clean, "said": judged.said, "needed": rung.needed,
+        "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
     }  # fmt: skip
     if number:
         in_tempo = form.cleaned_data["bpm"] >= climbs[number - 1].bpm - TEMPO_FINE

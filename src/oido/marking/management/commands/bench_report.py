@@ -10,7 +10,7 @@ from django.db import connection, transaction
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
-from ear.marking.rubric import DEFAULT_RUBRICS, Rubric
+from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from oido.marking import remarking
 from oido.marking.bench_scene import Scene

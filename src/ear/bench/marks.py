@@ -1,0 +1,372 @@
+"""What the default rubrics give for takes whose troubles are known: a table with ranges, and sweeps.
+
+A sweep makes one trouble worse step by step. An inversion is a step at which the mean mark of all seeds
+rises by more than two standard errors of the difference; the greatest step is the largest fall of the mean
+from one value to the next.
+"""
+
+import math
+import os
+import statistics
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from random import Random
+from typing import Any
+
+from ear.assess import assess
+from ear.judging.levels import DEFAULT_LEVEL, LEVELS
+from ear.notes import Hand, Kind, MeterMap, Note, Part, Take, TakeNote, TempoMap
+from ear.players.robot import Habits, play
+
+SEEDS = range(15)
+BARS = (12, 16, 24, 32)
+RATIO_BARS = 16
+CLEAN = Habits(spread_ms=8, velocity_spread=3)
+SCALE = (0, 2, 4, 5, 7, 9, 11)
+HAT, SNARE, KICK = 42, 38, 36
+INVERSION_ERRORS = 2.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """A row of the table: what is played, and the range in which its mean mark lies."""
+
+    name: str
+    least: float
+    most: float
+    habits: Habits = CLEAN
+    change: str = ""
+    """What is done to the take besides, by its name in `CHANGES`."""
+    kinds: tuple[Kind, ...] = (Kind.KEYBOARD, Kind.DRUMS)
+    bars: int | None = None
+    level: str = DEFAULT_LEVEL.key
+
+
+def _line(name: str, least: float, most: float, **habits: Any) -> Line:
+    return Line(name=name, least=least, most=most, habits=replace(CLEAN, **habits))
+
+
+KEYS, DRUMS = (Kind.KEYBOARD,), (Kind.DRUMS,)
+TABLE = (
+    _line("sd 10 ms", 97, 100, spread_ms=10),
+    Line(name="four notes, right", least=97, most=100, change="four notes", kinds=KEYS),
+    _line("sd 25 ms", 94, 100, spread_ms=25),
+    _line("sd 45 ms", 82, 94, spread_ms=45),
+    _line("sd 80 ms", 60, 79, spread_ms=80),
+    _line("sd 120 ms", 42, 67, spread_ms=120),
+    _line("5 % wrong", 92, 96, wrong_keys=0.05),
+    _line("10 % wrong", 85, 92, wrong_keys=0.10),
+    _line("25 % wrong", 64, 76, wrong_keys=0.25),
+    _line("50 % wrong", 0, 47, wrong_keys=0.50),
+    Line(name="one bar of twelve silent", least=85, most=93, change="a bar silent", bars=12),
+    Line(name="the left hand left out", least=0, most=45, change="right hand", kinds=KEYS),
+    Line(name="the right hand left out", least=0, most=45, change="left hand", kinds=KEYS),
+    _line("lag 60 ms", 94, 100, lead_ms=60),
+    _line("lag 140 ms", 55, 78, lead_ms=140),
+    *(
+        replace(_line(f"ratio {ratio:g}", least, most, tempo_ratio=ratio), bars=RATIO_BARS)
+        for ratio, least, most in (
+            (1.005, 70, 94), (1.01, 58, 88), (0.97, 52, 75), (0.9, 52, 75), (0.7, 52, 75),
+        )
+    ),
+    Line(name="all strokes on one pad", least=0, most=75, change="one pad", kinds=DRUMS),
+    _line("flat velocities", 88, 94, accents=0.0),
+    Line(name="nothing", least=0, most=0, change="nothing"),
+    Line(name="another piece", least=0, most=0, change="another piece"),
+    Line(name="Exacting: sd 5 ms", least=97, most=100, habits=replace(CLEAN, spread_ms=5), level="exacting"),
+    Line(name="Exacting: sd 20 ms", least=60, most=93, habits=replace(CLEAN, spread_ms=20), level="exacting"),
+)  # fmt: skip
+
+
+def keyboard_part(seed: int, *, bars: int) -> Part:
+    """A tune in crotchets and quavers over a left hand as busy, the first beat of each bar accented."""
+    random, notes = Random(f"keys {seed}"), []
+    step = 7
+    for beat in range(4 * bars):
+        strong = 30 if beat % 4 == 0 else 0
+        for hand, low, rate in ((Hand.RIGHT, 60, 0.4), (Hand.LEFT, 41, 0.4)):
+            for k in range(2 if random.random() < rate else 1):
+                step = max(0, min(13, step + random.choice((-3, -2, -1, 1, 2, 3))))
+                pitch = low + SCALE[step % 7] + 12 * (step // 7)
+                notes.append(
+                    Note(onset_tick=480 * beat + 240 * k, length_tick=230, pitch=pitch, velocity=66 + (strong if not k else 0), hand=hand)
+                )  # fmt: skip
+    return Part.of(
+        notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(84 + 4 * (seed % 8))
+    )
+
+
+def drum_part(seed: int, *, bars: int) -> Part:
+    """Hat in quavers, accented on the beat, snare on two and four, a kick that changes from bar to bar."""
+    random, notes = Random(f"kit {seed}"), []
+    for bar in range(bars):
+        start = 1920 * bar
+        kicks = {0, *random.sample(range(1, 8), 2)}
+        for k in range(8):
+            notes.append(
+                Note(onset_tick=start + 240 * k, length_tick=60, pitch=HAT, velocity=60 if k % 2 else 92)
+            )
+            if k in (2, 6):
+                notes.append(Note(onset_tick=start + 240 * k, length_tick=60, pitch=SNARE, velocity=100))
+            if k in kicks:
+                notes.append(
+                    Note(
+                        onset_tick=start + 240 * k, length_tick=60, pitch=KICK, velocity=112 if k == 0 else 88
+                    )
+                )
+    return Part.of(notes, kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(88 + 4 * (seed % 8)))
+
+
+def part_for(kind: Kind, seed: int, *, bars: int | None = None) -> Part:
+    make = keyboard_part if kind is Kind.KEYBOARD else drum_part
+    return make(seed, bars=bars or BARS[seed % len(BARS)])
+
+
+def _four_notes(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
+    right = [n for n in part.notes if n.hand is Hand.RIGHT and n.onset_tick % 480 == 0][:4]
+    short = part.with_notes(right)
+    return short, play(short, habits, seed=seed)
+
+
+def _silent_bar(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
+    bar = part.meters.bar(2 + seed % (len(part.bars) - 3))
+    kept = part.with_notes(n for n in part.notes if not bar.start_tick <= n.onset_tick < bar.end_tick)
+    return part, play(kept, habits, seed=seed)
+
+
+def _one_hand(hand: Hand) -> Callable[[Part, Habits, int], tuple[Part, Take]]:
+    def change(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
+        return part, play(part.with_notes(n for n in part.notes if n.hand is hand), habits, seed=seed)
+
+    return change
+
+
+def _one_pad(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
+    onsets: dict[float, TakeNote] = {}
+    for note in play(part, habits, seed=seed).notes:
+        near = next((s for s in onsets if abs(s - note.onset_s) < 0.03), None)
+        onsets[note.onset_s if near is None else near] = replace(note, pitch=SNARE)
+    return part, Take.of(onsets.values())
+
+
+def _nothing(part: Part, _habits: Habits, _seed: int) -> tuple[Part, Take]:
+    return part, Take.of(())
+
+
+def _another_piece(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
+    other = part_for(part.kind, seed + 1000, bars=len(part.bars))
+    if part.kind is Kind.DRUMS:
+        # Another groove for the same kit: in three, on other drums.
+        random = Random(seed)
+        notes = [replace(n, onset_tick=320 * k + 160 * random.randrange(2), pitch=random.choice((45, 50, 49, 51, SNARE))) for k, n in enumerate(other.notes[: 6 * len(part.bars)])]  # fmt: skip
+        other = other.with_notes({(n.onset_tick, n.pitch): n for n in notes}.values())
+    return part, play(other, habits, seed=seed)
+
+
+CHANGES: dict[str, Callable[[Part, Habits, int], tuple[Part, Take]]] = {
+    "four notes": _four_notes,
+    "a bar silent": _silent_bar,
+    "right hand": _one_hand(Hand.RIGHT),
+    "left hand": _one_hand(Hand.LEFT),
+    "one pad": _one_pad,
+    "nothing": _nothing,
+    "another piece": _another_piece,
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """One take to be marked."""
+
+    kind: Kind
+    seed: int
+    habits: Habits
+    bars: int | None = None
+    change: str = ""
+    level: str = DEFAULT_LEVEL.key
+    extra: float = 0.0
+    """Notes too many, as a share of the written ones."""
+
+
+def mark_of(job: Job) -> float:
+    part = part_for(job.kind, job.seed, bars=job.bars)
+    if job.change:
+        part, take = CHANGES[job.change](part, job.habits, job.seed)
+    else:
+        take = play(part, job.habits, seed=job.seed)
+    if job.extra:
+        take = _with_extra(part, take, job)
+    return assess(part, take, level=LEVELS[job.level]).judgement.total
+
+
+def _with_extra(part: Part, take: Take, job: Job) -> Take:
+    random = Random(job.seed)
+    end_s = part.tempos.second_at(part.bars[-1].end_tick)
+    count = round(job.extra * len(part.notes))
+    pitches = [n.pitch for n in part.notes] if job.kind is Kind.DRUMS else range(45, 80)
+    stray = [
+        TakeNote(onset_s=random.uniform(0, end_s), length_s=0.1, pitch=random.choice(pitches), velocity=70)
+        for _ in range(200)
+    ][:count]
+    return Take.of((*take.notes, *stray))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sweep:
+    """One trouble, or two at once, from nothing to much. `jobs` makes the take of a value and a seed."""
+
+    name: str
+    values: tuple[float, ...]
+    habits: Callable[[float], Habits]
+    bars: int | None = None
+    extra: bool = False
+    kinds: tuple[Kind, ...] = (Kind.KEYBOARD, Kind.DRUMS)
+
+    def job(self, kind: Kind, value: float, seed: int) -> Job:
+        return Job(
+            kind=kind, seed=seed, habits=self.habits(value), bars=self.bars, extra=value if self.extra else 0.0
+        )  # fmt: skip
+
+
+def _habit(**names: Any) -> Callable[[float], Habits]:
+    """Habits that grow with the value, each by its rate."""
+    return lambda value: replace(CLEAN, **{name: rate * value for name, rate in names.items()})
+
+
+def _steps(last: float, count: int) -> tuple[float, ...]:
+    return tuple(last * k / count for k in range(count + 1))
+
+
+NEAR_TENTHS = 30
+"""Steps of 0.1 % of the tempo to either side of the click's."""
+FASTER = (
+    *(1 + k / 1000 for k in range(NEAR_TENTHS + 1)),
+    1.05,
+    1.08,
+    1.12,
+    1.2,
+    1.3,
+    1.4,
+    1.5,
+    1.6,
+    1.7,
+    1.8,
+    1.9,
+    2.0,
+)
+SLOWER = (
+    *(1 - k / 1000 for k in range(NEAR_TENTHS + 1)),
+    0.95,
+    0.92,
+    0.88,
+    0.84,
+    0.8,
+    0.75,
+    0.7,
+    0.65,
+    0.6,
+    0.55,
+    0.5,
+)
+SWEEPS = (
+    Sweep(name="tempo faster", values=FASTER, habits=lambda v: replace(CLEAN, tempo_ratio=v), bars=RATIO_BARS),
+    Sweep(name="tempo slower", values=SLOWER, habits=lambda v: replace(CLEAN, tempo_ratio=v), bars=RATIO_BARS),
+    Sweep(name="jitter, ms", values=(8, *range(12, 125, 8)), habits=lambda v: replace(CLEAN, spread_ms=v)),
+    Sweep(name="wrong notes", values=_steps(0.6, 20), habits=_habit(wrong_keys=1)),
+    Sweep(name="missed notes", values=_steps(0.6, 20), habits=_habit(misses=1)),
+    Sweep(name="extra notes", values=_steps(0.6, 12), habits=lambda _v: CLEAN, extra=True),
+    Sweep(name="accents flat to inverted", values=_steps(2, 20), habits=lambda v: replace(CLEAN, accents=1 - v)),
+    Sweep(name="velocity noise", values=(3, *range(6, 46, 4)), habits=lambda v: replace(CLEAN, velocity_spread=v)),
+    Sweep(name="cut short", values=_steps(0.9, 18), habits=lambda v: replace(CLEAN, length=1 - v), kinds=KEYS),
+    Sweep(name="lag, ms", values=_steps(280, 28), habits=_habit(lead_ms=1)),
+    Sweep(name="lead, ms", values=_steps(280, 28), habits=_habit(lead_ms=-1)),
+    Sweep(name="drift, ms a bar", values=_steps(24, 24), habits=_habit(drift_ms_per_bar=1)),
+    Sweep(name="jitter and wrong", values=_steps(1, 10), habits=lambda v: replace(CLEAN, spread_ms=8 + 60 * v, wrong_keys=0.3 * v)),
+    Sweep(name="missed and lag", values=_steps(1, 10), habits=lambda v: replace(CLEAN, misses=0.4 * v, lead_ms=160 * v)),
+    Sweep(name="drift and flat", values=_steps(1, 10), habits=lambda v: replace(CLEAN, drift_ms_per_bar=15 * v, accents=1 - v)),
+    Sweep(name="tempo and wrong", values=_steps(1, 10), habits=lambda v: replace(CLEAN, tempo_ratio=1 - 0.2 * v, wrong_keys=0.3 * v), bars=RATIO_BARS),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Swept:
+    """Mean marks along a sweep, where the mean rose against the sense, and its greatest fall."""
+
+    means: tuple[float, ...]
+    inversions: tuple[tuple[float, float, float], ...]
+    """(from, to, rise)"""
+    step: tuple[float, float, float]
+    """(from, to, fall)"""
+
+
+def swept(values: Sequence[float], marks: Sequence[Sequence[float]]) -> Swept:
+    """marks: for each value those of all seeds, in one order."""
+    means = [statistics.fmean(row) for row in marks]
+    inversions, falls = [], []
+    for (a, before), (b, after) in pairwise(zip(values, marks, strict=True)):
+        rises = [y - x for x, y in zip(before, after, strict=True)]
+        rise = statistics.fmean(rises)
+        error = statistics.stdev(rises) / math.sqrt(len(rises)) if len(rises) > 1 else 0.0
+        if rise > INVERSION_ERRORS * error + 1e-9 and rise > 0.05:
+            inversions.append((a, b, rise))
+        falls.append((-rise, a, b))
+    fall, a, b = max(falls)
+    return Swept(means=tuple(means), inversions=tuple(inversions), step=(a, b, fall))
+
+
+def report(*, with_sweeps: bool = True) -> Iterator[str]:
+    """Lines of the bench's report."""
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        yield from _table(pool)
+        if with_sweeps:
+            yield from _sweeps(pool)
+
+
+def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
+    yield f"mean marks of {len(SEEDS)} seeds, default rubrics"
+    outside = 0
+    for line in TABLE:
+        said = []
+        for kind in line.kinds:
+            jobs = [
+                Job(
+                    kind=kind,
+                    seed=s,
+                    habits=line.habits,
+                    bars=line.bars,
+                    change=line.change,
+                    level=line.level,
+                )
+                for s in SEEDS
+            ]
+            found = statistics.fmean(pool.map(mark_of, jobs, chunksize=4))
+            is_inside = line.least <= round(found, 1) <= line.most
+            outside += not is_inside
+            said.append(f"{kind.value} {found:5.1f}{' ' if is_inside else '!'}")
+        yield f"  {line.name:26} {line.least:3g} to {line.most:3g}   {'  '.join(said)}"
+    yield f"outside their range: {outside}"
+
+
+def _sweeps(pool: ProcessPoolExecutor) -> Iterator[str]:
+    yield ""
+    yield "sweeps: mean marks, inversions beyond two standard errors, greatest step"
+    inversions, worst = 0, (0.0, "")
+    for sweep in SWEEPS:
+        for kind in sweep.kinds:
+            jobs = [sweep.job(kind, value, seed) for value in sweep.values for seed in SEEDS]
+            found = list(pool.map(mark_of, jobs, chunksize=8))
+            rows = [found[k : k + len(SEEDS)] for k in range(0, len(found), len(SEEDS))]
+            one = swept(sweep.values, rows)
+            inversions += len(one.inversions)
+            a, b, fall = one.step
+            worst = max(worst, (fall, f"{sweep.name}, {kind.value}, {a:g} to {b:g}"))
+            shown = " ".join(f"{mean:.0f}" for mean in one.means[:: max(1, len(one.means) // 12)])
+            yield (
+                f"  {sweep.name:25} {kind.value:8} {len(one.inversions)} inversions, "
+                f"step {fall:4.1f} at {a:g} to {b:g};  {shown}"
+            )
+            for a, b, rise in one.inversions:
+                yield f"      rises by {rise:.2f} from {a:g} to {b:g}"
+    yield f"inversions: {inversions}; greatest step {worst[0]:.1f} ({worst[1]})"

@@ -1,0 +1,15 @@
+from django import template
+
+from ear.findings.said import FOR_TEACHER, said
+from ear.words.text import Reader
+from oido.marking.sheets import first_heard as stored
+from oido.takes.models import Take
+
+register = template.Library()
+
+
+@register.filter
+def first_heard(take: Take, reader: Reader) -> str:
+    """The ear note that costs a take most, for its teacher; empty where nothing was heard."""
+    finding = stored(take.sheet)
+    return said(finding, FOR_TEACHER, reader) if finding else ""

@@ -1,0 +1,162 @@
+"""Facts and judgements of stored takes: read, made and stored here alone."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from ear.errors import FormatError
+from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.facts import Facts
+from ear.facts.taking import VERSION, standing_of, take_facts
+from ear.findings.standing import Standing
+from ear.judging.codec import scores_from_json, scores_to_json
+from ear.judging.judge import Changes, Rules, conclude, score
+from ear.judging.judgement import VERSION as JUDGING_VERSION
+from ear.judging.judgement import Given, Judgement, Scores
+from ear.judging.levels import Level, level_named
+from ear.judging.rubric import Rubric
+from ear.judging.settings import TakeSettings
+from ear.notes import Part
+from ear.progress.standings import take_figures
+from ear.units import TICKS_PER_QUARTER
+from oido.rubrics.models import RubricVersion, read_version
+from oido.takes.models import Judgement as JudgementRow
+from oido.takes.models import Measurement, Take
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A stored take with what happened in it and what it is worth. Raises FormatError where it is read."""
+
+    take: Take
+    row: JudgementRow | None
+
+    @cached_property
+    def facts(self) -> Facts:
+        if self.row is None:
+            raise FormatError(expected="facts of a take", found="none")
+        return facts_from_json(self.row.measurement.facts)
+
+    @cached_property
+    def scores(self) -> Scores:
+        assert self.row is not None
+        return scores_from_json(self.row.scores)
+
+    @cached_property
+    def rubric(self) -> Rubric:
+        return self.take.set_for_it.over(self.base_rubric)
+
+    @cached_property
+    def base_rubric(self) -> Rubric:
+        """Without what is set for this take alone."""
+        version = self.row.rubric if self.row is not None else self.take.assignment.rubric
+        return read_version(version, self.take.assignment.exercise.kind)
+
+    @cached_property
+    def judgement(self) -> Judgement:
+        facts = self.facts
+        return conclude(facts, self.scores, self.rubric, changes_of(self.take))
+
+    @property
+    def is_readable(self) -> bool:
+        """False where what is stored is of no schema that is known, or broken."""
+        try:
+            _ = self.judgement
+        except FormatError:
+            return False
+        return True
+
+
+def judged(take: Take) -> Judged:
+    """By the judgement that counts, with the teacher's changes over it."""
+    return Judged(take, take.judgement)
+
+
+def changes_of(take: Take) -> Changes:
+    """What a teacher says of the take; nothing before it is handed in."""
+    sheet = getattr(take, "sheet", None)
+    if sheet is None:
+        return Changes()
+    return changes_from(sheet.changes, sheet.help_step)
+
+
+def changes_from(stored: Mapping[str, Any], help_step: int | None) -> Changes:
+    return Changes(
+        given={name: Given.from_json(said) for name, said in stored.items()}, help_step=help_step
+    )  # fmt: skip
+
+
+def level_of(take: Take) -> Level:
+    return level_named(take.assignment.exercise.level)
+
+
+def rules_for(take: Take, version: RubricVersion | None, settings: TakeSettings | None = None) -> Rules:
+    """By a version of a rubric, with what is set for the take alone."""
+    own = settings or take.set_for_it
+    rubric = own.over(read_version(version, take.assignment.exercise.kind))
+    return Rules(rubric=rubric, level=level_of(take), sayings=own.sayings)
+
+
+def measured(take: Take, *, others: Iterable[Take] = (), settings: TakeSettings | None = None) -> Facts:
+    """Facts of a take by the code as it is now; nothing is stored.
+
+    Progress is told against the student's take before; `others` are takes of other students, among which
+    the same recording is looked for.
+    """
+    return take_facts(
+        take.target(),
+        take.read(settings),
+        has_click=take.asks_click,
+        before=_standing_before(take),
+        others=[(str(other.student), other.read()) for other in others],
+    )
+
+
+def store_measurement(take: Take, facts: Facts) -> Measurement:
+    """In place of what the same version measured before: its judgements go with it."""
+    Measurement.objects.filter(take=take, version=VERSION).delete()
+    return Measurement.objects.create(
+        take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.target(), facts)
+    )  # fmt: skip
+
+
+def add_judgement(
+    take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
+) -> JudgementRow:
+    """Another row; nothing points at it yet."""
+    scores = score(facts, rules_for(take, version))
+    return JudgementRow.objects.create(
+        measurement=measurement, rubric=version, version=JUDGING_VERSION, scores=scores_to_json(scores)
+    )  # fmt: skip
+
+
+def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
+    """What progress is told by."""
+    return take_figures(
+        facts,
+        asked_bpm=float(take.assignment.exercise.tempo_bpm),
+        quarters=part.bars[-1].end_tick / TICKS_PER_QUARTER,
+    ).to_json()
+
+
+def _standing_before(take: Take) -> Standing | None:
+    earlier = (
+        Take.objects.filter(
+            assignment_id=take.assignment_id,
+            student_id=take.student_id,
+            part_id=take.part_id,
+            number__lt=take.number,
+            judgement__isnull=False,
+        )
+        .select_related("judgement__measurement")
+        .defer("events")
+        .order_by("-number")
+        .first()
+    )
+    if earlier is None or earlier.judgement is None:
+        return None
+    try:
+        return standing_of(facts_from_json(earlier.judgement.measurement.facts))
+    except FormatError:
+        return None
