@@ -4,7 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 from ear.assess import assess
-from ear.drawing.boxes import EarMark, Flag, Overlay, Played
+from ear.drawing.boxes import EarMark, Flag, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
@@ -14,7 +14,6 @@ from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
-from ear.report_json import assessment_to_json
 from tests.ear.parts import beat, melody, two_hands
 
 WIDTH = 860.0
@@ -84,10 +83,8 @@ class StavesTest(TestCase):
 class OverlayTest(TestCase):
     def overlaid(self, part: Part, habits: Habits, **more):
         take = play(part, habits, seed=2)
-        result = assessment_to_json(a := assess(part, take))
-        overlay = Overlay(
-            take=take, rows=[Played.from_json(r) for r in result["pairs"]], window=a.mark.window
-        )
+        a = assess(part, take)
+        overlay = overlay_of(take, a.facts, a.judgement)
         return page_view(part, width=WIDTH, overlay=overlay, **more), a
 
     def test_every_note_of_target_and_take_is_drawn_once(self) -> None:
@@ -96,7 +93,7 @@ class OverlayTest(TestCase):
             targets = [n.id for row in page.rows for n in row.targets]
             takes = [n.id for row in page.rows for n in row.takes]
             self.assertEqual(sorted(targets), sorted(f"t{i}" for i in range(len(part.notes))))
-            self.assertEqual(sorted(takes), sorted(f"k{j}" for j in range(len(a.take.notes))))
+            self.assertEqual(sorted(takes), sorted(f"k{j}" for j in range(a.facts.take.notes)))
 
     def test_an_early_note_is_drawn_left_of_its_place_and_above_the_line(self) -> None:
         page, _ = self.overlaid(melody(), Habits(lead_ms=-80))
@@ -109,7 +106,7 @@ class OverlayTest(TestCase):
     def test_a_wrong_key_is_joined_to_its_place(self) -> None:
         page, a = self.overlaid(melody(), Habits(wrong_keys=0.2, spread_ms=3))
         joined = [n for row in page.rows for n in row.takes if n.join]
-        self.assertEqual(len(joined), a.measures.counts.wrong_pitch)
+        self.assertEqual(len(joined), a.facts.counts.wrong_pitch)
         # On another step, or told apart by a sign.
         self.assertTrue(all(abs(n.y - n.join[1]) >= SPACE / 2 or n.accidental for n in joined))
 

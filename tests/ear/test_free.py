@@ -8,8 +8,10 @@ from ear.errors import ValueOutOfRange
 from ear.free.assess import FreeAssessment, assess_free
 from ear.free.exercise import FreeExercise
 from ear.judging.levels import LEVELS
+from ear.measuring.figures import WhyNot
 from ear.notes import Kind, MeterMap, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
+from tests.ear.exact import scores as scores_of
 from tests.ear.parts import melody
 
 A_MINOR = frozenset({9, 11, 0, 2, 4, 5, 7})
@@ -90,7 +92,7 @@ class FreeTest(TestCase):
         for bpm in (70, 90, 118):
             found = self.assess(own, notes(quarters(bpm=bpm, late_s=3.3)))
             self.assertGreater(scores(found)[1] or 0, 99)
-            self.assertIn("without a click", found.bias_ms.why_not or "")
+            self.assertEqual(found.bias_ms.why_not, WhyNot.NO_CLICK)
 
     def test_values_are_checked(self) -> None:
         for wrong in ({"bars": 0}, {"swing": 9.0}, {"least_a_bar": 5, "most_a_bar": 2}):
@@ -104,10 +106,10 @@ class WithoutClickTest(TestCase):
         for ratio in (0.7, 1.0, 1.3):
             take = play(part, Habits(tempo_ratio=ratio, lead_ms=120, spread_ms=6), seed=4)
             found = assess(part, take, has_click=False)
-            score = {c.name.value: c.score for c in found.mark.criteria}
+            score = scores_of(found)
             self.assertEqual((score["timing"], score["flow"]), (100, 100))
-            self.assertIn("without a click", found.measures.timing.bias_ms.why_not or "")
-            kinds = {f.kind for f in found.findings}
+            self.assertEqual(found.facts.figures.why_not["bias_ms"], WhyNot.NO_CLICK)
+            kinds = {f.code for f in found.facts.findings}
             self.assertFalse(kinds & {"own_tempo", "lag", "lead", "rushing", "dragging"})
 
     def test_an_uneven_pulse_costs_timing(self) -> None:
@@ -116,5 +118,5 @@ class WithoutClickTest(TestCase):
         limping = Take.of(
             replace(n, onset_s=n.onset_s + (0.1 if k % 2 else 0)) for k, n in enumerate(take.notes)
         )
-        score = {c.name.value: c.score for c in assess(part, limping, has_click=False).mark.criteria}
+        score = scores_of(assess(part, limping, has_click=False))
         self.assertLess(score["timing"] or 0, 95)

@@ -6,64 +6,126 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.assess import Assessment, assess
+from ear.assess import assess
 from ear.errors import UnknownName
+from ear.facts.taking import take_facts
+from ear.judging.credits import tenths
+from ear.judging.judge import Rules, judge, whole_shares
+from ear.judging.judgement import Verdict, Why
 from ear.judging.levels import LEVELS, level_named, window_for
-from ear.judging.rubric import DEFAULT_RUBRICS, CriterionName
-from ear.marking.criteria import score_notes
-from ear.measuring.measures import Counts
+from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.matching.match import match
 from ear.notes import Kind, Part, Take, TakeNote
 from ear.players.robot import Habits, play
+from tests.ear.exact import exact, scores
 from tests.ear.parts import beat, melody, two_hands
 
 PARTS = (melody(), two_hands(), beat())
 SEEDS = st.integers(0, 10_000)
 
 
-def exact(part: Part) -> Take:
-    """The target itself as a take."""
-    return Take.of(
-        TakeNote(
-            onset_s=part.tempos.second_at(n.onset_tick),
-            length_s=part.tempos.second_at(n.end_tick) - part.tempos.second_at(n.onset_tick),
-            pitch=n.pitch,
-            velocity=n.velocity,
-        )
-        for n in part.notes
-    )
-
-
-def scores(a: Assessment) -> dict[str, float | None]:
-    return {c.name.value: c.score for c in a.mark.criteria}
-
-
 class SumsTest(TestCase):
-    def test_notes_by_hand(self) -> None:
-        """18 right of 20, 2 extra, 2 doubles, 4 grazes: 18 ÷ (20 + 2 + 1 + 1) = 75."""
-        counts = Counts(
-            target=20,
-            take=26,
-            matched=18,
-            wrong_pitch=1,
-            missed=1,
-            doubles=2,
-            extras=2,
-            grazes=4,
-            abandoned=5,
-        )
-        scored = score_notes(counts)
-        self.assertAlmostEqual(scored.score or 0, 75.0)
-        self.assertEqual(scored.working[-1].figure, "18 ÷ 24 = 75")
+    """A sum for every criterion, worked by hand."""
 
-    def test_timing_by_hand(self) -> None:
-        """Building gives full credit to 40 ms and none from 120: 80 ms off is half."""
+    def test_notes(self) -> None:
+        """16 written; one wrong, one missed, one extra, one double: 14 ÷ 17.5 = 80 %, of which 50 count
+        nothing: (80 − 50) ÷ 50 = 60."""
         part = melody(bars=4)
-        take = exact(part)
-        moved = tuple(
-            replace(n, onset_s=n.onset_s + (0.08 if k % 4 == 3 else 0)) for k, n in enumerate(take.notes)
+        notes = list(exact(part).notes)
+        wrong = replace(notes[5], pitch=notes[5].pitch + 1)
+        again = TakeNote(onset_s=notes[2].onset_s + 0.05, length_s=0.03, pitch=notes[2].pitch, velocity=40)
+        stray = TakeNote(onset_s=notes[8].onset_s + 0.3, length_s=0.3, pitch=95, velocity=90)
+        notes[2] = replace(notes[2], length_s=0.03)
+        take = Take.of([*notes[:5], wrong, *notes[6:9], *notes[10:], again, stray])
+        found = assess(part, take).judgement.criterion("notes")
+        assert found is not None
+        self.assertEqual(found.score, 60.0)
+        self.assertEqual(sorted(w.value for w in found.losses.why), ["double", "extra", "missed", "wrong"])
+        by_why = dict(zip(found.losses.why, found.losses.points, strict=True))
+        self.assertAlmostEqual(by_why[Why.WRONG], 40 / 3.5)
+        self.assertAlmostEqual(by_why[Why.DOUBLE], 20 / 3.5)
+        self.assertAlmostEqual(sum(found.losses.points), 40.0)
+
+    def test_timing(self) -> None:
+        """Building gives full credit to 40 ms and none from 120: 80 ms off is half. One of 16 missed has none:
+        (11 + 4 × 0.5) ÷ 16 = 81.25, written 81.3."""
+        part = melody(bars=4)
+        moved = [
+            replace(n, onset_s=n.onset_s + (0.08 if k % 4 == 3 else 0))
+            for k, n in enumerate(exact(part).notes)
+        ]
+        found = assess(part, Take.of(moved[:6] + moved[7:])).judgement.criterion("timing")
+        assert found is not None
+        self.assertEqual(found.score, 81.3)
+        lost = dict(zip(found.losses.row, found.losses.points, strict=True))
+        self.assertAlmostEqual(lost[6], 2 * lost[3])
+
+    def test_timing_beside_the_click(self) -> None:
+        """At 0.8 of the tempo from the first note on: each note has half of its credit against the player's
+        own pulse, if its credit against the click is less; that is a straight line from 70 to 150 ms late
+        with 30 ms forgiven, and quarters at 96 fall behind by 156 ms each."""
+        part = melody(bars=8)
+        slow = Take.of(
+            replace(n, onset_s=n.onset_s / 0.8, length_s=n.length_s / 0.8) for n in exact(part).notes
         )
-        found = assess(part, replace(take, notes=moved))
-        self.assertAlmostEqual(scores(found)["timing"] or 0, 100 * (12 + 4 * 0.5) / 16, delta=0.01)
+        found = assess(part, slow)
+        timing = found.judgement.criterion("timing")
+        assert timing is not None
+        self.assertEqual(timing.score, tenths(100 * (1 + 31 * 0.5) / 32))
+        # Half a beat is 312 ms: up to there a note is late, then it is told by its own pulse.
+        self.assertEqual(set(found.judgement.verdicts[1:3]), {Verdict.LATE})
+        self.assertEqual(set(found.judgement.verdicts[3:]), {Verdict.BESIDE})
+        kept = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], beside_share=0.2)
+        again = judge(found.facts, Rules(rubric=kept, level=LEVELS["building"])).criterion("timing")
+        assert again is not None
+        self.assertEqual(again.score, tenths(100 * (1 + 31 * 0.2) / 32))
+
+    def test_flow(self) -> None:
+        """A slip of 0.55 s is half-way from 0.3 to 0.8 s: half of 12. Two of eight bars unplayed: 25."""
+        part = melody(bars=8)
+        notes = [n for n in exact(part).notes if n.onset_s < part.tempos.second_at(6 * 1920) - 0.01]
+        at = part.tempos.second_at(2 * 1920)
+        late = Take.of(replace(n, onset_s=n.onset_s + (0.55 if n.onset_s >= at - 0.01 else 0)) for n in notes)
+        found = assess(part, late).judgement.criterion("flow")
+        assert found is not None
+        self.assertEqual(found.score, 100 - 6 - 25)
+        lost = dict(zip(found.losses.row, found.losses.points, strict=True))
+        self.assertAlmostEqual(lost[8], 6.0)
+        self.assertAlmostEqual(lost[24], 25 / 8)
+
+    def test_dynamics(self) -> None:
+        """First beats are written 20 steps above the others. Played at 7 above, they reach half of the 14 that
+        have full credit: 0.7 × 50 + 0.3 × 100. Others 28.5 steps off have half: 0.7 × 100 + 0.3 × 83.3."""
+        part = melody(bars=8)
+        take = exact(part)
+        soft = Take.of(replace(n, velocity=79 if n.velocity == 92 else 72) for n in take.notes)
+        self.assertEqual(scores(assess(part, soft))["dynamics"], 65.0)
+        plain = [k for k, n in enumerate(part.notes) if n.velocity == 72]
+        loud = dict.fromkeys(plain[:4], 72 + 28) | dict.fromkeys(plain[4:8], 72 - 28)
+        uneven = Take.of(replace(n, velocity=loud.get(k, n.velocity)) for k, n in enumerate(take.notes))
+        # (45 − 28) ÷ (45 − 12) = 0.52 of eight in 24, the rest in full.
+        self.assertEqual(
+            scores(assess(part, uneven))["dynamics"], tenths(70 + 0.3 * tenths(100 * (16 + 8 * 0.52) / 24))
+        )
+
+    def test_length(self) -> None:
+        """Half as long is an octave: (1.6 − 1) ÷ (1.6 − 0.3) = 0.46 of a note, to hundredths."""
+        part = melody(bars=4)
+        short = Take.of(
+            replace(n, length_s=n.length_s * (0.5 if k < 8 else 1)) for k, n in enumerate(exact(part).notes)
+        )
+        self.assertEqual(scores(assess(part, short))["length"], tenths(100 * (8 + 8 * 0.46) / 16))
+
+    def test_a_ceiling_bounds_the_whole_and_can_be_switched_off(self) -> None:
+        """140 ms late with 30 forgiven has 0.13 by the click, 0.5 by its own pulse: Timing 50, so at most 60."""
+        part = melody(bars=8)
+        late = Take.of(replace(n, onset_s=n.onset_s + 0.14) for n in exact(part).notes)
+        judged = assess(part, late).judgement
+        self.assertEqual((judged.sum, judged.total), (82.5, 60.0))
+        assert judged.ceiling is not None
+        self.assertEqual((judged.ceiling.of, judged.ceiling.by, judged.ceiling.most), ("timing", 50.0, 60.0))
+        free = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], has_ceilings=False)
+        self.assertEqual(assess(part, late, rubric=free).judgement.total, 82.5)
 
     def test_windows_are_never_wider_than_the_grid_allows(self) -> None:
         """Sixteenths at 150: 100 ms apart, so full to 25 and none from 50."""
@@ -76,13 +138,19 @@ class SumsTest(TestCase):
         with self.assertRaises(UnknownName):
             level_named("expert")
 
-    def test_what_is_not_assessed_gives_its_weight_to_the_others(self) -> None:
+    def test_what_is_not_assessed_gives_its_weight_to_the_others_in_whole_per_cents(self) -> None:
         part = melody()
-        found = assess(part, replace(exact(part), has_touch=False))
-        weights = {c.name: c.weight for c in found.mark.criteria}
-        self.assertEqual(weights[CriterionName.DYNAMICS], 0)
-        self.assertAlmostEqual(weights[CriterionName.NOTES], 100 * 35 / 90)
-        self.assertAlmostEqual(sum(weights.values()), 100)
+        found = assess(part, replace(exact(part), has_touch=False)).judgement
+        weights = {c.name: c.weight for c in found.criteria}
+        self.assertEqual(weights, {"notes": 39, "timing": 39, "flow": 11, "dynamics": 0, "length": 11})
+
+    @given(st.lists(st.one_of(st.just(0.0), st.floats(0.01, 1000)), max_size=17))
+    @settings(max_examples=200, deadline=None)
+    def test_shares_are_whole_and_add_up(self, weights: list[float]) -> None:
+        shares = whole_shares(weights)
+        self.assertEqual(sum(shares), 100 if any(weights) else 0)
+        for weight, share in zip(weights, shares, strict=True):
+            self.assertEqual(share > 0, weight > 0)
 
     def test_bands_begin_where_they_say(self) -> None:
         rubric = DEFAULT_RUBRICS[Kind.KEYBOARD]
@@ -103,13 +171,13 @@ class BehaviourTest(TestCase):
         for part in PARTS:
             found = assess(part, exact(part), level=LEVELS["exacting"])
             self.assertEqual(set(scores(found).values()), {100.0})
-            self.assertEqual(found.mark.score, 100.0)
+            self.assertEqual(found.judgement.total, 100.0)
 
     def test_an_empty_take_has_0_and_says_so(self) -> None:
         for part in PARTS:
             found = assess(part, Take.of(()))
-            self.assertEqual(found.mark.score, 0.0)
-            self.assertEqual([f.kind for f in found.findings], ["empty"])
+            self.assertEqual(found.judgement.total, 0.0)
+            self.assertEqual([(t.finding.code, t.cost) for t in found.judgement.faults], [("empty", 100.0)])
 
     @given(st.sampled_from(PARTS), SEEDS, st.floats(0.2, 0.8))
     @settings(max_examples=25, deadline=None)
@@ -119,7 +187,7 @@ class BehaviourTest(TestCase):
         a = assess(part, rough)
         onset = {
             p.take: part.tempos.second_at(part.notes[p.target].onset_tick)
-            for p in a.match.pairs
+            for p in match(part, rough).pairs
             if p.target is not None
         }
         calm = Take.of(
@@ -148,16 +216,16 @@ class BehaviourTest(TestCase):
         self.assertEqual(found["timing"], 100)
         self.assertEqual(found["flow"], 100)
 
-    @given(st.sampled_from(PARTS), st.floats(0.8, 3.0), st.data())
+    @given(st.sampled_from(PARTS), st.integers(1, 4), st.data())
     @settings(max_examples=20, deadline=None)
-    def test_a_slip_costs_flow_and_not_the_rest_of_timing(
-        self, part: Part, size: float, data: st.DataObject
+    def test_a_slip_of_whole_beats_costs_flow_and_not_timing(
+        self, part: Part, beats: int, data: st.DataObject
     ) -> None:
         bar = data.draw(st.integers(3, 6))
         at = part.tempos.second_at(part.meters.bar(bar).start_tick)
-        take = exact(part)
+        size = beats * 60 / part.tempos.first_bpm
         late = Take.of(
-            replace(n, onset_s=n.onset_s + size) if n.onset_s >= at - 1e-6 else n for n in take.notes
+            replace(n, onset_s=n.onset_s + size) if n.onset_s >= at - 1e-6 else n for n in exact(part).notes
         )
         found = scores(assess(part, late))
         self.assertLess(found["flow"] or 0, 100)
@@ -168,7 +236,7 @@ class BehaviourTest(TestCase):
     def test_order_of_simultaneous_notes_makes_no_difference(self, part: Part, seed: int) -> None:
         take = play(part, Habits(spread_ms=15, wrong_keys=0.05), seed=seed)
         again = Take.of(reversed(take.notes))
-        self.assertEqual(assess(part, take).mark, assess(part, again).mark)
+        self.assertEqual(assess(part, take).judgement, assess(part, again).judgement)
 
     @given(SEEDS, st.floats(0.6, 1.6))
     @settings(max_examples=15, deadline=None)
@@ -177,6 +245,6 @@ class BehaviourTest(TestCase):
         take = play(part, Habits(spread_ms=10, lead_ms=20), seed=seed)
         fast = part.at_tempo(90 * rate)
         scaled = Take.of(replace(n, onset_s=n.onset_s / rate, length_s=n.length_s / rate) for n in take.notes)
-        a, b = assess(part, take).measures.timing, assess(fast, scaled).measures.timing
-        self.assertAlmostEqual((a.bias_ms.value or 0) / rate, b.bias_ms.value or 0, delta=0.01)
-        self.assertAlmostEqual((a.spread_ms.value or 0) / rate, b.spread_ms.value or 0, delta=0.01)
+        a, b = take_facts(part, take).figures, take_facts(fast, scaled).figures
+        self.assertAlmostEqual((a.bias_ms or 0) / rate, b.bias_ms or 0, delta=0.01)
+        self.assertAlmostEqual((a.spread_ms or 0) / rate, b.spread_ms or 0, delta=0.01)

@@ -6,13 +6,12 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.assess import assess
 from ear.drawing.course import CourseValue, course
+from ear.facts.taking import take_facts
 from ear.notes import Take
 from ear.players.robot import Habits, play
 from ear.progress.standings import TakeFigures, take_figures
 from ear.progress.trend import LEAST_TAKES, student_t, trend
-from ear.report_json import assessment_to_json
 from tests.ear.parts import melody
 
 
@@ -60,8 +59,8 @@ class TrendTest(TestCase):
 class FiguresTest(TestCase):
     def test_figures_of_a_take_go_to_json_and_back(self) -> None:
         part = melody(bpm=96)
-        result = assessment_to_json(assess(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1)))
-        found = take_figures(result, asked_bpm=96, quarters=32)
+        facts = take_facts(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1))
+        found = take_figures(facts, asked_bpm=96, quarters=32)
         self.assertEqual(TakeFigures.from_json(found.to_json()), found)
         self.assertEqual(found.right_percent, 100.0)
         self.assertAlmostEqual(found.bias_ms, 30, delta=12)
@@ -70,8 +69,7 @@ class FiguresTest(TestCase):
         self.assertGreater(found.spread_error, 0)
 
     def test_an_empty_take_has_no_figures_but_what_is_right(self) -> None:
-        result = assessment_to_json(assess(melody(), Take(notes=())))
-        found = take_figures(result, asked_bpm=96, quarters=32)
+        found = take_figures(take_facts(melody(), Take(notes=())), asked_bpm=96, quarters=32)
         self.assertEqual(
             (found.right_percent, found.spread_ms, found.bias_ms, found.dynamics), (0.0, None, None, None)
         )

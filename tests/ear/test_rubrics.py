@@ -1,30 +1,25 @@
-"""Rubrics, mark sheets, and marking a stored result again."""
+"""Rubrics, what a teacher says over a mark, and what it changes."""
 
+import json
 from dataclasses import replace
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.assess import assess
+from ear.criteria import CriterionName
 from ear.errors import FormatError, ValueOutOfRange
+from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.taking import take_facts
+from ear.judging.codec import scores_from_json, scores_to_json
+from ear.judging.judge import Changes, Rules, conclude, judge, score
+from ear.judging.judgement import CriterionScore, Given, Judgement, Scores, Verdict
 from ear.judging.levels import LEVELS, Window
-from ear.judging.rubric import (
-    DEFAULT_RUBRICS,
-    Band,
-    CriterionName,
-    HandCriterion,
-    Help,
-    Rubric,
-    Step,
-    key_of,
-)  # fmt: skip
-from ear.marking.basis import basis_from_json, basis_of
-from ear.marking.marks import costs_by_row, mark, mark_again
-from ear.marking.sheet import Given, Measured, make_sheet
-from ear.notes import Kind, Take
+from ear.judging.rubric import DEFAULT_RUBRICS, Band, HandCriterion, Help, Rubric, Step, key_of  # fmt: skip
+from ear.judging.settings import Saying, TakeSettings
+from ear.notes import Kind, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
-from ear.report_json import assessment_to_json
+from tests.ear.exact import exact
 from tests.ear.parts import beat, melody, two_hands
 
 PARTS = (melody(), two_hands(), beat())
@@ -45,11 +40,21 @@ OWN = Rubric(
 )  # fmt: skip
 
 
-def sheet(rubric: Rubric = OWN, *, help_step: int | None = None, **given: Given):
-    measured = [Measured(name="notes", score=80.0, weight=40), Measured(name="timing", score=50.0, weight=20)]
-    return make_sheet(
-        measured, rubric=rubric, window=Window(full_ms=25, none_ms=80), given=given, help_step=help_step
-    )
+FACTS = take_facts(melody(), play(melody(), ROUGH, seed=2))
+
+
+def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: Given) -> Judgement:
+    """80 in Notes, 50 in Timing, by a rubric without ceilings."""
+    scores = Scores(
+        version="", level="secure", window=Window(full_ms=25, none_ms=80), forgiven_ms=0.0, within_window=None,
+        criteria=(
+            CriterionScore(name=CriterionName.NOTES, score=80.0),
+            CriterionScore(name=CriterionName.TIMING, score=50.0),
+        ),
+        judged_ms=(None,) * len(FACTS.rows),
+    )  # fmt: skip
+    free = replace(rubric, has_ceilings=False)
+    return conclude(FACTS, scores, free, Changes(given=given, help_step=help_step))
 
 
 class RubricTest(TestCase):
@@ -90,6 +95,8 @@ class RubricTest(TestCase):
             {"help": (Help(name="some", cost=101),)},
             {"out_of": 0},
             {"forgiven_bias_ms": 900},
+            {"floor_percent": 99.0},
+            {"beside_share": 1.1},
         ):
             with self.subTest(change=change), self.assertRaises(ValueOutOfRange):
                 replace(OWN, **change)
@@ -101,80 +108,84 @@ class RubricTest(TestCase):
         self.assertEqual(key_of("Hand position!", ["hand-hand-position"]), "hand-hand-position-2")
 
 
-class SheetTest(TestCase):
+class ChangesTest(TestCase):
     def test_what_waits_for_the_teacher_gives_its_weight_to_the_others_until_it_is_marked(self) -> None:
-        """(80 × 40 + 50 × 20) ÷ 60 = 70; with 100 and two ticks of three: (3200 + 1000 + 2000 + 1333) ÷ 100."""
-        open_sheet = sheet()
-        self.assertAlmostEqual(open_sheet.total, 70.0)
-        self.assertEqual([row.name for row in open_sheet.to_be_marked], ["hand-posture", "hand-talk"])
+        """80 × 67 % + 50 × 33 % = 70.1; with 100 and two ticks of three (66.7):
+        80 × 40 % + 50 × 20 % + 100 × 20 % + 66.7 × 20 % = 75.34."""
+        so_far = marked()
+        self.assertEqual(so_far.total, 70.1)
+        self.assertEqual([c.name for c in so_far.to_be_marked], ["hand-posture", "hand-talk"])
         ticked = Given(score=OWN.hand[1].ticked(2), ticked=(0, 2))
-        whole = sheet(**{"hand-posture": Given(score=100.0), "hand-talk": ticked})
-        self.assertAlmostEqual(whole.total, 75.333, places=3)
+        whole = marked(**{"hand-posture": Given(score=100.0), "hand-talk": ticked})
+        self.assertEqual(whole.total, 75.34)
         self.assertEqual((whole.points, whole.band.name, whole.to_be_marked), (7.5, "Sure", ()))
 
     def test_help_lowers_the_mark_as_stated_and_never_below_nothing(self) -> None:
-        self.assertAlmostEqual(sheet(help_step=1).total, 65.0)
-        self.assertAlmostEqual(sheet(help_step=0).total, 70.0)
-        self.assertEqual(sheet(help_step=9).help_cost, 0.0)
+        self.assertEqual(marked(help_step=1).total, 65.1)
+        self.assertEqual(marked(help_step=0).total, 70.1)
+        self.assertEqual(marked(help_step=9).help_cost, 0.0)
         low = {"notes": Given(score=0.0), "timing": Given(score=1.0)}
-        self.assertEqual(sheet(help_step=2, **low).total, 0.0)
+        self.assertEqual(marked(help_step=2, **low).total, 0.0)
 
     def test_a_teachers_score_counts_and_the_machines_stays_beside_it(self) -> None:
-        row = sheet(notes=Given(score=100.0, why="by ear")).rows[0]
+        row = marked(notes=Given(score=100.0, why="by ear")).criteria[0]
         self.assertEqual((row.score, row.machine, row.why, row.is_changed), (100.0, 80.0, "by ear", True))
-        left_out = sheet(timing=Given(score=None, why="no click"))
-        self.assertAlmostEqual(left_out.total, 80.0)
+        self.assertEqual(marked(timing=Given(score=None, why="no click")).total, 80.0)
 
+    def test_a_changed_criterion_reaches_verdicts_ear_notes_and_ceilings(self) -> None:
+        part = melody()
+        late = Take.of(replace(n, onset_s=n.onset_s + 0.14) for n in exact(part).notes)
+        facts = take_facts(part, late)
+        rules = Rules(rubric=DEFAULT_RUBRICS[Kind.KEYBOARD], level=LEVELS["building"])
+        before = judge(facts, rules)
+        self.assertEqual(set(before.verdicts), {Verdict.LATE})
+        lag = before.faults[0]
+        self.assertEqual((lag.finding.code, round(lag.cost, 6)), ("lag", 17.5))
+        raised = judge(facts, rules, Changes(given={"timing": Given(score=90.0)}))
+        self.assertAlmostEqual(raised.faults[0].cost, 3.5)
+        self.assertEqual(raised.total, 92.0)
+        for said in (Given(score=100.0), Given(score=None)):
+            whole = judge(facts, rules, Changes(given={"timing": said}))
+            self.assertEqual(set(whole.verdicts), {Verdict.IN_TIME})
+            self.assertEqual([t.cost for t in whole.faults if t.finding.code == "lag"], [0.0])
+            self.assertIsNone(whole.ceiling)
+            self.assertEqual(whole.total, 100.0)
 
-class MarkedAgainTest(TestCase):
+    def test_notes_and_bars_said_to_be_right_or_not_to_count(self) -> None:
+        part = melody(bars=4)
+        notes = list(exact(part).notes)
+        notes[5] = replace(notes[5], pitch=notes[5].pitch + 1, onset_s=notes[5].onset_s + 0.08)
+        stray = TakeNote(onset_s=notes[12].onset_s + 0.3, length_s=0.2, pitch=95, velocity=80)
+        facts = take_facts(part, Take.of([*notes, stray]))
+        rubric, level = DEFAULT_RUBRICS[Kind.KEYBOARD], LEVELS["building"]
+
+        def judged(**sayings: Saying) -> Judgement:
+            return judge(facts, Rules(rubric=rubric, level=level, sayings=sayings))
+
+        self.assertEqual(judged().verdicts[5], Verdict.WRONG)
+        right = judged(t5=Saying.RIGHT, k13=Saying.RIGHT)
+        self.assertEqual((right.total, right.faults), (100.0, ()))
+        self.assertEqual(right.verdicts[-1], Verdict.NOT_COUNTED)
+        bar = judged(b2=Saying.NOT_COUNTED, k13=Saying.NOT_COUNTED)
+        self.assertEqual(bar.total, 100.0)
+        self.assertEqual(bar.criterion("timing").lines[-1].values["of"], 12)
+        stored = TakeSettings(sayings={"t5": Saying.RIGHT})
+        self.assertEqual(TakeSettings.from_json(stored.to_json()), stored)
+        with self.assertRaises(ValueOutOfRange):
+            TakeSettings(sayings={"x5": Saying.RIGHT})
+
     @settings(max_examples=25, deadline=None)
     @given(
         st.sampled_from(PARTS), st.integers(0, 10_000), st.booleans(), st.sampled_from(list(LEVELS.values()))
     )
-    def test_a_stored_result_gives_the_very_mark_that_measuring_gives(
+    def test_stored_facts_and_scores_give_the_very_judgement_that_measuring_gives(
         self, part, seed, has_click, level
     ) -> None:
-        rubric = replace(OWN, level=level, weights=DEFAULT_RUBRICS[part.kind].weights)
-        take = play(part, ROUGH, seed=seed)
-        measured = assess(part, take, rubric=rubric, has_click=has_click)
-        stored = assessment_to_json(assess(part, take, has_click=has_click))
-        again = mark_again(stored, level=LEVELS["building"], rubric=rubric)
-        expected = assessment_to_json(measured)
-        for name in ("criteria", "score", "band", "window", "level"):
-            self.assertEqual(again[name], expected[name], name)
-        self.assertEqual(again["measures"], expected["measures"])
-        same = mark_again(stored, level=LEVELS["building"], rubric=DEFAULT_RUBRICS[part.kind])
-        self.assertEqual(same, stored)
-
-    @settings(max_examples=15, deadline=None)
-    @given(st.sampled_from(PARTS), st.integers(0, 10_000))
-    def test_what_notes_cost_adds_up_to_what_is_missing(self, part, seed) -> None:
-        a = assess(part, play(part, ROUGH, seed=seed))
-        marked = mark(
-            basis_of(part, a.take, a.match, a.measures),
-            level=LEVELS["building"],
-            rubric=DEFAULT_RUBRICS[part.kind],
+        rules = Rules(
+            rubric=replace(OWN, level=level, weights=DEFAULT_RUBRICS[part.kind].weights), level=level
         )
-        by_name = {c.name: c for c in marked.criteria}
-        for name in ("notes", "timing", "length"):
-            if name in by_name and by_name[name].score is not None:
-                missing = (100 - by_name[name].score) * by_name[name].weight / 100
-                self.assertAlmostEqual(sum(c.points for c in by_name[name].costs), missing, places=6)
-        self.assertTrue(all(points > 0 for points in costs_by_row(marked).values()))
-
-    def test_ear_notes_cost_what_their_criterion_then_costs(self) -> None:
-        part = melody()
-        stored = assessment_to_json(assess(part, play(part, ROUGH, seed=2)))
-        rubric = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], weights=((CriterionName.NOTES, 100),))
-        again = mark_again(stored, level=LEVELS["building"], rubric=rubric)
-        for note in again["ear_notes"]:
-            if note["criterion"] == "timing":
-                self.assertEqual(note["cost"], 0)
-        costs = [n["cost"] for n in again["ear_notes"] if not n["praise"]]
-        self.assertEqual(costs, sorted(costs, reverse=True))
-
-    def test_an_empty_take_has_a_basis_too(self) -> None:
-        a = assess(melody(), Take(notes=()))
-        basis = basis_from_json(assessment_to_json(a))
-        self.assertTrue(basis.is_nothing)
-        self.assertEqual(mark(basis, level=LEVELS["building"], rubric=OWN).score, 0.0)
+        facts = take_facts(part, play(part, ROUGH, seed=seed), has_click=has_click)
+        stored = facts_from_json(json.loads(json.dumps(facts_to_json(facts))))
+        scores = scores_from_json(json.loads(json.dumps(scores_to_json(score(stored, rules)))))
+        self.assertEqual(stored, facts)
+        self.assertEqual(conclude(stored, scores, rules.rubric), judge(facts, rules))

@@ -1,58 +1,58 @@
 """How each note went: verdicts, places, what is looked at, and the profiles' small pictures."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
-from ear.drawing.boxes import Overlay, Played
+from ear.criteria import CriterionName
+from ear.drawing.boxes import Overlay, Played, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.profiles import PlaceFigures, profile
-from ear.drawing.verdicts import (
-    FAULTS,
-    Selection,
-    Verdict,
-    faults,
-    note_id,
-    rows_at,
-    selected_rows,
-    verdict,
-)  # fmt: skip
+from ear.drawing.verdicts import Selection, faults, note_id, rows_at, selected_rows
+from ear.judging.judgement import FAULTS, Verdict
 from ear.judging.levels import Window
+from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notation.engraving import notation_svg, with_classes
-from ear.notes import STANDARD_KIT, Part, Take, TakeNote
+from ear.notes import STANDARD_KIT, Kind, Part, Take, TakeNote
 from ear.players.robot import Habits, play
-from ear.report_json import assessment_to_json
+from tests.ear.exact import exact
 from tests.ear.parts import beat, melody, two_hands
 
 WINDOW = Window(full_ms=40, none_ms=120)
 
 
-def overlay_of(part: Part, take: Take) -> Overlay:
-    result = assessment_to_json(assess(part, take))
-    return Overlay(
-        take=take, rows=[Played.from_json(row) for row in result["pairs"]], window=Window(**result["window"]),
-        tempo_ratio=result["measures"]["tempo_ratio"],
-    )  # fmt: skip
+def laid_over(part: Part, take: Take) -> Overlay:
+    found = assess(part, take)
+    return overlay_of(take, found.facts, found.judgement)
 
 
 class VerdictTest(TestCase):
-    def test_a_row_has_one_verdict_by_outcome_and_window(self) -> None:
-        overlay = Overlay(take=Take(notes=()), rows=(), window=WINDOW, forgiven_ms=10)
-        for outcome, deviation, more, expected in (
-            ("matched", 50.0, {}, Verdict.IN_TIME),
-            ("matched", 50.1, {}, Verdict.LATE),
-            ("matched", -30.0, {}, Verdict.IN_TIME),
-            ("matched", -30.1, {}, Verdict.EARLY),
-            ("wrong_pitch", 0.0, {}, Verdict.WRONG),
-            ("missed", None, {"take": None}, Verdict.MISSED),
-            ("extra", None, {"target": None}, Verdict.TOO_MANY),
-            ("double", None, {"target": None}, Verdict.TOO_MANY),
-            ("extra", None, {"target": None, "is_abandoned": True}, Verdict.ABANDONED),
-        ):
-            row = Played(**{"target": 0, "take": 0, "outcome": outcome, "deviation_ms": deviation, **more})
-            self.assertEqual(verdict(row, overlay), expected, (outcome, deviation))
+    def test_a_row_has_one_verdict_by_what_it_lost_credit_for(self) -> None:
+        """Building, nothing forgiven: in time to 40 ms. A note of each sort, in this order."""
+        part = melody(bars=4)
+        notes = list(exact(part).notes)
+        notes[1] = replace(notes[1], onset_s=notes[1].onset_s + 0.04)
+        notes[2] = replace(notes[2], onset_s=notes[2].onset_s + 0.05)
+        notes[3] = replace(notes[3], onset_s=notes[3].onset_s - 0.05)
+        notes[4] = replace(notes[4], pitch=notes[4].pitch + 1)
+        notes[6] = replace(notes[6], length_s=0.1)
+        notes[7] = replace(notes[7], velocity=20)
+        stray = TakeNote(onset_s=notes[9].onset_s + 0.3, length_s=0.2, pitch=90, velocity=80)
+        take = Take.of([*notes[:5], *notes[6:], stray])
+        rubric = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], forgiven_bias_ms=0.0)
+        judged = assess(part, take, rubric=rubric).judgement
+        self.assertEqual(
+            [v.value for v in judged.verdicts[:8]],
+            ["in_time", "in_time", "late", "early", "wrong", "missed", "short", "soft"],
+        )
+        self.assertEqual(judged.verdicts[-1], Verdict.TOO_MANY)
+        without_notes = replace(rubric, weights=((CriterionName.TIMING, 1),), has_ceilings=False)
+        only_time = assess(part, take, rubric=without_notes).judgement
+        self.assertEqual(only_time.verdicts[4], Verdict.NOT_COUNTED)
+        self.assertEqual(only_time.verdicts[6:8], (Verdict.IN_TIME, Verdict.IN_TIME))
 
     @settings(max_examples=15, deadline=None)
     @given(
@@ -63,7 +63,7 @@ class VerdictTest(TestCase):
     def test_selections_part_the_rows(self, seed: int, voice: str, which: Verdict) -> None:
         """Every row is of one hand and has one verdict: together they are all, and none twice."""
         part = two_hands()
-        overlay = overlay_of(
+        overlay = laid_over(
             part, play(part, Habits(spread_ms=40, wrong_keys=0.1, grazes=0.1, misses=0.1), seed=seed)
         )
         every = selected_rows(part, overlay, Selection(), kit=STANDARD_KIT)
@@ -90,19 +90,19 @@ class VerdictTest(TestCase):
 
     def test_faults_stand_in_order_of_place_and_leave_out_what_went_well(self) -> None:
         part = beat()
-        overlay = overlay_of(part, play(part, Habits(misses=0.1, doubles=0.1, spread_ms=30), seed=3))
-        found = faults(selected_rows(part, overlay, Selection(), kit=STANDARD_KIT), overlay)
+        overlay = laid_over(part, play(part, Habits(misses=0.1, doubles=0.1, spread_ms=30), seed=3))
+        found = faults(selected_rows(part, overlay, Selection(), kit=STANDARD_KIT))
         ticks = [at.tick for at in found]
         self.assertEqual(ticks, sorted(ticks))
-        self.assertTrue(all(verdict(at.row, overlay) in FAULTS for at in found))
+        self.assertTrue(all(at.row.verdict in FAULTS for at in found))
         self.assertGreater(len(found), 5)
 
     def test_a_note_too_many_stands_by_the_linked_note_nearest_in_time(self) -> None:
         part = melody(bpm=60.0)
         take = Take.of([TakeNote(onset_s=1.5, length_s=0.3, pitch=60, velocity=80),
                         TakeNote(onset_s=2.5, length_s=0.3, pitch=62, velocity=80)])  # fmt: skip
-        rows = [Played(target=1, take=0, outcome="matched", deviation_ms=500.0),
-                Played(target=None, take=1, outcome="extra")]  # fmt: skip
+        rows = [Played(number=0, target=1, take=0, outcome="matched", deviation_ms=500.0),
+                Played(number=1, target=None, take=1, outcome="extra")]  # fmt: skip
         overlay = Overlay(take=take, rows=rows, window=WINDOW)
         self.assertEqual([at.tick for at in rows_at(part, overlay)], [720.0, 1200.0])
 
@@ -114,13 +114,15 @@ class VerdictTest(TestCase):
 
 
 class ProfileTest(TestCase):
-    def test_early_stands_above_the_line_and_what_is_forgiven_is_taken_off(self) -> None:
+    def test_early_stands_above_the_line(self) -> None:
         places = [
-            PlaceFigures(name=name, count=4, median_ms=ms, spread_ms=10)
-            for name, ms in (("1", -80.0), ("2", 0.0), ("3", 55.0), ("4", 500.0))
-        ]
-        drawn = profile(places, full_ms=40, forgiven_ms=10)
-        self.assertEqual([p.state for p in drawn.points], ["early", "in_time", "late", "late"])
+            PlaceFigures(name=name, count=4, median_ms=ms, spread_ms=10, state=state)
+            for name, ms, state in (
+                ("1", -90.0, "early"), ("2", -10.0, "in_time"), ("3", 45.0, "late"), ("4", 490.0, "late"),
+            )
+        ]  # fmt: skip
+        drawn = profile(places, full_ms=40)
+        self.assertEqual([p.state for p in drawn.points], [p.state for p in places])
         ys = [p.y for p in drawn.points]
         self.assertEqual(ys, sorted(ys))
         self.assertLess(ys[1], drawn.line_y)

@@ -273,7 +273,7 @@ def _touch() -> Iterable[Kind]:
         student=gettext_noop("Your notes run into each other. Let a key go when the next one plays."),
     )  # fmt: skip
     yield Kind(
-        code="last_note_short", criterion=LENGTH,
+        code="last_note_short", criterion=LENGTH, tone=Tone.FACT,
         teacher=gettext_noop("The last note is let go after {percent} % of its length."),
         student=gettext_noop("Hold the last note to its end: count it out."),
     )  # fmt: skip

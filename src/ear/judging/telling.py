@@ -28,12 +28,17 @@ def told(
         for f in facts.findings
         if kind_of(f.code).tone is not Tone.PRAISE
     ]
-    faults = [t for t in heard if t.cost >= COST_LEAST or kind_of(t.finding.code).tone is Tone.FACT]
+    faults = [t for t in heard if t.cost >= COST_LEAST or _is_said_anyway(t.finding)]
     faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
     progress = [
         f for f in facts.findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values
     ]
     return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
+
+
+def _is_said_anyway(finding: Finding) -> bool:
+    # What the first release has told stays told.
+    return kind_of(finding.code).tone is Tone.FACT or "teacher" in finding.values
 
 
 def _of_rows(criterion: Criterion) -> dict[int, float]:

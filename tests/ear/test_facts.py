@@ -1,0 +1,118 @@
+"""Stored facts: today's schema, and results of the first release, which open for ever."""
+
+import json
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.errors import FormatError
+from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.pulse import from_pulse
+from ear.facts.taking import take_facts
+from ear.findings.said import FOR_TEACHER, said
+from ear.judging.first_release import scores_of_first_release
+from ear.judging.judge import conclude
+from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.matching.outcome import Outcome
+from ear.notes import Take
+from ear.players.robot import Habits, play
+from ear.words.text import ENGLISH
+from tests.ear.parts import beat, melody
+
+STORED = Path(__file__).parent / "stored"
+
+
+def stored() -> dict[str, dict]:
+    """Results that the first release wrote, by name."""
+    return {file.stem: json.loads(file.read_text()) for file in sorted(STORED.glob("*.json"))}
+
+
+class FirstReleaseTest(TestCase):
+    def test_results_open_with_the_same_links_and_figures(self) -> None:
+        self.assertGreaterEqual(len(stored()), 8)
+        for name, result in stored().items():
+            with self.subTest(name):
+                facts = facts_from_json(result)
+                pairs = list(zip(facts.rows.target, facts.rows.take, facts.rows.outcome, strict=True))
+                expected = [(p["target"], p["take"], Outcome(p["outcome"])) for p in result["pairs"]]
+                self.assertEqual(pairs, expected)
+                self.assertEqual(facts.figures.bias_ms, result["measures"]["bias_ms"])
+                self.assertEqual(
+                    [s.kind.value for s in facts.slips], [s["kind"] for s in result["measures"]["slips"]]
+                )
+                self.assertEqual(facts_from_json(json.loads(json.dumps(facts_to_json(facts)))), facts)
+
+    def test_marks_read_as_they_read_then(self) -> None:
+        for name, result in stored().items():
+            with self.subTest(name):
+                facts = facts_from_json(result)
+                rubric = DEFAULT_RUBRICS[facts.target.kind]
+                scores = scores_of_first_release(result, facts, forgiven_most_ms=rubric.forgiven_bias_ms)
+                judged = conclude(facts, scores, rubric)
+                self.assertAlmostEqual(judged.total, result["score"], delta=0.02)
+                self.assertEqual(judged.band.name, result["band"])
+                first = next((n for n in result["ear_notes"] if not n["praise"]), None)
+                if first is not None:
+                    sentences = [said(t.finding, FOR_TEACHER, ENGLISH) for t in judged.faults]
+                    self.assertIn(first["teacher"], sentences)
+
+    def test_a_figure_that_is_not_there_is_none_and_breaks_nothing(self) -> None:
+        result = stored()["keyboard"]
+        for name in ("overlap_ms", "swing_ratio", "ramps", "snap_errors", "profile", "contour"):
+            del result["measures"][name]
+        self.assertIsNone(facts_from_json(result).figures.contour)
+
+    def test_what_is_broken_says_so(self) -> None:
+        good = stored()["drums"]
+        for wrong in (
+            None, [], {}, {"schema": 99}, {"schema": "oido.measure/1"}, {**good, "pairs": [{}]},
+            {**good, "measures": {}}, {**good, "pairs": None},
+            {**facts_to_json(facts_from_json(good)), "rows": {}},
+        ):  # fmt: skip
+            with self.assertRaises(FormatError):
+                facts_from_json(wrong)
+
+
+class PulseTest(TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(3, 120), st.floats(-200, 200), st.floats(-60, 60), st.integers(0, 999))
+    def test_no_straight_line_changes_it(self, count: int, level: float, slope: float, seed: int) -> None:
+        random = np.random.default_rng(seed)
+        quarter = np.sort(random.uniform(0, count / 2, count))
+        off = random.normal(0, 15, count)
+        moved = from_pulse(quarter, off + level + slope * quarter)
+        np.testing.assert_allclose(moved, from_pulse(quarter, off), atol=1e-6)
+
+    def test_a_tempo_that_changes_is_followed_and_a_late_note_is_not(self) -> None:
+        quarter = np.arange(64.0)
+        bend = np.where(quarter < 32, 0.0, 12.0 * (quarter - 32))
+        bend[50] += 90
+        found = from_pulse(quarter, bend)
+        self.assertLess(np.abs(found[[*range(20), *range(44, 50), *range(51, 64)]]).max(), 12)
+        self.assertGreater(found[50], 75)
+        self.assertEqual(len(from_pulse(np.zeros(0), np.zeros(0))), 0)
+
+
+class KitsAndShortOnesTest(TestCase):
+    def test_a_kit_has_no_key_and_a_groove_on_one_pad_is_known(self) -> None:
+        part = beat()
+        onsets = {round(n.onset_s, 2): n for n in play(part, Habits(spread_ms=4), seed=2).notes}
+        take = Take.of(
+            type(n)(onset_s=s, length_s=0.06, pitch=38, velocity=n.velocity) for s, n in onsets.items()
+        )
+        facts = take_facts(part, take)
+        self.assertEqual((facts.transposition, facts.take.is_foreign), (0, False))
+        self.assertNotIn("transposed", [f.code for f in facts.findings])
+        self.assertIn("wrong_drum", [f.code for f in facts.findings])
+
+    def test_a_right_exercise_of_few_notes_is_never_another_piece(self) -> None:
+        whole = melody(bars=2)
+        for count in (2, 3, 4, 6):
+            part = whole.with_notes(whole.notes[:count])
+            for seed in range(25):
+                with self.subTest(count=count, seed=seed):
+                    facts = take_facts(part, play(part, Habits(spread_ms=20, lead_ms=25), seed=seed))
+                    self.assertEqual(facts.counts.matched, count)
