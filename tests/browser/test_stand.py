@@ -10,6 +10,7 @@ from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, Rung
 from oido.exercises.services import set_ladder
 from oido.takes.copies import raw_and_copy
+from oido.takes.judging import judged
 from oido.takes.models import RungClimbed, Take, TakePass
 from tests.browser.base import BrowserTest
 from tests.browser.clocks import IDEAL_CLOCK
@@ -172,14 +173,14 @@ class SourcesTest(StandTest):
         page.get_by_role("button", name="Record").click()
         (take,) = self.stored(page)
         self.assertEqual({e[2] for e in take.events}, {11, 12, 13})
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 11)
+        self.assertEqual(judged(take).facts.counts.matched, 11)
 
     def test_the_robot_player_plays_what_is_asked(self) -> None:
         with self.settings(IS_DEMO=True):
             page = self.open_stand(melody(bars=2, bpm=160), source="robot")
             page.get_by_role("button", name="Record").click()
             (take,) = self.stored(page)
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)
+        self.assertEqual(judged(take).facts.counts.matched, 8)
 
 
 class LatencyTest(StandTest):
@@ -282,7 +283,7 @@ class RecordingTest(StandTest):
         self.assertEqual(
             [sorted({e[2] for e in p.events}) for p in (take, *take.passes.all())], [[42], [38], [36]]
         )
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 11)
+        self.assertEqual(judged(take).facts.counts.matched, 11)
         page.get_by_role("button", name="take it back pass 3").click()
         expect(page.get_by_role("button", name="lay it down again pass 3")).to_be_visible()
         self.assertEqual(len(Take.objects.get().read().notes), 10)
@@ -310,8 +311,9 @@ class RecordingTest(StandTest):
         expect(page.locator("#takes")).to_contain_text("pass 2, in place of what is there")
         laid = TakePass.objects.get()
         self.assertEqual((laid.way, round(laid.from_ms), round(laid.until_ms)), ("replace", 1200, 2400))
-        second_bar = [r for r in Take.objects.get().measurement.result["pairs"] if (r["target"] or 0) >= 4]
-        self.assertEqual({r["outcome"] for r in second_bar}, {"matched"})
+        rows = judged(Take.objects.get()).facts.rows
+        second_bar = [o for target, o in zip(rows.target, rows.outcome, strict=True) if (target or 0) >= 4]
+        self.assertEqual(set(second_bar), {"matched"})
 
     def test_without_a_click_it_records_from_the_first_note_on(self) -> None:
         page = self.open_stand(melody(bars=3, bpm=180), has_click=False)
@@ -327,7 +329,7 @@ class RecordingTest(StandTest):
         page.keyboard.press("Space")
         (take,) = self.stored(page)
         self.assertAlmostEqual(take.events[0][0], 0, delta=1)
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 12)
+        self.assertEqual(judged(take).facts.counts.matched, 12)
         self.assertFalse(take.asks_click)
 
 
@@ -387,4 +389,4 @@ class ChoosingTest(StandTest):
         expect(page.get_by_label("Count-in before bar 1")).to_have_value("1")
         page.get_by_role("button", name="Make it a take").click()
         (take,) = self.stored(page)
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)
+        self.assertEqual(judged(take).facts.counts.matched, 8)

@@ -17,6 +17,7 @@ from oido.bench.tools.shaping import JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
+from oido.takes.judging import judged
 from tests.ear.parts import beat, melody
 from tests.oido import factories
 
@@ -130,7 +131,7 @@ class DraftTest(TestCase):
         self.client.post(f"{self.url}keep/")
         take.refresh_from_db()
         self.assertEqual(take.part.number, 1)
-        self.assertEqual(take.measurement.result["measures"]["transposition"], 0)
+        self.assertEqual(judged(take).facts.transposition, 0)
 
     def test_an_empty_page_is_not_kept_in_place_of_a_part(self) -> None:
         self.use("pick", first_bar=1, last_bar=8)

@@ -9,6 +9,7 @@ from oido.demo.accounts import ACCOUNTS, PASSWORD
 from oido.exercises.models import Exercise
 from oido.marking.models import MarkSheet
 from oido.people.models import Role, SchoolClass, User
+from oido.takes.judging import judged
 from oido.takes.models import Take
 
 
@@ -24,8 +25,8 @@ class DemoTest(TestCase):
         self.assertEqual(Exercise.objects.filter(kind="drums").count(), 4)
         self.assertTrue(MarkSheet.objects.filter(released_at__isnull=False).exists())
         self.assertTrue(MarkSheet.objects.filter(released_at__isnull=True).exists())
-        for take in Take.objects.select_related("measurement"):
-            self.assertFalse(take.measurement.result["take"]["is_foreign"], take)
+        for take in Take.objects.select_related("judgement__measurement"):
+            self.assertFalse(judged(take).facts.take.is_foreign, take)
         for account in ACCOUNTS:
             self.assertTrue(self.client.login(username=account.username, password=PASSWORD))
             self.assertEqual(self.client.get("/").status_code, 200)

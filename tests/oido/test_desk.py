@@ -16,6 +16,7 @@ from oido.marking.handing import TooLate, hand_in
 from oido.marking.models import MarkSheet, Phrase
 from oido.marking.services import NotMarkedYet, accept, give_help, give_score, release, set_for_take
 from oido.rubrics.services import make_rubric
+from oido.takes.judging import judged
 from tests.ear.parts import beat
 from tests.ear.test_rubrics import OWN
 from tests.oido import factories
@@ -167,7 +168,7 @@ class DeskTest(TestCase):
         set_for_take(self.teacher, take, TakeSettings())
         self.assertEqual(MarkSheet.objects.get(take=take).points, before)
         set_for_take(self.teacher, take, TakeSettings(level=LEVELS["exacting"]))
-        self.assertEqual(type(take).objects.get(pk=take.pk).measurement.result["level"], "exacting")
+        self.assertEqual(judged(type(take).objects.get(pk=take.pk)).scores.level, "exacting")
 
 
 class TalkTest(TestCase):

@@ -10,6 +10,7 @@ from ear.formats.events import events_from_take
 from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
+from ear.words.text import ENGLISH
 from oido.exercises.models import Exercise
 from oido.exercises.services import replace_part, set_ladder
 from oido.marking.feedback import THINGS_MOST, things_to_do
@@ -53,12 +54,12 @@ class FeedbackTest(TestCase):
         take = factories.handed_in(
             self.student, self.given, events=events_from_take(play(part, rough, seed=3))
         )
-        self.assertEqual(len(things_to_do(self.student, take)), THINGS_MOST)
+        self.assertEqual(len(things_to_do(self.student, take, ENGLISH)), THINGS_MOST)
         slipped = Habits(spread_ms=6, jumps=(Jump(bar=5, quarters=1.5),))
         take = factories.handed_in(
             self.student, self.given, events=events_from_take(play(part, slipped, seed=3))
         )
-        things = things_to_do(self.student, take)
+        things = things_to_do(self.student, take, ENGLISH)
         slip = next(thing for thing in things if thing.bars == (5, 5))
         self.assertEqual(slip.practise, f"/stand/{self.given.pk}/?from=4&to=6&percent=75")
         # A rung about just these bars is opened instead; as long as it is shut, the bars are.
@@ -72,12 +73,12 @@ class FeedbackTest(TestCase):
         ):
             set_ladder(self.teacher, Exercise.objects.get(pk=self.exercise.pk), Ladder(rungs=ladder))
             take.assignment.exercise.refresh_from_db()
-            slip = next(t for t in things_to_do(self.student, take) if t.bars == (5, 5))
+            slip = next(t for t in things_to_do(self.student, take, ENGLISH) if t.bars == (5, 5))
             self.assertEqual((slip.rung, slip.practise), (rung, f"/stand/{self.given.pk}/{address}"))
 
     def test_a_good_take_leaves_nothing_to_do(self) -> None:
         take = factories.handed_in(self.student, self.given, habits=Habits(spread_ms=2))
-        self.assertEqual(things_to_do(self.student, take), [])
+        self.assertEqual(things_to_do(self.student, take, ENGLISH), [])
         release(self.teacher, take)
         self.client.force_login(self.student)
         page = self.client.get(f"/takes/{take.pk}/")
@@ -89,7 +90,7 @@ class FeedbackTest(TestCase):
             given = factories.assignment(factories.exercise(self.teacher, part), self.school_class)
             take = factories.handed_in(self.student, given, habits=Habits(spread_ms=30, misses=0.1))
             remark = write_remark(self.teacher, take, text="Breathe before bar 4.", bar=4, beat=1)
-            pdf = report_pdf(Reading(take), [remark], PLAIN)
+            pdf = report_pdf(Reading(take), [remark], ENGLISH)
             self.assertTrue(pdf.startswith(b"%PDF"))
             self.assertIn(pages_of(pdf), (1, 2), len(part.bars))
 
@@ -111,7 +112,7 @@ class FeedbackTest(TestCase):
         svg = notated(reading, PLAIN, width=800)
         told = {"early": "early", "late": "late", "wrong": "wrong", "missed": "missed"}
         for verdict, shape in told.items():
-            count = sum(reading.verdict(at).value == verdict for at in reading.rows())
+            count = sum(at.row.verdict.value == verdict for at in reading.rows())
             self.assertEqual(svg.count(f'class="head-mark is-{shape}"'), count, verdict)
             self.assertEqual(svg.count(f"went-{verdict}"), count, verdict)
 

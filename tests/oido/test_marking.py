@@ -8,6 +8,8 @@ from oido.marking.handing import hand_in
 from oido.marking.models import MarkSheet, Remark
 from oido.marking.services import give_score, release
 from oido.marking.talk import write_remark
+from oido.takes.judging import judged
+from oido.takes.models import Take
 from tests.oido import factories
 
 ROUGH = Habits(spread_ms=30, wrong_keys=0.15, lead_ms=40)
@@ -27,18 +29,19 @@ class MarkTest(TestCase):
         return self.client
 
     def test_the_mark_is_the_machines_until_it_is_changed(self) -> None:
-        result = self.take.measurement.result
-        sheet = self.take.sheet
-        self.assertAlmostEqual(sheet.total, result["score"], delta=0.05)
-        machine = {c["name"]: c["score"] for c in result["criteria"]}
+        stored = self.take.judgement.scores
+        sheet, mark = self.take.sheet, judged(self.take).judgement
+        self.assertEqual(sheet.total, mark.total)
         changed = give_score(
             self.teacher, self.take, "notes", Given(score=100, why="Ornaments are fine here.")
         )
-        self.assertAlmostEqual(changed.total - sheet.total, 0.35 * (100 - machine["notes"]), delta=0.05)
+        after = judged(Take.objects.get(pk=self.take.pk)).judgement
+        self.assertAlmostEqual(after.sum - mark.sum, 0.35 * (100 - mark.criterion("notes").score))
+        self.assertEqual(changed.total, after.total)
         back = give_score(self.teacher, self.take, "notes", None)
         self.assertAlmostEqual(back.total, sheet.total)
-        self.take.measurement.refresh_from_db()
-        self.assertEqual(self.take.measurement.result, result)
+        self.take.judgement.refresh_from_db()
+        self.assertEqual(self.take.judgement.scores, stored)
 
     def test_a_change_is_shown_beside_the_machines_figure_with_its_reason(self) -> None:
         client = self.as_(self.teacher)
@@ -114,7 +117,7 @@ class QueriesTest(TestCase):
             self.client.force_login(teacher)
             for path, queries in (
                 ("/", 6),
-                ("/marking/", 5),
+                ("/marking/", 7),
                 ("/classes/", 6),
                 (f"/takes/{take.pk}/", 10),
                 (f"/assignments/{given.pk}/", 7),

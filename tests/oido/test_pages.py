@@ -8,7 +8,6 @@ from django.test import SimpleTestCase, TestCase, override_settings
 from ear.assess import assess
 from ear.notes import Take
 from ear.players.robot import Habits, play
-from ear.report_json import assessment_to_json
 from oido.config.env import BadEnvironment, read_environment
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
 from oido.marking.class_picture import class_picture
@@ -22,7 +21,8 @@ from tests.oido import factories
 class BarStatesTest(SimpleTestCase):
     def states(self, take: Take) -> list[str]:
         part = melody(bars=4)
-        return [bar.state for bar in bar_states(part, assessment_to_json(assess(part, take)))]
+        found = assess(part, take)
+        return [bar.state for bar in bar_states(part, found.facts, found.judgement)]
 
     def test_each_bar_says_what_went_wrong_in_it(self) -> None:
         clean = play(melody(bars=4), Habits(spread_ms=2), seed=1)
@@ -102,7 +102,7 @@ class DemoMusicTest(SimpleTestCase):
             with self.subTest(piece.title):
                 self.assertEqual(len(piece.part.bars), 4 if piece.title == "Steps to the Loft" else 8)
                 found = assess(piece.part, play(piece.part, Habits(spread_ms=5, velocity_spread=2), seed=1))
-                self.assertGreater(found.mark.score, 97)
+                self.assertGreater(found.judgement.total, 97)
 
 
 class EnvironmentTest(SimpleTestCase):

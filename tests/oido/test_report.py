@@ -47,8 +47,8 @@ class ReportTest(TestCase):
     def test_every_note_has_its_card_with_both_positions(self) -> None:
         part = melody(bars=4, bpm=60.0)
         played = [
-            TakeNote(onset_s=n.onset_tick / 480 + (0.15 if i == 9 else 0.0), length_s=0.5,
-                     pitch=n.pitch + (1 if i == 2 else 0), velocity=64)
+            TakeNote(onset_s=n.onset_tick / 480 + (0.15 if i == 9 else 0.0), length_s=0.85,
+                     pitch=n.pitch + (1 if i == 2 else 0), velocity=n.velocity - 8)
             for i, n in enumerate(part.notes) if i != 10
         ]  # fmt: skip
         take = self.handed_in(part, events=events_from_take(EarTake.of(played)))
@@ -61,8 +61,8 @@ class ReportTest(TestCase):
             "+0.15 of a beat",
             ">64<",
             ">72<",
-            ">0.50<",
-            ">500<",
+            ">0.85<",
+            ">850<",
         ):
             self.assertContains(late, written_or_played)
         self.assertContains(late, 'data-note-wanted="t2"')

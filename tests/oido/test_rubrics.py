@@ -14,6 +14,7 @@ from oido.marking.models import MarkSheet, Remarking
 from oido.marking.services import release
 from oido.rubrics.models import Rubric as StoredRubric
 from oido.rubrics.services import change_rubric, copy_rubric, make_rubric, share_rubric
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from tests.ear.test_rubrics import OWN
 from tests.oido import factories
@@ -158,7 +159,7 @@ class RemarkingTest(TestCase):
         self.assertEqual(sorted((row[5], row[6]) for row in job.rows), sorted(now[1:]))
         take = Take.objects.get(pk=self.takes[1].pk)
         self.assertEqual(
-            (take.sheet.rubric, take.measurement.result["level"]), (self.rubric.current, "exacting")
+            (take.judgement.rubric, judged(take).scores.level), (self.rubric.current, "exacting")
         )
         self.assertContains(self.client.get(f"/takes/{take.pk}/"), "of 20")
         # Who hands in from now on is marked by it, too.
@@ -182,7 +183,7 @@ class RemarkingTest(TestCase):
         before = self.marks()
         job = self.begin()
         with (
-            mock.patch.object(remarking, "mark_again", side_effect=RuntimeError),
+            mock.patch.object(remarking, "add_judgement", side_effect=RuntimeError),
             self.assertLogs("oido", "ERROR"),
         ):
             remarking.work_once()

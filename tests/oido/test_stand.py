@@ -19,6 +19,7 @@ from oido.common.permissions import NotAllowed
 from oido.exercises.services import set_ladder
 from oido.marking.handing import NotToBeHandedIn, TooLate, WrongNumber, hand_in
 from oido.takes import choosing, copies
+from oido.takes.judging import judged
 from oido.takes.models import HandIn, RungClimbed, Take, TakePass
 from oido.takes.services import NoMorePasses, receive_pass, receive_take, take_back_pass
 from tests.ear.parts import beat, melody
@@ -54,9 +55,9 @@ class TempoAndKeyTest(StandTest):
         new = factories.new_take(self.given, events=played, tempo_bpm="80.00", fifths=3)
         take = receive_take(self.student, self.given, new)
         take.refresh_from_db()
-        result = take.measurement.result
-        self.assertEqual(result["measures"]["counts"]["matched"], len(part.notes))
-        self.assertEqual((result["measures"]["transposition"], result["target"]["bpm"]), (0, 80))
+        facts = judged(take).facts
+        self.assertEqual(facts.counts.matched, len(part.notes))
+        self.assertEqual((facts.transposition, facts.target.bpm), (0, 80))
         hand_in(self.student, take)
 
     def test_practice_tempos_and_other_keys_are_kept_but_not_handed_in(self) -> None:
@@ -91,7 +92,7 @@ class PassesTest(StandTest):
         self.take = factories.take(self.student, self.given, events=self.lanes[42])
 
     def matched(self) -> int:
-        return Take.objects.get(pk=self.take.pk).measurement.result["measures"]["counts"]["matched"]
+        return judged(Take.objects.get(pk=self.take.pk)).facts.counts.matched
 
     def test_lane_after_lane_makes_the_take_and_each_pass_can_be_taken_back(self) -> None:
         counts = [self.matched()]
@@ -161,7 +162,7 @@ class PassesTest(StandTest):
         take = receive_take(
             self.student, self.given, factories.new_take(self.given, events=moved, pads={62: 42})
         )
-        self.assertEqual(take.measurement.result["measures"]["counts"]["matched"], 8)
+        self.assertEqual(judged(take).facts.counts.matched, 8)
         self.assertEqual(take.events[0][2], 62)
 
 
@@ -299,9 +300,9 @@ class CopyTest(StandTest):
         self.assertEqual(*self.both())
         self.client.post(f"{self.url}redo/", **HTMX)
         self.take.refresh_from_db()
-        before = self.take.measurement.result["score"]
+        before = judged(self.take).judgement.total
         hand_in(self.student, self.take)
-        self.assertEqual(Take.objects.get(pk=self.take.pk).measurement.result["score"], before)
+        self.assertEqual(judged(Take.objects.get(pk=self.take.pk)).judgement.total, before)
         self.client.force_login(self.teacher)
         report = self.client.get(f"/takes/{self.take.pk}/")
         self.assertContains(report, "Corrected copy")
@@ -344,10 +345,10 @@ class ElsewhereTest(StandTest):
         done = self.client.post(opened.request["PATH_INFO"], form.initial)
         self.assertRedirects(done, self.stand)
         take = Take.objects.get()
-        result = take.measurement.result
+        facts = judged(take).facts
         self.assertEqual((take.source, float(take.tempo_bpm)), ("file", 80))
-        self.assertEqual(result["measures"]["counts"]["matched"], len(melody().notes))
-        self.assertLess(abs(result["measures"]["bias_ms"]), 10)
+        self.assertEqual(facts.counts.matched, len(melody().notes))
+        self.assertLess(abs(facts.figures.bias_ms), 10)
         self.assertEqual(bytes(take.file.data)[:4], b"MThd")
         hand_in(self.student, take)
 
@@ -426,5 +427,5 @@ class HandInTest(StandTest):
         take = factories.take(self.student, self.given, events=slower)
         self.assertFalse(take.asks_click)
         self.assertNotIn("while the click was", self.page())
-        flow = {c["name"]: c["score"] for c in take.measurement.result["criteria"]}["flow"]
+        flow = judged(take).judgement.criterion("flow").score
         self.assertGreater(flow, 95)

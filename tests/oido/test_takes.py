@@ -4,12 +4,15 @@ import json
 
 from django.test import TestCase
 
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits
 from ear.practice.rules import RecordingRules
+from ear.words.text import ENGLISH
 from oido.common.permissions import NotAllowed
 from oido.marking.handing import TooFewTakes, hand_in
 from oido.marking.services import release
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.services import receive_take
 from tests.ear.parts import beat
@@ -51,9 +54,7 @@ class ReceivingTest(TestCase):
         self.assertContains(response, "Your takes", status_code=201)
         take = Take.objects.get()
         self.assertEqual(take.events, body["events"])
-        result = take.measurement.result
-        self.assertEqual(result["schema"], "oido.measure/1")
-        self.assertEqual(result["measures"]["counts"]["matched"], len(take.part.read().notes))
+        self.assertEqual(judged(take).facts.counts.matched, len(take.part.read().notes))
 
     def test_sent_twice_it_arrives_once(self) -> None:
         body = self.body()
@@ -155,12 +156,12 @@ class ReceivingTest(TestCase):
         self.assertNotIn("same_recording", self.kinds(copied))
         hand_in(other, copied)
         copied = Take.objects.get(pk=copied.pk)
-        told = {n["kind"]: n for n in copied.measurement.result["ear_notes"]}["same_recording"]
-        self.assertIn(str(self.student), told["teacher"])
-        self.assertNotIn(str(self.student), told["student"])
+        found = {f.code: f for f in judged(copied).facts.findings}["same_recording"]
+        self.assertIn(str(self.student), said(found, FOR_TEACHER, ENGLISH))
+        self.assertNotIn(str(self.student), said(found, FOR_STUDENT, ENGLISH))
 
     def kinds(self, take: Take) -> list[str]:
-        return [n["kind"] for n in Take.objects.get(pk=take.pk).measurement.result["ear_notes"]]
+        return [f.code for f in judged(Take.objects.get(pk=take.pk)).facts.findings]
 
     def test_the_robot_is_for_demo_schools_only(self) -> None:
         url = f"/stand/{self.given.pk}/robot/?habits=steady&seed=3"
@@ -177,5 +178,5 @@ class ReceivingTest(TestCase):
         accented = [[t, s, p, 110 if v and k % 8 == 0 else v] for k, (t, s, p, v) in enumerate(even)]
         for events, is_assessed in ((even, False), (accented, True)):
             self.send(self.body(source="typing", events=events))
-            scores = {c["name"]: c["score"] for c in Take.objects.first().measurement.result["criteria"]}
-            self.assertIs(scores["dynamics"] is not None, is_assessed)
+            dynamics = judged(Take.objects.first()).judgement.criterion("dynamics")
+            self.assertIs(dynamics.score is not None, is_assessed)
