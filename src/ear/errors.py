@@ -4,11 +4,31 @@ EarError
 ├── ValueOutOfRange    a value made by the caller breaks its own rule
 ├── FormatError        a file cannot be read: says where, what was expected, what was found
 └── UnknownName        a level, a kind or another name that the core does not know
+
+An error carries a code, values, and the field that it concerns; what it says to whom is made in
+`ear.words.errors`. In plain English, for a log or a terminal, it says itself.
 """
+
+from collections.abc import Mapping
+
+from ear.error_texts import ERROR_TEXTS
+from ear.text import Text
 
 
 class EarError(Exception):
     """Base of everything that the core raises on purpose."""
+
+    def __init__(self, code: str, *, field: str | None = None, **values: object) -> None:
+        self.code, self.field = code, field
+        self.values: Mapping[str, object] = values
+        super().__init__(code)
+
+    @property
+    def text(self) -> Text:
+        return ERROR_TEXTS[self.code]
+
+    def __str__(self) -> str:
+        return self.text.one.format(**self.values)
 
 
 class ValueOutOfRange(EarError):
@@ -20,7 +40,10 @@ class UnknownName(EarError):
 
     def __init__(self, *, what: str, name: str, known: tuple[str, ...]) -> None:
         self.what, self.name, self.known = what, name, known
-        super().__init__(f"unknown {what} “{name}”; known: {', '.join(known)}")
+        super().__init__("unknown_name", field=what, what=what, name=name)
+
+    def __str__(self) -> str:
+        return f"unknown {self.what} “{self.name}”; known: {', '.join(self.known)}"
 
 
 class FormatError(EarError):
@@ -39,10 +62,13 @@ class FormatError(EarError):
         offset: int | None = None,
     ) -> None:
         self.expected, self.found, self.track, self.offset = expected, found, track, offset
+        super().__init__("format", expected=expected, found=found, track=track, offset=offset)
+
+    def __str__(self) -> str:
         place = []
-        if track is not None:
-            place.append(f"track {track}")
-        if offset is not None:
-            place.append(f"byte {offset}")
+        if self.track is not None:
+            place.append(f"track {self.track}")
+        if self.offset is not None:
+            place.append(f"byte {self.offset}")
         where = f" at {', '.join(place)}" if place else ""
-        super().__init__(f"expected {expected}{where}, found {found}")
+        return f"expected {self.expected}{where}, found {self.found}"

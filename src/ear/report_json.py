@@ -16,7 +16,7 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
 from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Judgement
 from ear.judging.working import said_ceiling, said_line
-from ear.words.text import ENGLISH, Reader, place_said
+from ear.words.reader import ENGLISH, Reader, place_said
 from ear.words.why_not import WHY_NOT
 
 SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"

@@ -6,7 +6,7 @@ from ear.assess import Assessment
 from ear.findings.said import FOR_TEACHER, said
 from ear.judging.levels import LEVELS
 from ear.judging.working import said_ceiling, said_line
-from ear.words.text import ENGLISH, decimal, signed
+from ear.words.reader import ENGLISH, decimal, signed
 from ear.words.why_not import WHY_NOT
 
 EAR_NOTES_SHOWN = 5

@@ -19,7 +19,7 @@ from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.outcome import Outcome
 from ear.notes import Take
 from ear.players.robot import Habits, play
-from ear.words.text import ENGLISH
+from ear.words.reader import ENGLISH
 from tests.ear.parts import beat, melody
 
 STORED = Path(__file__).parent / "stored"

@@ -19,7 +19,7 @@ from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
-from ear.words.text import ENGLISH, Reader
+from ear.words.reader import ENGLISH, Reader
 from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
 

@@ -102,7 +102,7 @@ class OneRuleTest(TestCase):
         page = page_view(part, width=900, overlay=overlay)
         state = {box.id: box.state for row in page.rows for box in row.takes}
         written = {box.id: box.state for row in page.rows for box in row.targets}
-        plain = {"matched", Verdict.NOT_COUNTED.value, Verdict.ABANDONED.value}
+        plain = {"matched", "spare", Verdict.NOT_COUNTED.value, Verdict.ABANDONED.value}
         for row in overlay.rows:
             drawn = state[f"k{row.take}"] if row.take is not None else written[f"t{row.target}"]
             self.assertEqual(drawn not in plain, judged.row_costs[row.number] > 0.0)

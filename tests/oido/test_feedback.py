@@ -10,7 +10,7 @@ from ear.formats.events import events_from_take
 from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
-from ear.words.text import ENGLISH
+from ear.words.reader import ENGLISH
 from oido.exercises.models import Exercise
 from oido.exercises.services import replace_part, set_ladder
 from oido.marking.feedback import THINGS_MOST, things_to_do

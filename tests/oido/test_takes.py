@@ -8,7 +8,7 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits
 from ear.practice.rules import RecordingRules
-from ear.words.text import ENGLISH
+from ear.words.reader import ENGLISH
 from oido.common.permissions import NotAllowed
 from oido.marking.handing import TooFewTakes, hand_in
 from oido.marking.services import release

@@ -17,15 +17,14 @@ from typing import Any
 
 from ear.assess import assess
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
-from ear.notes import Hand, Kind, MeterMap, Note, Part, Take, TakeNote, TempoMap
+from ear.notes import Hand, Kind, Part, Take, TakeNote
+from ear.players.pieces import SNARE, drum_part, keyboard_part
 from ear.players.robot import Habits, play
 
 SEEDS = range(15)
 BARS = (12, 16, 24, 32)
 RATIO_BARS = 16
 CLEAN = Habits(spread_ms=8, velocity_spread=3)
-SCALE = (0, 2, 4, 5, 7, 9, 11)
-HAT, SNARE, KICK = 42, 38, 36
 INVERSION_ERRORS = 2.0
 
 
@@ -78,45 +77,6 @@ TABLE = (
     Line(name="Exacting: sd 5 ms", least=97, most=100, habits=replace(CLEAN, spread_ms=5), level="exacting"),
     Line(name="Exacting: sd 20 ms", least=60, most=93, habits=replace(CLEAN, spread_ms=20), level="exacting"),
 )  # fmt: skip
-
-
-def keyboard_part(seed: int, *, bars: int) -> Part:
-    """A tune in crotchets and quavers over a left hand as busy, the first beat of each bar accented."""
-    random, notes = Random(f"keys {seed}"), []
-    step = 7
-    for beat in range(4 * bars):
-        strong = 30 if beat % 4 == 0 else 0
-        for hand, low, rate in ((Hand.RIGHT, 60, 0.4), (Hand.LEFT, 41, 0.4)):
-            for k in range(2 if random.random() < rate else 1):
-                step = max(0, min(13, step + random.choice((-3, -2, -1, 1, 2, 3))))
-                pitch = low + SCALE[step % 7] + 12 * (step // 7)
-                notes.append(
-                    Note(onset_tick=480 * beat + 240 * k, length_tick=230, pitch=pitch, velocity=66 + (strong if not k else 0), hand=hand)
-                )  # fmt: skip
-    return Part.of(
-        notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(84 + 4 * (seed % 8))
-    )
-
-
-def drum_part(seed: int, *, bars: int) -> Part:
-    """Hat in quavers, accented on the beat, snare on two and four, a kick that changes from bar to bar."""
-    random, notes = Random(f"kit {seed}"), []
-    for bar in range(bars):
-        start = 1920 * bar
-        kicks = {0, *random.sample(range(1, 8), 2)}
-        for k in range(8):
-            notes.append(
-                Note(onset_tick=start + 240 * k, length_tick=60, pitch=HAT, velocity=60 if k % 2 else 92)
-            )
-            if k in (2, 6):
-                notes.append(Note(onset_tick=start + 240 * k, length_tick=60, pitch=SNARE, velocity=100))
-            if k in kicks:
-                notes.append(
-                    Note(
-                        onset_tick=start + 240 * k, length_tick=60, pitch=KICK, velocity=112 if k == 0 else 88
-                    )
-                )
-    return Part.of(notes, kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(88 + 4 * (seed % 8)))
 
 
 def part_for(kind: Kind, seed: int, *, bars: int | None = None) -> Part:

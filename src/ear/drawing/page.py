@@ -47,6 +47,7 @@ from ear.drawing.verdicts import (
     rows_at,
     ticks_per_second,
 )  # fmt: skip
+from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
 
@@ -381,10 +382,13 @@ class _Drawer:
         )
 
     def _state(self, row: Played) -> str:
-        """A fault's verdict; of others what they are: matched, or a note that costs nothing here."""
+        """A fault's verdict, of notes too many their sort; of others `matched`, or what costs nothing here:
+        `not_counted`, `spare` where nothing is written, `abandoned`."""
         if row.is_fault:
-            return row.verdict.value
-        return "matched" if row.outcome == "matched" else row.verdict.value
+            return row.outcome if row.verdict is Verdict.TOO_MANY else row.verdict.value
+        if row.outcome == "matched":
+            return "matched"
+        return "spare" if row.verdict is Verdict.NOT_COUNTED and row.target is None else row.verdict.value
 
     def _brackets(self, box: RowBox, y: float) -> list[Bracket]:
         """Ear notes of this row, kept from running into each other by taking turns."""

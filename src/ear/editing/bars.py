@@ -43,12 +43,12 @@ def _meter_map(meters: Sequence[Meter], *, after: Meter) -> MeterMap:
 
 def _check(part: Part, first: int, last: int) -> None:
     if not 1 <= first <= last <= len(part.bars):
-        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}, not {first} to {last}")
+        raise ValueOutOfRange("this_part_has_bars_1", count=len(part.bars), first=first, last=last)
 
 
 def _check_room(bars: int) -> None:
     if bars > BARS_MOST:
-        raise ValueOutOfRange(f"a part has up to {BARS_MOST} bars; this would make {bars}")
+        raise ValueOutOfRange("part_has_up_bars_this", bars_most=BARS_MOST, bars=bars)
 
 
 def _tempos(changes: Iterable[TempoChange]) -> TempoMap:
@@ -97,7 +97,7 @@ def keep_bars(part: Part, numbers: Collection[int]) -> Part:
     """Only these bars of a part, one after the other. Raises ValueOutOfRange for none, or one there is not."""
     wanted = set(numbers)
     if not wanted or not wanted <= set(range(1, len(part.bars) + 1)):
-        raise ValueOutOfRange(f"this part has bars 1 to {len(part.bars)}")
+        raise ValueOutOfRange("this_part_has_bars_1_2", count=len(part.bars))
     kept = part.lasting(len(part.bars))
     for number in range(len(part.bars), 0, -1):
         if number not in wanted:
@@ -112,7 +112,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     """
     bars = len(part.bars)
     if not 1 <= before <= bars + 1 or count < 1:
-        raise ValueOutOfRange(f"empty bars go before bars 1 to {bars + 1}")
+        raise ValueOutOfRange("empty_bars_go_before_bars", value=bars + 1)
     _check_room(bars + count)
     meters = _meters(part)
     new = meter or meters[min(before, bars) - 1]
@@ -141,7 +141,7 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
     bars = part.bars[first - 1 : last]
     _check_room(len(part.bars) + len(bars) * times)
     if times < 1:
-        raise ValueOutOfRange("copies are one or more")
+        raise ValueOutOfRange("copies_one_more")
     start, length = bars[0].start_tick, bars[-1].end_tick - bars[0].start_tick
     copied = [
         replace(n, length_tick=min(n.length_tick, start + length - n.onset_tick))
@@ -180,7 +180,7 @@ def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
     """The part up to a bar, and the rest from it on. Neither may be empty of bars."""
     _check(part, bar, bar)
     if bar == 1:
-        raise ValueOutOfRange("before bar 1 there is nothing to split off")
+        raise ValueOutOfRange("before_bar_1_there_nothing")
     head = delete_bars(part, first=bar, last=len(part.bars)).part
     return head, delete_bars(part, first=1, last=bar - 1).part
 
@@ -191,7 +191,7 @@ def join(first: Part, second: Part) -> Part:
     Raises ValueOutOfRange where they are of different kinds.
     """
     if first.kind is not second.kind:
-        raise ValueOutOfRange("a keyboard part and a drum part cannot be joined")
+        raise ValueOutOfRange("keyboard_part_drum_part_cannot")
     bars = len(first.bars)
     _check_room(bars + len(second.bars))
     start = first.bars[-1].end_tick
@@ -230,7 +230,7 @@ def split_bars(part: Part, *, first: int, last: int) -> Edited:
             meters.append(meter)
         elif meter.numerator % 2:
             raise ValueOutOfRange(
-                f"a bar of {meter.numerator}/{meter.denominator} has no middle to be split at"
+                "bar_has_no_middle_be", numerator=meter.numerator, denominator=meter.denominator
             )
         else:
             meters += [replace(meter, numerator=meter.numerator // 2)] * 2
@@ -241,12 +241,12 @@ def join_bars(part: Part, *, first: int, last: int) -> Edited:
     """Two bars and two as one; no note moves. Raises ValueOutOfRange for an odd number, or unlike meters."""
     _check(part, first, last)
     if (last - first) % 2 == 0:
-        raise ValueOutOfRange(f"bars {first} to {last} are not two and two")
+        raise ValueOutOfRange("bars_not_two_two", first=first, last=last)
     meters = _meters(part)
     joined: list[Meter] = []
     for a, b in zip(meters[first - 1 : last : 2], meters[first:last:2], strict=True):
         if a.denominator != b.denominator:
-            raise ValueOutOfRange("only bars that count the same note value can be joined")
+            raise ValueOutOfRange("only_bars_that_count_same")
         joined.append(replace(a, numerator=a.numerator + b.numerator))
     return _rebarred(
         part,

@@ -10,7 +10,7 @@ from ear.notes import Hand, Kind, Part
 def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
     """From a pitch up the right hand, below it the left. Raises ValueOutOfRange for drums."""
     if part.kind is Kind.DRUMS:
-        raise ValueOutOfRange("drum parts are not written for hands")
+        raise ValueOutOfRange("drum_parts_not_written_for")
     return changed(
         part, selection, lambda n: replace(n, hand=Hand.RIGHT if n.pitch >= at_pitch else Hand.LEFT)
     )

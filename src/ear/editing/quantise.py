@@ -27,7 +27,7 @@ class QuantiseGrid:
 
     def __post_init__(self) -> None:
         if self.step < 1 or not 1.0 <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange(f"a grid has steps of a tick or more and a swing of 1 to {SWING_MOST:g}")
+            raise ValueOutOfRange("grid_has_steps_tick_more", swing_most=f"{SWING_MOST:g}")
 
     def lines(self, ticks: int) -> list[int]:
         """Lines from the start of a bar of so many ticks to its end, both included."""
@@ -62,7 +62,7 @@ def plan(
     Lines are counted in each bar anew. Raises ValueOutOfRange for another strength.
     """
     if not 0.0 <= strength <= 1.0:
-        raise ValueOutOfRange(f"a strength is 0 to 1, not {strength:g}")
+        raise ValueOutOfRange("strength_0_1_not", strength=f"{strength:g}")
     moves = []
     for i in sorted(chosen(part, selection)):
         note = part.notes[i]

@@ -46,9 +46,9 @@ def write_steps(
     """
     words = text.split()
     if not words or len(words) > WORDS_MOST:
-        raise ValueOutOfRange(f"a line of steps has 1 to {WORDS_MOST} words")
+        raise ValueOutOfRange("line_steps_has_1_words", words_most=WORDS_MOST)
     if value_ticks < 1 or at_tick < 0:
-        raise ValueOutOfRange("steps last a tick or more and begin at bar 1 or later")
+        raise ValueOutOfRange("steps_last_tick_more_begin")
     is_drums = part.kind is Kind.DRUMS
     new: list[Note] = []
     last: list[int] = []
@@ -103,7 +103,7 @@ def _pitch(name: str, near: int, conventions: Conventions) -> int:
     except (UnknownName, ValueError):
         raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb", "…")) from None
     if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange(f"{name} is beyond the keys")
+        raise ValueOutOfRange("beyond_keys", name=name)
     return pitch
 
 

@@ -20,10 +20,10 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
     Raises ValueOutOfRange where a note would leave the keys, and for drums.
     """
     if part.kind is Kind.DRUMS:
-        raise ValueOutOfRange("drums have no key to leave")
+        raise ValueOutOfRange("drums_have_no_key_leave")
     picked = [n for i, n in enumerate(part.notes) if not selection or i in selection]
     if any(not PITCH_MIN <= n.pitch + semitones <= PITCH_MAX for n in picked):
-        raise ValueOutOfRange(f"moved by {semitones} semitones, a note would leave the keys")
+        raise ValueOutOfRange("moved_by_semitones_note_would", semitones=semitones)
     moved = move(part, selection, semitones=semitones)
     if selection and len(selection) < len(part.notes):
         return moved
@@ -61,7 +61,7 @@ def to_key(part: Part, *, fifths: int) -> Edited:
     Raises ValueOutOfRange for a key that there is not, and for drums.
     """
     if abs(fifths) > FIFTHS_MAX:
-        raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats, not {fifths}")
+        raise ValueOutOfRange("key_has_up_sharps_flats", fifths_max=FIFTHS_MAX, fifths=fifths)
     semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
     moved = transpose(part, frozenset(), semitones=semitones)
     chords = _moved_chords(part.chords, semitones, fifths=fifths)

@@ -64,7 +64,7 @@ def ramp(part: Part, selection: Selection, *, first: int, last: int) -> Edited:
 def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:
     """Bring strengths nearer to their middle one: 0 leaves them, 1 makes them equal."""
     if not 0.0 <= share <= 1.0:
-        raise ValueOutOfRange(f"a share is 0 to 1, not {share:g}")
+        raise ValueOutOfRange("share_0_1_not", share=f"{share:g}")
     picked = chosen(part, selection)
     middle = float(np.median([part.notes[i].velocity for i in picked])) if picked else 0.0
     return rebuilt(

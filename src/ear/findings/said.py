@@ -4,17 +4,8 @@ from typing import Any
 
 from ear.findings.finding import Finding, Practice
 from ear.findings.table import Tone, kind_of
-from ear.words.text import (
-    LANE_ON,
-    Reader,
-    bars_said,
-    decimal,
-    gettext_noop,
-    half_up,
-    interval_said,
-    place_said,
-    signed,
-)  # fmt: skip
+from ear.text import gettext_noop
+from ear.words.reader import LANE_ON, Reader, bars_said, decimal, half_up, interval_said, place_said, signed
 
 FOR_TEACHER, FOR_STUDENT = "teacher", "student"
 HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")

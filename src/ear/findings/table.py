@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ear.criteria import CriterionName
-from ear.words.text import EMPTY, Text, gettext_noop, ngettext_lazy
+from ear.text import EMPTY, Text, gettext_noop, ngettext_lazy
 
 NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
 DYNAMICS, LENGTH = CriterionName.DYNAMICS, CriterionName.LENGTH

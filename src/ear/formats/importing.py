@@ -73,7 +73,7 @@ class OpenedFile:
         """The part of what was chosen. Raises ValueOutOfRange where nothing was."""
         chosen = [c.key for c in self.choices if c.key in keys]
         if not chosen:
-            raise ValueOutOfRange("take at least one track or part of the file")
+            raise ValueOutOfRange("take_at_least_one_track")
         if self.contents is not None:
             part = part_of(self.contents, kind=kind, voices={_voice(key) for key in chosen})
         else:

@@ -34,11 +34,11 @@ class FreeExercise:
 
     def __post_init__(self) -> None:
         if self.bars < 1 or self.grid_ticks < 1:
-            raise ValueOutOfRange("an exercise has a bar or more, and a grid")
+            raise ValueOutOfRange("exercise_has_bar_more_grid")
         if not 1.0 / SWING_MOST <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange(f"swing is a ratio up to {SWING_MOST:g}, not {self.swing:g}")
+            raise ValueOutOfRange("swing_ratio_up_not", swing_most=f"{SWING_MOST:g}", swing=f"{self.swing:g}")
         if not 0 <= self.least_a_bar <= self.most_a_bar:
-            raise ValueOutOfRange("the least density is 0 or more and not above the most")
+            raise ValueOutOfRange("least_density_0_more_not")
 
     @property
     def end_tick(self) -> int:

@@ -52,15 +52,15 @@ class HandCriterion:
 
     def __post_init__(self) -> None:
         if not self.key.startswith(HAND_PREFIX) or not _is_name(self.label):
-            raise ValueOutOfRange(f"a criterion has a name of up to {NAME_MOST} characters")
+            raise ValueOutOfRange("criterion_has_name_up_characters", name_most=NAME_MOST)
         if self.steps and self.items:
-            raise ValueOutOfRange("a criterion has levels or a checklist, not both")
+            raise ValueOutOfRange("criterion_has_levels_checklist_not")
         if len(self.steps) > STEPS_MOST or len(self.items) > STEPS_MOST:
-            raise ValueOutOfRange(f"a criterion has up to {STEPS_MOST} levels, or things to tick")
+            raise ValueOutOfRange("criterion_has_up_levels_things", steps_most=STEPS_MOST)
         if not all(_is_name(s.name) and 0 <= s.points <= 100 for s in self.steps):
-            raise ValueOutOfRange("a level has a name, and gives 0 to 100 points")
+            raise ValueOutOfRange("level_has_name_gives_0")
         if not all(map(_is_name, self.items)):
-            raise ValueOutOfRange(f"what is to be ticked has up to {NAME_MOST} characters")
+            raise ValueOutOfRange("what_be_ticked_has_up", name_most=NAME_MOST)
 
     def ticked(self, count: int) -> float:
         """Points of 100 for so many items."""
@@ -107,25 +107,25 @@ class Rubric:
     def __post_init__(self) -> None:
         weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
         if any(not 0 <= weight <= WEIGHT_MOST for weight in weights) or not any(weights):
-            raise ValueOutOfRange("a rubric needs weights of 0 or more, and one above 0")
+            raise ValueOutOfRange("rubric_needs_weights_0_more")
         if not self.bands or min(band.least for band in self.bands) > 0:
-            raise ValueOutOfRange("a rubric's bands begin at 0")
+            raise ValueOutOfRange("rubric_s_bands_begin_at")
         if len(self.bands) > BANDS_MOST or len({band.least for band in self.bands}) < len(self.bands):
-            raise ValueOutOfRange(f"a rubric has up to {BANDS_MOST} bands, each from another mark on")
+            raise ValueOutOfRange("rubric_has_up_bands_another", bands_most=BANDS_MOST)
         if not all(_is_name(band.name) and 0 <= band.least <= 100 for band in self.bands):
-            raise ValueOutOfRange("a band has a name, and begins at 0 to 100 per cent")
+            raise ValueOutOfRange("band_has_name_begins_at")
         keys = [*(name for name, _ in self.weights), *(c.key for c in self.hand)]
         if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST:
-            raise ValueOutOfRange(f"a rubric has up to {HAND_MOST} criteria of its own, each once")
+            raise ValueOutOfRange("rubric_has_up_criteria_its", hand_most=HAND_MOST)
         if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
-            raise ValueOutOfRange("help has a name, and costs 0 to 100 points")
+            raise ValueOutOfRange("help_has_name_costs_0")
         if self.floor_percent is not None and not 0 <= self.floor_percent <= FLOOR_MOST:
-            raise ValueOutOfRange(f"Notes gives nothing up to 0 to {FLOOR_MOST:g} % of right notes")
+            raise ValueOutOfRange("notes_gives_nothing_up_0", floor_most=f"{FLOOR_MOST:g}")
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
-            raise ValueOutOfRange("playing beside the click is worth 0 to 100 %")
+            raise ValueOutOfRange("playing_beside_click_worth_0")
         if not 1 <= self.out_of <= OUT_OF_MOST or not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
             raise ValueOutOfRange(
-                f"a mark is out of 1 to {OUT_OF_MOST}; up to {FORGIVEN_MOST_MS:g} ms can be forgiven"
+                "mark_out_1_up_ms", out_of_most=OUT_OF_MOST, forgiven_most_ms=f"{FORGIVEN_MOST_MS:g}"
             )
 
     def points(self, total: float) -> float:

@@ -42,11 +42,11 @@ class TakeSettings:
 
     def __post_init__(self) -> None:
         if not all(map(PLACES_SAID.fullmatch, self.sayings)):
-            raise ValueOutOfRange("something is said of a note or of a bar, each by its number")
+            raise ValueOutOfRange("something_said_note_bar_by")
         if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
-            raise ValueOutOfRange(f"a latency is up to {LATENCY_MOST_MS:g} ms")
+            raise ValueOutOfRange("latency_up_ms", latency_most_ms=f"{LATENCY_MOST_MS:g}")
         if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
-            raise ValueOutOfRange(f"a pad sends {PITCH_MIN} to {PITCH_MAX}")
+            raise ValueOutOfRange("pad_sends", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX)
 
     @property
     def is_plain(self) -> bool:

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from ear.judging.judgement import Ceiling, CeilingOf, Line
-from ear.words.text import Reader, Text, decimal, gettext_noop, ngettext_lazy, signed
+from ear.text import Text, gettext_noop, ngettext_lazy
+from ear.words.reader import Reader, decimal, signed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -51,7 +51,7 @@ class KitMap:
         for lane in lanes:
             for pitch in lane.pitches:
                 if pitch in lane_of:
-                    raise ValueOutOfRange(f"percussion number {pitch} stands in two lanes")
+                    raise ValueOutOfRange("percussion_number_stands_two_lanes", pitch=pitch)
                 lane_of[pitch] = lane
         self.lanes = lanes
         self._lane_of = MappingProxyType(lane_of)

@@ -49,9 +49,11 @@ def _floats(values: Iterable[float]) -> Floats:
 
 def _check_pitch_and_velocity(pitch: int, velocity: int) -> None:
     if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange(f"a pitch is {PITCH_MIN} to {PITCH_MAX}, not {pitch}")
+        raise ValueOutOfRange("pitch_not", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX, pitch=pitch)
     if not VELOCITY_MIN <= velocity <= VELOCITY_MAX:
-        raise ValueOutOfRange(f"a velocity is {VELOCITY_MIN} to {VELOCITY_MAX}, not {velocity}")
+        raise ValueOutOfRange(
+            "velocity_not", velocity_min=VELOCITY_MIN, velocity_max=VELOCITY_MAX, velocity=velocity
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,11 +73,11 @@ class Note:
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
         if self.onset_tick < 0 or self.length_tick < 1:
-            raise ValueOutOfRange("a note begins at tick 0 or later and lasts a tick or more")
+            raise ValueOutOfRange("note_begins_at_tick_0")
         if self.finger is not None and not 1 <= self.finger <= FINGERS:
-            raise ValueOutOfRange(f"a finger is 1 to {FINGERS}, not {self.finger}")
+            raise ValueOutOfRange("finger_1_not", fingers=FINGERS, finger=self.finger)
         if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
-            raise ValueOutOfRange(f"a word at a note has 1 to {LABEL_MOST} characters")
+            raise ValueOutOfRange("word_at_note_has_1", label_most=LABEL_MOST)
 
     @property
     def end_tick(self) -> int:
@@ -128,18 +130,18 @@ class Part:
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
-            raise ValueOutOfRange("a part has a bar at least")
+            raise ValueOutOfRange("part_has_bar_at_least")
         starts = [section.bar for section in self.sections]
         if starts != sorted(set(starts)) or (starts and starts[0] < 1):
-            raise ValueOutOfRange("sections begin at bar 1 or later, one after the other")
+            raise ValueOutOfRange("sections_begin_at_bar_1")
         order = [(n.onset_tick, n.pitch) for n in self.notes]
         if order != sorted(order):
-            raise ValueOutOfRange("a part's notes stand in order of onset and pitch")
+            raise ValueOutOfRange("part_s_notes_stand_order")
         marks = [chord.tick for chord in self.chords]
         if marks != sorted(set(marks)) or (marks and marks[0] < 0):
-            raise ValueOutOfRange("chord names stand at tick 0 or later, one after the other")
+            raise ValueOutOfRange("chord_names_stand_at_tick")
         if abs(self.fifths) > FIFTHS_MAX:
-            raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats")
+            raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
 
     @classmethod
     def of(
@@ -255,7 +257,7 @@ class TakeNote:
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
         if self.length_s < 0:
-            raise ValueOutOfRange("a note cannot end before it begins")
+            raise ValueOutOfRange("note_cannot_end_before_it")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -283,7 +285,7 @@ class Take:
     def __post_init__(self) -> None:
         order = [(n.onset_s, n.pitch) for n in self.notes]
         if order != sorted(order):
-            raise ValueOutOfRange("a take's notes stand in order of onset and pitch")
+            raise ValueOutOfRange("take_s_notes_stand_order")
 
     @classmethod
     def of(

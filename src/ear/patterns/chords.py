@@ -157,7 +157,7 @@ def read_sequence(text: str) -> list[list[Chord]]:
     """
     bars = [bar.split() for bar in text.strip().strip("|").split("|")]
     if not all(bars):
-        raise ValueOutOfRange("each bar between “|” has a chord or more")
+        raise ValueOutOfRange("bar_between_has_chord_more")
     return [[Chord.named(name) for name in bar] for bar in bars]
 
 
@@ -176,7 +176,7 @@ def chord_sequence(
     holds on, “.” rests; “x” alone is one long chord, “xxxx” four in four beats of a bar.
     """
     if not rhythm or set(rhythm) - set("x-."):
-        raise ValueOutOfRange("a rhythm is written with x to strike, - to hold and . to rest")
+        raise ValueOutOfRange("rhythm_written_x_strike_hold")
     flat = [chord for bar in bars for chord in bar]
     positions = iter(voiced(flat, voicing))
     notes: list[Note] = []

@@ -45,9 +45,9 @@ def key_chain(
     Raises ValueOutOfRange for drums, and where a note would leave the keys.
     """
     if part.kind is Kind.DRUMS:
-        raise ValueOutOfRange("drums have no keys to be carried through")
+        raise ValueOutOfRange("drums_have_no_keys_be")
     if not 1 <= keys <= KEYS or gap_bars < 0:
-        raise ValueOutOfRange(f"a key chain has 1 to {KEYS} keys and no less than no bars between")
+        raise ValueOutOfRange("key_chain_has_1_keys", keys=KEYS)
     bars = len(part.bars)
     plain = replace(part, sections=(), least_bars=bars)
     chain: Part | None = None

@@ -49,16 +49,16 @@ def lowest(tonic: Tonic, *, octave: int) -> int:
 
 def _check_octaves(bottom: int, octaves: int) -> None:
     if not 1 <= octaves <= OCTAVES_MOST:
-        raise ValueOutOfRange(f"patterns go over 1 to {OCTAVES_MOST} octaves, not {octaves}")
+        raise ValueOutOfRange("patterns_go_over_1_octaves", octaves_most=OCTAVES_MOST, octaves=octaves)
     if not 0 <= bottom <= PITCH_MAX - 12 * octaves:
-        raise ValueOutOfRange("from there the pattern would leave the keys")
+        raise ValueOutOfRange("there_pattern_would_leave_keys")
 
 
 def in_line(moments: Sequence[Sequence[tuple[int, int | None]]], *, fifths: int, shape: LineShape) -> Part:
     """Moments of (pitch, finger), one after the other in one value; the last held to its bar's end."""
     value, bar = shape.value_ticks, shape.meter.bar_ticks
     if value < 1:
-        raise ValueOutOfRange("a note value is a tick or more")
+        raise ValueOutOfRange("note_value_tick_more")
     notes = []
     for k, moment in enumerate(moments):
         onset = k * value
@@ -119,7 +119,7 @@ def five_finger(
 ) -> Part:
     """A figure over the first five notes of a scale, one finger to each. Degrees are 1 to 5."""
     if not degrees or not all(1 <= degree <= 5 for degree in degrees):
-        raise ValueOutOfRange("a five-finger figure has degrees from 1 to 5")
+        raise ValueOutOfRange("five_finger_figure_has_degrees")
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, 1)
     notes = pitches(bottom, mode, octaves=1)
@@ -133,7 +133,7 @@ def intervals(
     """Intervals of one size (2 to 8) on each degree of a scale, going up; both notes one after the
     other, or together."""
     if not 2 <= size <= 8:
-        raise ValueOutOfRange(f"an interval is a second to an octave, not {size}")
+        raise ValueOutOfRange("interval_second_octave_not", size=size)
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves + 1)
     notes = pitches(bottom, mode, octaves=shape.octaves + 1)

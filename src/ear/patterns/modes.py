@@ -69,7 +69,7 @@ class Tonic:
 
     def __post_init__(self) -> None:
         if self.letter not in LETTERS or abs(self.alteration) > 1:
-            raise ValueOutOfRange("a tonic is a letter from A to G, with a sharp or a flat at most")
+            raise ValueOutOfRange("tonic_letter_g_sharp_flat")
 
     @classmethod
     def named(cls, name: str) -> "Tonic":

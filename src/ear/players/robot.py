@@ -77,10 +77,10 @@ class Habits:
 
     def __post_init__(self) -> None:
         if not 0.25 <= self.tempo_ratio <= 4.0:
-            raise ValueOutOfRange(f"a tempo ratio is 0.25 to 4, not {self.tempo_ratio:g}")
+            raise ValueOutOfRange("tempo_ratio_0_25_4", tempo_ratio=f"{self.tempo_ratio:g}")
         for chance in (self.wrong_keys, self.misses, self.doubles, self.grazes, self.grace_notes):
             if not 0.0 <= chance <= 1.0:
-                raise ValueOutOfRange(f"a chance is 0 to 1, not {chance:g}")
+                raise ValueOutOfRange("chance_0_1_not", chance=f"{chance:g}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -43,13 +43,13 @@ class Rung:
 
     def __post_init__(self) -> None:
         if not self.name or len(self.name) > NAME_MOST:
-            raise ValueOutOfRange(f"a rung has a name of up to {NAME_MOST} characters")
+            raise ValueOutOfRange("rung_has_name_up_characters", name_most=NAME_MOST)
         if not 1 <= self.first_bar <= self.last_bar:
-            raise ValueOutOfRange("a rung goes from a bar to the same or a later one")
+            raise ValueOutOfRange("rung_goes_bar_same_later")
         if not TEMPO_LEAST <= self.tempo_percent <= TEMPO_MOST:
-            raise ValueOutOfRange(f"a rung's tempo is {TEMPO_LEAST} to {TEMPO_MOST} per cent")
+            raise ValueOutOfRange("rung_s_tempo_per_cent", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
         if not 1 <= self.needed_loops <= self.loops <= LOOPS_MOST or not 0 <= self.needed <= 100:
-            raise ValueOutOfRange(f"a rung has up to {LOOPS_MOST} loops, of which some must be clean")
+            raise ValueOutOfRange("rung_has_up_loops_which", loops_most=LOOPS_MOST)
 
     def part(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> Part:
         """What is played on this rung: its bars alone, of its hand, lanes or movements, at its tempo.
@@ -68,7 +68,7 @@ class Rung:
             notes.append(note)
         bars = len(whole.bars)
         if self.last_bar > bars:
-            raise ValueOutOfRange(f"this part has bars 1 to {bars}")
+            raise ValueOutOfRange("this_part_has_bars_1_4", bars=bars)
         part = replace(whole.with_notes(notes), cues=(), least_bars=bars)
         if self.last_bar < bars:
             part = delete_bars(part, first=self.last_bar + 1, last=bars).part
@@ -110,7 +110,7 @@ class Ladder:
 
     def __post_init__(self) -> None:
         if len(self.rungs) > RUNGS_MOST:
-            raise ValueOutOfRange(f"a ladder has up to {RUNGS_MOST} rungs")
+            raise ValueOutOfRange("ladder_has_up_rungs", rungs_most=RUNGS_MOST)
 
     def to_json(self) -> list[dict[str, Any]]:
         return [rung.to_json() for rung in self.rungs]

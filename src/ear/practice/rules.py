@@ -74,20 +74,22 @@ class RecordingRules:
             ("least_takes", 1, TAKES_MOST), ("handed_in_takes", 1, TAKES_MOST),
         ):  # fmt: skip
             if not least <= getattr(self, name) <= most:
-                raise ValueOutOfRange(f"{name} is {least} to {most}, not {getattr(self, name)}")
+                raise ValueOutOfRange(
+                    "out_of_range", field=name, least=least, most=most, value=getattr(self, name)
+                )
         if self.attempts is not None and not 1 <= self.attempts <= ATTEMPTS_MOST:
-            raise ValueOutOfRange(f"attempts are 1 to {ATTEMPTS_MOST}, or not counted")
+            raise ValueOutOfRange("attempts_1_not_counted", field="attempts", attempts_most=ATTEMPTS_MOST)
         if self.attempts is not None and self.attempts < self.least_takes:
-            raise ValueOutOfRange("more takes are asked for than attempts are allowed")
+            raise ValueOutOfRange("more_takes_asked_for_than", field="attempts")
         if self.handed_in_takes > self.least_takes:
-            raise ValueOutOfRange("more takes are handed in together than are recorded before")
+            raise ValueOutOfRange("more_takes_handed_together_than", field="handed_in_takes")
         if any(abs(key) > FIFTHS_MAX for key in self.keys):
-            raise ValueOutOfRange(f"a key has up to {FIFTHS_MAX} sharps or flats")
+            raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
         if len(self.questions) > QUESTIONS_MOST or any(
             not 0 < len(question) <= QUESTION_MOST for question in self.questions
         ):
             raise ValueOutOfRange(
-                f"up to {QUESTIONS_MOST} questions of up to {QUESTION_MOST} characters are asked"
+                "up_questions_up_characters_asked", questions_most=QUESTIONS_MOST, question_most=QUESTION_MOST
             )
 
     def tempo_range(self, bpm: float) -> tuple[float, float]:

@@ -52,7 +52,7 @@ def calibrate(taps_ms: Sequence[float], beats_ms: Sequence[float]) -> Calibratio
             nearest[beat] = off
     offs = np.array(list(nearest.values()))
     if offs.size < BEATS_LEAST:
-        raise ValueOutOfRange(f"tap along with {BEATS_LEAST} beats at least; {offs.size} were heard")
+        raise ValueOutOfRange("tap_along_beats_at_least", beats_least=BEATS_LEAST, size=offs.size)
     middle = float(np.median(offs))
     spread = max(SPREAD_FLOOR_MS, MAD_TO_SD * float(np.median(np.abs(offs - middle))))
     used = offs[np.abs(offs - middle) <= OUTLIER_SPREADS * spread]

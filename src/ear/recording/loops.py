@@ -62,7 +62,7 @@ def judge(
     Raises ValueOutOfRange for a rung without notes.
     """
     if not part.notes:
-        raise ValueOutOfRange("there is nothing to play in these bars")
+        raise ValueOutOfRange("there_nothing_play_these_bars")
     take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
     found = assess(part, take, level=level)
     points = found.judgement.total

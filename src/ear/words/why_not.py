@@ -1,7 +1,7 @@
 """Why there is no figure, in words."""
 
 from ear.measuring.figures import WhyNot
-from ear.words.text import Text, gettext_noop
+from ear.text import Text, gettext_noop
 
 WHY_NOT: dict[str, Text] = {
     WhyNot.NO_TOUCH: gettext_noop("this input has no touch"),

@@ -20,6 +20,7 @@ from ear.patterns.lines import MELODY_BPM, VELOCITY, LineShape, Way, arpeggio, f
 from ear.patterns.modes import Mode, Tonic
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
+from oido.common.problems import add_problem
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 
@@ -113,7 +114,7 @@ class BeginForm(forms.ModelForm):
             try:
                 cleaned["part"] = self._part(cleaned)
             except EarError as problem:
-                self.add_error(CAUSE.get(cleaned["way"], "way"), str(problem))
+                add_problem(self, problem, otherwise=CAUSE.get(cleaned["way"], "way"))
         return cleaned
 
     def _part(self, c: dict[str, Any]) -> Part:
@@ -213,7 +214,7 @@ class GridForm(forms.Form):
                 step_ticks=c["step"], low=c.get("low"), high=c.get("high"),
             )  # fmt: skip
         except EarError as problem:
-            self.add_error(None, str(problem))
+            add_problem(self, problem)
             return None
 
 

@@ -17,6 +17,7 @@ from oido.bench.tools import BY_HAND, BY_SLUG, SEEN_FIRST
 from oido.bench.tools.base import NO_OTHERS, Others, Tool
 from oido.bench.tools.shaping import QuantiseTool
 from oido.bench.tools.single import NoteTool
+from oido.common.problems import add_problem
 from oido.exercises.history import Change
 
 PICKING = frozenset({"touch", "pick"})
@@ -79,7 +80,7 @@ class WorkPage:
                     return Edited(part=part, selected=selected)
                 return tool.apply(part, selected)
             except EarError as problem:
-                tool.add_error(None, str(problem))
+                add_problem(tool, problem)
                 raise ToolRefused(tool) from problem
 
         try:

@@ -8,7 +8,7 @@ from django.urls import reverse
 from ear.findings.finding import Finding, Practice
 from ear.findings.said import FOR_STUDENT, practice_of, said
 from ear.practice.ladder import Rung
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.people.models import User
 from oido.takes.judging import judged
 from oido.takes.models import Take

@@ -10,6 +10,7 @@ from ear.judging.levels import LEVELS
 from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rubric
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
+from oido.common import problems
 from oido.marking.models import Phrase, Remark, Reply
 from oido.marking.talk import PHRASE_FIELDS, unknown_fields
 from oido.rubrics.labels import CRITERION_LABELS
@@ -119,7 +120,7 @@ class TryForm(forms.Form):
                 self.settings = self._settings(cleaned)
                 self.settings.over(self.base)
             except EarError as problem:
-                raise forms.ValidationError(str(problem)) from problem
+                raise forms.ValidationError(problems.said(problem)) from problem
         return cleaned
 
     def _settings(self, c: dict[str, Any]) -> TakeSettings:

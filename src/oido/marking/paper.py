@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from ear.findings.said import FOR_STUDENT, said
 from ear.judging.working import said_ceiling
 from ear.labels import Conventions
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.exercises.sheet import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.marking.feedback import things_to_do
 from oido.marking.models import Remark

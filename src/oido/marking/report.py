@@ -14,7 +14,7 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
 from ear.notes import STANDARD_KIT, Part
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.exercises.pages import FINE
 from oido.marking.looking import Look, voice_name
 from oido.marking.models import Remark

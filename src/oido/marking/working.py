@@ -8,7 +8,7 @@ from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
 from ear.judging.working import SaidLine, said_ceiling, said_line
-from ear.words.text import Reader, decimal
+from ear.words.reader import Reader, decimal
 from oido.marking.reading import Reading
 from oido.takes.judging import changes_of, rules_for
 

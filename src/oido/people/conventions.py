@@ -3,7 +3,7 @@
 from django.utils.translation import gettext, ngettext
 
 from ear.labels import Conventions, Values
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.people.models import User
 
 

@@ -11,6 +11,7 @@ from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import (
     BANDS_MOST,
+    FLOOR_MOST,
     FORGIVEN_MOST_MS,
     HAND_MOST,
     HELP_MOST,
@@ -24,6 +25,7 @@ from ear.judging.rubric import (
     Step,
     key_of,
 )  # fmt: skip
+from oido.common.problems import add_problem
 
 NUMBER, LEVELS_IN_WORDS, CHECKLIST = "number", "levels", "checklist"
 HOW = [
@@ -66,10 +68,10 @@ class HandForm(forms.Form):
         if self.errors or not cleaned.get("label"):
             return cleaned
         if cleaned["weight"] is None:
-            self.add_error("weight", _("Say how much it weighs."))
+            self.add_error("weight", _("Enter a weight."))
         lines = [line.strip() for line in cleaned["lines"].splitlines() if line.strip()]
         if cleaned["how"] != NUMBER and not lines:
-            self.add_error("lines", _("Write one a line."))
+            self.add_error("lines", _("One per line."))
         cleaned["steps"], cleaned["items"] = (), ()
         if cleaned["how"] == CHECKLIST:
             cleaned["items"] = tuple(lines)
@@ -116,12 +118,28 @@ HandRows, BandRows, HelpRows = (
 )
 
 
+def _shown(value: float | None) -> str:
+    return "" if value is None else f"{value:g}"
+
+
 class RubricForm(forms.Form):
     name = forms.CharField(label=gettext_lazy("Name"), max_length=120)
-    level = forms.ChoiceField(label=gettext_lazy("Level of timing"), required=False)
+    level = forms.ChoiceField(label=gettext_lazy("Level of strictness"), required=False)
     forgiven_ms = forms.FloatField(
         label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
     )
+    beside_percent = forms.FloatField(
+        label=gettext_lazy("Steady beside the click is worth, %"), min_value=0, max_value=100, required=False,
+        help_text=gettext_lazy("of a note in time with the click; empty: as the level of strictness says"),
+    )  # fmt: skip
+    floor_percent = forms.FloatField(
+        label=gettext_lazy("Notes give nothing up to, % right"), min_value=0, max_value=FLOOR_MOST, required=False,
+        help_text=gettext_lazy("empty: as the level of strictness says (40 to 70 %)"),
+    )  # fmt: skip
+    has_ceilings = forms.BooleanField(
+        label=gettext_lazy("Notes and Timing bound the whole mark"), required=False,
+        help_text=gettext_lazy("no more than 45 + 0.55 × Notes, and no more than 20 + 0.8 × Timing"),
+    )  # fmt: skip
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
 
@@ -131,7 +149,9 @@ class RubricForm(forms.Form):
             data,
             initial={
                 "name": name, "level": rubric.level.key if rubric.level else "",
-                "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "out_of": rubric.out_of, "half_points": rubric.half_points,
+                "forgiven_ms": f"{rubric.forgiven_bias_ms:g}",
+                "beside_percent": _shown(None if rubric.beside_share is None else round(100 * rubric.beside_share, 1)),
+                "floor_percent": _shown(rubric.floor_percent), "has_ceilings": rubric.has_ceilings, "out_of": rubric.out_of, "half_points": rubric.half_points,
                 **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in CriterionName},
             },
         )  # fmt: skip
@@ -159,7 +179,7 @@ class RubricForm(forms.Form):
         try:
             self.rubric = self._rubric()
         except EarError as problem:
-            self.add_error(None, str(problem))
+            add_problem(self, problem)
             return False
         return True
 
@@ -196,6 +216,9 @@ class RubricForm(forms.Form):
                 Help(name=row["name"], cost=row["cost"] or 0.0)
                 for row in (form.cleaned_data for form in self.help if form.cleaned_data.get("name"))
             ),
+            beside_share=None if c["beside_percent"] is None else c["beside_percent"] / 100,
+            floor_percent=c["floor_percent"],
+            has_ceilings=c["has_ceilings"],
             out_of=c["out_of"],
             half_points=c["half_points"],
         )

@@ -6,7 +6,7 @@ from django.utils.translation import gettext_lazy as _
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.judging.rubric import Rubric as EarRubric
 from ear.notes import Kind
-from oido.exercises.models import KindChoice
+from oido.exercises.models import KindChoice, TargetPart
 from oido.people.models import School, User
 
 
@@ -49,6 +49,22 @@ class RubricVersion(models.Model):
 
     def read(self) -> EarRubric:
         return EarRubric.from_json(self.data)
+
+
+class ScaleHearing(models.Model):
+    """Eight graded takes of an exercise that a teacher hears and marks, to set her scale by ear."""
+
+    teacher = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    part = models.ForeignKey(TargetPart, on_delete=models.CASCADE, related_name="+")
+    """The takes are of the part as it was."""
+    seed = models.PositiveIntegerField()
+    marks = models.JSONField(default=dict)
+    """Of 100, by the take's place in the list, counted from 0."""
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["teacher", "part"], name="one_hearing_of_part"),
+        ]
 
 
 def read_version(version: RubricVersion | None, kind: str) -> EarRubric:

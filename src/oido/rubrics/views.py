@@ -5,10 +5,12 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.judging.rubric import Rubric as EarRubric
 from ear.notes import Kind
 from oido.common.permissions import for_teachers
 from oido.exercises.models import KindChoice
 from oido.rubrics import services
+from oido.rubrics.examples import would_give
 from oido.rubrics.forms import RubricForm
 from oido.rubrics.labels import CRITERION_LABELS
 from oido.rubrics.models import Rubric
@@ -41,7 +43,12 @@ def new(request: HttpRequest, kind: str) -> HttpResponseBase:
     if request.method == "POST" and form.is_valid():
         services.make_rubric(request.user, name=form.cleaned_data["name"], kind=kind, says=form.rubric)
         return redirect("rubrics")
-    return _page(request, form, kind=KindChoice(kind).label)
+    return _page(
+        request,
+        form,
+        kind=kind,
+        shown=form.rubric if hasattr(form, "rubric") else DEFAULT_RUBRICS[Kind(kind)],
+    )
 
 
 @require_http_methods(["GET", "POST"])
@@ -64,16 +71,36 @@ def rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
         if changed.current_id != before:
             messages.success(
                 request,
-                _("“%(name)s” is kept as version %(n)s. What is marked by an older version stays so, until its assignment is marked again.")
+                _("“%(name)s” is saved as version %(n)s. What is marked by an older version stays so, until its assignment is marked again.")
                 % {"name": changed.name, "n": changed.current.number},
             )  # fmt: skip
         return redirect("rubrics")
-    return _page(request, form, rubric=found, kind=found.get_kind_display())
+    return _page(request, form, kind=found.kind, shown=found.current.read(), rubric=found)
 
 
-def _page(request: HttpRequest, form: RubricForm, **more: object) -> HttpResponseBase:
+def _page(
+    request: HttpRequest, form: RubricForm, *, kind: str, shown: EarRubric, **more: object
+) -> HttpResponseBase:
+    """`shown` is the rubric of which the table of examples is made."""
     status = 422 if request.method == "POST" else 200
-    return render(request, "rubrics/rubric.html", {"form": form, **more}, status=status)
+    context = {
+        "form": form, "kind": kind, "kind_name": KindChoice(kind).label, "would_give": would_give(kind, shown),
+        **more,
+    }  # fmt: skip
+    return render(request, "rubrics/rubric.html", context, status=status)
+
+
+@require_POST
+@for_teachers
+def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
+    """What the rubric that stands in the form would give robot takes; nothing is saved."""
+    if kind not in KindChoice.values:
+        raise Http404
+    form = RubricForm(request.POST, name="", rubric=DEFAULT_RUBRICS[Kind(kind)], labels=CRITERION_LABELS)
+    # A rubric without a name yet gives marks as well.
+    form.fields["name"].required = False
+    shown = would_give(kind, form.rubric) if form.is_valid() else None
+    return render(request, "rubrics/_would_give.html", {"would_give": shown})
 
 
 @require_POST

@@ -12,6 +12,7 @@ from ear.notes import STANDARD_KIT, Hand
 from ear.notes.note import FIFTHS_MAX
 from ear.practice.ladder import LOOPS_MOST, Rung
 from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX
+from oido.common import problems
 from oido.takes.models import NAME_MOST, WITHOUT_TOUCH, Source, WayChoice
 from oido.takes.practice import PlayedLoop
 from oido.takes.services import NewPass, NewTake
@@ -50,7 +51,7 @@ class EventsForm(JsonForm):
         try:
             return check_events(self.cleaned_data["events"] or [])
         except FormatError as problem:
-            raise forms.ValidationError(str(problem)) from problem
+            raise forms.ValidationError(problems.said(problem)) from problem
 
 
 class RecordedForm(EventsForm):

@@ -13,7 +13,7 @@ from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
 from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.assignments.models import Assignment
 from oido.people.conventions import reader_of
 from oido.people.models import User

@@ -12,6 +12,7 @@ from ear.formats.events import check_events, take_from_events
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Kind, Part
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
+from oido.common import problems
 
 
 class PlayTool(Tool):
@@ -42,7 +43,7 @@ class PlayTool(Tool):
         try:
             return check_events(self.cleaned_data["events"] or [])
         except FormatError as problem:
-            raise forms.ValidationError(str(problem)) from problem
+            raise forms.ValidationError(problems.said(problem)) from problem
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data

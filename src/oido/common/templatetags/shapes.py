@@ -15,7 +15,7 @@ register = template.Library()
 SYMBOL = "scale(.036)"
 HEAD_HALF = 5.6
 NEW_MARK_X = 4.0
-CROSSED = frozenset({"extra", "abandoned"})
+CROSSED = frozenset({"extra", "abandoned", "spare"})
 """Notes that stand where nothing is written."""
 
 
@@ -125,6 +125,8 @@ def _drift_mark(mark: DriftMark) -> str:
     of = f'data-of="t{mark.target}"'
     if mark.state == "in_time":
         return f'<circle {of} class="in-time" cx="{px(mark.x)}" cy="{px(mark.y)}" r="2.6"/>'
+    if mark.state == "beside":
+        return f'<path {of} class="pennant beside" d="M{px(mark.x - 3)} {px(mark.y - 3)}h6m-6 6h6"/>'
     flag = "l-8 3.5l8 3.5" if mark.state == "early" else "l8 -3.5l-8 -3.5"
     return f'<path {of} class="pennant {mark.state}" d="M{px(mark.x)} {px(mark.line_y)}V{px(mark.y)}{flag}"/>'
 
@@ -142,7 +144,11 @@ def _weight(bar: WeightBar, bottom: str, is_worked_on: bool) -> str:
     foot = f"M{px(bar.x)} {bottom}V"
     if is_worked_on:
         return f'<path class="weight-bar" data-weight="{bar.note}" d="{foot}{px(bar.written_y)}"/>'
-    played = "" if bar.played_y is None else f'<path class="played" d="{foot}{px(bar.played_y)}"/>'
+    played = (
+        ""
+        if bar.played_y is None
+        else f'<path class="played{f" is-{bar.state}" if bar.state else ""}" d="{foot}{px(bar.played_y)}"/>'
+    )
     return f'{played}<path class="written" d="M{px(bar.x - 5)} {px(bar.written_y)}h10"/>'
 
 

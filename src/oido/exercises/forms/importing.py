@@ -9,6 +9,7 @@ from ear.errors import EarError
 from ear.formats.importing import HandsFrom, OpenedFile, open_file
 from ear.formats.smf import BYTES_MAX
 from ear.notes import Kind, Part
+from oido.common.problems import add_problem
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
 from oido.exercises.forms.fields import BARS_MAX, NOTES_MAX, tempo_field
 from oido.exercises.models import Exercise, KindChoice
@@ -90,7 +91,7 @@ class ImportForm(forms.ModelForm):
                 take, kind=Kind(kind), hands=HandsFrom(cleaned.get("hands") or HandsFrom.FILE.value)
             )
         except EarError as problem:
-            self.add_error("take", str(problem))
+            add_problem(self, problem, otherwise="take")
             return cleaned
         if not part.notes:
             self.add_error("take", _("What is taken holds no notes."))

@@ -8,6 +8,7 @@ from django.utils.translation import gettext_lazy as _
 from ear.errors import EarError
 from ear.notes import STANDARD_KIT, Hand, Part
 from ear.practice.ladder import RUNGS_MOST, Ladder, Rung
+from oido.common.problems import add_problem
 from oido.exercises.forms.fields import BARS_MAX
 
 
@@ -54,7 +55,7 @@ class RungForm(forms.Form):
             try:
                 self.rung()
             except EarError as problem:
-                self.add_error(None, str(problem))
+                add_problem(self, problem)
         return cleaned
 
     def rung(self) -> Rung:

@@ -23,6 +23,7 @@ from ear.practice.rules import (
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
+from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import ExerciseFacts
@@ -141,7 +142,7 @@ class RulesForm(forms.ModelForm):
                 keys=tuple(cleaned.get("keys", ())),
             )
         except EarError as problem:
-            self.add_error("handed_in_takes" if "handed in" in str(problem) else "attempts", str(problem))
+            add_problem(self, problem)
         self.backing = self._backing(cleaned)
         return cleaned
 

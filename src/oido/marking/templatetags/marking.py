@@ -1,7 +1,7 @@
 from django import template
 
 from ear.findings.said import FOR_TEACHER, said
-from ear.words.text import Reader
+from ear.words.reader import Reader
 from oido.marking.sheets import first_heard as stored
 from oido.takes.models import Take
 

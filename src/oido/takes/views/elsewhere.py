@@ -18,6 +18,7 @@ from ear.notes import Kind, Part
 from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common import problems
 from oido.common.permissions import for_students
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import store_upload
@@ -150,7 +151,7 @@ def _receive(
     except NoMoreTakes:
         return _("All takes that this exercise allows are recorded already.")
     except EarError as problem:
-        return str(problem)
+        return problems.said(problem)
     stored.delete()
     messages.success(request, _("%(name)s is take %(n)s now.") % {"name": stored.name, "n": take.number})
     return ""

@@ -13,6 +13,7 @@ from ear.errors import EarError
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
 from oido.assignments.queries import visible_assignments
+from oido.common import problems
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.takes.forms import LoopForm, PassForm, TakeForm, TapsForm
@@ -44,7 +45,7 @@ def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
         return refused(id=[_("all takes that this exercise allows are recorded already")])
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
-        return refused(tempo_bpm=[str(problem)])
+        return refused(tempo_bpm=[problems.said(problem)])
     return _tray(request, assignment)
 
 
@@ -100,7 +101,7 @@ def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
         rung = climbs[number - 1].rung if number else form.chosen()
         judged = judge_loop(assignment, rung, form.played())
     except EarError as problem:
-        return refused(first_bar=[str(problem)])
+        return refused(first_bar=[problems.said(problem)])
     answer: dict[str, Any] = {
         "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
     }  # fmt: skip
@@ -127,7 +128,7 @@ def latency(request: HttpRequest) -> HttpResponseBase:
     try:
         found = calibrate(form.cleaned_data["taps"], form.cleaned_data["beats"])
     except EarError as problem:
-        return refused(taps=[str(problem)])
+        return refused(taps=[problems.said(problem)])
     return JsonResponse(
         {
             "offsetMs": round(found.offset_ms, 1), "spreadMs": round(found.spread_ms, 1), "taps": found.taps,

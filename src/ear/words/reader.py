@@ -1,8 +1,4 @@
-"""Texts with named gaps, and who reads them.
-
-A text is its own key for a translation. The two marks are named as gettext's tools look for them, so that
-texts of the core are gathered with those of the pages.
-"""
+"""Who reads: a language and a school's conventions. Texts are said for a reader."""
 
 import math
 from collections.abc import Callable, Mapping
@@ -10,26 +6,7 @@ from dataclasses import dataclass
 
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes.pitch import interval_name
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Text:
-    """`many` is for all numbers but one, by the value named `by`; empty where the text counts nothing."""
-
-    one: str
-    many: str = ""
-    by: str = "count"
-
-
-def gettext_noop(text: str) -> Text:
-    return Text(one=text)
-
-
-def ngettext_lazy(one: str, many: str, by: str = "count") -> Text:
-    return Text(one=one, many=many, by=by)
-
-
-EMPTY = Text(one="")
+from ear.text import Text, gettext_noop, ngettext_lazy
 
 
 def _plain(text: str) -> str:

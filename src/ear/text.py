@@ -1,0 +1,27 @@
+"""Texts with named gaps. A text is its own key for a translation.
+
+The two marks are named as gettext's tools look for them, so that texts of the core are gathered with those
+of the pages.
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Text:
+    """`many` is for all numbers but one, by the value named `by`; empty where the text counts nothing."""
+
+    one: str
+    many: str = ""
+    by: str = "count"
+
+
+def gettext_noop(text: str) -> Text:
+    return Text(one=text)
+
+
+def ngettext_lazy(one: str, many: str, by: str = "count") -> Text:
+    return Text(one=one, many=many, by=by)
+
+
+EMPTY = Text(one="")

@@ -1,0 +1,20 @@
+"""Errors of the core as a person reads them, beside the field that they concern."""
+
+from django.forms import Form
+from django.utils.translation import gettext, ngettext
+
+from ear.errors import EarError
+from ear.words.errors import said_error
+from ear.words.reader import Reader
+
+PAGES = Reader(gettext=gettext, ngettext=lambda one, many, number: ngettext(one, many, int(number)))
+
+
+def said(problem: EarError) -> str:
+    return said_error(problem, PAGES)
+
+
+def add_problem(form: Form, problem: EarError, *, otherwise: str | None = None) -> None:
+    """Beside its field, if the form has one of that name; else `otherwise`, or over the form."""
+    field = problem.field if problem.field in form.fields else otherwise
+    form.add_error(field, said(problem))

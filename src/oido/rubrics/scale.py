@@ -1,0 +1,61 @@
+"""A teacher's scale set by ear: takes to hear, marks, the scale that fits them."""
+
+from functools import lru_cache
+
+from django.db import transaction
+
+from ear.judging.scale import TAKES, Fitted, Graded, fit, graded_takes
+from oido.common.permissions import NotAllowed
+from oido.exercises.models import Exercise, TargetPart
+from oido.people.models import User
+from oido.rubrics.models import Rubric, ScaleHearing
+from oido.rubrics.services import make_rubric
+
+SEEDS = 10_000
+
+
+def hearing_of(teacher: User, exercise: Exercise) -> ScaleHearing:
+    """Hers for the exercise's part as it is now; begun if there is none. Raises NotAllowed for an empty part."""
+    if not teacher.is_teacher or not exercise.part.read().notes:
+        raise NotAllowed
+    # The seed follows from both, so that two pages opened at once hear the same takes.
+    seed = (31 * teacher.pk + 7 * exercise.part_id) % SEEDS + 1
+    made, _ = ScaleHearing.objects.get_or_create(
+        teacher=teacher, part=exercise.part, defaults={"seed": seed}
+    )  # fmt: skip
+    return made
+
+
+def takes_of(hearing: ScaleHearing) -> tuple[Graded, ...]:
+    return _takes(hearing.part_id, hearing.seed)
+
+
+@lru_cache(maxsize=8)
+def _takes(part: int, seed: int) -> tuple[Graded, ...]:
+    """A stored part never changes: its takes are played once for a while."""
+    return graded_takes(TargetPart.objects.get(pk=part).read(), seed=seed)
+
+
+@transaction.atomic
+def write_marks(hearing: ScaleHearing, marks: dict[int, float]) -> ScaleHearing:
+    """Add marks to those that are there, so that hearing can go on another day."""
+    locked = ScaleHearing.objects.select_for_update().get(pk=hearing.pk)
+    locked.marks = {**locked.marks, **{str(number): mark for number, mark in marks.items()}}
+    locked.save(update_fields=["marks"])
+    return locked
+
+
+def fitted(hearing: ScaleHearing) -> Fitted:
+    """The scale of her marks, all of which are there. Raises ContradictoryMarks."""
+    takes = takes_of(hearing)
+    return fit(
+        takes[0].facts.target.kind,
+        [one.facts for one in takes],
+        [float(hearing.marks[str(k)]) for k in range(TAKES)],
+    )
+
+
+@transaction.atomic
+def save_scale(teacher: User, hearing: ScaleHearing, *, name: str, kind: str) -> Rubric:
+    """As a rubric of her own. Raises ContradictoryMarks."""
+    return make_rubric(teacher, name=name, kind=kind, says=fitted(hearing).rubric)
