@@ -10,8 +10,19 @@ from ear.words.reader import Reader
 PAGES = Reader(gettext=gettext, ngettext=lambda one, many, number: ngettext(one, many, int(number)))
 
 
+class PageProblem(EarError):
+    """What only a page can know to be wrong, in the words of its reader."""
+
+    def __init__(self, sentence: str) -> None:
+        self.sentence = sentence
+        super().__init__("page", sentence=sentence)
+
+    def __str__(self) -> str:
+        return self.sentence
+
+
 def said(problem: EarError) -> str:
-    return said_error(problem, PAGES)
+    return problem.sentence if isinstance(problem, PageProblem) else said_error(problem, PAGES)
 
 
 def add_problem(form: Form, problem: EarError, *, otherwise: str | None = None) -> None:

@@ -5,11 +5,11 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.editing import dragging, drawing, step_grid
 from ear.editing.edited import Edited, Selection
-from ear.errors import ValueOutOfRange
 from ear.notes import Part
 from ear.units import PITCH_MAX, VELOCITY_MAX
 from oido.bench.tools.base import HAND_CHOICES, Tool, hand_named, value_field, whole_field
 from oido.bench.tools.single import note_numbers
+from oido.common.problems import PageProblem
 
 TICKS_MOST = 400 * 8 * 1920
 
@@ -46,7 +46,7 @@ class WeighTool(Tool):
         for pair in self.cleaned_data["weights"].split():
             note, _colon, velocity = pair.partition(":")
             if not velocity.isdecimal():
-                raise ValueOutOfRange("strengths are written note:strength")
+                raise PageProblem(_("velocities are written note:velocity"))
             for number in note_numbers(note, part):
                 wanted[number] = min(VELOCITY_MAX, int(velocity))
         return Edited(part=dragging.weigh(part, wanted).part, selected=selected)

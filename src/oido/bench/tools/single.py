@@ -9,12 +9,12 @@ from ear.drawing.placing import place_at
 from ear.editing import bars, drawing, lengths, steps
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
-from ear.errors import ValueOutOfRange
 from ear.labels import PLAIN, LabelKind
 from ear.notes import STANDARD_KIT, Kind, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION
 from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, KEYBOARD, VALUES, Tool, hand_named, value_field, whole_field
+from oido.common.problems import PageProblem
 
 
 class PickTool(Tool):
@@ -108,7 +108,7 @@ class PutTool(Tool):
         row = PLAIN_LOOK.page(part, only={c["row"]})
         place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
         if place is None:
-            raise ValueOutOfRange("there is no line for a note")
+            raise PageProblem(_("there is no line for a note"))
         is_drums = part.kind is Kind.DRUMS
         note = Note(
             onset_tick=place.tick, length_tick=steps.DRUM_LENGTH if is_drums else c["value"], pitch=place.pitch,
@@ -145,13 +145,15 @@ class StepsTool(Tool):
         bar = part.meters.bar(c["bar"])
         into = round((float(c["beat"]) - 1.0) * bar.meter.beat_ticks)
         if into >= bar.meter.bar_ticks:
-            raise ValueOutOfRange(f"bar {bar.number} has {bar.meter.beats} beats")
+            raise PageProblem(
+                _("bar %(bar)s has %(beats)s beats") % {"bar": bar.number, "beats": bar.meter.beats}
+            )
         written = steps.write_steps(
             part, c["text"], at_tick=bar.start_tick + into, value_ticks=c["value"], velocity=c["velocity"],
             hand=hand_named(c.get("hand", "")), conventions=self.conventions,
         )  # fmt: skip
         if len(written.edited.part.bars) > bars.BARS_MOST:
-            raise ValueOutOfRange(f"a part has up to {bars.BARS_MOST} bars")
+            raise PageProblem(_("a part has up to %(most)s bars") % {"most": bars.BARS_MOST})
         self.next_tick = written.next_tick
         return written.edited
 
@@ -188,7 +190,7 @@ class NoteTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         if len(selected) != 1:
-            raise ValueOutOfRange("the card is of one note: pick it first")
+            raise PageProblem(_("the card is of one note: pick it first"))
         c = self.cleaned_data
         pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions)
         return drawing.set_note(
@@ -208,17 +210,22 @@ def place_of(part: Part, note: Note) -> str:
 
 
 def read_place(part: Part, text: str) -> int:
-    """The reverse; what is left out on the right is the first: 3 is 3.1.1.0. Raises ValueOutOfRange."""
+    """The reverse; what is left out on the right is the first: 3 is 3.1.1.0. Raises PageProblem."""
     words = text.strip().split(".")
     if not 1 <= len(words) <= 4 or not all(word.isdecimal() for word in words):
-        raise ValueOutOfRange(f"a place is written bar.beat.division.tick, such as 3.2.1.0, not “{text}”")
+        raise PageProblem(
+            _("a place is written bar.beat.division.tick, such as 3.2.1.0, not “%(text)s”") % {"text": text}
+        )
     number, beat, division, tick = (int(w) for w in (*words, *("1", "1", "1", "0")[len(words) :]))
     if not 1 <= number <= bars.BARS_MOST:
-        raise ValueOutOfRange(f"a part has bars 1 to {bars.BARS_MOST}")
+        raise PageProblem(_("a part has bars 1 to %(most)s") % {"most": bars.BARS_MOST})
     bar = part.meters.bar(number)
     into = (beat - 1) * bar.meter.beat_ticks + (division - 1) * TICKS_PER_DIVISION + tick
     if beat < 1 or division < 1 or into >= bar.meter.bar_ticks:
-        raise ValueOutOfRange(f"bar {number} has {bar.meter.beats} beats; “{text}” lies beyond")
+        raise PageProblem(
+            _("bar %(bar)s has %(beats)s beats; “%(text)s” lies beyond")
+            % {"bar": number, "beats": bar.meter.beats, "text": text}
+        )
     return bar.start_tick + into
 
 
