@@ -40,7 +40,7 @@ class UnknownName(EarError):
 
     def __init__(self, *, what: str, name: str, known: tuple[str, ...]) -> None:
         self.what, self.name, self.known = what, name, known
-        super().__init__("unknown_name", field=what, what=what, name=name)
+        super().__init__("unknown_name", what=what, name=name)
 
     def __str__(self) -> str:
         return f"unknown {self.what} “{self.name}”; known: {', '.join(self.known)}"

@@ -32,7 +32,7 @@ HELP = """Usage: ./oido COMMAND
   test      run every test (a label such as tests.ear runs a part)
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
-  bench     score the matching against labelled takes; `bench editing` times the Bench,
+  bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking
   shots     take the screenshots in docs/screenshots from the demo data
 """

@@ -103,7 +103,7 @@ class JourneyTest(BrowserTest):
         expect(page.locator(".weight").first).to_be_visible()
         expect(page.locator(".takes .take").first).to_be_visible()
         page.get_by_text("Show the working").click()
-        expect(page.locator(".working")).to_contain_text("right ÷ (notes + weighed extras)")
+        expect(page.locator(".working")).to_contain_text("right, of the notes written")
         for what in ("part", "take", "both"):
             page.locator(".words label", has_text=what).click()
             page.get_by_role("button", name="Play", exact=True).click()

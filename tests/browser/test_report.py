@@ -45,7 +45,7 @@ class ReportTest(BrowserTest):
         foot, card = page.locator("[data-player]"), page.locator("#note-card")
         expect(foot).to_have_attribute("data-playing", "no")
         page.keyboard.press("f")
-        expect(card).to_contain_text("Bar 1, beat 3: wrong key")
+        expect(card).to_contain_text("Bar 1, beat 3: wrong note")
         expect(page.locator(f"#t{WRONG}")).to_have_class(re.compile("is-at"))
         page.keyboard.press("f")
         expect(card).to_contain_text("Bar 3, beat 2: late, +90 ms")
@@ -59,10 +59,10 @@ class ReportTest(BrowserTest):
         expect(card).to_be_hidden()
         # By mouse, from a note that is no fault to the one behind it.
         page.locator("#t5").click(force=True)
-        expect(card).to_contain_text("right and in time")
+        expect(card).to_contain_text("right")
         card.get_by_role("button", name="next fault").click()
         expect(card).to_contain_text("Bar 3, beat 2")
-        card.get_by_role("button", name="remark here").click()
+        card.get_by_role("button", name="Add a remark").click()
         expect(page.get_by_label("Remark", exact=True)).to_be_focused()
         page.keyboard.type("Wait for it.")
         page.get_by_role("button", name="Pin").click()
@@ -162,7 +162,7 @@ class ReportTest(BrowserTest):
         page.wait_for_timeout(300)
         expect(page.locator("#note-card")).to_be_hidden()
         page.get_by_role("button", name="next fault").click()
-        expect(page.locator("#note-card")).to_contain_text("wrong key")
+        expect(page.locator("#note-card")).to_contain_text("wrong note")
 
     def test_other_settings_show_their_mark_before_they_are_kept(self) -> None:
         page, take = self.page, self.known_take()

@@ -72,8 +72,8 @@ class RubricPagesTest(TestCase):
         form = self.client.get(self.url).context["form"]
         for changes, said in (
             ({"hand-0-lines": "stiff\neasy = 100"}, "not “stiff”"),
-            ({"hand-1-lines": " "}, "Write one a line."),
-            ({"hand-0-weight": ""}, "Say how much it weighs."),
+            ({"hand-1-lines": " "}, "One per line."),
+            ({"hand-0-weight": ""}, "Enter a weight."),
             ({"bands-0-least": "10"}, "bands begin at 0"),
             ({"bands-1-name": ""}, "A band has a name"),
             ({"out_of": "0"}, "greater than or equal to 1"),

@@ -35,7 +35,7 @@ WORKING: dict[str, tuple[Text, Text]] = {
         gettext_noop("points, from 0 at {floor} % right to 100 with all right"),
         "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
     ),
-    "timing_window": _row(gettext_noop("in time"), gettext_noop("within {full} ms; half-way to nothing at {half} ms, nothing from {none} ms")),
+    "timing_window": _row(gettext_noop("in time within {full} ms"), gettext_noop("nothing from {none} ms on")),
     "timing_forgiven": _row(gettext_noop("constant lead or lag"), gettext_noop("{lead} ms, of which {forgiven} ms cost nothing")),
     "timing_full": _row(gettext_noop("notes in time"), _N),
     "timing_partly": _row(
@@ -68,8 +68,8 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "touch_others": _row(gettext_noop("other notes as loud as written"), "{earned} ÷ {of} → {score}"),
     "touch_sum": _row(gettext_noop("accents count {accents} %, the others {others} %"), "{score}"),
     "length_window": _row(
-        gettext_noop("well held"),
-        gettext_noop("{from} to {to} % of the written length; nothing from {least} or {most} %"),
+        gettext_noop("well held from {from} to {to} % of the written length"),
+        gettext_noop("nothing from {least} or {most} %"),
     ),
     "length_middle": _row(gettext_noop("the middle note"), gettext_noop("{percent} % of its length")),
     "length_pedal": _row(gettext_noop("held by the pedal, counted as right"), _N),
@@ -93,8 +93,7 @@ def said_line(line: Line, reader: Reader) -> SaidLine:
     for name, value in line.values.items():
         values[name] = decimal(value, 2) if isinstance(value, float) else value
     if line.code == "timing_window":
-        full, none = float(line.values["full"]), float(line.values["none"])
-        values |= {"full": decimal(full, 1), "none": decimal(none, 1), "half": decimal((full + none) / 2, 1)}
+        values |= {name: decimal(float(line.values[name]), 1) for name in ("full", "none")}
     elif line.code == "timing_forgiven":
         values |= {name: signed(float(line.values[name])) for name in ("lead", "forgiven")}
     elif line.code == "level_off":

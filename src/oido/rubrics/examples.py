@@ -13,14 +13,14 @@ from ear.notes import Kind
 
 NAMES = {
     "clean": _("clean"),
-    "sd_25": _("a little uneven (25 ms)"),
-    "sd_45": _("uneven (45 ms)"),
-    "sd_80": _("very uneven (80 ms)"),
+    "sd_25": _("uneven by 25 ms"),
+    "sd_45": _("uneven by 45 ms"),
+    "sd_80": _("uneven by 80 ms"),
     "wrong_5": _("5 % wrong notes"),
     "wrong_10": _("10 % wrong notes"),
     "wrong_25": _("25 % wrong notes"),
     "one_hand": _("one hand alone"),
-    "other_tempo": _("steady, at 0.9 of the click’s tempo"),
+    "other_tempo": _("steady at 0.9 of the click"),
     "stops": _("stops after two thirds"),
 }
 
@@ -30,8 +30,6 @@ class WouldGive:
     name: Any
     points: float
     band: str
-    share: float
-    """Per cent of the whole, for the picture."""
 
 
 def would_give(kind: str, rubric: Rubric) -> list[WouldGive]:
@@ -42,7 +40,6 @@ def would_give(kind: str, rubric: Rubric) -> list[WouldGive]:
             name=NAMES[e.code],
             points=e.judgement.points,
             band=e.judgement.band.name,
-            share=100 * e.judgement.points / e.judgement.out_of,
         )
         for e in examples(Kind(kind), rules)
     ]

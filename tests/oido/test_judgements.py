@@ -1,0 +1,294 @@
+"""Judgements as rows: trials touch nothing, two writers lose nothing, old results open, new versions propose."""
+
+import hashlib
+import json
+import threading
+from pathlib import Path
+from unittest import mock
+
+from django.apps import apps
+from django.core import serializers
+from django.db import connection, transaction
+from django.db.migrations.executor import MigrationExecutor
+from django.test import TestCase, TransactionTestCase
+
+from ear.criteria import CriterionName
+from ear.judging.judgement import Given
+from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
+from ear.notes import Kind
+from ear.players.robot import Habits
+from oido.marking import remarking, remeasuring
+from oido.marking.models import MarkSheet, Remarking, Remeasuring
+from oido.marking.services import give_score, release, release_all
+from oido.rubrics.services import make_rubric
+from oido.takes.judging import judged
+from oido.takes.models import Judgement, Measurement, Take
+from tests.oido import factories
+
+STORED = Path(__file__).parents[1] / "ear" / "stored"
+ROUGH = Habits(spread_ms=30, wrong_keys=0.1)
+STRICT = Rubric.from_json({**DEFAULT_RUBRICS[Kind.KEYBOARD].to_json(), "level": "exacting"})
+
+
+def tables(*, without: set[str] = frozenset()) -> dict[str, str]:
+    """A hash of all rows of each table."""
+    found = {}
+    for model in apps.get_models():
+        if model.__name__ not in without:
+            rows = serializers.serialize("json", model._base_manager.order_by("pk"))
+            found[model.__name__] = hashlib.sha256(rows.encode()).hexdigest()
+    return found
+
+
+class Scene:
+    """A class whose takes are handed in, and a strict rubric."""
+
+    def set_up(self, students: int = 3) -> None:
+        self.teacher = factories.teacher()
+        self.students = [factories.student() for _ in range(students)]
+        self.school_class = factories.school_class(teachers=[self.teacher], students=self.students)
+        self.given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        self.takes = [factories.handed_in(s, self.given, habits=ROUGH) for s in self.students]
+        self.rubric = make_rubric(self.teacher, name="Strict", kind="keyboard", says=STRICT)
+
+    def tried(self, **more) -> Remarking:
+        job = remarking.begin(
+            self.teacher, self.given, self.rubric.current, **{"with_released": False, **more}
+        )
+        while remarking.work_once():
+            pass
+        job.refresh_from_db()
+        return job
+
+
+class TrialTest(Scene, TestCase):
+    def setUp(self) -> None:
+        self.set_up()
+
+    def test_a_trial_adds_rows_and_drops_them_and_touches_nothing_else(self) -> None:
+        own = {"Remarking", "Trial", "Judgement"}
+        others, every = tables(without=own), tables(without={"Remarking"})
+        job = self.tried()
+        self.assertEqual(job.state, Remarking.State.TRIED)
+        self.assertEqual(job.trials.count(), 3)
+        self.assertEqual(tables(without=own), others)
+        remarking.drop(self.teacher, job)
+        self.assertEqual(tables(without={"Remarking"}), every)
+
+    def test_keeping_points_the_takes_at_what_was_tried(self) -> None:
+        job = self.tried()
+        tried = dict(job.trials.values_list("take_id", "judgement_id"))
+        remarking.keep(self.teacher, job)
+        remarking.work_once()
+        for take in Take.objects.all():
+            self.assertEqual(take.judgement_id, tried[take.pk])
+            self.assertEqual(take.sheet.total, judged(take).judgement.total)
+            self.assertEqual(judged(take).scores.level, "exacting")
+
+    def test_what_a_teacher_changed_between_trial_and_keeping_counts(self) -> None:
+        job = self.tried()
+        give_score(self.teacher, self.takes[0], "notes", Given(score=100, why="ornaments"))
+        remarking.keep(self.teacher, job)
+        remarking.work_once()
+        take = Take.objects.get(pk=self.takes[0].pk)
+        self.assertEqual(take.sheet.changes["notes"]["score"], 100)
+        self.assertEqual(judged(take).judgement.criterion(CriterionName.NOTES).score, 100.0)
+        self.assertEqual(take.sheet.total, judged(take).judgement.total)
+
+    def test_a_take_measured_anew_since_it_was_tried_is_judged_by_the_kept_rubric(self) -> None:
+        job = self.tried()
+        remeasuring.measure_now(self.teacher, self.takes[1])
+        remarking.keep(self.teacher, job)
+        remarking.work_once()
+        take = Take.objects.get(pk=self.takes[1].pk)
+        self.assertEqual(
+            (take.judgement.rubric, judged(take).scores.level), (self.rubric.current, "exacting")
+        )
+
+
+class TwoWritersTest(Scene, TransactionTestCase):
+    """A teacher changes a mark while a worker keeps a rubric: whoever comes first, nothing is lost."""
+
+    def setUp(self) -> None:
+        self.set_up(students=1)
+
+    def both(self, first, second) -> None:
+        """`second` begins while `first` is within its transaction, and has to wait for it."""
+        within, problems = threading.Event(), []
+
+        def run(act, begins: threading.Event | None) -> None:
+            try:
+                if begins is not None:
+                    begins.wait(5)
+                act()
+            except Exception as problem:
+                problems.append(problem)
+            finally:
+                connection.close()
+
+        def slow() -> None:
+            with transaction.atomic():
+                first()
+                within.set()
+                # The other one is at the lock by now, or has read what it should not have.
+                waiting.join(0.7)
+
+        waiting = threading.Thread(target=run, args=(second, within))
+        leading = threading.Thread(target=run, args=(slow, None))
+        leading.start()
+        waiting.start()
+        leading.join(20)
+        waiting.join(20)
+        self.assertEqual(problems, [])
+
+    def check(self) -> None:
+        take = Take.objects.get()
+        self.assertEqual(take.sheet.changes["flow"]["score"], 12.0)
+        self.assertEqual(take.judgement.rubric, self.rubric.current)
+        self.assertEqual(take.sheet.total, judged(take).judgement.total)
+
+    def test_the_teacher_first(self) -> None:
+        job = self.tried()
+        remarking.keep(self.teacher, job)
+        self.both(
+            lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0)), remarking.work_once
+        )
+        self.check()
+
+    def test_the_worker_first(self) -> None:
+        job = self.tried()
+        remarking.keep(self.teacher, job)
+        self.both(
+            remarking.work_once, lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0))
+        )
+        self.check()
+
+    def test_two_teachers_change_two_criteria(self) -> None:
+        other = factories.teacher()
+        self.school_class.teachers.add(other)
+        self.both(
+            lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0)),
+            lambda: give_score(other, self.takes[0], "notes", Given(score=34.0)),
+        )
+        self.assertEqual(
+            {name: said["score"] for name, said in MarkSheet.objects.get().changes.items()},
+            {"flow": 12.0, "notes": 34.0},
+        )
+
+
+class NewVersionTest(Scene, TestCase):
+    """After a new version of the measuring stored takes are measured again."""
+
+    def setUp(self) -> None:
+        self.set_up()
+        release(self.teacher, self.takes[0])
+        Measurement.objects.update(version="2026.11.3")
+        self.client.force_login(self.teacher)
+
+    def work(self) -> Remeasuring:
+        job = remeasuring.begin_if_due()
+        assert job is not None
+        while remeasuring.work_once():
+            pass
+        job.refresh_from_db()
+        return job
+
+    def test_takes_are_measured_again_with_progress_and_released_marks_wait_for_a_teacher(self) -> None:
+        MarkSheet.objects.update(total=1.0, points=1.0)
+        job = remeasuring.begin_if_due()
+        self.assertEqual((remeasuring.begin_if_due(), job.takes), (job, 3))
+        remeasuring.work_once()
+        self.assertContains(self.client.get("/marking/"), "1 of 3")
+        self.assertContains(self.client.get("/marking/measuring/"), "1 of 3")
+        self.work()
+        self.assertNotContains(self.client.get("/marking/"), "of 3")
+        self.assertIsNone(remeasuring.begin_if_due())
+        seen, open_ = (Take.objects.get(pk=take.pk) for take in self.takes[:2])
+        self.assertEqual((seen.sheet.points, seen.judgement.measurement.version), (1.0, "2026.11.3"))
+        self.assertGreater(open_.sheet.points, 1.0)
+        self.assertIsNone(open_.proposed)
+        page = self.client.get(f"/takes/{seen.pk}/")
+        self.assertContains(page, "A newer version of Oido has measured this take again")
+        self.client.post(f"/takes/{seen.pk}/mark-again/", {"agree": "1"})
+        agreed = Take.objects.get(pk=seen.pk)
+        self.assertEqual((agreed.judgement, agreed.proposed), (seen.proposed, None))
+        self.assertGreater(agreed.sheet.points, 1.0)
+
+    def test_a_teacher_leaves_a_mark_as_it_was_seen(self) -> None:
+        self.work()
+        before = Take.objects.get(pk=self.takes[0].pk)
+        self.client.post(f"/takes/{before.pk}/mark-again/", {"decline": "1"})
+        after = Take.objects.get(pk=before.pk)
+        self.assertEqual((after.judgement, after.proposed), (before.judgement, None))
+        self.assertNotContains(self.client.get(f"/takes/{after.pk}/"), "A newer version")
+        self.client.force_login(self.students[0])
+        self.assertEqual(self.client.post(f"/takes/{after.pk}/mark-again/", {"agree": "1"}).status_code, 404)
+
+    def test_one_that_cannot_be_measured_holds_up_no_other(self) -> None:
+        with (
+            mock.patch.object(remeasuring, "measured", side_effect=RuntimeError),
+            self.assertLogs("oido", "ERROR"),
+        ):
+            remeasuring.begin_if_due()
+            remeasuring.work_once()
+        job = self.work()
+        self.assertEqual((job.done, len(job.failed)), (3, 1))
+
+    def test_what_cannot_be_read_says_so_and_breaks_no_other_page(self) -> None:
+        broken = self.takes[1]
+        Measurement.objects.filter(take=broken).update(facts={"schema": "of another time"})
+        for url in (
+            "/marking/", f"/assignments/{self.given.pk}/", f"/assignments/{self.given.pk}/clear/", "/",
+            f"/classes/{self.school_class.pk}/progress/", f"/takes/{self.takes[2].pk}/",
+        ):  # fmt: skip
+            self.assertEqual(self.client.get(url).status_code, 200, url)
+        page = self.client.get(f"/takes/{broken.pk}/")
+        self.assertContains(page, "cannot be read")
+        self.client.force_login(self.students[1])
+        self.assertContains(self.client.get(f"/stand/{self.given.pk}/"), "Measure it again")
+        self.client.force_login(self.teacher)
+        self.assertEqual(self.tried().state, Remarking.State.TRIED)
+        self.client.post(f"/takes/{broken.pk}/measure/")
+        self.assertNotContains(self.client.get(f"/takes/{broken.pk}/"), "cannot be read")
+        self.assertEqual(release_all(self.teacher, []), 0)
+
+
+class FirstReleaseTest(TransactionTestCase):
+    """The tables of the first release, with a result that it stored, become today's."""
+
+    BEFORE = (("takes", "0005_fill_figures"), ("marking", "0003_written_marks"))
+
+    def migrate(self, targets):
+        executor = MigrationExecutor(connection)
+        executor.loader.build_graph()
+        executor.migrate(targets)
+        return executor.loader.project_state(targets).apps
+
+    def tearDown(self) -> None:
+        executor = MigrationExecutor(connection)
+        self.migrate(executor.loader.graph.leaf_nodes())
+
+    def test_marks_stay_and_broken_rows_wait(self) -> None:
+        teacher, students = factories.teacher(), [factories.student() for _ in range(2)]
+        school_class = factories.school_class(teachers=[teacher], students=students)
+        given = factories.assignment(factories.exercise(teacher), school_class)
+        whole, broken = (factories.handed_in(student, given).pk for student in students)
+        Take.objects.update(judgement=None)
+        result = json.loads((STORED / "keyboard.json").read_text())
+        old = self.migrate(list(self.BEFORE))
+        measurements, sheets = old.get_model("takes", "Measurement"), old.get_model("marking", "MarkSheet")
+        measurements.objects.filter(take=whole).update(result=result, version="2026.11.3")
+        measurements.objects.filter(take=broken).update(result={"schema": "oido.measure/1"})
+        sheets.objects.update(total=result["score"], points=round(result["score"]), band=result["band"])
+        self.migrate(MigrationExecutor(connection).loader.graph.leaf_nodes())
+        take = Take.objects.get(pk=whole)
+        found = judged(take)
+        self.assertAlmostEqual(found.judgement.total, result["score"], delta=0.02)
+        self.assertEqual(take.sheet.band, found.judgement.band.name)
+        first = next(n for n in result["ear_notes"] if not n["praise"])
+        self.assertEqual(take.sheet.heard["values"]["teacher"], first["teacher"])
+        self.assertIsNone(Take.objects.get(pk=broken).judgement)
+        self.client.force_login(teacher)
+        self.assertContains(self.client.get("/marking/"), first["teacher"])
+        self.assertContains(self.client.get(f"/takes/{broken}/"), "cannot be read")
+        self.assertEqual(Judgement.objects.count(), 1)
