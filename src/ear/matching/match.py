@@ -18,6 +18,7 @@ Deterministic; ties fall to the earlier hypothesis.
 
 from ear.matching.naming import name_rows
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
+from ear.matching.pads import pads_meant
 from ear.matching.pairing import ABSENT
 from ear.matching.search import Hypothesis, Matcher
 from ear.matching.slips import find_slips
@@ -38,10 +39,17 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
         return _nothing(part, take, is_foreign=False)
     matcher = Matcher(part, take, kit=kit)
     found = matcher.search()
+    meant = pads_meant(matcher, found)
+    if meant:
+        relabelled = Matcher(part, take, kit=kit, pads=meant)
+        again = relabelled.search()
+        if again.worth > found.worth:
+            matcher, found = relabelled, again
     linked = int((found.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, found, linked=linked)
     if likeness <= 0.0:
         return _nothing(part, take, is_foreign=True)
+    matcher.tell_other_pads(found)
     slips = find_slips(matcher, found) if linked else ()
     base = TimeBase(ratio=found.path.ratio, slips=slips)
     pairs = name_rows(matcher, found, slips)

@@ -1,5 +1,6 @@
 """The search for transposition, tempo ratio and path that explain a take best."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -71,7 +72,9 @@ def better(best: Hypothesis, other: Hypothesis) -> Hypothesis:
 class Matcher:
     """A target and a take as arrays, with the steps of the search."""
 
-    def __init__(self, part: Part, take: Take, *, kit: KitMap) -> None:
+    def __init__(self, part: Part, take: Take, *, kit: KitMap, pads: Mapping[int, int] | None = None) -> None:
+        """`pads` says for lanes of the take which lane of the part they are meant as."""
+
         def fold(pitches: Ints) -> Ints:
             return kit.folds[pitches] if part.kind is Kind.DRUMS else pitches
 
@@ -80,7 +83,11 @@ class Matcher:
         """A kit has no key: strokes on other pads are wrong drums, however regular."""
         self.target = Onsets(time=part.onset_ticks / TICKS_PER_QUARTER, pitch=fold(part.pitches))
         self.take_s = take.onsets_s
-        self.played = Onsets(time=part.tempos.quarters(self.take_s), pitch=fold(take.pitches))
+        lanes = fold(take.pitches)
+        self.is_other_pad = np.isin(lanes, list(pads or {}))
+        for pad, lane in (pads or {}).items():
+            lanes = np.where(fold(take.pitches) == pad, lane, lanes)
+        self.played = Onsets(time=part.tempos.quarters(self.take_s), pitch=lanes)
         self.weakness_s = weakness(take.velocities)
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
@@ -92,6 +99,11 @@ class Matcher:
     def is_on_one_pad(self) -> bool:
         """All strokes on one pad, of a part for several."""
         return not self.has_key and len(np.unique(self.played.pitch)) == 1 < len(np.unique(self.target.pitch))
+
+    def tell_other_pads(self, found: Hypothesis) -> None:
+        """Strokes on pads that stand for another are wrong ones, for all that they are in their places."""
+        linked = found.links.take_of != ABSENT
+        found.links.is_wrong[linked] |= self.is_other_pad[found.links.take_of[linked]]
 
     def transposed(self, semitones: int) -> Onsets:
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
