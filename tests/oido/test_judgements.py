@@ -222,7 +222,7 @@ class NewVersionTest(Scene, TestCase):
         self.assertEqual((after.judgement, after.proposed), (before.judgement, None))
         self.assertNotContains(self.client.get(f"/takes/{after.pk}/"), "A newer version")
         self.client.force_login(self.students[0])
-        self.assertEqual(self.client.post(f"/takes/{after.pk}/mark-again/", {"agree": "1"}).status_code, 404)
+        self.assertEqual(self.client.post(f"/takes/{after.pk}/mark-again/", {"agree": "1"}).status_code, 403)
 
     def test_one_that_cannot_be_measured_holds_up_no_other(self) -> None:
         with (

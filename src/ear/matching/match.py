@@ -21,6 +21,7 @@ from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pads import pads_meant
 from ear.matching.pairing import ABSENT
 from ear.matching.search import Hypothesis, Matcher
+from ear.matching.short import by_order, is_short
 from ear.matching.slips import find_slips
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
@@ -45,6 +46,8 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
         again = relabelled.search()
         if again.worth > found.worth:
             matcher, found = relabelled, again
+    if is_short(matcher):
+        found = by_order(matcher, found)
     linked = int((found.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, found, linked=linked)
     if likeness <= 0.0:
@@ -74,7 +77,7 @@ def _likeness(matcher: Matcher, found: Hypothesis, *, linked: int) -> float:
     if matcher.is_on_one_pad:
         right = in_place = float(linked)
     elif least < SHORT_NOTES and right > in_place:
-        in_place += (right - in_place) * (1.0 - least / SHORT_NOTES)
+        in_place += (right - in_place) * min(1.0, 2.0 * (1.0 - least / SHORT_NOTES))
     return max(
         0.0,
         min(

@@ -1,0 +1,90 @@
+"""Exercises of a few notes: matched by the order of their notes, at whatever tempo and octave they were played.
+
+A search over shifts and tempos counts notes gained; of two to eight notes there are too few to gain. What
+a listener knows a short exercise by is which notes came one after the other. So the longest common
+subsequence of pitches is found (Hunt and Szymanski, "A fast algorithm for computing longest common
+subsequences", Comm. ACM 20, 1977; the takes are so short that the plain table serves), and a straight line
+through its onsets is the player's tempo and start.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ear.matching.grid import Floats
+from ear.matching.pairing import ABSENT
+from ear.matching.runs import Path
+from ear.matching.search import Hypothesis, Matcher
+
+NOTES_MOST = 8
+OCTAVES = (0, -12, 12, -24, 24)
+KNOWN_SHARE = 0.75
+"""Of the notes of the shorter side that must come in order, for the take to be told by it."""
+RATIO_LEAST, RATIO_MOST = 0.3, 3.0
+KEEPS_CLICK = 0.03
+"""So near to the click's tempo a line through a few notes is the click's."""
+
+
+def is_short(matcher: Matcher) -> bool:
+    return min(len(matcher.target), len(matcher.played)) <= NOTES_MOST
+
+
+def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
+    """The better of what was found and of the notes' order: that which has more right notes."""
+    best, right = found, _right(found)
+    least = min(len(matcher.target), len(matcher.played))
+    for octave in OCTAVES if matcher.has_key else (0,):
+        pairs = _common(matcher.target.pitch.tolist(), (matcher.played.pitch - octave).tolist())
+        if len(pairs) < max(2, KNOWN_SHARE * least) or len(pairs) <= right:
+            continue
+        path = _line(matcher, pairs)
+        if path is None:
+            continue
+        other = matcher.along_path(path, matcher.transposed(octave), transposition=octave)
+        if _right(other) > right:
+            # Few notes cannot pay for a tempo or an octave: that they are right is what speaks for it.
+            best, right = replace(other, worth=max(other.worth, float(_right(other)))), _right(other)
+    return best
+
+
+def _right(found: Hypothesis) -> int:
+    return int(((found.links.take_of != ABSENT) & ~found.links.is_wrong).sum())
+
+
+def _common(a: list[int], b: list[int]) -> list[tuple[int, int]]:
+    """The longest common subsequence as pairs of indices; of several, the one that ends first."""
+    best = [[0] * (len(b) + 1) for _ in range(len(a) + 1)]
+    for i in range(len(a) - 1, -1, -1):
+        for j in range(len(b) - 1, -1, -1):
+            best[i][j] = 1 + best[i + 1][j + 1] if a[i] == b[j] else max(best[i + 1][j], best[i][j + 1])
+    pairs, i, j = [], 0, 0
+    while i < len(a) and j < len(b):
+        if a[i] == b[j]:
+            pairs.append((i, j))
+            i, j = i + 1, j + 1
+        elif best[i + 1][j] >= best[i][j + 1]:
+            i += 1
+        else:
+            j += 1
+    return pairs
+
+
+def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> Path | None:
+    """One run at the tempo and from the start that the pairs show; None for a tempo that nobody would call one."""
+    x: Floats = matcher.target.time[[i for i, _ in pairs]]
+    y: Floats = matcher.played.time[[j for _, j in pairs]]
+    spread = float(((x - x.mean()) ** 2).sum())
+    slope = float(((x - x.mean()) * (y - y.mean())).sum()) / spread if spread > 1e-9 else 1.0
+    if not RATIO_LEAST <= slope <= RATIO_MOST:
+        return None
+    ratio = 1.0 / slope
+    if abs(ratio - 1.0) < KEEPS_CLICK or len(pairs) < 3:
+        ratio = 1.0
+    level = float(np.median(y - x / ratio))
+    moments = len(matcher.moments)
+    return Path(
+        ratio=ratio,
+        score=float(len(pairs)),
+        shift=np.full(moments, level * ratio),
+        run=np.zeros(moments, dtype=np.int64),
+    )
