@@ -1,4 +1,4 @@
-"""Time the whole way from a take to its ear notes, by the length of the take."""
+"""Time the whole way from a take to its ear notes, by the length of the take; and judging stored ones."""
 
 import statistics
 import time
@@ -6,6 +6,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ear.assess import assess
+from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.taking import take_facts
+from ear.judging.judge import Rules, conclude, judge, score
+from ear.judging.levels import DEFAULT_LEVEL
+from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.match import match
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, Jump, play
@@ -14,6 +19,8 @@ SIZES = ((8, 125), (64, 1_000), (160, 2_500), (640, 10_000))
 """(bars, notes)"""
 HARD_SIZE = (64, 1_000)
 TIMES = 7
+JUDGED = 25
+"""Times that a stored take is judged."""
 HABITS = Habits(spread_ms=14, lead_ms=-12, wrong_keys=0.02, misses=0.02, grazes=0.01, velocity_spread=6)
 
 
@@ -57,6 +64,8 @@ def report() -> Iterator[str]:
         kind=part.kind, meters=part.meters, tempos=part.tempos,
     )  # fmt: skip
     yield f"{_line(bars, part, HABITS, played=backwards)}  of something else"
+    yield ""
+    yield from judging(*HARD_SIZE)
 
 
 def _line(bars: int, part: Part, habits: Habits, *, played: Part | None = None) -> str:
@@ -76,3 +85,22 @@ def _line(bars: int, part: Part, habits: Habits, *, played: Part | None = None) 
         f"{bars:5} {len(part.notes):6} {1000 * min(matching):7.1f}ms {best:11.1f}ms {middle:6.1f}ms "
         f"{1000 * best / len(part.notes):10.1f}"
     )
+
+
+def judging(bars: int, notes: int) -> Iterator[str]:
+    """A stored take: its facts read, judged by a rubric, its scores read and concluded."""
+    part = long_part(bars, notes)
+    facts = take_facts(part, play(part, HABITS, seed=1))
+    rules = Rules(rubric=DEFAULT_RUBRICS[part.kind], level=DEFAULT_LEVEL)
+    stored, scores = facts_to_json(facts), score(facts, rules)
+    for name, act in (
+        ("facts read", lambda: facts_from_json(stored)),
+        ("judged", lambda: judge(facts, rules)),
+        ("concluded from stored scores", lambda: conclude(facts, scores, rules.rubric)),
+    ):
+        spent = []
+        for _ in range(JUDGED):
+            started = time.perf_counter()
+            act()
+            spent.append(1000 * (time.perf_counter() - started))
+        yield f"{bars:5} {notes:6} {min(spent):7.1f}ms best {statistics.median(spent):7.1f}ms middle  {name}"

@@ -7,6 +7,7 @@ added up by hand, and what rows lost adds up to what their criterion lost.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ from ear.measuring.figures import Floats
 from ear.notes import Kind
 
 Flags = NDArray[np.bool_]
+Rows = NDArray[np.int64]
 
 EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
 """What a note too many weighs against a target note. Notes of a false start weigh nothing here: they
@@ -61,18 +63,35 @@ class Seen:
     counted: Flags
     said_right: Flags
 
-    @property
-    def targets(self) -> NDArray[np.int64]:
+    @cached_property
+    def targets(self) -> Rows:
         """Rows of target notes that count: those over which means are taken."""
-        found: NDArray[np.int64] = np.flatnonzero(self.counted[: self.facts.target.notes])
+        found: Rows = np.flatnonzero(self.counted[: self.facts.target.notes])
         return found
 
     def column(self, values: Sequence[float | None]) -> Floats:
         """Of the target notes that count; NaN for None."""
-        return np.array([np.nan if values[i] is None else values[i] for i in self.targets], dtype=np.float64)
+        whole = np.array(values[: self.facts.target.notes], dtype=np.float64)
+        kept: Floats = whole[self.targets]
+        return kept
 
+    @cached_property
     def right(self) -> Flags:
-        return self.said_right[self.targets]
+        """Of the target notes that count, those that are said to be right."""
+        found: Flags = self.said_right[self.targets]
+        return found
+
+    @cached_property
+    def is_played(self) -> Flags:
+        found: Flags = ~np.isnan(self.column(self.facts.rows.deviation_ms))
+        return found
+
+    @cached_property
+    def is_matched(self) -> Flags:
+        matched = Outcome.MATCHED
+        whole = [outcome is matched for outcome in self.facts.rows.outcome[: self.facts.target.notes]]
+        found: Flags = np.array(whole, dtype=bool)[self.targets]
+        return found
 
 
 def credit(size: Floats, *, full: float, none: float) -> Floats:
@@ -89,16 +108,32 @@ def tenths(value: float) -> float:
     return math.floor(value * 10.0 + 0.5 + 1e-9) / 10.0
 
 
-def spread(lost: float, rows: Sequence[int], raw: Sequence[float], why: Sequence[Why]) -> Losses:
-    """Points shared among rows in proportion to what each lost; rows that lost nothing are left out."""
-    whole = math.fsum(raw)
-    if whole <= 0.0 or lost <= 0.0:
+WHYS = tuple(Why)
+NUMBER = {why: k for k, why in enumerate(WHYS)}
+"""Reasons as numbers, while they are arrays."""
+
+
+def reasons(*choices: tuple[Flags, Why], otherwise: Why) -> Rows:
+    """For each row the number of the first reason that holds."""
+    found: Rows = np.select(
+        [flags for flags, _ in choices], [NUMBER[why] for _, why in choices], NUMBER[otherwise]
+    )
+    return found
+
+
+def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
+    """Points shared among rows in proportion to what each lost; rows that lost nothing are left out.
+
+    rows, raw, why: (n,); `why` by the numbers of `reasons`.
+    """
+    there = raw > 0.0
+    if lost <= 0.0 or not there.any():
         return Losses()
-    kept = [(row, lost * share / whole, reason) for row, share, reason in zip(rows, raw, why, strict=True) if share > 0.0]  # fmt: skip
+    shares = raw[there]
     return Losses(
-        row=tuple(int(row) for row, _, _ in kept),
-        points=tuple(points for _, points, _ in kept),
-        why=tuple(reason for _, _, reason in kept),
+        row=tuple(rows[there].tolist()),
+        points=tuple((shares * (lost / float(shares.sum()))).tolist()),
+        why=tuple([WHYS[k] for k in why[there].tolist()]),
     )
 
 
@@ -118,33 +153,32 @@ def nothing_played(seen: Seen, name: CriterionName) -> CriterionScore:
         code = "take_foreign"
     else:
         code = "nothing_found"
-    rows = seen.targets.tolist()
-    losses = spread(100.0, rows, [1.0] * len(rows), [Why.MISSED] * len(rows))
+    rows = seen.targets
+    losses = spread(100.0, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[Why.MISSED]))
     return CriterionScore(name=name, score=0.0, losses=losses, lines=(Line(code=code),))
 
 
 def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
     """Right notes over written ones and those too many, on a scale that begins at the floor."""
-    facts = seen.facts
-    outcome = facts.rows.outcome
-    written = seen.targets.tolist()
-    wrong = [i for i in written if outcome[i] is not Outcome.MATCHED and not seen.said_right[i]]
+    is_wrong = ~seen.is_matched & ~seen.right
     many = _too_many(seen)
     weighed = math.fsum(weight for _, weight, _ in many)
-    whole = len(written) + weighed
-    right = len(written) - len(wrong)
+    written = len(seen.targets)
+    whole = written + weighed
+    right = written - int(is_wrong.sum())
     percent = tenths(100.0 * right / whole)
     score = tenths(max(0.0, 100.0 * (percent - floor_percent) / (100.0 - floor_percent)))
-    rows = [*wrong, *(n for n, _, _ in many)]
-    raw = [*([1.0] * len(wrong)), *(weight for _, weight, _ in many)]
-    why = [
-        *(Why.MISSED if outcome[i] is Outcome.MISSED else Why.WRONG for i in wrong),
-        *(reason for _, _, reason in many),
-    ]
-    missed = sum(reason is Why.MISSED for reason in why)
-    lines = [Line(code="notes_right", values={"count": right, "of": len(written)})]
-    if len(wrong) - missed:
-        lines.append(Line(code="notes_wrong", values={"count": len(wrong) - missed}))
+    wrong_rows = seen.targets[is_wrong]
+    missed = int((~seen.is_played[is_wrong]).sum())
+    why = np.concatenate(
+        (
+            reasons((~seen.is_played[is_wrong], Why.MISSED), otherwise=Why.WRONG),
+            np.array([NUMBER[reason] for _, _, reason in many], dtype=np.int64),
+        )
+    )
+    lines = [Line(code="notes_right", values={"count": right, "of": written})]
+    if len(wrong_rows) - missed:
+        lines.append(Line(code="notes_wrong", values={"count": len(wrong_rows) - missed}))
     if missed:
         lines.append(Line(code="notes_missed", values={"count": missed}))
     for reason, code, weight in (
@@ -152,7 +186,7 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
         (Why.DOUBLE, "notes_double", DOUBLE_WEIGHT),
         (Why.GRAZE, "notes_graze", GRAZE_WEIGHT),
     ):
-        count = why.count(reason)
+        count = sum(found is reason for _, _, found in many)
         if count:
             lines.append(Line(code=code, values={"count": count, "weighed": count * weight}))
     lines.append(Line(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
@@ -162,7 +196,12 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.NOTES,
         score=score,
-        losses=spread(100.0 - score, rows, raw, why),
+        losses=spread(
+            100.0 - score,
+            np.concatenate((wrong_rows, np.array([n for n, _, _ in many], dtype=np.int64))),
+            np.concatenate((np.ones(len(wrong_rows)), np.array([weight for _, weight, _ in many]))),
+            why,
+        ),
         lines=tuple(lines),
     )
 
@@ -188,7 +227,8 @@ class Timed:
     """Timing, with the deviation by which each target row is judged, and the share in full credit."""
 
     scored: CriterionScore
-    judged_ms: dict[int, float]
+    judged_ms: Floats
+    """(target rows that count,); NaN where nothing was played."""
     within: float | None
 
 
@@ -211,15 +251,10 @@ def timing(seen: Seen, *, window: Window, forgiven_ms: float, beside_share: floa
         beside = (own > by_click) & (np.abs(click) >= half_beat_ms) & (by_pulse >= 1.0)
     else:
         own, credits, judged, beside = by_pulse, by_pulse, pulse, np.zeros(len(pulse), dtype=bool)
-    credits = np.where(seen.right(), 1.0, credits)
-    is_played = ~np.isnan(pulse)
-    rows = seen.targets
-    lost = 1.0 - credits
-    why = [
-        Why.MISSED if not there else Why.BESIDE if own_time else Why.EARLY if ms < 0 else Why.LATE
-        for there, own_time, ms in zip(is_played.tolist(), beside.tolist(), judged.tolist(), strict=True)
-    ]
-    earned = round(math.fsum(credits.tolist()), 2)
+    credits = np.where(seen.right, 1.0, credits)
+    is_played, rows = seen.is_played, seen.targets
+    why = reasons((~is_played, Why.MISSED), (beside, Why.BESIDE), (judged < 0, Why.EARLY), otherwise=Why.LATE)
+    earned = round(float(credits.sum()), 2)
     score = tenths(100.0 * earned / len(rows))
     full = int(np.sum(credits >= 1.0))
     none = int(np.sum(is_played & (credits <= 0.0)))
@@ -244,12 +279,10 @@ def timing(seen: Seen, *, window: Window, forgiven_ms: float, beside_share: floa
         scored=CriterionScore(
             name=CriterionName.TIMING,
             score=score,
-            losses=spread(100.0 - score, rows.tolist(), lost.tolist(), why),
+            losses=spread(100.0 - score, rows, 1.0 - credits, why),
             lines=tuple(lines),
         ),
-        judged_ms={
-            row: round(ms, 2) for row, ms in zip(rows.tolist(), judged.tolist(), strict=True) if ms == ms
-        },
+        judged_ms=np.round(judged, 2).astype(np.float64),
         within=float(np.mean(credits[is_played] >= 1.0)) if is_played.any() else None,
     )
 
@@ -264,18 +297,18 @@ def flow(seen: Seen) -> CriterionScore:
     """100 less what slips cost, each by its size, and what is left unplayed at the end."""
     facts = seen.facts
     lines, parts = [], []
-    linked = [i for i in seen.targets.tolist() if facts.rows.take[i] is not None]
+    linked = seen.targets[seen.is_played]
     for slip in facts.slips:
         seconds = abs(slip.beats) * 60.0 / facts.target.bpm
         size = min(1.0, max(0.0, (seconds - SLIP_FROM_S) / (SLIP_FULL_S - SLIP_FROM_S)))
         cost = tenths(SLIP_COSTS[slip.kind] * size)
-        row = slip.row if slip.row is not None else linked[0]
+        row = slip.row if slip.row is not None else int(linked[0])
         if not cost or not seen.counted[row] or seen.said_right[row]:
             continue
         lines.append(Line(code=slip.kind.value, values={"bar": slip.bar, "cost": cost}))
-        parts.append((cost, [row], Why.SLIP))
-    end = [i for i in seen.targets.tolist() if linked and i > linked[-1] and not seen.said_right[i]]
-    if facts.unplayed_bars_at_end and end:
+        parts.append((cost, np.array([row]), Why.SLIP))
+    end = seen.targets[(seen.targets > linked[-1]) & ~seen.right] if len(linked) else linked
+    if facts.unplayed_bars_at_end and len(end):
         cost = tenths(UNFINISHED_COST * facts.unplayed_bars_at_end / facts.target.bars)
         values = {"count": facts.unplayed_bars_at_end, "of": facts.target.bars, "cost": cost}
         lines.append(Line(code="unfinished", values=values))
@@ -290,7 +323,10 @@ def flow(seen: Seen) -> CriterionScore:
         name=CriterionName.FLOW,
         score=score,
         losses=joined(
-            *(spread(cost * share, rows, [1.0] * len(rows), [why] * len(rows)) for cost, rows, why in parts)
+            *(
+                spread(cost * share, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[why]))
+                for cost, rows, why in parts
+            )
         ),
         lines=tuple(lines),
     )
@@ -304,7 +340,9 @@ def dynamics(seen: Seen) -> CriterionScore:
         return CriterionScore(name=CriterionName.DYNAMICS, score=None, lines=(Line(code="no_touch"),))
     rows = seen.targets
     off = seen.column(facts.rows.velocity_difference)
-    is_accent = np.isin(rows, np.array(facts.rows.accents, dtype=np.int64))
+    accents = np.zeros(facts.target.notes, dtype=bool)
+    accents[list(facts.rows.accents)] = True
+    is_accent = accents[rows]
     plain = off[~is_accent & ~np.isnan(off)]
     level = float(np.median(plain)) if len(plain) else 0.0
     shape = off - float(np.clip(level, -LEVEL_FORGIVEN, LEVEL_FORGIVEN))
@@ -315,11 +353,8 @@ def dynamics(seen: Seen) -> CriterionScore:
         reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2).astype(np.float64)
         credits = np.where(is_accent, _of_played(reached), credits)
         signs = np.where(is_accent, played - height, shape)
-    credits = np.where(seen.right(), 1.0, credits)
-    why = [
-        Why.MISSED if ms != ms else Why.SOFT if sign < 0 else Why.LOUD
-        for ms, sign in zip(off.tolist(), signs.tolist(), strict=True)
-    ]
+    credits = np.where(seen.right, 1.0, credits)
+    why = reasons((np.isnan(off), Why.MISSED), (signs < 0, Why.SOFT), otherwise=Why.LOUD)
     lines = []
     if abs(level) >= 1:
         lines.append(Line(code="level_off", values={"steps": level, "forgiven": LEVEL_FORGIVEN}))
@@ -331,15 +366,12 @@ def dynamics(seen: Seen) -> CriterionScore:
     for (code, group), share in zip(groups, shares, strict=True):
         if not group.any():
             continue
-        earned = round(math.fsum(credits[group].tolist()), 2)
+        earned = round(float(credits[group].sum()), 2)
         reached_score = tenths(100.0 * earned / int(group.sum()))
         values = {"earned": earned, "of": int(group.sum()), "score": reached_score}
         lines.append(Line(code=code, values=values))
         score += share * reached_score
-        reasons = [reason for reason, inside in zip(why, group.tolist(), strict=True) if inside]
-        losses.append(
-            (share * (100.0 - reached_score), rows[group].tolist(), (1.0 - credits[group]).tolist(), reasons)
-        )
+        losses.append((share * (100.0 - reached_score), rows[group], 1.0 - credits[group], why[group]))
     if len(losses) == 2:
         percents = {"accents": round(100 * shares[0]), "others": round(100 * shares[1])}
         lines.append(Line(code="touch_sum", values={**percents, "score": tenths(score)}))
@@ -349,18 +381,20 @@ def dynamics(seen: Seen) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.DYNAMICS,
         score=found,
-        losses=joined(*(spread(lost * rate, group, raw, reasons) for lost, group, raw, reasons in losses)),
+        losses=joined(
+            *(spread(lost * rate, group, raw, found_why) for lost, group, raw, found_why in losses)
+        ),
         lines=tuple(lines),
     )
 
 
-def _heights(seen: Seen, rows: NDArray[np.int64], off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
+def _heights(seen: Seen, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
     """How far notes stand out of the other notes of their voice: written and played, in velocity steps."""
-    written = np.array([seen.facts.rows.written[i] for i in rows], dtype=np.float64)
-    voice = np.array([seen.facts.rows.voice[i] for i in rows])
+    written = np.array(seen.facts.rows.written, dtype=np.float64)[rows]
+    voice = np.array(seen.facts.rows.voice)[rows]
     base_written, base_played = np.zeros(len(rows)), np.zeros(len(rows))
     there = ~is_accent & ~np.isnan(off)
-    for one in set(voice.tolist()):
+    for one in np.unique(voice):
         here = voice == one
         others = ~is_accent & here
         base_written[here] = written[others].mean() if others.any() else written[here].min()
@@ -380,16 +414,13 @@ def length(seen: Seen) -> CriterionScore:
         )
     rows = seen.targets
     ratio = seen.column(facts.rows.length_ratio)
-    is_played = ~np.isnan(seen.column(facts.rows.deviation_ms))
+    is_played = seen.is_played
     octaves = np.log2(np.maximum(ratio, 1e-3))
     credits = credit(np.abs(octaves), full=LENGTH_FULL_OCTAVES, none=LENGTH_NONE_OCTAVES)
     held = is_played & np.isnan(ratio)
-    credits = np.where(held | seen.right(), 1.0, _of_played(credits))
-    why = [
-        Why.MISSED if not there else Why.SHORT if size < 0 else Why.LONG
-        for there, size in zip(is_played.tolist(), octaves.tolist(), strict=True)
-    ]
-    earned = round(math.fsum(credits.tolist()), 2)
+    credits = np.where(held | seen.right, 1.0, _of_played(credits))
+    why = reasons((~is_played, Why.MISSED), (octaves < 0, Why.SHORT), otherwise=Why.LONG)
+    earned = round(float(credits.sum()), 2)
     score = tenths(100.0 * earned / len(rows))
     full = 2**LENGTH_FULL_OCTAVES
     none = 2**LENGTH_NONE_OCTAVES
@@ -408,6 +439,6 @@ def length(seen: Seen) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.LENGTH,
         score=score,
-        losses=spread(100.0 - score, rows.tolist(), (1.0 - credits).tolist(), why),
+        losses=spread(100.0 - score, rows, 1.0 - credits, why),
         lines=tuple(lines),
     )

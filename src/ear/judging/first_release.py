@@ -18,6 +18,7 @@ from ear.judging.credits import (
     GRAZE_WEIGHT,
     LENGTH_FULL_OCTAVES,
     LENGTH_NONE_OCTAVES,
+    NUMBER,
     spread,
 )  # fmt: skip
 from ear.judging.judgement import CriterionScore, Line, Losses, Scores, Why
@@ -48,7 +49,7 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
             CriterionScore(
                 name=name,
                 score=found,
-                losses=spread(lost, *rows[name]()) if name in rows and not facts.is_nothing else Losses(),
+                losses=_losses(lost, rows[name]()) if name in rows and not facts.is_nothing else Losses(),
                 lines=tuple(
                     Line(code="as_stored", values={"label": str(w["label"]), "figure": str(w["figure"])})
                     for w in stored["working"]
@@ -68,6 +69,16 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
 
 
 _Rows = tuple[list[int], list[float], list[Why]]
+
+
+def _losses(lost: float, rows: _Rows) -> Losses:
+    found, raw, why = rows
+    return spread(
+        lost,
+        np.array(found, dtype=np.int64),
+        np.array(raw, dtype=np.float64),
+        np.array([NUMBER[reason] for reason in why], dtype=np.int64),
+    )
 
 
 def _notes(facts: Facts) -> _Rows:

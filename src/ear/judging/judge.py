@@ -80,7 +80,10 @@ def score(facts: Facts, rules: Rules) -> Scores:
     if not facts.is_nothing and len(seen.targets):
         # Drawn even where the rubric gives it no weight.
         timed = credits.timing(seen, window=window, forgiven_ms=forgiven, beside_share=beside)
-    judged = timed.judged_ms if timed else {}
+    judged: list[float | None] = [None] * len(facts.rows)
+    if timed is not None:
+        for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
+            judged[row] = None if ms != ms else ms
 
     def scored(name: CriterionName) -> CriterionScore:
         if timed is None:
@@ -103,7 +106,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         window=window,
         forgiven_ms=forgiven,
         criteria=tuple(scored(name) for name, _ in rubric.weights),
-        judged_ms=tuple(judged.get(n) for n in range(len(facts.rows))),
+        judged_ms=tuple(judged),
         within_window=timed.within if timed else None,
         likeness=facts.take.likeness,
     )
@@ -112,7 +115,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
 def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:
     counted, right = np.ones(len(facts.rows), dtype=bool), np.zeros(len(facts.rows), dtype=bool)
     targets = facts.target.notes
-    row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None}
+    row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None} if sayings else {}
     for place, said in sayings.items():
         number = int(place[1:])
         if place[0] == "t":
@@ -254,7 +257,8 @@ def _row_costs(criteria: Sequence[Criterion], rows: int) -> tuple[float, ...]:
 
 
 def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...]:
-    verdicts = [Verdict.IN_TIME if outcome is Outcome.MATCHED else Verdict.NOT_COUNTED for outcome in facts.rows.outcome]  # fmt: skip
+    right, otherwise, matched = Verdict.IN_TIME, Verdict.NOT_COUNTED, Outcome.MATCHED
+    verdicts = [right if outcome is matched else otherwise for outcome in facts.rows.outcome]
     for n in facts.rows.abandoned:
         verdicts[n] = Verdict.ABANDONED
     by_name = {c.name: c for c in criteria if c.weight}

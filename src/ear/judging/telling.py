@@ -1,7 +1,7 @@
 """Which ear notes are told, in what order: each with what its rows cost, each cause once."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
@@ -22,7 +22,7 @@ def told(
     facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]
 ) -> tuple[tuple[Told, ...], tuple[Finding, ...]]:
     """Faults and facts, the most costly first; and praise."""
-    by_criterion = {c.name: _of_rows(c) for c in criteria}
+    by_criterion = {c.name: _of_rows(c, len(row_costs)) for c in criteria}
     heard = [
         Told(finding=f, cost=_cost(f, by_criterion, row_costs))
         for f in facts.findings
@@ -41,22 +41,22 @@ def _is_said_anyway(finding: Finding) -> bool:
     return kind_of(finding.code).tone is Tone.FACT or "teacher" in finding.values
 
 
-def _of_rows(criterion: Criterion) -> dict[int, float]:
+def _of_rows(criterion: Criterion, rows: int) -> list[float]:
     """Points of the total that each row has cost in a criterion."""
-    found: dict[int, float] = {}
+    found = [0.0] * rows
+    rate = criterion.weight / 100.0
     for row, points in zip(criterion.losses.row, criterion.losses.points, strict=True):
-        found[row] = found.get(row, 0.0) + points * criterion.weight / 100.0
+        found[row] += points * rate
     return found
 
 
-def _cost(finding: Finding, by_criterion: dict[str, dict[int, float]], row_costs: Sequence[float]) -> float:
+def _cost(finding: Finding, by_criterion: Mapping[str, list[float]], row_costs: Sequence[float]) -> float:
     kind = kind_of(finding.code)
     if kind.takes_all:
-        return math.fsum(row_costs[row] for row in finding.rows)
-    if kind.criterion is None:
+        return math.fsum(map(row_costs.__getitem__, finding.rows))
+    if kind.criterion is None or kind.criterion.value not in by_criterion:
         return 0.0
-    costs = by_criterion.get(kind.criterion.value, {})
-    return math.fsum(costs.get(row, 0.0) for row in finding.rows)
+    return math.fsum(map(by_criterion[kind.criterion.value].__getitem__, finding.rows))
 
 
 def _each_cause_once(faults: Sequence[Told]) -> list[Told]:
@@ -89,8 +89,7 @@ def _is_timing(one: Told) -> bool:
 
 def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]) -> list[Finding]:
     """What lost nothing: nothing else is praised."""
-    linked = [i for i in range(facts.target.notes) if facts.rows.take[i] is not None]
-    if len(linked) < PRAISED_LEAST:
+    if facts.counts.matched + facts.counts.wrong_pitch < PRAISED_LEAST:
         return []
     counted = {c.name: set(c.losses.row) for c in criteria if c.weight}
     of, bars = facts.target.notes, (1, facts.target.bars)
@@ -105,19 +104,19 @@ def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[
         )  # fmt: skip
 
     if CriterionName.TIMING in counted:
-        well = [i for i in range(of) if i not in counted[CriterionName.TIMING]]
+        lost = counted[CriterionName.TIMING]
         spread = facts.figures.spread_ms
-        if len(well) == of and spread is not None:
-            praise("well_in_time", well, spread=round(spread))
-        elif len(well) >= MOSTLY * of:
-            praise("mostly_in_time", well)
+        if not lost and spread is not None:
+            praise("well_in_time", range(of), spread=round(spread))
+        elif of - len(lost) >= MOSTLY * of:
+            praise("mostly_in_time", [i for i in range(of) if i not in lost])
     if CriterionName.NOTES in counted:
         lost = counted[CriterionName.NOTES]
-        well = [i for i in range(of) if i not in lost]
+        wrong = sum(row < of for row in lost)
         if not lost:
-            praise("well_notes", well)
-        elif len(well) >= MOSTLY * of:
-            praise("mostly_notes", well)
+            praise("well_notes", range(of))
+        elif of - wrong >= MOSTLY * of:
+            praise("mostly_notes", [i for i in range(of) if i not in lost])
     if facts.rows.accents and CriterionName.DYNAMICS in counted and not counted[CriterionName.DYNAMICS]:
         praise("well_accents", facts.rows.accents)
     return [*found, *_best_bars(facts, row_costs)]

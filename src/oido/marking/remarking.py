@@ -6,6 +6,7 @@ stopped, and a page can say how far it is.
 """
 
 import logging
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
@@ -22,7 +23,7 @@ from oido.marking.sheets import store
 from oido.people.models import User
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
-from oido.takes.judging import add_judgement, changes_of, judged, rules_for
+from oido.takes.judging import add_judgement, changes_of, judged, made_judgement, rules_for
 from oido.takes.models import Judgement, Take
 
 CHUNK = 25
@@ -118,16 +119,14 @@ def work_once() -> bool:
 def _next_takes(job: Remarking) -> None:
     keys = [row[0] for row in job.rows[job.done : job.done + CHUNK]]
     takes = {str(take.pk): take for take in _takes(job.assignment, with_released=True).filter(pk__in=keys)}
-    rows = list(job.rows)
-    for number, key in enumerate(keys, start=job.done):
-        take = takes.get(key)
-        if take is None:
-            continue
-        if job.state == State.TRYING and (job.with_released or not take.sheet.is_released):
-            rows[number] = _try(job, take)
-        elif job.state == State.KEEPING:
-            _keep(job, take)
-    job.rows, job.done = rows, job.done + len(keys)
+    if job.state == State.TRYING:
+        rows = _try(job, [takes[key] for key in keys if key in takes])
+        job.rows = [rows.get(row[0], row) for row in job.rows]
+    else:
+        for key in keys:
+            if key in takes:
+                _keep(job, takes[key])
+    job.done += len(keys)
     if job.done >= len(job.rows):
         if job.state == State.TRYING:
             job.state = State.TRIED
@@ -135,27 +134,31 @@ def _next_takes(job: Remarking) -> None:
             _settle(job)
 
 
-def _try(job: Remarking, take: Take) -> list:
-    """Add a take's judgement by the job's rubric; what would become of its mark. Only the first field where
-    the take cannot be read."""
-    sheet = take.sheet
-    try:
-        facts = judged(take).facts
-    except FormatError:
-        return [str(take.pk)]
-    made = _add(job, take, facts)
-    Trial.objects.create(remarking=job, take=take, judgement=made)
-    rubric = rules_for(take, job.rubric).rubric
-    mark = conclude(facts, scores_from_json(made.scores), rubric, changes_of(take))
+def _try(job: Remarking, takes: Sequence[Take]) -> dict[str, list[Any]]:
+    """Add judgements of takes by the job's rubric; for each take what would become of its mark. A take that
+    cannot be read, or whose mark students have seen, is left out."""
+    made: list[tuple[Take, Facts, Judgement]] = []
+    for take in takes:
+        if take.sheet.is_released and not job.with_released:
+            continue
+        try:
+            facts = judged(take).facts
+        except FormatError:
+            continue
+        assert take.judgement is not None
+        made.append((take, facts, made_judgement(take, take.judgement.measurement, facts, job.rubric)))
+    Judgement.objects.bulk_create(row for _, _, row in made)
+    Trial.objects.bulk_create(Trial(remarking=job, take=take, judgement=row) for take, _, row in made)
+    return {str(take.pk): _tried_row(job, take, facts, row) for take, facts, row in made}
+
+
+def _tried_row(job: Remarking, take: Take, facts: Facts, row: Judgement) -> list[Any]:
+    sheet, rubric = take.sheet, rules_for(take, job.rubric).rubric
+    mark = conclude(facts, scores_from_json(row.scores), rubric, changes_of(take))
     return [
         str(take.pk), take.student.name, sheet.points, sheet.out_of, sheet.band,
         mark.points, mark.out_of, mark.band.name, sheet.is_released,
     ]  # fmt: skip
-
-
-def _add(job: Remarking, take: Take, facts: Facts) -> Judgement:
-    assert take.judgement is not None
-    return add_judgement(take, take.judgement.measurement, facts, job.rubric)
 
 
 def _keep(job: Remarking, take: Take) -> None:
@@ -173,7 +176,8 @@ def _keep(job: Remarking, take: Take) -> None:
         locked.judgement = trial.judgement
     elif locked.judgement is not None:
         # Measured anew since it was tried: what was tried is gone.
-        locked.judgement = _add(job, locked, judged(locked).facts)
+        measurement = locked.judgement.measurement
+        locked.judgement = add_judgement(locked, measurement, judged(locked).facts, job.rubric)
     else:
         return
     locked.proposed = None

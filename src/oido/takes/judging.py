@@ -121,14 +121,23 @@ def store_measurement(take: Take, facts: Facts) -> Measurement:
     )  # fmt: skip
 
 
+def made_judgement(
+    take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
+) -> JudgementRow:
+    """Not stored yet."""
+    scores = score(facts, rules_for(take, version))
+    return JudgementRow(
+        measurement=measurement, rubric=version, version=JUDGING_VERSION, scores=scores_to_json(scores)
+    )
+
+
 def add_judgement(
     take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
 ) -> JudgementRow:
     """Another row; nothing points at it yet."""
-    scores = score(facts, rules_for(take, version))
-    return JudgementRow.objects.create(
-        measurement=measurement, rubric=version, version=JUDGING_VERSION, scores=scores_to_json(scores)
-    )  # fmt: skip
+    made = made_judgement(take, measurement, facts, version)
+    made.save()
+    return made
 
 
 def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
