@@ -183,7 +183,7 @@ class RemarkingTest(TestCase):
         before = self.marks()
         job = self.begin()
         with (
-            mock.patch.object(remarking, "made_judgement", side_effect=RuntimeError),
+            mock.patch.object(remarking, "row_of", side_effect=RuntimeError),
             self.assertLogs("oido", "ERROR"),
         ):
             remarking.work_once()

@@ -6,16 +6,14 @@ stopped, and a page can say how far it is.
 """
 
 import logging
-from collections.abc import Sequence
+from collections.abc import Iterable
 from typing import Any
 
 from django.db import transaction
 from django.db.models import QuerySet
 
 from ear.errors import FormatError
-from ear.facts.facts import Facts
-from ear.judging.codec import scores_from_json
-from ear.judging.judge import conclude
+from ear.judging.judge import conclude, score
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet, Remarking, Trial
@@ -23,7 +21,7 @@ from oido.marking.sheets import store
 from oido.people.models import User
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
-from oido.takes.judging import add_judgement, changes_of, judged, made_judgement, rules_for
+from oido.takes.judging import add_judgement, changes_of, judged, row_of, rules_for
 from oido.takes.models import Judgement, Take
 
 CHUNK = 25
@@ -118,14 +116,17 @@ def work_once() -> bool:
 
 def _next_takes(job: Remarking) -> None:
     keys = [row[0] for row in job.rows[job.done : job.done + CHUNK]]
-    takes = {str(take.pk): take for take in _takes(job.assignment, with_released=True).filter(pk__in=keys)}
     if job.state == State.TRYING:
-        rows = _try(job, [takes[key] for key in keys if key in takes])
+        takes = _takes(job.assignment, with_released=True).filter(pk__in=keys)
+        rows = _try(job, takes.defer("part__data", "part__source_file", "events", "judgement__scores"))
         job.rows = [rows.get(row[0], row) for row in job.rows]
     else:
+        trials = job.trials.filter(take__in=keys).select_related(
+            "judgement__measurement", "judgement__rubric"
+        )
+        tried = {str(trial.take_id): trial.judgement for trial in trials}
         for key in keys:
-            if key in takes:
-                _keep(job, takes[key])
+            _keep(job, key, tried.get(key))
     job.done += len(keys)
     if job.done >= len(job.rows):
         if job.state == State.TRYING:
@@ -134,10 +135,11 @@ def _next_takes(job: Remarking) -> None:
             _settle(job)
 
 
-def _try(job: Remarking, takes: Sequence[Take]) -> dict[str, list[Any]]:
+def _try(job: Remarking, takes: Iterable[Take]) -> dict[str, list[Any]]:
     """Add judgements of takes by the job's rubric; for each take what would become of its mark. A take that
     cannot be read, or whose mark students have seen, is left out."""
-    made: list[tuple[Take, Facts, Judgement]] = []
+    rows: dict[str, list[Any]] = {}
+    judgements: list[tuple[Take, Judgement]] = []
     for take in takes:
         if take.sheet.is_released and not job.with_released:
             continue
@@ -146,35 +148,34 @@ def _try(job: Remarking, takes: Sequence[Take]) -> dict[str, list[Any]]:
         except FormatError:
             continue
         assert take.judgement is not None
-        made.append((take, facts, made_judgement(take, take.judgement.measurement, facts, job.rubric)))
-    Judgement.objects.bulk_create(row for _, _, row in made)
-    Trial.objects.bulk_create(Trial(remarking=job, take=take, judgement=row) for take, _, row in made)
-    return {str(take.pk): _tried_row(job, take, facts, row) for take, facts, row in made}
+        rules, sheet = rules_for(take, job.rubric), take.sheet
+        scores = score(facts, rules)
+        judgements.append((take, row_of(take.judgement.measurement, job.rubric, scores)))
+        mark = conclude(facts, scores, rules.rubric, changes_of(take))
+        rows[str(take.pk)] = [
+            str(take.pk), take.student.name, sheet.points, sheet.out_of, sheet.band,
+            mark.points, mark.out_of, mark.band.name, sheet.is_released,
+        ]  # fmt: skip
+    Judgement.objects.bulk_create(row for _, row in judgements)
+    Trial.objects.bulk_create(Trial(remarking=job, take=take, judgement=row) for take, row in judgements)
+    return rows
 
 
-def _tried_row(job: Remarking, take: Take, facts: Facts, row: Judgement) -> list[Any]:
-    sheet, rubric = take.sheet, rules_for(take, job.rubric).rubric
-    mark = conclude(facts, scores_from_json(row.scores), rubric, changes_of(take))
-    return [
-        str(take.pk), take.student.name, sheet.points, sheet.out_of, sheet.band,
-        mark.points, mark.out_of, mark.band.name, sheet.is_released,
-    ]  # fmt: skip
-
-
-def _keep(job: Remarking, take: Take) -> None:
+def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
     """Let the tried judgement count, with what the teacher says of the take by now.
 
     The take is locked first, as all do who write a mark; its sheet is read after that.
     """
-    locked = Take.objects.select_for_update().get(pk=take.pk)
-    sheet = MarkSheet.objects.select_for_update().get(take=locked)
-    if locked.handed_in_at is None or (sheet.is_released and not job.with_released):
+    locked = Take.objects.select_for_update().defer("events").filter(pk=key).first()
+    sheet = MarkSheet.objects.select_for_update().filter(take=key).first()
+    if locked is None or sheet is None or locked.handed_in_at is None:
         return
-    locked.sheet = sheet
-    trial = job.trials.filter(take=locked).select_related("judgement").first()
-    if trial is not None:
-        locked.judgement = trial.judgement
-    elif locked.judgement is not None:
+    if sheet.is_released and not job.with_released:
+        return
+    locked.sheet, locked.assignment = sheet, job.assignment
+    if tried is not None:
+        locked.judgement = tried
+    elif locked.judgement is not None and judged(locked).is_readable:
         # Measured anew since it was tried: what was tried is gone.
         measurement = locked.judgement.measurement
         locked.judgement = add_judgement(locked, measurement, judged(locked).facts, job.rubric)

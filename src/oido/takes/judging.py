@@ -121,11 +121,8 @@ def store_measurement(take: Take, facts: Facts) -> Measurement:
     )  # fmt: skip
 
 
-def made_judgement(
-    take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
-) -> JudgementRow:
+def row_of(measurement: Measurement, version: RubricVersion | None, scores: Scores) -> JudgementRow:
     """Not stored yet."""
-    scores = score(facts, rules_for(take, version))
     return JudgementRow(
         measurement=measurement, rubric=version, version=JUDGING_VERSION, scores=scores_to_json(scores)
     )
@@ -135,7 +132,7 @@ def add_judgement(
     take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
 ) -> JudgementRow:
     """Another row; nothing points at it yet."""
-    made = made_judgement(take, measurement, facts, version)
+    made = row_of(measurement, version, score(facts, rules_for(take, version)))
     made.save()
     return made
 
