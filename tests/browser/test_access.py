@@ -45,6 +45,7 @@ class AccessTest(BrowserTest):
             "/bench/new/", f"/bench/{self.exercise.pk}/", f"/takes/{self.take.pk}/", "/naming/",
             f"/exercises/{self.exercise.pk}/rules/", f"/exercises/{self.exercise.pk}/ladder/",
             f"/assignments/{self.given.pk}/", f"/assignments/{self.given.pk}/clear/", "/rubrics/", "/rubrics/new/keyboard/",
+            f"/exercises/{self.exercise.pk}/scale/",
             "/marking/phrases/", f"/students/{self.student.pk}/progress/", f"/classes/{self.given.school_class_id}/progress/",
         )  # fmt: skip
         stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))

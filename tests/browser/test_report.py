@@ -5,12 +5,16 @@ import re
 from playwright.sync_api import expect
 
 from ear.formats.events import events_from_take
+from ear.judging.judge import Rules, judge
+from ear.judging.levels import DEFAULT_LEVEL
+from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.notes import Kind, TakeNote
 from ear.notes import Take as EarTake
-from ear.notes import TakeNote
 from ear.players.robot import Habits
 from oido.marking.models import MarkSheet, Remark
 from oido.marking.services import release
 from oido.marking.talk import keep_phrase
+from oido.rubrics.scale import hearing_of, takes_of
 from tests.browser.base import BrowserTest
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
@@ -179,6 +183,32 @@ class ReportTest(BrowserTest):
         page.get_by_label("Why, to keep it for this take").fill("An examination.")
         page.get_by_role("button", name="Keep for this take").click()
         expect(page.locator(".total .number")).to_have_text(after)
+
+    def test_a_rubric_shows_what_it_gives_and_a_scale_is_set_by_ear(self) -> None:
+        page, exercise = self.page, factories.exercise(self.teacher)
+        self.sign_in(self.teacher.username)
+        self.visit("/rubrics/new/keyboard/")
+        uneven = page.get_by_role("row", name="uneven by 45 ms").locator(".figure")
+        before = uneven.text_content() or ""
+        page.get_by_label("Level of strictness").select_option("exacting")
+        expect(uneven).not_to_have_text(before)
+        self.visit(f"/exercises/{exercise.pk}/scale/")
+        hear = page.get_by_role("button", name="Take A")
+        hear.click()
+        expect(hear).to_have_class(re.compile("is-heard"))
+        page.get_by_role("button", name="Stop").click()
+        expect(hear).not_to_have_class(re.compile("is-heard"))
+        heard = takes_of(hearing_of(self.teacher, exercise))
+        rules = Rules(rubric=DEFAULT_RUBRICS[Kind.KEYBOARD], level=DEFAULT_LEVEL)
+        for letter, one in zip("ABCDEFGH", heard, strict=True):
+            field = page.get_by_label(f"Your mark for take {letter}")
+            field.fill(f"{judge(one.facts, rules).total:.0f}")
+            field.press("Tab")
+        expect(page.locator("#scale-answer")).to_contain_text("The greatest difference is")
+        page.get_by_label("Name of the rubric").fill("As I hear it")
+        page.get_by_role("button", name="Save as a rubric").click()
+        page.wait_for_url(re.compile(r"/rubrics/\d+/$"))
+        expect(page.locator("h1")).to_have_text("As I hear it")
 
     def test_a_field_of_the_class_picture_is_heard_and_bars_become_an_exercise(self) -> None:
         page = self.page

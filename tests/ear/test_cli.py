@@ -50,6 +50,22 @@ class MeasureCommandTest(TestCase):
         self.assertAlmostEqual(result["measures"]["bias_ms"], 25, delta=4)
         self.assertGreaterEqual(set(result["criteria"][0]), {"name", "score", "weight", "working"})
 
+    def test_the_second_schema_is_given_where_it_is_asked_for(self) -> None:
+        _, out, _ = self.run_measure("--count-in", "1", "--json", "--schema", "2")
+        result, first = json.loads(out), json.loads(self.run_measure("--count-in", "1", "--json")[1])
+        self.assertEqual(
+            (result["schema"], set(result)), ("oido.measure/2", {"schema", "facts", "judgement"})
+        )
+        judged, facts = result["judgement"], result["facts"]
+        self.assertEqual(facts["rows"]["take"], [pair["take"] for pair in first["pairs"]])
+        self.assertEqual(len(judged["rows"]), len(first["pairs"]))
+        self.assertAlmostEqual(judged["total"], first["score"], delta=0.006)
+        timing = next(c for c in judged["criteria"] if c["name"] == "timing")
+        self.assertAlmostEqual(
+            sum(loss["points"] for loss in timing["losses"]), 100 - timing["score"], places=4
+        )
+        self.assertEqual({note["tone"] for note in judged["ear_notes"]} - {"fault", "fact", "praise"}, set())
+
     def test_without_json_it_is_readable(self) -> None:
         code, out, _ = self.run_measure("--count-in", "1", "--level", "Secure")
         self.assertEqual(code, 0)

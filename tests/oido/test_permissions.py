@@ -77,6 +77,10 @@ class WhoReachesWhatTest(TestCase):
             f"{exercise}notation/": (SIGN_IN, "403", "403", "403", "200", "200"),
             f"{exercise}rules/": (SIGN_IN, "403", "403", "403", "200", "404"),
             f"{exercise}ladder/": (SIGN_IN, "403", "403", "403", "200", "404"),
+            # Each teacher of the school has a scale of her own.
+            f"{exercise}scale/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"{exercise}scale/takes/0/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            "/marking/measuring/": (SIGN_IN, "403", "403", "403", "200", "200"),
             "/naming/": (SIGN_IN, "200", "200", "200", "200", "200"),
             "/bench/new/": (SIGN_IN, "403", "403", "403", "200", "200"),
             # A part is changed by its owner alone; the school may look at it.
@@ -158,6 +162,10 @@ class WhoReachesWhatTest(TestCase):
             f"{take}accept/": (SIGN_IN, "403", "403", "403", "302", "404"),
             f"{take}again/": (SIGN_IN, "403", "403", "403", "422", "404"),
             f"{take}help/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}mark-again/": (SIGN_IN, "403", "403", "403", "302", "404"),
+            f"{take}measure/": (SIGN_IN, "302", "404", "404", "302", "404"),
+            "/rubrics/preview/drums/": (SIGN_IN, "403", "403", "403", "200", "200"),
+            f"/exercises/{self.exercise.pk}/scale/": (SIGN_IN, "403", "403", "403", "200", "200"),
             f"{take}try/": (SIGN_IN, "403", "403", "403", "422", "404"),
             # Only once the mark is released.
             f"{take}replies/": (SIGN_IN, "422", "404", "404", "422", "404"),
