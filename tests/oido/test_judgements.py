@@ -135,8 +135,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
 
         waiting = threading.Thread(target=run, args=(second, within))
         leading = threading.Thread(target=run, args=(slow, None))
-        leading.start()
         waiting.start()
+        leading.start()
         leading.join(20)
         waiting.join(20)
         self.assertEqual(problems, [])

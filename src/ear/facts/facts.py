@@ -152,8 +152,6 @@ class FigureFacts:
     evenness: float | None
     tempo_ratio: float
     played_bpm: float
-    lead_ms: float
-    """Median of `click_ms` over right notes: the lead or lag that a rubric may forgive. 0 without any."""
     why_not: dict[str, str] = field(default_factory=dict)
     """For each figure that there is not, the code of the reason."""
 

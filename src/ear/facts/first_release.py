@@ -19,7 +19,6 @@ from ear.facts.facts import (
     TakeFacts,
     TargetFacts,
 )  # fmt: skip
-from ear.facts.taking import middle_lead
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.figures import WhyNot
@@ -60,7 +59,6 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
             **{name: measures.get(name) for name in FIGURES},
             tempo_ratio=float(measures["tempo_ratio"]),
             played_bpm=float(measures["played_bpm"]),
-            lead_ms=middle_lead(rows),
             why_not=dict.fromkeys(measures.get("why_not", {}), _why(take, linked).value),
         ),
         slips=tuple(

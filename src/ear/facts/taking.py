@@ -73,7 +73,7 @@ def take_facts(
         ),
         counts=measures.counts,
         rows=rows,
-        figures=_figures(measures, rows),
+        figures=_figures(measures),
         slips=tuple(_slip(part, slip) for slip in found.time_base.slips),
         ramps=tuple(
             RampFact(
@@ -134,7 +134,7 @@ def _rounded(value: float | None, digits: int) -> float | None:
     return None if value is None else round(value, digits)
 
 
-def _figures(measures: Measures, rows: Rows) -> FigureFacts:
+def _figures(measures: Measures) -> FigureFacts:
     timing, dynamics, feel = measures.timing, measures.dynamics, measures.feel
     figures: dict[str, Figure] = {
         "bias_ms": timing.bias_ms,
@@ -156,16 +156,8 @@ def _figures(measures: Measures, rows: Rows) -> FigureFacts:
         **{name: _rounded(f.value, RATIO_DIGITS) for name, f in figures.items()},
         tempo_ratio=round(timing.tempo_ratio, 5),
         played_bpm=round(timing.played_bpm, 2),
-        lead_ms=middle_lead(rows),
         why_not={name: f.why_not.value for name, f in figures.items() if f.why_not},
     )
-
-
-def middle_lead(rows: Rows) -> float:
-    """Median deviation of right notes from the click; of wrong ones where none is right; 0 without any."""
-    linked = [(o, ms) for o, ms in zip(rows.outcome, rows.click_ms, strict=True) if ms is not None]
-    right = [ms for outcome, ms in linked if outcome == "matched"] or [ms for _, ms in linked]
-    return round(float(np.median(right)), MS_DIGITS) if right else 0.0
 
 
 def _slip(part: Part, slip: Slip) -> SlipFact:

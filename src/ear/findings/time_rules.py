@@ -27,6 +27,8 @@ STRAIGHT_BELOW = 0.5
 DEEP_ABOVE = 1.35
 HAND_FROM_MS = 22.0
 ROLLED_FROM_MS = 35.0
+ROLLED_SHARE = 0.3
+"""Of the spread: notes so far from the middle of their chord are those that the rolling moved."""
 UNSTEADY_FROM_MS = 10.0
 """Steadiness that is worth a word where it costs enough."""
 PASSAGE_LEAST_NOTES = 4
@@ -206,8 +208,10 @@ def rolled_chords(c: Context) -> Iterator[Finding]:
         return
     onsets = c.part.onset_ticks[c.linked]
     _, number, count = np.unique(onsets, return_inverse=True, return_counts=True)
+    middle = np.bincount(number, c.steady) / count
+    rolled = (count[number] > 1) & (np.abs(c.steady - middle[number]) >= ROLLED_SHARE * spread)
     yield c.finding(
-        "rolled_chords", size=spread, unit="ms", bars=c.whole(), rows=c.linked[count[number] > 1].tolist(),
+        "rolled_chords", size=spread, unit="ms", bars=c.whole(), rows=c.linked[rolled].tolist(),
         values={"size": spread},
     )  # fmt: skip
 

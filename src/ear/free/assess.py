@@ -177,7 +177,7 @@ def _timing(deviation_ms: Floats, bias: float, window: Window, forgiven_ms: floa
         score=score,
         lines=(
             Line(code="timing_window", values={"full": window.full_ms, "none": window.none_ms}),
-            Line(code="timing_forgiven", values={"lead": bias, "forgiven": forgiven}),
+            Line(code="timing_forgiven", values={"forgiven": forgiven}),
             Line(code="mean_credit", values={"earned": earned, "of": len(credits), "score": score}),
         ),
     )

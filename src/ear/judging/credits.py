@@ -47,7 +47,7 @@ ACCENT_SHARE = 0.7
 """Of Dynamics, where the part writes accents: they are few, and they are what is heard."""
 ACCENT_FULL = 0.7
 """Share of the written height of an accent that has full credit."""
-TOUCH_FULL, TOUCH_NONE = 12.0, 45.0
+TOUCH_FULL, TOUCH_NONE = 16.0, 46.0
 """Velocity steps that a note may stand off the written shape: full credit up to, none from."""
 LEVEL_FORGIVEN = 15.0
 """Velocity steps by which everything may be louder or softer than written."""
@@ -230,15 +230,39 @@ class Timed:
     judged_ms: Floats
     """(target rows that count,); NaN where nothing was played."""
     within: float | None
+    forgiven_ms: float
 
 
-def timing(seen: Seen, *, window: Window, forgiven_ms: float, beside_share: float) -> Timed:
+FORGIVEN_STEPS = 8
+"""In which it is tried how much of a lead or lag to forgive."""
+
+
+def forgiven(seen: Seen, *, window: Window, most_ms: float) -> float:
+    """So much of the constant lead or lag, up to `most_ms`, as helps: all of it where nothing speaks against.
+    In ms, to one digit, with its sign; 0 without a click.
+
+    It is measured against the player's own time; who has lost the click half-way is not nearer to it for
+    having his lead taken off.
+    """
+    if not most_ms or not seen.facts.take.has_click:
+        return 0.0
+    own = float(np.clip(seen.facts.figures.bias_ms or 0.0, -most_ms, most_ms))
+    tried = np.round(np.linspace(own, 0.0, FORGIVEN_STEPS + 1), 1)
+    click = seen.column(seen.facts.rows.click_ms)
+    click = click[~np.isnan(click)]
+    found = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
+    earned = np.round(found.sum(axis=1), 2)
+    return float(tried[np.argmax(earned)])
+
+
+def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
     """The mean credit of the written notes: each has the better of its credit against the click and of a
     share of its credit against the player's own pulse. Without a click the pulse alone counts.
 
-    `forgiven_ms` is taken off deviations from the click, with its sign.
+    A lead or lag up to `forgiven_most_ms` is taken off deviations from the click.
     """
     facts = seen.facts
+    forgiven_ms = forgiven(seen, window=window, most_ms=forgiven_most_ms)
     click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
     by_pulse = _of_played(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
     if facts.take.has_click:
@@ -260,9 +284,8 @@ def timing(seen: Seen, *, window: Window, forgiven_ms: float, beside_share: floa
     none = int(np.sum(is_played & (credits <= 0.0)))
     missed = int(np.sum(~is_played & (credits <= 0.0)))
     lines = [Line(code="timing_window", values={"full": window.full_ms, "none": window.none_ms})]
-    if facts.take.has_click and abs(facts.figures.lead_ms) >= 0.5:
-        lead = facts.figures.lead_ms
-        lines.append(Line(code="timing_forgiven", values={"lead": lead, "forgiven": forgiven_ms}))
+    if abs(forgiven_ms) >= 0.5:
+        lines.append(Line(code="timing_forgiven", values={"forgiven": forgiven_ms}))
     lines.append(Line(code="timing_full", values={"count": full}))
     partly = len(rows) - full - none - missed
     if partly:
@@ -284,6 +307,7 @@ def timing(seen: Seen, *, window: Window, forgiven_ms: float, beside_share: floa
         ),
         judged_ms=np.round(judged, 2).astype(np.float64),
         within=float(np.mean(credits[is_played] >= 1.0)) if is_played.any() else None,
+        forgiven_ms=forgiven_ms,
     )
 
 

@@ -71,15 +71,15 @@ def score(facts: Facts, rules: Rules) -> Scores:
     """What is measured, seen by the rules. A take with nothing of the part has 0 in all."""
     rubric, level = rules.rubric, rules.rubric.level or rules.level
     window = window_for(level, bpm=facts.target.bpm, grid_ticks=facts.target.grid_ticks)
-    most = rubric.forgiven_bias_ms if facts.take.has_click else 0.0
-    forgiven = round(float(np.clip(facts.figures.lead_ms, -most, most)), 1)
     seen = _seen(facts, rules.sayings)
     beside = level.beside_share if rubric.beside_share is None else rubric.beside_share
     floor = level.floor_percent if rubric.floor_percent is None else rubric.floor_percent
     timed = None
     if not facts.is_nothing and len(seen.targets):
         # Drawn even where the rubric gives it no weight.
-        timed = credits.timing(seen, window=window, forgiven_ms=forgiven, beside_share=beside)
+        timed = credits.timing(
+            seen, window=window, forgiven_most_ms=rubric.forgiven_bias_ms, beside_share=beside
+        )
     judged: list[float | None] = [None] * len(facts.rows)
     if timed is not None:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
@@ -104,7 +104,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         version=VERSION,
         level=level.key,
         window=window,
-        forgiven_ms=forgiven,
+        forgiven_ms=timed.forgiven_ms if timed else 0.0,
         criteria=tuple(scored(name) for name, _ in rubric.weights),
         judged_ms=tuple(judged),
         within_window=timed.within if timed else None,

@@ -36,7 +36,7 @@ WORKING: dict[str, tuple[Text, Text]] = {
         "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
     ),
     "timing_window": _row(gettext_noop("in time within {full} ms"), gettext_noop("nothing from {none} ms on")),
-    "timing_forgiven": _row(gettext_noop("constant lead or lag"), gettext_noop("{lead} ms, of which {forgiven} ms cost nothing")),
+    "timing_forgiven": _row(gettext_noop("constant lead (−) or lag (+) that costs nothing"), gettext_noop("{forgiven} ms")),
     "timing_full": _row(gettext_noop("notes in time"), _N),
     "timing_partly": _row(
         gettext_noop("notes near it"),
@@ -95,7 +95,7 @@ def said_line(line: Line, reader: Reader) -> SaidLine:
     if line.code == "timing_window":
         values |= {name: decimal(float(line.values[name]), 1) for name in ("full", "none")}
     elif line.code == "timing_forgiven":
-        values |= {name: signed(float(line.values[name])) for name in ("lead", "forgiven")}
+        values["forgiven"] = signed(float(line.values["forgiven"]))
     elif line.code == "level_off":
         values["steps"] = signed(float(line.values["steps"]))
     return SaidLine(label=reader.say(label, values), figure=reader.say(figure, values))

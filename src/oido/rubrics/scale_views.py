@@ -62,7 +62,7 @@ def scale(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _exercise(request, pk)
     hearing = services.hearing_of(request.user, exercise)
     name = _("By ear: %(title)s") % {"title": exercise.title}
-    form = ScaleForm(request.POST or None, marks=hearing.marks, name=name[:120])
+    form = ScaleForm(request.POST if request.method == "POST" else None, marks=hearing.marks, name=name[:120])
     if request.method == "POST" and (is_valid := form.is_valid()) | bool(form.marks):
         hearing = services.write_marks(hearing, form.marks)
         if is_valid and "save" in request.POST and _fit(hearing)[0]:
