@@ -19,13 +19,13 @@ from tests.browser.base import BrowserTest
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
 
-WRONG, REMEMBER_PLAYING = """() => {
+REMEMBER_PLAYING = """() => {
   const foot = document.querySelector("[data-player]");
   new MutationObserver(() => {
     if (foot.dataset.playing === "yes") document.body.dataset.hasPlayed = "yes";
   }).observe(foot, { attributes: true, attributeFilter: ["data-playing"] });
 }"""
-LATE = 2, 9
+WRONG, LATE = 2, 9
 
 
 class ReportTest(BrowserTest):
