@@ -12,17 +12,11 @@ import numpy as np
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
-from ear.judging.credits import (
-    DOUBLE_WEIGHT,
-    EXTRA_WEIGHT,
-    GRAZE_WEIGHT,
-    LENGTH_FULL_OCTAVES,
-    LENGTH_NONE_OCTAVES,
-    NUMBER,
-    spread,
-)  # fmt: skip
+from ear.judging.credits import NUMBER, spread
 from ear.judging.judgement import CriterionScore, Line, Losses, Scores, Why
 from ear.judging.levels import Window
+from ear.judging.notes import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT
+from ear.judging.touch import LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES
 from ear.matching.outcome import Outcome
 
 

@@ -13,8 +13,8 @@ import numpy as np
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
-from ear.judging import credits
-from ear.judging.credits import Seen, tenths
+from ear.judging.credits import Seen, nothing_played, tenths
+from ear.judging.flow import flow
 from ear.judging.judgement import (
     SPEAKS_FIRST,
     VERDICT_OF,
@@ -30,9 +30,12 @@ from ear.judging.judgement import (
     Verdict,
 )  # fmt: skip
 from ear.judging.levels import Level, window_for
+from ear.judging.notes import notes
 from ear.judging.rubric import Rubric
 from ear.judging.settings import Saying
 from ear.judging.telling import told
+from ear.judging.timing import timing
+from ear.judging.touch import dynamics, length
 from ear.matching.outcome import Outcome
 
 NOTES_CEILING = (45.0, 0.55)
@@ -77,9 +80,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
     timed = None
     if not facts.is_nothing and len(seen.targets):
         # Drawn even where the rubric gives it no weight.
-        timed = credits.timing(
-            seen, window=window, forgiven_most_ms=rubric.forgiven_bias_ms, beside_share=beside
-        )
+        timed = timing(seen, window=window, forgiven_most_ms=rubric.forgiven_bias_ms, beside_share=beside)
     judged: list[float | None] = [None] * len(facts.rows)
     if timed is not None:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
@@ -87,18 +88,18 @@ def score(facts: Facts, rules: Rules) -> Scores:
 
     def scored(name: CriterionName) -> CriterionScore:
         if timed is None:
-            return credits.nothing_played(seen, name)
+            return nothing_played(seen, name)
         match name:
             case CriterionName.NOTES:
-                return credits.notes(seen, floor_percent=floor)
+                return notes(seen, floor_percent=floor)
             case CriterionName.TIMING:
                 return timed.scored
             case CriterionName.FLOW:
-                return credits.flow(seen)
+                return flow(seen)
             case CriterionName.DYNAMICS:
-                return credits.dynamics(seen)
+                return dynamics(seen)
             case CriterionName.LENGTH:
-                return credits.length(seen)
+                return length(seen)
 
     return Scores(
         version=VERSION,

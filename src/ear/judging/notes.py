@@ -1,0 +1,78 @@
+"""Notes: right ones over written ones and those too many, on a scale that begins at a floor."""
+
+import math
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.judging.credits import NUMBER, Seen, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, Line, Why
+from ear.matching.outcome import Outcome
+
+EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
+"""What a note too many weighs against a target note. Notes of a false start weigh nothing here: they
+cost Flow."""
+
+
+def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
+    """Right notes over written ones and those too many, on a scale that begins at the floor."""
+    is_wrong = ~seen.is_matched & ~seen.right
+    many = _too_many(seen)
+    weighed = math.fsum(weight for _, weight, _ in many)
+    written = len(seen.targets)
+    whole = written + weighed
+    right = written - int(is_wrong.sum())
+    percent = tenths(100.0 * right / whole)
+    score = tenths(max(0.0, 100.0 * (percent - floor_percent) / (100.0 - floor_percent)))
+    wrong_rows = seen.targets[is_wrong]
+    missed = int((~seen.is_played[is_wrong]).sum())
+    why = np.concatenate(
+        (
+            reasons((~seen.is_played[is_wrong], Why.MISSED), otherwise=Why.WRONG),
+            np.array([NUMBER[reason] for _, _, reason in many], dtype=np.int64),
+        )
+    )
+    lines = [Line(code="notes_right", values={"count": right, "of": written})]
+    if len(wrong_rows) - missed:
+        lines.append(Line(code="notes_wrong", values={"count": len(wrong_rows) - missed}))
+    if missed:
+        lines.append(Line(code="notes_missed", values={"count": missed}))
+    for reason, code, weight in (
+        (Why.EXTRA, "notes_extra", EXTRA_WEIGHT),
+        (Why.DOUBLE, "notes_double", DOUBLE_WEIGHT),
+        (Why.GRAZE, "notes_graze", GRAZE_WEIGHT),
+    ):
+        count = sum(found is reason for _, _, found in many)
+        if count:
+            lines.append(Line(code=code, values={"count": count, "weighed": count * weight}))
+    lines.append(Line(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
+    lines.append(
+        Line(code="notes_floor", values={"floor": floor_percent, "percent": percent, "score": score})
+    )
+    return CriterionScore(
+        name=CriterionName.NOTES,
+        score=score,
+        losses=spread(
+            100.0 - score,
+            np.concatenate((wrong_rows, np.array([n for n, _, _ in many], dtype=np.int64))),
+            np.concatenate((np.ones(len(wrong_rows)), np.array([weight for _, weight, _ in many]))),
+            why,
+        ),
+        lines=tuple(lines),
+    )
+
+
+def _too_many(seen: Seen) -> list[tuple[int, float, Why]]:
+    rows = seen.facts.rows
+    grazes, abandoned = set(rows.grazes), set(rows.abandoned)
+    found = []
+    for n in range(seen.facts.target.notes, len(rows)):
+        if n in abandoned or not seen.counted[n] or seen.said_right[n]:
+            continue
+        if n in grazes:
+            found.append((n, GRAZE_WEIGHT, Why.GRAZE))
+        elif rows.outcome[n] is Outcome.DOUBLE:
+            found.append((n, DOUBLE_WEIGHT, Why.DOUBLE))
+        else:
+            found.append((n, EXTRA_WEIGHT, Why.EXTRA))
+    return found

@@ -1,0 +1,99 @@
+"""Timing: each written note has the better of its credits against the click and against its player's pulse."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.judging.credits import Seen, credit, of_played, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.levels import Window
+from ear.measuring.figures import Floats
+
+FORGIVEN_STEPS = 8
+"""In which it is tried how much of a lead or lag to forgive."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Timed:
+    """Timing, with the deviation by which each target row is judged, and the share in full credit."""
+
+    scored: CriterionScore
+    judged_ms: Floats
+    """(target rows that count,); NaN where nothing was played."""
+    within: float | None
+    forgiven_ms: float
+
+
+def forgiven(seen: Seen, *, window: Window, most_ms: float) -> float:
+    """So much of the constant lead or lag, up to `most_ms`, as helps: all of it where nothing speaks against.
+    In ms, to one digit, with its sign; 0 without a click.
+
+    It is measured against the player's own time; who has lost the click half-way is not nearer to it for
+    having his lead taken off.
+    """
+    if not most_ms or not seen.facts.take.has_click:
+        return 0.0
+    own = float(np.clip(seen.facts.figures.bias_ms or 0.0, -most_ms, most_ms))
+    tried = np.round(np.linspace(own, 0.0, FORGIVEN_STEPS + 1), 1)
+    click = seen.column(seen.facts.rows.click_ms)
+    click = click[~np.isnan(click)]
+    found = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
+    earned = np.round(found.sum(axis=1), 2)
+    return float(tried[np.argmax(earned)])
+
+
+def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
+    """The mean credit of the written notes: each has the better of its credit against the click and of a
+    share of its credit against the player's own pulse. Without a click the pulse alone counts.
+
+    A lead or lag up to `forgiven_most_ms` is taken off deviations from the click.
+    """
+    facts = seen.facts
+    forgiven_ms = forgiven(seen, window=window, most_ms=forgiven_most_ms)
+    click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
+    by_pulse = of_played(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
+    if facts.take.has_click:
+        by_click = of_played(credit(np.abs(click), full=window.full_ms, none=window.none_ms))
+        own = np.round(beside_share * by_pulse, 2)
+        credits = np.maximum(by_click, own)
+        half_beat_ms = 30_000.0 / facts.target.bpm
+        # Far from the click only the player's own pulse says whether a note came early or late.
+        judged = np.where((by_click >= own) | (np.abs(click) < half_beat_ms), click, pulse)
+        beside = (own > by_click) & (np.abs(click) >= half_beat_ms) & (by_pulse >= 1.0)
+    else:
+        own, credits, judged, beside = by_pulse, by_pulse, pulse, np.zeros(len(pulse), dtype=bool)
+    credits = np.where(seen.right, 1.0, credits)
+    is_played, rows = seen.is_played, seen.targets
+    why = reasons((~is_played, Why.MISSED), (beside, Why.BESIDE), (judged < 0, Why.EARLY), otherwise=Why.LATE)
+    earned = round(float(credits.sum()), 2)
+    score = tenths(100.0 * earned / len(rows))
+    full = int(np.sum(credits >= 1.0))
+    none = int(np.sum(is_played & (credits <= 0.0)))
+    missed = int(np.sum(~is_played & (credits <= 0.0)))
+    lines = [Line(code="timing_window", values={"full": window.full_ms, "none": window.none_ms})]
+    if abs(forgiven_ms) >= 0.5:
+        lines.append(Line(code="timing_forgiven", values={"forgiven": forgiven_ms}))
+    lines.append(Line(code="timing_full", values={"count": full}))
+    partly = len(rows) - full - none - missed
+    if partly:
+        lines.append(Line(code="timing_partly", values={"count": partly, "credit": round(earned - full, 2)}))
+    if beside.any():
+        share = round(100.0 * beside_share)
+        lines.append(Line(code="timing_beside", values={"count": int(beside.sum()), "percent": share}))
+    if none:
+        lines.append(Line(code="timing_none", values={"count": none}))
+    if missed:
+        lines.append(Line(code="not_played", values={"count": missed}))
+    lines.append(Line(code="mean_credit", values={"earned": earned, "of": len(rows), "score": score}))
+    return Timed(
+        scored=CriterionScore(
+            name=CriterionName.TIMING,
+            score=score,
+            losses=spread(100.0 - score, rows, 1.0 - credits, why),
+            lines=tuple(lines),
+        ),
+        judged_ms=np.round(judged, 2).astype(np.float64),
+        within=float(np.mean(credits[is_played] >= 1.0)) if is_played.any() else None,
+        forgiven_ms=forgiven_ms,
+    )

@@ -1,0 +1,134 @@
+"""Dynamics and Length: how loudly and how long notes were played, against how they are written."""
+
+import math
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.judging.credits import Flags, Rows, Seen, credit, joined, of_played, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, Line, Why
+from ear.measuring.figures import Floats
+from ear.notes import Kind
+
+ACCENT_SHARE = 0.7
+"""Of Dynamics, where the part writes accents: they are few, and they are what is heard."""
+ACCENT_FULL = 0.7
+"""Share of the written height of an accent that has full credit."""
+TOUCH_FULL, TOUCH_NONE = 16.0, 46.0
+"""Velocity steps that a note may stand off the written shape: full credit up to, none from."""
+LEVEL_FORGIVEN = 15.0
+"""Velocity steps by which everything may be louder or softer than written."""
+LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES = 0.3, 1.6
+"""Length ratio on a log scale: full from 0.81 to 1.23 times, none from 0.33 or 3 times."""
+
+
+def dynamics(seen: Seen) -> CriterionScore:
+    """Accents by how far they stand out of their voice, other notes by how near they are to the written
+    shape; means over the written notes."""
+    facts = seen.facts
+    if not facts.take.has_touch:
+        return CriterionScore(name=CriterionName.DYNAMICS, score=None, lines=(Line(code="no_touch"),))
+    rows = seen.targets
+    off = seen.column(facts.rows.velocity_difference)
+    accents = np.zeros(facts.target.notes, dtype=bool)
+    accents[list(facts.rows.accents)] = True
+    is_accent = accents[rows]
+    plain = off[~is_accent & ~np.isnan(off)]
+    level = float(np.median(plain)) if len(plain) else 0.0
+    shape = off - float(np.clip(level, -LEVEL_FORGIVEN, LEVEL_FORGIVEN))
+    credits = of_played(credit(np.abs(shape), full=TOUCH_FULL, none=TOUCH_NONE))
+    signs = shape
+    if is_accent.any():
+        height, played = _heights(seen, rows, off, is_accent)
+        reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2).astype(np.float64)
+        credits = np.where(is_accent, of_played(reached), credits)
+        signs = np.where(is_accent, played - height, shape)
+    credits = np.where(seen.right, 1.0, credits)
+    why = reasons((np.isnan(off), Why.MISSED), (signs < 0, Why.SOFT), otherwise=Why.LOUD)
+    lines = []
+    if abs(level) >= 1:
+        lines.append(Line(code="level_off", values={"steps": level, "forgiven": LEVEL_FORGIVEN}))
+    groups = [("touch_accents", is_accent), ("touch_others", ~is_accent)]
+    shares = [ACCENT_SHARE, round(1.0 - ACCENT_SHARE, 2)]
+    if not is_accent.any() or is_accent.all():
+        shares = [1.0 if group.any() else 0.0 for _, group in groups]
+    score, losses = 0.0, []
+    for (code, group), share in zip(groups, shares, strict=True):
+        if not group.any():
+            continue
+        earned = round(float(credits[group].sum()), 2)
+        reached_score = tenths(100.0 * earned / int(group.sum()))
+        values = {"earned": earned, "of": int(group.sum()), "score": reached_score}
+        lines.append(Line(code=code, values=values))
+        score += share * reached_score
+        losses.append((share * (100.0 - reached_score), rows[group], 1.0 - credits[group], why[group]))
+    if len(losses) == 2:
+        percents = {"accents": round(100 * shares[0]), "others": round(100 * shares[1])}
+        lines.append(Line(code="touch_sum", values={**percents, "score": tenths(score)}))
+    found = tenths(score)
+    whole = math.fsum(lost for lost, _, _, _ in losses)
+    rate = (100.0 - found) / whole if whole else 0.0
+    return CriterionScore(
+        name=CriterionName.DYNAMICS,
+        score=found,
+        losses=joined(
+            *(spread(lost * rate, group, raw, found_why) for lost, group, raw, found_why in losses)
+        ),
+        lines=tuple(lines),
+    )
+
+
+def _heights(seen: Seen, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
+    """How far notes stand out of the other notes of their voice: written and played, in velocity steps."""
+    written = np.array(seen.facts.rows.written, dtype=np.float64)[rows]
+    voice = np.array(seen.facts.rows.voice)[rows]
+    base_written, base_played = np.zeros(len(rows)), np.zeros(len(rows))
+    there = ~is_accent & ~np.isnan(off)
+    for one in np.unique(voice):
+        here = voice == one
+        others = ~is_accent & here
+        base_written[here] = written[others].mean() if others.any() else written[here].min()
+        played = there & here
+        moved = off[played].mean() if played.any() else 0.0
+        base_played[here] = base_written[here] + moved
+    height = np.maximum(1.0, written - base_written)
+    return height, written + off - base_played
+
+
+def length(seen: Seen) -> CriterionScore:
+    """The mean credit of the written notes by their length; what the pedal held counts in full."""
+    facts = seen.facts
+    if facts.target.kind is Kind.DRUMS:
+        return CriterionScore(
+            name=CriterionName.LENGTH, score=None, lines=(Line(code="drums_have_no_length"),)
+        )
+    rows = seen.targets
+    ratio = seen.column(facts.rows.length_ratio)
+    is_played = seen.is_played
+    octaves = np.log2(np.maximum(ratio, 1e-3))
+    credits = credit(np.abs(octaves), full=LENGTH_FULL_OCTAVES, none=LENGTH_NONE_OCTAVES)
+    held = is_played & np.isnan(ratio)
+    credits = np.where(held | seen.right, 1.0, of_played(credits))
+    why = reasons((~is_played, Why.MISSED), (octaves < 0, Why.SHORT), otherwise=Why.LONG)
+    earned = round(float(credits.sum()), 2)
+    score = tenths(100.0 * earned / len(rows))
+    full = 2**LENGTH_FULL_OCTAVES
+    none = 2**LENGTH_NONE_OCTAVES
+    lines = [
+        Line(code="length_window", values={
+            "from": round(100 / full), "to": round(100 * full), "least": round(100 / none), "most": round(100 * none),
+        }),
+    ]  # fmt: skip
+    if facts.figures.length_ratio is not None:
+        lines.append(Line(code="length_middle", values={"percent": round(100 * facts.figures.length_ratio)}))
+    if held.any():
+        lines.append(Line(code="length_pedal", values={"count": int(held.sum())}))
+    if not is_played.all():
+        lines.append(Line(code="not_played", values={"count": int((~is_played).sum())}))
+    lines.append(Line(code="mean_credit", values={"earned": earned, "of": len(rows), "score": score}))
+    return CriterionScore(
+        name=CriterionName.LENGTH,
+        score=score,
+        losses=spread(100.0 - score, rows, 1.0 - credits, why),
+        lines=tuple(lines),
+    )
