@@ -237,6 +237,10 @@ class NewVersionTest(Scene, TestCase):
     def test_what_cannot_be_read_says_so_and_breaks_no_other_page(self) -> None:
         broken = self.takes[1]
         Measurement.objects.filter(take=broken).update(facts={"schema": "of another time"})
+        mixed = Judgement.objects.get(pk=self.takes[2].judgement_id)
+        Judgement.objects.filter(pk=mixed.pk).update(scores={**mixed.scores, "judged_ms": []})
+        self.assertContains(self.client.get(f"/takes/{self.takes[2].pk}/"), "cannot be read")
+        Judgement.objects.filter(pk=mixed.pk).update(scores=mixed.scores)
         for url in (
             "/marking/", f"/assignments/{self.given.pk}/", f"/assignments/{self.given.pk}/clear/", "/",
             f"/classes/{self.school_class.pk}/progress/", f"/takes/{self.takes[2].pk}/",
@@ -244,6 +248,10 @@ class NewVersionTest(Scene, TestCase):
             self.assertEqual(self.client.get(url).status_code, 200, url)
         page = self.client.get(f"/takes/{broken.pk}/")
         self.assertContains(page, "cannot be read")
+        for url in ("mark/timing/", "try/", "rows/?from=0", "notes/t0/", "notation/", "report.pdf"):
+            self.assertEqual(self.client.get(f"/takes/{broken.pk}/{url}").status_code, 404, url)
+        self.assertEqual(self.client.post(f"/takes/{broken.pk}/help/", {"help": ""}).status_code, 404)
+        self.assertEqual(self.client.post(f"/takes/{broken.pk}/accept/").status_code, 302)
         self.client.force_login(self.students[1])
         self.assertContains(self.client.get(f"/stand/{self.given.pk}/"), "Measure it again")
         self.client.force_login(self.teacher)

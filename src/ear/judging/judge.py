@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ear.criteria import CriterionName
+from ear.errors import FormatError
 from ear.facts.facts import Facts
 from ear.judging.credits import Seen, nothing_played, tenths
 from ear.judging.flow import flow
@@ -133,7 +134,11 @@ def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:
 
 
 def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UNCHANGED) -> Judgement:
-    """Scores with a teacher's changes over them, to a mark and to what every row cost."""
+    """Scores with a teacher's changes over them, to a mark and to what every row cost.
+
+    Raises FormatError for scores of other facts than these.
+    """
+    _must_fit(facts, scores)
     criteria = _weighed(scores, rubric, changes.given)
     total = round(math.fsum(c.points for c in criteria), 3)
     ceiling = _ceiling(scores, criteria, total) if rubric.has_ceilings else None
@@ -159,6 +164,14 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
         faults=faults,
         praise=praise,
     )
+
+
+def _must_fit(facts: Facts, scores: Scores) -> None:
+    """Both are stored, and each can be read by itself: that they are of one take is asked here."""
+    count = len(facts.rows)
+    in_range = all(0 <= row < count for scored in scores.criteria for row in scored.losses.row)
+    if len(scores.judged_ms) != count or not in_range:
+        raise FormatError(expected=f"scores of {count} rows", found=f"scores of {len(scores.judged_ms)}")
 
 
 def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, Given]) -> tuple[Criterion, ...]:

@@ -95,7 +95,7 @@ def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet
     """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
     locked = locked_to_mark(teacher, take)
     sheet = _sheet(locked)
-    if judged(locked).judgement.to_be_marked:
+    if not sheet.is_whole:
         raise NotMarkedYet
     now = timezone.now()
     sheet.accepted_at = sheet.accepted_at or now

@@ -58,10 +58,11 @@ def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
 
 
 def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
-    figures = judged(take).facts.figures
+    found = judged(take)
+    figures = found.facts.figures if found.is_readable else None
 
     def ms(name: str, form: str) -> str:
-        value = getattr(figures, name)
+        value = getattr(figures, name, None)
         return "–" if value is None else format(value, form).replace("-", "−") + " ms"
 
     return {
@@ -73,7 +74,7 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
         "band": take.sheet.band,
         "lag": ms("bias_ms", "+.0f"),
         "steadiness": ms("spread_ms", ".0f"),
-        "tempo": f"{figures.played_bpm:.0f}",
+        "tempo": f"{figures.played_bpm:.0f}" if figures else "–",
     }
 
 

@@ -55,8 +55,7 @@ class Judged:
 
     @cached_property
     def judgement(self) -> Judgement:
-        facts = self.facts
-        return conclude(facts, self.scores, self.rubric, changes_of(self.take))
+        return conclude(self.facts, self.scores, self.rubric, changes_of(self.take))
 
     @property
     def is_readable(self) -> bool:

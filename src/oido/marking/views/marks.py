@@ -25,6 +25,14 @@ def fresh(request: HttpRequest, found: Take) -> Take:
     return get_object_or_404(visible_takes(request.user), pk=found.pk)
 
 
+def _marked(request: HttpRequest, pk: uuid.UUID) -> Take:
+    """A take whose mark can be worked on: one that cannot be read is measured again first."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if not judged(found).is_readable:
+        raise Http404
+    return found
+
+
 def answer_mark(request: HttpRequest, found: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
     """The mark alone for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
@@ -37,7 +45,7 @@ def answer_mark(request: HttpRequest, found: Take, *, status: int = 200, **more:
 @for_teachers
 def change_score(request: HttpRequest, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
     """Change one criterion, or (`back`) give the machine's figure back."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    found = _marked(request, pk)
     row = _row(found, criterion)
     if request.method == "POST" and "back" in request.POST:
         services.give_score(request.user, found, criterion, None)
@@ -62,7 +70,7 @@ def _row(found: Take, criterion: str) -> Criterion:
 @require_POST
 @for_teachers
 def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    found = _marked(request, pk)
     said = request.POST.get("help", "")
     step = int(said) if said.isdigit() and int(said) < len(judged(found).rubric.help) else None
     services.give_help(request.user, found, step)
@@ -73,7 +81,7 @@ def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 @for_teachers
 def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """The mark by other settings, to be looked at; “keep” in the data keeps them for this take."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    found = _marked(request, pk)
     form: TryForm = make_try_form(found, request.POST or None)
     if request.method == "GET" or not form.is_valid():
         status = 422 if request.method == "POST" else 200
