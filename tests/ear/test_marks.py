@@ -72,6 +72,10 @@ class SumsTest(TestCase):
         timing = found.judgement.criterion("timing")
         assert timing is not None
         self.assertEqual(timing.score, tenths(100 * (1 + 31 * 0.5) / 32))
+        said = {line.code: line.values for line in timing.lines}
+        self.assertEqual(said["timing_full"], {"count": 1})
+        self.assertEqual(said["timing_beside"], {"count": 31, "credit": 15.5})
+        self.assertNotIn("timing_partly", said)
         # Half a beat is 312 ms: up to there a note is late, then it is told by its own pulse.
         self.assertEqual(found.judgement.verdicts[1], Verdict.LATE)
         self.assertEqual(set(found.judgement.verdicts[2:]), {Verdict.BESIDE})

@@ -60,9 +60,11 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
         half_beat_ms = 30_000.0 / facts.target.bpm
         # Far from the click only the player's own pulse says whether a note came early or late.
         judged = np.where((by_click >= own) | (np.abs(click) < half_beat_ms), click, pulse)
-        beside = (own > by_click) & (np.abs(click) >= half_beat_ms) & (by_pulse >= 1.0)
+        by_own = own > by_click
+        beside = by_own & (np.abs(click) >= half_beat_ms) & (by_pulse >= 1.0)
     else:
-        own, credits, judged, beside = by_pulse, by_pulse, pulse, np.zeros(len(pulse), dtype=bool)
+        credits, judged = by_pulse, pulse
+        by_own = beside = np.zeros(len(pulse), dtype=bool)
     credits = np.where(seen.right, 1.0, credits)
     is_played, rows = seen.is_played, seen.targets
     why = reasons((~is_played, Why.MISSED), (beside, Why.BESIDE), (judged < 0, Why.EARLY), otherwise=Why.LATE)
@@ -75,12 +77,11 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
     if abs(forgiven_ms) >= 0.5:
         lines.append(Line(code="timing_forgiven", values={"forgiven": forgiven_ms}))
     lines.append(Line(code="timing_full", values={"count": full}))
-    partly = len(rows) - full - none - missed
-    if partly:
-        lines.append(Line(code="timing_partly", values={"count": partly, "credit": round(earned - full, 2)}))
-    if beside.any():
-        share = round(100.0 * beside_share)
-        lines.append(Line(code="timing_beside", values={"count": int(beside.sum()), "percent": share}))
+    is_partly = (credits > 0.0) & (credits < 1.0)
+    for code, these in (("timing_partly", is_partly & ~by_own), ("timing_beside", is_partly & by_own)):
+        if these.any():
+            worth = round(float(credits[these].sum()), 2)
+            lines.append(Line(code=code, values={"count": int(these.sum()), "credit": worth}))
     if none:
         lines.append(Line(code="timing_none", values={"count": none}))
     if missed:

@@ -43,7 +43,8 @@ WORKING: dict[str, tuple[Text, Text]] = {
         ngettext_lazy("{count}, worth {credit} of a note", "{count}, worth {credit} notes in all"),
     ),
     "timing_beside": _row(
-        gettext_noop("of these, steady beside the click"), gettext_noop("{count}, each worth {percent} % at most")
+        gettext_noop("notes nearer the player’s own time than the click’s"),
+        ngettext_lazy("{count}, worth {credit} of a note", "{count}, worth {credit} notes in all"),
     ),
     "timing_none": _row(gettext_noop("notes too far off"), _N),
     "not_played": _row(gettext_noop("notes not played, worth nothing"), _N),

@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ear.criteria import CriterionName
 from ear.drawing.verdicts import note_id
+from ear.judging.judgement import VERDICT_OF
 from ear.labels import Conventions
 from oido.marking.looking import VERDICT_NAMES
 from oido.marking.reading import Reading
@@ -13,13 +15,16 @@ SHOWN = 5
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CostlyNote:
-    """A note, where it is, what became of it, and the points of the total that it cost."""
+    """A note, where it is, for what it lost here, and the points of the total that it cost.
+
+    `deviation_ms` where it is the note's place in time that cost them.
+    """
 
     id: str
     name: str
     bar: int
     beat: int
-    verdict: Any
+    why: Any
     deviation_ms: float | None
     points: float
 
@@ -32,8 +37,9 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
     for criterion in reading.judgement.criteria:
         if not criterion.weight:
             continue
-        losses = zip(criterion.losses.row, criterion.losses.points, strict=True)
-        for number, points in sorted(losses, key=lambda loss: (-loss[1], loss[0]))[:SHOWN]:
+        lost = criterion.losses
+        losses = zip(lost.row, lost.points, lost.why, strict=True)
+        for number, points, why in sorted(losses, key=lambda loss: (-loss[1], loss[0]))[:SHOWN]:
             at = places[number]
             row = at.row
             place = part.meters.position(
@@ -50,8 +56,8 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
                     name=conventions.sound(part, pitch, tick=max(0, round(at.tick))),
                     bar=place.bar,
                     beat=place.beat,
-                    verdict=VERDICT_NAMES[row.verdict],
-                    deviation_ms=row.judged_ms,
+                    why=VERDICT_NAMES[VERDICT_OF[why]],
+                    deviation_ms=row.judged_ms if criterion.name == CriterionName.TIMING else None,
                     points=points * criterion.weight / 100.0,
                 )
             )
