@@ -45,6 +45,13 @@ class FirstReleaseTest(TestCase):
                 )
                 self.assertEqual(facts_from_json(json.loads(json.dumps(facts_to_json(facts)))), facts)
 
+    def test_why_a_figure_is_not_there_is_kept(self) -> None:
+        told = {name: facts_from_json(result).figures.why_not for name, result in stored().items()}
+        self.assertEqual(told["without-click"]["bias_ms"], "no_click")
+        self.assertEqual(told["without-click"]["swing_ratio"], "few_off_beats")
+        self.assertEqual(told["drums"]["accent_contrast"], "no_accents")
+        self.assertEqual((told["empty"]["bias_ms"], told["empty"]["level"]), ("no_notes", "few_notes"))
+
     def test_marks_read_as_they_read_then(self) -> None:
         for name, result in stored().items():
             with self.subTest(name):

@@ -30,7 +30,21 @@ FIGURES = (
     "bias_ms", "spread_ms", "drift_ms_per_bar", "chord_spread_ms", "length_ratio", "overlap_ms", "swing_ratio",
     "target_swing_ratio", "level", "range", "contour", "accent_contrast", "target_accent_contrast", "evenness",
 )  # fmt: skip
-TOUCH = frozenset({"level", "range", "contour", "accent_contrast", "target_accent_contrast", "evenness"})
+WHY_NOT = {
+    "the source has no touch": WhyNot.NO_TOUCH,
+    "no note was matched": WhyNot.NO_NOTES,
+    "the part writes no accents": WhyNot.NO_ACCENTS,
+    "the part is written at one strength": WhyNot.WRITTEN_FLAT,
+    "too few notes are written alike": WhyNot.FEW_ALIKE,
+    "fewer than 3 off-beats stand alone between two beats": WhyNot.FEW_OFF_BEATS,
+    "a drum hit has no length": WhyNot.DRUMS_HAVE_NO_LENGTH,
+    "too few notes are written without a gap": WhyNot.FEW_JOINED,
+    "no note was held by finger alone": WhyNot.ALL_PEDALLED,
+    "recorded without a click": WhyNot.NO_CLICK,
+    "fewer than 2 bars were played": WhyNot.FEW_BARS,
+    "no two notes are written together": WhyNot.NO_CHORDS,
+}
+"""That release stored its reasons as these sentences. Any other said how many notes were too few."""
 
 
 def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
@@ -40,7 +54,6 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
     measures, target, take = data["measures"], data["target"], data["take"]
     counts = Counts(**measures["counts"])
     rows = _rows(data["pairs"], measures, target)
-    linked = counts.matched + counts.wrong_pitch
     return Facts(
         version=str(data["version"]),
         target=TargetFacts(
@@ -59,7 +72,10 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
             **{name: measures.get(name) for name in FIGURES},
             tempo_ratio=float(measures["tempo_ratio"]),
             played_bpm=float(measures["played_bpm"]),
-            why_not=dict.fromkeys(measures.get("why_not", {}), _why(take, linked).value),
+            why_not={
+                name: WHY_NOT.get(said, WhyNot.FEW_NOTES).value
+                for name, said in measures.get("why_not", {}).items()
+            },
         ),
         slips=tuple(
             SlipFact(kind=SlipKind(s["kind"]), bar=int(s["bar"]), beat=float(s["beat"]), beats=float(s["beats"]))
@@ -78,13 +94,6 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
         profile=Profile(**{name: _profile(places) for name, places in measures.get("profile", {}).items()}),
         findings=tuple(_finding(note, rows) for note in data["ear_notes"]),
     )  # fmt: skip
-
-
-def _why(take: Mapping[str, Any], linked: int) -> WhyNot:
-    """That release gave reasons in words; these are told by what there is."""
-    if not linked:
-        return WhyNot.NO_NOTES
-    return WhyNot.FEW_NOTES if take["has_touch"] else WhyNot.NO_TOUCH
 
 
 def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapping[str, Any]) -> Rows:

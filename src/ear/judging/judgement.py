@@ -230,14 +230,6 @@ class Judgement:
     def window(self) -> Window:
         return self.scores.window
 
-    @property
-    def before_help(self) -> float:
-        return self.total if not self.help_cost else round(self._capped, 3)
-
-    @property
-    def _capped(self) -> float:
-        return min(self.sum, self.ceiling.most) if self.ceiling else self.sum
-
     @cached_property
     def to_be_marked(self) -> tuple[Criterion, ...]:
         """Criteria that still wait for the teacher: until then the mark is “so far”."""
