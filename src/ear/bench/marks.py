@@ -246,7 +246,8 @@ SWEEPS = (
     Sweep(name="jitter and wrong", values=_steps(1, 10), habits=lambda v: replace(CLEAN, spread_ms=8 + 60 * v, wrong_keys=0.3 * v)),
     Sweep(name="missed and lag", values=_steps(1, 10), habits=lambda v: replace(CLEAN, misses=0.4 * v, lead_ms=160 * v)),
     Sweep(name="drift and flat", values=_steps(1, 10), habits=lambda v: replace(CLEAN, drift_ms_per_bar=15 * v, accents=1 - v)),
-    Sweep(name="tempo and wrong", values=_steps(1, 10), habits=lambda v: replace(CLEAN, tempo_ratio=1 - 0.2 * v, wrong_keys=0.3 * v), bars=RATIO_BARS),
+    # Cubed, for small steps near the click's own tempo, where a mark falls fastest.
+    Sweep(name="tempo and wrong", values=_steps(1, 20), habits=lambda v: replace(CLEAN, tempo_ratio=1 - 0.2 * v**3, wrong_keys=0.3 * v), bars=RATIO_BARS),
 )  # fmt: skip
 
 
