@@ -72,6 +72,13 @@ class ScaleTest(TestCase):
         self.assertEqual((rubric.name, rubric.owner), ("As I hear it", self.teacher))
         self.assertEqual(rubric.current.read(), done.context["fitted"].rubric)
 
+    def test_a_cleared_mark_is_taken_back_and_no_other_pages_marks(self) -> None:
+        self.client.post(self.url, {"mark-0": "90", "mark-1": "70"})
+        self.client.post(self.url, {"mark-0": "90", "mark-1": "", "mark-2": "60", "had": "0"})
+        self.assertEqual(hearing_of(self.teacher, self.exercise).marks, {"0": 90, "1": 70, "2": 60})
+        self.client.post(self.url, {"mark-0": "", "mark-1": "70", "mark-2": "60", "had": "0,1,2"})
+        self.assertEqual(hearing_of(self.teacher, self.exercise).marks, {"1": 70, "2": 60})
+
     def test_contradictions_and_wrong_figures_are_told_and_nothing_is_saved(self) -> None:
         marks = self.marks(DEFAULT_RUBRICS[Kind.KEYBOARD])
         order = sorted(marks, key=lambda name: float(marks[name]))
@@ -79,7 +86,8 @@ class ScaleTest(TestCase):
         answer = self.client.post(self.url, {**turned, "save": "1"})
         self.assertContains(answer, f"Take {'ABCDEFGH'[int(order[-1][-1])]} is no worse than take")
         self.assertFalse(StoredRubric.objects.exists())
-        self.assertEqual(self.client.post(self.url, {**marks, "mark-2": "190"}).status_code, 422)
+        wrong = self.client.post(self.url, {**marks, "mark-2": "190"}, headers={"HX-Request": "true"})
+        self.assertContains(wrong, "Take C: Ensure this value is less than", status_code=422)
         for student_or_stranger in (
             factories.student(),
             factories.teacher(at=School.objects.create(name="Elsewhere")),

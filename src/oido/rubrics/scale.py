@@ -37,10 +37,11 @@ def _takes(part: int, seed: int) -> tuple[Graded, ...]:
 
 
 @transaction.atomic
-def write_marks(hearing: ScaleHearing, marks: dict[int, float]) -> ScaleHearing:
-    """Add marks to those that are there, so that hearing can go on another day."""
+def write_marks(hearing: ScaleHearing, marks: dict[int, float | None]) -> ScaleHearing:
+    """Add marks to those that are there, so that hearing can go on another day; None takes one back."""
     locked = ScaleHearing.objects.select_for_update().get(pk=hearing.pk)
-    locked.marks = {**locked.marks, **{str(number): mark for number, mark in marks.items()}}
+    written = {**locked.marks, **{str(number): mark for number, mark in marks.items()}}
+    locked.marks = {number: mark for number, mark in written.items() if mark is not None}
     locked.save(update_fields=["marks"])
     return locked
 

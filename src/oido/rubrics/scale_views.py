@@ -29,6 +29,8 @@ class ScaleForm(forms.Form):
     """A mark for each take; the name of the rubric where it is saved."""
 
     name = forms.CharField(label=gettext_lazy("Name of the rubric"), max_length=120, required=False)
+    had = forms.CharField(max_length=40, required=False)
+    """Numbers of the takes that had a mark when the page was made."""
 
     def __init__(self, data: Any = None, *, marks: dict[str, float], name: str) -> None:
         initial = {f"mark-{k}": f"{marks[str(k)]:g}" for k in range(TAKES) if str(k) in marks}
@@ -40,10 +42,13 @@ class ScaleForm(forms.Form):
             )  # fmt: skip
 
     @property
-    def marks(self) -> dict[int, float]:
-        """Those that are written and valid."""
-        found = ((k, self.cleaned_data.get(f"mark-{k}")) for k in range(TAKES))
-        return {k: mark for k, mark in found if mark is not None}
+    def marks(self) -> dict[int, float | None]:
+        """Those that are written and valid; None where one that the page showed is cleared."""
+        had = self.cleaned_data.get("had", "").split(",")
+        found = (
+            (k, self.cleaned_data[f"mark-{k}"]) for k in range(TAKES) if f"mark-{k}" in self.cleaned_data
+        )
+        return {k: mark for k, mark in found if mark is not None or str(k) in had}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,7 +80,7 @@ def scale(request: HttpRequest, pk: int) -> HttpResponseBase:
     context = {
         "exercise": exercise, "form": form, "heard": _heard(form, hearing, found), "fitted": found, "refused": refused,
         "is_rough": bool(found and found.greatest > FAR_OFF), "left": TAKES - len(hearing.marks),
-        "says": _says(found) if found else None,
+        "says": _says(found) if found else None, "had": ",".join(sorted(hearing.marks)),
     }  # fmt: skip
     status = 422 if request.method == "POST" and form.errors else 200
     template = "rubrics/_scale.html" if request.htmx else "rubrics/scale.html"
