@@ -13,6 +13,7 @@ from django.db.migrations.executor import MigrationExecutor
 from django.test import TestCase, TransactionTestCase
 
 from ear.criteria import CriterionName
+from ear.facts.taking import VERSION
 from ear.judging.judgement import Given
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
@@ -96,14 +97,20 @@ class TrialTest(Scene, TestCase):
         self.assertEqual(take.sheet.total, judged(take).judgement.total)
 
     def test_a_take_measured_anew_since_it_was_tried_is_judged_by_the_kept_rubric(self) -> None:
+        Measurement.objects.update(version="2026.11.3")
         job = self.tried()
-        remeasuring.measure_now(self.teacher, self.takes[1])
+        remeasuring.begin_if_due()
+        remeasuring.work_once()
         remarking.keep(self.teacher, job)
         remarking.work_once()
-        take = Take.objects.get(pk=self.takes[1].pk)
-        self.assertEqual(
-            (take.judgement.rubric, judged(take).scores.level), (self.rubric.current, "exacting")
+        for take in Take.objects.order_by("recorded_at", "pk"):
+            self.assertEqual(
+                (take.judgement.rubric, judged(take).scores.level), (self.rubric.current, "exacting")
+            )
+        versions = Take.objects.order_by("recorded_at", "pk").values_list(
+            "judgement__measurement__version", flat=True
         )
+        self.assertEqual(list(versions), [VERSION, "2026.11.3", "2026.11.3"])
 
 
 class TwoWritersTest(Scene, TransactionTestCase):
@@ -258,6 +265,21 @@ class NewVersionTest(Scene, TestCase):
         self.assertEqual(self.tried().state, Remarking.State.TRIED)
         self.client.post(f"/takes/{broken.pk}/measure/")
         self.assertNotContains(self.client.get(f"/takes/{broken.pk}/"), "cannot be read")
+
+    def test_a_released_mark_that_cannot_be_read_is_its_teachers_to_replace(self) -> None:
+        seen, student = self.takes[0], self.students[0]
+        before = Take.objects.get(pk=seen.pk).judgement_id
+        remeasuring.measure_now(self.teacher, seen)
+        self.assertEqual(Take.objects.get(pk=seen.pk).judgement_id, before, "what can be read stays")
+        Measurement.objects.filter(take=seen).update(facts={})
+        MarkSheet.objects.filter(take=seen).update(total=1.0, points=1.0)
+        self.client.force_login(student)
+        self.assertContains(self.client.get(f"/takes/{seen.pk}/"), "Ask your teacher")
+        self.assertEqual(self.client.post(f"/takes/{seen.pk}/measure/").status_code, 403)
+        self.client.force_login(self.teacher)
+        self.client.post(f"/takes/{seen.pk}/measure/")
+        after = Take.objects.get(pk=seen.pk)
+        self.assertEqual(after.sheet.total, judged(after).judgement.total)
         self.assertEqual(release_all(self.teacher, []), 0)
 
 

@@ -173,11 +173,12 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
     if sheet.is_released and not job.with_released:
         return
     locked.sheet, locked.assignment = sheet, job.assignment
-    if tried is not None:
+    current = locked.judgement
+    if tried is not None and current is not None and tried.measurement_id == current.measurement_id:
         locked.judgement = tried
-    elif locked.judgement is not None and judged(locked).is_readable:
-        # Measured anew since it was tried: what was tried is gone.
-        measurement = locked.judgement.measurement
+    elif current is not None and judged(locked).is_readable:
+        # Measured anew since it was tried.
+        measurement = current.measurement
         locked.judgement = add_judgement(locked, measurement, judged(locked).facts, job.rubric)
     else:
         return

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET
 
 from ear.judging.levels import level_named
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
+from oido.marking import remeasuring
 from oido.marking.costs import costliest
 from oido.marking.desk import Queue, beside
 from oido.marking.feedback import things_to_do
@@ -46,7 +47,9 @@ def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
         return redirect("stand", pk=found.assignment_id)
     if not judged(found).is_readable:
-        return render(request, "marking/unreadable.html", {"take": found, "assignment": found.assignment})
+        may_measure = remeasuring.may_measure(request.user, found)
+        context = {"take": found, "assignment": found.assignment, "may_measure": may_measure}
+        return render(request, "marking/unreadable.html", context)
     context = report_context(request, found)
     if context["is_released"]:
         see(request.user, context["sheet"], context["replies"])
