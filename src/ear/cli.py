@@ -142,7 +142,7 @@ def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int)
 
 def _bench(options: argparse.Namespace) -> int:
     # Only benches need these: imported here, they cost `measure` nothing.
-    from ear.bench import cases, marks, matching, speed
+    from ear.benchmarks import cases, marks, matching, speed
 
     if options.what == "speed":
         report = speed.report()

@@ -305,7 +305,7 @@ def shots(arguments: Sequence[str]) -> int:
 
 def bench_stand(what: str) -> int:
     """Time the Stand in a real browser."""
-    return _with_server(lambda address: ["tools/bench_stand.py", address, what], demo=False)
+    return _with_server(lambda address: ["tools/benchmark_stand.py", address, what], demo=False)
 
 
 def _bench_command(command: str) -> int:
@@ -322,8 +322,8 @@ def _bench_command(command: str) -> int:
 
 def bench_report() -> int:
     """Time reports within one process, then in a browser."""
-    return _bench_command("bench_report") or _with_server(
-        lambda address: ["tools/bench_report.py", address], demo=False
+    return _bench_command("benchmark_report") or _with_server(
+        lambda address: ["tools/benchmark_report.py", address], demo=False
     )
 
 
@@ -338,7 +338,7 @@ def bench(arguments: Sequence[str]) -> int:
     """The pages' own benches; the core knows the others."""
     what = arguments[0] if arguments else ""
     if what == "editing":
-        return _bench_command("bench_editing")
+        return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
 from oido.exercises.services import store_upload
-from oido.marking.handing import hand_in
+from oido.marking.hand_in import hand_in
 from tests.browser.base import BrowserTest
 from tests.ear.parts import two_hands
 from tests.oido import factories

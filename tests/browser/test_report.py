@@ -11,9 +11,9 @@ from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind, TakeNote
 from ear.notes import Take as EarTake
 from ear.players.robot import Habits
+from oido.feedback.remarks import keep_phrase
 from oido.marking.models import MarkSheet, Remark
 from oido.marking.services import release
-from oido.marking.talk import keep_phrase
 from oido.rubrics.scale import hearing_of, takes_of
 from tests.browser.base import BrowserTest
 from tests.ear.parts import melody, two_hands

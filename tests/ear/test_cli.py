@@ -7,8 +7,8 @@ from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest import TestCase
 
-from ear.bench.cases import make_cases
-from ear.bench.matching import report
+from ear.benchmarks.cases import make_cases
+from ear.benchmarks.matching import report
 from ear.cli import main
 from ear.formats.smf_writing import write_part, write_take
 from ear.players.robot import Habits, play

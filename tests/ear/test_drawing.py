@@ -8,12 +8,12 @@ from ear.drawing.boxes import EarMark, Flag, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
-from ear.drawing.staves import SPACE, staves_of
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
-from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
+from ear.staves import SPACE, staves_of
 from tests.ear.parts import beat, melody, two_hands
 
 WIDTH = 860.0

@@ -8,13 +8,13 @@ from unittest import TestCase
 import mido
 
 from ear.editing.bars import insert_bars
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.importing import HandsFrom, open_file
 from ear.formats.musicxml import write_musicxml
 from ear.formats.smf import read_part
 from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind, Section
-from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from tests.ear.parts import beat, melody, two_hands

@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.bench.matching import read_truths, tally
+from ear.benchmarks.matching import read_truths, tally
 from ear.matching import path
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome, SlipKind

@@ -12,13 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError
 from ear.formats import safe_zip
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoChange, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
-from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from tests.ear.parts import beat, melody, two_hands

@@ -6,6 +6,7 @@ from unittest import TestCase
 
 from hypothesis import given, settings
 
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.steps import read_name
 from ear.labels import Conventions, LabelKind, Values
 from ear.labels.chord_cards import chord_cards, chord_names
@@ -17,7 +18,6 @@ from ear.notation.written import fills_its_bars, write_out
 from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
-from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from tests.ear.parts import beat, melody, two_hands

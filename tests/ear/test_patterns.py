@@ -3,12 +3,12 @@
 from itertools import pairwise
 from unittest import TestCase
 
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.notes import Hand, Kind, Meter
 from ear.patterns.beats import BEATS, beat
 from ear.patterns.chords import QUALITIES, Chord, Voicing, chord_sequence, distance, read_sequence, voiced
-from ear.patterns.key_chain import KeyOrder, key_chain
 from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import STEPS, Mode, Tonic, key_fifths
 from tests.ear.parts import beat as drum_part

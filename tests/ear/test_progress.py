@@ -6,10 +6,10 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.drawing.course import CourseValue, course
 from ear.facts.taking import take_facts
 from ear.notes import Take
 from ear.players.robot import Habits, play
+from ear.progress.course import CourseValue, course
 from ear.progress.standings import TakeFigures, take_figures
 from ear.progress.trend import LEAST_TAKES, student_t, trend
 from tests.ear.parts import melody

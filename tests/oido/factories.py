@@ -14,7 +14,7 @@ from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.handing import hand_in
+from oido.marking.hand_in import hand_in
 from oido.people.models import Role, School, SchoolClass, User
 from oido.takes.models import Source, Take
 from oido.takes.services import NewPass, NewTake, receive_take

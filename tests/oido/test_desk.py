@@ -10,10 +10,10 @@ from ear.judging.levels import LEVELS
 from ear.judging.settings import TakeSettings
 from ear.players.robot import Habits
 from oido.common.permissions import NotAllowed
-from oido.marking import talk
-from oido.marking.desk import Queue, queued, sort_cases
-from oido.marking.handing import TooLate, hand_in
+from oido.feedback import remarks as talk
+from oido.marking.hand_in import TooLate, hand_in
 from oido.marking.models import MarkSheet, Phrase
+from oido.marking.queue import Queue, queued, sort_cases
 from oido.marking.services import NotMarkedYet, accept, give_help, give_score, release, set_for_take
 from oido.rubrics.services import make_rubric
 from oido.takes.judging import judged

@@ -13,14 +13,14 @@ from ear.practice.ladder import Ladder, Rung
 from ear.words.reader import ENGLISH
 from oido.exercises.models import Exercise
 from oido.exercises.services import replace_part, set_ladder
-from oido.marking.feedback import THINGS_MOST, things_to_do
-from oido.marking.handing import hand_in
-from oido.marking.notated import notated
-from oido.marking.paper import report_pdf
-from oido.marking.progress import student_progress
-from oido.marking.reading import Reading
+from oido.feedback.remarks import write_remark
+from oido.feedback.things_to_do import THINGS_MOST, things_to_do
+from oido.marking.hand_in import hand_in
 from oido.marking.services import release
-from oido.marking.talk import write_remark
+from oido.progress.progress import student_progress
+from oido.reports.notation import notated
+from oido.reports.pdf import report_pdf
+from oido.reports.reading import Reading
 from oido.takes.choosing import throw_away
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories

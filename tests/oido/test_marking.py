@@ -4,10 +4,10 @@ from django.test import TestCase
 
 from ear.judging.judgement import Given
 from ear.players.robot import Habits
-from oido.marking.handing import hand_in
+from oido.feedback.remarks import write_remark
+from oido.marking.hand_in import hand_in
 from oido.marking.models import MarkSheet, Remark
 from oido.marking.services import give_score, release
-from oido.marking.talk import write_remark
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from tests.oido import factories

@@ -10,10 +10,10 @@ from ear.notes import Take
 from ear.players.robot import Habits, play
 from oido.config.env import BadEnvironment, read_environment
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
-from oido.marking.class_picture import class_picture
-from oido.marking.handing import hand_in
+from oido.desk.class_picture import class_picture
+from oido.marking.hand_in import hand_in
 from oido.marking.services import release
-from oido.takes.bars import bar_states
+from oido.takes.bar_states import bar_states
 from tests.ear.parts import melody
 from tests.oido import factories
 

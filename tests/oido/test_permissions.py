@@ -10,9 +10,9 @@ from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
 from oido.assignments.services import give_exercise
 from oido.common.permissions import NotAllowed
+from oido.feedback import remarks as talk
 from oido.marking import services as marking
-from oido.marking import talk
-from oido.marking.handing import hand_in
+from oido.marking.hand_in import hand_in
 from oido.marking.remarking import begin
 from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes import choosing, copies

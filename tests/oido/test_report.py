@@ -10,7 +10,7 @@ from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
-from oido.marking.handing import hand_in
+from oido.marking.hand_in import hand_in
 from oido.takes.services import receive_pass
 from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories

@@ -17,7 +17,7 @@ from ear.practice.rules import SoundChoice
 from ear.recording.from_file import open_recording
 from oido.common.permissions import NotAllowed
 from oido.exercises.services import set_ladder
-from oido.marking.handing import NotToBeHandedIn, TooLate, WrongNumber, hand_in
+from oido.marking.hand_in import NotToBeHandedIn, TooLate, WrongNumber, hand_in
 from oido.takes import choosing, copies
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, RungClimbed, Take, TakePass

@@ -10,7 +10,7 @@ from ear.players.robot import Habits
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
 from oido.common.permissions import NotAllowed
-from oido.marking.handing import TooFewTakes, hand_in
+from oido.marking.hand_in import TooFewTakes, hand_in
 from oido.marking.services import release
 from oido.takes.judging import judged
 from oido.takes.models import Take

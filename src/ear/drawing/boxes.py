@@ -9,7 +9,7 @@ from ear.drawing.strips import DriftStrip, WeightStrip
 from ear.facts.facts import Facts
 from ear.judging.judgement import FAULTS, Judgement, Verdict, Why
 from ear.judging.levels import Window
-from ear.labels import LabelKind
+from ear.labels.chosen import Label
 from ear.notes import Kind, Take
 from ear.units import VELOCITY_MAX
 
@@ -111,16 +111,6 @@ class Sign:
     glyph: str
     x: float
     y: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Label:
-    """A word for a learner, of one kind, so that each kind can be switched."""
-
-    kind: LabelKind
-    text: str
-    code: str = ""
-    """Of a key to type, its place: the page puts the machine's own letter there."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

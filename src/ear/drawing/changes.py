@@ -5,14 +5,14 @@ from typing import Any
 
 import numpy as np
 
-from ear.drawing.lettering import ON_THE_PAGE
 from ear.drawing.page import page_rows
 from ear.drawing.rows import RowBox
-from ear.drawing.staves import staves_of
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
+from ear.labels.chosen import ON_THE_PAGE
 from ear.labels.typing_keys import layout_of
 from ear.notes import STANDARD_KIT, Kind, Part
+from ear.staves import staves_of
 
 
 def changed_rows(

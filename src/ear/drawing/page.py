@@ -25,18 +25,8 @@ from ear.drawing.boxes import (
     Sign,
     StaffBox,
 )  # fmt: skip
-from ear.drawing.lettering import LABEL_LINE, ON_THE_PAGE, Labels
+from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.rows import BarBox, RowBox, rows_of
-from ear.drawing.staves import (
-    GAP_STAVES,
-    LINES,
-    SPACE,
-    StaffNote,
-    Staves,
-    octave_shift,
-    staves_at,
-    staves_of,
-)  # fmt: skip
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
     EVERYTHING,
@@ -49,7 +39,18 @@ from ear.drawing.verdicts import (
 )  # fmt: skip
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
+from ear.staves import (
+    GAP_STAVES,
+    LINES,
+    SPACE,
+    StaffNote,
+    Staves,
+    octave_shift,
+    staves_at,
+    staves_of,
+)  # fmt: skip
 
 MARGIN_TOP = 36.0
 CLEF_WIDTH = 38.0
@@ -135,7 +136,7 @@ class _Drawer:
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
         takes = [self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played]
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
-        labels = self.labels.in_row(box, chords_y=tops[0] - above, from_y=lowest + 6)
+        labels = labels_in_row(self.labels, box, chords_y=tops[0] - above, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
         brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from ear.drawing.boxes import PageRow, PageView
-from ear.drawing.staves import SPACE, STEP_PITCHES, Staves, octave_shift, staves_at, staves_of
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Part, key_alteration
+from ear.staves import SPACE, STEP_PITCHES, Staves, octave_shift, staves_at, staves_of
 from ear.units import PITCH_MAX, PITCH_MIN
 
 

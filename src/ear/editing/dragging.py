@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ear.drawing.staves import STEP_PITCHES
 from ear.editing.drawing import move, within_velocity
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, key_alteration, spell
+from ear.staves import STEP_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN
 
 

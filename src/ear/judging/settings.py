@@ -10,7 +10,6 @@ from ear.criteria import CriterionName
 from ear.errors import FormatError, ValueOutOfRange
 from ear.judging.levels import LEVELS, Level
 from ear.judging.rubric import Rubric
-from ear.recording.passes import Pass
 from ear.units import PITCH_MAX, PITCH_MIN
 
 LATENCY_MOST_MS = 500.0
@@ -65,13 +64,6 @@ class TakeSettings:
             weights=tuple(self.weights.items()) if self.weights is not None else rubric.weights,
             forgiven_bias_ms=rubric.forgiven_bias_ms if self.forgiven_ms is None else self.forgiven_ms,
         )
-
-    def applied(self, one: Pass, *, first: Pass) -> Pass:
-        """A pass read with these settings."""
-        if not self.changes_what_is_heard:
-            return one
-        moved = 0.0 if self.latency_ms is None else self.latency_ms - first.latency_ms
-        return replace(one, latency_ms=one.latency_ms + moved, pads={**one.pads, **self.pads})
 
     def to_json(self) -> dict[str, Any]:
         """Only what is set."""

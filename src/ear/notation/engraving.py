@@ -8,8 +8,8 @@ from pathlib import Path
 
 import verovio
 
-from ear.drawing.lettering import ON_THE_PAGE
 from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels.chosen import ON_THE_PAGE
 from ear.notation.mei import mei_of
 from ear.notes import Part
 

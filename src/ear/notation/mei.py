@@ -5,8 +5,8 @@ from dataclasses import dataclass, field
 from itertools import groupby
 from xml.etree.ElementTree import Element, SubElement, tostring
 
-from ear.drawing.lettering import ON_THE_PAGE, Labels
 from ear.labels import PLAIN, Conventions, LabelKind
+from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import Kind, Part
 from ear.notes.pitch import LETTERS

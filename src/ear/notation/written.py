@@ -9,9 +9,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
-from ear.drawing.staves import Staves, staves_of
 from ear.notes import STANDARD_KIT, Bar, Kind, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
+from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
 
 FINE = TICKS_PER_QUARTER // 8

@@ -6,6 +6,10 @@ from enum import StrEnum
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes.pitch import LETTERS
 
+MAJOR_NAMES = ("C♭", "G♭", "D♭", "A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯")
+MINOR_NAMES = ("A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯", "G♯", "D♯", "A♯")
+"""From seven flats to seven sharps."""
+
 
 class Mode(StrEnum):
     MAJOR = "major"
@@ -113,3 +117,8 @@ def pitches_down(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
     steps = DOWN_STEPS.get(mode, STEPS[mode])
     up = (*(bottom + 12 * o + step for o in range(octaves) for step in steps), bottom + 12 * octaves)
     return up[::-1]
+
+
+def key_name(fifths: int, *, is_minor: bool = False) -> str:
+    """C, B♭; with minor C minor."""
+    return f"{MINOR_NAMES[fifths + 7]} minor" if is_minor else MAJOR_NAMES[fifths + 7]

@@ -8,7 +8,8 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
 from oido.assignments.forms import GiveForm
-from oido.assignments.queries import assignments_of_exercise, visible_assignments, with_counts
+from oido.assignments.panel import given_panel
+from oido.assignments.queries import visible_assignments, with_counts
 from oido.assignments.services import give_exercise
 from oido.common.permissions import for_teachers
 from oido.exercises.queries import visible_exercises
@@ -35,11 +36,7 @@ def give(request: HttpRequest, pk: int) -> HttpResponseBase:
         if not request.htmx:
             messages.success(request, _("Given to %(name)s.") % {"name": school_class})
             return redirect("exercise", pk=pk)
-    context = {
-        "exercise": exercise,
-        "give_form": form,
-        "assignments": assignments_of_exercise(request.user, exercise),
-    }
+    context = {**given_panel(request, exercise), "exercise": exercise, "give_form": form}
     return render(request, "assignments/_given.html", context, status=status)
 
 

@@ -3,6 +3,7 @@
 from csp.constants import NONCE, NONE, SELF
 
 from oido.config.env import ROOT, read_environment
+from oido.demo.accounts import ACCOUNTS, PASSWORD
 
 ENV = read_environment()
 
@@ -10,6 +11,8 @@ DEBUG = ENV.debug
 SECRET_KEY = ENV.secret_key
 ALLOWED_HOSTS = list(ENV.allowed_hosts)
 IS_DEMO = ENV.is_demo
+DEMO_ACCOUNTS = {"accounts": ACCOUNTS, "demo_password": PASSWORD}
+"""What the sign-in page tells of the demo school."""
 
 INSTALLED_APPS = [
     "oido.common",
@@ -20,6 +23,12 @@ INSTALLED_APPS = [
     "oido.assignments",
     "oido.takes",
     "oido.marking",
+    "oido.feedback",
+    "oido.reports",
+    "oido.progress",
+    "oido.stand",
+    "oido.desk",
+    "oido.home",
     "oido.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",

@@ -9,6 +9,10 @@ urlpatterns = [
     path("", include("oido.rubrics.urls")),
     path("", include("oido.assignments.urls")),
     path("", include("oido.takes.urls")),
-    path("", include("oido.marking.urls")),
+    path("", include("oido.reports.urls")),
+    path("", include("oido.progress.urls")),
+    path("", include("oido.stand.urls")),
+    path("", include("oido.desk.urls")),
+    path("", include("oido.home.urls")),
     path("words.js", login_not_required(JavaScriptCatalog.as_view()), name="words"),
 ]

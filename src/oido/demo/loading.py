@@ -22,9 +22,9 @@ from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
-from oido.marking.handing import hand_in
+from oido.feedback.remarks import keep_phrase, reply, write_remark
+from oido.marking.hand_in import hand_in
 from oido.marking.services import give_score, release
-from oido.marking.talk import keep_phrase, reply, write_remark
 from oido.people.models import Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric

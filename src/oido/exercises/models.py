@@ -5,10 +5,10 @@ from typing import Any
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from ear.drawing.lettering import ON_THE_PAGE
 from ear.formats.part_json import part_from_json
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind
+from ear.labels.chosen import ON_THE_PAGE
 from ear.notes import Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules

@@ -11,8 +11,6 @@ from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rub
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
-from oido.marking.models import Phrase, Remark, Reply
-from oido.marking.talk import PHRASE_FIELDS, unknown_fields
 from oido.rubrics.labels import CRITERION_LABELS
 from oido.takes.models import Take
 
@@ -146,63 +144,6 @@ def pad_numbers(take: Take, part: Part) -> list[int]:
         if status & 0xF0 == 0x90 and velocity
     }  # fmt: skip
     return sorted(played)
-
-
-class RemarkForm(forms.ModelForm):
-    """A remark on the whole take, or pinned to a bar and beat of the part."""
-
-    class Meta:
-        model = Remark
-        fields = ["bar", "beat", "text"]
-        widgets = {
-            "text": forms.Textarea(attrs={"rows": 2, "data-key": "m", "data-key-name": _("write a remark")})
-        }
-
-    def __init__(self, *args: Any, part: Part, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        self.part = part
-        self.fields["bar"].widget.attrs |= {"min": 1, "max": len(part.bars)}
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean() or {}
-        bar, beat = cleaned.get("bar"), cleaned.get("beat")
-        if bar is None and beat is not None:
-            self.add_error("bar", _("A beat needs its bar."))
-        if bar is not None:
-            if not 1 <= bar <= len(self.part.bars):
-                self.add_error("bar", _("The part has bars 1 to %(last)s.") % {"last": len(self.part.bars)})
-            elif beat is not None and not 1 <= beat <= self.part.meters.bar(bar).meter.beats:
-                most = self.part.meters.bar(bar).meter.beats
-                self.add_error("beat", _("This bar has beats 1 to %(last)s.") % {"last": most})
-        return cleaned
-
-
-class PhraseForm(forms.ModelForm):
-    class Meta:
-        model = Phrase
-        fields = ["text"]
-        widgets = {"text": forms.Textarea(attrs={"rows": 2})}
-
-    def clean_text(self) -> str:
-        text = self.cleaned_data["text"]
-        known = ", ".join(f"{{{name}}}" for name in PHRASE_FIELDS)
-        try:
-            unknown = unknown_fields(text)
-        except ValueError as problem:
-            raise forms.ValidationError(_("A field stands in one pair of braces, as in {name}.")) from problem
-        if unknown:
-            raise forms.ValidationError(
-                _("There is no field {%(field)s}; there are %(known)s."),
-                params={"field": unknown[0], "known": known},
-            )
-        return text
-
-
-class ReplyForm(forms.ModelForm):
-    class Meta:
-        model = Reply
-        fields = ["text"]
-        widgets = {"text": forms.Textarea(attrs={"rows": 3})}
 
 
 class AskAgainForm(forms.Form):

@@ -6,7 +6,6 @@ from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
-from oido.demo.accounts import ACCOUNTS, PASSWORD
 from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
@@ -38,6 +37,4 @@ class SignIn(LoginView):
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         context = super().get_context_data(**kwargs)
-        if settings.IS_DEMO:
-            context |= {"accounts": ACCOUNTS, "demo_password": PASSWORD}
-        return context
+        return context | settings.DEMO_ACCOUNTS if settings.IS_DEMO else context

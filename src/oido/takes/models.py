@@ -12,6 +12,7 @@ from ear.judging.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
 from ear.practice.ladder import Rung
+from ear.recording.as_set import as_set
 from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, standing
 from oido.assignments.models import Assignment
 from oido.exercises.history import History, HistoryState
@@ -122,7 +123,7 @@ class Take(Recorded):
 
     def _layers(self, settings: TakeSettings | None = None) -> list[Pass]:
         layers = [self.as_pass(), *(one.read() for one in self.kept_passes)]
-        return [(settings or self.set_for_it).applied(one, first=layers[0]) for one in layers]
+        return as_set(layers, settings or self.set_for_it)
 
     def read(self, settings: TakeSettings | None = None) -> EarTake:
         """As it is set to be read, or as other settings would have it."""

@@ -29,8 +29,7 @@ from ear.notes import (
     TempoMap,
 )  # fmt: skip
 from ear.notes.note import FIFTHS_MAX, FINGERS, LABEL_MOST
-from ear.patterns.key_chain import key_name
-from ear.patterns.modes import LETTER_PITCHES
+from ear.patterns.modes import LETTER_PITCHES, key_name
 from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
 
 NOTES_MAX = 50_000

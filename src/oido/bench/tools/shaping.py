@@ -7,8 +7,9 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.editing import bars, cleaning, drawing, hands, quantise, transpose, velocities
 from ear.editing.edited import ALL, Edited, Selection
+from ear.editing.key_chain import KeyOrder, key_chain
 from ear.notes import Hand, Part, sound_name
-from ear.patterns.key_chain import KeyOrder, key_chain, key_name
+from ear.patterns.modes import key_name
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, KEYBOARD, Tool, value_field, whole_field
 
 ROWS_SHOWN = 12

@@ -10,7 +10,7 @@ from ear.formats.importing import open_file
 from ear.formats.part_json import part_from_json
 from ear.formats.smf import BYTES_MAX
 from ear.notes import Part
-from ear.patterns.key_chain import key_name
+from ear.patterns.modes import key_name
 from ear.practice.rules import (
     ATTEMPTS_MOST,
     LEVEL_MOST,

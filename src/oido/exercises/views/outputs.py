@@ -15,8 +15,8 @@ from oido.exercises.audio import NoSound
 from oido.exercises.bundle import write_bundle
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH
+from oido.exercises.printed import sheet_pdf
 from oido.exercises.queries import visible_exercises
-from oido.exercises.sheet import sheet_pdf
 from oido.people.conventions import conventions_of
 
 

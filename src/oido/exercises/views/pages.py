@@ -7,10 +7,9 @@ from django.views.decorators.http import require_GET
 from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
 from ear.notes import Kind
-from oido.assignments.forms import GiveForm
-from oido.assignments.queries import assignments_of_exercise
 from oido.common.permissions import for_teachers
 from oido.exercises.pages import exercise_page, playing_data
+from oido.exercises.panels import panel_contexts
 from oido.exercises.queries import visible_exercises
 from oido.people.conventions import conventions_of
 
@@ -38,7 +37,6 @@ def exercise(request: HttpRequest, pk: int) -> HttpResponseBase:
         "compared": compared,
         "playing": playing_data(part),
         "cards": chord_cards(part, conventions=conventions) if part.kind is Kind.KEYBOARD else (),
-        "assignments": assignments_of_exercise(request.user, found),
-        "give_form": GiveForm(teacher=request.user, kind=found.kind),
+        **panel_contexts(request, found),
     }
     return render(request, "exercises/exercise.html", context)

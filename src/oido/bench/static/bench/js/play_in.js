@@ -1,11 +1,11 @@
 /** Playing in: the Stand's recorder against the click, its notes handed to the Bench as one pass. */
 import { Cursor } from "../../common/js/cursor.js";
 import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/sound.js";
-import { Clock } from "../../takes/js/clock.js";
-import { drawKeyboard, drawPads, pitchName, showKey } from "../../takes/js/instrument.js";
-import { Recorder } from "../../takes/js/recorder.js";
-import { MidiSource, ScreenSource } from "../../takes/js/sources.js";
-import { TypingSource } from "../../takes/js/typing.js";
+import { Clock } from "../../stand/js/clock.js";
+import { drawKeyboard, drawPads, pitchName, showKey } from "../../stand/js/instrument.js";
+import { Recorder } from "../../stand/js/recorder.js";
+import { MidiSource, ScreenSource } from "../../stand/js/sources.js";
+import { TypingSource } from "../../stand/js/typing.js";
 import { fieldValue, use } from "./ask.js";
 import { music } from "./page.js";
 

@@ -1,0 +1,69 @@
+"""A part carried through all twelve keys."""
+
+from dataclasses import replace
+from enum import StrEnum
+
+from ear.editing.bars import insert_bars, join, lead_in
+from ear.editing.transpose import moved_fifths, transpose
+from ear.errors import ValueOutOfRange
+from ear.notes import Kind, Part, Section
+from ear.patterns.modes import key_name
+
+KEYS = 12
+
+
+class KeyOrder(StrEnum):
+    DOWN = "down by semitones"
+    UP = "up by semitones"
+    FIFTHS = "by fifths"
+
+
+STEPS = {KeyOrder.DOWN: -1, KeyOrder.UP: 1, KeyOrder.FIFTHS: 7}
+
+
+def key_chain(
+    part: Part,
+    *,
+    order: KeyOrder,
+    keys: int = KEYS,
+    gap_bars: int = 1,
+    with_cue: bool = False,
+    is_minor: bool = False,
+) -> Part:
+    """The part in one key after the other, each a section named by its key.
+
+    Between keys are `gap_bars` bars of rest, with a cue on their beats if wanted: the first note of
+    the key that comes. By fifths each key takes the nearer octave to the first; by semitones
+    the line goes on, and past the sixth step an octave back.
+    Raises ValueOutOfRange for drums, and where a note would leave the keys.
+    """
+    if part.kind is Kind.DRUMS:
+        raise ValueOutOfRange("drums_have_no_keys_be")
+    if not 1 <= keys <= KEYS or gap_bars < 0:
+        raise ValueOutOfRange("key_chain_has_1_keys", keys=KEYS)
+    bars = len(part.bars)
+    plain = replace(part, sections=(), least_bars=bars)
+    chain: Part | None = None
+    sections = []
+    for k in range(keys):
+        semitones = (STEPS[order] * k + 5) % 12 - 5 if order is KeyOrder.FIFTHS else STEPS[order] * k
+        if abs(semitones) > 6:
+            semitones -= 12 if semitones > 0 else -12
+        link = transpose(plain, frozenset(), semitones=semitones).part if semitones else plain
+        if chain is None:
+            chain = link
+        else:
+            if gap_bars:
+                link = _with_gap(link, gap_bars, with_cue=with_cue)
+            chain = join(chain, link)
+        fifths = moved_fifths(part.fifths, semitones)
+        name = key_name(fifths, is_minor=is_minor)
+        sections.append(Section(bar=1 + k * (bars + gap_bars), name=name, fifths=fifths))
+    assert chain is not None
+    return replace(chain, sections=tuple(sections))
+
+
+def _with_gap(link: Part, bars: int, *, with_cue: bool) -> Part:
+    if with_cue:
+        return lead_in(link, bars=bars, with_cue=True).part
+    return insert_bars(link, before=1, count=bars).part

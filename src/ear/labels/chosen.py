@@ -1,0 +1,83 @@
+"""The labels of a part that are to be shown: which words stand at which note, and which at which moment."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ear.labels.chord_cards import chord_names
+from ear.labels.conventions import Conventions
+from ear.labels.counting import counts, movements
+from ear.labels.kinds import LabelKind
+from ear.labels.typing_keys import key_of_pitch, plain_letter
+from ear.notes import Kind, Note, Part
+
+ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
+"""What a part shows where nobody said otherwise."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Label:
+    """A word for a learner, of one kind, so that each kind can be switched."""
+
+    kind: LabelKind
+    text: str
+    code: str = ""
+    """Of a key to type, its place: the page puts the machine's own letter there."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Labels:
+    """All labels of a part that are to be shown."""
+
+    kinds: frozenset[LabelKind]
+    names: Mapping[tuple[int, int], str]
+    """By pitch and key signature."""
+    codes: Mapping[int, str]
+    lines: tuple[tuple[LabelKind, Mapping[int, str]], ...]
+    """Labels of moments under the staves, by tick, a line for each kind."""
+    chords: Mapping[int, str]
+    part: Part
+
+    @classmethod
+    def of(cls, part: Part, kinds: frozenset[LabelKind], conventions: Conventions) -> "Labels":
+        names: dict[tuple[int, int], str] = {}
+        if LabelKind.NAMES in kinds:
+            for note in part.notes:
+                fifths = part.fifths_at(note.onset_tick)
+                if (note.pitch, fifths) not in names:
+                    is_drums = part.kind is Kind.DRUMS
+                    names[note.pitch, fifths] = (
+                        conventions.sound(part, note.pitch)
+                        if is_drums
+                        else conventions.letter(note.pitch, fifths=fifths)
+                    )
+        lines: list[tuple[LabelKind, Mapping[int, str]]] = []
+        if LabelKind.COUNT in kinds:
+            lines.append((LabelKind.COUNT, counts(part)))
+        if LabelKind.MOVEMENTS in kinds:
+            lines.append((LabelKind.MOVEMENTS, {tick: str(n) for tick, n in movements(part).items()}))
+        return cls(
+            kinds=kinds,
+            names=names,
+            codes=key_of_pitch(part, left_handed=conventions.left_handed) if LabelKind.KEYS in kinds else {},
+            lines=tuple(lines),
+            chords=chord_names(part) if LabelKind.CHORDS in kinds and part.kind is Kind.KEYBOARD else {},
+            part=part,
+        )
+
+    @property
+    def has_chords(self) -> bool:
+        return bool(self.chords)
+
+    def at_note(self, note: Note) -> tuple[Label, ...]:
+        found: list[Label] = []
+        if note.finger is not None and LabelKind.FINGERS in self.kinds:
+            found.append(Label(kind=LabelKind.FINGERS, text=str(note.finger)))
+        if self.names:
+            fifths = self.part.fifths_at(note.onset_tick)
+            found.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifths]))
+        code = self.codes.get(note.pitch)
+        if code is not None:
+            found.append(Label(kind=LabelKind.KEYS, text=plain_letter(code), code=code))
+        if note.label is not None and LabelKind.WORDS in self.kinds:
+            found.append(Label(kind=LabelKind.WORDS, text=note.label))
+        return tuple(found)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DeskConfig(AppConfig):
+    name = "oido.desk"
+    label = "desk"

@@ -1,0 +1,76 @@
+"""Students by bars for one assignment: where a class trips."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from ear.notes import Part
+from oido.assignments.models import Assignment
+from oido.exercises.pages import voices_of
+from oido.marking.queries import handed_in_takes
+from oido.takes.bar_states import BarState, bar_states
+from oido.takes.judging import judged
+from oido.takes.models import Take
+
+TRIPPED_FROM = 0.2
+"""Share lost of what a bar is worth, from which a student has tripped over it."""
+WORST_SHOWN = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PictureRow:
+    """`bars` is empty where what was measured cannot be read."""
+
+    take: Take
+    bars: tuple[BarState, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PictureBar:
+    number: int
+    tripped: int
+    """Students who tripped over it."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassPicture:
+    rows: tuple[PictureRow, ...]
+    bars: tuple[PictureBar, ...]
+    voices: tuple[str, ...]
+    """Hands or lanes that can be looked at by themselves."""
+    voice: str | None
+    handed_in: frozenset[int]
+    """Students, by their keys, who have handed in a take, of whatever part."""
+    of_older_part: int
+    """Takes that are left out, since the part has been changed since."""
+
+    @property
+    def worst(self) -> tuple[PictureBar, ...]:
+        """The bars that trip most, the worst first."""
+        tripping = sorted((b for b in self.bars if b.tripped), key=lambda b: (-b.tripped, b.number))
+        return tuple(tripping[:WORST_SHOWN])
+
+
+def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
+    part = assignment.exercise.part.read()
+    voices = voices_of(part)
+    chosen = voice if voice in voices else None
+    takes = list(handed_in_takes(assignment))
+    of_now = [take for take in takes if take.part_id == assignment.exercise.part_id]
+    rows = [PictureRow(take=take, bars=_bars(part, take, chosen)) for take in of_now]
+    tripped = Counter(b.number for row in rows for b in row.bars if b.fault >= TRIPPED_FROM)
+    return ClassPicture(
+        rows=tuple(rows),
+        bars=tuple(
+            PictureBar(number=b.number, tripped=tripped[b.number])
+            for b in next((row.bars for row in rows if row.bars), ())
+        ),
+        voices=tuple(voices),
+        voice=chosen,
+        handed_in=frozenset(take.student_id for take in takes),
+        of_older_part=len(takes) - len(rows),
+    )
+
+
+def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:
+    found = judged(take)
+    return tuple(bar_states(part, found.facts, found.judgement, voice)) if found.is_readable else ()

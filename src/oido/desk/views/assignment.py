@@ -1,0 +1,129 @@
+"""One assignment of a class: the class picture, its rubric, and what comes of both."""
+
+from django import forms
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from ear.editing.bars import keep_bars
+from ear.errors import EarError
+from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
+from oido.common.permissions import NotAllowed, for_teachers
+from oido.desk.class_picture import class_picture
+from oido.exercises.services import begin_variation
+from oido.marking import remarking
+from oido.marking.models import Remarking
+from oido.people.models import User
+from oido.reports.view_options import voice_name
+from oido.rubrics.models import RubricVersion
+from oido.rubrics.queries import visible_rubrics
+
+TITLE_MOST = 120
+
+
+class RubricChoice(forms.Form):
+    """By which rubric an assignment is marked."""
+
+    rubric = forms.ModelChoiceField(
+        label=gettext_lazy("Marked by"), queryset=RubricVersion.objects.none(), required=False,
+        empty_label=gettext_lazy("Oido’s own rubric"),
+    )  # fmt: skip
+    with_released = forms.BooleanField(label=gettext_lazy("marks that are released, too"), required=False)
+
+    def __init__(self, data: object = None, *, teacher: User, assignment: Assignment) -> None:
+        super().__init__(data, initial={"rubric": assignment.rubric_id})
+        rubrics = visible_rubrics(teacher).filter(kind=assignment.exercise.kind)
+        current = RubricVersion.objects.filter(current_of__in=rubrics)
+        own = RubricVersion.objects.filter(pk=assignment.rubric_id)
+        self.fields["rubric"].queryset = (current | own).select_related("rubric").distinct()
+
+
+def _given(request: HttpRequest, pk: int) -> Assignment:
+    found = visible_assignments(request.user).select_related("exercise__part", "rubric__rubric__current")
+    return get_object_or_404(found.defer("exercise__part__source_file"), pk=pk)
+
+
+@require_GET
+@for_teachers
+def assignment(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The class picture, by `of` of one hand or lane."""
+    given = _given(request, pk)
+    picture = class_picture(given, request.GET.get("of", ""))
+    students = list(given.school_class.students.order_by("last_name", "first_name"))
+    last = given.remarkings.first()
+    context = {
+        "assignment": given,
+        "picture": picture,
+        "voices": [(voice, voice_name(voice), voice == picture.voice) for voice in picture.voices],
+        "missing": [s for s in students if s.pk not in picture.handed_in],
+        "form": RubricChoice(teacher=request.user, assignment=given),
+        "job": last if last and last.state in remarking.OPEN else None,
+        "is_newer": bool(given.rubric and given.rubric.rubric.current_id != given.rubric_id),
+    }
+    return render(request, "desk/assignment.html", context)
+
+
+@require_POST
+@for_teachers
+def try_rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
+    given = _given(request, pk)
+    form = RubricChoice(request.POST, teacher=request.user, assignment=given)
+    if not form.is_valid():
+        messages.error(request, _("There is no such rubric."))
+        return redirect("assignment", pk=pk)
+    job = remarking.begin(request.user, given, form.cleaned_data["rubric"], with_released=form.cleaned_data["with_released"])  # fmt: skip
+    if job.state == Remarking.State.KEPT:
+        messages.success(request, _("What is handed in is marked by it."))
+        return redirect("assignment", pk=pk)
+    return redirect("remarking", pk=job.pk)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """How far it is, then who moves where; to be kept or dropped."""
+    job = get_object_or_404(
+        Remarking.objects.select_related("assignment__exercise", "assignment__school_class", "rubric__rubric"),
+        pk=pk, assignment__in=visible_assignments(request.user),
+    )  # fmt: skip
+    if request.method == "POST":
+        try:
+            if "keep" in request.POST:
+                remarking.keep(request.user, job)
+                return redirect("remarking", pk=pk)
+            remarking.drop(request.user, job)
+        except NotAllowed:
+            return redirect("remarking", pk=pk)
+        messages.success(request, _("All marks stay as they are."))
+        return redirect("assignment", pk=job.assignment_id)
+    rows = remarking.rows_of(job)
+    moved = [row for row in rows if row["band_before"] != row["band"]]
+    context = {
+        "job": job, "assignment": job.assignment, "moved": moved,
+        "stays": [row for row in rows if row["band_before"] == row["band"]],
+        "is_working": job.state in (Remarking.State.TRYING, Remarking.State.KEEPING),
+        "share": round(100 * job.done / job.takes) if job.takes else 100,
+    }  # fmt: skip
+    template = "desk/_remarking.html" if request.htmx else "desk/remarking.html"
+    return render(request, template, context)
+
+
+@require_POST
+@for_teachers
+def exercise_of_bars(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """An exercise of just the bars chosen, begun as a variation, and opened at the Bench."""
+    given = _given(request, pk)
+    bars = sorted({int(bar) for bar in request.POST.getlist("bar") if bar.isdigit()})
+    try:
+        part = keep_bars(given.exercise.part.read(), bars)
+    except EarError:
+        messages.error(request, _("Choose the bars first: tick them under the picture."))
+        return redirect("assignment", pk=pk)
+    said = ", ".join(map(str, bars))
+    title = _("%(title)s: bars %(bars)s") % {"title": given.exercise.title, "bars": said}
+    made = begin_variation(request.user, given.exercise, title=title[:TITLE_MOST], part=part)
+    return redirect("bench", pk=made.pk)

@@ -1,0 +1,143 @@
+"""The marking desk: the queue, going through it, accepting, releasing, asking for another take."""
+
+import uuid
+from itertools import groupby
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+from django.views.decorators.http import require_GET, require_POST
+
+from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
+from oido.common.permissions import for_teachers
+from oido.marking import remeasuring, services
+from oido.marking.forms import AskAgainForm
+from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
+from oido.people.conventions import reader_of
+from oido.people.queries import classes_of
+from oido.reports.views.report import report_context
+from oido.takes.models import Take
+from oido.takes.queries import visible_takes
+
+
+@require_GET
+@for_teachers
+def marking(request: HttpRequest) -> HttpResponseBase:
+    """What was handed in, as far as the address narrows it."""
+    queue = Queue.of(request.GET)
+    takes = list(light(queued(request.user, queue)))
+    groups = [(given, list(found)) for given, found in groupby(takes, key=lambda take: take.assignment)]
+    context = {
+        "takes": takes, "groups": groups, "queue": queue, "states": STATES.items(),
+        "classes": classes_of(request.user), "assignments": visible_assignments(request.user),
+        "is_accepted": queue.state == ACCEPTED, "reader": reader_of(request.user),
+        "remeasuring": remeasuring.going_on(),
+    }  # fmt: skip
+    return render(request, "desk/queue.html", context)
+
+
+@require_GET
+@for_teachers
+def measuring(request: HttpRequest) -> HttpResponseBase:
+    """How far stored takes are measured again; nothing once they all are."""
+    job = remeasuring.going_on()
+    if job is None:
+        return HttpResponse("")
+    return render(request, "desk/_remeasuring.html", {"remeasuring": job})
+
+
+def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
+    """The take after this one in the queue, or the queue where there is none. Asked before anything changes."""
+    queue = Queue.of(request.GET)
+    found = beside(request.user, queue, take)
+    # Past the last one, those that were passed over.
+    following = found.after or (found.before if found.number else None)
+    where = reverse("take", args=[following]) if following else reverse("marking")
+    return redirect(where + queue.address)
+
+
+@require_POST
+@for_teachers
+def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Be content and go on to the next; “release” in the data lets the student see it at once."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    following = _next(request, found)
+    and_release = "release" in request.POST
+    try:
+        services.accept(request.user, found, and_release=and_release)
+    except services.NotMarkedYet:
+        messages.error(
+            request, _("Not yet: what the rubric has marked by hand is to be marked first, or left out.")
+        )
+        return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
+    names = {"name": found.student.name, "title": found.assignment.exercise.title}
+    said = (
+        _("%(name)s can see the mark of “%(title)s” now.")
+        if and_release
+        else _("Accepted: %(name)s, “%(title)s”.")
+    )
+    messages.success(request, said % names)
+    return following
+
+
+@require_POST
+@for_teachers
+def ask_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Another take, with a word why; and on to the next."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = AskAgainForm(request.POST)
+    if not form.is_valid():
+        context = {**report_context(request, found), "ask_form": form, "asks": True}
+        return render(request, "reports/report.html", context, status=422)
+    following = _next(request, found)
+    services.ask_again(request.user, found, why=form.cleaned_data["why"])
+    messages.success(request, _("%(name)s is asked for another take.") % {"name": found.student.name})
+    return following
+
+
+@require_POST
+@for_teachers
+def release_accepted(request: HttpRequest) -> HttpResponseBase:
+    """Release all takes of a queue that are accepted."""
+    queue = Queue.of(request.GET)
+    takes = queued(
+        request.user, Queue(state=ACCEPTED, assignment=queue.assignment, school_class=queue.school_class)
+    )
+    count = services.release_all(request.user, takes)
+    messages.success(
+        request, ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
+    )
+    return redirect("marking")
+
+
+@require_GET
+@for_teachers
+def clear_cases(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """A class's takes sorted into clear cases and those to be looked at."""
+    assignment = _given(request, pk)
+    cases = sort_cases(request.user, assignment)
+    return render(request, "desk/clear_cases.html", {"assignment": assignment, "cases": cases})
+
+
+@require_POST
+@for_teachers
+def accept_clear(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Accept the clear cases together, once the spot checks are made."""
+    assignment = _given(request, pk)
+    cases = sort_cases(request.user, assignment)
+    if cases.spots_open:
+        messages.error(request, _("The spot checks come first."))
+        return redirect("clear-cases", pk=pk)
+    count = services.accept_all(request.user, [case.take for case in cases.to_accept])
+    messages.success(
+        request, ngettext("One take is accepted.", "%(n)s takes are accepted.", count) % {"n": count}
+    )
+    return redirect("clear-cases", pk=pk)
+
+
+def _given(request: HttpRequest, pk: int) -> Assignment:
+    return get_object_or_404(visible_assignments(request.user).select_related("rubric"), pk=pk)

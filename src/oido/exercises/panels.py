@@ -1,0 +1,24 @@
+"""Panels of the exercise page: an app above adds its own when it starts, so that this one need not know it."""
+
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+from django.http import HttpRequest
+
+from oido.exercises.models import Exercise
+
+
+class Panel(NamedTuple):
+    template: str
+    context: Callable[[HttpRequest, Exercise], dict[str, Any]]
+
+
+PANELS: list[Panel] = []
+
+
+def panel_contexts(request: HttpRequest, exercise: Exercise) -> dict[str, Any]:
+    """All that the panels' templates need, and their names as `panels`."""
+    found: dict[str, Any] = {"panels": [panel.template for panel in PANELS]}
+    for panel in PANELS:
+        found |= panel.context(request, exercise)
+    return found

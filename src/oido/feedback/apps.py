@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class FeedbackConfig(AppConfig):
+    name = "oido.feedback"
+    label = "feedback"

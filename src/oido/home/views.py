@@ -1,0 +1,55 @@
+"""The first page of teacher and student."""
+
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import render
+from django.utils import timezone
+from django.views.decorators.http import require_GET
+
+from oido.assignments.queries import visible_assignments, with_counts
+from oido.desk.class_picture import class_picture
+from oido.marking.queue import QUESTIONS, Queue, queued
+from oido.takes.queries import assignments_of_student
+
+
+@require_GET
+def home(request: HttpRequest) -> HttpResponseBase:
+    return _teacher_home(request) if request.user.is_teacher else _student_home(request)
+
+
+def _teacher_home(request: HttpRequest) -> HttpResponseBase:
+    assignments = list(with_counts(visible_assignments(request.user)).order_by("due_at"))
+    waiting = [a for a in assignments if a.waiting]
+    now = timezone.now()
+    upcoming = [a for a in assignments if a.due_at >= now]
+    pictured = max(
+        (a for a in assignments if a.handed_in), key=lambda a: (a.waiting > 0, a.due_at), default=None
+    )
+    context = {
+        "today": now,
+        "waiting": waiting,
+        "questions": queued(request.user, Queue(state=QUESTIONS)).count(),
+        "waiting_count": sum(a.waiting for a in waiting),
+        "upcoming": upcoming,
+        "pictured": pictured,
+        "picture": class_picture(pictured) if pictured else None,
+    }
+    return render(request, "home/teacher_home.html", context)
+
+
+def _student_home(request: HttpRequest) -> HttpResponseBase:
+    due, done = [], []
+    for assignment in assignments_of_student(request.user):
+        takes = assignment.own_takes
+        handed_in = next((t for t in takes if t.is_handed_in), None)
+        sheet = getattr(handed_in, "sheet", None)
+        row = {
+            "assignment": assignment,
+            "takes": len(takes),
+            "handed_in": handed_in,
+            "sheet": sheet if sheet and sheet.is_released else None,
+            "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
+        }
+        (done if handed_in and not row["asked_again"] else due).append(row)
+    done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
+    context = {"today": timezone.now(), "due": due, "done": done}
+    return render(request, "home/student_home.html", context)

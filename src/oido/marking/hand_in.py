@@ -1,0 +1,106 @@
+"""Hand takes in."""
+
+import logging
+from collections.abc import Sequence
+
+from django.db import transaction
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from oido.common.permissions import NotAllowed
+from oido.marking.models import MarkSheet
+from oido.marking.sheets import store
+from oido.people.models import User
+from oido.takes.doubts import hindrance
+from oido.takes.judging import judged
+from oido.takes.models import HandIn, Take
+from oido.takes.services import measure_take
+
+logger = logging.getLogger(__name__)
+
+
+class TooFewTakes(NotAllowed):
+    """The exercise asks for more takes before one is handed in."""
+
+
+class WrongNumber(NotAllowed):
+    """The exercise asks for another number of takes to be handed in together."""
+
+
+class NotToBeHandedIn(NotAllowed):
+    """A take is thrown away, or at a tempo or in a key that the exercise does not ask for."""
+
+
+class TooLate(NotAllowed):
+    """What was handed in can be changed until the due date."""
+
+
+@transaction.atomic
+def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple[str, str]] = ()) -> HandIn:
+    """Hand in takes of one assignment, in place of those handed in before; once a teacher has
+    released a mark, no more. The same takes again change only what is said with them."""
+    first = takes[0]
+    if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
+        raise NotAllowed
+    assignment = first.assignment
+    rules = assignment.exercise.recording_rules
+    own = list(
+        Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
+    )
+    wanted = {take.pk for take in takes}
+    if len(own) < rules.least_takes:
+        raise TooFewTakes
+    if len(wanted) != rules.handed_in_takes:
+        raise WrongNumber
+    if MarkSheet.objects.filter(take__in=own, released_by__isnull=False).exists():
+        raise NotAllowed
+    now = timezone.now()
+    is_asked_again = MarkSheet.objects.filter(
+        take__in=own, take__handed_in_at__isnull=False, asked_again_at__isnull=False
+    ).exists()
+    if any(take.is_handed_in for take in own) and now > assignment.due_at and not is_asked_again:
+        raise TooLate
+    chosen = [take for take in own if take.pk in wanted]
+    bpm = float(assignment.exercise.tempo_bpm)
+    if any(hindrance(take, rules, part=take.part.read(), bpm=bpm) for take in chosen):
+        raise NotToBeHandedIn
+    for other in own:
+        if other.pk not in wanted and other.handed_in_at is not None:
+            other.handed_in_at = None
+            other.save(update_fields=["handed_in_at"])
+    for take in chosen:
+        if take.handed_in_at is None:
+            take.handed_in_at = now
+            take.save(update_fields=["handed_in_at"])
+            measure_take(take, others=_handed_in_by_others(take))
+        open_sheet(take)
+    said = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
+    made, _ = HandIn.objects.update_or_create(
+        assignment=assignment, student=student, defaults=said, create_defaults={**said, "first_at": now}
+    )
+    logger.info("takes %s handed in", ", ".join(str(pk) for pk in wanted))
+    return made
+
+
+def _handed_in_by_others(take: Take) -> QuerySet[Take]:
+    return (
+        Take.objects.filter(assignment_id=take.assignment_id, handed_in_at__isnull=False)
+        .exclude(student_id=take.student_id)
+        .select_related("student")
+        .prefetch_related("passes")
+    )
+
+
+def open_sheet(take: Take) -> MarkSheet:
+    """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
+    the student sees it at once."""
+    found = MarkSheet.objects.filter(take=take).first()
+    if found is not None:
+        return found
+    made = MarkSheet(take=take)
+    mark = judged(take).judgement
+    store(made, mark, save=False)
+    if take.assignment.releases_at_once and not mark.to_be_marked:
+        made.accepted_at = made.released_at = timezone.now()
+    made.save()
+    return made

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ProgressConfig(AppConfig):
+    name = "oido.progress"
+    label = "progress"

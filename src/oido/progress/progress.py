@@ -1,0 +1,259 @@
+"""Progress: one student from take to take, by exercise and over all; and a class side by side."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import QuerySet
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy, ngettext
+
+from ear.progress.course import Course, CourseValue, course
+from ear.progress.standings import TakeFigures
+from ear.progress.trend import LEAST_TAKES, Trend, trend
+from oido.assignments.models import Assignment
+from oido.people.models import SchoolClass, User
+from oido.takes.models import RungClimbed, Take
+
+MINUTE_S = 60.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measure:
+    """One figure that is followed: where it stands, which way is better, how it is said."""
+
+    key: str
+    name: Any
+    unit: str
+    is_lower_better: bool
+    better: Any
+    worse: Any
+    least: float | None = None
+    most: float | None = None
+
+    def value(self, figures: TakeFigures) -> tuple[float, float] | None:
+        """The figure of a take, with its error; None where it has none."""
+        match self.key:
+            case "steadiness":
+                return _pair(figures.spread_ms, figures.spread_error)
+            case "lead":
+                return _pair(None if figures.bias_ms is None else abs(figures.bias_ms), figures.bias_error)
+            case "notes":
+                return figures.right_percent, figures.right_error
+            case "dynamics":
+                return _pair(figures.dynamics, 0.0)
+            case _:
+                return figures.tempo_percent, 0.0
+
+
+def _pair(value: float | None, error: float | None) -> tuple[float, float] | None:
+    return None if value is None else (value, error or 0.0)
+
+
+MEASURES = (
+    Measure(key="steadiness", name=gettext_lazy("Steadiness"), unit="ms", is_lower_better=True, least=0.0, most=40.0,
+            better=gettext_lazy("Steadier by %(size)s"), worse=gettext_lazy("Less steady by %(size)s")),
+    Measure(key="lead", name=gettext_lazy("Distance from the click"), unit="ms", is_lower_better=True, least=0.0, most=40.0,
+            better=gettext_lazy("Nearer to the click by %(size)s"), worse=gettext_lazy("Further from the click by %(size)s")),
+    Measure(key="notes", name=gettext_lazy("Notes right"), unit="%", is_lower_better=False, most=100.0, least=80.0,
+            better=gettext_lazy("More notes right, by %(size)s"), worse=gettext_lazy("Fewer notes right, by %(size)s")),
+    Measure(key="dynamics", name=gettext_lazy("Dynamics"), unit=gettext_lazy("points"), is_lower_better=False, most=100.0, least=60.0,
+            better=gettext_lazy("Dynamics better by %(size)s"), worse=gettext_lazy("Dynamics weaker by %(size)s")),
+    Measure(key="tempo", name=gettext_lazy("Tempo reached"), unit="%", is_lower_better=False, least=60.0, most=100.0,
+            better=gettext_lazy("Faster by %(size)s of the tempo set"), worse=gettext_lazy("Slower by %(size)s of the tempo set")),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """A trend in words, with its size against chance. `tone`: well, wrong or plain."""
+
+    text: str
+    tone: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Followed:
+    """One measure over the takes: its picture, what is said of each exercise and of all, its table."""
+
+    measure: Measure
+    course: Course
+    by_exercise: tuple[tuple[str, Said], ...]
+    over_all: Said
+    unit: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BestTake:
+    title: str
+    take: Take
+    takes: int
+    shows_mark: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StudentProgress:
+    followed: tuple[Followed, ...]
+    best: tuple[BestTake, ...]
+    takes: int
+    minutes: float
+    """Recorded, as far as the parts were played."""
+    loops: int
+    """Loops of rungs played while practising."""
+
+
+def _measured(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
+    """In order of recording, without the weight of what was recorded and measured."""
+    light = (
+        takes.filter(judgement__isnull=False)
+        .select_related("assignment__exercise", "judgement__measurement", "sheet")
+        .defer(
+            "events", "judgement__measurement__facts", "judgement__scores", "assignment__exercise__backing"
+        )
+        .order_by("assignment__given_at", "assignment_id", "recorded_at", "number")
+    )
+    return [
+        (take, TakeFigures.from_json(take.judgement.measurement.figures))
+        for take in light
+        if take.judgement.measurement.figures
+    ]
+
+
+def student_progress(reader: User, student: User, *, assignment: Assignment | None = None) -> StudentProgress:
+    """Of a student as a reader may see it: teachers see what was handed in to classes of theirs."""
+    takes = Take.objects.filter(student=student, thrown_away_at__isnull=True)
+    climbed = RungClimbed.objects.filter(student=student)
+    if reader.pk != student.pk:
+        takes = takes.filter(handed_in_at__isnull=False, assignment__school_class__teachers=reader)
+        climbed = climbed.filter(assignment__school_class__teachers=reader)
+    if assignment is not None:
+        takes, climbed = takes.filter(assignment=assignment), climbed.filter(assignment=assignment)
+    found = _measured(takes)
+    return StudentProgress(
+        followed=tuple(_follow(measure, found) for measure in MEASURES),
+        best=_best(reader, found),
+        takes=len(found),
+        minutes=sum(figures.seconds for _, figures in found) / MINUTE_S,
+        loops=sum(len(points) for points in climbed.values_list("points", flat=True)),
+    )
+
+
+def _groups(found: Sequence[tuple[Take, TakeFigures]]) -> dict[str, list[tuple[Take, TakeFigures]]]:
+    groups: dict[str, list[tuple[Take, TakeFigures]]] = {}
+    for take, figures in found:
+        groups.setdefault(take.assignment.exercise.title, []).append((take, figures))
+    return groups
+
+
+def _best_of(takes: Sequence[tuple[Take, TakeFigures]]) -> Take:
+    """The take with the most notes right; of as many, the steadiest."""
+    return max(takes, key=lambda pair: (pair[1].right_percent, -(pair[1].spread_ms or float("inf"))))[0]
+
+
+def _best(reader: User, found: Sequence[tuple[Take, TakeFigures]]) -> tuple[BestTake, ...]:
+    best = []
+    for title, takes in _groups(found).items():
+        take = _best_of(takes)
+        sheet = getattr(take, "sheet", None)
+        shows = sheet is not None and (reader.is_teacher or sheet.is_released)
+        best.append(BestTake(title=title, take=take, takes=len(takes), shows_mark=shows))
+    return tuple(best)
+
+
+def _trend(measure: Measure, takes: Sequence[tuple[Take, TakeFigures]]) -> tuple[Trend | None, int]:
+    values = [pair for _, figures in takes if (pair := measure.value(figures)) is not None]
+    return trend([value for value, _ in values], [error for _, error in values]), len(values)
+
+
+def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Followed:
+    groups = _groups(found)
+    best = {title: _best_of(takes) for title, takes in groups.items()}
+    trends = {title: _trend(measure, takes) for title, takes in groups.items()}
+    values = []
+    for title, takes in groups.items():
+        with_figure = [
+            (take, pair) for take, figures in takes if (pair := measure.value(figures)) is not None
+        ]
+        values += [
+            CourseValue(
+                group=title, name=_("take %(n)s, %(day)s") % {"n": take.number, "day": f"{take.recorded_at:%d.%m.}"},
+                value=value, error=error, is_best=take is best[title],
+            )
+            for take, (value, error) in with_figure
+        ]  # fmt: skip
+    return Followed(
+        measure=measure,
+        course=course(
+            values,
+            {title: found_trend for title, (found_trend, _) in trends.items()},
+            least=measure.least, most=measure.most, lower_is_up=measure.is_lower_better,
+        ),
+        by_exercise=tuple((title, say(measure, *trends[title])) for title in groups),
+        over_all=say(measure, *_trend(measure, found)),
+        unit=str(measure.unit),
+    )  # fmt: skip
+
+
+def say(measure: Measure, found: Trend | None, takes: int) -> Said:
+    """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
+    if found is None:
+        text = ngettext(
+            "One take with a figure so far; from %(least)s on a course can be told.",
+            "%(n)s takes with a figure so far; from %(least)s on a course can be told.", takes,
+        )  # fmt: skip
+        return Said(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
+    unit = str(measure.unit)
+    sizes = {
+        "size": f"{abs(found.change):.0f} {unit}", "change": f"{found.change:+.0f} {unit}".replace("-", "−"),
+        "chance": f"{found.chance:.0f} {unit}", "n": found.takes, "first": f"{found.first:.0f}", "last": f"{found.last:.0f}",
+    }  # fmt: skip
+    if round(found.change) == 0 and round(found.chance) == 0:
+        return Said(text=_("Unchanged over %(n)s takes, at %(last)s.") % sizes, tone="plain")
+    if not found.is_change:
+        return Said(
+            text=_("No change beyond chance: %(change)s over %(n)s takes, where ±%(chance)s would be chance.")
+            % sizes,
+            tone="plain",
+        )
+    is_better = (found.change < 0) is measure.is_lower_better
+    what = str(measure.better if is_better else measure.worse) % sizes
+    told = _("%(what)s over %(n)s takes: from %(first)s to %(last)s, where ±%(chance)s would be chance.")
+    return Said(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassRow:
+    student: User
+    takes: int
+    minutes: float
+    spread_ms: float | None
+    right_percent: float | None
+    """Of the latest take."""
+    said: tuple[tuple[Any, Said], ...]
+    """Changes beyond chance only, by measure."""
+
+
+def class_progress(teacher: User, school_class: SchoolClass) -> list[ClassRow]:
+    """A row for each student, by what was handed in to this class."""
+    students = list(school_class.students.order_by("last_name", "first_name"))
+    found = _measured(Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False))
+    rows = []
+    for student in students:
+        own = [(take, figures) for take, figures in found if take.student_id == student.pk]
+        latest = own[-1][1] if own else None
+        trends = [(measure, *_trend(measure, own)) for measure in MEASURES]
+        rows.append(
+            ClassRow(
+                student=student,
+                takes=len(own),
+                minutes=sum(figures.seconds for _, figures in own) / MINUTE_S,
+                spread_ms=latest.spread_ms if latest else None,
+                right_percent=latest.right_percent if latest else None,
+                said=tuple(
+                    (measure.name, say(measure, change, count))
+                    for measure, change, count in trends
+                    if change is not None and change.is_change
+                ),
+            )
+        )
+    return rows

@@ -1,0 +1,75 @@
+"""Takes beside each other on one page, row under row."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from django.http import HttpRequest, HttpResponseBase, QueryDict
+from django.shortcuts import redirect, render
+from django.utils.translation import gettext as _
+
+from ear.drawing.boxes import PageView
+from ear.facts.facts import Facts
+from oido.assignments.models import Assignment
+from oido.reports.reading import Reading
+from oido.reports.report import draw_rows
+from oido.reports.view_options import Look
+from oido.takes.judging import judged
+from oido.takes.models import Take
+
+ROWS_COMPARED = 400
+
+
+def compared_page(request: HttpRequest, assignment: Assignment, takes: Sequence[Take]) -> HttpResponseBase:
+    for take in takes:
+        if not judged(take).is_readable:
+            # Its own page says what to do.
+            return redirect("take", pk=take.pk)
+    pages = [_drawn(take) for take in takes]
+    rows = [
+        (number, take, page, row)
+        for number, together in enumerate(zip(*(page.rows for page in pages), strict=False))
+        for take, page, row in zip(takes, pages, together, strict=True)
+    ]
+    numbers = [str(take.number) for take in takes]
+    context = {
+        "assignment": assignment,
+        "exercise": assignment.exercise,
+        "takes": takes,
+        "title": _("Takes %(numbers)s and %(last)s")
+        % {"numbers": ", ".join(numbers[:-1]), "last": numbers[-1]},
+        "rows": rows,
+        "figures": _figures(takes),
+        "are_of_one_part": len({take.part_id for take in takes}) == 1,
+    }
+    return render(request, "reports/compare.html", context)
+
+
+def _drawn(take: Take) -> PageView:
+    reading = Reading(take)
+    look = Look.of(QueryDict(), reading)
+    return draw_rows(reading, look, remarks=[], count=ROWS_COMPARED).page
+
+
+def _figures(takes: Sequence[Take]) -> list[tuple[str, list[Any]]]:
+    """Figures of all, each under its name."""
+    found = [judged(take).facts for take in takes]
+
+    def row(name: str, read: Callable[[Facts], Any]) -> tuple[str, list[Any]]:
+        return name, [read(facts) for facts in found]
+
+    def ms(name: str, form: str = "+.0f") -> Callable[[Facts], str]:
+        def read(facts: Facts) -> str:
+            value = getattr(facts.figures, name)
+            return "–" if value is None else f"{value:{form}} ms"
+
+        return read
+
+    return [
+        row(_("right notes"), lambda f: f"{f.counts.matched} / {f.counts.target}"),
+        row(_("wrong notes"), lambda f: f.counts.wrong_pitch),
+        row(_("missed"), lambda f: f.counts.missed),
+        row(_("extra notes"), lambda f: f.counts.extras),
+        row(_("lead (−) or lag (+)"), ms("bias_ms")),
+        row(_("steadiness"), ms("spread_ms", ".0f")),
+        row(_("tempo played"), lambda f: f"{f.figures.played_bpm:.0f}"),
+    ]

@@ -1,0 +1,64 @@
+"""The notes that cost a take most, criterion by criterion."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ear.criteria import CriterionName
+from ear.drawing.verdicts import note_id
+from ear.judging.judgement import VERDICT_OF
+from ear.labels import Conventions
+from oido.reports.reading import Reading
+from oido.reports.view_options import VERDICT_NAMES
+
+SHOWN = 5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CostlyNote:
+    """A note, where it is, for what it lost here, and the points of the total that it cost.
+
+    `deviation_ms` where it is the note's place in time that cost them.
+    """
+
+    id: str
+    name: str
+    bar: int
+    beat: int
+    why: Any
+    deviation_ms: float | None
+    points: float
+
+
+def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[CostlyNote]]:
+    """By criterion, those that cost most; criteria whose cost lies in no notes are left out."""
+    places = {at.row.number: at for at in reading.rows()}
+    part = reading.part
+    found: dict[str, list[CostlyNote]] = {}
+    for criterion in reading.judgement.criteria:
+        if not criterion.weight:
+            continue
+        lost = criterion.losses
+        losses = zip(lost.row, lost.points, lost.why, strict=True)
+        for number, points, why in sorted(losses, key=lambda loss: (-loss[1], loss[0]))[:SHOWN]:
+            at = places[number]
+            row = at.row
+            place = part.meters.position(
+                max(0, at.tick if row.target is None else part.notes[row.target].onset_tick)
+            )
+            if row.target is not None:
+                pitch = part.notes[row.target].pitch
+            else:
+                assert row.take is not None
+                pitch = reading.played.notes[row.take].pitch
+            found.setdefault(criterion.name, []).append(
+                CostlyNote(
+                    id=note_id(row),
+                    name=conventions.sound(part, pitch, tick=max(0, round(at.tick))),
+                    bar=place.bar,
+                    beat=place.beat,
+                    why=VERDICT_NAMES[VERDICT_OF[why]],
+                    deviation_ms=row.judged_ms if criterion.name == CriterionName.TIMING else None,
+                    points=points * criterion.weight / 100.0,
+                )
+            )
+    return found

@@ -1,0 +1,22 @@
+"""A take's part as drawn notation, each head with how it was played."""
+
+from ear.judging.judgement import Verdict
+from ear.labels import Conventions, LabelKind
+from ear.notation.engraving import HeadMark, notation_svg, with_classes, with_marks
+from oido.reports.reading import Reading
+
+LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
+MARKS = {
+    Verdict.EARLY: HeadMark.EARLY,
+    Verdict.LATE: HeadMark.LATE,
+    Verdict.BESIDE: HeadMark.BESIDE,
+    Verdict.WRONG: HeadMark.WRONG,
+    Verdict.MISSED: HeadMark.MISSED,
+}
+
+
+def notated(reading: Reading, conventions: Conventions, *, width: float) -> str:
+    svg = notation_svg(reading.part, width=width, labels=LABELS, conventions=conventions)
+    verdicts = {at.row.target: at.row.verdict for at in reading.rows() if at.row.target is not None}
+    svg = with_classes(svg, {i: f"went-{verdict.value}" for i, verdict in verdicts.items()})
+    return with_marks(svg, {i: MARKS[verdict] for i, verdict in verdicts.items() if verdict in MARKS})

@@ -1,0 +1,145 @@
+"""All that is known of one note of a take: as written, as played, and what became of it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ear.drawing.verdicts import RowAt, Selection, note_id, ticks_per_second
+from ear.judging.judgement import Verdict
+from ear.labels import Conventions
+from ear.labels.counting import syllable
+from ear.notes import Part
+from oido.reports.reading import Reading
+from oido.reports.report import fault_of
+from oido.reports.view_options import VERDICT_NAMES
+
+DIVISION_TICKS = 120
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteFacts:
+    """One side of the card: as written, or as played."""
+
+    name: str
+    position: str
+    """bar.beat.division.tick"""
+    length_beats: float
+    length_ms: float
+    velocity: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteCard:
+    id: str
+    name: str
+    bar: int
+    beat: int
+    counted: str
+    """How the place is counted aloud, behind the beat; empty on the beat and where it has no word."""
+    verdict: Verdict
+    verdict_name: Any
+    written: NoteFacts | None
+    played: NoteFacts | None
+    judged_ms: float | None
+    """By which it is judged; None where it was not played for a written note."""
+    deviation_ms: float | None
+    deviation_beats: float | None
+    on_click_ms: float | None
+    velocity_difference: int | None
+    length_ratio: float | None
+    costs: float
+    """Points of the mark that it cost."""
+    hear_from: float
+    """Second of the music at which the note sounds."""
+    hear_place: str
+    """From and to: the note with a beat of run-up."""
+    before: str | None
+    """The fault before this note, by its id; and the one after."""
+    after: str | None
+    place_in_faults: tuple[int, int] | None
+    """(this one, of so many), counted from 1; None where it is no fault."""
+
+
+def note_card(reading: Reading, name: str, selection: Selection, conventions: Conventions) -> NoteCard | None:
+    """The card of the note with this id, and the faults beside it among those that are looked at."""
+    rows = reading.rows()
+    at = next((at for at in rows if name in (note_id(at.row), f"k{at.row.take}")), None)
+    if at is None:
+        return None
+    part, row = reading.part, at.row
+    place = part.notes[row.target].onset_tick if row.target is not None else at.tick
+    position = part.meters.position(max(0, place))
+    bar = part.meters.bar_at(max(0, place))
+    measured = reading.facts.rows
+    faults = reading.faults(selection)
+    ids = [note_id(fault.row) for fault in faults]
+    here = note_id(row)
+    before = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order < at.order]
+    after = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order > at.order]
+    heard = fault_of(reading, at)
+    beat_ticks = bar.meter.beat_ticks
+    written, played = _written(part, row.target, conventions), _played(reading, at, conventions)
+    found = written or played
+    assert found is not None
+    counted = syllable(bar.meter, round(place - bar.start_tick))
+    return NoteCard(
+        id=here,
+        name=found.name,
+        bar=position.bar,
+        beat=position.beat,
+        counted="" if counted.isdigit() else counted,
+        verdict=row.verdict,
+        verdict_name=VERDICT_NAMES[row.verdict],
+        written=written,
+        played=played,
+        judged_ms=row.judged_ms,
+        deviation_ms=row.deviation_ms,
+        deviation_beats=None
+        if row.deviation_ms is None
+        else row.deviation_ms / 1000 * ticks_per_second(part, place, reading.overlay) / beat_ticks,
+        on_click_ms=measured.on_click_ms[row.number],
+        velocity_difference=measured.velocity_difference[row.number],
+        length_ratio=measured.length_ratio[row.number],
+        costs=row.cost,
+        hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
+        hear_place=f"{heard.first_s} {heard.last_s}",
+        before=before[-1] if before else None,
+        after=after[0] if after else None,
+        place_in_faults=(ids.index(here) + 1, len(ids)) if here in ids else None,
+    )
+
+
+def _written(part: Part, target: int | None, conventions: Conventions) -> NoteFacts | None:
+    if target is None:
+        return None
+    note = part.notes[target]
+    bar = part.bar_holding(target)
+    seconds = part.tempos.second_at(note.end_tick) - part.tempos.second_at(note.onset_tick)
+    return NoteFacts(
+        name=conventions.sound(part, note.pitch, tick=note.onset_tick),
+        position=position_words(part, note.onset_tick),
+        length_beats=note.length_tick / bar.meter.beat_ticks,
+        length_ms=seconds * 1000,
+        velocity=note.velocity,
+    )
+
+
+def _played(reading: Reading, at: RowAt, conventions: Conventions) -> NoteFacts | None:
+    if at.row.take is None:
+        return None
+    part, note = reading.part, reading.played.notes[at.row.take]
+    tick = max(0, round(at.tick))
+    ticks = note.length_s * ticks_per_second(part, tick, reading.overlay)
+    return NoteFacts(
+        name=conventions.sound(part, note.pitch, tick=tick),
+        position=position_words(part, round(at.tick)),
+        length_beats=ticks / part.meters.bar_at(tick).meter.beat_ticks,
+        length_ms=note.length_s * 1000,
+        velocity=note.velocity,
+    )
+
+
+def position_words(part: Part, tick: int) -> str:
+    """bar.beat.division.tick, a division being a sixteenth; before bar 1 bars count 0, −1 …"""
+    place = part.meters.position(tick)
+    division, rest = divmod(place.tick, DIVISION_TICKS)
+    return f"{place.bar}.{place.beat}.{division + 1}.{rest}".replace("-", "−")

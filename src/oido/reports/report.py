@@ -1,0 +1,287 @@
+"""What a take's report shows, from stored data alone."""
+
+from collections import Counter
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from django.utils.translation import gettext as _
+
+from ear.drawing.boxes import EarMark, Flag, PageView
+from ear.drawing.page import page_rows, page_view
+from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
+from ear.drawing.verdicts import RowAt, Selection, note_id
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.table import kind_of
+from ear.labels.counting import syllable
+from ear.notes import STANDARD_KIT, Part
+from ear.words.reader import Reader
+from oido.exercises.pages import FINE
+from oido.marking.models import Remark
+from oido.reports.reading import Reading
+from oido.reports.view_options import Look, voice_name
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+SHOWN_FIRST = 5
+ROWS_AT_ONCE = 6
+"""Rows that come with the page; it asks for the others by itself, so many at a time."""
+ROWS_NEXT = 24
+RUN_UP_BEATS = 1.0
+LONGEST_FAULT_S = 2.0
+"""A missed long note is heard no further than this."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarNote:
+    letter: str
+    tone: str
+    text: str
+    cost: float
+    first_bar: int | None
+    last_bar: int | None
+    targets: tuple[int, ...]
+    points_at: str
+    """The notes that are its evidence, by their ids on the page."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NumberedRemark:
+    number: int
+    remark: Remark
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rows:
+    """Some rows of the page of music, and where to go on."""
+
+    page: PageView
+    next_from: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NamedProfile:
+    title: str
+    profile: Profile
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Report:
+    part: Part
+    rows: Rows
+    look: Look
+    ear_notes: tuple[EarNote, ...]
+    more_notes: tuple[EarNote, ...]
+    praise: tuple[str, ...]
+    remarks: tuple[NumberedRemark, ...]
+    table: tuple[dict[str, Any], ...]
+    profiles: tuple[NamedProfile, ...]
+    faults: tuple["Fault", ...]
+
+
+class Fault(NamedTuple):
+    """What went wrong, and the seconds of the music in which it is heard with its run-up. A tuple: a page
+    is told of many."""
+
+    note: str
+    first_s: float
+    last_s: float
+
+
+def make_report(
+    reading: Reading,
+    *,
+    for_teacher: bool,
+    reader: Reader,
+    remarks: list[Remark],
+    look: Look,
+    rows_at_once: int = ROWS_AT_ONCE,
+) -> Report:
+    """A report for one of the two readers; remarks are those that the reader may see."""
+    to = FOR_TEACHER if for_teacher else FOR_STUDENT
+    ear_notes = ear_notes_of(reading, to, reader)
+    return Report(
+        part=reading.part,
+        rows=draw_rows(reading, look, remarks=remarks, count=rows_at_once),
+        look=look,
+        ear_notes=ear_notes[:SHOWN_FIRST],
+        more_notes=ear_notes[SHOWN_FIRST:],
+        praise=tuple(said(finding, to, reader) for finding in reading.judgement.praise),
+        remarks=numbered(remarks),
+        table=tuple(_table(reading, look.selection)),
+        profiles=_profiles(reading),
+        faults=_faults(reading, look.selection),
+    )
+
+
+def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ...]:
+    """All but praise, lettered, the most costly first."""
+    rows, targets = reading.facts.rows, reading.facts.target.notes
+    found = []
+    for k, one in enumerate(reading.judgement.faults):
+        finding = one.finding
+        own = [row for row in finding.rows if row < targets]
+        others = [rows.take[row] for row in finding.rows if row >= targets]
+        found.append(
+            EarNote(
+                letter=_letter(k),
+                tone=kind_of(finding.code).hue.value,
+                text=said(finding, to, reader),
+                cost=one.cost,
+                first_bar=finding.bars[0] if finding.bars else None,
+                last_bar=finding.bars[1] if finding.bars else None,
+                targets=tuple(own),
+                points_at=" ".join([*(f"t{i}" for i in own), *(f"k{j}" for j in others)]),
+            )
+        )
+    return tuple(found)
+
+
+def _letter(k: int) -> str:
+    return LETTERS[k % len(LETTERS)]
+
+
+def _ear_marks(reading: Reading) -> list[EarMark]:
+    """What is bracketed in the music, by the letters of the list."""
+    targets = reading.facts.target.notes
+    return [
+        EarMark(
+            letter=_letter(k),
+            tone=kind_of(one.finding.code).hue.value,
+            targets=tuple(row for row in one.finding.rows if row < targets),
+        )
+        for k, one in enumerate(reading.judgement.faults[:SHOWN_FIRST])
+    ]
+
+
+def numbered(remarks: list[Remark]) -> tuple[NumberedRemark, ...]:
+    return tuple(NumberedRemark(number=k + 1, remark=r) for k, r in enumerate(remarks))
+
+
+def draw_rows(
+    reading: Reading,
+    look: Look,
+    *,
+    remarks: list[Remark],
+    first: int = 0,
+    count: int = ROWS_NEXT,
+) -> Rows:
+    """Rows of the page of music from the one numbered `first` on."""
+    part = reading.part
+    total = len(page_rows(part, width=look.width, has_strips=True))
+    page = page_view(
+        part,
+        width=look.width,
+        overlay=reading.overlay,
+        ear_marks=_ear_marks(reading),
+        flags=[
+            Flag(number=n.number, tick=_tick(part, n.remark))
+            for n in numbered(remarks)
+            if n.remark.bar is not None
+        ],
+        only=range(first, first + count),
+        selection=look.selection,
+    )
+    return Rows(page=page, next_from=first + count if first + count < total else None)
+
+
+def _tick(part: Part, remark: Remark) -> int:
+    bar = part.meters.bar(remark.bar or 1)
+    return bar.start_tick + ((remark.beat or 1) - 1) * bar.meter.beat_ticks
+
+
+def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
+    """Bar by bar, what the picture shows."""
+    part = reading.part
+    rows: dict[int, dict[str, Any]] = {}
+    for at in reading.rows(selection):
+        row = at.row
+        if row.target is None:
+            continue
+        number = int(part.bar_of_note[row.target])
+        bar = rows.setdefault(
+            number,
+            {"bar": number, "notes": 0, "matched": 0, "wrong": 0, "missed": 0, "cost": 0.0, "deviations": []},
+        )
+        bar["notes"] += 1
+        bar[{"matched": "matched", "wrong_pitch": "wrong", "missed": "missed"}[row.outcome]] += 1
+        bar["cost"] += row.cost
+        if row.judged_ms is not None:
+            bar["deviations"].append(row.judged_ms)
+    for bar in rows.values():
+        found = bar.pop("deviations")
+        bar["mean_ms"] = sum(found) / len(found) if found else None
+        bar["most_ms"] = max(found, key=abs) if found else None
+    return [rows[number] for number in sorted(rows)]
+
+
+def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
+    """Those that have places to compare."""
+    part, found = reading.part, []
+    bias = reading.facts.figures.bias_ms or 0.0
+    names = {
+        "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
+        "hand": (_("By hand"), lambda hand: str(voice_name(hand))),
+        "lane": (_("By lane"), str),
+        "bar": (_("Bar by bar"), str),
+    }
+    forgiven = reading.judgement.scores.forgiven_ms
+    for key, (title, name) in names.items():
+        untimely = _untimely(reading, key)
+        places = [
+            PlaceFigures(
+                name=name(row.place),
+                count=row.count,
+                median_ms=row.median_ms + bias - forgiven,
+                spread_ms=row.spread_ms,
+                state=untimely.get(row.place, IN_TIME),
+            )
+            for row in getattr(reading.facts.profile, key)
+        ]
+        if len(places) > 1:
+            drawn = profile(places, full_ms=reading.overlay.window.full_ms)
+            found.append(NamedProfile(title=title, profile=drawn))
+    return tuple(found)
+
+
+def _untimely(reading: Reading, key: str) -> dict[Any, str]:
+    """Places most of whose notes lost credit in Timing, each with what for."""
+    part, voice = reading.part, STANDARD_KIT
+    of = {
+        "tick": lambda i: int(part.ticks_into_bar[i]),
+        "hand": lambda i: part.notes[i].hand,
+        "lane": lambda i: voice.lane(part.notes[i].pitch).name,
+        "bar": lambda i: int(part.bar_of_note[i]),
+    }[key]
+    count: Counter[Any] = Counter()
+    why: dict[Any, Counter[str]] = {}
+    for row in reading.overlay.rows:
+        if row.target is None or row.take is None:
+            continue
+        place = of(row.target)
+        count[place] += 1
+        if row.time is not None:
+            why.setdefault(place, Counter())[row.time.value] += 1
+    return {
+        place: reasons.most_common(1)[0][0]
+        for place, reasons in why.items()
+        if sum(reasons.values()) > count[place] / 2
+    }
+
+
+def _faults(reading: Reading, selection: Selection) -> tuple[Fault, ...]:
+    return tuple(fault_of(reading, at) for at in reading.faults(selection))
+
+
+def fault_of(reading: Reading, at: RowAt) -> Fault:
+    """A note with a beat of run-up."""
+    part = reading.part
+    places = [part.tempos.second_at(at.tick)]
+    if at.row.take is not None:
+        # Where it was really played, too: after a slip that is somewhere else on the click.
+        places.append(reading.played.notes[at.row.take].onset_s)
+    beat_s = RUN_UP_BEATS * 60.0 / part.tempos.bpm_at(max(0.0, at.tick))
+    last = max(places) + min(LONGEST_FAULT_S, beat_s)
+    return Fault(
+        note=note_id(at.row),
+        first_s=round(max(0.0, min(places) - beat_s), FINE),
+        last_s=round(last, FINE),
+    )

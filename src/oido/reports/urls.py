@@ -1,0 +1,21 @@
+from django.urls import path
+
+from oido.reports.views import comparing, marks, remarks, report
+
+urlpatterns = [
+    path("takes/<uuid:pk>/", report.take, name="take"),
+    path("takes/<uuid:pk>/rows/", report.rows, name="take-rows"),
+    path("takes/<uuid:pk>/notes/<slug:name>/", report.note, name="take-note"),
+    path("takes/<uuid:pk>/beside/", comparing.beside, name="beside"),
+    path("takes/<uuid:pk>/report.pdf", report.paper, name="take-paper"),
+    path("takes/<uuid:pk>/notation/", report.notation, name="take-notation"),
+    path("takes/<uuid:pk>/mark/<slug:criterion>/", marks.change_score, name="change-score"),
+    path("takes/<uuid:pk>/mark-again/", marks.agree, name="agree"),
+    path("takes/<uuid:pk>/measure/", marks.measure_again, name="measure-again"),
+    path("takes/<uuid:pk>/help/", marks.give_help, name="give-help"),
+    path("takes/<uuid:pk>/try/", marks.try_settings, name="try-settings"),
+    path("takes/<uuid:pk>/remarks/", remarks.remark, name="remark"),
+    path("takes/<uuid:pk>/remarks/<int:number>/remove/", remarks.remove_remark, name="remove-remark"),
+    path("takes/<uuid:pk>/phrases/<int:number>/", remarks.phrase, name="phrase"),
+    path("takes/<uuid:pk>/replies/", remarks.reply, name="reply"),
+]

@@ -1,0 +1,103 @@
+"""How a report is looked at: how many rows a page, whose notes, which outcomes. It stands in the address."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import QueryDict
+from django.utils.functional import Promise
+from django.utils.translation import gettext_lazy as _
+
+from ear.drawing.verdicts import Selection
+from ear.judging.judgement import Verdict
+from oido.exercises.pages import PAGE_WIDTH, voices_of
+from oido.reports.reading import Reading
+
+ROWS_A_PAGE = (2, 3, 4, 6, 8)
+NATURAL_ROWS = 3
+"""Rows of a keyboard take that fill a page as they are drawn."""
+VERDICT_NAMES: dict[Verdict, Promise] = {
+    Verdict.IN_TIME: _("right"),
+    Verdict.EARLY: _("early"),
+    Verdict.LATE: _("late"),
+    Verdict.BESIDE: _("in time with itself, not with the click"),
+    Verdict.WRONG: _("wrong note"),
+    Verdict.MISSED: _("missed"),
+    Verdict.TOO_MANY: _("extra note"),
+    Verdict.SLIP: _("after a slip"),
+    Verdict.SHORT: _("too short"),
+    Verdict.LONG: _("too long"),
+    Verdict.SOFT: _("too soft"),
+    Verdict.LOUD: _("too loud"),
+    Verdict.ABANDONED: _("of a false start"),
+    Verdict.NOT_COUNTED: _("not counted"),
+}
+
+
+def voice_name(voice: str) -> Any:
+    return {"right": _("right hand"), "left": _("left hand")}.get(voice, voice)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Look:
+    """`voices` are those of the part, `passes` those of the take: with one there is nothing to choose."""
+
+    rows: int
+    selection: Selection
+    voices: list[str]
+    passes: int
+    laid: int | None
+    """The pass that is looked at, counted from 1; None for all."""
+
+    @classmethod
+    def of(cls, query: QueryDict, reading: Reading) -> "Look":
+        """From an address; what it does not say, or says wrong, is as usual."""
+        asked, wanted = query.get("rows", ""), query.get("pass", "")
+        voices, passes = voices_of(reading.part), 1 + len(reading.take.kept_passes)
+        laid = int(wanted) if wanted.isdigit() and 1 <= int(wanted) <= passes > 1 else None
+        voice, verdict = query.get("of", ""), query.get("show", "")
+        return cls(
+            rows=int(asked) if asked.isdigit() and int(asked) in ROWS_A_PAGE else NATURAL_ROWS,
+            selection=Selection(
+                voice=voice if voice in voices else None,
+                verdict=Verdict(verdict) if verdict in set(Verdict) else None,
+                takes=None if laid is None else reading.notes_of_pass(laid),
+            ),
+            voices=voices,
+            passes=passes,
+            laid=laid,
+        )
+
+    @property
+    def width(self) -> float:
+        """Of the drawing: the wider, the smaller it looks and the more rows stand on a page."""
+        return PAGE_WIDTH * self.rows / NATURAL_ROWS
+
+    @property
+    def query(self) -> str:
+        """For an address; empty as usual."""
+        said = QueryDict(mutable=True)
+        if self.rows != NATURAL_ROWS:
+            said["rows"] = str(self.rows)
+        if self.selection.voice:
+            said["of"] = self.selection.voice
+        if self.selection.verdict:
+            said["show"] = self.selection.verdict.value
+        if self.laid:
+            said["pass"] = str(self.laid)
+        return said.urlencode()
+
+    @property
+    def pass_choices(self) -> list[tuple[int, bool]]:
+        return [(n, n == self.laid) for n in range(1, self.passes + 1)] if self.passes > 1 else []
+
+    @property
+    def row_choices(self) -> list[tuple[int, bool]]:
+        return [(n, n == self.rows) for n in ROWS_A_PAGE]
+
+    @property
+    def voice_choices(self) -> list[tuple[str, Any, bool]]:
+        return [(voice, voice_name(voice), voice == self.selection.voice) for voice in self.voices]
+
+    @property
+    def verdict_choices(self) -> list[tuple[str, Promise, bool]]:
+        return [(v.value, name, v is self.selection.verdict) for v, name in VERDICT_NAMES.items()]

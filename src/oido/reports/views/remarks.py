@@ -1,0 +1,66 @@
+"""Remarks and what is said back, on the report."""
+
+import uuid
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from oido.common.permissions import for_teachers
+from oido.feedback import remarks
+from oido.feedback.forms import RemarkForm, ReplyForm
+from oido.marking.models import Phrase, Remark
+from oido.reports.views.report import report_context
+from oido.takes.models import Take
+from oido.takes.queries import visible_takes
+
+
+def _answer(
+    request: HttpRequest, found: Take, template: str, *, status: int = 200, **more: Any
+) -> HttpResponseBase:
+    """A partial for htmx; the whole report for those without."""
+    if not request.htmx and status == 200:
+        return redirect("take", pk=found.pk)
+    fresh = get_object_or_404(visible_takes(request.user), pk=found.pk)
+    return render(request, template, {**report_context(request, fresh), **more}, status=status)
+
+
+@require_POST
+@for_teachers
+def remark(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = RemarkForm(request.POST, part=found.part.read())
+    if not form.is_valid():
+        return _answer(request, found, "reports/_remarks.html", status=422, remark_form=form)
+    remarks.write_remark(request.user, found, **form.cleaned_data)
+    return _answer(request, found, "reports/_remarks_and_page.html")
+
+
+@require_POST
+@for_teachers
+def remove_remark(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase:
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    remarks.remove_remark(request.user, get_object_or_404(Remark, take=found, pk=number))
+    return _answer(request, found, "reports/_remarks_and_page.html")
+
+
+@require_GET
+@for_teachers
+def phrase(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase:
+    """A kept phrase with its fields filled for a take and a place in it, as plain text."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    kept = get_object_or_404(Phrase, pk=number, owner=request.user)
+    text = remarks.filled(kept, found, bar=request.GET.get("bar", ""), beat=request.GET.get("beat", ""))
+    return HttpResponse(text, content_type="text/plain; charset=utf-8")
+
+
+@require_POST
+def reply(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Answer, or ask back."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = ReplyForm(request.POST)
+    if not form.is_valid():
+        return _answer(request, found, "reports/_replies.html", status=422, reply_form=form)
+    remarks.reply(request.user, found, form.cleaned_data["text"])
+    return _answer(request, found, "reports/_replies.html")

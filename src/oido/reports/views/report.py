@@ -1,0 +1,226 @@
+"""The report of one take: its page of music, its notes one by one, its notation and its sounds."""
+
+import re
+import uuid
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from ear.judging.levels import level_named
+from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
+from oido.feedback.forms import RemarkForm, ReplyForm
+from oido.feedback.remarks import see
+from oido.feedback.things_to_do import things_to_do
+from oido.marking import remeasuring
+from oido.marking.forms import AskAgainForm
+from oido.marking.models import Remark
+from oido.marking.queue import Queue, beside
+from oido.people.conventions import conventions_of, reader_of
+from oido.reports.costs import costliest
+from oido.reports.notation import notated
+from oido.reports.note_card import note_card
+from oido.reports.pdf import report_pdf
+from oido.reports.reading import Reading
+from oido.reports.report import draw_rows, make_report
+from oido.reports.view_options import Look
+from oido.reports.working import proposal_of, working_of
+from oido.takes.copies import raw_and_copy
+from oido.takes.corrections import told
+from oido.takes.doubts import doubts_told
+from oido.takes.judging import judged
+from oido.takes.models import HandIn, Take
+from oido.takes.queries import visible_takes
+from oido.takes.views import control_data
+
+NOTE_ID = re.compile(r"[tk]\d{1,6}")
+
+
+@require_GET
+def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The report of one take, for the teacher or for the student whose take it is."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, found):
+        messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
+        return redirect("stand", pk=found.assignment_id)
+    if not judged(found).is_readable:
+        may_measure = remeasuring.may_measure(request.user, found)
+        context = {"take": found, "assignment": found.assignment, "may_measure": may_measure}
+        return render(request, "reports/unreadable.html", context)
+    context = report_context(request, found)
+    if context["is_released"]:
+        see(request.user, context["sheet"], context["replies"])
+    # A change of the look asks for the page of music alone.
+    template = "reports/_page.html" if request.htmx else "reports/report.html"
+    return render(request, template, context)
+
+
+@require_GET
+def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Further rows of the page of music."""
+    found = _readable(request, pk)
+    asked = request.GET.get("from", "")
+    if not asked.isdigit():
+        raise Http404
+    reading = Reading(found)
+    look = Look.of(request.GET, reading)
+    drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=int(asked))
+    return render(request, "reports/_rows.html", {"take": found, "rows": drawn, "look": look})
+
+
+@require_GET
+def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
+    """The card of one note."""
+    found = _readable(request, pk)
+    if not NOTE_ID.fullmatch(name):
+        raise Http404
+    reading = Reading(found)
+    look = Look.of(request.GET, reading)
+    card = note_card(reading, name, look.selection, conventions_of(request.user))
+    if card is None:
+        raise Http404
+    return render(
+        request,
+        "reports/_note_card.html",
+        {"take": found, "card": card, "shows_mark": _shows_mark(request, found)},
+    )
+
+
+@require_GET
+def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The part as drawn notation, each head with how it was played."""
+    reading = Reading(_readable(request, pk))
+    svg = notated(reading, conventions_of(request.user), width=PAGE_WIDTH)
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+
+@require_GET
+def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The report to print; of a student only once the mark is released."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
+        raise Http404
+    pdf = report_pdf(Reading(found), seen_remarks(request, found), reader_of(request.user))
+    response = HttpResponse(pdf, content_type="application/pdf")
+    name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
+    response["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
+    return response
+
+
+def is_early(request: HttpRequest, found: Take) -> bool:
+    """The student may not see yet what was heard."""
+    return not (_shows_mark(request, found) or found.assignment.exercise.recording_rules.shows_reading)
+
+
+def _readable(request: HttpRequest, pk: uuid.UUID) -> Take:
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, found) or not judged(found).is_readable:
+        raise Http404
+    return found
+
+
+def _shows_mark(request: HttpRequest, found: Take) -> bool:
+    sheet = getattr(found, "sheet", None)
+    return request.user.is_teacher or bool(sheet and sheet.is_released)
+
+
+def seen_remarks(request: HttpRequest, found: Take) -> list[Remark]:
+    return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
+
+
+def mark_context(request: HttpRequest, reading: Reading) -> dict[str, Any]:
+    """What the mark shows, and what it is made of."""
+    found = reading.take
+    sheet = getattr(found, "sheet", None)
+    shows_mark = _shows_mark(request, found)
+    shown = sheet is not None and shows_mark
+    mark, reader = reading.judgement, reader_of(request.user)
+    return {
+        "take": found,
+        "sheet": sheet,
+        "rubric": reading.rubric,
+        "marked_level": level_named(mark.scores.level).name,
+        "mark": mark if shown else None,
+        "working": working_of(mark, reader) if shown else None,
+        "costly": costliest(reading, reader.conventions) if shown else {},
+        "is_released": bool(sheet and sheet.is_released),
+        "shows_mark": shows_mark,
+        "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
+    }
+
+
+def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+    reading = Reading(found)
+    look = Look.of(request.GET, reading)
+    remarks = seen_remarks(request, found)
+    reader = reader_of(request.user)
+    report = make_report(
+        reading, for_teacher=request.user.is_teacher, reader=reader, remarks=remarks, look=look
+    )
+    context = mark_context(request, reading)
+    own = Take.objects.filter(assignment=found.assignment, student=found.student).values_list(
+        "handed_in_at", flat=True
+    )
+    return {
+        **context,
+        "takes_count": len(own),
+        "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
+        "assignment": found.assignment,
+        "exercise": found.assignment.exercise,
+        "facts": reading.facts,
+        "report": report,
+        "rows": report.rows,
+        "look": look,
+        "remark_form": RemarkForm(part=report.part),
+        "reply_form": ReplyForm(),
+        "playing": _playing(reading),
+        "replies": list(found.replies.select_related("author")) if context["is_released"] else [],
+        "hears_faults": True,
+        "doubts": doubts_told(found),
+        **(
+            _desk_context(request, found)
+            if request.user.is_teacher
+            else {"to_do": things_to_do(request.user, found, reader)}
+        ),
+        **_said_with(found, request.user),
+    }
+
+
+def _desk_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+    """Where the take stands in the queue that the address names."""
+    queue = Queue.of(request.GET)
+    return {
+        "queue": queue,
+        "beside": beside(request.user, queue, found),
+        "phrases": list(request.user.phrases.all()),
+        "ask_form": AskAgainForm(),
+    }
+
+
+def _playing(reading: Reading) -> dict[str, Any]:
+    """All that can be heard of a take."""
+    take, part = reading.take, reading.part
+    both = raw_and_copy(take)
+    moved = take.fifths is not None and bool(part.notes)
+    semitones = part.notes[0].pitch - take.part.read().notes[0].pitch if moved else 0
+    return {
+        **playing_data(part, reading.played),
+        "passOf": list(take.pass_of_notes()) if take.kept_passes else [],
+        "controls": control_data(take),
+        "corrected": sounding(both[1], both[1].notes) if both else None,
+        "backing": backing_data(take.assignment.exercise, bpm=float(take.tempo_bpm), semitones=semitones),
+    }
+
+
+def _said_with(take: Take, user: Any) -> dict[str, Any]:
+    """What a report shows of what was handed in with a take."""
+    said = HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).first()
+    has_copy = hasattr(take, "corrected")
+    return {
+        "said": said if take.is_handed_in else None,
+        "corrections": told(take, conventions_of(user)) if has_copy else None,
+    }

@@ -1,0 +1,74 @@
+"""A mark's working, ready to be read: every line in the reader's words, every sum with figures that add up."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ear.facts.codec import facts_from_json
+from ear.judging.codec import scores_from_json
+from ear.judging.judge import conclude
+from ear.judging.judgement import Judgement
+from ear.judging.working import SaidLine, said_ceiling, said_line
+from ear.words.reader import Reader, decimal
+from oido.reports.reading import Reading
+from oido.takes.judging import changes_of, rules_for
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkedCriterion:
+    """`sum` is score × weight = points, as it is printed; empty where it has no score."""
+
+    criterion: Any
+    lines: tuple[SaidLine, ...]
+    sum: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Worked:
+    criteria: tuple[WorkedCriterion, ...]
+    sum: str
+    ceiling: SaidLine | None
+    help: str
+    total: str
+
+
+def working_of(mark: Judgement, reader: Reader) -> Worked:
+    return Worked(
+        criteria=tuple(
+            WorkedCriterion(
+                criterion=c,
+                lines=tuple(said_line(line, reader) for line in c.lines),
+                sum="" if c.score is None else f"{decimal(c.score, 1)} × {c.weight} % = {decimal(c.points)}",
+            )
+            for c in mark.criteria
+        ),
+        sum=decimal(mark.sum),
+        ceiling=said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
+        help=decimal(mark.help_cost) if mark.help_cost else "",
+        total=decimal(mark.total),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Proposal:
+    """What a newer version of the measuring makes of a mark that students have seen."""
+
+    before: float
+    after: float
+    band: str
+    out_of: int
+
+    @property
+    def is_same(self) -> bool:
+        return self.before == self.after
+
+
+def proposal_of(reading: Reading) -> Proposal | None:
+    take = reading.take
+    if take.proposed_id is None:
+        return None
+    row = take.proposed
+    facts = facts_from_json(row.measurement.facts)
+    mark = conclude(facts, scores_from_json(row.scores), rules_for(take, row.rubric).rubric, changes_of(take))
+    return Proposal(
+        before=take.sheet.points, after=mark.points, band=mark.band.name, out_of=mark.out_of
+    )  # fmt: skip

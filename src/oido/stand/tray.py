@@ -1,0 +1,125 @@
+"""The tray: a student's takes of an assignment, each as it is read at a glance."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import Prefetch
+
+from ear.findings.said import FOR_STUDENT, said
+from ear.judging.judgement import Judgement
+from ear.notes import Part
+from ear.practice.rules import RecordingRules
+from ear.words.reader import Reader
+from oido.assignments.models import Assignment
+from oido.people.conventions import reader_of
+from oido.people.models import User
+from oido.takes.bar_states import BarState, bar_states
+from oido.takes.doubts import Told, doubts_told, hindrance
+from oido.takes.judging import judged
+from oido.takes.models import Take, TakePass
+
+READ_AT_ONCE = 2
+"""Ear notes of a quick reading."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrayRow:
+    take: Take
+    is_readable: bool
+    """False where what was measured cannot be read: it is to be measured again."""
+    bars: list[BarState]
+    said: list[str]
+    played_bpm: float | None
+    doubts: list[Told]
+    passes: list[TakePass]
+    hindrance: Any
+    """Why it cannot be handed in; empty if it can."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tray:
+    rows: list[TrayRow]
+    thrown_away: list[Take]
+    handed_in: list[Take]
+    is_closed: bool
+    """A teacher has released a mark: nothing more can be handed in."""
+    attempts_left: int | None
+    takes_missing: int
+    """So many takes are still to be recorded before one is handed in."""
+    shows_reading: bool
+    rules: RecordingRules
+
+    @property
+    def asks_for_more(self) -> bool:
+        """One take is asked for in any case; more than that is said."""
+        return self.takes_missing > 0 and self.rules.least_takes > 1
+
+    @property
+    def can_hand_in(self) -> bool:
+        return not self.is_closed and not self.takes_missing
+
+
+def own_takes(student: User, assignment: Assignment) -> list[Take]:
+    """All of a student's takes, newest first, without the weight of their events."""
+    return list(
+        Take.objects.filter(assignment=assignment, student=student)
+        .select_related(
+            "judgement__measurement",
+            "judgement__rubric",
+            "sheet",
+            "part",
+            "corrected",
+            "assignment__exercise",
+            "assignment__rubric",
+        )
+        .prefetch_related(Prefetch("passes", TakePass.objects.defer("events")))
+        .defer("events", "part__source_file")
+        .order_by("-number")
+    )
+
+
+def _said(mark: Judgement, reader: Reader) -> list[str]:
+    """What is read at once; praise where nothing is amiss."""
+    heard = [one.finding for one in mark.faults] or list(mark.praise)
+    return [said(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
+
+
+def read_tray(student: User, assignment: Assignment) -> Tray:
+    reader = reader_of(student)
+    takes = own_takes(student, assignment)
+    rules = assignment.exercise.recording_rules
+    bpm = float(assignment.exercise.tempo_bpm)
+    handed_in = [take for take in takes if take.is_handed_in]
+    sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
+    parts: dict[int, Part] = {}
+    rows = []
+    for take in takes:
+        if take.thrown_away_at is not None:
+            continue
+        part = parts.get(take.part_id)
+        if part is None:
+            part = parts[take.part_id] = take.part.read()
+        found = judged(take)
+        is_readable = found.is_readable
+        rows.append(
+            TrayRow(
+                take=take,
+                is_readable=is_readable,
+                bars=bar_states(part, found.facts, found.judgement) if is_readable else [],
+                said=_said(found.judgement, reader) if is_readable else [],
+                played_bpm=found.facts.figures.played_bpm if is_readable else None,
+                doubts=doubts_told(take),
+                passes=list(take.passes.all()),
+                hindrance=hindrance(take, rules, part=part, bpm=bpm),
+            )
+        )
+    return Tray(
+        rows=rows,
+        thrown_away=[take for take in takes if take.thrown_away_at is not None],
+        handed_in=handed_in,
+        is_closed=any(sheet.is_settled for sheet in sheets),
+        attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
+        takes_missing=max(0, rules.least_takes - len(takes)),
+        shows_reading=rules.shows_reading or any(sheet.is_released for sheet in sheets),
+        rules=rules,
+    )

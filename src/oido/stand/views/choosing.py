@@ -1,0 +1,69 @@
+"""What is done with takes in the tray."""
+
+import uuid
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_POST
+
+from oido.common.permissions import NotAllowed, for_students
+from oido.stand.forms import NameForm
+from oido.stand.views.stand import tray_context
+from oido.takes import choosing
+from oido.takes.models import Take
+from oido.takes.queries import visible_takes
+
+
+@require_POST
+@for_students
+def name(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = NameForm(request.POST)
+    if not form.is_valid():
+        return _answer(request, take, status=422, problem=form.errors["name"][0])
+    choosing.name_take(request.user, take, form.cleaned_data["name"])
+    return _answer(request, take)
+
+
+@require_POST
+@for_students
+def star(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    choosing.star_take(request.user, take, is_starred=not take.is_starred)
+    return _answer(request, take)
+
+
+@require_POST
+@for_students
+def throw_away(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    try:
+        choosing.throw_away(request.user, take)
+    except NotAllowed:
+        return _answer(
+            request,
+            take,
+            status=422,
+            problem=_("What is handed in is not thrown away; hand in another first."),
+        )
+    return _answer(request, take)
+
+
+@require_POST
+@for_students
+def bring_back(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    choosing.bring_back(request.user, take)
+    return _answer(request, take)
+
+
+def _answer(request: HttpRequest, take: Take, *, status: int = 200, problem: str = "") -> HttpResponseBase:
+    """The tray for htmx; the Stand for those without."""
+    if not request.htmx:
+        if problem:
+            messages.error(request, problem)
+        return redirect("stand", pk=take.assignment_id)
+    context = {**tray_context(request, take.assignment), "problem": problem}
+    return render(request, "stand/_takes.html", context, status=status)

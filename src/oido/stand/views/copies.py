@@ -1,0 +1,111 @@
+"""A take's corrected copy: the Bench's page and tools on what a student has played."""
+
+import uuid
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_POST
+
+from oido.bench.page import Look
+from oido.bench.tools import BY_SLUG
+from oido.bench.tools.base import Tool
+from oido.bench.tools.pointer import DragTool, WeighTool
+from oido.bench.tools.single import TouchTool
+from oido.bench.work_page import WorkPage
+from oido.common.permissions import NotAllowed, for_students
+from oido.exercises.pages import playing_data
+from oido.people.conventions import conventions_of
+from oido.takes import copies
+from oido.takes.corrections import told
+from oido.takes.models import Take
+from oido.takes.queries import visible_takes
+
+TOOLS: tuple[type[Tool], ...] = tuple(
+    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "move", "length", "strength", "delete")
+)
+BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
+
+
+@require_GET
+@for_students
+def copy(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """The copy on its page; begun from the take when it is first opened."""
+    take = _correctable(request, pk)
+    work = copies.open_copy(request.user, take)
+    return _work_page(request, take).whole_page(request, work)
+
+
+@require_GET
+@for_students
+def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    take = _correctable(request, pk)
+    work = copies.open_copy(request.user, take)
+    return JsonResponse(playing_data(work.part, take.read()))
+
+
+@require_POST
+@for_students
+def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase:
+    take = _correctable(request, pk)
+    answer = _work_page(request, take).use(request, slug)
+    assert not isinstance(answer, copies.Work), "only the grid has an answer of its own"
+    return answer
+
+
+@require_POST
+@for_students
+def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
+    take = _correctable(request, pk)
+    work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
+    return _work_page(request, take).answer(request, work)
+
+
+@require_POST
+@for_students
+def drop(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Without the copy, as it was recorded."""
+    take = _correctable(request, pk)
+    copies.drop_copy(request.user, take)
+    messages.success(request, _("The corrected copy is gone; take %(n)s is as it was.") % {"n": take.number})
+    return redirect("stand", pk=take.assignment_id)
+
+
+def _correctable(request: HttpRequest, pk: uuid.UUID) -> Take:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    if not copies.may_correct(request.user, take):
+        raise Http404
+    return take
+
+
+def _work_page(request: HttpRequest, take: Take) -> WorkPage:
+    conventions = conventions_of(request.user)
+
+    def more(work: copies.Work) -> dict:
+        # Read afresh: the copy has just been changed.
+        return {"corrections": told(copies.fresh(take), conventions)}
+
+    def change(act: str, make: copies.Change) -> copies.Work:
+        try:
+            return copies.change_copy(request.user, take, act, make)
+        except NotAllowed as problem:
+            raise Http404 from problem
+
+    return WorkPage(
+        url=reverse("copy", kwargs={"pk": take.pk}),
+        label=_("Corrected copy of take %(n)s") % {"n": take.number},
+        look=Look(labels=frozenset(), conventions=conventions),
+        tools=TOOLS,
+        by_hand=BY_HAND,
+        template="stand/copy.html",
+        open_work=lambda: copies.open_copy(request.user, take),
+        change_work=change,
+        facts={
+            "exercise": take.assignment.exercise, "take": take, "bar_end": "stand/_copy_state.html",
+            "assignment": take.assignment,
+        },
+        more=more,
+        news="stand/_copy_news.html",
+    )  # fmt: skip

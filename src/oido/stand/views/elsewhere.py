@@ -1,0 +1,157 @@
+"""A take that was recorded elsewhere: send its file, say what of it is the take."""
+
+import uuid
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.http import require_http_methods
+
+from ear.errors import EarError
+from ear.formats.smf import BYTES_MAX
+from ear.notes import Kind, Part
+from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
+from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
+from oido.common import problems
+from oido.common.permissions import for_students
+from oido.exercises.models import ImportedFile
+from oido.exercises.services import store_upload
+from oido.takes.models import Source
+from oido.takes.services import NewTake, NoMoreTakes, receive_take
+
+TEMPO_FINE = 0.5
+"""Quarter notes a minute by which a file's tempo may differ and be called the exercise's."""
+
+
+class FileForm(forms.Form):
+    file = forms.FileField(
+        label=gettext_lazy("MIDI file"), help_text=gettext_lazy("A Standard MIDI File, .mid, up to 4 MB.")
+    )
+
+    def clean_file(self) -> Any:
+        file = self.cleaned_data["file"]
+        if file.size > BYTES_MAX:
+            raise forms.ValidationError(_("This file is too large for a take (over 4 MB)."))
+        self.content = file.read()
+        try:
+            if not open_recording(self.content).tracks:
+                raise forms.ValidationError(_("There is no note in this file."))
+        except EarError as problem:
+            raise forms.ValidationError(
+                _("This file cannot be read: %(problem)s."), params={"problem": problem}
+            ) from problem
+        return file
+
+
+class ElsewhereForm(forms.Form):
+    """Which tracks, how long the count-in, which tempo the player had in the ear."""
+
+    tracks = forms.MultipleChoiceField(
+        label=gettext_lazy("What is the take"), widget=forms.CheckboxSelectMultiple,
+        error_messages={"required": gettext_lazy("Choose one track at least.")},
+    )  # fmt: skip
+    count_in = forms.TypedChoiceField(label=gettext_lazy("Count-in before bar 1"), coerce=int)
+    tempo = forms.ChoiceField(label=gettext_lazy("Recorded to"), widget=forms.RadioSelect)
+
+    def __init__(self, *args: Any, recorded: RecordedFile, part: Part, bpm: float, **more: Any) -> None:
+        self.tracks_by_key = {track.key: track for track in recorded.tracks}
+        is_kit = part.kind is Kind.DRUMS
+        fitting = [t.key for t in recorded.tracks if t.is_drums is is_kit] or list(self.tracks_by_key)
+        found = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
+        is_told = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
+        super().__init__(
+            *args,
+            initial={"tracks": fitting, "count_in": found, "tempo": "file" if is_told else "exercise"},
+            **more,
+        )
+        self.found = found
+        self.fields["tracks"].choices = [(key, track.name) for key, track in self.tracks_by_key.items()]
+        self.fields["count_in"].choices = [
+            (bars, _("%(n)s bars") % {"n": bars} + (_(", found by the notes") if bars == found else ""))
+            for bars in range(COUNT_IN_MOST + 1)
+        ]
+        self.fields["tempo"].choices = [
+            ("exercise", _("the exercise’s click, %(bpm)s") % {"bpm": f"{bpm:g}"}),
+            *([("file", _("the file’s own click, %(bpm)s") % {"bpm": f"{recorded.bpm:.4g}"})] if is_told else []),
+        ]  # fmt: skip
+
+    @property
+    def choices(self) -> list[tuple[Any, Track]]:
+        return list(zip(self["tracks"], self.tracks_by_key.values(), strict=True))
+
+
+@require_http_methods(["GET", "POST"])
+@for_students
+def choose_file(request: HttpRequest, pk: int) -> HttpResponseBase:
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    form = FileForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
+        return redirect("elsewhere-file", pk=pk, upload=stored.pk)
+    context = {"assignment": assignment, "exercise": assignment.exercise, "form": form}
+    status = 422 if request.method == "POST" else 200
+    return render(request, "stand/elsewhere.html", context, status=status)
+
+
+@require_http_methods(["GET", "POST"])
+@for_students
+def make_take(request: HttpRequest, pk: int, upload: int) -> HttpResponseBase:
+    """What was found in the file, to be changed; then it is a take like any other."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    stored = get_object_or_404(ImportedFile, pk=upload, owner=request.user)
+    recorded = open_recording(bytes(stored.data))
+    bpm = float(assignment.exercise.tempo_bpm)
+    form = ElsewhereForm(
+        request.POST or None, recorded=recorded, part=assignment.exercise.part.read(), bpm=bpm
+    )
+    if request.method == "POST" and form.is_valid():
+        problem = _receive(request, assignment, stored, recorded, form)
+        if not problem:
+            return redirect("stand", pk=pk)
+        form.add_error(None, problem)
+    slowest, fastest = assignment.exercise.recording_rules.tempo_range(bpm)
+    context = {
+        "assignment": assignment, "exercise": assignment.exercise, "form": form, "stored": stored,
+        "recorded": recorded, "bpm": bpm, "slowest": slowest, "fastest": fastest,
+        "is_other_tempo": len(form.fields["tempo"].choices) > 1,
+    }  # fmt: skip
+    status = 422 if request.method == "POST" else 200
+    return render(request, "stand/elsewhere_file.html", context, status=status)
+
+
+def _receive(
+    request: HttpRequest,
+    assignment: Assignment,
+    stored: ImportedFile,
+    recorded: RecordedFile,
+    form: ElsewhereForm,
+) -> str:
+    """Make it a take; why not, in words, or nothing."""
+    c = form.cleaned_data
+    part = assignment.exercise.part
+    voices = [form.tracks_by_key[key].voice for key in c["tracks"]]
+    own_tempo = c["tempo"] == "file" and recorded.bpm is not None
+    try:
+        events = recorded.events(part.read(), count_in_bars=c["count_in"], voices=voices)
+        take = receive_take(
+            request.user,
+            assignment,
+            NewTake(
+                id=uuid.uuid4(), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
+                latency_ms=0.0, recorded_at=timezone.now(), file=(stored.name, bytes(stored.data)),
+                tempo_bpm=round(recorded.bpm, 2) if own_tempo else None,
+            ),
+        )  # fmt: skip
+    except NoMoreTakes:
+        return _("All takes that this exercise allows are recorded already.")
+    except EarError as problem:
+        return problems.said(problem)
+    stored.delete()
+    messages.success(request, _("%(name)s is take %(n)s now.") % {"name": stored.name, "n": take.number})
+    return ""

@@ -1,0 +1,137 @@
+"""Handing in: which takes, what is said with them, and the receipt."""
+
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy, ngettext
+from django.views.decorators.http import require_GET, require_http_methods
+
+from oido.assignments.queries import visible_assignments
+from oido.common.permissions import NotAllowed, for_students
+from oido.marking import hand_in as service
+from oido.people.conventions import conventions_of
+from oido.stand.forms import ANSWER_MOST
+from oido.stand.tray import Tray, TrayRow, read_tray
+from oido.takes.models import HandIn, Take
+
+
+class _One(forms.RadioSelect):
+    """One of them, as a list of one."""
+
+    def value_from_datadict(self, data: Any, files: Any, name: str) -> Any:
+        return data.getlist(name)
+
+
+class HandInForm(forms.Form):
+    """Which takes, a note to the teacher, answers to the exercise's questions."""
+
+    takes = forms.MultipleChoiceField(label=gettext_lazy("takes"), widget=forms.CheckboxSelectMultiple)
+    note = forms.CharField(
+        label=gettext_lazy("A note to your teacher"), required=False, max_length=ANSWER_MOST,
+        widget=forms.Textarea(attrs={"rows": 3}),
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, tray: Tray, said: HandIn | None, chosen: list[str], **more: Any) -> None:
+        rules = tray.rules
+        questions = said.answered(rules.questions) if said else [(q, "") for q in rules.questions]
+        super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
+        self.wanted = rules.handed_in_takes
+        self.rows = [row for row in tray.rows if not row.hindrance]
+        self.fields["takes"].choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
+        if self.wanted == 1:
+            self.fields["takes"].widget = _One(choices=self.fields["takes"].choices)
+        self.questions = [question for question, _answer in questions]
+        for number, (question, answer) in enumerate(questions):
+            self.fields[f"answer-{number}"] = forms.CharField(
+                label=question, max_length=ANSWER_MOST, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
+                error_messages={"required": gettext_lazy("Your teacher asks this: write a sentence.")},
+            )  # fmt: skip
+
+    def clean_takes(self) -> list[str]:
+        takes = self.cleaned_data["takes"]
+        if len(takes) != self.wanted:
+            raise forms.ValidationError(
+                ngettext("Choose one take.", "Choose %(n)s takes.", self.wanted) % {"n": self.wanted}
+            )
+        return takes
+
+    @property
+    def choices(self) -> list[tuple[Any, TrayRow]]:
+        return list(zip(self["takes"], self.rows, strict=True))
+
+    @property
+    def asked(self) -> list[Any]:
+        return [self[f"answer-{number}"] for number in range(len(self.questions))]
+
+    def answers(self) -> list[tuple[str, str]]:
+        return [
+            (question, self.cleaned_data[f"answer-{number}"])
+            for number, question in enumerate(self.questions)
+        ]
+
+
+@require_http_methods(["GET", "POST"])
+@for_students
+def hand_in(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Choose, say what is to be said, hand in; `take` in the query is chosen beforehand."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    tray = read_tray(request.user, assignment)
+    said = HandIn.objects.filter(assignment=assignment, student=request.user).first()
+    chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
+    form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
+    if request.method == "POST" and form.is_valid():
+        by_id = {str(row.take.pk): row.take for row in form.rows}
+        takes = [by_id[key] for key in form.cleaned_data["takes"]]
+        problem = _hand_in(request, takes, form)
+        if not problem:
+            return redirect("receipt", pk=pk)
+        form.add_error(None, problem)
+    context = {
+        "assignment": assignment, "exercise": assignment.exercise, "tray": tray, "form": form, "said": said,
+        "is_late": timezone.now() > assignment.due_at,
+    }  # fmt: skip
+    status = 422 if request.method == "POST" else 200
+    return render(request, "stand/hand_in.html", context, status=status)
+
+
+def _hand_in(request: HttpRequest, takes: list[Take], form: HandInForm) -> str:
+    """Hand in; why not, in words, or nothing."""
+    try:
+        service.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
+    except service.TooFewTakes:
+        return _("This exercise asks for more takes before one is handed in.")
+    except service.TooLate:
+        return _("The due date is over: what was handed in stays.")
+    except service.NotToBeHandedIn:
+        return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
+    except NotAllowed:
+        return _("This exercise has been marked already, so nothing more can be handed in.")
+    numbers = ", ".join(str(take.number) for take in sorted(takes, key=lambda t: t.number))
+    messages.success(
+        request,
+        ngettext("Take %(numbers)s is handed in.", "Takes %(numbers)s are handed in.", len(takes))
+        % {"numbers": numbers},
+    )
+    return ""
+
+
+@require_GET
+@for_students
+def receipt(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """What was handed in, when, and with which words: to be kept or printed."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    said = get_object_or_404(HandIn, assignment=assignment, student=request.user)
+    tray = read_tray(request.user, assignment)
+    rows = [row for row in tray.rows if row.take.is_handed_in]
+    is_asked_again = any(row.take.sheet.asked_again_at for row in rows)
+    context = {
+        "assignment": assignment, "exercise": assignment.exercise, "said": said, "rows": rows, "tray": tray,
+        "conventions": conventions_of(request.user),
+        "can_change": not tray.is_closed and (timezone.now() <= assignment.due_at or is_asked_again),
+    }  # fmt: skip
+    return render(request, "stand/receipt.html", context)

@@ -1,0 +1,137 @@
+"""What the Stand sends while somebody plays: takes, passes, loops, taps."""
+
+import uuid
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.template.loader import render_to_string
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_POST
+
+from ear.errors import EarError
+from ear.findings.said import FOR_STUDENT, said
+from ear.recording.latency import calibrate
+from oido.assignments.queries import visible_assignments
+from oido.common import problems
+from oido.common.permissions import NotAllowed, for_students
+from oido.people.conventions import reader_of
+from oido.stand.forms import LoopForm, PassForm, TakeForm, TapsForm
+from oido.stand.views.stand import ladder_context, tray_context
+from oido.takes.models import TakePass
+from oido.takes.practice import climb, judge_loop, ladder_of
+from oido.takes.queries import visible_takes
+from oido.takes.services import NoMorePasses, NoMoreTakes, receive_pass, receive_take, take_back_pass
+
+TEMPO_FINE = 0.5
+"""Quarter notes a minute by which a loop may miss its rung's tempo."""
+
+
+def refused(form: Any = None, **errors: list[Any]) -> JsonResponse:
+    return JsonResponse({"errors": form.errors if form is not None else errors}, status=422)
+
+
+@require_POST
+@for_students
+def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Receive one take as JSON; answers with the tray."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    form = TakeForm.from_body(request.body)
+    if not form.is_valid():
+        return refused(form)
+    try:
+        receive_take(request.user, assignment, form.new_take())
+    except NoMoreTakes:
+        return refused(id=[_("all takes that this exercise allows are recorded already")])
+    except EarError as problem:
+        # A tempo or key that the part cannot be played at or in.
+        return refused(tempo_bpm=[problems.said(problem)])
+    return _tray(request, assignment)
+
+
+@require_POST
+@for_students
+def upload_pass(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    """Receive one further pass into a take; answers with the tray."""
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = PassForm.from_body(request.body)
+    if not form.is_valid():
+        return refused(form)
+    try:
+        receive_pass(request.user, take, form.new_pass())
+    except NoMorePasses:
+        return refused(id=[_("all passes that this exercise allows are laid down already")])
+    except NotAllowed:
+        return refused(
+            id=[_("this take is handed in, thrown away or corrected; nothing more is laid into it")]
+        )
+    return _tray(request, take.assignment)
+
+
+@require_POST
+@for_students
+def turn_pass(request: HttpRequest, pk: uuid.UUID, number: int, way: str) -> HttpResponseBase:
+    """Take a pass back, or lay it down again."""
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    laid = get_object_or_404(TakePass.objects.select_related("take"), take=take, number=number)
+    try:
+        take_back_pass(request.user, laid, is_back=way == "back")
+    except NoMorePasses:
+        return refused(id=[_("all passes that this exercise allows are laid down already")])
+    return _tray(request, take.assignment, status=200)
+
+
+def _tray(request: HttpRequest, assignment: Any, *, status: int = 201) -> HttpResponse:
+    return render(request, "stand/_takes.html", tray_context(request, assignment), status=status)
+
+
+@require_POST
+@for_students
+def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """Judge one loop that was played; a rung's counts for its ladder."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    form = LoopForm.from_body(request.body)
+    if not form.is_valid():
+        return refused(form)
+    number = form.cleaned_data["rung"]
+    climbs = ladder_of(request.user, assignment) if number else []
+    if number and number > len(climbs):
+        return refused(rung=[_("this ladder has fewer rungs")])
+    try:
+        rung = climbs[number - 1].rung if number else form.chosen()
+        judged = judge_loop(assignment, rung, form.played())
+    except EarError as problem:
+        return refused(first_bar=[problems.said(problem)])
+    answer: dict[str, Any] = {
+        "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
+    }  # fmt: skip
+    if number:
+        in_tempo = form.cleaned_data["bpm"] >= climbs[number - 1].bpm - TEMPO_FINE
+        answer |= {
+            "inTempo": in_tempo,
+            "row": climb(request.user, assignment, number, judged, in_tempo=in_tempo),
+            "neededLoops": rung.needed_loops,
+        }
+        context = ladder_context(request, assignment)
+        answer["isMet"] = context["climbs"][number - 1].is_met
+        answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
+    return JsonResponse(answer)
+
+
+@require_POST
+@for_students
+def latency(request: HttpRequest) -> HttpResponseBase:
+    """A set-up's constant latency, from taps along with a click."""
+    form = TapsForm.from_body(request.body)
+    if not form.is_valid():
+        return refused(form)
+    try:
+        found = calibrate(form.cleaned_data["taps"], form.cleaned_data["beats"])
+    except EarError as problem:
+        return refused(taps=[problems.said(problem)])
+    return JsonResponse(
+        {
+            "offsetMs": round(found.offset_ms, 1), "spreadMs": round(found.spread_ms, 1), "taps": found.taps,
+            "leftOut": found.left_out, "isSteady": found.is_steady,
+        }
+    )  # fmt: skip

@@ -1,0 +1,155 @@
+"""The Stand itself."""
+
+from typing import Any
+
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from ear.editing.transpose import to_key
+from ear.formats.events import events_from_take
+from ear.labels import LabelKind
+from ear.labels.chord_cards import chord_cards
+from ear.notation.engraving import notation_svg
+from ear.notes import STANDARD_KIT, Part
+from ear.patterns.modes import key_name
+from ear.players.robot import play
+from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
+from oido.common.permissions import for_students
+from oido.exercises.models import Exercise
+from oido.exercises.pages import (
+    PAGE_WIDTH,
+    exercise_page,
+    label_switches,
+    playing_data,
+    recording_data,
+    voices_of,
+)  # fmt: skip
+from oido.people.conventions import conventions_of
+from oido.stand.robots import ROBOTS
+from oido.stand.sounds import sounds_of
+from oido.stand.tray import read_tray
+from oido.takes.models import Source
+from oido.takes.practice import ladder_of
+
+SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
+"""Of the exercise's tempo: how far practice goes, if the exercise allows no more."""
+
+
+@require_GET
+@for_students
+def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    exercise = assignment.exercise
+    own = exercise.part.read()
+    part = in_key(own, exercise, request.GET.get("key", ""))
+    shows_chords = LabelKind.CHORDS in exercise.shown_labels
+    context = {
+        "assignment": assignment,
+        "exercise": exercise,
+        "part": part,
+        "page": exercise_page(exercise, part, conventions_of(request.user)),
+        "stand": _stand_data(request, exercise, own, part),
+        "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
+        "switches": label_switches(exercise, part),
+        "sources": [s for s in Source if s != Source.FILE and (s != Source.ROBOT or settings.IS_DEMO)],
+        "robots": ROBOTS if settings.IS_DEMO else {},
+        "keys": _keys(exercise, own),
+        "voices": voices_of(part),
+        "rules": exercise.recording_rules,
+        "sounds": sounds_of(exercise),
+        **ladder_context(request, assignment),
+        **tray_context(request, assignment),
+    }
+    return render(request, "stand/stand.html", context)
+
+
+def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
+    """The part in the key asked for, by its signature; in its own where that is not allowed."""
+    if asked.lstrip("-").isdigit():
+        fifths = int(asked)
+        if fifths != part.fifths and exercise.recording_rules.allows_key(fifths, part):
+            return to_key(part, fifths=fifths).part
+    return part
+
+
+def _stand_data(request: HttpRequest, exercise: Exercise, own: Part, part: Part) -> dict[str, Any]:
+    rules = exercise.recording_rules
+    bpm = float(exercise.tempo_bpm)
+    slowest, fastest = rules.tempo_range(bpm)
+    semitones = part.notes[0].pitch - own.notes[0].pitch if part.notes else 0
+    return {
+        **playing_data(part, left_handed=request.user.left_handed),
+        "part": exercise.part.pk,
+        "beatValue": conventions_of(request.user).value_name("crotchet"),
+        "countInBars": exercise.count_in_bars,
+        "ownFifths": own.fifths,
+        "keyText": str(part.fifths),
+        "middleC": request.user.school.middle_c_octave,
+        "allowed": [round(slowest, 2), round(fastest, 2)],
+        "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
+        "passes": rules.passes,
+        "lanes": {pitch: lane.name for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
+        **recording_data(exercise, semitones=semitones),
+    }
+
+
+def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
+    """Keys to choose from, the part's own first; none where there is but one."""
+    others = [k for k in exercise.recording_rules.keys if k != part.fifths and exercise.kind == "keyboard"]
+    return (
+        [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in (part.fifths, *others)]
+        if others
+        else []
+    )
+
+
+@require_GET
+@for_students
+def stand_notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The part drawn as notation."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    exercise = assignment.exercise
+    svg = notation_svg(
+        in_key(exercise.part.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
+        labels=exercise.shown_labels, conventions=conventions_of(request.user),
+    )  # fmt: skip
+    return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+
+def ladder_context(request: HttpRequest, assignment: Assignment) -> dict[str, Any]:
+    climbs = ladder_of(request.user, assignment)
+    following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
+    return {"assignment": assignment, "climbs": climbs, "next_rung": following}
+
+
+def tray_context(request: HttpRequest, assignment: Assignment) -> dict[str, Any]:
+    return {"assignment": assignment, "tray": read_tray(request.user, assignment)}
+
+
+@require_GET
+@for_students
+def tray(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The takes alone, as they are now."""
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    return render(request, "stand/_takes.html", tray_context(request, assignment))
+
+
+@require_GET
+@for_students
+def robot(request: HttpRequest, pk: int) -> HttpResponseBase:
+    """The events of a robot player, for the Stand to play as if they came from an instrument."""
+    if not settings.IS_DEMO:
+        raise Http404
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    habits = ROBOTS.get(request.GET.get("habits", "steady"))
+    seed = request.GET.get("seed", "1")
+    if habits is None or not seed.isdigit():
+        raise Http404
+    exercise = assignment.exercise
+    part = in_key(exercise.part.read(), exercise, request.GET.get("key", ""))
+    take = play(part, habits.habits, seed=int(seed))
+    return JsonResponse({"events": events_from_take(take)})

@@ -1,0 +1,70 @@
+"""What may keep a take from being handed in, and what its recording makes doubtful, in words."""
+
+from dataclasses import dataclass
+from math import ceil, floor
+from typing import Any
+
+from django.utils.functional import Promise
+from django.utils.translation import gettext_lazy as _
+
+from ear.notes import Part
+from ear.practice.rules import RecordingRules
+from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
+from oido.takes.judging import judged
+from oido.takes.models import Take
+
+DOUBTS: dict[Doubt, tuple[Any, Any]] = {
+    Doubt.OTHER_TEMPO: (
+        _("Played at %(played)s while the click was at %(click)s."),
+        _("Record again: listen to two bars of click, then move with it. Or set the tempo to what you can play."),
+    ),
+    Doubt.STARTED_LATE: (
+        _("Came in %(played)s beats late."),
+        _("Record again and count the whole count-in aloud: the first note is the very next “one”."),
+    ),
+    Doubt.STARTED_EARLY: (
+        _("Came in %(played)s beats early."),
+        _("Record again and wait until the count-in is through."),
+    ),
+    Doubt.CLICK_OFF: (
+        _("Recorded without the click (%(click)s), which this exercise asks for; played at %(played)s."),
+        _("Record again: here the click sounds by itself."),
+    ),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """A doubt in words: what it is, with both figures, and how to mend it."""
+
+    what: str
+    mend: Promise
+
+
+def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> Any:
+    """Why a take cannot be handed in, in words; empty if it can."""
+    if take.thrown_away_at is not None:
+        return _("thrown away")
+    if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
+        slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
+        asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"
+        return _("at practice tempo; %(tempo)s may be handed in") % {"tempo": asked}
+    if take.fifths is not None and not rules.allows_key(take.fifths, part):
+        return _("in a key that this exercise does not ask for")
+    return ""
+
+
+def doubts_told(take: Take) -> list[Told]:
+    judgement = judged(take)
+    if not judgement.is_readable:
+        return []
+    found = click_doubts(judgement.facts, heard_click=take.heard_click, asks_click=take.asks_click)
+    return [_told(doubt) for doubt in found]
+
+
+def _told(doubt: ClickDoubt) -> Told:
+    what, mend = DOUBTS[doubt.doubt]
+    in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
+    played = f"{doubt.played:.2g}" if in_beats else f"{doubt.played:.0f}"
+    figures = {"click": f"{doubt.click:g}", "played": played}
+    return Told(what=str(what) % figures, mend=mend)
