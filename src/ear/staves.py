@@ -69,7 +69,7 @@ class Staves:
     kit: KitMap
 
     def place(self, pitch: int, *, hand: Hand | None = None) -> StaffNote:
-        if self.kind is Kind.DRUMS:
+        if self.kind.instrument.has_lanes:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
         staff = self.staff_of(pitch, hand)
@@ -91,7 +91,7 @@ class Staves:
     def signature(self, staff: int) -> list[tuple[int, int]]:
         """(step above the bottom line, alteration) for each sign of the key."""
         shift = self.clefs[staff].key_shift
-        if self.kind is Kind.DRUMS:
+        if self.kind.instrument.has_lanes:
             return []
         if self.fifths >= 0:
             return [(step - shift, 1) for step in SHARP_PLACES[: self.fifths]]
@@ -113,7 +113,7 @@ def staves_at(part: Part, tick: int, *, staves: Staves) -> Staves:
 
 
 def _clefs(part: Part) -> tuple[Clef, ...]:
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return (PERCUSSION,)
     hands = {n.hand for n in part.notes}
     pitches = [n.pitch for n in part.notes]
@@ -129,7 +129,7 @@ def _clefs(part: Part) -> tuple[Clef, ...]:
 def octave_shift(staves: Staves, staff: int, notes: list[Note]) -> int:
     """Steps to move a row's notes by, so that few ledger lines are needed: 0, 7 or -7."""
     steps = [p.step for p in (staves.place(n.pitch, hand=n.hand) for n in notes) if p.staff == staff]
-    if not steps or staves.kind is Kind.DRUMS:
+    if not steps or staves.kind.instrument.has_lanes:
         return 0
     if max(steps) > HIGH_STEPS and min(steps) >= 4:
         return -OCTAVE_STEPS

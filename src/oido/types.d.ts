@@ -14,7 +14,7 @@ interface PlainBar {
 }
 
 interface Playing {
-  kind: string;
+  hasLanes: boolean;
   bars: PlainBar[];
   target: PlainNote[];
   /** Of each note of the target: its hand or lane. */
@@ -50,7 +50,7 @@ interface ClickRules {
 interface Backing {
   notes: PlainNote[];
   level: number;
-  isDrums: boolean;
+  hasLanes: boolean;
   whileRecording: boolean;
 }
 

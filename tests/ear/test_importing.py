@@ -40,12 +40,12 @@ class OpeningTest(TestCase):
         name = mido.MetaMessage("track_name", name="Pier")
         opened = open_file(midi([name, *strike(72), *strike(43, 1), *strike(36, 9)], strike(60, 2)))
         self.assertEqual((opened.title, opened.kind), ("Pier", Kind.KEYBOARD))
-        table = [(c.key, c.name, c.notes, c.is_drums) for c in opened.choices]
+        table = [(c.key, c.name, c.notes, c.kind) for c in opened.choices]
         self.assertEqual(
             table,
             [
-                ("0-0", "Pier, channel 1", 1, False), ("0-1", "Pier, channel 2", 1, False),
-                ("0-9", "Pier, channel 10", 1, True), ("1-2", "track 2, channel 3", 1, False),
+                ("0-0", "Pier, channel 1", 1, Kind.KEYBOARD), ("0-1", "Pier, channel 2", 1, Kind.KEYBOARD),
+                ("0-9", "Pier, channel 10", 1, Kind.DRUMS), ("1-2", "track 2, channel 3", 1, Kind.KEYBOARD),
             ],
         )  # fmt: skip
         self.assertEqual(opened.first_choice(Kind.DRUMS), ("0-9",))

@@ -68,7 +68,7 @@ class MeasuresTest(TestCase):
     def test_what_cannot_be_had_says_why(self) -> None:
         found = measured(beat(bars=1), Habits(spread_ms=3))
         self.assertEqual(found.timing.drift_ms_per_bar.why_not, WhyNot.FEW_BARS)
-        self.assertEqual(found.length_ratio.why_not, WhyNot.DRUMS_HAVE_NO_LENGTH)
+        self.assertEqual(found.length_ratio.why_not, WhyNot.STROKES_HAVE_NO_LENGTH)
 
 
 EXPECTED = (

@@ -412,7 +412,7 @@ class DraftTest(TestCase):
         """Each is filled in as it lies there, keyboard and drums, with notes and without."""
         for part in (melody(), beat(), melody().with_notes(()), beat().with_notes(())):
             for tool in TOOLS:
-                if part.kind not in tool.kinds or tool is JoinTool:
+                if not tool.serves(part.instrument) or tool is JoinTool:
                     continue
                 picked = frozenset({1}) if part.notes else ALL
                 lying = tool(part=part, selected=picked)

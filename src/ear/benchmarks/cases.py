@@ -29,7 +29,7 @@ def make_cases(count: int = CASES, *, seed: int = SEED) -> Iterator[Truth]:
         tags = random.sample(sorted(TROUBLES), random.choice((0, 1, 1, 2, 2, 3)))
         for tag in tags:
             habits = TROUBLES[tag](habits, part, random)
-        if part.kind is Kind.DRUMS and habits.transpose:
+        if part.instrument.has_lanes and habits.transpose:
             habits = replace(habits, transpose=0)
         performed = perform(part, habits, seed=random.randrange(10**9))
         yield _truth(f"{part.kind.value}-{number:03}", part, performed, habits, tuple(tags) or ("clean",))

@@ -38,7 +38,7 @@ class Line:
     habits: Habits = CLEAN
     change: str = ""
     """What is done to the take besides, by its name in `CHANGES`."""
-    kinds: tuple[Kind, ...] = (Kind.KEYBOARD, Kind.DRUMS)
+    kinds: tuple[Kind, ...] = tuple(Kind)
     bars: int | None = None
     level: str = DEFAULT_LEVEL.key
 
@@ -80,7 +80,7 @@ TABLE = (
 
 
 def part_for(kind: Kind, seed: int, *, bars: int | None = None) -> Part:
-    make = keyboard_part if kind is Kind.KEYBOARD else drum_part
+    make = keyboard_part if kind.instrument.has_key else drum_part
     return make(seed, bars=bars or BARS[seed % len(BARS)])
 
 
@@ -117,7 +117,7 @@ def _nothing(part: Part, _habits: Habits, _seed: int) -> tuple[Part, Take]:
 
 def _another_piece(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
     other = part_for(part.kind, seed + 1000, bars=len(part.bars))
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         # Another groove for the same kit: in three, on other drums.
         random = Random(seed)
         notes = [replace(n, onset_tick=320 * k + 160 * random.randrange(2), pitch=random.choice((45, 50, 49, 51, SNARE))) for k, n in enumerate(other.notes[: 6 * len(part.bars)])]  # fmt: skip
@@ -165,7 +165,7 @@ def _with_extra(part: Part, take: Take, job: Job) -> Take:
     random = Random(job.seed)
     end_s = part.tempos.second_at(part.bars[-1].end_tick)
     count = round(job.extra * len(part.notes))
-    pitches = [n.pitch for n in part.notes] if job.kind is Kind.DRUMS else range(45, 80)
+    pitches = [n.pitch for n in part.notes] if job.kind.instrument.has_lanes else range(45, 80)
     stray = [
         TakeNote(onset_s=random.uniform(0, end_s), length_s=0.1, pitch=random.choice(pitches), velocity=70)
         for _ in range(200)
@@ -182,7 +182,7 @@ class Sweep:
     habits: Callable[[float], Habits]
     bars: int | None = None
     extra: bool = False
-    kinds: tuple[Kind, ...] = (Kind.KEYBOARD, Kind.DRUMS)
+    kinds: tuple[Kind, ...] = tuple(Kind)
 
     def job(self, kind: Kind, value: float, seed: int) -> Job:
         return Job(

@@ -11,7 +11,7 @@ from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.chosen import ON_THE_PAGE
 from ear.labels.typing_keys import layout_of
-from ear.notes import STANDARD_KIT, Kind, Part
+from ear.notes import STANDARD_KIT, Part
 from ear.staves import staves_of
 
 
@@ -50,7 +50,7 @@ def row_starts(part: Part, *, width: float, has_strips: bool = False) -> list[in
 
 
 def _has_chord_names(part: Part) -> bool:
-    return part.kind is Kind.KEYBOARD and bool(chord_names(part))
+    return part.instrument.has_key and bool(chord_names(part))
 
 
 def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> list[Any]:

@@ -40,7 +40,7 @@ from ear.drawing.verdicts import (
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, sound_name
+from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
 from ear.staves import (
     GAP_STAVES,
     LINES,
@@ -467,7 +467,7 @@ def page_view(
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:
     """The rows of a part's page, empty yet."""
     keys = {part.fifths, *(s.fifths for s in part.sections if s.fifths is not None)}
-    signs = max(map(abs, keys)) if part.kind is Kind.KEYBOARD else 0
+    signs = max(map(abs, keys)) if part.instrument.has_key else 0
     staff_left = LABEL_WIDTH if has_strips else NO_LABEL_WIDTH
     left = staff_left + CLEF_WIDTH + signs * KEY_SIGN_WIDTH + METER_WIDTH
     return rows_of(part, left=left, right=width - 10)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ear.drawing.boxes import PageRow, PageView
-from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Part, key_alteration
+from ear.notes import STANDARD_KIT, Hand, KitMap, Part, key_alteration
 from ear.staves import SPACE, STEP_PITCHES, Staves, octave_shift, staves_at, staves_of
 from ear.units import PITCH_MAX, PITCH_MIN
 
@@ -34,7 +34,7 @@ def place_at(
     staff = min(range(len(row.staves)), key=lambda k: abs(y - _middle(row, k)))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
     step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shift(staves, staff, inside)
-    pitch = _lane_pitch(part, kit, step) if part.kind is Kind.DRUMS else _key_pitch(staves, staff, step)
+    pitch = _lane_pitch(part, kit, step) if part.instrument.has_lanes else _key_pitch(staves, staff, step)
     if pitch is None or not PITCH_MIN <= pitch <= PITCH_MAX:
         return None
     has_hands = any(n.hand is not None for n in part.notes)

@@ -7,7 +7,7 @@ from typing import Protocol
 from ear.drawing.rows import RowBox
 from ear.judging.judgement import Why
 from ear.judging.levels import Window
-from ear.notes import Kind, KitMap, Note, Part
+from ear.notes import KitMap, Note, Part
 
 DRIFT_HALF = 30.0
 """px above and below the line for keyboards."""
@@ -102,7 +102,7 @@ def drift_strip(
     kit: KitMap,
 ) -> DriftStrip:
     """Each linked note at its written place, above its line if early, below if late."""
-    labels = _lanes(part, kit) if part.kind is Kind.DRUMS else [""]
+    labels = _lanes(part, kit) if part.instrument.has_lanes else [""]
     half = DRIFT_HALF if len(labels) == 1 else DRIFT_LANE_HALF
     per_ms = (half - EDGE) / (SHOWN_OF_FULL * window.full_ms)
     lines = [
@@ -113,7 +113,7 @@ def drift_strip(
     for note, row in linked:
         if row.judged_ms is None or row.take is None or row.target is None:
             continue
-        lane = kit.lane(note.pitch).name if part.kind is Kind.DRUMS else ""
+        lane = kit.lane(note.pitch).name if part.instrument.has_lanes else ""
         line = lines[labels.index(lane) if lane in labels else len(labels) - 1]
         judged = row.judged_ms
         reach = half - EDGE

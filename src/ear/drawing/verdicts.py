@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ear.drawing.boxes import Overlay, Played
 from ear.judging.judgement import Verdict
-from ear.notes import Hand, Kind, KitMap, Part
+from ear.notes import Hand, KitMap, Part
 from ear.units import TICKS_PER_QUARTER
 
 
@@ -91,12 +91,12 @@ def is_selected(
         return True
     if at.row.target is not None:
         note = part.notes[at.row.target]
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             return kit.lane(note.pitch).name == selection.voice
         return note.hand is not None and note.hand.value == selection.voice
     assert at.row.take is not None
     pitch = overlay.take.notes[at.row.take].pitch
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return kit.lane(pitch).name == selection.voice
     return (Hand.RIGHT if pitch >= middle else Hand.LEFT).value == selection.voice
 

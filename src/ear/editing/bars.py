@@ -9,17 +9,7 @@ from dataclasses import replace
 
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import ValueOutOfRange
-from ear.notes import (
-    Kind,
-    Meter,
-    MeterChange,
-    MeterMap,
-    Note,
-    Part,
-    Section,
-    TempoChange,
-    TempoMap,
-)  # fmt: skip
+from ear.notes import Meter, MeterChange, MeterMap, Note, Part, Section, TempoChange, TempoMap  # fmt: skip
 from ear.units import TICKS_PER_DIVISION
 
 BARS_MOST = 400
@@ -270,15 +260,15 @@ def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
     made = insert_bars(part, before=1, count=bars).part
     if not with_cue or not part.notes:
         return Edited(part=made, selected=frozenset())
-    is_drums = part.kind is Kind.DRUMS
+    has_lanes = part.instrument.has_lanes
     meter = part.meters.first
     cues = [
         Note(
             onset_tick=tick,
             length_tick=CUE_LENGTH,
-            pitch=CUE_LANE if is_drums else part.notes[0].pitch,
+            pitch=CUE_LANE if has_lanes else part.notes[0].pitch,
             velocity=CUE_VELOCITY,
-            hand=None if is_drums else part.notes[0].hand,
+            hand=part.notes[0].hand,
         )
         for tick in range(0, bars * meter.bar_ticks, meter.beat_ticks)
     ]

@@ -2,7 +2,7 @@
 
 from ear.editing.drawing import delete
 from ear.editing.edited import Edited, Selection, chosen
-from ear.notes import Kind, Part
+from ear.notes import Part
 
 DOUBLE_TICKS = 60
 """A thirty-second: two strokes of one key so near were one."""
@@ -33,7 +33,7 @@ def tiny(part: Part, selection: Selection) -> Selection:
         i
         for i in chosen(part, selection)
         if part.notes[i].velocity <= TINY_VELOCITY
-        and (part.kind is Kind.DRUMS or part.notes[i].length_tick <= TINY_TICKS)
+        and (not part.instrument.has_length or part.notes[i].length_tick <= TINY_TICKS)
     )
 
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from ear.editing.drawing import move, within_velocity
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
-from ear.notes import STANDARD_KIT, Kind, KitMap, Note, Part, key_alteration, spell
+from ear.notes import STANDARD_KIT, KitMap, Note, Part, key_alteration, spell
 from ear.staves import STEP_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN
 
@@ -20,7 +20,7 @@ def drag(
     moved = move(part, selection, ticks=ticks)
     if not steps:
         return moved
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return changed(moved.part, moved.selected, lambda n: replace(n, pitch=_lane(n.pitch, steps, kit)))
     picked = [moved.part.notes[i] for i in chosen(moved.part, moved.selected)]
     while steps and any(not PITCH_MIN <= _stepped(moved.part, n, steps) <= PITCH_MAX for n in picked):

@@ -6,7 +6,7 @@ from enum import StrEnum
 from ear.editing.bars import insert_bars, join, lead_in
 from ear.editing.transpose import moved_fifths, transpose
 from ear.errors import ValueOutOfRange
-from ear.notes import Kind, Part, Section
+from ear.notes import Part, Section
 from ear.patterns.modes import key_name
 
 KEYS = 12
@@ -37,7 +37,7 @@ def key_chain(
     the line goes on, and past the sixth step an octave back.
     Raises ValueOutOfRange for drums, and where a note would leave the keys.
     """
-    if part.kind is Kind.DRUMS:
+    if not part.instrument.has_key:
         raise ValueOutOfRange("drums_have_no_keys_be")
     if not 1 <= keys <= KEYS or gap_bars < 0:
         raise ValueOutOfRange("key_chain_has_1_keys", keys=KEYS)

@@ -6,9 +6,8 @@ import numpy as np
 
 from ear.editing.edited import Edited, rebuilt
 from ear.editing.quantise import QuantiseGrid, plan, quantise
-from ear.editing.steps import DRUM_LENGTH
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Kind, Note, Part, Take
+from ear.notes import Hand, Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_LEAST, TEMPO_MOST = 20, 150
@@ -52,14 +51,14 @@ def play_in(
         if not start <= onset < end:
             continue
         length = max(1, tick(note.onset_s + note.length_s) - onset)
-        is_drums = part.kind is Kind.DRUMS
+        has_hands = part.instrument.has_hands
         played.append(
             Note(
                 onset_tick=onset,
-                length_tick=DRUM_LENGTH if is_drums else length,
+                length_tick=part.instrument.written_ticks(length),
                 pitch=note.pitch,
                 velocity=note.velocity,
-                hand=None if is_drums else hand,
+                hand=hand if has_hands else None,
             )
         )
     if grid_ticks is not None and played:

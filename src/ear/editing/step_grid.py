@@ -5,10 +5,9 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.editing.edited import Edited, rebuilt
-from ear.editing.steps import DRUM_LENGTH
 from ear.errors import ValueOutOfRange
 from ear.labels.counting import syllable
-from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.notes.pitch import BLACK_KEYS
 from ear.units import PITCH_MAX, PITCH_MIN
 
@@ -94,22 +93,22 @@ def step_grid(
         for bar in bars
         for into in range(0, bar.meter.bar_ticks, step_ticks)
     )  # fmt: skip
-    pitches = _lanes(part, kit) if part.kind is Kind.DRUMS else _keys(part, low, high)
+    pitches = _lanes(part, kit) if part.instrument.has_lanes else _keys(part, low, high)
     if len(pitches) * len(columns) > CELLS_MOST:
         raise ValueOutOfRange("grid_rows_steps_too_large", count=len(pitches), count_2=len(columns))
     start, end = bars[0].start_tick, bars[-1].end_tick
     by_row: dict[int, list[tuple[int, Note]]] = {pitch: [] for pitch in pitches}
     for i, note in enumerate(part.notes):
-        row = kit.fold(note.pitch) if part.kind is Kind.DRUMS else note.pitch
+        row = kit.fold(note.pitch) if part.instrument.has_lanes else note.pitch
         if row in by_row and note.onset_tick < end and note.end_tick > start:
             by_row[row].append((i, note))
     ends = [*(c.tick for c in columns[1:]), end]
     rows = tuple(
         GridRow(
             pitch=pitch,
-            is_black=part.kind is Kind.KEYBOARD and pitch % 12 in BLACK_KEYS,
+            is_black=part.instrument.has_key and pitch % 12 in BLACK_KEYS,
             cells=tuple(
-                _cell(column.tick, until, by_row[pitch], is_held=part.kind is Kind.KEYBOARD)
+                _cell(column.tick, until, by_row[pitch], is_held=part.instrument.has_length)
                 for column, until in zip(columns, ends, strict=True)
             ),
         )
@@ -160,7 +159,7 @@ def turn(
     if at is not None:
         return rebuilt(part, [(n, False) for i, n in enumerate(part.notes) if i != at])
     note = Note(
-        onset_tick=tick, length_tick=DRUM_LENGTH if part.kind is Kind.DRUMS else length_ticks, pitch=pitch,
+        onset_tick=tick, length_tick=part.instrument.written_ticks(length_ticks), pitch=pitch,
         velocity=velocity, hand=hand,
     )  # fmt: skip
     return rebuilt(part, [*((n, False) for n in part.notes), (note, True)])
@@ -201,9 +200,9 @@ def stretch(
 
 def _beginning(part: Part, tick: int, step_ticks: int, pitch: int, kit: KitMap) -> int | None:
     """The note that begins in a cell."""
-    is_drums = part.kind is Kind.DRUMS
+    has_lanes = part.instrument.has_lanes
     for i, note in enumerate(part.notes):
-        row = kit.fold(note.pitch) if is_drums else note.pitch
+        row = kit.fold(note.pitch) if has_lanes else note.pitch
         if row == pitch and tick <= note.onset_tick < tick + step_ticks:
             return i
     return None

@@ -17,7 +17,6 @@ from ear.units import PITCH_MAX, PITCH_MIN
 TOGETHER, HOLD, REST = "+", "_", "-"
 WORDS_MOST = 400
 FIRST_NEAR = 60
-DRUM_LENGTH = 60
 MIDDLE_C_OCTAVE = 4
 
 
@@ -49,7 +48,7 @@ def write_steps(
         raise ValueOutOfRange("line_steps_has_1_words", words_most=WORDS_MOST)
     if value_ticks < 1 or at_tick < 0:
         raise ValueOutOfRange("steps_last_tick_more_begin")
-    is_drums = part.kind is Kind.DRUMS
+    has_lanes = part.instrument.has_lanes
     new: list[Note] = []
     last: list[int] = []
     near, tick = FIRST_NEAR, at_tick
@@ -62,19 +61,19 @@ def write_steps(
         else:
             last = []
             for name in word.split(TOGETHER):
-                pitch = _lane(name, kit) if is_drums else _pitch(name, near, conventions)
-                near = near if is_drums else pitch
+                pitch = _lane(name, kit) if has_lanes else _pitch(name, near, conventions)
+                near = near if has_lanes else pitch
                 last.append(len(new))
                 new.append(
                     Note(
                         onset_tick=tick,
-                        length_tick=DRUM_LENGTH if is_drums else value_ticks,
+                        length_tick=part.instrument.written_ticks(value_ticks),
                         pitch=pitch,
                         velocity=velocity,
-                        hand=None if is_drums else hand,
+                        hand=None if has_lanes else hand,
                     )
                 )
-            if is_drums:
+            if has_lanes:
                 last = []
         tick += value_ticks
     edited = rebuilt(part, [*((n, False) for n in part.notes), *((n, True) for n in new)])
@@ -86,7 +85,11 @@ def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT, conventions:
 
     Names and octaves are those of the school's conventions; letters are read always.
     """
-    return _lane(name.strip(), kit) if kind is Kind.DRUMS else _pitch(name.strip(), FIRST_NEAR, conventions)
+    return (
+        _lane(name.strip(), kit)
+        if kind.instrument.has_lanes
+        else _pitch(name.strip(), FIRST_NEAR, conventions)
+    )
 
 
 def _pitch(name: str, near: int, conventions: Conventions) -> int:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import ChordMark, Kind, Part
+from ear.notes import ChordMark, Part
 from ear.notes.note import FIFTHS_MAX
 from ear.patterns.chords import Chord
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -19,7 +19,7 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
 
     Raises ValueOutOfRange where a note would leave the keys, and for drums.
     """
-    if part.kind is Kind.DRUMS:
+    if not part.instrument.has_key:
         raise ValueOutOfRange("drums_have_no_key_leave")
     picked = [n for i, n in enumerate(part.notes) if not selection or i in selection]
     if any(not PITCH_MIN <= n.pitch + semitones <= PITCH_MAX for n in picked):

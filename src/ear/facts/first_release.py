@@ -37,7 +37,7 @@ WHY_NOT = {
     "the part is written at one strength": WhyNot.WRITTEN_FLAT,
     "too few notes are written alike": WhyNot.FEW_ALIKE,
     "fewer than 3 off-beats stand alone between two beats": WhyNot.FEW_OFF_BEATS,
-    "a drum hit has no length": WhyNot.DRUMS_HAVE_NO_LENGTH,
+    "a drum hit has no length": WhyNot.STROKES_HAVE_NO_LENGTH,
     "too few notes are written without a gap": WhyNot.FEW_JOINED,
     "no note was held by finger alone": WhyNot.ALL_PEDALLED,
     "recorded without a click": WhyNot.NO_CLICK,

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, SlipKind
-from ear.notes import Kind
 
 LANE_LEAST = 3
 LANE_SHARE = 0.8
@@ -46,15 +45,15 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
     (written, sounded), _ = by.most_common(1)[0]
     targets = [target for target, _ in rows if target is not None]
     first = next(i for i in targets if c.part.notes[i].pitch == written)
-    is_drums = c.part.kind is Kind.DRUMS
+    has_lanes = c.part.instrument.has_lanes
     values: dict[str, str | int | float] = {"count": len(rows), "where": c.bar_of(first)}
-    if is_drums:
+    if has_lanes:
         values |= {"written_lane": c.kit.lane(written).name, "played_lane": c.kit.lane(sounded).name}
     else:
         tick = c.part.notes[first].onset_tick
         values |= {"written": written, "played": sounded, "fifths": c.part.fifths_at(tick)}
     yield c.finding(
-        "wrong_drum" if is_drums else "wrong_key", size=len(rows), unit="notes", rows=targets, values=values
+        "wrong_drum" if has_lanes else "wrong_key", size=len(rows), unit="notes", rows=targets, values=values
     )
 
 
@@ -82,7 +81,7 @@ def missed_notes(c: Context) -> Iterator[Finding]:
         i for i in missed
         if not any(a - 0.01 <= c.part.notes[i].onset_tick / 480 < b for a, b in skipped)
     ]  # fmt: skip
-    lanes = list(_missed_lanes(c, rest)) if c.part.kind is Kind.DRUMS else []
+    lanes = list(_missed_lanes(c, rest)) if c.part.instrument.has_lanes else []
     yield from lanes
     told = {i for finding in lanes for i in finding.rows}
     rest = [i for i in rest if i not in told]

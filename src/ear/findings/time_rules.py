@@ -9,7 +9,6 @@ from ear.findings.finding import Finding, Value
 from ear.matching.outcome import SlipKind
 from ear.measuring.figures import robust_by_group
 from ear.measuring.measures import PlaceProfile
-from ear.notes import Kind
 from ear.units import PITCH_MAX
 
 LEAD_FROM_MS = 20.0
@@ -119,15 +118,15 @@ def places(c: Context) -> Iterator[Finding]:
         return
     told = {f.place for f in lanes(c)}
     tick = c.part.ticks_into_bar[c.linked]
-    is_drums = c.part.kind is Kind.DRUMS
-    lane = c.kit.folds[c.part.pitches[c.linked]] if is_drums else np.zeros_like(tick)
+    has_lanes = c.part.instrument.has_lanes
+    lane = c.kit.folds[c.part.pitches[c.linked]] if has_lanes else np.zeros_like(tick)
     place = tick * (PITCH_MAX + 1) + lane
     groups = robust_by_group(place, c.steady)
     found: list[tuple[float, int, str | None]] = []
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
-        name = c.kit.lane(number % (PITCH_MAX + 1)).name if is_drums else None
+        name = c.kit.lane(number % (PITCH_MAX + 1)).name if has_lanes else None
         if _stands_apart(median, spread, count) and (name is None or name not in told):
             found.append((median, number, name))
     for median, number, name in sorted(found, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
@@ -204,7 +203,7 @@ def hands(c: Context) -> Iterator[Finding]:
 
 def rolled_chords(c: Context) -> Iterator[Finding]:
     spread = c.measures.timing.chord_spread_ms.value
-    if spread is None or spread < ROLLED_FROM_MS or c.part.kind is not Kind.KEYBOARD:
+    if spread is None or spread < ROLLED_FROM_MS or not c.part.instrument.has_key:
         return
     onsets = c.part.onset_ticks[c.linked]
     _, number, count = np.unique(onsets, return_inverse=True, return_counts=True)

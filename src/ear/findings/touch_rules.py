@@ -6,7 +6,6 @@ import numpy as np
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.notes import Kind
 
 SHORT_BELOW, LONG_ABOVE = 0.6, 1.35
 """Median length ratio from which notes are called cut short or run together."""
@@ -79,7 +78,7 @@ def ramps(c: Context) -> Iterator[Finding]:
 
 def loud_lane(c: Context) -> Iterator[Finding]:
     """A lane whose velocity stands out against what is written, next to the others."""
-    if c.part.kind is not Kind.DRUMS or c.measures.dynamics.level.value is None:
+    if not c.part.instrument.has_lanes or c.measures.dynamics.level.value is None:
         return
     by_lane: dict[str, dict[int, int]] = {}
     for i in c.linked.tolist():

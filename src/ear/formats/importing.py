@@ -8,8 +8,8 @@ from ear.editing.edited import ALL
 from ear.editing.hands import split_hands
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.musicxml import Imported, read_musicxml
-from ear.formats.smf import DEFAULT_BPM, DRUM_CHANNEL, Contents, Voice, part_of, read_contents
-from ear.notes import Hand, Kind, Note, Part
+from ear.formats.smf import DEFAULT_BPM, Contents, Voice, part_of, read_contents
+from ear.notes import Hand, Kind, Note, Part, kind_on_channel
 
 MIDI_START = b"MThd"
 ZIP_START = b"PK\x03\x04"
@@ -44,7 +44,7 @@ class Choice:
     notes: int
     low: int
     high: int
-    is_drums: bool
+    kind: Kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,12 +61,12 @@ class OpenedFile:
     @property
     def kind(self) -> Kind:
         """What most of it is."""
-        drums = sum(c.notes for c in self.choices if c.is_drums)
-        return Kind.DRUMS if drums * 2 > sum(c.notes for c in self.choices) else Kind.KEYBOARD
+        notes = {kind: sum(c.notes for c in self.choices if c.kind is kind) for kind in Kind}
+        return max(notes, key=notes.__getitem__)
 
     def first_choice(self, kind: Kind) -> tuple[str, ...]:
         """What is taken unless somebody says otherwise: all that is of the kind."""
-        fitting = tuple(c.key for c in self.choices if c.is_drums is (kind is Kind.DRUMS))
+        fitting = tuple(c.key for c in self.choices if c.kind is kind)
         return fitting or tuple(c.key for c in self.choices)
 
     def part(self, keys: Collection[str], *, kind: Kind, hands: HandsFrom = HandsFrom.FILE) -> Part:
@@ -106,7 +106,7 @@ def _open_midi(data: bytes) -> OpenedFile:
             notes=len(pitches),
             low=min(pitches),
             high=max(pitches),
-            is_drums=channel == DRUM_CHANNEL,
+            kind=kind_on_channel(channel),
         )
         for (track, channel), pitches in sorted(by_voice.items())
     )
@@ -155,7 +155,7 @@ def _open_score(data: bytes) -> OpenedFile:
             notes=len(found.part.notes),
             low=min((n.pitch for n in found.part.notes), default=0),
             high=max((n.pitch for n in found.part.notes), default=0),
-            is_drums=found.part.kind is Kind.DRUMS,
+            kind=found.part.kind,
         )
         for k, found in enumerate(score.parts)
     )
@@ -169,11 +169,11 @@ def _together(parts: Sequence[Part], kind: Kind) -> Part:
     first = parts[0]
     notes: list[Note] = []
     are_hands = (
-        len(parts) == 2 and kind is Kind.KEYBOARD and all(n.hand is None for p in parts for n in p.notes)
+        len(parts) == 2 and kind.instrument.has_key and all(n.hand is None for p in parts for n in p.notes)
     )
     for part, hand in zip(parts, (Hand.RIGHT, Hand.LEFT, *[None] * len(parts)), strict=False):
         for note in part.notes:
-            if kind is Kind.DRUMS:
+            if kind.instrument.has_lanes:
                 notes.append(replace(note, hand=None, finger=None))
             else:
                 notes.append(replace(note, hand=hand) if are_hands else note)
@@ -187,7 +187,7 @@ def _together(parts: Sequence[Part], kind: Kind) -> Part:
 
 
 def _with_hands(part: Part, hands: HandsFrom) -> Part:
-    if part.kind is Kind.DRUMS or hands is HandsFrom.FILE or not part.notes:
+    if not part.instrument.has_hands or hands is HandsFrom.FILE or not part.notes:
         return part
     if hands is HandsFrom.SPLIT:
         return split_hands(part, ALL, at_pitch=MIDDLE_C).part

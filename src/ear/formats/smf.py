@@ -39,7 +39,6 @@ BARS_MOST = 400
 SECTION_NAME_MOST = 60
 DEFAULT_BPM = 120.0
 """What a file without a tempo means (RP-001)."""
-DRUM_CHANNEL = 9
 """Channel 10, counted from 0."""
 KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
 MINOR_KEY_NAMES = (
@@ -280,7 +279,7 @@ def _sections(contents: Contents, meters: MeterMap, *, kind: Kind, scale: float)
     """Markers are sections' names; another key begins one, too."""
     names = {meters.bar_at(round(at * scale)).number: text for at, text in contents.markers if text}
     keys = {meters.bar_at(round(at * scale)).number: fifths for at, fifths in contents.keys}
-    if kind is Kind.DRUMS:
+    if kind.instrument.has_lanes:
         keys = {}
     found: list[Section] = []
     fifths = contents.fifths
@@ -310,7 +309,7 @@ def _meter_map(meters: list[tuple[int, Meter]]) -> MeterMap:
 def _hands(contents: Contents, *, kind: Kind) -> dict[Voice, Hand]:
     """Which voice is which hand: by its track's name if that says so, else two by their height."""
     voices = sorted({(n.track, n.channel) for n in contents.notes})
-    if kind is Kind.DRUMS:
+    if kind.instrument.has_lanes:
         return {}
     named: dict[Voice, Hand] = {}
     for voice in voices:

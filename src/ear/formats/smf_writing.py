@@ -5,9 +5,9 @@ from collections.abc import Iterable, Sequence
 
 from ear.formats.events import RawEvent
 from ear.formats.quick_mido import mido
-from ear.formats.smf import DRUM_CHANNEL, KEY_NAMES
+from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
-from ear.notes import Hand, Kind, Part, Take
+from ear.notes import Hand, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TAKE_TICKS_PER_QUARTER = 960
@@ -41,7 +41,7 @@ def write_part(part: Part) -> bytes:
         (c.tick, mido.MetaMessage("set_tempo", tempo=round(60e6 / c.bpm))) for c in part.tempos.changes
     ]
     file.tracks.append(_track(conductor, end=part.bars[-1].end_tick))
-    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+    channel = part.instrument.channel
     for hand in sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT)):
         messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
         if hand is not None:
@@ -63,7 +63,7 @@ def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
     bpm = part.tempos.first_bpm
     ticks_per_second = bpm / 60.0 * TAKE_TICKS_PER_QUARTER
     count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / bpm
-    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+    channel = part.instrument.channel
 
     def tick(second: float) -> int:
         return max(0, round((second + count_in_s) * ticks_per_second))
@@ -95,7 +95,7 @@ def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_i
     bpm = part.tempos.first_bpm
     ticks_per_ms = bpm / 60_000.0 * TAKE_TICKS_PER_QUARTER
     count_in_ms = count_in_bars * part.meters.first.bar_quarters * 60_000.0 / bpm
-    channel = DRUM_CHANNEL if part.kind is Kind.DRUMS else 0
+    channel = part.instrument.channel
     meter = part.meters.first
     file = mido.MidiFile(type=1, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
     file.tracks.append(_track([

@@ -50,4 +50,4 @@ class FreeExercise:
 
     def is_allowed(self, pitch: int, *, bar: int) -> bool:
         wanted = self.allowed_in(bar)
-        return not wanted or (pitch if self.kind is Kind.DRUMS else pitch % 12) in wanted
+        return not wanted or (pitch if self.kind.instrument.has_lanes else pitch % 12) in wanted

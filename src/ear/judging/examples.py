@@ -43,7 +43,7 @@ def examples(kind: Kind, rules: Rules) -> tuple[Example, ...]:
 @cache
 def _facts(kind: Kind) -> tuple[tuple[str, Facts], ...]:
     """Measured once: no rule changes what was played."""
-    part = keyboard_part(SEED, bars=BARS) if kind is Kind.KEYBOARD else drum_part(SEED, bars=BARS)
+    part = keyboard_part(SEED, bars=BARS) if kind.instrument.has_key else drum_part(SEED, bars=BARS)
     return tuple((code, take_facts(part, _take(part, code, habits))) for code, habits in HABITS.items())
 
 

@@ -8,7 +8,6 @@ from ear.criteria import CriterionName
 from ear.judging.credits import Flags, Rows, Seen, credit, joined, of_played, reasons, spread, tenths
 from ear.judging.judgement import CriterionScore, Line, Why
 from ear.measuring.figures import Floats
-from ear.notes import Kind
 
 ACCENT_SHARE = 0.7
 """Of Dynamics, where the part writes accents: they are few, and they are what is heard."""
@@ -98,7 +97,7 @@ def _heights(seen: Seen, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Flo
 def length(seen: Seen) -> CriterionScore:
     """The mean credit of the written notes by their length; what the pedal held counts in full."""
     facts = seen.facts
-    if facts.target.kind is Kind.DRUMS:
+    if not facts.target.kind.instrument.has_length:
         return CriterionScore(
             name=CriterionName.LENGTH, score=None, lines=(Line(code="drums_have_no_length"),)
         )

@@ -6,7 +6,7 @@ from functools import lru_cache
 from itertools import groupby
 
 from ear.labels.conventions import PLAIN, Conventions
-from ear.notes import Hand, Kind, Note, Part
+from ear.notes import Hand, Note, Part
 from ear.notes.pitch import BLACK_KEYS
 from ear.patterns.chords import QUALITIES, Chord, tonic_of
 
@@ -34,7 +34,7 @@ def name_of(pitches: frozenset[int], *, fifths: int) -> str | None:
 def chord_names(part: Part) -> dict[int, str]:
     """Chord names by tick: the part's own, or, where it has none, those its notes make where a hand
     strikes three keys or more at once."""
-    if part.kind is Kind.DRUMS:
+    if not part.instrument.has_key:
         return {}
     if part.chords:
         return {mark.tick: mark.name for mark in part.chords}

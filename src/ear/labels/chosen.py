@@ -8,7 +8,7 @@ from ear.labels.conventions import Conventions
 from ear.labels.counting import counts, movements
 from ear.labels.kinds import LabelKind
 from ear.labels.typing_keys import key_of_pitch, plain_letter
-from ear.notes import Kind, Note, Part
+from ear.notes import Note, Part
 
 ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 """What a part shows where nobody said otherwise."""
@@ -44,10 +44,10 @@ class Labels:
             for note in part.notes:
                 fifths = part.fifths_at(note.onset_tick)
                 if (note.pitch, fifths) not in names:
-                    is_drums = part.kind is Kind.DRUMS
+                    has_lanes = part.instrument.has_lanes
                     names[note.pitch, fifths] = (
                         conventions.sound(part, note.pitch)
-                        if is_drums
+                        if has_lanes
                         else conventions.letter(note.pitch, fifths=fifths)
                     )
         lines: list[tuple[LabelKind, Mapping[int, str]]] = []
@@ -60,7 +60,7 @@ class Labels:
             names=names,
             codes=key_of_pitch(part, left_handed=conventions.left_handed) if LabelKind.KEYS in kinds else {},
             lines=tuple(lines),
-            chords=chord_names(part) if LabelKind.CHORDS in kinds and part.kind is Kind.KEYBOARD else {},
+            chords=chord_names(part) if LabelKind.CHORDS in kinds and part.instrument.has_key else {},
             part=part,
         )
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ear.notes import Kind, Part, sound_name
+from ear.notes import Part, sound_name
 from ear.notes.pitch import ALTERATION_SIGNS, LETTERS, spell
 
 SOLFEGE = ("do", "re", "mi", "fa", "sol", "la", "si")
@@ -65,7 +65,7 @@ class Conventions:
 
     def sound(self, part: Part, pitch: int, *, tick: int = 0) -> str:
         """A pitch of a part by name; of a drum part its lane."""
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             return sound_name(part, pitch)
         return self.pitch(pitch, fifths=part.fifths_at(tick))
 

@@ -2,6 +2,8 @@
 
 from enum import StrEnum
 
+from ear.notes import Instrument
+
 
 class LabelKind(StrEnum):
     """In the order in which they stand at a note."""
@@ -17,3 +19,10 @@ class LabelKind(StrEnum):
 
 AT_NOTES = (LabelKind.FINGERS, LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS)
 """These stand at each note; the others at each moment, over or under the staves."""
+OF_KEYS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
+"""These say something of instruments with hands and keys only."""
+
+
+def label_kinds(instrument: Instrument) -> tuple[LabelKind, ...]:
+    """Those that can stand at an instrument's notes, in order."""
+    return tuple(kind for kind in LabelKind if instrument.has_key or kind not in OF_KEYS)

@@ -7,7 +7,7 @@ of Caps Lock, whatever is printed on it.
 from collections import Counter
 from dataclasses import dataclass
 
-from ear.notes import STANDARD_KIT, Kind, KitMap, Part
+from ear.notes import STANDARD_KIT, KitMap, Part
 from ear.units import PITCH_MAX, PITCH_MIN
 
 RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
@@ -45,7 +45,7 @@ def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_
 
 def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
     """The layout of a part: from its own lowest note, or its lanes."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return pad_layout(part, left_handed=left_handed)
     home = min((n.pitch for n in part.notes), default=60)
     return keyboard_layout(home, fifths=part.fifths)
@@ -63,7 +63,7 @@ class TypingRows:
 
 def typing_rows(part: Part) -> TypingRows | None:
     """The rows of a keyboard part; None for drums, whose keys are pads."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return None
     lowest = min((n.pitch for n in part.notes), default=60)
     scale = _scale(part.fifths)

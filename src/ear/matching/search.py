@@ -11,7 +11,7 @@ from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import NEAR_S, Reach, best_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
-from ear.notes import Kind, KitMap, Part, Take
+from ear.notes import KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_RATIOS = tuple(0.58 * 1.075**k for k in range(16))
@@ -76,10 +76,10 @@ class Matcher:
         """`pads` says for lanes of the take which lane of the part they are meant as."""
 
         def fold(pitches: Ints) -> Ints:
-            return kit.folds[pitches] if part.kind is Kind.DRUMS else pitches
+            return kit.folds[pitches] if part.instrument.has_lanes else pitches
 
         self.part, self.take = part, take
-        self.has_key = part.kind is not Kind.DRUMS
+        self.has_key = part.instrument.has_key
         """A kit has no key: strokes on other pads are wrong drums, however regular."""
         self.target = Onsets(time=part.onset_ticks / TICKS_PER_QUARTER, pitch=fold(part.pitches))
         self.take_s = take.onsets_s

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from ear.measuring.figures import Figure, WhyNot, figure, no_figure, rank_correlation
 from ear.measuring.linked import Ints, Linked
 from ear.measuring.measures import Dynamics
-from ear.notes import Kind, KitMap, Part, Take
+from ear.notes import KitMap, Part, Take
 
 LEAST_NOTES = 6
 ACCENT_ABOVE_MEDIAN = 12
@@ -41,7 +41,7 @@ def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> 
 
 def voices(part: Part, *, kit: KitMap) -> Ints:
     """For each note of a part the number of its hand, or of its lane."""
-    if part.kind is Kind.KEYBOARD:
+    if part.instrument.has_key:
         return part.hand_numbers
     lanes: Ints = kit.folds[part.pitches]
     return lanes

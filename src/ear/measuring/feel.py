@@ -6,7 +6,7 @@ import numpy as np
 
 from ear.measuring.figures import Figure, WhyNot, figure, no_figure, theil_sen
 from ear.measuring.linked import Linked
-from ear.notes import HANDS, Kind, Part, Take
+from ear.notes import HANDS, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 OFF_BEAT_FROM, OFF_BEAT_TO = 0.4, 0.8
@@ -92,8 +92,8 @@ def _snap_errors(part: Part, linked: Linked, *, grid_ticks: int) -> tuple[int, .
 
 
 def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
-    if part.kind is Kind.DRUMS:
-        return no_figure(WhyNot.DRUMS_HAVE_NO_LENGTH)
+    if not part.instrument.has_length:
+        return no_figure(WhyNot.STROKES_HAVE_NO_LENGTH)
     onset, end = part.onset_ticks[linked.target], part.end_ticks[linked.target]
     sounds_from = take.onsets_s[linked.take]
     sounds_to = sounds_from + take.lengths_s[linked.take]

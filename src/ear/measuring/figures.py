@@ -25,7 +25,7 @@ class WhyNot(StrEnum):
     WRITTEN_FLAT = "written_flat"
     FEW_ALIKE = "few_alike"
     FEW_OFF_BEATS = "few_off_beats"
-    DRUMS_HAVE_NO_LENGTH = "drums_have_no_length"
+    STROKES_HAVE_NO_LENGTH = "drums_have_no_length"
     FEW_JOINED = "few_joined"
     ALL_PEDALLED = "all_pedalled"
     NO_CLICK = "no_click"

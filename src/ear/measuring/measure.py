@@ -12,7 +12,7 @@ from ear.measuring.grid import grid_step
 from ear.measuring.linked import Linked, linked_notes
 from ear.measuring.measures import Counts, Measures, NoteMeasure
 from ear.measuring.timing import measure_timing
-from ear.notes import STANDARD_KIT, Kind, KitMap, Part, Take
+from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 QUANTISED_FROM = 16
 """Notes below which nothing is said of a machine's hand."""
@@ -74,8 +74,8 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
 
 
 def _length_ratio(part: Part, linked: Linked) -> Figure:
-    if part.kind is Kind.DRUMS:
-        return no_figure(WhyNot.DRUMS_HAVE_NO_LENGTH)
+    if not part.instrument.has_length:
+        return no_figure(WhyNot.STROKES_HAVE_NO_LENGTH)
     held = linked.length_ratio[~np.isnan(linked.length_ratio)]
     if not len(held):
         return no_figure(WhyNot.ALL_PEDALLED if len(linked) else WhyNot.NO_NOTES)

@@ -18,7 +18,7 @@ from ear.measuring.figures import (
 )  # fmt: skip
 from ear.measuring.linked import Linked
 from ear.measuring.measures import PlaceProfile, Timing
-from ear.notes import HANDS, Hand, Kind, KitMap, Part
+from ear.notes import HANDS, Hand, KitMap, Part
 
 LEAST_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
@@ -57,7 +57,7 @@ def measure_timing(
         by_tick=_profile(part.ticks_into_bar[linked.target], steady, int),
         by_lane=(
             _profile(kit.folds[part.pitches[linked.target]], steady, lambda pitch: kit.lane(pitch).name)
-            if part.kind is Kind.DRUMS
+            if part.instrument.has_lanes
             else ()
         ),
         by_hand=_profile(part.hand_numbers[linked.target], steady, HANDS.__getitem__),

@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import Kind, Part
+from ear.notes import Part
 from ear.notes.pitch import LETTERS
 
 NAMESPACE = "http://www.music-encoding.org/ns/mei"
@@ -69,7 +69,7 @@ class _Writer:
     def _key_and_meter(self, bar: WrittenBar) -> dict[str, str]:
         meter = bar.bar.meter
         found = {"meter.count": str(meter.numerator), "meter.unit": str(meter.denominator)}
-        if self.part.kind is Kind.KEYBOARD:
+        if self.part.instrument.has_key:
             found["keysig"] = _key(bar.fifths)
         return found
 

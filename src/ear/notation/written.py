@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
-from ear.notes import STANDARD_KIT, Bar, Kind, KitMap, Lane, Part, spell
+from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
@@ -153,7 +153,7 @@ class _Grid:
     def of(cls, part: Part) -> "_Grid":
         edges: dict[int, list[int]] = {}
         for note in part.notes:
-            ends = () if part.kind is Kind.DRUMS else (note.end_tick,)
+            ends = (note.end_tick,) if part.instrument.has_length else ()
             for tick in (note.onset_tick, *ends):
                 edges.setdefault(tick // TICKS_PER_QUARTER, []).append(tick % TICKS_PER_QUARTER)
         triplets = frozenset(
@@ -237,7 +237,7 @@ def _error(ticks: Iterable[int], fine: int) -> int:
 
 def _voices(part: Part, staff: int, staves: Staves, grid: _Grid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name in FOOT_LANES]
         hands = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name not in FOOT_LANES]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
@@ -342,7 +342,7 @@ def _head(
     part: Part, i: int, *, fifths: int, said: dict[int, int], kit: KitMap, comes: bool, goes: bool
 ) -> WrittenNote:
     pitch = part.notes[i].pitch
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return WrittenNote(
             note=i, pitch=pitch, step=0, alteration=0, shows_accidental=False, is_tied_from=False, is_tied_on=False,
             lane=kit.lane(pitch),

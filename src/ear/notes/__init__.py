@@ -1,17 +1,21 @@
 """Music as frozen values: notes, parts, takes, meters, tempos, pitches, drum lanes."""
 
+from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, kind_on_channel
 from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
-from ear.notes.note import HANDS, ChordMark, Hand, Kind, Note, Part, PedalSpan, Section, Take, TakeNote
+from ear.notes.note import HANDS, ChordMark, Hand, Note, Part, PedalSpan, Section, Take, TakeNote
 from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
 
 __all__ = [
+    "DRUM_CHANNEL",
     "HANDS",
+    "INSTRUMENTS",
     "STANDARD_KIT",
     "Bar",
     "ChordMark",
     "Hand",
+    "Instrument",
     "Kind",
     "KitMap",
     "Lane",
@@ -30,6 +34,7 @@ __all__ = [
     "TempoMap",
     "interval_name",
     "key_alteration",
+    "kind_on_channel",
     "pitch_name",
     "sound_name",
     "spell",

@@ -1,12 +1,12 @@
 """What a note of a part is called."""
 
 from ear.notes.kit import STANDARD_KIT, KitMap
-from ear.notes.note import Kind, Part
+from ear.notes.note import Part
 from ear.notes.pitch import pitch_name
 
 
 def sound_name(part: Part, pitch: int, *, tick: int = 0, kit: KitMap = STANDARD_KIT) -> str:
     """A pitch by name and octave, spelled in the key at a tick; of a drum part its lane."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return kit.lane(pitch).name
     return pitch_name(pitch, fifths=part.fifths_at(tick))

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
+from ear.notes.instrument import Instrument, Kind
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
@@ -19,11 +20,6 @@ FIFTHS_MAX = 7
 FINGERS = 5
 LABEL_MOST = 40
 """Characters of a word at a note."""
-
-
-class Kind(StrEnum):
-    KEYBOARD = "keyboard"
-    DRUMS = "drums"
 
 
 class Hand(StrEnum):
@@ -163,6 +159,11 @@ class Part:
             sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
         )  # fmt: skip
 
+    @property
+    def instrument(self) -> Instrument:
+        """What can be asked of its notes."""
+        return self.kind.instrument
+
     def with_notes(self, notes: Iterable[Note]) -> "Part":
         """The same part with other notes, in any order."""
         return replace(self, notes=_in_order(notes))
@@ -239,10 +240,10 @@ class Part:
         return self.bars[int(self.bar_of_note[note]) - 1]
 
     def _last_tick_that_counts(self) -> int:
-        # A drum hit's length says nothing: a part ends in the bar of its last onset.
-        if self.kind is Kind.DRUMS:
-            return max((n.onset_tick + 1 for n in self.notes), default=0)
-        return self.end_tick
+        if self.instrument.has_length:
+            return self.end_tick
+        # A stroke's length says nothing: a part ends in the bar of its last onset.
+        return max((n.onset_tick + 1 for n in self.notes), default=0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -15,7 +15,7 @@ from random import Random
 from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Kind, Note, Part, Take, TakeNote
+from ear.notes import Hand, Note, Part, Take, TakeNote
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
 
 MOTOR_SHARE = 0.5
@@ -192,7 +192,7 @@ class _Performer:
             pitch = self._neighbour(note.pitch) + habits.transpose
         pitch = _within(pitch, PITCH_MIN, PITCH_MAX)
         length_s = DRUM_LENGTH_S
-        if self.part.kind is Kind.KEYBOARD:
+        if self.part.instrument.has_key:
             written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(
                 note.onset_tick / TICKS_PER_QUARTER
             )
@@ -206,7 +206,7 @@ class _Performer:
             self.notes.append(_Played(second, None, True))
         # Asked only of players who do it, so that others play as they always have.
         if habits.grace_notes and random.random() < habits.grace_notes:
-            is_flam = self.part.kind is Kind.DRUMS
+            is_flam = not self.part.instrument.has_length
             grace = TakeNote(
                 onset_s=onset_s - random.uniform(*(FLAM_BEFORE_S if is_flam else GRACE_BEFORE_S)),
                 length_s=DRUM_LENGTH_S / 2 if is_flam else GRACE_LENGTH_S,
@@ -225,7 +225,7 @@ class _Performer:
 
     def _neighbour(self, pitch: int) -> int:
         """A key beside, or another pad of this part's kit."""
-        if self.part.kind is Kind.DRUMS:
+        if not self.part.instrument.has_length:
             others = sorted({n.pitch for n in self.part.notes} - {pitch}) or [pitch + 2]
             return self.random.choice(others)
         return pitch + self.random.choice((-2, -1, 1, 2))

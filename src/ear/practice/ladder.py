@@ -10,7 +10,7 @@ from ear.editing.picking import pick
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.labels.chord_cards import chord_names
 from ear.labels.counting import movements
-from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 
 RUNGS_MOST = 40
 NAME_MOST = 80
@@ -137,7 +137,7 @@ def proposed(part: Part, *, kit: KitMap = STANDARD_KIT) -> Ladder:
     """
     if not part.notes:
         return Ladder()
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         rungs = _drum_rungs(part, kit)
     elif len(part.chords) >= 2 or _is_chordal(part):
         rungs = _chord_rungs(part)

@@ -6,7 +6,7 @@ from enum import StrEnum
 from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
-from ear.notes import Kind, Part
+from ear.notes import Part
 from ear.notes.note import FIFTHS_MAX
 from ear.units import BPM_MAX, BPM_MIN
 
@@ -103,7 +103,7 @@ class RecordingRules:
         return slowest - TEMPO_FINE <= asked_bpm <= fastest + TEMPO_FINE
 
     def allows_key(self, fifths: int, part: Part) -> bool:
-        return fifths == part.fifths or (part.kind is Kind.KEYBOARD and fifths in self.keys)
+        return fifths == part.fifths or (part.instrument.has_key and fifths in self.keys)
 
     def to_json(self) -> dict[str, Any]:
         """Only what is otherwise than usual."""

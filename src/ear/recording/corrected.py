@@ -120,7 +120,11 @@ def _changes(was: Note, now: Note, kind: Kind) -> Iterator[Correction]:
         (Corrected.MOVED, was.onset_tick, now.onset_tick),
         (Corrected.PITCH, was.pitch, now.pitch),
         # A hit's length says nothing.
-        (Corrected.LENGTH, was.length_tick, now.length_tick if kind is Kind.KEYBOARD else was.length_tick),
+        (
+            Corrected.LENGTH,
+            was.length_tick,
+            now.length_tick if kind.instrument.has_length else was.length_tick,
+        ),
         (Corrected.STRENGTH, was.velocity, now.velocity),
     )
     for what, before, after in figures:

@@ -7,7 +7,7 @@ from ear.errors import ValueOutOfRange
 from ear.formats.events import EVENTS_MAX, STATUS_NOTE_ON, TIME_MAX_MS, RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import DEFAULT_BPM, Voice, open_midi
-from ear.notes import STANDARD_KIT, Kind, Meter, Part, TempoChange, TempoMap
+from ear.notes import STANDARD_KIT, Kind, Meter, Part, TempoChange, TempoMap, kind_on_channel
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
 COUNT_IN_MOST = 8
@@ -23,7 +23,7 @@ class Track:
     voice: Voice
     name: str
     notes: int
-    is_drums: bool
+    kind: Kind
 
     @property
     def key(self) -> str:
@@ -53,7 +53,7 @@ class RecordedFile:
         Counted in the file's own beats, so that its tempo does not matter. Where several are as good, that
         which puts the first note nearest to the part's first.
         """
-        fold = STANDARD_KIT.fold if part.kind is Kind.DRUMS else int
+        fold = STANDARD_KIT.fold if part.instrument.has_lanes else int
         written: dict[int, list[float]] = {}
         for note in part.notes:
             written.setdefault(fold(note.pitch), []).append(note.onset_tick / TICKS_PER_QUARTER)
@@ -125,7 +125,7 @@ def open_recording(data: bytes) -> RecordedFile:
     return RecordedFile(
         tracks=tuple(
             Track(
-                voice=voice, notes=count, is_drums=voice[1] == 9,
+                voice=voice, notes=count, kind=kind_on_channel(voice[1]),
                 name=f"{names.get(voice[0]) or f'track {voice[0] + 1}'}, channel {voice[1] + 1}",
             )
             for voice, count in sorted(notes.items())

@@ -11,7 +11,7 @@ WHY_NOT: dict[str, Text] = {
     WhyNot.WRITTEN_FLAT: gettext_noop("the part is written at one velocity"),
     WhyNot.FEW_ALIKE: gettext_noop("too few notes are written alike"),
     WhyNot.FEW_OFF_BEATS: gettext_noop("too few off-beats stand alone between two beats"),
-    WhyNot.DRUMS_HAVE_NO_LENGTH: gettext_noop("a drum hit has no length"),
+    WhyNot.STROKES_HAVE_NO_LENGTH: gettext_noop("a drum hit has no length"),
     WhyNot.FEW_JOINED: gettext_noop("too few notes are written without a gap"),
     WhyNot.ALL_PEDALLED: gettext_noop("no note was held by finger alone"),
     WhyNot.NO_CLICK: gettext_noop("recorded without a click"),

@@ -14,9 +14,9 @@ from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
-from ear.patterns.beats import BEAT_BPM, BEATS
+from ear.patterns.beats import BEATS
 from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence
-from ear.patterns.lines import MELODY_BPM, VELOCITY, LineShape, Way, arpeggio, five_finger, intervals, scale
+from ear.patterns.lines import VELOCITY, LineShape, Way, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
@@ -45,6 +45,9 @@ WAYS = (
 def usual_count_in(level: str) -> int:
     """Bars of count-in that teachers give: beginners need two."""
     return BEGINNERS_COUNT_IN if level == BEGINNERS_LEVEL else COUNT_IN
+
+
+EMPTY = {"empty": Kind.KEYBOARD, "empty-drums": Kind.DRUMS}
 
 
 class BeginForm(forms.ModelForm):
@@ -146,10 +149,10 @@ class BeginForm(forms.ModelForm):
             case "beat":
                 return next(b for b in BEATS if b.name == c["beat"]).part(bars=c["bars"])
             case way:
-                kind = Kind.DRUMS if way == "empty-drums" else Kind.KEYBOARD
+                kind = EMPTY[way]
                 return Part.of(
                     (), kind=kind, meters=MeterMap.of(over, under),
-                    tempos=TempoMap.of(BEAT_BPM if kind is Kind.DRUMS else MELODY_BPM), least_bars=c["bars"],
+                    tempos=TempoMap.of(kind.instrument.bpm), least_bars=c["bars"],
                 )  # fmt: skip
 
     def new_exercise(self) -> NewExercise:
@@ -182,7 +185,7 @@ class GridForm(forms.Form):
         super().__init__(*args, auto_id="grid-%s", **more)
         self.part = part
         name_values(self, conventions)
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             for name in ("value", "hand", "low", "high"):
                 del self.fields[name]
 
@@ -190,7 +193,7 @@ class GridForm(forms.Form):
     def for_part(cls, part: Part, conventions: Conventions) -> "GridForm":
         """As a grid is opened: the first two bars, in the part's own grid; its pitches stay while it is
         worked on, so that no row jumps away from under the hand."""
-        step = suggested_step(part, ALL) if part.notes else (240 if part.kind is Kind.DRUMS else 480)
+        step = suggested_step(part, ALL) if part.notes else part.instrument.grid_ticks
         pitches = [n.pitch for n in part.notes] or [60, 72]
         has_hands = any(n.hand for n in part.notes)
         return cls(

@@ -143,7 +143,7 @@ class WorkPage:
                 part=work.part, selected=work.selected, conventions=self.look.conventions, others=self.others
             )
             for tool in self.tools
-            if work.part.kind in tool.kinds and (self.others or not tool.asks_others)
+            if tool.serves(work.part.instrument) and (self.others or not tool.asks_others)
         ]
 
     def _facts(self, work: Work, used: Tool | None = None) -> dict[str, Any]:

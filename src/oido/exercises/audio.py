@@ -59,7 +59,7 @@ def _synthesize(midi: bytes, kind: Kind, length_s: float) -> np.ndarray:
         source, target = Path(folder, "part.mid"), Path(folder, "part.wav")
         commands = Path(folder, "sounds.txt")
         source.write_bytes(midi)
-        commands.write_text("" if kind is Kind.DRUMS else f"prog 0 {ELECTRIC_PIANO}\n")
+        commands.write_text("" if kind.instrument.has_lanes else f"prog 0 {ELECTRIC_PIANO}\n")
         done = subprocess.run(
             [
                 "fluidsynth", "-ni", "-q", "-g", "1", "-r", str(RATE), "-O", "s16", "-T", "wav", "-F", str(target),

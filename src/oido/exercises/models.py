@@ -9,15 +9,16 @@ from ear.formats.part_json import part_from_json
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE
-from ear.notes import Part
+from ear.labels.kinds import label_kinds
+from ear.notes import Instrument, Kind, Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
 from oido.people.models import School, User
 
 
 class KindChoice(models.TextChoices):
-    KEYBOARD = "keyboard", _("Keyboard")
-    DRUMS = "drums", _("Drums")
+    KEYBOARD = Kind.KEYBOARD.value, _("Keyboard")
+    DRUMS = Kind.DRUMS.value, _("Drums")
 
 
 LABEL_NAMES = {
@@ -29,7 +30,6 @@ LABEL_NAMES = {
     LabelKind.MOVEMENTS: _("movements"),
     LabelKind.CHORDS: _("chord names"),
 }
-DRUMS_LACK = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 
 
 def labels_at_first() -> list[str]:
@@ -79,6 +79,10 @@ class Exercise(models.Model):
         return RecordingRules.from_json(self.rules)
 
     @property
+    def instrument(self) -> Instrument:
+        return Kind(self.kind).instrument
+
+    @property
     def practice_ladder(self) -> Ladder:
         return Ladder.from_json(self.ladder)
 
@@ -89,11 +93,9 @@ class Exercise(models.Model):
     @property
     def label_choices(self) -> list[tuple[str, Any, bool]]:
         """Each kind that the exercise could show, what it is called, and whether it is shown."""
-        hidden = DRUMS_LACK if self.kind == KindChoice.DRUMS else frozenset()
         return [
             (kind.value, LABEL_NAMES[kind], kind in self.shown_labels)
-            for kind in LabelKind
-            if kind not in hidden
+            for kind in label_kinds(self.instrument)
         ]
 
 

@@ -14,7 +14,7 @@ from ear.formats.part_json import part_from_json
 from ear.labels import Conventions, LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
-from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part, Take
+from ear.notes import STANDARD_KIT, Hand, Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 from oido.exercises.models import Exercise
 
@@ -57,7 +57,7 @@ def playing_data(
         )
 
     return {
-        "kind": part.kind.value,
+        "hasLanes": part.instrument.has_lanes,
         "bpm": part.tempos.first_bpm,
         "bars": bars,
         "target": sounding(part, part.notes),
@@ -91,14 +91,14 @@ def sounding_take(take: Take) -> list[list[float]]:
 
 def voice_of(part: Part, note: Note) -> str:
     """Hand or lane: what can be heard, or left out, by itself."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return STANDARD_KIT.lane(note.pitch).name
     return note.hand.value if note.hand else ""
 
 
 def voices_of(part: Part) -> list[str]:
     """Hands (right first), or lanes from the top of the staff; none where there is but one."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         names = [pad["name"] for pad in _pads(part, whole_kit=False)]
     else:
         names = [hand.value for hand in Hand if any(n.hand is hand for n in part.notes)]
@@ -138,19 +138,19 @@ def backing_data(exercise: Exercise, *, bpm: float, semitones: int = 0) -> dict[
         return None
     rules = exercise.recording_rules
     part = part_from_json(exercise.backing).at_tempo(bpm)
-    if semitones and part.kind is Kind.KEYBOARD:
+    if semitones and part.instrument.has_key:
         part = transpose(part, ALL, semitones=semitones).part
     return {
         "notes": sounding(part, part.notes),
         "level": rules.backing_level / 100,
-        "isDrums": part.kind is Kind.DRUMS,
+        "hasLanes": part.instrument.has_lanes,
         "whileRecording": rules.backing_while_recording,
     }
 
 
 def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:
     """Lanes of a drum part, or of the whole kit, from the top of the staff: what on-screen pads show."""
-    if part.kind is not Kind.DRUMS:
+    if not part.instrument.has_lanes:
         return []
     written = {STANDARD_KIT.lane(n.pitch).name: n.pitch for n in part.notes}
     own = [STANDARD_KIT.lane(pitch) for pitch in written.values()]

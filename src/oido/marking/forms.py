@@ -9,7 +9,7 @@ from ear.judging.judgement import Given
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rubric
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
-from ear.notes import STANDARD_KIT, Kind, Part
+from ear.notes import STANDARD_KIT, Part
 from oido.common import problems
 from oido.rubrics.labels import CRITERION_LABELS
 from oido.takes.models import Take
@@ -137,7 +137,7 @@ class TryForm(forms.Form):
 
 def pad_numbers(take: Take, part: Part) -> list[int]:
     """Percussion numbers that came from the instrument, to be put into other lanes; none for keyboards."""
-    if part.kind is not Kind.DRUMS:
+    if not part.instrument.has_lanes:
         return []
     played = {
         number for one in (take, *take.kept_passes) for _t, status, number, velocity in one.events

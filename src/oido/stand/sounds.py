@@ -5,7 +5,7 @@ from typing import Any
 from django.utils.translation import gettext_lazy as _
 
 from ear.practice.rules import SoundChoice
-from oido.exercises.models import Exercise, KindChoice
+from oido.exercises.models import Exercise
 
 CATEGORIES: tuple[tuple[Any, tuple[SoundChoice, ...]], ...] = (
     (_("pianos"), (SoundChoice.PIANO, SoundChoice.ELECTRIC_PIANO)),
@@ -25,7 +25,7 @@ PROGRAMS = {
 
 def sounds_of(exercise: Exercise) -> list[tuple[Any, list[tuple[int, Any]]]]:
     """Categories with their sounds as (program, name); nothing for drums, and where one sound is all."""
-    if exercise.kind == KindChoice.DRUMS:
+    if not exercise.instrument.has_key:
         return []
     allowed = exercise.recording_rules.sounds or tuple(SoundChoice)
     found = [

@@ -123,7 +123,7 @@ class _Reader:
     transpose: int = 0
     velocity: int = DEFAULT_VELOCITY
     staves: int = 1
-    is_drums: bool = False
+    kind: Kind = Kind.KEYBOARD
     notes: list[_Sounding] = field(default_factory=list)
     tied: dict[tuple[int, int], list[_Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
@@ -224,7 +224,7 @@ class _Reader:
             chromatic = _whole(transpose.findtext("chromatic")) or 0
             self.transpose = chromatic + 12 * (_whole(transpose.findtext("octave-change")) or 0)
         if element.findtext("clef/sign") == "percussion":
-            self.is_drums = True
+            self.kind = Kind.DRUMS
 
     def _time(self, time: Element) -> None:
         beats, unit = time.findtext("beats"), _whole(time.findtext("beat-type"))
@@ -344,7 +344,7 @@ class _Reader:
         unpitched = element.find("unpitched")
         if unpitched is None:
             return None
-        self.is_drums = True
+        self.kind = Kind.DRUMS
         instrument = element.find("instrument")
         if instrument is not None and instrument.get("id", "") in self.percussion:
             return max(PITCH_MIN, min(PITCH_MAX, self.percussion[instrument.get("id", "")]))
@@ -386,7 +386,6 @@ class _Reader:
     def _part(self) -> Part:
         if self.staves > 2:
             self.missed["Staves below the second are read as the left hand"] += 1
-        kind = Kind.DRUMS if self.is_drums else Kind.KEYBOARD
         name = ((self.listed.findtext("part-name") if self.listed is not None else "") or "").lower()
         whole = {hand for hand in Hand if f"{hand.value} hand" in name}
         only = next(iter(whole)) if len(whole) == 1 and self.staves == 1 else None
@@ -394,11 +393,11 @@ class _Reader:
         def made(note: _Sounding) -> Note:
             onset = max(0, round(note.onset) + note.attack)
             hand = only
-            if kind is Kind.KEYBOARD and self.staves > 1:
+            if self.kind.instrument.has_hands and self.staves > 1:
                 hand = Hand.RIGHT if note.staff == 1 else Hand.LEFT
             return Note(
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
-                velocity=note.velocity, hand=hand if kind is Kind.KEYBOARD else None, finger=note.finger,
+                velocity=note.velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
                 label=note.label,
             )  # fmt: skip
 
@@ -406,11 +405,11 @@ class _Reader:
         first = keys[1]
         return Part.of(
             _one_each(made(n) for n in self.notes if not n.is_cue),
-            kind=kind,
+            kind=self.kind,
             meters=_meter_map(self.meters or [self.meter]),
             tempos=self._tempo_map(),
             fifths=first,
-            sections=self._with_keys(first) if kind is Kind.KEYBOARD else self.sections.values(),
+            sections=self._with_keys(first) if self.kind.instrument.has_key else self.sections.values(),
             cues=(made(n) for n in self.notes if n.is_cue),
             chords=(ChordMark(tick=tick, name=name) for tick, name in sorted(self.chords.items())),
         ).lasting(max(1, len(self.meters)))

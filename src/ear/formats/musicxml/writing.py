@@ -14,7 +14,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from ear.errors import UnknownName
 from ear.formats.musicxml import words
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import STANDARD_KIT, Hand, Kind, Note, Part, spell
+from ear.notes import STANDARD_KIT, Hand, Note, Part, spell
 from ear.patterns.chords import Chord
 from ear.patterns.modes import Tonic
 from ear.units import TICKS_PER_QUARTER
@@ -57,13 +57,13 @@ class _Writer:
         return (DOCTYPE + tostring(root, encoding="unicode") + "\n").encode()
 
     def _part_list(self, root: Element) -> None:
-        is_drums = self.part.kind is Kind.DRUMS
+        has_lanes = self.part.instrument.has_lanes
         score_part = SubElement(_add(root, "part-list"), "score-part", id="P1")
         hands = {n.hand for n in self.part.notes}
         hand = next(iter(hands)) if len(hands) == 1 else None
-        name = "Drums" if is_drums else f"Keyboard, {hand.value} hand" if hand else "Keyboard"
+        name = "Drums" if has_lanes else f"Keyboard, {hand.value} hand" if hand else "Keyboard"
         _add(score_part, "part-name", name)
-        if not is_drums:
+        if not has_lanes:
             return
         pitches = sorted({n.pitch for n in (*self.part.notes, *self.part.cues)})
         for pitch in pitches:
@@ -93,7 +93,7 @@ class _Writer:
 
     def _attributes(self, measure: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         meter = bar.bar.meter
-        has_key = self.part.kind is Kind.KEYBOARD and (before is None or before.fifths != bar.fifths)
+        has_key = self.part.instrument.has_key and (before is None or before.fifths != bar.fifths)
         has_meter = before is None or before.bar.meter != meter
         if not (has_key or has_meter or before is None):
             return
@@ -181,7 +181,7 @@ class _Writer:
                 performed["release"] = str(cue.end_tick - written_end)
             note = SubElement(measure, "note", performed)
             _add(note, "cue")
-            if self.part.kind is Kind.DRUMS:
+            if self.part.instrument.has_lanes:
                 step = STANDARD_KIT.lane(cue.pitch).staff_step + words.STAFF_BOTTOM_STEP
                 unpitched = _add(note, "unpitched")
                 _add(unpitched, "display-step", words.STEPS[step % 7])
@@ -194,7 +194,7 @@ class _Writer:
                     _add(pitch, "alter", spelling.alteration)
                 _add(pitch, "octave", spelling.step // 7 - 1)
             _add(note, "duration", written_end - cue.onset_tick)
-            if self.part.kind is Kind.DRUMS:
+            if self.part.instrument.has_lanes:
                 SubElement(note, "instrument", id=f"P1-I{cue.pitch}")
             _add(note, "voice", voice)
             self._staff(note, 2 if cue.hand is Hand.LEFT and len(self.score.clefs) > 1 else 1)

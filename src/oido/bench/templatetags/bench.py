@@ -5,7 +5,7 @@ from django.utils.translation import gettext as _
 
 from ear.editing.step_grid import Cell, GridCell, GridRow, StepGrid
 from ear.labels import Conventions
-from ear.notes import STANDARD_KIT, Kind, Part
+from ear.notes import STANDARD_KIT, Part
 
 register = template.Library()
 WEIGHT_STEPS = 8
@@ -14,7 +14,7 @@ WEIGHT_STEPS = 8
 @register.simple_tag
 def row_name(part: Part, row: GridRow, conventions: Conventions) -> str:
     """A lane, or a pitch as the school names it."""
-    if part.kind is Kind.DRUMS:
+    if part.instrument.has_lanes:
         return STANDARD_KIT.lane(row.pitch).name
     return conventions.pitch(row.pitch, fifths=part.fifths)
 

@@ -11,7 +11,7 @@ from django.utils.translation import pgettext_lazy
 from ear.editing.edited import ALL, Edited, Selection
 from ear.labels import PLAIN, Conventions, Values
 from ear.measuring.grid import GRID_STEPS
-from ear.notes import Hand, Kind, Part
+from ear.notes import Hand, Instrument, Part
 
 VALUES = (
     (1920, _("semibreve")),
@@ -29,8 +29,6 @@ VALUES = (
 """Note values in ticks, by their British names."""
 GRIDS = tuple((ticks, name) for ticks, name in VALUES if ticks in GRID_STEPS)
 HAND_CHOICES = ((Hand.RIGHT.value, _("right hand")), (Hand.LEFT.value, _("left hand")))
-BOTH = frozenset(Kind)
-KEYBOARD = frozenset({Kind.KEYBOARD})
 
 
 def whole_field(
@@ -70,7 +68,8 @@ class Tool(forms.Form):
     slug: ClassVar[str]
     title: ClassVar[Any]
     button: ClassVar[Any] = pgettext_lazy("use a tool", "Do it")
-    kinds: ClassVar[frozenset[Kind]] = BOTH
+    needs: ClassVar[str] = ""
+    """A property of the instrument without which the tool makes no sense."""
     asks_others: ClassVar[bool] = False
     """Needs other exercises to choose from."""
 
@@ -87,6 +86,10 @@ class Tool(forms.Form):
         self.part, self.selected, self.conventions, self.others = part, selected, conventions, others
         self.fit(part)
         name_values(self, conventions)
+
+    @classmethod
+    def serves(cls, instrument: Instrument) -> bool:
+        return not cls.needs or getattr(instrument, cls.needs)
 
     def fit(self, part: Part) -> None:
         """Set limits and starting values by the part and what is picked."""

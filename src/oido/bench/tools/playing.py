@@ -10,7 +10,7 @@ from ear.editing.playing_in import TEMPO_LEAST, TEMPO_MOST, play_in
 from ear.errors import FormatError
 from ear.formats.events import check_events, take_from_events
 from ear.measuring.grid import GRID_STEPS
-from ear.notes import Kind, Part
+from ear.notes import Part
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
 from oido.common import problems
 
@@ -32,7 +32,7 @@ class PlayTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             del self.fields["hand"]
         self.fields["grid"].choices = [
             ("", _("no grid, as played")),

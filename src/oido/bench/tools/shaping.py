@@ -10,7 +10,7 @@ from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.notes import Hand, Part, sound_name
 from ear.patterns.modes import key_name
-from oido.bench.tools.base import GRIDS, HAND_CHOICES, KEYBOARD, Tool, value_field, whole_field
+from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 
 ROWS_SHOWN = 12
 
@@ -134,7 +134,7 @@ class BarsTool(Tool):
 
 
 class KeyTool(Tool):
-    slug, title, kinds = "key", _("Transpose"), KEYBOARD
+    slug, title, needs = "key", _("Transpose"), "has_key"
 
     to_key = forms.ChoiceField(label=_("to the key"), required=False)
     semitones = whole_field(_("or by semitones (− down)"), -48, 48, 12)
@@ -152,7 +152,7 @@ class KeyTool(Tool):
 
 
 class ChainTool(Tool):
-    slug, title, kinds = "chain", _("Key chain"), KEYBOARD
+    slug, title, needs = "chain", _("Key chain"), "has_key"
     button = _("Carry through the keys")
 
     order = forms.ChoiceField(
@@ -172,7 +172,7 @@ class ChainTool(Tool):
 
 
 class HandsTool(Tool):
-    slug, title, kinds = "hands", _("Hands and fingers"), KEYBOARD
+    slug, title, needs = "hands", _("Hands and fingers"), "has_hands"
 
     how = forms.ChoiceField(
         label=_("give them to"),

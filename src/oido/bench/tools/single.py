@@ -10,10 +10,10 @@ from ear.editing import bars, drawing, lengths, steps
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.labels import PLAIN, LabelKind
-from ear.notes import STANDARD_KIT, Kind, Note, Part
+from ear.notes import STANDARD_KIT, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION
 from oido.bench.page import Look
-from oido.bench.tools.base import HAND_CHOICES, KEYBOARD, VALUES, Tool, hand_named, value_field, whole_field
+from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
 from oido.common.problems import PageProblem
 
 
@@ -28,9 +28,9 @@ class PickTool(Tool):
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
         choices: list[tuple[str, Any]] = [("", _("all"))]
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             del self.fields["name"]
-        if part.kind is Kind.KEYBOARD:
+        if part.instrument.has_key:
             choices += HAND_CHOICES
         else:
             choices += [
@@ -39,7 +39,7 @@ class PickTool(Tool):
         self.fields["of"].choices = choices
 
     def apply(self, part: Part, selected: Selection) -> Edited:
-        c, is_drums = self.cleaned_data, part.kind is Kind.DRUMS
+        c, has_lanes = self.cleaned_data, part.instrument.has_lanes
         pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions) if c.get("name") else None
         found = pick(
             part,
@@ -47,8 +47,8 @@ class PickTool(Tool):
             to_pitch=PITCH_MAX if pitch is None else pitch,
             first_bar=c["first_bar"],
             last_bar=c["last_bar"],
-            hand=None if is_drums else hand_named(c["of"]),
-            lane=(c["of"] or None) if is_drums else None,
+            hand=None if has_lanes else hand_named(c["of"]),
+            lane=(c["of"] or None) if has_lanes else None,
         )
         return Edited(part=part, selected=found)
 
@@ -109,9 +109,8 @@ class PutTool(Tool):
         place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
         if place is None:
             raise PageProblem(_("there is no line for a note"))
-        is_drums = part.kind is Kind.DRUMS
         note = Note(
-            onset_tick=place.tick, length_tick=steps.DRUM_LENGTH if is_drums else c["value"], pitch=place.pitch,
+            onset_tick=place.tick, length_tick=part.instrument.written_ticks(c["value"]), pitch=place.pitch,
             velocity=c["velocity"], hand=place.hand,
         )  # fmt: skip
         return drawing.add(part, note)
@@ -128,7 +127,7 @@ class StepsTool(Tool):
     hand = forms.ChoiceField(label=_("for the"), choices=HAND_CHOICES, required=False)
 
     def fit(self, part: Part) -> None:
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             del self.fields["hand"]
             self.fields["value"].initial = 240
             self.fields["text"].help_text = _(
@@ -178,7 +177,7 @@ class NoteTool(Tool):
     velocity = whole_field(_("strength"), 1, 127)
 
     def fit(self, part: Part) -> None:
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             self.fields["name"].label = _("lane")
         if len(self.selected) != 1:
             return
@@ -237,7 +236,7 @@ class MoveTool(Tool):
     semitones = whole_field(_("semitones (− down)"), -48, 48, 0)
 
     def fit(self, part: Part) -> None:
-        if part.kind is Kind.DRUMS:
+        if part.instrument.has_lanes:
             del self.fields["semitones"]
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -246,7 +245,7 @@ class MoveTool(Tool):
 
 
 class LengthTool(Tool):
-    slug, title, kinds = "length", _("Length"), KEYBOARD
+    slug, title, needs = "length", _("Length"), "has_length"
 
     how = forms.ChoiceField(
         label=_("make them"),

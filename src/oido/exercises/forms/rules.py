@@ -25,7 +25,7 @@ from ear.practice.rules import (
 )  # fmt: skip
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
-from oido.exercises.models import Exercise, KindChoice
+from oido.exercises.models import Exercise
 from oido.exercises.services import ExerciseFacts
 
 CLICK_SOUNDS = {ClickSound.TICK: _("tick"), ClickSound.WOOD: _("wood"), ClickSound.BELL: _("bell")}
@@ -120,7 +120,7 @@ class RulesForm(forms.ModelForm):
         self.fields["backing_from"].choices = [
             (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
         ]  # fmt: skip
-        if exercise.kind == KindChoice.DRUMS:
+        if not exercise.instrument.has_key:
             del self.fields["keys"], self.fields["sounds"]
         self.had_backing = exercise.backing
         self.backing: Part | None = None

@@ -6,7 +6,6 @@ from django.views.decorators.http import require_GET
 
 from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
-from ear.notes import Kind
 from oido.common.permissions import for_teachers
 from oido.exercises.pages import exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
@@ -36,7 +35,7 @@ def exercise(request: HttpRequest, pk: int) -> HttpResponseBase:
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
         "playing": playing_data(part),
-        "cards": chord_cards(part, conventions=conventions) if part.kind is Kind.KEYBOARD else (),
+        "cards": chord_cards(part, conventions=conventions) if part.instrument.has_key else (),
         **panel_contexts(request, found),
     }
     return render(request, "exercises/exercise.html", context)

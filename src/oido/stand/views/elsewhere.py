@@ -14,7 +14,7 @@ from django.views.decorators.http import require_http_methods
 
 from ear.errors import EarError
 from ear.formats.smf import BYTES_MAX
-from ear.notes import Kind, Part
+from ear.notes import Part
 from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
@@ -61,8 +61,7 @@ class ElsewhereForm(forms.Form):
 
     def __init__(self, *args: Any, recorded: RecordedFile, part: Part, bpm: float, **more: Any) -> None:
         self.tracks_by_key = {track.key: track for track in recorded.tracks}
-        is_kit = part.kind is Kind.DRUMS
-        fitting = [t.key for t in recorded.tracks if t.is_drums is is_kit] or list(self.tracks_by_key)
+        fitting = [t.key for t in recorded.tracks if t.kind is part.kind] or list(self.tracks_by_key)
         found = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
         is_told = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
         super().__init__(

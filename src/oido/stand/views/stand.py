@@ -99,7 +99,7 @@ def _stand_data(request: HttpRequest, exercise: Exercise, own: Part, part: Part)
 
 def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
     """Keys to choose from, the part's own first; none where there is but one."""
-    others = [k for k in exercise.recording_rules.keys if k != part.fifths and exercise.kind == "keyboard"]
+    others = [k for k in exercise.recording_rules.keys if k != part.fifths and part.instrument.has_key]
     return (
         [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in (part.fifths, *others)]
         if others

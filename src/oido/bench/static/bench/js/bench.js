@@ -34,7 +34,7 @@ function moveBy({ times = "0", semitones = "0" }) {
 
 /** @param {"longer" | "shorter"} how */
 function lengthen(how) {
-  if (picked().size && music().dataset.kind === "keyboard") use("length", { how, value: STEP_TICKS });
+  if (picked().size && !("hasLanes" in music().dataset)) use("length", { how, value: STEP_TICKS });
 }
 
 /** @param {number} steps */
@@ -52,7 +52,7 @@ async function sing(note) {
   const pitch = Number(note.dataset.pitch);
   const velocity = Number(note.dataset.velocity);
   sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
-  const channel = channelOf(CHANNEL_LIVE, music().dataset.kind === "drums");
+  const channel = channelOf(CHANNEL_LIVE, "hasLanes" in music().dataset);
   await sound.open().catch(() => {});
   sound.play([[0, NOTE_ON | channel, pitch, velocity]]);
   setTimeout(() => sound?.play([[0, NOTE_OFF | channel, pitch, 64]]), SOUND_MS);

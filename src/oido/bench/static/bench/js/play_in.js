@@ -26,7 +26,7 @@ function start(root) {
   let recorder = null;
   /** @type {Playing | null} */
   let data = null;
-  const isDrums = () => music().dataset.kind === "drums";
+  const hasLanes = () => "hasLanes" in music().dataset;
 
   /** @param {string} words */
   const say = (words) => (state.textContent = words);
@@ -35,7 +35,7 @@ function start(root) {
   function receive(input) {
     const [status, pitch, velocity] = input.bytes;
     const kind = status & 0xf0;
-    sound.play([[0, kind | channelOf(CHANNEL_LIVE, isDrums()), pitch, velocity]]);
+    sound.play([[0, kind | channelOf(CHANNEL_LIVE, hasLanes()), pitch, velocity]]);
     recorder?.receive(input);
     if (kind === NOTE_ON || kind === NOTE_OFF) showKey(instrument, pitch, kind === NOTE_ON && velocity > 0);
     if (kind === NOTE_ON && velocity > 0 && !recorder?.isRecording) {
@@ -68,7 +68,7 @@ function start(root) {
   /** @param {Map<string, number>} layout @param {Playing | null} [now] */
   async function drawInstrument(layout, now = data) {
     if (!now) return;
-    if (isDrums()) await drawPads(instrument, now.pads, layout);
+    if (hasLanes()) await drawPads(instrument, now.pads, layout);
     else await drawKeyboard(instrument, [...layout.values()], layout, (pitch) => pitchName(pitch, now.fifths, 4));
   }
 
@@ -101,7 +101,7 @@ function start(root) {
           finished(events);
         },
       });
-      if (fieldValue("play-way") === "over") recorder.along = [{ notes: heardWith(now, bars), channel: channelOf(CHANNEL_PART, isDrums()) }];
+      if (fieldValue("play-way") === "over") recorder.along = [{ notes: heardWith(now, bars), channel: channelOf(CHANNEL_PART, hasLanes()) }];
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
       button.textContent = gettext("Stop");

@@ -123,10 +123,10 @@ export class Player {
   eventsOf(order, { from, until, at }) {
     /** @type {[number, number, number, number][]} */
     const events = [];
-    const drums = this.data.kind === "drums";
+    const { hasLanes } = this.data;
     const when = (/** @type {number} */ second) => at + second - from;
     /** @param {PlainNote[]} notes @param {number} channel @param {number} early @param {boolean} isKit @param {number} level */
-    const add = (notes, channel, early = 0, isKit = drums, level = 1) => {
+    const add = (notes, channel, early = 0, isKit = hasLanes, level = 1) => {
       const to = channelOf(channel, isKit);
       for (const [onset, length, pitch, velocity] of notes) {
         if (onset < from - early || onset >= until) continue;
@@ -141,18 +141,18 @@ export class Player {
     const hasPart = order.what === "target" || order.what === "both";
     const hasTake = order.what === "take" || order.what === "both";
     if (hasPart) add(heard, CHANNEL_PART);
-    if (hasPart || order.what === "nothing" || drums) add(this.data.cues, CHANNEL_PART);
+    if (hasPart || order.what === "nothing" || hasLanes) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
     if (hasTake && this.data.take) {
       const { passOf = [] } = this.data;
       add(order.pass === undefined ? this.data.take : this.data.take.filter((_, k) => passOf[k] === order.pass), CHANNEL_TAKE, EARLY_S);
-      const to = channelOf(CHANNEL_TAKE, drums);
+      const to = channelOf(CHANNEL_TAKE, hasLanes);
       for (const [second, status, ...bytes] of this.data.controls ?? []) {
         if (second < until) events.push([when(Math.max(second, from)), (status & 0xf0) | to, ...bytes]);
       }
     }
     if (order.what === "corrected" && this.data.corrected) add(this.data.corrected, CHANNEL_TAKE, EARLY_S);
-    if (order.backing) add(order.backing.notes, CHANNEL_BACKING, 0, order.backing.isDrums, order.backing.level);
+    if (order.backing) add(order.backing.notes, CHANNEL_BACKING, 0, order.backing.hasLanes, order.backing.level);
     if (order.click) {
       for (const bar of this.data.bars) {
         bar.beats.forEach((beat, k) => {

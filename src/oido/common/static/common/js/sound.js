@@ -31,8 +31,8 @@ const KITS = /** @type {Record<number, number>} */ ({ [CHANNEL_PART]: 9, [CHANNE
 const ELECTRIC_PIANO = 4;
 
 /** The channel on which somebody is heard: its own, or its kit's.
- * @param {number} channel @param {boolean} isDrums */
-export const channelOf = (channel, isDrums) => (isDrums ? KITS[channel] : channel);
+ * @param {number} channel @param {boolean} hasLanes */
+export const channelOf = (channel, hasLanes) => (hasLanes ? KITS[channel] : channel);
 
 export class Sound {
   /** @param {{worklet: string, bank: string}} urls @param {BaseAudioContext} [context] of one's own, to be rendered without sounding */

@@ -8,13 +8,13 @@ import { notesAt } from "./how.js";
  * @param {PlainNote[]} take its notes at its own tempo
  */
 export function soundsAlong(data, chosen, rate, take) {
-  const isDrums = data.kind === "drums";
+  const hasLanes = data.hasLanes;
   const backing = data.backing?.whileRecording ? data.backing : null;
   const others = chosen.mine.length > 0 ? data.target.filter((_, k) => !chosen.silent.includes(data.voices[k])) : [];
   return [
-    { notes: backing ? louder(notesAt(backing.notes, rate), backing.level) : [], channel: channelOf(CHANNEL_BACKING, backing?.isDrums ?? false) },
-    { notes: notesAt(others, rate), channel: channelOf(CHANNEL_PART, isDrums) },
-    { notes: take, channel: channelOf(CHANNEL_TAKE, isDrums) },
+    { notes: backing ? louder(notesAt(backing.notes, rate), backing.level) : [], channel: channelOf(CHANNEL_BACKING, backing?.hasLanes ?? false) },
+    { notes: notesAt(others, rate), channel: channelOf(CHANNEL_PART, hasLanes) },
+    { notes: take, channel: channelOf(CHANNEL_TAKE, hasLanes) },
   ];
 }
 

@@ -56,7 +56,7 @@ export class Parcels {
   /** Of a kit only the lanes that somebody said to play. @param {RawEvent[]} events */
   mine(events) {
     const { data, pads } = this.stand;
-    const lanes = data.kind === "drums" ? this.chosen.mine : [];
+    const lanes = data.hasLanes ? this.chosen.mine : [];
     return events.filter(([, status, number]) => {
       const isNote = (status & 0xf0) === NOTE_ON || (status & 0xf0) === NOTE_OFF;
       return lanes.length === 0 || !isNote || lanes.includes(data.lanes[pads.meant(number)]);
@@ -86,7 +86,7 @@ export class Parcels {
       return { id, user, url: root.dataset.upload ?? "", body: { ...body, part: data.part, tempo_bpm: this.bpm.toFixed(2), fifths: ownKey, heard_click: data.click.on } };
     }
     const [first, last] = [this.bars[0], this.bars[this.bars.length - 1]];
-    const lanes = data.kind === "drums" ? this.chosen.mine : [];
+    const lanes = data.hasLanes ? this.chosen.mine : [];
     const stretch = { way: this.target.way, from_ms: 1000 * first.start, until_ms: 1000 * last.end, lanes };
     return { id, user, url: `/takes/${this.target.takeId}/passes/`, body: { ...body, ...stretch } };
   }

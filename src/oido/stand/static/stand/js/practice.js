@@ -85,7 +85,7 @@ export class Practice {
     this.played = this.played.filter(({ timeStamp }) => at(timeStamp) > loop.start - BEFORE_S);
     const { chosen, how } = this;
     if (!chosen || !how) return;
-    const isHands = this.data.kind === "keyboard";
+    const isHands = !this.data.hasLanes;
     try {
       const response = await fetch(this.url, {
         method: "POST",

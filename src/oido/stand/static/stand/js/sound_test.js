@@ -8,10 +8,10 @@ const [VELOCITY, RELEASE] = [90, 64];
 /** @param {import("../../common/js/sound.js").Sound} sound @param {StandData} data */
 export async function testSound(sound, data) {
   await sound.open();
-  const isDrums = data.kind === "drums";
-  const channel = channelOf(CHANNEL_LIVE, isDrums);
+  const hasLanes = data.hasLanes;
+  const channel = channelOf(CHANNEL_LIVE, hasLanes);
   const start = sound.context.currentTime + LEAD_S;
-  const pitches = isDrums ? data.pads.slice(0, NOTES.length).map((pad) => pad.pitch) : NOTES;
+  const pitches = hasLanes ? data.pads.slice(0, NOTES.length).map((pad) => pad.pitch) : NOTES;
   sound.play(
     pitches.flatMap((pitch, k) => [
       [start + k * EACH_S, NOTE_ON | channel, pitch, VELOCITY],

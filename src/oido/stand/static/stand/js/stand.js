@@ -30,7 +30,7 @@ const OWN_CLICK_LEAST = 0.4;
 /** @param {HTMLElement} root */
 function start(root) {
   const data = /** @type {StandData} */ (pageData("playing"));
-  const isDrums = data.kind === "drums";
+  const hasLanes = data.hasLanes;
   /** @returns {any} */
   const find = (/** @type {string} */ what) => root.querySelector(`[data-${what}]`);
   const [recordButton, hearButton, practiseButton, beats, instrument, state] = ["record", "hear-part", "practise", "beats", "instrument", "state"].map(find);
@@ -41,7 +41,7 @@ function start(root) {
   const say = (/** @type {string} */ words) => (state.textContent = words);
   const why = (/** @type {unknown} */ error) => (error instanceof Error ? error.message : String(error));
   const name = (/** @type {number} */ pitch) =>
-    isDrums ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
+    hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
   const mixer = new Mixer(root, sound);
   const setUp = () => check.setUp;
   const pads = new Pads(root, data.pads, setUp);
@@ -75,8 +75,8 @@ function start(root) {
     const isNote = kind === NOTE_ON || kind === NOTE_OFF;
     const isOn = kind === NOTE_ON && velocity > 0;
     if (isOn && pads.hit(number)) return;
-    const pitch = isNote && isDrums ? pads.meant(number) : number;
-    sound.play([[0, kind | channelOf(CHANNEL_LIVE, isDrums), pitch, velocity]]);
+    const pitch = isNote && hasLanes ? pads.meant(number) : number;
+    sound.play([[0, kind | channelOf(CHANNEL_LIVE, hasLanes), pitch, velocity]]);
     root.dispatchEvent(new CustomEvent("note-sounded", { detail: performance.now() - input.timeStamp }));
     recorder?.receive(input);
     practice.receive({ timeStamp: input.timeStamp, bytes: [status, pitch, velocity] });
@@ -112,7 +112,7 @@ function start(root) {
   /** @param {Map<string, number>} layout */
   function drawInstrument(layout) {
     const pitches = [...data.target.map((note) => note[2]), ...(check?.kind === "typing" ? layout.values() : [])];
-    if (isDrums) drawPads(instrument, data.pads, layout);
+    if (hasLanes) drawPads(instrument, data.pads, layout);
     else drawKeyboard(instrument, pitches, layout, name);
   }
 
@@ -203,7 +203,7 @@ function start(root) {
   function roundEnded(parcels, events, number) {
     if (!parcels.send(events)) return;
     say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
-    recorder?.along.push({ notes: parcels.heard(events), channel: channelOf(CHANNEL_TAKE, isDrums) });
+    recorder?.along.push({ notes: parcels.heard(events), channel: channelOf(CHANNEL_TAKE, hasLanes) });
   }
 
   /** @param {Parcels} parcels @param {RawEvent[]} events @param {boolean} wasWhole */
