@@ -9,3 +9,4 @@ class CriterionName(StrEnum):
     FLOW = "flow"
     DYNAMICS = "dynamics"
     LENGTH = "length"
+    PEDAL = "pedal"

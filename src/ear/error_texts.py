@@ -9,6 +9,13 @@ ERROR_TEXTS: dict[str, Text] = {
     "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
     "before_bar_1_there_nothing": gettext_noop("before bar 1 there is nothing to split off"),
+    "instrument_has_no_pedal": gettext_noop("this instrument has no pedal"),
+    "no_chord_names_in_bars": gettext_noop(
+        "no chord name stands in bars {first} to {last}: choose bars or beats"
+    ),
+    "pedal_is_held_from_tick": gettext_noop("the pedal is held from tick 0 or later, for a tick or more"),
+    "pedal_is_not_held_here": gettext_noop("the pedal is not held here"),
+    "pedal_marks_stand_in_order": gettext_noop("pedal marks stand one after the other"),
     "beyond_keys": gettext_noop("{name} is beyond the keys"),
     "chance_0_1_not": gettext_noop("a chance is 0 to 1, not {chance}"),
     "chord_names_stand_at_tick": gettext_noop("chord names stand at tick 0 or later, one after the other"),

@@ -20,6 +20,8 @@ interface Playing {
   /** Of each note of the target: its hand or lane. */
   voices: string[];
   cues: PlainNote[];
+  /** The part's pedal: second, controller value. */
+  pedal: [number, number][];
   fifths: number;
   /** Key places of the computer keyboard and what they play. */
   layout: Record<string, number>;

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ear.criteria import CriterionName
+from ear.drawing.pedal import PedalLine
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
 from ear.facts.facts import Facts
@@ -216,6 +217,8 @@ class PageRow:
     sections: tuple[SectionName, ...]
     cues: tuple[NoteBox, ...]
     labels: tuple[LabelAt, ...]
+    pedal: tuple[PedalLine, ...]
+    played_pedal: tuple[PedalLine, ...]
     drift: DriftStrip | None
     weight: WeightStrip | None
 

@@ -65,6 +65,8 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
             row,
             part.fifths_at(row.start_tick),
             part.notes[edges[k] : edges[k + 1]],
+            [m for m in part.pedal if m.start_tick <= row.end_tick and m.end_tick >= row.start_tick],
+            bool(part.pedal),
             [cue for cue in part.cues if cue.onset_tick in span],
             [(tick, name) for tick, name in names.items() if tick in span],
             [sections.get(bar.number) for bar in row.bars],

@@ -26,6 +26,7 @@ from ear.drawing.boxes import (
     StaffBox,
 )  # fmt: skip
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
+from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import BarBox, RowBox, rows_of
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
@@ -34,6 +35,7 @@ from ear.drawing.verdicts import (
     Selection,
     is_selected,
     middle_between_hands,
+    pedal_ticks,
     rows_at,
     ticks_per_second,
 )  # fmt: skip
@@ -96,6 +98,8 @@ class _Drawer:
     """Take notes, each with its place in the part, in order of home: where the note it was meant for stands."""
     homes: list[float] = field(default_factory=list)
     selection: Selection = EVERYTHING
+    pedalled: list[tuple[float, float]] = field(default_factory=list)
+    """Where the take's pedal was held, in ticks of the part."""
     faded: frozenset[str] = frozenset()
     """Notes that are not looked at, by their ids."""
 
@@ -106,6 +110,8 @@ class _Drawer:
         rows = rows_at(self.part, self.overlay)
         self.played = sorted((at for at in rows if at.row.take is not None), key=self._home)
         self.homes = [self._home(at) for at in self.played]
+        if self.part.pedal:
+            self.pedalled = pedal_ticks(self.part, self.overlay)
         if not self.selection.is_all:
             middle = middle_between_hands(self.part)
             self.faded = frozenset(
@@ -138,6 +144,10 @@ class _Drawer:
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
         labels = labels_in_row(self.labels, box, chords_y=tops[0] - above, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
+        pedal = pedal_lines(self.part.pedal, box, y=lowest + LINE_HEIGHT / 2)
+        lowest += LINE_HEIGHT if self.part.pedal else 0.0
+        played_pedal = played_lines(self.pedalled, box, y=lowest + 2)
+        lowest += LINE_HEIGHT / 2 if self.pedalled else 0.0
         brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
         drift = weight = None
@@ -176,6 +186,8 @@ class _Drawer:
             sections=self._section_names(box),
             cues=tuple(cues),
             labels=labels,
+            pedal=pedal,
+            played_pedal=played_pedal,
             drift=drift,
             weight=weight,
         )

@@ -53,6 +53,22 @@ def rows_at(part: Part, overlay: Overlay) -> list[RowAt]:
     return found
 
 
+def pedal_ticks(part: Part, overlay: Overlay) -> list[tuple[float, float]]:
+    """Where in the part the pedal was held, in ticks: each end by the nearest linked note in time."""
+    linked = sorted(
+        (overlay.take.notes[at.row.take].onset_s, at.tick)
+        for at in rows_at(part, overlay)
+        if at.row.take is not None and at.row.target is not None
+    )
+    per_second = ticks_per_second(part, 0, overlay)
+
+    def tick(second: float) -> float:
+        near_s, near_tick = _nearest(linked, second)
+        return near_tick + (second - near_s) * per_second
+
+    return [(tick(span.start_s), tick(span.end_s)) for span in overlay.take.pedal]
+
+
 def _nearest(linked: Sequence[tuple[float, float]], second: float) -> tuple[float, float]:
     """The linked note nearest in time; of two as near, the earlier. (0, 0) if there is none."""
     at = bisect_left(linked, (second, float("-inf")))

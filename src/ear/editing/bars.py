@@ -9,7 +9,17 @@ from dataclasses import replace
 
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import ValueOutOfRange
-from ear.notes import Meter, MeterChange, MeterMap, Note, Part, Section, TempoChange, TempoMap  # fmt: skip
+from ear.notes import (  # fmt: skip
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    PedalMark,
+    Section,
+    TempoChange,
+    TempoMap,
+)
 from ear.units import TICKS_PER_DIVISION
 
 BARS_MOST = 400
@@ -153,8 +163,23 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
     }
     chords = [c for c in part.chords if start <= c.tick < start + length]
     copies = [replace(c, tick=c.tick - start + to + k * length) for k in range(times) for c in chords]
+    held = [
+        replace(m, start_tick=max(m.start_tick, start), end_tick=min(m.end_tick, start + length))
+        for m in part.pedal
+        if m.start_tick < start + length and m.end_tick > start
+    ]
+    pedal = [
+        replace(
+            m,
+            start_tick=m.start_tick - start + to + k * length,
+            end_tick=m.end_tick - start + to + k * length,
+        )
+        for k in range(times)
+        for m in held
+    ]
     part = replace(
         made.with_notes([*made.notes, *new.values()]),
+        pedal=tuple(sorted([*made.pedal, *pedal], key=lambda m: m.start_tick)),
         chords=tuple(sorted([*made.chords, *copies], key=lambda c: c.tick)),
     )
     selected = frozenset(i for i, n in enumerate(part.notes) if (n.onset_tick, n.pitch) in new)
@@ -194,6 +219,10 @@ def join(first: Part, second: Part) -> Part:
             notes=first.notes + moved.notes,
             cues=first.cues + moved.cues,
             chords=tuple(c for c in first.chords if c.tick < start) + moved.chords,
+            pedal=tuple(
+                replace(m, end_tick=min(m.end_tick, start)) for m in first.pedal if m.start_tick < start
+            )
+            + moved.pedal,
         ),
         meters=[*_meters(first), *_meters(second)],
         after=_meters(second)[-1],
@@ -300,7 +329,7 @@ def _one_a_bar(sections: Iterable[Section]) -> list[Section]:
 
 
 def _moved(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int], int | None]) -> Part:
-    """Notes, cues and chord names at other places; None takes one out. Their order must stay."""
+    """Notes, cues, chord names and the pedal at other places; None takes one out. Their order must stay."""
     chords = []
     for mark in part.chords:
         at = tick(mark.tick)
@@ -311,8 +340,16 @@ def _moved(part: Part, note: Callable[[Note], Note | None], tick: Callable[[int]
         notes=tuple(n for n in map(note, part.notes) if n is not None),
         cues=tuple(n for n in map(note, part.cues) if n is not None),
         chords=tuple(chords),
+        pedal=tuple(p for p in (_moved_mark(mark, note) for mark in part.pedal) if p is not None),
         sections=(),
     )
+
+
+def _moved_mark(mark: PedalMark, note: Callable[[Note], Note | None]) -> PedalMark | None:
+    """The pedal goes where a note would that is held as long."""
+    held = Note(onset_tick=mark.start_tick, length_tick=mark.end_tick - mark.start_tick, pitch=0, velocity=1)
+    moved = note(held)
+    return None if moved is None else PedalMark(start_tick=moved.onset_tick, end_tick=moved.end_tick)
 
 
 def _made(

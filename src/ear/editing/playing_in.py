@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 
 from ear.editing.edited import Edited, rebuilt
+from ear.editing.pedal import laid_in
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Note, Part, Take
+from ear.notes import Hand, Note, Part, PedalMark, Take
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_LEAST, TEMPO_MOST = 20, 150
@@ -71,7 +72,17 @@ def play_in(
             replace(n, length_tick=min(n.length_tick, start - n.onset_tick)) if n.onset_tick < start else n
             for n in kept
         ]
+    if part.instrument.has_pedal and take.pedal:
+        spans = [(tick(span.start_s), tick(span.end_s)) for span in take.pedal]
+        if grid_ticks is not None:
+            spans = [(_on_grid(a, grid_ticks), _on_grid(b, grid_ticks)) for a, b in spans]
+        marks = [PedalMark(start_tick=a, end_tick=b) for a, b in spans if a < b]
+        part = laid_in(part, marks, start=start, end=end)
     return rebuilt(part, [*((n, False) for n in kept), *((n, True) for n in played)])
+
+
+def _on_grid(tick: int, step: int) -> int:
+    return round(tick / step) * step
 
 
 def _one_each(notes: list[Note]) -> list[Note]:

@@ -11,7 +11,8 @@ from functools import cached_property
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.measures import Counts
-from ear.notes import Kind
+from ear.measuring.pedal import PedalOutcome
+from ear.notes import Kind, PedalMove
 
 SCHEMA = 2
 
@@ -40,6 +41,8 @@ class TakeFacts:
     """Of something else: nothing is linked."""
     likeness: float
     """How surely the take is of this part: 1 without doubt, 0 where it is of something else."""
+    has_pedal: bool = True
+    """False where the input has no pedal of its own: typing keys, a mouse."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -115,6 +118,18 @@ class RampFact:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PedalFact:
+    """A written move of the sustain pedal, as `ear.measuring.pedal` says; `beat` in quarters into the bar, from 1."""
+
+    move: PedalMove
+    bar: int
+    beat: float
+    outcome: PedalOutcome
+    deviation_ms: float | None
+    row: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceFact:
     """Deviation at one sort of place, the take's own lead or lag taken off."""
 
@@ -174,6 +189,8 @@ class Facts:
     unplayed_bars_at_end: int
     profile: Profile
     findings: tuple[Finding, ...]
+    pedal: tuple[PedalFact, ...] = ()
+    """Written moves of the pedal, in order; those lifts are left out that had nothing to lift."""
     schema: int = SCHEMA
 
     @property

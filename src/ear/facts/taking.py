@@ -7,6 +7,7 @@ import numpy as np
 from ear.facts.facts import (
     Facts,
     FigureFacts,
+    PedalFact,
     PlaceFact,
     Profile,
     RampFact,
@@ -28,7 +29,7 @@ from ear.measuring.measures import Measures, PlaceProfile
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-VERSION = "2026.12.1"
+VERSION = "2026.12.2"
 """Of the measuring code; kept with all facts, so that they can be told apart."""
 MS_DIGITS, RATIO_DIGITS = 2, 3
 
@@ -70,6 +71,7 @@ def take_facts(
             looks_quantised=measures.looks_quantised,
             is_foreign=found.is_foreign,
             likeness=round(found.likeness, 4),
+            has_pedal=take.has_touch or bool(take.pedal),
         ),
         counts=measures.counts,
         rows=rows,
@@ -93,6 +95,7 @@ def take_facts(
             bar=_profile(measures.timing.by_bar),
         ),
         findings=findings,
+        pedal=_pedal(part, measures),
     )
 
 
@@ -158,6 +161,20 @@ def _figures(measures: Measures) -> FigureFacts:
         played_bpm=round(timing.played_bpm, 2),
         why_not={name: f.why_not.value for name, f in figures.items() if f.why_not},
     )
+
+
+def _pedal(part: Part, measures: Measures) -> tuple[PedalFact, ...]:
+    found = []
+    for one in measures.pedal:
+        bar = part.meters.bar_at(one.tick)
+        found.append(
+            PedalFact(
+                move=one.move, bar=bar.number,
+                beat=round((one.tick - bar.start_tick) / TICKS_PER_QUARTER + 1, 3),
+                outcome=one.outcome, deviation_ms=_rounded(one.deviation_ms, MS_DIGITS), row=one.row,
+            )
+        )  # fmt: skip
+    return tuple(found)
 
 
 def _slip(part: Part, slip: Slip) -> SlipFact:

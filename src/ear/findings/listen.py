@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from ear.findings import fairness_rules, note_rules, progress_rules, time_rules, touch_rules
+from ear.findings import fairness_rules, note_rules, pedal_rules, progress_rules, time_rules, touch_rules
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.standing import Standing
@@ -11,7 +11,7 @@ from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 RULES = (
-    *note_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
+    *note_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *pedal_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
 )  # fmt: skip
 
 

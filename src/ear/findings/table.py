@@ -11,7 +11,7 @@ from ear.criteria import CriterionName
 from ear.text import EMPTY, Text, gettext_noop, ngettext_lazy
 
 NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
-DYNAMICS, LENGTH = CriterionName.DYNAMICS, CriterionName.LENGTH
+DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, CriterionName.PEDAL
 
 
 class Tone(StrEnum):
@@ -309,6 +309,33 @@ def _touch() -> Iterable[Kind]:
     )  # fmt: skip
 
 
+def _pedal() -> Iterable[Kind]:
+    yield Kind(
+        code="pedal_blurred", criterion=PEDAL,
+        teacher=ngettext_lazy(
+            "The pedal is not changed at {count} of {of} places: the harmonies blur.",
+            "The pedal is not changed at {count} of {of} places: the harmonies blur.", by="of"),
+        student=ngettext_lazy(
+            "Your pedal stays down at {count} of {of} places, so the old chord sounds into the new one. Lift it as the new chord sounds, then press it again.",
+            "Your pedal stays down at {count} of {of} places, so the old chord sounds into the new one. Lift it as the new chord sounds, then press it again.", by="of"),
+    )  # fmt: skip
+    yield Kind(
+        code="pedal_dry", criterion=PEDAL,
+        teacher=gettext_noop("No pedal at {count} of {of} places where it is written."),
+        student=gettext_noop("The pedal is missing at {count} of {of} places. Practise the left hand and the foot alone."),
+    )  # fmt: skip
+    yield Kind(
+        code="pedal_late", criterion=PEDAL, hue=Hue.LATE,
+        teacher=gettext_noop("The pedal is changed {size} ms after the sound."),
+        student=gettext_noop("Your foot comes {size} ms after the chord. Lift the pedal at the moment the keys go down."),
+    )  # fmt: skip
+    yield Kind(
+        code="pedal_early", criterion=PEDAL, hue=Hue.EARLY,
+        teacher=gettext_noop("The pedal is changed {size} ms before the sound, and leaves a gap."),
+        student=gettext_noop("Your foot moves {size} ms before the chord, and leaves a gap. Wait until the new chord sounds."),
+    )  # fmt: skip
+
+
 def _whose_hand() -> Iterable[Kind]:
     yield Kind(
         code="looks_quantised", tone=Tone.FACT, share=None, is_flagged=True,
@@ -348,7 +375,7 @@ def _praise() -> Iterable[Kind]:
 
 TABLE: dict[str, Kind] = {
     kind.code: kind
-    for kind in (*_notes(), *_time(), *_slips(), *_touch(), *_whose_hand(), *_praise())
+    for kind in (*_notes(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
 UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""

@@ -142,8 +142,6 @@ def _midi_account(contents: Contents) -> Iterable[str]:
         said[words] = said.get(words, 0) + count
     for words, count in sorted(said.items()):
         yield f"{words} ({count})" if count > 1 else words
-    if contents.pedal:
-        yield f"The pedal is not kept: a part says how long each key is held ({len(contents.pedal)})"
 
 
 def _open_score(data: bytes) -> OpenedFile:
@@ -179,9 +177,12 @@ def _together(parts: Sequence[Part], kind: Kind) -> Part:
                 notes.append(replace(note, hand=hand) if are_hands else note)
     by_place = {(n.onset_tick, n.pitch): n for n in notes}
     cues = [cue for part in parts for cue in part.cues]
+    pedals = [part.pedal for part in parts if part.pedal]
     return replace(
         first.with_notes(by_place.values()),
         kind=kind,
+        # One foot: of two parts that write it, the first.
+        pedal=pedals[0] if pedals and kind.instrument.has_pedal else (),
         cues=tuple(sorted(cues, key=lambda n: (n.onset_tick, n.pitch))),
     )
 

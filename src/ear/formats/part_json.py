@@ -13,6 +13,7 @@ from ear.notes import (
     MeterMap,
     Note,
     Part,
+    PedalMark,
     Section,
     TempoChange,
     TempoMap,
@@ -23,8 +24,8 @@ SCHEMA = "oido.part/1"
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label],
-    the last two left out where there are none."""
-    return {
+    the last two left out where there are none; `pedal`, left out likewise, has [start, end]."""
+    found = {
         "schema": SCHEMA,
         "kind": part.kind.value,
         "fifths": part.fifths,
@@ -36,6 +37,9 @@ def part_to_json(part: Part) -> dict[str, Any]:
         "chords": [[c.tick, c.name] for c in part.chords],
         "notes": [_note_to_json(n) for n in part.notes],
     }
+    if part.pedal:
+        found["pedal"] = [[mark.start_tick, mark.end_tick] for mark in part.pedal]
+    return found
 
 
 def _note_to_json(note: Note) -> list[Any]:
@@ -75,6 +79,7 @@ def part_from_json(data: Any) -> Part:
             least_bars=data.get("least_bars", 1),
             cues=(_note_from_json(row) for row in data.get("cues", ())),
             chords=(ChordMark(tick=tick, name=name) for tick, name in data.get("chords", ())),
+            pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in data.get("pedal", ())),
             sections=(
                 Section(bar=bar, name=name, fifths=fifths)
                 for bar, name, fifths in data.get("sections", ())

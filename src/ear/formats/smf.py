@@ -8,7 +8,7 @@ found here.
 import io
 import struct
 from collections import Counter
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 
 from ear.errors import FormatError, ValueOutOfRange
@@ -22,6 +22,7 @@ from ear.notes import (
     MeterMap,
     Note,
     Part,
+    PedalMark,
     PedalSpan,
     Section,
     Take,
@@ -263,7 +264,14 @@ def part_of(contents: Contents, *, kind: Kind, voices: Collection[Voice] | None 
         tempos=TempoMap([c for c, after in zip(tempos, [*tempos[1:], None], strict=True)
                          if after is None or after.tick != c.tick]),
         fifths=contents.fifths,
+        pedal=_pedal(contents, tick) if kind.instrument.has_pedal else (),
     ).lasting(_bars_said(meters, tick(contents.end)))  # fmt: skip
+
+
+def _pedal(contents: Contents, tick: Callable[[float], int]) -> list[PedalMark]:
+    """Stretches that last; what is shorter than a tick is none."""
+    spans = [(tick(start), tick(end)) for start, end in contents.pedal]
+    return [PedalMark(start_tick=start, end_tick=end) for start, end in spans if start < end]
 
 
 def _labels(contents: Contents) -> dict[int, str]:

@@ -20,7 +20,8 @@ def write_part(part: Part) -> bytes:
     """A part as a file of type 1: a conductor track, then a track for each hand.
 
     Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
-    the part. Cues, fingers and chord names have no place in the format.
+    the part. The pedal is controller 64.
+    Cues, fingers and chord names have no place in the format.
     """
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
     conductor: list[tuple[int, mido.MetaMessage]] = [
@@ -42,7 +43,9 @@ def write_part(part: Part) -> bytes:
     ]
     file.tracks.append(_track(conductor, end=part.bars[-1].end_tick))
     channel = part.instrument.channel
-    for hand in sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT)):
+    hands = sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT))
+    first_hand = hands[0] if hands else None
+    for hand in hands:
         messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
         if hand is not None:
             messages.append((0, mido.MetaMessage("track_name", name=f"{hand.value} hand")))
@@ -51,6 +54,10 @@ def write_part(part: Part) -> bytes:
                 if note.label is not None:
                     messages.append((note.onset_tick, mido.MetaMessage("lyrics", text=note.label)))
                 messages += _note_messages(note.onset_tick, note.end_tick, note.pitch, note.velocity, channel)
+        if hand is first_hand:
+            # One foot for both hands: all tracks share the channel.
+            for mark in part.pedal:
+                messages += _pedal_messages(mark.start_tick, mark.end_tick, channel)
         file.tracks.append(_track(messages))
     return _saved(file)
 
@@ -76,11 +83,7 @@ def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
         end = max(onset + 1, tick(note.onset_s + note.length_s))
         messages += _note_messages(onset, end, note.pitch, note.velocity, channel)
     for span in take.pedal:
-        for second, value in ((span.start_s, 127), (span.end_s, 0)):
-            messages.append((
-                tick(second),
-                mido.Message("control_change", channel=channel, control=SUSTAIN_PEDAL, value=value),
-            ))  # fmt: skip
+        messages += _pedal_messages(tick(span.start_s), tick(span.end_s), channel)
     file = mido.MidiFile(type=0, ticks_per_beat=TAKE_TICKS_PER_QUARTER)
     file.tracks.append(_track(messages))
     return _saved(file)
@@ -122,14 +125,24 @@ def _note_messages(
     ]
 
 
+def _pedal_messages(start: int, end: int, channel: int) -> list[tuple[int, mido.Message]]:
+    return [
+        (tick, mido.Message("control_change", channel=channel, control=SUSTAIN_PEDAL, value=value))
+        for tick, value in ((start, 127), (end, 0))
+    ]
+
+
 def _track(
     messages: Iterable[tuple[int, mido.Message | mido.MetaMessage]], *, end: int = 0
 ) -> mido.MidiTrack:
     """Messages at absolute ticks as a track that lasts to `end` at least; at one tick notes end before
-    others begin."""
+    others begin, and the pedal comes up before it goes down."""
 
-    def order(item: tuple[int, mido.Message | mido.MetaMessage]) -> tuple[int, bool]:
-        return item[0], item[1].type == "note_on"
+    def order(item: tuple[int, mido.Message | mido.MetaMessage]) -> tuple[int, int]:
+        tick, message = item
+        if message.type == "control_change":
+            return tick, 1 if message.value else 0
+        return tick, 2 if message.type == "note_on" else 0
 
     track = mido.MidiTrack()
     last = 0

@@ -11,11 +11,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ear.criteria import CriterionName
 from ear.errors import FormatError
 from ear.facts.facts import Facts
-from ear.judging.credits import Seen, nothing_played, tenths
-from ear.judging.flow import flow
+from ear.judging.credits import Seen, tenths
+from ear.judging.criteria import CRITERIA, Setting, score_criterion
 from ear.judging.judgement import (
     SPEAKS_FIRST,
     VERDICT_OF,
@@ -31,12 +30,10 @@ from ear.judging.judgement import (
     Verdict,
 )  # fmt: skip
 from ear.judging.levels import Level, window_for
-from ear.judging.notes import notes
 from ear.judging.rubric import Rubric
 from ear.judging.settings import Saying
 from ear.judging.telling import told
 from ear.judging.timing import timing
-from ear.judging.touch import dynamics, length
 from ear.matching.outcome import Outcome
 
 NOTES_CEILING = (45.0, 0.55)
@@ -87,27 +84,17 @@ def score(facts: Facts, rules: Rules) -> Scores:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
             judged[row] = None if ms != ms else ms
 
-    def scored(name: CriterionName) -> CriterionScore:
-        if timed is None:
-            return nothing_played(seen, name)
-        match name:
-            case CriterionName.NOTES:
-                return notes(seen, floor_percent=floor)
-            case CriterionName.TIMING:
-                return timed.scored
-            case CriterionName.FLOW:
-                return flow(seen)
-            case CriterionName.DYNAMICS:
-                return dynamics(seen)
-            case CriterionName.LENGTH:
-                return length(seen)
-
+    setting = None if timed is None else Setting(seen=seen, timed=timed, floor_percent=floor)
     return Scores(
         version=VERSION,
         level=level.key,
         window=window,
         forgiven_ms=timed.forgiven_ms if timed else 0.0,
-        criteria=tuple(scored(name) for name, _ in rubric.weights),
+        criteria=tuple(
+            score_criterion(name, setting, seen=seen)
+            for name, _ in rubric.weights
+            if CRITERIA[name].is_asked(facts)
+        ),
         judged_ms=tuple(judged),
         within_window=timed.within if timed else None,
         likeness=facts.take.likeness,

@@ -11,7 +11,7 @@ from ear.judging.levels import Window
 from ear.judging.rubric import Band, HandCriterion
 
 SCHEMA = 1
-VERSION = "2026.12.1"
+VERSION = "2026.12.2"
 """Of the judging code; kept with all scores."""
 
 
@@ -31,6 +31,10 @@ class Why(StrEnum):
     LONG = "long"
     SOFT = "soft"
     LOUD = "loud"
+    BLURRED = "blurred"
+    DRY = "dry"
+    PEDAL_EARLY = "pedal_early"
+    PEDAL_LATE = "pedal_late"
 
 
 class Verdict(StrEnum):
@@ -51,6 +55,12 @@ class Verdict(StrEnum):
     LONG = "long"
     SOFT = "soft"
     LOUD = "loud"
+    BLURRED = "blurred"
+    """The pedal was not changed here."""
+    DRY = "dry"
+    """The pedal was not down here."""
+    PEDAL_EARLY = "pedal_early"
+    PEDAL_LATE = "pedal_late"
     ABANDONED = "abandoned"
     """Of a false start."""
     NOT_COUNTED = "not_counted"
@@ -66,6 +76,7 @@ VERDICT_OF: dict[Why, Verdict] = {
 }
 SPEAKS_FIRST = (
     CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW, CriterionName.LENGTH, CriterionName.DYNAMICS,
+    CriterionName.PEDAL,
 )  # fmt: skip
 """Of a row that lost in several criteria, the one that gives its verdict."""
 

@@ -220,7 +220,14 @@ DEFAULT_BANDS = (
 _C = CriterionName
 DEFAULT_RUBRICS = {
     Kind.KEYBOARD: Rubric(
-        weights=((_C.NOTES, 35), (_C.TIMING, 35), (_C.FLOW, 10), (_C.DYNAMICS, 10), (_C.LENGTH, 10)),
+        weights=(
+            (_C.NOTES, 35),
+            (_C.TIMING, 35),
+            (_C.FLOW, 10),
+            (_C.DYNAMICS, 10),
+            (_C.LENGTH, 10),
+            (_C.PEDAL, 10),
+        ),
         bands=DEFAULT_BANDS,
     ),
     Kind.DRUMS: Rubric(

@@ -17,6 +17,7 @@ from ear.criteria import CriterionName
 from ear.errors import EarError
 from ear.facts.facts import Facts
 from ear.facts.taking import take_facts
+from ear.judging.criteria import CRITERIA
 from ear.judging.judge import NOTES_CEILING, TIMING_CEILING, Rules, judge, score
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
@@ -102,7 +103,7 @@ class _Seen:
 
 def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> Fitted:
     """The scale of marks, 0 to 100, one a take. Raises ContradictoryMarks."""
-    own = DEFAULT_RUBRICS[kind]
+    own = _asked(DEFAULT_RUBRICS[kind], facts)
     seen, wanted = _see(facts, own), np.array(marks, dtype=np.float64)
     _check(seen, wanted)
     best: tuple[float, _Setting] | None = None
@@ -118,10 +119,23 @@ def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> Fitted:
                 _Setting(level=level, floor=floor, notes=notes, timing=timing, has_ceilings=with_ceilings),
             )
     assert best is not None
-    rubric = _rubric(own, best[1])
+    rubric = _with_unasked(_rubric(own, best[1]), DEFAULT_RUBRICS[kind])
     exact = tuple(judge(f, Rules(rubric=rubric, level=DEFAULT_LEVEL)).total for f in facts)
     greatest = max(abs(a - b) for a, b in zip(exact, marks, strict=True))
     return Fitted(rubric=rubric, marks=exact, greatest=greatest)
+
+
+def _asked(own: Rubric, facts: Sequence[Facts]) -> Rubric:
+    """The rubric of what these takes are asked for, its weights per cent: what the part has nothing of says
+    nothing of a teacher's scale."""
+    asked = [(n, w) for n, w in own.weights if all(CRITERIA[n].is_asked(f) for f in facts)]
+    whole = sum(weight for _, weight in asked)
+    return replace(own, weights=tuple((name, 100.0 * weight / whole) for name, weight in asked))
+
+
+def _with_unasked(fitted: Rubric, default: Rubric) -> Rubric:
+    has = dict(fitted.weights)
+    return replace(fitted, weights=tuple((name, has.get(name, weight)) for name, weight in default.weights))
 
 
 def _see(facts: Sequence[Facts], own: Rubric) -> _Seen:

@@ -11,6 +11,7 @@ from ear.measuring.figures import Figure, WhyNot, figure, no_figure
 from ear.measuring.grid import grid_step
 from ear.measuring.linked import Linked, linked_notes
 from ear.measuring.measures import Counts, Measures, NoteMeasure
+from ear.measuring.pedal import measure_pedal
 from ear.measuring.timing import measure_timing
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
@@ -37,6 +38,7 @@ def measure(
         grid_ticks=grid_ticks,
         unplayed_bars_at_end=_unplayed_bars_at_end(part, linked),
         looks_quantised=_looks_quantised(linked),
+        pedal=measure_pedal(part, take, match, linked),
         has_click=has_click,
     )
 

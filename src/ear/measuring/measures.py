@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from ear.measuring.feel import Feel
 from ear.measuring.figures import Figure, Floats
+from ear.measuring.pedal import PedalMeasure
 from ear.notes import Hand
 
 
@@ -93,5 +94,6 @@ class Measures:
     grid_ticks: int
     unplayed_bars_at_end: int
     looks_quantised: bool
+    pedal: tuple[PedalMeasure, ...]
     has_click: bool
     """Without one, nothing is said of lead, lag or the tempo set."""

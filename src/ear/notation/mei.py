@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import Part
+from ear.notes import Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
 
 NAMESPACE = "http://www.music-encoding.org/ns/mei"
@@ -16,6 +16,7 @@ ID = "{http://www.w3.org/XML/1998/namespace}id"
 CLEFS = {"treble": ("G", "2"), "bass": ("F", "4"), "percussion": ("perc", "3")}
 HEADS = {"cross": "x", "ring": "x", "diamond": "diamond"}
 ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
+PEDAL_WAYS = {PedalMove.DOWN: "down", PedalMove.CHANGE: "bounce", PedalMove.UP: "up"}
 VERSES = (
     LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVEMENTS,
 )  # fmt: skip
@@ -114,6 +115,15 @@ class _Writer:
         for tick, name in self.labels.chords.items():
             if start <= tick < end:
                 SubElement(measure, "harm", {"staff": "1", "tstamp": beat(tick)}).text = name
+        is_last = bar is self.score.bars[-1]
+        for point in pedal_points(self.part.pedal):
+            if start <= point.tick < end or (is_last and point.tick == end):
+                place = {"staff": str(len(self.score.clefs)), "tstamp": beat(point.tick)}
+                SubElement(
+                    measure,
+                    "pedal",
+                    {**place, "dir": PEDAL_WAYS[point.move], "form": "line", "place": "below"},
+                )
         for head, finger in self.fingers:
             SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
 

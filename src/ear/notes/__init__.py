@@ -5,6 +5,7 @@ from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, Part, PedalSpan, Section, Take, TakeNote
+from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
 
 __all__ = [
@@ -24,6 +25,9 @@ __all__ = [
     "MeterMap",
     "Note",
     "Part",
+    "PedalMark",
+    "PedalMove",
+    "PedalPoint",
     "PedalSpan",
     "Position",
     "Section",
@@ -35,6 +39,7 @@ __all__ = [
     "interval_name",
     "key_alteration",
     "kind_on_channel",
+    "pedal_points",
     "pitch_name",
     "sound_name",
     "spell",

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ear.errors import ValueOutOfRange
 from ear.notes.instrument import Instrument, Kind
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
+from ear.notes.pedal import PedalMark, check_pedal
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 Floats = NDArray[np.float64]
@@ -123,6 +124,8 @@ class Part:
     """Heard, shown small, and never measured: a lead-in's strokes, the next key's first note."""
     chords: tuple[ChordMark, ...] = ()
     """In order of tick."""
+    pedal: tuple[PedalMark, ...] = ()
+    """The sustain pedal, in order; where two marks touch, it is changed."""
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
@@ -136,6 +139,7 @@ class Part:
         marks = [chord.tick for chord in self.chords]
         if marks != sorted(set(marks)) or (marks and marks[0] < 0):
             raise ValueOutOfRange("chord_names_stand_at_tick")
+        check_pedal(self.pedal)
         if abs(self.fifths) > FIFTHS_MAX:
             raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
 
@@ -152,11 +156,13 @@ class Part:
         least_bars: int = 1,
         cues: Iterable[Note] = (),
         chords: Iterable[ChordMark] = (),
+        pedal: Iterable[PedalMark] = (),
     ) -> "Part":
         """A part of notes in any order."""
         return cls(
             kind=kind, notes=_in_order(notes), meters=meters, tempos=tempos, fifths=fifths,
             sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
+            pedal=tuple(pedal),
         )  # fmt: skip
 
     @property

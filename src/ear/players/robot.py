@@ -15,7 +15,7 @@ from random import Random
 from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Note, Part, Take, TakeNote
+from ear.notes import Hand, Note, Part, PedalSpan, Take, TakeNote
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
 
 MOTOR_SHARE = 0.5
@@ -30,6 +30,8 @@ DRUM_LENGTH_S = 0.06
 GRACE_BEFORE_S, GRACE_LENGTH_S = (0.05, 0.1), 0.06
 FLAM_BEFORE_S = (0.02, 0.04)
 GRACE_STRENGTH = 0.6
+PEDAL_CHANGE_S = 0.08
+"""How long the foot is up where the pedal is changed."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,11 +76,23 @@ class Habits:
     latency_ms: float = 0.0
     """Of the set-up; comes on top of the player's own timing."""
     transpose: int = 0
+    pedal_ms: float = 40.0
+    """The foot after the sound: a written pedal is played so much late."""
+    unchanged_pedal: float = 0.0
+    """Chance that a change of the pedal is not made."""
+    without_pedal: bool = False
 
     def __post_init__(self) -> None:
         if not 0.25 <= self.tempo_ratio <= 4.0:
             raise ValueOutOfRange("tempo_ratio_0_25_4", tempo_ratio=f"{self.tempo_ratio:g}")
-        for chance in (self.wrong_keys, self.misses, self.doubles, self.grazes, self.grace_notes):
+        for chance in (
+            self.wrong_keys,
+            self.misses,
+            self.doubles,
+            self.grazes,
+            self.grace_notes,
+            self.unchanged_pedal,
+        ):
             if not 0.0 <= chance <= 1.0:
                 raise ValueOutOfRange("chance_0_1_not", chance=f"{chance:g}")
 
@@ -126,13 +140,31 @@ class _Performer:
         kept = sorted(_without_overlaps(self.notes), key=lambda p: (p.note.onset_s, p.note.pitch))
         last = {p.target: k for k, p in enumerate(kept) if p.target is not None}
         return Performance(
-            take=Take.of(p.note for p in kept),
+            take=Take.of((p.note for p in kept), pedal=self._pedal()),
             target_of=tuple(
                 p.target if p.target is not None and last[p.target] == k else None for k, p in enumerate(kept)
             ),
             is_double=tuple(p.is_double for p in kept),
             jumps=tuple(self.jumped),
         )
+
+    def _pedal(self) -> list[PedalSpan]:
+        """The written pedal in the player's steady time; jumps are the fingers' alone."""
+        if self.habits.without_pedal:
+            return []
+        spans: list[PedalSpan] = []
+        late_s = (self.habits.pedal_ms + self.habits.lead_ms + self.habits.latency_ms) / 1000.0
+        for mark in self.part.pedal:
+            start, end = (
+                self._second(tick / TICKS_PER_QUARTER / self.habits.tempo_ratio) + late_s
+                for tick in (mark.start_tick, mark.end_tick)
+            )
+            is_changed = spans and abs(spans[-1].end_s - start) < PEDAL_CHANGE_S
+            if is_changed and self.random.random() < self.habits.unchanged_pedal:
+                spans[-1] = replace(spans[-1], end_s=end)
+            else:
+                spans.append(PedalSpan(start_s=start + (PEDAL_CHANGE_S if is_changed else 0.0), end_s=end))
+        return [span for span in spans if span.end_s > span.start_s]
 
     def _passages(self) -> list[tuple[int, int, float]]:
         """(first bar, bar after the last, shift in quarters), in the order they are played."""

@@ -7,6 +7,7 @@ in quarters; – is a rest. A beat is written as lanes of marks on a grid: x a h
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
+from ear.editing.pedal import ChangeAt, hold_pedal
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.practice.rules import RecordingRules
 from ear.units import TICKS_PER_QUARTER
@@ -127,6 +128,10 @@ ROPE_WALK = [
 ] * 4
 
 
+def _pedalled(part: Part) -> Part:
+    return hold_pedal(part, first_bar=1, last_bar=len(part.bars), change_at=ChangeAt.BARS).part
+
+
 def _two_hands() -> list[Note]:
     return [
         *line(FERRY_RIGHT, bar_quarters=3, hand=Hand.RIGHT),
@@ -144,8 +149,11 @@ KEYBOARD_PIECES = (
     ),
     Piece(
         title="Slack Water",
-        instructions="Chords in the left hand or the right. All three notes land as one; move only what has to move.",
-        part=keyboard(list(line(SLACK_WATER, bar_quarters=4, hand=None)), meter=(4, 4), bpm=76, fifths=0),
+        instructions="Chords in the left hand or the right. All three notes land as one; move only what has to move. "
+        "The foot changes with every bar: up as the chord sounds, then down again.",
+        part=_pedalled(
+            keyboard(list(line(SLACK_WATER, bar_quarters=4, hand=None)), meter=(4, 4), bpm=76, fifths=0)
+        ),
         level="building",
     ),
     Piece(

@@ -31,14 +31,14 @@ KEYS_CLASS = "Tuesday Keys"
 KIT_CLASS = "Thursday Kit"
 
 KEYS_PUPILS = (
-    Pupil(username="maren", first="Maren", last="Osei", habits=Habits(lead_ms=-14, spread_ms=20, late_places=((480, -42),), velocity_spread=7)),
+    Pupil(username="maren", first="Maren", last="Osei", habits=Habits(lead_ms=-14, spread_ms=20, late_places=((480, -42),), velocity_spread=7, unchanged_pedal=0.35)),
     Pupil(username="tobi", first="Tobi", last="Lindqvist-Amo", habits=Habits(spread_ms=16, wrong_keys=0.09, velocity_spread=9)),
     Pupil(username="aiko", first="Aiko", last="Ferrant", habits=Habits(spread_ms=9, velocity_spread=4)),
     Pupil(username="sami", first="Sami", last="Draywater", habits=Habits(drift_ms_per_bar=-16, spread_ms=15, velocity_spread=8)),
-    Pupil(username="lena", first="Lena", last="Duartes", habits=Habits(lead_ms=52, spread_ms=18, velocity_spread=7)),
-    Pupil(username="pavel", first="Pavel", last="Hestholm", habits=Habits(spread_ms=24, misses=0.1, velocity_spread=11)),
+    Pupil(username="lena", first="Lena", last="Duartes", habits=Habits(lead_ms=52, spread_ms=18, velocity_spread=7, pedal_ms=280)),
+    Pupil(username="pavel", first="Pavel", last="Hestholm", habits=Habits(spread_ms=24, misses=0.1, velocity_spread=11, unchanged_pedal=0.6)),
     Pupil(username="nuri", first="Nuri", last="Vancek", habits=Habits(spread_ms=12, jumps=(Jump(bar=5, quarters=1.6),), velocity_spread=6)),
-    Pupil(username="otis", first="Otis", last="Brandauer", habits=Habits(spread_ms=13, length=0.45, accents=0.1, velocity_spread=5)),
+    Pupil(username="otis", first="Otis", last="Brandauer", habits=Habits(spread_ms=13, length=0.45, accents=0.1, velocity_spread=5, without_pedal=True)),
     Pupil(username="ruza", first="Ruža", last="Keleman", habits=Habits(spread_ms=11, left_hand_ms=38, chord_roll_ms=22, velocity_spread=5)),
     Pupil(username="finn", first="Finn", last="Adeyo", habits=Habits(spread_ms=19, jumps=(Jump(bar=6, back_bars=2, quarters=0.7),), wrong_keys=0.04, velocity_spread=8)),
     Pupil(username="cleo", first="Cleo", last="Marsh-Ito", habits=Habits(tempo_ratio=0.88, spread_ms=14, velocity_spread=6)),

@@ -1,7 +1,7 @@
 """What pages draw and play of a part: the Page view, and notes in seconds."""
 
 from collections.abc import Collection, Iterable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,8 @@ PAGE_WIDTH = 860.0
 """px of the drawing's own width; it scales with the page."""
 FINE = 4
 """Decimals of a second that a player is told: a tenth of a millisecond."""
+FOOT_S = 0.06
+"""From the sound to the pedal that holds it."""
 
 
 def exercise_page(
@@ -63,12 +65,23 @@ def playing_data(
         "target": sounding(part, part.notes),
         "voices": [voice_of(part, n) for n in part.notes],
         "cues": sounding(part, part.cues),
+        "pedal": _pedal(part),
         "fifths": part.fifths,
         "layout": layout_of(part, left_handed=left_handed),
         "typing": asdict(rows) if (rows := typing_rows(part)) else None,
         "pads": _pads(part, whole_kit=whole_kit)[:: -1 if left_handed else 1],
         "take": None if take is None else sounding_take(take),
     }
+
+
+def _pedal(part: Part) -> list[list[float]]:
+    """The written pedal as [second, controller value]. The foot goes down a moment after the sound, so that
+    where it is changed the old sound has ended."""
+    return [
+        [round(part.tempos.second_at(tick) + after_s, FINE), value]
+        for mark in part.pedal
+        for tick, value, after_s in ((mark.start_tick, 127, FOOT_S), (mark.end_tick, 0, 0.0))
+    ]
 
 
 def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
@@ -141,11 +154,20 @@ def backing_data(exercise: Exercise, *, bpm: float, semitones: int = 0) -> dict[
     if semitones and part.instrument.has_key:
         part = transpose(part, ALL, semitones=semitones).part
     return {
-        "notes": sounding(part, part.notes),
+        "notes": sounding(part, _held_by_pedal(part)),
         "level": rules.backing_level / 100,
         "hasLanes": part.instrument.has_lanes,
         "whileRecording": rules.backing_while_recording,
     }
+
+
+def _held_by_pedal(part: Part) -> list[Note]:
+    """Notes as long as they sound: to where the pedal is lifted or changed, if that is down as they end."""
+    found = []
+    for note in part.notes:
+        until = [m.end_tick for m in part.pedal if m.start_tick <= note.end_tick < m.end_tick]
+        found.append(replace(note, length_tick=until[0] - note.onset_tick) if until else note)
+    return found
 
 
 def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:

@@ -3,15 +3,14 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.criteria import CriterionName
 from ear.errors import EarError
 from ear.judging.judgement import Given
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rubric
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
-from ear.notes import STANDARD_KIT, Part
+from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
-from oido.rubrics.labels import CRITERION_LABELS
+from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 from oido.takes.models import Take
 
 WHY_MOST = 300
@@ -79,6 +78,7 @@ class TryForm(forms.Form):
         self.base, self.base_level = base, base.level.key if base.level else level
         weights = {name.value: weight for name, weight in rubric.weights}
         self.take, self.numbers = take, numbers
+        self.criteria = criteria_of(Kind(take.assignment.exercise.kind))
         self.own_latency_ms = take.latency_ms
         latency = take.latency_ms if settings.latency_ms is None else settings.latency_ms
         super().__init__(
@@ -86,12 +86,12 @@ class TryForm(forms.Form):
             initial={
                 "level": rubric.level.key if rubric.level else level, "forgiven_ms": f"{rubric.forgiven_bias_ms:g}", "latency_ms": f"{round(latency, 1):g}",
                 "why": settings.why,
-                **{f"weight-{name.value}": f"{weights.get(name.value, 0):g}" for name in CriterionName},
+                **{f"weight-{name.value}": f"{weights.get(name.value, 0):g}" for name in self.criteria},
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
             },
         )  # fmt: skip
         self.fields["level"].choices = [(each.key, each.name) for each in LEVELS.values()]
-        for name in CriterionName:
+        for name in self.criteria:
             self.fields[f"weight-{name.value}"] = forms.FloatField(
                 label=CRITERION_LABELS[name.value], min_value=0, max_value=WEIGHT_MOST
             )
@@ -105,7 +105,7 @@ class TryForm(forms.Form):
 
     @property
     def weights(self) -> list[forms.BoundField]:
-        return [self[f"weight-{name.value}"] for name in CriterionName]
+        return [self[f"weight-{name.value}"] for name in self.criteria]
 
     @property
     def pads(self) -> list[forms.BoundField]:
@@ -123,7 +123,7 @@ class TryForm(forms.Form):
 
     def _settings(self, c: dict[str, Any]) -> TakeSettings:
         """Only what differs from what holds for all."""
-        weights = {name: c[f"weight-{name.value}"] for name in CriterionName if c[f"weight-{name.value}"]}
+        weights = {name: c[f"weight-{name.value}"] for name in self.criteria if c[f"weight-{name.value}"]}
         own_latency = round(c["latency_ms"], 1) == round(self.own_latency_ms, 1)
         return TakeSettings(
             level=None if c["level"] == self.base_level else LEVELS[c["level"]],

@@ -28,6 +28,10 @@ VERDICT_NAMES: dict[Verdict, Promise] = {
     Verdict.LONG: _("too long"),
     Verdict.SOFT: _("too soft"),
     Verdict.LOUD: _("too loud"),
+    Verdict.BLURRED: _("pedal not changed"),
+    Verdict.DRY: _("pedal not down"),
+    Verdict.PEDAL_EARLY: _("pedal too early"),
+    Verdict.PEDAL_LATE: _("pedal too late"),
     Verdict.ABANDONED: _("of a false start"),
     Verdict.NOT_COUNTED: _("not counted"),
 }

@@ -6,7 +6,6 @@ from django import forms
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from ear.criteria import CriterionName
 from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import (
@@ -25,7 +24,9 @@ from ear.judging.rubric import (
     Step,
     key_of,
 )  # fmt: skip
+from ear.notes import Kind
 from oido.common.problems import add_problem
+from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 
 NUMBER, LEVELS_IN_WORDS, CHECKLIST = "number", "levels", "checklist"
 HOW = [
@@ -143,7 +144,8 @@ class RubricForm(forms.Form):
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
 
-    def __init__(self, data: Any = None, *, name: str, rubric: Rubric, labels: dict[str, str]) -> None:
+    def __init__(self, data: Any = None, *, name: str, rubric: Rubric, kind: Kind) -> None:
+        self.criteria = criteria_of(kind)
         weights = {name.value: weight for name, weight in rubric.weights}
         super().__init__(
             data,
@@ -152,14 +154,14 @@ class RubricForm(forms.Form):
                 "forgiven_ms": f"{rubric.forgiven_bias_ms:g}",
                 "beside_percent": _shown(None if rubric.beside_share is None else round(100 * rubric.beside_share, 1)),
                 "floor_percent": _shown(rubric.floor_percent), "has_ceilings": rubric.has_ceilings, "out_of": rubric.out_of, "half_points": rubric.half_points,
-                **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in CriterionName},
+                **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in self.criteria},
             },
         )  # fmt: skip
         self.fields["level"].choices = [
             ("", _("as the exercise says")), *((level.key, level.name) for level in LEVELS.values()),
         ]  # fmt: skip
-        for criterion in CriterionName:
-            self.fields[f"weight-{criterion.value}"] = _weight(labels[criterion.value])
+        for criterion in self.criteria:
+            self.fields[f"weight-{criterion.value}"] = _weight(CRITERION_LABELS[criterion.value])
         self.hand = HandRows(data, prefix="hand", initial=[HandForm.start(c) for c in rubric.hand])
         self.bands = BandRows(
             data, prefix="bands", initial=[{"least": f"{b.least:g}", "name": b.name} for b in rubric.bands]
@@ -170,7 +172,7 @@ class RubricForm(forms.Form):
 
     @property
     def measured(self) -> list[forms.BoundField]:
-        return [self[f"weight-{criterion.value}"] for criterion in CriterionName]
+        return [self[f"weight-{criterion.value}"] for criterion in self.criteria]
 
     def is_valid(self) -> bool:
         parts = (super().is_valid(), self.hand.is_valid(), self.bands.is_valid(), self.help.is_valid())
@@ -199,7 +201,7 @@ class RubricForm(forms.Form):
         return Rubric(
             weights=tuple(
                 (criterion, c[f"weight-{criterion.value}"])
-                for criterion in CriterionName
+                for criterion in self.criteria
                 if c[f"weight-{criterion.value}"]
             ),
             bands=tuple(

@@ -3,15 +3,16 @@
 from django.utils.translation import gettext_lazy as _
 
 from ear.criteria import CriterionName
+from ear.judging.criteria import CRITERIA
 from ear.judging.rubric import Rubric
+from ear.notes import Kind
 
-CRITERION_LABELS = {
-    CriterionName.NOTES.value: _("Notes"),
-    CriterionName.TIMING.value: _("Timing"),
-    CriterionName.FLOW.value: _("Flow"),
-    CriterionName.DYNAMICS.value: _("Dynamics"),
-    CriterionName.LENGTH.value: _("Length"),
-}
+CRITERION_LABELS = {name.value: _(kind.title.one) for name, kind in CRITERIA.items()}
+
+
+def criteria_of(kind: Kind) -> tuple[CriterionName, ...]:
+    """Those that can be asked of an instrument, in the order of the table."""
+    return tuple(name for name, row in CRITERIA.items() if row.serves(kind.instrument))
 
 
 def criterion_label(name: str, rubric: Rubric) -> str:

@@ -12,7 +12,6 @@ from oido.exercises.models import KindChoice
 from oido.rubrics import services
 from oido.rubrics.examples import would_give
 from oido.rubrics.forms import RubricForm
-from oido.rubrics.labels import CRITERION_LABELS
 from oido.rubrics.models import Rubric
 from oido.rubrics.queries import visible_rubrics
 
@@ -37,9 +36,7 @@ def new(request: HttpRequest, kind: str) -> HttpResponseBase:
     """A rubric that starts as Oido's own for the kind."""
     if kind not in KindChoice.values:
         raise Http404
-    form = RubricForm(
-        request.POST or None, name="", rubric=DEFAULT_RUBRICS[Kind(kind)], labels=CRITERION_LABELS
-    )
+    form = RubricForm(request.POST or None, name="", rubric=DEFAULT_RUBRICS[Kind(kind)], kind=Kind(kind))
     if request.method == "POST" and form.is_valid():
         services.make_rubric(request.user, name=form.cleaned_data["name"], kind=kind, says=form.rubric)
         return redirect("rubrics")
@@ -61,7 +58,7 @@ def rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
             raise Http404
         return render(request, "rubrics/look.html", {"rubric": found, "says": found.current.read()})
     form = RubricForm(
-        request.POST or None, name=found.name, rubric=found.current.read(), labels=CRITERION_LABELS
+        request.POST or None, name=found.name, rubric=found.current.read(), kind=Kind(found.kind)
     )
     if request.method == "POST" and form.is_valid():
         before = found.current_id
@@ -96,7 +93,7 @@ def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
     """What the rubric that stands in the form would give robot takes; nothing is saved."""
     if kind not in KindChoice.values:
         raise Http404
-    form = RubricForm(request.POST, name="", rubric=DEFAULT_RUBRICS[Kind(kind)], labels=CRITERION_LABELS)
+    form = RubricForm(request.POST, name="", rubric=DEFAULT_RUBRICS[Kind(kind)], kind=Kind(kind))
     # A rubric without a name yet gives marks as well.
     form.fields["name"].required = False
     shown = would_give(kind, form.rubric) if form.is_valid() else None

@@ -24,6 +24,7 @@ from ear.notes import (
     MeterMap,
     Note,
     Part,
+    PedalMark,
     Section,
     TempoChange,
     TempoMap,
@@ -129,6 +130,9 @@ class _Reader:
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     tempos: dict[int, float] = field(default_factory=dict)
     chords: dict[int, str] = field(default_factory=dict)
+    pedal: list[PedalMark] = field(default_factory=list)
+    pedal_from: int | None = None
+    """Where the pedal that is down went down."""
     sections: dict[int, Section] = field(default_factory=dict)
     keys: dict[int, int] = field(default_factory=dict)
     meters: list[Meter] = field(default_factory=list)
@@ -261,9 +265,21 @@ class _Reader:
                 self.missed[f"A tempo of {bpm:g} is not taken"] += 1
         for mark in element.findall("direction-type/dynamics/*"):
             self.velocity = DYNAMICS.get(mark.tag, self.velocity)
-        for what in ("wedge", "pedal", "octave-shift"):
-            if element.find(f"direction-type/{what}") is not None and what != "octave-shift":
-                self.missed[f"{'Hairpins' if what == 'wedge' else 'Pedal marks'} are not played"] += 1
+        if element.find("direction-type/wedge") is not None:
+            self.missed["Hairpins are not played"] += 1
+        for mark in element.findall("direction-type/pedal"):
+            self._pedal(mark.get("type"), tick)
+
+    def _pedal(self, move: str | None, tick: int) -> None:
+        """Start, change and stop of the sustain pedal; the middle pedal is another one."""
+        if move in ("stop", "change", "discontinue") and self.pedal_from is not None:
+            if tick > self.pedal_from:
+                self.pedal.append(PedalMark(start_tick=self.pedal_from, end_tick=tick))
+            self.pedal_from = None
+        if move in ("start", "change", "resume"):
+            self.pedal_from = tick
+        elif move not in ("stop", "discontinue", "continue"):
+            self.missed["Pedals other than the sustain pedal are left out"] += 1
 
     def _metronome(self, element: Element) -> float | None:
         metronome = element.find("direction-type/metronome")
@@ -412,7 +428,21 @@ class _Reader:
             sections=self._with_keys(first) if self.kind.instrument.has_key else self.sections.values(),
             cues=(made(n) for n in self.notes if n.is_cue),
             chords=(ChordMark(tick=tick, name=name) for tick, name in sorted(self.chords.items())),
+            pedal=self._held() if self.kind.instrument.has_pedal else (),
         ).lasting(max(1, len(self.meters)))
+
+    def _held(self) -> list[PedalMark]:
+        """The pedal in order; one that is never lifted is held to the last note's end. Two staves may each
+        write the one foot: what overlaps is told once."""
+        marks = list(self.pedal)
+        end = max((round(note.end) for note in self.notes), default=0)
+        if self.pedal_from is not None and self.pedal_from < end:
+            marks.append(PedalMark(start_tick=self.pedal_from, end_tick=end))
+        found: list[PedalMark] = []
+        for mark in sorted(marks, key=lambda m: m.start_tick):
+            if not found or mark.start_tick >= found[-1].end_tick:
+                found.append(mark)
+        return found
 
     def _tempo_map(self) -> TempoMap:
         found = sorted(self.tempos.items())

@@ -7,6 +7,7 @@ of 90). So nothing of the part is lost.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import groupby
 from typing import Any
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
@@ -14,7 +15,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from ear.errors import UnknownName
 from ear.formats.musicxml import words
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import STANDARD_KIT, Hand, Note, Part, spell
+from ear.notes import STANDARD_KIT, Hand, Note, Part, PedalMove, PedalPoint, pedal_points, spell
 from ear.patterns.chords import Chord
 from ear.patterns.modes import Tonic
 from ear.units import TICKS_PER_QUARTER
@@ -24,6 +25,7 @@ DOCTYPE = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
+PEDAL_TYPES = {PedalMove.DOWN: "start", PedalMove.CHANGE: "change", PedalMove.UP: "stop"}
 
 
 def write_musicxml(part: Part, *, title: str = "") -> bytes:
@@ -31,7 +33,7 @@ def write_musicxml(part: Part, *, title: str = "") -> bytes:
     return _Writer(score=write_out(part), title=title).document()
 
 
-@dataclass(slots=True, kw_only=True)
+@dataclass(kw_only=True)
 class _Writer:
     score: WrittenScore
     title: str
@@ -42,6 +44,10 @@ class _Writer:
     @property
     def part(self) -> Part:
         return self.score.part
+
+    @cached_property
+    def pedal(self) -> tuple[PedalPoint, ...]:
+        return pedal_points(self.part.pedal)
 
     def document(self) -> bytes:
         root = Element("score-partwise", version="4.0")
@@ -126,6 +132,12 @@ class _Writer:
         marks += [(start, 0, s) for s in self.part.sections if s.bar == bar.bar.number]
         marks += [(c.tick, 1, c) for c in self.part.tempos.changes if start <= c.tick < end]
         marks += [(c.tick, 2, c) for c in self.part.chords if start <= c.tick < end]
+        last = bar is self.score.bars[-1]
+        marks += [
+            (p.tick, 3, PEDAL_TYPES[p.move])
+            for p in self.pedal
+            if start <= p.tick < end or (last and p.tick == end)
+        ]
         at = start
         for tick, kind, mark in sorted(marks, key=lambda m: m[:2]):
             _move(measure, tick - at)
@@ -139,8 +151,12 @@ class _Writer:
                 _add(metronome, "beat-unit", "quarter")
                 _add(metronome, "per-minute", f"{mark.bpm:g}")
                 SubElement(direction, "sound", tempo=f"{mark.bpm:.6g}")
-            else:
+            elif kind == 2:
                 _harmony(measure, mark.name)
+            else:
+                direction = SubElement(measure, "direction", placement="below")
+                SubElement(_add(direction, "direction-type"), "pedal", type=mark, line="yes")
+                self._staff(direction, len(self.score.clefs))
         return at
 
     def _voice(

@@ -1,6 +1,7 @@
 """The tools of the Bench: a form each, which says what the core is to do."""
 
 from oido.bench.tools.base import Tool
+from oido.bench.tools.pedal import PedalTool
 from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.pointer import CellTool, DragTool, WeighTool
 from oido.bench.tools.shaping import (
@@ -26,7 +27,7 @@ from oido.bench.tools.single import (
 
 TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, KeyTool, ChainTool,
-    HandsTool, JoinTool, CleanTool, DeleteTool,
+    HandsTool, PedalTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)
 """Tools without a form on the page: pointer and keys work them."""

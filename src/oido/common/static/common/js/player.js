@@ -1,7 +1,7 @@
 /**
  * Plays notes of a part and a take, bar by bar, and moves the cursor over the Page view.
  */
-import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, NOTE_OFF, NOTE_ON, channelOf } from "./sound.js";
+import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, CONTROL, NOTE_OFF, NOTE_ON, PEDAL, channelOf } from "./sound.js";
 
 const AHEAD_S = 0.3;
 const TICK_MS = 60;
@@ -140,7 +140,13 @@ export class Player {
     const heard = this.data.target.filter((_, k) => !silent.includes(this.data.voices[k]));
     const hasPart = order.what === "target" || order.what === "both";
     const hasTake = order.what === "take" || order.what === "both";
-    if (hasPart) add(heard, CHANNEL_PART);
+    if (hasPart) {
+      const to = channelOf(CHANNEL_PART, hasLanes);
+      for (const [second, value] of this.data.pedal) {
+        if (second < until) events.push([when(Math.max(second, from)), CONTROL | to, PEDAL, value]);
+      }
+      add(heard, CHANNEL_PART);
+    }
     if (hasPart || order.what === "nothing" || hasLanes) add(this.data.cues, CHANNEL_PART);
     // A take's first note may come before its bar: it belongs to it all the same.
     if (hasTake && this.data.take) {
@@ -209,6 +215,7 @@ export class Player {
     this.isPlaying = false;
     this.sound.hush();
     if (this.data.controls?.length) this.sound.atRest(CHANNEL_TAKE);
+    if (this.data.pedal.length) this.sound.atRest(CHANNEL_PART);
     this.cursor?.hide();
     this.onChange(false);
   }

@@ -19,7 +19,8 @@ const PROGRAM = 0xc0;
 /** Of a sample: so that rounding never falls back to the one before. */
 const NUDGE = 1e-4;
 const BEND = 0xe0;
-const [MODULATION, VOLUME, PAN, PEDAL] = [1, 7, 10, 64];
+const [MODULATION, VOLUME, PAN] = [1, 7, 10];
+export const PEDAL = 64;
 const [LEFT, MIDDLE, RIGHT] = [0, 64, 127];
 
 export const CHANNEL_PART = 0;

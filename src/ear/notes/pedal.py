@@ -1,0 +1,58 @@
+"""The sustain pedal as a part writes it: stretches in which it is held, and the places where the foot moves."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+
+from ear.errors import ValueOutOfRange
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PedalMark:
+    """The pedal held from a tick up to another. Where one ends and the next begins, it is changed."""
+
+    start_tick: int
+    end_tick: int
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start_tick < self.end_tick:
+            raise ValueOutOfRange("pedal_is_held_from_tick")
+
+
+class PedalMove(StrEnum):
+    DOWN = "down"
+    CHANGE = "change"
+    """Up and down again: the old sound ends, the new one is held."""
+    UP = "up"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PedalPoint:
+    """A place where the foot moves."""
+
+    tick: int
+    move: PedalMove
+    until_tick: int
+    """Where the foot moves next; of the last one, its own place."""
+
+
+def check_pedal(marks: Sequence[PedalMark]) -> None:
+    """Raises ValueOutOfRange for marks that are out of order or overlap."""
+    if any(a.end_tick > b.start_tick for a, b in pairwise(marks)):
+        raise ValueOutOfRange("pedal_marks_stand_in_order")
+
+
+def pedal_points(marks: Sequence[PedalMark]) -> tuple[PedalPoint, ...]:
+    """All places where the foot moves, in order; none for no marks."""
+    moves: list[tuple[int, PedalMove]] = []
+    for k, mark in enumerate(marks):
+        is_change = k > 0 and marks[k - 1].end_tick == mark.start_tick
+        moves.append((mark.start_tick, PedalMove.CHANGE if is_change else PedalMove.DOWN))
+        if k + 1 == len(marks) or marks[k + 1].start_tick != mark.end_tick:
+            moves.append((mark.end_tick, PedalMove.UP))
+    nexts = [tick for tick, _ in moves[1:]] + [moves[-1][0]] if moves else []
+    return tuple(
+        PedalPoint(tick=tick, move=move, until_tick=until)
+        for (tick, move), until in zip(moves, nexts, strict=True)
+    )
