@@ -10,6 +10,7 @@ from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
 from ear.judging.levels import DEFAULT_LEVEL, Level
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
+from ear.measuring.fairness import Imprint
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 
@@ -31,7 +32,7 @@ def assess(
     kit: KitMap = STANDARD_KIT,
     has_click: bool = True,
     before: Standing | None = None,
-    others: Sequence[tuple[str, Take]] = (),
+    others: Sequence[tuple[str, Imprint]] = (),
 ) -> Assessment:
     """As `take_facts` and `judge` say. The rubric is the default of the part's kind."""
     facts = take_facts(part, take, kit=kit, has_click=has_click, before=before, others=others)

@@ -23,6 +23,7 @@ DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
 READY_SECONDS = 30
 WORKERS, THREADS = 2, 4
+BACKGROUND_WORKERS = 2
 COLLECT_STATIC = ["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"]
 """Without extensions of htmx that nothing here uses."""
 
@@ -94,30 +95,30 @@ def start(arguments: Sequence[str]) -> int:
     # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGINT, _interrupt)
-    server = worker = None
+    server, workers = None, []
     try:
         database.start()
         env = _environment(database, OIDO_DEMO="yes")
         _prepare(env)
         server = _serve(port, env)
-        worker = _work(env)
+        workers += [_work(env) for _ in range(BACKGROUND_WORKERS)]
         _wait_until_ready(server, port)
         _welcome(port, env)
-        return _watch(server, worker, database)
+        return _watch(server, workers, database, env)
     except KeyboardInterrupt:
         say("\nStopping …")
         return 0
     finally:
         # A second Ctrl-C must not leave the database running.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        for process in (server, worker):
+        for process in (server, *workers):
             if process is not None:
                 _end(process)
         database.stop()
 
 
 def _work(env: dict[str, str]) -> subprocess.Popen[bytes]:
-    """What is done in the background, beside the server."""
+    """A worker for what is done in the background, beside the server."""
     return subprocess.Popen([str(PYTHON), "src/manage.py", "work"], env=env, cwd=ROOT, start_new_session=True)
 
 
@@ -190,11 +191,19 @@ def _welcome(port: int, env: dict[str, str]) -> None:
     say(f"  password of all demo accounts: {PASSWORD}\n\nCtrl-C stops Oido and its database.")
 
 
-def _watch(server: subprocess.Popen[bytes], worker: subprocess.Popen[bytes], database: Database) -> int:
+def _watch(
+    server: subprocess.Popen[bytes],
+    workers: list[subprocess.Popen[bytes]],
+    database: Database,
+    env: dict[str, str],
+) -> int:
     while True:
-        if worker.poll() is not None:
-            complain("the background work stopped; start again with ./oido start")
-            return 1
+        for k, worker in enumerate(workers):
+            if worker.poll() is not None:
+                # What it was at goes on in another.
+                complain("a background worker stopped; another one is started")
+                workers[k] = _work(env)
+                time.sleep(1.0)
         if server.poll() is not None:
             complain("the server stopped; start again with ./oido start")
             return 1

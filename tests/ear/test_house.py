@@ -21,7 +21,7 @@ FLOORS = (
 )
 """Rooms of the core from the ground up; each may use those of the floors under it."""
 ORDER = [
-    "common", "people", "exercises", "bench", "rubrics", "assignments", "takes",
+    "common", "people", "jobs", "exercises", "bench", "rubrics", "assignments", "takes",
     "marking", "feedback", "reports", "progress", "stand", "desk", "home", "demo",
 ]  # fmt: skip
 """Apps from the ground up; each may use those before it."""

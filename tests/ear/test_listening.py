@@ -13,7 +13,7 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
 from ear.findings.table import TABLE, Tone
 from ear.labels import Conventions, Values
 from ear.matching.match import match
-from ear.measuring.fairness import is_same_recording
+from ear.measuring.fairness import Imprint, imprint, is_same_recording
 from ear.measuring.figures import WhyNot
 from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
@@ -214,18 +214,26 @@ class FairnessTest(TestCase):
     def test_the_same_recording_is_known_under_any_shift(self) -> None:
         take = play(melody(), Habits(spread_ms=15), seed=1)
         later = Take.of(replace(n, onset_s=n.onset_s + 0.731) for n in take.notes[2:])
-        self.assertTrue(is_same_recording(take, later))
-        self.assertFalse(is_same_recording(take, play(melody(), Habits(spread_ms=15), seed=2)))
-        self.assertFalse(is_same_recording(take, Take.of(take.notes[:5])))
+        self.assertTrue(is_same_recording(imprint(take), imprint(later)))
+        self.assertFalse(
+            is_same_recording(imprint(take), imprint(play(melody(), Habits(spread_ms=15), seed=2)))
+        )
+        self.assertFalse(is_same_recording(imprint(take), imprint(Take.of(take.notes[:5]))))
+        kept = Imprint.from_bytes(imprint(take).to_bytes())
+        self.assertTrue(is_same_recording(kept, imprint(later)))
 
     def test_the_same_recording_is_told_unless_a_machine_made_both(self) -> None:
         part = melody()
         take = play(part, Habits(spread_ms=15), seed=1)
-        found = {f.code: f for f in everything(assess(part, take, others=[("Ina", take)]))}["same_recording"]
+        found = {f.code: f for f in everything(assess(part, take, others=[("Ina", imprint(take))]))}[
+            "same_recording"
+        ]
         self.assertIn("Ina", said(found, FOR_TEACHER, ENGLISH))
         self.assertNotIn("Ina", said(found, FOR_STUDENT, ENGLISH))
         corrected = play(part, Habits(), seed=1)
-        self.assertNotIn("same_recording", faults(assess(part, corrected, others=[("Ina", corrected)])))
+        self.assertNotIn(
+            "same_recording", faults(assess(part, corrected, others=[("Ina", imprint(corrected))]))
+        )
 
 
 class ProgressTest(TestCase):

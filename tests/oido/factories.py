@@ -5,6 +5,8 @@ from datetime import timedelta
 from decimal import Decimal
 from itertools import count
 
+from django.http import HttpResponse
+from django.test import Client
 from django.utils import timezone
 
 from ear.formats.events import RawEvent, events_from_take
@@ -14,7 +16,11 @@ from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
+from oido.jobs import services as jobs
+from oido.jobs.models import Job
+from oido.marking import remarking
 from oido.marking.hand_in import hand_in
+from oido.marking.models import Remarking
 from oido.people.models import Role, School, SchoolClass, User
 from oido.takes.models import Source, Take
 from oido.takes.services import NewPass, NewTake, receive_take
@@ -115,3 +121,24 @@ def handed_in(by: User, given: Assignment, **more) -> Take:
     made = take(by, given, **more)
     hand_in(by, made)
     return Take.objects.get(pk=made.pk)
+
+
+def work_all() -> None:
+    """Do all that waits in the background, as a worker would."""
+    for key in Job.objects.filter(state=Job.State.WAITING).order_by("made_at").values_list("pk", flat=True):
+        jobs.do(str(key))
+
+
+def made(client: Client, url: str) -> HttpResponse:
+    """What is made in the background at an address: asked for, done, fetched."""
+    asked = client.get(url)
+    assert asked.status_code == 302, asked.status_code
+    work_all()
+    return client.get(f"{asked.url}file/")
+
+
+def mark_next() -> bool:
+    """The next few takes of the oldest trial of a rubric."""
+    open_states = (Remarking.State.TRYING, Remarking.State.KEEPING)
+    job = Remarking.objects.filter(state__in=open_states).order_by("pk").first()
+    return job is not None and remarking.step(job.pk)

@@ -131,10 +131,12 @@ class MakingTest(TestCase):
             )
             # What cannot be printed the printer only logs, and leaves out.
             with self.assertNoLogs("weasyprint", level="WARNING"):
-                self.assertEqual(self.client.get(f"{url}/sheet.pdf").content[:5], b"%PDF-")
+                self.assertEqual(factories.made(self.client, f"{url}/sheet.pdf").content[:5], b"%PDF-")
             self.assertContains(self.client.get(f"{url}/notation/"), 'class="note"')
             for ending in ("wav", "ogg", "mp3"):
-                samples, rate = soundfile.read(io.BytesIO(self.client.get(f"{url}/part.{ending}").content))
+                samples, rate = soundfile.read(
+                    io.BytesIO(factories.made(self.client, f"{url}/part.{ending}").content)
+                )
                 length = part.tempos.second_at(part.bars[-1].end_tick)
                 with self.subTest(ending, kind=part.kind):
                     self.assertAlmostEqual(len(samples) / rate, length + TAIL_S, delta=1.5)

@@ -100,7 +100,7 @@ class FeedbackTest(TestCase):
         self.client.force_login(self.student)
         self.assertEqual(self.client.get(url).status_code, 404)
         release(self.teacher, take)
-        answer = self.client.get(url)
+        answer = factories.made(self.client, url)
         self.assertEqual(answer["Content-Type"], "application/pdf")
         self.assertRegex(answer["Content-Disposition"], r"ada-tester-exercise-\d+\.pdf")
 

@@ -99,7 +99,7 @@ class WhoReachesWhatTest(TestCase):
             f"{stand}notation/": (SIGN_IN, "200", "200", "404", "403", "403"),
             take: (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}beside/": (SIGN_IN, "403", "403", "403", "302", "404"),
-            f"{take}report.pdf": (SIGN_IN, "404", "404", "404", "200", "404"),
+            f"{take}report.pdf": (SIGN_IN, "404", "404", "404", "302", "404"),
             "/progress/": (SIGN_IN, "200", "200", "200", "403", "403"),
             f"/students/{self.student.pk}/progress/": (SIGN_IN, "403", "403", "403", "200", "404"),
             f"/classes/{self.school_class.pk}/progress/": (SIGN_IN, "403", "403", "403", "200", "404"),
@@ -110,7 +110,7 @@ class WhoReachesWhatTest(TestCase):
             f"{take}take.mid": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}notes.json": (SIGN_IN, "200", "404", "404", "200", "404"),
             f"{take}mark/timing/": (SIGN_IN, "403", "403", "403", "302", "404"),
-            f"{take}take.wav": (SIGN_IN, "200", "404", "404", "200", "404"),
+            f"{take}take.wav": (SIGN_IN, "302", "404", "404", "302", "404"),
             # Only where the exercise allows corrected copies.
             f"{take}copy/": (SIGN_IN, "404", "404", "404", "403", "403"),
             f"{stand}tray/": (SIGN_IN, "200", "200", "404", "403", "403"),

@@ -151,12 +151,13 @@ class ReportTest(TestCase):
         for part in (two_hands(), beat()):
             for played in ([], stray):
                 take = self.handed_in(part, events=events_from_take(EarTake.of(played)))
-                paths = ["", "report.pdf", "notation/", "notes/t0/", "try/", "rows/?from=99"]
+                paths = ["", "notation/", "notes/t0/", "try/", "rows/?from=99"]
                 if played:
                     paths.append("notes/k3/")
                 for path in paths:
                     with self.subTest(kind=part.kind, played=len(played), path=path):
                         self.assertEqual(self.client.get(f"/takes/{take.pk}/{path}").status_code, 200)
+                self.assertEqual(factories.made(self.client, f"/takes/{take.pk}/report.pdf").status_code, 200)
                 for path in ("", "clear/"):
                     page = self.client.get(f"/assignments/{take.assignment_id}/{path}")
                     self.assertEqual(page.status_code, 200)

@@ -140,7 +140,7 @@ class RemarkingTest(TestCase):
     def test_trying_changes_nothing_keeping_does_and_released_marks_stay(self) -> None:
         before = self.marks()
         job = self.begin()
-        self.assertTrue(remarking.work_once())
+        self.assertTrue(factories.mark_next())
         job.refresh_from_db()
         self.assertEqual((job.state, job.done, job.takes), (State.TRIED, 3, 3))
         self.assertEqual(self.marks(), before)
@@ -150,8 +150,8 @@ class RemarkingTest(TestCase):
         self.assertContains(
             self.client.get(f"/remarkings/{job.pk}/", headers={"HX-Request": "true"}), "every 700ms"
         )
-        remarking.work_once()
-        self.assertFalse(remarking.work_once())
+        factories.mark_next()
+        self.assertFalse(factories.mark_next())
         now = self.marks()
         self.assertEqual(now[0], before[0])
         self.assertEqual([out_of for _, out_of in now[1:]], [20, 20, 20])
@@ -171,11 +171,11 @@ class RemarkingTest(TestCase):
     def test_many_takes_are_worked_through_some_at_a_time_and_go_on_after_a_stop(self) -> None:
         with mock.patch.object(remarking, "CHUNK", 2):
             job = self.begin(with_released=True)
-            remarking.work_once()
+            factories.mark_next()
             job.refresh_from_db()
             self.assertEqual((job.state, job.done, len(job.rows)), (State.TRYING, 2, 4))
             self.assertContains(self.client.get(f"/remarkings/{job.pk}/"), "2 of 4 takes are marked")
-            remarking.work_once()
+            factories.mark_next()
         job.refresh_from_db()
         self.assertEqual(job.state, State.TRIED)
 
@@ -186,11 +186,11 @@ class RemarkingTest(TestCase):
             mock.patch.object(remarking, "row_of", side_effect=RuntimeError),
             self.assertLogs("oido", "ERROR"),
         ):
-            remarking.work_once()
+            factories.mark_next()
         job.refresh_from_db()
         self.assertEqual((job.state, self.marks()), (State.FAILED, before))
         self.assertContains(self.client.get(f"/remarkings/{job.pk}/"), "Something went wrong")
-        self.assertFalse(remarking.work_once())
+        self.assertFalse(factories.mark_next())
 
     def test_a_trial_is_dropped_by_another_and_by_its_teacher(self) -> None:
         first, second = self.begin(), self.begin()

@@ -269,7 +269,7 @@ class ChoosingTest(StandTest):
 
     def test_a_take_is_downloaded_as_sound(self) -> None:
         take = factories.take(self.student, self.given)
-        response = self.client.get(f"/takes/{take.pk}/take.ogg")
+        response = factories.made(self.client, f"/takes/{take.pk}/take.ogg")
         self.assertEqual((response["Content-Type"], response.content[:4]), ("audio/ogg", b"OggS"))
 
 

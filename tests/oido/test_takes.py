@@ -157,8 +157,8 @@ class ReceivingTest(TestCase):
         hand_in(other, copied)
         copied = Take.objects.get(pk=copied.pk)
         found = {f.code: f for f in judged(copied).facts.findings}["same_recording"]
-        self.assertIn(str(self.student), said(found, FOR_TEACHER, ENGLISH))
-        self.assertNotIn(str(self.student), said(found, FOR_STUDENT, ENGLISH))
+        self.assertIn(self.student.name, said(found, FOR_TEACHER, ENGLISH))
+        self.assertNotIn(self.student.name, said(found, FOR_STUDENT, ENGLISH))
 
     def kinds(self, take: Take) -> list[str]:
         return [f.code for f in judged(Take.objects.get(pk=take.pk)).facts.findings]

@@ -22,6 +22,7 @@ from ear.findings.standing import Standing
 from ear.matching.match import match
 from ear.matching.outcome import Match, Slip
 from ear.measuring.dynamics import accented, voices
+from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Figure, Floats
 from ear.measuring.linked import click_seconds
 from ear.measuring.measure import measure
@@ -41,12 +42,12 @@ def take_facts(
     kit: KitMap = STANDARD_KIT,
     has_click: bool = True,
     before: Standing | None = None,
-    others: Sequence[tuple[str, Take]] = (),
+    others: Sequence[tuple[str, Imprint]] = (),
 ) -> Facts:
     """Match, measure and listen. An empty or foreign take gives facts without links.
 
     Without a click nothing is said of lead, lag or the tempo set. `before` is how the player's last take
-    stood, so that progress can be told; `others` are takes of other players, each with whose it is, among
+    stood, so that progress can be told; `others` are imprints of other players' takes, each with whose it is, among
     which the same recording is looked for.
     """
     found = match(part, take, kit=kit)

@@ -9,6 +9,7 @@ import numpy as np
 from ear.findings.finding import Finding, Value
 from ear.findings.standing import Standing
 from ear.matching.outcome import Match, Pair
+from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Ints
 from ear.measuring.measures import Measures
 from ear.notes import Bar, KitMap, Part, Take
@@ -26,7 +27,7 @@ class Context:
     kit: KitMap
     before: Standing | None = None
     """The player's take before this one."""
-    others: tuple[tuple[str, Take], ...] = ()
+    others: tuple[tuple[str, Imprint], ...] = ()
     """Takes of others, each with whose it is."""
 
     @cached_property

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.measuring.fairness import is_same_recording
+from ear.measuring.fairness import imprint, is_same_recording
 
 
 def machine_hand(c: Context) -> Iterator[Finding]:
@@ -16,8 +16,9 @@ def same_recording(c: Context) -> Iterator[Finding]:
     if c.measures.looks_quantised:
         # Two corrected takes of one part are alike whoever played them.
         return
+    own = imprint(c.take)
     for who, other in c.others:
-        if is_same_recording(c.take, other):
+        if is_same_recording(own, other):
             yield c.finding(
                 "same_recording",
                 size=len(c.take.notes),

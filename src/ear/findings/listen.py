@@ -7,6 +7,7 @@ from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.standing import Standing
 from ear.matching.outcome import Match
+from ear.measuring.fairness import Imprint
 from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
@@ -23,7 +24,7 @@ def listen(
     *,
     kit: KitMap = STANDARD_KIT,
     before: Standing | None = None,
-    others: Sequence[tuple[str, Take]] = (),
+    others: Sequence[tuple[str, Imprint]] = (),
 ) -> tuple[Finding, ...]:
     """All that the rules find, whatever it is worth; in order of the rules.
 

@@ -1,7 +1,11 @@
 """Are two takes one recording? Said, not accused."""
 
-import numpy as np
+from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.errors import FormatError
 from ear.notes import Take
 
 LEAST_NOTES = 16
@@ -11,24 +15,55 @@ COMMON_SHARE = 0.75
 """Of the longer take that the two must have in common."""
 OFFSETS = range(-8, 9)
 """Notes by which one take may begin later or earlier in the recording than the other."""
+STEPS_PER_MS = 100
+ROW = np.dtype([("onset", "<i4"), ("pitch", "u1")])
 
 
-def is_same_recording(a: Take, b: Take) -> bool:
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Imprint:
+    """What tells one recording from another: onsets in hundredths of a ms, and pitches; both (notes,)."""
+
+    onsets: NDArray[np.int32]
+    pitches: NDArray[np.uint8]
+
+    def to_bytes(self) -> bytes:
+        """Five bytes a note: small enough to be read for a whole class."""
+        rows = np.empty(len(self.onsets), dtype=ROW)
+        rows["onset"], rows["pitch"] = self.onsets, self.pitches
+        return rows.tobytes()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> "Imprint":
+        """The reverse. Raises FormatError."""
+        if len(data) % ROW.itemsize:
+            raise FormatError(expected="five bytes a note", found=f"{len(data)} bytes")
+        rows = np.frombuffer(data, dtype=ROW)
+        return cls(onsets=rows["onset"], pitches=rows["pitch"])
+
+
+def imprint(take: Take) -> Imprint:
+    """Of a take as it is read. Onsets beyond five hours are cut off there."""
+    steps = np.clip(np.round(take.onsets_s * 1000.0 * STEPS_PER_MS), -(2**31), 2**31 - 1)
+    return Imprint(onsets=steps.astype(np.int32), pitches=take.pitches.astype(np.uint8))
+
+
+def is_same_recording(a: Imprint, b: Imprint) -> bool:
     """The same onsets to the millisecond and the same keys, under any shift of time.
 
     Compares the gaps between notes, which a shift leaves alone. False below LEAST_NOTES.
     """
-    if min(len(a.notes), len(b.notes)) < LEAST_NOTES:
+    if min(len(a.onsets), len(b.onsets)) < LEAST_NOTES:
         return False
-    gaps_a, gaps_b = (np.diff([n.onset_s for n in take.notes]) * 1000.0 for take in (a, b))
-    pitch_a, pitch_b = (np.array([n.pitch for n in take.notes[1:]]) for take in (a, b))
+    gaps_a, gaps_b = (np.diff(one.onsets.astype(np.int64)) for one in (a, b))
+    pitch_a, pitch_b = a.pitches[1:], b.pitches[1:]
     longest = max(len(gaps_a), len(gaps_b))
     for offset in OFFSETS:
         start_a, start_b = max(0, offset), max(0, -offset)
         count = min(len(gaps_a) - start_a, len(gaps_b) - start_b)
         if count < max(LEAST_NOTES - 1, COMMON_SHARE * longest):
             continue
-        same = np.abs(gaps_a[start_a : start_a + count] - gaps_b[start_b : start_b + count]) <= SAME_MS
+        near = np.abs(gaps_a[start_a : start_a + count] - gaps_b[start_b : start_b + count])
+        same = near <= SAME_MS * STEPS_PER_MS
         same &= pitch_a[start_a : start_a + count] == pitch_b[start_b : start_b + count]
         if same.sum() >= SAME_SHARE * count:
             return True

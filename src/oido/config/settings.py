@@ -17,6 +17,7 @@ DEMO_ACCOUNTS = {"accounts": ACCOUNTS, "demo_password": PASSWORD}
 INSTALLED_APPS = [
     "oido.common",
     "oido.people",
+    "oido.jobs",
     "oido.exercises",
     "oido.bench",
     "oido.rubrics",
@@ -37,7 +38,10 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django_htmx",
     "csp",
+    "django_tasks",
+    "django_tasks_db",
 ]
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -4,6 +4,7 @@ from django.views.i18n import JavaScriptCatalog
 
 urlpatterns = [
     path("", include("oido.people.urls")),
+    path("", include("oido.jobs.urls")),
     path("exercises/", include("oido.exercises.urls")),
     path("bench/", include("oido.bench.urls")),
     path("", include("oido.rubrics.urls")),

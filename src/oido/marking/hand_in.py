@@ -1,20 +1,24 @@
 """Hand takes in."""
 
 import logging
-from collections.abc import Sequence
+import uuid
+from collections.abc import Mapping, Sequence
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import F
 from django.utils import timezone
 
+from ear.facts.facts import Facts
+from ear.measuring.fairness import Imprint, imprint
+from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.takes.doubts import hindrance
-from oido.takes.judging import judged
+from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
-from oido.takes.services import measure_take
+from oido.takes.services import MEASURED_WITH, TRIES, store_judgement
 
 logger = logging.getLogger(__name__)
 
@@ -35,14 +39,48 @@ class TooLate(NotAllowed):
     """What was handed in can be changed until the due date."""
 
 
-@transaction.atomic
 def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple[str, str]] = ()) -> HandIn:
     """Hand in takes of one assignment, in place of those handed in before; once a teacher has
-    released a mark, no more. The same takes again change only what is said with them."""
+    released a mark, no more. The same takes again change only what is said with them.
+
+    Takes are compared with those of the class and measured before anything is locked; class-mates wait for
+    nobody.
+    """
     first = takes[0]
     if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
         raise NotAllowed
-    assignment = first.assignment
+    for _try in range(TRIES):
+        try:
+            return _handed_in(student, takes, _measured(takes), note=note, answers=answers)
+        except _Changed:
+            continue
+    raise RuntimeError("takes change faster than they are measured")
+
+
+class _Changed(Exception):
+    """A take is another one than was measured."""
+
+
+def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[object, Facts]]:
+    """Facts of those that are not handed in yet, with what they depend on."""
+    found = {}
+    for take in takes:
+        fresh = Take.objects.select_related(*MEASURED_WITH).get(pk=take.pk)
+        if fresh.handed_in_at is None:
+            found[fresh.pk] = (fresh.reading, measured(fresh, others=imprints_of_others(fresh)))
+    return found
+
+
+@transaction.atomic
+def _handed_in(
+    student: User,
+    takes: Sequence[Take],
+    measured: Mapping[uuid.UUID, tuple[object, Facts]],
+    *,
+    note: str,
+    answers: Sequence[tuple[str, str]],
+) -> HandIn:
+    assignment = Assignment.objects.select_related("exercise").get(pk=takes[0].assignment_id)
     rules = assignment.exercise.recording_rules
     own = list(
         Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
@@ -70,9 +108,11 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
             other.save(update_fields=["handed_in_at"])
     for take in chosen:
         if take.handed_in_at is None:
+            if take.pk not in measured or measured[take.pk][0] != take.reading:
+                raise _Changed
             take.handed_in_at = now
             take.save(update_fields=["handed_in_at"])
-            measure_take(take, others=_handed_in_by_others(take))
+            store_judgement(take, measured[take.pk][1])
         open_sheet(take)
     said = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
     made, _ = HandIn.objects.update_or_create(
@@ -82,13 +122,24 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
     return made
 
 
-def _handed_in_by_others(take: Take) -> QuerySet[Take]:
-    return (
+def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
+    """Imprints of what class-mates have handed in, each with whose it is: a few bytes a note, no events. Takes
+    that an older version measured have none yet: they are read."""
+    others = (
         Take.objects.filter(assignment_id=take.assignment_id, handed_in_at__isnull=False)
         .exclude(student_id=take.student_id)
         .select_related("student")
-        .prefetch_related("passes")
     )
+    found, unknown = [], []
+    stored = others.annotate(imprint=F("judgement__measurement__imprint")).only("pk", "student")
+    for other in stored:
+        if other.imprint is None:
+            unknown.append(other.pk)
+        else:
+            found.append((other.student.name, Imprint.from_bytes(bytes(other.imprint))))
+    for other in others.filter(pk__in=unknown).prefetch_related("passes"):
+        found.append((other.student.name, imprint(other.read())))
+    return found
 
 
 def open_sheet(take: Take) -> MarkSheet:

@@ -1,7 +1,7 @@
 """All takes of an assignment marked again by another rubric.
 
 It is tried first, and shown who would move to which band; only what is kept then changes marks. Both are
-done in the background, some takes at a time (`manage.py work`), so that it goes on where a worker
+done in the background, some takes at a time (`oido.marking.background`), so that it goes on where a worker
 stopped, and a page can say how far it is.
 """
 
@@ -16,6 +16,7 @@ from ear.errors import FormatError
 from ear.judging.judge import conclude, score
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
+from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet, Remarking, Trial
 from oido.marking.sheets import store
 from oido.people.models import User
@@ -60,7 +61,13 @@ def begin(
     if not keys:
         # There is nothing to look at: what comes in is marked by it.
         _settle(made)
+    else:
+        _ask(made)
     return made
+
+
+def _ask(job: Remarking) -> None:
+    ask_for("marking.mark_again", key=f"{job.pk}:{job.state}", remarking=job.pk)
 
 
 @transaction.atomic
@@ -73,6 +80,7 @@ def keep(teacher: User, job: Remarking) -> None:
     locked.state, locked.done = State.KEEPING, 0
     locked.save(update_fields=["state", "done", "worked_at"])
     Assignment.objects.filter(pk=locked.assignment_id).update(rubric=locked.rubric)
+    _ask(locked)
 
 
 @transaction.atomic
@@ -91,13 +99,11 @@ def _drop(locked: Remarking) -> None:
 
 
 @transaction.atomic
-def work_once() -> bool:
-    """Do the next few takes of the oldest job; False where there is none. Others leave a job alone that
-    somebody works on."""
+def step(pk: int) -> bool:
+    """Do the next few takes of a job; False where nothing is left, or somebody else is at it."""
     job = (
         Remarking.objects.select_for_update(skip_locked=True)
-        .filter(state__in=(State.TRYING, State.KEEPING))
-        .order_by("pk")
+        .filter(pk=pk, state__in=(State.TRYING, State.KEEPING))
         .first()
     )
     if job is None:

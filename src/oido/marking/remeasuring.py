@@ -1,6 +1,6 @@
 """Stored takes measured again after a new version of the measuring.
 
-Done in the background, a take at a time (`manage.py work`), so that it goes on where a worker stopped, and a
+Done in the background, a take at a time (`oido.marking.background`), so that it goes on where a worker stopped, and a
 page can say how far it is. Marks that students have seen stay: what the new version makes of them is
 proposed, and a teacher agrees, or does not.
 """
@@ -11,15 +11,17 @@ from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from ear.facts.facts import Facts
 from ear.facts.taking import VERSION
 from oido.common.permissions import NotAllowed
+from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet, Remeasuring
 from oido.marking.services import locked_to_mark, may_mark
 from oido.marking.sheets import store
 from oido.people.models import User
-from oido.takes.judging import add_judgement, judged, measured, store_measurement
+from oido.takes.judging import add_judgement, judged, store_measurement
 from oido.takes.models import Take
-from oido.takes.services import measure_take
+from oido.takes.services import TakeIsGone, measured_and_stored, store_judgement
 
 logger = logging.getLogger(__name__)
 
@@ -33,13 +35,18 @@ def begin_if_due() -> Remeasuring | None:
     """The job of this version, if there is something to do; made once, however many workers ask."""
     known = Remeasuring.objects.filter(version=VERSION).first()
     if known is not None:
-        return known if known.ended_at is None else None
+        if known.ended_at is not None:
+            return None
+        ask_for("marking.measure_again", key=VERSION, version=VERSION)
+        return known
     count = to_measure().count()
     if not count:
         return None
     try:
         with transaction.atomic():
-            return Remeasuring.objects.create(version=VERSION, takes=count)
+            made = Remeasuring.objects.create(version=VERSION, takes=count)
+            ask_for("marking.measure_again", key=VERSION, version=VERSION)
+            return made
     except IntegrityError:
         return Remeasuring.objects.get(version=VERSION)
 
@@ -49,15 +56,10 @@ def going_on() -> Remeasuring | None:
     return Remeasuring.objects.filter(version=VERSION, ended_at__isnull=True).first()
 
 
-@transaction.atomic
-def work_once() -> bool:
-    """Measure the next take of an open job; False where there is none, or somebody is at it."""
-    job = (
-        Remeasuring.objects.select_for_update(skip_locked=True)
-        .filter(version=VERSION, ended_at__isnull=True)
-        .first()
-    )
-    if job is None:
+def step(version: str = VERSION) -> bool:
+    """Measure the next take of an open job; False where there is nothing left."""
+    job = Remeasuring.objects.filter(version=version, ended_at__isnull=True).first()
+    if job is None or version != VERSION:
         return False
     key = (
         to_measure()
@@ -67,26 +69,25 @@ def work_once() -> bool:
         .first()
     )
     if key is None:
-        job.ended_at = timezone.now()
+        Remeasuring.objects.filter(pk=job.pk).update(ended_at=timezone.now())
         logger.info("takes measured again by version %s: %s", VERSION, job.done)
-    else:
-        try:
-            with transaction.atomic():
-                _measure(key)
-        except Exception:
-            # Whatever it was, it must not hold up the others; its page says that it cannot be read.
-            logger.exception("take %s could not be measured again", key)
-            job.failed = [*job.failed, str(key)]
-        job.done += 1
-        job.takes = max(job.takes, job.done)
-    job.save()
+        return True
+    try:
+        measured_and_stored(Take(pk=key), _store)
+    except TakeIsGone:
+        return True
+    except Exception:
+        # Whatever it was, it must not hold up the others; its page says that it cannot be read.
+        logger.exception("take %s could not be measured again", key)
+        job.failed = [*job.failed, str(key)]
+    job.done += 1
+    job.takes = max(job.takes, job.done)
+    job.save(update_fields=["failed", "done", "takes"])
     return True
 
 
-def _measure(key: object) -> None:
-    # The row alone: joined rows would be locked with it.
-    take = Take.objects.select_for_update().get(pk=key)
-    facts = measured(take)
+def _store(take: Take, facts: Facts) -> None:
+    """The new version's judgement of a locked take: it counts, or is proposed where students have seen one."""
     current = take.judgement
     made = add_judgement(
         take, store_measurement(take, facts), facts, current.rubric if current else take.assignment.rubric
@@ -131,17 +132,21 @@ def may_measure(user: User, take: Take) -> bool:
     return may_mark(user, take) or (take.student_id == user.pk and not is_released)
 
 
-@transaction.atomic
 def measure_now(user: User, take: Take) -> None:
     """Measure a take whose stored result cannot be read; one that can be is left alone. Raises NotAllowed."""
-    locked = Take.objects.select_for_update().get(pk=take.pk)
-    sheet = MarkSheet.objects.select_for_update().filter(take=locked).first()
-    if sheet is not None:
-        locked.sheet = sheet
-    if not may_measure(user, locked):
+
+    def keep(locked: Take, facts: Facts) -> None:
+        sheet = MarkSheet.objects.select_for_update().filter(take=locked).first()
+        if sheet is not None:
+            locked.sheet = sheet
+        if not may_measure(user, locked):
+            raise NotAllowed
+        if judged(locked).is_readable:
+            return
+        store_judgement(locked, facts)
+        if sheet is not None:
+            store(sheet, judged(locked).judgement)
+
+    if not may_measure(user, take):
         raise NotAllowed
-    if judged(locked).is_readable:
-        return
-    measure_take(locked)
-    if sheet is not None:
-        store(sheet, judged(locked).judgement)
+    measured_and_stored(take, keep)

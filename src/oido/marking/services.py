@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from django.db import transaction
 from django.utils import timezone
 
+from ear.facts.facts import Facts
 from ear.judging.judgement import Given
 from ear.judging.settings import TakeSettings
 from oido.common.permissions import NotAllowed
@@ -14,7 +15,7 @@ from oido.marking.sheets import store
 from oido.people.models import User
 from oido.takes.judging import judged
 from oido.takes.models import Take
-from oido.takes.services import measure_take
+from oido.takes.services import measured_and_stored, store_judgement
 
 logger = logging.getLogger(__name__)
 
@@ -77,16 +78,21 @@ def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
     return _keep(sheet, locked, "help_step")
 
 
-@transaction.atomic
 def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
     """Mark this take with settings of its own; plain ones give back what holds for all."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
-    locked.settings = {} if settings.is_plain else settings.to_json()
-    locked.save(update_fields=["settings"])
-    measure_take(locked)
+
+    def keep(locked: Take, facts: Facts) -> MarkSheet:
+        if not may_mark(teacher, locked):
+            raise NotAllowed
+        sheet = _sheet(locked)
+        locked.settings = {} if settings.is_plain else settings.to_json()
+        locked.save(update_fields=["settings"])
+        store_judgement(locked, facts)
+        store(sheet, judged(locked).judgement)
+        return sheet
+
+    sheet = measured_and_stored(take, keep, settings=settings)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
-    store(sheet, judged(locked).judgement)
     return sheet
 
 

@@ -1,6 +1,6 @@
 """Facts and judgements of stored takes: read, made and stored here alone."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -17,6 +17,7 @@ from ear.judging.judgement import Given, Judgement, Scores
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
 from ear.judging.settings import TakeSettings
+from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
@@ -97,18 +98,20 @@ def rules_for(take: Take, version: RubricVersion | None, settings: TakeSettings 
     return Rules(rubric=rubric, level=level_of(take), sayings=own.sayings)
 
 
-def measured(take: Take, *, others: Iterable[Take] = (), settings: TakeSettings | None = None) -> Facts:
+def measured(
+    take: Take, *, others: Sequence[tuple[str, Imprint]] = (), settings: TakeSettings | None = None
+) -> Facts:
     """Facts of a take by the code as it is now; nothing is stored.
 
-    Progress is told against the student's take before; `others` are takes of other students, among which
-    the same recording is looked for.
+    Progress is told against the student's take before; `others` are imprints of other students'
+    takes, each with whose it is, among which the same recording is looked for.
     """
     return take_facts(
         take.target(),
         take.read(settings),
         has_click=take.asks_click,
         before=_standing_before(take),
-        others=[(str(other.student), other.read()) for other in others],
+        others=others,
     )
 
 
@@ -116,7 +119,8 @@ def store_measurement(take: Take, facts: Facts) -> Measurement:
     """In place of what the same version measured before: its judgements go with it."""
     Measurement.objects.filter(take=take, version=VERSION).delete()
     return Measurement.objects.create(
-        take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.target(), facts)
+        take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.target(), facts),
+        imprint=imprint(take.read()).to_bytes(),
     )  # fmt: skip
 
 

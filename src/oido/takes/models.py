@@ -121,6 +121,11 @@ class Take(Recorded):
     def set_for_it(self) -> TakeSettings:
         return TakeSettings.from_json(self.settings)
 
+    @property
+    def reading(self) -> tuple[object, ...]:
+        """What a measuring depends on that can change: passes that count, and what is set for the take."""
+        return repr(self.settings), tuple((one.pk, one.undone_at) for one in self.passes.order_by("number"))
+
     def _layers(self, settings: TakeSettings | None = None) -> list[Pass]:
         layers = [self.as_pass(), *(one.read() for one in self.kept_passes)]
         return as_set(layers, settings or self.set_for_it)
@@ -247,6 +252,9 @@ class Measurement(models.Model):
     version = models.CharField(max_length=20)
     facts = models.JSONField()
     """Of any schema: read by `ear.facts.codec` alone."""
+    imprint = models.BinaryField(null=True)
+    """By which the same recording is found among a class's, as `ear.measuring.fairness` writes it. None in
+    what an older version measured."""
     figures = models.JSONField(default=dict)
     """By which progress is told, as `ear.progress.standings` writes them: small, to be read for many."""
     measured_at = models.DateTimeField(auto_now=True)

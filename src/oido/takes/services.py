@@ -2,26 +2,35 @@
 
 import logging
 import uuid
-from collections.abc import Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
+from typing import TypeVar
 
 from django.db import transaction
 from django.utils import timezone
 
+from ear.facts.facts import Facts
 from ear.formats.events import RawEvent
+from ear.judging.settings import TakeSettings
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.takes.judging import add_judgement, measured, store_measurement
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
 
+TRIES = 5
+MEASURED_WITH = ("part", "student", "assignment__exercise", "assignment__rubric")
 logger = logging.getLogger(__name__)
 
 
 class NoMoreTakes(NotAllowed):
     """All takes that the exercise allows are recorded."""
+
+
+class TakeIsGone(Exception):
+    """It was deleted while it was measured."""
 
 
 class NoMorePasses(NotAllowed):
@@ -62,56 +71,77 @@ class NewPass(NewRecorded):
     pitches: list[int]
 
 
-@transaction.atomic
 def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     """Store a take and measure it. Sent again, it is the same take and nothing changes.
 
-    Any tempo and key is kept: whether a take may be handed in is asked when it is.
+    Any tempo and key is kept: whether a take may be handed in is asked when it is. Nothing that a class-mate
+    needs is locked, and nothing at all while it is measured.
     """
-    if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
-        raise NotAllowed
-    # Takes of one assignment are numbered one after the other.
-    locked = Assignment.objects.select_for_update().get(pk=assignment.pk)
-    known = Take.objects.filter(pk=new.id).first()
-    if known is not None:
-        if known.student_id != student.pk or known.assignment_id != assignment.pk:
-            raise NotAllowed
-        return known
-    part = locked.exercise.parts.filter(pk=new.part_id).first()
-    if part is None:
-        raise NotAllowed
-    rules = locked.exercise.recording_rules
-    own = Take.objects.filter(assignment=locked, student=student)
-    if rules.attempts is not None and own.count() >= rules.attempts:
-        raise NoMoreTakes
-    last = own.order_by("-number").first()
-    take = Take.objects.create(
-        **_recorded(new),
-        assignment=locked,
-        student=student,
-        part=part,
-        number=last.number + 1 if last else 1,
-        tempo_bpm=new.tempo_bpm or locked.exercise.tempo_bpm,
-        fifths=new.fifths,
-        asks_click=rules.has_click,
-        heard_click=new.heard_click,
-    )
-    if new.file is not None:
-        TakeFile.objects.create(take=take, name=new.file[0][:200], data=new.file[1])
-    measure_take(take)
-    logger.info("take %s received from %s", take.pk, student.pk)
+    take, is_new = _stored(student, assignment, new)
+    if is_new:
+        measure_take(take)
+        logger.info("take %s received from %s", take.pk, student.pk)
     return take
 
 
 @transaction.atomic
+def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, bool]:
+    """The take, and whether it was not here before."""
+    if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
+        raise NotAllowed
+    assignment = Assignment.objects.select_related("exercise").get(pk=assignment.pk)
+    # A student's takes are numbered one after the other: two of one student wait for each other here.
+    User.objects.select_for_update().get(pk=student.pk)
+    known = Take.objects.filter(pk=new.id).first()
+    if known is not None:
+        if known.student_id != student.pk or known.assignment_id != assignment.pk:
+            raise NotAllowed
+        return known, False
+    part = assignment.exercise.parts.filter(pk=new.part_id).first()
+    if part is None:
+        raise NotAllowed
+    rules = assignment.exercise.recording_rules
+    own = Take.objects.filter(assignment=assignment, student=student)
+    if rules.attempts is not None and own.count() >= rules.attempts:
+        raise NoMoreTakes
+    last = own.order_by("-number").first()
+    take = Take(
+        **_recorded(new),
+        assignment=assignment,
+        student=student,
+        part=part,
+        number=last.number + 1 if last else 1,
+        tempo_bpm=new.tempo_bpm or assignment.exercise.tempo_bpm,
+        fifths=new.fifths,
+        asks_click=rules.has_click,
+        heard_click=new.heard_click,
+    )
+    # What cannot be played in that key is refused before anything is stored.
+    take.target()
+    take.save(force_insert=True)
+    if new.file is not None:
+        TakeFile.objects.create(take=take, name=new.file[0][:200], data=new.file[1])
+    return take, True
+
+
 def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
     """Lay a pass into a take and measure the take again. Sent again, nothing changes."""
+    made, is_new = _laid(student, take, new)
+    if is_new:
+        measure_take(made.take)
+        logger.info("pass %s received for take %s", made.pk, made.take_id)
+    return made
+
+
+@transaction.atomic
+def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
+    """The pass, and whether it was not here before."""
     locked = _open_to_passes(student, take)
     known = TakePass.objects.filter(pk=new.id).first()
     if known is not None:
         if known.take_id != locked.pk:
             raise NotAllowed
-        return known
+        return known, False
     if Take.objects.filter(pk=new.id).exists():
         raise NotAllowed
     allowed = locked.assignment.exercise.recording_rules.passes
@@ -127,20 +157,23 @@ def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
         until_ms=new.until_ms,
         pitches=new.pitches,
     )
-    measure_take(locked)
-    logger.info("pass %s received for take %s", made.pk, locked.pk)
-    return made
+    return made, True
+
+
+def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
+    """Take a pass back, or lay it down again; it stays stored either way."""
+    take = _turned(student, laid, is_back=is_back)
+    measure_take(take)
+    return take
 
 
 @transaction.atomic
-def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
-    """Take a pass back, or lay it down again; it stays stored either way."""
+def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
     take = _open_to_passes(student, laid.take)
     allowed = take.assignment.exercise.recording_rules.passes
     if not is_back and 1 + len(take.kept_passes) >= allowed and laid.undone_at is not None:
         raise NoMorePasses
     TakePass.objects.filter(pk=laid.pk).update(undone_at=timezone.now() if is_back else None)
-    measure_take(take)
     return take
 
 
@@ -161,15 +194,47 @@ def _recorded(new: NewRecorded) -> dict:
     }
 
 
-def measure_take(take: Take, *, others: Iterable[Take] = ()) -> Judgement:
-    """Measure a stored take with the code as it is now, judge it, and let that count.
+def measure_take(take: Take) -> Judgement:
+    """Measure a stored take with the code as it is now, judge it, and let that count: measured outside of any
+    lock, stored under its own.
 
     It is judged by the rubric that it was judged by, once it is handed in; before that by its assignment's.
+    Raises TakeIsGone where there is no such take any more.
     """
-    is_marked = take.is_handed_in and take.judgement is not None and hasattr(take, "sheet")
-    version = take.judgement.rubric if is_marked and take.judgement else take.assignment.rubric
-    facts = measured(take, others=others)
-    made = add_judgement(take, store_measurement(take, facts), facts, version)
-    take.judgement, take.proposed = made, None
-    take.save(update_fields=["judgement", "proposed"])
+    return measured_and_stored(take, store_judgement)
+
+
+Stored = TypeVar("Stored")
+
+
+def measured_and_stored(
+    take: Take, store: Callable[[Take, Facts], Stored], *, settings: TakeSettings | None = None
+) -> Stored:
+    """Measure a take without a lock, then lock it and hand it over to be stored. What changed meanwhile (a pass,
+    a setting) is measured anew. `settings` are those that it is to have."""
+    for _try in range(TRIES):
+        fresh = Take.objects.select_related(*MEASURED_WITH).filter(pk=take.pk).first()
+        if fresh is None:
+            raise TakeIsGone
+        read = fresh.reading
+        facts = measured(fresh, settings=settings)
+        with transaction.atomic():
+            # The row alone: joined rows would be locked with it.
+            locked = Take.objects.select_for_update().filter(pk=take.pk).first()
+            if locked is None:
+                raise TakeIsGone
+            if locked.reading == read:
+                found = store(locked, facts)
+                take.judgement, take.proposed = locked.judgement, locked.proposed
+                return found
+    raise RuntimeError(f"take {take.pk} changes faster than it is measured")
+
+
+def store_judgement(locked: Take, facts: Facts) -> Judgement:
+    """Facts of a locked take, judged: they count from now on."""
+    is_marked = locked.is_handed_in and locked.judgement is not None and hasattr(locked, "sheet")
+    version = locked.judgement.rubric if is_marked and locked.judgement else locked.assignment.rubric
+    made = add_judgement(locked, store_measurement(locked, facts), facts, version)
+    locked.judgement, locked.proposed = made, None
+    locked.save(update_fields=["judgement", "proposed"])
     return made

@@ -2,7 +2,8 @@
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
-from django.utils.text import slugify
+from django.urls import reverse
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.formats.musicxml import write_compressed, write_musicxml
@@ -10,13 +11,12 @@ from ear.formats.musicxml.archive import MIMETYPE
 from ear.formats.smf_writing import write_part
 from ear.notation.engraving import notation_svg
 from oido.common.permissions import for_teachers
-from oido.exercises import audio
-from oido.exercises.audio import NoSound
+from oido.exercises.background import file_name
 from oido.exercises.bundle import write_bundle
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH
-from oido.exercises.printed import sheet_pdf
 from oido.exercises.queries import visible_exercises
+from oido.jobs.views import asked_for
 from oido.people.conventions import conventions_of
 
 
@@ -42,20 +42,20 @@ def musicxml(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
 @for_teachers
 def sheet(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _found(request, pk)
-    return _file(exercise, sheet_pdf(exercise, conventions_of(request.user)), "application/pdf", "pdf")
+    return asked_for(
+        request, "exercises.sheet", title=_("%(title)s, to print") % {"title": exercise.title},
+        back=reverse("exercise", args=[pk]), exercise=pk, reader=request.user.pk,
+    )  # fmt: skip
 
 
 @require_GET
 @for_teachers
 def sound(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
     exercise = _found(request, pk)
-    try:
-        data = audio.render(exercise.part.read(), ending)
-    except NoSound as problem:
-        return render(
-            request, "exercises/no_sound.html", {"exercise": exercise, "problem": problem}, status=422
-        )
-    return _file(exercise, data, audio.TYPES[ending], ending)
+    return asked_for(
+        request, "exercises.sound", title=_("%(title)s as sound") % {"title": exercise.title},
+        back=reverse("exercise", args=[pk]), exercise=pk, ending=ending,
+    )  # fmt: skip
 
 
 @require_GET
@@ -82,7 +82,6 @@ def _found(request: HttpRequest, pk: int) -> Exercise:
 
 
 def _file(exercise: Exercise, data: bytes, content_type: str, ending: str) -> HttpResponse:
-    name = slugify(exercise.title) or f"exercise-{exercise.pk}"
     response = HttpResponse(data, content_type=content_type)
-    response["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
+    response["Content-Disposition"] = f'attachment; filename="{file_name(exercise, ending)}"'
     return response

@@ -5,9 +5,9 @@ import uuid
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.text import slugify
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
@@ -16,6 +16,7 @@ from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, soundin
 from oido.feedback.forms import RemarkForm, ReplyForm
 from oido.feedback.remarks import see
 from oido.feedback.things_to_do import things_to_do
+from oido.jobs.views import asked_for
 from oido.marking import remeasuring
 from oido.marking.forms import AskAgainForm
 from oido.marking.models import Remark
@@ -24,7 +25,6 @@ from oido.people.conventions import conventions_of, reader_of
 from oido.reports.costs import costliest
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
-from oido.reports.pdf import report_pdf
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows, make_report
 from oido.reports.view_options import Look
@@ -104,11 +104,12 @@ def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
         raise Http404
-    pdf = report_pdf(Reading(found), seen_remarks(request, found), reader_of(request.user))
-    response = HttpResponse(pdf, content_type="application/pdf")
-    name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
-    response["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
-    return response
+    title = _("%(name)s, %(title)s: the report on paper")
+    names = {"name": found.student.name, "title": found.assignment.exercise.title}
+    back = reverse("take", args=[pk])
+    return asked_for(
+        request, "reports.paper", title=title % names, back=back, take=str(pk), reader=request.user.pk
+    )
 
 
 def is_early(request: HttpRequest, found: Take) -> bool:

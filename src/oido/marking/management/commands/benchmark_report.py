@@ -77,7 +77,7 @@ class Command(BaseCommand):
         job = remarking.begin(scene.teacher, given, rubric.current, with_released=True)
         for what in ("tried on", "kept for"):
             start = time.perf_counter()
-            while remarking.work_once():
+            while remarking.step(job.pk):
                 pass
             took = time.perf_counter() - start
             self.stdout.write(f"a rubric {what} {STUDENTS} takes of {NOTES} notes: {took:.1f} s")

@@ -1,0 +1,32 @@
+"""What is made of an exercise in the background: a sheet to print, sound."""
+
+from django.utils.text import slugify
+
+from oido.exercises import audio
+from oido.exercises.audio import NoSound
+from oido.exercises.models import Exercise
+from oido.exercises.printed import sheet_pdf
+from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
+from oido.people.conventions import conventions_of
+from oido.people.models import User
+
+
+@job_kind("exercises.sheet")
+def sheet(progress: Progress, *, exercise: int, reader: int) -> MadeFile:
+    found = Exercise.objects.select_related("part").get(pk=exercise)
+    data = sheet_pdf(found, conventions_of(User.objects.select_related("school").get(pk=reader)))
+    return MadeFile(data, file_name(found, "pdf"), "application/pdf")
+
+
+@job_kind("exercises.sound")
+def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
+    found = Exercise.objects.select_related("part").get(pk=exercise)
+    try:
+        data = audio.render(found.part.read(), ending)
+    except NoSound as problem:
+        raise JobProblem(str(problem)) from problem
+    return MadeFile(data, file_name(found, ending), audio.TYPES[ending])
+
+
+def file_name(exercise: Exercise, ending: str) -> str:
+    return f"{slugify(exercise.title) or f'exercise-{exercise.pk}'}.{ending}"

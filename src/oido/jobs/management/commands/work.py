@@ -1,0 +1,39 @@
+"""A worker: django-tasks' own, which besides takes up what another one was stopped in."""
+
+import threading
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+from django.db import connection
+
+from oido.jobs import services
+from oido.jobs.schedule import begin_what_is_due
+
+LOOK_S = 10.0
+INTERVAL_S = 0.4
+"""Between two looks into an empty queue: what somebody waits for begins at once."""
+
+
+class Command(BaseCommand):
+    help = "Does what waits in the background, until it is stopped. Any number may run, on any machine."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        begin_what_is_due()
+        is_over = threading.Event()
+        thread = threading.Thread(target=_look_after, args=(is_over,), daemon=True)
+        thread.start()
+        try:
+            call_command("db_worker", interval=INTERVAL_S, startup_delay=False, reload=False, verbosity=0)
+        finally:
+            is_over.set()
+
+
+def _look_after(is_over: threading.Event) -> None:
+    try:
+        services.take_up_stopped()
+        while not is_over.wait(LOOK_S):
+            services.take_up_stopped()
+            services.forget_old()
+    finally:
+        connection.close()

@@ -1,0 +1,136 @@
+"""Ask for a job, do it, take up those whose worker was stopped."""
+
+import logging
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import timedelta
+from typing import Any
+
+from django.db import connection, transaction
+from django.db.models import F
+from django.utils import timezone
+
+from oido.jobs.kinds import KINDS, JobProblem, MadeFile
+from oido.jobs.models import Job
+from oido.people.models import User
+
+BEAT_S = 5.0
+"""Between two signs of life."""
+SILENT_AFTER = timedelta(seconds=30)
+"""After so long without a sign of life a worker has been stopped."""
+KEPT = timedelta(days=1)
+"""How long what was made can be fetched."""
+State = Job.State
+OPEN = (State.WAITING, State.RUNNING)
+logger = logging.getLogger(__name__)
+
+
+def ask_for(
+    kind: str, *, owner: User | None = None, key: str = "", title: str = "", back: str = "", **arguments: Any
+) -> Job:
+    """Put a job into the queue, to be done once this transaction is over. One with a key is put in once."""
+    with transaction.atomic():
+        if key:
+            if owner is not None:
+                # Two clicks at once are one job: whoever asks second waits here.
+                User.objects.select_for_update().get(pk=owner.pk)
+            known = Job.objects.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
+            if known is not None:
+                return known
+        made = Job.objects.create(
+            kind=kind, arguments=arguments, key=key, owner=owner, title=title[:200], back=back[:300]
+        )
+        transaction.on_commit(lambda: _enqueue(made))
+    return made
+
+
+def _enqueue(job: Job) -> None:
+    from oido.jobs.tasks import do_job
+
+    do_job.enqueue(str(job.pk))
+
+
+def do(pk: str) -> None:
+    """Do a job, unless somebody else does it or it is over."""
+    taken = Job.objects.filter(pk=pk, state=State.WAITING).update(
+        state=State.RUNNING, tries=F("tries") + 1, beat_at=timezone.now()
+    )
+    if not taken:
+        return
+    job = Job.objects.defer("file").get(pk=pk)
+    kind = KINDS[job.kind]
+
+    def progress(done: int, total: int) -> None:
+        Job.objects.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
+
+    try:
+        with _beating(pk):
+            found = kind.run(progress, **job.arguments)
+    except JobProblem as problem:
+        _end(job, State.FAILED, problem=str(problem))
+    except Exception:
+        logger.exception("job %s failed: %s, try %s", pk, job.kind, job.tries)
+        if job.tries < kind.tries:
+            Job.objects.filter(pk=pk).update(state=State.WAITING)
+            _enqueue(job)
+        else:
+            _end(job, State.FAILED)
+    else:
+        _end(job, State.DONE, file=found)
+
+
+def _end(job: Job, state: str, *, problem: str = "", file: MadeFile | None = None) -> None:
+    made = {"file": file.data, "file_name": file.name, "file_type": file.content_type} if file else {}
+    Job.objects.filter(pk=job.pk).update(state=state, problem=problem[:300], ended_at=timezone.now(), **made)
+
+
+@contextmanager
+def _beating(pk: str) -> Iterator[None]:
+    """Signs of life while something is done, however long a single step takes."""
+    is_over = threading.Event()
+
+    def beat() -> None:
+        try:
+            while not is_over.wait(BEAT_S):
+                Job.objects.filter(pk=pk).update(beat_at=timezone.now())
+        finally:
+            connection.close()
+
+    thread = threading.Thread(target=beat, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        is_over.set()
+        thread.join()
+
+
+def take_up_stopped() -> int:
+    """Put jobs whose worker was stopped back into the queue, and those that were lost on the way to it; how
+    many. Once too often, and they have failed."""
+    silent = timezone.now() - SILENT_AFTER
+    count = 0
+    for job in Job.objects.defer("file").filter(state=State.RUNNING, beat_at__lt=silent):
+        kind = KINDS.get(job.kind)
+        is_last = kind is None or job.tries >= kind.tries
+        changed = Job.objects.filter(pk=job.pk, state=State.RUNNING, beat_at=job.beat_at).update(
+            state=State.FAILED if is_last else State.WAITING, beat_at=timezone.now()
+        )
+        if changed and not is_last:
+            _enqueue(job)
+            count += 1
+    lost = Job.objects.defer("file").filter(state=State.WAITING, beat_at__isnull=True, made_at__lt=silent)
+    for job in lost:
+        if Job.objects.filter(pk=job.pk, state=State.WAITING, beat_at__isnull=True).update(
+            beat_at=timezone.now()
+        ):
+            _enqueue(job)
+            count += 1
+    return count
+
+
+def forget_old() -> int:
+    """Delete what is over and was not fetched in time; how many."""
+    old = timezone.now() - KEPT
+    return Job.objects.filter(state__in=(State.DONE, State.FAILED), ended_at__lt=old).delete()[0]

@@ -1,0 +1,37 @@
+"""A job as its owner sees it: how far it is, and what it made."""
+
+import uuid
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET
+
+from oido.jobs.models import Job
+from oido.jobs.services import ask_for
+
+
+def asked_for(
+    request: HttpRequest, kind: str, *, title: str, back: str, **arguments: Any
+) -> HttpResponseBase:
+    """Ask for something that takes longer than a glance; its page says when it is there."""
+    key = ":".join(str(value) for value in arguments.values())
+    job = ask_for(kind, owner=request.user, key=key, title=title, back=back, **arguments)
+    return redirect("job", pk=job.pk)
+
+
+@require_GET
+def job(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    found = get_object_or_404(Job.objects.defer("file"), pk=pk, owner=request.user)
+    template = "jobs/_state.html" if request.htmx else "jobs/job.html"
+    return render(request, template, {"job": found})
+
+
+@require_GET
+def file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+    found = get_object_or_404(Job, pk=pk, owner=request.user, state=Job.State.DONE)
+    if found.file is None:
+        raise Http404
+    response = HttpResponse(bytes(found.file), content_type=found.file_type)
+    response["Content-Disposition"] = f'attachment; filename="{found.file_name}"'
+    return response

@@ -1,0 +1,25 @@
+"""What marking does in the background."""
+
+from oido.jobs.kinds import Progress, job_kind
+from oido.jobs.schedule import DUE
+from oido.marking.models import Remarking, Remeasuring
+from oido.marking.remarking import step as mark_next
+from oido.marking.remeasuring import begin_if_due
+from oido.marking.remeasuring import step as measure_next
+
+
+@job_kind("marking.mark_again")
+def mark_again(progress: Progress, *, remarking: int) -> None:
+    """Takes of an assignment by another rubric: tried, or kept."""
+    while mark_next(remarking):
+        progress(*Remarking.objects.values_list("done", "takes").get(pk=remarking))
+
+
+@job_kind("marking.measure_again")
+def measure_again(progress: Progress, *, version: str) -> None:
+    """All stored takes by a new version."""
+    while measure_next(version):
+        progress(*Remeasuring.objects.values_list("done", "takes").get(version=version))
+
+
+DUE.append(begin_if_due)

@@ -1,0 +1,21 @@
+"""What is made of a report in the background: the report on paper."""
+
+import uuid
+
+from django.utils.text import slugify
+
+from oido.jobs.kinds import MadeFile, Progress, job_kind
+from oido.people.conventions import reader_of
+from oido.people.models import User
+from oido.reports.pdf import report_pdf
+from oido.reports.reading import Reading
+from oido.takes.queries import visible_takes
+
+
+@job_kind("reports.paper")
+def paper(progress: Progress, *, take: str, reader: int) -> MadeFile:
+    reads = User.objects.select_related("school").get(pk=reader)
+    found = visible_takes(reads).get(pk=uuid.UUID(take))
+    data = report_pdf(Reading(found), list(found.remarks.select_related("author")), reader_of(reads))
+    name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
+    return MadeFile(data, f"{name}.pdf", "application/pdf")

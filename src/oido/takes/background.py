@@ -1,0 +1,26 @@
+"""What is made of a take in the background: sound."""
+
+import uuid
+
+from oido.exercises import audio
+from oido.exercises.audio import NoSound
+from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
+from oido.takes.models import Take
+from oido.takes.outputs import recorded_midi
+
+
+@job_kind("takes.sound")
+def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
+    """From bar 1 to the end of part and take."""
+    found = Take.objects.select_related("part", "assignment__exercise").get(pk=uuid.UUID(take))
+    part = found.target()
+    length_s = max(
+        part.tempos.second_at(part.bars[-1].end_tick),
+        *(n.onset_s + n.length_s for n in found.read().notes),
+        0.0,
+    )
+    try:
+        data = audio.render_midi(recorded_midi(found), kind=part.kind, length_s=length_s, ending=ending)
+    except NoSound as problem:
+        raise JobProblem(str(problem)) from problem
+    return MadeFile(data, f"take-{found.number}.{ending}", audio.TYPES[ending])

@@ -1,0 +1,204 @@
+"""The background: asked for once, done once, taken up where a worker was stopped."""
+
+import threading
+from datetime import timedelta
+from unittest.mock import patch
+
+from django.core.management import call_command
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from oido.jobs import services
+from oido.jobs.kinds import KINDS, JobKind, JobProblem, MadeFile
+from oido.jobs.models import Job
+from oido.marking.hand_in import hand_in
+from oido.takes import judging
+from oido.takes.models import Take
+from oido.takes.services import receive_pass
+from tests.oido import factories
+
+State = Job.State
+
+
+def kind(name: str, run, *, tries: int = 3):
+    """A kind of job for one test."""
+    return patch.dict(KINDS, {name: JobKind(name=name, run=run, tries=tries)})
+
+
+class JobTest(TestCase):
+    def setUp(self) -> None:
+        self.teacher = factories.teacher()
+        self.client.force_login(self.teacher)
+
+    def test_asked_for_twice_it_is_one_until_it_is_over(self) -> None:
+        with kind("test", lambda progress, n: MadeFile(b"%d" % n, "n.txt", "text/plain")):
+            first = services.ask_for("test", owner=self.teacher, key="a", n=5)
+            self.assertEqual(services.ask_for("test", owner=self.teacher, key="a", n=5), first)
+            self.assertNotEqual(services.ask_for("test", owner=factories.teacher(), key="a", n=5), first)
+            factories.work_all()
+            self.assertEqual(self.client.get(f"/jobs/{first.pk}/file/").content, b"5")
+            self.assertNotEqual(services.ask_for("test", owner=self.teacher, key="a", n=5), first)
+
+    def test_its_page_says_how_far_it_is_and_is_its_owners_alone(self) -> None:
+        job = services.ask_for("test", owner=self.teacher, title="A tune, to print", back="/exercises/")
+        url = f"/jobs/{job.pk}/"
+        self.assertContains(self.client.get(url), "Waiting for its turn")
+        self.assertEqual(self.client.get(f"{url}file/").status_code, 404)
+
+        def look(progress) -> None:
+            progress(3, 4)
+            self.assertContains(self.client.get(url, headers={"HX-Request": "true"}), 'value="75"')
+
+        with kind("test", look):
+            factories.work_all()
+        self.assertContains(self.client.get(url), "Ready")
+        for other in (factories.teacher(), factories.student()):
+            self.client.force_login(other)
+            self.assertEqual(self.client.get(url).status_code, 404)
+
+    def test_what_fails_is_tried_again_and_then_said(self) -> None:
+        def fail(progress) -> None:
+            raise ZeroDivisionError
+
+        job = services.ask_for("test", owner=self.teacher)
+        with kind("test", fail, tries=2), self.assertLogs("oido.jobs.services", level="ERROR"):
+            factories.work_all()
+            job.refresh_from_db()
+            self.assertEqual((job.state, job.tries), (State.WAITING, 1))
+            factories.work_all()
+        job.refresh_from_db()
+        self.assertEqual((job.state, job.tries), (State.FAILED, 2))
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "could not be made")
+
+    def test_a_reason_is_told_at_once(self) -> None:
+        def refuse(progress) -> None:
+            raise JobProblem("a sound file lasts up to 15 minutes")
+
+        job = services.ask_for("test", owner=self.teacher)
+        with kind("test", refuse):
+            factories.work_all()
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "up to 15 minutes")
+
+    def test_a_stopped_workers_job_goes_on(self) -> None:
+        old = timezone.now() - timedelta(minutes=5)
+        stopped = Job.objects.create(kind="test", state=State.RUNNING, tries=1, beat_at=old)
+        alive = Job.objects.create(kind="test", state=State.RUNNING, tries=1, beat_at=timezone.now())
+        worn_out = Job.objects.create(kind="test", state=State.RUNNING, tries=3, beat_at=old)
+        lost = Job.objects.create(kind="test")
+        Job.objects.filter(pk=lost.pk).update(made_at=old)
+        with kind("test", lambda progress: None):
+            self.assertEqual(services.take_up_stopped(), 2)
+            self.assertEqual(services.take_up_stopped(), 0)
+            factories.work_all()
+        states = [Job.objects.get(pk=job.pk).state for job in (stopped, alive, worn_out, lost)]
+        self.assertEqual(states, [State.DONE, State.RUNNING, State.FAILED, State.DONE])
+
+    def test_what_was_made_is_kept_for_a_day(self) -> None:
+        job = services.ask_for("test")
+        with kind("test", lambda progress: None):
+            factories.work_all()
+        self.assertEqual(services.forget_old(), 0)
+        Job.objects.filter(pk=job.pk).update(ended_at=timezone.now() - timedelta(days=2))
+        self.assertEqual(services.forget_old(), 1)
+
+
+class WorkerTest(TransactionTestCase):
+    def test_a_worker_does_what_is_in_the_queue(self) -> None:
+        done: list[int] = []
+        with kind("test", lambda progress, n: done.append(n)):
+            for n in range(3):
+                services.ask_for("test", n=n)
+            call_command("db_worker", batch=True, startup_delay=False, reload=False, verbosity=0)
+        self.assertEqual(sorted(done), [0, 1, 2])
+
+    def test_two_workers_do_a_job_once(self) -> None:
+        ran: list[int] = []
+        gate = threading.Barrier(2)
+        job = services.ask_for("test")
+
+        def work() -> None:
+            gate.wait()
+            services.do(str(job.pk))
+            connection.close()
+
+        with kind("test", lambda progress: ran.append(1)):
+            threads = [threading.Thread(target=work) for _ in range(2)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+        self.assertEqual(ran, [1])
+
+
+class ReceivingTest(TransactionTestCase):
+    def setUp(self) -> None:
+        self.teacher = factories.teacher()
+        self.students = [factories.student(), factories.student()]
+        self.given = factories.assignment(
+            factories.exercise(self.teacher),
+            factories.school_class(teachers=[self.teacher], students=self.students),
+        )
+
+    def test_a_take_that_is_being_measured_holds_up_nobody(self) -> None:
+        """Not a class-mate's, and not another one of the same student."""
+        is_measuring, may_go_on = threading.Event(), threading.Event()
+        real = judging.measured
+
+        def slow(take: Take, **more):
+            if take.student_id == self.students[0].pk and not is_measuring.is_set():
+                is_measuring.set()
+                may_go_on.wait(20)
+            return real(take, **more)
+
+        def record() -> None:
+            factories.take(self.students[0], self.given)
+            connection.close()
+
+        with patch("oido.takes.services.measured", slow):
+            thread = threading.Thread(target=record)
+            thread.start()
+            self.assertTrue(is_measuring.wait(20))
+            with connection.cursor() as cursor:
+                cursor.execute("SET innodb_lock_wait_timeout = 2")
+            of_class_mate = factories.take(self.students[1], self.given)
+            of_same = factories.take(self.students[0], self.given)
+            may_go_on.set()
+            thread.join()
+        self.assertEqual((of_class_mate.number, of_same.number), (1, 2))
+        self.assertTrue(all(take.judgement_id for take in Take.objects.all()))
+
+    def test_a_pass_laid_while_the_take_was_measured_counts(self) -> None:
+        factories.allow(self.given, passes=3)
+        take = factories.take(self.students[0], self.given)
+        real, laid = judging.measured, []
+
+        def lays_another(one: Take, **more):
+            facts = real(one, **more)
+            if not laid:
+                laid.append(1)
+                receive_pass(self.students[0], take, factories.new_pass())
+            return facts
+
+        with patch("oido.takes.services.measured", lays_another):
+            receive_pass(self.students[0], take, factories.new_pass())
+        take.refresh_from_db()
+        played = judging.judged(take).facts.take.notes
+        self.assertEqual(played, len(take.read().notes))
+
+    def test_handing_in_reads_no_events_of_class_mates(self) -> None:
+        factories.handed_in(self.students[0], self.given)
+        take = factories.take(self.students[1], self.given)
+        with CaptureQueriesContext(
+            connection,
+        ) as queries:
+            hand_in(self.students[1], take)
+        of_others = [
+            q["sql"]
+            for q in queries
+            if "`student_id` = " + str(self.students[0].pk) in q["sql"]
+            or "NOT (`takes_take`.`student_id`" in q["sql"]
+        ]
+        self.assertTrue(of_others)
+        self.assertFalse([sql for sql in of_others if "`events`" in sql.split(" FROM ")[0]])
