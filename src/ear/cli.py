@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from ear.assess import Assessment, assess
 from ear.errors import EarError
-from ear.formats.smf import read_part, read_take
+from ear.formats.smf_parts import read_part, read_take
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
 from ear.notes import Kind
 from ear.report_json import DEFAULT_SCHEMA, SCHEMAS, assessment_to_json

@@ -145,5 +145,31 @@ declare function interpolate(text: string, figures: object, named: true): string
 
 declare const htmx: {
   process(element: Element): void;
-  ajax(verb: string, url: string, context: { target: string; swap: string; values: Record<string, string> }): Promise<void>;
+  ajax(verb: string, url: string, context: { target: string | Element; swap?: string; source?: Element; values: Record<string, string> }): Promise<void>;
 };
+
+/** What the parts of the Stand know of each other. */
+interface StandParts {
+  root: HTMLElement;
+  data: StandData;
+  machine: import("./stand/static/stand/js/machine.js").Machine;
+  find: (what: string) => any;
+  say: (words: string) => void;
+  why: (error: unknown) => string;
+  sound: import("./common/static/common/js/sound.js").Sound;
+  clock: import("./stand/static/stand/js/clock.js").Clock;
+  cursor: import("./common/static/common/js/cursor.js").Cursor;
+  player: import("./common/static/common/js/player.js").Player;
+  mixer: import("./stand/static/stand/js/mixer.js").Mixer;
+  pads: import("./stand/static/stand/js/pads.js").Pads;
+  latency: import("./stand/static/stand/js/latency.js").Latency;
+  check: import("./stand/static/stand/js/input_check.js").InputCheck;
+  how: import("./stand/static/stand/js/how.js").How;
+  outbox: import("./stand/static/stand/js/outbox.js").Outbox;
+  beats: HTMLElement;
+  instrument: HTMLElement;
+  incoming: import("./stand/static/stand/js/incoming.js").Incoming;
+  hearing: import("./stand/static/stand/js/hearing.js").Hearing;
+  practising: import("./stand/static/stand/js/practising.js").Practising;
+  recording: import("./stand/static/stand/js/recording.js").Recording;
+}

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from django.contrib.sessions.models import Session
 from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
@@ -115,3 +116,20 @@ class AccessTest(BrowserTest):
         expect(key).to_be_visible()
         key.dispatch_event("pointerdown", {"pointerId": 1, "bubbles": True})
         expect(page.locator("[data-answer]")).to_contain_text("C4")
+
+    def test_signed_out_in_mid_work_one_signs_in_elsewhere_and_goes_on(self) -> None:
+        page = self.page
+        self.sign_in(self.teacher.username)
+        self.visit(f"/bench/{self.exercise.pk}/")
+        page.locator("#work[data-ready=yes]").wait_for()
+        Session.objects.all().delete()
+        page.keyboard.press("Control+a")
+        dialog = page.get_by_role("dialog", name="You are signed out")
+        expect(dialog).to_be_visible()
+        self.assertEqual(page.get_by_label("Username").count(), 0)
+        elsewhere = page.context.new_page()
+        self.sign_in(self.teacher.username, elsewhere)
+        dialog.get_by_role("button", name="Go on").click()
+        expect(dialog).to_be_hidden()
+        expect(page.locator(".is-picked").first).to_be_visible()
+        self.troubles = [one for one in self.troubles if "401" not in one]

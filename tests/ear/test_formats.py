@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from ear.errors import FormatError
 from ear.formats.events import check_events, events_from_take, take_from_events
 from ear.formats.part_json import part_from_json, part_to_json
-from ear.formats.smf import read_contents, read_part, read_take
+from ear.formats.smf import read_contents
+from ear.formats.smf_parts import read_part, read_take
 from ear.formats.smf_writing import write_part, write_take
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoMap
 from ear.players.robot import Habits, play

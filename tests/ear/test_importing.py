@@ -12,7 +12,7 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.importing import HandsFrom, open_file
 from ear.formats.musicxml import write_musicxml
-from ear.formats.smf import read_part
+from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind, Section
 from ear.patterns.lines import five_finger

@@ -16,7 +16,7 @@ from ear.facts.facts import Facts
 from ear.facts.taking import take_facts
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
-from ear.formats.smf import read_part
+from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Verdict, Why

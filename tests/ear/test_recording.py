@@ -13,7 +13,7 @@ from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
 from ear.facts.taking import take_facts
 from ear.formats.events import RawEvent, events_from_take, take_from_events
-from ear.formats.smf import read_take
+from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Part

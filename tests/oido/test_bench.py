@@ -7,7 +7,7 @@ from dataclasses import replace
 from django.test import TestCase
 
 from ear.editing.edited import ALL, Edited
-from ear.formats.smf import read_part
+from ear.formats.smf_parts import read_part
 from ear.notes import Kind, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services

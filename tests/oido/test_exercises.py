@@ -10,7 +10,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
-from ear.formats.smf import read_part
+from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind
 from ear.practice.ladder import proposed

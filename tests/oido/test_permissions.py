@@ -184,7 +184,9 @@ class WhoReachesWhatTest(TestCase):
         for path, expected in table.items():
             for who, code in zip(PEOPLE, expected, strict=True):
                 with self.subTest(path=path, who=who):
-                    self.assertEqual(self.answer(who, path, post=True), code)
+                    # What somebody signed out has sent is kept on a page of its own.
+                    wanted = "401" if code == SIGN_IN else code
+                    self.assertEqual(self.answer(who, path, post=True), wanted)
 
     def test_services_guard_themselves(self) -> None:
         due = timezone.now() + timedelta(days=1)

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from ear.editing.transpose import to_key
 from ear.formats.events import events_from_take
-from ear.formats.smf import read_take
+from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, Rung

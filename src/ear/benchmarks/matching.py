@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ear.formats.smf import read_part, read_take
+from ear.formats.smf_parts import read_part, read_take
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome
 from ear.measuring.measure import measure

@@ -12,7 +12,6 @@ from typing import Any
 import numpy as np
 
 from ear.drawing.boxes import (
-    Bracket,
     EarMark,
     Flag,
     FlagBox,
@@ -22,12 +21,12 @@ from ear.drawing.boxes import (
     PageView,
     Played,
     SectionName,
-    Sign,
-    StaffBox,
 )  # fmt: skip
+from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
-from ear.drawing.rows import BarBox, RowBox, rows_of
+from ear.drawing.rows import RowBox, rows_of
+from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
     EVERYTHING,
@@ -43,34 +42,19 @@ from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
-from ear.staves import (
-    GAP_STAVES,
-    LINES,
-    SPACE,
-    StaffNote,
-    Staves,
-    octave_shift,
-    staves_at,
-    staves_of,
-)  # fmt: skip
+from ear.staves import octave_shift, staves_of  # fmt: skip
 
 MARGIN_TOP = 36.0
-CLEF_WIDTH = 38.0
-KEY_SIGN_WIDTH = 8.5
-METER_WIDTH = 29.0
 LABEL_WIDTH = 44.0
 """Left of the staves, where the strips' names stand."""
 NO_LABEL_WIDTH = 12.0
 ROW_GAP = 34.0
-BRACKET_HEIGHT = 22.0
-BRACKET_LEAST = 26.0
 STRIP_GAP = 12.0
 NOTE_HEIGHT = 8.0
 NOTE_WIDTH_LEAST = 5.0
 HEAD_HALF = 5.6
 NOTE_GAP = 2.0
 """Left open between one note's bar and the next."""
-STAFF_HEIGHT = (LINES - 1) * SPACE
 
 
 @dataclass(slots=True, kw_only=True)
@@ -82,16 +66,10 @@ class _Drawer:
     ear_marks: Sequence[EarMark]
     flags: Sequence[Flag]
     kit: KitMap
-    part_staves: Staves
-    staves: Staves
-    """Those of the row at hand: the part's, in the row's key."""
-    staff_left: float
+    places: StaffPlaces
     labels: Labels
     with_weight: bool
     new_notes: frozenset[int]
-    accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
-    """(staff, step, bar start): the alteration in force."""
-    written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
     states: dict[int, str] = field(default_factory=dict)
     """Of each target note with a take over it: `matched`, or the fault of not being played as written."""
     played: list[RowAt] = field(default_factory=list)
@@ -124,15 +102,18 @@ class _Drawer:
             )
 
     def row(self, box: RowBox) -> PageRow:
-        self._take_up_key(box.start_tick)
+        self.places.take_up_key(box.start_tick)
         first, last = np.searchsorted(self.part.onset_ticks, [box.start_tick, box.end_tick]).tolist()
         notes = list(enumerate(self.part.notes[first:last], start=first))
-        shifts = [octave_shift(self.staves, k, [n for _, n in notes]) for k in range(len(self.staves.clefs))]
+        shifts = [
+            octave_shift(self.places.staves, k, [n for _, n in notes])
+            for k in range(len(self.places.staves.clefs))
+        ]
         played = self._played_in(box)
-        places = [self._place(n.pitch, n.hand, shifts) for _, n in notes]
-        places += [self._place(pitch, hand, shifts) for _, _, pitch, hand in played]
+        places = [self.places.place(n.pitch, n.hand, shifts) for _, n in notes]
+        places += [self.places.place(pitch, hand, shifts) for _, _, pitch, hand in played]
         above = LABEL_LINE if self.labels.has_chords else 0.0
-        tops = self._staff_tops(places, MARGIN_TOP + above)
+        tops = self.places.staff_tops(places, MARGIN_TOP + above)
         targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
         cues = [
             self._cue(n, box, tops, shifts)
@@ -148,7 +129,7 @@ class _Drawer:
         lowest += LINE_HEIGHT if self.part.pedal else 0.0
         played_pedal = played_lines(self.pedalled, box, y=lowest + 2)
         lowest += LINE_HEIGHT / 2 if self.pedalled else 0.0
-        brackets = self._brackets(box, lowest + BRACKET_HEIGHT / 2)
+        brackets = brackets_in_row(self.part, self.ear_marks, box, y=lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
         drift = weight = None
         if self.overlay is not None:
@@ -173,8 +154,8 @@ class _Drawer:
             top=0.0,
             height=bottom + ROW_GAP / 2,
             first_note=first,
-            staves=tuple(self._staff(k, y, shifts[k]) for k, y in enumerate(tops)),
-            meters=tuple(s for bar in box.bars if bar.meter for s in self._meter(bar, tops)),
+            staves=tuple(self.places.staff(k, y, shifts[k]) for k, y in enumerate(tops)),
+            meters=tuple(s for bar in box.bars if bar.meter for s in self.places.meter(bar, tops)),
             targets=tuple(targets),
             takes=tuple(takes),
             brackets=tuple(brackets),
@@ -192,20 +173,14 @@ class _Drawer:
             weight=weight,
         )
 
-    def _take_up_key(self, tick: int) -> None:
-        staves = staves_at(self.part, tick, staves=self.part_staves)
-        if staves is not self.staves:
-            self.staves = staves
-            self.written.clear()
-
     def _cue(self, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
-        place = self._place(note.pitch, note.hand, shifts)
+        place = self.places.place(note.pitch, note.hand, shifts)
         x = box.x(note.onset_tick)
         return NoteBox(
-            id="", x=x, y=self._y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
+            id="", x=x, y=self.places.y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
             velocity=note.velocity,
             width=0.0 if place.head else max(NOTE_WIDTH_LEAST, box.x(note.end_tick) - x - NOTE_GAP),
-            accidental=None, ledgers=self._ledgers(place, tops),
+            accidental=None, ledgers=self.places.ledgers(place, tops),
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
 
@@ -223,68 +198,10 @@ class _Drawer:
             if row.take is not None
         ]
 
-    def _written(self, pitch: int, hand: Any) -> StaffNote:
-        """Where a pitch is written, before octaves are shifted; worked out once."""
-        if (pitch, hand) not in self.written:
-            self.written[pitch, hand] = self.staves.place(pitch, hand=hand)
-        return self.written[pitch, hand]
-
-    def _place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
-        place = self._written(pitch, hand)
-        return StaffNote(
-            staff=place.staff, step=place.step + shifts[place.staff],
-            alteration=place.alteration, head=place.head,
-        )  # fmt: skip
-
-    def _staff_tops(self, places: Sequence[StaffNote], top: float) -> list[float]:
-        """y of each staff's top line, with room for what stands above and below it."""
-        tops: list[float] = []
-        y = top
-        for k in range(len(self.staves.clefs)):
-            steps = [p.step for p in places if p.staff == k]
-            above = max(0.0, (max(steps, default=0) - 2 * (LINES - 1)) * SPACE / 2 - 6)
-            below = max(0.0, -min(steps, default=0) * SPACE / 2 - 4)
-            y += above
-            tops.append(y)
-            y += STAFF_HEIGHT + (GAP_STAVES if k == 0 else 0) + max(0.0, below - 14)
-        return tops
-
-    def _y(self, place: StaffNote, tops: Sequence[float]) -> float:
-        return tops[place.staff] + STAFF_HEIGHT - place.step * SPACE / 2
-
-    def _staff(self, k: int, top: float, shift: int) -> StaffBox:
-        clef = self.staves.clefs[k]
-        x = self.staff_left + 6
-        return StaffBox(
-            y=top,
-            lines=tuple(top + n * SPACE for n in range(LINES)),
-            clef=Sign(glyph=f"clef-{clef.name}", x=x, y=top + STAFF_HEIGHT - clef.line * SPACE),
-            key=tuple(
-                Sign(
-                    glyph="sharp" if alteration > 0 else "flat",
-                    x=x + CLEF_WIDTH - 8 + n * KEY_SIGN_WIDTH,
-                    y=top + STAFF_HEIGHT - step * SPACE / 2,
-                )
-                for n, (step, alteration) in enumerate(self.staves.signature(k))
-            ),
-            octave="" if shift == 0 else ("8va" if shift < 0 else "8vb"),
-        )
-
-    def _meter(self, bar: BarBox, tops: Sequence[float]) -> list[Sign]:
-        assert bar.meter is not None
-        signs = []
-        x = bar.x - METER_WIDTH
-        for top in tops:
-            for number, y in ((bar.meter[0], top + SPACE), (bar.meter[1], top + 3 * SPACE)):
-                digits = str(number)
-                start = x - (len(digits) - 1) * 4.5
-                signs += [Sign(glyph=f"digit-{d}", x=start + 9 * n, y=y) for n, d in enumerate(digits)]
-        return signs
-
     def _target(
         self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]
     ) -> NoteBox:
-        place = self._place(note.pitch, note.hand, shifts)
+        place = self.places.place(note.pitch, note.hand, shifts)
         x = box.x(note.onset_tick)
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
         state = "new" if i in self.new_notes else "plain"
@@ -293,15 +210,15 @@ class _Drawer:
         return NoteBox(
             id=f"t{i}",
             x=x,
-            y=self._y(place, tops),
+            y=self.places.y(place, tops),
             width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
             height=NOTE_HEIGHT,
             head=place.head,
             state=state,
             pitch=note.pitch,
             velocity=note.velocity,
-            accidental=self._accidental(place, box, note, tops, x),
-            ledgers=self._ledgers(place, tops),
+            accidental=self.places.accidental(place, box, note, tops, x),
+            ledgers=self.places.ledgers(place, tops),
             # With a take over it, a note's card says more.
             words=self._target_words(i, note) if self.overlay is None else "",
             labels=self.labels.at_note(note),
@@ -319,29 +236,6 @@ class _Drawer:
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
         name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
         return f"{name}, bar {bar.number}, beat {beat}"
-
-    def _ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
-        bottom = tops[place.staff] + STAFF_HEIGHT
-        return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
-
-    def _accidental(
-        self, place: StaffNote, box: RowBox, note: Note, tops: Sequence[float], x: float
-    ) -> Sign | None:
-        """A sign where key and bar do not say it yet."""
-        if place.head:
-            return None
-        bar = self.part.meters.bar_at(note.onset_tick).start_tick
-        key = (place.staff, place.step, bar)
-        by_key = self.staves.is_written_by_key(self._written(note.pitch, note.hand))
-        said = self.accidentals.get(key)
-        if said == place.alteration or (said is None and by_key):
-            return None
-        self.accidentals[key] = place.alteration
-        return self._sign(place, x, tops)
-
-    def _sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
-        glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
-        return Sign(glyph=glyph, x=x - 10, y=self._y(place, tops))
 
     def _played_in(self, box: RowBox) -> list[tuple[Played, float, int, Any]]:
         """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""
@@ -367,21 +261,23 @@ class _Drawer:
     ) -> NoteBox:  # fmt: skip
         assert self.overlay is not None and row.take is not None
         note = self.overlay.take.notes[row.take]
-        place = self._place(pitch, hand, shifts)
+        place = self.places.place(pitch, hand, shifts)
         x = min(box.x(tick), box.right + 4)
         per_second = ticks_per_second(self.part, max(0.0, tick), self.overlay)
         end = min(box.right, box.x(tick + note.length_s * per_second))
         join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
             written = self.part.notes[row.target]
-            there = self._place(written.pitch, written.hand, shifts)
-            join = (box.x(written.onset_tick), self._y(there, tops))
-            if not place.head and not self.staves.is_written_by_key(self.staves.place(pitch, hand=hand)):
-                accidental = self._sign(place, x, tops)
+            there = self.places.place(written.pitch, written.hand, shifts)
+            join = (box.x(written.onset_tick), self.places.y(there, tops))
+            if not place.head and not self.places.staves.is_written_by_key(
+                self.places.staves.place(pitch, hand=hand)
+            ):
+                accidental = self.places.sign(place, x, tops)
         return NoteBox(
             id=f"k{row.take}",
             x=x,
-            y=self._y(place, tops),
+            y=self.places.y(place, tops),
             width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
             height=NOTE_HEIGHT - 2,
             head=place.head,
@@ -389,7 +285,7 @@ class _Drawer:
             pitch=note.pitch,
             velocity=note.velocity,
             accidental=accidental,
-            ledgers=self._ledgers(place, tops),
+            ledgers=self.places.ledgers(place, tops),
             join=join,
             is_faded=f"k{row.take}" in self.faded,
         )
@@ -402,41 +298,6 @@ class _Drawer:
         if row.outcome == "matched":
             return "matched"
         return "spare" if row.verdict is Verdict.NOT_COUNTED and row.target is None else row.verdict.value
-
-    def _brackets(self, box: RowBox, y: float) -> list[Bracket]:
-        """Ear notes of this row, kept from running into each other by taking turns."""
-        spans: list[tuple[float, float, EarMark, bool, bool]] = []
-        for mark in self.ear_marks:
-            for first, last in self._extents(mark):
-                if last < box.start_tick or first >= box.end_tick:
-                    continue
-                x = box.x(max(first, box.start_tick)) - 3
-                right = box.x(min(last, box.end_tick)) + (8 if last < box.end_tick else 0)
-                opens, closes = first >= box.start_tick, last < box.end_tick
-                spans.append((x, max(right, x + BRACKET_LEAST), mark, opens, closes))
-        taken: list[tuple[float, float]] = []
-        brackets = []
-        for x, right, mark, opens, closes in spans:
-            if any(x < end and right > start for start, end in taken):
-                continue
-            taken.append((x - 6, right + 6))
-            brackets.append(
-                Bracket(
-                    letter=mark.letter, tone=mark.tone, x=x, width=right - x, y=y, opens=opens, closes=closes
-                )
-            )
-        return brackets
-
-    def _extents(self, mark: EarMark) -> list[tuple[int, int]]:
-        """First and last tick of each stretch of a mark's notes; a bar without one parts them."""
-        found: list[tuple[int, int]] = []
-        for tick in sorted(self.part.notes[i].onset_tick for i in mark.targets):
-            bar = self.part.meters.bar_at(tick)
-            if found and found[-1][1] >= bar.start_tick - bar.meter.bar_ticks:
-                found[-1] = (found[-1][0], tick)
-            else:
-                found.append((tick, tick))
-        return found
 
 
 def page_view(
@@ -463,8 +324,9 @@ def page_view(
     staves = staves_of(part, kit=kit)
     has_strips = overlay is not None or with_weight
     drawer = _Drawer(
-        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit, part_staves=staves, staves=staves,
-        staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH, with_weight=with_weight, new_notes=frozenset(new_notes), selection=selection,
+        part=part, overlay=overlay, ear_marks=ear_marks, flags=flags, kit=kit,
+        places=StaffPlaces(part=part, part_staves=staves, staves=staves, staff_left=LABEL_WIDTH if has_strips else NO_LABEL_WIDTH),
+        with_weight=with_weight, new_notes=frozenset(new_notes), selection=selection,
         labels=Labels.of(part, frozenset(labels) if overlay is None else frozenset(), conventions),
     )  # fmt: skip
     rows: list[PageRow] = []
@@ -473,7 +335,9 @@ def page_view(
         if only is None or box.index in only:
             rows.append(replace(drawer.row(box), top=top))
             top = rows[-1].bottom
-    return PageView(width=width, height=top, staff_left=drawer.staff_left, rows=tuple(rows), kind=part.kind)
+    return PageView(
+        width=width, height=top, staff_left=drawer.places.staff_left, rows=tuple(rows), kind=part.kind
+    )
 
 
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:

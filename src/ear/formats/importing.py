@@ -8,7 +8,8 @@ from ear.editing.edited import ALL
 from ear.editing.hands import split_hands
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.musicxml import Imported, read_musicxml
-from ear.formats.smf import DEFAULT_BPM, Contents, Voice, part_of, read_contents
+from ear.formats.smf import DEFAULT_BPM, Contents, Voice, read_contents
+from ear.formats.smf_parts import part_of
 from ear.notes import Hand, Kind, Note, Part, kind_on_channel
 
 MIDI_START = b"MThd"

@@ -5,56 +5,20 @@ nearest sixteenth of a triplet: recorded notes are written as they were meant. W
 in the part; each written note says which of the part's notes it is.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
+from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
 
-FINE = TICKS_PER_QUARTER // 8
-"""A thirty-second."""
-TRIPLET_FINE = TICKS_PER_QUARTER // 6
-"""A sixteenth of a triplet."""
-WHOLE = 4 * TICKS_PER_QUARTER
-VALUES = (1, 2, 4, 8, 16, 32)
-DOTS_MOST = 2
 VOICES_MOST = 4
 FOOT_LANES = frozenset({"kick"})
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Value:
-    """A note value: 4 for a quarter, with dots; in a triplet three in the time of two."""
-
-    base: int
-    dots: int = 0
-    is_triplet: bool = False
-
-    @property
-    def ticks(self) -> int:
-        plain = WHOLE // self.base
-        dotted = plain * ((1 << self.dots + 1) - 1) >> self.dots
-        return dotted * 2 // 3 if self.is_triplet else dotted
-
-
-def _values(*, is_triplet: bool) -> dict[int, Value]:
-    found: dict[int, Value] = {}
-    for dots in range(DOTS_MOST + 1):
-        for base in VALUES:
-            value = Value(base=base, dots=dots, is_triplet=is_triplet)
-            fine = TRIPLET_FINE if is_triplet else FINE
-            if WHOLE // base % (1 << dots) == 0 and value.ticks % fine == 0:
-                found.setdefault(value.ticks, value)
-    return found
-
-
-PLAIN_VALUES = _values(is_triplet=False)
-TRIPLET_VALUES = _values(is_triplet=True)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,7 +92,7 @@ class _Event:
 def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     """Spell a part in note values."""
     staves = staves_of(part, kit=kit)
-    grid = _Grid.of(part)
+    grid = Grid.of(part)
     by_staff = [_voices(part, staff, staves, grid) for staff in range(len(staves.clefs))]
     bars = []
     for bar in part.bars:
@@ -143,99 +107,7 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     return WrittenScore(part=part, clefs=tuple(clef.name for clef in staves.clefs), bars=tuple(bars))
 
 
-class _Grid:
-    """Ticks that can be written: beat by beat, in two or in three."""
-
-    def __init__(self, part: Part, triplets: frozenset[int]) -> None:
-        self.part, self.triplets = part, triplets
-
-    @classmethod
-    def of(cls, part: Part) -> "_Grid":
-        edges: dict[int, list[int]] = {}
-        for note in part.notes:
-            ends = (note.end_tick,) if part.instrument.has_length else ()
-            for tick in (note.onset_tick, *ends):
-                edges.setdefault(tick // TICKS_PER_QUARTER, []).append(tick % TICKS_PER_QUARTER)
-        triplets = frozenset(
-            beat
-            for beat, ticks in edges.items()
-            if part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.beat_ticks % TICKS_PER_QUARTER == 0
-            and not part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.is_compound
-            and part.meters.bar_at(beat * TICKS_PER_QUARTER).start_tick % TICKS_PER_QUARTER == 0
-            and _error(ticks, TRIPLET_FINE) < _error(ticks, FINE)
-        )
-        return cls(part, triplets)
-
-    def is_triplet(self, tick: int) -> bool:
-        return tick // TICKS_PER_QUARTER in self.triplets
-
-    def snap(self, tick: int) -> int:
-        fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
-        return round(tick / fine) * fine
-
-    def onset(self, tick: int) -> int:
-        """Where a note is written to begin: never behind the part's last bar."""
-        last = self.part.bars[-1].end_tick
-        return min(self.snap(tick), last - (TRIPLET_FINE if self.is_triplet(last - 1) else FINE))
-
-    def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
-        """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
-        found: list[tuple[int, Value]] = []
-        at = start
-        while at < end:
-            until = self._until(at, end, bar)
-            table = (
-                TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
-            )
-            while until - at not in table:
-                # The longest value that fits; the rest follows, tied.
-                until = at + max((t for t in table if t < until - at), default=until - at)
-                if until - at not in table:
-                    return found
-            found.append((at, table[until - at]))
-            at = until
-        return found
-
-    @staticmethod
-    def _spans_beats(start: int, end: int) -> bool:
-        return start % TICKS_PER_QUARTER == 0 and end - start >= TICKS_PER_QUARTER
-
-    def _until(self, at: int, end: int, bar: Bar) -> int:
-        """How far one value may reach from a place without hiding where the beats are."""
-        # A triplet fills a quarter, also where half notes are counted.
-        beat = TICKS_PER_QUARTER if self._any_triplet(at, end) else bar.meter.beat_ticks
-        into = at - bar.start_tick
-        next_beat = at + beat - into % beat
-        if end <= next_beat:
-            return end
-        on_beat = into % beat == 0
-        last_beat = end - (end - bar.start_tick) % beat
-        if on_beat:
-            if self._any_triplet(next_beat, end) and end != last_beat:
-                return last_beat
-            return (
-                end
-                if end - at in PLAIN_VALUES
-                else last_beat
-                if last_beat - at in PLAIN_VALUES
-                else next_beat
-            )
-        is_syncopated = into % beat == beat // 2 and end - at == beat and not bar.meter.is_compound
-        crosses_middle = (next_beat - bar.start_tick) * 2 == bar.meter.bar_ticks
-        if is_syncopated and not crosses_middle and not self._any_triplet(at, end):
-            return end
-        return next_beat
-
-    def _any_triplet(self, start: int, end: int) -> bool:
-        first, last = start // TICKS_PER_QUARTER, (end - 1) // TICKS_PER_QUARTER
-        return any(beat in self.triplets for beat in range(first, last + 1))
-
-
-def _error(ticks: Iterable[int], fine: int) -> int:
-    return sum(min(t % fine, -t % fine) for t in ticks)
-
-
-def _voices(part: Part, staff: int, staves: Staves, grid: _Grid) -> list[list[_Event]]:
+def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
         feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name in FOOT_LANES]
@@ -267,7 +139,7 @@ def _voices(part: Part, staff: int, staves: Staves, grid: _Grid) -> list[list[_E
     return voices
 
 
-def _to_full(part: Part, start: int, end: int, grid: _Grid) -> int:
+def _to_full(part: Part, start: int, end: int, grid: Grid) -> int:
     """A key let go a little before its value is over is written with the whole value: lengths within a
     sixteenth of the next half beat are meant to reach it."""
     half = TICKS_PER_QUARTER // (3 if grid.is_triplet(end - 1) else 2)
@@ -275,7 +147,7 @@ def _to_full(part: Part, start: int, end: int, grid: _Grid) -> int:
     return wanted if 0 < wanted - end <= FINE and end > start else end
 
 
-def _strokes(part: Part, notes: Sequence[int], grid: _Grid) -> list[_Event]:
+def _strokes(part: Part, notes: Sequence[int], grid: Grid) -> list[_Event]:
     """Drum strokes last until the next one, within their beat."""
     by_tick: dict[int, list[int]] = {}
     for i in notes:
@@ -291,7 +163,7 @@ def _strokes(part: Part, notes: Sequence[int], grid: _Grid) -> list[_Event]:
 
 
 def _staff_bar(
-    part: Part, bar: Bar, voices: Sequence[Sequence[_Event]], grid: _Grid, fifths: int, kit: KitMap
+    part: Part, bar: Bar, voices: Sequence[Sequence[_Event]], grid: Grid, fifths: int, kit: KitMap
 ) -> WrittenStaffBar:
     written: list[tuple[Written, ...]] = []
     said: dict[int, int] = {}
@@ -310,7 +182,7 @@ def _voice_bar(
     part: Part,
     bar: Bar,
     events: Sequence[_Event],
-    grid: _Grid,
+    grid: Grid,
     fifths: int,
     said: dict[int, int],
     kit: KitMap,
@@ -358,7 +230,7 @@ def _head(
     )  # fmt: skip
 
 
-def _in_triplets(line: Sequence[Written], grid: _Grid) -> list[Written]:
+def _in_triplets(line: Sequence[Written], grid: Grid) -> list[Written]:
     """Number what stands in one beat's triplet."""
     return [replace(w, triplet=w.tick // TICKS_PER_QUARTER + 1) if w.value.is_triplet else w for w in line]
 

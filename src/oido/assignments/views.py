@@ -5,12 +5,13 @@ from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from oido.assignments.forms import GiveForm
 from oido.assignments.panel import given_panel
 from oido.assignments.queries import visible_assignments, with_counts
 from oido.assignments.services import give_exercise
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.queries import visible_exercises
 from oido.people.queries import classes_of
@@ -18,7 +19,7 @@ from oido.people.queries import classes_of
 LAST_MINUTE = time(23, 59)
 
 
-@require_POST
+@only_post
 @for_teachers
 def give(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Give an exercise; answers with the list of who has it, and the form again if it is wrong."""

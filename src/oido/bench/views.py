@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, Js
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.notation.engraving import notation_svg
 from ear.notes import Part
@@ -17,6 +17,7 @@ from oido.bench.services import Work
 from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
 from oido.bench.work_page import WorkPage
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
@@ -77,7 +78,7 @@ def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
     return _grid(request, exercise, work)
 
 
-@require_POST
+@only_post
 @for_teachers
 def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     """Use a tool; “look” in the data shows what quantising would do, and does nothing."""
@@ -86,7 +87,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
     return _grid(request, exercise, answer) if isinstance(answer, Work) else answer
 
 
-@require_POST
+@only_post
 @for_teachers
 def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
     exercise = _own(request, pk)
@@ -94,7 +95,7 @@ def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
     return _work_page(request, exercise).answer(request, work)
 
 
-@require_POST
+@only_post
 @for_teachers
 def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
@@ -105,7 +106,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
     return redirect("exercise", pk=pk)
 
 
-@require_POST
+@only_post
 @for_teachers
 def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Which labels the exercise's page shows."""

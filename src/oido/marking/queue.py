@@ -11,6 +11,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.findings.table import kind_of
 from oido.assignments.models import Assignment
+from oido.common.numbers import whole
 from oido.marking.models import Reply
 from oido.people.models import User
 from oido.takes.doubts import doubts_told
@@ -53,15 +54,10 @@ class Queue:
     @classmethod
     def of(cls, query: QueryDict) -> "Queue":
         """From an address; what it does not say, or says wrong, is as usual."""
-
-        def number(name: str) -> int | None:
-            said = query.get(name, "")
-            return int(said) if said.isdigit() and len(said) < 10 else None
-
         return cls(
             state=query["state"] if query.get("state") in STATES else WAITING,
-            assignment=number("assignment"),
-            school_class=number("class"),
+            assignment=whole(query.get("assignment", "")),
+            school_class=whole(query.get("class", "")),
             late=query["late"] if query.get("late") in (LATE, IN_TIME) else "",
         )
 

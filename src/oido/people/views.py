@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
+from oido.common.methods import can_be_looked_at
 from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
@@ -34,6 +35,11 @@ def naming(request: HttpRequest) -> HttpResponseBase:
 class SignIn(LoginView):
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
+
+    def get_redirect_url(self) -> str:
+        """Where somebody wanted to go, if that is a page of ours that can be looked at."""
+        url = super().get_redirect_url()
+        return url if url and can_be_looked_at(url) else ""
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         context = super().get_context_data(**kwargs)

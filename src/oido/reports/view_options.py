@@ -9,6 +9,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.drawing.verdicts import Selection
 from ear.judging.judgement import Verdict
+from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, voices_of
 from oido.reports.reading import Reading
 
@@ -57,10 +58,13 @@ class Look:
         """From an address; what it does not say, or says wrong, is as usual."""
         asked, wanted = query.get("rows", ""), query.get("pass", "")
         voices, passes = voices_of(reading.part), 1 + len(reading.take.kept_passes)
-        laid = int(wanted) if wanted.isdigit() and 1 <= int(wanted) <= passes > 1 else None
+        laid = whole(wanted)
+        if laid is None or not 1 <= laid <= passes or passes == 1:
+            laid = None
+        rows = whole(asked)
         voice, verdict = query.get("of", ""), query.get("show", "")
         return cls(
-            rows=int(asked) if asked.isdigit() and int(asked) in ROWS_A_PAGE else NATURAL_ROWS,
+            rows=rows if rows is not None and rows in ROWS_A_PAGE else NATURAL_ROWS,
             selection=Selection(
                 voice=voice if voice in voices else None,
                 verdict=Verdict(verdict) if verdict in set(Verdict) else None,

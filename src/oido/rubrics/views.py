@@ -2,11 +2,12 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.judging.rubric import Rubric as EarRubric
 from ear.notes import Kind
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.models import KindChoice
 from oido.rubrics import services
@@ -87,7 +88,7 @@ def _page(
     return render(request, "rubrics/rubric.html", context, status=status)
 
 
-@require_POST
+@only_post
 @for_teachers
 def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
     """What the rubric that stands in the form would give robot takes; nothing is saved."""
@@ -100,7 +101,7 @@ def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
     return render(request, "rubrics/_would_give.html", {"would_give": shown})
 
 
-@require_POST
+@only_post
 @for_teachers
 def copy(request: HttpRequest, pk: int) -> HttpResponseBase:
     found = get_object_or_404(visible_rubrics(request.user), pk=pk)
@@ -109,7 +110,7 @@ def copy(request: HttpRequest, pk: int) -> HttpResponseBase:
     return redirect("rubric", pk=made.pk)
 
 
-@require_POST
+@only_post
 @for_teachers
 def share(request: HttpRequest, pk: int) -> HttpResponseBase:
     found: Rubric = get_object_or_404(visible_rubrics(request.user), pk=pk)

@@ -6,12 +6,14 @@ from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
 from ear.errors import EarError
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common.methods import only_post
+from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.desk.class_picture import class_picture
 from oido.exercises.services import begin_variation
@@ -67,7 +69,7 @@ def assignment(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, "desk/assignment.html", context)
 
 
-@require_POST
+@only_post
 @for_teachers
 def try_rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
     given = _given(request, pk)
@@ -112,12 +114,12 @@ def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, template, context)
 
 
-@require_POST
+@only_post
 @for_teachers
 def exercise_of_bars(request: HttpRequest, pk: int) -> HttpResponseBase:
     """An exercise of just the bars chosen, begun as a variation, and opened at the Bench."""
     given = _given(request, pk)
-    bars = sorted({int(bar) for bar in request.POST.getlist("bar") if bar.isdigit()})
+    bars = sorted({n for n in map(whole, request.POST.getlist("bar")) if n is not None})
     try:
         part = keep_bars(given.exercise.part.read(), bars)
     except EarError:

@@ -4,6 +4,7 @@ from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
+from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.feedback import remarks
 from oido.feedback.forms import PhraseForm
@@ -15,8 +16,9 @@ from oido.marking.models import Phrase
 def phrases(request: HttpRequest) -> HttpResponseBase:
     """The teacher's kept phrases, to be added to and taken from."""
     drop = request.POST.get("drop", "")
-    if drop.isdigit():
-        remarks.drop_phrase(request.user, get_object_or_404(Phrase, pk=int(drop), owner=request.user))
+    number = whole(drop)
+    if number is not None:
+        remarks.drop_phrase(request.user, get_object_or_404(Phrase, pk=number, owner=request.user))
         return redirect("phrases")
     form = PhraseForm(request.POST or None)
     if request.method == "POST" and form.is_valid():

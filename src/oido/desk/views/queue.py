@@ -9,10 +9,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.marking import remeasuring, services
 from oido.marking.forms import AskAgainForm
@@ -60,7 +61,7 @@ def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
     return redirect(where + queue.address)
 
 
-@require_POST
+@only_post
 @for_teachers
 def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Be content and go on to the next; “release” in the data lets the student see it at once."""
@@ -84,7 +85,7 @@ def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return following
 
 
-@require_POST
+@only_post
 @for_teachers
 def ask_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Another take, with a word why; and on to the next."""
@@ -99,7 +100,7 @@ def ask_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return following
 
 
-@require_POST
+@only_post
 @for_teachers
 def release_accepted(request: HttpRequest) -> HttpResponseBase:
     """Release all takes of a queue that are accepted."""
@@ -123,7 +124,7 @@ def clear_cases(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, "desk/clear_cases.html", {"assignment": assignment, "cases": cases})
 
 
-@require_POST
+@only_post
 @for_teachers
 def accept_clear(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Accept the clear cases together, once the spot checks are made."""

@@ -1,13 +1,17 @@
 """Take a part from a file: send it, see what is in it, say what to take."""
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
 from ear.drawing.page import page_rows, page_view
+from ear.errors import EarError
 from ear.formats.importing import open_file
 from ear.notes import Part
 from oido.common.permissions import for_teachers
+from oido.common.problems import said
 from oido.exercises.bundle import Bundled
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
@@ -38,7 +42,12 @@ def import_file(request: HttpRequest, pk: int) -> HttpResponseBase:
     """What is in a file that was sent; “look” in the data draws it as it would be taken."""
     stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
     data = bytes(stored.data)
-    opened = open_file(data)
+    try:
+        opened = open_file(data)
+    except EarError as problem:
+        # Sent when more was taken for a file than is today.
+        messages.error(request, _("This file cannot be read: %(problem)s.") % {"problem": said(problem)})
+        return redirect("new-exercise")
     form = ImportForm(request.POST or None, opened=opened)
     if request.method == "POST" and "look" in request.POST:
         form.is_valid()

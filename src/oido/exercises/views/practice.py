@@ -3,9 +3,10 @@
 from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods
 
 from ear.practice.ladder import Ladder, proposed
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.forms.ladder import RungForm, RungFormSet
 from oido.exercises.forms.rules import RulesForm
@@ -53,7 +54,7 @@ def ladder(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, "exercises/ladder.html", context)
 
 
-@require_POST
+@only_post
 @for_teachers
 def variation(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Begin an exercise of one's own that starts as this one is."""

@@ -5,9 +5,11 @@ from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods
 
 from ear.judging.judgement import Criterion
+from oido.common.methods import only_post
+from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.marking import remeasuring, services
 from oido.marking.forms import ScoreForm, TryForm
@@ -67,12 +69,13 @@ def _row(found: Take, criterion: str) -> Criterion:
     return row
 
 
-@require_POST
+@only_post
 @for_teachers
 def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     found = _marked(request, pk)
-    said = request.POST.get("help", "")
-    step = int(said) if said.isdigit() and int(said) < len(judged(found).rubric.help) else None
+    step = whole(request.POST.get("help", ""))
+    if step is None or not 0 <= step < len(judged(found).rubric.help):
+        step = None
     services.give_help(request.user, found, step)
     return answer_mark(request, found)
 
@@ -98,7 +101,7 @@ def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return render(request, "reports/_try.html", context)
 
 
-@require_POST
+@only_post
 @for_teachers
 def agree(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
@@ -107,7 +110,7 @@ def agree(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("take", pk=pk)
 
 
-@require_POST
+@only_post
 def measure_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Measure a take whose stored result cannot be read."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)

@@ -5,8 +5,9 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
+from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.feedback import remarks
 from oido.feedback.forms import RemarkForm, ReplyForm
@@ -26,7 +27,7 @@ def _answer(
     return render(request, template, {**report_context(request, fresh), **more}, status=status)
 
 
-@require_POST
+@only_post
 @for_teachers
 def remark(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -37,7 +38,7 @@ def remark(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return _answer(request, found, "reports/_remarks_and_page.html")
 
 
-@require_POST
+@only_post
 @for_teachers
 def remove_remark(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -55,7 +56,7 @@ def phrase(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase
     return HttpResponse(text, content_type="text/plain; charset=utf-8")
 
 
-@require_POST
+@only_post
 def reply(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Answer, or ask back."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)

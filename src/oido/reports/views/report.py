@@ -12,6 +12,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.judging.levels import level_named
+from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.feedback.forms import RemarkForm, ReplyForm
 from oido.feedback.remarks import see
@@ -63,12 +64,12 @@ def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Further rows of the page of music."""
     found = _readable(request, pk)
-    asked = request.GET.get("from", "")
-    if not asked.isdigit():
+    first = whole(request.GET.get("from", ""))
+    if first is None or first < 0:
         raise Http404
     reading = Reading(found)
     look = Look.of(request.GET, reading)
-    drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=int(asked))
+    drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=first)
     return render(request, "reports/_rows.html", {"take": found, "rows": drawn, "look": look})
 
 

@@ -6,8 +6,8 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_POST
 
+from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.stand.forms import NameForm
 from oido.stand.views.stand import tray_context
@@ -16,7 +16,7 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 
-@require_POST
+@only_post
 @for_students
 def name(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -27,7 +27,7 @@ def name(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return _answer(request, take)
 
 
-@require_POST
+@only_post
 @for_students
 def star(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -35,7 +35,7 @@ def star(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return _answer(request, take)
 
 
-@require_POST
+@only_post
 @for_students
 def throw_away(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -51,7 +51,7 @@ def throw_away(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return _answer(request, take)
 
 
-@require_POST
+@only_post
 @for_students
 def bring_back(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)

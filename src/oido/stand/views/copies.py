@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from oido.bench.page import Look
 from oido.bench.tools import BY_SLUG
@@ -15,6 +15,7 @@ from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
 from oido.bench.tools.single import TouchTool
 from oido.bench.work_page import WorkPage
+from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.pages import playing_data
 from oido.people.conventions import conventions_of
@@ -46,7 +47,7 @@ def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return JsonResponse(playing_data(work.part, take.read()))
 
 
-@require_POST
+@only_post
 @for_students
 def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase:
     take = _correctable(request, pk)
@@ -55,7 +56,7 @@ def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase
     return answer
 
 
-@require_POST
+@only_post
 @for_students
 def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
     take = _correctable(request, pk)
@@ -63,7 +64,7 @@ def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
     return _work_page(request, take).answer(request, work)
 
 
-@require_POST
+@only_post
 @for_students
 def drop(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Without the copy, as it was recorded."""

@@ -7,16 +7,17 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonRespons
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_POST
 
 from ear.errors import EarError
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
 from oido.assignments.queries import visible_assignments
 from oido.common import problems
+from oido.common.bodies import BadBody, parsed
+from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
-from oido.stand.forms import LoopForm, PassForm, TakeForm, TapsForm
+from oido.stand.bodies import LoopBody, PassBody, TakeBody, TapsBody
 from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.models import TakePass
 from oido.takes.practice import climb, judge_loop, ladder_of
@@ -27,20 +28,19 @@ TEMPO_FINE = 0.5
 """Quarter notes a minute by which a loop may miss its rung's tempo."""
 
 
-def refused(form: Any = None, **errors: list[Any]) -> JsonResponse:
-    return JsonResponse({"errors": form.errors if form is not None else errors}, status=422)
+def refused(**errors: list[Any]) -> JsonResponse:
+    return JsonResponse({"errors": errors}, status=422)
 
 
-@require_POST
+@only_post
 @for_students
 def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Receive one take as JSON; answers with the tray."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    form = TakeForm.from_body(request.body)
-    if not form.is_valid():
-        return refused(form)
     try:
-        receive_take(request.user, assignment, form.new_take())
+        receive_take(request.user, assignment, parsed(request.body, TakeBody).new_take())
+    except BadBody as problem:
+        return problem.answer()
     except NoMoreTakes:
         return refused(id=[_("all takes that this exercise allows are recorded already")])
     except EarError as problem:
@@ -49,16 +49,15 @@ def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
     return _tray(request, assignment)
 
 
-@require_POST
+@only_post
 @for_students
 def upload_pass(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     """Receive one further pass into a take; answers with the tray."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
-    form = PassForm.from_body(request.body)
-    if not form.is_valid():
-        return refused(form)
     try:
-        receive_pass(request.user, take, form.new_pass())
+        receive_pass(request.user, take, parsed(request.body, PassBody).new_pass())
+    except BadBody as problem:
+        return problem.answer()
     except NoMorePasses:
         return refused(id=[_("all passes that this exercise allows are laid down already")])
     except NotAllowed:
@@ -68,7 +67,7 @@ def upload_pass(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return _tray(request, take.assignment)
 
 
-@require_POST
+@only_post
 @for_students
 def turn_pass(request: HttpRequest, pk: uuid.UUID, number: int, way: str) -> HttpResponseBase:
     """Take a pass back, or lay it down again."""
@@ -85,28 +84,32 @@ def _tray(request: HttpRequest, assignment: Any, *, status: int = 201) -> HttpRe
     return render(request, "stand/_takes.html", tray_context(request, assignment), status=status)
 
 
-@require_POST
+@only_post
 @for_students
 def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    form = LoopForm.from_body(request.body)
-    if not form.is_valid():
-        return refused(form)
-    number = form.cleaned_data["rung"]
+    try:
+        sent = parsed(request.body, LoopBody)
+        played = sent.played()
+    except BadBody as problem:
+        return problem.answer()
+    number = sent.rung
     climbs = ladder_of(request.user, assignment) if number else []
     if number and number > len(climbs):
         return refused(rung=[_("this ladder has fewer rungs")])
     try:
-        rung = climbs[number - 1].rung if number else form.chosen()
-        judged = judge_loop(assignment, rung, form.played())
+        rung = climbs[number - 1].rung if number else sent.chosen()
+        judged = judge_loop(assignment, rung, played)
+    except BadBody as problem:
+        return problem.answer()
     except EarError as problem:
         return refused(first_bar=[problems.said(problem)])
     answer: dict[str, Any] = {
         "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
     }  # fmt: skip
     if number:
-        in_tempo = form.cleaned_data["bpm"] >= climbs[number - 1].bpm - TEMPO_FINE
+        in_tempo = sent.bpm >= climbs[number - 1].bpm - TEMPO_FINE
         answer |= {
             "inTempo": in_tempo,
             "row": climb(request.user, assignment, number, judged, in_tempo=in_tempo),
@@ -118,15 +121,15 @@ def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
     return JsonResponse(answer)
 
 
-@require_POST
+@only_post
 @for_students
 def latency(request: HttpRequest) -> HttpResponseBase:
     """A set-up's constant latency, from taps along with a click."""
-    form = TapsForm.from_body(request.body)
-    if not form.is_valid():
-        return refused(form)
     try:
-        found = calibrate(form.cleaned_data["taps"], form.cleaned_data["beats"])
+        sent = parsed(request.body, TapsBody)
+        found = calibrate(sent.taps, sent.beats)
+    except BadBody as problem:
+        return problem.answer()
     except EarError as problem:
         return refused(taps=[problems.said(problem)])
     return JsonResponse(

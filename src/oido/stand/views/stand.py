@@ -17,6 +17,7 @@ from ear.patterns.modes import key_name
 from ear.players.robot import play
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common.numbers import whole
 from oido.common.permissions import for_students
 from oido.exercises.models import Exercise
 from oido.exercises.pages import (
@@ -69,10 +70,9 @@ def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
     """The part in the key asked for, by its signature; in its own where that is not allowed."""
-    if asked.lstrip("-").isdigit():
-        fifths = int(asked)
-        if fifths != part.fifths and exercise.recording_rules.allows_key(fifths, part):
-            return to_key(part, fifths=fifths).part
+    fifths = whole(asked)
+    if fifths not in (None, part.fifths) and exercise.recording_rules.allows_key(fifths, part):
+        return to_key(part, fifths=fifths).part
     return part
 
 
@@ -146,10 +146,10 @@ def robot(request: HttpRequest, pk: int) -> HttpResponseBase:
         raise Http404
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
-    seed = request.GET.get("seed", "1")
-    if habits is None or not seed.isdigit():
+    seed = whole(request.GET.get("seed", "1"))
+    if habits is None or seed is None:
         raise Http404
     exercise = assignment.exercise
     part = in_key(exercise.part.read(), exercise, request.GET.get("key", ""))
-    take = play(part, habits.habits, seed=int(seed))
+    take = play(part, habits.habits, seed=seed)
     return JsonResponse({"events": events_from_take(take)})

@@ -1,4 +1,5 @@
 /** Playing in: the Stand's recorder against the click, its notes handed to the Bench as one pass. */
+import { ask } from "../../common/js/signed_out.js";
 import { Cursor } from "../../common/js/cursor.js";
 import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/sound.js";
 import { Clock } from "../../stand/js/clock.js";
@@ -45,7 +46,7 @@ function start(root) {
 
   async function fetchData() {
     const url = /** @type {HTMLElement} */ (document.querySelector("[data-playing-url]")).dataset.playingUrl ?? "";
-    const response = await fetch(url);
+    const response = await ask(url);
     if (!response.ok) throw new Error(String(response.status));
     data = await response.json();
     return /** @type {Playing} */ (data);

@@ -1,4 +1,5 @@
 /** Fields that are heard one by one: takes, or bars of takes, of which a page shows many. */
+import { ask } from "./signed_out.js";
 import { Player } from "./player.js";
 import { Sound } from "./sound.js";
 
@@ -20,7 +21,7 @@ function start(foot) {
   async function notes(url) {
     const had = known.get(url);
     if (had) return had;
-    const response = await fetch(url);
+    const response = await ask(url);
     if (!response.ok) throw new Error(String(response.status));
     const data = /** @type {Playing} */ (await response.json());
     known.set(url, data);

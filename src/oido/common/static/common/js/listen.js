@@ -1,4 +1,5 @@
 /** The foot line: play, what to hear, which bars, how fast. */
+import { ask } from "./signed_out.js";
 import { Cursor } from "./cursor.js";
 import { isForControl, pageData } from "./main.js";
 import { Player } from "./player.js";
@@ -65,7 +66,7 @@ function start(foot, signal) {
 
   async function notes() {
     if (data) return data;
-    const response = await fetch(changing()?.dataset.playingUrl ?? "");
+    const response = await ask(changing()?.dataset.playingUrl ?? "");
     if (!response.ok) throw new Error(String(response.status));
     data = /** @type {Playing} */ (await response.json());
     return data;

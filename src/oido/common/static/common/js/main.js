@@ -1,4 +1,4 @@
-/** What every page starts: the CSRF token for htmx stands in the body; here only small manners. */
+/** Small manners of every page. */
 
 /**
  * Is this key press somebody typing, or working a control of the page?
@@ -23,12 +23,6 @@ export function isTyping(event) {
   if (target.closest("textarea, select, [contenteditable]")) return true;
   const input = target.closest("input");
   return input !== null && !["radio", "checkbox"].includes(input.type);
-}
-
-/** @returns {string} the token that Django wants with each POST */
-export function csrfToken() {
-  const headers = JSON.parse(document.body.getAttribute("hx-headers") ?? "{}");
-  return headers["X-CSRFToken"] ?? "";
 }
 
 /**

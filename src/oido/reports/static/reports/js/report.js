@@ -1,4 +1,5 @@
 /** The report's page of music: a note opens its card, faults are stepped through, ear notes point at theirs. */
+import { ask } from "../../common/js/signed_out.js";
 import { pageData } from "../../common/js/main.js";
 
 const page = () => /** @type {HTMLElement | null} */ (document.querySelector(".rows[data-page-view]"));
@@ -94,7 +95,7 @@ document.addEventListener("change", async (event) => {
   const field = (/** @type {string} */ name) => /** @type {HTMLInputElement | null} */ (document.querySelector(`.remark-form [name=${name}]`));
   const [bar, beat, text] = ["bar", "beat", "text"].map(field);
   const place = new URLSearchParams({ bar: bar?.value ?? "", beat: beat?.value ?? "" });
-  const response = await fetch(`${chosen.value}?${place}`);
+  const response = await ask(`${chosen.value}?${place}`);
   chosen.value = "";
   if (!response.ok || !text) return;
   text.value = [text.value.trim(), await response.text()].filter(Boolean).join(" ");

@@ -3,12 +3,15 @@
  * sounds stay loaded. Without this script the same links and forms load whole pages.
  */
 
+import { ask } from "../../common/js/signed_out.js";
+
 /** @type {Map<string, Promise<string>>} pages fetched ahead, by address; forgotten with each step */
 let ahead = new Map();
 
 /** @param {string} url @param {RequestInit} [how] @returns {Promise<{html: string, url: string}>} */
 async function fetched(url, how) {
-  const response = await fetch(url, how);
+  // What is only fetched ahead may fail; what is sent must not be lost.
+  const response = how ? await ask(url, how) : await fetch(url);
   if (!response.ok) throw new Error(String(response.status));
   return { html: await response.text(), url: response.url };
 }

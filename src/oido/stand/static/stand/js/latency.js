@@ -1,5 +1,5 @@
 /** Tap along with eight beats: the server's core says what is late all the time; kept for browser and source. */
-import { csrfToken } from "../../common/js/main.js";
+import { ask } from "../../common/js/signed_out.js";
 import { keep, read } from "./settings.js";
 
 const BEAT_S = 0.6;
@@ -79,9 +79,9 @@ export class Latency {
   /** @param {number[]} taps @param {number[]} beats */
   async ask(taps, beats) {
     const state = this.find("latency-state");
-    const response = await fetch(this.root.dataset.latency ?? "", {
+    const response = await ask(this.root.dataset.latency ?? "", {
       method: "POST",
-      headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
+      headers: { "Content-Type": "application/json" },
       body: JSON.stringify({ taps, beats }),
     });
     const answer = await response.json();

@@ -3,7 +3,7 @@
  * from the first note on.
  */
 import { openDB } from "../../vendor/idb.js";
-import { csrfToken } from "../../common/js/main.js";
+import { csrfToken } from "../../common/js/signed_out.js";
 
 const STORE = "takes";
 const AGAIN_MS = 8000;
@@ -11,7 +11,7 @@ const AGAIN_MS = 8000;
 const BROKEN_OFF_MS = 6000;
 const CREATED = 201;
 const REFUSED = 422;
-const FORBIDDEN = 403;
+const SIGNED_OUT = 401;
 
 /** @typedef {{waiting: number, why: string, refused: Parcel[]}} OutboxState  refused ones will not be taken as they are */
 
@@ -92,13 +92,11 @@ export class Outbox {
   async sendOne(parcel) {
     let response;
     try {
-      response = await this.post(parcel, csrfToken());
-      // Signed in again meanwhile: the page's token is of before, the cookie's is not.
-      if (response.status === FORBIDDEN) response = await this.post(parcel, await this.freshToken());
+      response = await this.post(parcel);
     } catch {
       return { why: gettext("the network is away") };
     }
-    if (response.redirected) return { why: gettext("you are signed out; sign in again in another tab") };
+    if (response.status === SIGNED_OUT) return { why: gettext("you are signed out; sign in again in another tab") };
     if (response.status === REFUSED) return { why: await reasons(response), isRefused: true };
     if (response.status !== CREATED) return { why: interpolate(gettext("the server answered %(code)s"), { code: response.status }, true) };
     await (await this.opened).delete(STORE, parcel.id);
@@ -106,19 +104,13 @@ export class Outbox {
     return { why: "" };
   }
 
-  /** @param {Parcel} parcel @param {string} token */
-  post(parcel, token) {
+  /** @param {Parcel} parcel */
+  post(parcel) {
     return fetch(parcel.url, {
       method: "POST",
-      headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
       body: JSON.stringify(parcel.body),
     });
-  }
-
-  /** A page of now holds a token of now. */
-  async freshToken() {
-    const page = new DOMParser().parseFromString(await (await fetch("/")).text(), "text/html");
-    return JSON.parse(page.body.getAttribute("hx-headers") ?? "{}")["X-CSRFToken"] ?? "";
   }
 }
 

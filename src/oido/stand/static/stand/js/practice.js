@@ -1,7 +1,7 @@
 /**
  * Practice: bars played again and again, each loop judged by the server's core; nothing is recorded.
  */
-import { csrfToken } from "../../common/js/main.js";
+import { ask } from "../../common/js/signed_out.js";
 
 /** Notes so little after a loop may still belong to it. */
 const AFTER_MS = 200;
@@ -87,9 +87,9 @@ export class Practice {
     if (!chosen || !how) return;
     const isHands = !this.data.hasLanes;
     try {
-      const response = await fetch(this.url, {
+      const response = await ask(this.url, {
         method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRFToken": csrfToken() },
+        headers: { "Content-Type": "application/json" },
         body: JSON.stringify({
           rung: how.rung, first_bar: chosen.from, last_bar: chosen.to,
           hand: isHands ? (chosen.mine[0] ?? "") : "", lanes: isHands ? [] : chosen.mine,

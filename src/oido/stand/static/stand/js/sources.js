@@ -7,6 +7,7 @@
  *   device: string,
  * }} Source  start() resolves to words for the page, or throws an Error whose message says why not
  */
+import { ask } from "../../common/js/signed_out.js";
 import { TYPING_VELOCITY } from "./typing.js";
 
 const NOTE_ON = 0x90;
@@ -174,7 +175,7 @@ export class RobotSource {
   async prepare() {
     const seed = Math.floor(Math.random() * 1e6);
     this.device = this.habits();
-    const response = await fetch(`${this.url}?habits=${encodeURIComponent(this.habits())}&seed=${seed}&key=${this.key()}`);
+    const response = await ask(`${this.url}?habits=${encodeURIComponent(this.habits())}&seed=${seed}&key=${this.key()}`);
     if (!response.ok) throw new Error(gettext("The robot player does not answer. Reload the page to try again."));
     this.events = (await response.json()).events;
   }

@@ -1,0 +1,116 @@
+"""Where things stand on the staves of a row: notes, clefs, key and meter signs, accidentals, ledger lines."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ear.drawing.boxes import Sign, StaffBox
+from ear.drawing.rows import BarBox, RowBox
+from ear.notes import Note, Part
+from ear.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, staves_at
+
+CLEF_WIDTH = 38.0
+KEY_SIGN_WIDTH = 8.5
+METER_WIDTH = 29.0
+STAFF_HEIGHT = (LINES - 1) * SPACE
+
+
+@dataclass(slots=True, kw_only=True)
+class StaffPlaces:
+    """Goes from row to row, so that accidentals and keys are known."""
+
+    part: Part
+    part_staves: Staves
+    staves: Staves
+    """Those of the row at hand: the part's, in the row's key."""
+    staff_left: float
+    accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
+    """(staff, step, bar start): the alteration in force."""
+    written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
+
+    def take_up_key(self, tick: int) -> None:
+        staves = staves_at(self.part, tick, staves=self.part_staves)
+        if staves is not self.staves:
+            self.staves = staves
+            self.written.clear()
+
+    def written_at(self, pitch: int, hand: Any) -> StaffNote:
+        """Where a pitch is written, before octaves are shifted; worked out once."""
+        if (pitch, hand) not in self.written:
+            self.written[pitch, hand] = self.staves.place(pitch, hand=hand)
+        return self.written[pitch, hand]
+
+    def place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
+        place = self.written_at(pitch, hand)
+        return StaffNote(
+            staff=place.staff, step=place.step + shifts[place.staff],
+            alteration=place.alteration, head=place.head,
+        )  # fmt: skip
+
+    def staff_tops(self, places: Sequence[StaffNote], top: float) -> list[float]:
+        """y of each staff's top line, with room for what stands above and below it."""
+        tops: list[float] = []
+        y = top
+        for k in range(len(self.staves.clefs)):
+            steps = [p.step for p in places if p.staff == k]
+            above = max(0.0, (max(steps, default=0) - 2 * (LINES - 1)) * SPACE / 2 - 6)
+            below = max(0.0, -min(steps, default=0) * SPACE / 2 - 4)
+            y += above
+            tops.append(y)
+            y += STAFF_HEIGHT + (GAP_STAVES if k == 0 else 0) + max(0.0, below - 14)
+        return tops
+
+    def y(self, place: StaffNote, tops: Sequence[float]) -> float:
+        return tops[place.staff] + STAFF_HEIGHT - place.step * SPACE / 2
+
+    def staff(self, k: int, top: float, shift: int) -> StaffBox:
+        clef = self.staves.clefs[k]
+        x = self.staff_left + 6
+        return StaffBox(
+            y=top,
+            lines=tuple(top + n * SPACE for n in range(LINES)),
+            clef=Sign(glyph=f"clef-{clef.name}", x=x, y=top + STAFF_HEIGHT - clef.line * SPACE),
+            key=tuple(
+                Sign(
+                    glyph="sharp" if alteration > 0 else "flat",
+                    x=x + CLEF_WIDTH - 8 + n * KEY_SIGN_WIDTH,
+                    y=top + STAFF_HEIGHT - step * SPACE / 2,
+                )
+                for n, (step, alteration) in enumerate(self.staves.signature(k))
+            ),
+            octave="" if shift == 0 else ("8va" if shift < 0 else "8vb"),
+        )
+
+    def meter(self, bar: BarBox, tops: Sequence[float]) -> list[Sign]:
+        assert bar.meter is not None
+        signs = []
+        x = bar.x - METER_WIDTH
+        for top in tops:
+            for number, y in ((bar.meter[0], top + SPACE), (bar.meter[1], top + 3 * SPACE)):
+                digits = str(number)
+                start = x - (len(digits) - 1) * 4.5
+                signs += [Sign(glyph=f"digit-{d}", x=start + 9 * n, y=y) for n, d in enumerate(digits)]
+        return signs
+
+    def ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
+        bottom = tops[place.staff] + STAFF_HEIGHT
+        return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
+
+    def accidental(
+        self, place: StaffNote, box: RowBox, note: Note, tops: Sequence[float], x: float
+    ) -> Sign | None:
+        """A sign where key and bar do not say it yet."""
+        if place.head:
+            return None
+        bar = self.part.meters.bar_at(note.onset_tick).start_tick
+        key = (place.staff, place.step, bar)
+        by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand))
+        said = self.accidentals.get(key)
+        if said == place.alteration or (said is None and by_key):
+            return None
+        self.accidentals[key] = place.alteration
+        return self.sign(place, x, tops)
+
+    def sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
+        glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
+        return Sign(glyph=glyph, x=x - 10, y=self.y(place, tops))

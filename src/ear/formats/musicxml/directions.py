@@ -1,0 +1,76 @@
+"""What stands over and under the notes: tempos, dynamics, sections, the pedal, chord names."""
+
+from fractions import Fraction
+from xml.etree.ElementTree import Element
+
+from ear.formats.musicxml import words
+from ear.formats.musicxml.elements import number_of, tonic_of
+from ear.formats.musicxml.gathered import Gathered
+from ear.notes import PedalMark, Section
+from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+
+DYNAMICS = {"ppp": 24, "pp": 36, "p": 49, "mp": 64, "mf": 80, "f": 96, "ff": 112, "fff": 122}
+BEAT_UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25, "32nd": 0.125}
+QUALITY_OF_KIND = {kind: quality for quality, kind in words.KINDS.items()} | {"none": ""}
+
+
+def read_direction(
+    found: Gathered, element: Element, *, now: Fraction, number: int, divisions: Fraction
+) -> None:
+    offset = number_of(element.findtext("offset")) or Fraction(0)
+    tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
+    rehearsal = element.findtext("direction-type/rehearsal")
+    if rehearsal and rehearsal.strip():
+        found.sections[number] = Section(bar=number, name=rehearsal.strip()[:60])
+    sound = element if element.tag == "sound" else element.find("sound")
+    tempo = number_of(sound.get("tempo")) if sound is not None else None
+    bpm = float(tempo) if tempo else _metronome(element)
+    if bpm is not None:
+        if BPM_MIN <= bpm <= BPM_MAX:
+            found.tempos[tick] = round(bpm, 3)
+        else:
+            found.missed[f"A tempo of {bpm:g} is not taken"] += 1
+    for mark in element.findall("direction-type/dynamics/*"):
+        found.velocity = DYNAMICS.get(mark.tag, found.velocity)
+    if element.find("direction-type/wedge") is not None:
+        found.missed["Hairpins are not played"] += 1
+    for mark in element.findall("direction-type/pedal"):
+        _pedal(found, mark.get("type"), tick)
+
+
+def _pedal(found: Gathered, move: str | None, tick: int) -> None:
+    """Start, change and stop of the sustain pedal; the middle pedal is another one."""
+    if move in ("stop", "change", "discontinue") and found.pedal_from is not None:
+        if tick > found.pedal_from:
+            found.pedal.append(PedalMark(start_tick=found.pedal_from, end_tick=tick))
+        found.pedal_from = None
+    if move in ("start", "change", "resume"):
+        found.pedal_from = tick
+    elif move not in ("stop", "discontinue", "continue"):
+        found.missed["Pedals other than the sustain pedal are left out"] += 1
+
+
+def _metronome(element: Element) -> float | None:
+    metronome = element.find("direction-type/metronome")
+    if metronome is None:
+        return None
+    unit, minute = BEAT_UNITS.get(metronome.findtext("beat-unit") or ""), metronome.findtext("per-minute")
+    rate = number_of(minute)
+    if unit is None or rate is None:
+        return None
+    dots = len(metronome.findall("beat-unit-dot"))
+    return float(rate) * unit * (2 - 0.5**dots)
+
+
+def read_harmony(found: Gathered, element: Element, *, now: Fraction, divisions: Fraction) -> None:
+    root = tonic_of(element, "root")
+    kind = element.find("kind")
+    if root is None or kind is None or (kind.text or "").strip() == "none":
+        return
+    quality = QUALITY_OF_KIND.get((kind.text or "").strip())
+    if quality is None:
+        quality = kind.get("text") or ""
+    bass = tonic_of(element, "bass")
+    offset = number_of(element.findtext("offset")) or Fraction(0)
+    tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
+    found.chords[tick] = f"{root}{quality.replace('b5', '♭5')}{f'/{bass}' if bass else ''}"

@@ -1,0 +1,39 @@
+"""Small readers of single elements: numbers, words, tonics; None where there is none."""
+
+from fractions import Fraction
+from xml.etree.ElementTree import Element
+
+from ear.notes.note import LABEL_MOST
+from ear.patterns.modes import LETTER_PITCHES
+
+
+def label_of(element: Element) -> str | None:
+    """The words of the first verse at a note."""
+    lyric = element.find("lyric")
+    if lyric is None:
+        return None
+    text = "".join((t.text or "") for t in lyric.findall("text")).strip()
+    return text[:LABEL_MOST] or None
+
+
+def tonic_of(element: Element, what: str) -> str | None:
+    step = (element.findtext(f"{what}/{what}-step") or "").strip()
+    if step not in LETTER_PITCHES:
+        return None
+    alter = whole_of(element.findtext(f"{what}/{what}-alter")) or 0
+    return step + {1: "♯", -1: "♭"}.get(alter, "")
+
+
+def number_of(text: str | None) -> Fraction | None:
+    """A decimal number, exactly; None for what is none. Huge ones are none: they would never end."""
+    if text is None or len(text) > 40 or "e" in text.lower() or "/" in text:
+        return None
+    try:
+        return Fraction(text.strip())
+    except (ValueError, ZeroDivisionError):
+        return None
+
+
+def whole_of(text: str | None) -> int | None:
+    found = number_of(text)
+    return int(found) if found is not None and found.denominator == 1 and abs(found) < 1_000_000 else None

@@ -1,0 +1,137 @@
+"""Note values, and the ticks that can be written with them: beat by beat, in two or in three."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ear.notes import Bar, Part
+from ear.units import TICKS_PER_QUARTER
+
+FINE = TICKS_PER_QUARTER // 8
+"""A thirty-second."""
+TRIPLET_FINE = TICKS_PER_QUARTER // 6
+"""A sixteenth of a triplet."""
+WHOLE = 4 * TICKS_PER_QUARTER
+VALUES = (1, 2, 4, 8, 16, 32)
+DOTS_MOST = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Value:
+    """A note value: 4 for a quarter, with dots; in a triplet three in the time of two."""
+
+    base: int
+    dots: int = 0
+    is_triplet: bool = False
+
+    @property
+    def ticks(self) -> int:
+        plain = WHOLE // self.base
+        dotted = plain * ((1 << self.dots + 1) - 1) >> self.dots
+        return dotted * 2 // 3 if self.is_triplet else dotted
+
+
+def _values(*, is_triplet: bool) -> dict[int, Value]:
+    found: dict[int, Value] = {}
+    for dots in range(DOTS_MOST + 1):
+        for base in VALUES:
+            value = Value(base=base, dots=dots, is_triplet=is_triplet)
+            fine = TRIPLET_FINE if is_triplet else FINE
+            if WHOLE // base % (1 << dots) == 0 and value.ticks % fine == 0:
+                found.setdefault(value.ticks, value)
+    return found
+
+
+PLAIN_VALUES = _values(is_triplet=False)
+TRIPLET_VALUES = _values(is_triplet=True)
+
+
+class Grid:
+    """Ticks that can be written: beat by beat, in two or in three."""
+
+    def __init__(self, part: Part, triplets: frozenset[int]) -> None:
+        self.part, self.triplets = part, triplets
+
+    @classmethod
+    def of(cls, part: Part) -> "Grid":
+        edges: dict[int, list[int]] = {}
+        for note in part.notes:
+            ends = (note.end_tick,) if part.instrument.has_length else ()
+            for tick in (note.onset_tick, *ends):
+                edges.setdefault(tick // TICKS_PER_QUARTER, []).append(tick % TICKS_PER_QUARTER)
+        triplets = frozenset(
+            beat
+            for beat, ticks in edges.items()
+            if part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.beat_ticks % TICKS_PER_QUARTER == 0
+            and not part.meters.bar_at(beat * TICKS_PER_QUARTER).meter.is_compound
+            and part.meters.bar_at(beat * TICKS_PER_QUARTER).start_tick % TICKS_PER_QUARTER == 0
+            and _error(ticks, TRIPLET_FINE) < _error(ticks, FINE)
+        )
+        return cls(part, triplets)
+
+    def is_triplet(self, tick: int) -> bool:
+        return tick // TICKS_PER_QUARTER in self.triplets
+
+    def snap(self, tick: int) -> int:
+        fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
+        return round(tick / fine) * fine
+
+    def onset(self, tick: int) -> int:
+        """Where a note is written to begin: never behind the part's last bar."""
+        last = self.part.bars[-1].end_tick
+        return min(self.snap(tick), last - (TRIPLET_FINE if self.is_triplet(last - 1) else FINE))
+
+    def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
+        """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
+        found: list[tuple[int, Value]] = []
+        at = start
+        while at < end:
+            until = self._until(at, end, bar)
+            table = (
+                TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
+            )
+            while until - at not in table:
+                # The longest value that fits; the rest follows, tied.
+                until = at + max((t for t in table if t < until - at), default=until - at)
+                if until - at not in table:
+                    return found
+            found.append((at, table[until - at]))
+            at = until
+        return found
+
+    @staticmethod
+    def _spans_beats(start: int, end: int) -> bool:
+        return start % TICKS_PER_QUARTER == 0 and end - start >= TICKS_PER_QUARTER
+
+    def _until(self, at: int, end: int, bar: Bar) -> int:
+        """How far one value may reach from a place without hiding where the beats are."""
+        # A triplet fills a quarter, also where half notes are counted.
+        beat = TICKS_PER_QUARTER if self._any_triplet(at, end) else bar.meter.beat_ticks
+        into = at - bar.start_tick
+        next_beat = at + beat - into % beat
+        if end <= next_beat:
+            return end
+        on_beat = into % beat == 0
+        last_beat = end - (end - bar.start_tick) % beat
+        if on_beat:
+            if self._any_triplet(next_beat, end) and end != last_beat:
+                return last_beat
+            return (
+                end
+                if end - at in PLAIN_VALUES
+                else last_beat
+                if last_beat - at in PLAIN_VALUES
+                else next_beat
+            )
+        is_syncopated = into % beat == beat // 2 and end - at == beat and not bar.meter.is_compound
+        crosses_middle = (next_beat - bar.start_tick) * 2 == bar.meter.bar_ticks
+        if is_syncopated and not crosses_middle and not self._any_triplet(at, end):
+            return end
+        return next_beat
+
+    def _any_triplet(self, start: int, end: int) -> bool:
+        first, last = start // TICKS_PER_QUARTER, (end - 1) // TICKS_PER_QUARTER
+        return any(beat in self.triplets for beat in range(first, last + 1))
+
+
+def _error(ticks: Iterable[int], fine: int) -> int:
+    return sum(min(t % fine, -t % fine) for t in ticks)

@@ -1,0 +1,41 @@
+"""Somebody who is signed out in the middle of something: nothing of it is lost, and no page is drawn inside another."""
+
+from typing import Any
+
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.views import redirect_to_login
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+
+from oido.common.methods import can_be_looked_at
+
+NAVIGATION = ("navigate", None)
+"""`Sec-Fetch-Mode` of a page that is opened; who sends none opens pages, too."""
+
+
+class SignedOutMiddleware(LoginRequiredMiddleware):
+    def handle_no_permission(self, request: HttpRequest, view_func: Any) -> HttpResponseBase:
+        """Scripts are told in a word and ask again later; a form that was sent is kept on a page until it can
+        be sent again; a page is opened after signing in, where it is one."""
+        is_script = request.htmx or request.headers.get("Sec-Fetch-Mode") not in NAVIGATION
+        if is_script or request.content_type == "application/json":
+            return HttpResponse(
+                _("You are signed out."), status=401, content_type="text/plain; charset=utf-8"
+            )
+        if request.method in ("GET", "HEAD"):
+            path = request.get_full_path()
+            return redirect_to_login(path if can_be_looked_at(path) else reverse("home"))
+        sent = [
+            (name, value)
+            for name, values in request.POST.lists()
+            for value in values
+            if name != "csrfmiddlewaretoken"
+        ]
+        context = {
+            "sent": sent,
+            "files": [one.name for one in request.FILES.values()],
+            "path": request.get_full_path(),
+        }
+        return render(request, "people/signed_out.html", context, status=401)

@@ -1,0 +1,154 @@
+"""What the Stand sends while somebody plays, as typed values: checked before anything is stored."""
+
+import uuid
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from typing import Annotated, Any
+
+import msgspec
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from msgspec import Meta
+
+from ear.errors import FormatError
+from ear.formats.events import TIME_MAX_MS, RawEvent, check_events
+from ear.notes import STANDARD_KIT, Hand
+from ear.notes.note import FIFTHS_MAX
+from ear.practice.ladder import LOOPS_MOST, Rung
+from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX
+from oido.common import problems
+from oido.common.bodies import BadBody
+from oido.takes.models import WITHOUT_TOUCH, Source, WayChoice
+from oido.takes.practice import PlayedLoop
+from oido.takes.services import NewPass, NewTake
+
+LATENCY_MAX_MS = 1000.0
+NUMBER_MOST = 2**31 - 1
+RUNG_NEEDED = 80
+TAPS_MOST = 200
+FIRST_DAY = datetime(2000, 1, 1, tzinfo=UTC)
+"""A clock that stands before this, or after tomorrow, is wrong: the time of arrival is taken instead."""
+
+Number = Annotated[int, Meta(ge=1, le=NUMBER_MOST)]
+Pitch = Annotated[int, Meta(ge=0, le=PITCH_MAX)]
+Latency = Annotated[float, Meta(ge=-LATENCY_MAX_MS, le=LATENCY_MAX_MS)]
+Place = Annotated[float, Meta(ge=-TIME_MAX_MS, le=TIME_MAX_MS)]
+Bpm = Annotated[float, Meta(ge=BPM_MIN, le=BPM_MAX)]
+Fifths = Annotated[int, Meta(ge=-FIFTHS_MAX, le=FIFTHS_MAX)]
+Time = Annotated[float, Meta(ge=-1e9, le=1e9)]
+Event = tuple[float, int, int, int]
+
+
+class Recorded(msgspec.Struct, kw_only=True, frozen=True):
+    """What came from an instrument in one go."""
+
+    id: uuid.UUID
+    source: Source
+    latency_ms: Latency
+    recorded_at: Annotated[datetime, Meta(tz=True)]
+    device: Annotated[str, Meta(max_length=120)] = ""
+    pads: dict[Pitch, Pitch] | None = None
+    """Numbers that pads send, and those that are meant."""
+
+    def recorded(self, events: list[Event]) -> dict[str, Any]:
+        """Raises BadBody."""
+        if self.source == Source.FILE:
+            raise BadBody({"source": [_("The Stand does not record from a file.")]})
+        tomorrow = timezone.now() + timedelta(days=1)
+        is_likely = FIRST_DAY <= self.recorded_at <= tomorrow
+        return {
+            "id": self.id,
+            "events": _checked(events),
+            "source": self.source.value,
+            "device": self.device.replace("\x00", ""),
+            "latency_ms": self.latency_ms,
+            "recorded_at": self.recorded_at if is_likely else timezone.now(),
+            "pads": dict(self.pads or {}),
+        }
+
+
+def _checked(events: list[Event]) -> list[RawEvent]:
+    try:
+        return check_events(events)
+    except FormatError as problem:
+        raise BadBody({"events": [str(problems.said(problem))]}) from problem
+
+
+class TakeBody(Recorded, kw_only=True, frozen=True):
+    part: Number
+    events: list[Event]
+    tempo_bpm: Bpm | None = None
+    fifths: Fifths | None = None
+    heard_click: bool | None = None
+
+    def new_take(self) -> NewTake:
+        return NewTake(
+            **self.recorded(self.events),
+            part_id=self.part,
+            tempo_bpm=None if self.tempo_bpm is None else Decimal(f"{self.tempo_bpm:.2f}"),
+            fifths=self.fifths,
+            heard_click=self.heard_click is not False,
+        )
+
+
+class PassBody(Recorded, kw_only=True, frozen=True):
+    """A further pass; one without events only takes away."""
+
+    way: WayChoice
+    from_ms: Place
+    until_ms: Place
+    events: list[Event] | None = None
+    lanes: list[str] | None = None
+    """What it replaces, or all: lanes of a kit."""
+
+    def new_pass(self) -> NewPass:
+        known = {lane.name: lane.pitches for lane in STANDARD_KIT.lanes}
+        lanes = self.lanes or []
+        if not set(lanes) <= known.keys():
+            raise BadBody({"lanes": [_("Lanes are a list of names of the kit’s.")]})
+        if self.from_ms >= self.until_ms:
+            raise BadBody({"until_ms": [_("A pass goes from a place to a later one.")]})
+        return NewPass(
+            **self.recorded(self.events or []),
+            way=self.way.value,
+            from_ms=self.from_ms,
+            until_ms=self.until_ms,
+            pitches=sorted(pitch for name in lanes for pitch in known[name]),
+        )
+
+
+class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
+    """One loop: of a rung by its number, or of bars that somebody chose."""
+
+    first_bar: Number
+    last_bar: Number
+    bpm: Bpm
+    fifths: Fifths
+    latency_ms: Latency
+    source: Source
+    events: list[Event] | None = None
+    rung: Number | None = None
+    hand: str = ""
+    lanes: list[str] | None = None
+
+    def chosen(self) -> Rung:
+        """The bars that were chosen, as a rung of their own. Raises ValueOutOfRange."""
+        if self.hand and self.hand not in set(Hand):
+            raise BadBody({"hand": [_("A hand is right or left.")]})
+        return Rung(
+            name="chosen", first_bar=self.first_bar, last_bar=self.last_bar, hand=Hand(self.hand) if self.hand else None,
+            lanes=tuple(self.lanes or ()), loops=LOOPS_MOST, needed=RUNG_NEEDED, needed_loops=1,
+        )  # fmt: skip
+
+    def played(self) -> PlayedLoop:
+        return PlayedLoop(
+            events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
+            has_touch=self.source not in WITHOUT_TOUCH,
+        )  # fmt: skip
+
+
+class TapsBody(msgspec.Struct, kw_only=True, frozen=True):
+    """Taps along with a click: times in ms on one clock."""
+
+    taps: Annotated[list[Time], Meta(max_length=TAPS_MOST)] = []
+    beats: Annotated[list[Time], Meta(max_length=TAPS_MOST)] = []

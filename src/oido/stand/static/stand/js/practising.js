@@ -1,0 +1,75 @@
+/** Practising a loop: played round after round, judged each time, faster when it goes well. */
+import { Practice } from "./practice.js";
+
+export class Practising {
+  /** @param {StandParts} parts */
+  constructor(parts) {
+    this.parts = parts;
+    this.cleanLoops = 0;
+    const { sound, clock, player, data, root, find } = parts;
+    this.practice = new Practice({ sound, clock, player, data, url: root.dataset.loops ?? "" }, {
+      onJudged: (answer) => this.judged(answer),
+      onProblem: (words) => (find("loop-news").textContent = words),
+      onLoop: (time) => this.performLoop(time),
+    });
+  }
+
+  /** @param {NoteInput} input */
+  receive(input) {
+    this.practice.receive(input);
+  }
+
+  /** @param {number} ofRung 0 for none @param {number} bpm */
+  async practise(ofRung = 0, bpm = this.parts.how.bpm) {
+    const { data, machine, find, say, why, sound, check, how, latency, hearing } = this.parts;
+    hearing.stop();
+    if (!machine.tell("prepare")) return;
+    this.cleanLoops = 0;
+    try {
+      say(gettext("Getting the sounds ready …"));
+      await sound.open();
+      await check.source?.prepare?.();
+      find("loop-news").textContent = "";
+      const chosen = { ...how.chosen, bpm };
+      machine.tell("practise");
+      await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
+      say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
+    } catch (error) {
+      machine.tell("fail");
+      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+    }
+  }
+
+  /** The robot player plays each loop, what is asked of a player. @param {number} time on the audio clock */
+  performLoop(time) {
+    const { root, data, clock, player, check } = this.parts;
+    const { chosen } = this.practice;
+    root.dataset.loopMs = String(1000 * time + clock.offsetMs);
+    if (!check.source?.perform || !chosen) return;
+    const rate = player.order.rate;
+    const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
+    const mine = new Set(data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch));
+    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start, untilMs: 1000 * last.end, pitches: mine });
+  }
+
+  /** @param {import("./practice.js").Judged} answer */
+  judged(answer) {
+    const { find, how, say } = this.parts;
+    const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points of the %(needed)s that are needed.");
+    let words = interpolate(said, answer, true);
+    if (answer.inTempo === false) words += ` ${gettext("Too slow to count for this rung.")}`;
+    else if (answer.isMet) words += ` ${gettext("This rung is met.")}`;
+    else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
+    find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
+    if (answer.ladder) {
+      const ladder = document.getElementById("ladder");
+      if (ladder) ladder.outerHTML = answer.ladder;
+    }
+    this.cleanLoops = answer.isClean ? this.cleanLoops + 1 : 0;
+    if (how.isOn("raise") && this.cleanLoops >= Number(find("raise-after").value)) {
+      this.cleanLoops = 0;
+      how.setTempo(Math.round(how.bpm + Number(find("raise-by").value)));
+      say(interpolate(gettext("From the next loop on at %(bpm)s."), { bpm: how.bpm }, true));
+    }
+  }
+}
