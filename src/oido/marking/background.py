@@ -1,11 +1,16 @@
 """What marking does in the background."""
 
+import uuid
+from contextlib import suppress
+
 from oido.jobs.kinds import Progress, job_kind
 from oido.jobs.schedule import DUE
 from oido.marking.models import Remarking, Remeasuring
 from oido.marking.remarking import step as mark_next
-from oido.marking.remeasuring import begin_if_due
+from oido.marking.remeasuring import begin_if_due, store_anew
 from oido.marking.remeasuring import step as measure_next
+from oido.takes.models import Take
+from oido.takes.services import TakeIsGone, measured_and_stored
 
 
 @job_kind("marking.mark_again")
@@ -20,6 +25,15 @@ def measure_again(progress: Progress, *, version: str) -> None:
     """All stored takes by a new version."""
     while measure_next(version):
         progress(*Remeasuring.objects.values_list("done", "takes").get(version=version))
+
+
+@job_kind("marking.measure_takes")
+def measure_takes(progress: Progress, *, takes: list[str]) -> None:
+    """Some takes again, since they are read otherwise than before."""
+    for done, key in enumerate(takes, start=1):
+        with suppress(TakeIsGone):
+            measured_and_stored(Take(pk=uuid.UUID(key)), store_anew)
+        progress(done, len(takes))
 
 
 DUE.append(begin_if_due)

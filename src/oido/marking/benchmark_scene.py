@@ -65,12 +65,12 @@ class Scene:
 
     def takes(self, given: Assignment) -> list[Take]:
         """One of each student, handed in."""
-        part = given.exercise.part.read()
+        part = given.exercise.part_in_force.read()
         found = []
         for seed, student in enumerate(self.students):
             new = NewTake(
-                id=uuid.uuid4(), part_id=given.exercise.part_id, source=Source.MIDI, device="", latency_ms=0.0,
-                events=[(round(t, 2), *rest) for t, *rest in events_from_take(play(part, HABITS, seed=seed))],
+                id=uuid.uuid4(), part_id=given.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
+                events=[(round(t, 2), s, a, b) for t, s, a, b in events_from_take(play(part, HABITS, seed=seed))],
                 recorded_at=timezone.now(),
             )  # fmt: skip
             take = receive_take(student, given, new)

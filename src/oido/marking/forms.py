@@ -10,6 +10,7 @@ from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rub
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
+from oido.common.fields import offer
 from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 from oido.takes.models import Take
 
@@ -65,7 +66,7 @@ class TryForm(forms.Form):
         label=_("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
     )
     latency_ms = forms.FloatField(
-        label=_("Latency taken off, ms"), min_value=-LATENCY_MOST_MS, max_value=LATENCY_MOST_MS
+        label=_("Latency removed, ms"), min_value=-LATENCY_MOST_MS, max_value=LATENCY_MOST_MS
     )
     why = forms.CharField(label=_("Why, to keep it for this take"), max_length=WHY_MOST, required=False)
 
@@ -90,7 +91,7 @@ class TryForm(forms.Form):
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
             },
         )  # fmt: skip
-        self.fields["level"].choices = [(each.key, each.name) for each in LEVELS.values()]
+        offer(self, "level", [(each.key, each.name) for each in LEVELS.values()])
         for name in self.criteria:
             self.fields[f"weight-{name.value}"] = forms.FloatField(
                 label=CRITERION_LABELS[name.value], min_value=0, max_value=WEIGHT_MOST

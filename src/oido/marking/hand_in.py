@@ -61,7 +61,7 @@ class _Changed(Exception):
     """A take is another one than was measured."""
 
 
-def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[object, Facts]]:
+def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...], Facts]]:
     """Facts of those that are not handed in yet, with what they depend on."""
     found = {}
     for take in takes:
@@ -75,7 +75,7 @@ def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[object, Facts]]:
 def _handed_in(
     student: User,
     takes: Sequence[Take],
-    measured: Mapping[uuid.UUID, tuple[object, Facts]],
+    measured: Mapping[uuid.UUID, tuple[tuple[object, ...], Facts]],
     *,
     note: str,
     answers: Sequence[tuple[str, str]],
@@ -132,11 +132,11 @@ def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
     )
     found, unknown = [], []
     stored = others.annotate(imprint=F("judgement__measurement__imprint")).only("pk", "student")
-    for other in stored:
-        if other.imprint is None:
-            unknown.append(other.pk)
+    for row in stored:
+        if row.imprint is None:
+            unknown.append(row.pk)
         else:
-            found.append((other.student.name, Imprint.from_bytes(bytes(other.imprint))))
+            found.append((row.student.name, Imprint.from_bytes(bytes(row.imprint))))
     for other in others.filter(pk__in=unknown).prefetch_related("passes"):
         found.append((other.student.name, imprint(other.read())))
     return found

@@ -24,7 +24,7 @@ STATES = {
     WAITING: _("to be marked"),
     ACCEPTED: _("accepted, not released"),
     ASKED_AGAIN: _("another take asked for"),
-    QUESTIONS: _("with an unread answer"),
+    QUESTIONS: _("with unread replies"),
 }
 LATE, IN_TIME = "late", "in-time"
 BORDER = 2.0
@@ -54,11 +54,12 @@ class Queue:
     @classmethod
     def of(cls, query: QueryDict) -> "Queue":
         """From an address; what it does not say, or says wrong, is as usual."""
+        state, late = str(query.get("state", "")), str(query.get("late", ""))
         return cls(
-            state=query["state"] if query.get("state") in STATES else WAITING,
+            state=state if state in STATES else WAITING,
             assignment=whole(query.get("assignment", "")),
             school_class=whole(query.get("class", "")),
-            late=query["late"] if query.get("late") in (LATE, IN_TIME) else "",
+            late=late if late in (LATE, IN_TIME) else "",
         )
 
     @property
@@ -172,7 +173,8 @@ def sort_cases(teacher: User, assignment: Assignment) -> Sorted:
         .defer("events", "part__data", "part__source_file")
         .order_by("student__last_name", "student__first_name", "pk")
     )
-    clear, others = [], []
+    clear: list[tuple[Take, list[Any]]] = []
+    others: list[tuple[Take, list[Any]]] = []
     for take in takes:
         reasons = _reasons(take)
         (others if reasons else clear).append((take, reasons))

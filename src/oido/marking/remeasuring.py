@@ -73,7 +73,7 @@ def step(version: str = VERSION) -> bool:
         logger.info("takes measured again by version %s: %s", VERSION, job.done)
         return True
     try:
-        measured_and_stored(Take(pk=key), _store)
+        measured_and_stored(Take(pk=key), store_anew)
     except TakeIsGone:
         return True
     except Exception:
@@ -86,7 +86,7 @@ def step(version: str = VERSION) -> bool:
     return True
 
 
-def _store(take: Take, facts: Facts) -> None:
+def store_anew(take: Take, facts: Facts) -> None:
     """The new version's judgement of a locked take: it counts, or is proposed where students have seen one."""
     current = take.judgement
     made = add_judgement(

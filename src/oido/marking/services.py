@@ -1,7 +1,7 @@
 """What teachers do with a take: change its mark, accept and release it, ask for another one."""
 
 import logging
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from django.db import transaction
 from django.utils import timezone
@@ -10,10 +10,12 @@ from ear.facts.facts import Facts
 from ear.judging.judgement import Given
 from ear.judging.settings import TakeSettings
 from oido.common.permissions import NotAllowed
+from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.takes.judging import judged
+from oido.takes.kits import read_pads
 from oido.takes.models import Take
 from oido.takes.services import measured_and_stored, store_judgement
 
@@ -94,6 +96,26 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet
     sheet = measured_and_stored(take, keep, settings=settings)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
     return sheet
+
+
+def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
+    """Read pads of a student's set-up so, in this take at once and in the others in the background. Marks that
+    students have seen stay until a teacher agrees, but for this one: it is what was agreed to."""
+    if not may_mark(teacher, take):
+        raise NotAllowed
+    others = [one.pk for one in read_pads(take, meant) if one.pk != take.pk]
+
+    def keep(locked: Take, facts: Facts) -> None:
+        if not may_mark(teacher, locked):
+            raise NotAllowed
+        sheet = _sheet(locked)
+        store_judgement(locked, facts)
+        store(sheet, judged(locked).judgement)
+
+    measured_and_stored(take, keep)
+    if others:
+        ask_for("marking.measure_takes", takes=[str(pk) for pk in others])
+    logger.info("pads of take %s read as %s, by %s", take.pk, dict(meant), teacher.pk)
 
 
 @transaction.atomic

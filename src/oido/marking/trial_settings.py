@@ -1,10 +1,11 @@
 """A take's mark by other settings, before anything is kept."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ear.judging.judge import judge
 from ear.judging.settings import TakeSettings
+from ear.recording.kit_reading import PadReading, propose_readings
 from oido.marking.forms import TryForm, pad_numbers
 from oido.rubrics.labels import criterion_label
 from oido.takes.judging import changes_of, judged, level_of, measured, rules_for
@@ -40,6 +41,27 @@ def make_try_form(take: Take, data: Any) -> TryForm:
         data, take=take, rubric=found.rubric, base=found.base_rubric, level=level_of(take).key,
         numbers=pad_numbers(take, take.part.read()),
     )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KitTrial:
+    """Pads that seem to stand for other lanes, and what the mark would be if they were read so."""
+
+    readings: tuple[PadReading, ...]
+    tried: Tried
+
+
+def kit_trial(take: Take) -> KitTrial | None:
+    """What of the set-up's kit seems to be read wrongly; None where nothing is."""
+    part = take.target()
+    if not part.instrument.has_lanes:
+        return None
+    readings = propose_readings(part, take.read(), judged(take).facts)
+    if not readings:
+        return None
+    own = take.set_for_it
+    pads = {**own.pads, **{one.number: one.lane.pitches[0] for one in readings}}
+    return KitTrial(readings=readings, tried=tried(take, replace(own, pads=pads)))
 
 
 def tried(take: Take, settings: TakeSettings) -> Tried:

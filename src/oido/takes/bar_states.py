@@ -1,6 +1,6 @@
 """How each bar of a take went, in one word: for small pictures and the class picture."""
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from dataclasses import dataclass
 from typing import Any
 
@@ -56,10 +56,11 @@ def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = 
 
 
 def _state(number: int, rows: list[int], judged: Judgement, *, worth: float) -> BarState:
-    lost: Counter[str] = Counter()
+    lost: dict[str, float] = {}
     for row in rows:
         if judged.verdicts[row] in FAULTS:
-            lost[STATES.get(judged.verdicts[row], "wrong")] += judged.row_costs[row]
+            named = STATES.get(judged.verdicts[row], "wrong")
+            lost[named] = lost.get(named, 0.0) + judged.row_costs[row]
     fault = min(1.0, sum(lost.values()) / worth) if worth else 0.0
-    state = lost.most_common(1)[0][0] if fault > FAULT_SHARES[0] else WELL
+    state = max(lost, key=lost.__getitem__) if fault > FAULT_SHARES[0] else WELL
     return BarState(number=number, state=state, fault=fault)

@@ -44,7 +44,7 @@ class Told:
 def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> Any:
     """Why a take cannot be handed in, in words; empty if it can."""
     if take.thrown_away_at is not None:
-        return _("thrown away")
+        return _("deleted")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
         slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
         asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"

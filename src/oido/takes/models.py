@@ -2,6 +2,8 @@
 
 import uuid
 from collections.abc import Iterable
+from dataclasses import replace
+from typing import Any
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
@@ -36,7 +38,7 @@ NAME_MOST = 60
 
 class WayChoice(models.TextChoices):
     OVER = Way.OVER.value, _("over what is there")
-    REPLACE = Way.REPLACE.value, _("in place of what is there")
+    REPLACE = Way.REPLACE.value, _("replacing what is there")
 
 
 class Recorded(models.Model):
@@ -58,7 +60,7 @@ class Recorded(models.Model):
     class Meta:
         abstract = True
 
-    def as_pass(self, **more: object) -> Pass:
+    def as_pass(self, **more: Any) -> Pass:
         # Checked when they came, and not changed since.
         events: tuple[RawEvent, ...] = tuple((t, status, a, b) for t, status, a, b in self.events)
         return Pass(
@@ -93,6 +95,9 @@ class Take(Recorded):
     """That which counts. None where what was stored cannot be read by today's code."""
     proposed = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
     """That of a newer version, where students have seen the mark: until a teacher agrees."""
+    kit_pads = models.JSONField(default=dict)
+    """Of its set-up's kit: numbers that pads send, and those that are meant. What its own recording says goes
+    before."""
     settings = models.JSONField(default=dict)
     """What a teacher has set for this take alone, as `ear.judging.settings` writes it. What was recorded
     stays as it is."""
@@ -124,10 +129,16 @@ class Take(Recorded):
     @property
     def reading(self) -> tuple[object, ...]:
         """What a measuring depends on that can change: passes that count, and what is set for the take."""
-        return repr(self.settings), tuple((one.pk, one.undone_at) for one in self.passes.order_by("number"))
+        return (
+            repr(self.settings),
+            repr(self.kit_pads),
+            tuple((one.pk, one.undone_at) for one in self.passes.order_by("number")),
+        )
 
     def _layers(self, settings: TakeSettings | None = None) -> list[Pass]:
-        layers = [self.as_pass(), *(one.read() for one in self.kept_passes)]
+        kit = {int(number): meant for number, meant in self.kit_pads.items()}
+        own = [self.as_pass(), *(one.read() for one in self.kept_passes)]
+        layers = [replace(one, pads={**kit, **one.pads}) if kit else one for one in own]
         return as_set(layers, settings or self.set_for_it)
 
     def read(self, settings: TakeSettings | None = None) -> EarTake:
@@ -171,6 +182,19 @@ class TakePass(Recorded):
         return self.as_pass(
             way=Way(self.way), from_ms=self.from_ms, until_ms=self.until_ms, pitches=frozenset(self.pitches)
         )
+
+
+class KitSetUp(models.Model):
+    """A student's kit on one device: what its pads send and what is meant."""
+
+    student = models.ForeignKey(User, on_delete=models.CASCADE, related_name="kits")
+    device = models.CharField(max_length=120, blank=True)
+    """By its name, as takes have it."""
+    pads = models.JSONField(default=dict)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["student", "device"], name="one_kit_of_device")]
 
 
 class TakeFile(models.Model):

@@ -51,7 +51,7 @@ class Climb:
 
 def judge_loop(assignment: Assignment, rung: Rung, played: PlayedLoop) -> LoopJudged:
     """Raises EarError for bars or a tempo that there are not."""
-    part = part_of_loop(assignment.exercise.part.read(), rung, bpm=played.bpm, fifths=played.fifths)
+    part = part_of_loop(assignment.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
     loop_s = part.tempos.second_at(part.bars[-1].end_tick)
     events = events_of_loop(played.events, loop_s=loop_s)
     level = level_named(assignment.exercise.level)

@@ -18,6 +18,7 @@ from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.takes.judging import add_judgement, measured, store_measurement
+from oido.takes.kits import kit_of
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
 
 TRIES = 5
@@ -114,6 +115,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         tempo_bpm=new.tempo_bpm or assignment.exercise.tempo_bpm,
         fifths=new.fifths,
         asks_click=rules.has_click,
+        kit_pads=kit_of(student, new.device) if part.read().instrument.has_lanes else {},
         heard_click=new.heard_click,
     )
     # What cannot be played in that key is refused before anything is stored.
@@ -161,7 +163,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
 
 
 def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
-    """Take a pass back, or lay it down again; it stays stored either way."""
+    """Take a pass back, or restore this pass; it stays stored either way."""
     take = _turned(student, laid, is_back=is_back)
     measure_take(take)
     return take

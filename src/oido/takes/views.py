@@ -2,7 +2,7 @@
 
 import uuid
 
-from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.http import HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -11,13 +11,14 @@ from django.views.decorators.http import require_GET
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
 from oido.exercises.pages import playing_data
 from oido.jobs.views import asked_for
+from oido.people.requests import Request
 from oido.takes.models import Take
 from oido.takes.outputs import recorded_midi
 from oido.takes.queries import visible_takes
 
 
 @require_GET
-def take_file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def take_file(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """A take as a Standard MIDI File, a track for each pass, with the exercise's count-in before it."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     response = HttpResponse(recorded_midi(take, with_count_in=True), content_type="audio/midi")
@@ -26,7 +27,7 @@ def take_file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def take_sound(request: HttpRequest, pk: uuid.UUID, ending: str) -> HttpResponseBase:
+def take_sound(request: Request, pk: uuid.UUID, ending: str) -> HttpResponseBase:
     """A take as sound."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     title = _("%(title)s, take %(n)s as sound") % {"title": take.assignment.exercise.title, "n": take.number}
@@ -35,7 +36,7 @@ def take_sound(request: HttpRequest, pk: uuid.UUID, ending: str) -> HttpResponse
 
 
 @require_GET
-def take_notes(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def take_notes(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """What a page needs to play a take over its part, at the take's own tempo."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     data = playing_data(take.target(), take.read())

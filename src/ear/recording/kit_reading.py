@@ -1,0 +1,46 @@
+"""Pads that send other numbers than the kit's: which lane each stands for, by where it was struck."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from ear.facts.facts import Facts
+from ear.matching.outcome import Outcome
+from ear.notes import STANDARD_KIT, KitMap, Lane, Part, Take
+
+STROKES_LEAST = 3
+SHARE_LEAST = 0.75
+"""Of the pad's strokes that stood where a lane is written: fewer, and the hand was wrong, not the kit."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PadReading:
+    """A pad's number, and the lane that it seems to stand for: `count` of its `of` strokes."""
+
+    number: int
+    lane: Lane
+    count: int
+    of: int
+
+
+def propose_readings(
+    part: Part, take: Take, facts: Facts, *, kit: KitMap = STANDARD_KIT
+) -> tuple[PadReading, ...]:
+    """Pads that no lane of the part is played by, and that are struck where one and the same lane is written;
+    in order of number. None for instruments without lanes. `take` is as it was measured."""
+    if not part.instrument.has_lanes:
+        return ()
+    strokes = Counter(note.pitch for note in take.notes)
+    written = {kit.fold(pitch) for pitch in part.pitches.tolist()}
+    stood: dict[int, Counter[int]] = {}
+    rows = facts.rows
+    for target, played, outcome in zip(rows.target, rows.take, rows.outcome, strict=True):
+        if outcome is Outcome.WRONG_PITCH and target is not None and played is not None:
+            number = take.notes[played].pitch
+            stood.setdefault(number, Counter())[kit.fold(part.notes[target].pitch)] += 1
+    found = []
+    for number in sorted(stood):
+        lane, count = stood[number].most_common(1)[0]
+        is_known = kit.fold(number) in written
+        if not is_known and count >= STROKES_LEAST and count >= SHARE_LEAST * strokes[number]:
+            found.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
+    return tuple(found)

@@ -1,0 +1,93 @@
+"""A kit that sends other pads: told on the report with both marks, changed in one step for the set-up."""
+
+from django.test import TestCase
+
+from ear.formats.events import events_from_take
+from ear.notes import Kind, MeterMap, Note, Part, TempoMap
+from ear.players.robot import Habits, play
+from ear.recording.kit_reading import propose_readings
+from oido.common.permissions import NotAllowed
+from oido.marking.services import read_pads_as, release
+from oido.takes.judging import judged
+from oido.takes.models import Take
+from tests.ear.parts import beat
+from tests.oido import factories
+
+SNARE, RIM = 38, 75
+
+
+def on_other_pads(part: Part, *, seed: int = 1, pads: dict[int, int] | None = None):
+    """A clean take whose snare sends another number."""
+    moved = {SNARE: RIM} if pads is None else pads
+    events = events_from_take(play(part, Habits(spread_ms=8), seed=seed))
+    return [
+        (t, status, moved.get(a, a) if status & 0xF0 in (0x80, 0x90) else a, b) for t, status, a, b in events
+    ]
+
+
+class KitTest(TestCase):
+    def setUp(self) -> None:
+        self.teacher, self.student, self.other = factories.teacher(), factories.student(), factories.student()
+        school_class = factories.school_class(teachers=[self.teacher], students=[self.student, self.other])
+        self.part = beat(bars=4)
+        self.given = factories.assignment(factories.exercise(self.teacher, self.part), school_class)
+        self.client.force_login(self.teacher)
+
+    def handed_in(self, who=None, **more) -> Take:
+        return factories.handed_in(who or self.student, self.given, events=on_other_pads(self.part, **more))
+
+    def test_it_is_told_with_both_marks_and_changed_in_one_step(self) -> None:
+        take = self.handed_in()
+        page = self.client.get(f"/takes/{take.pk}/")
+        self.assertContains(page, "Read pad 75 as snare?")
+        trial = page.context["kit"].tried
+        self.assertLess(trial.before, trial.after - 5)
+        self.client.post(f"/takes/{take.pk}/kit/")
+        take = Take.objects.get(pk=take.pk)
+        self.assertEqual(judged(take).facts.counts.wrong_pitch, 0)
+        self.assertEqual(take.sheet.points, trial.after)
+        self.assertEqual(take.events[2][2] in (RIM, 36, 42), True)
+        self.assertNotContains(self.client.get(f"/takes/{take.pk}/"), "Read pad 75")
+
+    def test_the_set_up_has_it_for_its_other_takes_and_those_to_come(self) -> None:
+        first = factories.take(self.student, self.given, events=on_other_pads(self.part, seed=2))
+        of_other = self.handed_in(self.other, seed=3)
+        take = self.handed_in()
+        read_pads_as(self.teacher, take, {RIM: SNARE})
+        factories.work_all()
+        self.assertEqual(judged(Take.objects.get(pk=first.pk)).facts.counts.wrong_pitch, 0)
+        self.assertGreater(judged(Take.objects.get(pk=of_other.pk)).facts.counts.wrong_pitch, 0)
+        later = factories.take(self.student, self.given, events=on_other_pads(self.part, seed=4))
+        self.assertEqual(judged(later).facts.counts.wrong_pitch, 0)
+
+    def test_a_mark_that_students_have_seen_waits_for_its_teacher(self) -> None:
+        seen = self.handed_in()
+        release(self.teacher, seen)
+        again = factories.assignment(self.given.exercise, self.given.school_class)
+        take = factories.handed_in(self.student, again, events=on_other_pads(self.part, seed=5))
+        before = Take.objects.get(pk=seen.pk).sheet.points
+        read_pads_as(self.teacher, take, {RIM: SNARE})
+        factories.work_all()
+        seen = Take.objects.get(pk=seen.pk)
+        self.assertEqual(seen.sheet.points, before)
+        self.assertIsNotNone(seen.proposed_id)
+
+    def test_only_its_teachers_change_it(self) -> None:
+        take = self.handed_in()
+        for who in (factories.teacher(), self.student):
+            with self.assertRaises(NotAllowed):
+                read_pads_as(who, take, {RIM: SNARE})
+        self.client.force_login(self.student)
+        self.assertEqual(self.client.post(f"/takes/{take.pk}/kit/").status_code, 403)
+
+    def test_a_hand_that_misses_is_no_other_kit(self) -> None:
+        clean = factories.handed_in(self.student, self.given)
+        self.assertEqual(propose_readings(self.part, clean.read(), judged(clean).facts), ())
+        # The kick is struck for the snare: both are written, so it is the foot.
+        wrong = self.handed_in(self.other, pads={SNARE: 36})
+        self.assertEqual(propose_readings(self.part, wrong.read(), judged(wrong).facts), ())
+        keys = Part.of(
+            (Note(onset_tick=480 * k, length_tick=400, pitch=60, velocity=80) for k in range(8)),
+            kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90),
+        )  # fmt: skip
+        self.assertEqual(propose_readings(keys, clean.read(), judged(clean).facts), ())
