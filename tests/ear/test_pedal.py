@@ -1,5 +1,6 @@
 """The sustain pedal, end to end: written, edited, read and written in files, drawn, measured, told."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -85,6 +86,10 @@ class WritingTest(TestCase):
         self.assertEqual(spans(change_pedal(through, tick=480).part), [(0, 480), (480, 2 * BAR)])
         self.assertEqual(change_pedal(change_pedal(through, tick=480).part, tick=480).part, through)
         self.assertEqual(spans(lift_pedal(through, first_bar=2, last_bar=2).part), [(0, BAR)])
+        held = hold_pedal(part, first_bar=1, last_bar=4, change_at=ChangeAt.NOWHERE).part
+        self.assertEqual(
+            spans(lift_pedal(held, first_bar=2, last_bar=2).part), [(0, BAR), (2 * BAR, 4 * BAR)]
+        )
         beats = hold_pedal(part, first_bar=1, last_bar=1, change_at=ChangeAt.BEATS).part
         self.assertEqual(spans(beats), [(0, 480), (480, 960), (960, 1440), (1440, BAR)])
         moves = [point.move for point in pedal_points(chordal().pedal)]
@@ -163,6 +168,15 @@ class MeasuringTest(TestCase):
         # Never lifted at the end.
         held = self.outcome(with_pedal((0.0, 2.0), (2.1, 4.0), (4.1, 6.0), (6.1, 9.5)))
         self.assertEqual([outcome for outcome, _ in held], [*["moved"] * 4, "blurred"])
+
+    def test_the_foot_belongs_to_the_chord_as_it_was_struck(self) -> None:
+        plain = with_pedal((0.04, 2.2), (2.28, 4.04), (4.1, 6.04), (6.1, 8.0))
+        late = [replace(n, onset_s=n.onset_s + 0.15) if 1.9 < n.onset_s < 2.1 else n for n in plain.notes]
+        (change,) = [
+            one for one in facts_of(Take.of(late, pedal=plain.pedal)).pedal if (one.bar, one.beat) == (2, 1)
+        ]
+        # The chord of bar 2 came 150 ms late, the foot 50 ms after it.
+        self.assertAlmostEqual(change.deviation_ms or 0, 50, delta=2)
 
     def test_the_sum_is_that_of_a_hand(self) -> None:
         # 250 ms late: (450 − 250) ÷ (450 − 200) = 0.8; in time 1; blurred 0; dry 0: 1.8 of 4 are 45.
