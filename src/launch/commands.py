@@ -34,11 +34,13 @@ HELP = """Usage: ./oido COMMAND
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
   bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
-            `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking
+            `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
+            `bench mutants` puts small faults into the code and counts those that the tests notice
   shots     take the screenshots in docs/screenshots from the demo data
 """
 
 
+SCRIPT_TESTS = "tests.scripts"
 STAND_BENCHES = ("recording", "latency")
 
 
@@ -238,6 +240,11 @@ def _with_throwaway_database(work: Callable[[dict[str, str]], int]) -> int:
         shutil.rmtree(database.folder, ignore_errors=True)
 
 
+def _script_tests() -> list[str]:
+    names = sorted(str(one) for one in (ROOT / "tests" / "scripts").glob("*.test.js"))
+    return ["node", "--import", "./tests/scripts/register.js", "--test", "--test-reporter=dot", *names]
+
+
 def test(arguments: Sequence[str]) -> int:
     _install_all()
 
@@ -247,7 +254,11 @@ def test(arguments: Sequence[str]) -> int:
             "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
             "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
         }
-        labels = list(arguments) or ["tests"]
+        if not arguments or SCRIPT_TESTS in arguments:
+            scripts = subprocess.run(_script_tests(), cwd=ROOT, check=False).returncode
+            if scripts or list(arguments) == [SCRIPT_TESTS]:
+                return scripts
+        labels = [label for label in arguments if label != SCRIPT_TESTS] or ["tests"]
         command = [str(PYTHON), "-W", "error", "src/manage.py", "test", "--no-input", "-t", ".", *labels]
         return subprocess.run(command, env=env, cwd=ROOT, check=False).returncode
 
@@ -266,11 +277,14 @@ def check(arguments: Sequence[str]) -> int:
 
     tried("lint", [python, "-m", "ruff", "check", "."])
     tried("format", [python, "-m", "ruff", "format", "--check", "."])
-    tried("types", [python, "-m", "mypy"])
     tried("scripts", ["node_modules/.bin/tsc", "--project", "tsconfig.json"])
+    tried("templates", [python, "-m", "djlint", "src/oido", "--lint", "--quiet"])
+    tried("lock files", [python, "tools/audit.py"])
 
     def work(env: dict[str, str]) -> int:
         manage = [python, "src/manage.py"]
+        # The types of models are read from the settings.
+        tried("types", [python, "-m", "mypy"], env)
         tried("system", [*manage, "check", "--fail-level", "WARNING"], env)
         tried("migrations", [*manage, "makemigrations", "--check", "--dry-run"], env)
         return 0
@@ -336,6 +350,13 @@ def bench_report() -> int:
     )
 
 
+def bench_mutants(words: Sequence[str]) -> int:
+    """Put faults into copies of the code and look whether the tests notice."""
+    _install_all()
+    env = {**os.environ, "PYTHONPATH": str(ROOT), "OPENBLAS_NUM_THREADS": "1"}
+    return subprocess.run([str(PYTHON), "tools/mutants.py", *words], cwd=ROOT, env=env, check=False).returncode
+
+
 def core(arguments: Sequence[str]) -> int:
     """`measure` and `bench`, the first time: install, then hand over."""
     install.debian_packages(install.SERVE_PACKAGES)
@@ -350,6 +371,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
+    if what == "mutants":
+        return bench_mutants(arguments[1:])
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])
 
 

@@ -99,12 +99,12 @@ class BenchTest(BrowserTest):
         page = self.page
         for title, way, tool in (
             ("Four Lamps", "a chord sequence", None),
-            ("Two Bars", "a beat", "Strength"),
+            ("Two Bars", "a beat", "Velocity"),
         ):
             self.visit("/bench/new/")
             page.get_by_label("Title").fill(title)
             page.get_by_label(way, exact=True).check()
-            page.get_by_role("button", name="Put it on the Bench").click()
+            page.get_by_role("button", name="Create and open on the Bench").click()
             page.wait_for_url("**/bench/*/")
             if tool:
                 page.locator("summary", has_text=tool).click()
@@ -121,7 +121,7 @@ class BenchTest(BrowserTest):
         expect(page.locator(".is-picked")).to_have_count(0)
         box = page.locator(".row-of-bars .staff-lines").first.bounding_box()
         page.mouse.dblclick(box["x"] + 0.4 * box["width"], box["y"] + box["height"] / 2)
-        expect(page.get_by_text("Take back: Put a note")).to_be_visible()
+        expect(page.get_by_text("Take back: Add a note")).to_be_visible()
         expect(page.locator("#picked")).to_contain_text("Picked: snare")
 
     def begin_by_mouse(self, title: str, way: str) -> Exercise:
@@ -129,7 +129,7 @@ class BenchTest(BrowserTest):
         self.visit("/bench/new/")
         page.get_by_label("Title").fill(title)
         page.get_by_label(way, exact=True).check()
-        page.get_by_role("button", name="Put it on the Bench").click()
+        page.get_by_role("button", name="Create and open on the Bench").click()
         page.locator("#work[data-ready=yes]").wait_for()
         return Exercise.objects.latest("pk")
 
@@ -172,7 +172,7 @@ class BenchTest(BrowserTest):
             right["x"] - left["x"],
             right["height"] / 2,
         )
-        expect(page.get_by_text("Take back: Draw strength")).to_be_visible()
+        expect(page.get_by_text("Take back: Draw velocity")).to_be_visible()
         strengths = [n.velocity for n in self.part(exercise).notes[:4]]
         self.assertEqual(strengths, sorted(strengths, reverse=True))
         self.assertLess(strengths[3], strengths[0] - 10)

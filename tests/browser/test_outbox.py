@@ -121,6 +121,6 @@ class OutboxTest(BrowserTest):
         expect(page.locator("[data-outbox]")).to_contain_text(
             "all takes that this exercise allows are recorded"
         )
-        page.get_by_role("button", name="Throw it away").click()
+        page.get_by_role("button", name="Delete").click()
         expect(page.locator("[data-outbox]")).to_be_empty()
         self.troubles.clear()

@@ -135,7 +135,7 @@ class ReportTest(BrowserTest):
         page.keyboard.press("m")
         expect(page.get_by_label("Remark", exact=True)).to_be_focused()
         page.get_by_label("Bar", exact=True).fill("2")
-        page.get_by_label("Kept phrase").select_option(index=1)
+        page.get_by_label("Saved phrase").select_option(index=1)
         expect(page.get_by_label("Remark", exact=True)).to_have_value("Ada, count bar 2.")
         page.get_by_role("button", name="Pin").click()
         expect(page.locator(".flag")).to_have_count(1)
@@ -189,7 +189,7 @@ class ReportTest(BrowserTest):
         after = (page.locator(".tried-mark .number").text_content() or "").split("→")[1].strip()
         self.assertNotEqual(before, after)
         page.get_by_label("Why, to keep it for this take").fill("An examination.")
-        page.get_by_role("button", name="Keep for this take").click()
+        page.get_by_role("button", name="Save for this take").click()
         expect(page.locator(".total .number")).to_have_text(after)
 
     def test_a_rubric_shows_what_it_gives_and_a_scale_is_set_by_ear(self) -> None:

@@ -154,14 +154,14 @@ class SourcesTest(StandTest):
         self.assertLess(strengths[0] + 40, strengths[1])
         page.get_by_role("button", name="Set up").click()
         page.get_by_text("always", exact=True).click()
-        page.get_by_label("fixed strength").fill("66")
+        page.get_by_label("fixed velocity").fill("66")
         key.click()
         expect(answer).to_contain_text("C4, 66")
 
     def test_pads_are_told_by_hitting_each_once(self) -> None:
         page = self.open_stand(beat(bars=1, bpm=200))
         page.get_by_role("button", name="Set up").click()
-        page.get_by_role("button", name="Tell the pads").click()
+        page.get_by_role("button", name="Set up pads").click()
         state = page.locator("[data-pads-state]")
         for lane, number in (("hat", 11), ("snare", 12), ("kick", 13)):
             expect(state).to_contain_text(f"Hit your {lane}.")
@@ -234,7 +234,7 @@ class PracticeTest(StandTest):
         page.get_by_label("after so many clean loops").fill("1")
         page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
-        expect(page.locator("[data-loop-news]")).to_contain_text("This rung is met.")
+        expect(page.locator("[data-loop-news]")).to_contain_text("Rung passed.")
         expect(page.get_by_role("button", name="rung 2")).to_be_visible()
         expect(page.locator("[data-tempo]")).not_to_have_value("160")
         page.keyboard.press("Space")
@@ -285,7 +285,7 @@ class RecordingTest(StandTest):
         )
         self.assertEqual(judged(take).facts.counts.matched, 11)
         page.get_by_role("button", name="take it back pass 3").click()
-        expect(page.get_by_role("button", name="lay it down again pass 3")).to_be_visible()
+        expect(page.get_by_role("button", name="restore this pass pass 3")).to_be_visible()
         self.assertEqual(len(Take.objects.get().read().notes), 10)
 
     def rounds(self, part: Part) -> list[list[float]]:
@@ -307,8 +307,8 @@ class RecordingTest(StandTest):
         right = [e for e in self.played(part) if e[0] > 1100]
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", right])
         page.locator(".more-acts summary").click()
-        page.get_by_role("button", name="in place of its bars").click()
-        expect(page.locator("#takes")).to_contain_text("pass 2, in place of what is there")
+        page.get_by_role("button", name="replacing its bars").click()
+        expect(page.locator("#takes")).to_contain_text("pass 2, replacing what is there")
         laid = TakePass.objects.get()
         self.assertEqual((laid.way, round(laid.from_ms), round(laid.until_ms)), ("replace", 1200, 2400))
         rows = judged(Take.objects.get()).facts.rows
@@ -347,7 +347,7 @@ class ChoosingTest(StandTest):
         page.keyboard.press("Enter")
         expect(page.locator(".take-name")).to_have_text("calm")
         page.get_by_text("more for take 1").click()
-        page.get_by_role("button", name="Throw away take 1").click()
+        page.get_by_role("button", name="Delete take 1").click()
         expect(page.locator("#takes [data-take]")).to_have_count(1)
         page.get_by_role("button", name="bring back take 1").click()
         expect(page.locator("#takes [data-take]")).to_have_count(2)
@@ -381,12 +381,12 @@ class ChoosingTest(StandTest):
     def test_a_file_from_elsewhere(self) -> None:
         page = self.open_stand(melody(bars=2))
         data = write_recording([self.played(melody(bars=2))], part=melody(bars=2), count_in_bars=1)
-        page.get_by_role("link", name="Recorded elsewhere?").click()
+        page.get_by_role("link", name="Import a recording").click()
         page.get_by_label("MIDI file").set_input_files(
             {"name": "home.mid", "mimeType": "audio/midi", "buffer": data}
         )
         page.get_by_role("button", name="Open the file").click()
         expect(page.get_by_label("Count-in before bar 1")).to_have_value("1")
-        page.get_by_role("button", name="Make it a take").click()
+        page.get_by_role("button", name="Import as a take").click()
         (take,) = self.stored(page)
         self.assertEqual(judged(take).facts.counts.matched, 8)

@@ -70,9 +70,11 @@ class DeskTest(TestCase):
         self.assertEqual(len(self.names(late="in-time")), 3)
         self.assertEqual(self.names(school_class=0 + self.school_class.pk + 1), [])
         page = self.client.get(f"/marking/?assignment={other.pk}&late=late")
-        self.assertContains(page, "One take waits.")
+        self.assertContains(page, "One take is waiting.")
         self.assertContains(page, f"/takes/{late.pk}/?assignment={other.pk}&amp;late=late")
-        self.assertContains(self.client.get("/marking/?state=nonsense&class=x&late=y"), "4 takes wait.")
+        self.assertContains(
+            self.client.get("/marking/?state=nonsense&class=x&late=y"), "4 takes are waiting."
+        )
         self.assertContains(self.client.get("/marking/?state=asked"), "There is no such take.")
 
     def test_another_take_is_asked_for_and_may_come_after_the_due_date(self) -> None:
@@ -103,7 +105,7 @@ class DeskTest(TestCase):
             accept(self.teacher, take)
         url = f"/takes/{take.pk}/"
         refused = self.client.post(f"{url}accept/", {"release": "1"}, follow=True)
-        self.assertContains(refused, "is to be marked first")
+        self.assertContains(refused, "that are marked by hand first")
         self.assertContains(self.client.get(f"{url}mark/hand-posture/", **HTMX), "easy (100)")
         self.client.post(f"{url}mark/hand-posture/", {"step": "100"}, **HTMX)
         page = self.client.post(f"{url}mark/hand-talk/", {"ticked": ["0", "1"]}, **HTMX)

@@ -136,7 +136,7 @@ class ProgressTest(TestCase):
         self.assertEqual(steadiness.over_all.tone, "well")
         self.assertRegex(
             steadiness.over_all.text,
-            r"Steadier by \d+ ms over 7 takes: from \d+ to \d+, where ±\d+ ms would be chance",
+            r"Steadier by \d+ ms over 7 takes: from \d+ to \d+, a change within ±\d+ ms is normal variation",
         )
         self.assertEqual(progress.followed[2].over_all.text, "Unchanged over 7 takes, at 100.")
         self.assertEqual(progress.best[0].take, self.last)
@@ -152,7 +152,8 @@ class ProgressTest(TestCase):
             self.assertEqual(self.client.get(url).status_code, 404)
         self.client.force_login(self.teacher)
         self.assertContains(
-            self.client.get(f"/students/{self.student.pk}/progress/"), "4 on a course can be told"
+            self.client.get(f"/students/{self.student.pk}/progress/"),
+            "at least 4 takes are needed to show a trend",
         )
         self.assertEqual(self.client.get("/progress/").status_code, 403)
 

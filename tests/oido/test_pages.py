@@ -55,18 +55,18 @@ class HomesTest(TestCase):
 
     def test_the_teacher_sees_what_waits(self) -> None:
         self.client.force_login(self.teacher)
-        self.assertContains(self.client.get("/"), "2 takes wait for you.")
+        self.assertContains(self.client.get("/"), "2 takes are waiting for you.")
         take = self.given.takes.first()
         release(self.teacher, take)
-        self.assertContains(self.client.get("/"), "One take waits for you.")
-        self.assertContains(self.client.get("/marking/"), "One take waits.")
+        self.assertContains(self.client.get("/"), "One take is waiting for you.")
+        self.assertContains(self.client.get("/marking/"), "One take is waiting.")
 
     def test_the_student_sees_what_is_due_and_what_came_back(self) -> None:
         self.client.force_login(self.students[2])
         self.assertContains(self.client.get("/"), "One exercise is due.")
         self.client.force_login(self.students[0])
         self.assertContains(self.client.get("/"), "Nothing is due.")
-        self.assertContains(self.client.get("/"), "with your teacher")
+        self.assertContains(self.client.get("/"), "waiting to be marked")
         release(self.teacher, self.students[0].takes.get())
         self.assertContains(self.client.get("/"), "Concert-ready")
 
@@ -74,7 +74,7 @@ class HomesTest(TestCase):
         self.client.force_login(factories.teacher())
         for path, said in (
             ("/", "Takes appear here as they are handed in."),
-            ("/marking/", "Nothing waits for marking."),
+            ("/marking/", "Nothing is waiting to be marked."),
             ("/classes/", "You teach no class yet."),
         ):
             self.assertContains(self.client.get(path), said)

@@ -54,7 +54,7 @@ class ReportTest(TestCase):
         take = self.handed_in(part, events=events_from_take(EarTake.of(played)))
         url = f"/takes/{take.pk}/notes/"
         late = self.client.get(f"{url}t9/")
-        self.assertContains(late, "Bar 3, beat 2: <strong>late</strong>, +150 ms")
+        self.assertContains(late, "<strong>late</strong>, +150 ms")
         for written_or_played in (
             "3.2.1.0",
             "3.2.1.72",

@@ -145,7 +145,7 @@ class RemarkingTest(TestCase):
         self.assertEqual((job.state, job.done, job.takes), (State.TRIED, 3, 3))
         self.assertEqual(self.marks(), before)
         page = self.client.get(f"/remarkings/{job.pk}/")
-        self.assertContains(page, "Keep these marks")
+        self.assertContains(page, "Save these marks")
         self.client.post(f"/remarkings/{job.pk}/", {"keep": "1"})
         self.assertContains(
             self.client.get(f"/remarkings/{job.pk}/", headers={"HX-Request": "true"}), "every 700ms"

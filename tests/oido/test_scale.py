@@ -56,13 +56,13 @@ class ScaleTest(TestCase):
 
     def test_from_hearing_to_a_rubric(self) -> None:
         page = self.client.get(self.url)
-        self.assertContains(page, "8 takes are still to be marked")
+        self.assertContains(page, "8 takes are waiting to be marked")
         played = self.client.get(f"{self.url}takes/3/").json()
         self.assertEqual(len(played["target"]), len(self.exercise.part.read().notes))
         self.assertTrue(played["take"])
         marks = self.marks(DEFAULT_RUBRICS[Kind.KEYBOARD])
         self.client.post(self.url, dict(list(marks.items())[:3]))
-        self.assertContains(self.client.get(self.url), "5 takes are still to be marked")
+        self.assertContains(self.client.get(self.url), "5 takes are waiting to be marked")
         done = self.client.post(self.url, marks, headers={"HX-Request": "true"})
         self.assertContains(done, "The scale that fits")
         self.assertLess(done.context["fitted"].greatest, 3)

@@ -105,7 +105,7 @@ class PassesTest(StandTest):
         snare = TakePass.objects.get(number=2)
         take_back_pass(self.student, snare, is_back=True)
         self.assertEqual(self.matched(), 9)
-        self.assertIn("lay it down again", self.page())
+        self.assertIn("restore this pass", self.page())
         self.client.post(f"/takes/{self.take.pk}/passes/2/again/")
         self.assertEqual(self.matched(), 11)
         self.assertEqual(self.take.events, [list(e) for e in self.lanes[42]])
@@ -401,7 +401,7 @@ class HandInTest(StandTest):
         self.assertEqual(HandIn.objects.get().receipt, receipt)
         self.given.due_at = timezone.now() - timedelta(minutes=1)
         self.given.save()
-        self.assertContains(self.hand_in(first), "The due date is over", status_code=422)
+        self.assertContains(self.hand_in(first), "The due date has passed", status_code=422)
         with self.assertRaises(TooLate):
             hand_in(self.student, Take.objects.get(number=1))
 

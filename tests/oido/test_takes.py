@@ -126,7 +126,7 @@ class ReceivingTest(TestCase):
         )
         first = self.send(self.body())
         self.assertContains(first, "One more take may be recorded", status_code=201)
-        self.assertContains(first, "One more take is asked for", status_code=201)
+        self.assertContains(first, "Record one more take", status_code=201)
         self.assertNotContains(first, "hand-in", status_code=201)
         with self.assertRaises(TooFewTakes):
             hand_in(self.student, Take.objects.get())

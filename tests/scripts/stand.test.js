@@ -64,6 +64,11 @@ describe("the clock", () => {
     assert.ok(clock.isSteady);
   });
 
+  test("the middle of an odd number and of an even one", () => {
+    assert.equal(clockOf([9, 1, 5]).offsetMs, 5);
+    assert.equal(clockOf([9, 1, 5, 7]).offsetMs, 6);
+  });
+
   test("pairs of before a stumble are forgotten", () => {
     const clock = clockOf([...Array(30).fill(5), ...Array(8).fill(45)]);
     assert.ok(Math.abs(clock.offsetMs - 45) < 0.1);

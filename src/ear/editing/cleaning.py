@@ -38,5 +38,5 @@ def tiny(part: Part, selection: Selection) -> Selection:
 
 
 def clean(part: Part, selection: Selection) -> Edited:
-    """Take out doubles and tiny notes."""
+    """Delete doubles and tiny notes."""
     return delete(part, doubles(part, selection) | tiny(part, selection))

@@ -8,7 +8,7 @@ from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 
 def add(part: Part, note: Note) -> Edited:
-    """Put a note in; it is the one selected."""
+    """Add a note in; it is the one selected."""
     return rebuilt(part, [*((n, False) for n in part.notes), (note, True)])
 
 

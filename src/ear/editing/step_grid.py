@@ -154,7 +154,7 @@ def turn(
     hand: Hand | None = None,
     kit: KitMap = STANDARD_KIT,
 ) -> Edited:
-    """Put a note in a cell, or take out the one that begins there."""
+    """Add a note in a cell, or take out the one that begins there."""
     at = _beginning(part, tick, step_ticks, pitch, kit)
     if at is not None:
         return rebuilt(part, [(n, False) for i, n in enumerate(part.notes) if i != at])

@@ -5,6 +5,7 @@ from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
+from oido.common.fields import offer_rows
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_of
 from oido.rubrics.models import RubricVersion
@@ -32,10 +33,10 @@ class GiveForm(forms.Form):
     def __init__(self, *args: Any, teacher: User, kind: str, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         rubrics = visible_rubrics(teacher).filter(kind=kind)
-        self.fields["rubric"].queryset = RubricVersion.objects.filter(current_of__in=rubrics).select_related(
-            "rubric"
+        offer_rows(
+            self, "rubric", RubricVersion.objects.filter(current_of__in=rubrics).select_related("rubric")
         )
-        self.fields["school_class"].queryset = classes_of(teacher)
+        offer_rows(self, "school_class", classes_of(teacher))
         self.fields["due_on"].initial = (timezone.now() + DUE_AFTER).date()
 
     def clean_due_on(self) -> Any:

@@ -2,14 +2,12 @@
 
 from typing import Any
 
-from django.http import HttpRequest
-
 from oido.assignments.forms import GiveForm
 from oido.assignments.queries import assignments_of_exercise
 from oido.exercises.models import Exercise
 
 
-def given_panel(request: HttpRequest, exercise: Exercise) -> dict[str, Any]:
+def given_panel(request: Any, exercise: Exercise) -> dict[str, Any]:
     return {
         "assignments": assignments_of_exercise(request.user, exercise),
         "give_form": GiveForm(teacher=request.user, kind=exercise.kind),

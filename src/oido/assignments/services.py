@@ -28,7 +28,7 @@ def give_exercise(
 ) -> Assignment:
     """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
     teaches = teacher.is_teacher and school_class.teachers.filter(pk=teacher.pk).exists()
-    if not teaches or exercise.school_id != teacher.school_id or not exercise.part.read().notes:
+    if not teaches or exercise.school_id != teacher.school_id or not exercise.part_in_force.read().notes:
         raise NotAllowed
     if rubric is not None:
         is_known = visible_rubrics(teacher).filter(pk=rubric.rubric_id, kind=exercise.kind).exists()

@@ -1,7 +1,7 @@
 from datetime import datetime, time
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
@@ -15,13 +15,14 @@ from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.queries import visible_exercises
 from oido.people.queries import classes_of
+from oido.people.requests import Request
 
 LAST_MINUTE = time(23, 59)
 
 
 @only_post
 @for_teachers
-def give(request: HttpRequest, pk: int) -> HttpResponseBase:
+def give(request: Request, pk: int) -> HttpResponseBase:
     """Give an exercise; answers with the list of who has it, and the form again if it is wrong."""
     exercise = get_object_or_404(visible_exercises(request.user), pk=pk)
     form = GiveForm(request.POST, teacher=request.user, kind=exercise.kind)
@@ -43,7 +44,7 @@ def give(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def classes(request: HttpRequest) -> HttpResponseBase:
+def classes(request: Request) -> HttpResponseBase:
     found = classes_of(request.user).prefetch_related("students", "teachers")
     assignments = with_counts(visible_assignments(request.user))
     by_class: dict[int, list] = {}

@@ -93,11 +93,11 @@ class BeginForm(forms.ModelForm):
     beat = forms.ChoiceField(label=_("Beat"), choices=[(b.name, b.name) for b in BEATS])
     tempo_bpm = forms.DecimalField(
         label=_("Tempo"), required=False, min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2,
-        help_text=_("Quarter notes a minute. Left empty: 90 for keyboard, 100 for drums."),
+        help_text=_("Quarter notes per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
         label=_("Count-in bars"), required=False, min_value=0, max_value=4,
-        help_text=_("Left empty: one, for beginners two."),
+        help_text=_("Leave empty for one (two for beginners)."),
     )  # fmt: skip
 
     class Meta:
@@ -176,7 +176,7 @@ class GridForm(forms.Form):
     last_bar = forms.IntegerField(label=_("to"), min_value=1, max_value=BARS_MOST)
     step = forms.TypedChoiceField(label=_("a step is a"), choices=VALUES, coerce=int)
     value = forms.TypedChoiceField(label=_("a note lasts a"), choices=VALUES, coerce=int)
-    velocity = forms.IntegerField(label=_("strength"), min_value=1, max_value=127)
+    velocity = forms.IntegerField(label=_("velocity"), min_value=1, max_value=127)
     hand = forms.ChoiceField(label=_("hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
     low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
     high = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)

@@ -83,7 +83,7 @@ def keep(teacher: User, exercise: Exercise) -> TargetPart:
     """
     draft = _locked(teacher, exercise)
     if draft.position == draft.kept_position:
-        return exercise.part
+        return exercise.part_in_force
     made = draft.state()
     if not made.notes:
         raise NotAllowed
@@ -111,7 +111,7 @@ def _locked(teacher: User, exercise: Exercise) -> Draft:
     draft = Draft.objects.filter(exercise=exercise).first()
     if draft is None:
         draft = Draft.objects.create(exercise=exercise)
-        draft.begin(exercise.part.read())
+        draft.begin(exercise.part_in_force.read())
     return draft
 
 

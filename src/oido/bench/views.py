@@ -2,7 +2,7 @@ from collections.abc import Callable, Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -24,11 +24,12 @@ from oido.exercises.pages import PAGE_WIDTH, playing_data
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def begin(request: HttpRequest) -> HttpResponseBase:
+def begin(request: Request) -> HttpResponseBase:
     """A new exercise from an empty page or a pattern."""
     form = BeginForm(
         request.POST or None, conventions=conventions_of(request.user), initial={"way": "fingers"}
@@ -43,7 +44,7 @@ def begin(request: HttpRequest) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
+def bench(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
     return _work_page(request, exercise).whole_page(request, work)
@@ -51,7 +52,7 @@ def bench(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def playing(request: HttpRequest, pk: int) -> HttpResponseBase:
+def playing(request: Request, pk: int) -> HttpResponseBase:
     """What the page's player needs of the part as it lies on the Bench."""
     work = services.open_draft(request.user, _own(request, pk))
     # Passes may be played on lanes that the part has not yet.
@@ -60,7 +61,7 @@ def playing(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+def notation(request: Request, pk: int) -> HttpResponseBase:
     """The part as it lies on the Bench, drawn as notation."""
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
@@ -71,7 +72,7 @@ def notation(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
+def grid(request: Request, pk: int) -> HttpResponseBase:
     """Some bars as a grid of steps."""
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
@@ -80,7 +81,7 @@ def grid(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
+def use_tool(request: Request, pk: int, slug: str) -> HttpResponseBase:
     """Use a tool; “look” in the data shows what quantising would do, and does nothing."""
     exercise = _own(request, pk)
     answer = _work_page(request, exercise).use(request, slug)
@@ -89,7 +90,7 @@ def use_tool(request: HttpRequest, pk: int, slug: str) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
+def step(request: Request, pk: int, way: str) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.step(request.user, exercise, by=-1 if way == "undo" else 1)
     return _work_page(request, exercise).answer(request, work)
@@ -97,7 +98,7 @@ def step(request: HttpRequest, pk: int, way: str) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
+def keep(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     services.keep(request.user, exercise)
     if request.htmx:
@@ -108,7 +109,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
+def set_labels(request: Request, pk: int) -> HttpResponseBase:
     """Which labels the exercise's page shows."""
     exercise = _own(request, pk)
     services.set_labels(request.user, exercise, request.POST.getlist("labels"))
@@ -118,7 +119,7 @@ def set_labels(request: HttpRequest, pk: int) -> HttpResponseBase:
     return _work_page(request, exercise).whole_page(request, work)
 
 
-def _own(request: HttpRequest, pk: int) -> Exercise:
+def _own(request: Request, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
     exercise = get_object_or_404(
         visible_exercises(request.user).select_related("part", "variation_of"), pk=pk
@@ -131,7 +132,7 @@ def _own(request: HttpRequest, pk: int) -> Exercise:
 class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
     """The school's other exercises of a kind; asked for only if a tool looks at them."""
 
-    def __init__(self, request: HttpRequest, exercise: Exercise) -> None:
+    def __init__(self, request: Request, exercise: Exercise) -> None:
         self.found = visible_exercises(request.user).filter(kind=exercise.kind).exclude(pk=exercise.pk)
 
     @cached_property
@@ -139,7 +140,7 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
         return {str(pk): title for pk, title in self.found.order_by("title").values_list("pk", "title")}
 
     def __getitem__(self, key: str) -> tuple[str, Callable[[], Part]]:
-        return self.titles[key], lambda: self.found.select_related("part").get(pk=key).part.read()
+        return self.titles[key], lambda: self.found.select_related("part").get(pk=key).part_in_force.read()
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.titles)
@@ -148,12 +149,12 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
         return len(self.titles)
 
 
-def _look(request: HttpRequest, exercise: Exercise) -> Look:
+def _look(request: Request, exercise: Exercise) -> Look:
     origin = exercise.variation_of.read() if exercise.variation_of else None
     return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
 
 
-def _work_page(request: HttpRequest, exercise: Exercise) -> WorkPage:
+def _work_page(request: Request, exercise: Exercise) -> WorkPage:
     look = _look(request, exercise)
 
     def more(work: Work) -> dict[str, Any]:
@@ -177,7 +178,7 @@ def _work_page(request: HttpRequest, exercise: Exercise) -> WorkPage:
     )
 
 
-def _grid(request: HttpRequest, exercise: Exercise, work: Work) -> HttpResponse:
+def _grid(request: Request, exercise: Exercise, work: Work) -> HttpResponse:
     """The grid, with what it has changed on the page if that is what was asked."""
     form = GridForm(request.POST or request.GET, part=work.part, conventions=conventions_of(request.user))
     page = _work_page(request, exercise)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
 
@@ -19,6 +19,7 @@ from oido.bench.tools.shaping import QuantiseTool
 from oido.bench.tools.single import NoteTool
 from oido.common.problems import add_problem
 from oido.exercises.history import Change
+from oido.people.requests import Request
 
 PICKING = frozenset({"touch", "pick"})
 """Tools that change nothing but what is picked."""
@@ -54,7 +55,7 @@ class WorkPage:
     news: str = ""
     """A template of something on the page, made from `more`, that is said anew after each change."""
 
-    def use(self, request: HttpRequest, slug: str) -> HttpResponseBase | Work:
+    def use(self, request: Request, slug: str) -> HttpResponseBase | Work:
         """Use a tool, and answer; “look” in the data shows what quantising would do, and does nothing.
 
         For a tool that has an answer of its own (a cell of the grid) the work is given back.
@@ -93,7 +94,7 @@ class WorkPage:
         return self.answer(request, work, used=tool, is_pick=slug in PICKING)
 
     def whole_page(
-        self, request: HttpRequest, work: Work, *, used: Tool | None = None, status: int = 200
+        self, request: Request, work: Work, *, used: Tool | None = None, status: int = 200
     ) -> HttpResponse:
         page = self.look.page(work.part)
         context = {
@@ -108,7 +109,7 @@ class WorkPage:
         return render(request, self.template, context, status=status)
 
     def answer(
-        self, request: HttpRequest, work: Work, *, used: Tool | None = None, is_pick: bool = False
+        self, request: Request, work: Work, *, used: Tool | None = None, is_pick: bool = False
     ) -> HttpResponseBase:
         """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
         if not request.htmx:
@@ -119,8 +120,8 @@ class WorkPage:
 
     def changes(self, work: Work, *, used: Tool | None = None, is_pick: bool = False) -> dict[str, Any]:
         nothing: frozenset[int] = frozenset()
-        is_known = work.before is not None and not is_pick
-        changed = self.look.changes(work.before, work.part) if is_known else nothing
+        before = None if is_pick else work.before
+        changed = nothing if before is None else self.look.changes(before, work.part)
         page = self.look.page(work.part, only=changed) if changed is None or changed else None
         tools: list[Tool] = [
             NoteTool(part=work.part, selected=work.selected, conventions=self.look.conventions)
@@ -161,7 +162,7 @@ class WorkPage:
             "starts": note_starts(work.part),
         }
 
-    def _refuse(self, request: HttpRequest, tool: Tool) -> HttpResponse:
+    def _refuse(self, request: Request, tool: Tool) -> HttpResponse:
         """The tool with what is wrong; the page of music stays as it is."""
         if not request.htmx:
             return self.whole_page(request, self.open_work(), used=tool, status=422)
@@ -184,7 +185,7 @@ class WorkPage:
         note = part.notes[at]
         place = part.meters.position(note.onset_tick)
         return _(
-            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, strength %(velocity)s."
+            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, velocity %(velocity)s."
         ) % {
             "name": self.look.conventions.sound(part, note.pitch, tick=note.onset_tick),
             "bar": place.bar,

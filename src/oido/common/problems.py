@@ -1,6 +1,7 @@
 """Errors of the core as a person reads them, beside the field that they concern."""
 
-from django.forms import Form
+from django.forms import BaseForm
+from django.utils.functional import Promise
 from django.utils.translation import gettext, ngettext
 
 from ear.errors import EarError
@@ -13,9 +14,9 @@ PAGES = Reader(gettext=gettext, ngettext=lambda one, many, number: ngettext(one,
 class PageProblem(EarError):
     """What only a page can know to be wrong, in the words of its reader."""
 
-    def __init__(self, sentence: str) -> None:
-        self.sentence = sentence
-        super().__init__("page", sentence=sentence)
+    def __init__(self, sentence: str | Promise) -> None:
+        self.sentence = str(sentence)
+        super().__init__("page", sentence=self.sentence)
 
     def __str__(self) -> str:
         return self.sentence
@@ -25,7 +26,7 @@ def said(problem: EarError) -> str:
     return problem.sentence if isinstance(problem, PageProblem) else said_error(problem, PAGES)
 
 
-def add_problem(form: Form, problem: EarError, *, otherwise: str | None = None) -> None:
+def add_problem(form: BaseForm, problem: EarError, *, otherwise: str | None = None) -> None:
     """Beside its field, if the form has one of that name; else `otherwise`, or over the form."""
     field = problem.field if problem.field in form.fields else otherwise
     form.add_error(field, said(problem))

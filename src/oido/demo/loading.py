@@ -173,14 +173,14 @@ def _take(
     recorded_at: datetime,
 ) -> Take:
     exercise = assignment.exercise
-    played = play(exercise.part.read(), habits, seed=random.randrange(10**9))
-    events = [(round(t, 3), *rest) for t, *rest in events_from_take(played)]
+    played = play(exercise.part_in_force.read(), habits, seed=random.randrange(10**9))
+    events = [(round(t, 3), status, a, b) for t, status, a, b in events_from_take(played)]
     return receive_take(
         student,
         assignment,
         NewTake(
             id=uuid.uuid5(NAMESPACE, f"{assignment.pk} {student.pk} {attempt}"),
-            part_id=exercise.part_id,
+            part_id=exercise.part_in_force.pk,
             events=events,
             source=Source.ROBOT,
             device="",

@@ -1,4 +1,4 @@
-"""Students by bars for one assignment: where a class trips."""
+"""Students by bars for one assignment: where a class has trouble."""
 
 from collections import Counter
 from dataclasses import dataclass
@@ -11,8 +11,8 @@ from oido.takes.bar_states import BarState, bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
-TRIPPED_FROM = 0.2
-"""Share lost of what a bar is worth, from which a student has tripped over it."""
+TROUBLE_FROM = 0.2
+"""Share lost of what a bar is worth, from which a student has had trouble with it."""
 WORST_SHOWN = 2
 
 
@@ -27,8 +27,8 @@ class PictureRow:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PictureBar:
     number: int
-    tripped: int
-    """Students who tripped over it."""
+    troubled: int
+    """Students who had trouble with it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,22 +46,22 @@ class ClassPicture:
     @property
     def worst(self) -> tuple[PictureBar, ...]:
         """The bars that trip most, the worst first."""
-        tripping = sorted((b for b in self.bars if b.tripped), key=lambda b: (-b.tripped, b.number))
-        return tuple(tripping[:WORST_SHOWN])
+        trouble_spots = sorted((b for b in self.bars if b.troubled), key=lambda b: (-b.troubled, b.number))
+        return tuple(trouble_spots[:WORST_SHOWN])
 
 
 def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
-    part = assignment.exercise.part.read()
+    part = assignment.exercise.part_in_force.read()
     voices = voices_of(part)
     chosen = voice if voice in voices else None
     takes = list(handed_in_takes(assignment))
     of_now = [take for take in takes if take.part_id == assignment.exercise.part_id]
     rows = [PictureRow(take=take, bars=_bars(part, take, chosen)) for take in of_now]
-    tripped = Counter(b.number for row in rows for b in row.bars if b.fault >= TRIPPED_FROM)
+    troubled = Counter(b.number for row in rows for b in row.bars if b.fault >= TROUBLE_FROM)
     return ClassPicture(
         rows=tuple(rows),
         bars=tuple(
-            PictureBar(number=b.number, tripped=tripped[b.number])
+            PictureBar(number=b.number, troubled=troubled[b.number])
             for b in next((row.bars for row in rows if row.bars), ())
         ),
         voices=tuple(voices),

@@ -43,7 +43,7 @@ class Bundled:
 
 def write_bundle(exercise: Exercise) -> bytes:
     """The manifest, which holds everything, and the part in formats that others read."""
-    part = exercise.part.read()
+    part = exercise.part_in_force.read()
     manifest = {
         "schema": SCHEMA,
         "title": exercise.title,

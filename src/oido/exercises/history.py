@@ -1,6 +1,7 @@
 """Working copies of parts: stored states, and a place among them that undo and redo move."""
 
 from collections.abc import Callable
+from typing import Any, ClassVar
 
 from django.db import models
 
@@ -14,6 +15,9 @@ Change = Callable[[Part, Selection], Edited]
 class History(models.Model):
     """A working copy. Its states are `states`, each with a foreign key `history`."""
 
+    states: ClassVar[Any]
+    """Its own states: each history has rows of its own kind."""
+
     position = models.PositiveIntegerField(default=0)
     """The number of the state that is worked on; higher ones can be done again."""
     selected = models.JSONField(default=list)
@@ -24,7 +28,8 @@ class History(models.Model):
         abstract = True
 
     def state(self) -> Part:
-        return self.states.get(number=self.position).read()
+        found: Part = self.states.get(number=self.position).read()
+        return found
 
     def selection(self, part: Part) -> Selection:
         return frozenset(i for i in self.selected if 0 <= i < len(part.notes))

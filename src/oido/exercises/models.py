@@ -27,7 +27,7 @@ LABEL_NAMES = {
     LabelKind.KEYS: _("typing keys"),
     LabelKind.WORDS: _("words"),
     LabelKind.COUNT: _("count"),
-    LabelKind.MOVEMENTS: _("movements"),
+    LabelKind.MOVEMENTS: _("moves"),
     LabelKind.CHORDS: _("chord names"),
 }
 
@@ -77,6 +77,12 @@ class Exercise(models.Model):
     @property
     def recording_rules(self) -> RecordingRules:
         return RecordingRules.from_json(self.rules)
+
+    @property
+    def part_in_force(self) -> "TargetPart":
+        """Every exercise has one; the column is empty only while it is made."""
+        assert self.part is not None
+        return self.part
 
     @property
     def instrument(self) -> Instrument:

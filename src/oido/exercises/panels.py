@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 from django.http import HttpRequest
 
 from oido.exercises.models import Exercise
+from oido.people.requests import Request
 
 
 class Panel(NamedTuple):
@@ -16,7 +17,7 @@ class Panel(NamedTuple):
 PANELS: list[Panel] = []
 
 
-def panel_contexts(request: HttpRequest, exercise: Exercise) -> dict[str, Any]:
+def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
     """All that the panels' templates need, and their names as `panels`."""
     found: dict[str, Any] = {"panels": [panel.template for panel in PANELS]}
     for panel in PANELS:

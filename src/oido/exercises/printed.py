@@ -40,7 +40,7 @@ def fonts_url() -> str:
 
 def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:
     """The exercise's part in force, as a PDF."""
-    part = exercise.part.read()
+    part = exercise.part_in_force.read()
     svg = notation_svg(part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions)
     context = {
         "exercise": exercise,

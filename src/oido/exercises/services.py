@@ -122,7 +122,7 @@ def set_rules(
     exercise.save(
         update_fields=["title", "instructions", "count_in_bars", "level", "tempo_bpm", "rules", "backing"]
     )
-    part = exercise.part.read() if exercise.part else None
+    part = exercise.part_in_force.read() if exercise.part else None
     if part is not None and part.notes and part.tempos.first_bpm != float(facts.tempo_bpm):
         replace_part(exercise, part)
 

@@ -60,13 +60,18 @@ def _to_do(
     if climb is not None:
         rung = climb.rung
         query.update(
-            {"from": rung.first_bar, "to": rung.last_bar, "percent": rung.tempo_percent, "rung": climb.number}
+            {
+                "from": str(rung.first_bar),
+                "to": str(rung.last_bar),
+                "percent": str(rung.tempo_percent),
+                "rung": str(climb.number),
+            }
         )
         percent = rung.tempo_percent
         if of := _voices(rung):
             query["of"] = of
     else:
-        query.update({"from": first, "to": last, "percent": percent})
+        query.update({"from": str(first), "to": str(last), "percent": str(percent)})
         if alone:
             query["of"] = alone
     return ToDo(

@@ -1,6 +1,8 @@
 """The first page of teacher and student."""
 
-from django.http import HttpRequest, HttpResponseBase
+from typing import Any
+
+from django.http import HttpResponseBase
 from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
@@ -8,16 +10,17 @@ from django.views.decorators.http import require_GET
 from oido.assignments.queries import visible_assignments, with_counts
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
+from oido.people.requests import Request
 from oido.takes.queries import assignments_of_student
 
 
 @require_GET
-def home(request: HttpRequest) -> HttpResponseBase:
+def home(request: Request) -> HttpResponseBase:
     return _teacher_home(request) if request.user.is_teacher else _student_home(request)
 
 
-def _teacher_home(request: HttpRequest) -> HttpResponseBase:
-    assignments = list(with_counts(visible_assignments(request.user)).order_by("due_at"))
+def _teacher_home(request: Request) -> HttpResponseBase:
+    assignments: list[Any] = list(with_counts(visible_assignments(request.user)).order_by("due_at"))
     waiting = [a for a in assignments if a.waiting]
     now = timezone.now()
     upcoming = [a for a in assignments if a.due_at >= now]
@@ -36,14 +39,16 @@ def _teacher_home(request: HttpRequest) -> HttpResponseBase:
     return render(request, "home/teacher_home.html", context)
 
 
-def _student_home(request: HttpRequest) -> HttpResponseBase:
-    due, done = [], []
-    for assignment in assignments_of_student(request.user):
-        takes = assignment.own_takes
+def _student_home(request: Request) -> HttpResponseBase:
+    due: list[dict[str, Any]] = []
+    done: list[dict[str, Any]] = []
+    given: Any
+    for given in assignments_of_student(request.user):
+        takes = given.own_takes
         handed_in = next((t for t in takes if t.is_handed_in), None)
         sheet = getattr(handed_in, "sheet", None)
         row = {
-            "assignment": assignment,
+            "assignment": given,
             "takes": len(takes),
             "handed_in": handed_in,
             "sheet": sheet if sheet and sheet.is_released else None,

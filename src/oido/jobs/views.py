@@ -3,17 +3,16 @@
 import uuid
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
 
 from oido.jobs.models import Job
 from oido.jobs.services import ask_for
+from oido.people.requests import Request
 
 
-def asked_for(
-    request: HttpRequest, kind: str, *, title: str, back: str, **arguments: Any
-) -> HttpResponseBase:
+def asked_for(request: Request, kind: str, *, title: str, back: str, **arguments: Any) -> HttpResponseBase:
     """Ask for something that takes longer than a glance; its page says when it is there."""
     key = ":".join(str(value) for value in arguments.values())
     job = ask_for(kind, owner=request.user, key=key, title=title, back=back, **arguments)
@@ -21,14 +20,14 @@ def asked_for(
 
 
 @require_GET
-def job(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def job(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(Job.objects.defer("file"), pk=pk, owner=request.user)
     template = "jobs/_state.html" if request.htmx else "jobs/job.html"
     return render(request, template, {"job": found})
 
 
 @require_GET
-def file(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def file(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(Job, pk=pk, owner=request.user, state=Job.State.DONE)
     if found.file is None:
         raise Http404

@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from oido.common.fields import offer
 from oido.people.models import MIDDLE_C, NoteNames, School, User, ValueNames
 
 NAMING = ("value_names", "note_names", "middle_c_octave")
@@ -31,6 +32,6 @@ class OwnNamingForm(forms.ModelForm):
     def __init__(self, *args: Any, **more: Any) -> None:
         super().__init__(*args, prefix="own", **more)
         as_in_school = ("", _("as in the school"))
-        self.fields["value_names"].choices = [as_in_school, *ValueNames.choices]
-        self.fields["note_names"].choices = [as_in_school, *NoteNames.choices]
-        self.fields["middle_c_octave"].choices = [as_in_school, *MIDDLE_C]
+        offer(self, "value_names", [as_in_school, *ValueNames.choices])
+        offer(self, "note_names", [as_in_school, *NoteNames.choices])
+        offer(self, "middle_c_octave", [as_in_school, *MIDDLE_C])

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.contrib.auth.views import redirect_to_login
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -16,10 +16,12 @@ NAVIGATION = ("navigate", None)
 
 
 class SignedOutMiddleware(LoginRequiredMiddleware):
-    def handle_no_permission(self, request: HttpRequest, view_func: Any) -> HttpResponseBase:
+    def handle_no_permission(self, request: HttpRequest, view_func: Any) -> Any:
         """Scripts are told in a word and ask again later; a form that was sent is kept on a page until it can
         be sent again; a page is opened after signing in, where it is one."""
-        is_script = request.htmx or request.headers.get("Sec-Fetch-Mode") not in NAVIGATION
+        is_script = (
+            bool(getattr(request, "htmx", False)) or request.headers.get("Sec-Fetch-Mode") not in NAVIGATION
+        )
         if is_script or request.content_type == "application/json":
             return HttpResponse(
                 _("You are signed out."), status=401, content_type="text/plain; charset=utf-8"
@@ -35,7 +37,7 @@ class SignedOutMiddleware(LoginRequiredMiddleware):
         ]
         context = {
             "sent": sent,
-            "files": [one.name for one in request.FILES.values()],
+            "files": [str(getattr(one, "name", "")) for one in request.FILES.values()],
             "path": request.get_full_path(),
         }
         return render(request, "people/signed_out.html", context, status=401)

@@ -2,7 +2,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.views import LoginView
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
@@ -11,10 +11,11 @@ from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
 from oido.people.models import User
+from oido.people.requests import Request
 
 
 @require_http_methods(["GET", "POST"])
-def naming(request: HttpRequest) -> HttpResponseBase:
+def naming(request: Request) -> HttpResponseBase:
     """How notes and values are named: one's own way, and for teachers the school's."""
     user = User.objects.select_related("school").get(pk=request.user.pk)
     own = OwnNamingForm(request.POST if "own" in request.POST else None, instance=user)
@@ -36,7 +37,7 @@ class SignIn(LoginView):
     template_name = "people/sign_in.html"
     redirect_authenticated_user = True
 
-    def get_redirect_url(self) -> str:
+    def get_redirect_url(self, request: Any = None) -> str:
         """Where somebody wanted to go, if that is a page of ours that can be looked at."""
         url = super().get_redirect_url()
         return url if url and can_be_looked_at(url) else ""

@@ -24,7 +24,7 @@ class Measure:
 
     key: str
     name: Any
-    unit: str
+    unit: Any
     is_lower_better: bool
     better: Any
     worse: Any
@@ -80,7 +80,7 @@ class Followed:
     course: Course
     by_exercise: tuple[tuple[str, Said], ...]
     over_all: Said
-    unit: str
+    unit: Any
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +115,7 @@ def _measured(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
     return [
         (take, TakeFigures.from_json(take.judgement.measurement.figures))
         for take in light
-        if take.judgement.measurement.figures
+        if take.judgement is not None and take.judgement.measurement.figures
     ]
 
 
@@ -198,8 +198,8 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
     """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
     if found is None:
         text = ngettext(
-            "One take with a figure so far; from %(least)s on a course can be told.",
-            "%(n)s takes with a figure so far; from %(least)s on a course can be told.", takes,
+            "One take with a figure so far; at least %(least)s takes are needed to show a trend.",
+            "%(n)s takes with a figure so far; at least %(least)s takes are needed to show a trend.", takes,
         )  # fmt: skip
         return Said(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
     unit = str(measure.unit)
@@ -211,13 +211,17 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
         return Said(text=_("Unchanged over %(n)s takes, at %(last)s.") % sizes, tone="plain")
     if not found.is_change:
         return Said(
-            text=_("No change beyond chance: %(change)s over %(n)s takes, where ±%(chance)s would be chance.")
+            text=_(
+                "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
+            )
             % sizes,
             tone="plain",
         )
     is_better = (found.change < 0) is measure.is_lower_better
     what = str(measure.better if is_better else measure.worse) % sizes
-    told = _("%(what)s over %(n)s takes: from %(first)s to %(last)s, where ±%(chance)s would be chance.")
+    told = _(
+        "%(what)s over %(n)s takes: from %(first)s to %(last)s, a change within ±%(chance)s is normal variation."
+    )
     return Said(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")
 
 

@@ -1,6 +1,6 @@
 """Progress of a student, for the student and for teachers; progress of a class."""
 
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
@@ -8,18 +8,19 @@ from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students, for_teachers
 from oido.people.models import User
 from oido.people.queries import classes_of
+from oido.people.requests import Request
 from oido.progress.progress import class_progress, student_progress
 
 
 @require_GET
 @for_students
-def own(request: HttpRequest) -> HttpResponseBase:
+def own(request: Request) -> HttpResponseBase:
     return _page(request, request.user)
 
 
 @require_GET
 @for_teachers
-def student(request: HttpRequest, pk: int) -> HttpResponseBase:
+def student(request: Request, pk: int) -> HttpResponseBase:
     """A student of one of the teacher's classes."""
     found = get_object_or_404(
         User.objects.filter(classes_attended__in=classes_of(request.user)).distinct(), pk=pk
@@ -27,7 +28,7 @@ def student(request: HttpRequest, pk: int) -> HttpResponseBase:
     return _page(request, found)
 
 
-def _page(request: HttpRequest, found: User) -> HttpResponseBase:
+def _page(request: Request, found: User) -> HttpResponseBase:
     asked = request.GET.get("exercise", "")
     assignments = list(visible_assignments(request.user).filter(school_class__students=found))
     chosen = next((a for a in assignments if str(a.pk) == asked), None)
@@ -43,7 +44,7 @@ def _page(request: HttpRequest, found: User) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def school_class(request: HttpRequest, pk: int) -> HttpResponseBase:
+def school_class(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(classes_of(request.user), pk=pk)
     context = {"school_class": found, "rows": class_progress(request.user, found)}
     return render(request, "progress/class_progress.html", context)

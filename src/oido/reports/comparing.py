@@ -3,13 +3,14 @@
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from django.http import HttpRequest, HttpResponseBase, QueryDict
+from django.http import HttpResponseBase, QueryDict
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
 
 from ear.drawing.boxes import PageView
 from ear.facts.facts import Facts
 from oido.assignments.models import Assignment
+from oido.people.requests import Request
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows
 from oido.reports.view_options import Look
@@ -19,7 +20,7 @@ from oido.takes.models import Take
 ROWS_COMPARED = 400
 
 
-def compared_page(request: HttpRequest, assignment: Assignment, takes: Sequence[Take]) -> HttpResponseBase:
+def compared_page(request: Request, assignment: Assignment, takes: Sequence[Take]) -> HttpResponseBase:
     for take in takes:
         if not judged(take).is_readable:
             # Its own page says what to do.

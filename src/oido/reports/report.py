@@ -1,6 +1,7 @@
 """What a take's report shows, from stored data alone."""
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -217,7 +218,7 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
     """Those that have places to compare."""
     part, found = reading.part, []
     bias = reading.facts.figures.bias_ms or 0.0
-    names = {
+    names: dict[str, tuple[Any, Callable[[Any], str]]] = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
         "hand": (_("By hand"), lambda hand: str(voice_name(hand))),
         "lane": (_("By lane"), str),
@@ -245,12 +246,13 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
 def _untimely(reading: Reading, key: str) -> dict[Any, str]:
     """Places most of whose notes lost credit in Timing, each with what for."""
     part, voice = reading.part, STANDARD_KIT
-    of = {
+    places: dict[str, Callable[[int], Any]] = {
         "tick": lambda i: int(part.ticks_into_bar[i]),
         "hand": lambda i: part.notes[i].hand,
         "lane": lambda i: voice.lane(part.notes[i].pitch).name,
         "bar": lambda i: int(part.bar_of_note[i]),
-    }[key]
+    }
+    of = places[key]
     count: Counter[Any] = Counter()
     why: dict[Any, Counter[str]] = {}
     for row in reading.overlay.rows:

@@ -64,9 +64,9 @@ class Proposal:
 
 def proposal_of(reading: Reading) -> Proposal | None:
     take = reading.take
-    if take.proposed_id is None:
-        return None
     row = take.proposed
+    if row is None:
+        return None
     facts = facts_from_json(row.measurement.facts)
     mark = conclude(facts, scores_from_json(row.scores), rules_for(take, row.rubric).rubric, changes_of(take))
     return Proposal(

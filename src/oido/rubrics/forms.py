@@ -25,6 +25,7 @@ from ear.judging.rubric import (
     key_of,
 )  # fmt: skip
 from ear.notes import Kind
+from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 
@@ -157,9 +158,9 @@ class RubricForm(forms.Form):
                 **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in self.criteria},
             },
         )  # fmt: skip
-        self.fields["level"].choices = [
+        offer(self, "level", [
             ("", _("as the exercise says")), *((level.key, level.name) for level in LEVELS.values()),
-        ]  # fmt: skip
+        ])  # fmt: skip
         for criterion in self.criteria:
             self.fields[f"weight-{criterion.value}"] = _weight(CRITERION_LABELS[criterion.value])
         self.hand = HandRows(data, prefix="hand", initial=[HandForm.start(c) for c in rubric.hand])

@@ -28,6 +28,12 @@ class Rubric(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def in_force(self) -> "RubricVersion":
+        """Every rubric has one; the column is empty only while it is made."""
+        assert self.current is not None
+        return self.current
+
 
 class RubricVersion(models.Model):
     """One state of a rubric. Never changed once it is stored: marks refer to theirs."""

@@ -16,10 +16,10 @@ SEEDS = 10_000
 
 def hearing_of(teacher: User, exercise: Exercise) -> ScaleHearing:
     """Hers for the exercise's part as it is now; begun if there is none. Raises NotAllowed for an empty part."""
-    if not teacher.is_teacher or not exercise.part.read().notes:
+    if not teacher.is_teacher or not exercise.part_in_force.read().notes:
         raise NotAllowed
     # The seed follows from both, so that two pages opened at once hear the same takes.
-    seed = (31 * teacher.pk + 7 * exercise.part_id) % SEEDS + 1
+    seed = (31 * teacher.pk + 7 * exercise.part_in_force.pk) % SEEDS + 1
     made, _ = ScaleHearing.objects.get_or_create(
         teacher=teacher, part=exercise.part, defaults={"seed": seed}
     )  # fmt: skip

@@ -5,7 +5,7 @@ from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
@@ -17,8 +17,10 @@ from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import playing_data
 from oido.exercises.queries import visible_exercises
+from oido.people.requests import Request
 from oido.rubrics import scale as services
 from oido.rubrics.labels import CRITERION_LABELS
+from oido.rubrics.models import ScaleHearing
 
 LETTERS = "ABCDEFGH"
 FAR_OFF = 8.0
@@ -62,7 +64,7 @@ class HeardTake:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def scale(request: HttpRequest, pk: int) -> HttpResponseBase:
+def scale(request: Request, pk: int) -> HttpResponseBase:
     """Eight takes to hear and mark; then the scale that fits, to be saved as a rubric."""
     exercise = _exercise(request, pk)
     hearing = services.hearing_of(request.user, exercise)
@@ -87,11 +89,11 @@ def scale(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, template, context, status=status)
 
 
-def _exercise(request: HttpRequest, pk: int) -> Exercise:
+def _exercise(request: Request, pk: int) -> Exercise:
     return get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
 
 
-def _fit(hearing: services.ScaleHearing) -> tuple[Fitted | None, tuple[str, str] | None]:
+def _fit(hearing: ScaleHearing) -> tuple[Fitted | None, tuple[str, str] | None]:
     """The scale, once all takes have a mark; or the two takes whose marks contradict each other."""
     if len(hearing.marks) < TAKES:
         return None, None
@@ -101,7 +103,7 @@ def _fit(hearing: services.ScaleHearing) -> tuple[Fitted | None, tuple[str, str]
         return None, (LETTERS[problem.worse], LETTERS[problem.better])
 
 
-def _heard(form: ScaleForm, hearing: services.ScaleHearing, found: Fitted | None) -> list[HeardTake]:
+def _heard(form: ScaleForm, hearing: ScaleHearing, found: Fitted | None) -> list[HeardTake]:
     rows = []
     for k in range(TAKES):
         fitted = found.marks[k] if found else None
@@ -130,13 +132,13 @@ def _says(found: Fitted) -> dict[str, Any]:
 
 @require_GET
 @for_teachers
-def take(request: HttpRequest, pk: int, number: int) -> HttpResponseBase:
+def take(request: Request, pk: int, number: int) -> HttpResponseBase:
     """What the page needs to play one of the takes."""
     exercise = _exercise(request, pk)
     if not 0 <= number < TAKES:
         raise Http404
     graded = services.takes_of(services.hearing_of(request.user, exercise))[number]
-    data = playing_data(exercise.part.read(), graded.take)
+    data = playing_data(exercise.part_in_force.read(), graded.take)
     return JsonResponse(
         {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")} | {"controls": []}
     )

@@ -1,5 +1,5 @@
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
@@ -10,6 +10,7 @@ from ear.notes import Kind
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.models import KindChoice
+from oido.people.requests import Request
 from oido.rubrics import services
 from oido.rubrics.examples import would_give
 from oido.rubrics.forms import RubricForm
@@ -21,7 +22,7 @@ NAME_MOST = 120
 
 @require_GET
 @for_teachers
-def rubrics(request: HttpRequest) -> HttpResponseBase:
+def rubrics(request: Request) -> HttpResponseBase:
     found = list(visible_rubrics(request.user))
     context = {
         "own": [r for r in found if r.owner_id == request.user.pk],
@@ -33,7 +34,7 @@ def rubrics(request: HttpRequest) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def new(request: HttpRequest, kind: str) -> HttpResponseBase:
+def new(request: Request, kind: str) -> HttpResponseBase:
     """A rubric that starts as Oido's own for the kind."""
     if kind not in KindChoice.values:
         raise Http404
@@ -51,15 +52,15 @@ def new(request: HttpRequest, kind: str) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
+def rubric(request: Request, pk: int) -> HttpResponseBase:
     """To be changed by its owner; others look at it, and copy it."""
     found = get_object_or_404(visible_rubrics(request.user), pk=pk)
     if found.owner_id != request.user.pk:
         if request.method == "POST":
             raise Http404
-        return render(request, "rubrics/look.html", {"rubric": found, "says": found.current.read()})
+        return render(request, "rubrics/look.html", {"rubric": found, "says": found.in_force.read()})
     form = RubricForm(
-        request.POST or None, name=found.name, rubric=found.current.read(), kind=Kind(found.kind)
+        request.POST or None, name=found.name, rubric=found.in_force.read(), kind=Kind(found.kind)
     )
     if request.method == "POST" and form.is_valid():
         before = found.current_id
@@ -70,14 +71,14 @@ def rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
             messages.success(
                 request,
                 _("“%(name)s” is saved as version %(n)s. What is marked by an older version stays so, until its assignment is marked again.")
-                % {"name": changed.name, "n": changed.current.number},
+                % {"name": changed.name, "n": changed.in_force.number},
             )  # fmt: skip
         return redirect("rubrics")
-    return _page(request, form, kind=found.kind, shown=found.current.read(), rubric=found)
+    return _page(request, form, kind=found.kind, shown=found.in_force.read(), rubric=found)
 
 
 def _page(
-    request: HttpRequest, form: RubricForm, *, kind: str, shown: EarRubric, **more: object
+    request: Request, form: RubricForm, *, kind: str, shown: EarRubric, **more: object
 ) -> HttpResponseBase:
     """`shown` is the rubric of which the table of examples is made."""
     status = 422 if request.method == "POST" else 200
@@ -90,7 +91,7 @@ def _page(
 
 @only_post
 @for_teachers
-def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
+def preview(request: Request, kind: str) -> HttpResponseBase:
     """What the rubric that stands in the form would give robot takes; nothing is saved."""
     if kind not in KindChoice.values:
         raise Http404
@@ -103,7 +104,7 @@ def preview(request: HttpRequest, kind: str) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def copy(request: HttpRequest, pk: int) -> HttpResponseBase:
+def copy(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(visible_rubrics(request.user), pk=pk)
     name = _("%(name)s, a copy") % {"name": found.name}
     made = services.copy_rubric(request.user, found, name=name[:NAME_MOST])
@@ -112,7 +113,7 @@ def copy(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def share(request: HttpRequest, pk: int) -> HttpResponseBase:
+def share(request: Request, pk: int) -> HttpResponseBase:
     found: Rubric = get_object_or_404(visible_rubrics(request.user), pk=pk)
     services.share_rubric(request.user, found, is_shared="share" in request.POST)
     return redirect("rubrics")

@@ -77,7 +77,8 @@ def _checked(events: list[Event]) -> list[RawEvent]:
 class TakeBody(Recorded, kw_only=True, frozen=True):
     part: Number
     events: list[Event]
-    tempo_bpm: Bpm | None = None
+    tempo_bpm: Decimal | None = None
+    """As a number, or as text."""
     fifths: Fifths | None = None
     heard_click: bool | None = None
 
@@ -85,10 +86,17 @@ class TakeBody(Recorded, kw_only=True, frozen=True):
         return NewTake(
             **self.recorded(self.events),
             part_id=self.part,
-            tempo_bpm=None if self.tempo_bpm is None else Decimal(f"{self.tempo_bpm:.2f}"),
+            tempo_bpm=self._tempo(),
             fifths=self.fifths,
             heard_click=self.heard_click is not False,
         )
+
+    def _tempo(self) -> Decimal | None:
+        if self.tempo_bpm is None:
+            return None
+        if not (self.tempo_bpm.is_finite() and BPM_MIN <= self.tempo_bpm <= BPM_MAX):
+            raise BadBody({"tempo_bpm": [_("A tempo is 10 to 400 quarter notes a minute.")]})
+        return self.tempo_bpm.quantize(Decimal("0.01"))
 
 
 class PassBody(Recorded, kw_only=True, frozen=True):
@@ -141,6 +149,8 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
         )  # fmt: skip
 
     def played(self) -> PlayedLoop:
+        if self.source == Source.FILE:
+            raise BadBody({"source": [_("The Stand does not record from a file.")]})
         return PlayedLoop(
             events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
             has_touch=self.source not in WITHOUT_TOUCH,

@@ -1,6 +1,7 @@
 """Robot players to choose from at the Stand of a demo school."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.utils.translation import gettext_lazy as _
 
@@ -9,7 +10,7 @@ from ear.players.robot import Habits
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Robot:
-    name: str
+    name: Any
     habits: Habits
 
 

@@ -39,5 +39,5 @@ def cell_words(grid: StepGrid, column: int, name: str, cell: GridCell) -> str:
         "name": name, "bar": at.bar, "count": at.count or _("step %(n)s") % {"n": column + 1},
     }  # fmt: skip
     if cell.state is Cell.BEGINS:
-        return _("%(place)s: strength %(velocity)s") % {"place": place, "velocity": cell.velocity}
+        return _("%(place)s: velocity %(velocity)s") % {"place": place, "velocity": cell.velocity}
     return _("%(place)s: held on") % {"place": place} if cell.state is Cell.HELD else place

@@ -41,13 +41,14 @@ def value_field(label: Any, choices: Any = VALUES, initial: int = 480) -> forms.
     return forms.TypedChoiceField(label=label, choices=choices, coerce=int, initial=initial)
 
 
-def name_values(form: forms.Form, conventions: Conventions) -> None:
+def name_values(form: forms.BaseForm, conventions: Conventions) -> None:
     """Call the note values in a form's choices as the school calls them."""
     if conventions.values is Values.BRITISH:
         return
     for field in form.fields.values():
         if isinstance(field, forms.TypedChoiceField) and field.coerce is int:
-            field.choices = [(ticks, conventions.value_name(str(name))) for ticks, name in field.choices]
+            known: Any = field.choices
+            field.choices = [(ticks, conventions.value_name(str(name))) for ticks, name in known]
 
 
 def hand_named(value: str) -> Hand | None:
@@ -67,7 +68,7 @@ class Tool(forms.Form):
 
     slug: ClassVar[str]
     title: ClassVar[Any]
-    button: ClassVar[Any] = pgettext_lazy("use a tool", "Do it")
+    button: ClassVar[Any] = pgettext_lazy("use a tool", "Apply")
     needs: ClassVar[str] = ""
     """A property of the instrument without which the tool makes no sense."""
     asks_others: ClassVar[bool] = False

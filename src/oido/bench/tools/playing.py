@@ -13,6 +13,7 @@ from ear.measuring.grid import GRID_STEPS
 from ear.notes import Part
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
 from oido.common import problems
+from oido.common.fields import offer
 
 
 class PlayTool(Tool):
@@ -34,10 +35,14 @@ class PlayTool(Tool):
         self.fields["last_bar"].initial = len(part.bars)
         if part.instrument.has_lanes:
             del self.fields["hand"]
-        self.fields["grid"].choices = [
-            ("", _("no grid, as played")),
-            *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
-        ]
+        offer(
+            self,
+            "grid",
+            [
+                ("", _("no grid, as played")),
+                *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
+            ],
+        )
 
     def clean_events(self) -> Any:
         try:

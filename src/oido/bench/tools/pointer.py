@@ -37,7 +37,7 @@ class DragTool(Tool):
 class WeighTool(Tool):
     """Strengths drawn in the Weight strip: “12:90 13:84”, notes by index with their strength."""
 
-    slug, title = "weigh", _("Draw strength")
+    slug, title = "weigh", _("Draw velocity")
 
     weights = forms.CharField(max_length=400_000)
 

@@ -11,6 +11,7 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.notes import Hand, Part, sound_name
 from ear.patterns.modes import key_name
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
+from oido.common.fields import offer
 
 ROWS_SHOWN = 12
 
@@ -21,7 +22,7 @@ class QuantiseTool(Tool):
     step = value_field(_("grid"), GRIDS, 240)
     strength = whole_field(_("strength, %"), 0, 100, 100)
     swing = forms.FloatField(label=_("swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
-    lengths = forms.BooleanField(label=_("lengths, too"), required=False)
+    lengths = forms.BooleanField(label=_("note lengths as well"), required=False)
 
     def fit(self, part: Part) -> None:
         self.fields["step"].initial = quantise.suggested_step(part, ALL)
@@ -64,14 +65,14 @@ class QuantiseTool(Tool):
 
 
 class StrengthTool(Tool):
-    slug, title = "strength", _("Strength")
+    slug, title = "strength", _("Velocity")
 
     how = forms.ChoiceField(
         label=_("make"),
         choices=(
-            ("first_beats", _("first beats stronger")), ("beats", _("all beats stronger")),
-            ("off_beats", _("off-beats stronger")), ("even", _("all alike")),
-            ("set", _("all just so strong")), ("ramp", _("rise or fall to")), ("change", _("stronger by (− softer)")),
+            ("first_beats", _("first beats louder")), ("beats", _("all beats louder")),
+            ("off_beats", _("off-beats louder")), ("even", _("all alike")),
+            ("set", _("set all to")), ("ramp", _("crescendo or diminuendo to")), ("change", _("louder by (− softer)")),
         ),
     )  # fmt: skip
     amount = whole_field(_("by, or to"), -126, 127, 15)
@@ -97,9 +98,9 @@ class BarsTool(Tool):
     how = forms.ChoiceField(
         label=_("do what"),
         choices=(
-            ("repeat", _("play again behind them")), ("copy", _("copy before bar")),
-            ("insert", _("put empty bars before")), ("delete", _("take out")), ("only", _("keep only these")),
-            ("split", _("split each in two")), ("join", _("join two and two")), ("lead_in", _("lead in with so many bars")),
+            ("repeat", _("repeat after the selection")), ("copy", _("copy before bar")),
+            ("insert", _("insert empty bars before")), ("delete", _("delete")), ("only", _("keep only these")),
+            ("split", _("split each in two")), ("join", _("merge bars in pairs")), ("lead_in", _("lead in with so many bars")),
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
         ),
     )  # fmt: skip
@@ -140,10 +141,14 @@ class KeyTool(Tool):
     semitones = whole_field(_("or by semitones (− down)"), -48, 48, 12)
 
     def fit(self, part: Part) -> None:
-        self.fields["to_key"].choices = [
-            ("", _("as it comes")),
-            *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
-        ]
+        offer(
+            self,
+            "to_key",
+            [
+                ("", _("as it comes")),
+                *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
+            ],
+        )
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         if self.cleaned_data["to_key"]:
@@ -153,7 +158,7 @@ class KeyTool(Tool):
 
 class ChainTool(Tool):
     slug, title, needs = "chain", _("Key chain"), "has_key"
-    button = _("Carry through the keys")
+    button = _("Repeat in other keys")
 
     order = forms.ChoiceField(
         label=_("order"),
@@ -192,13 +197,13 @@ class HandsTool(Tool):
 class JoinTool(Tool):
     """Another exercise's part behind this one."""
 
-    slug, title, button = "join", _("Another exercise behind"), _("Put it behind")
+    slug, title, button = "join", _("Append an exercise"), _("Append")
     asks_others = True
 
     other = forms.ChoiceField(label=_("exercise"))
 
     def fit(self, part: Part) -> None:
-        self.fields["other"].choices = [(key, name) for key, (name, _part) in self.others.items()]
+        offer(self, "other", [(key, name) for key, (name, _part) in self.others.items()])
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         _name, read = self.others[self.cleaned_data["other"]]
@@ -206,7 +211,7 @@ class JoinTool(Tool):
 
 
 class CleanTool(Tool):
-    slug, title, button = "clean", _("Clean"), _("Take out doubles and tiny notes")
+    slug, title, button = "clean", _("Clean"), _("Delete doubles and tiny notes")
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return cleaning.clean(part, selected)

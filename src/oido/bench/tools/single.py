@@ -14,6 +14,7 @@ from ear.notes import STANDARD_KIT, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION
 from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
+from oido.common.fields import offer
 from oido.common.problems import PageProblem
 
 
@@ -36,7 +37,7 @@ class PickTool(Tool):
             choices += [
                 (name, name) for name in sorted({STANDARD_KIT.lane(n.pitch).name for n in part.notes})
             ]
-        self.fields["of"].choices = choices
+        offer(self, "of", choices)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, has_lanes = self.cleaned_data, part.instrument.has_lanes
@@ -95,7 +96,7 @@ class TouchTool(Tool):
 class PutTool(Tool):
     """One note where a row was clicked twice: the server reads the place off the drawing."""
 
-    slug, title = "put", _("Put a note")
+    slug, title = "put", _("Add a note")
 
     row = forms.IntegerField(min_value=0)
     x = forms.FloatField()
@@ -123,7 +124,7 @@ class StepsTool(Tool):
     bar = whole_field(_("in bar"), 1, bars.BARS_MOST, 1)
     beat = forms.DecimalField(label=_("on beat"), min_value=1, max_value=33, initial=1, decimal_places=3)
     value = value_field(_("each a"))
-    velocity = whole_field(_("strength"), 1, 127, 80)
+    velocity = whole_field(_("velocity"), 1, 127, 80)
     hand = forms.ChoiceField(label=_("for the"), choices=HAND_CHOICES, required=False)
 
     def fit(self, part: Part) -> None:
@@ -174,7 +175,7 @@ class NoteTool(Tool):
     place = forms.CharField(label=_("bar.beat.division.tick"), max_length=20)
     length = whole_field(_("length in ticks"), 1, 20_000)
     name = forms.CharField(label=_("pitch"), max_length=24)
-    velocity = whole_field(_("strength"), 1, 127)
+    velocity = whole_field(_("velocity"), 1, 127)
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
@@ -270,7 +271,7 @@ class LengthTool(Tool):
 
 
 class DeleteTool(Tool):
-    slug, title, button = "delete", _("Delete"), _("Delete what is picked")
+    slug, title, button = "delete", _("Delete"), _("Delete the selection")
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return drawing.delete(part, selected)

@@ -1,8 +1,10 @@
 """One assignment of a class: the class picture, its rubric, and what comes of both."""
 
+from typing import Any
+
 from django import forms
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
@@ -12,6 +14,7 @@ from ear.editing.bars import keep_bars
 from ear.errors import EarError
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common.fields import offer_rows
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
@@ -20,6 +23,7 @@ from oido.exercises.services import begin_variation
 from oido.marking import remarking
 from oido.marking.models import Remarking
 from oido.people.models import User
+from oido.people.requests import Request
 from oido.reports.view_options import voice_name
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
@@ -36,22 +40,22 @@ class RubricChoice(forms.Form):
     )  # fmt: skip
     with_released = forms.BooleanField(label=gettext_lazy("marks that are released, too"), required=False)
 
-    def __init__(self, data: object = None, *, teacher: User, assignment: Assignment) -> None:
+    def __init__(self, data: Any = None, *, teacher: User, assignment: Assignment) -> None:
         super().__init__(data, initial={"rubric": assignment.rubric_id})
         rubrics = visible_rubrics(teacher).filter(kind=assignment.exercise.kind)
         current = RubricVersion.objects.filter(current_of__in=rubrics)
         own = RubricVersion.objects.filter(pk=assignment.rubric_id)
-        self.fields["rubric"].queryset = (current | own).select_related("rubric").distinct()
+        offer_rows(self, "rubric", (current | own).select_related("rubric").distinct())
 
 
-def _given(request: HttpRequest, pk: int) -> Assignment:
+def _given(request: Request, pk: int) -> Assignment:
     found = visible_assignments(request.user).select_related("exercise__part", "rubric__rubric__current")
     return get_object_or_404(found.defer("exercise__part__source_file"), pk=pk)
 
 
 @require_GET
 @for_teachers
-def assignment(request: HttpRequest, pk: int) -> HttpResponseBase:
+def assignment(request: Request, pk: int) -> HttpResponseBase:
     """The class picture, by `of` of one hand or lane."""
     given = _given(request, pk)
     picture = class_picture(given, request.GET.get("of", ""))
@@ -71,7 +75,7 @@ def assignment(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def try_rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
+def try_rubric(request: Request, pk: int) -> HttpResponseBase:
     given = _given(request, pk)
     form = RubricChoice(request.POST, teacher=request.user, assignment=given)
     if not form.is_valid():
@@ -79,14 +83,14 @@ def try_rubric(request: HttpRequest, pk: int) -> HttpResponseBase:
         return redirect("assignment", pk=pk)
     job = remarking.begin(request.user, given, form.cleaned_data["rubric"], with_released=form.cleaned_data["with_released"])  # fmt: skip
     if job.state == Remarking.State.KEPT:
-        messages.success(request, _("What is handed in is marked by it."))
+        messages.success(request, _("Takes that are handed in are marked by it."))
         return redirect("assignment", pk=pk)
     return redirect("remarking", pk=job.pk)
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
+def remarking_job(request: Request, pk: int) -> HttpResponseBase:
     """How far it is, then who moves where; to be kept or dropped."""
     job = get_object_or_404(
         Remarking.objects.select_related("assignment__exercise", "assignment__school_class", "rubric__rubric"),
@@ -116,12 +120,12 @@ def remarking_job(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def exercise_of_bars(request: HttpRequest, pk: int) -> HttpResponseBase:
+def exercise_of_bars(request: Request, pk: int) -> HttpResponseBase:
     """An exercise of just the bars chosen, begun as a variation, and opened at the Bench."""
     given = _given(request, pk)
     bars = sorted({n for n in map(whole, request.POST.getlist("bar")) if n is not None})
     try:
-        part = keep_bars(given.exercise.part.read(), bars)
+        part = keep_bars(given.exercise.part_in_force.read(), bars)
     except EarError:
         messages.error(request, _("Choose the bars first: tick them under the picture."))
         return redirect("assignment", pk=pk)

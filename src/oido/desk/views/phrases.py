@@ -1,6 +1,6 @@
 """A teacher's kept phrases."""
 
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
@@ -9,11 +9,12 @@ from oido.common.permissions import for_teachers
 from oido.feedback import remarks
 from oido.feedback.forms import PhraseForm
 from oido.marking.models import Phrase
+from oido.people.requests import Request
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def phrases(request: HttpRequest) -> HttpResponseBase:
+def phrases(request: Request) -> HttpResponseBase:
     """The teacher's kept phrases, to be added to and taken from."""
     drop = request.POST.get("drop", "")
     number = whole(drop)

@@ -4,7 +4,7 @@ import uuid
 from itertools import groupby
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -20,6 +20,7 @@ from oido.marking.forms import AskAgainForm
 from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
 from oido.people.conventions import reader_of
 from oido.people.queries import classes_of
+from oido.people.requests import Request
 from oido.reports.views.report import report_context
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
@@ -27,7 +28,7 @@ from oido.takes.queries import visible_takes
 
 @require_GET
 @for_teachers
-def marking(request: HttpRequest) -> HttpResponseBase:
+def marking(request: Request) -> HttpResponseBase:
     """What was handed in, as far as the address narrows it."""
     queue = Queue.of(request.GET)
     takes = list(light(queued(request.user, queue)))
@@ -43,7 +44,7 @@ def marking(request: HttpRequest) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def measuring(request: HttpRequest) -> HttpResponseBase:
+def measuring(request: Request) -> HttpResponseBase:
     """How far stored takes are measured again; nothing once they all are."""
     job = remeasuring.going_on()
     if job is None:
@@ -51,7 +52,7 @@ def measuring(request: HttpRequest) -> HttpResponseBase:
     return render(request, "desk/_remeasuring.html", {"remeasuring": job})
 
 
-def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
+def _next(request: Request, take: Take) -> HttpResponseBase:
     """The take after this one in the queue, or the queue where there is none. Asked before anything changes."""
     queue = Queue.of(request.GET)
     found = beside(request.user, queue, take)
@@ -63,7 +64,7 @@ def _next(request: HttpRequest, take: Take) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Be content and go on to the next; “release” in the data lets the student see it at once."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     following = _next(request, found)
@@ -71,9 +72,7 @@ def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     try:
         services.accept(request.user, found, and_release=and_release)
     except services.NotMarkedYet:
-        messages.error(
-            request, _("Not yet: what the rubric has marked by hand is to be marked first, or left out.")
-        )
+        messages.error(request, _("Mark the criteria that are marked by hand first, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
     names = {"name": found.student.name, "title": found.assignment.exercise.title}
     said = (
@@ -87,7 +86,7 @@ def accept(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def ask_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Another take, with a word why; and on to the next."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     form = AskAgainForm(request.POST)
@@ -96,13 +95,13 @@ def ask_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         return render(request, "reports/report.html", context, status=422)
     following = _next(request, found)
     services.ask_again(request.user, found, why=form.cleaned_data["why"])
-    messages.success(request, _("%(name)s is asked for another take.") % {"name": found.student.name})
+    messages.success(request, _("%(name)s was asked to record another take.") % {"name": found.student.name})
     return following
 
 
 @only_post
 @for_teachers
-def release_accepted(request: HttpRequest) -> HttpResponseBase:
+def release_accepted(request: Request) -> HttpResponseBase:
     """Release all takes of a queue that are accepted."""
     queue = Queue.of(request.GET)
     takes = queued(
@@ -117,7 +116,7 @@ def release_accepted(request: HttpRequest) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def clear_cases(request: HttpRequest, pk: int) -> HttpResponseBase:
+def clear_cases(request: Request, pk: int) -> HttpResponseBase:
     """A class's takes sorted into clear cases and those to be looked at."""
     assignment = _given(request, pk)
     cases = sort_cases(request.user, assignment)
@@ -126,8 +125,8 @@ def clear_cases(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def accept_clear(request: HttpRequest, pk: int) -> HttpResponseBase:
-    """Accept the clear cases together, once the spot checks are made."""
+def accept_clear(request: Request, pk: int) -> HttpResponseBase:
+    """Accept the mark straightforward takes together, once the spot checks are made."""
     assignment = _given(request, pk)
     cases = sort_cases(request.user, assignment)
     if cases.spots_open:
@@ -140,5 +139,5 @@ def accept_clear(request: HttpRequest, pk: int) -> HttpResponseBase:
     return redirect("clear-cases", pk=pk)
 
 
-def _given(request: HttpRequest, pk: int) -> Assignment:
+def _given(request: Request, pk: int) -> Assignment:
     return get_object_or_404(visible_assignments(request.user).select_related("rubric"), pk=pk)

@@ -1,5 +1,6 @@
 """A file sent, and what to take of it."""
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
@@ -9,6 +10,7 @@ from ear.errors import EarError
 from ear.formats.importing import HandsFrom, OpenedFile, open_file
 from ear.formats.smf import BYTES_MAX
 from ear.notes import Kind, Part
+from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
 from oido.exercises.forms.fields import BARS_MAX, NOTES_MAX, tempo_field
@@ -60,7 +62,7 @@ class ImportForm(forms.ModelForm):
     take = forms.MultipleChoiceField(label=_("Take"), widget=forms.CheckboxSelectMultiple)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
-        required=False, help_text=_("Quarter notes a minute. Left empty, the file's own tempo is taken.")
+        required=False, help_text=_("Quarter notes per minute. Leave empty to use the file’s own tempo.")
     )
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4, initial=1)
 
@@ -79,7 +81,7 @@ class ImportForm(forms.ModelForm):
         super().__init__(*args, initial=initial, **more)
         self.opened = opened
         self.part: Part | None = None
-        self.fields["take"].choices = [(c.key, c.name) for c in opened.choices]
+        offer(self, "take", [(c.key, c.name) for c in opened.choices])
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -94,7 +96,7 @@ class ImportForm(forms.ModelForm):
             add_problem(self, problem, otherwise="take")
             return cleaned
         if not part.notes:
-            self.add_error("take", _("What is taken holds no notes."))
+            self.add_error("take", _("The chosen tracks hold no notes."))
         elif len(part.notes) > NOTES_MAX or len(part.bars) > BARS_MAX:
             self.add_error(
                 "take",
@@ -112,7 +114,7 @@ class ImportForm(forms.ModelForm):
             title=c["title"],
             kind=c["kind"],
             instructions=c["instructions"],
-            tempo_bpm=c["tempo_bpm"] or round(part.tempos.first_bpm, 2),
+            tempo_bpm=c["tempo_bpm"] or Decimal(f"{part.tempos.first_bpm:.2f}"),
             count_in_bars=c["count_in_bars"],
             level=c["level"],
             part=part,

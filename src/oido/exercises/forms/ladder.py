@@ -19,7 +19,7 @@ class RungForm(forms.Form):
     first_bar = forms.IntegerField(label=_("from bar"), min_value=1, max_value=BARS_MAX)
     last_bar = forms.IntegerField(label=_("to bar"), min_value=1, max_value=BARS_MAX)
     of = forms.CharField(label=_("of"), required=False, max_length=120)
-    movements = forms.RegexField(r"^(\d{1,2})(-\d{1,2})?$", label=_("movements"), required=False)
+    movements = forms.RegexField(r"^(\d{1,2})(-\d{1,2})?$", label=_("moves"), required=False)
     tempo_percent = forms.IntegerField(label=_("tempo, %"), min_value=30, max_value=150)
     loops = forms.IntegerField(label=_("loops"), min_value=1, max_value=16)
     needed_loops = forms.IntegerField(label=_("clean"), min_value=1, max_value=16)

@@ -23,6 +23,7 @@ from ear.practice.rules import (
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
+from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
@@ -69,7 +70,7 @@ class RulesForm(forms.ModelForm):
     )
     attempts = forms.IntegerField(
         label=_("Takes that may be recorded"), required=False, min_value=1, max_value=ATTEMPTS_MOST,
-        help_text=_("Left empty: as many as wanted."),
+        help_text=_("Leave empty for no limit."),
     )  # fmt: skip
     least_takes = forms.IntegerField(
         label=_("Takes before one is handed in"), min_value=1, max_value=TAKES_MOST
@@ -117,9 +118,9 @@ class RulesForm(forms.ModelForm):
         super().__init__(*args, instance=exercise, initial=initial, **more)
         self.others = {str(other.pk): other for other in others}
         kept = [(self.KEEP, _("the one it has"))] if exercise.backing else []
-        self.fields["backing_from"].choices = [
+        offer(self, "backing_from", [
             (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
-        ]  # fmt: skip
+        ])  # fmt: skip
         if not exercise.instrument.has_key:
             del self.fields["keys"], self.fields["sounds"]
         self.had_backing = exercise.backing

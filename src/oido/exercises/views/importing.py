@@ -1,7 +1,7 @@
 """Take a part from a file: send it, see what is in it, say what to take."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
@@ -17,13 +17,14 @@ from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.services import NewExercise, create_exercise, store_upload
+from oido.people.requests import Request
 
 PREVIEW_ROWS = 3
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def upload(request: HttpRequest) -> HttpResponseBase:
+def upload(request: Request) -> HttpResponseBase:
     form = UploadForm(request.POST or None, request.FILES or None)
     if request.method == "POST":
         if form.is_valid():
@@ -38,7 +39,7 @@ def upload(request: HttpRequest) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def import_file(request: HttpRequest, pk: int) -> HttpResponseBase:
+def import_file(request: Request, pk: int) -> HttpResponseBase:
     """What is in a file that was sent; “look” in the data draws it as it would be taken."""
     stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
     data = bytes(stored.data)

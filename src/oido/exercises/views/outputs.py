@@ -1,6 +1,6 @@
 """An exercise in open formats: MIDI, MusicXML, a sheet to print, sound, a bundle of all of it."""
 
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -18,21 +18,22 @@ from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.queries import visible_exercises
 from oido.jobs.views import asked_for
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 
 
 @require_GET
 @for_teachers
-def midi(request: HttpRequest, pk: int) -> HttpResponseBase:
+def midi(request: Request, pk: int) -> HttpResponseBase:
     exercise = _found(request, pk)
-    return _file(exercise, write_part(exercise.part.read()), "audio/midi", "mid")
+    return _file(exercise, write_part(exercise.part_in_force.read()), "audio/midi", "mid")
 
 
 @require_GET
 @for_teachers
-def musicxml(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
+def musicxml(request: Request, pk: int, ending: str) -> HttpResponseBase:
     """Plain (.musicxml), or compressed (.mxl)."""
     exercise = _found(request, pk)
-    document = write_musicxml(exercise.part.read(), title=exercise.title)
+    document = write_musicxml(exercise.part_in_force.read(), title=exercise.title)
     if ending == "mxl":
         return _file(exercise, write_compressed(document), MIMETYPE, "mxl")
     return _file(exercise, document, f"{MIMETYPE}+xml", "musicxml")
@@ -40,7 +41,7 @@ def musicxml(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def sheet(request: HttpRequest, pk: int) -> HttpResponseBase:
+def sheet(request: Request, pk: int) -> HttpResponseBase:
     exercise = _found(request, pk)
     return asked_for(
         request, "exercises.sheet", title=_("%(title)s, to print") % {"title": exercise.title},
@@ -50,7 +51,7 @@ def sheet(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def sound(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
+def sound(request: Request, pk: int, ending: str) -> HttpResponseBase:
     exercise = _found(request, pk)
     return asked_for(
         request, "exercises.sound", title=_("%(title)s as sound") % {"title": exercise.title},
@@ -60,24 +61,24 @@ def sound(request: HttpRequest, pk: int, ending: str) -> HttpResponseBase:
 
 @require_GET
 @for_teachers
-def bundle(request: HttpRequest, pk: int) -> HttpResponseBase:
+def bundle(request: Request, pk: int) -> HttpResponseBase:
     exercise = _found(request, pk)
     return _file(exercise, write_bundle(exercise), "application/zip", "zip")
 
 
 @require_GET
 @for_teachers
-def notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+def notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation, for the page."""
     exercise = _found(request, pk)
     svg = notation_svg(
-        exercise.part.read(), width=PAGE_WIDTH, labels=exercise.shown_labels,
+        exercise.part_in_force.read(), width=PAGE_WIDTH, labels=exercise.shown_labels,
         conventions=conventions_of(request.user),
     )  # fmt: skip
     return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
-def _found(request: HttpRequest, pk: int) -> Exercise:
+def _found(request: Request, pk: int) -> Exercise:
     return get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
 
 

@@ -1,6 +1,6 @@
 """The exercises of a school, and one of them."""
 
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
@@ -11,22 +11,23 @@ from oido.exercises.pages import exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
 from oido.exercises.queries import visible_exercises
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 
 
 @require_GET
 @for_teachers
-def exercise_list(request: HttpRequest) -> HttpResponseBase:
+def exercise_list(request: Request) -> HttpResponseBase:
     exercises = visible_exercises(request.user).order_by("kind", "title")
     return render(request, "exercises/list.html", {"exercises": exercises})
 
 
 @require_GET
 @for_teachers
-def exercise(request: HttpRequest, pk: int) -> HttpResponseBase:
+def exercise(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(
         visible_exercises(request.user).select_related("part", "variation_of__exercise"), pk=pk
     )
-    part = found.part.read()
+    part = found.part_in_force.read()
     conventions = conventions_of(request.user)
     compared = compare(found.variation_of.read(), part) if found.variation_of else None
     context = {

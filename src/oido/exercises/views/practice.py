@@ -1,6 +1,8 @@
 """How an exercise is recorded and practised; and exercises begun from others."""
 
-from django.http import Http404, HttpRequest, HttpResponseBase
+from typing import Any
+
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
@@ -13,13 +15,14 @@ from oido.exercises.forms.rules import RulesForm
 from oido.exercises.models import Exercise
 from oido.exercises.queries import visible_exercises
 from oido.exercises.services import begin_variation, set_ladder, set_rules
+from oido.people.requests import Request
 
 TITLE_MOST = 120
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def rules(request: HttpRequest, pk: int) -> HttpResponseBase:
+def rules(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     others = visible_exercises(request.user).select_related("part").exclude(pk=pk).order_by("title")
     form = RulesForm(request.POST or None, request.FILES or None, exercise=exercise, others=others)
@@ -33,12 +36,12 @@ def rules(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def ladder(request: HttpRequest, pk: int) -> HttpResponseBase:
+def ladder(request: Request, pk: int) -> HttpResponseBase:
     """Rungs to be written; “propose” in the data makes them from the part, to be changed before they are kept."""
     exercise = _own(request, pk)
-    part = exercise.part.read()
+    part = exercise.part_in_force.read()
     if request.method == "POST" and "propose" not in request.POST:
-        rungs = RungFormSet(request.POST, initial=_start(exercise.practice_ladder))
+        rungs: Any = RungFormSet(request.POST, initial=_start(exercise.practice_ladder))
         rungs.part = part
         if rungs.is_valid():
             set_ladder(request.user, exercise, rungs.ladder())
@@ -56,7 +59,7 @@ def ladder(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def variation(request: HttpRequest, pk: int) -> HttpResponseBase:
+def variation(request: Request, pk: int) -> HttpResponseBase:
     """Begin an exercise of one's own that starts as this one is."""
     source = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     title = _("%(title)s, a variation") % {"title": source.title}
@@ -68,7 +71,7 @@ def _start(made: Ladder) -> list[dict]:
     return [RungForm.start(rung) for rung in made.rungs]
 
 
-def _own(request: HttpRequest, pk: int) -> Exercise:
+def _own(request: Request, pk: int) -> Exercise:
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     if exercise.owner_id != request.user.pk:
         raise Http404

@@ -3,8 +3,10 @@
 import uuid
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.contrib import messages
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
 from ear.judging.judgement import Criterion
@@ -13,7 +15,8 @@ from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.marking import remeasuring, services
 from oido.marking.forms import ScoreForm, TryForm
-from oido.marking.trial_settings import make_try_form, tried
+from oido.marking.trial_settings import kit_trial, make_try_form, tried
+from oido.people.requests import Request
 from oido.reports.reading import Reading
 from oido.reports.views.report import mark_context
 from oido.rubrics.labels import criterion_label
@@ -22,12 +25,12 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 
-def fresh(request: HttpRequest, found: Take) -> Take:
+def fresh(request: Request, found: Take) -> Take:
     """The take with all that is stored of it now."""
     return get_object_or_404(visible_takes(request.user), pk=found.pk)
 
 
-def _marked(request: HttpRequest, pk: uuid.UUID) -> Take:
+def _marked(request: Request, pk: uuid.UUID) -> Take:
     """A take whose mark can be worked on: one that cannot be read is measured again first."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if not judged(found).is_readable:
@@ -35,7 +38,7 @@ def _marked(request: HttpRequest, pk: uuid.UUID) -> Take:
     return found
 
 
-def answer_mark(request: HttpRequest, found: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
+def answer_mark(request: Request, found: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
     """The mark alone for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
         return redirect("take", pk=found.pk)
@@ -45,7 +48,7 @@ def answer_mark(request: HttpRequest, found: Take, *, status: int = 200, **more:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def change_score(request: HttpRequest, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
+def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
     """Change one criterion, or (`back`) give the machine's figure back."""
     found = _marked(request, pk)
     row = _row(found, criterion)
@@ -71,7 +74,7 @@ def _row(found: Take, criterion: str) -> Criterion:
 
 @only_post
 @for_teachers
-def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def give_help(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = _marked(request, pk)
     step = whole(request.POST.get("help", ""))
     if step is None or not 0 <= step < len(judged(found).rubric.help):
@@ -82,7 +85,7 @@ def give_help(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The mark by other settings, to be looked at; “keep” in the data keeps them for this take."""
     found = _marked(request, pk)
     form: TryForm = make_try_form(found, request.POST or None)
@@ -91,7 +94,7 @@ def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         return render(request, "reports/_try.html", {"take": found, "try_form": form}, status=status)
     if "keep" in request.POST:
         services.set_for_take(request.user, found, form.settings)
-        response = redirect("take", pk=pk)
+        response: HttpResponse = redirect("take", pk=pk)
         if request.htmx:
             # Drawing, ear notes and mark are others now: the whole page is asked for again.
             response = render(request, "reports/_try.html", {"take": found, "try_form": form})
@@ -103,7 +106,7 @@ def try_settings(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def agree(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def agree(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     (remeasuring.agree if "agree" in request.POST else remeasuring.decline)(request.user, found)
@@ -111,8 +114,23 @@ def agree(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @only_post
-def measure_again(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def measure_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Measure a take whose stored result cannot be read."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     remeasuring.measure_now(request.user, found)
+    return redirect("take", pk=pk)
+
+
+@only_post
+@for_teachers
+def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """Read the pads of the student's set-up as they seem to be meant."""
+    found = _marked(request, pk)
+    trial = kit_trial(found)
+    if trial is None:
+        messages.info(request, _("The pads are read as they seem to be meant already."))
+    else:
+        meant = {one.number: one.lane.pitches[0] for one in trial.readings}
+        services.read_pads_as(request.user, found, meant)
+        messages.success(request, _("The pads are read so from now on, in all takes on this kit."))
     return redirect("take", pk=pk)

@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
 
@@ -12,13 +12,14 @@ from oido.common.permissions import for_teachers
 from oido.feedback import remarks
 from oido.feedback.forms import RemarkForm, ReplyForm
 from oido.marking.models import Phrase, Remark
+from oido.people.requests import Request
 from oido.reports.views.report import report_context
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 
 def _answer(
-    request: HttpRequest, found: Take, template: str, *, status: int = 200, **more: Any
+    request: Request, found: Take, template: str, *, status: int = 200, **more: Any
 ) -> HttpResponseBase:
     """A partial for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
@@ -29,7 +30,7 @@ def _answer(
 
 @only_post
 @for_teachers
-def remark(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def remark(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     form = RemarkForm(request.POST, part=found.part.read())
     if not form.is_valid():
@@ -40,7 +41,7 @@ def remark(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def remove_remark(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase:
+def remove_remark(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     remarks.remove_remark(request.user, get_object_or_404(Remark, take=found, pk=number))
     return _answer(request, found, "reports/_remarks_and_page.html")
@@ -48,7 +49,7 @@ def remove_remark(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpRespo
 
 @require_GET
 @for_teachers
-def phrase(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase:
+def phrase(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
     """A kept phrase with its fields filled for a take and a place in it, as plain text."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     kept = get_object_or_404(Phrase, pk=number, owner=request.user)
@@ -57,8 +58,8 @@ def phrase(request: HttpRequest, pk: uuid.UUID, number: int) -> HttpResponseBase
 
 
 @only_post
-def reply(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
-    """Answer, or ask back."""
+def reply(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """Reply back."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     form = ReplyForm(request.POST)
     if not form.is_valid():

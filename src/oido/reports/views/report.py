@@ -5,7 +5,7 @@ import uuid
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -22,7 +22,9 @@ from oido.marking import remeasuring
 from oido.marking.forms import AskAgainForm
 from oido.marking.models import Remark
 from oido.marking.queue import Queue, beside
+from oido.marking.trial_settings import kit_trial
 from oido.people.conventions import conventions_of, reader_of
+from oido.people.requests import Request
 from oido.reports.costs import costliest
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
@@ -42,7 +44,7 @@ NOTE_ID = re.compile(r"[tk]\d{1,6}")
 
 
 @require_GET
-def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def take(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The report of one take, for the teacher or for the student whose take it is."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if is_early(request, found):
@@ -52,16 +54,16 @@ def take(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
         may_measure = remeasuring.may_measure(request.user, found)
         context = {"take": found, "assignment": found.assignment, "may_measure": may_measure}
         return render(request, "reports/unreadable.html", context)
-    context = report_context(request, found)
-    if context["is_released"]:
-        see(request.user, context["sheet"], context["replies"])
+    shown = report_context(request, found)
+    if shown["is_released"]:
+        see(request.user, shown["sheet"], shown["replies"])
     # A change of the look asks for the page of music alone.
     template = "reports/_page.html" if request.htmx else "reports/report.html"
-    return render(request, template, context)
+    return render(request, template, shown)
 
 
 @require_GET
-def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Further rows of the page of music."""
     found = _readable(request, pk)
     first = whole(request.GET.get("from", ""))
@@ -74,7 +76,7 @@ def rows(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
+def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     """The card of one note."""
     found = _readable(request, pk)
     if not NOTE_ID.fullmatch(name):
@@ -92,7 +94,7 @@ def note(request: HttpRequest, pk: uuid.UUID, name: str) -> HttpResponseBase:
 
 
 @require_GET
-def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The part as drawn notation, each head with how it was played."""
     reading = Reading(_readable(request, pk))
     svg = notated(reading, conventions_of(request.user), width=PAGE_WIDTH)
@@ -100,7 +102,7 @@ def notation(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def paper(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The report to print; of a student only once the mark is released."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
@@ -113,28 +115,28 @@ def paper(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     )
 
 
-def is_early(request: HttpRequest, found: Take) -> bool:
+def is_early(request: Request, found: Take) -> bool:
     """The student may not see yet what was heard."""
     return not (_shows_mark(request, found) or found.assignment.exercise.recording_rules.shows_reading)
 
 
-def _readable(request: HttpRequest, pk: uuid.UUID) -> Take:
+def _readable(request: Request, pk: uuid.UUID) -> Take:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if is_early(request, found) or not judged(found).is_readable:
         raise Http404
     return found
 
 
-def _shows_mark(request: HttpRequest, found: Take) -> bool:
+def _shows_mark(request: Request, found: Take) -> bool:
     sheet = getattr(found, "sheet", None)
     return request.user.is_teacher or bool(sheet and sheet.is_released)
 
 
-def seen_remarks(request: HttpRequest, found: Take) -> list[Remark]:
+def seen_remarks(request: Request, found: Take) -> list[Remark]:
     return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
 
 
-def mark_context(request: HttpRequest, reading: Reading) -> dict[str, Any]:
+def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
     """What the mark shows, and what it is made of."""
     found = reading.take
     sheet = getattr(found, "sheet", None)
@@ -155,7 +157,7 @@ def mark_context(request: HttpRequest, reading: Reading) -> dict[str, Any]:
     }
 
 
-def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+def report_context(request: Request, found: Take) -> dict[str, Any]:
     reading = Reading(found)
     look = Look.of(request.GET, reading)
     remarks = seen_remarks(request, found)
@@ -192,7 +194,7 @@ def report_context(request: HttpRequest, found: Take) -> dict[str, Any]:
     }
 
 
-def _desk_context(request: HttpRequest, found: Take) -> dict[str, Any]:
+def _desk_context(request: Request, found: Take) -> dict[str, Any]:
     """Where the take stands in the queue that the address names."""
     queue = Queue.of(request.GET)
     return {
@@ -200,6 +202,7 @@ def _desk_context(request: HttpRequest, found: Take) -> dict[str, Any]:
         "beside": beside(request.user, queue, found),
         "phrases": list(request.user.phrases.all()),
         "ask_form": AskAgainForm(),
+        "kit": kit_trial(found),
     }
 
 

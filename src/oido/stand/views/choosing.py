@@ -3,12 +3,13 @@
 import uuid
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
+from oido.people.requests import Request
 from oido.stand.forms import NameForm
 from oido.stand.views.stand import tray_context
 from oido.takes import choosing
@@ -18,18 +19,18 @@ from oido.takes.queries import visible_takes
 
 @only_post
 @for_students
-def name(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def name(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     form = NameForm(request.POST)
     if not form.is_valid():
-        return _answer(request, take, status=422, problem=form.errors["name"][0])
+        return _answer(request, take, status=422, problem=str(form.errors["name"][0]))
     choosing.name_take(request.user, take, form.cleaned_data["name"])
     return _answer(request, take)
 
 
 @only_post
 @for_students
-def star(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def star(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     choosing.star_take(request.user, take, is_starred=not take.is_starred)
     return _answer(request, take)
@@ -37,7 +38,7 @@ def star(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_students
-def throw_away(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def throw_away(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
         choosing.throw_away(request.user, take)
@@ -46,20 +47,20 @@ def throw_away(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
             request,
             take,
             status=422,
-            problem=_("What is handed in is not thrown away; hand in another first."),
+            problem=_("A take that is handed in cannot be deleted; hand in another first."),
         )
     return _answer(request, take)
 
 
 @only_post
 @for_students
-def bring_back(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def bring_back(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     choosing.bring_back(request.user, take)
     return _answer(request, take)
 
 
-def _answer(request: HttpRequest, take: Take, *, status: int = 200, problem: str = "") -> HttpResponseBase:
+def _answer(request: Request, take: Take, *, status: int = 200, problem: str = "") -> HttpResponseBase:
     """The tray for htmx; the Stand for those without."""
     if not request.htmx:
         if problem:

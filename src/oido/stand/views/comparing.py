@@ -2,12 +2,13 @@
 
 import uuid
 
-from django.http import Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
+from oido.people.requests import Request
 from oido.reports.comparing import compared_page
 from oido.stand.tray import read_tray
 from oido.takes.queries import visible_takes
@@ -15,7 +16,7 @@ from oido.takes.queries import visible_takes
 
 @require_GET
 @for_students
-def compare(request: HttpRequest, pk: int) -> HttpResponseBase:
+def compare(request: Request, pk: int) -> HttpResponseBase:
     """Two of one's own takes on one page, row under row."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     found = []

@@ -3,13 +3,14 @@
 import uuid
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from oido.bench.page import Look
+from oido.bench.services import Work
 from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
@@ -17,8 +18,10 @@ from oido.bench.tools.single import TouchTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
+from oido.exercises.history import Change
 from oido.exercises.pages import playing_data
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 from oido.takes import copies
 from oido.takes.corrections import told
 from oido.takes.models import Take
@@ -32,7 +35,7 @@ BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
 
 @require_GET
 @for_students
-def copy(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def copy(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The copy on its page; begun from the take when it is first opened."""
     take = _correctable(request, pk)
     work = copies.open_copy(request.user, take)
@@ -41,7 +44,7 @@ def copy(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @require_GET
 @for_students
-def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def playing(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = _correctable(request, pk)
     work = copies.open_copy(request.user, take)
     return JsonResponse(playing_data(work.part, take.read()))
@@ -49,16 +52,16 @@ def playing(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_students
-def use_tool(request: HttpRequest, pk: uuid.UUID, slug: str) -> HttpResponseBase:
+def use_tool(request: Request, pk: uuid.UUID, slug: str) -> HttpResponseBase:
     take = _correctable(request, pk)
     answer = _work_page(request, take).use(request, slug)
-    assert not isinstance(answer, copies.Work), "only the grid has an answer of its own"
+    assert not isinstance(answer, Work), "only the grid has an answer of its own"
     return answer
 
 
 @only_post
 @for_students
-def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
+def step(request: Request, pk: uuid.UUID, way: str) -> HttpResponseBase:
     take = _correctable(request, pk)
     work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
     return _work_page(request, take).answer(request, work)
@@ -66,7 +69,7 @@ def step(request: HttpRequest, pk: uuid.UUID, way: str) -> HttpResponseBase:
 
 @only_post
 @for_students
-def drop(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Without the copy, as it was recorded."""
     take = _correctable(request, pk)
     copies.drop_copy(request.user, take)
@@ -74,21 +77,21 @@ def drop(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("stand", pk=take.assignment_id)
 
 
-def _correctable(request: HttpRequest, pk: uuid.UUID) -> Take:
+def _correctable(request: Request, pk: uuid.UUID) -> Take:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     if not copies.may_correct(request.user, take):
         raise Http404
     return take
 
 
-def _work_page(request: HttpRequest, take: Take) -> WorkPage:
+def _work_page(request: Request, take: Take) -> WorkPage:
     conventions = conventions_of(request.user)
 
-    def more(work: copies.Work) -> dict:
+    def more(work: Work) -> dict:
         # Read afresh: the copy has just been changed.
         return {"corrections": told(copies.fresh(take), conventions)}
 
-    def change(act: str, make: copies.Change) -> copies.Work:
+    def change(act: str, make: Change) -> Work:
         try:
             return copies.change_copy(request.user, take, act, make)
         except NotAllowed as problem:

@@ -1,11 +1,12 @@
 """A take that was recorded elsewhere: send its file, say what of it is the take."""
 
 import uuid
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
@@ -19,9 +20,11 @@ from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_rec
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common import problems
+from oido.common.fields import offer
 from oido.common.permissions import for_students
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import store_upload
+from oido.people.requests import Request
 from oido.takes.models import Source
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
@@ -70,15 +73,20 @@ class ElsewhereForm(forms.Form):
             **more,
         )
         self.found = found
-        self.fields["tracks"].choices = [(key, track.name) for key, track in self.tracks_by_key.items()]
-        self.fields["count_in"].choices = [
-            (bars, _("%(n)s bars") % {"n": bars} + (_(", found by the notes") if bars == found else ""))
-            for bars in range(COUNT_IN_MOST + 1)
-        ]
-        self.fields["tempo"].choices = [
+        self.has_tempo_choice = is_told
+        offer(self, "tracks", [(key, track.name) for key, track in self.tracks_by_key.items()])
+        offer(
+            self,
+            "count_in",
+            [
+                (bars, _("%(n)s bars") % {"n": bars} + (_(", found by the notes") if bars == found else ""))
+                for bars in range(COUNT_IN_MOST + 1)
+            ],
+        )
+        offer(self, "tempo", [
             ("exercise", _("the exercise’s click, %(bpm)s") % {"bpm": f"{bpm:g}"}),
             *([("file", _("the file’s own click, %(bpm)s") % {"bpm": f"{recorded.bpm:.4g}"})] if is_told else []),
-        ]  # fmt: skip
+        ])  # fmt: skip
 
     @property
     def choices(self) -> list[tuple[Any, Track]]:
@@ -87,7 +95,7 @@ class ElsewhereForm(forms.Form):
 
 @require_http_methods(["GET", "POST"])
 @for_students
-def choose_file(request: HttpRequest, pk: int) -> HttpResponseBase:
+def choose_file(request: Request, pk: int) -> HttpResponseBase:
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     form = FileForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
@@ -100,14 +108,14 @@ def choose_file(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_http_methods(["GET", "POST"])
 @for_students
-def make_take(request: HttpRequest, pk: int, upload: int) -> HttpResponseBase:
+def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
     """What was found in the file, to be changed; then it is a take like any other."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     stored = get_object_or_404(ImportedFile, pk=upload, owner=request.user)
     recorded = open_recording(bytes(stored.data))
     bpm = float(assignment.exercise.tempo_bpm)
     form = ElsewhereForm(
-        request.POST or None, recorded=recorded, part=assignment.exercise.part.read(), bpm=bpm
+        request.POST or None, recorded=recorded, part=assignment.exercise.part_in_force.read(), bpm=bpm
     )
     if request.method == "POST" and form.is_valid():
         problem = _receive(request, assignment, stored, recorded, form)
@@ -118,24 +126,24 @@ def make_take(request: HttpRequest, pk: int, upload: int) -> HttpResponseBase:
     context = {
         "assignment": assignment, "exercise": assignment.exercise, "form": form, "stored": stored,
         "recorded": recorded, "bpm": bpm, "slowest": slowest, "fastest": fastest,
-        "is_other_tempo": len(form.fields["tempo"].choices) > 1,
+        "is_other_tempo": form.has_tempo_choice,
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/elsewhere_file.html", context, status=status)
 
 
 def _receive(
-    request: HttpRequest,
+    request: Request,
     assignment: Assignment,
     stored: ImportedFile,
     recorded: RecordedFile,
     form: ElsewhereForm,
 ) -> str:
-    """Make it a take; why not, in words, or nothing."""
+    """Import as a take; why not, in words, or nothing."""
     c = form.cleaned_data
-    part = assignment.exercise.part
+    part = assignment.exercise.part_in_force
     voices = [form.tracks_by_key[key].voice for key in c["tracks"]]
-    own_tempo = c["tempo"] == "file" and recorded.bpm is not None
+    own_tempo = recorded.bpm if c["tempo"] == "file" else None
     try:
         events = recorded.events(part.read(), count_in_bars=c["count_in"], voices=voices)
         take = receive_take(
@@ -144,7 +152,7 @@ def _receive(
             NewTake(
                 id=uuid.uuid4(), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
                 latency_ms=0.0, recorded_at=timezone.now(), file=(stored.name, bytes(stored.data)),
-                tempo_bpm=round(recorded.bpm, 2) if own_tempo else None,
+                tempo_bpm=None if own_tempo is None else Decimal(f"{own_tempo:.2f}"),
             ),
         )  # fmt: skip
     except NoMoreTakes:

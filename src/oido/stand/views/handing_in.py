@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
@@ -12,9 +12,11 @@ from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.assignments.queries import visible_assignments
+from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
 from oido.marking import hand_in as service
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 from oido.stand.forms import ANSWER_MOST
 from oido.stand.tray import Tray, TrayRow, read_tray
 from oido.takes.models import HandIn, Take
@@ -42,9 +44,10 @@ class HandInForm(forms.Form):
         super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
         self.wanted = rules.handed_in_takes
         self.rows = [row for row in tray.rows if not row.hindrance]
-        self.fields["takes"].choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
+        choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
+        offer(self, "takes", choices)
         if self.wanted == 1:
-            self.fields["takes"].widget = _One(choices=self.fields["takes"].choices)
+            self.fields["takes"].widget = _One(choices=choices)
         self.questions = [question for question, _answer in questions]
         for number, (question, answer) in enumerate(questions):
             self.fields[f"answer-{number}"] = forms.CharField(
@@ -77,7 +80,7 @@ class HandInForm(forms.Form):
 
 @require_http_methods(["GET", "POST"])
 @for_students
-def hand_in(request: HttpRequest, pk: int) -> HttpResponseBase:
+def hand_in(request: Request, pk: int) -> HttpResponseBase:
     """Choose, say what is to be said, hand in; `take` in the query is chosen beforehand."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     tray = read_tray(request.user, assignment)
@@ -99,14 +102,14 @@ def hand_in(request: HttpRequest, pk: int) -> HttpResponseBase:
     return render(request, "stand/hand_in.html", context, status=status)
 
 
-def _hand_in(request: HttpRequest, takes: list[Take], form: HandInForm) -> str:
+def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
     """Hand in; why not, in words, or nothing."""
     try:
         service.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
     except service.TooFewTakes:
         return _("This exercise asks for more takes before one is handed in.")
     except service.TooLate:
-        return _("The due date is over: what was handed in stays.")
+        return _("The due date has passed: what was handed in stays.")
     except service.NotToBeHandedIn:
         return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
     except NotAllowed:
@@ -122,7 +125,7 @@ def _hand_in(request: HttpRequest, takes: list[Take], form: HandInForm) -> str:
 
 @require_GET
 @for_students
-def receipt(request: HttpRequest, pk: int) -> HttpResponseBase:
+def receipt(request: Request, pk: int) -> HttpResponseBase:
     """What was handed in, when, and with which words: to be kept or printed."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     said = get_object_or_404(HandIn, assignment=assignment, student=request.user)

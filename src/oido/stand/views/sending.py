@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.http import HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
@@ -17,6 +17,7 @@ from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
+from oido.people.requests import Request
 from oido.stand.bodies import LoopBody, PassBody, TakeBody, TapsBody
 from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.models import TakePass
@@ -34,7 +35,7 @@ def refused(**errors: list[Any]) -> JsonResponse:
 
 @only_post
 @for_students
-def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
+def upload(request: Request, pk: int) -> HttpResponseBase:
     """Receive one take as JSON; answers with the tray."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     try:
@@ -51,7 +52,7 @@ def upload(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_students
-def upload_pass(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
+def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Receive one further pass into a take; answers with the tray."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
@@ -59,34 +60,34 @@ def upload_pass(request: HttpRequest, pk: uuid.UUID) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except NoMorePasses:
-        return refused(id=[_("all passes that this exercise allows are laid down already")])
+        return refused(id=[_("all passes that this exercise allows are recorded already")])
     except NotAllowed:
         return refused(
-            id=[_("this take is handed in, thrown away or corrected; nothing more is laid into it")]
+            id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
         )
     return _tray(request, take.assignment)
 
 
 @only_post
 @for_students
-def turn_pass(request: HttpRequest, pk: uuid.UUID, number: int, way: str) -> HttpResponseBase:
-    """Take a pass back, or lay it down again."""
+def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpResponseBase:
+    """Take a pass back, or restore this pass."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     laid = get_object_or_404(TakePass.objects.select_related("take"), take=take, number=number)
     try:
         take_back_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
-        return refused(id=[_("all passes that this exercise allows are laid down already")])
+        return refused(id=[_("all passes that this exercise allows are recorded already")])
     return _tray(request, take.assignment, status=200)
 
 
-def _tray(request: HttpRequest, assignment: Any, *, status: int = 201) -> HttpResponse:
+def _tray(request: Request, assignment: Any, *, status: int = 201) -> HttpResponse:
     return render(request, "stand/_takes.html", tray_context(request, assignment), status=status)
 
 
 @only_post
 @for_students
-def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
+def loop(request: Request, pk: int) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     try:
@@ -123,7 +124,7 @@ def loop(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_students
-def latency(request: HttpRequest) -> HttpResponseBase:
+def latency(request: Request) -> HttpResponseBase:
     """A set-up's constant latency, from taps along with a click."""
     try:
         sent = parsed(request.body, TapsBody)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
@@ -29,6 +29,7 @@ from oido.exercises.pages import (
     voices_of,
 )  # fmt: skip
 from oido.people.conventions import conventions_of
+from oido.people.requests import Request
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
@@ -41,11 +42,11 @@ SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 
 @require_GET
 @for_students
-def stand(request: HttpRequest, pk: int) -> HttpResponseBase:
+def stand(request: Request, pk: int) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     exercise = assignment.exercise
-    own = exercise.part.read()
+    own = exercise.part_in_force.read()
     part = in_key(own, exercise, request.GET.get("key", ""))
     shows_chords = LabelKind.CHORDS in exercise.shown_labels
     context = {
@@ -76,19 +77,20 @@ def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
     return part
 
 
-def _stand_data(request: HttpRequest, exercise: Exercise, own: Part, part: Part) -> dict[str, Any]:
+def _stand_data(request: Request, exercise: Exercise, own: Part, part: Part) -> dict[str, Any]:
     rules = exercise.recording_rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
+    conventions = conventions_of(request.user)
     semitones = part.notes[0].pitch - own.notes[0].pitch if part.notes else 0
     return {
         **playing_data(part, left_handed=request.user.left_handed),
-        "part": exercise.part.pk,
-        "beatValue": conventions_of(request.user).value_name("crotchet"),
+        "part": exercise.part_in_force.pk,
+        "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
         "ownFifths": own.fifths,
         "keyText": str(part.fifths),
-        "middleC": request.user.school.middle_c_octave,
+        "middleC": conventions.middle_c_octave,
         "allowed": [round(slowest, 2), round(fastest, 2)],
         "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
         "passes": rules.passes,
@@ -109,30 +111,30 @@ def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
 
 @require_GET
 @for_students
-def stand_notation(request: HttpRequest, pk: int) -> HttpResponseBase:
+def stand_notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     exercise = assignment.exercise
     svg = notation_svg(
-        in_key(exercise.part.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
+        in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
         labels=exercise.shown_labels, conventions=conventions_of(request.user),
     )  # fmt: skip
     return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
-def ladder_context(request: HttpRequest, assignment: Assignment) -> dict[str, Any]:
+def ladder_context(request: Request, assignment: Assignment) -> dict[str, Any]:
     climbs = ladder_of(request.user, assignment)
     following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
     return {"assignment": assignment, "climbs": climbs, "next_rung": following}
 
 
-def tray_context(request: HttpRequest, assignment: Assignment) -> dict[str, Any]:
+def tray_context(request: Request, assignment: Assignment) -> dict[str, Any]:
     return {"assignment": assignment, "tray": read_tray(request.user, assignment)}
 
 
 @require_GET
 @for_students
-def tray(request: HttpRequest, pk: int) -> HttpResponseBase:
+def tray(request: Request, pk: int) -> HttpResponseBase:
     """The takes alone, as they are now."""
     assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
     return render(request, "stand/_takes.html", tray_context(request, assignment))
@@ -140,7 +142,7 @@ def tray(request: HttpRequest, pk: int) -> HttpResponseBase:
 
 @require_GET
 @for_students
-def robot(request: HttpRequest, pk: int) -> HttpResponseBase:
+def robot(request: Request, pk: int) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument."""
     if not settings.IS_DEMO:
         raise Http404
@@ -150,6 +152,6 @@ def robot(request: HttpRequest, pk: int) -> HttpResponseBase:
     if habits is None or seed is None:
         raise Http404
     exercise = assignment.exercise
-    part = in_key(exercise.part.read(), exercise, request.GET.get("key", ""))
+    part = in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", ""))
     take = play(part, habits.habits, seed=seed)
     return JsonResponse({"events": events_from_take(take)})

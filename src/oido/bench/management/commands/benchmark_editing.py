@@ -17,7 +17,7 @@ from oido.people.models import Role, School, User
 SIZES = (100, 1000, 4000)
 REPEATS = 9
 SEED = 4
-HTMX = {"headers": {"HX-Request": "true"}}
+HTMX: dict[str, Any] = {"headers": {"HX-Request": "true"}}
 
 
 def long_part(notes: int) -> Part:

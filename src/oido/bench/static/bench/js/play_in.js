@@ -91,7 +91,7 @@ function start(root) {
       say(gettext("Getting the sounds ready …"));
       const now = await fetchData();
       const bars = barsToPlay(now);
-      if (bars.length === 0) throw new Error(gettext("these bars are not there"));
+      if (bars.length === 0) throw new Error(gettext("the part has no such bars"));
       await sound.open();
       const cursor = new Cursor(music(), bars);
       recorder = new Recorder(sound, clock, bars, Number(fieldValue("play-count-in")), {
@@ -140,8 +140,8 @@ function start(root) {
     delete root.dataset.downbeatMs;
     beats.replaceChildren();
     button.textContent = gettext("Record a pass");
-    if (events.length === 0) return say(gettext("Nothing was heard, so nothing is laid down."));
-    say(gettext("Laid down; “Take back” takes it away again."));
+    if (events.length === 0) return say(gettext("No notes arrived; nothing was recorded."));
+    say(gettext("Recorded; “Undo” removes it again."));
     const names = ["first_bar", "last_bar", "tempo", "way", "grid", "hand"];
     const values = Object.fromEntries(names.map((name) => [name, fieldValue(`play-${name}`)]));
     use("play", { ...values, events: JSON.stringify(events) });

@@ -28,8 +28,8 @@ export function leftOf(take, into, bars) {
  * @param {import("./parcels.js").Into} into @param {Chosen} chosen */
 export function passTold(into, chosen) {
   const words = into.way === "replace"
-    ? gettext("This pass takes the place of what is in bars %(from)s to %(to)s. It can be taken back.")
-    : gettext("This pass is laid over bars %(from)s to %(to)s; what is there stays.");
+    ? gettext("This pass replaces what is in bars %(from)s to %(to)s. You can remove it again.")
+    : gettext("This pass is recorded over bars %(from)s to %(to)s; what is there stays.");
   return interpolate(words, chosen, true);
 }
 

@@ -91,7 +91,7 @@ export class Latency {
       return;
     }
     keep("latency", { ...this.all, [this.setUp()]: { offsetMs: answer.offsetMs, spreadMs: answer.spreadMs, at: new Date().toISOString() } });
-    state.textContent = interpolate(gettext("%(offsetMs)s ms, spread %(spreadMs)s ms, from %(taps)s taps. It is taken off from now on."), answer, true);
+    state.textContent = interpolate(gettext("%(offsetMs)s ms, spread %(spreadMs)s ms, from %(taps)s taps. It is removed from now on."), answer, true);
     this.show();
   }
 

@@ -94,7 +94,7 @@ export class Outbox {
     try {
       response = await this.post(parcel);
     } catch {
-      return { why: gettext("the network is away") };
+      return { why: gettext("you are offline") };
     }
     if (response.status === SIGNED_OUT) return { why: gettext("you are signed out; sign in again in another tab") };
     if (response.status === REFUSED) return { why: await reasons(response), isRefused: true };

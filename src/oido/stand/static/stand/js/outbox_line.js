@@ -39,8 +39,8 @@ export function startOutbox(root, say) {
 function refusal(outbox, parcel) {
   const place = document.createElement("span");
   const button = document.createElement("button");
-  Object.assign(button, { type: "button", className: "word", textContent: gettext("Throw it away") });
+  Object.assign(button, { type: "button", className: "word", textContent: gettext("Delete") });
   button.addEventListener("click", () => outbox.drop(parcel.id));
-  place.append(` ${interpolate(gettext("A take is kept here that the server does not take: %(why)s."), { why: parcel.why }, true)} `, button);
+  place.append(` ${interpolate(gettext("A take could not be sent; the server refused it: %(why)s. It is still stored here."), { why: parcel.why }, true)} `, button);
   return place;
 }

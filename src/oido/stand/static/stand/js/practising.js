@@ -57,8 +57,8 @@ export class Practising {
     const { find, how, say } = this.parts;
     const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points of the %(needed)s that are needed.");
     let words = interpolate(said, answer, true);
-    if (answer.inTempo === false) words += ` ${gettext("Too slow to count for this rung.")}`;
-    else if (answer.isMet) words += ` ${gettext("This rung is met.")}`;
+    if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;
+    else if (answer.isMet) words += ` ${gettext("Rung passed.")}`;
     else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
     find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
     if (answer.ladder) {

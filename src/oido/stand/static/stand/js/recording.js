@@ -104,7 +104,7 @@ export class Recording {
   roundEnded(parcels, events, number) {
     const { data, say } = this.parts;
     if (!parcels.send(events)) return;
-    say(interpolate(gettext("Pass %(n)s is laid down; play the next one over it."), { n: number + 1 }, true));
+    say(interpolate(gettext("Pass %(n)s is recorded; play the next one over it."), { n: number + 1 }, true));
     this.recorder?.along.push({ notes: parcels.heard(events), channel: channelOf(CHANNEL_TAKE, data.hasLanes) });
   }
 
@@ -121,7 +121,7 @@ export class Recording {
       say(gettext("Sending the take …"));
     } else {
       machine.tell(parcels.sent === 0 ? "nothing" : "kept");
-      if (parcels.sent === 0) say(wasWhole ? gettext("Nothing was heard, so nothing is kept. Check the input and record again.") : gettext("Stopped; nothing is kept."));
+      if (parcels.sent === 0) say(wasWhole ? gettext("No notes arrived, so nothing was saved. Check the input and record again.") : gettext("Stopped; nothing was saved."));
     }
     parcels.stopKeeping();
   }
