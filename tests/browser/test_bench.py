@@ -61,7 +61,7 @@ class BenchTest(BrowserTest):
         page.keyboard.press("ArrowUp")
         expect(page.locator("#picked")).to_contain_text("D♯4")
         page.keyboard.press("Control+z")
-        expect(page.get_by_text("Do again: Move")).to_be_visible()
+        expect(page.get_by_text("Redo: Move")).to_be_visible()
         exercise = Exercise.objects.latest("pk")
         self.assertEqual([n.finger for n in exercise.part.read().notes], [1, 2, 3, 4, 5, 4, 3, 2, 1])
         self.assertEqual([n.pitch for n in exercise.part.read().notes][:3], [60, 62, 64])
@@ -91,7 +91,7 @@ class BenchTest(BrowserTest):
         page.keyboard.press("Enter")
         self.tab_to("#chain-do")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("Take back: Key chain")).to_be_visible()
+        expect(page.get_by_text("Undo: Key chain")).to_be_visible()
         part = self.keep().part.read()
         self.assertEqual((len(part.sections), len(part.notes)), (12, 12 * 15))
 
@@ -109,7 +109,7 @@ class BenchTest(BrowserTest):
             if tool:
                 page.locator("summary", has_text=tool).click()
                 page.locator("#strength-do").click()
-                expect(page.get_by_text(f"Take back: {tool}")).to_be_visible()
+                expect(page.get_by_text(f"Undo: {tool}")).to_be_visible()
         first, second = page.locator("#t0"), page.locator("#t1")
         first.click(force=True)
         expect(page.locator("#picked")).to_contain_text("in bar 1, beat 1")
@@ -117,11 +117,11 @@ class BenchTest(BrowserTest):
         expect(page.locator("#picked")).to_contain_text("2 notes are picked")
         expect(page.locator(".is-picked")).to_have_count(2)
         page.keyboard.press("Delete")
-        expect(page.get_by_text("Take back: Delete")).to_be_visible()
+        expect(page.get_by_text("Undo: Delete")).to_be_visible()
         expect(page.locator(".is-picked")).to_have_count(0)
         box = page.locator(".row-of-bars .staff-lines").first.bounding_box()
         page.mouse.dblclick(box["x"] + 0.4 * box["width"], box["y"] + box["height"] / 2)
-        expect(page.get_by_text("Take back: Add a note")).to_be_visible()
+        expect(page.get_by_text("Undo: Add a note")).to_be_visible()
         expect(page.locator("#picked")).to_contain_text("Picked: snare")
 
     def begin_by_mouse(self, title: str, way: str) -> Exercise:
@@ -151,7 +151,7 @@ class BenchTest(BrowserTest):
         first, second = self.part(exercise).notes[:2]
         box = page.locator("#t1").bounding_box()
         self.drag(box, box["width"], 0)
-        expect(page.get_by_text("Take back: Drag")).to_be_visible()
+        expect(page.get_by_text("Undo: Drag")).to_be_visible()
         moved = self.part(exercise).notes
         self.assertIn((960, second.pitch), [(n.onset_tick, n.pitch) for n in moved])
         self.drag(page.locator("#t0").bounding_box(), 0, -5)
@@ -172,7 +172,7 @@ class BenchTest(BrowserTest):
             right["x"] - left["x"],
             right["height"] / 2,
         )
-        expect(page.get_by_text("Take back: Draw velocity")).to_be_visible()
+        expect(page.get_by_text("Undo: Draw velocity")).to_be_visible()
         strengths = [n.velocity for n in self.part(exercise).notes[:4]]
         self.assertEqual(strengths, sorted(strengths, reverse=True))
         self.assertLess(strengths[3], strengths[0] - 10)
@@ -226,7 +226,7 @@ class BenchTest(BrowserTest):
                 });
             }"""
         )
-        expect(page.get_by_text("Take back: Play it in")).to_be_visible()
+        expect(page.get_by_text("Undo: Play it in")).to_be_visible()
         found = [(n.onset_tick, n.pitch, n.velocity) for n in self.part(exercise).notes]
         self.assertEqual(found, [(0, 60, 90), (480, 64, 90), (960, 67, 90)])
         page.keyboard.press("Control+z")

@@ -160,7 +160,7 @@ class DraftTest(TestCase):
         self.client.post(f"{self.url}keep/")
         self.client.post(f"{self.url}undo/", **HTMX)
         response = self.use("key", semitones=5)
-        self.assertNotContains(response, "Do again")
+        self.assertNotContains(response, "Redo")
         self.assertEqual(DraftState.objects.count(), 2)
         self.assertContains(response, "Not saved")
 

@@ -164,6 +164,7 @@ class WhoReachesWhatTest(TestCase):
             f"{take}help/": (SIGN_IN, "403", "403", "403", "302", "404"),
             f"{take}mark-again/": (SIGN_IN, "403", "403", "403", "302", "404"),
             f"{take}measure/": (SIGN_IN, "302", "404", "404", "302", "404"),
+            f"{take}kit/": (SIGN_IN, "403", "403", "403", "302", "404"),
             "/rubrics/preview/drums/": (SIGN_IN, "403", "403", "403", "200", "200"),
             f"/exercises/{self.exercise.pk}/scale/": (SIGN_IN, "403", "403", "403", "200", "200"),
             f"{take}try/": (SIGN_IN, "403", "403", "403", "422", "404"),

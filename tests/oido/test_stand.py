@@ -235,7 +235,7 @@ class ChoosingTest(StandTest):
         self.assertContains(starred, "★")
         self.assertEqual(self.client.post(f"{url}name/", {"name": "x" * 61}, **HTMX).status_code, 422)
         gone = self.client.post(f"{url}throw-away/", **HTMX)
-        self.assertContains(gone, "bring back")
+        self.assertContains(gone, "Restore")
         self.assertNotContains(gone, f'data-take="{take.pk}"')
         self.assertContains(self.client.post(f"{url}bring-back/", **HTMX), f'data-take="{take.pk}"')
 

@@ -18,13 +18,13 @@ class PedalTool(Tool):
     first_bar = whole_field(_("from bar"), 1, 999, 1)
     last_bar = whole_field(_("to bar"), 1, 999)
     how = forms.ChoiceField(
-        label=_("pedal"),
+        label=_("lift and press again"),
         choices=(
-            (ChangeAt.CHORDS.value, _("held, changed with each chord name")),
-            (ChangeAt.BARS.value, _("held, changed in every bar")),
-            (ChangeAt.BEATS.value, _("held, changed on every beat")),
-            (ChangeAt.NOWHERE.value, _("held through")),
-            (LIFT, _("none")),
+            (ChangeAt.CHORDS.value, _("with each chord name")),
+            (ChangeAt.BARS.value, _("in every bar")),
+            (ChangeAt.BEATS.value, _("on every beat")),
+            (ChangeAt.NOWHERE.value, _("at the end only")),
+            (LIFT, _("no pedal")),
         ),
     )
 
