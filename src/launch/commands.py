@@ -354,7 +354,9 @@ def bench_mutants(words: Sequence[str]) -> int:
     """Put faults into copies of the code and look whether the tests notice."""
     _install_all()
     env = {**os.environ, "PYTHONPATH": str(ROOT), "OPENBLAS_NUM_THREADS": "1"}
-    return subprocess.run([str(PYTHON), "tools/mutants.py", *words], cwd=ROOT, env=env, check=False).returncode
+    return subprocess.run(
+        [str(PYTHON), "tools/mutants.py", *words], cwd=ROOT, env=env, check=False
+    ).returncode
 
 
 def core(arguments: Sequence[str]) -> int:

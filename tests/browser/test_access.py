@@ -1,8 +1,11 @@
 """Pages that a screen reader and a keyboard can use; browsers without MIDI."""
 
+from io import BytesIO
 from pathlib import Path
 
 from django.contrib.sessions.models import Session
+from django.test import override_settings
+from PIL import Image, ImageChops
 from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
@@ -14,6 +17,15 @@ from tests.oido import factories
 
 AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
 RULES = "{runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']}"
+PICTURES = Path(__file__).parent / "pictures"
+FIELD_PX = 16
+SHADE_MOST = 20
+"""Of 255, by which a field may differ."""
+FIELDS_MOST = 4
+WIDTHS = (1280, 1024, 768, 390)
+"""Of a desk, a tablet lying and standing, a telephone."""
+UNFOLD = "for (const folded of document.querySelectorAll('details')) folded.open = true"
+TOO_WIDE = "document.documentElement.scrollWidth - document.documentElement.clientWidth"
 
 
 class AccessTest(BrowserTest):
@@ -38,6 +50,18 @@ class AccessTest(BrowserTest):
                 ]
                 with self.subTest(path=path, scheme=scheme):
                     self.assertEqual(told, [])
+                if scheme == "light":
+                    self.nothing_is_too_wide(path)
+
+    def nothing_is_too_wide(self, path: str) -> None:
+        """No page scrolls sideways, folded or not."""
+        for _ in range(2):
+            for width in WIDTHS:
+                self.page.set_viewport_size({"width": width, "height": 800})
+                with self.subTest(path=path, width=width):
+                    self.assertLessEqual(self.page.evaluate(TOO_WIDE), 0)
+            self.page.evaluate(UNFOLD)
+        self.page.set_viewport_size({"width": WIDTHS[0], "height": 800})
 
     def test_teachers_pages_have_no_barrier(self) -> None:
         self.sign_in(self.teacher.username)
@@ -52,12 +76,37 @@ class AccessTest(BrowserTest):
         stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))
         self.check(f"/exercises/import/{stored.pk}/")
 
+    @override_settings(DEBUG=True)
+    def test_components_look_as_they_did_in_light_and_dark(self) -> None:
+        self.check("/style/")
+        for scheme in ("light", "dark"):
+            self.page.emulate_media(color_scheme=scheme)
+            self.visit("/style/")
+            self.page.evaluate("document.fonts.ready")
+            seen = BytesIO(self.page.screenshot(full_page=True, animations="disabled"))
+            with self.subTest(scheme=scheme):
+                self.assert_looks_like(Image.open(seen), PICTURES / f"style-{scheme}.png")
+
+    def assert_looks_like(self, seen: Image.Image, known: Path) -> None:
+        """Fields of the picture have the colour they had, on average: letters may be smoothed otherwise."""
+        if not known.exists():
+            known.parent.mkdir(exist_ok=True)
+            seen.save(known, optimize=True)
+            self.fail(f"there was no {known.name}: look at the one that was taken")
+        size = (seen.width // FIELD_PX, seen.height // FIELD_PX)
+        expected = Image.open(known).convert("L")
+        self.assertEqual(seen.size, expected.size)
+        fields = ImageChops.difference(
+            seen.convert("L").resize(size, Image.Resampling.BOX), expected.resize(size, Image.Resampling.BOX)
+        ).tobytes()
+        self.assertLessEqual(sum(1 for one in fields if one > SHADE_MOST), FIELDS_MOST)
+
     def test_what_lies_folded_on_the_bench_has_no_barrier(self) -> None:
         page = self.page
         self.sign_in(self.teacher.username)
         self.visit(f"/bench/{self.exercise.pk}/")
         page.locator("#work[data-ready=yes]").wait_for()
-        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.evaluate(UNFOLD)
         page.locator("#grid-show").click()
         page.locator("#grid table").wait_for()
         page.locator("#notation .note").first.wait_for()
@@ -70,7 +119,7 @@ class AccessTest(BrowserTest):
         self.sign_in(self.teacher.username)
         self.visit(f"/takes/{self.take.pk}/")
         expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")
-        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.evaluate(UNFOLD)
         page.locator("#try").wait_for()
         page.locator("#t3").click(force=True)
         page.locator("#note-name").wait_for()
@@ -97,7 +146,7 @@ class AccessTest(BrowserTest):
         factories.allow(self.given, allows_corrected_copies=True, passes=2)
         self.visit(f"/stand/{self.given.pk}/")
         page.locator("[data-stand][data-ready=yes]").wait_for()
-        page.evaluate("for (const folded of document.querySelectorAll('details')) folded.open = true")
+        page.evaluate(UNFOLD)
         page.evaluate(
             "for (const hidden of document.querySelectorAll('[data-stand] [hidden]')) hidden.hidden = false"
         )

@@ -214,7 +214,7 @@ class LatencyTest(StandTest):
         page.get_by_role("button", name="Record").click()
         (take,) = self.stored(page)
         self.assertEqual(take.latency_ms, measured)
-        expect(page.locator("#takes")).to_contain_text("ms off")
+        expect(page.locator("#takes")).to_contain_text("ms latency removed")
 
 
 class PracticeTest(StandTest):
@@ -376,7 +376,7 @@ class ChoosingTest(StandTest):
         expect(page.locator("#bench-page .target")).to_have_count(3)
         raw, copy = raw_and_copy(Take.objects.get())
         self.assertEqual((len(raw.notes), len(copy.notes)), (4, 3))
-        expect(page.locator("#corrections")).to_contain_text("taken out")
+        expect(page.locator("#corrections")).to_contain_text("deleted")
 
     def test_a_file_from_elsewhere(self) -> None:
         page = self.open_stand(melody(bars=2))

@@ -8,7 +8,18 @@ from unittest import TestCase
 
 ROOT = Path(__file__).resolve().parents[2]
 SRC = ROOT / "src"
-MARKED = {"_", "gettext", "gettext_lazy", "ngettext", "ngettext_lazy", "pgettext", "N_", "mark", "plural", "to_say"}
+MARKED = {
+    "_",
+    "gettext",
+    "gettext_lazy",
+    "ngettext",
+    "ngettext_lazy",
+    "pgettext",
+    "N_",
+    "mark",
+    "plural",
+    "to_say",
+}
 TEMPLATE_TEXT = re.compile(
     r"""\{%-?\s*translate\s+(?P<q>["'])(?P<one>.*?)(?P=q)|\{%\s*blocktranslate.*?%\}(?P<block>.*?)\{%\s*endblocktranslate"""
     r"""|(?P<plain>>[^<>{}]*[a-z]{2}[^<>{}]*<)""",

@@ -2,6 +2,8 @@ from django.contrib.auth.decorators import login_not_required
 from django.urls import include, path
 from django.views.i18n import JavaScriptCatalog
 
+from oido.common.style import style
+
 urlpatterns = [
     path("", include("oido.people.urls")),
     path("", include("oido.jobs.urls")),
@@ -15,5 +17,6 @@ urlpatterns = [
     path("", include("oido.stand.urls")),
     path("", include("oido.desk.urls")),
     path("", include("oido.home.urls")),
+    path("style/", login_not_required(style), name="style"),
     path("words.js", login_not_required(JavaScriptCatalog.as_view()), name="words"),
 ]

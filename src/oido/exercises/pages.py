@@ -74,6 +74,12 @@ def playing_data(
     }
 
 
+def heard_data(part: Part, take: Take) -> dict[str, Any]:
+    """Of `playing_data` what is needed only to hear a take over its part."""
+    data = playing_data(part, take)
+    return {name: data[name] for name in ("take", "target", "cues", "pedal", "bars", "bpm", "voices")}
+
+
 def _pedal(part: Part) -> list[list[float]]:
     """The written pedal as [second, controller value]. The foot goes down a moment after the sound, so that
     where it is changed the old sound has ended."""

@@ -15,7 +15,7 @@ from ear.judging.levels import LEVELS
 from ear.judging.scale import TAKES, ContradictoryMarks, Fitted
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
-from oido.exercises.pages import playing_data
+from oido.exercises.pages import heard_data
 from oido.exercises.queries import visible_exercises
 from oido.people.requests import Request
 from oido.rubrics import scale as services
@@ -138,7 +138,4 @@ def take(request: Request, pk: int, number: int) -> HttpResponseBase:
     if not 0 <= number < TAKES:
         raise Http404
     graded = services.takes_of(services.hearing_of(request.user, exercise))[number]
-    data = playing_data(exercise.part_in_force.read(), graded.take)
-    return JsonResponse(
-        {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")} | {"controls": []}
-    )
+    return JsonResponse({**heard_data(exercise.part_in_force.read(), graded.take), "controls": []})

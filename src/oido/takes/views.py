@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
-from oido.exercises.pages import playing_data
+from oido.exercises.pages import heard_data
 from oido.jobs.views import asked_for
 from oido.people.requests import Request
 from oido.takes.models import Take
@@ -39,9 +39,7 @@ def take_sound(request: Request, pk: uuid.UUID, ending: str) -> HttpResponseBase
 def take_notes(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """What a page needs to play a take over its part, at the take's own tempo."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
-    data = playing_data(take.target(), take.read())
-    kept = {name: data[name] for name in ("take", "target", "cues", "bars", "bpm", "voices")}
-    return JsonResponse({**kept, "controls": control_data(take)})
+    return JsonResponse({**heard_data(take.target(), take.read()), "controls": control_data(take)})
 
 
 def control_data(take: Take) -> list[list[float]]:

@@ -109,7 +109,7 @@ export class TypingSource {
     const stronger = { Digit5: -1, Digit6: 1 }[code];
     if (stronger) {
       this.strength = Math.min(STRENGTH_MOST, Math.max(STRENGTH_LEAST, this.strength + stronger * STRENGTH_STEP));
-      this.listeners.onState(interpolate(gettext("strength %(v)s"), { v: this.strength }, true));
+      this.listeners.onState(interpolate(gettext("velocity %(v)s"), { v: this.strength }, true));
     } else if (this.rows && (steps || octaves)) this.moveHome(steps ?? 0, octaves ?? 0);
   }
 
