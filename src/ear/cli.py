@@ -23,6 +23,7 @@ T = TypeVar("T")
 
 
 def main(arguments: list[str]) -> int:
+    """Run `measure` or `bench`; gives the exit status. Errors of input are told on standard error."""
     options = _parser().parse_args(arguments)
     if options.command == "bench":
         return _bench(options)

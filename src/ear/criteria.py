@@ -4,6 +4,8 @@ from enum import StrEnum
 
 
 class CriterionName(StrEnum):
+    """What a mark is made of, measured. Its order is that of mark sheets."""
+
     NOTES = "notes"
     TIMING = "timing"
     FLOW = "flow"

@@ -25,6 +25,7 @@ class EarError(Exception):
 
     @property
     def text(self) -> Text:
+        """The error in words, to be said by a reader."""
         return ERROR_TEXTS[self.code]
 
     def __str__(self) -> str:

@@ -69,6 +69,7 @@ class Staves:
     kit: KitMap
 
     def place(self, pitch: int, *, hand: Hand | None = None) -> StaffNote:
+        """Staff, step and accidental of a pitch; of drums the lane's place and head."""
         if self.kind.instrument.has_lanes:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
@@ -98,11 +99,13 @@ class Staves:
         return [(step - shift, -1) for step in FLAT_PLACES[: -self.fifths]]
 
     def is_written_by_key(self, note: StaffNote) -> bool:
+        """Does the key alone give the note its accidental?"""
         step = note.step + self.clefs[note.staff].bottom_step
         return key_alteration(step, fifths=self.fifths) == note.alteration
 
 
 def staves_of(part: Part, *, kit: KitMap) -> Staves:
+    """The staves that a part is written on from its beginning."""
     return Staves(kind=part.kind, clefs=_clefs(part), fifths=part.fifths, kit=kit)
 
 

@@ -17,10 +17,12 @@ class Text:
 
 
 def gettext_noop(text: str) -> Text:
+    """A text to be translated when it is said; named so for the tools that gather texts."""
     return Text(one=text)
 
 
 def ngettext_lazy(one: str, many: str, by: str = "count") -> Text:
+    """A text with two forms, chosen by the value named `by`."""
     return Text(one=one, many=many, by=by)
 
 

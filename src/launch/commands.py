@@ -258,9 +258,16 @@ def test(arguments: Sequence[str]) -> int:
             scripts = subprocess.run(_script_tests(), cwd=ROOT, check=False).returncode
             if scripts or list(arguments) == [SCRIPT_TESTS]:
                 return scripts
-        labels = [label for label in arguments if label != SCRIPT_TESTS] or ["tests"]
-        command = [str(PYTHON), "-W", "error", "src/manage.py", "test", "--no-input", "-t", ".", *labels]
-        return subprocess.run(command, env=env, cwd=ROOT, check=False).returncode
+        python = [str(PYTHON), "-W", "error"]
+        labels = [label for label in arguments if label != SCRIPT_TESTS]
+        # What a part of the tests reaches says nothing: only the whole is counted.
+        counted = [] if labels else ["-m", "coverage", "run"]
+        tests = ["src/manage.py", "test", "--no-input", "-t", ".", *(labels or ["tests"])]
+        failed = subprocess.run([*python, *counted, *tests], env=env, cwd=ROOT, check=False).returncode
+        if counted:
+            say("Lines of the source that the tests reached, per cent:")
+            subprocess.run([str(PYTHON), "-m", "coverage", "report"], cwd=ROOT, check=False)
+        return failed
 
     return _with_throwaway_database(work)
 

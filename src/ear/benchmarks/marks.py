@@ -80,6 +80,7 @@ TABLE = (
 
 
 def part_for(kind: Kind, seed: int, *, bars: int | None = None) -> Part:
+    """A made-up part for a kind, the same for the same seed."""
     make = keyboard_part if kind.instrument.has_key else drum_part
     return make(seed, bars=bars or BARS[seed % len(BARS)])
 
@@ -151,6 +152,7 @@ class Job:
 
 
 def mark_of(job: Job) -> float:
+    """The total, 0 to 100, that the default rubric gives to what a job describes."""
     part = part_for(job.kind, job.seed, bars=job.bars)
     if job.change:
         part, take = CHANGES[job.change](part, job.habits, job.seed)
@@ -185,6 +187,7 @@ class Sweep:
     kinds: tuple[Kind, ...] = tuple(Kind)
 
     def job(self, kind: Kind, value: float, seed: int) -> Job:
+        """The job of one value of what is swept."""
         return Job(
             kind=kind, seed=seed, habits=self.habits(value), bars=self.bars, extra=value if self.extra else 0.0
         )  # fmt: skip

@@ -49,6 +49,7 @@ class Tally:
     outcomes: dict[str, list[int]] = field(default_factory=lambda: defaultdict(lambda: [0, 0, 0]))
 
     def add(self, other: "Tally") -> None:
+        """Count another's in, in place."""
         self.right += other.right
         self.found += other.found
         self.wanted += other.wanted
@@ -59,27 +60,33 @@ class Tally:
 
     @property
     def precision(self) -> float:
+        """Right links among those that were found, 0 to 1."""
         return self.right / self.found if self.found else 1.0
 
     @property
     def recall(self) -> float:
+        """Right links among those that there are, 0 to 1."""
         return self.right / self.wanted if self.wanted else 1.0
 
     @property
     def f1(self) -> float:
+        """Harmonic mean of precision and recall of links, 0 to 1."""
         total = self.found + self.wanted
         return 2 * self.right / total if total else 1.0
 
     def outcome_f1(self, name: str) -> float:
+        """F1 of one outcome, 0 to 1; 1 where it neither occurs nor is found."""
         right, found, wanted = self.outcomes[name]
         return 2 * right / (found + wanted) if found + wanted else 1.0
 
     @property
     def macro_f1(self) -> float:
+        """Mean of the outcomes' F1, each counting alike."""
         return statistics.fmean(self.outcome_f1(o.value) for o in Outcome)
 
 
 def read_truths(folder: Path) -> Iterator[Truth]:
+    """The labelled takes of a folder: target and take as Standard MIDI Files, truth as JSON, by name."""
     for file in sorted(folder.glob("*.truth.json")):
         data = json.loads(file.read_text())
         stem = file.name.removesuffix(".truth.json")
@@ -96,6 +103,7 @@ def read_truths(folder: Path) -> Iterator[Truth]:
 
 
 def tally(truth: Truth, found: Match) -> Tally:
+    """Links and outcomes that were found, counted against the true ones."""
     wanted = {(p["target"], p["take"]): p["outcome"] for p in truth.pairs}
     given = {(p.target, p.take): p.outcome.value for p in found.pairs}
     result = Tally()

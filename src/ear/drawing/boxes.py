@@ -38,6 +38,7 @@ class Played:
 
     @property
     def is_fault(self) -> bool:
+        """Is it among the verdicts that are stepped through?"""
         return self.verdict in FAULTS
 
 
@@ -178,6 +179,7 @@ class Bracket:
 
     @property
     def middle(self) -> float:
+        """px from the left of the row."""
         return self.x + self.width / 2
 
 
@@ -224,18 +226,22 @@ class PageRow:
 
     @property
     def bottom(self) -> float:
+        """px from the top of the page."""
         return self.top + self.height
 
     @property
     def bars(self) -> tuple[BarBox, ...]:
+        """The row's bars, from the left."""
         return self.box.bars
 
     @property
     def staff_top(self) -> float:
+        """px from the top of the row to the uppermost line of its staves."""
         return self.staves[0].lines[0]
 
     @property
     def staff_bottom(self) -> float:
+        """px from the top of the row to the lowest line of its staves."""
         return self.staves[-1].lines[-1]
 
 

@@ -49,6 +49,7 @@ class RowBox:
 
     @property
     def right(self) -> float:
+        """px from the left to where the last bar ends."""
         return self.bars[-1].x + self.bars[-1].width
 
 

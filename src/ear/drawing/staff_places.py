@@ -29,6 +29,7 @@ class StaffPlaces:
     written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
 
     def take_up_key(self, tick: int) -> None:
+        """Write in the key that holds at a tick; accidentals written before no longer hold."""
         staves = staves_at(self.part, tick, staves=self.part_staves)
         if staves is not self.staves:
             self.staves = staves
@@ -41,6 +42,7 @@ class StaffPlaces:
         return self.written[pitch, hand]
 
     def place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
+        """Where a pitch stands, with its octave sign counted in. `shifts` are steps for each staff."""
         place = self.written_at(pitch, hand)
         return StaffNote(
             staff=place.staff, step=place.step + shifts[place.staff],
@@ -61,9 +63,11 @@ class StaffPlaces:
         return tops
 
     def y(self, place: StaffNote, tops: Sequence[float]) -> float:
+        """px from the row's top of a written note; `tops` are those of the staves."""
         return tops[place.staff] + STAFF_HEIGHT - place.step * SPACE / 2
 
     def staff(self, k: int, top: float, shift: int) -> StaffBox:
+        """Staff `k` with clef and key, `top` px from the row's top."""
         clef = self.staves.clefs[k]
         x = self.staff_left + 6
         return StaffBox(
@@ -82,6 +86,7 @@ class StaffPlaces:
         )
 
     def meter(self, bar: BarBox, tops: Sequence[float]) -> list[Sign]:
+        """The signs of a bar's meter, on each staff."""
         assert bar.meter is not None
         signs = []
         x = bar.x - METER_WIDTH
@@ -93,6 +98,7 @@ class StaffPlaces:
         return signs
 
     def ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
+        """px from the row's top of each ledger line that a note needs."""
         bottom = tops[place.staff] + STAFF_HEIGHT
         return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
 
@@ -112,5 +118,6 @@ class StaffPlaces:
         return self.sign(place, x, tops)
 
     def sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
+        """The accidental before a note at `x` px."""
         glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
         return Sign(glyph=glyph, x=x - 10, y=self.y(place, tops))

@@ -27,13 +27,20 @@ class Deviating(Protocol):
     """What a strip needs to know of a played row."""
 
     @property
-    def target(self) -> int | None: ...
+    def target(self) -> int | None:
+        """The note of the target, by index."""
+
     @property
-    def take(self) -> int | None: ...
+    def take(self) -> int | None:
+        """The note of the take, by index."""
+
     @property
-    def judged_ms(self) -> float | None: ...
+    def judged_ms(self) -> float | None:
+        """How far off, in ms, as the mark sees it."""
+
     @property
-    def time(self) -> Why | None: ...
+    def time(self) -> Why | None:
+        """Why the time costs what it costs."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

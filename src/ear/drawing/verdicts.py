@@ -88,6 +88,7 @@ class Selection:
 
     @property
     def is_all(self) -> bool:
+        """Is nothing left out?"""
         return self == EVERYTHING
 
 

@@ -39,6 +39,7 @@ def lengthen(part: Part, selection: Selection, *, ticks: int) -> Edited:
 
 
 def set_length(part: Part, selection: Selection, *, ticks: int) -> Edited:
+    """Give the selected notes a length in ticks, at least one."""
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, ticks)))
 
 
@@ -54,18 +55,22 @@ def set_note(
 
 
 def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
+    """Give the selected notes one velocity, kept within 1 to 127."""
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(velocity)))
 
 
 def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
+    """Make the selected notes stronger or weaker by steps of velocity, kept within 1 to 127."""
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(n.velocity + steps)))
 
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:
+    """Give the selected notes to a hand, or to none."""
     return changed(part, selection, lambda n: replace(n, hand=hand))
 
 
 def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edited:
+    """Give the selected notes a finger, or none."""
     return changed(part, selection, lambda n: replace(n, finger=finger))
 
 

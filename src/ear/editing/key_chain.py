@@ -13,6 +13,8 @@ KEYS = 12
 
 
 class KeyOrder(StrEnum):
+    """In which order a chain goes through the keys."""
+
     DOWN = "down by semitones"
     UP = "up by semitones"
     FIFTHS = "by fifths"

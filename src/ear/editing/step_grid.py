@@ -18,6 +18,8 @@ CELLS_MOST = 4000
 
 
 class Cell(StrEnum):
+    """What a place of the grid holds."""
+
     EMPTY = "empty"
     BEGINS = "begins"
     HELD = "held"

@@ -12,6 +12,8 @@ from ear.notes import Bar, Note, Part
 
 
 class Accent(StrEnum):
+    """Which notes are accented."""
+
     FIRST_BEATS = "first_beats"
     BEATS = "beats"
     OFF_BEATS = "off_beats"

@@ -15,6 +15,7 @@ from ear.facts.first_release import facts_of_first_release
 
 
 def facts_to_json(facts: Facts) -> dict[str, Any]:
+    """Facts as plain values for JSON, in the newest schema."""
     built: dict[str, Any] = msgspec.to_builtins(facts)
     return built
 

@@ -32,6 +32,8 @@ class TargetFacts:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakeFacts:
+    """What is known of a take as a whole."""
+
     notes: int
     latency_ms: float
     has_touch: bool
@@ -141,6 +143,8 @@ class PlaceFact:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
+    """Middles and spreads of the deviation, by place."""
+
     tick: tuple[PlaceFact, ...] = ()
     lane: tuple[PlaceFact, ...] = ()
     hand: tuple[PlaceFact, ...] = ()

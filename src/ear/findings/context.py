@@ -32,6 +32,7 @@ class Context:
 
     @cached_property
     def links(self) -> list[Pair]:
+        """Pairs of a written and a played note."""
         return self.match.links
 
     @cached_property
@@ -51,12 +52,15 @@ class Context:
         return list(enumerate(self.match.pairs[first:], start=first))
 
     def bar_of(self, target: int) -> int:
+        """Of a note of the target, the index of its bar."""
         return int(self.part.bar_of_note[target])
 
     def lane(self, target: int) -> str:
+        """Of a note of the target, the name of its lane."""
         return self.kit.lane(self.part.notes[target].pitch).name
 
     def whole(self) -> tuple[int, int]:
+        """First and last bar of the part, from 1."""
         return (1, len(self.part.bars))
 
     def place(self, tick_in_bar: int, bar: Bar) -> dict[str, Value]:

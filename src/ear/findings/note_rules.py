@@ -14,6 +14,7 @@ BEYOND_S = 0.15
 
 
 def nothing_of_it(c: Context) -> Iterator[Finding]:
+    """Nothing was played, or something else."""
     every = range(len(c.match.pairs))
     if not c.take.notes:
         yield c.finding("empty", size=0, unit="notes", rows=every)
@@ -22,6 +23,7 @@ def nothing_of_it(c: Context) -> Iterator[Finding]:
 
 
 def transposed(c: Context) -> Iterator[Finding]:
+    """All of it in another key or octave."""
     semitones = c.match.transposition
     if semitones:
         yield c.finding(
@@ -58,6 +60,7 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
 
 
 def missed_notes(c: Context) -> Iterator[Finding]:
+    """Notes of the part that were not played, but for those after the last one played."""
     missed = [p.target for p in c.match.pairs if p.outcome is Outcome.MISSED and p.target is not None]
     if not missed or not c.links:
         return
@@ -104,6 +107,7 @@ def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:
 
 
 def too_many(c: Context) -> Iterator[Finding]:
+    """Notes that are not in the part, by sort."""
     if not c.links:
         return
     beyond = _beyond_end(c)

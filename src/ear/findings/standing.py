@@ -28,6 +28,7 @@ class Standing:
 
     @classmethod
     def of(cls, match: Match, measures: Measures) -> "Standing":
+        """The figures by which a take's standing is told."""
         return cls(
             target=measures.counts.target,
             matched=measures.counts.matched,

@@ -15,6 +15,8 @@ DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, Criterio
 
 
 class Tone(StrEnum):
+    """What a finding is to a student."""
+
     FAULT = "fault"
     """Told if it costs something."""
     FACT = "fact"
@@ -382,4 +384,5 @@ UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, studen
 
 
 def kind_of(code: str) -> Kind:
+    """All that depends on a code; of an unknown code what holds for any."""
     return TABLE.get(code, UNKNOWN)

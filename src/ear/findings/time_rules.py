@@ -40,6 +40,7 @@ def _explained(deviation: np.ndarray, cause: np.ndarray | float) -> np.ndarray:
 
 
 def lead_or_lag(c: Context) -> Iterator[Finding]:
+    """Constantly ahead of the click, or behind it."""
     bias = c.measures.timing.bias_ms.value
     if bias is None or abs(bias) < LEAD_FROM_MS:
         return
@@ -51,6 +52,7 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
 
 
 def drift(c: Context) -> Iterator[Finding]:
+    """Faster or slower from bar to bar."""
     rate = c.measures.timing.drift_ms_per_bar.value
     if rate is None or not c.links:
         return
@@ -72,6 +74,7 @@ def drift(c: Context) -> Iterator[Finding]:
 
 
 def own_tempo(c: Context) -> Iterator[Finding]:
+    """Steady, but not at the click's tempo."""
     ratio = c.measures.timing.tempo_ratio
     if ratio != 1.0 and c.measures.has_click:
         yield c.finding(
@@ -81,6 +84,7 @@ def own_tempo(c: Context) -> Iterator[Finding]:
 
 
 def slips(c: Context) -> Iterator[Finding]:
+    """Places where time was lost, won or jumped over."""
     for slip in c.match.time_base.slips:
         bar = c.part.bar_holding(slip.target)
         tick = c.part.notes[slip.target].onset_tick - bar.start_tick
@@ -168,6 +172,7 @@ def passages(c: Context) -> Iterator[Finding]:
 
 
 def swing(c: Context) -> Iterator[Finding]:
+    """Off-beats straighter or more swung than written."""
     written, played = c.measures.feel.target_swing_ratio.value, c.measures.feel.swing_ratio.value
     if written is None or played is None:
         return
@@ -187,6 +192,7 @@ def swing(c: Context) -> Iterator[Finding]:
 
 
 def hands(c: Context) -> Iterator[Finding]:
+    """One hand before the other."""
     by = {str(p.place): p for p in c.measures.timing.by_hand if p.count >= PLACE_LEAST_NOTES}
     if len(by) < 2:
         return
@@ -202,6 +208,7 @@ def hands(c: Context) -> Iterator[Finding]:
 
 
 def rolled_chords(c: Context) -> Iterator[Finding]:
+    """Notes of a chord one after the other."""
     spread = c.measures.timing.chord_spread_ms.value
     if spread is None or spread < ROLLED_FROM_MS or not c.part.instrument.has_key:
         return
@@ -216,6 +223,7 @@ def rolled_chords(c: Context) -> Iterator[Finding]:
 
 
 def unsteady(c: Context) -> Iterator[Finding]:
+    """Scattered about the player's own time."""
     spread = c.measures.timing.spread_ms.value
     if spread is not None and spread >= UNSTEADY_FROM_MS:
         yield c.finding(

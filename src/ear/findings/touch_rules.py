@@ -21,6 +21,7 @@ UNEVEN_FROM = 14.0
 
 
 def lengths(c: Context) -> Iterator[Finding]:
+    """Notes held too short or too long, in the middle."""
     ratio = c.measures.length_ratio.value
     if ratio is None or SHORT_BELOW < ratio < LONG_ABOVE:
         return
@@ -37,6 +38,7 @@ def lengths(c: Context) -> Iterator[Finding]:
 
 
 def last_note(c: Context) -> Iterator[Finding]:
+    """The last note let go early."""
     last = len(c.part.notes) - 1
     ratio = c.measures.notes[last].length_ratio if last >= 0 else None
     if ratio is not None and ratio < LAST_NOTE_BELOW:
@@ -46,6 +48,7 @@ def last_note(c: Context) -> Iterator[Finding]:
 
 
 def accents(c: Context) -> Iterator[Finding]:
+    """Accents that are written and not played."""
     dynamics = c.measures.dynamics
     played, written = dynamics.accent_contrast.value, dynamics.target_accent_contrast.value
     if played is not None and written is not None and written > 0 and played < FLAT_BELOW * written:
@@ -64,6 +67,7 @@ def accents(c: Context) -> Iterator[Finding]:
 
 
 def ramps(c: Context) -> Iterator[Finding]:
+    """Crescendi and diminuendi that do not grow or fall."""
     for ramp in c.measures.feel.ramps:
         grows = ramp.target_slope > 0
         if ramp.take_slope * (1 if grows else -1) >= RAMP_RISES * abs(ramp.target_slope):

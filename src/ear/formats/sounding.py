@@ -34,14 +34,17 @@ class NoteGatherer:
 
     @classmethod
     def fresh(cls, *, track: int = 0) -> "NoteGatherer":
+        """A gatherer of one track, with nothing in it."""
         return cls(track=track, _open={}, _done=[])
 
     def note_on(self, time: float, *, channel: int, pitch: int, velocity: int) -> None:
+        """A note begins; the same note sounding still is ended. Velocity 0 ends only."""
         self.note_off(time, channel=channel, pitch=pitch)
         if velocity > 0:
             self._open[channel, pitch] = (time, velocity)
 
     def note_off(self, time: float, *, channel: int, pitch: int) -> None:
+        """A note ends; without effect if it does not sound."""
         sounding = self._open.pop((channel, pitch), None)
         if sounding is not None:
             onset, velocity = sounding

@@ -42,6 +42,7 @@ class FreeExercise:
 
     @property
     def end_tick(self) -> int:
+        """Where the last bar ends."""
         return self.meters.bar(self.bars).end_tick
 
     def allowed_in(self, bar: int) -> frozenset[int]:
@@ -49,5 +50,6 @@ class FreeExercise:
         return self.allowed[(bar - 1) % len(self.allowed)] if self.allowed else frozenset()
 
     def is_allowed(self, pitch: int, *, bar: int) -> bool:
+        """May a pitch be played in a bar, counted from 1? Octaves don't matter but for drums."""
         wanted = self.allowed_in(bar)
         return not wanted or (pitch if self.kind.instrument.has_lanes else pitch % 12) in wanted

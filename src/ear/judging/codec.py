@@ -10,6 +10,7 @@ from ear.judging.judgement import SCHEMA, Scores
 
 
 def scores_to_json(scores: Scores) -> dict[str, Any]:
+    """Scores as plain values for JSON."""
     built: dict[str, Any] = msgspec.to_builtins(scores)
     return built
 

@@ -50,11 +50,13 @@ class Seen:
 
     @cached_property
     def is_played(self) -> Flags:
+        """For each row: was the note played at all?"""
         found: Flags = ~np.isnan(self.column(self.facts.rows.deviation_ms))
         return found
 
     @cached_property
     def is_matched(self) -> Flags:
+        """For each row: was it the right note?"""
         matched = Outcome.MATCHED
         whole = [outcome is matched for outcome in self.facts.rows.outcome[: self.facts.target.notes]]
         found: Flags = np.array(whole, dtype=bool)[self.targets]
@@ -105,6 +107,7 @@ def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
 
 
 def joined(*parts: Losses) -> Losses:
+    """Losses of several sorts one after the other."""
     return Losses(
         row=sum((p.row for p in parts), ()),
         points=sum((p.points for p in parts), ()),

@@ -30,6 +30,8 @@ class Setting:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CriterionKind:
+    """A criterion: its name in words, how it is scored, and the property that an instrument must have (empty: none)."""
+
     title: Text
     score: Callable[[Setting], CriterionScore]
     needs: str = ""
@@ -38,6 +40,7 @@ class CriterionKind:
     """Is there anything of it in the part? Else it is left out, and its weight goes to the others."""
 
     def serves(self, instrument: Instrument) -> bool:
+        """Can an instrument be marked by it?"""
         return not self.needs or bool(getattr(instrument, self.needs))
 
 

@@ -31,6 +31,8 @@ HABITS: dict[str, Habits] = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Example:
+    """A made-up take and what a rubric gives it."""
+
     code: str
     judgement: Judgement
 

@@ -141,10 +141,12 @@ class Given:
     """Of a checklist, by number."""
 
     def to_json(self) -> dict[str, object]:
+        """As plain values for JSON."""
         return {"score": self.score, "why": self.why, "ticked": list(self.ticked)}
 
     @classmethod
     def from_json(cls, data: Mapping[str, object]) -> "Given":
+        """The inverse of `to_json`."""
         score, ticked = data["score"], data.get("ticked", ())
         assert score is None or isinstance(score, int | float)
         assert isinstance(ticked, list | tuple)
@@ -178,18 +180,23 @@ class Criterion:
 
     @property
     def is_changed(self) -> bool:
+        """Did a teacher change what was measured?"""
         return self.hand is None and self.given is not None
 
     @property
     def is_to_be_marked(self) -> bool:
+        """Does it wait for a teacher's mark?"""
         return self.hand is not None and self.given is None
 
     @property
     def why(self) -> str:
+        """The teacher's reason; empty if there is none."""
         return self.given.why if self.given else ""
 
 
 class CeilingOf(StrEnum):
+    """What bounds a whole mark."""
+
     NOTES = "notes"
     TIMING = "timing"
     LIKENESS = "likeness"
@@ -239,6 +246,7 @@ class Judgement:
 
     @property
     def window(self) -> Window:
+        """Full and no credit, in ms."""
         return self.scores.window
 
     @cached_property
@@ -247,4 +255,5 @@ class Judgement:
         return tuple(c for c in self.criteria if c.is_to_be_marked)
 
     def criterion(self, name: str) -> Criterion | None:
+        """One criterion by name, if the mark has it."""
         return next((c for c in self.criteria if c.name == name), None)

@@ -143,6 +143,7 @@ class Rubric:
         return next((c for c in self.hand if c.key == key), None)
 
     def to_json(self) -> dict[str, Any]:
+        """As plain values for JSON."""
         return {
             "weights": {name.value: weight for name, weight in self.weights},
             "bands": [[band.least, band.name] for band in self.bands],

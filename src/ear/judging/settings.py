@@ -49,6 +49,7 @@ class TakeSettings:
 
     @property
     def is_plain(self) -> bool:
+        """Do they change nothing?"""
         return self == TakeSettings(why=self.why)
 
     @property

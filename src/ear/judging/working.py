@@ -9,6 +9,8 @@ from ear.words.reader import Reader, decimal, signed
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SaidLine:
+    """A line of the working in words."""
+
     label: str
     figure: str
 
@@ -103,6 +105,7 @@ CEILINGS = {
 
 
 def said_line(line: Line, reader: Reader) -> SaidLine:
+    """One line of the working, said to a reader."""
     label, figure = WORKING.get(line.code, WORKING["as_stored"])
     values: dict[str, object] = {"label": "", "figure": ""}
     for name, value in line.values.items():
@@ -117,6 +120,7 @@ def said_line(line: Line, reader: Reader) -> SaidLine:
 
 
 def said_ceiling(ceiling: Ceiling, reader: Reader) -> SaidLine:
+    """What bounded the mark, said to a reader."""
     return SaidLine(
         label=reader.say(CEILINGS[ceiling.of], {"by": decimal(ceiling.by, 1)}), figure=decimal(ceiling.most)
     )

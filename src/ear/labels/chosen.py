@@ -39,6 +39,7 @@ class Labels:
 
     @classmethod
     def of(cls, part: Part, kinds: frozenset[LabelKind], conventions: Conventions) -> "Labels":
+        """The labels of some kinds for all of a part."""
         names: dict[tuple[int, int], str] = {}
         if LabelKind.NAMES in kinds:
             for note in part.notes:
@@ -66,9 +67,11 @@ class Labels:
 
     @property
     def has_chords(self) -> bool:
+        """Are there chord names?"""
         return bool(self.chords)
 
     def at_note(self, note: Note) -> tuple[Label, ...]:
+        """What stands at a note, in order."""
         found: list[Label] = []
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
             found.append(Label(kind=LabelKind.FINGERS, text=str(note.finger)))

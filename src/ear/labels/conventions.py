@@ -19,6 +19,8 @@ AMERICAN = {
 
 
 class Values(StrEnum):
+    """Names of note values."""
+
     BRITISH = "british"
     AMERICAN = "american"
 

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 
 
 class Outcome(StrEnum):
+    """What became of a written or a played note."""
+
     MATCHED = "matched"
     WRONG_PITCH = "wrong_pitch"
     MISSED = "missed"
@@ -17,6 +19,8 @@ class Outcome(StrEnum):
 
 
 class SlipKind(StrEnum):
+    """How time was lost or won."""
+
     LATE_START = "late_start"
     EARLY_START = "early_start"
     SLIP = "slip"

@@ -48,6 +48,7 @@ class Links:
 
     @classmethod
     def none(cls, *, targets: int, takes: int) -> "Links":
+        """No links between so many notes."""
         return cls(
             take_of=np.full(targets, ABSENT),
             target_of=np.full(takes, ABSENT),
@@ -68,6 +69,7 @@ class Links:
         return right
 
     def link(self, target: int, take: int) -> None:
+        """Link a written note with a played one, both by index."""
         self.take_of[target] = take
         self.target_of[take] = target
 

@@ -106,6 +106,7 @@ class Matcher:
         found.links.is_wrong[linked] |= self.is_other_pad[found.links.take_of[linked]]
 
     def transposed(self, semitones: int) -> Onsets:
+        """The take's onsets, moved down by so many semitones."""
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
 
     def left_over(self, take: Onsets, links: Links) -> int:
@@ -116,6 +117,7 @@ class Matcher:
         return int(np.minimum(wanted, there).sum())
 
     def grid(self, take: Onsets, *, ratio: float) -> Grid:
+        """The lattice of moments for a take at a tempo ratio."""
         return make_grid(
             self.target,
             take,
@@ -134,6 +136,7 @@ class Matcher:
         return self.known[key]
 
     def along_path(self, path: Path, take: Onsets, *, transposition: int) -> Hypothesis:
+        """The notes linked along one path, with what that costs."""
         links = link_notes(
             self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
         )
@@ -166,6 +169,7 @@ class Matcher:
         )
 
     def search(self) -> Hypothesis:
+        """The cheapest explanation over keys, tempos and paths."""
         best = self.along(transposition=0, ratio=1.0)
         others: list[int] = []
         if self.has_key and (best.left_over or not self.explains(best, LIKELY_SHARE)):
@@ -275,6 +279,7 @@ class Matcher:
         return best
 
     def fitted_ratio(self, found: Hypothesis) -> float:
+        """The tempo ratio (played seconds per written) by the linked notes; the path's own where they say nothing."""
         linked = self.linked(found)
         if len(linked.target) < 4:
             return found.path.ratio

@@ -26,6 +26,7 @@ KEEPS_CLICK = 0.03
 
 
 def is_short(matcher: Matcher) -> bool:
+    """Are there so few notes that all pairings can be tried?"""
     return min(len(matcher.target), len(matcher.played)) <= NOTES_MOST
 
 

@@ -16,6 +16,7 @@ SHAPE_LEAST_SD = 6.0
 
 
 def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> Dynamics:
+    """Accents, shape, evenness and level by velocity, 1 to 127; figures are missing with a reason."""
     why_not: WhyNot | None = None
     if not take.has_touch:
         why_not = WhyNot.NO_TOUCH

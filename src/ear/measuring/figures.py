@@ -43,10 +43,12 @@ class Figure:
 
 
 def figure(value: float) -> Figure:
+    """A figure that is known."""
     return Figure(value=float(value))
 
 
 def no_figure(why: WhyNot) -> Figure:
+    """A figure that is not, with the reason."""
     return Figure(why_not=why)
 
 

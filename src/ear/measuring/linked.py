@@ -35,6 +35,7 @@ class Linked:
 
 
 def linked_notes(part: Part, take: Take, match: Match) -> Linked:
+    """Arrays over the linked notes, in the order of the part; times in ms and quarters."""
     rows = [(p.target, p.take, p.outcome is Outcome.WRONG_PITCH) for p in match.links]
     target, played, is_wrong = np.array(rows, dtype=np.int64).reshape(-1, 3).T
     quarter = part.onset_ticks[target] / TICKS_PER_QUARTER

@@ -26,6 +26,8 @@ NEXT_SHARE = 0.5
 
 
 class PedalOutcome(StrEnum):
+    """What became of a written move of the pedal."""
+
     MOVED = "moved"
     """The foot moved near the written place; how near, the deviation says."""
     BLURRED = "blurred"

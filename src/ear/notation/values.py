@@ -25,6 +25,7 @@ class Value:
 
     @property
     def ticks(self) -> int:
+        """The length in ticks."""
         plain = WHOLE // self.base
         dotted = plain * ((1 << self.dots + 1) - 1) >> self.dots
         return dotted * 2 // 3 if self.is_triplet else dotted
@@ -53,6 +54,7 @@ class Grid:
 
     @classmethod
     def of(cls, part: Part) -> "Grid":
+        """The grid on which a part is written: triplets in those quarters that need them."""
         edges: dict[int, list[int]] = {}
         for note in part.notes:
             ends = (note.end_tick,) if part.instrument.has_length else ()
@@ -69,9 +71,11 @@ class Grid:
         return cls(part, triplets)
 
     def is_triplet(self, tick: int) -> bool:
+        """Is the quarter at a tick one of triplets?"""
         return tick // TICKS_PER_QUARTER in self.triplets
 
     def snap(self, tick: int) -> int:
+        """The nearest tick on the grid."""
         fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
         return round(tick / fine) * fine
 

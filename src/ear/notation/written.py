@@ -52,6 +52,7 @@ class Written:
 
     @property
     def is_rest(self) -> bool:
+        """Is nothing sounded?"""
         return not self.heads
 
 

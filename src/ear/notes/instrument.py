@@ -43,6 +43,7 @@ class Kind(StrEnum):
 
     @property
     def instrument(self) -> Instrument:
+        """The profile of the kind."""
         return INSTRUMENTS[self]
 
 

@@ -59,6 +59,7 @@ class KitMap:
         """For each percussion number what `fold` makes of it, to fold many at once."""
 
     def lane(self, pitch: int) -> Lane:
+        """The lane of a pitch; of an unknown one a lane of its own."""
         found = self._lane_of.get(pitch)
         if found is not None:
             return found

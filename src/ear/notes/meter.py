@@ -28,10 +28,12 @@ class Meter:
 
     @property
     def bar_ticks(self) -> int:
+        """Ticks of one bar."""
         return self.numerator * TICKS_PER_QUARTER * 4 // self.denominator
 
     @property
     def bar_quarters(self) -> float:
+        """Quarters of one bar."""
         return self.bar_ticks / TICKS_PER_QUARTER
 
     @property
@@ -70,6 +72,7 @@ class Bar:
 
     @property
     def end_tick(self) -> int:
+        """Where the bar ends, in ticks from the beginning."""
         return self.start_tick + self.meter.bar_ticks
 
 
@@ -115,6 +118,7 @@ class MeterMap:
 
     @property
     def first(self) -> Meter:
+        """The meter of bar 1."""
         return self.changes[0].meter
 
     def bar_at(self, tick: float) -> Bar:
@@ -143,6 +147,7 @@ class MeterMap:
         return found
 
     def position(self, tick: float) -> Position:
+        """Bar and beat, from 1, and ticks after the beat."""
         bar = self.bar_at(tick)
         into = round(tick - bar.start_tick)
         beat, rest = divmod(into, bar.meter.beat_ticks)
@@ -187,6 +192,7 @@ class TempoMap:
 
     @classmethod
     def of(cls, bpm: float) -> "TempoMap":
+        """One tempo all through, in quarters a minute."""
         return cls([TempoChange(tick=0, bpm=bpm)])
 
     def __eq__(self, other: object) -> bool:
@@ -197,6 +203,7 @@ class TempoMap:
 
     @property
     def first_bpm(self) -> float:
+        """The tempo at the beginning, in quarters a minute."""
         return self.changes[0].bpm
 
     def seconds(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -220,8 +227,10 @@ class TempoMap:
         return found
 
     def second_at(self, tick: float) -> float:
+        """Seconds from bar 1 to a tick."""
         return float(self.seconds(np.array(tick / TICKS_PER_QUARTER)))
 
     def bpm_at(self, tick: float) -> float:
+        """The tempo at a tick, in quarters a minute."""
         index = bisect_right([c.tick for c in self.changes], tick) - 1
         return self.changes[max(0, index)].bpm

@@ -24,6 +24,8 @@ LABEL_MOST = 40
 
 
 class Hand(StrEnum):
+    """By which hand a note is played."""
+
     RIGHT = "right"
     LEFT = "left"
 
@@ -78,6 +80,7 @@ class Note:
 
     @property
     def end_tick(self) -> int:
+        """Where the note ends, in ticks from the beginning."""
         return self.onset_tick + self.length_tick
 
 
@@ -206,18 +209,22 @@ class Part:
 
     @cached_property
     def onset_ticks(self) -> Ints:
+        """Ticks from the beginning, one for each note."""
         return _ints(note.onset_tick for note in self.notes)
 
     @cached_property
     def end_ticks(self) -> Ints:
+        """Ticks from the beginning to where notes end."""
         return _ints(note.end_tick for note in self.notes)
 
     @cached_property
     def pitches(self) -> Ints:
+        """MIDI note numbers, one for each note."""
         return _ints(note.pitch for note in self.notes)
 
     @cached_property
     def velocities(self) -> Ints:
+        """Velocities, 1 to 127, one for each note."""
         return _ints(note.velocity for note in self.notes)
 
     @cached_property
@@ -313,16 +320,20 @@ class Take:
 
     @cached_property
     def onsets_s(self) -> Floats:
+        """Seconds from the beginning of bar 1, one for each note."""
         return _floats(note.onset_s for note in self.notes)
 
     @cached_property
     def lengths_s(self) -> Floats:
+        """Seconds that notes are held."""
         return _floats(note.length_s for note in self.notes)
 
     @cached_property
     def pitches(self) -> Ints:
+        """MIDI note numbers, one for each note."""
         return _ints(note.pitch for note in self.notes)
 
     @cached_property
     def velocities(self) -> Ints:
+        """Velocities, 1 to 127, one for each note."""
         return _ints(note.velocity for note in self.notes)

@@ -21,6 +21,8 @@ class PedalMark:
 
 
 class PedalMove(StrEnum):
+    """How the foot moves."""
+
     DOWN = "down"
     CHANGE = "change"
     """Up and down again: the old sound ends, the new one is held."""

@@ -41,6 +41,7 @@ class Spelling:
 
     @property
     def letter(self) -> str:
+        """The note's letter, without its accidental."""
         return LETTERS[self.step % 7]
 
 

@@ -66,6 +66,7 @@ class BeatPattern:
     rows: Mapping[str, str]
 
     def part(self, *, bars: int = 2, bpm: float = BEAT_BPM) -> Part:
+        """The beat, played so many times."""
         return beat(
             {lane: row * bars for lane, row in self.rows.items()},
             step_ticks=self.step_ticks,

@@ -50,6 +50,8 @@ BASS_FROM = 36
 
 
 class Voicing(StrEnum):
+    """How the notes of a chord are laid."""
+
     ROOT = "root position"
     SMOOTH = "nearest notes"
 
@@ -75,11 +77,13 @@ class Chord:
 
     @property
     def name(self) -> str:
+        """The chord as it is written over a staff."""
         quality = self.quality.replace("b5", "♭5")
         return f"{self.root.name}{quality}{f'/{self.bass.name}' if self.bass else ''}"
 
     @property
     def intervals(self) -> tuple[int, ...]:
+        """Semitones over the root."""
         return QUALITIES[self.quality]
 
     @property

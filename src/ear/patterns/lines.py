@@ -21,6 +21,8 @@ MELODY_BPM = 90.0
 
 
 class Way(StrEnum):
+    """Which way a line goes."""
+
     UP = "up"
     DOWN = "down"
     BOTH = "up and down"

@@ -12,6 +12,8 @@ MINOR_NAMES = ("A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯"
 
 
 class Mode(StrEnum):
+    """A scale's pattern of steps."""
+
     MAJOR = "major"
     NATURAL_MINOR = "natural minor"
     HARMONIC_MINOR = "harmonic minor"
@@ -85,10 +87,12 @@ class Tonic:
 
     @property
     def name(self) -> str:
+        """The note with its accidental."""
         return self.letter + {1: "♯", 0: "", -1: "♭"}[self.alteration]
 
     @property
     def pitch_class(self) -> int:
+        """Semitones over C, 0 to 11."""
         return (LETTER_PITCHES[self.letter] + self.alteration) % 12
 
     @property

@@ -77,6 +77,7 @@ class Rung:
         return part.at_tempo(part.tempos.first_bpm * self.tempo_percent / 100)
 
     def to_json(self) -> dict[str, Any]:
+        """As plain values for JSON."""
         return {
             "name": self.name, "bars": [self.first_bar, self.last_bar],
             "hand": self.hand.value if self.hand else None, "lanes": list(self.lanes),
@@ -113,6 +114,7 @@ class Ladder:
             raise ValueOutOfRange("ladder_has_up_rungs", rungs_most=RUNGS_MOST)
 
     def to_json(self) -> list[dict[str, Any]]:
+        """As plain values for JSON."""
         return [rung.to_json() for rung in self.rungs]
 
     @classmethod

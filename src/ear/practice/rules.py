@@ -19,6 +19,8 @@ TEMPO_FINE = 0.01
 
 
 class ClickSound(StrEnum):
+    """What the click sounds like."""
+
     TICK = "tick"
     WOOD = "wood"
     BELL = "bell"
@@ -103,6 +105,7 @@ class RecordingRules:
         return slowest - TEMPO_FINE <= asked_bpm <= fastest + TEMPO_FINE
 
     def allows_key(self, fifths: int, part: Part) -> bool:
+        """May a take of a part be handed in in a key? `fifths` is the key's place among the fifths."""
         return fifths == part.fifths or (part.instrument.has_key and fifths in self.keys)
 
     def to_json(self) -> dict[str, Any]:

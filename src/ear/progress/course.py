@@ -36,12 +36,16 @@ class CourseGroup:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tick:
+    """A line of the scale: its height in px and its value."""
+
     y: float
     value: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Course:
+    """A figure over time, laid out to be drawn."""
+
     points: tuple[CoursePoint, ...]
     groups: tuple[CourseGroup, ...]
     ticks: tuple[Tick, ...]

@@ -36,10 +36,12 @@ class TakeFigures:
     """So long the part lasts at the tempo played, as far as it was played."""
 
     def to_json(self) -> dict[str, Any]:
+        """As plain values for JSON."""
         return asdict(self)
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeFigures":
+        """The inverse of `to_json`."""
         return cls(**data)
 
 

@@ -38,6 +38,7 @@ class Trend:
 
     @property
     def is_change(self) -> bool:
+        """Is the change greater than chance would make it?"""
         return abs(self.change) > self.chance
 
 

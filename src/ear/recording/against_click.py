@@ -8,6 +8,8 @@ from ear.matching.outcome import SlipKind
 
 
 class Doubt(StrEnum):
+    """What does not go with the click."""
+
     OTHER_TEMPO = "other_tempo"
     """Played at another tempo than the click's: quarter notes a minute."""
     STARTED_LATE = "started_late"
@@ -19,6 +21,8 @@ class Doubt(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ClickDoubt:
+    """A doubt with the figures it rests on."""
+
     doubt: Doubt
     click: float
     played: float

@@ -12,6 +12,8 @@ from ear.units import TICKS_PER_QUARTER
 
 
 class Corrected(StrEnum):
+    """What was changed in a note."""
+
     MOVED = "moved"
     PITCH = "pitch"
     LENGTH = "length"

@@ -27,6 +27,7 @@ class Track:
 
     @property
     def key(self) -> str:
+        """By which a form names it."""
         return f"{self.voice[0]}-{self.voice[1]}"
 
 

@@ -29,6 +29,7 @@ class Calibration:
 
     @property
     def is_steady(self) -> bool:
+        """Is the spread small enough to trust?"""
         return self.spread_ms <= STEADY_MS
 
 

@@ -25,6 +25,8 @@ BEND_CENTRE = (0, 64)
 
 
 class Way(StrEnum):
+    """How a pass is laid."""
+
     OVER = "over"
     REPLACE = "replace"
 

@@ -60,6 +60,7 @@ SIXTEENTH_WORDS = ("", "e", "and", "a")
 
 
 def bars_said(bars: tuple[int, int], reader: Reader) -> str:
+    """Bars in words, from 1."""
     first, last = bars
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
 

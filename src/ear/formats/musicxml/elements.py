@@ -17,6 +17,7 @@ def label_of(element: Element) -> str | None:
 
 
 def tonic_of(element: Element, what: str) -> str | None:
+    """The note that a `root` or `bass` names; None where it cannot be read."""
     step = (element.findtext(f"{what}/{what}-step") or "").strip()
     if step not in LETTER_PITCHES:
         return None
@@ -35,5 +36,6 @@ def number_of(text: str | None) -> Fraction | None:
 
 
 def whole_of(text: str | None) -> int | None:
+    """A whole number below a million; None for any other text."""
     found = number_of(text)
     return int(found) if found is not None and found.denominator == 1 and abs(found) < 1_000_000 else None

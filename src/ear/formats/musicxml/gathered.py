@@ -63,6 +63,7 @@ class Gathered:
     meters: list[Meter] = field(default_factory=list)
 
     def part(self) -> Part:
+        """The part that was read; what could not be said in it is counted in `missed`."""
         if self.staves > 2:
             self.missed["Staves below the second are read as the left hand"] += 1
         name = self.name.lower()
