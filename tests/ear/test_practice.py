@@ -67,8 +67,8 @@ class LadderTest(TestCase):
         self.assertEqual(chords[:3], ["C", "Am", "F"])
         self.assertEqual(chords[3:6], ["C to Am", "Am to F", "F to C"])
         drums = [r.name for r in proposed(BEATS[1].part()).rungs]
-        self.assertEqual(drums[:2], ["movement 1", "movement 2"])
-        self.assertIn("movements 1 to 3", drums)
+        self.assertEqual(drums[:2], ["move 1: kick + hat", "move 2: hat"])
+        self.assertIn("moves 1 to 3", drums)
         self.assertEqual(drums[-4:], ["with hat", "all, slowly", "all", "a little faster"])
         hands = [r.name for r in proposed(two_hands()).rungs]
         self.assertEqual(

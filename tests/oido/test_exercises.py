@@ -87,7 +87,7 @@ class MakingTest(TestCase):
         url = self.send(data)["Location"]
         page = self.client.get(url)
         self.assertContains(page, "right hand, channel 1")
-        self.assertContains(page, "Nothing: all that a part can hold was taken")
+        self.assertContains(page, "Nothing was left out.")
         self.make(data, take=["1-0"], hands="left")
         part = Exercise.objects.get().part.read()
         self.assertEqual({n.hand for n in part.notes}, {Hand.LEFT})

@@ -161,5 +161,5 @@ class ReportTest(TestCase):
                 for path in ("", "clear/"):
                     page = self.client.get(f"/assignments/{take.assignment_id}/{path}")
                     self.assertEqual(page.status_code, 200)
-                self.assertContains(page, "To be looked at one by one")
+                self.assertContains(page, "Look at these one by one")
         self.assertEqual(self.client.get(f"/students/{self.student.pk}/progress/").status_code, 200)

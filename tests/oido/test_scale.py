@@ -32,7 +32,7 @@ class ExamplesTest(TestCase):
         halved = self.client.post(url, {**data, "out_of": "20"}).context["would_give"]
         self.assertEqual(halved[0].points, 20)
         self.assertContains(
-            self.client.post(url, {**data, "bands-0-least": "x"}), "once the fields make a whole"
+            self.client.post(url, {**data, "bands-0-least": "x"}), "once every field is filled"
         )
         self.assertEqual(self.client.post("/rubrics/preview/flute/", data).status_code, 404)
         self.assertFalse(StoredRubric.objects.exists())

@@ -1,4 +1,4 @@
-"""How a bar is counted aloud, and which movement of the bar a moment is."""
+"""How a bar is counted aloud, and which move of the bar a moment is."""
 
 from ear.notes import Meter, Part
 
@@ -36,7 +36,7 @@ def counts(part: Part) -> dict[int, str]:
 
 
 def movements(part: Part) -> dict[int, int]:
-    """The moments of each bar numbered from 1: what strikes together is one movement."""
+    """The moments of each bar numbered from 1: what strikes together is one move."""
     found: dict[int, int] = {}
     number, bar_before = 0, 0
     for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):

@@ -13,6 +13,8 @@ from ear.labels.counting import movements
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 
 RUNGS_MOST = 40
+MOVES_MOST = 4
+"""Moves of a bar that get rungs of their own."""
 NAME_MOST = 80
 LOOPS_MOST = 16
 TEMPO_LEAST, TEMPO_MOST = 30, 150
@@ -33,7 +35,7 @@ class Rung:
     lanes: tuple[str, ...] = ()
     """Lanes of a kit; empty for all."""
     movements: tuple[int, int] | None = None
-    """Only these movements of the bar, first to last."""
+    """Only these moves of the bar, first to last."""
     tempo_percent: int = WHOLE
     loops: int = 4
     needed: int = NEEDED
@@ -52,7 +54,7 @@ class Rung:
             raise ValueOutOfRange("rung_has_up_loops_which", loops_most=LOOPS_MOST)
 
     def part(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> Part:
-        """What is played on this rung: its bars alone, of its hand, lanes or movements, at its tempo.
+        """What is played on this rung: its bars alone, of its hand, lanes or moves, at its tempo.
 
         Raises ValueOutOfRange for bars that the part has not.
         """
@@ -133,7 +135,7 @@ class Ladder:
 def proposed(part: Part, *, kit: KitMap = STANDARD_KIT) -> Ladder:
     """A ladder that teachers would make of a part.
 
-    Chords: each alone, each change, the whole. Drums: each movement of the first bar, the movements one
+    Chords: each alone, each change, the whole. Drums: each move of the first bar, the moves one
     after the other, lane on lane, the whole, faster. Other keyboard parts: the hands apart, phrase by
     phrase, together slowly, the whole, faster.
     """
@@ -183,17 +185,22 @@ def _chord_rungs(part: Part) -> list[Rung]:
 
 
 def _drum_rungs(part: Part, kit: KitMap) -> list[Rung]:
-    """Movements of the first bar one on another, then the lanes, then the whole."""
+    """Moves of the first bar one on another, then the lanes, then the whole."""
     first = [n for i, n in enumerate(part.notes) if part.bar_of_note[i] == part.bar_of_note[0]]
     bar = int(part.bar_of_note[0])
-    count = len(list(groupby(first, key=lambda n: n.onset_tick)))
+    moves = [
+        " + ".join(dict.fromkeys(kit.lane(n.pitch).name for n in struck))
+        for _, struck in groupby(first, key=lambda n: n.onset_tick)
+    ][:MOVES_MOST]
     rungs = [
-        Rung(name=f"movement {k}", first_bar=bar, last_bar=bar, movements=(k, k), tempo_percent=SLOW)
-        for k in range(1, min(count, 4) + 1)
-    ]
+        Rung(
+            name=f"move {k}: {drums}"[:NAME_MOST], first_bar=bar, last_bar=bar, movements=(k, k), tempo_percent=SLOW
+        )
+        for k, drums in enumerate(moves, start=1)
+    ]  # fmt: skip
     rungs += [
-        Rung(name=f"movements 1 to {k}", first_bar=bar, last_bar=bar, movements=(1, k), tempo_percent=SLOW)
-        for k in range(2, min(count, 4) + 1)
+        Rung(name=f"moves 1 to {k}", first_bar=bar, last_bar=bar, movements=(1, k), tempo_percent=SLOW)
+        for k in range(2, len(moves) + 1)
     ]
     lanes = _lanes_by_use(part, kit)
     feet_and_snare = [lane for lane in lanes if lane in ("kick", "snare")]

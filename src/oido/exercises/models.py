@@ -47,7 +47,7 @@ class Exercise(models.Model):
     tempo_bpm = models.DecimalField(_("tempo"), max_digits=5, decimal_places=2)
     count_in_bars = models.PositiveSmallIntegerField(_("count-in bars"), default=1)
     level = models.CharField(
-        _("level"),
+        _("level of strictness"),
         max_length=20,
         default=DEFAULT_LEVEL.key,
         choices=[(level.key, level.name) for level in LEVELS.values()],

@@ -1,6 +1,11 @@
+import re
+
 from django.urls import path, re_path
 
+from oido.exercises.exports import BY_FILE
 from oido.exercises.views import importing, outputs, pages, practice
+
+FILES = "|".join(re.escape(file) for file in BY_FILE)
 
 urlpatterns = [
     path("", pages.exercise_list, name="exercises"),
@@ -11,9 +16,5 @@ urlpatterns = [
     path("<int:pk>/ladder/", practice.ladder, name="ladder"),
     path("<int:pk>/variation/", practice.variation, name="variation"),
     path("<int:pk>/notation/", outputs.notation, name="notation"),
-    path("<int:pk>/part.mid", outputs.midi, name="exercise-file"),
-    re_path(r"^(?P<pk>\d+)/part\.(?P<ending>musicxml|mxl)$", outputs.musicxml, name="exercise-musicxml"),
-    path("<int:pk>/sheet.pdf", outputs.sheet, name="exercise-sheet"),
-    re_path(r"^(?P<pk>\d+)/part\.(?P<ending>wav|mp3|ogg)$", outputs.sound, name="exercise-sound"),
-    path("<int:pk>/bundle.zip", outputs.bundle, name="exercise-bundle"),
+    re_path(rf"^(?P<pk>\d+)/(?P<file>{FILES})$", outputs.export, name="export"),
 ]

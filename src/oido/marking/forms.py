@@ -61,7 +61,7 @@ class ScoreForm(forms.Form):
 class TryForm(forms.Form):
     """How this take would be marked by other settings."""
 
-    level = forms.ChoiceField(label=_("Level"))
+    level = forms.ChoiceField(label=_("Level of strictness"))
     forgiven_ms = forms.FloatField(
         label=_("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
     )

@@ -91,7 +91,7 @@ def try_rubric(request: Request, pk: int) -> HttpResponseBase:
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def remarking_job(request: Request, pk: int) -> HttpResponseBase:
-    """How far it is, then who moves where; to be kept or dropped."""
+    """Progress of the work, then who moves where; to be kept or dropped."""
     job = get_object_or_404(
         Remarking.objects.select_related("assignment__exercise", "assignment__school_class", "rubric__rubric"),
         pk=pk, assignment__in=visible_assignments(request.user),

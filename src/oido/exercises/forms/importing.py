@@ -18,7 +18,7 @@ from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import NewExercise
 
 HANDS = (
-    (HandsFrom.FILE.value, _("as the file tells them")), (HandsFrom.SPLIT.value, _("split at middle C")),
+    (HandsFrom.FILE.value, _("as in the file")), (HandsFrom.SPLIT.value, _("split at middle C")),
     (HandsFrom.RIGHT.value, _("all right")), (HandsFrom.LEFT.value, _("all left")), (HandsFrom.NONE.value, _("none")),
 )  # fmt: skip
 
@@ -59,7 +59,7 @@ class ImportForm(forms.ModelForm):
     """What to take of an opened file, and what the exercise is called."""
 
     kind = forms.ChoiceField(label=_("Kind"), choices=KindChoice.choices, widget=forms.RadioSelect)
-    take = forms.MultipleChoiceField(label=_("Take"), widget=forms.CheckboxSelectMultiple)
+    take = forms.MultipleChoiceField(label=_("Tracks"), widget=forms.CheckboxSelectMultiple)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
         required=False, help_text=_("Quarter notes per minute. Leave empty to use the file’s own tempo.")

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
 from oido.common.permissions import for_teachers
+from oido.exercises.exports import EXPORTS
 from oido.exercises.pages import exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
 from oido.exercises.queries import visible_exercises
@@ -36,6 +37,7 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
         "playing": playing_data(part),
+        "exports": EXPORTS,
         "cards": chord_cards(part, conventions=conventions) if part.instrument.has_key else (),
         **panel_contexts(request, found),
     }
