@@ -5,6 +5,7 @@ import zipfile
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
+from random import Random
 from unittest import TestCase
 
 import music21
@@ -220,6 +221,25 @@ class HarmTest(TestCase):
         with self.assertRaises(FormatError) as caught:
             read_musicxml(data)
         return str(caught.exception)
+
+    def test_damaged_archives_are_refused_whatever_is_broken_in_them(self) -> None:
+        """Negative places, names that are no text, compressions that are no data: the library raises many things."""
+        buffer, chance = io.BytesIO(), Random(1)
+        with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+            for name in ("exercise.json", "META-INF/container.xml"):
+                archive.writestr(name, f"{name} " * 40)
+        refused = 0
+        for _ in range(3000):
+            data = bytearray(buffer.getvalue())
+            for _ in range(chance.randint(1, 6)):
+                data[chance.randrange(len(data))] = chance.randrange(256)
+            try:
+                with safe_zip.opened(bytes(data)) as archive:
+                    for name in archive.namelist():
+                        safe_zip.entry(archive, name)
+            except FormatError:
+                refused += 1
+        self.assertGreater(refused, 1000)
 
     def test_entities_and_bombs_are_refused(self) -> None:
         for dtd in (

@@ -94,11 +94,15 @@ class Forms(HTMLParser):
 
 
 def patterns(resolver: URLResolver | None = None, before: str = "") -> Iterator[tuple[str, URLPattern]]:
+    """Routes, one for each of the words that a group of words allows."""
     for one in (resolver or get_resolver()).url_patterns:
         if isinstance(one, URLResolver):
             yield from patterns(one, before + str(one.pattern))
-        else:
-            yield before + str(one.pattern), one
+            continue
+        route = before + str(one.pattern)
+        words = re.search(r"\(\?P<\w+>([^()\[\]]+\|[^()\[\]]+)\)", route)
+        for word in words[1].split("|") if words else [""]:
+            yield route.replace(words[0], word) if words else route, one
 
 
 class EndpointsTest(TestCase):

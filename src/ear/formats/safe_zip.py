@@ -1,6 +1,7 @@
 """Archives from strangers, opened safely: few files, and none read further than it may be long."""
 
 import io
+import lzma
 import zipfile
 import zlib
 from collections.abc import Iterator
@@ -13,25 +14,38 @@ OPENED_MAX = 20_000_000
 """Bytes of a file, once it is open: small archives can hold huge ones."""
 
 
+BROKEN = (
+    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError,
+    ValueError, OSError,
+)  # fmt: skip
+"""What the library raises for archives that are damaged, by where they are."""
+
+
 @contextmanager
 def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
-    """An archive to read from. Raises FormatError for what is none, also while it is read."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            count = len(archive.infolist())
-            if count > ENTRIES_MAX:
-                raise FormatError(expected=f"an archive of at most {ENTRIES_MAX} files", found=f"{count}")
-            yield archive
-    except (
-        zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError,
-    ) as problem:  # fmt: skip
-        raise FormatError(expected="an archive (zip)", found=f"{problem}") from problem
+    """An archive to read from by `entry`. Raises FormatError for what is none."""
+    with _told():
+        archive = zipfile.ZipFile(io.BytesIO(data))
+    with archive:
+        count = len(archive.infolist())
+        if count > ENTRIES_MAX:
+            raise FormatError(expected=f"an archive of at most {ENTRIES_MAX} files", found=f"{count}")
+        yield archive
 
 
 def entry(archive: zipfile.ZipFile, name: str) -> bytes:
-    """A file of the archive, whatever length the archive says it has."""
-    with archive.open(name) as file:
+    """A file of the archive, whatever length the archive says it has. Raises FormatError, KeyError if it is not there."""
+    archive.getinfo(name)
+    with _told(), archive.open(name) as file:
         found = file.read(OPENED_MAX + 1)
     if len(found) > OPENED_MAX:
         raise FormatError(expected=f"a file of at most {OPENED_MAX:,} bytes", found="a larger one")
     return found
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    try:
+        yield
+    except BROKEN as problem:
+        raise FormatError(expected="an archive (zip)", found=f"{problem}") from problem
