@@ -91,7 +91,7 @@ class Photographer:
         page.locator(".notation-place summary").click()
         page.locator("#notation .note").first.wait_for()
         with page.expect_download() as download:
-            page.get_by_role("link", name="MusicXML").click()
+            page.get_by_role("link", name="MusicXML", exact=True).click()
         page.evaluate("window.scrollTo(0, 190)")
         self.shoot("chords")
         page.goto(self.address + "/exercises/new/")
