@@ -2,13 +2,14 @@
 
 import uuid
 
-from django.http import HttpResponse, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
+from oido.exercises import audio
 from oido.exercises.pages import heard_data
 from oido.jobs.views import asked_for
 from oido.people.requests import Request
@@ -29,6 +30,8 @@ def take_file(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 @require_GET
 def take_sound(request: Request, pk: uuid.UUID, ending: str) -> HttpResponseBase:
     """A take as sound."""
+    if ending not in audio.FORMATS:
+        raise Http404
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     title = _("%(title)s, take %(n)s as sound") % {"title": take.assignment.exercise.title, "n": take.number}
     back = reverse("take", args=[pk])
