@@ -14,7 +14,7 @@ ERROR_TEXTS: dict[str, Text] = {
         "no chord name stands in bars {first} to {last}: choose bars or beats"
     ),
     "pedal_is_held_from_tick": gettext_noop("the pedal is held from tick 0 or later, for a tick or more"),
-    "pedal_is_not_held_here": gettext_noop("the pedal is not held here"),
+    "no_selected_notes_in_bars": gettext_noop("no selected note begins in bars {first} to {last}"),
     "pedal_marks_stand_in_order": gettext_noop("pedal marks stand one after the other"),
     "beyond_keys": gettext_noop("{name} is beyond the keys"),
     "chance_0_1_not": gettext_noop("a chance is 0 to 1, not {chance}"),

@@ -9,7 +9,7 @@ from ear.assess import assess
 from ear.criteria import CriterionName
 from ear.drawing.page import page_view
 from ear.editing.bars import copy_bars, delete_bars, insert_bars, join, split_at
-from ear.editing.pedal import ChangeAt, change_pedal, hold_pedal, lift_pedal
+from ear.editing.pedal import ChangeAt, hold_pedal, lift_pedal
 from ear.editing.playing_in import play_in
 from ear.errors import ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
@@ -83,8 +83,11 @@ class WritingTest(TestCase):
         self.assertEqual(spans(by_chords), WRITTEN[1:3])
         through = hold_pedal(part, first_bar=1, last_bar=2, change_at=ChangeAt.NOWHERE).part
         self.assertEqual(spans(through), [(0, 2 * BAR)])
-        self.assertEqual(spans(change_pedal(through, tick=480).part), [(0, 480), (480, 2 * BAR)])
-        self.assertEqual(change_pedal(change_pedal(through, tick=480).part, tick=480).part, through)
+        at_notes = [i for i, note in enumerate(part.notes) if note.onset_tick in (BAR, 3 * BAR)]
+        by_notes = hold_pedal(
+            part, first_bar=1, last_bar=3, change_at=ChangeAt.NOTES, selection=frozenset(at_notes)
+        ).part
+        self.assertEqual(spans(by_notes), [(0, BAR), (BAR, 3 * BAR)])
         self.assertEqual(spans(lift_pedal(through, first_bar=2, last_bar=2).part), [(0, BAR)])
         held = hold_pedal(part, first_bar=1, last_bar=4, change_at=ChangeAt.NOWHERE).part
         self.assertEqual(
@@ -98,7 +101,8 @@ class WritingTest(TestCase):
     def test_what_makes_no_sense_is_refused(self) -> None:
         part = chordal(pedal=False)
         self.assertRaises(ValueOutOfRange, PedalMark, start_tick=5, end_tick=5)
-        self.assertRaises(ValueOutOfRange, change_pedal, part, tick=480)
+        with self.assertRaises(ValueOutOfRange):
+            hold_pedal(part, first_bar=2, last_bar=2, change_at=ChangeAt.NOTES, selection=frozenset({0}))
         self.assertRaises(ValueOutOfRange, hold_pedal, part, first_bar=1, last_bar=5, change_at=ChangeAt.BARS)
         marks = (PedalMark(start_tick=0, end_tick=10), PedalMark(start_tick=9, end_tick=12))
         with self.assertRaises(ValueOutOfRange):

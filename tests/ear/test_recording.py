@@ -190,7 +190,7 @@ class CorrectedTest(TestCase):
             (Corrected.MOVED, lambda p: drawing.move(p, one, ticks=20).part),
             (Corrected.PITCH, lambda p: drawing.move(p, one, semitones=1).part),
             (Corrected.LENGTH, lambda p: drawing.lengthen(p, one, ticks=-90).part),
-            (Corrected.STRENGTH, lambda p: drawing.change_velocity(p, one, steps=9).part),
+            (Corrected.VELOCITY, lambda p: drawing.change_velocity(p, one, steps=9).part),
             (Corrected.DELETED, lambda p: drawing.delete(p, one).part),
         ]
         for what, act in acts:

@@ -164,6 +164,15 @@ class DraftTest(TestCase):
         self.assertEqual(DraftState.objects.count(), 2)
         self.assertContains(response, "Not saved")
 
+    def test_the_pedal_is_changed_where_notes_are_picked(self) -> None:
+        self.use("touch", note=4)
+        self.use("pedal", first_bar=1, last_bar=2, how="notes")
+        self.assertEqual([m.start_tick for m in self.part().pedal], [0, 1920])
+        self.use("pedal", first_bar=1, last_bar=1, how="lift")
+        self.assertEqual([m.start_tick for m in self.part().pedal], [1920])
+        refused = self.use("pedal", status=422, first_bar=1, last_bar=1, how="notes")
+        self.assertContains(refused, "no selected note begins in bars 1 to 1", status_code=422)
+
     def test_picking_changes_what_tools_work_on_and_nothing_else(self) -> None:
         self.assertContains(self.use("pick", first_bar=2, last_bar=2), "4 notes are picked")
         self.assertContains(self.use("touch", note=0), "bar 1, beat 1")

@@ -88,12 +88,14 @@ class JobTest(TestCase):
         worn_out = Job.objects.create(kind="test", state=State.RUNNING, tries=3, beat_at=old)
         lost = Job.objects.create(kind="test")
         Job.objects.filter(pk=lost.pk).update(made_at=old)
+        # Its second try never reached the queue.
+        cut_off = Job.objects.create(kind="test", tries=1, beat_at=old)
         with kind("test", lambda progress: None):
-            self.assertEqual(services.take_up_stopped(), 2)
+            self.assertEqual(services.take_up_stopped(), 3)
             self.assertEqual(services.take_up_stopped(), 0)
             factories.work_all()
-        states = [Job.objects.get(pk=job.pk).state for job in (stopped, alive, worn_out, lost)]
-        self.assertEqual(states, [State.DONE, State.RUNNING, State.FAILED, State.DONE])
+        states = [Job.objects.get(pk=job.pk).state for job in (stopped, alive, worn_out, lost, cut_off)]
+        self.assertEqual(states, [State.DONE, State.RUNNING, State.FAILED, State.DONE, State.DONE])
 
     def test_what_was_made_is_kept_for_a_day(self) -> None:
         job = services.ask_for("test")

@@ -5,7 +5,7 @@ from dataclasses import replace
 from enum import StrEnum
 from itertools import pairwise
 
-from ear.editing.edited import Edited
+from ear.editing.edited import ALL, Edited, Selection, chosen
 from ear.errors import ValueOutOfRange
 from ear.notes import Part, PedalMark
 
@@ -18,13 +18,18 @@ class ChangeAt(StrEnum):
     BEATS = "beats"
     CHORDS = "chords"
     """Wherever a chord name stands."""
+    NOTES = "notes"
+    """Wherever a selected note begins."""
 
 
-def hold_pedal(part: Part, *, first_bar: int, last_bar: int, change_at: ChangeAt) -> Edited:
-    """Hold the pedal through these bars, changed as said; what was written in them before is replaced.
+def hold_pedal(
+    part: Part, *, first_bar: int, last_bar: int, change_at: ChangeAt, selection: Selection = ALL
+) -> Edited:
+    """Hold the pedal through these bars, changed as said; what was written in them before is replaced. The
+    selection stays.
 
     Raises ValueOutOfRange for bars that there are not, for instruments without a pedal, and where chord
-    names are asked for and none stands in these bars.
+    names or selected notes are asked for and these bars have none.
     """
     start, end = _span(part, first_bar, last_bar)
     bars = part.bars[first_bar - 1 : last_bar]
@@ -37,39 +42,26 @@ def hold_pedal(part: Part, *, first_bar: int, last_bar: int, change_at: ChangeAt
         inside = [mark.tick for mark in part.chords if start <= mark.tick < end]
         if not inside:
             raise ValueOutOfRange("no_chord_names_in_bars", first=first_bar, last=last_bar)
+    elif change_at is ChangeAt.NOTES:
+        onsets = (part.notes[i].onset_tick for i in chosen(part, selection))
+        inside = [tick for tick in onsets if start <= tick < end]
+        if not inside:
+            raise ValueOutOfRange("no_selected_notes_in_bars", first=first_bar, last=last_bar)
     places = sorted({start, *inside, end})
     held = [PedalMark(start_tick=a, end_tick=b) for a, b in pairwise(places)]
-    return _with_pedal(part, [*_outside(part.pedal, start, end), *held])
+    return Edited(part=_with_pedal(part, [*_outside(part.pedal, start, end), *held]), selected=selection)
 
 
-def lift_pedal(part: Part, *, first_bar: int, last_bar: int) -> Edited:
+def lift_pedal(part: Part, *, first_bar: int, last_bar: int, selection: Selection = ALL) -> Edited:
     """No pedal in these bars. Raises ValueOutOfRange for bars that there are not."""
     start, end = _span(part, first_bar, last_bar)
-    return _with_pedal(part, _outside(part.pedal, start, end))
-
-
-def change_pedal(part: Part, *, tick: int) -> Edited:
-    """Change the pedal at a tick inside a stretch in which it is held; a change that stands there is taken
-    out. Raises ValueOutOfRange where the pedal is not held."""
-    before = next((m for m in part.pedal if m.end_tick == tick), None)
-    after = next((m for m in part.pedal if m.start_tick == tick), None)
-    kept = [m for m in part.pedal if m not in (before, after)]
-    if before and after:
-        return _with_pedal(part, [*kept, PedalMark(start_tick=before.start_tick, end_tick=after.end_tick)])
-    inside = next((m for m in part.pedal if m.start_tick < tick < m.end_tick), None)
-    if inside is None:
-        raise ValueOutOfRange("pedal_is_not_held_here")
-    cut = [
-        PedalMark(start_tick=inside.start_tick, end_tick=tick),
-        PedalMark(start_tick=tick, end_tick=inside.end_tick),
-    ]
-    return _with_pedal(part, [*(m for m in part.pedal if m is not inside), *cut])
+    return Edited(part=_with_pedal(part, _outside(part.pedal, start, end)), selected=selection)
 
 
 def laid_in(part: Part, played: Iterable[PedalMark], *, start: int, end: int) -> Part:
     """The part with a played pedal in place of what was written from one tick to another."""
     cut = _inside(played, start, end)
-    return _with_pedal(part, [*_outside(part.pedal, start, end), *cut]).part if cut else part
+    return _with_pedal(part, [*_outside(part.pedal, start, end), *cut]) if cut else part
 
 
 def _span(part: Part, first: int, last: int) -> tuple[int, int]:
@@ -98,6 +90,5 @@ def _inside(marks: Iterable[PedalMark], start: int, end: int) -> list[PedalMark]
     ]
 
 
-def _with_pedal(part: Part, marks: Iterable[PedalMark]) -> Edited:
-    ordered = tuple(sorted(marks, key=lambda mark: mark.start_tick))
-    return Edited(part=replace(part, pedal=ordered), selected=frozenset())
+def _with_pedal(part: Part, marks: Iterable[PedalMark]) -> Part:
+    return replace(part, pedal=tuple(sorted(marks, key=lambda mark: mark.start_tick)))

@@ -6,7 +6,6 @@ from ear.errors import ValueOutOfRange
 from ear.notes import Kind, MeterMap, TempoMap
 from ear.units import TICKS_PER_QUARTER
 
-PITCH_CLASSES = frozenset(range(12))
 SWING_MOST = 4.0
 
 

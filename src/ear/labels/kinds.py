@@ -17,8 +17,6 @@ class LabelKind(StrEnum):
     CHORDS = "chords"
 
 
-AT_NOTES = (LabelKind.FINGERS, LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS)
-"""These stand at each note; the others at each moment, over or under the staves."""
 OF_KEYS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 """These say something of instruments with hands and keys only."""
 

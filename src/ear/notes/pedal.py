@@ -35,8 +35,6 @@ class PedalPoint:
 
     tick: int
     move: PedalMove
-    until_tick: int
-    """Where the foot moves next; of the last one, its own place."""
 
 
 def check_pedal(marks: Sequence[PedalMark]) -> None:
@@ -53,8 +51,4 @@ def pedal_points(marks: Sequence[PedalMark]) -> tuple[PedalPoint, ...]:
         moves.append((mark.start_tick, PedalMove.CHANGE if is_change else PedalMove.DOWN))
         if k + 1 == len(marks) or marks[k + 1].start_tick != mark.end_tick:
             moves.append((mark.end_tick, PedalMove.UP))
-    nexts = [tick for tick, _ in moves[1:]] + [moves[-1][0]] if moves else []
-    return tuple(
-        PedalPoint(tick=tick, move=move, until_tick=until)
-        for (tick, move), until in zip(moves, nexts, strict=True)
-    )
+    return tuple(PedalPoint(tick=tick, move=move) for tick, move in moves)

@@ -17,7 +17,7 @@ class Corrected(StrEnum):
     MOVED = "moved"
     PITCH = "pitch"
     LENGTH = "length"
-    STRENGTH = "strength"
+    VELOCITY = "velocity"
     DELETED = "deleted"
     ADDED = "added"
 
@@ -127,7 +127,7 @@ def _changes(was: Note, now: Note, kind: Kind) -> Iterator[Correction]:
             was.length_tick,
             now.length_tick if kind.instrument.has_length else was.length_tick,
         ),
-        (Corrected.STRENGTH, was.velocity, now.velocity),
+        (Corrected.VELOCITY, was.velocity, now.velocity),
     )
     for what, before, after in figures:
         if before != after:

@@ -23,7 +23,6 @@ TAIL_S = 2.0
 FADE_S = 0.25
 SECONDS_MOST = 900
 ELECTRIC_PIANO = 4
-PROGRAM_CHANGE = 0xC0
 
 
 class NoSound(EarError):

@@ -8,7 +8,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.db import connection, transaction
-from django.db.models import F
+from django.db.models import F, Q
 from django.utils import timezone
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
@@ -19,6 +19,9 @@ BEAT_S = 5.0
 """Between two signs of life."""
 SILENT_AFTER = timedelta(seconds=30)
 """After so long without a sign of life a worker has been stopped."""
+LOST_AFTER = timedelta(minutes=1)
+"""After so long a waiting job is put into the queue again: its way there may have been cut off. To be in it twice
+is harmless."""
 KEPT = timedelta(days=1)
 """How long what was made can be fetched."""
 State = Job.State
@@ -120,11 +123,11 @@ def take_up_stopped() -> int:
         if changed and not is_last:
             _enqueue(job)
             count += 1
-    lost = Job.objects.defer("file").filter(state=State.WAITING, beat_at__isnull=True, made_at__lt=silent)
-    for job in lost:
-        if Job.objects.filter(pk=job.pk, state=State.WAITING, beat_at__isnull=True).update(
-            beat_at=timezone.now()
-        ):
+    before = timezone.now() - LOST_AFTER
+    is_lost = Q(beat_at__isnull=True, made_at__lt=before) | Q(beat_at__lt=before)
+    for job in Job.objects.defer("file").filter(is_lost, state=State.WAITING):
+        waits = Job.objects.filter(pk=job.pk, state=State.WAITING, beat_at=job.beat_at)
+        if waits.update(beat_at=timezone.now()):
             _enqueue(job)
             count += 1
     return count

@@ -24,7 +24,6 @@ from oido.takes.services import NewPass, NewTake
 
 LATENCY_MAX_MS = 1000.0
 NUMBER_MOST = 2**31 - 1
-RUNG_NEEDED = 80
 TAPS_MOST = 200
 FIRST_DAY = datetime(2000, 1, 1, tzinfo=UTC)
 """A clock that stands before this, or after tomorrow, is wrong: the time of arrival is taken instead."""
@@ -145,7 +144,7 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
             raise BadBody({"hand": [_("A hand is right or left.")]})
         return Rung(
             name="chosen", first_bar=self.first_bar, last_bar=self.last_bar, hand=Hand(self.hand) if self.hand else None,
-            lanes=tuple(self.lanes or ()), loops=LOOPS_MOST, needed=RUNG_NEEDED, needed_loops=1,
+            lanes=tuple(self.lanes or ()), loops=LOOPS_MOST, needed_loops=1,
         )  # fmt: skip
 
     def played(self) -> PlayedLoop:

@@ -31,7 +31,7 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
     found = corrections(*both)
     counts = {
         Corrected.MOVED: _("%(n)s moved"), Corrected.PITCH: _("%(n)s to another key"),
-        Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.STRENGTH: _("%(n)s with another velocity"),
+        Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
         Corrected.DELETED: _("%(n)s deleted"), Corrected.ADDED: _("%(n)s added"),
     }  # fmt: skip
     return CorrectionsTold(
@@ -53,7 +53,7 @@ def _line(c: Correction, part: Part, conventions: Conventions) -> tuple[str, str
     words = {
         Corrected.MOVED: _("moved by %(by)s ticks"), Corrected.PITCH: _("now %(to)s"),
         Corrected.LENGTH: _("%(to)s ticks long instead of %(from)s"),
-        Corrected.STRENGTH: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
+        Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip
     at = f"{place.bar}.{place.beat}" + (f" + {place.tick}" if place.tick else "")

@@ -32,7 +32,7 @@ class Source(models.TextChoices):
 
 
 WITHOUT_TOUCH = frozenset({Source.TYPING, Source.SCREEN})
-"""Sources that give every note one strength, unless somebody asks them for others."""
+"""Sources that give every note one velocity, unless somebody asks them for others."""
 NAME_MOST = 60
 
 

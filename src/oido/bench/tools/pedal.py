@@ -23,6 +23,7 @@ class PedalTool(Tool):
             (ChangeAt.CHORDS.value, _("with each chord name")),
             (ChangeAt.BARS.value, _("in every bar")),
             (ChangeAt.BEATS.value, _("on every beat")),
+            (ChangeAt.NOTES.value, _("at the picked notes")),
             (ChangeAt.NOWHERE.value, _("at the end only")),
             (LIFT, _("no pedal")),
         ),
@@ -40,5 +41,5 @@ class PedalTool(Tool):
         c = self.cleaned_data
         bars = {"first_bar": c["first_bar"], "last_bar": c["last_bar"]}
         if c["how"] == LIFT:
-            return pedal.lift_pedal(part, **bars)
-        return pedal.hold_pedal(part, **bars, change_at=ChangeAt(c["how"]))
+            return pedal.lift_pedal(part, **bars, selection=selected)
+        return pedal.hold_pedal(part, **bars, change_at=ChangeAt(c["how"]), selection=selected)

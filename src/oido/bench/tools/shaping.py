@@ -65,7 +65,7 @@ class QuantiseTool(Tool):
 
 
 class StrengthTool(Tool):
-    slug, title = "strength", _("Velocity")
+    slug, title = "velocity", _("Velocity")
 
     how = forms.ChoiceField(
         label=_("make"),

@@ -28,7 +28,7 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 TOOLS: tuple[type[Tool], ...] = tuple(
-    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "move", "length", "strength", "delete")
+    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "move", "length", "velocity", "delete")
 )
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
 

@@ -39,7 +39,7 @@ function lengthen(how) {
 
 /** @param {number} steps */
 function strengthen(steps) {
-  if (picked().size) use("strength", { how: "change", amount: String(steps) });
+  if (picked().size) use("velocity", { how: "change", amount: String(steps) });
 }
 
 /** @type {Sound | null} */

@@ -160,7 +160,7 @@ export class InputCheck {
   /** @param {string} words */
   showTyping(words) {
     this.find("instrument-state").textContent = words;
-    this.find("typing-strength").textContent = String(this.source?.strength ?? "");
+    this.find("typing-velocity").textContent = String(this.source?.baseVelocity ?? "");
   }
 
   /** Keys of the page as this machine prints them. */

@@ -99,7 +99,7 @@ export class MidiSource {
 
 /** Keys and pads on the screen: mouse, pen and touch. */
 export class ScreenSource {
-  /** @param {HTMLElement} surface @param {(input: NoteInput) => void} onInput @param {() => number} fixed the strength of all notes; 0 where the place struck says it */
+  /** @param {HTMLElement} surface @param {(input: NoteInput) => void} onInput @param {() => number} fixed the velocity of all notes; 0 where the place struck says it */
   constructor(surface, onInput, fixed = () => TYPING_VELOCITY) {
     this.surface = surface;
     this.onInput = onInput;
@@ -125,7 +125,7 @@ export class ScreenSource {
     event.preventDefault();
     const pitch = Number(key.dataset.pitch);
     this.held.set(event.pointerId, pitch);
-    this.onInput({ timeStamp: event.timeStamp, bytes: [NOTE_ON, pitch, this.fixed() || strengthAt(key, event)] });
+    this.onInput({ timeStamp: event.timeStamp, bytes: [NOTE_ON, pitch, this.fixed() || velocityAt(key, event)] });
   }
 
   /** @param {PointerEvent} event */
@@ -145,7 +145,7 @@ export class ScreenSource {
 
 /** A key struck at its front, or a pad in its middle, is struck strongly.
  * @param {HTMLElement} key @param {PointerEvent} event */
-function strengthAt(key, event) {
+function velocityAt(key, event) {
   const box = key.getBoundingClientRect();
   const [x, y] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
   const share = key.classList.contains("pad") ? 1 - Math.min(1, 2 * Math.hypot(x - 0.5, y - 0.5)) : y;

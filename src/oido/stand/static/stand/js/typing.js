@@ -1,6 +1,6 @@
 /**
  * The computer's own keys as an instrument, by the place of a key and not its letter, so that every
- * national layout works. Keys that are no notes: octave, home note, strength, accent, pedal, bend,
+ * national layout works. Keys that are no notes: octave, home note, velocity, accent, pedal, bend,
  * modulation.
  *
  * @typedef {{rows: [string[], number][], scale: number[], home: number} | null} Rows  rows of key places with
@@ -9,7 +9,7 @@
 const [NOTE_OFF, NOTE_ON, CONTROL, BEND] = [0x80, 0x90, 0xb0, 0xe0];
 const [MODULATION, PEDAL] = [1, 64];
 const RELEASE_VELOCITY = 64;
-const [STRENGTH_LEAST, STRENGTH_MOST, STRENGTH_STEP] = [24, 112, 8];
+const [SOFTEST, LOUDEST, VELOCITY_STEP] = [24, 112, 8];
 export const TYPING_VELOCITY = 80;
 const ACCENT = 30;
 const VELOCITY_MOST = 127;
@@ -38,7 +38,7 @@ export class TypingSource {
     this.onInput = onInput;
     this.listeners = listeners;
     this.device = "";
-    this.strength = TYPING_VELOCITY;
+    this.baseVelocity = TYPING_VELOCITY;
     this.isAccented = false;
     this.isAsleep = false;
     /** @type {Map<string, number>} notes that sound, by key */
@@ -99,7 +99,7 @@ export class TypingSource {
   }
 
   get velocity() {
-    return Math.min(VELOCITY_MOST, this.strength + (this.isAccented ? ACCENT : 0));
+    return Math.min(VELOCITY_MOST, this.baseVelocity + (this.isAccented ? ACCENT : 0));
   }
 
   /** @param {string} code */
@@ -108,8 +108,8 @@ export class TypingSource {
     const octaves = { Digit1: -1, Digit2: 1 }[code];
     const stronger = { Digit5: -1, Digit6: 1 }[code];
     if (stronger) {
-      this.strength = Math.min(STRENGTH_MOST, Math.max(STRENGTH_LEAST, this.strength + stronger * STRENGTH_STEP));
-      this.listeners.onState(interpolate(gettext("velocity %(v)s"), { v: this.strength }, true));
+      this.baseVelocity = Math.min(LOUDEST, Math.max(SOFTEST, this.baseVelocity + stronger * VELOCITY_STEP));
+      this.listeners.onState(interpolate(gettext("velocity %(v)s"), { v: this.baseVelocity }, true));
     } else if (this.rows && (steps || octaves)) this.moveHome(steps ?? 0, octaves ?? 0);
   }
 
