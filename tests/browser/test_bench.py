@@ -108,7 +108,7 @@ class BenchTest(BrowserTest):
             page.wait_for_url("**/bench/*/")
             if tool:
                 page.locator("summary", has_text=tool).click()
-                page.locator("#strength-do").click()
+                page.locator("#velocity-do").click()
                 expect(page.get_by_text(f"Undo: {tool}")).to_be_visible()
         first, second = page.locator("#t0"), page.locator("#t1")
         first.click(force=True)
