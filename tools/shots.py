@@ -146,7 +146,7 @@ def main(address: str, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        context = browser.new_context(viewport=SIZE)
+        context = browser.new_context(reduced_motion="reduce", viewport=SIZE)
         context.add_init_script(MIDI_STAND_IN)
         page = context.new_page()
         page.set_default_timeout(TIMEOUT_MS)
