@@ -6,8 +6,6 @@ docs/guide/measurement.md. Schema 1 has no place for verdicts, for rows' costs o
 
 from typing import Any
 
-import msgspec
-
 from ear.assess import Assessment
 from ear.facts.codec import facts_to_json
 from ear.facts.facts import Facts
@@ -16,6 +14,7 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
 from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Judgement
 from ear.judging.working import said_ceiling, said_line
+from ear.plain import to_plain
 from ear.words.reader import ENGLISH, Reader, place_said
 from ear.words.why_not import WHY_NOT
 
@@ -53,13 +52,13 @@ def _schema_2(facts: Facts, judged: Judgement) -> dict[str, Any]:
                         for row, points, why in zip(c.losses.row, c.losses.points, c.losses.why, strict=True)
                     ],
                     "working": [
-                        {"code": line.code, "values": msgspec.to_builtins(dict(line.values))} for line in c.lines
+                        {"code": line.code, "values": to_plain(dict(line.values))} for line in c.lines
                     ],
                 }
                 for c in judged.criteria
             ],
             "sum": judged.sum,
-            "ceiling": msgspec.to_builtins(judged.ceiling),
+            "ceiling": to_plain(judged.ceiling),
             "total": judged.total,
             "points": judged.points,
             "out_of": judged.out_of,
@@ -219,15 +218,15 @@ def _measures(facts: Facts, within_window: float | None) -> dict[str, Any]:
         "pulse_ms": None if facts.take.has_click else pulse,
         "within_window": _rounded(within_window, 4),
         "snap_errors": list(facts.snap_errors),
-        "ramps": [msgspec.to_builtins(ramp) for ramp in facts.ramps],
+        "ramps": [to_plain(ramp) for ramp in facts.ramps],
         "transposition": facts.transposition,
         "slips": [
             {"bar": s.bar, "beat": s.beat, "beats": s.beats, "kind": s.kind.value} for s in facts.slips
         ],
-        "counts": msgspec.to_builtins(facts.counts),
+        "counts": to_plain(facts.counts),
         "grid_ticks": facts.target.grid_ticks,
         "unplayed_bars_at_end": facts.unplayed_bars_at_end,
-        "profile": msgspec.to_builtins(facts.profile),
+        "profile": to_plain(facts.profile),
     }  # fmt: skip
 
 

@@ -26,6 +26,8 @@ from launch.say import complain, say, step
 SCRIPT_TESTS = "tests.scripts"
 COVERAGE = "--coverage"
 STAND_BENCHES = ("recording", "latency")
+TESTS_ABREAST = 4
+"""At most: each drives a browser and a database of its own."""
 
 
 def _throwaway_database() -> Database:
@@ -71,10 +73,11 @@ def test(arguments: Sequence[str]) -> int:
             scripts = subprocess.run(_script_tests(), cwd=ROOT, check=False).returncode
             if scripts or list(arguments) == [SCRIPT_TESTS]:
                 return scripts
-        # Counting makes them take twice as long, so it is asked for.
+        # Counting makes them take twice as long, and counts one process, so it is asked for.
         counted = ["-m", "coverage", "run"] if COVERAGE in arguments else []
         labels = [label for label in arguments if label not in (SCRIPT_TESTS, COVERAGE)] or ["tests"]
-        tests = [*counted, "src/manage.py", "test", "--no-input", "-t", ".", *labels]
+        abreast = 1 if counted else min(TESTS_ABREAST, os.cpu_count() or 1)
+        tests = [*counted, "src/manage.py", "test", "--no-input", f"--parallel={abreast}", "-t", ".", *labels]
         failed = subprocess.run(
             [str(PYTHON), "-W", "error", *tests], env=env, cwd=ROOT, check=False
         ).returncode

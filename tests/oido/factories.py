@@ -14,6 +14,7 @@ from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
+from oido.common.sources import Source
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.jobs import services as jobs
@@ -22,7 +23,7 @@ from oido.marking import remarking
 from oido.marking.hand_in import hand_in
 from oido.marking.models import Remarking
 from oido.people.models import Role, School, SchoolClass, User
-from oido.takes.models import Source, Take
+from oido.takes.models import Take
 from oido.takes.services import NewPass, NewTake, receive_take
 from tests.ear.parts import melody
 

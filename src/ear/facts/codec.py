@@ -7,17 +7,16 @@ in which facts stood beside a mark; see `ear.facts.first_release`.
 from collections.abc import Mapping
 from typing import Any
 
-import msgspec
-
 from ear.errors import FormatError
 from ear.facts.facts import SCHEMA, Facts
 from ear.facts.first_release import facts_of_first_release
+from ear.plain import from_plain, to_plain
 
 
 def facts_to_json(facts: Facts) -> dict[str, Any]:
     """Facts as plain values for JSON, in the newest schema."""
-    built: dict[str, Any] = msgspec.to_builtins(facts)
-    return built
+    plain: dict[str, Any] = to_plain(facts)
+    return plain
 
 
 def facts_from_json(data: Any) -> Facts:
@@ -26,9 +25,9 @@ def facts_from_json(data: Any) -> Facts:
         raise FormatError(expected="facts of a take", found=type(data).__name__)
     try:
         if data.get("schema") == SCHEMA:
-            return msgspec.convert(data, Facts)
+            return from_plain(data, Facts, expected="facts of a take")
         return facts_of_first_release(data)
-    except (msgspec.ValidationError, KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
         raise FormatError(
             expected="facts of a take", found=f"{type(problem).__name__}: {problem}"
         ) from problem

@@ -1,7 +1,8 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
-from collections.abc import Sequence
-from typing import Any
+from typing import Any, Literal
+
+import msgspec
 
 from ear.errors import EarError, FormatError
 from ear.notes import (
@@ -18,72 +19,79 @@ from ear.notes import (
     TempoChange,
     TempoMap,
 )  # fmt: skip
+from ear.plain import alike, from_plain, to_plain
 
-SCHEMA = "oido.part/1"
+SCHEMA: Literal["oido.part/1"] = "oido.part/1"
+SHORTEST_ROW = 5
+"""Onset, length, pitch, velocity, hand."""
+
+
+class _NoteRow(msgspec.Struct, array_like=True):
+    onset_tick: int
+    length_tick: int
+    pitch: int
+    velocity: int
+    hand: Hand | None = None
+    finger: int | None = None
+    label: str | None = None
+
+
+class _Stored(msgspec.Struct, kw_only=True):
+    schema: Literal["oido.part/1"]
+    kind: Kind
+    fifths: int
+    meters: list[tuple[int, int, int]]
+    tempos: list[tuple[int, float]]
+    least_bars: int = 1
+    sections: list[tuple[int, str, int | None]] = []
+    cues: list[_NoteRow] = []
+    chords: list[tuple[int, str]] = []
+    notes: list[_NoteRow]
+    pedal: list[tuple[int, int]] = []
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label],
     the last two left out where there are none; `pedal`, left out likewise, has [start, end]."""
-    found = {
-        "schema": SCHEMA,
-        "kind": part.kind.value,
-        "fifths": part.fifths,
-        "meters": [[c.bar, c.meter.numerator, c.meter.denominator] for c in part.meters.changes],
-        "tempos": [[c.tick, c.bpm] for c in part.tempos.changes],
-        "least_bars": part.least_bars,
-        "sections": [[s.bar, s.name, s.fifths] for s in part.sections],
-        "cues": [_note_to_json(n) for n in part.cues],
-        "chords": [[c.tick, c.name] for c in part.chords],
-        "notes": [_note_to_json(n) for n in part.notes],
-    }
-    if part.pedal:
-        found["pedal"] = [[mark.start_tick, mark.end_tick] for mark in part.pedal]
-    return found
-
-
-def _note_to_json(note: Note) -> list[Any]:
-    row = [
-        note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand.value if note.hand else None,
-    ]  # fmt: skip
-    if note.label is not None:
-        return [*row, note.finger, note.label]
-    return row if note.finger is None else [*row, note.finger]
-
-
-def _note_from_json(row: Sequence[Any]) -> Note:
-    onset, length, pitch, velocity, hand, *more = row
-    finger, label = (*more, None, None)[:2]
-    return Note(
-        onset_tick=onset, length_tick=length, pitch=pitch, velocity=velocity,
-        hand=Hand(hand) if hand else None, finger=finger, label=label,
+    stored = _Stored(
+        schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
+        meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
+        tempos=[(c.tick, c.bpm) for c in part.tempos.changes],
+        sections=[(s.bar, s.name, s.fifths) for s in part.sections],
+        cues=[alike(n, _NoteRow) for n in part.cues],
+        chords=[(c.tick, c.name) for c in part.chords],
+        notes=[alike(n, _NoteRow) for n in part.notes],
+        pedal=[(mark.start_tick, mark.end_tick) for mark in part.pedal],
     )  # fmt: skip
+    plain: dict[str, Any] = to_plain(stored)
+    for row in (*plain["notes"], *plain["cues"]):
+        while len(row) > SHORTEST_ROW and row[-1] is None:
+            row.pop()
+    if not plain["pedal"]:
+        del plain["pedal"]
+    return plain
 
 
 def part_from_json(data: Any) -> Part:
     """The reverse of `part_to_json`. Raises FormatError."""
-    if not isinstance(data, dict) or data.get("schema") != SCHEMA:
-        raise FormatError(expected=SCHEMA, found=f"{data!r:.40}")
+    stored = from_plain(data, _Stored, expected="a part")
     try:
         return Part.of(
-            (_note_from_json(row) for row in data["notes"]),
-            kind=Kind(data["kind"]),
+            (alike(row, Note) for row in stored.notes),
+            kind=stored.kind,
             meters=MeterMap(
                 [
                     MeterChange(bar=bar, meter=Meter(numerator=over, denominator=under))
-                    for bar, over, under in data["meters"]
+                    for bar, over, under in stored.meters
                 ]
             ),
-            tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in data["tempos"]]),
-            fifths=data["fifths"],
-            least_bars=data.get("least_bars", 1),
-            cues=(_note_from_json(row) for row in data.get("cues", ())),
-            chords=(ChordMark(tick=tick, name=name) for tick, name in data.get("chords", ())),
-            pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in data.get("pedal", ())),
-            sections=(
-                Section(bar=bar, name=name, fifths=fifths)
-                for bar, name, fifths in data.get("sections", ())
-            ),
-        )  # fmt: skip
-    except (EarError, KeyError, TypeError, ValueError) as problem:
+            tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in stored.tempos]),
+            fifths=stored.fifths,
+            least_bars=stored.least_bars,
+            cues=(alike(row, Note) for row in stored.cues),
+            chords=(ChordMark(tick=tick, name=name) for tick, name in stored.chords),
+            pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in stored.pedal),
+            sections=(Section(bar=bar, name=name, fifths=fifths) for bar, name, fifths in stored.sections),
+        )
+    except EarError as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem

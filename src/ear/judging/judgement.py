@@ -9,6 +9,7 @@ from ear.criteria import CriterionName
 from ear.findings.finding import Finding, Value
 from ear.judging.levels import Window
 from ear.judging.rubric import Band, HandCriterion
+from ear.plain import from_plain, to_plain
 
 SCHEMA = 1
 VERSION = "2026.12.2"
@@ -142,19 +143,13 @@ class Given:
 
     def to_json(self) -> dict[str, object]:
         """As plain values for JSON."""
-        return {"score": self.score, "why": self.why, "ticked": list(self.ticked)}
+        plain: dict[str, object] = to_plain(self)
+        return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, object]) -> "Given":
-        """The inverse of `to_json`."""
-        score, ticked = data["score"], data.get("ticked", ())
-        assert score is None or isinstance(score, int | float)
-        assert isinstance(ticked, list | tuple)
-        return cls(
-            score=score if score is None else float(score),
-            why=str(data.get("why", "")),
-            ticked=tuple(map(int, ticked)),
-        )
+        """The inverse of `to_json`. Raises FormatError."""
+        return from_plain(data, cls, expected="a changed mark")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

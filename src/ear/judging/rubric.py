@@ -5,10 +5,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import msgspec
+
 from ear.criteria import CriterionName
 from ear.errors import EarError, FormatError, ValueOutOfRange
-from ear.judging.levels import LEVELS, Level
+from ear.judging.levels import Level, level_named
 from ear.notes import Kind
+from ear.plain import from_plain, to_plain
 
 NAME_MOST = 80
 HAND_MOST, STEPS_MOST, BANDS_MOST, HELP_MOST = 12, 12, 12, 6
@@ -144,57 +147,67 @@ class Rubric:
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
-        return {
-            "weights": {name.value: weight for name, weight in self.weights},
-            "bands": [[band.least, band.name] for band in self.bands],
-            "forgiven_ms": self.forgiven_bias_ms,
-            "level": self.level.key if self.level else None,
-            "hand": [
-                {
-                    "key": c.key, "label": c.label, "weight": c.weight,
-                    "steps": [[s.name, s.points] for s in c.steps], "items": list(c.items),
-                }
+        stored = _Stored(
+            weights=dict(self.weights), bands=[(band.least, band.name) for band in self.bands],
+            forgiven_ms=self.forgiven_bias_ms, level=self.level.key if self.level else None,
+            hand=[
+                _StoredHand(
+                    key=c.key, label=c.label, weight=c.weight, steps=[(s.name, s.points) for s in c.steps], items=c.items,
+                )
                 for c in self.hand
             ],
-            "help": [[h.name, h.cost] for h in self.help],
-            "out_of": self.out_of,
-            "half_points": self.half_points,
-            "floor_percent": self.floor_percent,
-            "beside_share": self.beside_share,
-            "has_ceilings": self.has_ceilings,
-        }  # fmt: skip
+            help=[(h.name, h.cost) for h in self.help], out_of=self.out_of, half_points=self.half_points,
+            floor_percent=self.floor_percent, beside_share=self.beside_share, has_ceilings=self.has_ceilings,
+        )  # fmt: skip
+        plain: dict[str, Any] = to_plain(stored)
+        return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Rubric":
         """The reverse. Raises FormatError."""
+        stored = from_plain(data, _Stored, expected="a rubric")
         try:
             return cls(
-                weights=tuple((CriterionName(name), float(w)) for name, w in data["weights"].items()),
-                bands=tuple(Band(least=float(least), name=str(name)) for least, name in data["bands"]),
-                forgiven_bias_ms=float(data["forgiven_ms"]),
-                level=LEVELS[data["level"]] if data["level"] else None,
+                weights=tuple(stored.weights.items()),
+                bands=tuple(Band(least=least, name=name) for least, name in stored.bands),
+                forgiven_bias_ms=stored.forgiven_ms,
+                level=level_named(stored.level) if stored.level else None,
                 hand=tuple(
                     HandCriterion(
-                        key=str(c["key"]), label=str(c["label"]), weight=float(c["weight"]),
-                        steps=tuple(Step(name=str(name), points=float(points)) for name, points in c["steps"]),
-                        items=tuple(str(item) for item in c["items"]),
+                        key=c.key, label=c.label, weight=c.weight, items=c.items,
+                        steps=tuple(Step(name=name, points=points) for name, points in c.steps),
                     )
-                    for c in data["hand"]
+                    for c in stored.hand
                 ),
-                help=tuple(Help(name=str(name), cost=float(cost)) for name, cost in data["help"]),
-                out_of=int(data["out_of"]),
-                half_points=bool(data["half_points"]),
-                # Versions of the first release do not have these: the level's own hold for them.
-                floor_percent=_number(data.get("floor_percent")),
-                beside_share=_number(data.get("beside_share")),
-                has_ceilings=bool(data.get("has_ceilings", True)),
+                help=tuple(Help(name=name, cost=cost) for name, cost in stored.help),
+                out_of=stored.out_of, half_points=stored.half_points, floor_percent=stored.floor_percent,
+                beside_share=stored.beside_share, has_ceilings=stored.has_ceilings,
             )  # fmt: skip
-        except (KeyError, TypeError, ValueError, AttributeError, EarError) as problem:
+        except EarError as problem:
             raise FormatError(expected="a rubric", found=f"{problem}") from problem
 
 
-def _number(value: Any) -> float | None:
-    return None if value is None else float(value)
+class _StoredHand(msgspec.Struct, kw_only=True):
+    key: str
+    label: str
+    weight: float
+    steps: list[tuple[str, float]]
+    items: tuple[str, ...]
+
+
+class _Stored(msgspec.Struct, kw_only=True):
+    weights: dict[CriterionName, float]
+    bands: list[tuple[float, str]]
+    forgiven_ms: float
+    level: str | None
+    hand: list[_StoredHand]
+    help: list[tuple[str, float]]
+    out_of: int
+    half_points: bool
+    # Versions of the first release do not have these: the level's own hold for them.
+    floor_percent: float | None = None
+    beside_share: float | None = None
+    has_ceilings: bool = True
 
 
 def _is_name(text: str) -> bool:

@@ -6,10 +6,13 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any
 
+import msgspec
+
 from ear.criteria import CriterionName
-from ear.errors import FormatError, ValueOutOfRange
-from ear.judging.levels import LEVELS, Level
+from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
+from ear.plain import from_plain, to_plain
 from ear.units import PITCH_MAX, PITCH_MIN
 
 LATENCY_MOST_MS = 500.0
@@ -68,30 +71,34 @@ class TakeSettings:
 
     def to_json(self) -> dict[str, Any]:
         """Only what is set."""
-        said = {
-            "level": self.level.key if self.level else None,
-            "weights": None if self.weights is None else {n.value: w for n, w in self.weights.items()},
-            "forgiven_ms": self.forgiven_ms,
-            "latency_ms": self.latency_ms,
-            "pads": {str(number): meant for number, meant in self.pads.items()} or None,
-            "sayings": {place: said.value for place, said in self.sayings.items()} or None,
-            "why": self.why or None,
-        }
-        return {name: value for name, value in said.items() if value is not None}
+        stored = _Stored(
+            level=self.level.key if self.level else None,
+            weights=None if self.weights is None else dict(self.weights),
+            forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
+            sayings=dict(self.sayings), why=self.why,
+        )  # fmt: skip
+        plain: dict[str, Any] = to_plain(stored)
+        return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeSettings":
         """The reverse. Raises FormatError."""
+        stored = from_plain(data, _Stored, expected="settings of a take")
         try:
-            weights = data.get("weights")
+            level = level_named(stored.level) if stored.level else None
             return cls(
-                level=LEVELS[data["level"]] if "level" in data else None,
-                weights=None if weights is None else {CriterionName(n): float(w) for n, w in weights.items()},
-                forgiven_ms=data.get("forgiven_ms"),
-                latency_ms=data.get("latency_ms"),
-                pads={int(number): int(meant) for number, meant in data.get("pads", {}).items()},
-                sayings={str(p): Saying(said) for p, said in data.get("sayings", {}).items()},
-                why=data.get("why", ""),
-            )
-        except (KeyError, TypeError, ValueError, ValueOutOfRange) as problem:
+                level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
+                pads=stored.pads, sayings=stored.sayings, why=stored.why,
+            )  # fmt: skip
+        except EarError as problem:
             raise FormatError(expected="settings of a take", found=f"{problem}") from problem
+
+
+class _Stored(msgspec.Struct, kw_only=True, omit_defaults=True):
+    level: str | None = None
+    weights: dict[CriterionName, float] | None = None
+    forgiven_ms: float | None = None
+    latency_ms: float | None = None
+    pads: dict[int, int] = {}
+    sayings: dict[str, Saying] = {}
+    why: str = ""

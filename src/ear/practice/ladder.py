@@ -5,12 +5,15 @@ from dataclasses import dataclass, replace
 from itertools import groupby, pairwise
 from typing import Any
 
+import msgspec
+
 from ear.editing.bars import delete_bars
 from ear.editing.picking import pick
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.labels.chord_cards import chord_names
 from ear.labels.counting import movements
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
+from ear.plain import from_plain, to_plain
 
 RUNGS_MOST = 40
 MOVES_MOST = 4
@@ -80,29 +83,38 @@ class Rung:
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
-        return {
-            "name": self.name, "bars": [self.first_bar, self.last_bar],
-            "hand": self.hand.value if self.hand else None, "lanes": list(self.lanes),
-            "movements": list(self.movements) if self.movements else None, "tempo_percent": self.tempo_percent,
-            "loops": self.loops, "needed": self.needed, "needed_loops": self.needed_loops,
-        }  # fmt: skip
+        stored = _StoredRung(
+            name=self.name, bars=(self.first_bar, self.last_bar), hand=self.hand, lanes=self.lanes,
+            movements=self.movements, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
+            needed_loops=self.needed_loops,
+        )  # fmt: skip
+        plain: dict[str, Any] = to_plain(stored)
+        return plain
 
     @classmethod
     def from_json(cls, data: Any) -> "Rung":
         """The reverse. Raises FormatError."""
+        stored = from_plain(data, _StoredRung, expected="a rung of a ladder")
         try:
-            first, last = data["bars"]
-            span = data.get("movements")
             return cls(
-                name=str(data["name"]), first_bar=int(first), last_bar=int(last),
-                hand=Hand(data["hand"]) if data.get("hand") else None,
-                lanes=tuple(str(lane) for lane in data.get("lanes") or ()),
-                movements=(int(span[0]), int(span[1])) if span else None,
-                tempo_percent=int(data["tempo_percent"]), loops=int(data["loops"]), needed=int(data["needed"]),
-                needed_loops=int(data["needed_loops"]),
+                name=stored.name, first_bar=stored.bars[0], last_bar=stored.bars[1], hand=stored.hand,
+                lanes=stored.lanes, movements=stored.movements, tempo_percent=stored.tempo_percent,
+                loops=stored.loops, needed=stored.needed, needed_loops=stored.needed_loops,
             )  # fmt: skip
-        except (KeyError, TypeError, ValueError, IndexError, ValueOutOfRange) as problem:
+        except ValueOutOfRange as problem:
             raise FormatError(expected="a rung of a ladder", found=f"{problem}") from problem
+
+
+class _StoredRung(msgspec.Struct, kw_only=True):
+    name: str
+    bars: tuple[int, int]
+    hand: Hand | None = None
+    lanes: tuple[str, ...] = ()
+    movements: tuple[int, int] | None = None
+    tempo_percent: int
+    loops: int
+    needed: int
+    needed_loops: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,13 +1,14 @@
 """Recording rules: what an exercise asks of a recording, and what it allows."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import dataclass, fields
 from enum import StrEnum
 from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.notes import Part
 from ear.notes.note import FIFTHS_MAX
+from ear.plain import from_plain, to_plain
 from ear.units import BPM_MAX, BPM_MIN
 
 LEVEL_MOST = 100
@@ -110,28 +111,15 @@ class RecordingRules:
 
     def to_json(self) -> dict[str, Any]:
         """Only what is otherwise than usual."""
-        plain = RecordingRules()
-        return {
-            name: list(value) if isinstance(value, tuple) else value
-            for name, value in asdict(self).items()
-            if value != getattr(plain, name)
-        }
+        usual = to_plain(RecordingRules())
+        return {name: value for name, value in to_plain(self).items() if value != usual[name]}
 
     @classmethod
     def from_json(cls, data: Any) -> "RecordingRules":
         """The reverse; what is left out is as usual. Raises FormatError."""
         if not isinstance(data, Mapping) or set(data) - {f.name for f in fields(cls)}:
             raise FormatError(expected="recording rules", found=f"{data!r:.60}")
-        given = dict(data)
         try:
-            if "click_sound" in given:
-                given["click_sound"] = ClickSound(given["click_sound"])
-            if "sounds" in given:
-                given["sounds"] = tuple(SoundChoice(sound) for sound in given["sounds"])
-            if "keys" in given:
-                given["keys"] = tuple(int(key) for key in given["keys"])
-            if "questions" in given:
-                given["questions"] = tuple(str(question) for question in given["questions"])
-            return cls(**given)
-        except (TypeError, ValueError, ValueOutOfRange) as problem:
+            return from_plain(data, cls, expected="recording rules")
+        except ValueOutOfRange as problem:
             raise FormatError(expected="recording rules", found=f"{problem}") from problem

@@ -1,7 +1,7 @@
 """The few figures of a take by which progress is told; small enough to be read for a whole class."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
 from ear.criteria import CriterionName
@@ -11,6 +11,7 @@ from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER
 from ear.judging.judge import Rules, score
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_BANDS, Rubric
+from ear.plain import from_plain, to_plain
 
 DYNAMICS_ALONE = Rules(
     rubric=Rubric(weights=((CriterionName.DYNAMICS, 1.0),), bands=DEFAULT_BANDS), level=DEFAULT_LEVEL
@@ -37,12 +38,13 @@ class TakeFigures:
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
-        return asdict(self)
+        plain: dict[str, Any] = to_plain(self)
+        return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeFigures":
-        """The inverse of `to_json`."""
-        return cls(**data)
+        """The inverse of `to_json`. Raises FormatError."""
+        return from_plain(data, cls, expected="figures of a take")
 
 
 def take_figures(facts: Facts, *, asked_bpm: float, quarters: float) -> TakeFigures:

@@ -19,6 +19,7 @@ from oido.bench.tools.playing import PlayTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
+from oido.common.sources import instruments
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
 from oido.exercises.queries import visible_exercises
@@ -160,6 +161,7 @@ def _work_page(request: Request, exercise: Exercise) -> WorkPage:
     def more(work: Work) -> dict[str, Any]:
         return {
             "label_choices": exercise.label_choices,
+            "sources": instruments(),
             "play": PlayTool(part=work.part, conventions=look.conventions),
             "grid": GridForm.for_part(work.part, look.conventions),
         }

@@ -17,6 +17,7 @@ from ear.players.robot import Habits, play
 from ear.practice.ladder import proposed
 from oido.assignments.models import Assignment
 from oido.assignments.services import give_exercise
+from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
@@ -28,7 +29,7 @@ from oido.marking.services import give_score, release
 from oido.people.models import Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric
-from oido.takes.models import Source, Take
+from oido.takes.models import Take
 from oido.takes.services import NewTake, receive_take
 
 SEED = 1107

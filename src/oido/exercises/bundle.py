@@ -5,7 +5,10 @@ import json
 import zipfile
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
-from typing import Any
+from typing import Annotated, Any, Literal
+
+import msgspec
+from msgspec import Meta
 
 from ear.errors import EarError, FormatError
 from ear.formats import safe_zip
@@ -15,14 +18,32 @@ from ear.formats.smf_writing import write_part
 from ear.judging.levels import LEVELS
 from ear.labels import LabelKind
 from ear.notes import Part
+from ear.plain import from_plain, to_plain
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
 from ear.units import BPM_MAX, BPM_MIN
 from oido.exercises.models import Exercise
 
-SCHEMA = "oido.exercise/1"
+SCHEMA: Literal["oido.exercise/1"] = "oido.exercise/1"
 MANIFEST = "exercise.json"
 TITLE_MOST, INSTRUCTIONS_MOST, COUNT_IN_MOST = 120, 4000, 4
+
+
+class Manifest(msgspec.Struct, kw_only=True):
+    """What `exercise.json` holds. The plain values in it are read by their own codecs."""
+
+    schema: Literal["oido.exercise/1"]
+    title: str
+    kind: str = ""
+    instructions: str = ""
+    tempo_bpm: str
+    count_in_bars: Annotated[int, Meta(ge=0, le=COUNT_IN_MOST)]
+    level: str
+    labels: list[str] = []
+    rules: Any = {}
+    ladder: Any = []
+    part: Any
+    backing: Any = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,20 +65,14 @@ class Bundled:
 def write_bundle(exercise: Exercise) -> bytes:
     """The manifest, which holds everything, and the part in formats that others read."""
     part = exercise.part_in_force.read()
-    manifest = {
-        "schema": SCHEMA,
-        "title": exercise.title,
-        "kind": exercise.kind,
-        "instructions": exercise.instructions,
-        "tempo_bpm": str(exercise.tempo_bpm),
-        "count_in_bars": exercise.count_in_bars,
-        "level": exercise.level,
-        "labels": exercise.labels,
-        "rules": exercise.rules,
-        "ladder": exercise.ladder,
-        "part": part_to_json(part),
-        "backing": exercise.backing,
-    }
+    manifest = to_plain(
+        Manifest(
+            schema=SCHEMA, title=exercise.title, kind=exercise.kind, instructions=exercise.instructions,
+            tempo_bpm=str(exercise.tempo_bpm), count_in_bars=exercise.count_in_bars, level=exercise.level,
+            labels=exercise.labels, rules=exercise.rules, ladder=exercise.ladder, part=part_to_json(part),
+            backing=exercise.backing,
+        )
+    )  # fmt: skip
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in (
@@ -86,7 +101,7 @@ def read_bundle(data: bytes) -> Bundled:
         text = safe_zip.entry(archive, MANIFEST)
     try:
         return _read(json.loads(text))
-    except (KeyError, TypeError, ValueError, InvalidOperation, RecursionError) as problem:
+    except (ValueError, InvalidOperation, RecursionError) as problem:
         raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
     except EarError as problem:
         if isinstance(problem, FormatError):
@@ -94,28 +109,24 @@ def read_bundle(data: bytes) -> Bundled:
         raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
 
 
-def _read(manifest: Any) -> Bundled:
-    if not isinstance(manifest, dict) or manifest.get("schema") != SCHEMA:
-        raise FormatError(expected=SCHEMA, found=f"{manifest!r:.40}")
-    part = part_from_json(manifest["part"])
-    tempo = Decimal(str(manifest["tempo_bpm"])).quantize(Decimal("0.01"))
-    level, count_in = str(manifest["level"]), int(manifest["count_in_bars"])
-    if not BPM_MIN <= tempo <= BPM_MAX or level not in LEVELS or not 0 <= count_in <= COUNT_IN_MOST:
-        raise FormatError(
-            expected="a tempo, a level and a count-in that there are", found=f"{tempo}, {level}, {count_in}"
-        )
-    title = str(manifest["title"]).strip()
+def _read(data: Any) -> Bundled:
+    manifest = from_plain(data, Manifest, expected=SCHEMA)
+    part = part_from_json(manifest.part)
+    tempo = Decimal(manifest.tempo_bpm).quantize(Decimal("0.01"))
+    title = manifest.title.strip()
+    if not BPM_MIN <= tempo <= BPM_MAX or manifest.level not in LEVELS:
+        raise FormatError(expected="a tempo and a level that there are", found=f"{tempo}, {manifest.level}")
     if not title or not part.notes:
         raise FormatError(expected="an exercise with a title and notes", found="one without")
     return Bundled(
         title=title[:TITLE_MOST],
-        instructions=str(manifest.get("instructions", ""))[:INSTRUCTIONS_MOST],
+        instructions=manifest.instructions[:INSTRUCTIONS_MOST],
         tempo_bpm=tempo,
-        count_in_bars=count_in,
-        level=level,
-        labels=tuple(k for k in LabelKind if k.value in manifest.get("labels", ())),
-        rules=RecordingRules.from_json(manifest.get("rules", {})),
-        ladder=Ladder.from_json(manifest.get("ladder", []), part),
+        count_in_bars=manifest.count_in_bars,
+        level=manifest.level,
+        labels=tuple(k for k in LabelKind if k.value in manifest.labels),
+        rules=RecordingRules.from_json(manifest.rules),
+        ladder=Ladder.from_json(manifest.ladder, part),
         part=part,
-        backing=part_from_json(manifest["backing"]) if manifest.get("backing") else None,
+        backing=part_from_json(manifest.backing) if manifest.backing else None,
     )

@@ -1,11 +1,8 @@
-import re
-
 from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
 from oido.exercises.views import importing, outputs, pages, practice
-
-FILES = "|".join(re.escape(file) for file in BY_FILE)
+from oido.jobs.exports import pattern
 
 urlpatterns = [
     path("", pages.exercise_list, name="exercises"),
@@ -16,5 +13,5 @@ urlpatterns = [
     path("<int:pk>/ladder/", practice.ladder, name="ladder"),
     path("<int:pk>/variation/", practice.variation, name="variation"),
     path("<int:pk>/notation/", outputs.notation, name="notation"),
-    re_path(rf"^(?P<pk>\d+)/(?P<file>{FILES})$", outputs.export, name="export"),
+    re_path(rf"^(?P<pk>\d+)/(?P<file>{pattern(BY_FILE.values())})$", outputs.export, name="export"),
 ]

@@ -11,10 +11,11 @@ from ear.formats.events import events_from_take
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
 from oido.assignments.models import Assignment
+from oido.common.sources import Source
 from oido.exercises.services import NewExercise, create_exercise
 from oido.marking.hand_in import hand_in
 from oido.people.models import Role, School, SchoolClass, User
-from oido.takes.models import Source, Take
+from oido.takes.models import Take
 from oido.takes.services import NewTake, receive_take
 
 SEED = 6

@@ -3,10 +3,9 @@
 from dataclasses import replace
 from typing import Any
 
-import msgspec
-
 from ear.findings.finding import Finding
 from ear.judging.judgement import Judgement
+from ear.plain import from_plain, to_plain
 from oido.marking.models import MarkSheet
 
 
@@ -23,9 +22,9 @@ def store(stored: MarkSheet, judged: Judgement, *, save: bool = True) -> None:
 def _kept(judged: Judgement) -> Any:
     if not judged.faults:
         return None
-    return msgspec.to_builtins(replace(judged.faults[0].finding, rows=()))
+    return to_plain(replace(judged.faults[0].finding, rows=()))
 
 
 def first_heard(stored: MarkSheet) -> Finding | None:
     """The ear note that costs most; None where there is none."""
-    return msgspec.convert(stored.heard, Finding) if stored.heard else None
+    return from_plain(stored.heard, Finding, expected="an ear note") if stored.heard else None

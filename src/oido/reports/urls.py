@@ -1,13 +1,16 @@
-from django.urls import path
+from django.urls import path, re_path
 
+from oido.jobs.exports import pattern
+from oido.reports.exports import EXPORTS
 from oido.reports.views import comparing, marks, remarks, report
+from oido.takes.urls import TAKE
 
 urlpatterns = [
     path("takes/<uuid:pk>/", report.take, name="take"),
     path("takes/<uuid:pk>/rows/", report.rows, name="take-rows"),
     path("takes/<uuid:pk>/notes/<slug:name>/", report.note, name="take-note"),
     path("takes/<uuid:pk>/beside/", comparing.beside, name="beside"),
-    path("takes/<uuid:pk>/report.pdf", report.paper, name="take-paper"),
+    re_path(rf"^{TAKE}/(?P<file>{pattern(EXPORTS)})$", report.export, name="report-export"),
     path("takes/<uuid:pk>/notation/", report.notation, name="take-notation"),
     path("takes/<uuid:pk>/mark/<slug:criterion>/", marks.change_score, name="change-score"),
     path("takes/<uuid:pk>/mark-again/", marks.agree, name="agree"),

@@ -18,7 +18,8 @@ from ear.practice.ladder import LOOPS_MOST, Rung
 from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX
 from oido.common import problems
 from oido.common.bodies import BadBody
-from oido.takes.models import WITHOUT_TOUCH, Source, WayChoice
+from oido.common.sources import Source
+from oido.takes.models import WayChoice
 from oido.takes.practice import PlayedLoop
 from oido.takes.services import NewPass, NewTake
 
@@ -51,7 +52,7 @@ class Recorded(msgspec.Struct, kw_only=True, frozen=True):
 
     def recorded(self, events: list[Event]) -> dict[str, Any]:
         """Raises BadBody."""
-        if self.source == Source.FILE:
+        if not self.source.row.is_played:
             raise BadBody({"source": [_("The Stand does not record from a file.")]})
         tomorrow = timezone.now() + timedelta(days=1)
         is_likely = FIRST_DAY <= self.recorded_at <= tomorrow
@@ -148,11 +149,11 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
         )  # fmt: skip
 
     def played(self) -> PlayedLoop:
-        if self.source == Source.FILE:
+        if not self.source.row.is_played:
             raise BadBody({"source": [_("The Stand does not record from a file.")]})
         return PlayedLoop(
             events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
-            has_touch=self.source not in WITHOUT_TOUCH,
+            has_touch=self.source.row.has_touch,
         )  # fmt: skip
 
 

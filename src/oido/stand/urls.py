@@ -1,8 +1,7 @@
 from django.urls import path, re_path
 
 from oido.stand.views import choosing, comparing, copies, elsewhere, handing_in, sending, stand
-
-TAKE = r"(?P<pk>[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12})"
+from oido.takes.urls import TAKE
 
 urlpatterns = [
     path("stand/latency/", sending.latency, name="latency"),
@@ -20,14 +19,14 @@ urlpatterns = [
     path("takes/<uuid:pk>/bring-back/", choosing.bring_back, name="bring-back"),
     path("takes/<uuid:pk>/passes/", sending.upload_pass, name="upload-pass"),
     re_path(
-        rf"^takes/{TAKE}/passes/(?P<number>\d+)/(?P<way>back|again)/$",
+        rf"^{TAKE}/passes/(?P<number>\d+)/(?P<way>back|again)/$",
         sending.turn_pass,
         name="turn-pass",
     ),
     path("takes/<uuid:pk>/copy/", copies.copy, name="copy"),
     path("takes/<uuid:pk>/copy/playing/", copies.playing, name="copy-playing"),
     path("takes/<uuid:pk>/copy/drop/", copies.drop, name="drop-copy"),
-    re_path(rf"^takes/{TAKE}/copy/(?P<way>undo|redo)/$", copies.step, name="copy-step"),
+    re_path(rf"^{TAKE}/copy/(?P<way>undo|redo)/$", copies.step, name="copy-step"),
     path("takes/<uuid:pk>/copy/do/<slug:slug>/", copies.use_tool, name="copy-tool"),
     path("stand/<int:pk>/hand-in/", handing_in.hand_in, name="hand-in"),
     path("stand/<int:pk>/receipt/", handing_in.receipt, name="receipt"),

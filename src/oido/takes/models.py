@@ -17,22 +17,12 @@ from ear.practice.ladder import Rung
 from ear.recording.as_set import as_set
 from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, standing
 from oido.assignments.models import Assignment
+from oido.common.sources import Source
 from oido.exercises.history import History, HistoryState
 from oido.exercises.models import TargetPart
 from oido.people.models import User
 from oido.rubrics.models import RubricVersion
 
-
-class Source(models.TextChoices):
-    MIDI = "midi", _("MIDI device")
-    TYPING = "typing", _("typing keys")
-    SCREEN = "screen", _("on-screen keys")
-    ROBOT = "robot", _("robot player")
-    FILE = "file", _("recorded elsewhere")
-
-
-WITHOUT_TOUCH = frozenset({Source.TYPING, Source.SCREEN})
-"""Sources that give every note one velocity, unless somebody asks them for others."""
 NAME_MOST = 60
 
 
@@ -66,7 +56,7 @@ class Recorded(models.Model):
         return Pass(
             events=events,
             latency_ms=self.latency_ms,
-            has_touch=self.source not in WITHOUT_TOUCH or has_touch(events),
+            has_touch=Source(self.source).row.has_touch or has_touch(events),
             pads={int(number): meant for number, meant in self.pads.items()},
             **more,
         )

@@ -2,40 +2,27 @@
 
 import uuid
 
-from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
+from django.http import HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
-from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
-from oido.exercises import audio
 from oido.exercises.pages import heard_data
-from oido.jobs.views import asked_for
 from oido.people.requests import Request
+from oido.takes.exports import BY_FILE
 from oido.takes.models import Take
-from oido.takes.outputs import recorded_midi
 from oido.takes.queries import visible_takes
 
 
 @require_GET
-def take_file(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    """A take as a Standard MIDI File, a track for each pass, with the exercise's count-in before it."""
-    take = get_object_or_404(visible_takes(request.user), pk=pk)
-    response = HttpResponse(recorded_midi(take, with_count_in=True), content_type="audio/midi")
-    response["Content-Disposition"] = f'attachment; filename="take-{take.number}.mid"'
-    return response
-
-
-@require_GET
-def take_sound(request: Request, pk: uuid.UUID, ending: str) -> HttpResponseBase:
-    """A take as sound."""
-    if ending not in audio.FORMATS:
-        raise Http404
-    take = get_object_or_404(visible_takes(request.user), pk=pk)
-    title = _("%(title)s, take %(n)s as sound") % {"title": take.assignment.exercise.title, "n": take.number}
-    back = reverse("take", args=[pk])
-    return asked_for(request, "takes.sound", title=title, back=back, take=str(pk), ending=ending)
+def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
+    """One of the files of the table: at once, or when its job is done."""
+    take, wanted = get_object_or_404(visible_takes(request.user), pk=pk), BY_FILE[file]
+    return wanted.answer(
+        request, take, file_name=f"take-{take.number}.{wanted.ending}",
+        names={"title": take.assignment.exercise.title, "n": take.number}, back=reverse("take", args=[pk]), take=str(pk),
+    )  # fmt: skip
 
 
 @require_GET

@@ -1,6 +1,6 @@
 """An exercise in open formats, and drawn as notation."""
 
-from django.http import HttpResponse, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
@@ -12,7 +12,6 @@ from oido.exercises.exports import BY_FILE
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH
 from oido.exercises.queries import visible_exercises
-from oido.jobs.views import asked_for
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 
@@ -22,15 +21,10 @@ from oido.people.requests import Request
 def export(request: Request, pk: int, file: str) -> HttpResponseBase:
     """One of the files of the table: at once, or when its job is done."""
     exercise, wanted = _found(request, pk), BY_FILE[file]
-    if wanted.make is None:
-        for_reader = {"reader": request.user.pk} if wanted.is_for_reader else {}
-        return asked_for(
-            request, wanted.job, title=str(wanted.title) % {"title": exercise.title},
-            back=reverse("exercise", args=[pk]), exercise=pk, **wanted.arguments, **for_reader,
-        )  # fmt: skip
-    response = HttpResponse(wanted.make(exercise), content_type=wanted.content_type)
-    response["Content-Disposition"] = f'attachment; filename="{file_name(exercise, wanted.ending)}"'
-    return response
+    return wanted.answer(
+        request, exercise, file_name=file_name(exercise, wanted.ending), names={"title": exercise.title},
+        back=reverse("exercise", args=[pk]), exercise=pk,
+    )  # fmt: skip
 
 
 @require_GET

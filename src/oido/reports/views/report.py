@@ -17,7 +17,6 @@ from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, soundin
 from oido.feedback.forms import RemarkForm, ReplyForm
 from oido.feedback.remarks import see
 from oido.feedback.things_to_do import things_to_do
-from oido.jobs.views import asked_for
 from oido.marking import remeasuring
 from oido.marking.forms import AskAgainForm
 from oido.marking.models import Remark
@@ -26,6 +25,7 @@ from oido.marking.trial_settings import kit_trial
 from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
 from oido.reports.costs import costliest
+from oido.reports.exports import BY_FILE, EXPORTS
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
 from oido.reports.reading import Reading
@@ -35,6 +35,7 @@ from oido.reports.working import proposal_of, working_of
 from oido.takes.copies import raw_and_copy
 from oido.takes.corrections import told
 from oido.takes.doubts import doubts_told
+from oido.takes.exports import EXPORTS as TAKE_EXPORTS
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.queries import visible_takes
@@ -102,16 +103,14 @@ def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def paper(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    """The report to print; of a student only once the mark is released."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
+    """One of the files of the table; of a student only once the mark is released."""
+    found, wanted = get_object_or_404(visible_takes(request.user), pk=pk), BY_FILE[file]
     if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
         raise Http404
-    title = _("%(name)s, %(title)s: the report on paper")
     names = {"name": found.student.name, "title": found.assignment.exercise.title}
-    back = reverse("take", args=[pk])
-    return asked_for(
-        request, "reports.paper", title=title % names, back=back, take=str(pk), reader=request.user.pk
+    return wanted.answer(
+        request, found, file_name=file, names=names, back=reverse("take", args=[pk]), take=str(pk)
     )
 
 
@@ -185,6 +184,8 @@ def report_context(request: Request, found: Take) -> dict[str, Any]:
         "replies": list(found.replies.select_related("author")) if context["is_released"] else [],
         "hears_faults": True,
         "doubts": doubts_told(found),
+        "exports": EXPORTS,
+        "take_exports": TAKE_EXPORTS,
         **(
             _desk_context(request, found)
             if request.user.is_teacher

@@ -22,10 +22,10 @@ from oido.assignments.queries import visible_assignments
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.permissions import for_students
+from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import store_upload
 from oido.people.requests import Request
-from oido.takes.models import Source
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
 TEMPO_FINE = 0.5

@@ -19,6 +19,7 @@ from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.numbers import whole
 from oido.common.permissions import for_students
+from oido.common.sources import played_here
 from oido.exercises.models import Exercise
 from oido.exercises.pages import (
     PAGE_WIDTH,
@@ -33,7 +34,7 @@ from oido.people.requests import Request
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
-from oido.takes.models import Source
+from oido.takes.exports import EXPORTS
 from oido.takes.practice import ladder_of
 
 SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
@@ -57,7 +58,7 @@ def stand(request: Request, pk: int) -> HttpResponseBase:
         "stand": _stand_data(request, exercise, own, part),
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(exercise, part),
-        "sources": [s for s in Source if s != Source.FILE and (s != Source.ROBOT or settings.IS_DEMO)],
+        "sources": played_here(),
         "robots": ROBOTS if settings.IS_DEMO else {},
         "keys": _keys(exercise, own),
         "voices": voices_of(part),
@@ -129,7 +130,8 @@ def ladder_context(request: Request, assignment: Assignment) -> dict[str, Any]:
 
 
 def tray_context(request: Request, assignment: Assignment) -> dict[str, Any]:
-    return {"assignment": assignment, "tray": read_tray(request.user, assignment)}
+    tray = read_tray(request.user, assignment)
+    return {"assignment": assignment, "tray": tray, "take_exports": EXPORTS}
 
 
 @require_GET

@@ -5,8 +5,8 @@ import { CHANNEL_LIVE, CHANNEL_PART, Sound, channelOf } from "../../common/js/so
 import { Clock } from "../../stand/js/clock.js";
 import { drawKeyboard, drawPads, pitchName, showKey } from "../../stand/js/instrument.js";
 import { Recorder } from "../../stand/js/recorder.js";
-import { MidiSource, ScreenSource } from "../../stand/js/sources.js";
-import { TypingSource } from "../../stand/js/typing.js";
+import { SOURCES } from "../../stand/js/sources.js";
+import { TYPING_VELOCITY } from "../../stand/js/sources/typing.js";
 import { fieldValue, use } from "./ask.js";
 import { music } from "./page.js";
 
@@ -56,12 +56,12 @@ function start(root) {
     source?.stop();
     const now = await fetchData();
     const layout = new Map(Object.entries(now.layout));
-    source = {
-      midi: () => new MidiSource(receive, say),
-      typing: () => new TypingSource(layout, now.typing, receive, { onLayout: drawInstrument, onState: say }),
-      screen: () => new ScreenSource(instrument, receive),
-    }[/** @type {"midi" | "typing" | "screen"} */ (choice.value)]();
-    instrument.hidden = choice.value === "midi";
+    const row = SOURCES[choice.value];
+    source = row.make({
+      receive, say, showState: say, showDevices: () => {}, surface: instrument, layout, rows: now.typing,
+      newLayout: drawInstrument, fixedVelocity: () => TYPING_VELOCITY,
+    });
+    instrument.hidden = !row.isDrawn;
     await drawInstrument(layout, now);
     say(await source.start().catch((/** @type {Error} */ error) => error.message));
   }

@@ -58,7 +58,7 @@ export class Incoming {
     const { data, instrument, check } = this.parts;
     if (data.hasLanes) drawPads(instrument, data.pads, layout);
     else {
-      const typed = check?.kind === "typing" ? [...layout.values()] : [];
+      const typed = check?.row.isTyped ? [...layout.values()] : [];
       drawKeyboard(instrument, [...data.target.map((note) => note[2]), ...typed], layout, this.name);
     }
   }

@@ -1,27 +1,11 @@
 /** The input check: which source, does it answer, what to do when nothing arrives. */
 import { letterOf } from "./instrument.js";
 import { keep, read } from "./settings.js";
-import { MidiSource, RobotSource, ScreenSource } from "./sources.js";
-import { TypingSource } from "./typing.js";
+import { SOURCES } from "./sources.js";
 
 /** So long nothing came: then it is said what can be done. */
 const SILENT_MS = 8000;
 const THREE = 3;
-
-const HELP = () =>
-  /** @type {Record<string, string[]>} */ ({
-    midi: [
-      gettext("Is the instrument switched on, and its cable in both ends?"),
-      gettext("Close other programs that use it, unplug it, and plug it in again."),
-      gettext("Allow MIDI for this page: the sign beside the address shows what is allowed."),
-      gettext("Nothing helps? Choose typing keys or on-screen keys."),
-    ],
-    typing: [
-      gettext("Click on a free place of this page, then press a key of the middle row."),
-      gettext("Is another window in front? Then the keys go there."),
-    ],
-    screen: [gettext("Press a key drawn below the music, with a finger or the mouse.")],
-  });
 
 export class InputCheck {
   /**
@@ -66,9 +50,29 @@ export class InputCheck {
     return this.source?.device ?? "";
   }
 
+  get row() {
+    return SOURCES[this.kind];
+  }
+
   /** Source and device in one word: what is measured for one is not true of another. */
   get setUp() {
-    return `${this.kind}|${this.kind === "midi" ? this.device : ""}`;
+    return `${this.kind}|${this.row.hasDevices ? this.device : ""}`;
+  }
+
+  /** What this page has for whichever source is chosen. @returns {import("./sources.js").Page} */
+  get page() {
+    return {
+      receive: (input) => this.listeners.onInput(input),
+      say: (words) => this.say(words),
+      showState: (words) => this.showTyping(words),
+      showDevices: (devices, chosen) => this.showDevices(devices, chosen),
+      surface: this.surface,
+      layout: this.layout,
+      rows: this.data.typing,
+      newLayout: (layout) => this.newLayout(layout),
+      fixedVelocity: () => this.fixedStrength,
+      robot: { url: this.root.dataset.robot ?? "", habits: () => this.find("robot-habits").value, key: () => String(this.data.fifths) },
+    };
   }
 
   async chooseSource() {
@@ -77,15 +81,10 @@ export class InputCheck {
     const answer = this.find("answer");
     answer.dataset.answers = "no";
     this.find("last-note").textContent = "";
-    if (this.find("robot-choice")) this.find("robot-choice").hidden = kind !== "robot";
-    for (const name of ["typing", "screen", "midi"]) this.find(`for-${name}`).hidden = kind !== name;
-    const receive = (/** @type {NoteInput} */ input) => this.listeners.onInput(input);
-    this.source = {
-      midi: () => new MidiSource(receive, (words) => this.say(words), (devices, chosen) => this.showDevices(devices, chosen)),
-      typing: () => new TypingSource(this.layout, this.data.typing, receive, { onLayout: (layout) => this.newLayout(layout), onState: (words) => this.showTyping(words) }),
-      screen: () => new ScreenSource(this.surface, receive, () => this.fixedStrength),
-      robot: () => new RobotSource(this.root.dataset.robot ?? "", () => this.find("robot-habits").value, () => String(this.data.fifths), receive),
-    }[/** @type {"midi" | "typing" | "screen" | "robot"} */ (kind)]();
+    for (const place of /** @type {NodeListOf<HTMLElement>} */ (this.root.querySelectorAll("[data-for-source]"))) {
+      place.hidden = place.dataset.forSource !== kind;
+    }
+    this.source = this.row.make(this.page);
     this.listeners.onSource(kind);
     this.listeners.onLayout(this.layout);
     const chosen = this.source;
@@ -93,12 +92,12 @@ export class InputCheck {
     // Another source may have been chosen, or may have answered, while this one was getting ready.
     if (this.source === chosen && answer.dataset.answers === "no") this.say(words);
     this.waitForAnswer();
-    if (kind === "typing") this.showTyping("");
+    this.showTyping("");
   }
 
-  /** Has a note arrived from the source that is chosen? The robot player needs none. */
+  /** Has a note arrived from the source that is chosen, if it needs one? */
   get hasAnswered() {
-    return this.kind === "robot" || this.find("answer").dataset.answers === "yes";
+    return this.row.isAlwaysReady || this.find("answer").dataset.answers === "yes";
   }
 
   /** @param {string} words */
@@ -110,8 +109,8 @@ export class InputCheck {
     const help = this.find("no-answer");
     help.hidden = true;
     window.clearTimeout(this.timer);
-    const lines = HELP()[this.kind];
-    if (!lines) return;
+    const lines = this.row.help();
+    if (lines.length === 0) return;
     this.timer = window.setTimeout(() => {
       if (this.find("answer").dataset.answers === "yes") return;
       const list = document.createElement("ul");
@@ -125,7 +124,7 @@ export class InputCheck {
   showNote(pitch, velocity, isQuiet) {
     const answer = this.find("answer");
     if (!isQuiet) {
-      this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: (this.kind === "midi" && this.device) || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
+      this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: (this.row.hasDevices && this.device) || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
       answer.dataset.answers = "yes";
       this.find("no-answer").hidden = true;
     }
@@ -137,7 +136,7 @@ export class InputCheck {
     this.find("last-note").replaceChildren(`${this.listeners.name(pitch)} ${velocity} `, box);
   }
 
-  /** @param {import("./sources.js").Device[]} devices @param {string} chosen */
+  /** @param {import("./sources/midi.js").Device[]} devices @param {string} chosen */
   showDevices(devices, chosen) {
     const place = this.find("device-choice");
     place.hidden = devices.length < 2;

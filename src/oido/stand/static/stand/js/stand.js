@@ -17,6 +17,7 @@ import { startOutbox } from "./outbox_line.js";
 import { Pads } from "./pads.js";
 import { Practising } from "./practising.js";
 import { Recording } from "./recording.js";
+import { SOURCES } from "./sources.js";
 
 /** @param {HTMLElement} root @returns {StandParts} */
 function assembled(root) {
@@ -70,7 +71,7 @@ function show({ root, find, machine }, state) {
 
 /** @param {StandParts} parts @param {string} kind */
 function newSource({ find, latency, pads }, kind) {
-  find("instrument-place").hidden = !["typing", "screen"].includes(kind);
+  find("instrument-place").hidden = !SOURCES[kind].isDrawn;
   latency.show();
   pads.show();
 }

@@ -1,0 +1,30 @@
+"""Values to plain JSON values and back. Types say how something is stored; msgspec does the work, here alone."""
+
+from typing import Any, TypeVar
+
+import msgspec
+
+from ear.errors import FormatError
+
+T = TypeVar("T")
+
+
+def to_plain(value: Any) -> Any:
+    """A value as it comes back from a JSON column: lists, and keys that are text."""
+    return msgspec.json.decode(msgspec.json.encode(value))
+
+
+def from_plain(data: Any, kind: type[T], *, expected: str) -> T:
+    """Plain values as a value of a type; names that it does not have are passed over.
+
+    Raises FormatError, which says where; and what the type itself raises.
+    """
+    try:
+        return msgspec.convert(data, kind, str_keys=True)
+    except msgspec.ValidationError as problem:
+        raise FormatError(expected=expected, found=f"{problem}") from problem
+
+
+def alike(value: object, kind: type[T]) -> T:
+    """A value of another type that has the same names."""
+    return msgspec.convert(value, kind, from_attributes=True)

@@ -1,0 +1,53 @@
+"""The table of what a take can come from. The choice of the Stand and of the Bench, the forms of what is sent, and what
+counts for dynamics read it; how a page listens to each stands in the scripts' table, `stand/js/sources.js`."""
+
+from dataclasses import dataclass
+
+from django.conf import settings
+from django.db import models
+from django.utils.translation import gettext_lazy as _
+
+
+class Source(models.TextChoices):
+    MIDI = "midi", _("MIDI device")
+    TYPING = "typing", _("typing keys")
+    SCREEN = "screen", _("on-screen keys")
+    ROBOT = "robot", _("robot player")
+    FILE = "file", _("recorded elsewhere")
+
+    @property
+    def row(self) -> "SourceRow":
+        return SOURCES[self]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceRow:
+    has_touch: bool = True
+    """Does each note have a velocity of its own, unasked?"""
+    is_played: bool = True
+    """Is it played on a page, and not taken from a file?"""
+    is_for_demo: bool = False
+    """Is it there only in a demo school?"""
+
+
+SOURCES = {
+    Source.MIDI: SourceRow(),
+    Source.TYPING: SourceRow(has_touch=False),
+    Source.SCREEN: SourceRow(has_touch=False),
+    Source.ROBOT: SourceRow(is_for_demo=True),
+    Source.FILE: SourceRow(is_played=False),
+}
+
+
+def played_here() -> list[Source]:
+    """What a student can play on, in this school."""
+    return [
+        source
+        for source in Source
+        if source.row.is_played and (settings.IS_DEMO or not source.row.is_for_demo)
+    ]
+
+
+def instruments() -> list[Source]:
+    """What somebody plays with their own hands."""
+    return [source for source in Source if source.row.is_played and not source.row.is_for_demo]
