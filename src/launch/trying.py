@@ -126,7 +126,7 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
     def work(env: dict[str, str]) -> int:
         port = free_port()
         env |= {
-            "OIDO_DEMO": "yes", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
+            "OIDO_DEMO": "yes", "OIDO_LOG": "WARNING", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
         }  # fmt: skip
         with step("demo school" if demo else "database"):
             manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
@@ -153,6 +153,11 @@ def shots(arguments: Sequence[str]) -> int:
 def bench_stand(what: str) -> int:
     """Time the Stand in a real browser."""
     return _with_server(lambda address: ["tools/benchmark_stand.py", address, what], demo=False)
+
+
+def bench_uploads() -> int:
+    """Time a class that sends its takes at once."""
+    return _with_server(lambda address: ["tools/benchmark_uploads.py", address], demo=False)
 
 
 def _bench_command(command: str) -> int:
@@ -197,6 +202,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
+    if what == "uploads":
+        return bench_uploads()
     if what == "mutants":
         return bench_mutants(arguments[1:])
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])

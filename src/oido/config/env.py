@@ -1,5 +1,6 @@
 """The one reader of the environment: typed, and loud when something is wrong."""
 
+import logging
 import os
 from dataclasses import dataclass
 from pathlib import Path
@@ -24,6 +25,7 @@ class Environment:
     db_password: str
     static_root: Path
     is_demo: bool
+    log_level: str
 
 
 def _flag(name: str, *, default: bool) -> bool:
@@ -45,6 +47,13 @@ def _number(name: str, *, default: int) -> int:
         raise BadEnvironment(f"{name} is a whole number, not {value!r}") from problem
 
 
+def _level(name: str, *, default: str) -> str:
+    value = os.environ.get(name, default).strip().upper()
+    if value not in logging.getLevelNamesMapping():
+        raise BadEnvironment(f"{name} is DEBUG, INFO, WARNING or ERROR, not {value!r}")
+    return value
+
+
 def read_environment() -> Environment:
     debug = _flag("OIDO_DEBUG", default=False)
     secret = os.environ.get("OIDO_SECRET_KEY", "")
@@ -61,4 +70,5 @@ def read_environment() -> Environment:
         db_password=os.environ.get("OIDO_DB_PASSWORD", ""),
         static_root=Path(os.environ.get("OIDO_STATIC_ROOT", ROOT / "build" / "static")),
         is_demo=_flag("OIDO_DEMO", default=False),
+        log_level=_level("OIDO_LOG", default="INFO"),
     )

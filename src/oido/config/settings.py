@@ -154,5 +154,5 @@ LOGGING = {
     "formatters": {"plain": {"format": "{levelname} {name}: {message}", "style": "{"}},
     "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
     "root": {"handlers": ["stderr"], "level": "WARNING"},
-    "loggers": {"oido": {"level": "INFO"}},
+    "loggers": {"oido": {"level": ENV.log_level}},
 }
