@@ -121,7 +121,7 @@ class JourneyTest(BrowserTest):
         expect(page.locator("#remarks blockquote")).to_contain_text("Look ahead here.")
         expect(page.locator("[data-page-view] .flag")).to_have_count(1)
 
-        student.get_by_role("link", name="Look at take 1").click()
+        student.get_by_role("link", name="Report on take 1").click()
         expect(student.locator("body")).not_to_contain_text("Look ahead here.")
         page.get_by_role("button", name="Release and next").click()
         expect(page.locator("body")).to_contain_text("Nothing is waiting to be marked")
@@ -212,7 +212,7 @@ class KeyboardOnlyTest(BrowserTest):
         self.press("button", "Release and next")
         expect(page.locator("body")).to_contain_text("Nothing is waiting to be marked")
         self.press("link", "Back to the Stand", page=student)
-        self.press("link", "Look at take 1", page=student)
+        self.press("link", "Report on take 1", page=student)
         expect(student.locator("#remarks")).to_contain_text("Look ahead here.")
 
     def record_and_hand_in(self, page: Page, *, keys: str, said: str) -> None:

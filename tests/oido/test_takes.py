@@ -131,7 +131,7 @@ class ReceivingTest(TestCase):
         with self.assertRaises(TooFewTakes):
             hand_in(self.student, Take.objects.get())
         self.assertContains(self.send(self.body()), "data-no-more-takes", status_code=201)
-        self.assertContains(self.send(self.body()), "recorded already", status_code=422)
+        self.assertContains(self.send(self.body()), "already recorded", status_code=422)
         self.assertEqual(Take.objects.count(), 2)
         # A take that was stored, sent again because its answer was lost, is no further one.
         again = self.body(id=str(Take.objects.first().pk))

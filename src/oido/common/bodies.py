@@ -33,4 +33,4 @@ def parsed(body: bytes, kind: type[T]) -> T:
         reason = _("missing") if MISSING.search(text) else text.split(" - at ")[0].replace("`", "")
         raise BadBody({found["field"] if found else "body": [reason]}) from problem
     except (msgspec.DecodeError, RecursionError, ValueError) as problem:
-        raise BadBody({"body": [_("This is not the JSON that was asked for.")]}) from problem
+        raise BadBody({"body": [_("This is not the expected JSON.")]}) from problem

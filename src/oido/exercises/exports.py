@@ -40,7 +40,7 @@ EXPORTS: tuple[tuple[Export[Exercise], ...], ...] = (
         if ending in audio.FORMATS
     ),
     (Export(
-        file="bundle.zip", name=_("Everything, for another Oido"), content_type="application/zip", make=write_bundle,
+        file="bundle.zip", name=_("Whole exercise, for another Oido"), content_type="application/zip", make=write_bundle,
     ),),
 )  # fmt: skip
 """In the lines in which the page shows them."""

@@ -52,7 +52,7 @@ class PhraseForm(forms.ModelForm):
             raise forms.ValidationError(_("A field stands in one pair of braces, as in {name}.")) from problem
         if unknown:
             raise forms.ValidationError(
-                _("There is no field {%(field)s}; there are %(known)s."),
+                _("There is no field {%(field)s}. You can use %(known)s."),
                 params={"field": unknown[0], "known": known},
             )
         return text

@@ -198,8 +198,8 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
     """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
     if found is None:
         text = ngettext(
-            "One take with a figure so far; at least %(least)s takes are needed to show a trend.",
-            "%(n)s takes with a figure so far; at least %(least)s takes are needed to show a trend.", takes,
+            "One measured take so far; at least %(least)s takes are needed to show a trend.",
+            "%(n)s measured takes so far; at least %(least)s takes are needed to show a trend.", takes,
         )  # fmt: skip
         return Said(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
     unit = str(measure.unit)

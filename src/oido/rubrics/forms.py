@@ -49,7 +49,7 @@ class HandForm(forms.Form):
     weight = _weight(gettext_lazy("weight"))
     how = forms.ChoiceField(label=gettext_lazy("marked by"), choices=HOW, required=False)
     lines = forms.CharField(
-        label=gettext_lazy("levels or things to tick, one a line"), required=False, max_length=2000,
+        label=gettext_lazy("levels, or items to tick; one per line"), required=False, max_length=2000,
         widget=forms.Textarea(attrs={"rows": 3}),
     )  # fmt: skip
 

@@ -38,7 +38,7 @@ class RubricChoice(forms.Form):
         label=gettext_lazy("Marked by"), queryset=RubricVersion.objects.none(), required=False,
         empty_label=gettext_lazy("Oido’s own rubric"),
     )  # fmt: skip
-    with_released = forms.BooleanField(label=gettext_lazy("marks that are released, too"), required=False)
+    with_released = forms.BooleanField(label=gettext_lazy("released marks too"), required=False)
 
     def __init__(self, data: Any = None, *, teacher: User, assignment: Assignment) -> None:
         super().__init__(data, initial={"rubric": assignment.rubric_id})
@@ -79,11 +79,11 @@ def try_rubric(request: Request, pk: int) -> HttpResponseBase:
     given = _given(request, pk)
     form = RubricChoice(request.POST, teacher=request.user, assignment=given)
     if not form.is_valid():
-        messages.error(request, _("There is no such rubric."))
+        messages.error(request, _("This rubric no longer exists."))
         return redirect("assignment", pk=pk)
     job = remarking.begin(request.user, given, form.cleaned_data["rubric"], with_released=form.cleaned_data["with_released"])  # fmt: skip
     if job.state == Remarking.State.KEPT:
-        messages.success(request, _("Takes that are handed in are marked by it."))
+        messages.success(request, _("Takes handed in are now marked with this rubric."))
         return redirect("assignment", pk=pk)
     return redirect("remarking", pk=job.pk)
 
@@ -104,7 +104,7 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
             remarking.drop(request.user, job)
         except NotAllowed:
             return redirect("remarking", pk=pk)
-        messages.success(request, _("All marks stay as they are."))
+        messages.success(request, _("No marks were changed."))
         return redirect("assignment", pk=job.assignment_id)
     rows = remarking.rows_of(job)
     moved = [row for row in rows if row["band_before"] != row["band"]]

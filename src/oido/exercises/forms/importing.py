@@ -100,7 +100,9 @@ class ImportForm(forms.ModelForm):
         elif len(part.notes) > NOTES_MAX or len(part.bars) > BARS_MAX:
             self.add_error(
                 "take",
-                _("An exercise has up to %(bars)s bars and %(notes)s notes; this has %(b)s and %(n)s.")
+                _(
+                    "An exercise can have up to %(bars)s bars and %(notes)s notes; this file has %(b)s and %(n)s."
+                )
                 % {"bars": BARS_MAX, "notes": NOTES_MAX, "b": len(part.bars), "n": len(part.notes)},
             )
         else:

@@ -54,7 +54,9 @@ class RulesForm(forms.ModelForm):
     )  # fmt: skip
     backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
     backing_file = forms.FileField(
-        label=_("or from a file"), required=False, help_text=_("A MIDI or MusicXML file: all of it that is keyboard, or all drums.")
+        label=_("or from a file"), required=False, help_text=_(
+            "A MIDI or MusicXML file. Its keyboard tracks are used, or its drums where there are more of these."
+        ),
     )  # fmt: skip
     backing_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
     backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
@@ -66,7 +68,7 @@ class RulesForm(forms.ModelForm):
         label=_("Passes over each other in one take"), min_value=1, max_value=PASSES_MOST
     )
     allows_corrected_copies = forms.BooleanField(
-        label=_("corrected copies may be handed in beside"), required=False
+        label=_("students may hand in a corrected copy beside the take"), required=False
     )
     attempts = forms.IntegerField(
         label=_("Takes that may be recorded"), required=False, min_value=1, max_value=ATTEMPTS_MOST,
@@ -89,7 +91,7 @@ class RulesForm(forms.ModelForm):
     )
     questions = forms.CharField(
         label=_("Questions at hand-in"), required=False, widget=forms.Textarea(attrs={"rows": 3}),
-        help_text=_("One a line, such as: What did quantising do to your take?"),
+        help_text=_("One per line, such as: What did quantising do to your take?"),
     )  # fmt: skip
 
     class Meta:

@@ -128,9 +128,9 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = _marked(request, pk)
     trial = kit_trial(found)
     if trial is None:
-        messages.info(request, _("The pads are read as they seem to be meant already."))
+        messages.info(request, _("The pads are already read this way."))
     else:
         meant = {one.number: one.lane.pitches[0] for one in trial.readings}
         services.read_pads_as(request.user, found, meant)
-        messages.success(request, _("The pads are read so from now on, in all takes on this kit."))
+        messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
     return redirect("take", pk=pk)

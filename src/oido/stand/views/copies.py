@@ -73,7 +73,9 @@ def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Without the copy, as it was recorded."""
     take = _correctable(request, pk)
     copies.drop_copy(request.user, take)
-    messages.success(request, _("The corrected copy is gone; take %(n)s is as it was.") % {"n": take.number})
+    messages.success(
+        request, _("The corrected copy is deleted. Take %(n)s is unchanged.") % {"n": take.number}
+    )
     return redirect("stand", pk=take.assignment_id)
 
 

@@ -156,9 +156,11 @@ def _receive(
             ),
         )  # fmt: skip
     except NoMoreTakes:
-        return _("All takes that this exercise allows are recorded already.")
+        return _("You have already recorded all the takes this exercise allows.")
     except EarError as problem:
         return problems.said(problem)
     stored.delete()
-    messages.success(request, _("%(name)s is take %(n)s now.") % {"name": stored.name, "n": take.number})
+    messages.success(
+        request, _("%(name)s was imported as take %(n)s.") % {"name": stored.name, "n": take.number}
+    )
     return ""

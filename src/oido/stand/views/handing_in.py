@@ -52,7 +52,7 @@ class HandInForm(forms.Form):
         for number, (question, answer) in enumerate(questions):
             self.fields[f"answer-{number}"] = forms.CharField(
                 label=question, max_length=ANSWER_MOST, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
-                error_messages={"required": gettext_lazy("Your teacher asks this: write a sentence.")},
+                error_messages={"required": gettext_lazy("Your teacher asks this. Please write a sentence.")},
             )  # fmt: skip
 
     def clean_takes(self) -> list[str]:
@@ -107,9 +107,9 @@ def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
     try:
         service.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
     except service.TooFewTakes:
-        return _("This exercise asks for more takes before one is handed in.")
+        return _("Record more takes before you hand one in.")
     except service.TooLate:
-        return _("The due date has passed: what was handed in stays.")
+        return _("The due date has passed. What you handed in stays.")
     except service.NotToBeHandedIn:
         return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
     except NotAllowed:

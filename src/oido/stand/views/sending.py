@@ -43,7 +43,7 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
-        return refused(id=[_("all takes that this exercise allows are recorded already")])
+        return refused(id=[_("you have already recorded all the takes this exercise allows")])
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
         return refused(tempo_bpm=[problems.said(problem)])
@@ -60,7 +60,7 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except NoMorePasses:
-        return refused(id=[_("all passes that this exercise allows are recorded already")])
+        return refused(id=[_("you have already recorded all the passes this exercise allows")])
     except NotAllowed:
         return refused(
             id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
@@ -77,7 +77,7 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
     try:
         take_back_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
-        return refused(id=[_("all passes that this exercise allows are recorded already")])
+        return refused(id=[_("you have already recorded all the passes this exercise allows")])
     return _tray(request, take.assignment, status=200)
 
 
