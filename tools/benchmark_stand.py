@@ -19,7 +19,8 @@ from playwright.sync_api import Page, sync_playwright  # noqa: E402
 from ear.notes import Kind, MeterMap, Note, Part, TempoMap  # noqa: E402
 from oido.assignments.models import Assignment  # noqa: E402
 from oido.exercises.services import NewExercise, create_exercise  # noqa: E402
-from oido.people.models import Role, School, SchoolClass, User  # noqa: E402
+from oido.people.models import Role, School, SchoolClass  # noqa: E402
+from oido.people.services import new_member  # noqa: E402
 from oido.takes.models import Take  # noqa: E402
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN  # noqa: E402
 from tests.browser.clocks import IDEAL_CLOCK  # noqa: E402
@@ -114,10 +115,8 @@ def dense_part(notes: int = NOTES) -> Part:
 
 def prepare(part: Part) -> Assignment:
     school = School.objects.create(name="Bench")
-    teacher = User.objects.create_user(username="bench-teacher", school=school, role=Role.TEACHER)
-    student = User.objects.create_user(
-        username="bench", password=PASSWORD, school=school, role=Role.STUDENT, first_name="Bench"
-    )
+    teacher = new_member(school, Role.TEACHER, username="bench-teacher")
+    student = new_member(school, Role.STUDENT, username="bench", password=PASSWORD, first_name="Bench")
     school_class = SchoolClass.objects.create(school=school, name="Bench")
     school_class.teachers.add(teacher)
     school_class.students.add(student)
@@ -127,7 +126,7 @@ def prepare(part: Part) -> Assignment:
     )  # fmt: skip
     now = timezone.now()
     return Assignment.objects.create(
-        exercise=create_exercise(teacher, new), school_class=school_class, given_by=teacher, given_at=now,
+        school=school, exercise=create_exercise(teacher, new), school_class=school_class, given_by=teacher, given_at=now,
         due_at=now + timedelta(days=1),
     )  # fmt: skip
 

@@ -22,7 +22,7 @@ from oido.jobs.models import Job
 from oido.marking import remarking
 from oido.marking.hand_in import hand_in
 from oido.marking.models import Remarking
-from oido.people.models import Role, School, SchoolClass, User
+from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.takes.models import Take
 from oido.takes.services import NewPass, NewTake, receive_take
 from tests.ear.parts import melody
@@ -37,14 +37,19 @@ def school() -> School:
 
 def person(role: Role, *, at: School | None = None, first: str = "") -> User:
     n = next(_numbers)
-    return User.objects.create_user(
-        username=f"{role}{n}", password=PASSWORD, first_name=first or f"Name{n}", last_name="Tester",
-        school=at or school(), role=role,
-    )  # fmt: skip
+    made = User.objects.create_user(
+        username=f"{role}{n}", password=PASSWORD, first_name=first or f"Name{n}", last_name="Tester"
+    )
+    Membership.objects.create(school=at or school(), person=made, role=role)
+    return made
 
 
 def teacher(**more) -> User:
     return person(Role.TEACHER, **more)
+
+
+def head(**more) -> User:
+    return person(Role.HEAD, **more)
 
 
 def student(**more) -> User:
@@ -77,7 +82,12 @@ def exercise(owner: User, part: Part | None = None, *, count_in_bars: int = 1) -
 def assignment(of: Exercise, to: SchoolClass) -> Assignment:
     now = timezone.now()
     return Assignment.objects.create(
-        exercise=of, school_class=to, given_by=of.owner, given_at=now, due_at=now + timedelta(days=3)
+        school=to.school,
+        exercise=of,
+        school_class=to,
+        given_by=of.owner,
+        given_at=now,
+        due_at=now + timedelta(days=3),
     )
 
 

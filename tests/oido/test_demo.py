@@ -8,7 +8,7 @@ from django.test import TestCase
 from oido.demo.accounts import ACCOUNTS, PASSWORD
 from oido.exercises.models import Exercise
 from oido.marking.models import MarkSheet
-from oido.people.models import Role, SchoolClass, User
+from oido.people.models import Membership, Role, SchoolClass, User
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
@@ -19,7 +19,7 @@ class DemoTest(TestCase):
         counts = (User.objects.count(), Take.objects.count())
         call_command("load_demo", stdout=io.StringIO())
         self.assertEqual((User.objects.count(), Take.objects.count()), counts)
-        self.assertEqual(User.objects.filter(role=Role.TEACHER).count(), 2)
+        self.assertEqual(Membership.objects.filter(role=Role.TEACHER).count(), 2)
         self.assertEqual([c.students.count() for c in SchoolClass.objects.all()], [12, 12])
         self.assertEqual(Exercise.objects.filter(kind="keyboard").count(), 4)
         self.assertEqual(Exercise.objects.filter(kind="drums").count(), 4)

@@ -125,7 +125,7 @@ class EndpointsTest(TestCase):
             open_draft(cls.teacher, exercise)
             upload = store_upload(cls.teacher, "a.mid", write_part(part))
             broken = store_upload(cls.teacher, "b.mid", b"MThd")
-            phrase = Phrase.objects.create(owner=cls.teacher, text="{name}")
+            phrase = Phrase.objects.create(school=cls.teacher.school, owner=cls.teacher, text="{name}")
             numbers |= {exercise.pk, given.pk, rubric.pk, job.pk, upload.pk, broken.pk, phrase.pk}
             takes += [str(taken.pk), str(handed.pk)]
         cls.numbers, cls.takes = sorted(numbers), takes

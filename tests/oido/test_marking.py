@@ -117,9 +117,9 @@ class QueriesTest(TestCase):
             self.client.force_login(teacher)
             for path, queries in (
                 ("/", 6),
-                ("/marking/", 7),
+                ("/marking/", 6),
                 ("/classes/", 6),
-                (f"/takes/{take.pk}/", 10),
+                (f"/takes/{take.pk}/", 9),
                 (f"/assignments/{given.pk}/", 7),
                 (f"/assignments/{given.pk}/clear/", 4),
             ):
@@ -128,9 +128,9 @@ class QueriesTest(TestCase):
             release(teacher, take)
             self.client.force_login(take.student)
             self.client.get(f"/takes/{take.pk}/")
-            with self.subTest(size=size, path="feedback"), self.assertNumQueries(9):
+            with self.subTest(size=size, path="feedback"), self.assertNumQueries(8):
                 self.client.get(f"/takes/{take.pk}/")
             self.client.force_login(student)
-            for path, queries in (("/", 4), (f"/stand/{given.pk}/", 8)):
+            for path, queries in (("/", 4), (f"/stand/{given.pk}/", 7)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)

@@ -4,11 +4,11 @@ from django.db import models
 
 from ear.judging.rubric import Rubric as EarRubric
 from oido.exercises.models import Exercise
-from oido.people.models import SchoolClass, User
+from oido.people.models import SchoolClass, SchoolRow, User
 from oido.rubrics.models import RubricVersion, read_version
 
 
-class Assignment(models.Model):
+class Assignment(SchoolRow):
     """An exercise given to a class."""
 
     exercise = models.ForeignKey(Exercise, on_delete=models.PROTECT, related_name="assignments")

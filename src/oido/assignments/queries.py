@@ -6,8 +6,10 @@ from oido.people.models import User
 
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
-    """Those of the classes that a teacher teaches or a student attends."""
-    assignments = Assignment.objects.select_related("exercise", "school_class")
+    """Those of the classes that a teacher teaches or a student attends; a head's, of the whole school."""
+    assignments = Assignment.objects.select_related("exercise", "school_class").filter(school=user.school_id)
+    if user.is_head:
+        return assignments
     if user.is_teacher:
         return assignments.filter(school_class__teachers=user)
     return assignments.filter(school_class__students=user)

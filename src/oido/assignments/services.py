@@ -10,6 +10,7 @@ from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
+from oido.people.queries import teaches
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
 
@@ -27,14 +28,18 @@ def give_exercise(
     releases_at_once: bool = False,
 ) -> Assignment:
     """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
-    teaches = teacher.is_teacher and school_class.teachers.filter(pk=teacher.pk).exists()
-    if not teaches or exercise.school_id != teacher.school_id or not exercise.part_in_force.read().notes:
+    if (
+        not teaches(teacher, school_class)
+        or exercise.school_id != teacher.school_id
+        or not exercise.part_in_force.read().notes
+    ):
         raise NotAllowed
     if rubric is not None:
         is_known = visible_rubrics(teacher).filter(pk=rubric.rubric_id, kind=exercise.kind).exists()
         if not is_known:
             raise NotAllowed
     assignment = Assignment.objects.create(
+        school_id=exercise.school_id,
         exercise=exercise,
         school_class=school_class,
         given_by=teacher,

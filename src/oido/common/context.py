@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 
 def navigation(request: HttpRequest) -> dict[str, Any]:
     user = getattr(request, "user", None)
-    if user is None or not user.is_authenticated:
+    if user is None or not user.is_authenticated or user.membership is None:
         return {"navigation": []}
     links = [(_("Today"), reverse("home"))]
     if user.is_teacher:

@@ -14,6 +14,7 @@ class Account(NamedTuple):
 ACCOUNTS = (
     Account("ines", "teacher", "Ines Calloway, keyboard class"),
     Account("bram", "teacher", "Bram Okoro-Vale, drum class"),
+    Account("olwen", "head", "Olwen Tarrant, head of the school"),
     Account("maren", "student", "Maren Osei, Tuesday Keys"),
     Account("joss", "student", "Joss Hallorand, Thursday Kit"),
 )

@@ -26,7 +26,7 @@ from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
 from oido.marking.hand_in import hand_in
 from oido.marking.services import give_score, release
-from oido.people.models import Role, School, SchoolClass, User
+from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes.models import Take
@@ -57,7 +57,8 @@ TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 @transaction.atomic
 def load_demo() -> None:
     """Everything of the demo school, the same for the same day."""
-    school = School.objects.create(name=people.SCHOOL)
+    school = School.objects.create(name=people.SCHOOL, time_zone=people.TIME_ZONE)
+    _person(school, people.OLWEN, Role.HEAD)
     for teacher, class_name, pupils, pieces in (
         (people.INES, people.KEYS_CLASS, people.KEYS_PUPILS, KEYBOARD_PIECES),
         (people.BRAM, people.KIT_CLASS, people.KIT_PUPILS, DRUM_PIECES),
@@ -79,10 +80,11 @@ def load_demo() -> None:
 
 
 def _person(school: School, person: people.Person, role: Role) -> User:
-    return User.objects.create(
-        username=person.username, password=_password_hash(), first_name=person.first,
-        last_name=person.last, school=school, role=role,
-    )  # fmt: skip
+    made = User.objects.create(
+        username=person.username, password=_password_hash(), first_name=person.first, last_name=person.last
+    )
+    Membership.objects.create(school=school, person=made, role=role)
+    return made
 
 
 @cache

@@ -10,6 +10,7 @@ from ear.players.robot import Habits, Jump
 _C = CriterionName
 
 SCHOOL = "The Slipway Evening School of Music"
+TIME_ZONE = "Europe/London"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,6 +26,7 @@ class Pupil(Person):
 
 
 INES = Person(username="ines", first="Ines", last="Calloway")
+OLWEN = Person(username="olwen", first="Olwen", last="Tarrant")
 BRAM = Person(username="bram", first="Bram", last="Okoro-Vale")
 
 KEYS_CLASS = "Tuesday Keys"

@@ -14,7 +14,7 @@ from oido.people.models import User
 @job_kind("exercises.sheet")
 def sheet(progress: Progress, *, exercise: int, reader: int) -> MadeFile:
     found = Exercise.objects.select_related("part").get(pk=exercise)
-    data = sheet_pdf(found, conventions_of(User.objects.select_related("school").get(pk=reader)))
+    data = sheet_pdf(found, conventions_of(User.objects.get(pk=reader)))
     return MadeFile(data, file_name(found, "pdf"), "application/pdf")
 
 

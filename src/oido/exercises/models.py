@@ -13,7 +13,7 @@ from ear.labels.kinds import label_kinds
 from ear.notes import Instrument, Kind, Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
-from oido.people.models import School, User
+from oido.people.models import SchoolRow, User
 
 
 class KindChoice(models.TextChoices):
@@ -36,10 +36,9 @@ def labels_at_first() -> list[str]:
     return [kind.value for kind in ON_THE_PAGE]
 
 
-class Exercise(models.Model):
+class Exercise(SchoolRow):
     """What a teacher sets: a target part with instructions and recording rules."""
 
-    school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="exercises")
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="exercises")
     title = models.CharField(_("title"), max_length=120)
     kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
@@ -127,7 +126,7 @@ class TargetPart(models.Model):
         return part_from_json(self.data)
 
 
-class ImportedFile(models.Model):
+class ImportedFile(SchoolRow):
     """A file that somebody has sent, until it is said what to take of it."""
 
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")

@@ -139,7 +139,7 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     """Keep a file until its owner has said what to take of it; older ones that nobody came back to go."""
     old = ImportedFile.objects.filter(owner=owner, created_at__lt=timezone.now() - UPLOADS_KEPT)
     old.delete()
-    return ImportedFile.objects.create(owner=owner, name=name[:200], data=data)
+    return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
 
 
 def _check_owner(teacher: User, exercise: Exercise) -> None:

@@ -43,7 +43,7 @@ def unknown_fields(text: str) -> list[str]:
 def keep_phrase(teacher: User, text: str) -> Phrase:
     if not teacher.is_teacher:
         raise NotAllowed
-    return Phrase.objects.get_or_create(owner=teacher, text=text)[0]
+    return Phrase.objects.get_or_create(school=teacher.school, owner=teacher, text=text)[0]
 
 
 def drop_phrase(teacher: User, phrase: Phrase) -> None:

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET
 from oido.assignments.queries import visible_assignments, with_counts
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
+from oido.people.queries import classes_of
 from oido.people.requests import Request
 from oido.takes.queries import assignments_of_student
 
@@ -20,7 +21,8 @@ def home(request: Request) -> HttpResponseBase:
 
 
 def _teacher_home(request: Request) -> HttpResponseBase:
-    assignments: list[Any] = list(with_counts(visible_assignments(request.user)).order_by("due_at"))
+    own = visible_assignments(request.user).filter(school_class__in=classes_of(request.user))
+    assignments: list[Any] = list(with_counts(own).order_by("due_at"))
     waiting = [a for a in assignments if a.waiting]
     now = timezone.now()
     upcoming = [a for a in assignments if a.due_at >= now]

@@ -5,7 +5,7 @@ import uuid
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from oido.people.models import User
+from oido.people.models import School, SchoolManager, User
 
 
 class Job(models.Model):
@@ -29,6 +29,8 @@ class Job(models.Model):
     """The page from which it was asked for."""
     owner = models.ForeignKey(User, on_delete=models.CASCADE, null=True, related_name="jobs")
     """Who may look at it; None for work that nobody asked for."""
+    school = models.ForeignKey(School, on_delete=models.CASCADE, null=True, related_name="+")
+    """In whose school it is done; None for what concerns all."""
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)
@@ -43,6 +45,8 @@ class Job(models.Model):
     beat_at = models.DateTimeField(null=True)
     """The last sign of life of who does it."""
     ended_at = models.DateTimeField(null=True)
+
+    objects = SchoolManager()
 
     class Meta:
         ordering = ["-made_at"]

@@ -3,7 +3,7 @@
 import logging
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from datetime import timedelta
 from typing import Any
 
@@ -41,8 +41,15 @@ def ask_for(
             known = Job.objects.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
             if known is not None:
                 return known
+        school = owner.school if owner is not None else None
         made = Job.objects.create(
-            kind=kind, arguments=arguments, key=key, owner=owner, title=title[:200], back=back[:300]
+            kind=kind,
+            arguments=arguments,
+            key=key,
+            owner=owner,
+            school=school,
+            title=title[:200],
+            back=back[:300],
         )
         transaction.on_commit(lambda: _enqueue(made))
     return made
@@ -61,14 +68,14 @@ def do(pk: str) -> None:
     )
     if not taken:
         return
-    job = Job.objects.defer("file").get(pk=pk)
+    job = Job.objects.defer("file").select_related("school").get(pk=pk)
     kind = KINDS[job.kind]
 
     def progress(done: int, total: int) -> None:
         Job.objects.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
 
     try:
-        with _beating(pk):
+        with _beating(pk), job.school.within() if job.school else nullcontext():
             found = kind.run(progress, **job.arguments)
     except JobProblem as problem:
         _end(job, State.FAILED, problem=str(problem))

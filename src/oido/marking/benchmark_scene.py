@@ -14,7 +14,8 @@ from oido.assignments.models import Assignment
 from oido.common.sources import Source
 from oido.exercises.services import NewExercise, create_exercise
 from oido.marking.hand_in import hand_in
-from oido.people.models import Role, School, SchoolClass, User
+from oido.people.models import Role, School, SchoolClass
+from oido.people.services import new_member
 from oido.takes.models import Take
 from oido.takes.services import NewTake, receive_take
 
@@ -42,13 +43,8 @@ class Scene:
 
     def __init__(self, *, students: int, password: str | None = None) -> None:
         school = School.objects.create(name="Bench")
-        self.teacher = User.objects.create_user(
-            username="bench-teacher", password=password, school=school, role=Role.TEACHER
-        )
-        self.students = [
-            User.objects.create(username=f"bench-{k}", school=school, role=Role.STUDENT)
-            for k in range(students)
-        ]
+        self.teacher = new_member(school, Role.TEACHER, username="bench-teacher", password=password)
+        self.students = [new_member(school, Role.STUDENT, username=f"bench-{k}") for k in range(students)]
         self.school_class = SchoolClass.objects.create(school=school, name="Bench")
         self.school_class.teachers.add(self.teacher)
         self.school_class.students.add(*self.students)
@@ -60,7 +56,7 @@ class Scene:
         )  # fmt: skip
         now = timezone.now()
         return Assignment.objects.create(
-            exercise=create_exercise(self.teacher, new), school_class=self.school_class, given_by=self.teacher,
+            school=self.school_class.school, exercise=create_exercise(self.teacher, new), school_class=self.school_class, given_by=self.teacher,
             given_at=now, due_at=now + timedelta(days=1),
         )  # fmt: skip
 

@@ -3,7 +3,7 @@
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from oido.people.models import User
+from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
 from oido.takes.models import Judgement, Take
 
@@ -60,7 +60,7 @@ class Remark(models.Model):
         ordering = ["bar", "beat", "id"]
 
 
-class Phrase(models.Model):
+class Phrase(SchoolRow):
     """A phrase that a teacher keeps for remarks, with fields such as {name} that are filled when it is used."""
 
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="phrases")

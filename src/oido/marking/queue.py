@@ -14,6 +14,7 @@ from oido.assignments.models import Assignment
 from oido.common.numbers import whole
 from oido.marking.models import Reply
 from oido.people.models import User
+from oido.people.queries import classes_of
 from oido.takes.doubts import doubts_told
 from oido.takes.judging import judged
 from oido.takes.models import Take
@@ -86,6 +87,9 @@ class Queue:
 def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
     """The takes of a queue, the one due first ahead, then by who handed in first."""
     takes = visible_takes(teacher).prefetch_related(None)
+    if teacher.is_head and not (queue.assignment or queue.school_class):
+        # The whole school is a head's to see, but what waits for her is what her own classes handed in.
+        takes = takes.filter(assignment__school_class__in=classes_of(teacher))
     if queue.state == QUESTIONS:
         unread = Reply.objects.filter(take=OuterRef("pk"), author=OuterRef("student"), seen_at__isnull=True)
         takes = takes.filter(Exists(unread))

@@ -20,6 +20,7 @@ from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet, Remarking, Trial
 from oido.marking.sheets import store
 from oido.people.models import User
+from oido.people.queries import teaches
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
 from oido.takes.judging import add_judgement, changes_of, judged, row_of, rules_for
@@ -225,5 +226,5 @@ def _takes(assignment: Assignment, *, with_released: bool) -> QuerySet[Take]:
 
 
 def _check(teacher: User, assignment: Assignment) -> None:
-    if not teacher.is_teacher or not assignment.school_class.teachers.filter(pk=teacher.pk).exists():
+    if not teaches(teacher, assignment.school_class):
         raise NotAllowed

@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from oido.common.methods import can_be_looked_at
+from oido.people.scope import Scope, within
 
 NAVIGATION = ("navigate", None)
 """`Sec-Fetch-Mode` of a page that is opened; who sends none opens pages, too."""
@@ -41,3 +42,38 @@ class SignedOutMiddleware(LoginRequiredMiddleware):
             "path": request.get_full_path(),
         }
         return render(request, "people/signed_out.html", context, status=401)
+
+
+CHOSEN = "membership"
+"""In the session: as which member of which school they work here."""
+
+
+class SchoolMiddleware:
+    """Each request is in one school: that of the membership which its person chose, or was last in. Whoever is
+    signed out is in none; whoever has left every school finds only the page that says so."""
+
+    def __init__(self, get_response: Any) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> Any:
+        if not request.user.is_authenticated:
+            with within(Scope.NOWHERE):
+                return self.get_response(request)
+        chosen, mine = request.session.get(CHOSEN), request.user.member_of
+        found = next((one for one in mine if one.pk == chosen), mine[0] if mine else None)
+        request.user.membership = found
+        if found is None:
+            with within(Scope.NOWHERE):
+                return self.get_response(request)
+        with found.school.within():
+            return self.get_response(request)
+
+    def process_view(self, request: HttpRequest, view: Any, args: Any, kwargs: Any) -> Any:
+        is_of_no_school = request.user.is_authenticated and request.user.membership is None
+        match = request.resolver_match
+        if is_of_no_school and match is not None and match.url_name not in WITHOUT_SCHOOL:
+            return render(request, "people/no_school.html", status=403)
+        return None
+
+
+WITHOUT_SCHOOL = frozenset({"sign-out", "words", "style"})

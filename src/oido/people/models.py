@@ -1,8 +1,16 @@
-"""Schools, people and classes."""
+"""Schools, the people of each, and classes."""
+
+import zoneinfo
+from typing import Any, TypeVar
 
 from django.contrib.auth.models import AbstractUser
+from django.core.exceptions import ValidationError
 from django.db import models
+from django.utils import timezone
+from django.utils.functional import cached_property
 from django.utils.translation import gettext_lazy as _
+
+from oido.people.scope import Scope, scope, within
 
 
 class ValueNames(models.TextChoices):
@@ -16,12 +24,20 @@ class NoteNames(models.TextChoices):
 
 
 MIDDLE_C = [(4, "C4"), (3, "C3")]
+M = TypeVar("M", bound=models.Model)
+
+
+def check_zone(name: str) -> None:
+    if name not in zoneinfo.available_timezones():
+        raise ValidationError(_("“%(name)s” is no time zone."), params={"name": name})
 
 
 class School(models.Model):
-    """A school, and how things are named there."""
+    """A school, how things are named there, and by which clock it lives."""
 
-    name = models.CharField(max_length=120)
+    name = models.CharField(_("name"), max_length=120)
+    time_zone = models.CharField(_("time zone"), max_length=64, default="UTC", validators=[check_zone])
+    """By its IANA name. All times are shown in it, and due dates are meant in it."""
     middle_c_octave = models.SmallIntegerField(_("middle C is"), default=4, choices=MIDDLE_C)
     value_names = models.CharField(
         _("note values"), max_length=10, choices=ValueNames.choices, default=ValueNames.BRITISH
@@ -33,17 +49,44 @@ class School(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    def within(self) -> Any:
+        """Do something in this school, by its clock."""
+        return within(self.pk, time_zone=self.time_zone)
+
+
+class SchoolManager(models.Manager[M]):
+    """Finds the rows of the school in which something is done, and no others."""
+
+    def get_queryset(self) -> models.QuerySet[M]:
+        rows, found = super().get_queryset(), scope()
+        if found is Scope.EVERYWHERE:
+            return rows
+        return rows.none() if found is Scope.NOWHERE else rows.filter(school_id=found)
+
+
+class SchoolRow(models.Model):
+    """A row that belongs to one school, and is reached by an address or a list of its own."""
+
+    school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="+")
+
+    objects: SchoolManager[Any] = SchoolManager()
+
+    class Meta:
+        abstract = True
+
 
 class Role(models.TextChoices):
+    HEAD = "head", _("Head")
     TEACHER = "teacher", _("Teacher")
     STUDENT = "student", _("Student")
 
 
-class User(AbstractUser):
-    """A person of one school, in one role."""
+STAFF = frozenset({Role.HEAD, Role.TEACHER})
 
-    school = models.ForeignKey(School, on_delete=models.PROTECT, null=True, related_name="people")
-    role = models.CharField(max_length=10, choices=Role.choices, default=Role.STUDENT)
+
+class User(AbstractUser):
+    """A person who can sign in. What they may do, they may do as a member of a school."""
+
     middle_c_octave = models.SmallIntegerField(_("middle C is"), null=True, blank=True, choices=MIDDLE_C)
     value_names = models.CharField(_("note values"), max_length=10, choices=ValueNames.choices, blank=True)
     note_names = models.CharField(_("note names"), max_length=10, choices=NoteNames.choices, blank=True)
@@ -54,12 +97,60 @@ class User(AbstractUser):
     def name(self) -> str:
         return self.get_full_name() or self.username
 
+    @cached_property
+    def member_of(self) -> "tuple[Membership, ...]":
+        """What they are now, and in which schools; where something is done in one school, in that one. The one
+        where they were last stands ahead."""
+        mine = self.memberships.filter(left_at=None).select_related("school")
+        return tuple(mine.order_by("-chosen_at", "pk"))
+
+    @cached_property
+    def membership(self) -> "Membership | None":
+        """As whom they act: what the request has set, else the first."""
+        return self.member_of[0] if self.member_of else None
+
+    @property
+    def school(self) -> School | None:
+        return self.membership.school if self.membership else None
+
+    @property
+    def school_id(self) -> int | None:
+        return self.membership.school_id if self.membership else None
+
     @property
     def is_teacher(self) -> bool:
-        return self.role == Role.TEACHER
+        return self.membership is not None and self.membership.role in STAFF
+
+    @property
+    def is_head(self) -> bool:
+        return self.membership is not None and self.membership.role == Role.HEAD
 
 
-class SchoolClass(models.Model):
+class Membership(SchoolRow):
+    """Somebody in a school, in one role. Who has left keeps the row, for what they did there."""
+
+    school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="memberships")
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(_("role"), max_length=10, choices=Role.choices)
+    joined_at = models.DateTimeField(default=timezone.now)
+    left_at = models.DateTimeField(null=True)
+    chosen_at = models.DateTimeField(default=timezone.now)
+    """When this person last worked as this one: where they are after signing in."""
+
+    objects = SchoolManager()
+    everywhere: models.Manager["Membership"] = models.Manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["school", "person"], name="one_membership_in_school"),
+        ]
+        indexes = [models.Index(fields=["school", "role"])]
+
+    def __str__(self) -> str:
+        return f"{self.person.name}, {self.school}"
+
+
+class SchoolClass(SchoolRow):
     """A class: students who are given exercises together, by its teachers."""
 
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="classes")

@@ -6,7 +6,24 @@ from oido.people.models import SchoolClass, User
 
 
 def classes_of(user: User) -> QuerySet[SchoolClass]:
-    """The classes that a teacher teaches, or that a student attends."""
-    if user.is_teacher:
-        return SchoolClass.objects.filter(teachers=user)
-    return SchoolClass.objects.filter(students=user)
+    """The classes that a teacher teaches, or that a student attends, in the school where they are."""
+    classes = SchoolClass.objects.filter(school=user.school_id)
+    return classes.filter(teachers=user) if user.is_teacher else classes.filter(students=user)
+
+
+def classes_seen(user: User) -> QuerySet[SchoolClass]:
+    """Those, and for a head all of the school."""
+    return SchoolClass.objects.filter(school=user.school_id) if user.is_head else classes_of(user)
+
+
+def teaches(user: User, school_class: SchoolClass) -> bool:
+    """May they do there what its teachers do? A head may, in every class of the school."""
+    if not user.is_teacher or school_class.school_id != user.school_id:
+        return False
+    return user.is_head or school_class.teachers.filter(pk=user.pk).exists()
+
+
+def attends(user: User, school_class: SchoolClass) -> bool:
+    if user.is_teacher or school_class.school_id != user.school_id:
+        return False
+    return school_class.students.filter(pk=user.pk).exists()

@@ -1,10 +1,12 @@
-"""Change how things are named."""
+"""Who is in a school, and how things are named there."""
+
+from typing import Any
 
 from django.db import transaction
 
 from oido.common.permissions import NotAllowed
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
-from oido.people.models import User
+from oido.people.models import Membership, Role, School, User
 
 
 @transaction.atomic
@@ -21,3 +23,13 @@ def set_own_naming(user: User, form: OwnNamingForm) -> None:
     if form.instance.pk != user.pk:
         raise NotAllowed
     form.save()
+
+
+@transaction.atomic
+def new_member(
+    school: School, role: Role, *, username: str, password: str | None = None, **facts: Any
+) -> User:
+    """Somebody who was not known before, in a school. Without a password they cannot sign in until one is set."""
+    made = User.objects.create_user(username=username, password=password, **facts)
+    Membership.everywhere.create(school=school, person=made, role=role)
+    return made

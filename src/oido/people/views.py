@@ -2,22 +2,24 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.views import LoginView
-from django.http import HttpResponseBase
+from django.http import Http404, HttpResponseBase
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
-from oido.common.methods import can_be_looked_at
+from oido.common.methods import can_be_looked_at, only_post
 from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
-from oido.people.models import User
+from oido.people.middleware import CHOSEN
+from oido.people.models import Membership
 from oido.people.requests import Request
 
 
 @require_http_methods(["GET", "POST"])
 def naming(request: Request) -> HttpResponseBase:
     """How notes and values are named: one's own way, and for teachers the school's."""
-    user = User.objects.select_related("school").get(pk=request.user.pk)
+    user = request.user
     own = OwnNamingForm(request.POST if "own" in request.POST else None, instance=user)
     school = None
     if user.is_teacher and user.school is not None:
@@ -29,7 +31,7 @@ def naming(request: Request) -> HttpResponseBase:
         services.set_school_naming(user, school)
         return redirect("naming")
     wrong = own.errors or (school is not None and school.errors)
-    context = {"own": own, "school": school, "example": conventions_of(User.objects.get(pk=user.pk))}
+    context = {"own": own, "school": school, "example": conventions_of(user)}
     return render(request, "people/naming.html", context, status=422 if wrong else 200)
 
 
@@ -45,3 +47,14 @@ class SignIn(LoginView):
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         context = super().get_context_data(**kwargs)
         return context | settings.DEMO_ACCOUNTS if settings.IS_DEMO else context
+
+
+@only_post
+def choose_school(request: Request, pk: int) -> HttpResponseBase:
+    """Go on as the member of another school."""
+    found = next((one for one in request.user.member_of if one.pk == pk), None)
+    if found is None:
+        raise Http404
+    Membership.everywhere.filter(pk=pk).update(chosen_at=timezone.now())
+    request.session[CHOSEN] = pk
+    return redirect("home")

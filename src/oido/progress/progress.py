@@ -12,6 +12,7 @@ from ear.progress.course import Course, CourseValue, course
 from ear.progress.standings import TakeFigures
 from ear.progress.trend import LEAST_TAKES, Trend, trend
 from oido.assignments.models import Assignment
+from oido.assignments.queries import visible_assignments
 from oido.people.models import SchoolClass, User
 from oido.takes.models import RungClimbed, Take
 
@@ -121,11 +122,12 @@ def _measured(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
 
 def student_progress(reader: User, student: User, *, assignment: Assignment | None = None) -> StudentProgress:
     """Of a student as a reader may see it: teachers see what was handed in to classes of theirs."""
-    takes = Take.objects.filter(student=student, thrown_away_at__isnull=True)
-    climbed = RungClimbed.objects.filter(student=student)
+    takes = Take.objects.filter(school=reader.school_id, student=student, thrown_away_at__isnull=True)
+    climbed = RungClimbed.objects.filter(student=student, assignment__school=reader.school_id)
     if reader.pk != student.pk:
-        takes = takes.filter(handed_in_at__isnull=False, assignment__school_class__teachers=reader)
-        climbed = climbed.filter(assignment__school_class__teachers=reader)
+        seen = visible_assignments(reader)
+        takes = takes.filter(handed_in_at__isnull=False, assignment__in=seen)
+        climbed = climbed.filter(assignment__in=seen)
     if assignment is not None:
         takes, climbed = takes.filter(assignment=assignment), climbed.filter(assignment=assignment)
     found = _measured(takes)

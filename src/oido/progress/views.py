@@ -7,7 +7,7 @@ from django.views.decorators.http import require_GET
 from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students, for_teachers
 from oido.people.models import User
-from oido.people.queries import classes_of
+from oido.people.queries import classes_seen
 from oido.people.requests import Request
 from oido.progress.progress import class_progress, student_progress
 
@@ -23,7 +23,7 @@ def own(request: Request) -> HttpResponseBase:
 def student(request: Request, pk: int) -> HttpResponseBase:
     """A student of one of the teacher's classes."""
     found = get_object_or_404(
-        User.objects.filter(classes_attended__in=classes_of(request.user)).distinct(), pk=pk
+        User.objects.filter(classes_attended__in=classes_seen(request.user)).distinct(), pk=pk
     )
     return _page(request, found)
 
@@ -45,6 +45,6 @@ def _page(request: Request, found: User) -> HttpResponseBase:
 @require_GET
 @for_teachers
 def school_class(request: Request, pk: int) -> HttpResponseBase:
-    found = get_object_or_404(classes_of(request.user), pk=pk)
+    found = get_object_or_404(classes_seen(request.user), pk=pk)
     context = {"school_class": found, "rows": class_progress(request.user, found)}
     return render(request, "progress/class_progress.html", context)

@@ -7,13 +7,12 @@ from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.judging.rubric import Rubric as EarRubric
 from ear.notes import Kind
 from oido.exercises.models import KindChoice, TargetPart
-from oido.people.models import School, User
+from oido.people.models import SchoolRow, User
 
 
-class Rubric(models.Model):
+class Rubric(SchoolRow):
     """How marks are made, under a name. What it says stands in its versions."""
 
-    school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="rubrics")
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="rubrics")
     name = models.CharField(_("name"), max_length=120)
     kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)

@@ -20,7 +20,7 @@ from oido.assignments.models import Assignment
 from oido.common.sources import Source
 from oido.exercises.history import History, HistoryState
 from oido.exercises.models import TargetPart
-from oido.people.models import User
+from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
 
 NAME_MOST = 60
@@ -62,7 +62,7 @@ class Recorded(models.Model):
         )
 
 
-class Take(Recorded):
+class Take(SchoolRow, Recorded):
     """One recorded attempt: a first pass, and those laid over it."""
 
     assignment = models.ForeignKey(Assignment, on_delete=models.PROTECT, related_name="takes")

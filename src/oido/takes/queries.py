@@ -7,7 +7,7 @@ from oido.takes.models import Take
 
 
 def visible_takes(user: User) -> QuerySet[Take]:
-    """A student's own; for a teacher those handed in to the teacher's own classes."""
+    """A student's own; for a teacher those handed in to the teacher's own classes, for a head to any."""
     takes = (
         Take.objects.select_related(
             "assignment__exercise", "assignment__school_class", "student", "part", "judgement__measurement",
@@ -15,7 +15,10 @@ def visible_takes(user: User) -> QuerySet[Take]:
         )
         .prefetch_related("passes")
         .defer("part__source_file")
+        .filter(school=user.school_id)
     )  # fmt: skip
+    if user.is_head:
+        return takes.filter(handed_in_at__isnull=False)
     if user.is_teacher:
         return takes.filter(assignment__school_class__teachers=user, handed_in_at__isnull=False)
     return takes.filter(student=user)

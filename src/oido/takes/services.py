@@ -17,6 +17,7 @@ from ear.judging.settings import TakeSettings
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
+from oido.people.queries import attends
 from oido.takes.judging import add_judgement, measured, store_measurement
 from oido.takes.kits import kit_of
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
@@ -88,7 +89,7 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
 @transaction.atomic
 def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, bool]:
     """The take, and whether it was not here before."""
-    if student.is_teacher or not assignment.school_class.students.filter(pk=student.pk).exists():
+    if not attends(student, assignment.school_class):
         raise NotAllowed
     assignment = Assignment.objects.select_related("exercise").get(pk=assignment.pk)
     # A student's takes are numbered one after the other: two of one student wait for each other here.
@@ -108,6 +109,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     last = own.order_by("-number").first()
     take = Take(
         **_recorded(new),
+        school_id=assignment.school_id,
         assignment=assignment,
         student=student,
         part=part,

@@ -13,6 +13,7 @@ from django.test import Client
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from oido.exercises.services import NewExercise, create_exercise
 from oido.people.models import Role, School, User
+from oido.people.services import new_member
 
 SIZES = (100, 1000, 4000)
 REPEATS = 9
@@ -41,7 +42,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         with transaction.atomic():
             school = School.objects.create(name="Bench")
-            teacher = User.objects.create_user(username="bench", school=school, role=Role.TEACHER)
+            teacher = new_member(school, Role.TEACHER, username="bench")
             client = Client(HTTP_HOST="127.0.0.1")
             client.force_login(teacher)
             self.stdout.write(

@@ -1,0 +1,33 @@
+import django.db.models.deletion
+from django.db import migrations, models
+from django.db.models import OuterRef, Subquery
+
+
+def fill(apps, schema_editor):
+    """Each row is of the school that it was reached through before."""
+    rows = apps.get_model("takes", "Take")._base_manager
+    known = apps.get_model("assignments", "Assignment")._base_manager.filter(pk=OuterRef("assignment"))
+    rows.update(school=Subquery(known.values("school_id")[:1]))
+    rows.filter(school=None).delete()
+
+
+class Migration(migrations.Migration):
+    dependencies = [("takes", "0008_kits"), ("people", "0003_memberships"), ("assignments", "0003_school")]
+
+    operations = [
+        migrations.AddField(
+            model_name="take",
+            name="school",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="people.school"
+            ),
+        ),
+        migrations.RunPython(fill, migrations.RunPython.noop),
+        migrations.AlterField(
+            model_name="take",
+            name="school",
+            field=models.ForeignKey(
+                on_delete=django.db.models.deletion.PROTECT, related_name="+", to="people.school"
+            ),
+        ),
+    ]
