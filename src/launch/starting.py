@@ -52,7 +52,7 @@ def start(arguments: Sequence[str]) -> int:
     server, workers = None, []
     try:
         database.start()
-        env = environment(database, OIDO_DEMO="yes")
+        env = environment(database, OIDO_DEMO="yes", OIDO_ADDRESS=f"http://127.0.0.1:{port}")
         _prepare(env)
         server = serve(port, env)
         workers += [work_in_background(env) for _ in range(BACKGROUND_WORKERS)]

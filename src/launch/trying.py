@@ -165,6 +165,7 @@ def _bench_command(command: str) -> int:
     _install_all()
 
     def work(env: dict[str, str]) -> int:
+        env["OIDO_LOG"] = "WARNING"
         manage(["migrate", "--no-input", "--verbosity=0"], env)
         manage([command], env)
         return 0

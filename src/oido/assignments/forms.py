@@ -7,7 +7,7 @@ from django.utils.translation import gettext_lazy as _
 
 from oido.common.fields import offer_rows
 from oido.people.models import SchoolClass, User
-from oido.people.queries import classes_of
+from oido.people.queries import classes_seen
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
 
@@ -36,11 +36,11 @@ class GiveForm(forms.Form):
         offer_rows(
             self, "rubric", RubricVersion.objects.filter(current_of__in=rubrics).select_related("rubric")
         )
-        offer_rows(self, "school_class", classes_of(teacher))
-        self.fields["due_on"].initial = (timezone.now() + DUE_AFTER).date()
+        offer_rows(self, "school_class", classes_seen(teacher).filter(archived_at=None))
+        self.fields["due_on"].initial = timezone.localdate() + DUE_AFTER
 
     def clean_due_on(self) -> Any:
         due = self.cleaned_data["due_on"]
-        if due < timezone.now().date():
+        if due < timezone.localdate():
             raise forms.ValidationError(_("This day has passed already."))
         return due

@@ -30,6 +30,7 @@ def give_exercise(
     """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
     if (
         not teaches(teacher, school_class)
+        or school_class.archived_at is not None
         or exercise.school_id != teacher.school_id
         or not exercise.part_in_force.read().notes
     ):

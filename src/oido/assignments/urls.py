@@ -4,5 +4,4 @@ from oido.assignments import views
 
 urlpatterns = [
     path("exercises/<int:pk>/give/", views.give, name="give"),
-    path("classes/", views.classes, name="classes"),
 ]

@@ -18,6 +18,8 @@ def navigation(request: HttpRequest) -> dict[str, Any]:
             (_("Classes"), reverse("classes")),
             (_("Marking"), reverse("marking")),
         ]
+        if user.is_head:
+            links.append((_("School"), reverse("school")))
     else:
         links.append((_("Progress"), reverse("progress")))
     here = request.path

@@ -1,4 +1,4 @@
-"""The two sorts of page: for teachers, for students."""
+"""The sorts of page: for teachers, for heads, for students."""
 
 from collections.abc import Callable
 from functools import wraps
@@ -28,4 +28,5 @@ def _only(allowed: Callable[[Any], bool]) -> Callable[[View], View]:
 
 
 for_teachers = _only(lambda user: user.is_teacher)
+for_heads = _only(lambda user: user.is_head)
 for_students = _only(lambda user: not user.is_teacher)

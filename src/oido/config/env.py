@@ -26,6 +26,14 @@ class Environment:
     static_root: Path
     is_demo: bool
     log_level: str
+    own_address: str
+    mail_host: str
+    mail_port: int
+    mail_tls: bool
+    mail_user: str
+    mail_password: str
+    mail_from: str
+    mail_folder: Path
 
 
 def _flag(name: str, *, default: bool) -> bool:
@@ -71,4 +79,12 @@ def read_environment() -> Environment:
         static_root=Path(os.environ.get("OIDO_STATIC_ROOT", ROOT / "build" / "static")),
         is_demo=_flag("OIDO_DEMO", default=False),
         log_level=_level("OIDO_LOG", default="INFO"),
+        own_address=os.environ.get("OIDO_ADDRESS", "http://127.0.0.1:8000").rstrip("/"),
+        mail_host=os.environ.get("OIDO_MAIL_HOST", ""),
+        mail_port=_number("OIDO_MAIL_PORT", default=587),
+        mail_tls=_flag("OIDO_MAIL_TLS", default=True),
+        mail_user=os.environ.get("OIDO_MAIL_USER", ""),
+        mail_password=os.environ.get("OIDO_MAIL_PASSWORD", ""),
+        mail_from=os.environ.get("OIDO_MAIL_FROM", "Oido <oido@localhost>"),
+        mail_folder=Path(os.environ.get("OIDO_MAIL_FOLDER", ROOT / ".data" / "mail")),
     )

@@ -1,5 +1,7 @@
 """Settings of the web application. What differs between machines comes from `env.py`."""
 
+from datetime import timedelta
+
 from csp.constants import NONCE, NONE, SELF
 
 from oido.config.env import ROOT, read_environment
@@ -17,18 +19,23 @@ DEMO_ACCOUNTS = {"accounts": ACCOUNTS, "demo_password": PASSWORD}
 INSTALLED_APPS = [
     "oido.common",
     "oido.people",
+    "oido.audit",
     "oido.jobs",
+    "oido.post",
+    "oido.access",
     "oido.exercises",
     "oido.bench",
     "oido.rubrics",
     "oido.assignments",
     "oido.takes",
+    "oido.roster",
     "oido.marking",
     "oido.feedback",
     "oido.reports",
     "oido.progress",
     "oido.stand",
     "oido.desk",
+    "oido.classes",
     "oido.home",
     "oido.demo",
     "django.contrib.auth",
@@ -40,6 +47,10 @@ INSTALLED_APPS = [
     "csp",
     "django_tasks",
     "django_tasks_db",
+    "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
 ]
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
@@ -51,12 +62,16 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "oido.audit.where.WhereMiddleware",
+    "oido.access.sessions.SeenMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "oido.people.middleware.SignedOutMiddleware",
     "oido.people.middleware.SchoolMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
+    # Last, so that it sees who was refused.
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "oido.config.urls"
@@ -100,7 +115,26 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.User"
-AUTHENTICATION_BACKENDS = ["oido.people.backend.MemberBackend"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "oido.people.backend.MemberBackend"]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+"""One name from one place: a class behind one address must not be locked out by one of its pupils."""
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True
+"""Who signed in when stands in the trail, and no name in a second place."""
+AXES_LOCKOUT_CALLABLE = "oido.access.views.locked_out"
+AXES_VERBOSE = False
+OTP_TOTP_ISSUER = "Oido"
+OWN_ADDRESS = ENV.own_address
+"""How this Oido is reached, for links in letters and on slips."""
+EMAIL_HOST, EMAIL_PORT, EMAIL_USE_TLS = ENV.mail_host, ENV.mail_port, ENV.mail_tls
+EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = ENV.mail_user, ENV.mail_password
+EMAIL_TIMEOUT = 20
+DEFAULT_FROM_EMAIL = ENV.mail_from
+MAIL_GOES_TO_FILES = not ENV.mail_host
+EMAIL_BACKEND = f"django.core.mail.backends.{'filebased' if MAIL_GOES_TO_FILES else 'smtp'}.EmailBackend"
+EMAIL_FILE_PATH = ENV.mail_folder
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "home"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -156,5 +190,6 @@ LOGGING = {
     "formatters": {"plain": {"format": "{levelname} {name}: {message}", "style": "{"}},
     "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
     "root": {"handlers": ["stderr"], "level": "WARNING"},
-    "loggers": {"oido": {"level": ENV.log_level}},
+    # Who was locked out stands in the trail; names of those who mistyped stand nowhere.
+    "loggers": {"oido": {"level": ENV.log_level}, "axes": {"level": "ERROR"}},
 }

@@ -16,5 +16,8 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"stderr": {"class": "logging.StreamHandler"}},
     # Refusals are what many tests ask for; only what breaks is worth a line.
-    "loggers": {"django.request": {"handlers": ["stderr"], "level": "ERROR", "propagate": False}},
+    "loggers": {
+        "axes": {"level": "ERROR"},
+        "django.request": {"handlers": ["stderr"], "level": "ERROR", "propagate": False},
+    },
 }

@@ -21,7 +21,9 @@ def home(request: Request) -> HttpResponseBase:
 
 
 def _teacher_home(request: Request) -> HttpResponseBase:
-    own = visible_assignments(request.user).filter(school_class__in=classes_of(request.user))
+    own = visible_assignments(request.user).filter(
+        school_class__in=classes_of(request.user).filter(archived_at=None)
+    )
     assignments: list[Any] = list(with_counts(own).order_by("due_at"))
     waiting = [a for a in assignments if a.waiting]
     now = timezone.now()

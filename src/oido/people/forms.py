@@ -1,5 +1,6 @@
 """How a school, and a person in it, has things named."""
 
+import zoneinfo
 from typing import Any
 
 from django import forms
@@ -20,6 +21,22 @@ class SchoolNamingForm(forms.ModelForm):
 
     def __init__(self, *args: Any, **more: Any) -> None:
         super().__init__(*args, prefix="school", **more)
+
+
+class SchoolForm(forms.ModelForm):
+    """What a school is called, and by which clock it lives."""
+
+    class Meta:
+        model = School
+        fields = ("name", "time_zone")
+        help_texts = {
+            "time_zone": _("Such as Europe/Lisbon. All times are shown in it, and due dates end in it.")
+        }
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        zones = sorted(zoneinfo.available_timezones())
+        self.fields["time_zone"].widget = forms.Select(choices=[(zone, zone) for zone in zones])
 
 
 class OwnNamingForm(forms.ModelForm):

@@ -76,4 +76,18 @@ class SchoolMiddleware:
         return None
 
 
-WITHOUT_SCHOOL = frozenset({"sign-out", "words", "style"})
+WITHOUT_SCHOOL = frozenset(
+    {
+        "sign-out",
+        "words",
+        "style",
+        "account",
+        "enter-code",
+        "join-class",
+        "invitation",
+        "choose-school",
+        "change-password",
+        "end-session",
+        "end-sessions",
+    }
+)

@@ -132,6 +132,8 @@ class Membership(SchoolRow):
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="memberships")
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(_("role"), max_length=10, choices=Role.choices)
+    source_id = models.CharField(max_length=255, blank=True)
+    """As a list of the school's office calls this person; empty where it does not."""
     joined_at = models.DateTimeField(default=timezone.now)
     left_at = models.DateTimeField(null=True)
     chosen_at = models.DateTimeField(default=timezone.now)
@@ -144,7 +146,7 @@ class Membership(SchoolRow):
         constraints = [
             models.UniqueConstraint(fields=["school", "person"], name="one_membership_in_school"),
         ]
-        indexes = [models.Index(fields=["school", "role"])]
+        indexes = [models.Index(fields=["school", "role"]), models.Index(fields=["school", "source_id"])]
 
     def __str__(self) -> str:
         return f"{self.person.name}, {self.school}"
@@ -154,12 +156,17 @@ class SchoolClass(SchoolRow):
     """A class: students who are given exercises together, by its teachers."""
 
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="classes")
-    name = models.CharField(max_length=80)
+    name = models.CharField(_("name"), max_length=80)
+    position = models.PositiveIntegerField(default=0)
+    """In the order in which the school has its classes."""
+    archived_at = models.DateTimeField(null=True)
+    """Put away: to be read, and not to be given anything."""
+    source_id = models.CharField(max_length=255, blank=True)
     teachers = models.ManyToManyField(User, related_name="classes_taught")
     students = models.ManyToManyField(User, related_name="classes_attended", blank=True)
 
     class Meta:
-        ordering = ["name"]
+        ordering = ["position", "name"]
         constraints = [
             models.UniqueConstraint(fields=["school", "name"], name="class_name_in_school"),
         ]

@@ -1,6 +1,6 @@
 """Who belongs where."""
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from oido.people.models import SchoolClass, User
 
@@ -27,3 +27,10 @@ def attends(user: User, school_class: SchoolClass) -> bool:
     if user.is_teacher or school_class.school_id != user.school_id:
         return False
     return school_class.students.filter(pk=user.pk).exists()
+
+
+def named(word: str) -> QuerySet[User]:
+    """People in whose names a word is found."""
+    return User.objects.filter(
+        Q(first_name__icontains=word) | Q(last_name__icontains=word) | Q(username__icontains=word)
+    )

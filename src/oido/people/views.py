@@ -1,13 +1,9 @@
-from typing import Any
-
-from django.conf import settings
-from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
-from oido.common.methods import can_be_looked_at, only_post
+from oido.common.methods import only_post
 from oido.people import services
 from oido.people.conventions import conventions_of
 from oido.people.forms import OwnNamingForm, SchoolNamingForm
@@ -33,20 +29,6 @@ def naming(request: Request) -> HttpResponseBase:
     wrong = own.errors or (school is not None and school.errors)
     context = {"own": own, "school": school, "example": conventions_of(user)}
     return render(request, "people/naming.html", context, status=422 if wrong else 200)
-
-
-class SignIn(LoginView):
-    template_name = "people/sign_in.html"
-    redirect_authenticated_user = True
-
-    def get_redirect_url(self, request: Any = None) -> str:
-        """Where somebody wanted to go, if that is a page of ours that can be looked at."""
-        url = super().get_redirect_url()
-        return url if url and can_be_looked_at(url) else ""
-
-    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
-        context = super().get_context_data(**kwargs)
-        return context | settings.DEMO_ACCOUNTS if settings.IS_DEMO else context
 
 
 @only_post

@@ -30,6 +30,7 @@ def assignments_of_student(student: User) -> QuerySet[Assignment]:
     own = Take.objects.filter(student=student).select_related("sheet").defer("events")
     return (
         visible_assignments(student)
+        .filter(school_class__archived_at=None)
         .annotate(
             is_handed_in=Exists(
                 Take.objects.filter(assignment=OuterRef("pk"), student=student, handed_in_at__isnull=False)

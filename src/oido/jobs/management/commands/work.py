@@ -8,7 +8,7 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 
 from oido.jobs import services
-from oido.jobs.schedule import begin_what_is_due
+from oido.jobs.schedule import begin_daily, begin_what_is_due
 
 LOOK_S = 10.0
 INTERVAL_S = 0.4
@@ -35,5 +35,6 @@ def _look_after(is_over: threading.Event) -> None:
         while not is_over.wait(LOOK_S):
             services.take_up_stopped()
             services.forget_old()
+            begin_daily()
     finally:
         connection.close()

@@ -1,0 +1,10 @@
+from django.apps import AppConfig
+
+
+class AccessConfig(AppConfig):
+    name = "oido.access"
+    label = "access"
+
+    def ready(self) -> None:
+        # Models are loaded only now.
+        from oido.access import background, sessions  # noqa: F401

@@ -1,0 +1,44 @@
+"""Signing in, passwords, codes."""
+
+from typing import Any
+
+from django import forms
+from django.contrib.auth.forms import PasswordChangeForm as DjangoPasswordChangeForm
+from django.contrib.auth.forms import SetPasswordForm
+from django.utils.translation import gettext_lazy as _
+
+
+class OwnEmailForm(forms.Form):
+    """Where a new password can be asked for; pupils need none."""
+
+    email = forms.EmailField(label=_("E-mail"), required=False, max_length=254)
+
+
+class ResetForm(forms.Form):
+    email = forms.EmailField(label=_("Your e-mail address"), max_length=254)
+
+
+class CodeForm(forms.Form):
+    code = forms.CharField(
+        label=_("Code on your slip"), max_length=40,
+        widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
+        help_text=_("Three groups of four letters and figures."),
+    )  # fmt: skip
+
+
+class TokenForm(forms.Form):
+    token = forms.CharField(
+        label=_("Code from your app"), max_length=20,
+        widget=forms.TextInput(attrs={"autocomplete": "one-time-code", "inputmode": "text"}),
+        help_text=_("Six figures, or one of the codes you wrote down."),
+    )  # fmt: skip
+
+
+class NewPasswordForm(SetPasswordForm):
+    """A password chosen without the one before: with a slip, or by a letter."""
+
+
+class PasswordChangeForm(DjangoPasswordChangeForm):
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self.fields["old_password"].widget.attrs["autofocus"] = False

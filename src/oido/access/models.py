@@ -1,0 +1,55 @@
+"""How people get in: where they are signed in, and codes that let them in once."""
+
+import secrets
+from datetime import timedelta
+
+from django.db import models
+from django.utils import timezone
+from django.utils.crypto import salted_hmac
+
+from oido.people.models import SchoolManager, SchoolRow, User
+
+LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
+"""Without I, O, 0 and 1, which are read as each other."""
+GROUPS, GROUP = 3, 4
+CODE_KEPT = timedelta(days=30)
+
+
+class SignedIn(models.Model):
+    """A browser in which somebody is signed in. Gone with its session."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="signed_in")
+    session_key = models.CharField(max_length=40, unique=True)
+    browser = models.CharField(max_length=200, blank=True)
+    """As it calls itself."""
+    address = models.GenericIPAddressField(null=True)
+    begun_at = models.DateTimeField(default=timezone.now)
+    seen_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-seen_at"]
+
+
+class SignInCode(SchoolRow):
+    """A code on a printed slip: signs one person in once, to choose a password. Only its hash is stored."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="sign_in_codes")
+    code_hash = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    ends_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+
+    objects = SchoolManager()
+    everywhere: models.Manager["SignInCode"] = models.Manager()
+
+
+def new_code() -> str:
+    """Three groups of four: some 60 bits."""
+    return "-".join("".join(secrets.choice(LETTERS) for _ in range(GROUP)) for _ in range(GROUPS))
+
+
+def code_hash(code: str) -> str:
+    """The same for a code however it is typed: small letters, spaces, no dashes."""
+    plain = "".join(sign for sign in code.upper() if sign.isalnum())
+    return salted_hmac("oido.sign-in-code", plain, algorithm="sha256").hexdigest()

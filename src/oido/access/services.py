@@ -1,0 +1,179 @@
+"""Passwords, slips, second factors."""
+
+import logging
+from datetime import timedelta
+
+from django.conf import settings
+from django.contrib.auth.tokens import default_token_generator
+from django.db import transaction
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.encoding import force_bytes
+from django.utils.http import urlsafe_base64_encode
+from django.utils.translation import gettext as _
+from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
+from django_otp.plugins.otp_totp.models import TOTPDevice
+
+from oido.access.models import CODE_KEPT, SignInCode, code_hash, new_code
+from oido.access.sessions import end_sessions
+from oido.audit.services import remember
+from oido.common.permissions import NotAllowed
+from oido.people.models import STAFF, Membership, User
+from oido.people.queries import classes_seen
+from oido.post.services import was_written_lately, write_letter
+
+RESET = "password reset"
+RESET_EVERY = timedelta(minutes=5)
+BACKUP_CODES = 8
+logger = logging.getLogger(__name__)
+
+
+def may_help_in(helper: User, person: User) -> bool:
+    """May they give somebody a new way in? A head everybody of the school; a teacher students of the own classes."""
+    if not helper.is_teacher or helper.pk == person.pk:
+        return False
+    theirs = Membership.everywhere.filter(person=person, school=helper.school_id, left_at=None).first()
+    if theirs is None:
+        return False
+    # Whoever is of another school, too, would be let in there as well: only they themselves may do that.
+    is_of_others = (
+        Membership.everywhere.filter(person=person, left_at=None).exclude(school=helper.school_id).exists()
+    )
+    if helper.is_head:
+        return not is_of_others
+    is_taught = classes_seen(helper).filter(students=person).exists()
+    return theirs.role not in STAFF and is_taught and not is_of_others
+
+
+@transaction.atomic
+def make_code(helper: User, person: User) -> str:
+    """A new code for somebody's slip; the ones before it end. The only time that it can be read."""
+    if not may_help_in(helper, person):
+        raise NotAllowed
+    SignInCode.everywhere.filter(person=person, used_at=None).delete()
+    code, now = new_code(), timezone.now()
+    SignInCode.everywhere.create(
+        school_id=helper.school_id,
+        person=person,
+        code_hash=code_hash(code),
+        made_by=helper,
+        ends_at=now + CODE_KEPT,
+    )
+    return code
+
+
+def person_of_code(code: str) -> SignInCode | None:
+    """A code that still holds."""
+    found = SignInCode.everywhere.select_related("person", "school")
+    return found.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
+
+
+@transaction.atomic
+def use_code(found: SignInCode, password: str) -> User | None:
+    """Set the password that was chosen with it. None where somebody else was quicker."""
+    if not SignInCode.everywhere.filter(pk=found.pk, used_at=None).update(used_at=timezone.now()):
+        return None
+    person = User.objects.select_for_update().get(pk=found.person_id)
+    person.set_password(password)
+    person.save(update_fields=["password"])
+    end_sessions(person)
+    remember("slip_used", actor=person, school=found.school)
+    return person
+
+
+@transaction.atomic
+def change_password(person: User, password: str, *, but: str | None = None) -> None:
+    """All other sessions end."""
+    person.set_password(password)
+    person.save(update_fields=["password"])
+    end_sessions(person, but=but)
+    remember("password_changed", actor=person)
+
+
+@transaction.atomic
+def write_reset(email: str) -> None:
+    """A letter to everybody with this address and a way in; nobody is told whether there is somebody."""
+    for person in User.objects.filter(email__iexact=email, is_active=True):
+        school = person.school
+        if school is None or was_written_lately(person, RESET, within=RESET_EVERY):
+            continue
+        uid = urlsafe_base64_encode(force_bytes(person.pk))
+        token = default_token_generator.make_token(person)
+        link = settings.OWN_ADDRESS + reverse("reset-password", args=[uid, token])
+        body = _(
+            "Hello %(name)s,\n\nsomebody, probably you, asked for a new password for your account %(username)s at "
+            "%(school)s.\n\nChoose it here, within three days:\n%(link)s\n\n"
+            "If it was not you, do nothing: your password stays as it is.\n"
+        )
+        said = {"name": person.name, "username": person.username, "school": school.name, "link": link}
+        write_letter(
+            school, to=person.email, person=person, purpose=RESET, subject=_("A new password for Oido"),
+            body=body % said, is_secret=True,
+        )  # fmt: skip
+
+
+def second_factor_of(person: User) -> TOTPDevice | None:
+    return TOTPDevice.objects.filter(user=person, confirmed=True).first()
+
+
+@transaction.atomic
+def begin_second_factor(person: User) -> TOTPDevice:
+    """A secret to be read by an app; it holds once a code of it has been typed."""
+    if not person.is_teacher:
+        raise NotAllowed
+    found = TOTPDevice.objects.filter(user=person, confirmed=False).first()
+    return found or TOTPDevice.objects.create(user=person, name="app", confirmed=False)
+
+
+@transaction.atomic
+def confirm_second_factor(person: User, token: str) -> list[str] | None:
+    """Codes for the day on which the app is not at hand, to be written down now; None where the token is wrong."""
+    device = TOTPDevice.objects.select_for_update().filter(user=person, confirmed=False).first()
+    if device is None or not device.verify_token(token):
+        return None
+    TOTPDevice.objects.filter(user=person, confirmed=True).delete()
+    device.confirmed = True
+    device.save(update_fields=["confirmed"])
+    StaticDevice.objects.filter(user=person).delete()
+    backup = StaticDevice.objects.create(user=person, name="backup")
+    codes = [StaticToken.random_token() for _ in range(BACKUP_CODES)]
+    StaticToken.objects.bulk_create([StaticToken(device=backup, token=code) for code in codes])
+    remember("second_factor_on", actor=person)
+    return codes
+
+
+@transaction.atomic
+def drop_second_factor(person: User, *, by: User | None = None) -> None:
+    """Somebody's own; or a head's help for somebody who has lost theirs."""
+    helper = by or person
+    if helper.pk != person.pk and not (helper.is_head and may_help_in(helper, person)):
+        raise NotAllowed
+    TOTPDevice.objects.filter(user=person).delete()
+    StaticDevice.objects.filter(user=person).delete()
+    if helper.pk == person.pk:
+        remember("second_factor_off", actor=person)
+    else:
+        remember("second_factor_removed", actor=helper, person=person)
+
+
+def is_second_factor(person: User, token: str) -> bool:
+    """A code of the app, or one of those written down; wrong ones are slowed down by the library."""
+    token = "".join(token.split())
+    for device in (
+        *TOTPDevice.objects.filter(user=person, confirmed=True),
+        *StaticDevice.objects.filter(user=person),
+    ):
+        allowed, _why = device.verify_is_allowed()
+        if allowed and device.verify_token(token):
+            return True
+    return False
+
+
+def waiting_code(key: object) -> SignInCode | None:
+    """The slip whose code was typed, as long as it holds."""
+    found = SignInCode.everywhere.select_related("person", "school")
+    return (
+        found.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()
+        if isinstance(key, int)
+        else None
+    )

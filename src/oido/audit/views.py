@@ -1,0 +1,111 @@
+"""The trail, for heads: read, narrowed, downloaded."""
+
+import csv
+from collections.abc import Iterator
+from typing import Any
+
+from django import forms
+from django.core.paginator import Paginator
+from django.db.models import QuerySet
+from django.http import HttpResponseBase, StreamingHttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.http import require_GET
+
+from oido.audit.acts import ACTS
+from oido.audit.models import Act
+from oido.common.fields import offer
+from oido.common.permissions import for_heads
+from oido.people.queries import named
+from oido.people.requests import Request
+
+PAGE = 50
+BOM = "\ufeff"
+"""So that spreadsheets read the file as UTF-8."""
+RISKY = ("=", "+", "-", "@", "\t", "\r")
+"""A cell that begins so is a formula to a spreadsheet: it gets an apostrophe ahead."""
+
+
+class NarrowForm(forms.Form):
+    who = forms.CharField(label=gettext_lazy("Who, or whom"), required=False, max_length=80)
+    code = forms.ChoiceField(label=gettext_lazy("What"), required=False)
+    since = forms.DateField(
+        label=gettext_lazy("From"),
+        required=False,
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+    )
+    until = forms.DateField(
+        label=gettext_lazy("To"),
+        required=False,
+        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+    )
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        codes = [(code, str(text) % _Dots()) for code, text in ACTS.items()]
+        offer(self, "code", [("", _("anything")), *sorted(codes, key=lambda pair: pair[1])])
+
+
+class _Dots(dict[str, str]):
+    """Whatever a sentence names is three dots."""
+
+    def __missing__(self, key: str) -> str:
+        return "…"
+
+
+def narrowed(form: NarrowForm) -> QuerySet[Act]:
+    acts = Act.objects.select_related("actor", "person", "school_class")
+    if not form.is_valid():
+        return acts
+    said = form.cleaned_data
+    if said["code"]:
+        acts = acts.filter(code=said["code"])
+    if said["since"]:
+        acts = acts.filter(at__date__gte=said["since"])
+    if said["until"]:
+        acts = acts.filter(at__date__lte=said["until"])
+    for word in said["who"].split():
+        people = named(word)
+        acts = acts.filter(actor__in=people) | acts.filter(person__in=people)
+    return acts
+
+
+@require_GET
+@for_heads
+def trail(request: Request) -> HttpResponseBase:
+    form = NarrowForm(request.GET or None)
+    page = Paginator(narrowed(form), PAGE).get_page(request.GET.get("page"))
+    query = request.GET.copy()
+    query.pop("page", None)
+    context = {"form": form, "page": page, "query": query.urlencode()}
+    return render(request, "audit/trail.html", context)
+
+
+@require_GET
+@for_heads
+def trail_csv(request: Request) -> HttpResponseBase:
+    """The lines that are shown, all pages of them."""
+    acts = list(narrowed(NarrowForm(request.GET or None)))
+    response = StreamingHttpResponse(_rows(acts), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="trail.csv"'
+    return response
+
+
+class _Echo:
+    def write(self, text: str) -> str:
+        return text
+
+
+def _rows(acts: list[Act]) -> Iterator[str]:
+    writer = csv.writer(_Echo())
+    yield BOM + writer.writerow([_("when"), _("who"), _("what"), _("from")])
+    for act in acts:
+        when = timezone.localtime(act.at).isoformat(sep=" ", timespec="seconds")
+        yield writer.writerow([plain_cell(cell) for cell in (when, act.who, act.said, act.address or "")])
+
+
+def plain_cell(text: str) -> str:
+    """Text that no spreadsheet takes for a formula."""
+    return f"'{text}" if text.startswith(RISKY) else text

@@ -1,0 +1,83 @@
+"""A class in one look: who is here, what is given, what came in, who is behind, where it has trouble."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils import timezone
+
+from oido.assignments.models import Assignment
+from oido.assignments.queries import with_counts
+from oido.desk.class_picture import PictureBar, class_picture
+from oido.people.models import SchoolClass, User
+from oido.takes.models import Take
+
+RECENT = 8
+"""Of what came in, so many are shown."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pupil:
+    student: User
+    handed_in: int
+    behind: tuple[Assignment, ...]
+    """Due already, and not handed in."""
+
+    @property
+    def has_signed_in(self) -> bool:
+        return self.student.last_login is not None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overview:
+    pupils: tuple[Pupil, ...]
+    assignments: tuple[Any, ...]
+    """With `handed_in`, `waiting`, `students`; the one due last ahead."""
+    came_in: tuple[Take, ...]
+    pictured: Assignment | None
+    trouble: tuple[PictureBar, ...]
+
+    @property
+    def behind(self) -> tuple[Pupil, ...]:
+        """Who has missed most, ahead."""
+        return tuple(sorted((p for p in self.pupils if p.behind), key=lambda p: -len(p.behind)))
+
+    @property
+    def without_sign_in(self) -> int:
+        return sum(not pupil.has_signed_in for pupil in self.pupils)
+
+
+def overview_of(school_class: SchoolClass) -> Overview:
+    """Six queries, whatever the size of the class."""
+    now = timezone.now()
+    given: list[Any] = list(
+        with_counts(Assignment.objects.filter(school_class=school_class))
+        .select_related("exercise")
+        .order_by("-due_at", "-pk")
+    )
+    takes = (
+        Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)
+        .select_related("student", "sheet", "assignment__exercise")
+        .defer("events")
+        .order_by("-handed_in_at")
+    )
+    handed = {
+        (student, assignment) for student, assignment in takes.values_list("student_id", "assignment_id")
+    }
+    students = school_class.students.order_by("last_name", "first_name", "pk")
+    pupils = tuple(
+        Pupil(
+            student=student,
+            handed_in=sum((student.pk, one.pk) in handed for one in given),
+            behind=tuple(one for one in given if one.due_at < now and (student.pk, one.pk) not in handed),
+        )
+        for student in students
+    )
+    pictured = next((one for one in given if one.handed_in), None)
+    trouble = class_picture(pictured).worst if pictured is not None else ()
+    return Overview(
+        pupils=pupils,
+        assignments=tuple(given),
+        came_in=tuple(takes[:RECENT]),
+        pictured=pictured,
+        trouble=trouble,
+    )

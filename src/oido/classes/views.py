@@ -1,0 +1,172 @@
+"""The classes, and one of them."""
+
+from datetime import datetime, time
+
+from django.contrib import messages
+from django.db.models import Count
+from django.http import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.http import require_GET, require_http_methods
+
+from oido.classes.overview import overview_of
+from oido.common.methods import only_post
+from oido.common.numbers import whole
+from oido.common.permissions import for_teachers
+from oido.people.models import STAFF, Membership, SchoolClass
+from oido.people.queries import classes_of, classes_seen
+from oido.people.requests import Request
+from oido.roster import classes as services
+from oido.roster import joining
+from oido.roster.forms import ClassForm, CodeEndsForm, ForwardForm
+from oido.roster.models import JoinCode
+from oido.roster.people import NameTaken, join_class
+
+TAKEN = gettext_lazy("There is a class of this name already. Choose another.")
+LAST_MINUTE = time(23, 59)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def classes(request: Request) -> HttpResponseBase:
+    """One's own classes; a head's own ahead of the others; the archive on request."""
+    form = ClassForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            made = services.make_class(request.user, form.cleaned_data["name"])
+        except NameTaken:
+            form.add_error("name", TAKEN)
+        else:
+            return redirect("class", pk=made.pk)
+    is_archive = request.GET.get("show") == "archive"
+    shown = classes_seen(request.user).filter(archived_at__isnull=not is_archive)
+    shown = shown.annotate(
+        size=Count("students", distinct=True), given=Count("assignments", distinct=True)
+    ).prefetch_related("teachers")
+    own = set(classes_of(request.user).values_list("pk", flat=True))
+    rows = list(shown)
+    context = {
+        "form": form,
+        "own": [row for row in rows if row.pk in own],
+        "others": [row for row in rows if row.pk not in own],
+        "is_archive": is_archive,
+        "archived": classes_seen(request.user).filter(archived_at__isnull=False).count(),
+    }
+    return render(request, "classes/classes.html", context, status=422 if form.is_bound else 200)
+
+
+@require_GET
+@for_teachers
+def school_class(request: Request, pk: int) -> HttpResponseBase:
+    return _page(request, _class(request, pk))
+
+
+def _class(request: Request, pk: int) -> SchoolClass:
+    return get_object_or_404(classes_seen(request.user), pk=pk)
+
+
+def _page(
+    request: Request,
+    found: SchoolClass,
+    *,
+    name_form: ClassForm | None = None,
+    forward_form: ForwardForm | None = None,
+    code_form: CodeEndsForm | None = None,
+    status: int = 200,
+) -> HttpResponseBase:
+    teachers = list(found.teachers.all())
+    colleagues = Membership.objects.filter(role__in=STAFF, left_at=None).exclude(person__in=teachers)
+    context = {
+        "school_class": found,
+        "overview": overview_of(found),
+        "teachers": teachers,
+        "colleagues": colleagues.select_related("person").order_by("person__last_name", "pk"),
+        "others": classes_seen(request.user).filter(archived_at=None).exclude(pk=found.pk),
+        "code": JoinCode.objects.filter(school_class=found).prefetch_related("joined__person").first(),
+        "name_form": name_form or ClassForm(initial={"name": found.name}),
+        "forward_form": forward_form or ForwardForm(),
+        "code_form": code_form or CodeEndsForm(),
+        "join_address": request.build_absolute_uri("/join/"),
+    }
+    return render(request, "classes/class.html", context, status=status)
+
+
+@only_post
+@for_teachers
+def rename(request: Request, pk: int) -> HttpResponseBase:
+    found, form = _class(request, pk), ClassForm(request.POST)
+    if form.is_valid():
+        try:
+            services.rename_class(request.user, found, form.cleaned_data["name"])
+        except NameTaken:
+            form.add_error("name", TAKEN)
+    if form.errors:
+        return _page(request, found, name_form=form, status=422)
+    messages.success(request, _("Saved."))
+    return redirect("class", pk=pk)
+
+
+@only_post
+@for_teachers
+def forward(request: Request, pk: int) -> HttpResponseBase:
+    """The same people, given nothing yet."""
+    found, form = _class(request, pk), ForwardForm(request.POST)
+    if form.is_valid():
+        try:
+            made = services.bring_forward(request.user, found, form.cleaned_data["next_name"])
+        except NameTaken:
+            form.add_error("next_name", TAKEN)
+        else:
+            told = _("%(new)s has the same people, and nothing given yet. %(before)s is in the archive.")
+            messages.success(request, told % {"new": made, "before": found})
+            return redirect("class", pk=made.pk)
+    return _page(request, found, forward_form=form, status=422)
+
+
+@only_post
+@for_teachers
+def add_teacher(request: Request, pk: int) -> HttpResponseBase:
+    """A colleague of the school teaches it, too."""
+    found = _class(request, pk)
+    member = get_object_or_404(
+        Membership.objects.select_related("person"),
+        role__in=STAFF,
+        person_id=whole(request.POST.get("person", "")) or 0,
+    )
+    join_class(request.user, member.person, found)
+    return redirect("class", pk=pk)
+
+
+@only_post
+@for_teachers
+def archive(request: Request, pk: int) -> HttpResponseBase:
+    found = _class(request, pk)
+    services.put_away(request.user, found, is_away=found.archived_at is None)
+    return redirect("class", pk=pk)
+
+
+@only_post
+@for_teachers
+def move(request: Request, pk: int, way: str) -> HttpResponseBase:
+    services.move_in_order(request.user, _class(request, pk), by=-1 if way == "up" else 1)
+    return redirect("classes")
+
+
+@only_post
+@for_teachers
+def open_code(request: Request, pk: int) -> HttpResponseBase:
+    found, form = _class(request, pk), CodeEndsForm(request.POST)
+    if not form.is_valid():
+        return _page(request, found, code_form=form, status=422)
+    ends = timezone.make_aware(datetime.combine(form.cleaned_data["ends_on"], LAST_MINUTE))
+    joining.open_code(request.user, found, ends_at=ends)
+    return redirect("class", pk=pk)
+
+
+@only_post
+@for_teachers
+def close_code(request: Request, pk: int) -> HttpResponseBase:
+    joining.close_code(request.user, _class(request, pk))
+    return redirect("class", pk=pk)

@@ -1,0 +1,167 @@
+"""Coming in by oneself: by a class's code, or by an invitation."""
+
+from datetime import datetime, timedelta
+
+from django.conf import settings
+from django.db import transaction
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.crypto import get_random_string
+from django.utils.translation import gettext as _
+
+from oido.access.models import GROUP, LETTERS, code_hash
+from oido.audit.services import remember
+from oido.common.permissions import NotAllowed
+from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
+from oido.people.queries import teaches
+from oido.post.services import write_letter
+from oido.roster.models import Invitation, JoinCode, Joined
+from oido.roster.people import NameTaken, may_add, sign_in_names
+
+OPEN_DAYS = 7
+OPEN_MOST = timedelta(days=120)
+INVITED_FOR = timedelta(days=21)
+TOKEN_SIGNS = 40
+INVITATION = "invitation"
+
+
+class AlreadyStaff(Exception):
+    """Who teaches in a school does not attend a class of it."""
+
+
+@transaction.atomic
+def open_code(teacher: User, school_class: SchoolClass, *, ends_at: datetime) -> JoinCode:
+    """A new code for a class; the one before is closed. Raises NotAllowed."""
+    if not teaches(teacher, school_class) or school_class.archived_at is not None:
+        raise NotAllowed
+    close_code(teacher, school_class)
+    code = "-".join(get_random_string(GROUP, LETTERS) for _group in range(2))
+    made = JoinCode.everywhere.create(
+        school_id=school_class.school_id, school_class=school_class, code=code, made_by=teacher,
+        ends_at=min(ends_at, timezone.now() + OPEN_MOST),
+    )  # fmt: skip
+    remember("code_opened", actor=teacher, school_class=school_class)
+    return made
+
+
+@transaction.atomic
+def close_code(teacher: User, school_class: SchoolClass) -> None:
+    if not teaches(teacher, school_class):
+        raise NotAllowed
+    open_ones = JoinCode.everywhere.filter(
+        school_class=school_class, closed_at=None, ends_at__gt=timezone.now()
+    )
+    if open_ones.update(closed_at=timezone.now()):
+        remember("code_closed", actor=teacher, school_class=school_class)
+
+
+def class_code(typed: str) -> JoinCode | None:
+    """The code that somebody has typed, if it is open; however it is written."""
+    plain = "".join(sign for sign in typed.upper() if sign.isalnum())
+    found = JoinCode.everywhere.select_related("school_class", "school").filter(
+        code=f"{plain[:GROUP]}-{plain[GROUP:]}", school_class__archived_at=None
+    )
+    return next((one for one in found if one.is_open), None)
+
+
+def _member(school: School, person: User, role: str) -> Membership:
+    """They are one now, in the role that they have already or else in this one."""
+    found, _is_new = Membership.everywhere.get_or_create(
+        school=school, person=person, defaults={"role": role}
+    )
+    if found.left_at is not None:
+        found.left_at, found.role = None, role
+        found.save(update_fields=["left_at", "role"])
+    return found
+
+
+@transaction.atomic
+def join_by_code(person: User, code: JoinCode) -> None:
+    """Somebody who can sign in already. Twice is once. Raises AlreadyStaff."""
+    locked = JoinCode.everywhere.select_for_update().get(pk=code.pk)
+    if not locked.is_open:
+        raise NotAllowed
+    if _member(code.school, person, Role.STUDENT).role in STAFF:
+        raise AlreadyStaff
+    if code.school_class.students.filter(pk=person.pk).exists():
+        return
+    code.school_class.students.add(person)
+    Joined.objects.get_or_create(code=code, person=person)
+    remember("joined_by_code", actor=person, school=code.school, school_class=code.school_class)
+
+
+@transaction.atomic
+def new_account(*, first: str, last: str, username: str, password: str, email: str = "") -> User:
+    """For somebody who comes in by themselves. Raises NameTaken."""
+    name = username.strip().lower() or sign_in_names([f"{first} {last}"])[0]
+    if User.objects.filter(username__iexact=name).exists():
+        raise NameTaken
+    return User.objects.create_user(
+        username=name, password=password, first_name=first, last_name=last, email=email
+    )
+
+
+@transaction.atomic
+def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None = None) -> Invitation:
+    """Write a letter with a link that lets its reader in. Raises NotAllowed."""
+    if not may_add(by, role, school_class) or by.school is None:
+        raise NotAllowed
+    Invitation.everywhere.filter(
+        school=by.school, email__iexact=email, accepted_by=None, withdrawn_at=None
+    ).update(withdrawn_at=timezone.now())
+    token = get_random_string(TOKEN_SIGNS)
+    made = Invitation.everywhere.create(
+        school=by.school, email=email, role=role, school_class=school_class, token_hash=code_hash(token), made_by=by,
+        ends_at=timezone.now() + INVITED_FOR,
+    )  # fmt: skip
+    body = _(
+        "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s%(class)s.\n\nCome in here, within three weeks:\n"
+        "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
+    )
+    said = {
+        "by": by.name, "school": by.school.name, "role": str(Role(role).label).lower(),
+        "class": _(" of %(name)s") % {"name": school_class.name} if school_class else "",
+        "link": settings.OWN_ADDRESS + reverse("invitation", args=[token]),
+    }  # fmt: skip
+    subject = _("Invitation to %(school)s") % {"school": by.school.name}
+    write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body % said, is_secret=True)
+    remember("invited", actor=by, school_class=school_class, role=role)
+    return made
+
+
+@transaction.atomic
+def withdraw(by: User, invitation: Invitation) -> None:
+    if not may_add(by, invitation.role, invitation.school_class) or invitation.school_id != by.school_id:
+        raise NotAllowed
+    Invitation.everywhere.filter(pk=invitation.pk, accepted_by=None).update(withdrawn_at=timezone.now())
+
+
+def invitation_of(token: str) -> Invitation | None:
+    """One that still holds."""
+    found = (
+        Invitation.everywhere.select_related("school", "school_class")
+        .filter(token_hash=code_hash(token))
+        .first()
+    )
+    return found if found is not None and found.is_open else None
+
+
+@transaction.atomic
+def accept(invitation: Invitation, person: User) -> None:
+    """Raises NotAllowed where it is over, or was quicker accepted by somebody else."""
+    locked = Invitation.everywhere.select_for_update().get(pk=invitation.pk)
+    if not locked.is_open:
+        raise NotAllowed
+    member = _member(invitation.school, person, locked.role)
+    locked.accepted_by = person
+    locked.save(update_fields=["accepted_by"])
+    if locked.school_class is not None:
+        is_staff = member.role in STAFF
+        (locked.school_class.teachers if is_staff else locked.school_class.students).add(person)
+    remember(
+        "invitation_accepted",
+        actor=person,
+        school=invitation.school,
+        school_class=locked.school_class,
+        role=member.role,
+    )

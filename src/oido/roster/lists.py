@@ -1,0 +1,297 @@
+"""Lists of people as spreadsheets and school offices write them: read into plain rows, with the line of whatever is wrong.
+
+What is taken: text with any separator in any encoding that a spreadsheet writes, pasted or as a file; and the archive of CSV
+files of the OneRoster 1.2 standard (users, roles, classes and enrollments).
+"""
+
+import csv
+import io
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from charset_normalizer import from_bytes
+
+from ear.errors import FormatError
+from ear.formats import safe_zip
+
+ROWS_MOST = 5000
+NAME_MOST = 150
+SEPARATORS = "\t;,|"
+USERS, ROLES, CLASSES, ENROLLMENTS = "users.csv", "roles.csv", "classes.csv", "enrollments.csv"
+STUDENT, TEACHER, HEAD = "student", "teacher", "head"
+
+COLUMNS: Mapping[str, tuple[str, ...]] = {
+    "first": ("first name", "firstname", "first", "given name", "givenname", "forename", "vorname", "prénom", "nombre", "nome"),
+    "last": ("last name", "lastname", "last", "family name", "familyname", "surname", "nachname", "nom", "apellidos", "cognome"),
+    "name": ("name", "full name", "student", "pupil", "schüler", "élève", "alumno"),
+    "username": ("username", "user name", "sign-in name", "login", "user", "benutzername", "identifiant", "usuario"),
+    "email": ("email", "e-mail", "mail", "e-mail address", "email address", "courriel", "correo"),
+    "role": ("role", "rolle", "rôle", "rol"),
+    "class_name": ("class", "classes", "group", "klasse", "classe", "clase", "grupo"),
+    "source_id": ("id", "sourcedid", "number", "student id", "pupil id", "nummer", "numéro"),
+}  # fmt: skip
+"""How lists head their columns. Others are passed over, and told."""
+ROLE_WORDS: Mapping[str, str] = {
+    **dict.fromkeys(("student", "pupil", "learner", "schüler", "schülerin", "élève", "alumno", "alumna", ""), STUDENT),
+    **dict.fromkeys(("teacher", "lehrer", "lehrerin", "professeur", "profesor", "profesora", "aide"), TEACHER),
+    **dict.fromkeys(("head", "principal", "administrator", "districtadministrator", "siteadministrator", "schoolleitung"), HEAD),
+}  # fmt: skip
+EMAIL = re.compile(r"[^@\s]+@[^@\s]+\.[^@\s]+")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ListedPerson:
+    """One person of a list. Empty where the list says nothing."""
+
+    line: int
+    """Of the file, counted from 1; of the first mention."""
+    first: str
+    last: str
+    username: str = ""
+    email: str = ""
+    role: str = STUDENT
+    class_names: tuple[str, ...] = ()
+    source_id: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wrong:
+    """What cannot be taken, and why: a code of `oido.roster.said`."""
+
+    line: int
+    code: str
+    values: Mapping[str, str] = field(default_factory=dict)
+    file: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PeopleList:
+    people: tuple[ListedPerson, ...]
+    wrong: tuple[Wrong, ...] = ()
+    passed_over: tuple[str, ...] = ()
+    """Headings of columns that mean nothing here."""
+
+
+def decoded(data: bytes) -> str:
+    """Text in whichever encoding it is: by its mark, as UTF-8, else by what it looks like."""
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
+        if data.startswith(mark):
+            return data.decode(encoding, errors="replace")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        # Spreadsheets on the desk write Windows' or the Macintosh's; a guess among these is better than among all.
+        best = from_bytes(
+            data, cp_isolation=["cp1252", "mac_roman", "cp1250", "utf_16_le", "utf_16_be"]
+        ).best()
+        return str(best) if best is not None else data.decode("cp1252", errors="replace")
+
+
+def read_list(data: bytes) -> PeopleList:
+    """A file: text, or an archive of OneRoster's. Raises FormatError where it is neither."""
+    if data.startswith(b"PK"):
+        return _read_archive(data)
+    return read_text(decoded(data))
+
+
+def read_text(text: str) -> PeopleList:
+    """A pasted or written list. Without headings each line is a name: “First Last” or “Last, First”."""
+    if "\x00" in text:
+        raise FormatError(expected="a list of people as text", found="something else")
+    rows = _rows(text)
+    if not rows:
+        return PeopleList(people=())
+    head = [_heading(cell) for cell in rows[0][1]]
+    if not any(head):
+        return _of_names(rows)
+    passed = tuple(cell for cell, known in zip(rows[0][1], head, strict=True) if cell and not known)
+    people: list[ListedPerson] = []
+    wrong: list[Wrong] = []
+    for line, cells in rows[1:]:
+        row = {name: cell for name, cell in zip(head, cells, strict=False) if name}
+        found = _person(line, row)
+        if isinstance(found, Wrong):
+            wrong.append(found)
+        else:
+            people.append(found)
+    return _together(people, wrong, passed)
+
+
+def _rows(text: str) -> list[tuple[int, list[str]]]:
+    """Lines with their cells, and the number of each; empty ones left out."""
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    separator = _separator(text)
+    reader = csv.reader(io.StringIO(text), delimiter=separator) if separator else None
+    found: list[tuple[int, list[str]]] = []
+    if reader is None:
+        found = [(n, [line]) for n, line in enumerate(text.split("\n"), 1)]
+    else:
+        before = 0
+        try:
+            for cells in reader:
+                found.append((before + 1, cells))
+                before = reader.line_num
+        except csv.Error as problem:
+            raise FormatError(
+                expected="a list of people as text", found=f"line {before + 1}: {problem}"
+            ) from problem
+    cleaned = [(n, [" ".join(cell.split()) for cell in cells]) for n, cells in found]
+    rows = [(n, cells) for n, cells in cleaned if any(cells)]
+    if len(rows) > ROWS_MOST + 1:
+        raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found=f"{len(rows):,}")
+    return rows
+
+
+def _separator(text: str) -> str:
+    """The sign that most evenly divides the first lines; a comma only where there are headings, since
+    “Last, First” has one, too."""
+    lines = [line for line in text.split("\n") if line.strip()][:20]
+    if not lines:
+        return ""
+    for sign in SEPARATORS:
+        counts = {line.count(sign) for line in lines}
+        if min(counts) > 0 and (sign != "," or any(map(_heading, lines[0].split(",")))):
+            return sign
+    headed = [sign for sign in SEPARATORS if any(map(_heading, lines[0].split(sign))) and sign in lines[0]]
+    return headed[0] if headed else ""
+
+
+def _heading(cell: str) -> str:
+    plain = " ".join(cell.strip().strip('"').lower().replace("_", " ").split())
+    return next((name for name, words in COLUMNS.items() if plain in words), "")
+
+
+def _of_names(rows: Sequence[tuple[int, list[str]]]) -> PeopleList:
+    people: list[ListedPerson] = []
+    wrong: list[Wrong] = []
+    for line, cells in rows:
+        row = {"name": cells[0]} if len(cells) == 1 else {"first": cells[0], "last": cells[1]}
+        if len(cells) > 2 and EMAIL.fullmatch(cells[2]):
+            row["email"] = cells[2]
+        found = _person(line, row)
+        if isinstance(found, Wrong):
+            wrong.append(found)
+        else:
+            people.append(found)
+    return _together(people, wrong, ())
+
+
+def split_name(name: str) -> tuple[str, str]:
+    """First and last name: “Ada Marie Keel” and “Keel, Ada Marie”."""
+    if "," in name:
+        last, _, first = name.partition(",")
+        return first.strip(), last.strip()
+    first, _, last = name.rpartition(" ")
+    return (first, last) if first else (last, "")
+
+
+def _person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
+    first, last = row.get("first", ""), row.get("last", "")
+    if not first and not last:
+        first, last = split_name(row.get("name", ""))
+    if not first and not last:
+        return Wrong(line=line, code="no_name")
+    if max(len(first), len(last)) > NAME_MOST or len(row.get("username", "")) > NAME_MOST:
+        return Wrong(line=line, code="name_too_long")
+    email = row.get("email", "")
+    if email and not EMAIL.fullmatch(email):
+        return Wrong(line=line, code="bad_email", values={"email": email[:60]})
+    word = row.get("role", "").strip().lower()
+    if word not in ROLE_WORDS:
+        return Wrong(line=line, code="unknown_role", values={"role": word[:40]})
+    classes = tuple(name for name in re.split(r"\s*[;/]\s*", row.get("class_name", "")) if name)
+    return ListedPerson(
+        line=line, first=first, last=last, username=row.get("username", "").lower(), email=email,
+        role=ROLE_WORDS[word], class_names=classes, source_id=row.get("source_id", "")[:255],
+    )  # fmt: skip
+
+
+def _together(people: Iterable[ListedPerson], wrong: Iterable[Wrong], passed: tuple[str, ...]) -> PeopleList:
+    """Whoever stands in several lines (of several classes) is one person, as far as the list says so by an id or a
+    sign-in name. Two of one name alone are two."""
+    found: dict[str, ListedPerson] = {}
+    for number, one in enumerate(people):
+        key = (
+            (one.source_id and f"id {one.source_id}")
+            or (one.username and f"name {one.username}")
+            or f"row {number}"
+        )
+        before = found.get(key)
+        if before is None:
+            found[key] = one
+        else:
+            more = tuple(name for name in one.class_names if name not in before.class_names)
+            found[key] = replace(before, class_names=before.class_names + more)
+    return PeopleList(people=tuple(found.values()), wrong=tuple(wrong), passed_over=passed)
+
+
+def _read_archive(data: bytes) -> PeopleList:
+    """OneRoster 1.2: who is listed as active in users, as what in roles (or users, as in 1.1), in which classes by enrollments."""
+    with safe_zip.opened(data) as archive:
+        names = {name.rsplit("/", 1)[-1].lower(): name for name in archive.namelist()}
+        if USERS not in names:
+            raise FormatError(expected=f"an archive with {USERS}", found="none")
+        files = {
+            name: _table(decoded(safe_zip.entry(archive, names[name])), name)
+            for name in (USERS, ROLES, CLASSES, ENROLLMENTS)
+            if name in names
+        }
+    roles = {
+        row["userSourcedId"]: row.get("role", "") for _, row in files.get(ROLES, []) if "userSourcedId" in row
+    }
+    titles = {
+        row.get("sourcedId", ""): row.get("title", "") for _, row in files.get(CLASSES, []) if _is_active(row)
+    }
+    attended: dict[str, list[str]] = {}
+    wrong: list[Wrong] = []
+    for line, row in files.get(ENROLLMENTS, []):
+        title = titles.get(row.get("classSourcedId", ""))
+        if title and _is_active(row):
+            attended.setdefault(row.get("userSourcedId", ""), []).append(title)
+        elif not title:
+            wrong.append(
+                Wrong(
+                    line=line,
+                    code="unknown_class",
+                    values={"class": row.get("classSourcedId", "")[:60]},
+                    file=ENROLLMENTS,
+                )
+            )
+    people = []
+    for line, row in files[USERS]:
+        key = row.get("sourcedId", "")
+        if not _is_active(row) or row.get("enabledUser", "true").lower() == "false":
+            continue
+        found = _person(line, {
+            "first": row.get("givenName", ""), "last": row.get("familyName", ""), "username": row.get("username", ""),
+            "email": row.get("email", ""), "role": roles.get(key, row.get("role", "")), "source_id": key,
+        })  # fmt: skip
+        if isinstance(found, Wrong):
+            wrong.append(replace(found, file=USERS))
+        else:
+            people.append(replace(found, class_names=tuple(attended.get(key, ()))))
+    return _together(people, wrong, ())
+
+
+def _is_active(row: Mapping[str, str]) -> bool:
+    return row.get("status", "").lower() in ("", "active")
+
+
+def _table(text: str, file: str) -> list[tuple[int, dict[str, str]]]:
+    reader = csv.DictReader(io.StringIO(text))
+    if reader.fieldnames is None or "sourcedId" not in reader.fieldnames:
+        raise FormatError(expected=f"a {file} with a column sourcedId", found="none")
+    rows = []
+    for row in reader:
+        rows.append(
+            (
+                reader.line_num,
+                {str(k): (v or "").strip() for k, v in row.items() if k and isinstance(v, str | None)},
+            )
+        )
+        if len(rows) > 50 * ROWS_MOST:
+            raise FormatError(expected=f"fewer rows in {file}", found="more")
+    if file == USERS and len(rows) > ROWS_MOST:
+        raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found=f"{len(rows):,}")
+    return rows

@@ -1,0 +1,88 @@
+"""How people come into a school: lists, join codes, invitations."""
+
+from django.db import models
+from django.utils import timezone
+from django.utils.translation import gettext_lazy as _
+
+from oido.people.models import Role, SchoolClass, SchoolManager, SchoolRow, User
+
+
+class ListImport(SchoolRow):
+    """A list that somebody has sent: looked at, done, undone."""
+
+    class State(models.TextChoices):
+        LOOKED = "looked", _("looked at")
+        DONE = "done", _("imported")
+        UNDONE = "undone", _("undone")
+
+    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    file_name = models.CharField(max_length=200, blank=True)
+    school_class = models.ForeignKey(SchoolClass, on_delete=models.SET_NULL, null=True, related_name="+")
+    """Into which all of it goes; None where the list names classes, or none."""
+    people = models.JSONField(default=list)
+    """As `oido.roster.lists` read them. Emptied once it can no longer be undone: names stand in one place."""
+    state = models.CharField(max_length=8, choices=State.choices, default=State.LOOKED)
+    done = models.JSONField(default=dict)
+    """What to do to undo it: as `oido.roster.importing` writes it."""
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+
+
+class JoinCode(SchoolRow):
+    """A code by which students come into a class by themselves, until it ends."""
+
+    school_class = models.ForeignKey(SchoolClass, on_delete=models.CASCADE, related_name="join_codes")
+    code = models.CharField(max_length=20, unique=True)
+    """In the clear: its teachers read it out. It lets somebody into one class, and ends."""
+    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    ends_at = models.DateTimeField()
+    closed_at = models.DateTimeField(null=True)
+
+    objects = SchoolManager()
+    everywhere: models.Manager["JoinCode"] = models.Manager()
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    @property
+    def is_open(self) -> bool:
+        return self.closed_at is None and timezone.now() < self.ends_at
+
+
+class Joined(models.Model):
+    """Who came by a code, and when."""
+
+    code = models.ForeignKey(JoinCode, on_delete=models.CASCADE, related_name="joined")
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-at"]
+        constraints = [models.UniqueConstraint(fields=["code", "person"], name="joined_once_by_code")]
+
+
+class Invitation(SchoolRow):
+    """A letter that lets its reader in, in one role. Only the hash of its link is stored."""
+
+    email = models.EmailField()
+    role = models.CharField(max_length=10, choices=Role.choices)
+    school_class = models.ForeignKey(SchoolClass, on_delete=models.SET_NULL, null=True, related_name="+")
+    token_hash = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(default=timezone.now)
+    ends_at = models.DateTimeField()
+    accepted_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    withdrawn_at = models.DateTimeField(null=True)
+
+    objects = SchoolManager()
+    everywhere: models.Manager["Invitation"] = models.Manager()
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    @property
+    def is_open(self) -> bool:
+        return self.accepted_by_id is None and self.withdrawn_at is None and timezone.now() < self.ends_at

@@ -1,0 +1,226 @@
+"""Who is in a school and in its classes: added, renamed, moved, gone and back."""
+
+import logging
+import unicodedata
+
+from django.db import transaction
+from django.db.models import Q, QuerySet
+from django.utils import timezone
+
+from oido.access.sessions import end_sessions
+from oido.audit.services import remember
+from oido.common.permissions import NotAllowed
+from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
+from oido.people.queries import teaches
+
+USERNAME_MOST = 150
+logger = logging.getLogger(__name__)
+
+
+class NameTaken(Exception):
+    """Somebody else signs in with this name."""
+
+
+class LastHead(Exception):
+    """A school has one head at least."""
+
+
+def may_add(by: User, role: str, school_class: SchoolClass | None = None) -> bool:
+    """A head adds anybody; a teacher adds students, to classes of their own."""
+    if by.is_head:
+        return school_class is None or school_class.school_id == by.school_id
+    return by.is_teacher and role == Role.STUDENT and school_class is not None and teaches(by, school_class)
+
+
+def may_change(by: User, person: User) -> bool:
+    """A head everybody of the school; a teacher the students of their own classes. Whoever is of another school, too,
+    has a name that is not this school's to change."""
+    member = Membership.everywhere.filter(person=person, school=by.school_id).first()
+    if member is None or Membership.everywhere.filter(person=person).exclude(school=by.school_id).exists():
+        return False
+    if by.is_head:
+        return True
+    is_taught = SchoolClass.objects.filter(school=by.school_id, teachers=by, students=person).exists()
+    return by.is_teacher and member.role not in STAFF and is_taught
+
+
+def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[str]:
+    """Names nobody signs in with yet, for as many people: from first and last name, with a number where it is taken."""
+    stems = [_plain(name) or "member" for name in wanted]
+    known = set(taken or ())
+    looked_for = Q()
+    for stem in set(stems):
+        looked_for |= Q(username__startswith=stem)
+    if stems:
+        known |= set(User.objects.filter(looked_for).values_list("username", flat=True))
+    found: list[str] = []
+    lasts: dict[str, int] = {}
+    for stem in stems:
+        name, number = stem, lasts.get(stem, 1)
+        while name.lower() in known:
+            number += 1
+            name = f"{stem}{number}"
+        lasts[stem] = number
+        known.add(name)
+        found.append(name)
+    return found
+
+
+def _plain(name: str) -> str:
+    """Small letters without accents, joined by dots: “Ruža Kele-Man” is ruza.keleman."""
+    letters = unicodedata.normalize(
+        "NFKD", name.replace("ß", "ss").replace("ø", "o").replace("ł", "l")
+    ).lower()
+    words = [
+        "".join(sign for sign in word if sign.isascii() and (sign.isalnum() or sign in ".-_"))
+        for word in letters.split()
+    ]
+    return ".".join(word.strip(".") for word in words if word.strip("."))[: USERNAME_MOST - 10]
+
+
+@transaction.atomic
+def add_person(
+    by: User, *, role: str, first: str, last: str, username: str = "", email: str = "",
+    school_class: SchoolClass | None = None,
+) -> User:  # fmt: skip
+    """Somebody new. They cannot sign in until they have a slip or a letter. Raises NotAllowed, NameTaken."""
+    if not may_add(by, role, school_class):
+        raise NotAllowed
+    assert by.school is not None
+    name = username.strip().lower() or sign_in_names([f"{first} {last}"])[0]
+    if User.objects.filter(username__iexact=name).exists():
+        raise NameTaken
+    made = User.objects.create_user(username=name, first_name=first, last_name=last, email=email)
+    Membership.everywhere.create(school=by.school, person=made, role=role)
+    remember("person_added", actor=by, person=made, role=role)
+    if school_class is not None:
+        _put_in(by, made, school_class, role)
+    return made
+
+
+@transaction.atomic
+def rename_person(by: User, person: User, *, first: str, last: str, username: str, email: str) -> None:
+    """Raises NotAllowed, NameTaken."""
+    if not may_change(by, person):
+        raise NotAllowed
+    locked = User.objects.select_for_update().get(pk=person.pk)
+    if User.objects.filter(username__iexact=username).exclude(pk=locked.pk).exists():
+        raise NameTaken
+    locked.first_name, locked.last_name, locked.username, locked.email = first, last, username, email
+    locked.save(update_fields=["first_name", "last_name", "username", "email"])
+    remember("person_renamed", actor=by, person=locked)
+
+
+@transaction.atomic
+def change_role(head: User, person: User, role: str) -> None:
+    """Raises NotAllowed, LastHead."""
+    member = _locked_member(head, person)
+    if not head.is_head or member is None:
+        raise NotAllowed
+    before = member.role
+    if before == role:
+        return
+    if before == Role.HEAD:
+        _check_other_head(member)
+    member.role = role
+    member.save(update_fields=["role"])
+    for school_class in SchoolClass.objects.filter(school=member.school_id):
+        # Who teaches attends nothing here, and the other way round.
+        (school_class.students if role in STAFF else school_class.teachers).remove(person)
+    remember("role_changed", actor=head, person=person, role=role, before=before)
+
+
+@transaction.atomic
+def leave_school(by: User, person: User) -> None:
+    """Off every class and signed out; takes and marks stay with their classes. Raises NotAllowed, LastHead."""
+    member = _locked_member(by, person)
+    if not by.is_head or member is None or member.left_at is not None:
+        raise NotAllowed
+    if member.role == Role.HEAD:
+        _check_other_head(member)
+    member.left_at = timezone.now()
+    member.save(update_fields=["left_at"])
+    for school_class in SchoolClass.objects.filter(
+        Q(students=person) | Q(teachers=person), school=by.school_id
+    ).distinct():
+        school_class.students.remove(person)
+        school_class.teachers.remove(person)
+    if not Membership.everywhere.filter(person=person, left_at=None).exists():
+        end_sessions(person)
+    remember("person_left", actor=by, person=person)
+
+
+@transaction.atomic
+def return_to_school(by: User, person: User) -> None:
+    member = _locked_member(by, person)
+    if not by.is_head or member is None or member.left_at is None:
+        raise NotAllowed
+    member.left_at = None
+    member.save(update_fields=["left_at"])
+    remember("person_returned", actor=by, person=person)
+
+
+def _locked_member(by: User, person: User) -> Membership | None:
+    return Membership.everywhere.select_for_update().filter(school=by.school_id, person=person).first()
+
+
+def _check_other_head(member: Membership) -> None:
+    # All heads are held, so that two who leave at once do not both find the other still there.
+    heads = Membership.everywhere.select_for_update().filter(
+        school=member.school_id, role=Role.HEAD, left_at=None
+    )
+    if not [one for one in heads if one.pk != member.pk]:
+        raise LastHead
+
+
+def members(school: School) -> QuerySet[Membership]:
+    """Everybody who is in a school now, by name."""
+    return (
+        Membership.everywhere.filter(school=school, left_at=None)
+        .select_related("person")
+        .order_by("person__last_name", "person__first_name", "pk")
+    )
+
+
+@transaction.atomic
+def join_class(by: User, person: User, school_class: SchoolClass) -> None:
+    """A member of the school joins a class: students attend it, others teach it. Raises NotAllowed."""
+    member = Membership.everywhere.filter(school=school_class.school_id, person=person, left_at=None).first()
+    if member is None or not teaches(by, school_class):
+        raise NotAllowed
+    _put_in(by, person, school_class, member.role)
+
+
+def _put_in(by: User, person: User, school_class: SchoolClass, role: str) -> None:
+    is_staff = role in STAFF
+    rows = school_class.teachers if is_staff else school_class.students
+    if rows.filter(pk=person.pk).exists():
+        return
+    rows.add(person)
+    code = "teacher_joined_class" if is_staff else "student_joined_class"
+    remember(code, actor=by, person=person, school_class=school_class)
+
+
+@transaction.atomic
+def leave_class(by: User, person: User, school_class: SchoolClass) -> None:
+    """Takes stay with the class. A class keeps one teacher, unless a head takes the last one off."""
+    if not teaches(by, school_class):
+        raise NotAllowed
+    locked = SchoolClass.objects.select_for_update().get(pk=school_class.pk)
+    if locked.teachers.filter(pk=person.pk).exists():
+        if not by.is_head and locked.teachers.count() == 1:
+            raise NotAllowed
+        locked.teachers.remove(person)
+        remember("teacher_left_class", actor=by, person=person, school_class=school_class)
+    elif locked.students.filter(pk=person.pk).exists():
+        locked.students.remove(person)
+        remember("student_left_class", actor=by, person=person, school_class=school_class)
+
+
+@transaction.atomic
+def move_student(by: User, student: User, *, out_of: SchoolClass, into: SchoolClass) -> None:
+    """From one class into another, at once."""
+    if not (teaches(by, out_of) and teaches(by, into)) or into.archived_at is not None:
+        raise NotAllowed
+    leave_class(by, student, out_of)
+    join_class(by, student, into)

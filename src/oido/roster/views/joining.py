@@ -1,0 +1,126 @@
+"""Coming in by oneself: by the code of a class, by an invitation."""
+
+from typing import Any
+
+from axes.handlers.proxy import AxesProxyHandler
+from django import forms
+from django.contrib.auth import login
+from django.contrib.auth.decorators import login_not_required
+from django.db import transaction
+from django.http import HttpRequest, HttpResponseBase
+from django.shortcuts import redirect, render
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.cache import never_cache
+from django.views.decorators.debug import sensitive_post_parameters
+from django.views.decorators.http import require_http_methods
+
+from oido.access.views import BACKEND, locked_out
+from oido.people.middleware import CHOSEN
+from oido.people.models import Membership, Role, School, User
+from oido.roster import joining
+from oido.roster.forms import NewAccountForm
+from oido.roster.joining import AlreadyStaff
+from oido.roster.people import NameTaken
+
+JOIN = "join"
+"""What is counted by the lock-out in the place of a sign-in name, where codes of classes are typed."""
+
+
+class ClassCodeForm(forms.Form):
+    code = forms.CharField(
+        label=gettext_lazy("Code of the class"), max_length=30, help_text=gettext_lazy("Two groups of four letters and figures."),
+        widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
+    )  # fmt: skip
+
+
+@never_cache
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def enter_code(request: HttpRequest) -> HttpResponseBase:
+    form = ClassCodeForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        found = joining.class_code(form.cleaned_data["code"])
+        if found is not None:
+            return redirect("join-class", code=found.code)
+        if AxesProxyHandler.is_locked(request, {"username": JOIN}):
+            return locked_out(request)
+        AxesProxyHandler.user_login_failed(sender=enter_code, credentials={"username": JOIN}, request=request)
+        form.add_error(
+            "code", _("This code is wrong, or closed. Ask your teacher for the one that is open now.")
+        )
+    return render(request, "roster/enter_code.html", {"form": form}, status=422 if form.is_bound else 200)
+
+
+@never_cache
+@sensitive_post_parameters()
+@login_not_required
+@require_http_methods(["GET", "POST"])
+@transaction.atomic
+def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
+    """Whoever is signed in joins as who they are; others make an account, or sign in first."""
+    if AxesProxyHandler.is_locked(request, {"username": JOIN}):
+        return locked_out(request)
+    found = joining.class_code(code)
+    if found is None:
+        AxesProxyHandler.user_login_failed(sender=join_class, credentials={"username": JOIN}, request=request)
+        return render(request, "roster/code_over.html", status=404)
+    problem = ""
+    form, person = _whoever(request)
+    if person is not None:
+        try:
+            joining.join_by_code(person, found)
+        except AlreadyStaff:
+            problem = _("You teach in this school, so you cannot join a class as a student.")
+        else:
+            return _inside(request, person, found.school)
+    context = {"form": form, "title": found.school_class.name, "school": found.school, "problem": problem}
+    return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
+
+
+@never_cache
+@sensitive_post_parameters()
+@login_not_required
+@require_http_methods(["GET", "POST"])
+@transaction.atomic
+def invitation(request: HttpRequest, token: str) -> HttpResponseBase:
+    found = joining.invitation_of(token)
+    if found is None:
+        return render(request, "roster/code_over.html", status=410)
+    form, person = _whoever(request, email=found.email)
+    if person is not None:
+        joining.accept(found, person)
+        return _inside(request, person, found.school)
+    title = found.school_class.name if found.school_class else found.school.name
+    context = {"form": form, "title": title, "school": found.school, "role": Role(found.role).label}
+    return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
+
+
+def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, User | None]:
+    """Who is signed in and says yes, or whoever has just made an account; else nobody, and the form."""
+    user: Any = request.user
+    if user.is_authenticated:
+        return NewAccountForm(), user if request.method == "POST" else None
+    form = NewAccountForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        said = form.cleaned_data
+        try:
+            made = joining.new_account(
+                first=said["first"],
+                last=said["last"],
+                username=said["username"],
+                password=said["password1"],
+                email=email,
+            )
+        except NameTaken:
+            form.add_error("username", _("Somebody else signs in with this name. Choose another."))
+        else:
+            return form, made
+    return form, None
+
+
+def _inside(request: HttpRequest, person: User, school: School) -> HttpResponseBase:
+    if not request.user.is_authenticated:
+        login(request, person, backend=BACKEND)
+    request.session[CHOSEN] = Membership.everywhere.get(person=person, school=school).pk
+    return redirect("home")

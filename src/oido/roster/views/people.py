@@ -1,0 +1,301 @@
+"""The school, its people, one of them."""
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.db.models import Q
+from django.http import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.views.decorators.http import require_GET, require_http_methods
+
+from oido.access import services as access
+from oido.access.services import may_help_in
+from oido.audit.services import remember
+from oido.common.methods import only_post
+from oido.common.numbers import whole
+from oido.common.permissions import for_heads, for_teachers
+from oido.jobs.views import asked_for
+from oido.people.forms import SchoolForm
+from oido.people.models import Membership, Role, SchoolClass, User
+from oido.people.queries import classes_seen
+from oido.people.requests import Request
+from oido.roster import people as roster
+from oido.roster.forms import AddPersonForm, ChangePersonForm, InviteForm, RoleForm
+from oido.roster.joining import invite, withdraw
+from oido.roster.models import Invitation, ListImport
+from oido.roster.people import LastHead, NameTaken, may_change, members
+from oido.roster.slips import SLIPS_MOST
+
+PAGE = 50
+TAKEN = gettext_lazy("Somebody else signs in with this name. Choose another.")
+
+
+@require_http_methods(["GET", "POST"])
+@for_heads
+def school(request: Request) -> HttpResponseBase:
+    """Name and clock of the school, and the ways to all else that concerns it."""
+    assert request.user.school is not None
+    form = SchoolForm(request.POST or None, instance=request.user.school)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        remember("school_changed", actor=request.user)
+        messages.success(request, _("Saved."))
+        return redirect("school")
+    counts = {str(role.label): Membership.objects.filter(role=role, left_at=None).count() for role in Role}
+    context = {"form": form, "counts": counts}
+    return render(request, "roster/school.html", context, status=422 if form.is_bound else 200)
+
+
+@require_GET
+@for_teachers
+def people(request: Request) -> HttpResponseBase:
+    """Everybody of the school for a head; for a teacher, the students of the own classes."""
+    assert request.user.school is not None
+    shown = members(request.user.school)
+    if not request.user.is_head:
+        shown = shown.filter(
+            role=Role.STUDENT, person__classes_attended__in=classes_seen(request.user)
+        ).distinct()
+    asked = request.GET.get("show", "")
+    if asked == "left" and request.user.is_head:
+        shown = (
+            Membership.objects.filter(left_at__isnull=False)
+            .select_related("person")
+            .order_by("person__last_name", "pk")
+        )
+    elif asked in set(Role):
+        shown = shown.filter(role=asked)
+    for word in request.GET.get("q", "").split()[:5]:
+        shown = shown.filter(
+            Q(person__first_name__icontains=word) | Q(person__last_name__icontains=word)
+            | Q(person__username__icontains=word)
+        )  # fmt: skip
+    page = Paginator(
+        shown.prefetch_related("person__classes_attended", "person__classes_taught"), PAGE
+    ).get_page(request.GET.get("page"))
+    query = request.GET.copy()
+    query.pop("page", None)
+    context = {
+        "page": page,
+        "query": query.urlencode(),
+        "asked": asked,
+        "roles": Role.choices,
+        "words": request.GET.get("q", ""),
+        "imports": ListImport.objects.filter(made_by=request.user)[:5],
+        "invitations": [one for one in Invitation.objects.filter(made_by=request.user)[:20] if one.is_open],
+    }
+    return render(request, "roster/people.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def add(request: Request) -> HttpResponseBase:
+    """By hand, or by a letter."""
+    chosen = whole(request.GET.get("class", ""))
+    first = {
+        "school_class": chosen,
+        "role": Role.STUDENT.value,
+        "invited_class": chosen,
+        "invited_role": Role.STUDENT.value,
+    }
+    is_invitation = "invited_email" in request.POST
+    form = AddPersonForm(None if is_invitation else request.POST or None, by=request.user, initial=first)
+    invite_form = InviteForm(request.POST if is_invitation else None, by=request.user, initial=first)
+    if is_invitation and invite_form.is_valid():
+        said = invite_form.cleaned_data
+        invite(
+            request.user,
+            email=said["invited_email"],
+            role=said["invited_role"],
+            school_class=said["invited_class"],
+        )
+        messages.success(
+            request, _("An invitation is on its way to %(email)s.") % {"email": said["invited_email"]}
+        )
+        return redirect("people")
+    if form.is_bound and form.is_valid():
+        try:
+            made = roster.add_person(request.user, **form.cleaned_data)
+        except NameTaken:
+            form.add_error("username", TAKEN)
+        else:
+            messages.success(
+                request, _("%(name)s is added, with the sign-in name %(username)s. Print a slip to let them in.")
+                % {"name": made.name, "username": made.username},
+            )  # fmt: skip
+            return redirect("person", pk=made.pk)
+    wrong = form.is_bound or invite_form.is_bound
+    return render(
+        request, "roster/add.html", {"form": form, "invite_form": invite_form}, status=422 if wrong else 200
+    )
+
+
+def _person(request: Request, pk: int) -> Membership:
+    """A member of this school, now or once, whom this teacher may look after."""
+    found = Membership.objects.select_related("person", "school")
+    if not request.user.is_head:
+        found = found.filter(
+            role=Role.STUDENT, person__classes_attended__in=classes_seen(request.user)
+        ).distinct()
+    return get_object_or_404(found, person_id=pk)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def person(request: Request, pk: int) -> HttpResponseBase:
+    """Somebody's names, classes, ways in."""
+    member = _person(request, pk)
+    found = member.person
+    first = {
+        "first": found.first_name,
+        "last": found.last_name,
+        "username": found.username,
+        "email": found.email,
+    }
+    form = ChangePersonForm(request.POST or None, initial=first)
+    if request.method == "POST" and form.is_valid():
+        try:
+            roster.rename_person(request.user, found, **form.cleaned_data)
+        except NameTaken:
+            form.add_error("username", TAKEN)
+        else:
+            messages.success(request, _("Saved."))
+            return redirect("person", pk=pk)
+    inside = Q(students=found) | Q(teachers=found)
+    theirs = classes_seen(request.user).filter(inside).distinct()
+    context = {
+        "member": member,
+        "person": found,
+        "form": form,
+        "may_change": may_change(request.user, found),
+        "may_help": may_help_in(request.user, found),
+        "classes": theirs,
+        "other_classes": classes_seen(request.user).filter(archived_at=None).exclude(pk__in=theirs),
+        "role_form": RoleForm(initial={"role": member.role}),
+        "has_second_factor": request.user.is_head and access.second_factor_of(found) is not None,
+    }
+    return render(request, "roster/person.html", context, status=422 if form.is_bound else 200)
+
+
+@only_post
+@for_heads
+def set_role(request: Request, pk: int) -> HttpResponseBase:
+    member, form = _person(request, pk), RoleForm(request.POST)
+    if form.is_valid():
+        try:
+            roster.change_role(request.user, member.person, form.cleaned_data["role"])
+            messages.success(request, _("Saved."))
+        except LastHead:
+            messages.error(request, _("A school needs a head. Make somebody else head first."))
+    return redirect("person", pk=pk)
+
+
+@only_post
+@for_heads
+def leave(request: Request, pk: int) -> HttpResponseBase:
+    """Off the school; takes and marks stay."""
+    member = _person(request, pk)
+    try:
+        roster.leave_school(request.user, member.person)
+        messages.success(request, _("%(name)s has left the school.") % {"name": member.person.name})
+    except LastHead:
+        messages.error(request, _("A school needs a head. Make somebody else head first."))
+    return redirect("person", pk=pk)
+
+
+@only_post
+@for_heads
+def come_back(request: Request, pk: int) -> HttpResponseBase:
+    roster.return_to_school(request.user, _person(request, pk).person)
+    return redirect("person", pk=pk)
+
+
+@only_post
+@for_heads
+def drop_second_factor(request: Request, pk: int) -> HttpResponseBase:
+    access.drop_second_factor(_person(request, pk).person, by=request.user)
+    messages.success(request, _("Signing in asks only for the password now."))
+    return redirect("person", pk=pk)
+
+
+@only_post
+@for_teachers
+def person_slip(request: Request, pk: int) -> HttpResponseBase:
+    """A slip for one: the code before it ends."""
+    member = _person(request, pk)
+    title = _("Slip for %(name)s") % {"name": member.person.name}
+    return asked_for(
+        request,
+        "roster.slips",
+        title=title,
+        back=reverse("person", args=[pk]),
+        people=[pk],
+        by=request.user.pk,
+    )
+
+
+@only_post
+@for_teachers
+def class_slips(request: Request, pk: int) -> HttpResponseBase:
+    """Slips for those of a class who have never signed in; or for all that are ticked."""
+    school_class = get_object_or_404(classes_seen(request.user), pk=pk)
+    students = school_class.students.all()
+    if "all" not in request.POST:
+        students = students.filter(last_login=None)
+    keys = list(students.values_list("pk", flat=True)[:SLIPS_MOST])
+    if not keys:
+        messages.info(request, _("Everybody of this class has signed in already."))
+        return redirect("class", pk=pk)
+    title = _("Slips for %(name)s") % {"name": school_class.name}
+    return asked_for(
+        request,
+        "roster.slips",
+        title=title,
+        back=reverse("class", args=[pk]),
+        people=keys,
+        by=request.user.pk,
+    )
+
+
+@only_post
+@for_teachers
+def join(request: Request, pk: int) -> HttpResponseBase:
+    """Put somebody into a class."""
+    member = _person(request, pk)
+    school_class = get_object_or_404(SchoolClass, pk=whole(request.POST.get("class", "")) or 0)
+    roster.join_class(request.user, member.person, school_class)
+    return redirect(
+        (request.POST.get("back") == "class" and reverse("class", args=[school_class.pk]))
+        or reverse("person", args=[pk])
+    )
+
+
+@only_post
+@for_teachers
+def leave_class(request: Request, pk: int) -> HttpResponseBase:
+    """Take somebody off a class, or move them into another at once."""
+    found = get_object_or_404(User, pk=pk)
+    school_class = get_object_or_404(classes_seen(request.user), pk=whole(request.POST.get("class", "")) or 0)
+    into = whole(request.POST.get("into", ""))
+    if into:
+        roster.move_student(
+            request.user,
+            found,
+            out_of=school_class,
+            into=get_object_or_404(classes_seen(request.user), pk=into),
+        )
+    else:
+        roster.leave_class(request.user, found, school_class)
+    messages.success(
+        request, _("%(name)s is no longer in %(class)s.") % {"name": found.name, "class": school_class}
+    )
+    return redirect("class", pk=school_class.pk)
+
+
+@only_post
+@for_teachers
+def withdraw_invitation(request: Request, pk: int) -> HttpResponseBase:
+    withdraw(request.user, get_object_or_404(Invitation, pk=pk, made_by=request.user))
+    return redirect("people")
