@@ -7,7 +7,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.crypto import salted_hmac
 
-from oido.people.models import SchoolManager, SchoolRow, User
+from oido.people.models import SchoolRow, User
 
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without I, O, 0 and 1, which are read as each other."""
@@ -39,9 +39,6 @@ class SignInCode(SchoolRow):
     made_at = models.DateTimeField(default=timezone.now)
     ends_at = models.DateTimeField()
     used_at = models.DateTimeField(null=True)
-
-    objects = SchoolManager()
-    everywhere: models.Manager["SignInCode"] = models.Manager()
 
 
 def new_code() -> str:

@@ -158,11 +158,10 @@ def drop_second_factor(person: User, *, by: User | None = None) -> None:
 
 def is_second_factor(person: User, token: str) -> bool:
     """A code of the app, or one of those written down; wrong ones are slowed down by the library."""
-    token = "".join(token.split())
-    for device in (
-        *TOTPDevice.objects.filter(user=person, confirmed=True),
-        *StaticDevice.objects.filter(user=person),
-    ):
+    token = "".join(token.split()).lower()
+    # One sort of device is tried for each sort of code, so that a mistyped one slows down no other.
+    kind = TOTPDevice if token.isdigit() else StaticDevice
+    for device in kind.objects.filter(user=person, confirmed=True):
         allowed, _why = device.verify_is_allowed()
         if allowed and device.verify_token(token):
             return True

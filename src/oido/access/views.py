@@ -67,7 +67,7 @@ class SignIn(LoginView):
 
 
 def locked_out(
-    request: HttpRequest, credentials: dict[str, Any] | None = None, *args: Any, **more: Any
+    request: HttpRequest, answer: HttpResponse | None = None, credentials: dict[str, Any] | None = None
 ) -> HttpResponse:
     """What the lock-out answers."""
     minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)

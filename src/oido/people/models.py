@@ -69,7 +69,9 @@ class SchoolRow(models.Model):
 
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="+")
 
-    objects: SchoolManager[Any] = SchoolManager()
+    objects = SchoolManager()
+    everywhere: models.Manager[Any] = models.Manager()
+    """For who is in no school yet, or in several: what is found by it is checked by its user."""
 
     class Meta:
         abstract = True
@@ -101,7 +103,10 @@ class User(AbstractUser):
     def member_of(self) -> "tuple[Membership, ...]":
         """What they are now, and in which schools; where something is done in one school, in that one. The one
         where they were last stands ahead."""
-        mine = self.memberships.filter(left_at=None).select_related("school")
+        mine = Membership.everywhere.filter(person=self, left_at=None).select_related("school")
+        found = scope()
+        if not isinstance(found, Scope):
+            mine = mine.filter(school_id=found)
         return tuple(mine.order_by("-chosen_at", "pk"))
 
     @cached_property
@@ -138,9 +143,6 @@ class Membership(SchoolRow):
     left_at = models.DateTimeField(null=True)
     chosen_at = models.DateTimeField(default=timezone.now)
     """When this person last worked as this one: where they are after signing in."""
-
-    objects = SchoolManager()
-    everywhere: models.Manager["Membership"] = models.Manager()
 
     class Meta:
         constraints = [

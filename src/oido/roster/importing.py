@@ -4,6 +4,7 @@ Who is meant by a line: whoever has its id, else whoever has its sign-in name in
 is doubtful, and a person says which it is. Whoever is not on the list stays as they are.
 """
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import timedelta
@@ -116,7 +117,10 @@ def plan_of(by: User, stored: ListImport) -> Plan:
         by_name.setdefault(_folded(one.person.first_name, one.person.last_name), []).append(one)
     attended = _attended(school)
     known_classes = {one.name.casefold(): one for one in classes_seen(by).filter(archived_at=None)}
-    rows, meant = [], set()
+    rows: list[Planned] = []
+    meant: set[int] = set()
+    taken: set[int] = set()
+    times = Counter(_folded(one.first, one.last) for one in people)
     for number, listed in enumerate(people):
         member = by_id.get(listed.source_id) if listed.source_id else None
         member = member or (by_username.get(listed.username) if listed.username else None)
@@ -130,8 +134,15 @@ def plan_of(by: User, stored: ListImport) -> Plan:
         if same:
             meant.update(one.person_id for one in same)
             in_class = [one for one in same if set(listed.class_names) & attended.get(one.person_id, set())]
-            if len(in_class) == 1 and not listed.source_id:
-                rows.append(_known(number, listed, in_class[0], attended))
+            # As many of the name stand on the list as are in the class: they are those, one after the other.
+            if (
+                in_class
+                and not listed.source_id
+                and times[_folded(listed.first, listed.last)] == len(in_class)
+            ):
+                member = next(one for one in in_class if one.person_id not in taken)
+                taken.add(member.person_id)
+                rows.append(_known(number, listed, member, attended))
                 continue
             candidates = tuple(one.person for one in same)
             rows.append(

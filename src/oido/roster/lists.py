@@ -82,10 +82,13 @@ def decoded(data: bytes) -> str:
         return data.decode("utf-8")
     except UnicodeDecodeError:
         # Spreadsheets on the desk write Windows' or the Macintosh's; a guess among these is better than among all.
-        best = from_bytes(
-            data, cp_isolation=["cp1252", "mac_roman", "cp1250", "utf_16_le", "utf_16_be"]
-        ).best()
-        return str(best) if best is not None else data.decode("cp1252", errors="replace")
+        likely = from_bytes(data, cp_isolation=["cp1252", "mac_roman", "cp1250", "utf_16_le", "utf_16_be"])
+        best = likely.best()
+        if best is None:
+            return data.decode("cp1252", errors="replace")
+        # Of those in which it looks as orderly, the one that most schools have.
+        as_orderly = [one for one in likely if one.chaos <= best.chaos]
+        return str(next((one for one in as_orderly if one.encoding == "cp1252"), best))
 
 
 def read_list(data: bytes) -> PeopleList:

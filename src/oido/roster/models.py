@@ -4,7 +4,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
-from oido.people.models import Role, SchoolClass, SchoolManager, SchoolRow, User
+from oido.people.models import Role, SchoolClass, SchoolRow, User
 
 
 class ListImport(SchoolRow):
@@ -41,9 +41,6 @@ class JoinCode(SchoolRow):
     ends_at = models.DateTimeField()
     closed_at = models.DateTimeField(null=True)
 
-    objects = SchoolManager()
-    everywhere: models.Manager["JoinCode"] = models.Manager()
-
     class Meta:
         ordering = ["-made_at"]
 
@@ -76,9 +73,6 @@ class Invitation(SchoolRow):
     ends_at = models.DateTimeField()
     accepted_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
     withdrawn_at = models.DateTimeField(null=True)
-
-    objects = SchoolManager()
-    everywhere: models.Manager["Invitation"] = models.Manager()
 
     class Meta:
         ordering = ["-made_at"]

@@ -114,14 +114,15 @@ def rename_person(by: User, person: User, *, first: str, last: str, username: st
 @transaction.atomic
 def change_role(head: User, person: User, role: str) -> None:
     """Raises NotAllowed, LastHead."""
+    heads = _locked_heads(head)
     member = _locked_member(head, person)
     if not head.is_head or member is None:
         raise NotAllowed
     before = member.role
     if before == role:
         return
-    if before == Role.HEAD:
-        _check_other_head(member)
+    if before == Role.HEAD and heads <= {person.pk}:
+        raise LastHead
     member.role = role
     member.save(update_fields=["role"])
     for school_class in SchoolClass.objects.filter(school=member.school_id):
@@ -133,11 +134,12 @@ def change_role(head: User, person: User, role: str) -> None:
 @transaction.atomic
 def leave_school(by: User, person: User) -> None:
     """Off every class and signed out; takes and marks stay with their classes. Raises NotAllowed, LastHead."""
+    heads = _locked_heads(by)
     member = _locked_member(by, person)
     if not by.is_head or member is None or member.left_at is not None:
         raise NotAllowed
-    if member.role == Role.HEAD:
-        _check_other_head(member)
+    if member.role == Role.HEAD and heads <= {person.pk}:
+        raise LastHead
     member.left_at = timezone.now()
     member.save(update_fields=["left_at"])
     for school_class in SchoolClass.objects.filter(
@@ -164,13 +166,13 @@ def _locked_member(by: User, person: User) -> Membership | None:
     return Membership.everywhere.select_for_update().filter(school=by.school_id, person=person).first()
 
 
-def _check_other_head(member: Membership) -> None:
-    # All heads are held, so that two who leave at once do not both find the other still there.
+def _locked_heads(by: User) -> set[int]:
+    """Keys of the heads of a school, held before anything else and in one order: so two who leave at once do not
+    both find the other still there, nor wait for each other."""
     heads = Membership.everywhere.select_for_update().filter(
-        school=member.school_id, role=Role.HEAD, left_at=None
+        school=by.school_id, role=Role.HEAD, left_at=None
     )
-    if not [one for one in heads if one.pk != member.pk]:
-        raise LastHead
+    return set(heads.order_by("pk").values_list("person_id", flat=True))
 
 
 def members(school: School) -> QuerySet[Membership]:

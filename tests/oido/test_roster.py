@@ -1,0 +1,493 @@
+"""Who comes into a school and how, who is moved and leaves; lists looked at, imported, undone; what is remembered of it."""
+
+import io
+import zipfile
+from datetime import timedelta
+from threading import Thread
+from unittest import TestCase as PlainTestCase
+
+from django.db import connection
+from django.test import Client, TestCase, TransactionTestCase
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.errors import FormatError
+from oido.audit.acts import ACTS
+from oido.audit.models import Act
+from oido.common.permissions import NotAllowed
+from oido.people.models import Membership, Role, School, SchoolClass, User
+from oido.post.models import Letter
+from oido.roster import classes, joining, people
+from oido.roster.importing import AS_NEW, Status, do_import, plan_of, store_list, undo_import
+from oido.roster.lists import PeopleList, read_list, read_text, split_name
+from oido.roster.models import Invitation, JoinCode, ListImport
+from oido.roster.people import LastHead, NameTaken, sign_in_names
+from tests.oido import factories
+
+NEW = "lantern-orchard-7"
+HEAD_ROW = "First name;Last name;Class;E-mail\n"
+
+
+def archive(**files: str) -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w") as made:
+        for name, text in files.items():
+            made.writestr(f"export/{name}.csv", text)
+    return buffer.getvalue()
+
+
+class ListsTest(PlainTestCase):
+    def names(self, found: PeopleList) -> list[tuple[str, str]]:
+        return [(one.first, one.last) for one in found.people]
+
+    def test_separators_and_encodings_that_spreadsheets_write(self) -> None:
+        rows = [["First name", "Last name", "Class"], ["Jürgen", "Müß-Łoś", "5a"], ["Zoé", "Núñez", "5b"]]
+        for separator in "\t;,|":
+            for encoding in ("utf-8", "utf-8-sig", "utf-16"):
+                for end in ("\n", "\r\n", "\r"):
+                    data = end.join(separator.join(row) for row in rows).encode(encoding)
+                    with self.subTest(separator=separator, encoding=encoding, end=end):
+                        self.assertEqual(
+                            self.names(read_list(data)), [("Jürgen", "Müß-Łoś"), ("Zoé", "Núñez")]
+                        )
+        text = "Vorname;Nachname;Klasse\nJürgen;Müller;5a\nZoé;Núñez;5b\nBjörn;Österreich;5b\nRené;Façon;5a\n"
+        for encoding in ("cp1252", "mac_roman"):
+            with self.subTest(encoding=encoding):
+                self.assertEqual(
+                    self.names(read_list(text.encode(encoding)))[:2], [("Jürgen", "Müller"), ("Zoé", "Núñez")]
+                )
+
+    def test_windows_of_the_east_is_told_from_that_of_the_west(self) -> None:
+        text = "Imię;Name;Class\n1;Łukasz Żółtowski;5a\n2;Agnieszka Świątek;5a\n3;Paweł Gołębiewski;5b\n"
+        self.assertEqual(self.names(read_list(text.encode("cp1250")))[0], ("Łukasz", "Żółtowski"))
+
+    def test_names_without_headings(self) -> None:
+        self.assertEqual(
+            self.names(read_text("Ada Marie Keel\n\nRowe, Tomas\nCher")),
+            [("Ada Marie", "Keel"), ("Tomas", "Rowe"), ("Cher", "")],
+        )
+        self.assertEqual(
+            self.names(read_text("Ada\tKeel\nTomas\tRowe")), [("Ada", "Keel"), ("Tomas", "Rowe")]
+        )
+
+    def test_wrong_lines_are_told_by_number_and_reason(self) -> None:
+        found = read_text(
+            HEAD_ROW + "Ada;Keel;5a;\n;;5a;\n\nBo;Rowe;5a;not an address\n" + "x" * 151 + ";Long;5a;\n"
+        )
+        self.assertEqual(
+            [(one.line, one.code) for one in found.wrong],
+            [(3, "no_name"), (5, "bad_email"), (6, "name_too_long")],
+        )
+        roles = read_text("Name,Role\nAda Keel,wizard\nBo Rowe,TEACHER")
+        self.assertEqual([one.code for one in roles.wrong], ["unknown_role"])
+        self.assertEqual(roles.people[0].role, "teacher")
+
+    def test_quoted_cells_over_lines_keep_the_number_of_their_line(self) -> None:
+        found = read_text('Name;Class\n"Keel,\nAda";5a\n;5b')
+        self.assertEqual((self.names(found), [one.line for one in found.wrong]), ([("Ada", "Keel")], [4]))
+
+    def test_one_person_in_several_lines_is_one(self) -> None:
+        found = read_text("ID;Name;Class\n7;Ada Keel;5a\n7;Ada Keel;Choir\n8;Ada Keel;5b")
+        self.assertEqual(
+            [(one.source_id, one.class_names) for one in found.people],
+            [("7", ("5a", "Choir")), ("8", ("5b",))],
+        )
+
+    def test_oneroster(self) -> None:
+        users = "sourcedId,status,enabledUser,username,givenName,familyName,email\nu1,active,true,ada,Ada,Keel,\nu2,active,true,ines,Ines,Calder,i@s.example\nu3,tobedeleted,true,gone,Gone,Away,\n"
+        data = archive(
+            users=users, roles="sourcedId,userSourcedId,role\nr1,u1,student\nr2,u2,teacher\n",
+            classes="sourcedId,title\nc1,Tuesday Keys\n",
+            enrollments="sourcedId,classSourcedId,userSourcedId,role\ne1,c1,u1,student\ne2,c1,u2,teacher\n",
+        )  # fmt: skip
+        found = read_list(data)
+        self.assertEqual(
+            [(one.source_id, one.username, one.role, one.class_names) for one in found.people],
+            [("u1", "ada", "student", ("Tuesday Keys",)), ("u2", "ines", "teacher", ("Tuesday Keys",))],
+        )
+        lost = read_list(
+            archive(users=users, enrollments="sourcedId,classSourcedId,userSourcedId\ne1,c9,u1\n")
+        )
+        self.assertEqual(
+            [(one.file, one.line, one.code) for one in lost.wrong], [("enrollments.csv", 2, "unknown_class")]
+        )
+        for bad in (archive(people="x"), archive(users="name\nx"), b"PK\x03\x04 broken"):
+            with self.assertRaises(FormatError):
+                read_list(bad)
+
+    @given(st.binary(max_size=400) | st.text(max_size=200).map(str.encode))
+    @settings(max_examples=150, deadline=None)
+    def test_whatever_is_sent_is_read_or_refused(self, data: bytes) -> None:
+        try:
+            found = read_list(data)
+        except FormatError:
+            return
+        self.assertTrue(all(one.first or one.last for one in found.people))
+
+    @given(
+        st.lists(
+            st.tuples(
+                st.from_regex(r"[A-Za-zé]{1,8}", fullmatch=True),
+                st.from_regex(r"[A-Za-zé]{1,8}", fullmatch=True),
+            ),
+            min_size=1,
+            max_size=6,
+        )
+    )
+    @settings(max_examples=60, deadline=None)
+    def test_names_come_back_from_either_way_of_writing_them(self, names: list[tuple[str, str]]) -> None:
+        for first, last in names:
+            self.assertEqual(
+                (split_name(f"{first} {last}"), split_name(f"{last}, {first}")), ((first, last),) * 2
+            )
+
+
+class RosterTest(TestCase):
+    def setUp(self) -> None:
+        self.head, self.teacher, self.student = factories.head(), factories.teacher(), factories.student()
+        self.school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+
+    def listed(self, text: str, by: User | None = None, into: SchoolClass | None = None) -> ListImport:
+        return store_list(by or self.head, read_text(text), file_name="a.csv", school_class=into)
+
+    def test_a_list_is_looked_at_imported_once_and_undone(self) -> None:
+        ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel", username="ada")
+        self.school_class.students.add(ada)
+        before = set(User.objects.values_list("username", "first_name", "email"))
+        text = f"Sign-in name;First name;Last name;Class;E-mail\nada;Ada Marie;Keel;{self.school_class};ada@s.example\n;Bo;Rowe;Choir;\n;Bo;Rowe;Choir;\n"
+        stored = self.listed(text)
+        plan = plan_of(self.head, stored)
+        self.assertEqual([row.status for row in plan.rows], [Status.CHANGED, Status.NEW, Status.NEW])
+        self.assertEqual((plan.new_classes, plan.not_listed), (("Choir",), (self.student,)))
+        self.assertEqual(set(User.objects.values_list("username", "first_name", "email")), before)
+        for _ in range(2):
+            do_import(self.head, stored, {})
+        ada.refresh_from_db()
+        self.assertEqual((ada.first_name, ada.email), ("Ada Marie", "ada@s.example"))
+        choir = SchoolClass.objects.get(name="Choir")
+        self.assertEqual(sorted(choir.students.values_list("username", flat=True)), ["bo.rowe", "bo.rowe2"])
+        self.assertTrue(self.school_class.students.filter(pk=self.student.pk).exists())
+        self.assertEqual(plan_of(self.head, self.listed(text)).count(Status.SAME), 3)
+        undone = undo_import(self.head, ListImport.objects.get(pk=stored.pk))
+        self.assertEqual((undone.removed, undone.kept), (2, ()))
+        self.assertEqual(set(User.objects.values_list("username", "first_name", "email")), before)
+        self.assertFalse(SchoolClass.objects.filter(name="Choir").exists())
+        self.assertEqual(
+            [act.code for act in Act.objects.filter(code__contains="import")],
+            ["import_undone", "list_imported"],
+        )
+
+    def test_undoing_leaves_who_has_signed_in_or_recorded_since(self) -> None:
+        stored = do_import(self.head, self.listed("Ada Keel\nBo Rowe"), {})
+        ada = User.objects.get(first_name="Ada")
+        User.objects.filter(pk=ada.pk).update(last_login=timezone.now())
+        undone = undo_import(self.head, stored)
+        self.assertEqual((undone.removed, undone.kept), (1, ("Ada Keel",)))
+        self.assertRaises(NotAllowed, undo_import, self.head, stored)
+
+    def test_doubtful_lines_are_a_persons_to_decide(self) -> None:
+        ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel")
+        for said, new, in_class in (
+            ("leave", 0, False),
+            (AS_NEW, 1, False),
+            (str(ada.pk), 0, True),
+            ("999999", 0, False),
+        ):
+            with self.subTest(said=said):
+                stored = self.listed("Ada Keel", self.teacher, self.school_class)
+                [row] = plan_of(self.teacher, stored).rows
+                self.assertEqual((row.status, row.candidates), (Status.DOUBTFUL, (ada,)))
+                count = User.objects.count()
+                do_import(self.teacher, stored, {row.number: said})
+                self.assertEqual(User.objects.count() - count, new)
+                self.assertEqual(self.school_class.students.filter(pk=ada.pk).exists(), in_class)
+                undo_import(self.teacher, ListImport.objects.get(pk=stored.pk))
+
+    def test_a_teachers_list_makes_students_of_her_own_class_and_nothing_else(self) -> None:
+        stored = self.listed("Name;Role;Class\nAda Keel;head;Choir", self.teacher, self.school_class)
+        do_import(self.teacher, stored, {})
+        ada = User.objects.get(first_name="Ada")
+        self.assertEqual(
+            (ada.membership.role, list(ada.classes_attended.all())), (Role.STUDENT, [self.school_class])
+        )
+        for by, into in (
+            (self.teacher, None),
+            (factories.teacher(), self.school_class),
+            (self.student, self.school_class),
+        ):
+            with self.assertRaises(NotAllowed):
+                self.listed("Ada Keel", by, into)
+
+    def test_a_wrong_list_changes_nothing_and_says_which_line(self) -> None:
+        self.client.force_login(self.head)
+        count = User.objects.count()
+        page = self.client.post("/people/list/", {"text": HEAD_ROW + "Ada;Keel;5a;\n;;5a;\n"})
+        self.assertContains(page, "Line 3: there is no name.", status_code=422)
+        self.assertContains(page, "Ada;Keel;5a", status_code=422)
+        for text in ("", "\x00", "First name;Last name\n"):
+            self.assertEqual(self.client.post("/people/list/", {"text": text}).status_code, 422)
+        self.assertEqual((User.objects.count(), ListImport.objects.count()), (count, 0))
+
+    def test_the_pages_of_a_list(self) -> None:
+        self.client.force_login(self.head)
+        file = io.BytesIO((HEAD_ROW + "Ada;Keel;Choir;\n").encode("utf-16"))
+        file.name = "list.csv"
+        sent = self.client.post("/people/list/", {"file": file})
+        self.assertContains(self.client.get(sent.url), "One class is made: Choir")
+        self.client.post(sent.url)
+        self.assertContains(self.client.get(sent.url), "One person was added")
+        self.client.post(f"{sent.url}undo/")
+        self.assertContains(self.client.get(sent.url), "The import is undone")
+
+    def test_queries_do_not_grow_with_the_list(self) -> None:
+        counts = []
+        for size in (5, 60):
+            stored = self.listed(HEAD_ROW + "".join(f"First{size}x{k};Last;Choir;\n" for k in range(size)))
+            with CaptureQueriesContext(connection) as counted:
+                do_import(self.head, stored, {})
+            counts.append(len(counted))
+        self.assertLessEqual(counts[1], counts[0])
+
+    def test_sign_in_names(self) -> None:
+        people.add_person(self.head, role=Role.STUDENT, first="Ruža", last="Kele-Man")
+        self.assertEqual(
+            sign_in_names(["Ruža Kele-Man", "Ruža Kele-Man", "Ann", "李 明"]),
+            ["ruza.kele-man2", "ruza.kele-man3", "ann", "member"],
+        )
+        with self.assertRaises(NameTaken):
+            people.add_person(self.head, role=Role.STUDENT, first="X", last="Y", username="RUZA.kele-man")
+
+    def test_leaving_and_coming_back(self) -> None:
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        take = factories.handed_in(self.student, given)
+        client = Client()
+        client.force_login(self.student)
+        people.leave_school(self.head, self.student)
+        self.assertEqual(client.get("/").status_code, 302)
+        self.client.force_login(self.teacher)
+        self.assertContains(self.client.get(f"/takes/{take.pk}/"), self.student.name)
+        self.assertNotContains(
+            self.client.get(f"/classes/{self.school_class.pk}/"), f"/people/{self.student.pk}/"
+        )
+        people.return_to_school(self.head, User.objects.get(pk=self.student.pk))
+        client.force_login(self.student)
+        self.assertEqual(client.get("/").status_code, 200)
+        for by in (self.teacher, self.student, factories.head(at=School.objects.create(name="Elsewhere"))):
+            self.assertRaises(NotAllowed, people.leave_school, by, self.student)
+
+    def test_moving_a_student(self) -> None:
+        other = factories.school_class(teachers=[self.teacher], students=[])
+        foreign = factories.school_class(teachers=[factories.teacher()], students=[])
+        with self.assertRaises(NotAllowed):
+            people.move_student(self.teacher, self.student, out_of=self.school_class, into=foreign)
+        self.assertTrue(self.school_class.students.exists())
+        self.client.force_login(self.teacher)
+        self.client.post(
+            f"/people/{self.student.pk}/leave-class/", {"class": self.school_class.pk, "into": other.pk}
+        )
+        self.assertEqual([c.students.count() for c in (self.school_class, other)], [0, 1])
+
+    def test_a_class_keeps_a_teacher_and_a_school_a_head(self) -> None:
+        self.assertRaises(NotAllowed, people.leave_class, self.teacher, self.teacher, self.school_class)
+        self.assertRaises(LastHead, people.leave_school, self.head, self.head)
+        self.assertRaises(LastHead, people.change_role, self.head, self.head, Role.TEACHER)
+        people.change_role(self.head, self.teacher, Role.HEAD)
+        people.change_role(self.head, self.head, Role.TEACHER)
+        self.assertEqual(Membership.objects.filter(role=Role.HEAD).count(), 1)
+
+    def test_joining_by_code(self) -> None:
+        code = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
+        client = Client()
+        self.assertRedirects(
+            client.post("/join/", {"code": code.code.lower().replace("-", " ")}), f"/join/{code.code}/"
+        )
+        said = {"first": "Ada", "last": "Keel", "username": "", "password1": NEW, "password2": NEW}
+        self.assertEqual(client.post(f"/join/{code.code}/", {**said, "password1": "x"}).status_code, 422)
+        self.assertRedirects(client.post(f"/join/{code.code}/", said), "/")
+        ada = User.objects.get(username="ada.keel")
+        self.assertEqual(list(ada.classes_attended.all()), [self.school_class])
+        client.post(f"/join/{code.code}/")
+        self.assertEqual(code.joined.count(), 1)
+        self.client.force_login(self.teacher)
+        self.assertContains(self.client.get(f"/classes/{self.school_class.pk}/"), "Came by it:")
+        # Somebody of another school comes in as who they are there.
+        elsewhere = School.objects.create(name="Elsewhere")
+        guest = factories.student(at=elsewhere)
+        other = Client()
+        other.force_login(guest)
+        self.assertRedirects(other.post(f"/join/{code.code}/"), "/")
+        self.assertEqual(guest.memberships.count(), 2)
+        self.assertContains(other.get("/account/"), "Go to Elsewhere")
+        staff = Client()
+        staff.force_login(self.head)
+        self.assertContains(staff.post(f"/join/{code.code}/"), "You teach in this school", status_code=422)
+        joining.close_code(self.teacher, self.school_class)
+        self.assertEqual(Client().get(f"/join/{code.code}/").status_code, 404)
+        again = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
+        JoinCode.objects.filter(pk=again.pk).update(ends_at=timezone.now())
+        self.assertIsNone(joining.class_code(again.code))
+        self.assertRaises(
+            NotAllowed, joining.open_code, factories.teacher(), self.school_class, ends_at=timezone.now()
+        )
+
+    def test_invitations(self) -> None:
+        with self.captureOnCommitCallbacks(execute=True):
+            joining.invite(self.head, email="new@school.example", role=Role.TEACHER)
+        letter = Letter.objects.get()
+        link = next(line for line in letter.body.split("\n") if "/invitation/" in line).removeprefix(
+            "http://127.0.0.1:8000"
+        )
+        self.assertTrue(letter.is_secret)
+        self.assertNotIn(link.strip("/").split("/")[-1], str(list(Invitation.objects.values())))
+        client = Client()
+        said = {"first": "Bram", "last": "Vale", "username": "bram", "password1": NEW, "password2": NEW}
+        self.assertRedirects(client.post(link, said), "/")
+        self.assertEqual(client.get("/classes/").status_code, 200)
+        self.assertEqual(Client().get(link).status_code, 410)
+        self.assertEqual(User.objects.get(username="bram").email, "new@school.example")
+        self.assertRaises(NotAllowed, joining.invite, self.teacher, email="x@s.example", role=Role.HEAD)
+        made = joining.invite(
+            self.teacher, email="y@s.example", role=Role.STUDENT, school_class=self.school_class
+        )
+        self.client.force_login(self.teacher)
+        self.client.post(f"/people/invitations/{made.pk}/withdraw/")
+        self.assertFalse(Invitation.objects.get(pk=made.pk).is_open)
+
+    def test_slips_are_printed_for_those_who_never_signed_in(self) -> None:
+        self.client.force_login(self.teacher)
+        asked = self.client.post(f"/classes/{self.school_class.pk}/slips/")
+        factories.work_all()
+        self.assertEqual(self.client.get(f"{asked.url}file/").content[:4], b"%PDF")
+        self.assertEqual(self.student.sign_in_codes.count(), 1)
+        User.objects.update(last_login=timezone.now())
+        self.assertRedirects(
+            self.client.post(f"/classes/{self.school_class.pk}/slips/"), f"/classes/{self.school_class.pk}/"
+        )
+
+    def test_classes_are_made_renamed_ordered_archived_and_brought_forward(self) -> None:
+        self.client.force_login(self.teacher)
+        made = self.client.post("/classes/", {"name": "Choir"})
+        self.assertContains(
+            self.client.post("/classes/", {"name": "CHOIR"}), "Choose another", status_code=422
+        )
+        choir = SchoolClass.objects.get(name="Choir")
+        self.assertRedirects(made, f"/classes/{choir.pk}/")
+        self.client.post(f"/classes/{choir.pk}/up/")
+        self.assertEqual([c.name for c in SchoolClass.objects.all()], ["Choir", self.school_class.name])
+        self.client.post(f"/classes/{choir.pk}/name/", {"name": "Evening Choir"})
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        forward = self.client.post(f"/classes/{self.school_class.pk}/forward/", {"next_name": "Next year"})
+        new = SchoolClass.objects.get(name="Next year")
+        self.assertRedirects(forward, f"/classes/{new.pk}/")
+        self.assertEqual((list(new.students.all()), new.assignments.count()), ([self.student], 0))
+        self.assertContains(self.client.get("/classes/?show=archive"), self.school_class.name)
+        self.assertContains(self.client.get(f"/classes/{self.school_class.pk}/"), "archived")
+        # What was given in an archived class is no longer asked for, and nothing more is given there.
+        student = Client()
+        student.force_login(self.student)
+        self.assertNotContains(student.get("/"), given.exercise.title)
+        self.client.post(f"/classes/{self.school_class.pk}/archive/")
+        self.assertContains(student.get("/"), given.exercise.title)
+        self.client.post(f"/classes/{new.pk}/teachers/", {"person": self.head.pk})
+        self.assertEqual(new.teachers.count(), 2)
+        with self.assertRaises(NameTaken):
+            classes.rename_class(self.teacher, new, "evening choir")
+
+    def test_the_page_of_a_class_says_who_is_behind_and_asks_no_more_for_larger_ones(self) -> None:
+        counts = []
+        for more in (0, 6):
+            self.school_class.students.add(*(factories.student() for _ in range(more)))
+            given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+            given.due_at = timezone.now() - timedelta(days=1)
+            given.save()
+            factories.handed_in(self.student, given)
+            self.client.force_login(self.teacher)
+            with CaptureQueriesContext(connection) as counted:
+                page = self.client.get(f"/classes/{self.school_class.pk}/")
+            counts.append(len(counted))
+        self.assertEqual(counts[0], counts[1])
+        self.assertContains(page, "Behind")
+        self.assertContains(page, "Print 7 slips")
+
+    def test_what_was_done_is_remembered_narrowed_and_downloaded(self) -> None:
+        ada = people.add_person(self.head, role=Role.STUDENT, first="=Ada", last="Keel")
+        client = Client(REMOTE_ADDR="192.0.2.7")
+        client.force_login(self.head)
+        client.post(f"/people/{ada.pk}/", {"first": "=Ada", "last": "Rowe", "username": "ada", "email": ""})
+        page = client.get("/school/trail/?who=ada&code=person_renamed")
+        self.assertContains(page, "changed the name or sign-in name of =Ada Rowe")
+        self.assertContains(page, "192.0.2.7")
+        self.assertContains(client.get("/school/trail/?code=class_made"), "Nothing of this kind")
+        csv = b"".join(client.get("/school/trail.csv").streaming_content).decode()
+        self.assertTrue(csv.startswith("\ufeffwhen,who,what,from"))
+        self.assertIn("192.0.2.7", csv)
+        elsewhere = Client()
+        elsewhere.force_login(factories.head(at=School.objects.create(name="Elsewhere")))
+        self.assertNotContains(elsewhere.get("/school/trail/"), "Rowe")
+
+    def test_every_act_that_is_remembered_has_a_sentence(self) -> None:
+        for code in ACTS:
+            values = dict.fromkeys(
+                ("role", "before", "receipt", "new", "changed", "n", "title", "criterion"), "x"
+            )
+            said = Act(code=code, values=values).said
+            self.assertNotIn("%(", said)
+
+    def test_due_dates_are_meant_in_the_schools_zone(self) -> None:
+        School.objects.update(time_zone="Pacific/Auckland")
+        self.client.force_login(self.teacher)
+        exercise = factories.exercise(self.teacher)
+        day = (timezone.now() + timedelta(days=3)).date()
+        self.client.post(
+            f"/exercises/{exercise.pk}/give/",
+            {"school_class": self.school_class.pk, "due_on": day.isoformat()},
+        )
+        due = exercise.assignments.get().due_at
+        with timezone.override("Pacific/Auckland"):
+            self.assertEqual(timezone.localtime(due).strftime("%Y-%m-%d %H:%M"), f"{day} 23:59")
+        self.assertNotEqual(due.hour, 23)
+        self.client.force_login(self.head)
+        self.assertEqual(
+            self.client.post("/school/", {"name": "S", "time_zone": "Mars/Base"}).status_code, 422
+        )
+
+
+class AtOnceTest(TransactionTestCase):
+    def test_two_heads_who_leave_at_once_leave_one_behind(self) -> None:
+        heads = [factories.head(), factories.head()]
+        ended: list[str] = []
+
+        def leave(who: User) -> None:
+            try:
+                people.leave_school(who, who)
+                ended.append("left")
+            except LastHead:
+                ended.append("stays")
+            finally:
+                connection.close()
+
+        threads = [Thread(target=leave, args=(who,)) for who in heads]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(sorted(ended), ["left", "stays"])
+
+    def test_a_list_that_is_imported_twice_at_once_is_imported_once(self) -> None:
+        head = factories.head()
+        stored = store_list(head, read_text("Ada Keel\nBo Rowe"), file_name="", school_class=None)
+
+        def imported() -> None:
+            try:
+                do_import(head, stored, {})
+            finally:
+                connection.close()
+
+        threads = [Thread(target=imported) for _ in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(User.objects.filter(last_name__in=["Keel", "Rowe"]).count(), 2)
