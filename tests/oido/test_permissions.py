@@ -1,6 +1,6 @@
 """Who may reach what: every address asked by everybody, from a table; and the services' own guard."""
 
-from datetime import timedelta
+from datetime import date, timedelta
 from threading import Barrier, Thread
 from typing import Any
 
@@ -23,6 +23,8 @@ from oido.exercises.services import store_upload
 from oido.feedback import remarks as talk
 from oido.jobs.models import Job
 from oido.jobs.services import ask_for
+from oido.leaving.erasing import erase
+from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.marking.hand_in import hand_in
 from oido.marking.models import Phrase
@@ -196,6 +198,12 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "move-class": (POST, TEACHERS, {"pk": "school_class", "way": "up"}),
     "open-code": (POST, TEACHERS, {"pk": "school_class"}),
     "close-code": (POST, TEACHERS, {"pk": "school_class"}),
+    "export-own": (POST, ALL, {}),
+    "export-person": (POST, "head", {"pk": "student"}),
+    "erase-person": (BOTH, "head", {"pk": "student"}),
+    "erasure": (GET, "head", {"receipt": "receipt"}),
+    "terms": (BOTH, "head", {}),
+    "delete-term": (POST, "head", {"pk": "term"}),
 }
 WITHOUT_A_LINE = {"sign-in", "sign-out", "style"}
 """Anybody's: signing in and out; the page of components, which is there only where debugging is on."""
@@ -243,6 +251,13 @@ class WhoReachesWhatTest(TestCase):
         do_import(cls.head, cls.list, {})
         cls.invited = joining.invite(cls.head, email="new@school.example", role=Role.TEACHER)
         cls.letter = Letter.objects.get()
+        cls.receipt = erase(cls.head, factories.student()).receipt
+        cls.term = Term.objects.create(
+            school=cls.school_class.school,
+            name="Autumn",
+            begins_on=date(2026, 9, 1),
+            ends_on=date(2026, 12, 20),
+        )
         cls.code = joining.open_code(
             cls.teacher, cls.school_class, ends_at=timezone.now() + timedelta(days=3)
         ).code
@@ -295,7 +310,7 @@ class WhoReachesWhatTest(TestCase):
         for name, (methods, reached_by, about) in REACHES.items():
             path = self.path(name, about)
             is_of_this_school = any(
-                isinstance(getattr(self, str(key), None), Model) for key in about.values()
+                isinstance(getattr(self, str(key), None), Model) or key == "receipt" for key in about.values()
             )
             for method in methods:
                 for who, person in self.people().items():

@@ -13,6 +13,18 @@ LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"
 """Without I, O, 0 and 1, which are read as each other."""
 GROUPS, GROUP = 3, 4
 CODE_KEPT = timedelta(days=30)
+PROGRAMS = (
+    ("Edg", "Edge"),
+    ("OPR/", "Opera"),
+    ("Firefox", "Firefox"),
+    ("Chrom", "Chrome"),
+    ("Safari", "Safari"),
+)
+SYSTEMS = (
+    ("Windows", "Windows"), ("Android", "Android"), ("iPhone", "iPhone"), ("iPad", "iPad"), ("CrOS", "ChromeOS"),
+    ("Mac OS", "Mac"), ("Linux", "Linux"),
+)  # fmt: skip
+"""Signs in what browsers call themselves; the first that is found, since each names those before it, too."""
 
 
 class SignedIn(models.Model):
@@ -28,6 +40,13 @@ class SignedIn(models.Model):
 
     class Meta:
         ordering = ["-seen_at"]
+
+    @property
+    def said(self) -> str:
+        """As people call it; as it calls itself where it is none of those known."""
+        program = next((name for sign, name in PROGRAMS if sign in self.browser), "")
+        system = next((name for sign, name in SYSTEMS if sign in self.browser), "")
+        return " · ".join(name for name in (program, system) if name) or self.browser
 
 
 class SignInCode(SchoolRow):

@@ -26,6 +26,7 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
         takes__sheet__released_at__isnull=True,
         takes__sheet__accepted_at__isnull=True,
         takes__sheet__asked_again_at__isnull=True,
+        takes__student__erased_as="",
     )
     return assignments.annotate(
         handed_in=Count("takes", filter=handed_in, distinct=True),

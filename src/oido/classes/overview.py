@@ -55,7 +55,9 @@ def overview_of(school_class: SchoolClass) -> Overview:
         .order_by("-due_at", "-pk")
     )
     takes = (
-        Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)
+        Take.objects.filter(
+            assignment__school_class=school_class, handed_in_at__isnull=False, student__erased_as=""
+        )
         .select_related("student", "sheet", "assignment__exercise")
         .defer("events")
         .order_by("-handed_in_at")

@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "oido.progress",
     "oido.stand",
     "oido.desk",
+    "oido.leaving",
     "oido.classes",
     "oido.home",
     "oido.demo",

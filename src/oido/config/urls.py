@@ -20,6 +20,7 @@ urlpatterns = [
     path("", include("oido.progress.urls")),
     path("", include("oido.stand.urls")),
     path("", include("oido.desk.urls")),
+    path("", include("oido.leaving.urls")),
     path("", include("oido.classes.urls")),
     path("", include("oido.home.urls")),
     path("style/", login_not_required(style), name="style"),

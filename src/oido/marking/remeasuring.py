@@ -28,7 +28,7 @@ logger = logging.getLogger(__name__)
 
 def to_measure() -> QuerySet[Take]:
     """Takes that this version has not measured."""
-    return Take.objects.exclude(measurements__version=VERSION)
+    return Take.objects.filter(student__erased_as="").exclude(measurements__version=VERSION)
 
 
 def begin_if_due() -> Remeasuring | None:

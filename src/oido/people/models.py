@@ -5,6 +5,7 @@ from typing import Any, TypeVar
 
 from django.contrib.auth.models import AbstractUser
 from django.core.exceptions import ValidationError
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.utils import timezone
 from django.utils.functional import cached_property
@@ -38,6 +39,11 @@ class School(models.Model):
     name = models.CharField(_("name"), max_length=120)
     time_zone = models.CharField(_("time zone"), max_length=64, default="UTC", validators=[check_zone])
     """By its IANA name. All times are shown in it, and due dates are meant in it."""
+    keep_months = models.PositiveSmallIntegerField(
+        _("takes are kept for so many months after their term"), null=True, blank=True,
+        validators=[MinValueValidator(1), MaxValueValidator(240)],
+    )  # fmt: skip
+    """None for as long as the school is there."""
     middle_c_octave = models.SmallIntegerField(_("middle C is"), default=4, choices=MIDDLE_C)
     value_names = models.CharField(
         _("note values"), max_length=10, choices=ValueNames.choices, default=ValueNames.BRITISH
@@ -83,6 +89,11 @@ class Role(models.TextChoices):
     STUDENT = "student", _("Student")
 
 
+FORMER = {
+    Role.HEAD.value: _("a former head"),
+    Role.TEACHER.value: _("a former teacher"),
+    Role.STUDENT.value: _("a former student"),
+}
 STAFF = frozenset({Role.HEAD, Role.TEACHER})
 
 
@@ -95,8 +106,13 @@ class User(AbstractUser):
     """These three are the school's where they are empty."""
     left_handed = models.BooleanField(_("left-handed kit"), default=False)
 
+    erased_as = models.CharField(max_length=10, blank=True)
+    """The role of somebody whose names are gone; empty for everybody else."""
+
     @property
     def name(self) -> str:
+        if self.erased_as:
+            return str(FORMER[self.erased_as])
         return self.get_full_name() or self.username
 
     @cached_property

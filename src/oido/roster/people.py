@@ -178,7 +178,7 @@ def _locked_heads(by: User) -> set[int]:
 def members(school: School) -> QuerySet[Membership]:
     """Everybody who is in a school now, by name."""
     return (
-        Membership.everywhere.filter(school=school, left_at=None)
+        Membership.everywhere.filter(school=school, left_at=None, person__erased_as="")
         .select_related("person")
         .order_by("person__last_name", "person__first_name", "pk")
     )

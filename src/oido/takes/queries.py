@@ -15,7 +15,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
         )
         .prefetch_related("passes")
         .defer("part__source_file")
-        .filter(school=user.school_id)
+        .filter(school=user.school_id, student__erased_as="")
     )  # fmt: skip
     if user.is_head:
         return takes.filter(handed_in_at__isnull=False)

@@ -61,7 +61,7 @@ def people(request: Request) -> HttpResponseBase:
     asked = request.GET.get("show", "")
     if asked == "left" and request.user.is_head:
         shown = (
-            Membership.objects.filter(left_at__isnull=False)
+            Membership.objects.filter(left_at__isnull=False, person__erased_as="")
             .select_related("person")
             .order_by("person__last_name", "pk")
         )
@@ -134,7 +134,7 @@ def add(request: Request) -> HttpResponseBase:
 
 def _person(request: Request, pk: int) -> Membership:
     """A member of this school, now or once, whom this teacher may look after."""
-    found = Membership.objects.select_related("person", "school")
+    found = Membership.objects.select_related("person", "school").filter(person__erased_as="")
     if not request.user.is_head:
         found = found.filter(
             role=Role.STUDENT, person__classes_attended__in=classes_seen(request.user)

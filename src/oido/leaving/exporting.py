@@ -1,0 +1,174 @@
+"""Everything about one person as an archive that opens without Oido: MIDI, CSV, PDF, JSON, and what the JSON means."""
+
+import csv
+import io
+import json
+import zipfile
+from typing import Any
+
+from django.utils import timezone
+from django.utils.text import slugify
+from django.utils.translation import gettext as _
+
+from ear.facts.codec import facts_to_json
+from oido.audit.models import Act
+from oido.audit.views import BOM, plain_cell
+from oido.jobs.kinds import Progress
+from oido.marking.models import Remark, Reply
+from oido.people.conventions import reader_of
+from oido.people.models import Membership, User
+from oido.reports.pdf import report_pdf
+from oido.reports.reading import Reading
+from oido.takes.judging import judged
+from oido.takes.models import HandIn, Take
+from oido.takes.outputs import recorded_midi
+
+SCHEMA = "oido.person/1"
+README = """Everything that this school's Oido holds about one person.
+
+person.json      who they are, their classes, takes, marks, remarks and replies; described below
+takes.csv        one line for each take, for a spreadsheet
+takes/*.mid      each take as a Standard MIDI File, the count-in ahead of bar 1
+reports/*.pdf    the report of each take whose mark may be seen
+facts/*.json     what was measured in each take, in the schema oido.measure/2 (its part "facts")
+
+person.json, schema oido.person/1. Times are in UTC, as ISO 8601 writes them.
+
+schema           "oido.person/1"
+made_at          when this archive was made
+person           first_name, last_name, username, email, joined_at, left_at, role, school
+classes          names of the classes attended and taught now
+takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, tempo_bpm (quarter notes
+                 a minute), source, device, name, mark (points), out_of, band, is_released, remarks, replies
+hand_ins         a list: exercise, first_at, changed_at, note, answers as pairs of question and answer
+acts             what the school's trail holds about them: at, what, address
+"""
+
+
+def person_archive(person: User, *, reader: User, progress: Progress = lambda done, total: None) -> bytes:
+    """As a reader may see it: of an own archive, marks that are not released are left out."""
+    is_own = reader.pk == person.pk
+    school = reader.school
+    assert school is not None
+    takes = list(
+        Take.objects.filter(student=person, school=school, thrown_away_at=None)
+        .select_related(
+            "assignment__exercise", "assignment__school_class", "assignment__rubric", "student", "part", "sheet",
+            "judgement__measurement", "judgement__rubric__rubric", "corrected",
+        )
+        .prefetch_related("passes")
+        .order_by("recorded_at", "pk")
+    )  # fmt: skip
+    buffer = io.BytesIO()
+    rows: list[dict[str, Any]] = []
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("README.txt", README)
+        for number, take in enumerate(takes, 1):
+            row = _take(take, number, is_own=is_own)
+            rows.append(row)
+            archive.writestr(f"takes/{row['file']}.mid", recorded_midi(take, with_count_in=True))
+            found = judged(take)
+            if found.is_readable:
+                archive.writestr(f"facts/{row['file']}.json", json.dumps(facts_to_json(found.facts)))
+                if row["mark"] is not None:
+                    paper = report_pdf(
+                        Reading(take), list(take.remarks.select_related("author")), reader_of(reader)
+                    )
+                    archive.writestr(f"reports/{row['file']}.pdf", paper)
+            progress(number, len(takes))
+        archive.writestr("takes.csv", _csv(rows))
+        archive.writestr(
+            "person.json", json.dumps(_person(person, school.pk, rows), ensure_ascii=False, indent=1)
+        )
+    return buffer.getvalue()
+
+
+def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
+    sheet = getattr(take, "sheet", None)
+    is_seen = sheet is not None and (sheet.is_released or not is_own)
+    exercise = take.assignment.exercise
+    return {
+        "file": f"{number:03d}-{slugify(exercise.title) or 'take'}-{take.number}",
+        "exercise": exercise.title,
+        "class": take.assignment.school_class.name,
+        "number": take.number,
+        "recorded_at": _time(take.recorded_at),
+        "handed_in_at": _time(take.handed_in_at),
+        "tempo_bpm": float(take.tempo_bpm),
+        "source": take.source,
+        "device": take.device,
+        "name": take.name,
+        "mark": sheet.points if is_seen else None,
+        "out_of": sheet.out_of if is_seen else None,
+        "band": sheet.band if is_seen else None,
+        "is_released": bool(sheet and sheet.is_released),
+        "remarks": [_remark(one) for one in take.remarks.all()] if is_seen else [],
+        "replies": [_reply(one) for one in take.replies.all()] if is_seen else [],
+    }
+
+
+def _remark(one: Remark) -> dict[str, Any]:
+    return {"bar": one.bar, "beat": one.beat, "text": one.text, "written_at": _time(one.written_at)}
+
+
+def _reply(one: Reply) -> dict[str, Any]:
+    return {
+        "is_own": one.author_id == one.take.student_id,
+        "text": one.text,
+        "written_at": _time(one.written_at),
+    }
+
+
+def _person(person: User, school: int, rows: list[dict[str, Any]]) -> dict[str, Any]:
+    member = Membership.everywhere.select_related("school").get(person=person, school=school)
+    acts = Act.everywhere.filter(school=school, person=person) | Act.everywhere.filter(
+        school=school, actor=person
+    )
+    hand_ins = HandIn.objects.filter(student=person, assignment__school=school).select_related(
+        "assignment__exercise"
+    )
+    return {
+        "schema": SCHEMA,
+        "made_at": _time(timezone.now()),
+        "person": {
+            "first_name": person.first_name, "last_name": person.last_name, "username": person.username,
+            "email": person.email, "joined_at": _time(member.joined_at), "left_at": _time(member.left_at),
+            "role": member.role, "school": member.school.name,
+        },
+        "classes": [
+            *person.classes_attended.filter(school=school).values_list("name", flat=True),
+            *person.classes_taught.filter(school=school).values_list("name", flat=True),
+        ],
+        "takes": rows,
+        "hand_ins": [
+            {
+                "exercise": one.assignment.exercise.title, "first_at": _time(one.first_at),
+                "changed_at": _time(one.changed_at), "note": one.note, "answers": one.answers,
+            }
+            for one in hand_ins
+        ],
+        "acts": [
+            {"at": _time(act.at), "what": f"{act.who} {act.said}", "address": act.address}
+            for act in acts.select_related("actor", "person", "school_class")
+        ],
+    }  # fmt: skip
+
+
+def _time(when: Any) -> str | None:
+    return when.isoformat() if when is not None else None
+
+
+def _csv(rows: list[dict[str, Any]]) -> str:
+    buffer = io.StringIO()
+    names = [
+        "file", "exercise", "class", "number", "recorded_at", "handed_in_at", "tempo_bpm", "mark", "out_of", "band",
+    ]  # fmt: skip
+    writer = csv.writer(buffer)
+    writer.writerow(names)
+    for row in rows:
+        writer.writerow(["" if row[name] is None else plain_cell(str(row[name])) for name in names])
+    return BOM + buffer.getvalue()
+
+
+def archive_name(person: User) -> str:
+    return f"{slugify(person.name) or _('person')}.zip"

@@ -1,0 +1,28 @@
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from oido.leaving.models import Term
+from oido.people.models import School
+
+
+class TermForm(forms.ModelForm):
+    class Meta:
+        model = Term
+        fields = ("name", "begins_on", "ends_on")
+        widgets = {
+            name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+            for name in ("begins_on", "ends_on")
+        }
+
+
+class KeepForm(forms.ModelForm):
+    class Meta:
+        model = School
+        fields = ("keep_months",)
+        help_texts = {"keep_months": _("Empty: for as long as the school is here.")}
+
+
+class EraseForm(forms.Form):
+    """Typed, so that nobody is erased by a slip of the hand."""
+
+    sure = forms.CharField(label=_("Type their sign-in name to confirm"), max_length=150)

@@ -1,0 +1,76 @@
+"""Takes of past terms go, as the school has said."""
+
+from dataclasses import dataclass
+from datetime import date, datetime, time
+
+from django.db import transaction
+from django.utils import timezone
+
+from oido.audit.services import remember
+from oido.leaving.models import Term
+from oido.people.models import School
+from oido.takes.models import HandIn, Take
+
+AT_ONCE = 200
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Due:
+    """A term whose takes go, and how many there are."""
+
+    term: Term
+    goes_on: date
+    takes: int
+
+
+def months_after(day: date, months: int) -> date:
+    """The same day of a later month; the last of it where it has no such day."""
+    years, month = divmod(day.month - 1 + months, 12)
+    for last in (day.day, 30, 29, 28):
+        try:
+            return date(day.year + years, month + 1, last)
+        except ValueError:
+            continue
+    raise AssertionError
+
+
+def takes_of(term: Term) -> "list[Take]":
+    """Those of what was given in the term, by the school's clock."""
+    zone = term.school.within()
+    with zone:
+        begins = timezone.make_aware(datetime.combine(term.begins_on, time.min))
+        ends = timezone.make_aware(datetime.combine(term.ends_on, time.max))
+    return list(
+        Take.everywhere.filter(
+            school=term.school, assignment__given_at__gte=begins, assignment__given_at__lte=ends
+        ).only("pk", "assignment", "student")
+    )
+
+
+def due(school: School, *, today: date) -> list[Due]:
+    """Terms whose time is over, or will be; the one that goes first ahead."""
+    if school.keep_months is None:
+        return []
+    found = [
+        Due(term=term, goes_on=months_after(term.ends_on, school.keep_months), takes=len(takes_of(term)))
+        for term in Term.everywhere.filter(school=school).select_related("school")
+    ]
+    return sorted((one for one in found if one.takes), key=lambda one: one.goes_on)
+
+
+def keep_to_it(school: School, *, today: date) -> int:
+    """Delete what is over, some at a time, so that a worker that is stopped goes on where it was; how many."""
+    count = 0
+    for one in due(school, today=today):
+        if one.goes_on > today:
+            continue
+        takes = takes_of(one.term)
+        for begin in range(0, len(takes), AT_ONCE):
+            some = takes[begin : begin + AT_ONCE]
+            with transaction.atomic():
+                for take in some:
+                    HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).delete()
+                Take.everywhere.filter(pk__in=[take.pk for take in some]).delete()
+                remember("retention_done", actor=None, school=school, n=len(some))
+            count += len(some)
+    return count

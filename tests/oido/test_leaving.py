@@ -1,0 +1,233 @@
+"""Who goes: an archive that opens without Oido, erasing with a receipt, terms after which takes go."""
+
+import csv
+import io
+import json
+import tempfile
+import zipfile
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+
+from django.apps import apps
+from django.core.mail import EmailMessage
+from django.db import models
+from django.test import Client, TestCase, override_settings
+from django.utils import timezone
+
+from ear.facts.codec import facts_from_json
+from ear.formats.smf import read_contents
+from ear.judging.judgement import Given
+from oido.access.services import make_code, write_reset
+from oido.audit.models import Act
+from oido.common.permissions import NotAllowed
+from oido.feedback import remarks as talk
+from oido.leaving.background import retention
+from oido.leaving.erasing import OfOtherSchools, erase
+from oido.leaving.exporting import README, person_archive
+from oido.leaving.models import Erasure, Term
+from oido.leaving.retention import due, keep_to_it, months_after
+from oido.marking.services import give_score, release
+from oido.people.models import Membership, Role, School, User
+from oido.roster import joining, people
+from oido.roster.importing import do_import, store_list
+from oido.roster.lists import read_text
+from oido.takes.models import HandIn, Take
+from tests.oido import factories
+from tests.oido.factories import PASSWORD
+
+FIRST, LAST, EMAIL, USERNAME = "Zephyrine", "Quillamore", "zq@home.example", "zephyrine.q"
+
+
+def texts() -> list[tuple[str, str]]:
+    """Everything that any table holds as text, with where it stands."""
+    found = []
+    textual = models.CharField | models.TextField | models.JSONField | models.BinaryField
+    for model in apps.get_models(include_auto_created=True):
+        fields = [field.name for field in model._meta.concrete_fields if isinstance(field, textual)]
+        for row in model._base_manager.values_list(*fields) if fields else ():
+            for name, value in zip(fields, row, strict=True):
+                is_binary = isinstance(value, bytes | memoryview)
+                text = bytes(value).decode(errors="replace") if is_binary else str(value)
+                found.append((f"{model._meta.label}.{name}", text))
+    return found
+
+
+class LeavingTest(TestCase):
+    def setUp(self) -> None:
+        self.head, self.teacher, self.classmate = factories.head(), factories.teacher(), factories.student()
+        self.person = people.add_person(
+            self.head, role=Role.STUDENT, first=FIRST, last=LAST, username=USERNAME, email=EMAIL
+        )
+        self.school_class = factories.school_class(
+            teachers=[self.teacher], students=[self.person, self.classmate]
+        )
+        self.given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        factories.take(self.person, self.given)
+        self.take = factories.handed_in(self.person, self.given)
+        factories.handed_in(self.classmate, self.given)
+
+    def busy_life(self) -> None:
+        """Leave the name wherever it can be left."""
+        self.person.set_password(PASSWORD)
+        self.person.save()
+        Client().post("/sign-in/", {"username": USERNAME, "password": "wrong"})
+        Client().post("/sign-in/", {"username": USERNAME, "password": PASSWORD})
+        Take.objects.filter(pk=self.take.pk).update(name=f"{FIRST}'s best", device=f"{FIRST}'s piano")
+        HandIn.objects.filter(student=self.person).update(
+            note=f"By {FIRST}", answers=[["Why?", f"{FIRST} says so"]]
+        )
+        talk.write_remark(self.teacher, self.take, text=f"{FIRST}, look ahead", bar=None, beat=None)
+        give_score(self.teacher, self.take, "timing", Given(score=80, why=f"{FIRST} was ill"))
+        release(self.teacher, self.take)
+        talk.reply(self.person, Take.objects.get(pk=self.take.pk), text=f"Thank you. {FIRST}")
+        self.client.force_login(self.teacher)
+        self.client.get(f"/takes/{self.take.pk}/report.pdf")
+        self.client.post(f"/classes/{self.school_class.pk}/slips/", {"all": "1"})
+        factories.work_all()
+        make_code(self.teacher, self.person)
+        write_reset(EMAIL)
+        listed = read_text(f"Sign-in name;Name\n{USERNAME};{FIRST} New {LAST}\n;Bo Rowe")
+        do_import(self.head, store_list(self.head, listed, file_name="", school_class=None), {})
+        people.rename_person(self.head, self.person, first=FIRST, last=LAST, username=USERNAME, email=EMAIL)
+        joining.invite(self.head, email=EMAIL, role=Role.STUDENT)
+        code = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
+        joining.join_by_code(self.person, code)
+        self.client.force_login(self.head)
+        self.client.post(f"/people/{self.person.pk}/everything/")
+        factories.work_all()
+
+    def test_names_are_gone_from_every_table_and_file(self) -> None:
+        self.busy_life()
+        words = (FIRST.lower(), LAST.lower(), EMAIL, USERNAME)
+        before = {where for where, text in texts() if any(word in text.lower() for word in words)}
+        self.assertGreater(len(before), 8)
+        files = "django.core.mail.backends.filebased.EmailBackend"
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            override_settings(EMAIL_FILE_PATH=folder, EMAIL_BACKEND=files),
+        ):
+            EmailMessage("Hello", f"Hello {FIRST} {LAST}", "a@s.example", [EMAIL]).send()
+            EmailMessage("Hello", "Hello Bo", "a@s.example", ["bo@s.example"]).send()
+            with self.captureOnCommitCallbacks(execute=True), self.assertLogs("oido", "INFO") as logs:
+                made = erase(self.head, self.person)
+            self.assertEqual(len(list(Path(folder).iterdir())), 1)
+        left = [where for where, text in texts() if any(word in text.lower() for word in words)]
+        self.assertEqual(left, [])
+        self.assertFalse(any(word in line.lower() for line in logs.output for word in words))
+        self.assertEqual(made.went["recordings"], 1)
+
+    def test_class_statistics_say_a_former_student(self) -> None:
+        erase(self.head, self.person)
+        self.client.force_login(self.teacher)
+        page = self.client.get(f"/assignments/{self.given.pk}/")
+        self.assertContains(page, "a former student")
+        self.assertNotContains(page, f'/takes/{self.take.pk}/"')
+        here = f"/classes/{self.school_class.pk}/"
+        for url in ("/", "/marking/", "/classes/", here, f"{here}progress/"):
+            with self.subTest(url=url):
+                self.assertEqual(self.client.get(url).status_code, 200)
+        self.assertEqual(self.client.get(f"/takes/{self.take.pk}/").status_code, 404)
+        kept = Take.objects.get(pk=self.take.pk)
+        self.assertEqual((kept.events, kept.judgement is not None), ([], True))
+        signed = Client().post("/sign-in/", {"username": USERNAME, "password": PASSWORD})
+        self.assertEqual(signed.status_code, 200)
+
+    def test_erasing_is_a_heads_confirmed_by_name_and_gives_a_receipt(self) -> None:
+        elsewhere = factories.head(at=School.objects.create(name="Elsewhere"))
+        for by in (self.teacher, self.classmate, self.person, elsewhere):
+            self.assertRaises(NotAllowed, erase, by, self.person)
+        self.assertRaises(NotAllowed, erase, self.head, self.head)
+        self.client.force_login(self.head)
+        url = f"/people/{self.person.pk}/erase/"
+        wrong = self.client.post(url, {"sure": "somebody"})
+        self.assertContains(wrong, "not their sign-in name", status_code=422)
+        receipt = self.client.post(url, {"sure": USERNAME.upper()}, follow=True)
+        self.assertContains(receipt, Erasure.objects.get().receipt)
+        self.assertContains(receipt, "takes deleted")
+        self.assertEqual(self.client.get(url).status_code, 404)
+        self.assertContains(self.client.get("/school/trail/"), "a former student")
+
+    def test_somebody_of_two_schools_is_not_one_schools_to_erase(self) -> None:
+        elsewhere = School.objects.create(name="Elsewhere")
+        Membership.objects.create(school=elsewhere, person=self.person, role=Role.STUDENT)
+        self.assertRaises(OfOtherSchools, erase, self.head, self.person)
+        self.assertEqual(User.objects.get(pk=self.person.pk).first_name, FIRST)
+
+    def test_a_teacher_who_is_erased_leaves_exercises_and_marks(self) -> None:
+        talk.write_remark(self.teacher, self.take, text="Look ahead", bar=None, beat=None)
+        release(self.teacher, self.take)
+        erase(self.head, self.teacher)
+        self.client.force_login(self.head)
+        exercise = self.client.get(f"/exercises/{self.given.exercise_id}/")
+        self.assertContains(exercise, self.given.exercise.title)
+        self.assertContains(exercise, "a former teacher")
+        self.client.force_login(self.person)
+        self.assertEqual(self.client.get(f"/takes/{self.take.pk}/").status_code, 200)
+
+    def archive(self, reader: User) -> tuple[zipfile.ZipFile, dict[str, Any]]:
+        found = zipfile.ZipFile(io.BytesIO(person_archive(self.person, reader=reader)))
+        return found, json.loads(found.read("person.json"))
+
+    def test_the_archive_opens_without_oido_and_says_what_it_holds(self) -> None:
+        talk.write_remark(self.teacher, self.take, text="Look ahead", bar=1, beat=None)
+        release(self.teacher, self.take)
+        found, told = self.archive(self.head)
+        self.assertEqual(
+            sorted({name.split("/")[0] for name in found.namelist()}),
+            ["README.txt", "facts", "person.json", "reports", "takes", "takes.csv"],
+        )
+        described = [line.split()[0] for line in README.split("\n") if line[:1].isalpha() and "  " in line]
+        self.assertLessEqual(set(told), set(described))
+        handed = next(row for row in told["takes"] if row["handed_in_at"])
+        self.assertEqual(handed["remarks"][0]["text"], "Look ahead")
+        smf = read_contents(found.read(f"takes/{handed['file']}.mid"))
+        self.assertGreater(len(smf.notes), 3)
+        facts_from_json(json.loads(found.read(f"facts/{handed['file']}.json")))
+        self.assertEqual(found.read(f"reports/{handed['file']}.pdf")[:4], b"%PDF")
+        rows = list(csv.DictReader(io.StringIO(found.read("takes.csv").decode("utf-8-sig"))))
+        self.assertEqual([row["file"] for row in rows], [row["file"] for row in told["takes"]])
+
+    def test_ones_own_archive_tells_no_mark_before_it_is_released(self) -> None:
+        found, told = self.archive(self.person)
+        self.assertFalse(any(name.startswith("reports/") for name in found.namelist()))
+        self.assertEqual([row["mark"] for row in told["takes"]], [None, None])
+        self.client.force_login(self.person)
+        asked = self.client.post("/account/everything/")
+        factories.work_all()
+        self.assertEqual(self.client.get(f"{asked.url}file/").content[:2], b"PK")
+        self.client.force_login(self.classmate)
+        self.assertEqual(self.client.get(f"{asked.url}file/").status_code, 404)
+
+    def test_takes_go_with_their_term_and_no_others(self) -> None:
+        school = self.school_class.school
+        Term.objects.create(
+            school=school, name="Spring", begins_on=date(2026, 1, 7), ends_on=date(2026, 3, 31)
+        )
+        old = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        old.given_at = timezone.now().replace(year=2026, month=2, day=1)
+        old.save()
+        factories.handed_in(self.person, old)
+        self.assertEqual(due(school, today=date(2030, 1, 1)), [])
+        school.keep_months = 6
+        school.save()
+        [one] = due(school, today=date(2026, 9, 1))
+        self.assertEqual((one.goes_on, one.takes), (date(2026, 9, 30), 1))
+        self.assertEqual(keep_to_it(school, today=date(2026, 9, 29)), 0)
+        self.assertEqual(keep_to_it(school, today=date(2026, 9, 30)), 1)
+        self.assertEqual(Take.objects.filter(assignment=old).count(), 0)
+        self.assertEqual(Take.objects.filter(assignment=self.given).count(), 3)
+        self.assertTrue(Act.objects.filter(code="retention_done").exists())
+        retention(lambda *_: None)
+        self.client.force_login(self.head)
+        self.assertEqual(self.client.post("/school/terms/", {"keep_months": "0"}).status_code, 422)
+        wrong = {"name": "Odd", "begins_on": "2026-05-01", "ends_on": "2026-04-01"}
+        page = self.client.post("/school/terms/", wrong)
+        self.assertContains(page, "ends after it begins", status_code=422)
+
+    def test_months_after(self) -> None:
+        for day, months, wanted in (
+            (date(2026, 8, 31), 6, date(2027, 2, 28)), (date(2026, 12, 1), 1, date(2027, 1, 1)),
+            (date(2028, 1, 31), 1, date(2028, 2, 29)), (date(2026, 1, 15), 24, date(2028, 1, 15)),
+        ):  # fmt: skip
+            self.assertEqual(months_after(day, months), wanted)
