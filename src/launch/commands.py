@@ -9,7 +9,7 @@ from launch.trying import bench, check, core, shots, test
 
 HELP = """Usage: ./oido COMMAND
 
-  start     install what is missing and serve Oido with its demo school
+  start     install what is missing and serve Oido with its demo school; `start --empty` without a school, to set one up
   test      run every test (a label such as tests.ear runs a part; --coverage tells how much they reach)
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files

@@ -40,7 +40,8 @@ def environment(database: Database, **more: str) -> dict[str, str]:
     }
 
 
-def manage(arguments: Sequence[str], env: dict[str, str], *, quiet: bool = False) -> None:
+def manage(arguments: Sequence[str], env: dict[str, str], *, quiet: bool = False) -> str:
+    """Run one of Django's commands; what it printed, if it was to be quiet. Raises GiveUp."""
     done = subprocess.run(
         [str(PYTHON), str(ROOT / "src" / "manage.py"), *arguments],
         env=env, cwd=ROOT, check=False, text=True,
@@ -48,6 +49,7 @@ def manage(arguments: Sequence[str], env: dict[str, str], *, quiet: bool = False
     )  # fmt: skip
     if done.returncode:
         raise GiveUp(f"`manage.py {arguments[0]}` failed:\n{done.stdout or ''}".rstrip())
+    return done.stdout or ""
 
 
 def work_in_background(env: dict[str, str]) -> subprocess.Popen[bytes]:

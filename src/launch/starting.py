@@ -6,6 +6,7 @@ import signal
 import subprocess
 import time
 from collections.abc import Sequence
+from pathlib import Path
 
 from launch import install
 from launch.database import Database, is_port_taken
@@ -25,6 +26,8 @@ from launch.say import GiveUp, complain, say, step
 DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
 BACKGROUND_WORKERS = 2
+EMPTY = "--empty"
+"""Without the demo school: somebody sets one up. It has a database of its own, beside the demo's."""
 
 
 def _number_from_environment(name: str, default: int) -> int:
@@ -36,6 +39,13 @@ def _number_from_environment(name: str, default: int) -> int:
 
 def start(arguments: Sequence[str]) -> int:
     """Install, start database and server, wait until both serve, stop both on Ctrl-C."""
+    unknown = set(arguments) - {EMPTY}
+    if unknown:
+        raise GiveUp(
+            f"start knows no {', '.join(sorted(unknown))}; there is `./oido start` and `./oido start {EMPTY}`"
+        )
+    is_empty = EMPTY in arguments
+    folder = DATA / "empty" if is_empty else DATA
     port = _number_from_environment("OIDO_PORT", DEFAULT_PORT)
     if is_port_taken(port):
         raise GiveUp(
@@ -45,19 +55,21 @@ def start(arguments: Sequence[str]) -> int:
     install.virtualenv(with_dev=False)
     install.node_libraries()
     install.assets()
-    database = Database(folder=DATA, port=_number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
+    database = Database(folder=folder, port=_number_from_environment("OIDO_DB_PORT", DEFAULT_DB_PORT))
     # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, interrupt)
     signal.signal(signal.SIGINT, interrupt)
     server, workers = None, []
     try:
         database.start()
-        env = environment(database, OIDO_DEMO="yes", OIDO_ADDRESS=f"http://127.0.0.1:{port}")
-        _prepare(env)
+        env = environment(
+            database, OIDO_DEMO="no" if is_empty else "yes", OIDO_ADDRESS=f"http://127.0.0.1:{port}"
+        )
+        _prepare(env, folder, with_demo=not is_empty)
         server = serve(port, env)
         workers += [work_in_background(env) for _ in range(BACKGROUND_WORKERS)]
         wait_until_ready(server, port)
-        _welcome(port, env)
+        (_tell_code if is_empty else _welcome)(port, env)
         return _watch(server, workers, database, env)
     except KeyboardInterrupt:
         say("\nStopping …")
@@ -71,11 +83,11 @@ def start(arguments: Sequence[str]) -> int:
         database.stop()
 
 
-def _prepare(env: dict[str, str]) -> None:
+def _prepare(env: dict[str, str], folder: Path, *, with_demo: bool) -> None:
     """Migrate, gather static files and load the demo school, each only when there is need."""
     migrations = sorted((ROOT / "src" / "oido").glob("*/migrations/*.py"))
     state = digest(*migrations)
-    stamp = DATA / "migrated"
+    stamp = folder / "migrated"
     if not is_done(stamp, state):
         with step("tables"):
             manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
@@ -88,11 +100,20 @@ def _prepare(env: dict[str, str]) -> None:
             shutil.rmtree(BUILD / "static", ignore_errors=True)
             manage(COLLECT_STATIC, env, quiet=True)
         mark_done(stamp, state)
-    stamp = DATA / "demo-loaded"
-    if not stamp.exists():
+    stamp = folder / "demo-loaded"
+    if with_demo and not stamp.exists():
         with step("demo school"):
             manage(["load_demo"], env, quiet=True)
         mark_done(stamp, "1")
+
+
+def _tell_code(port: int, env: dict[str, str]) -> None:
+    """Where there is no school yet: the code with which it is set up, once."""
+    say(f"\nOido is ready: http://127.0.0.1:{port}\n")
+    code = manage(["setup_code"], env, quiet=True).strip()
+    if code:
+        say(f"  There is no school yet. Set one up there with this code: {code}\n")
+    say("Ctrl-C stops Oido and its database.")
 
 
 def _welcome(port: int, env: dict[str, str]) -> None:

@@ -198,6 +198,12 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "move-class": (POST, TEACHERS, {"pk": "school_class", "way": "up"}),
     "open-code": (POST, TEACHERS, {"pk": "school_class"}),
     "close-code": (POST, TEACHERS, {"pk": "school_class"}),
+    # Gone once there is a school.
+    "set-up": (BOTH, "", {}),
+    "first-steps": (GET, STAFF, {}),
+    "take-starters": (POST, STAFF, {}),
+    # Given already: it stays, and says so.
+    "delete-exercise": (POST, "teacher head", {"pk": "exercise"}),
     "export-own": (POST, ALL, {}),
     "export-person": (POST, "head", {"pk": "student"}),
     "erase-person": (BOTH, "head", {"pk": "student"}),

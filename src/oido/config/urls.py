@@ -22,6 +22,7 @@ urlpatterns = [
     path("", include("oido.desk.urls")),
     path("", include("oido.leaving.urls")),
     path("", include("oido.classes.urls")),
+    path("", include("oido.opening.urls")),
     path("", include("oido.home.urls")),
     path("style/", login_not_required(style), name="style"),
     path("words.js", login_not_required(JavaScriptCatalog.as_view()), name="words"),

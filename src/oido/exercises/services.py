@@ -142,6 +142,25 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
 
 
+@transaction.atomic
+def delete_exercise(teacher: User, exercise: Exercise) -> None:
+    """One that was never given to anybody. Its owner, or a head, deletes it for good. Raises NotAllowed, StillUsed."""
+    if not teacher.is_teacher or exercise.school_id != teacher.school_id:
+        raise NotAllowed
+    if exercise.owner_id != teacher.pk and not teacher.is_head:
+        raise NotAllowed
+    locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
+    is_varied = Exercise.objects.filter(variation_of__exercise=locked).exists()
+    if locked.assignments.exists() or is_varied:
+        raise StillUsed
+    Exercise.objects.filter(pk=locked.pk).update(part=None)
+    locked.delete()
+
+
+class StillUsed(Exception):
+    """It was given, or another exercise is a variation of it."""
+
+
 def _check_owner(teacher: User, exercise: Exercise) -> None:
     if not teacher.is_teacher or exercise.owner_id != teacher.pk:
         raise NotAllowed

@@ -9,6 +9,7 @@ urlpatterns = [
     path("new/", importing.upload, name="new-exercise"),
     path("import/<int:pk>/", importing.import_file, name="import"),
     path("<int:pk>/", pages.exercise, name="exercise"),
+    path("<int:pk>/delete/", pages.delete, name="delete-exercise"),
     path("<int:pk>/rules/", practice.rules, name="rules"),
     path("<int:pk>/ladder/", practice.ladder, name="ladder"),
     path("<int:pk>/variation/", practice.variation, name="variation"),

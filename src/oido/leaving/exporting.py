@@ -85,7 +85,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
 
 def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
     sheet = getattr(take, "sheet", None)
-    is_seen = sheet is not None and (sheet.is_released or not is_own)
+    seen = sheet if sheet is not None and (sheet.is_released or not is_own) else None
     exercise = take.assignment.exercise
     return {
         "file": f"{number:03d}-{slugify(exercise.title) or 'take'}-{take.number}",
@@ -98,12 +98,12 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
         "source": take.source,
         "device": take.device,
         "name": take.name,
-        "mark": sheet.points if is_seen else None,
-        "out_of": sheet.out_of if is_seen else None,
-        "band": sheet.band if is_seen else None,
+        "mark": seen.points if seen else None,
+        "out_of": seen.out_of if seen else None,
+        "band": seen.band if seen else None,
         "is_released": bool(sheet and sheet.is_released),
-        "remarks": [_remark(one) for one in take.remarks.all()] if is_seen else [],
-        "replies": [_reply(one) for one in take.replies.all()] if is_seen else [],
+        "remarks": [_remark(one) for one in take.remarks.all()] if seen else [],
+        "replies": [_reply(one) for one in take.replies.all()] if seen else [],
     }
 
 

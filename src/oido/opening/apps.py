@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class OpeningConfig(AppConfig):
+    name = "oido.opening"
+    label = "opening"

@@ -1,0 +1,47 @@
+"""The first form that anybody fills in."""
+
+import zoneinfo
+from typing import Any
+
+from django import forms
+from django.contrib.auth.forms import SetPasswordMixin
+from django.utils.translation import gettext_lazy as _
+
+from oido.people.models import User
+from oido.roster.forms import PLAIN_NAME
+from oido.roster.lists import NAME_MOST
+
+
+class SetUpForm(SetPasswordMixin, forms.Form):
+    code = forms.CharField(
+        label=_("Setup code"), max_length=40,
+        help_text=_("The start command has printed it. It works once."),
+        widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
+    )  # fmt: skip
+    school = forms.CharField(label=_("Name of the school"), max_length=120)
+    time_zone = forms.ChoiceField(
+        label=_("Time zone"), choices=[(zone, zone) for zone in sorted(zoneinfo.available_timezones())],
+        initial="UTC", help_text=_("Such as Europe/Lisbon. Due dates end in it."),
+    )  # fmt: skip
+    first = forms.CharField(label=_("Your first name"), max_length=NAME_MOST)
+    last = forms.CharField(label=_("Your last name"), max_length=NAME_MOST, required=False)
+    username = forms.CharField(label=_("Your sign-in name"), max_length=NAME_MOST, validators=[PLAIN_NAME])
+    email = forms.EmailField(label=_("Your e-mail"), required=False, help_text=_("Not needed."))
+    password1, password2 = SetPasswordMixin.create_password_fields(
+        label1=_("Password"), label2=_("Password once more")
+    )
+
+    def clean_username(self) -> str:
+        name: str = self.cleaned_data["username"].lower()
+        return name
+
+    def clean(self) -> dict[str, Any]:
+        self.validate_passwords("password1", "password2")
+        said = self.cleaned_data
+        somebody = User(
+            username=said.get("username", ""),
+            first_name=said.get("first", ""),
+            last_name=said.get("last", ""),
+        )
+        self.validate_password_for_user(somebody, "password1")
+        return super().clean() or {}

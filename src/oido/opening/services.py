@@ -1,0 +1,66 @@
+"""The first school of an instance, and what it begins with."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from oido.access.models import code_hash, new_code
+from oido.audit.services import remember
+from oido.common.permissions import NotAllowed
+from oido.exercises.models import Exercise
+from oido.exercises.services import create_exercise
+from oido.opening.models import SetupCode
+from oido.opening.starters import starters
+from oido.people.models import Role, School, User
+from oido.people.services import new_member
+
+
+class WrongCode(Exception):
+    """Not the code that was printed last, or one that was used."""
+
+
+def is_empty() -> bool:
+    """Is there no school yet?"""
+    return not School.objects.exists()
+
+
+@transaction.atomic
+def new_setup_code() -> str | None:
+    """The code to be printed; the ones before end. None where there is a school."""
+    if not is_empty():
+        return None
+    SetupCode.objects.all().delete()
+    code = new_code()
+    SetupCode.objects.create(code_hash=code_hash(code))
+    return code
+
+
+@transaction.atomic
+def set_up(
+    code: str, *, school: str, time_zone: str, first: str, last: str, username: str, email: str, password: str
+) -> User:
+    """Make the school and its head, once. Raises WrongCode, NotAllowed where there is a school already."""
+    # Held, so that two who send at once do not both find it unused.
+    found = SetupCode.objects.select_for_update().filter(code_hash=code_hash(code), used_at=None).first()
+    if found is None:
+        raise WrongCode
+    if not is_empty():
+        raise NotAllowed
+    made = School.objects.create(name=school, time_zone=time_zone)
+    head = new_member(
+        made, Role.HEAD, username=username, password=password, first_name=first, last_name=last, email=email
+    )
+    found.used_at = timezone.now()
+    found.save(update_fields=["used_at"])
+    remember("school_set_up", actor=head, school=made)
+    return head
+
+
+@transaction.atomic
+def add_starters(teacher: User) -> list[Exercise]:
+    """The starter exercises that this teacher has not yet: one's own from then on, to be changed and deleted."""
+    if not teacher.is_teacher:
+        raise NotAllowed
+    known = set(
+        Exercise.objects.filter(school=teacher.school_id, owner=teacher).values_list("title", flat=True)
+    )
+    return [create_exercise(teacher, one) for one in starters() if one.title not in known]

@@ -1,0 +1,67 @@
+"""Setting up the first school; what to do first; deleting what nobody needs."""
+
+from axes.handlers.proxy import AxesProxyHandler
+from django.contrib import messages
+from django.contrib.auth import login
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpRequest, HttpResponseBase
+from django.shortcuts import redirect, render
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+from django.views.decorators.cache import never_cache
+from django.views.decorators.debug import sensitive_post_parameters
+from django.views.decorators.http import require_GET, require_http_methods
+
+from oido.access.views import BACKEND, locked_out
+from oido.common.methods import only_post
+from oido.common.permissions import for_teachers
+from oido.opening.first_steps import first_steps
+from oido.opening.forms import SetUpForm
+from oido.opening.services import WrongCode, add_starters, is_empty, set_up
+from oido.people.requests import Request
+
+SETUP = "setup"
+"""What is counted by the lock-out in the place of a sign-in name, where the setup code is typed."""
+
+
+@never_cache
+@sensitive_post_parameters()
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def setup(request: HttpRequest) -> HttpResponseBase:
+    """There only as long as there is no school."""
+    if not is_empty():
+        raise Http404
+    if AxesProxyHandler.is_locked(request, {"username": SETUP}):
+        return locked_out(request)
+    form = SetUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        said = form.cleaned_data
+        try:
+            head = set_up(
+                said["code"], school=said["school"], time_zone=said["time_zone"], first=said["first"], last=said["last"],
+                username=said["username"], email=said["email"], password=said["password1"],
+            )  # fmt: skip
+        except WrongCode:
+            AxesProxyHandler.user_login_failed(sender=setup, credentials={"username": SETUP}, request=request)
+            form.add_error("code", _("This is not the code that was printed last."))
+        else:
+            login(request, head, backend=BACKEND)
+            return redirect("first-steps")
+    return render(request, "opening/set_up.html", {"form": form}, status=422 if form.is_bound else 200)
+
+
+@require_GET
+@for_teachers
+def steps(request: Request) -> HttpResponseBase:
+    """A class, its people, a first exercise: what is done of it, and what comes next."""
+    return render(request, "opening/first_steps.html", {"steps": first_steps(request.user)})
+
+
+@only_post
+@for_teachers
+def take_starters(request: Request) -> HttpResponseBase:
+    made = len(add_starters(request.user))
+    told = ngettext("%(n)s exercise was added.", "%(n)s exercises were added.", made)
+    messages.success(request, told % {"n": made})
+    return redirect("exercises")
