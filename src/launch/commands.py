@@ -15,7 +15,7 @@ HELP = """Usage: ./oido COMMAND
   measure   measure a take against a target part, both Standard MIDI Files
   bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
-            `bench uploads` a class that sends at once,
+            `bench uploads` a class that sends at once, `bench lists` long lists of people,
             `bench mutants` puts small faults into the code and counts those that the tests notice
   shots     take the screenshots in docs/screenshots from the demo data
 """

@@ -203,6 +203,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
+    if what == "lists":
+        return _bench_command("benchmark_lists")
     if what == "uploads":
         return bench_uploads()
     if what == "mutants":

@@ -53,7 +53,7 @@ class JobTest(TestCase):
 
         with kind("test", look):
             factories.work_all()
-        self.assertContains(self.client.get(url), "Ready")
+        self.assertContains(self.client.get(url), "Go on")
         for other in (factories.teacher(), factories.student()):
             self.client.force_login(other)
             self.assertEqual(self.client.get(url).status_code, 404)

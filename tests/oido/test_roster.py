@@ -241,6 +241,19 @@ class RosterTest(TestCase):
         self.client.post(f"{sent.url}undo/")
         self.assertContains(self.client.get(sent.url), "The import is undone")
 
+    def test_a_long_list_is_a_job(self) -> None:
+        self.client.force_login(self.head)
+        text = HEAD_ROW + "".join(f"First{k};Last;Choir;\n" for k in range(201))
+        sent = self.client.post("/people/list/", {"text": text})
+        asked = self.client.post(sent.url, {"row-0": "leave"})
+        self.assertIn("/jobs/", asked.url)
+        factories.work_all()
+        self.assertContains(self.client.get(asked.url), "Go on")
+        self.assertEqual(SchoolClass.objects.get(name="Choir").students.count(), 201)
+        # As many slips as there are people: their keys are no key of a job.
+        slips = self.client.post(f"/classes/{SchoolClass.objects.get(name='Choir').pk}/slips/")
+        self.assertIn("/jobs/", slips.url)
+
     def test_queries_do_not_grow_with_the_list(self) -> None:
         counts = []
         for size in (5, 60):

@@ -7,6 +7,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from oido.assignments.models import Assignment
+from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
@@ -49,5 +50,6 @@ def give_exercise(
         rubric=rubric,
         releases_at_once=releases_at_once,
     )
+    remember("exercise_given", actor=teacher, school_class=school_class, title=exercise.title)
     logger.info("exercise %s given to class %s", exercise.pk, school_class.pk)
     return assignment

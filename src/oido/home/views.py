@@ -32,7 +32,7 @@ def _teacher_home(request: Request) -> HttpResponseBase:
         (a for a in assignments if a.handed_in), key=lambda a: (a.waiting > 0, a.due_at), default=None
     )
     context = {
-        "first_steps": not classes_of(request.user).exists(),
+        "first_steps": not assignments and not classes_of(request.user).exists(),
         "today": now,
         "waiting": waiting,
         "questions": queued(request.user, Queue(state=QUESTIONS)).count(),

@@ -15,6 +15,7 @@ from django.db.models import QuerySet
 from ear.errors import FormatError
 from ear.judging.judge import conclude, score
 from oido.assignments.models import Assignment
+from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet, Remarking, Trial
@@ -78,6 +79,8 @@ def keep(teacher: User, job: Remarking) -> None:
     _check(teacher, locked.assignment)
     if locked.state != State.TRIED:
         raise NotAllowed
+    title = locked.assignment.exercise.title
+    remember("rubric_kept", actor=teacher, school_class=locked.assignment.school_class, title=title)
     locked.state, locked.done = State.KEEPING, 0
     locked.save(update_fields=["state", "done", "worked_at"])
     Assignment.objects.filter(pk=locked.assignment_id).update(rubric=locked.rubric)

@@ -9,6 +9,7 @@ from django.utils import timezone
 from ear.facts.facts import Facts
 from ear.judging.judgement import Given
 from ear.judging.settings import TakeSettings
+from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet
@@ -64,6 +65,7 @@ def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -
     else:
         changes[criterion] = {**given.to_json(), "by": teacher.pk}
     sheet.changes = changes
+    remember("mark_changed", actor=teacher, person=take.student, criterion=criterion)
     logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
     return _keep(sheet, locked, "changes")
 
@@ -127,6 +129,7 @@ def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet
     if and_release and sheet.released_by is None:
         # Seen at once by the student, it may have been released without a teacher.
         sheet.released_at, sheet.released_by = sheet.released_at or now, teacher
+        remember("mark_released", actor=teacher, person=take.student)
         logger.info("mark of take %s released by %s", locked.pk, teacher.pk)
     sheet.asked_again_at = None
     sheet.save(update_fields=["accepted_at", "released_at", "released_by", "asked_again_at"])

@@ -6,7 +6,8 @@ from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.people.models import User
-from oido.roster.importing import forget_lists
+from oido.roster.importing import do_import, forget_lists
+from oido.roster.models import ListImport
 from oido.roster.slips import slips_pdf
 
 
@@ -19,6 +20,13 @@ def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
     except NotAllowed as problem:
         raise JobProblem(_("These slips are not yours to print.")) from problem
     return MadeFile(data, "slips.pdf", "application/pdf")
+
+
+@job_kind("roster.import")
+def import_list(progress: Progress, *, stored: int, by: int, decided: dict[str, str]) -> None:
+    """All of it or nothing; begun again, it is done once."""
+    found = ListImport.objects.get(pk=stored)
+    do_import(User.objects.get(pk=by), found, {int(number): said for number, said in decided.items()})
 
 
 @job_kind("roster.tidy")

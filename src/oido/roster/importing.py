@@ -27,6 +27,8 @@ from oido.roster.people import sign_in_names
 from oido.takes.models import Take
 
 BATCH = 500
+AT_ONCE = 200
+"""People that are imported while somebody waits; longer lists are a job."""
 KEPT = timedelta(days=30)
 State = ListImport.State
 
@@ -360,11 +362,14 @@ def undo_import(by: User, stored: ListImport) -> Undone:
     )
     kept = list(User.objects.filter(busy, pk__in=done["made"]))
     gone = [pk for pk in done["made"] if pk not in {one.pk for one in kept}]
+    staying = {one.pk for one in kept}
+    came: dict[tuple[str, int], list[int]] = {}
     for rows, school_class, person in done["joined"]:
-        if person not in {one.pk for one in kept}:
-            getattr(SchoolClass, rows).through.objects.filter(
-                schoolclass_id=school_class, user_id=person
-            ).delete()
+        if person not in staying:
+            came.setdefault((rows, school_class), []).append(person)
+    for (rows, school_class), persons in came.items():
+        through = getattr(SchoolClass, rows).through
+        through.objects.filter(schoolclass_id=school_class, user_id__in=persons).delete()
     User.objects.filter(pk__in=gone).delete()
     for pk, before in done["before"].items():
         source = before.pop("source_id", None)

@@ -3,6 +3,7 @@
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
@@ -10,9 +11,19 @@ from ear.errors import FormatError
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
+from oido.jobs.views import asked_for
 from oido.people.requests import Request
 from oido.roster.forms import ListForm
-from oido.roster.importing import AS_NEW, LEAVE_OUT, Status, do_import, plan_of, store_list, undo_import
+from oido.roster.importing import (
+    AS_NEW,
+    AT_ONCE,
+    LEAVE_OUT,
+    Status,
+    do_import,
+    plan_of,
+    store_list,
+    undo_import,
+)
 from oido.roster.lists import PeopleList, read_list, read_text
 from oido.roster.models import ListImport
 from oido.roster.said import said
@@ -71,6 +82,12 @@ def look(request: Request, pk: int) -> HttpResponseBase:
             for name, value in request.POST.items()
             if name.startswith("row-") and (number := whole(name.removeprefix("row-"))) is not None
         }
+        if len(stored.people) > AT_ONCE:
+            decided_json = {str(number): value for number, value in decided.items()}
+            return asked_for(
+                request, "roster.import", title=_("Import of a list"), back=reverse("list", args=[pk]), stored=pk,
+                by=request.user.pk, decided=decided_json,
+            )  # fmt: skip
         do_import(request.user, stored, decided)
         return redirect("list", pk=pk)
     plan = plan_of(request.user, stored)
