@@ -26,6 +26,10 @@ class BrowserTest(StaticLiveServerTestCase):
         cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         cls.addClassCleanup(cls.browser.close)
 
+    def __getstate__(self) -> dict[str, Any]:
+        """Without pages and clients: a failure is told to the process that began the tests by name and words alone."""
+        return {name: value for name, value in self.__dict__.items() if isinstance(value, str | int | None)}
+
     def setUp(self) -> None:
         self.troubles: list[str] = []
         self.page = self.new_page()

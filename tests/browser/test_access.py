@@ -1,16 +1,22 @@
 """Pages that a screen reader and a keyboard can use; browsers without MIDI."""
 
+from datetime import timedelta
 from io import BytesIO
 from pathlib import Path
 
 from django.contrib.sessions.models import Session
 from django.test import override_settings
+from django.utils import timezone
 from PIL import Image, ImageChops
 from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
 from oido.exercises.services import store_upload
 from oido.marking.hand_in import hand_in
+from oido.people.models import Role
+from oido.roster.importing import store_list
+from oido.roster.joining import invite, open_code
+from oido.roster.lists import read_text
 from tests.browser.base import BrowserTest
 from tests.ear.parts import two_hands
 from tests.oido import factories
@@ -75,6 +81,26 @@ class AccessTest(BrowserTest):
         )  # fmt: skip
         stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))
         self.check(f"/exercises/import/{stored.pk}/")
+
+    def test_heads_pages_have_no_barrier(self) -> None:
+        head = factories.head()
+        self.sign_in(head.username)
+        person = f"/people/{self.student.pk}/"
+        stored = store_list(head, read_text("Ada Keel;Choir\nBo Rowe;Choir"), file_name="", school_class=None)
+        invite(head, email="new@school.example", role=Role.TEACHER)
+        self.check(
+            "/", "/school/", "/school/trail/", "/school/outbox/", "/school/terms/", "/people/", person, f"{person}erase/",
+            "/people/add/", "/people/list/", f"/people/list/{stored.pk}/", "/first-steps/", "/account/", "/account/second/",
+            "/password/", "/classes/", f"/classes/{self.given.school_class_id}/",
+        )  # fmt: skip
+
+    def test_pages_outside_have_no_barrier(self) -> None:
+        code = open_code(
+            self.teacher, self.given.school_class, ends_at=timezone.now() + timedelta(days=1)
+        ).code
+        self.check(
+            "/sign-in/", "/slip/", "/slip/ABCD-EFGH-JKLM/", "/password/reset/", "/join/", f"/join/{code}/"
+        )
 
     @override_settings(DEBUG=True)
     def test_components_look_as_they_did_in_light_and_dark(self) -> None:

@@ -1,5 +1,5 @@
 /** The Bench's page: what is picked is shown at once; what is done to it, the server does. */
-import { isForControl } from "../../common/js/main.js";
+import { isForControl, whenWhole } from "../../common/js/main.js";
 import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { fieldValue, post, use, work } from "./ask.js";
 import { music, noteAt, numberNotes, picked, placeIn, showPicked } from "./page.js";
@@ -116,4 +116,4 @@ document.body.addEventListener("htmx:beforeRequest", () => {
 });
 startPointer();
 showPicked();
-work().dataset.ready = "yes";
+whenWhole(() => (work().dataset.ready = "yes"));

@@ -26,6 +26,15 @@ export function isTyping(event) {
 }
 
 /**
+ * Once the document is whole, and with it the forms that htmx sends: all of the page can be used only then.
+ * @param {() => void} work
+ */
+export function whenWhole(work) {
+  if (document.readyState === "complete") work();
+  else document.addEventListener("DOMContentLoaded", work, { once: true });
+}
+
+/**
  * Data that the server wrote into the page.
  * @param {string} id
  */
