@@ -14,6 +14,11 @@ TIMEOUT_MS = 60_000
 expect.set_options(timeout=TIMEOUT_MS)
 
 
+def is_plain(value: Any) -> bool:
+    """Can it be sent to another process as it is?"""
+    return isinstance(value, str | int | float | bool | bytes | None)
+
+
 @tag("browser")
 class BrowserTest(StaticLiveServerTestCase):
     """A page for each test; errors of scripts and refused requests fail it."""
@@ -27,8 +32,9 @@ class BrowserTest(StaticLiveServerTestCase):
         cls.addClassCleanup(cls.browser.close)
 
     def __getstate__(self) -> dict[str, Any]:
-        """Without pages and clients: a failure is told to the process that began the tests by name and words alone."""
-        return {name: value for name, value in self.__dict__.items() if isinstance(value, str | int | None)}
+        """As it goes to the process that runs it, and back with a failure: without pages and what clears up after it."""
+        plain = {name: value for name, value in self.__dict__.items() if is_plain(value)}
+        return {**plain, "_cleanups": [], "_outcome": None, "_type_equality_funcs": {}}
 
     def setUp(self) -> None:
         self.troubles: list[str] = []

@@ -3,7 +3,7 @@
 import io
 
 from django.core.management import call_command
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from oido.demo.accounts import ACCOUNTS, PASSWORD
 from oido.exercises.models import Exercise
@@ -28,5 +28,7 @@ class DemoTest(TestCase):
         for take in Take.objects.select_related("judgement__measurement"):
             self.assertFalse(judged(take).facts.take.is_foreign, take)
         for account in ACCOUNTS:
-            self.assertTrue(self.client.login(username=account.username, password=PASSWORD))
+            said = {"username": account.username, "password": PASSWORD}
+            self.assertEqual(Client().post("/sign-in/", said).status_code, 302)
+            self.client.force_login(User.objects.get(username=account.username))
             self.assertEqual(self.client.get("/").status_code, 200)
