@@ -119,7 +119,7 @@ class OutboxTest(BrowserTest):
         factories.allow(self.given, attempts=1)
         self.record()
         expect(page.locator("[data-outbox]")).to_contain_text(
-            "all takes that this exercise allows are recorded"
+            "already recorded all the takes this exercise allows"
         )
         page.get_by_role("button", name="Delete").click()
         expect(page.locator("[data-outbox]")).to_be_empty()
