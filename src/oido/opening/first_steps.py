@@ -17,10 +17,6 @@ class FirstSteps:
     """Of the school."""
     has_given: bool
 
-    @property
-    def is_done(self) -> bool:
-        return self.has_given
-
 
 def first_steps(teacher: User) -> FirstSteps:
     own = classes_of(teacher).filter(archived_at=None)

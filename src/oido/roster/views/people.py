@@ -266,10 +266,7 @@ def join(request: Request, pk: int) -> HttpResponseBase:
     member = _person(request, pk)
     school_class = get_object_or_404(SchoolClass, pk=whole(request.POST.get("class", "")) or 0)
     roster.join_class(request.user, member.person, school_class)
-    return redirect(
-        (request.POST.get("back") == "class" and reverse("class", args=[school_class.pk]))
-        or reverse("person", args=[pk])
-    )
+    return redirect("person", pk=pk)
 
 
 @only_post
