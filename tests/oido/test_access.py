@@ -86,7 +86,7 @@ class AccessTest(TestCase):
         self.assertEqual(self.sign_in(Client(), self.student.username, PASSWORD).status_code, 429)
         # Others behind the same address are not locked out with them.
         self.assertEqual(self.sign_in(Client(), self.teacher.username, PASSWORD).status_code, 302)
-        self.assertTrue(Act.objects.filter(code="locked_out", actor=self.student).exists())
+        self.assertEqual(Act.objects.filter(code="locked_out", actor=self.student).count(), 1)
         answers = [Client().post("/slip/", {"code": f"AAAA-BBBB-{k:04d}"}) for k in range(10)]
         self.assertEqual([answers[0].status_code, answers[-1].status_code], [422, 429])
         answers = [Client().get(f"/join/AAAA-{k:04d}/") for k in range(10)]

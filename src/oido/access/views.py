@@ -13,6 +13,7 @@ from django.contrib.auth.tokens import default_token_generator
 from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme, urlsafe_base64_decode
 from django.utils.translation import gettext as _
 from django.views.decorators.cache import never_cache
@@ -30,6 +31,7 @@ from oido.access.forms import (
 )
 from oido.access.models import SignedIn
 from oido.access.sessions import end_session, end_sessions, sessions_of
+from oido.audit.models import Act
 from oido.audit.services import remember
 from oido.common.methods import can_be_looked_at, only_post
 from oido.people.models import User
@@ -72,7 +74,12 @@ def locked_out(
     """What the lock-out answers."""
     minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
     person = User.objects.filter(username=(credentials or {}).get("username")).first()
-    if person is not None:
+    since = timezone.now() - settings.AXES_COOLOFF_TIME
+    if (
+        person is not None
+        and not Act.everywhere.filter(code="locked_out", actor=person, at__gte=since).exists()
+    ):
+        # Told once: who goes on guessing writes no further lines.
         remember("locked_out", actor=person)
     return render(request, "access/locked_out.html", {"minutes": minutes}, status=429)
 

@@ -1,20 +1,16 @@
-from datetime import datetime, time
-
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from oido.assignments.forms import GiveForm
 from oido.assignments.panel import given_panel
 from oido.assignments.services import give_exercise
+from oido.common.days import due_on
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.queries import visible_exercises
 from oido.people.requests import Request
-
-LAST_MINUTE = time(23, 59)
 
 
 @only_post
@@ -25,7 +21,7 @@ def give(request: Request, pk: int) -> HttpResponseBase:
     form = GiveForm(request.POST, teacher=request.user, kind=exercise.kind)
     status = 422
     if form.is_valid():
-        due = timezone.make_aware(datetime.combine(form.cleaned_data["due_on"], LAST_MINUTE))
+        due = due_on(form.cleaned_data["due_on"])
         school_class = form.cleaned_data["school_class"]
         give_exercise(
             request.user, exercise, school_class, due_at=due, rubric=form.cleaned_data["rubric"],

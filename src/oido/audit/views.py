@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET
 
 from oido.audit.acts import ACTS
 from oido.audit.models import Act
+from oido.common.days import begin_of, end_of
 from oido.common.fields import offer
 from oido.common.permissions import for_heads
 from oido.people.queries import named
@@ -63,9 +64,9 @@ def narrowed(form: NarrowForm) -> QuerySet[Act]:
     if said["code"]:
         acts = acts.filter(code=said["code"])
     if said["since"]:
-        acts = acts.filter(at__date__gte=said["since"])
+        acts = acts.filter(at__gte=begin_of(said["since"]))
     if said["until"]:
-        acts = acts.filter(at__date__lte=said["until"])
+        acts = acts.filter(at__lte=end_of(said["until"]))
     for word in said["who"].split():
         people = named(word)
         acts = acts.filter(actor__in=people) | acts.filter(person__in=people)

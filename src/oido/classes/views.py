@@ -1,17 +1,15 @@
 """The classes, and one of them."""
 
-from datetime import datetime, time
-
 from django.contrib import messages
 from django.db.models import Count
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.classes.overview import overview_of
+from oido.common.days import due_on
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
@@ -25,7 +23,6 @@ from oido.roster.models import JoinCode
 from oido.roster.people import NameTaken, join_class
 
 TAKEN = gettext_lazy("There is a class of this name already. Choose another.")
-LAST_MINUTE = time(23, 59)
 
 
 @require_http_methods(["GET", "POST"])
@@ -160,7 +157,7 @@ def open_code(request: Request, pk: int) -> HttpResponseBase:
     found, form = _class(request, pk), CodeEndsForm(request.POST)
     if not form.is_valid():
         return _page(request, found, code_form=form, status=422)
-    ends = timezone.make_aware(datetime.combine(form.cleaned_data["ends_on"], LAST_MINUTE))
+    ends = due_on(form.cleaned_data["ends_on"])
     joining.open_code(request.user, found, ends_at=ends)
     return redirect("class", pk=pk)
 

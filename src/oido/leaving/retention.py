@@ -1,12 +1,12 @@
 """Takes of past terms go, as the school has said."""
 
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import date
 
 from django.db import transaction
-from django.utils import timezone
 
 from oido.audit.services import remember
+from oido.common.days import begin_of, end_of
 from oido.leaving.models import Term
 from oido.people.models import School
 from oido.takes.models import HandIn, Take
@@ -36,10 +36,8 @@ def months_after(day: date, months: int) -> date:
 
 def takes_of(term: Term) -> "list[Take]":
     """Those of what was given in the term, by the school's clock."""
-    zone = term.school.within()
-    with zone:
-        begins = timezone.make_aware(datetime.combine(term.begins_on, time.min))
-        ends = timezone.make_aware(datetime.combine(term.ends_on, time.max))
+    with term.school.within():
+        begins, ends = begin_of(term.begins_on), end_of(term.ends_on)
     return list(
         Take.everywhere.filter(
             school=term.school, assignment__given_at__gte=begins, assignment__given_at__lte=ends
