@@ -4,7 +4,6 @@ from typing import Any
 
 from django import forms
 from django.contrib.auth.forms import PasswordChangeForm as DjangoPasswordChangeForm
-from django.contrib.auth.forms import SetPasswordForm
 from django.utils.translation import gettext_lazy as _
 
 
@@ -32,10 +31,6 @@ class TokenForm(forms.Form):
         widget=forms.TextInput(attrs={"autocomplete": "one-time-code", "inputmode": "text"}),
         help_text=_("Six figures, or one of the codes you wrote down."),
     )  # fmt: skip
-
-
-class NewPasswordForm(SetPasswordForm):
-    """A password chosen without the one before: with a slip, or by a letter."""
 
 
 class PasswordChangeForm(DjangoPasswordChangeForm):

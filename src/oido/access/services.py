@@ -18,8 +18,8 @@ from oido.access.models import CODE_KEPT, SignInCode, code_hash, new_code
 from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
-from oido.people.models import STAFF, Membership, User
-from oido.people.queries import classes_seen
+from oido.people.models import Membership, User
+from oido.people.queries import looks_after
 from oido.post.services import was_written_lately, write_letter
 
 RESET = "password reset"
@@ -29,20 +29,9 @@ logger = logging.getLogger(__name__)
 
 
 def may_help_in(helper: User, person: User) -> bool:
-    """May they give somebody a new way in? A head everybody of the school; a teacher students of the own classes."""
-    if not helper.is_teacher or helper.pk == person.pk:
-        return False
-    theirs = Membership.everywhere.filter(person=person, school=helper.school_id, left_at=None).first()
-    if theirs is None:
-        return False
-    # Whoever is of another school, too, would be let in there as well: only they themselves may do that.
-    is_of_others = (
-        Membership.everywhere.filter(person=person, left_at=None).exclude(school=helper.school_id).exists()
-    )
-    if helper.is_head:
-        return not is_of_others
-    is_taught = classes_seen(helper).filter(students=person).exists()
-    return theirs.role not in STAFF and is_taught and not is_of_others
+    """May they give somebody else, who is here now, a new way in?"""
+    is_here = Membership.everywhere.filter(person=person, school=helper.school_id, left_at=None).exists()
+    return helper.pk != person.pk and is_here and looks_after(helper, person)
 
 
 @transaction.atomic

@@ -4,11 +4,11 @@ import time
 from typing import Any
 
 import segno
-from axes.handlers.proxy import AxesProxyHandler
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.forms import SetPasswordForm
 from django.contrib.auth.tokens import default_token_generator
 from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
@@ -21,14 +21,8 @@ from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.access import services
-from oido.access.forms import (
-    CodeForm,
-    NewPasswordForm,
-    OwnEmailForm,
-    PasswordChangeForm,
-    ResetForm,
-    TokenForm,
-)
+from oido.access.forms import CodeForm, OwnEmailForm, PasswordChangeForm, ResetForm, TokenForm
+from oido.access.guesses import is_locked, was_wrong
 from oido.access.models import SignedIn
 from oido.access.sessions import end_session, end_sessions, sessions_of
 from oido.audit.models import Act
@@ -115,14 +109,14 @@ def slip(request: HttpRequest, code: str = "") -> HttpResponseBase:
     status = 200
     if request.method == "POST":
         status = 422
-        if AxesProxyHandler.is_locked(request, {"username": SLIP}):
+        if is_locked(request, SLIP):
             return locked_out(request)
         if form.is_valid():
             found = services.person_of_code(form.cleaned_data["code"])
             if found is not None:
                 request.session[WITH_CODE] = found.pk
                 return redirect("choose-password")
-            AxesProxyHandler.user_login_failed(sender=slip, credentials={"username": SLIP}, request=request)
+            was_wrong(request, SLIP)
             form.add_error(
                 "code", _("This code is wrong, used or out of date. Ask your teacher for a new slip.")
             )
@@ -138,7 +132,7 @@ def choose_password(request: HttpRequest) -> HttpResponseBase:
     found = services.waiting_code(request.session.get(WITH_CODE))
     if found is None:
         return redirect("slip")
-    form = NewPasswordForm(found.person, request.POST or None)
+    form = SetPasswordForm(found.person, request.POST or None)
     if request.method == "POST" and form.is_valid():
         person = services.use_code(found, form.cleaned_data["new_password1"])
         del request.session[WITH_CODE]
@@ -170,7 +164,7 @@ def reset_password(request: HttpRequest, uid: str, token: str) -> HttpResponseBa
     person = _person_of(uid)
     if person is None or not default_token_generator.check_token(person, token):
         return render(request, "access/reset_over.html", status=410)
-    form = NewPasswordForm(person, request.POST or None)
+    form = SetPasswordForm(person, request.POST or None)
     if request.method == "POST" and form.is_valid():
         services.change_password(person, form.cleaned_data["new_password1"])
         return _let_in(request, person)

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET
 
 from oido.audit.acts import ACTS
 from oido.audit.models import Act
+from oido.common.cells import BOM, plain_cell
 from oido.common.days import begin_of, end_of
 from oido.common.fields import offer
 from oido.common.permissions import for_heads
@@ -23,10 +24,6 @@ from oido.people.queries import named
 from oido.people.requests import Request
 
 PAGE = 50
-BOM = "\ufeff"
-"""So that spreadsheets read the file as UTF-8."""
-RISKY = ("=", "+", "-", "@", "\t", "\r")
-"""A cell that begins so is a formula to a spreadsheet: it gets an apostrophe ahead."""
 
 
 class NarrowForm(forms.Form):
@@ -105,8 +102,3 @@ def _rows(acts: list[Act]) -> Iterator[str]:
     for act in acts:
         when = timezone.localtime(act.at).isoformat(sep=" ", timespec="seconds")
         yield writer.writerow([plain_cell(cell) for cell in (when, act.who, act.said, act.address or "")])
-
-
-def plain_cell(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text.startswith(RISKY) else text

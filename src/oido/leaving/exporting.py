@@ -12,7 +12,7 @@ from django.utils.translation import gettext as _
 
 from ear.facts.codec import facts_to_json
 from oido.audit.models import Act
-from oido.audit.views import BOM, plain_cell
+from oido.common.cells import BOM, plain_cell
 from oido.jobs.kinds import Progress
 from oido.marking.models import Remark, Reply
 from oido.people.conventions import reader_of

@@ -1,6 +1,5 @@
 """Setting up the first school; what to do first; deleting what nobody needs."""
 
-from axes.handlers.proxy import AxesProxyHandler
 from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
@@ -12,6 +11,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_http_methods
 
+from oido.access.guesses import is_locked, was_wrong
 from oido.access.views import BACKEND, locked_out
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
@@ -32,7 +32,7 @@ def setup(request: HttpRequest) -> HttpResponseBase:
     """There only as long as there is no school."""
     if not is_empty():
         raise Http404
-    if AxesProxyHandler.is_locked(request, {"username": SETUP}):
+    if is_locked(request, SETUP):
         return locked_out(request)
     form = SetUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
@@ -43,7 +43,7 @@ def setup(request: HttpRequest) -> HttpResponseBase:
                 username=said["username"], email=said["email"], password=said["password1"],
             )  # fmt: skip
         except WrongCode:
-            AxesProxyHandler.user_login_failed(sender=setup, credentials={"username": SETUP}, request=request)
+            was_wrong(request, SETUP)
             form.add_error("code", _("This is not the code that was printed last."))
         else:
             login(request, head, backend=BACKEND)

@@ -11,7 +11,7 @@ from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
-from oido.people.queries import teaches
+from oido.people.queries import looks_after, teaches
 
 USERNAME_MOST = 150
 logger = logging.getLogger(__name__)
@@ -30,18 +30,6 @@ def may_add(by: User, role: str, school_class: SchoolClass | None = None) -> boo
     if by.is_head:
         return school_class is None or school_class.school_id == by.school_id
     return by.is_teacher and role == Role.STUDENT and school_class is not None and teaches(by, school_class)
-
-
-def may_change(by: User, person: User) -> bool:
-    """A head everybody of the school; a teacher the students of their own classes. Whoever is of another school, too,
-    has a name that is not this school's to change."""
-    member = Membership.everywhere.filter(person=person, school=by.school_id).first()
-    if member is None or Membership.everywhere.filter(person=person).exclude(school=by.school_id).exists():
-        return False
-    if by.is_head:
-        return True
-    is_taught = SchoolClass.objects.filter(school=by.school_id, teachers=by, students=person).exists()
-    return by.is_teacher and member.role not in STAFF and is_taught
 
 
 def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[str]:
@@ -101,7 +89,7 @@ def add_person(
 @transaction.atomic
 def rename_person(by: User, person: User, *, first: str, last: str, username: str, email: str) -> None:
     """Raises NotAllowed, NameTaken."""
-    if not may_change(by, person):
+    if not looks_after(by, person):
         raise NotAllowed
     locked = User.objects.select_for_update().get(pk=person.pk)
     if User.objects.filter(username__iexact=username).exclude(pk=locked.pk).exists():

@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from axes.handlers.proxy import AxesProxyHandler
 from django import forms
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
@@ -15,6 +14,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_http_methods
 
+from oido.access.guesses import is_locked, was_wrong
 from oido.access.views import BACKEND, locked_out
 from oido.people.middleware import CHOSEN
 from oido.people.models import Membership, Role, School, User
@@ -43,9 +43,9 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
         found = joining.class_code(form.cleaned_data["code"])
         if found is not None:
             return redirect("join-class", code=found.code)
-        if AxesProxyHandler.is_locked(request, {"username": JOIN}):
+        if is_locked(request, JOIN):
             return locked_out(request)
-        AxesProxyHandler.user_login_failed(sender=enter_code, credentials={"username": JOIN}, request=request)
+        was_wrong(request, JOIN)
         form.add_error(
             "code", _("This code is wrong, or closed. Ask your teacher for the one that is open now.")
         )
@@ -59,11 +59,11 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
 @transaction.atomic
 def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
     """Whoever is signed in joins as who they are; others make an account, or sign in first."""
-    if AxesProxyHandler.is_locked(request, {"username": JOIN}):
+    if is_locked(request, JOIN):
         return locked_out(request)
     found = joining.class_code(code)
     if found is None:
-        AxesProxyHandler.user_login_failed(sender=join_class, credentials={"username": JOIN}, request=request)
+        was_wrong(request, JOIN)
         return render(request, "roster/code_over.html", status=404)
     problem = ""
     form, person = _whoever(request)

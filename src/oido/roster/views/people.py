@@ -19,13 +19,13 @@ from oido.common.permissions import for_heads, for_teachers
 from oido.jobs.views import asked_for
 from oido.people.forms import SchoolForm
 from oido.people.models import Membership, Role, SchoolClass, User
-from oido.people.queries import classes_seen
+from oido.people.queries import classes_seen, looks_after
 from oido.people.requests import Request
 from oido.roster import people as roster
 from oido.roster.forms import AddPersonForm, ChangePersonForm, InviteForm, RoleForm
 from oido.roster.joining import invite, withdraw
 from oido.roster.models import Invitation, ListImport
-from oido.roster.people import LastHead, NameTaken, may_change, members
+from oido.roster.people import LastHead, NameTaken, members
 from oido.roster.slips import SLIPS_MOST
 
 PAGE = 50
@@ -169,7 +169,7 @@ def person(request: Request, pk: int) -> HttpResponseBase:
         "member": member,
         "person": found,
         "form": form,
-        "may_change": may_change(request.user, found),
+        "may_change": looks_after(request.user, found),
         "may_help": may_help_in(request.user, found),
         "classes": theirs,
         "other_classes": classes_seen(request.user).filter(archived_at=None).exclude(pk__in=theirs),
