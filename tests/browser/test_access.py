@@ -149,6 +149,7 @@ class AccessTest(BrowserTest):
         expect(page.locator("[data-player]")).to_have_attribute("data-playing", "no")
         page.evaluate(UNFOLD)
         page.locator("#try").wait_for()
+        page.locator("#notation .note").first.wait_for()
         page.locator("#t3").click(force=True)
         page.locator("#note-name").wait_for()
         page.evaluate(AXE.read_text())
