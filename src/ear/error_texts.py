@@ -41,6 +41,7 @@ ERROR_TEXTS: dict[str, Text] = {
         "a grid of {count} rows and {count_2} steps is too large: take fewer bars"
     ),
     "help_has_name_costs_0": gettext_noop("help has a name, and costs 0 to 100 points"),
+    "late_costs_0_100": gettext_noop("being late costs 0 to 100 points"),
     "interval_second_octave_not": gettext_noop("an interval is a second to an octave, not {size}"),
     "key_chain_has_1_keys": gettext_noop("a key chain has 1 to {keys} keys and no less than no bars between"),
     "key_has_up_sharps_flats": gettext_noop("a key has up to {fifths_max} sharps or flats, not {fifths}"),

@@ -16,7 +16,7 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
 from oido.common.sources import Source
-from oido.exercises.models import Exercise
+from oido.exercises.models import Exercise, TargetPart
 from oido.exercises.services import NewExercise, create_exercise
 from oido.jobs import services as jobs
 from oido.jobs.models import Job
@@ -93,14 +93,20 @@ def assignment(of: Exercise, to: SchoolClass) -> Assignment:
 
 
 def new_take(
-    given: Assignment, *, habits: Habits | None = None, events: list[RawEvent] | None = None, **more
+    given: Assignment,
+    *,
+    habits: Habits | None = None,
+    events: list[RawEvent] | None = None,
+    part: TargetPart | None = None,
+    **more,
 ) -> NewTake:
+    part = part or given.exercise.part_in_force
     if events is None:
-        played = play(given.exercise.part.read(), habits or Habits(spread_ms=8), seed=next(_numbers))
+        played = play(part.read(), habits or Habits(spread_ms=8), seed=next(_numbers))
         events = events_from_take(played)
     return NewTake(
         id=uuid.uuid4(),
-        part_id=given.exercise.part_id,
+        part_id=part.pk,
         events=events,
         source=Source.MIDI,
         device="Test keys",

@@ -63,8 +63,8 @@ class DeskTest(TestCase):
 
     def test_the_queue_is_narrowed_by_the_address(self) -> None:
         other = factories.assignment(factories.exercise(self.teacher), self.school_class)
-        late = factories.handed_in(self.students[0], other)
         type(other).objects.filter(pk=other.pk).update(due_at=timezone.now() - timedelta(hours=1))
+        late = factories.handed_in(self.students[0], other)
         self.assertEqual(self.names(assignment=other.pk), ["Ada"])
         self.assertEqual(self.names(late="late"), ["Ada"])
         self.assertEqual(len(self.names(late="in-time")), 3)
@@ -224,7 +224,7 @@ class TalkTest(TestCase):
 
     def test_where_the_assignment_says_so_the_mark_is_seen_at_once(self) -> None:
         given = factories.assignment(factories.exercise(self.teacher), self.school_class)
-        type(given).objects.filter(pk=given.pk).update(releases_at_once=True)
+        type(given).objects.filter(pk=given.pk).update(seen="at-once")
         given.refresh_from_db()
         take = factories.handed_in(self.student, given)
         self.client.force_login(self.student)

@@ -7,7 +7,7 @@ from django.test import TestCase
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
-from oido.assignments.services import give_exercise
+from oido.assignments.services import Terms, give_exercise
 from oido.common.permissions import NotAllowed
 from oido.marking import remarking
 from oido.marking.models import MarkSheet, Remarking
@@ -214,11 +214,19 @@ class RemarkingTest(TestCase):
         self.assertEqual(empty.rubric, self.rubric.current)
         exercise = factories.exercise(self.teacher)
         made = give_exercise(
-            self.teacher, exercise, self.school_class, due_at=empty.due_at, rubric=self.rubric.current
+            self.teacher,
+            exercise,
+            self.school_class,
+            due_at=empty.due_at,
+            terms=Terms(rubric=self.rubric.current),
         )
         self.assertEqual(factories.handed_in(self.students[0], made).sheet.out_of, 20)
         stranger = make_rubric(factories.teacher(), name="Hers", kind="keyboard", says=OWN)
         with self.assertRaises(NotAllowed):
             give_exercise(
-                self.teacher, exercise, self.school_class, due_at=empty.due_at, rubric=stranger.current
+                self.teacher,
+                exercise,
+                self.school_class,
+                due_at=empty.due_at,
+                terms=Terms(rubric=stranger.current),
             )

@@ -54,10 +54,12 @@ class Rules:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Changes:
-    """What a teacher says instead or besides: by criterion, and how much help was given."""
+    """What a teacher says instead or besides: by criterion, how much help was given, and how many days begun after
+    the due date are to cost."""
 
     given: Mapping[str, Given] = field(default_factory=dict)
     help_step: int | None = None
+    late_days: int = 0
 
 
 UNCHANGED = Changes()
@@ -132,7 +134,8 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
     capped = min(total, ceiling.most) if ceiling else total
     step = changes.help_step
     cost = rubric.help[step].cost if step is not None and 0 <= step < len(rubric.help) else 0.0
-    final = round(max(0.0, capped - cost), 3)
+    late = rubric.cost_of_late(changes.late_days)
+    final = round(max(0.0, capped - cost - late), 3)
     row_costs = _row_costs(criteria, len(facts.rows))
     verdicts = _verdicts(facts, criteria)
     faults, praise = told(facts, criteria, row_costs)
@@ -142,6 +145,7 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
         sum=total,
         ceiling=ceiling if ceiling and ceiling.most < total else None,
         help_cost=cost,
+        late_cost=late,
         total=final,
         points=rubric.points(final),
         out_of=rubric.out_of,

@@ -225,6 +225,7 @@ class Judgement:
     ceiling: Ceiling | None
     """The one that holds, if one does."""
     help_cost: float
+    late_cost: float
     total: float
     """Of 100."""
     points: float

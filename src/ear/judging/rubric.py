@@ -70,6 +70,7 @@ class HandCriterion:
         return 100.0 * count / len(self.items)
 
 
+LATE_COST, LATE_MOST = 5.0, 30.0
 HAND_PREFIX = "hand-"
 """Of the keys of what is marked by hand, so that none is taken for a measured one."""
 
@@ -106,6 +107,10 @@ class Rubric:
     """What steady playing beside the click is worth against playing with it; None for the level's."""
     has_ceilings: bool = True
     """Notes and Timing bound the whole."""
+    late_cost: float = LATE_COST
+    """Points of 100 off for each day begun after the due date, where an assignment says that late costs."""
+    late_most: float = LATE_MOST
+    """No more than this, however late."""
 
     def __post_init__(self) -> None:
         weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
@@ -126,10 +131,16 @@ class Rubric:
             raise ValueOutOfRange("notes_gives_nothing_up_0", floor_most=f"{FLOOR_MOST:g}")
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
             raise ValueOutOfRange("playing_beside_click_worth_0")
+        if not (0 <= self.late_cost <= 100 and 0 <= self.late_most <= 100):
+            raise ValueOutOfRange("late_costs_0_100")
         if not 1 <= self.out_of <= OUT_OF_MOST or not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
             raise ValueOutOfRange(
                 "mark_out_1_up_ms", out_of_most=OUT_OF_MOST, forgiven_most_ms=f"{FORGIVEN_MOST_MS:g}"
             )
+
+    def cost_of_late(self, days: int) -> float:
+        """Points of 100 that so many days begun after the due date take off."""
+        return min(self.late_most, self.late_cost * days)
 
     def points(self, total: float) -> float:
         """A total of 0 to 100 as it is written: on the rubric's scale, rounded half up."""
@@ -158,6 +169,7 @@ class Rubric:
             ],
             help=[(h.name, h.cost) for h in self.help], out_of=self.out_of, half_points=self.half_points,
             floor_percent=self.floor_percent, beside_share=self.beside_share, has_ceilings=self.has_ceilings,
+            late_cost=self.late_cost, late_most=self.late_most,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
         return plain
@@ -182,6 +194,7 @@ class Rubric:
                 help=tuple(Help(name=name, cost=cost) for name, cost in stored.help),
                 out_of=stored.out_of, half_points=stored.half_points, floor_percent=stored.floor_percent,
                 beside_share=stored.beside_share, has_ceilings=stored.has_ceilings,
+                late_cost=stored.late_cost, late_most=stored.late_most,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected="a rubric", found=f"{problem}") from problem
@@ -208,6 +221,8 @@ class _Stored(msgspec.Struct, kw_only=True):
     floor_percent: float | None = None
     beside_share: float | None = None
     has_ceilings: bool = True
+    late_cost: float = LATE_COST
+    late_most: float = LATE_MOST
 
 
 def _is_name(text: str) -> bool:

@@ -1,14 +1,10 @@
-"""On an exercise's page: who it was given to, and the form to give it."""
+"""On an exercise's page: who it was given to."""
 
 from typing import Any
 
-from oido.assignments.forms import GiveForm
 from oido.assignments.queries import assignments_of_exercise
 from oido.exercises.models import Exercise
 
 
 def given_panel(request: Any, exercise: Exercise) -> dict[str, Any]:
-    return {
-        "assignments": assignments_of_exercise(request.user, exercise),
-        "give_form": GiveForm(teacher=request.user, kind=exercise.kind),
-    }
+    return {"assignments": assignments_of_exercise(request.user, exercise)}

@@ -1,18 +1,24 @@
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Case, Count, Exists, F, OuterRef, Q, QuerySet, When
+from django.utils import timezone
 
-from oido.assignments.models import Assignment
+from oido.assignments.models import Arrangement, Assignment, Reminder
 from oido.exercises.models import Exercise
 from oido.people.models import User
 
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
-    """Those of the classes that a teacher teaches or a student attends; a head's, of the whole school."""
+    """Those of the classes that a teacher teaches; a head's, of the whole school. Of a student those that are given to
+    this one, are open and not withdrawn."""
     assignments = Assignment.objects.select_related("exercise", "school_class").filter(school=user.school_id)
     if user.is_head:
         return assignments
     if user.is_teacher:
         return assignments.filter(school_class__teachers=user)
-    return assignments.filter(school_class__students=user)
+    is_mine = Arrangement.objects.filter(assignment=OuterRef("pk"), student=user, is_given=True)
+    return assignments.filter(
+        Q(is_for_all=True) | Exists(is_mine), Q(opens_at=None) | Q(opens_at__lte=timezone.now()),
+        school_class__students=user, withdrawn_at=None,
+    )  # fmt: skip
 
 
 def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignment]:
@@ -20,7 +26,7 @@ def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignme
 
 
 def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
-    """`handed_in` and `waiting` (handed in, and the teacher has not decided yet), `students` of the class."""
+    """`handed_in` and `waiting` (handed in, and the teacher has not decided yet), `students` who are to hand in."""
     handed_in = Q(takes__handed_in_at__isnull=False)
     undecided = Q(
         takes__sheet__released_at__isnull=True,
@@ -28,8 +34,22 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
         takes__sheet__asked_again_at__isnull=True,
         takes__student__erased_as="",
     )
+    of_class = Count("school_class__students", distinct=True)
+    excused = Count("arrangements", filter=Q(arrangements__excused_at__isnull=False), distinct=True)
+    named = Count(
+        "arrangements", filter=Q(arrangements__excused_at=None, arrangements__is_given=True), distinct=True
+    )
     return assignments.annotate(
         handed_in=Count("takes", filter=handed_in, distinct=True),
         waiting=Count("takes", filter=handed_in & undecided, distinct=True),
-        students=Count("school_class__students", distinct=True),
+        of_class=of_class,
+        excused=excused,
+        named=named,
+        students=Case(When(is_for_all=True, then=F("of_class") - F("excused")), default=F("named")),
     )
+
+
+def reminders_of(student: User) -> dict[int, Reminder]:
+    """The last reminder of each assignment, by its key."""
+    rows = Reminder.objects.filter(student=student).select_related("by").order_by("sent_at")
+    return {row.assignment_id: row for row in rows}

@@ -1,21 +1,88 @@
-"""Give exercises to classes."""
+"""Give exercises, to whom and how; change, withdraw and close what was given; arrange it for one student; remind."""
 
 import logging
-from datetime import datetime
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any
 
+from django.conf import settings
 from django.db import transaction
+from django.urls import reverse
 from django.utils import timezone
+from django.utils.translation import gettext as _
 
-from oido.assignments.models import Assignment
+from oido.assignments.deals import Deals
+from oido.assignments.models import Arrangement, Assignment, Late, Reminder, Seen
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
 from oido.people.queries import teaches
+from oido.post.services import write_letter
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
 
+REMINDED_EVERY = timedelta(days=1)
+TERMS_CHANGED: list[Callable[[Assignment], object]] = []
+"""Apps above add what follows from other dates and terms: each is called within the change."""
 logger = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Terms:
+    """How something is given. None stands for as the exercise says, or for Oido's own rubric."""
+
+    late: str = Late.TAKEN
+    attempts: int | None = None
+    slower_percent: int | None = None
+    faster_percent: int | None = None
+    rubric: RubricVersion | None = None
+    seen: str = Seen.READING
+
+    @classmethod
+    def of(cls, assignment: Assignment) -> "Terms":
+        return cls(**{name: getattr(assignment, name) for name in cls.__slots__})
+
+    def fields(self) -> dict[str, Any]:
+        return {name: getattr(self, name) for name in self.__slots__}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arranged:
+    """What is arranged for one student; plain where there is nothing."""
+
+    is_excused: bool = False
+    excused_why: str = ""
+    due_at: datetime | None = None
+    attempts: int | None = None
+    slower_percent: int | None = None
+    version: Exercise | None = None
+
+
+class AlreadyGiven(Exception):
+    """These classes have it already, from now on or at other dates."""
+
+    def __init__(self, classes: Collection[SchoolClass]) -> None:
+        super().__init__(", ".join(one.name for one in classes))
+        self.classes = classes
+
+
+def classes_that_have(exercise: Exercise, classes: Iterable[SchoolClass]) -> list[SchoolClass]:
+    """Those of them to whom it is given, and not withdrawn."""
+    known = set(
+        Assignment.objects.filter(exercise=exercise, withdrawn_at=None).values_list("school_class", flat=True)
+    )
+    return [one for one in classes if one.pk in known]
+
+
+def _check_rubric(
+    teacher: User, exercise: Exercise, rubric: RubricVersion | None, *, had: int | None = None
+) -> None:
+    if rubric is None or rubric.pk == had:
+        return
+    if not visible_rubrics(teacher).filter(pk=rubric.rubric_id, kind=exercise.kind).exists():
+        raise NotAllowed
 
 
 @transaction.atomic
@@ -25,31 +92,206 @@ def give_exercise(
     school_class: SchoolClass,
     *,
     due_at: datetime,
-    rubric: RubricVersion | None = None,
-    releases_at_once: bool = False,
+    opens_at: datetime | None = None,
+    students: Collection[User] | None = None,
+    terms: Terms | None = None,
 ) -> Assignment:
-    """Give an exercise of the teacher's school to one of the teacher's classes; not an empty page."""
+    """Give an exercise to one of the teacher's classes, or to some students of it; not an empty page, and nothing that
+    is retired."""
+    terms = terms or Terms()
     if (
         not teaches(teacher, school_class)
         or school_class.archived_at is not None
         or exercise.school_id != teacher.school_id
+        or not exercise.is_current
         or not exercise.part_in_force.read().notes
+        or (opens_at is not None and opens_at >= due_at)
     ):
         raise NotAllowed
-    if rubric is not None:
-        is_known = visible_rubrics(teacher).filter(pk=rubric.rubric_id, kind=exercise.kind).exists()
-        if not is_known:
-            raise NotAllowed
-    assignment = Assignment.objects.create(
+    _check_rubric(teacher, exercise, terms.rubric)
+    given = Assignment.objects.create(
         school_id=exercise.school_id,
         exercise=exercise,
         school_class=school_class,
+        is_for_all=students is None,
         given_by=teacher,
         given_at=timezone.now(),
+        opens_at=opens_at,
         due_at=due_at,
-        rubric=rubric,
-        releases_at_once=releases_at_once,
+        **terms.fields(),
     )
+    if students is not None:
+        _give_to(given, students)
     remember("exercise_given", actor=teacher, school_class=school_class, title=exercise.title)
     logger.info("exercise %s given to class %s", exercise.pk, school_class.pk)
-    return assignment
+    return given
+
+
+def _give_to(given: Assignment, students: Collection[User]) -> None:
+    wanted = {one.pk for one in students}
+    known = set(given.school_class.students.filter(pk__in=wanted).values_list("pk", flat=True))
+    if not wanted or known != wanted:
+        raise NotAllowed
+    Arrangement.objects.bulk_create(
+        Arrangement(assignment=given, student_id=key, is_given=True) for key in sorted(wanted)
+    )
+
+
+def _locked(teacher: User, given: Assignment) -> Assignment:
+    locked = Assignment.objects.select_for_update().get(pk=given.pk)
+    if not teaches(teacher, locked.school_class):
+        raise NotAllowed
+    return locked
+
+
+def _changed(locked: Assignment) -> None:
+    for follow in TERMS_CHANGED:
+        follow(locked)
+
+
+@transaction.atomic
+def change_given(
+    teacher: User, given: Assignment, *, due_at: datetime, opens_at: datetime | None, terms: Terms
+) -> Assignment:
+    """Other dates, other terms. By which rubric it is marked is changed where all its takes are marked again."""
+    locked = _locked(teacher, given)
+    if opens_at is not None and opens_at >= due_at:
+        raise NotAllowed
+    locked.due_at, locked.opens_at = due_at, opens_at
+    for name, value in replace(terms, rubric=locked.rubric).fields().items():
+        setattr(locked, name, value)
+    locked.save()
+    _changed(locked)
+    remember("given_changed", actor=teacher, school_class=locked.school_class, title=locked.exercise.title)
+    return locked
+
+
+@transaction.atomic
+def withdraw(teacher: User, given: Assignment, *, is_withdrawn: bool) -> Assignment:
+    """Students see it no more; what they recorded stays. And back again."""
+    locked = _locked(teacher, given)
+    if (locked.withdrawn_at is not None) != is_withdrawn:
+        locked.withdrawn_at = timezone.now() if is_withdrawn else None
+        locked.save(update_fields=["withdrawn_at"])
+        code = "given_withdrawn" if is_withdrawn else "given_restored"
+        remember(code, actor=teacher, school_class=locked.school_class, title=locked.exercise.title)
+    return locked
+
+
+@transaction.atomic
+def close(teacher: User, given: Assignment, *, is_closed: bool) -> Assignment:
+    """Nothing more is handed in, whatever the due date. And open again."""
+    locked = _locked(teacher, given)
+    if (locked.closed_at is not None) != is_closed:
+        locked.closed_at = timezone.now() if is_closed else None
+        locked.save(update_fields=["closed_at"])
+        code = "given_closed" if is_closed else "given_reopened"
+        remember(code, actor=teacher, school_class=locked.school_class, title=locked.exercise.title)
+    return locked
+
+
+@transaction.atomic
+def arrange(teacher: User, given: Assignment, student: User, what: Arranged) -> Arrangement:
+    """What holds for one student of the class alone, in place of what was arranged before."""
+    locked = _locked(teacher, given)
+    if not locked.school_class.students.filter(pk=student.pk).exists():
+        raise NotAllowed
+    version = what.version
+    if version is not None:
+        is_fit = version.school_id == locked.school_id and version.kind == locked.exercise.kind
+        if not is_fit or not version.part_in_force.read().notes:
+            raise NotAllowed
+    row, _is_new = Arrangement.objects.select_for_update().get_or_create(assignment=locked, student=student)
+    excused_at = (row.excused_at or timezone.now()) if what.is_excused else None
+    row.excused_at, row.excused_why = excused_at, what.excused_why if what.is_excused else ""
+    row.due_at, row.attempts, row.slower_percent = what.due_at, what.attempts, what.slower_percent
+    row.version = version
+    row.save()
+    _changed(locked)
+    remember(
+        "given_arranged", actor=teacher, person=student, school_class=locked.school_class,
+        title=locked.exercise.title,
+    )  # fmt: skip
+    return row
+
+
+@transaction.atomic
+def add_students(teacher: User, given: Assignment, students: Collection[User]) -> None:
+    """Give something that is for some students to more of them."""
+    locked = _locked(teacher, given)
+    if locked.is_for_all:
+        return
+    known = set(locked.arrangements.filter(is_given=True).values_list("student", flat=True))
+    new = [one for one in students if one.pk not in known]
+    kept = locked.arrangements.filter(student__in=new)
+    there = set(kept.values_list("student", flat=True))
+    kept.update(is_given=True)
+    rest = [one for one in new if one.pk not in there]
+    if rest:
+        _give_to(locked, rest)
+
+
+@transaction.atomic
+def give_again(
+    teacher: User, before: SchoolClass, school_class: SchoolClass, *, first_due_at: datetime
+) -> list[Assignment]:
+    """All that one class was given, given to another one: the first due then, the others as far behind it as they were."""
+    if not teaches(teacher, before):
+        raise NotAllowed
+    rows = before.assignments.filter(
+        withdrawn_at=None, is_for_all=True, exercise__retired_at=None, exercise__deleted_at=None
+    )
+    given = list(rows.select_related("exercise", "rubric").order_by("due_at", "pk"))
+    if not given:
+        return []
+    # Whole days, so that what is due at the end of a day stays so over a change of the clock.
+    first = timezone.localtime(given[0].due_at).date()
+    days = timezone.localtime(first_due_at).date() - first
+    return [
+        give_exercise(
+            teacher, one.exercise, school_class, due_at=_days_later(one.due_at, days),
+            opens_at=_days_later(one.opens_at, days) if one.opens_at is not None else None, terms=Terms.of(one),
+        )
+        for one in given
+    ]  # fmt: skip
+
+
+def _days_later(at: datetime, days: timedelta) -> datetime:
+    local = timezone.localtime(at)
+    return timezone.make_aware(local.replace(tzinfo=None) + days)
+
+
+@transaction.atomic
+def remind(teacher: User, given: Assignment, students: Iterable[User]) -> list[User]:
+    """Remind these of what they have not handed in, by page and by mail, nobody more than once a day; who was."""
+    locked = _locked(teacher, given)
+    now = timezone.now()
+    lately = set(locked.reminders.filter(sent_at__gt=now - REMINDED_EVERY).values_list("student", flat=True))
+    of_class = set(locked.school_class.students.values_list("pk", flat=True))
+    deals = Deals([locked])
+    reminded = []
+    for student in students:
+        deal = deals.of(locked.pk, student.pk)
+        if student.pk in lately or student.pk not in of_class or not deal.is_given or deal.is_excused:
+            continue
+        Reminder.objects.create(assignment=locked, student=student, by=teacher, sent_at=now)
+        if student.email:
+            due = timezone.localtime(deal.due_at)
+            write_letter(
+                locked.school, to=student.email, purpose="reminder", person=student,
+                subject=_("Still to be handed in: %(title)s") % {"title": deal.exercise.title},
+                body=_(
+                    "Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n"
+                ) % {
+                    "name": student.first_name or student.name, "teacher": teacher.name,
+                    "title": deal.exercise.title, "due": f"{due:%d.%m.%Y, %H:%M}",
+                    "address": settings.OWN_ADDRESS + reverse("stand", args=[locked.pk]),
+                },
+            )  # fmt: skip
+        reminded.append(student)
+    if reminded:
+        remember(
+            "students_reminded", actor=teacher, school_class=locked.school_class, title=locked.exercise.title,
+            n=len(reminded),
+        )  # fmt: skip
+    return reminded

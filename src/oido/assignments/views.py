@@ -1,35 +1,174 @@
+"""Give an exercise, change how it is given, arrange it for one student, remind."""
+
+from typing import Any
+
 from django.contrib import messages
+from django.db.models import QuerySet
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+from django.views.decorators.http import require_http_methods
 
-from oido.assignments.forms import GiveForm
-from oido.assignments.panel import given_panel
-from oido.assignments.services import give_exercise
-from oido.common.days import due_on
+from oido.assignments import services
+from oido.assignments.forms import ArrangeForm, HowForm, ToWhom
+from oido.assignments.models import Arrangement, Assignment
+from oido.assignments.queries import visible_assignments
+from oido.common.days import begin_of, due_on
 from oido.common.methods import only_post
+from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
-from oido.exercises.queries import visible_exercises
+from oido.common.undo import with_undo
+from oido.exercises.models import Exercise
+from oido.exercises.queries import library
+from oido.people.models import SchoolClass, User
+from oido.people.queries import classes_seen
 from oido.people.requests import Request
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def give(request: Request, pk: int) -> HttpResponseBase:
+    """To classes and students at once. `like` in the query is an assignment whose terms are put in, `class` a class
+    that is chosen beforehand. Given already, it asks first."""
+    exercise = get_object_or_404(library(request.user).filter(retired_at=None).select_related("part"), pk=pk)
+    if not exercise.part_in_force.read().notes:
+        messages.error(
+            request, _("An empty page cannot be given yet: write notes on it at the Bench and save them.")
+        )
+        return redirect("exercise", pk=pk)
+    holders = {c.pk for c in services.classes_that_have(exercise, classes_seen(request.user))}
+    like = visible_assignments(request.user).filter(pk=whole(request.GET.get("like", "")) or 0).first()
+    start = HowForm.start(like) if like is not None else {}
+    start.pop("due_on", None)
+    start.pop("opens_on", None)
+    data = request.POST or None
+    how = HowForm(data, teacher=request.user, kind=exercise.kind, initial=start)
+    chosen = whole(request.GET.get("class", ""))
+    whom = ToWhom(data, teacher=request.user, holders=holders, chosen=chosen)
+    again: list[SchoolClass] = []
+    if data is not None and all([how.is_valid(), whom.is_valid(how)]):
+        again = [form.school_class for form in whom.chosen if form.has_it]
+        if not again or "again" in request.POST:
+            return _give(request, exercise, how, whom)
+    context = {
+        "exercise": exercise,
+        "how": how,
+        "whom": whom,
+        "again": again,
+        "part": exercise.part_in_force.read(),
+    }
+    return render(request, "assignments/give.html", context, status=200 if data is None else 422)
+
+
+def _give(request: Request, exercise: Exercise, how: HowForm, whom: ToWhom) -> HttpResponseBase:
+    made = []
+    for form in whom.chosen:
+        opens_at, due_at = form.dates(how.cleaned_data)
+        students = list(form.cleaned_data["students"]) or None
+        made.append(
+            services.give_exercise(
+                request.user, exercise, form.school_class, due_at=due_at, opens_at=opens_at, students=students,
+                terms=how.terms,
+            )
+        )  # fmt: skip
+    names = ", ".join(str(one.school_class) for one in made)
+    messages.success(request, _("Given to %(name)s.") % {"name": names})
+    return redirect("watch", pk=made[0].pk) if len(made) == 1 else redirect("exercise", pk=exercise.pk)
+
+
+def _given(request: Request, pk: int) -> Assignment:
+    return get_object_or_404(visible_assignments(request.user).select_related("rubric__rubric"), pk=pk)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def how_given(request: Request, pk: int) -> HttpResponseBase:
+    """Dates and terms, to be changed."""
+    given = _given(request, pk)
+    form = HowForm(
+        request.POST or None,
+        teacher=request.user,
+        kind=given.exercise.kind,
+        given=given,
+        initial=HowForm.start(given),
+    )
+    if request.method == "POST" and form.is_valid():
+        c = form.cleaned_data
+        services.change_given(
+            request.user, given, due_at=due_on(c["due_on"]), terms=form.terms,
+            opens_at=begin_of(c["opens_on"]) if c["opens_on"] else None,
+        )  # fmt: skip
+        messages.success(request, _("Saved."))
+        return redirect("watch", pk=pk)
+    status = 422 if request.method == "POST" else 200
+    return render(request, "assignments/how.html", {"assignment": given, "form": form}, status=status)
 
 
 @only_post
 @for_teachers
-def give(request: Request, pk: int) -> HttpResponseBase:
-    """Give an exercise; answers with the list of who has it, and the form again if it is wrong."""
-    exercise = get_object_or_404(visible_exercises(request.user), pk=pk)
-    form = GiveForm(request.POST, teacher=request.user, kind=exercise.kind)
-    status = 422
-    if form.is_valid():
-        due = due_on(form.cleaned_data["due_on"])
-        school_class = form.cleaned_data["school_class"]
-        give_exercise(
-            request.user, exercise, school_class, due_at=due, rubric=form.cleaned_data["rubric"],
-            releases_at_once=form.cleaned_data["releases_at_once"],
-        )  # fmt: skip
-        form, status = GiveForm(teacher=request.user, kind=exercise.kind), 200
-        if not request.htmx:
-            messages.success(request, _("Given to %(name)s.") % {"name": school_class})
-            return redirect("exercise", pk=pk)
-    context = {**given_panel(request, exercise), "exercise": exercise, "give_form": form}
-    return render(request, "assignments/_given.html", context, status=status)
+def withdraw(request: Request, pk: int, way: str) -> HttpResponseBase:
+    """Take it from the students, or give it back to them."""
+    given, is_withdrawn = _given(request, pk), way == "withdraw"
+    services.withdraw(request.user, given, is_withdrawn=is_withdrawn)
+    if is_withdrawn:
+        said = _("Withdrawn: students do not see it any more. What they recorded stays.")
+        with_undo(request, said, reverse("withdraw", args=[pk, "restore"]))
+    else:
+        messages.success(request, _("Students see it again."))
+    return redirect("watch", pk=pk)
+
+
+@only_post
+@for_teachers
+def close(request: Request, pk: int, way: str) -> HttpResponseBase:
+    given, is_closed = _given(request, pk), way == "close"
+    services.close(request.user, given, is_closed=is_closed)
+    if is_closed:
+        with_undo(request, _("Closed: nothing more is handed in."), reverse("close", args=[pk, "open"]))
+    else:
+        messages.success(request, _("Open again: students can hand in."))
+    return redirect("watch", pk=pk)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def arrange(request: Request, pk: int, student: int) -> HttpResponseBase:
+    """What holds for one student of it alone."""
+    given = _given(request, pk)
+    found = get_object_or_404(_students(given), pk=student)
+    row = Arrangement.objects.filter(assignment=given, student=found).select_related("version").first()
+    form = ArrangeForm(request.POST or None, teacher=request.user, given=given, row=row)
+    if request.method == "POST" and form.is_valid():
+        services.arrange(request.user, given, found, form.arranged())
+        messages.success(request, _("Saved for %(name)s.") % {"name": found.name})
+        return redirect("watch", pk=pk)
+    context = {"assignment": given, "student": found, "form": form}
+    return render(
+        request, "assignments/arrange.html", context, status=422 if request.method == "POST" else 200
+    )
+
+
+def _students(given: Assignment) -> QuerySet[User]:
+    students: Any = given.school_class.students
+    return students.order_by("last_name", "first_name", "pk")
+
+
+@only_post
+@for_teachers
+def remind(request: Request, pk: int) -> HttpResponseBase:
+    """The students named, or all who have not handed in."""
+    given = _given(request, pk)
+    keys = [n for n in map(whole, request.POST.getlist("student")) if n is not None]
+    missing = _students(given).exclude(takes__assignment=given, takes__handed_in_at__isnull=False)
+    wanted = missing.filter(pk__in=keys) if keys else missing
+    reminded = services.remind(request.user, given, wanted.distinct())
+    if reminded:
+        said = ngettext("%(name)s is reminded.", "%(n)s students are reminded.", len(reminded))
+        messages.success(request, said % {"n": len(reminded), "name": reminded[0].name})
+    else:
+        messages.info(
+            request, _("Nobody is reminded: they were within a day, are excused, or have handed in.")
+        )
+    return redirect("watch", pk=pk)

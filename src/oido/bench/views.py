@@ -22,7 +22,7 @@ from oido.common.permissions import for_teachers
 from oido.common.sources import instruments
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
-from oido.exercises.queries import visible_exercises
+from oido.exercises.queries import library
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -122,9 +122,7 @@ def set_labels(request: Request, pk: int) -> HttpResponseBase:
 
 def _own(request: Request, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
-    exercise = get_object_or_404(
-        visible_exercises(request.user).select_related("part", "variation_of"), pk=pk
-    )
+    exercise = get_object_or_404(library(request.user).select_related("part", "variation_of"), pk=pk)
     if not services.may_edit(request.user, exercise):
         raise Http404
     return exercise
@@ -134,7 +132,7 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
     """The school's other exercises of a kind; asked for only if a tool looks at them."""
 
     def __init__(self, request: Request, exercise: Exercise) -> None:
-        self.found = visible_exercises(request.user).filter(kind=exercise.kind).exclude(pk=exercise.pk)
+        self.found = library(request.user).filter(kind=exercise.kind).exclude(pk=exercise.pk)
 
     @cached_property
     def titles(self) -> dict[str, str]:

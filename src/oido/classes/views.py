@@ -5,9 +5,11 @@ from django.db.models import Count
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
+from oido.assignments.services import give_again
+from oido.classes.forms import GiveLikeForm
 from oido.classes.overview import overview_of
 from oido.common.days import due_on
 from oido.common.methods import only_post
@@ -71,6 +73,7 @@ def _page(
     name_form: ClassForm | None = None,
     forward_form: ForwardForm | None = None,
     code_form: CodeEndsForm | None = None,
+    like_form: GiveLikeForm | None = None,
     status: int = 200,
 ) -> HttpResponseBase:
     teachers = list(found.teachers.all())
@@ -85,6 +88,7 @@ def _page(
         "name_form": name_form or ClassForm(initial={"name": found.name}),
         "forward_form": forward_form or ForwardForm(),
         "code_form": code_form or CodeEndsForm(),
+        "like_form": like_form or GiveLikeForm(teacher=request.user, school_class=found),
         "join_address": request.build_absolute_uri("/join/"),
     }
     return render(request, "classes/class.html", context, status=status)
@@ -120,6 +124,23 @@ def forward(request: Request, pk: int) -> HttpResponseBase:
             messages.success(request, told % {"new": made, "before": found})
             return redirect("class", pk=made.pk)
     return _page(request, found, forward_form=form, status=422)
+
+
+@only_post
+@for_teachers
+def give_like(request: Request, pk: int) -> HttpResponseBase:
+    """All that another class was given, with the days moved so that the first falls on the one named."""
+    found = _class(request, pk)
+    form = GiveLikeForm(request.POST, teacher=request.user, school_class=found)
+    if not form.is_valid():
+        return _page(request, found, like_form=form, status=422)
+    before, first = form.cleaned_data["before"], due_on(form.cleaned_data["first_due_on"])
+    made = give_again(request.user, before, found, first_due_at=first)
+    said = ngettext("One exercise is given.", "%(n)s exercises are given.", len(made)) % {"n": len(made)}
+    messages.success(
+        request, said if made else _("%(name)s was given nothing that can be given.") % {"name": before}
+    )
+    return redirect("class", pk=pk)
 
 
 @only_post

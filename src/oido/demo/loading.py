@@ -16,7 +16,7 @@ from ear.judging.judgement import Given
 from ear.players.robot import Habits, play
 from ear.practice.ladder import proposed
 from oido.assignments.models import Assignment
-from oido.assignments.services import give_exercise
+from oido.assignments.services import Terms, give_exercise
 from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD
@@ -119,7 +119,7 @@ def _assignment(
 ) -> Assignment:
     due = _day(DUE_IN_DAYS[stage]) + timedelta(hours=23, minutes=59)
     by = rubric.current if stage in BY_OWN_RUBRIC else None
-    assignment = give_exercise(owner, exercise, school_class, due_at=due, rubric=by)
+    assignment = give_exercise(owner, exercise, school_class, due_at=due, terms=Terms(rubric=by))
     assignment.given_at = _day(-GIVEN_DAYS_AGO[stage])
     assignment.save(update_fields=["given_at"])
     return assignment
@@ -194,7 +194,7 @@ def _take(
 
 
 def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, random: Random) -> None:
-    questions = take.assignment.exercise.recording_rules.questions
+    questions = take.exercise.recording_rules.questions
     hand_in(student, take, answers=[(question, random.choice(people.ANSWERS)) for question in questions])
     handed_in_at = min(take.recorded_at + timedelta(minutes=4), timezone.now())
     Take.objects.filter(pk=take.pk).update(handed_in_at=handed_in_at)

@@ -1,12 +1,15 @@
 from django.urls import path
 
-from oido.desk.views import assignment, phrases, queue
+from oido.desk import undoing
+from oido.desk.views import assignment, phrases, queue, watch
 
 urlpatterns = [
     path("marking/", queue.marking, name="marking"),
     path("marking/release/", queue.release_accepted, name="release-accepted"),
+    path("marking/undo/", undoing.undo, name="undo-marking"),
     path("marking/phrases/", phrases.phrases, name="phrases"),
     path("assignments/<int:pk>/", assignment.assignment, name="assignment"),
+    path("assignments/<int:pk>/who/", watch.watch, name="watch"),
     path("assignments/<int:pk>/rubric/", assignment.try_rubric, name="try-rubric"),
     path("assignments/<int:pk>/bars/", assignment.exercise_of_bars, name="exercise-of-bars"),
     path("remarkings/<int:pk>/", assignment.remarking_job, name="remarking"),
@@ -14,5 +17,6 @@ urlpatterns = [
     path("assignments/<int:pk>/clear/accept/", queue.accept_clear, name="accept-clear"),
     path("marking/measuring/", queue.measuring, name="remeasuring"),
     path("takes/<uuid:pk>/accept/", queue.accept, name="accept"),
+    path("takes/<uuid:pk>/take-back/", undoing.take_back, name="take-back-release"),
     path("takes/<uuid:pk>/again/", queue.ask_again, name="ask-again"),
 ]

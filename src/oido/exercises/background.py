@@ -4,9 +4,11 @@ from django.utils.text import slugify
 
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
+from oido.exercises.keeping import sweep_deleted
 from oido.exercises.models import Exercise
 from oido.exercises.printed import sheet_pdf
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
+from oido.jobs.schedule import DAILY
 from oido.people.conventions import conventions_of
 from oido.people.models import User
 
@@ -26,6 +28,14 @@ def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
     return MadeFile(data, file_name(found, ending), audio.TYPES[ending])
+
+
+@job_kind("exercises.sweep")
+def sweep(progress: Progress) -> None:
+    sweep_deleted()
+
+
+DAILY.append("exercises.sweep")
 
 
 def file_name(exercise: Exercise, ending: str) -> str:

@@ -22,11 +22,11 @@ from ear.plain import from_plain, to_plain
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
 from ear.units import BPM_MAX, BPM_MIN
-from oido.exercises.models import Exercise
+from oido.exercises.models import TITLE_MOST, Exercise
 
 SCHEMA: Literal["oido.exercise/1"] = "oido.exercise/1"
 MANIFEST = "exercise.json"
-TITLE_MOST, INSTRUCTIONS_MOST, COUNT_IN_MOST = 120, 4000, 4
+INSTRUCTIONS_MOST, COUNT_IN_MOST = 4000, 4
 
 
 class Manifest(msgspec.Struct, kw_only=True):

@@ -15,6 +15,8 @@ from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
 from oido.people.models import SchoolRow, User
 
+TAG_MOST, TITLE_MOST = 40, 120
+
 
 class KindChoice(models.TextChoices):
     KEYBOARD = Kind.KEYBOARD.value, _("Keyboard")
@@ -36,11 +38,24 @@ def labels_at_first() -> list[str]:
     return [kind.value for kind in ON_THE_PAGE]
 
 
+class Tag(SchoolRow):
+    """A word by which a school finds exercises again."""
+
+    name = models.CharField(max_length=TAG_MOST)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["school", "name"], name="tag_name_in_school")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Exercise(SchoolRow):
     """What a teacher sets: a target part with instructions and recording rules."""
 
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="exercises")
-    title = models.CharField(_("title"), max_length=120)
+    title = models.CharField(_("title"), max_length=TITLE_MOST)
     kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
     instructions = models.TextField(_("instructions"), blank=True, max_length=4000)
     tempo_bpm = models.DecimalField(_("tempo"), max_digits=5, decimal_places=2)
@@ -66,12 +81,29 @@ class Exercise(SchoolRow):
         "TargetPart", on_delete=models.PROTECT, null=True, related_name="variations"
     )
     """The part from which this exercise was begun as a variation."""
+    tags = models.ManyToManyField(Tag, related_name="exercises", blank=True)
+    is_shared = models.BooleanField(_("your colleagues find it"), default=True)
+    retired_at = models.DateTimeField(null=True)
+    """Given no more, and out of the way; what was given goes on."""
+    deleted_at = models.DateTimeField(null=True)
+    """In no list; to be brought back for a while, and to be read for ever by what was recorded with it."""
+    meters = models.CharField(max_length=80, blank=True)
+    """By which it is found: the meters of its part, in order, as "4/4 3/4"; with `fifths`, `bars`."""
+    fifths = models.SmallIntegerField(null=True)
+    """The key signature of its part; None where the instrument has no key."""
+    bars = models.PositiveIntegerField(default=0)
 
     class Meta:
         ordering = ["title", "id"]
+        indexes = [models.Index(fields=["school", "deleted_at", "retired_at", "title"])]
 
     def __str__(self) -> str:
         return self.title
+
+    @property
+    def is_current(self) -> bool:
+        """It can be given."""
+        return self.retired_at is None and self.deleted_at is None
 
     @property
     def recording_rules(self) -> RecordingRules:

@@ -4,6 +4,7 @@ import logging
 from dataclasses import dataclass, field
 from datetime import timedelta
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -18,6 +19,7 @@ from oido.exercises.models import Exercise, ImportedFile, TargetPart
 from oido.people.models import User
 
 UPLOADS_KEPT = timedelta(days=1)
+METERS_MOST = 80
 logger = logging.getLogger(__name__)
 
 
@@ -80,7 +82,7 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
         source_name=new.source_name,
         source_file=new.source_file,
     )
-    exercise.save(update_fields=["part"])
+    _put_in_force(exercise, new.part)
     logger.info("exercise %s made by %s", exercise.pk, teacher.pk)
     return exercise
 
@@ -142,25 +144,6 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
 
 
-@transaction.atomic
-def delete_exercise(teacher: User, exercise: Exercise) -> None:
-    """One that was never given to anybody. Its owner, or a head, deletes it for good. Raises NotAllowed, StillUsed."""
-    if not teacher.is_teacher or exercise.school_id != teacher.school_id:
-        raise NotAllowed
-    if exercise.owner_id != teacher.pk and not teacher.is_head:
-        raise NotAllowed
-    locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
-    is_varied = Exercise.objects.filter(variation_of__exercise=locked).exists()
-    if locked.assignments.exists() or is_varied:
-        raise StillUsed
-    Exercise.objects.filter(pk=locked.pk).update(part=None)
-    locked.delete()
-
-
-class StillUsed(Exception):
-    """It was given, or another exercise is a variation of it."""
-
-
 def _check_owner(teacher: User, exercise: Exercise) -> None:
     if not teacher.is_teacher or exercise.owner_id != teacher.pk:
         raise NotAllowed
@@ -176,7 +159,23 @@ def replace_part(exercise: Exercise, part: Part) -> TargetPart:
         number=last.number + 1 if last else 1,
         data=part_to_json(part.at_tempo(float(locked.tempo_bpm))),
     )
-    locked.part = made
-    locked.save(update_fields=["part"])
-    exercise.part = made
+    locked.part = exercise.part = made
+    _put_in_force(locked, part)
     return made
+
+
+def _put_in_force(exercise: Exercise, part: Part) -> None:
+    """Its part is another one: what the exercise is found by is read from it."""
+    for name, value in found_by(part).items():
+        setattr(exercise, name, value)
+    exercise.save(update_fields=["part", *found_by(part)])
+
+
+def found_by(part: Part) -> dict[str, Any]:
+    """Columns by which an exercise with this part is found."""
+    meters = dict.fromkeys(f"{c.meter.numerator}/{c.meter.denominator}" for c in part.meters.changes)
+    return {
+        "meters": " ".join(meters)[:METERS_MOST],
+        "fifths": part.fifths if part.instrument.has_key else None,
+        "bars": len(part.bars),
+    }

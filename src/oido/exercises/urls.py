@@ -1,15 +1,16 @@
 from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
-from oido.exercises.views import importing, outputs, pages, practice
+from oido.exercises.views import importing, library, outputs, pages, practice
 from oido.jobs.exports import pattern
 
 urlpatterns = [
-    path("", pages.exercise_list, name="exercises"),
+    path("", library.exercise_list, name="exercises"),
+    re_path(rf"^do/(?P<act>{'|'.join(library.ACTS)})/$", library.act, name="act-on-exercises"),
     path("new/", importing.upload, name="new-exercise"),
     path("import/<int:pk>/", importing.import_file, name="import"),
     path("<int:pk>/", pages.exercise, name="exercise"),
-    path("<int:pk>/delete/", pages.delete, name="delete-exercise"),
+    path("<int:pk>/copy/", library.copy, name="copy-exercise"),
     path("<int:pk>/rules/", practice.rules, name="rules"),
     path("<int:pk>/ladder/", practice.ladder, name="ladder"),
     path("<int:pk>/variation/", practice.variation, name="variation"),

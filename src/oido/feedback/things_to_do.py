@@ -9,6 +9,7 @@ from ear.findings.finding import Finding, Practice
 from ear.findings.said import FOR_STUDENT, practice_of, said
 from ear.practice.ladder import Rung
 from ear.words.reader import Reader
+from oido.assignments.deals import deal_of
 from oido.people.models import User
 from oido.takes.judging import judged
 from oido.takes.models import Take
@@ -40,7 +41,7 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
         for one in found.judgement.faults
     ]
     faults.sort(key=lambda pair: pair[1] is None)
-    climbs = ladder_of(student, take.assignment) if faults else []
+    climbs = ladder_of(student, deal_of(take.assignment, student)) if faults else []
     return [
         _to_do(number, finding, practice, take, climbs, reader)
         for number, (finding, practice) in enumerate(faults[:THINGS_MOST], start=1)

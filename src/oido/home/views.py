@@ -7,7 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from oido.assignments.queries import visible_assignments, with_counts
+from oido.assignments.deals import Deals
+from oido.assignments.queries import reminders_of, visible_assignments, with_counts
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.people.queries import classes_of
@@ -22,7 +23,7 @@ def home(request: Request) -> HttpResponseBase:
 
 def _teacher_home(request: Request) -> HttpResponseBase:
     own = visible_assignments(request.user).filter(
-        school_class__in=classes_of(request.user).filter(archived_at=None)
+        school_class__in=classes_of(request.user).filter(archived_at=None), withdrawn_at=None
     )
     assignments: list[Any] = list(with_counts(own).order_by("due_at"))
     waiting = [a for a in assignments if a.waiting]
@@ -47,19 +48,33 @@ def _teacher_home(request: Request) -> HttpResponseBase:
 def _student_home(request: Request) -> HttpResponseBase:
     due: list[dict[str, Any]] = []
     done: list[dict[str, Any]] = []
+    elsewhere: list[dict[str, Any]] = []
     given: Any
-    for given in assignments_of_student(request.user):
+    now = timezone.now()
+    assignments = list(assignments_of_student(request.user))
+    deals = Deals(assignments, student=request.user)
+    reminded = reminders_of(request.user)
+    for given in assignments:
+        deal = deals.of(given.pk, request.user.pk)
         takes = given.own_takes
         handed_in = next((t for t in takes if t.is_handed_in), None)
         sheet = getattr(handed_in, "sheet", None)
         row = {
             "assignment": given,
+            "deal": deal,
+            "is_late": deal.is_late(now),
+            "reminded": reminded.get(given.pk),
             "takes": len(takes),
             "handed_in": handed_in,
             "sheet": sheet if sheet and sheet.is_released else None,
             "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
         }
-        (done if handed_in and not row["asked_again"] else due).append(row)
+        is_over = deal.is_excused or given.closed_at is not None
+        if handed_in and not row["asked_again"]:
+            done.append(row)
+        else:
+            (elsewhere if is_over and not row["asked_again"] else due).append(row)
+    due.sort(key=lambda row: row["deal"].due_at)
     done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
-    context = {"today": timezone.now(), "due": due, "done": done}
+    context = {"today": now, "due": due, "done": done, "elsewhere": elsewhere}
     return render(request, "home/student_home.html", context)

@@ -86,7 +86,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
 def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
     sheet = getattr(take, "sheet", None)
     seen = sheet if sheet is not None and (sheet.is_released or not is_own) else None
-    exercise = take.assignment.exercise
+    exercise = take.exercise
     return {
         "file": f"{number:03d}-{slugify(exercise.title) or 'take'}-{take.number}",
         "exercise": exercise.title,

@@ -79,7 +79,7 @@ class TryForm(forms.Form):
         self.base, self.base_level = base, base.level.key if base.level else level
         weights = {name.value: weight for name, weight in rubric.weights}
         self.take, self.numbers = take, numbers
-        self.criteria = criteria_of(Kind(take.assignment.exercise.kind))
+        self.criteria = criteria_of(Kind(take.exercise.kind))
         self.own_latency_ms = take.latency_ms
         latency = take.latency_ms if settings.latency_ms is None else settings.latency_ms
         super().__init__(

@@ -10,7 +10,8 @@ from django.utils import timezone
 
 from ear.facts.facts import Facts
 from ear.measuring.fairness import Imprint, imprint
-from oido.assignments.models import Assignment
+from oido.assignments.deals import deal_of
+from oido.assignments.models import Assignment, Seen
 from oido.common.permissions import NotAllowed
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import store
@@ -33,6 +34,10 @@ class WrongNumber(NotAllowed):
 
 class NotToBeHandedIn(NotAllowed):
     """A take is thrown away, or at a tempo or in a key that the exercise does not ask for."""
+
+
+class Closed(NotAllowed):
+    """Its teacher has closed or withdrawn it, or takes nothing after the due date."""
 
 
 class TooLate(NotAllowed):
@@ -81,7 +86,8 @@ def _handed_in(
     answers: Sequence[tuple[str, str]],
 ) -> HandIn:
     assignment = Assignment.objects.select_related("exercise").get(pk=takes[0].assignment_id)
-    rules = assignment.exercise.recording_rules
+    deal = deal_of(assignment, student)
+    rules = deal.rules
     own = list(
         Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
     )
@@ -96,10 +102,12 @@ def _handed_in(
     is_asked_again = MarkSheet.objects.filter(
         take__in=own, take__handed_in_at__isnull=False, asked_again_at__isnull=False
     ).exists()
-    if any(take.is_handed_in for take in own) and now > assignment.due_at and not is_asked_again:
+    if not deal.takes_hand_ins(now) and not is_asked_again:
+        raise Closed
+    if any(take.is_handed_in for take in own) and deal.is_late(now) and not is_asked_again:
         raise TooLate
     chosen = [take for take in own if take.pk in wanted]
-    bpm = float(assignment.exercise.tempo_bpm)
+    bpm = float(deal.exercise.tempo_bpm)
     if any(hindrance(take, rules, part=take.part.read(), bpm=bpm) for take in chosen):
         raise NotToBeHandedIn
     for other in own:
@@ -142,16 +150,51 @@ def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
     return found
 
 
+def late_days_of(take: Take) -> int:
+    """Days begun after the due date that its student had, by which it was handed in; nothing where a teacher asked for
+    another take."""
+    if take.handed_in_at is None:
+        return 0
+    asked = MarkSheet.objects.filter(
+        take__assignment_id=take.assignment_id, take__student_id=take.student_id, asked_again_at__isnull=False
+    )
+    return 0 if asked.exists() else deal_of(take.assignment, take.student).late_days(take.handed_in_at)
+
+
+def count_late(take: Take, sheet: MarkSheet) -> None:
+    """Count again how late it is: it may be another due date now, or handed in again. A mark that is released stays."""
+    days = late_days_of(take)
+    if sheet.late_days == days or sheet.is_released:
+        return
+    sheet.late_days = days
+    sheet.save(update_fields=["late_days"])
+    take.sheet = sheet
+    if judged(take).is_readable:
+        store(sheet, judged(take).judgement)
+
+
+@transaction.atomic
+def count_late_again(assignment: Assignment) -> None:
+    """Of everything that was handed in for it."""
+    takes = Take.objects.select_for_update().filter(assignment=assignment, handed_in_at__isnull=False)
+    for take in takes.order_by("pk"):
+        found = MarkSheet.objects.select_for_update().filter(take=take).first()
+        if found is not None:
+            count_late(take, found)
+
+
 def open_sheet(take: Take) -> MarkSheet:
     """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
     the student sees it at once."""
     found = MarkSheet.objects.filter(take=take).first()
     if found is not None:
+        count_late(take, found)
         return found
-    made = MarkSheet(take=take)
+    made = MarkSheet(take=take, late_days=late_days_of(take))
+    take.sheet = made
     mark = judged(take).judgement
     store(made, mark, save=False)
-    if take.assignment.releases_at_once and not mark.to_be_marked:
+    if take.assignment.seen == Seen.AT_ONCE and not mark.to_be_marked:
         made.accepted_at = made.released_at = timezone.now()
     made.save()
     return made

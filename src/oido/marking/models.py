@@ -35,6 +35,8 @@ class MarkSheet(models.Model):
     asked_again_at = models.DateTimeField(null=True)
     """The teacher has asked for another take instead of a mark."""
     asked_again_why = models.CharField(max_length=400, blank=True)
+    late_days = models.PositiveSmallIntegerField(default=0)
+    """Days begun after the due date that its student had, when it was handed in."""
 
     @property
     def is_released(self) -> bool:
@@ -44,6 +46,36 @@ class MarkSheet(models.Model):
     def is_settled(self) -> bool:
         """A teacher has released it: nothing else can be handed in. Marks that are seen at once do not settle."""
         return self.released_by_id is not None
+
+
+class SheetChange(models.Model):
+    """What a teacher did with a mark, and what stood there before: its history, and how it is undone."""
+
+    class What(models.TextChoices):
+        SCORE = "score", _("changed")
+        HELP = "help", _("help noted")
+        ACCEPTED = "accepted", _("accepted")
+        RELEASED = "released", _("released")
+        ASKED_AGAIN = "asked", _("another take asked for")
+        RUBRIC = "rubric", _("marked by another rubric")
+        SAYING = "saying", _("said of notes or bars")
+        UNDONE = "undone", _("undone")
+
+    sheet = models.ForeignKey(MarkSheet, on_delete=models.CASCADE, related_name="history")
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    what = models.CharField(max_length=10, choices=What.choices)
+    criterion = models.CharField(max_length=80, blank=True)
+    why = models.CharField(max_length=400, blank=True)
+    before = models.JSONField()
+    after = models.JSONField()
+    """As `oido.marking.history` writes what of a sheet can be changed."""
+    points_before = models.FloatField()
+    points_after = models.FloatField()
+    is_undone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["-id"]
 
 
 class Remark(models.Model):

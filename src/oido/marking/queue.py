@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import isqrt
 from typing import Any
 
-from django.db.models import Exists, F, OuterRef, QuerySet
+from django.db.models import Exists, OuterRef, QuerySet
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 
@@ -104,9 +104,9 @@ def queued(teacher: User, queue: Queue) -> QuerySet[Take]:
     if queue.school_class:
         takes = takes.filter(assignment__school_class_id=queue.school_class)
     if queue.late == LATE:
-        takes = takes.filter(handed_in_at__gt=F("assignment__due_at"))
+        takes = takes.filter(sheet__late_days__gt=0)
     elif queue.late == IN_TIME:
-        takes = takes.filter(handed_in_at__lte=F("assignment__due_at"))
+        takes = takes.filter(sheet__late_days=0)
     return takes.order_by("assignment__due_at", "assignment_id", "handed_in_at", "pk")
 
 

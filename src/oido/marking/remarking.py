@@ -18,11 +18,12 @@ from oido.assignments.models import Assignment
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
+from oido.marking.history import What, kept
 from oido.marking.models import MarkSheet, Remarking, Trial
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.people.queries import teaches
-from oido.rubrics.models import RubricVersion
+from oido.rubrics.models import RubricVersion, read_version
 from oido.rubrics.queries import visible_rubrics
 from oido.takes.judging import add_judgement, changes_of, judged, row_of, rules_for
 from oido.takes.models import Judgement, Take
@@ -194,7 +195,25 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
         return
     locked.proposed = None
     locked.save(update_fields=["judgement", "proposed"])
-    store(sheet, judged(locked).judgement)
+    with kept(sheet, job.begun_by, What.RUBRIC):
+        store(sheet, judged(locked).judgement)
+        if not sheet.is_whole and not sheet.is_released:
+            # The rubric asks for something that is not marked yet: the take waits again.
+            sheet.accepted_at = None
+            sheet.save(update_fields=["accepted_at"])
+
+
+def waiting_again(job: Remarking) -> list[str]:
+    """What a rubric asks a teacher to mark by hand that is not marked yet in takes that were accepted; empty where
+    there is nothing of it."""
+    asked = read_version(job.rubric, job.assignment.exercise.kind).hand
+    sheets = MarkSheet.objects.filter(
+        take__assignment=job.assignment, take__handed_in_at__isnull=False, released_at=None
+    )
+    if job.state == State.TRIED:
+        sheets = sheets.filter(accepted_at__isnull=False)
+    given = list(sheets.values_list("changes", flat=True))
+    return [one.label for one in asked if any(one.key not in changes for changes in given)]
 
 
 def rows_of(job: Remarking) -> list[dict[str, Any]]:
@@ -220,7 +239,7 @@ def _takes(assignment: Assignment, *, with_released: bool) -> QuerySet[Take]:
             "student",
             "assignment__exercise",
             "assignment__rubric",
-            "part",
+            "part__exercise",
         )
         .defer("part__source_file", "part__data", "events")
         .order_by("student__last_name", "student__first_name", "pk")

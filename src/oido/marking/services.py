@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from django.db import transaction
 from django.utils import timezone
@@ -12,7 +13,8 @@ from ear.judging.settings import TakeSettings
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
-from oido.marking.models import MarkSheet
+from oido.marking.history import What, kept, last_change, put_back
+from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.people.queries import teaches
@@ -64,10 +66,12 @@ def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -
         changes.pop(criterion, None)
     else:
         changes[criterion] = {**given.to_json(), "by": teacher.pk}
-    sheet.changes = changes
+    with kept(sheet, teacher, What.SCORE, criterion=criterion, why=given.why if given else ""):
+        sheet.changes = changes
+        _keep(sheet, locked, "changes")
     remember("mark_changed", actor=teacher, person=take.student, criterion=criterion)
     logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
-    return _keep(sheet, locked, "changes")
+    return sheet
 
 
 @transaction.atomic
@@ -75,8 +79,10 @@ def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
     """How much help the student had, by its number in the rubric."""
     locked = locked_to_mark(teacher, take)
     sheet = _sheet(locked)
-    sheet.help_step = step
-    return _keep(sheet, locked, "help_step")
+    with kept(sheet, teacher, What.HELP):
+        sheet.help_step = step
+        _keep(sheet, locked, "help_step")
+    return sheet
 
 
 def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
@@ -125,14 +131,15 @@ def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet
     if not sheet.is_whole:
         raise NotMarkedYet
     now = timezone.now()
-    sheet.accepted_at = sheet.accepted_at or now
-    if and_release and sheet.released_by is None:
-        # Seen at once by the student, it may have been released without a teacher.
-        sheet.released_at, sheet.released_by = sheet.released_at or now, teacher
-        remember("mark_released", actor=teacher, person=take.student)
-        logger.info("mark of take %s released by %s", locked.pk, teacher.pk)
-    sheet.asked_again_at = None
-    sheet.save(update_fields=["accepted_at", "released_at", "released_by", "asked_again_at"])
+    with kept(sheet, teacher, What.RELEASED if and_release else What.ACCEPTED):
+        sheet.accepted_at = sheet.accepted_at or now
+        if and_release and sheet.released_by is None:
+            # Seen at once by the student, it may have been released without a teacher.
+            sheet.released_at, sheet.released_by = sheet.released_at or now, teacher
+            remember("mark_released", actor=teacher, person=take.student)
+            logger.info("mark of take %s released by %s", locked.pk, teacher.pk)
+        sheet.asked_again_at = None
+        sheet.save(update_fields=["accepted_at", "released_at", "released_by", "asked_again_at"])
     return sheet
 
 
@@ -141,24 +148,33 @@ def release(teacher: User, take: Take) -> MarkSheet:
     return accept(teacher, take, and_release=True)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Released:
+    """What came of releasing several: sheets that are released, takes in whose marks something is missing."""
+
+    done: tuple[MarkSheet, ...]
+    unmarked: tuple[Take, ...]
+
+
 @transaction.atomic
-def release_all(teacher: User, takes: Iterable[Take]) -> int:
-    """Release all of these that are accepted; how many."""
-    count = 0
+def release_all(teacher: User, takes: Iterable[Take]) -> Released:
+    """Release all of these that are accepted. Where a rubric asks for something that nobody has marked yet, the take
+    waits to be marked again."""
+    done, unmarked = [], []
     for take in takes:
-        if take.sheet.accepted_at is not None and not take.sheet.is_released:
-            accept(teacher, take, and_release=True)
-            count += 1
-    return count
+        if take.sheet.accepted_at is None or take.sheet.is_released:
+            continue
+        if not take.sheet.is_whole:
+            MarkSheet.objects.filter(pk=take.sheet.pk, released_at=None).update(accepted_at=None)
+            unmarked.append(take)
+        else:
+            done.append(accept(teacher, take, and_release=True))
+    return Released(done=tuple(done), unmarked=tuple(unmarked))
 
 
 @transaction.atomic
-def accept_all(teacher: User, takes: Iterable[Take]) -> int:
-    """Accept these; how many."""
-    found = list(takes)
-    for take in found:
-        accept(teacher, take)
-    return len(found)
+def accept_all(teacher: User, takes: Iterable[Take]) -> list[MarkSheet]:
+    return [accept(teacher, take) for take in takes]
 
 
 @transaction.atomic
@@ -168,7 +184,34 @@ def ask_again(teacher: User, take: Take, *, why: str) -> MarkSheet:
     sheet = _sheet(locked)
     if sheet.is_released:
         raise NotAllowed
-    sheet.asked_again_at, sheet.asked_again_why, sheet.accepted_at = timezone.now(), why, None
-    sheet.save(update_fields=["asked_again_at", "asked_again_why", "accepted_at"])
+    with kept(sheet, teacher, What.ASKED_AGAIN, why=why):
+        sheet.asked_again_at, sheet.asked_again_why, sheet.accepted_at = timezone.now(), why, None
+        sheet.save(update_fields=["asked_again_at", "asked_again_why", "accepted_at"])
+    remember("asked_again", actor=teacher, person=take.student)
     logger.info("another take instead of %s asked for by %s", take.pk, teacher.pk)
     return sheet
+
+
+@transaction.atomic
+def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
+    """Let sheets stand as before these changes: all of them, or none. Raises Overtaken, AlreadySeen."""
+    undone = []
+    for change in changes:
+        locked = locked_to_mark(teacher, change.sheet.take)
+        sheet = _sheet(locked)
+        was_released = sheet.is_released
+        put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk))
+        store(sheet, judged(locked).judgement)
+        if was_released and not sheet.is_released:
+            remember("release_taken_back", actor=teacher, person=locked.student)
+            logger.info("release of take %s taken back by %s", locked.pk, teacher.pk)
+        undone.append(sheet)
+    return undone
+
+
+def take_back_release(teacher: User, take: Take) -> MarkSheet:
+    """Until the student has read it. Raises NotAllowed, AlreadySeen."""
+    last = last_change(take.sheet, What.RELEASED)
+    if last is None:
+        raise NotAllowed
+    return undo(teacher, [last])[0]

@@ -31,7 +31,7 @@ def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes
     svg = for_print(_fitting(reading, reader.conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
     context = {
         "take": take,
-        "exercise": take.assignment.exercise,
+        "exercise": take.exercise,
         "part": reading.part,
         "sheet": take.sheet,
         "mark": mark,
@@ -44,8 +44,7 @@ def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes
         "remarks": remarks,
         "notation": "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode(),
         "fonts": fonts_url(),
-        "foot": _("%(name)s, %(title)s")
-        % {"name": take.student.name, "title": take.assignment.exercise.title},
+        "foot": _("%(name)s, %(title)s") % {"name": take.student.name, "title": take.exercise.title},
     }
     return write_pdf(render_to_string("reports/paper.html", context))
 

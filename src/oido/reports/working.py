@@ -28,6 +28,7 @@ class Worked:
     sum: str
     ceiling: SaidLine | None
     help: str
+    late: str
     total: str
 
 
@@ -44,6 +45,7 @@ def working_of(mark: Judgement, reader: Reader) -> Worked:
         sum=decimal(mark.sum),
         ceiling=said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
         help=decimal(mark.help_cost) if mark.help_cost else "",
+        late=decimal(mark.late_cost) if mark.late_cost else "",
         total=decimal(mark.total),
     )
 

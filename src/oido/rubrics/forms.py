@@ -144,6 +144,11 @@ class RubricForm(forms.Form):
     )  # fmt: skip
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
+    late_cost = forms.FloatField(
+        label=gettext_lazy("Points off for each day late"), min_value=0, max_value=100,
+        help_text=gettext_lazy("where it was given so that late costs; each day begun counts"),
+    )  # fmt: skip
+    late_most = forms.FloatField(label=gettext_lazy("but no more than"), min_value=0, max_value=100)
 
     def __init__(self, data: Any = None, *, name: str, rubric: Rubric, kind: Kind) -> None:
         self.criteria = criteria_of(kind)
@@ -155,6 +160,7 @@ class RubricForm(forms.Form):
                 "forgiven_ms": f"{rubric.forgiven_bias_ms:g}",
                 "beside_percent": _shown(None if rubric.beside_share is None else round(100 * rubric.beside_share, 1)),
                 "floor_percent": _shown(rubric.floor_percent), "has_ceilings": rubric.has_ceilings, "out_of": rubric.out_of, "half_points": rubric.half_points,
+                "late_cost": f"{rubric.late_cost:g}", "late_most": f"{rubric.late_most:g}",
                 **{f"weight-{criterion.value}": f"{weights.get(criterion.value, 0):g}" for criterion in self.criteria},
             },
         )  # fmt: skip
@@ -224,4 +230,6 @@ class RubricForm(forms.Form):
             has_ceilings=c["has_ceilings"],
             out_of=c["out_of"],
             half_points=c["half_points"],
+            late_cost=c["late_cost"],
+            late_most=c["late_most"],
         )

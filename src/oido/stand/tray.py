@@ -10,6 +10,7 @@ from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
 from ear.words.reader import Reader
+from oido.assignments.deals import Deal
 from oido.assignments.models import Assignment
 from oido.people.conventions import reader_of
 from oido.people.models import User
@@ -67,9 +68,9 @@ def own_takes(student: User, assignment: Assignment) -> list[Take]:
             "judgement__measurement",
             "judgement__rubric",
             "sheet",
-            "part",
+            "part__exercise",
             "corrected",
-            "assignment__exercise",
+            "assignment",
             "assignment__rubric",
         )
         .prefetch_related(Prefetch("passes", TakePass.objects.defer("events")))
@@ -84,11 +85,11 @@ def _said(mark: Judgement, reader: Reader) -> list[str]:
     return [said(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
 
 
-def read_tray(student: User, assignment: Assignment) -> Tray:
+def read_tray(student: User, deal: Deal) -> Tray:
     reader = reader_of(student)
-    takes = own_takes(student, assignment)
-    rules = assignment.exercise.recording_rules
-    bpm = float(assignment.exercise.tempo_bpm)
+    takes = own_takes(student, deal.assignment)
+    rules = deal.rules
+    bpm = float(deal.exercise.tempo_bpm)
     handed_in = [take for take in takes if take.is_handed_in]
     sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
     parts: dict[int, Part] = {}

@@ -18,7 +18,7 @@ logger = logging.getLogger(__name__)
 
 def may_correct(student: User, take: Take) -> bool:
     """Students correct copies of their own takes, where the exercise allows it."""
-    return take.student_id == student.pk and take.assignment.exercise.recording_rules.allows_corrected_copies
+    return take.student_id == student.pk and take.exercise.recording_rules.allows_corrected_copies
 
 
 @transaction.atomic

@@ -21,6 +21,7 @@ from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
+from oido.assignments.models import Late
 from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
@@ -52,7 +53,7 @@ class Judged:
     def base_rubric(self) -> Rubric:
         """Without what is set for this take alone."""
         version = self.row.rubric if self.row is not None else self.take.assignment.rubric
-        return read_version(version, self.take.assignment.exercise.kind)
+        return read_version(version, self.take.exercise.kind)
 
     @cached_property
     def judgement(self) -> Judgement:
@@ -78,23 +79,23 @@ def changes_of(take: Take) -> Changes:
     sheet = getattr(take, "sheet", None)
     if sheet is None:
         return Changes()
-    return changes_from(sheet.changes, sheet.help_step)
+    late_days = sheet.late_days if take.assignment.late == Late.COSTS else 0
+    return changes_from(sheet.changes, sheet.help_step, late_days)
 
 
-def changes_from(stored: Mapping[str, Any], help_step: int | None) -> Changes:
-    return Changes(
-        given={name: Given.from_json(said) for name, said in stored.items()}, help_step=help_step
-    )  # fmt: skip
+def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: int = 0) -> Changes:
+    given = {name: Given.from_json(said) for name, said in stored.items()}
+    return Changes(given=given, help_step=help_step, late_days=late_days)
 
 
 def level_of(take: Take) -> Level:
-    return level_named(take.assignment.exercise.level)
+    return level_named(take.exercise.level)
 
 
 def rules_for(take: Take, version: RubricVersion | None, settings: TakeSettings | None = None) -> Rules:
     """By a version of a rubric, with what is set for the take alone."""
     own = settings or take.set_for_it
-    rubric = own.over(read_version(version, take.assignment.exercise.kind))
+    rubric = own.over(read_version(version, take.exercise.kind))
     return Rules(rubric=rubric, level=level_of(take), sayings=own.sayings)
 
 
@@ -144,7 +145,7 @@ def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
     """What progress is told by."""
     return take_figures(
         facts,
-        asked_bpm=float(take.assignment.exercise.tempo_bpm),
+        asked_bpm=float(take.exercise.tempo_bpm),
         quarters=part.bars[-1].end_tick / TICKS_PER_QUARTER,
     ).to_json()
 

@@ -19,7 +19,7 @@ from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, s
 from oido.assignments.models import Assignment
 from oido.common.sources import Source
 from oido.exercises.history import History, HistoryState
-from oido.exercises.models import TargetPart
+from oido.exercises.models import Exercise, TargetPart
 from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
 
@@ -102,6 +102,11 @@ class Take(SchoolRow, Recorded):
 
     def __str__(self) -> str:
         return f"take {self.number} of {self.student}"
+
+    @property
+    def exercise(self) -> Exercise:
+        """That it was recorded with: the one that was given, or a student's own version of it."""
+        return self.part.exercise
 
     @property
     def is_handed_in(self) -> bool:
@@ -233,6 +238,23 @@ class HandIn(models.Model):
         """Questions as they are put now, each with what was answered to it."""
         known = dict(self.answers)
         return [(question, known.get(question, "")) for question in questions]
+
+
+class Visit(models.Model):
+    """When a student was at the Stand with an assignment."""
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="visits")
+    student = models.ForeignKey(User, on_delete=models.CASCADE, related_name="visits")
+    opened_at = models.DateTimeField()
+    """For the first time."""
+    last_at = models.DateTimeField()
+    practised_at = models.DateTimeField(null=True)
+    """For the last time."""
+    loops = models.PositiveIntegerField(default=0)
+    """Played while practising."""
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["assignment", "student"], name="one_visit_of_student")]
 
 
 class RungClimbed(models.Model):

@@ -16,7 +16,7 @@ from ear.recording.loops import (
     judge,
     part_of_loop,
 )  # fmt: skip
-from oido.assignments.models import Assignment
+from oido.assignments.deals import Deal
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.people.queries import attends
@@ -50,12 +50,12 @@ class Climb:
     """Of the rung, in quarter notes a minute."""
 
 
-def judge_loop(assignment: Assignment, rung: Rung, played: PlayedLoop) -> LoopJudged:
+def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
     """Raises EarError for bars or a tempo that there are not."""
-    part = part_of_loop(assignment.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
+    part = part_of_loop(deal.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
     loop_s = part.tempos.second_at(part.bars[-1].end_tick)
     events = events_of_loop(played.events, loop_s=loop_s)
-    level = level_named(assignment.exercise.level)
+    level = level_named(deal.exercise.level)
     return judge(
         part,
         events,
@@ -66,11 +66,11 @@ def judge_loop(assignment: Assignment, rung: Rung, played: PlayedLoop) -> LoopJu
     )
 
 
-def ladder_of(student: User, assignment: Assignment) -> list[Climb]:
+def ladder_of(student: User, deal: Deal) -> list[Climb]:
     """The exercise's rungs. The first is open, and each behind one that is met."""
-    known = {row.key: row for row in RungClimbed.objects.filter(assignment=assignment, student=student)}
+    known = {row.key: row for row in RungClimbed.objects.filter(assignment=deal.assignment, student=student)}
     climbs: list[Climb] = []
-    for number, rung in enumerate(assignment.exercise.practice_ladder.rungs, start=1):
+    for number, rung in enumerate(deal.exercise.practice_ladder.rungs, start=1):
         row = known.get(rung_key(rung))
         met = row is not None and row.met_at is not None
         climbs.append(
@@ -81,26 +81,26 @@ def ladder_of(student: User, assignment: Assignment) -> list[Climb]:
                 is_met=met,
                 loops=len(row.points) if row else 0,
                 best=max(row.points, default=None) if row else None,
-                bpm=float(assignment.exercise.tempo_bpm) * rung.tempo_percent / 100,
+                bpm=float(deal.exercise.tempo_bpm) * rung.tempo_percent / 100,
             )
         )
     return climbs
 
 
 @transaction.atomic
-def climb(student: User, assignment: Assignment, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
+def climb(student: User, deal: Deal, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
     """Count a loop of a rung; how many clean ones stand in a row then.
 
     Only at the rung's tempo or faster, and only on a rung that is open.
     """
-    if not attends(student, assignment.school_class):
+    if not attends(student, deal.assignment.school_class):
         raise NotAllowed
-    climbs = ladder_of(student, assignment)
+    climbs = ladder_of(student, deal)
     if not 1 <= number <= len(climbs) or not climbs[number - 1].is_open:
         raise NotAllowed
     rung = climbs[number - 1].rung
     row, _ = RungClimbed.objects.select_for_update().get_or_create(
-        assignment=assignment, student=student, key=rung_key(rung)
+        assignment=deal.assignment, student=student, key=rung_key(rung)
     )
     # A loop that is too slow breaks no row: it is not counted at all.
     if in_tempo:

@@ -10,7 +10,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
     """A student's own; for a teacher those handed in to the teacher's own classes, for a head to any."""
     takes = (
         Take.objects.select_related(
-            "assignment__exercise", "assignment__school_class", "student", "part", "judgement__measurement",
+            "assignment__exercise", "assignment__school_class", "student", "part__exercise", "judgement__measurement",
             "judgement__rubric__rubric", "sheet", "corrected", "assignment__rubric",
         )
         .prefetch_related("passes")

@@ -14,6 +14,7 @@ from django.utils import timezone
 from ear.facts.facts import Facts
 from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
+from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
@@ -23,7 +24,7 @@ from oido.takes.kits import kit_of
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
 
 TRIES = 5
-MEASURED_WITH = ("part", "student", "assignment__exercise", "assignment__rubric")
+MEASURED_WITH = ("part__exercise", "student", "assignment__rubric")
 logger = logging.getLogger(__name__)
 
 
@@ -91,7 +92,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     """The take, and whether it was not here before."""
     if not attends(student, assignment.school_class):
         raise NotAllowed
-    assignment = Assignment.objects.select_related("exercise").get(pk=assignment.pk)
+    deal = deal_of(Assignment.objects.select_related("exercise").get(pk=assignment.pk), student)
     # A student's takes are numbered one after the other: two of one student wait for each other here.
     User.objects.select_for_update().get(pk=student.pk)
     known = Take.objects.filter(pk=new.id).first()
@@ -99,10 +100,10 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         if known.student_id != student.pk or known.assignment_id != assignment.pk:
             raise NotAllowed
         return known, False
-    part = assignment.exercise.parts.filter(pk=new.part_id).first()
-    if part is None:
+    part = deal.exercise.parts.filter(pk=new.part_id).first()
+    if part is None or not deal.is_given:
         raise NotAllowed
-    rules = assignment.exercise.recording_rules
+    rules = deal.rules
     own = Take.objects.filter(assignment=assignment, student=student)
     if rules.attempts is not None and own.count() >= rules.attempts:
         raise NoMoreTakes
@@ -114,7 +115,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         student=student,
         part=part,
         number=last.number + 1 if last else 1,
-        tempo_bpm=new.tempo_bpm or assignment.exercise.tempo_bpm,
+        tempo_bpm=new.tempo_bpm or deal.exercise.tempo_bpm,
         fifths=new.fifths,
         asks_click=rules.has_click,
         kit_pads=kit_of(student, new.device) if part.read().instrument.has_lanes else {},
@@ -148,7 +149,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
         return known, False
     if Take.objects.filter(pk=new.id).exists():
         raise NotAllowed
-    allowed = locked.assignment.exercise.recording_rules.passes
+    allowed = locked.exercise.recording_rules.passes
     if 1 + len(locked.kept_passes) >= allowed:
         raise NoMorePasses
     last = locked.passes.order_by("-number").first()
@@ -174,7 +175,7 @@ def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
 @transaction.atomic
 def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
     take = _open_to_passes(student, laid.take)
-    allowed = take.assignment.exercise.recording_rules.passes
+    allowed = take.exercise.recording_rules.passes
     if not is_back and 1 + len(take.kept_passes) >= allowed and laid.undone_at is not None:
         raise NoMorePasses
     TakePass.objects.filter(pk=laid.pk).update(undone_at=timezone.now() if is_back else None)

@@ -19,6 +19,8 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.desk.class_picture import class_picture
+from oido.desk.watching import watch
+from oido.exercises.models import TITLE_MOST
 from oido.exercises.services import begin_variation
 from oido.marking import remarking
 from oido.marking.models import Remarking
@@ -27,8 +29,6 @@ from oido.people.requests import Request
 from oido.reports.view_options import voice_name
 from oido.rubrics.models import RubricVersion
 from oido.rubrics.queries import visible_rubrics
-
-TITLE_MOST = 120
 
 
 class RubricChoice(forms.Form):
@@ -59,13 +59,13 @@ def assignment(request: Request, pk: int) -> HttpResponseBase:
     """The class picture, by `of` of one hand or lane."""
     given = _given(request, pk)
     picture = class_picture(given, request.GET.get("of", ""))
-    students = list(given.school_class.students.order_by("last_name", "first_name"))
+    missing = watch(given).missing
     last = given.remarkings.first()
     context = {
         "assignment": given,
         "picture": picture,
         "voices": [(voice, voice_name(voice), voice == picture.voice) for voice in picture.voices],
-        "missing": [s for s in students if s.pk not in picture.handed_in],
+        "missing": [row.student for row in missing],
         "form": RubricChoice(teacher=request.user, assignment=given),
         "job": last if last and last.state in remarking.OPEN else None,
         "is_newer": bool(given.rubric and given.rubric.rubric.current_id != given.rubric_id),
@@ -112,6 +112,7 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
         "job": job, "assignment": job.assignment, "moved": moved,
         "stays": [row for row in rows if row["band_before"] == row["band"]],
         "is_working": job.state in (Remarking.State.TRYING, Remarking.State.KEEPING),
+        "asked": remarking.waiting_again(job) if job.state in (Remarking.State.TRIED, Remarking.State.KEPT) else [],
         "share": round(100 * job.done / job.takes) if job.takes else 100,
     }  # fmt: skip
     template = "desk/_remarking.html" if request.htmx else "desk/remarking.html"

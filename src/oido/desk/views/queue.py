@@ -15,6 +15,7 @@ from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
+from oido.desk.undoing import offer_undo
 from oido.marking import remeasuring, services
 from oido.marking.forms import AskAgainForm
 from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
@@ -70,7 +71,7 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     following = _next(request, found)
     and_release = "release" in request.POST
     try:
-        services.accept(request.user, found, and_release=and_release)
+        sheet = services.accept(request.user, found, and_release=and_release)
     except services.NotMarkedYet:
         messages.error(request, _("Mark the criteria that are marked by hand first, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
@@ -80,7 +81,7 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         if and_release
         else _("Accepted: %(name)s, “%(title)s”.")
     )
-    messages.success(request, said % names)
+    offer_undo(request, said % names, [sheet])
     return following
 
 
@@ -94,8 +95,10 @@ def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         context = {**report_context(request, found), "ask_form": form, "asks": True}
         return render(request, "reports/report.html", context, status=422)
     following = _next(request, found)
-    services.ask_again(request.user, found, why=form.cleaned_data["why"])
-    messages.success(request, _("%(name)s was asked to record another take.") % {"name": found.student.name})
+    sheet = services.ask_again(request.user, found, why=form.cleaned_data["why"])
+    offer_undo(
+        request, _("%(name)s was asked to record another take.") % {"name": found.student.name}, [sheet]
+    )
     return following
 
 
@@ -107,10 +110,18 @@ def release_accepted(request: Request) -> HttpResponseBase:
     takes = queued(
         request.user, Queue(state=ACCEPTED, assignment=queue.assignment, school_class=queue.school_class)
     )
-    count = services.release_all(request.user, takes)
-    messages.success(
-        request, ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
-    )
+    found = services.release_all(request.user, takes)
+    count = len(found.done)
+    said = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
+    offer_undo(request, said, found.done)
+    if found.unmarked:
+        left = ngettext(
+            "One take waits again: its rubric asks for something that you mark by hand. Open it and mark that first.",
+            "%(n)s takes wait again: their rubric asks for something that you mark by hand. Open them and mark that "
+            "first.",
+            len(found.unmarked),
+        )
+        messages.error(request, left % {"n": len(found.unmarked)})
     return redirect("marking")
 
 
@@ -132,10 +143,9 @@ def accept_clear(request: Request, pk: int) -> HttpResponseBase:
     if cases.spots_open:
         messages.error(request, _("The spot checks come first."))
         return redirect("clear-cases", pk=pk)
-    count = services.accept_all(request.user, [case.take for case in cases.to_accept])
-    messages.success(
-        request, ngettext("One take is accepted.", "%(n)s takes are accepted.", count) % {"n": count}
-    )
+    sheets = services.accept_all(request.user, [case.take for case in cases.to_accept])
+    said = ngettext("One take is accepted.", "%(n)s takes are accepted.", len(sheets)) % {"n": len(sheets)}
+    offer_undo(request, said, sheets)
     return redirect("clear-cases", pk=pk)
 
 

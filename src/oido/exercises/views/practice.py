@@ -12,19 +12,17 @@ from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.forms.ladder import RungForm, RungFormSet
 from oido.exercises.forms.rules import RulesForm
-from oido.exercises.models import Exercise
-from oido.exercises.queries import visible_exercises
+from oido.exercises.models import TITLE_MOST, Exercise
+from oido.exercises.queries import library, visible_exercises
 from oido.exercises.services import begin_variation, set_ladder, set_rules
 from oido.people.requests import Request
-
-TITLE_MOST = 120
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def rules(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
-    others = visible_exercises(request.user).select_related("part").exclude(pk=pk).order_by("title")
+    others = library(request.user).select_related("part").exclude(pk=pk).order_by("title")
     form = RulesForm(request.POST or None, request.FILES or None, exercise=exercise, others=others)
     if request.method == "POST":
         if form.is_valid():
@@ -72,7 +70,7 @@ def _start(made: Ladder) -> list[dict]:
 
 
 def _own(request: Request, pk: int) -> Exercise:
-    exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+    exercise = get_object_or_404(library(request.user).select_related("part"), pk=pk)
     if exercise.owner_id != request.user.pk:
         raise Http404
     return exercise

@@ -12,6 +12,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.judging.levels import level_named
+from oido.assignments.deals import shows_reading
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.feedback.forms import RemarkForm, ReplyForm
@@ -19,6 +20,7 @@ from oido.feedback.remarks import see
 from oido.feedback.things_to_do import things_to_do
 from oido.marking import remeasuring
 from oido.marking.forms import AskAgainForm
+from oido.marking.history import history_of
 from oido.marking.models import Remark
 from oido.marking.queue import Queue, beside
 from oido.marking.trial_settings import kit_trial
@@ -116,7 +118,7 @@ def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
 
 def is_early(request: Request, found: Take) -> bool:
     """The student may not see yet what was heard."""
-    return not (_shows_mark(request, found) or found.assignment.exercise.recording_rules.shows_reading)
+    return not (_shows_mark(request, found) or shows_reading(found.assignment, found.exercise))
 
 
 def _readable(request: Request, pk: uuid.UUID) -> Take:
@@ -152,6 +154,7 @@ def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
         "costly": costliest(reading, reader.conventions) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
+        "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
         "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
     }
 
@@ -173,7 +176,7 @@ def report_context(request: Request, found: Take) -> dict[str, Any]:
         "takes_count": len(own),
         "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
         "assignment": found.assignment,
-        "exercise": found.assignment.exercise,
+        "exercise": found.exercise,
         "facts": reading.facts,
         "report": report,
         "rows": report.rows,
@@ -218,7 +221,7 @@ def _playing(reading: Reading) -> dict[str, Any]:
         "passOf": list(take.pass_of_notes()) if take.kept_passes else [],
         "controls": control_data(take),
         "corrected": sounding(both[1], both[1].notes) if both else None,
-        "backing": backing_data(take.assignment.exercise, bpm=float(take.tempo_bpm), semitones=semitones),
+        "backing": backing_data(take.exercise, bpm=float(take.tempo_bpm), semitones=semitones),
     }
 
 

@@ -6,10 +6,10 @@ from django.http import Http404, HttpResponseBase
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 
-from oido.assignments.queries import visible_assignments
 from oido.common.permissions import for_students
 from oido.people.requests import Request
 from oido.reports.comparing import compared_page
+from oido.stand.given import deal_or_404
 from oido.stand.tray import read_tray
 from oido.takes.queries import visible_takes
 
@@ -18,14 +18,14 @@ from oido.takes.queries import visible_takes
 @for_students
 def compare(request: Request, pk: int) -> HttpResponseBase:
     """Two of one's own takes on one page, row under row."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    deal = deal_or_404(request, pk)
     found = []
     for name in ("a", "b"):
         try:
             key = uuid.UUID(request.GET.get(name, ""))
         except ValueError as problem:
             raise Http404 from problem
-        found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=assignment))
-    if not read_tray(request.user, assignment).shows_reading:
+        found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=deal.assignment))
+    if not read_tray(request.user, deal).shows_reading:
         raise Http404
-    return compared_page(request, assignment, found)
+    return compared_page(request, deal.assignment, found)

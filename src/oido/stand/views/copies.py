@@ -109,7 +109,7 @@ def _work_page(request: Request, take: Take) -> WorkPage:
         open_work=lambda: copies.open_copy(request.user, take),
         change_work=change,
         facts={
-            "exercise": take.assignment.exercise, "take": take, "bar_end": "stand/_copy_state.html",
+            "exercise": take.exercise, "take": take, "bar_end": "stand/_copy_state.html",
             "assignment": take.assignment,
         },
         more=more,

@@ -17,8 +17,7 @@ from ear.errors import EarError
 from ear.formats.smf import BYTES_MAX
 from ear.notes import Part
 from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
-from oido.assignments.models import Assignment
-from oido.assignments.queries import visible_assignments
+from oido.assignments.deals import Deal
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.permissions import for_students
@@ -26,6 +25,7 @@ from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import store_upload
 from oido.people.requests import Request
+from oido.stand.given import deal_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
 TEMPO_FINE = 0.5
@@ -96,12 +96,12 @@ class ElsewhereForm(forms.Form):
 @require_http_methods(["GET", "POST"])
 @for_students
 def choose_file(request: Request, pk: int) -> HttpResponseBase:
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    deal = deal_or_404(request, pk)
     form = FileForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
         return redirect("elsewhere-file", pk=pk, upload=stored.pk)
-    context = {"assignment": assignment, "exercise": assignment.exercise, "form": form}
+    context = {"assignment": deal.assignment, "exercise": deal.exercise, "form": form}
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/elsewhere.html", context, status=status)
 
@@ -110,21 +110,21 @@ def choose_file(request: Request, pk: int) -> HttpResponseBase:
 @for_students
 def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
     """What was found in the file, to be changed; then it is a take like any other."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    deal = deal_or_404(request, pk)
     stored = get_object_or_404(ImportedFile, pk=upload, owner=request.user)
     recorded = open_recording(bytes(stored.data))
-    bpm = float(assignment.exercise.tempo_bpm)
+    bpm = float(deal.exercise.tempo_bpm)
     form = ElsewhereForm(
-        request.POST or None, recorded=recorded, part=assignment.exercise.part_in_force.read(), bpm=bpm
+        request.POST or None, recorded=recorded, part=deal.exercise.part_in_force.read(), bpm=bpm
     )
     if request.method == "POST" and form.is_valid():
-        problem = _receive(request, assignment, stored, recorded, form)
+        problem = _receive(request, deal, stored, recorded, form)
         if not problem:
             return redirect("stand", pk=pk)
         form.add_error(None, problem)
-    slowest, fastest = assignment.exercise.recording_rules.tempo_range(bpm)
+    slowest, fastest = deal.rules.tempo_range(bpm)
     context = {
-        "assignment": assignment, "exercise": assignment.exercise, "form": form, "stored": stored,
+        "assignment": deal.assignment, "exercise": deal.exercise, "form": form, "stored": stored,
         "recorded": recorded, "bpm": bpm, "slowest": slowest, "fastest": fastest,
         "is_other_tempo": form.has_tempo_choice,
     }  # fmt: skip
@@ -134,21 +134,21 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
 
 def _receive(
     request: Request,
-    assignment: Assignment,
+    deal: Deal,
     stored: ImportedFile,
     recorded: RecordedFile,
     form: ElsewhereForm,
 ) -> str:
     """Import as a take; why not, in words, or nothing."""
     c = form.cleaned_data
-    part = assignment.exercise.part_in_force
+    part = deal.exercise.part_in_force
     voices = [form.tracks_by_key[key].voice for key in c["tracks"]]
     own_tempo = recorded.bpm if c["tempo"] == "file" else None
     try:
         events = recorded.events(part.read(), count_in_bars=c["count_in"], voices=voices)
         take = receive_take(
             request.user,
-            assignment,
+            deal.assignment,
             NewTake(
                 id=uuid.uuid4(), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
                 latency_ms=0.0, recorded_at=timezone.now(), file=(stored.name, bytes(stored.data)),

@@ -11,13 +11,13 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
-from oido.assignments.queries import visible_assignments
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
 from oido.marking import hand_in as service
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 from oido.stand.forms import ANSWER_MOST
+from oido.stand.given import deal_or_404
 from oido.stand.tray import Tray, TrayRow, read_tray
 from oido.takes.models import HandIn, Take
 
@@ -82,9 +82,9 @@ class HandInForm(forms.Form):
 @for_students
 def hand_in(request: Request, pk: int) -> HttpResponseBase:
     """Choose, say what is to be said, hand in; `take` in the query is chosen beforehand."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    tray = read_tray(request.user, assignment)
-    said = HandIn.objects.filter(assignment=assignment, student=request.user).first()
+    deal = deal_or_404(request, pk)
+    tray = read_tray(request.user, deal)
+    said = HandIn.objects.filter(assignment=deal.assignment, student=request.user).first()
     chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
     form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
     if request.method == "POST" and form.is_valid():
@@ -95,8 +95,8 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
             return redirect("receipt", pk=pk)
         form.add_error(None, problem)
     context = {
-        "assignment": assignment, "exercise": assignment.exercise, "tray": tray, "form": form, "said": said,
-        "is_late": timezone.now() > assignment.due_at,
+        "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "tray": tray, "form": form, "said": said,
+        "is_late": deal.is_late(timezone.now()),
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/hand_in.html", context, status=status)
@@ -110,6 +110,8 @@ def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
         return _("Record more takes before you hand one in.")
     except service.TooLate:
         return _("The due date has passed. What you handed in stays.")
+    except service.Closed:
+        return _("This exercise is closed: nothing is taken any more. Ask your teacher.")
     except service.NotToBeHandedIn:
         return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
     except NotAllowed:
@@ -127,14 +129,14 @@ def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
 @for_students
 def receipt(request: Request, pk: int) -> HttpResponseBase:
     """What was handed in, when, and with which words: to be kept or printed."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    said = get_object_or_404(HandIn, assignment=assignment, student=request.user)
-    tray = read_tray(request.user, assignment)
+    deal = deal_or_404(request, pk)
+    said = get_object_or_404(HandIn, assignment=deal.assignment, student=request.user)
+    tray = read_tray(request.user, deal)
     rows = [row for row in tray.rows if row.take.is_handed_in]
     is_asked_again = any(row.take.sheet.asked_again_at for row in rows)
     context = {
-        "assignment": assignment, "exercise": assignment.exercise, "said": said, "rows": rows, "tray": tray,
+        "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "said": said, "rows": rows, "tray": tray,
         "conventions": conventions_of(request.user),
-        "can_change": not tray.is_closed and (timezone.now() <= assignment.due_at or is_asked_again),
+        "can_change": not tray.is_closed and (not deal.is_late(timezone.now()) or is_asked_again),
     }  # fmt: skip
     return render(request, "stand/receipt.html", context)

@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from ear.errors import EarError
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
-from oido.assignments.queries import visible_assignments
+from oido.assignments.deals import Deal, deal_of
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
@@ -19,11 +19,13 @@ from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
 from oido.stand.bodies import LoopBody, PassBody, TakeBody, TapsBody
+from oido.stand.given import deal_or_404
 from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.models import TakePass
 from oido.takes.practice import climb, judge_loop, ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.services import NoMorePasses, NoMoreTakes, receive_pass, receive_take, take_back_pass
+from oido.takes.visits import practised
 
 TEMPO_FINE = 0.5
 """Quarter notes a minute by which a loop may miss its rung's tempo."""
@@ -37,9 +39,9 @@ def refused(**errors: list[Any]) -> JsonResponse:
 @for_students
 def upload(request: Request, pk: int) -> HttpResponseBase:
     """Receive one take as JSON; answers with the tray."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    deal = deal_or_404(request, pk)
     try:
-        receive_take(request.user, assignment, parsed(request.body, TakeBody).new_take())
+        receive_take(request.user, deal.assignment, parsed(request.body, TakeBody).new_take())
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
@@ -47,7 +49,7 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
         return refused(tempo_bpm=[problems.said(problem)])
-    return _tray(request, assignment)
+    return _tray(request, deal)
 
 
 @only_post
@@ -65,7 +67,7 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         return refused(
             id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
         )
-    return _tray(request, take.assignment)
+    return _tray(request, deal_of(take.assignment, request.user))
 
 
 @only_post
@@ -78,34 +80,35 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
         take_back_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
         return refused(id=[_("you have already recorded all the passes this exercise allows")])
-    return _tray(request, take.assignment, status=200)
+    return _tray(request, deal_of(take.assignment, request.user), status=200)
 
 
-def _tray(request: Request, assignment: Any, *, status: int = 201) -> HttpResponse:
-    return render(request, "stand/_takes.html", tray_context(request, assignment), status=status)
+def _tray(request: Request, deal: Deal, *, status: int = 201) -> HttpResponse:
+    return render(request, "stand/_takes.html", tray_context(request, deal), status=status)
 
 
 @only_post
 @for_students
 def loop(request: Request, pk: int) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    deal = deal_or_404(request, pk)
     try:
         sent = parsed(request.body, LoopBody)
         played = sent.played()
     except BadBody as problem:
         return problem.answer()
     number = sent.rung
-    climbs = ladder_of(request.user, assignment) if number else []
+    climbs = ladder_of(request.user, deal) if number else []
     if number and number > len(climbs):
         return refused(rung=[_("this ladder has fewer rungs")])
     try:
         rung = climbs[number - 1].rung if number else sent.chosen()
-        judged = judge_loop(assignment, rung, played)
+        judged = judge_loop(deal, rung, played)
     except BadBody as problem:
         return problem.answer()
     except EarError as problem:
         return refused(first_bar=[problems.said(problem)])
+    practised(request.user, deal.assignment)
     answer: dict[str, Any] = {
         "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
     }  # fmt: skip
@@ -113,10 +116,10 @@ def loop(request: Request, pk: int) -> HttpResponseBase:
         in_tempo = sent.bpm >= climbs[number - 1].bpm - TEMPO_FINE
         answer |= {
             "inTempo": in_tempo,
-            "row": climb(request.user, assignment, number, judged, in_tempo=in_tempo),
+            "row": climb(request.user, deal, number, judged, in_tempo=in_tempo),
             "neededLoops": rung.needed_loops,
         }
-        context = ladder_context(request, assignment)
+        context = ladder_context(request, deal)
         answer["isMet"] = context["climbs"][number - 1].is_met
         answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
     return JsonResponse(answer)

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.conf import settings
 from django.http import Http404, HttpResponseBase, JsonResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from ear.editing.transpose import to_key
@@ -15,8 +15,7 @@ from ear.notation.engraving import notation_svg
 from ear.notes import STANDARD_KIT, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
-from oido.assignments.models import Assignment
-from oido.assignments.queries import visible_assignments
+from oido.assignments.deals import Deal
 from oido.common.numbers import whole
 from oido.common.permissions import for_students
 from oido.common.sources import played_here
@@ -31,11 +30,13 @@ from oido.exercises.pages import (
 )  # fmt: skip
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
+from oido.stand.given import deal_or_404
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.takes.exports import EXPORTS
 from oido.takes.practice import ladder_of
+from oido.takes.visits import opened
 
 SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 """Of the exercise's tempo: how far practice goes, if the exercise allows no more."""
@@ -45,27 +46,29 @@ SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 @for_students
 def stand(request: Request, pk: int) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    exercise = assignment.exercise
+    deal = deal_or_404(request, pk)
+    opened(request.user, deal.assignment)
+    exercise = deal.exercise
     own = exercise.part_in_force.read()
     part = in_key(own, exercise, request.GET.get("key", ""))
     shows_chords = LabelKind.CHORDS in exercise.shown_labels
     context = {
-        "assignment": assignment,
+        "assignment": deal.assignment,
+        "deal": deal,
         "exercise": exercise,
         "part": part,
         "page": exercise_page(exercise, part, conventions_of(request.user)),
-        "stand": _stand_data(request, exercise, own, part),
+        "stand": _stand_data(request, deal, own, part),
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(exercise, part),
         "sources": played_here(),
         "robots": ROBOTS if settings.IS_DEMO else {},
         "keys": _keys(exercise, own),
         "voices": voices_of(part),
-        "rules": exercise.recording_rules,
+        "rules": deal.rules,
         "sounds": sounds_of(exercise),
-        **ladder_context(request, assignment),
-        **tray_context(request, assignment),
+        **ladder_context(request, deal),
+        **tray_context(request, deal),
     }
     return render(request, "stand/stand.html", context)
 
@@ -78,8 +81,8 @@ def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
     return part
 
 
-def _stand_data(request: Request, exercise: Exercise, own: Part, part: Part) -> dict[str, Any]:
-    rules = exercise.recording_rules
+def _stand_data(request: Request, deal: Deal, own: Part, part: Part) -> dict[str, Any]:
+    exercise, rules = deal.exercise, deal.rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
@@ -114,8 +117,7 @@ def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
 @for_students
 def stand_notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    exercise = assignment.exercise
+    exercise = deal_or_404(request, pk).exercise
     svg = notation_svg(
         in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
         labels=exercise.shown_labels, conventions=conventions_of(request.user),
@@ -123,23 +125,22 @@ def stand_notation(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
-def ladder_context(request: Request, assignment: Assignment) -> dict[str, Any]:
-    climbs = ladder_of(request.user, assignment)
+def ladder_context(request: Request, deal: Deal) -> dict[str, Any]:
+    climbs = ladder_of(request.user, deal)
     following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
-    return {"assignment": assignment, "climbs": climbs, "next_rung": following}
+    return {"assignment": deal.assignment, "climbs": climbs, "next_rung": following}
 
 
-def tray_context(request: Request, assignment: Assignment) -> dict[str, Any]:
-    tray = read_tray(request.user, assignment)
-    return {"assignment": assignment, "tray": tray, "take_exports": EXPORTS}
+def tray_context(request: Request, deal: Deal) -> dict[str, Any]:
+    tray = read_tray(request.user, deal)
+    return {"assignment": deal.assignment, "tray": tray, "take_exports": EXPORTS}
 
 
 @require_GET
 @for_students
 def tray(request: Request, pk: int) -> HttpResponseBase:
     """The takes alone, as they are now."""
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
-    return render(request, "stand/_takes.html", tray_context(request, assignment))
+    return render(request, "stand/_takes.html", tray_context(request, deal_or_404(request, pk)))
 
 
 @require_GET
@@ -148,12 +149,11 @@ def robot(request: Request, pk: int) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument."""
     if not settings.IS_DEMO:
         raise Http404
-    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    exercise = deal_or_404(request, pk).exercise
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
     seed = whole(request.GET.get("seed", "1"))
     if habits is None or seed is None:
         raise Http404
-    exercise = assignment.exercise
     part = in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", ""))
     take = play(part, habits.habits, seed=seed)
     return JsonResponse({"events": events_from_take(take)})

@@ -1,0 +1,105 @@
+"""What an assignment asks of one student: the assignment, with what is arranged for this one over it. Asked here alone."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from django.utils import timezone
+
+from ear.practice.rules import RecordingRules
+from oido.assignments.models import Arrangement, Assignment, Late, Seen
+from oido.exercises.models import Exercise
+from oido.people.models import User
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Deal:
+    """An assignment as one student has it."""
+
+    assignment: Assignment
+    exercise: Exercise
+    """What is played: the exercise that was given, or another one in its place."""
+    due_at: datetime
+    is_given: bool
+    """It is for this student at all."""
+    is_excused: bool
+    has_more_time: bool
+    arrangement: Arrangement | None
+
+    @property
+    def rules(self) -> RecordingRules:
+        """The exercise's, with what was said when it was given, and what is arranged."""
+        own, given, arranged = self.exercise.recording_rules, self.assignment, self.arrangement
+        attempts, slower, faster = own.attempts, own.slower_percent, own.faster_percent
+        if given.attempts is not None:
+            attempts = given.attempts
+        if given.slower_percent is not None:
+            slower = given.slower_percent
+        if given.faster_percent is not None:
+            faster = given.faster_percent
+        if arranged is not None:
+            attempts = attempts if arranged.attempts is None else arranged.attempts
+            slower = slower if arranged.slower_percent is None else arranged.slower_percent
+        least = own.least_takes if attempts is None else min(own.least_takes, attempts)
+        return replace(
+            own, attempts=attempts, slower_percent=slower, faster_percent=faster, least_takes=least,
+            handed_in_takes=min(own.handed_in_takes, least),
+            shows_reading=shows_reading(given, self.exercise),
+        )  # fmt: skip
+
+    def is_late(self, at: datetime) -> bool:
+        return at > self.due_at
+
+    def takes_hand_ins(self, at: datetime) -> bool:
+        """May a first take be handed in then?"""
+        given = self.assignment
+        if not self.is_given or given.withdrawn_at is not None or given.closed_at is not None:
+            return False
+        return given.late != Late.REFUSED or not self.is_late(at)
+
+    def late_days(self, at: datetime) -> int:
+        """Days begun after the due date; whether they cost anything is the assignment's to say."""
+        return (at - self.due_at).days + 1 if self.is_late(at) else 0
+
+
+def shows_reading(assignment: Assignment, exercise: Exercise) -> bool:
+    """Do students see what was heard in a take before its mark is released?"""
+    return exercise.recording_rules.shows_reading and assignment.seen != Seen.NOTHING
+
+
+def deal_of(assignment: Assignment, student: User) -> Deal:
+    found = Arrangement.objects.filter(assignment=assignment, student=student)
+    return _deal(assignment, found.select_related("version").first())
+
+
+def _deal(assignment: Assignment, arranged: Arrangement | None) -> Deal:
+    has_more_time = arranged is not None and arranged.due_at is not None
+    return Deal(
+        assignment=assignment,
+        exercise=(arranged.version if arranged is not None else None) or assignment.exercise,
+        due_at=(arranged.due_at if arranged is not None else None) or assignment.due_at,
+        is_given=assignment.is_for_all or (arranged is not None and arranged.is_given),
+        is_excused=arranged is not None and arranged.excused_at is not None,
+        has_more_time=has_more_time,
+        arrangement=arranged,
+    )
+
+
+class Deals:
+    """Those of several assignments and students, read with one query."""
+
+    def __init__(self, assignments: Iterable[Assignment], *, student: User | None = None) -> None:
+        self._given = {one.pk: one for one in assignments}
+        rows = Arrangement.objects.filter(assignment__in=list(self._given)).select_related("version")
+        if student is not None:
+            rows = rows.filter(student=student)
+        self._arranged = {(row.assignment_id, row.student_id): row for row in rows}
+
+    def of(self, assignment: int, student: int) -> Deal:
+        return _deal(self._given[assignment], self._arranged.get((assignment, student)))
+
+
+def is_open(assignment: Assignment) -> bool:
+    """Do students have it now?"""
+    opens = assignment.opens_at
+    return assignment.withdrawn_at is None and (opens is None or opens <= timezone.now())

@@ -1,0 +1,24 @@
+"""Say that something is done, with a way to take it back beside it."""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest
+from django.template.loader import render_to_string
+
+
+def with_undo(request: HttpRequest, said: str, url: str, fields: Mapping[str, Any] | None = None) -> None:
+    """Told on the next page; where `url` is empty there is nothing to take back. `fields` are sent with it, lists as
+    several of a name."""
+    if not url:
+        messages.success(request, said)
+        return
+    pairs = [
+        (name, value)
+        for name, values in (fields or {}).items()
+        for value in (values if isinstance(values, Iterable) and not isinstance(values, str) else [values])
+    ]
+    messages.success(
+        request, render_to_string("ui/undo.html", {"said": said, "url": url, "pairs": pairs}, request)
+    )

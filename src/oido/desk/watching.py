@@ -1,0 +1,151 @@
+"""Who is where with an assignment: opened, practised, recorded, handed in."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.db.models import Count, Max
+from django.utils.translation import gettext_lazy as _
+
+from oido.assignments.deals import Deal, Deals
+from oido.assignments.models import Assignment, Reminder
+from oido.marking.models import MarkSheet
+from oido.people.models import User
+from oido.takes.models import Take, Visit
+
+HANDED_IN, RECORDED, PRACTISED, OPENED, NOTHING, EXCUSED = (
+    "handed-in", "recorded", "practised", "opened", "nothing", "excused",
+)  # fmt: skip
+STEPS: dict[str, Any] = {
+    HANDED_IN: _("handed in"), RECORDED: _("recorded"), PRACTISED: _("practised"), OPENED: _("opened"),
+    NOTHING: _("not opened yet"), EXCUSED: _("excused"),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Watched:
+    """One student, as far as this one is. Times are None for what was not done yet."""
+
+    student: User
+    deal: Deal
+    opened_at: datetime | None
+    practised_at: datetime | None
+    loops: int
+    takes: int
+    recorded_at: datetime | None
+    """The last take."""
+    sheet: MarkSheet | None
+    handed_in: Take | None
+    reminded_at: datetime | None
+
+    @property
+    def step(self) -> str:
+        """How far it is."""
+        if self.handed_in is not None:
+            return HANDED_IN
+        if self.deal.is_excused:
+            return EXCUSED
+        if self.takes:
+            return RECORDED
+        if self.practised_at is not None:
+            return PRACTISED
+        return OPENED if self.opened_at is not None else NOTHING
+
+    @property
+    def said(self) -> Any:
+        return STEPS[self.step]
+
+    @property
+    def is_missing(self) -> bool:
+        return self.step not in (HANDED_IN, EXCUSED)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Watch:
+    rows: tuple[Watched, ...]
+
+    @property
+    def handed_in(self) -> int:
+        return sum(row.step == HANDED_IN for row in self.rows)
+
+    @property
+    def asked(self) -> int:
+        """Who is to hand in."""
+        return sum(row.step != EXCUSED for row in self.rows)
+
+    @property
+    def missing(self) -> tuple[Watched, ...]:
+        return tuple(row for row in self.rows if row.is_missing)
+
+    @property
+    def accepted(self) -> int:
+        """Marks that could be released."""
+        return sum(
+            row.sheet is not None and row.sheet.accepted_at is not None and not row.sheet.is_released
+            for row in self.rows
+        )
+
+    @property
+    def imprint(self) -> str:
+        """Another one as soon as anything that is shown is another."""
+        shown = [
+            (
+                row.student.pk, row.step, row.takes, row.loops, row.practised_at, row.recorded_at, row.reminded_at,
+                row.deal.due_at, row.deal.exercise.pk,
+                (row.sheet.points, row.sheet.accepted_at, row.sheet.released_at, row.sheet.seen_at)
+                if row.sheet else None,
+            )
+            for row in self.rows
+        ]  # fmt: skip
+        return hashlib.sha256(repr(shown).encode()).hexdigest()[:16]
+
+
+def watch(given: Assignment) -> Watch:
+    """Six queries, whatever the size of the class. Who has left the class and handed in is there, too."""
+    own = Take.objects.filter(assignment=given, student__erased_as="")
+    counts = {
+        row["student"]: row
+        for row in own.filter(thrown_away_at=None).order_by().values("student").annotate(
+            takes=Count("pk"), last=Max("recorded_at")
+        )
+    }  # fmt: skip
+    handed_in = {
+        take.student_id: take
+        for take in own.filter(handed_in_at__isnull=False)
+        .select_related("sheet", "student")
+        .defer("events")
+        .order_by("-number")
+    }
+    visits = {row.student_id: row for row in Visit.objects.filter(assignment=given)}
+    reminded = dict(
+        Reminder.objects.filter(assignment=given)
+        .order_by()
+        .values_list("student")
+        .annotate(at=Max("sent_at"))
+    )
+    deals = Deals([given])
+    people = list(given.school_class.students.all())
+    here = {one.pk for one in people}
+    people += [take.student for take in handed_in.values() if take.student_id not in here]
+    rows = []
+    for student in sorted(people, key=lambda one: (one.last_name, one.first_name, one.pk)):
+        deal, take = deals.of(given.pk, student.pk), handed_in.get(student.pk)
+        if not deal.is_given and take is None:
+            continue
+        visit, count = visits.get(student.pk), counts.get(student.pk)
+        rows.append(
+            Watched(
+                student=student,
+                deal=deal,
+                opened_at=visit.opened_at if visit else None,
+                practised_at=visit.practised_at if visit else None,
+                loops=visit.loops if visit else 0,
+                takes=count["takes"] if count else 0,
+                recorded_at=count["last"] if count else None,
+                sheet=getattr(take, "sheet", None),
+                handed_in=take,
+                reminded_at=reminded.get(student.pk),
+            )
+        )
+    return Watch(rows=tuple(rows))

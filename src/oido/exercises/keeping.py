@@ -1,0 +1,150 @@
+"""Keep a library in order: tags, copies, what is shared, retired, deleted and brought back."""
+
+import logging
+from collections.abc import Iterable
+from datetime import timedelta
+
+from django.db import transaction
+from django.utils import timezone
+
+from ear.formats.part_json import part_from_json
+from ear.labels import LabelKind
+from oido.audit.services import remember
+from oido.common.permissions import NotAllowed
+from oido.exercises.models import TAG_MOST, Exercise, Tag, TargetPart
+from oido.exercises.services import NewExercise, create_exercise
+from oido.people.models import User
+
+BROUGHT_BACK_FOR = timedelta(days=30)
+"""So long what was deleted can be brought back; then what nobody was given is gone."""
+TAGS_MOST = 12
+logger = logging.getLogger(__name__)
+
+
+class StillGiven(Exception):
+    """It is given to somebody now: it is withdrawn first."""
+
+
+class TooManyTags(Exception):
+    """An exercise has so many tags as it may have."""
+
+
+def may_keep(teacher: User, exercise: Exercise) -> bool:
+    """Its owner keeps it in order, and a head."""
+    if not teacher.is_teacher or exercise.school_id != teacher.school_id:
+        return False
+    return exercise.owner_id == teacher.pk or teacher.is_head
+
+
+def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
+    wanted = [one.pk for one in exercises]
+    found = list(Exercise.objects.select_for_update().filter(pk__in=wanted).order_by("pk"))
+    if len(found) != len(set(wanted)) or not all(may_keep(teacher, one) for one in found):
+        raise NotAllowed
+    return found
+
+
+@transaction.atomic
+def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
+    """One of the teacher's own that is in everything like another."""
+    part = source.part_in_force
+    made = create_exercise(
+        teacher,
+        NewExercise(
+            title=title,
+            kind=source.kind,
+            instructions=source.instructions,
+            tempo_bpm=source.tempo_bpm,
+            count_in_bars=source.count_in_bars,
+            level=source.level,
+            part=part.read(),
+            source_name=part.source_name,
+            source_file=bytes(part.source_file) if part.source_file is not None else None,
+            labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
+            rules=source.recording_rules,
+            ladder=source.practice_ladder,
+            backing=part_from_json(source.backing) if source.backing else None,
+        ),
+    )
+    made.tags.set(source.tags.all())
+    return made
+
+
+def named_tag(teacher: User, name: str) -> Tag:
+    """The school's tag of that name, whatever its case, made where there is none."""
+    plain = " ".join(name.split())[:TAG_MOST]
+    found, _ = Tag.objects.get_or_create(school=teacher.school, name__iexact=plain, defaults={"name": plain})
+    return found
+
+
+@transaction.atomic
+def add_tag(teacher: User, exercises: Iterable[Exercise], name: str) -> None:
+    """Raises TooManyTags, and changes nothing then."""
+    found = _locked(teacher, exercises)
+    tag = named_tag(teacher, name)
+    for exercise in found:
+        exercise.tags.add(tag)
+        if exercise.tags.count() > TAGS_MOST:
+            raise TooManyTags
+
+
+@transaction.atomic
+def remove_tag(teacher: User, exercise: Exercise, tag: Tag) -> None:
+    """A tag that nothing has is gone."""
+    _locked(teacher, [exercise])
+    exercise.tags.remove(tag)
+    Tag.objects.filter(pk=tag.pk, exercises=None).delete()
+
+
+@transaction.atomic
+def share(teacher: User, exercises: Iterable[Exercise], *, is_shared: bool) -> None:
+    for exercise in _locked(teacher, exercises):
+        exercise.is_shared = is_shared
+        exercise.save(update_fields=["is_shared"])
+
+
+@transaction.atomic
+def retire(teacher: User, exercises: Iterable[Exercise], *, is_retired: bool) -> None:
+    """Given no more, and back again; what was given goes on."""
+    for exercise in _locked(teacher, exercises):
+        exercise.retired_at = (exercise.retired_at or timezone.now()) if is_retired else None
+        exercise.save(update_fields=["retired_at"])
+
+
+@transaction.atomic
+def delete(teacher: User, exercises: Iterable[Exercise]) -> None:
+    """Out of every list, to be brought back for a month. Raises NotAllowed, StillGiven, and changes nothing then."""
+    now = timezone.now()
+    for exercise in _locked(teacher, exercises):
+        if exercise.assignments.filter(due_at__gt=now, withdrawn_at=None).exists():
+            raise StillGiven(exercise.title)
+        if exercise.deleted_at is None:
+            exercise.deleted_at = now
+            exercise.save(update_fields=["deleted_at"])
+            remember("exercise_deleted", actor=teacher, title=exercise.title)
+            logger.info("exercise %s deleted by %s", exercise.pk, teacher.pk)
+
+
+@transaction.atomic
+def bring_back(teacher: User, exercises: Iterable[Exercise]) -> None:
+    for exercise in _locked(teacher, exercises):
+        if exercise.deleted_at is not None:
+            exercise.deleted_at = None
+            exercise.save(update_fields=["deleted_at"])
+            remember("exercise_brought_back", actor=teacher, title=exercise.title)
+
+
+@transaction.atomic
+def sweep_deleted() -> int:
+    """What was deleted long ago, was never given and has no variation is gone; how many."""
+    long_ago = timezone.now() - BROUGHT_BACK_FOR
+    gone = Exercise.everywhere.filter(deleted_at__lt=long_ago, assignments=None, parts__takes=None)
+    keys = set(gone.values_list("pk", flat=True))
+    keys -= set(
+        TargetPart.objects.filter(exercise__in=keys, variations__isnull=False).values_list(
+            "exercise", flat=True
+        )
+    )
+    Exercise.everywhere.filter(pk__in=keys).update(part=None)
+    Exercise.everywhere.filter(pk__in=keys).delete()
+    return len(keys)

@@ -1,0 +1,129 @@
+"""Find exercises: what is looked for stands in the address."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Count, Q, QuerySet
+from django.http import QueryDict
+from django.utils.translation import gettext_lazy as _
+
+from ear.judging.levels import LEVELS
+from ear.patterns.modes import key_name
+from oido.common.numbers import whole
+from oido.exercises.models import Exercise, KindChoice, Tag
+from oido.exercises.queries import library, visible_exercises
+from oido.people.models import User
+
+CURRENT, RETIRED, DELETED = "", "retired", "deleted"
+MINE, COLLEAGUES = "mine", "colleagues"
+SHOWN = {CURRENT: _("in use"), RETIRED: _("retired"), DELETED: _("deleted")}
+WHOSE = {"": _("everybody’s"), MINE: _("mine"), COLLEAGUES: _("my colleagues’")}
+ORDERS: dict[str, tuple[Any, tuple[str, ...]]] = {
+    "": (_("by title"), ("title", "pk")),
+    "newest": (_("newest first"), ("-created_at", "-pk")),
+    "tempo": (_("slowest first"), ("tempo_bpm", "title", "pk")),
+    "given": (_("given most"), ("-given", "title", "pk")),
+}
+WORDS_MOST = 100
+WORDS_READ = 6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Search:
+    """What is looked for; what an address does not say, or says wrong, is as usual."""
+
+    words: str = ""
+    kind: str = ""
+    level: str = ""
+    meter: str = ""
+    key: int | None = None
+    slowest: int | None = None
+    fastest: int | None = None
+    tag: int | None = None
+    whose: str = ""
+    show: str = CURRENT
+    order: str = ""
+
+    @classmethod
+    def of(cls, query: QueryDict) -> "Search":
+        def one_of(name: str, known: Any) -> str:
+            said = str(query.get(name, ""))
+            return said if said in known else ""
+
+        return cls(
+            words=" ".join(str(query.get("words", "")).split())[:WORDS_MOST],
+            kind=one_of("kind", KindChoice.values), level=one_of("level", LEVELS),
+            meter=str(query.get("meter", ""))[:10],
+            key=whole(str(query.get("key", ""))), slowest=whole(str(query.get("slowest", ""))),
+            fastest=whole(str(query.get("fastest", ""))), tag=whole(str(query.get("tag", ""))),
+            whose=one_of("whose", WHOSE), show=one_of("show", SHOWN), order=one_of("order", ORDERS),
+        )  # fmt: skip
+
+    @property
+    def query(self) -> str:
+        said = QueryDict(mutable=True)
+        for name in self.__slots__:
+            value = getattr(self, name)
+            if value not in ("", None):
+                said[name] = str(value)
+        return said.urlencode()
+
+    @property
+    def is_narrowed(self) -> bool:
+        return self != Search(show=self.show, order=self.order)
+
+
+def found_by(user: User, search: Search) -> QuerySet[Exercise]:
+    """With `given`, how often each was given."""
+    exercises = visible_exercises(user).annotate(given=Count("assignments", distinct=True))
+    exercises = exercises.filter(deleted_at__isnull=search.show != DELETED)
+    if search.show != DELETED:
+        exercises = exercises.filter(retired_at__isnull=search.show != RETIRED)
+    for word in search.words.split()[:WORDS_READ]:
+        # By keys, so that tags do not multiply the rows that are counted.
+        tagged = Tag.objects.filter(name__icontains=word).values("exercises")
+        exercises = exercises.filter(
+            Q(title__icontains=word) | Q(instructions__icontains=word) | Q(pk__in=tagged)
+            | Q(owner__first_name__icontains=word) | Q(owner__last_name__icontains=word)
+        )  # fmt: skip
+    for name, value in (("kind", search.kind), ("level", search.level)):
+        if value:
+            exercises = exercises.filter(**{name: value})
+    if search.meter:
+        exercises = exercises.filter(
+            Q(meters=search.meter) | Q(meters__startswith=f"{search.meter} ")
+            | Q(meters__endswith=f" {search.meter}") | Q(meters__contains=f" {search.meter} ")
+        )  # fmt: skip
+    if search.key is not None:
+        exercises = exercises.filter(fifths=search.key)
+    if search.slowest is not None:
+        exercises = exercises.filter(tempo_bpm__gte=Decimal(search.slowest))
+    if search.fastest is not None:
+        exercises = exercises.filter(tempo_bpm__lte=Decimal(search.fastest))
+    if search.tag is not None:
+        exercises = exercises.filter(tags=search.tag)
+    if search.whose:
+        mine = Q(owner=user)
+        exercises = exercises.filter(mine if search.whose == MINE else ~mine)
+    return exercises.order_by(*ORDERS[search.order][1]).prefetch_related("tags")
+
+
+def choices(user: User) -> dict[str, Any]:
+    """What can be looked for: meters, keys and tags that there are."""
+    rows = library(user).order_by()
+    meters = {meter for said in rows.values_list("meters", flat=True).distinct() for meter in said.split()}
+    keys = sorted(
+        {fifths for fifths in rows.values_list("fifths", flat=True).distinct() if fifths is not None},
+        key=lambda fifths: (abs(fifths), -fifths),
+    )
+    return {
+        "kinds": KindChoice.choices,
+        "levels": [(level.key, level.name) for level in LEVELS.values()],
+        "meters": sorted(meters, key=lambda said: tuple(map(int, said.split("/")))[::-1]),
+        "keys": [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in keys],
+        "tags": list(Tag.objects.filter(exercises__in=rows).distinct()),
+        "whose": WHOSE.items(),
+        "shown": SHOWN.items(),
+        "orders": [(value, name) for value, (name, _fields) in ORDERS.items()],
+    }

@@ -1,0 +1,153 @@
+"""The library: exercises found, and what is done with one or several of them."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.db.models import QuerySet
+from django.http import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+from django.views.decorators.http import require_GET
+
+from oido.common.methods import only_post
+from oido.common.numbers import whole
+from oido.common.permissions import NotAllowed, for_teachers
+from oido.common.undo import with_undo
+from oido.exercises import keeping
+from oido.exercises.models import TITLE_MOST, Exercise
+from oido.exercises.queries import library, visible_exercises
+from oido.exercises.search import Search, choices, found_by
+from oido.people.requests import Request
+
+ON_A_PAGE = 40
+Said = Callable[[int], str]
+
+
+@require_GET
+@for_teachers
+def exercise_list(request: Request) -> HttpResponseBase:
+    search = Search.of(request.GET)
+    pages = Paginator(found_by(request.user, search), ON_A_PAGE)
+    shown = pages.get_page(request.GET.get("page"))
+    context = {
+        "search": search,
+        "page": shown,
+        "count": pages.count,
+        "choices": choices(request.user),
+        "may_keep": {one.pk for one in shown if keeping.may_keep(request.user, one)},
+    }
+    return render(request, "exercises/list.html", context)
+
+
+@only_post
+@for_teachers
+def copy(request: Request, pk: int) -> HttpResponseBase:
+    source = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+    title = _("%(title)s, a copy") % {"title": source.title}
+    made = keeping.copy_exercise(request.user, source, title=title[:TITLE_MOST])
+    messages.success(request, _("This is your copy of “%(title)s”.") % {"title": source.title})
+    return redirect("exercise", pk=made.pk)
+
+
+def _tag(request: Request, found: list[Exercise]) -> str:
+    name = request.POST.get("tag", "").strip()
+    if not name:
+        raise _Refused(_("Write the tag first."))
+    try:
+        keeping.add_tag(request.user, found, name)
+    except keeping.TooManyTags as problem:
+        raise _Refused(_("An exercise has at most %(n)s tags.") % {"n": keeping.TAGS_MOST}) from problem
+    return _("Tagged “%(tag)s”.") % {"tag": name}
+
+
+def _untag(request: Request, found: list[Exercise]) -> str:
+    for exercise in found:
+        tag = exercise.tags.filter(pk=whole(request.POST.get("tag", "")) or 0).first()
+        if tag is not None:
+            keeping.remove_tag(request.user, exercise, tag)
+    return _("The tag is gone.")
+
+
+def _share(request: Request, found: list[Exercise]) -> str:
+    keeping.share(request.user, found, is_shared=True)
+    return _("Your colleagues find it in the library now.")
+
+
+def _keep(request: Request, found: list[Exercise]) -> str:
+    keeping.share(request.user, found, is_shared=False)
+    return _("Only you find it in the library now.")
+
+
+def _retire(request: Request, found: list[Exercise]) -> str:
+    keeping.retire(request.user, found, is_retired=True)
+    return ngettext("One exercise is retired.", "%(n)s exercises are retired.", len(found)) % {
+        "n": len(found)
+    }
+
+
+def _use_again(request: Request, found: list[Exercise]) -> str:
+    keeping.retire(request.user, found, is_retired=False)
+    return ngettext("One exercise is in use again.", "%(n)s exercises are in use again.", len(found)) % {
+        "n": len(found)
+    }
+
+
+def _delete(request: Request, found: list[Exercise]) -> str:
+    try:
+        keeping.delete(request.user, found)
+    except keeping.StillGiven as problem:
+        raise _Refused(
+            _("“%(title)s” is given to a class now. Withdraw it first, on its page.") % {"title": problem}
+        ) from problem
+    return ngettext("One exercise is deleted.", "%(n)s exercises are deleted.", len(found)) % {
+        "n": len(found)
+    }
+
+
+def _bring_back(request: Request, found: list[Exercise]) -> str:
+    keeping.bring_back(request.user, found)
+    return ngettext("One exercise is back.", "%(n)s exercises are back.", len(found)) % {"n": len(found)}
+
+
+class _Refused(Exception):
+    """It is not done; the words say why."""
+
+
+ACTS: dict[str, tuple[Callable[[Request, list[Exercise]], str], str]] = {
+    "tag": (_tag, ""), "untag": (_untag, ""), "share": (_share, "keep"), "keep": (_keep, "share"),
+    "retire": (_retire, "use-again"), "use-again": (_use_again, "retire"),
+    "delete": (_delete, "bring-back"), "bring-back": (_bring_back, ""),
+}  # fmt: skip
+"""What can be done with exercises, each with what undoes it."""
+
+
+@only_post
+@for_teachers
+def act(request: Request, act: str) -> HttpResponseBase:
+    """Do one thing with the exercises named; back to where it was asked."""
+    do, undo = ACTS[act]
+    keys = [n for n in map(whole, request.POST.getlist("exercise")) if n is not None]
+    readable: QuerySet[Any] = (
+        visible_exercises(request.user) if act == "bring-back" else library(request.user)
+    )
+    found = list(readable.filter(pk__in=keys))
+    back = reverse("exercises") + f"?{Search.of(request.GET).query}".rstrip("?")
+    if "page" in request.POST and len(found) == 1 and act != "delete":
+        back = reverse("exercise", args=[found[0].pk])
+    if not found:
+        messages.error(request, _("Tick the exercises first."))
+        return redirect(back)
+    try:
+        said = do(request, found)
+    except _Refused as problem:
+        messages.error(request, str(problem))
+    except NotAllowed:
+        messages.error(request, _("Only its owner or a head changes an exercise. Make a copy of it instead."))
+    else:
+        fields = {"exercise": [one.pk for one in found], **({"page": 1} if "page" in request.POST else {})}
+        with_undo(request, said, reverse("act-on-exercises", args=[undo]) if undo else "", fields)
+    return redirect(back)
