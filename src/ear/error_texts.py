@@ -31,7 +31,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "drums_have_no_key_leave": gettext_noop("drums have no key to leave"),
     "drums_have_no_keys_be": gettext_noop("drums have no keys to be carried through"),
     "empty_bars_go_before_bars": gettext_noop("empty bars go before bars 1 to {value}"),
-    "exercise_has_bar_more_grid": gettext_noop("an exercise has a bar or more, and a grid"),
+    "exercise_has_bar_more_grid": gettext_noop("an exercise has 1 to 200 bars, and a grid"),
     "finger_1_not": gettext_noop("a finger is 1 to {fingers}, not {finger}"),
     "five_finger_figure_has_degrees": gettext_noop("a five-finger figure has degrees from 1 to 5"),
     "grid_has_steps_tick_more": gettext_noop(
@@ -49,7 +49,10 @@ ERROR_TEXTS: dict[str, Text] = {
     "keyboard_part_drum_part_cannot": gettext_noop("a keyboard part and a drum part cannot be joined"),
     "ladder_has_up_rungs": gettext_noop("a ladder has up to {rungs_most} rungs"),
     "latency_up_ms": gettext_noop("a latency is up to {latency_most_ms} ms"),
-    "least_density_0_more_not": gettext_noop("the least density is 0 or more and not above the most"),
+    "no_such_scale": gettext_noop("there is no scale “{name}”"),
+    "least_density_0_more_not": gettext_noop(
+        "the least number of notes in a bar is 0 or more and not above the most, which is 1 to 64"
+    ),
     "lengths_taken_times_share_above": gettext_noop("lengths are taken times a share above 0, not {share}"),
     "level_has_name_gives_0": gettext_noop("a level has a name, and gives 0 to 100 points"),
     "line_steps_has_1_words": gettext_noop("a line of steps has 1 to {words_most} words"),

@@ -3,120 +3,337 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from ear.assess import assess
-from ear.errors import ValueOutOfRange
-from ear.free.assess import FreeAssessment, assess_free
-from ear.free.exercise import FreeExercise
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.facts import Facts
+from ear.facts.taking import take_facts
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.free.exercise import FreeExercise, FreeSpec, Pitches
+from ear.free.improvising import improvised
+from ear.judging.judge import Rules, judge
+from ear.judging.judgement import Judgement
 from ear.judging.levels import LEVELS
+from ear.judging.rubric import DEFAULT_RUBRICS
+from ear.judging.working import said_line
 from ear.measuring.figures import WhyNot
-from ear.notes import Kind, MeterMap, Take, TakeNote, TempoMap
+from ear.notes import Kind, MeterMap, Part, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
-from tests.ear.exact import scores as scores_of
-from tests.ear.parts import melody
+from ear.words.reader import ENGLISH
+from tests.ear.parts import melody, melody_in_eighths, two_hands
 
-A_MINOR = frozenset({9, 11, 0, 2, 4, 5, 7})
-LINE = (57, 60, 64, 62, 57, 59, 60, 64)
-"""Two bars of quarters in A minor."""
-
-
-def exercise(**changes) -> FreeExercise:
-    wanted = {
-        "kind": Kind.KEYBOARD,
-        "meters": MeterMap.of(4, 4),
-        "tempos": TempoMap.of(90),
-        "bars": 4,
-        "allowed": (A_MINOR,),
-    }
-    return FreeExercise(**{**wanted, **changes})
+BUILDING = LEVELS["building"]
+CHORDS = FreeSpec(bars=8, grid_ticks=240, pitches=Pitches.CHORDS, chords="Am | F | C G | E7", least_a_bar=2)
+METERS, BPM = MeterMap.of(4, 4), 90.0
+MOST_BY_CHANCE = 15.0
+SEEDS = range(8)
 
 
-def notes(onsets_s: list[float], pitches=LINE) -> Take:
-    return Take.of(
-        TakeNote(onset_s=t, length_s=0.3, pitch=pitches[k % len(pitches)], velocity=80)
-        for k, t in enumerate(onsets_s)
-    )
+def page(spec: FreeSpec = CHORDS, kind: Kind = Kind.KEYBOARD) -> Part:
+    return spec.page(kind=kind, meters=METERS, tempos=TempoMap.of(BPM))
 
 
-def quarters(count: int = 16, *, bpm: float = 90, late_s: float = 0.0) -> list[float]:
-    return [k * 60 / bpm + late_s for k in range(count)]
+def facts(spec: FreeSpec, take: Take, *, has_click: bool = True, kind: Kind = Kind.KEYBOARD) -> Facts:
+    sheet = page(spec, kind)
+    return take_facts(sheet, take, has_click=has_click, free=spec.exercise(sheet, has_click=has_click))
 
 
-def scores(a: FreeAssessment) -> list[float | None]:
-    return [c.score for c in a.mark.criteria]
+def mark(found: Facts) -> Judgement:
+    return judge(found, Rules(rubric=DEFAULT_RUBRICS[found.target.kind], level=BUILDING))
+
+
+def scores(found: Facts) -> dict[str, float | None]:
+    return {str(c.name): c.score for c in mark(found).criteria}
+
+
+def line(spec: FreeSpec = CHORDS, seed: int = 1, **habits) -> Take:
+    sheet = page(spec)
+    return play(improvised(spec.exercise(sheet), sheet, seed=seed), Habits(**habits), seed=seed)
+
+
+def at(take: Take, times) -> Take:
+    return Take.of(replace(n, onset_s=float(t)) for n, t in zip(take.notes, times, strict=True))
+
+
+def codes(found: Facts) -> set[str]:
+    return {finding.code for finding in found.findings}
 
 
 class FreeTest(TestCase):
-    def assess(self, of: FreeExercise, take: Take) -> FreeAssessment:
-        return assess_free(of, take, level=LEVELS["building"])
-
-    def test_anything_in_time_and_in_the_set_has_100(self) -> None:
-        self.assertEqual(scores(self.assess(exercise(), notes(quarters()))), [100, 100, 100])
+    def test_a_line_in_time_of_the_chords_notes_is_right_in_all(self) -> None:
+        for seed in SEEDS:
+            found = facts(CHORDS, line(seed=seed, spread_ms=8))
+            self.assertEqual(scores(found), {"notes": 100, "timing": 100, "flow": 100})
+            self.assertLessEqual({"outside_set", "bars_thin", "no_pulse"} & codes(found), set())
 
     def test_an_empty_take_has_0(self) -> None:
-        self.assertEqual(scores(self.assess(exercise(), Take.of(()))), [0, 0, 0])
+        found = facts(CHORDS, Take.of(()))
+        self.assertEqual((scores(found), mark(found).total), ({"notes": 0, "timing": 0, "flow": 0}, 0))
 
-    def test_notes_outside_the_set_cost_notes_alone(self) -> None:
-        pitches = (*LINE[:6], 61, 66)
-        self.assertEqual(scores(self.assess(exercise(), notes(quarters(), pitches))), [75, 100, 100])
+    def test_notes_outside_the_chord_cost_notes_alone(self) -> None:
+        take = line(spread_ms=5)
+        notes = list(take.notes)
+        for k in (3, 7):
+            notes[k] = replace(notes[k], pitch=notes[k].pitch + 1)
+        found = facts(CHORDS, Take.of(notes))
+        self.assertEqual(found.counts.wrong_pitch, 2)
+        self.assertAlmostEqual(scores(found)["notes"] or 0, 100 * (1 - 2 / len(notes)), delta=0.06)
+        self.assertEqual(scores(found)["timing"], 100)
+        told = next(f for f in found.findings if f.code == "outside_set")
+        for to in (FOR_TEACHER, FOR_STUDENT):
+            self.assertNotIn("{", said(told, to, ENGLISH))
 
-    def test_sets_change_with_the_bar(self) -> None:
-        chords = exercise(allowed=(frozenset({9, 0, 4}), frozenset({2, 5, 9})))
-        found = self.assess(chords, notes(quarters(), (57, 60, 64, 57, 62, 65, 69, 60)))
-        self.assertEqual(found.in_set.count(False), 2)
+    def test_two_chords_in_a_bar_have_half_of_it_each(self) -> None:
+        third = CHORDS.exercise(page())
+        tick = METERS.bar(3).start_tick
+        self.assertTrue(third.is_allowed(64, tick=tick) and not third.is_allowed(62, tick=tick))
+        self.assertTrue(third.is_allowed(62, tick=tick + 960) and not third.is_allowed(64, tick=tick + 960))
 
-    def test_timing_is_the_distance_to_the_nearest_line(self) -> None:
-        """80 ms off on every fourth note: half credit for a quarter of them."""
-        onsets = [t + (0.08 if k % 4 == 3 else 0) for k, t in enumerate(quarters())]
-        self.assertAlmostEqual(scores(self.assess(exercise(), notes(onsets)))[1] or 0, 87.5, delta=0.1)
+    def test_random_times_earn_next_to_nothing(self) -> None:
+        """Whatever the notes, with a click and without, few or many."""
+        for bars, has_click in ((4, True), (8, True), (16, True), (4, False), (8, False), (16, False)):
+            for grid in (480, 240, 120):
+                spec = FreeSpec(bars=bars, grid_ticks=grid, least_a_bar=2)
+                earned = []
+                for seed in SEEDS:
+                    random = np.random.default_rng(seed)
+                    length = bars * 4 * 60 / BPM
+                    onsets = np.sort(random.uniform(0, length, bars * 5))
+                    take = Take.of(
+                        TakeNote(onset_s=t, length_s=0.2, pitch=60, velocity=80) for t in onsets.tolist()
+                    )
+                    found = facts(spec, take, has_click=has_click)
+                    earned.append(scores(found)["timing"] or 0.0)
+                self.assertLessEqual(max(earned), MOST_BY_CHANCE, (bars, has_click, grid))
+
+    def test_rougher_is_never_better(self) -> None:
+        means = []
+        for spread in (5, 20, 40, 60, 90, 140):
+            found = [scores(facts(CHORDS, line(seed=s, spread_ms=spread)))["timing"] or 0 for s in SEEDS]
+            means.append(sum(found) / len(found))
+        self.assertEqual(means, sorted(means, reverse=True))
+        self.assertGreater(means[1], 95)
+        self.assertLess(means[-1], 20)
+
+    def test_a_steady_player_at_another_tempo_is_told_it(self) -> None:
+        for ratio in (0.9, 0.75, 1.12):
+            take = line(spread_ms=8)
+            found = facts(CHORDS, at(take, take.onsets_s / ratio))
+            told = next(f for f in found.findings if f.code == "own_tempo")
+            self.assertAlmostEqual(float(told.values["bpm"]), BPM * ratio, delta=1.0)
+            self.assertLess(found.figures.spread_ms or 99, 14)
+            self.assertLess(scores(found)["timing"] or 0, 75)
+
+    def test_a_constant_lag_is_told_and_forgiven_as_of_any_take(self) -> None:
+        take = line(spread_ms=5)
+        found = facts(CHORDS, at(take, take.onsets_s + 0.028))
+        self.assertAlmostEqual(found.figures.bias_ms or 0, 28, delta=3)
+        self.assertEqual(scores(found)["timing"], 100)
+
+    def test_steadiness_without_a_click_is_in_ms_at_any_tempo(self) -> None:
+        spec = replace(CHORDS, bars=16)
+        for spread in (10, 25):
+            for ratio in (0.6, 1.0, 1.5):
+                measured = []
+                for seed in range(6):
+                    sheet = page(spec)
+                    made = improvised(spec.exercise(sheet), sheet, seed=seed).at_tempo(BPM * ratio)
+                    take = play(made, Habits(spread_ms=spread), seed=seed)
+                    found = facts(spec, at(take, take.onsets_s + 2.7), has_click=False)
+                    self.assertEqual(found.figures.why_not["bias_ms"], WhyNot.NO_CLICK)
+                    measured.append(found.figures.spread_ms or 0)
+                self.assertAlmostEqual(
+                    float(np.mean(measured)), spread, delta=0.2 * spread, msg=f"{spread} {ratio}"
+                )
+
+    def test_triplets_for_quavers_are_told(self) -> None:
+        straight = FreeSpec(bars=4, grid_ticks=240, least_a_bar=2)
+        beat = 60 / BPM
+        triplets = [k * beat / 3 for k in range(4 * 4 * 3)]
+        quavers = [k * beat / 2 for k in range(4 * 4 * 2)]
+        finer = [k * beat / 4 for k in range(4 * 4 * 4)]
+        for times, told in ((triplets, True), (finer, True), (quavers, False), (quavers[::2], False)):
+            take = Take.of(
+                TakeNote(onset_s=t, length_s=0.1, pitch=60 + k % 5, velocity=80) for k, t in enumerate(times)
+            )
+            found = facts(straight, take)
+            self.assertEqual("other_division" in codes(found), told)
+        asked = facts(
+            replace(straight, grid_ticks=160),
+            Take.of(TakeNote(onset_s=t, length_s=0.1, pitch=60, velocity=80) for t in triplets),
+        )
+        self.assertNotIn("other_division", codes(asked))
 
     def test_swing_moves_every_second_line(self) -> None:
-        shuffled = [t + into for t in quarters() for into in (0.0, 60 / 90 * 2 / 3)]
-        swung = exercise(grid_ticks=240, swing=2.0)
-        straight = exercise(grid_ticks=240)
-        self.assertEqual(scores(self.assess(swung, notes(shuffled)))[1], 100)
-        self.assertLess(scores(self.assess(straight, notes(shuffled)))[1] or 0, 80)
+        beat = 60 / BPM
+        times = [k * beat + into for k in range(16) for into in (0.0, beat * 2 / 3)]
+        take = Take.of(TakeNote(onset_s=t, length_s=0.1, pitch=60, velocity=80) for t in times)
+        spec = FreeSpec(bars=4, grid_ticks=240, swing=2.0)
+        for has_click in (True, False):
+            self.assertEqual(scores(facts(spec, take, has_click=has_click))["timing"], 100)
+        self.assertLess(scores(facts(replace(spec, swing=1.0), take))["timing"] or 0, 60)
 
-    def test_flow_is_the_length_filled_at_the_density_asked_for(self) -> None:
-        self.assertEqual(scores(self.assess(exercise(), notes(quarters(8))))[2], 50)
-        self.assertEqual(scores(self.assess(exercise(most_a_bar=3), notes(quarters())))[2], 0)
+    def test_a_pulse_that_slows_evenly_is_told_and_followed(self) -> None:
+        for end, code in ((0.75, "slows"), (1.3, "hurries")):
+            take = line(spread_ms=6)
+            t = take.onsets_s / take.onsets_s[-1]
+            bent = take.onsets_s[-1] * (t + (1 / end - 1) * t * t / 2)
+            found = facts(CHORDS, at(take, bent + 1.0), has_click=False)
+            told = next(f for f in found.findings if f.code == code)
+            self.assertAlmostEqual(
+                float(told.values["tempo_last"]) / float(told.values["tempo_first"]), end, delta=0.05
+            )
+            self.assertGreater(scores(found)["timing"] or 0, 90)
+            self.assertLess(found.figures.spread_ms or 99, 12)
 
-    def test_bar_pairs_that_should_repeat(self) -> None:
-        wanted = exercise(pairs_repeat=True)
-        same = self.assess(wanted, notes(quarters(), LINE[:4]))
-        self.assertEqual((same.repeated_share.value, scores(same)[2]), (1.0, 100))
-        other = self.assess(wanted, notes(quarters(), (57, 60, 64, 62, 71, 69, 67, 65)))
-        self.assertEqual((other.repeated_share.value, scores(other)[2]), (0.0, 50))
+    def test_density_and_repeats_cost_flow(self) -> None:
+        spec = FreeSpec(bars=4, grid_ticks=480, least_a_bar=4, most_a_bar=4, pairs_repeat=True)
+        beat = 60 / BPM
 
-    def test_without_a_click_any_steady_tempo_is_in_time(self) -> None:
-        own = exercise(has_click=False)
-        for bpm in (70, 90, 118):
-            found = self.assess(own, notes(quarters(bpm=bpm, late_s=3.3)))
-            self.assertGreater(scores(found)[1] or 0, 99)
-            self.assertEqual(found.bias_ms.why_not, WhyNot.NO_CLICK)
+        def bars(*notes_of_bar: tuple[int, ...]) -> Take:
+            return Take.of(
+                TakeNote(onset_s=4 * beat * b + beat * k, length_s=0.3, pitch=p, velocity=80)
+                for b, pitches in enumerate(notes_of_bar)
+                for k, p in enumerate(pitches)
+            )
 
-    def test_values_are_checked(self) -> None:
-        for wrong in ({"bars": 0}, {"swing": 9.0}, {"least_a_bar": 5, "most_a_bar": 2}):
-            with self.assertRaises(ValueOutOfRange):
-                exercise(**wrong)
+        a, b = (60, 62, 64, 65), (67, 65, 62, 60)
+        self.assertEqual(scores(facts(spec, bars(a, a, b, b)))["flow"], 100)
+        half = facts(spec, bars(a, a, a, b))
+        self.assertEqual((half.free.repeated, scores(half)["flow"]), (0.5, 75))
+        self.assertIn("not_repeated", codes(half))
+        thin = facts(spec, bars(a, a, b[:2], ()))
+        self.assertLessEqual({"bars_thin", "bars_empty"}, codes(thin))
+        self.assertEqual(thin.free.bars_kept, 2)
 
+    def test_what_is_not_played_earns_nothing(self) -> None:
+        take = line(spread_ms=5)
+        few = Take.of(take.notes[:4])
+        self.assertLess(mark(facts(CHORDS, few)).total, 30)
 
-class WithoutClickTest(TestCase):
-    def test_a_part_at_ones_own_speed_is_judged_by_its_evenness(self) -> None:
-        part = melody()
-        for ratio in (0.7, 1.0, 1.3):
-            take = play(part, Habits(tempo_ratio=ratio, lead_ms=120, spread_ms=6), seed=4)
-            found = assess(part, take, has_click=False)
-            score = scores_of(found)
-            self.assertEqual((score["timing"], score["flow"]), (100, 100))
-            self.assertEqual(found.facts.figures.why_not["bias_ms"], WhyNot.NO_CLICK)
-            kinds = {f.code for f in found.facts.findings}
-            self.assertFalse(kinds & {"own_tempo", "lag", "lead", "rushing", "dragging"})
-
-    def test_an_uneven_pulse_costs_timing(self) -> None:
-        part = melody()
-        take = play(part, Habits(spread_ms=4), seed=4)
-        limping = Take.of(
-            replace(n, onset_s=n.onset_s + (0.1 if k % 2 else 0)) for k, n in enumerate(take.notes)
+    def test_drums_are_free_on_their_pads(self) -> None:
+        spec = FreeSpec(bars=4, grid_ticks=240, lanes=(36, 38), least_a_bar=2)
+        beat = 60 / BPM
+        take = Take.of(
+            TakeNote(onset_s=k * beat, length_s=0.05, pitch=(36, 38, 36, 49)[k % 4], velocity=90)
+            for k in range(16)
         )
-        score = scores_of(assess(part, limping, has_click=False))
-        self.assertLess(score["timing"] or 0, 95)
+        found = facts(spec, take, kind=Kind.DRUMS)
+        self.assertEqual((scores(found)["notes"], "outside_drum" in codes(found)), (75, True))
+
+    def test_what_is_stored_opens_again_and_what_cannot_be_is_refused(self) -> None:
+        self.assertEqual(FreeSpec.from_json(CHORDS.to_json()), CHORDS)
+        found = facts(CHORDS, line())
+        self.assertEqual(facts_from_json(facts_to_json(found)), found)
+        self.assertEqual([c.name for c in page().chords[:4]], ["Am", "F", "C", "G"])
+        for wrong in (
+            replace(CHORDS, chords="Am | Hx"), replace(CHORDS, bars=0), replace(CHORDS, swing=9.0),
+            replace(CHORDS, least_a_bar=5, most_a_bar=2), replace(CHORDS, pitches=Pitches.SCALE, scale="Q major"),
+            replace(CHORDS, pitches=Pitches.SCALE, scale="A sideways"),
+        ):  # fmt: skip
+            with self.assertRaises(EarError):
+                page(wrong)
+        with self.assertRaises(FormatError):
+            FreeSpec.from_json({"bars": "many"})
+        with self.assertRaises(ValueOutOfRange):
+            FreeExercise(kind=Kind.KEYBOARD, meters=METERS, tempos=TempoMap.of(90), bars=4, grid_ticks=0)
+
+    @given(
+        notes=st.lists(st.tuples(st.floats(-3, 40), st.integers(21, 108), st.floats(0, 3)), max_size=60),
+        has_click=st.booleans(),
+    )
+    @settings(max_examples=40, deadline=None)
+    def test_any_take_is_measured_and_costs_add_up(self, notes, has_click) -> None:
+        take = Take.of(TakeNote(onset_s=t, length_s=s, pitch=p, velocity=64) for t, p, s in notes)
+        found = facts(CHORDS, take, has_click=has_click)
+        self.assertEqual(sorted(t for t in found.rows.take if t is not None), list(range(len(take.notes))))
+        judged = mark(found)
+        self.assertTrue(0 <= judged.total <= 100)
+        for criterion in judged.criteria:
+            if criterion.score is not None and take.notes and found.target.notes:
+                self.assertAlmostEqual(sum(criterion.losses.points), 100 - criterion.score, places=6)
+            for each in criterion.lines:
+                self.assertNotIn("{", said_line(each, ENGLISH).figure)
+
+
+class WithoutAClickTest(TestCase):
+    """Parts that are written, played at the player's own speed."""
+
+    def timing(self, part: Part, times) -> tuple[float, Facts]:
+        take = Take.of(
+            TakeNote(onset_s=float(t), length_s=0.3, pitch=n.pitch, velocity=n.velocity)
+            for t, n in zip(times, part.notes, strict=True)
+        )
+        found = take_facts(part, take, has_click=False)
+        return scores(found)["timing"] or 0.0, found
+
+    def times(self, part: Part) -> np.ndarray:
+        return part.tempos.seconds(part.onset_ticks / 480)
+
+    def test_random_times_earn_next_to_nothing(self) -> None:
+        for part in (melody(), melody_in_eighths()):
+            written = self.times(part)
+            for seed in SEEDS:
+                random = np.random.default_rng(seed)
+                gap = float(np.mean(np.diff(written)))
+                for gaps in (
+                    random.uniform(0.1, 2.0, len(written)) * gap, random.exponential(gap, len(written)),
+                    random.lognormal(0, 0.7, len(written)) * gap,
+                ):  # fmt: skip
+                    earned, _ = self.timing(part, np.cumsum(gaps))
+                    self.assertLessEqual(earned, MOST_BY_CHANCE)
+
+    def test_steadiness_does_not_depend_on_the_tempo(self) -> None:
+        part = melody_in_eighths()
+        written = self.times(part)
+        for spread in (10, 25):
+            means = []
+            for ratio in (0.6, 0.8, 1.0, 1.3):
+                found = []
+                for seed in range(8):
+                    noise = np.random.default_rng(seed).normal(0, spread / 1000, len(written))
+                    _, measured = self.timing(part, np.sort(written / ratio + noise))
+                    found.append(measured.figures.spread_ms or 0)
+                means.append(float(np.mean(found)))
+            self.assertLess(max(means) - min(means), 0.15 * spread, means)
+            self.assertAlmostEqual(float(np.mean(means)), spread, delta=0.25 * spread)
+
+    def test_an_even_slowing_is_told_with_both_tempos_and_costs_nothing(self) -> None:
+        for part in (melody(), melody_in_eighths(), two_hands()):
+            written = self.times(part)
+            t = written / written[-1]
+            for end, code in ((0.8, "slows"), (0.65, "slows"), (1.25, "hurries")):
+                bent = written[-1] * (t + (1 / end - 1) * t * t / 2)
+                earned, found = self.timing(part, bent)
+                told = [f for f in found.findings if f.code == code]
+                self.assertEqual(len(told), 1, (end, codes(found)))
+                first, last = (float(told[0].values[name]) for name in ("tempo_first", "tempo_last"))
+                self.assertAlmostEqual(first, part.tempos.first_bpm, delta=2.0)
+                self.assertAlmostEqual(last / first, end, delta=0.04)
+                self.assertGreater(earned, 97)
+                self.assertEqual(found.counts.matched, len(part.notes))
+
+    def test_a_steady_take_is_not_told_to_bend(self) -> None:
+        for seed in SEEDS:
+            part = melody()
+            noise = np.random.default_rng(seed).normal(0, 0.03, len(part.notes))
+            _, found = self.timing(part, np.sort(self.times(part) / 0.85 + noise))
+            self.assertFalse({"slows", "hurries", "no_pulse"} & codes(found), seed)
+            self.assertEqual(found.take.in_time, 1.0)
+
+    def test_one_hesitation_is_no_bend(self) -> None:
+        part = melody()
+        times = self.times(part)
+        half = len(times) // 2
+        _, found = self.timing(part, np.concatenate([times[:half], times[half:] + 1.4]))
+        self.assertFalse({"slows", "hurries"} & codes(found))
+
+    def test_robots_for_the_demo_are_the_same_each_time(self) -> None:
+        sheet = page()
+        self.assertEqual(
+            improvised(CHORDS.exercise(sheet), sheet, seed=4),
+            improvised(CHORDS.exercise(sheet), sheet, seed=4),
+        )

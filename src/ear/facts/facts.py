@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ear.findings.finding import Finding
+from ear.free.realised import FreeFacts
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.measures import Counts
 from ear.measuring.pedal import PedalOutcome
@@ -45,6 +46,9 @@ class TakeFacts:
     """How surely the take is of this part: 1 without doubt, 0 where it is of something else."""
     has_pedal: bool = True
     """False where the input has no pedal of its own: typing keys, a mouse."""
+    in_time: float = 1.0
+    """How surely the notes are in time at all, where no click and no written note says it: 0 as notes at random are,
+    1 without doubt."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -171,6 +175,9 @@ class FigureFacts:
     evenness: float | None
     tempo_ratio: float
     played_bpm: float
+    pace: tuple[float, float] | None = None
+    """Without a click the player's tempo at the beginning and at the end, in quarter notes a minute; None where it is
+    steady, or not known."""
     why_not: dict[str, str] = field(default_factory=dict)
     """For each figure that there is not, the code of the reason."""
 
@@ -195,6 +202,8 @@ class Facts:
     findings: tuple[Finding, ...]
     pedal: tuple[PedalFact, ...] = ()
     """Written moves of the pedal, in order; those lifts are left out that had nothing to lift."""
+    free: FreeFacts | None = None
+    """Of an exercise without a target part, whose rows are notes where they should have been."""
     schema: int = SCHEMA
 
     @property

@@ -19,8 +19,11 @@ from ear.facts.facts import (
 from ear.facts.pulse import from_pulse
 from ear.findings.listen import listen
 from ear.findings.standing import Standing
+from ear.free.exercise import FreeExercise
+from ear.free.realised import realised
 from ear.matching.match import match
 from ear.matching.outcome import Match, Slip
+from ear.matching.own_pace import BEND_LEAST, own_pace, scatter
 from ear.measuring.dynamics import accented, voices
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Figure, Floats
@@ -30,8 +33,11 @@ from ear.measuring.measures import Measures, PlaceProfile
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-VERSION = "2026.12.2"
+VERSION = "2026.12.3"
 """Of the measuring code; kept with all facts, so that they can be told apart."""
+SCATTER_FULL, SCATTER_NONE = 0.28, 0.43
+"""Robust spread of the logarithm of gaps, played over written, up to which a take is in time without doubt, and from
+which it is as notes at random are: gaps anywhere between nothing and twice their length scatter by more than that."""
 MS_DIGITS, RATIO_DIGITS = 2, 3
 
 
@@ -43,16 +49,36 @@ def take_facts(
     has_click: bool = True,
     before: Standing | None = None,
     others: Sequence[tuple[str, Imprint]] = (),
+    free: FreeExercise | None = None,
 ) -> Facts:
     """Match, measure and listen. An empty or foreign take gives facts without links.
 
-    Without a click nothing is said of lead, lag or the tempo set. `before` is how the player's last take
+    Where the exercise is `free`, `part` is its page, and rows are notes where they should have been (`realised`).
+    Without a click nothing is said of lead, lag or the tempo set; an even bend of the tempo is told and taken out. `before` is how the player's last take
     stood, so that progress can be told; `others` are imprints of other players' takes, each with whose it is, among
     which the same recording is looked for.
     """
-    found = match(part, take, kit=kit)
+    ends, in_time, known = (1.0, 1.0), 1.0, None
+    recorded = take
+    if free is not None:
+        known = realised(free, take, page=part)
+        part, take, found = known.part, known.take, known.match
+        ends, in_time = known.ends, known.in_time
+    else:
+        pace = None if has_click else own_pace(part, take)
+        if pace is not None:
+            take, ends = pace.take, pace.ends
+        found = match(part, take, kit=kit)
+        if not has_click:
+            in_time = _in_time(part, take)
     measures = measure(part, take, found, kit=kit, has_click=has_click)
-    findings = listen(part, take, found, measures, kit=kit, before=before, others=others)
+    bpm = part.tempos.first_bpm
+    is_bent = not has_click and abs(ends[1] / ends[0] - 1.0) >= BEND_LEAST and in_time > 0.0
+    pace_bpm = (round(ends[0] * bpm, 2), round(ends[1] * bpm, 2)) if is_bent else None
+    findings = listen(
+        part, take, found, measures, kit=kit, before=before, others=others, pace=pace_bpm, recorded=recorded,
+        free=known.facts if known else None, in_time=in_time,
+    )  # fmt: skip
     rows = _rows(part, take, found, measures, kit=kit)
     return Facts(
         version=VERSION,
@@ -73,10 +99,11 @@ def take_facts(
             is_foreign=found.is_foreign,
             likeness=round(found.likeness, 4),
             has_pedal=take.has_touch or bool(take.pedal),
+            in_time=round(in_time, 4),
         ),
         counts=measures.counts,
         rows=rows,
-        figures=_figures(measures),
+        figures=_figures(measures, pace_bpm),
         slips=tuple(_slip(part, slip) for slip in found.time_base.slips),
         ramps=tuple(
             RampFact(
@@ -97,7 +124,16 @@ def take_facts(
         ),
         findings=findings,
         pedal=_pedal(part, measures),
+        free=known.facts if known else None,
     )
+
+
+def _in_time(part: Part, take: Take) -> float:
+    """How surely a take without a click is in time at all."""
+    found = scatter(part, take)
+    if found is None:
+        return 1.0
+    return float(np.clip((SCATTER_NONE - found) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
 
 
 def _rows(part: Part, take: Take, found: Match, measures: Measures, *, kit: KitMap) -> Rows:
@@ -138,7 +174,7 @@ def _rounded(value: float | None, digits: int) -> float | None:
     return None if value is None else round(value, digits)
 
 
-def _figures(measures: Measures) -> FigureFacts:
+def _figures(measures: Measures, pace: tuple[float, float] | None) -> FigureFacts:
     timing, dynamics, feel = measures.timing, measures.dynamics, measures.feel
     figures: dict[str, Figure] = {
         "bias_ms": timing.bias_ms,
@@ -160,6 +196,7 @@ def _figures(measures: Measures) -> FigureFacts:
         **{name: _rounded(f.value, RATIO_DIGITS) for name, f in figures.items()},
         tempo_ratio=round(timing.tempo_ratio, 5),
         played_bpm=round(timing.played_bpm, 2),
+        pace=pace,
         why_not={name: f.why_not.value for name, f in figures.items() if f.why_not},
     )
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from ear.findings.finding import Finding, Value
 from ear.findings.standing import Standing
+from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match, Pair
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Ints
@@ -29,6 +30,12 @@ class Context:
     """The player's take before this one."""
     others: tuple[tuple[str, Imprint], ...] = ()
     """Takes of others, each with whose it is."""
+    pace: tuple[float, float] | None = None
+    """Tempos at the beginning and the end, without a click, where they bend."""
+    free: FreeFacts | None = None
+    in_time: float = 1.0
+    recorded: Take
+    """As it came; `take` is without an even bend of its tempo."""
 
     @cached_property
     def links(self) -> list[Pair]:

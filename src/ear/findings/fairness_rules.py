@@ -18,7 +18,7 @@ def same_recording(c: Context) -> Iterator[Finding]:
     if c.measures.looks_quantised:
         # Two corrected takes of one part are alike whoever played them.
         return
-    own = imprint(c.take)
+    own = imprint(c.recorded)
     for who, other in c.others:
         if is_same_recording(own, other):
             yield c.finding(

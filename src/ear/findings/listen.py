@@ -2,10 +2,19 @@
 
 from collections.abc import Sequence
 
-from ear.findings import fairness_rules, note_rules, pedal_rules, progress_rules, time_rules, touch_rules
+from ear.findings import (
+    fairness_rules,
+    free_rules,
+    note_rules,
+    pedal_rules,
+    progress_rules,
+    time_rules,
+    touch_rules,
+)
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.standing import Standing
+from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match
 from ear.measuring.fairness import Imprint
 from ear.measuring.measures import Measures
@@ -14,6 +23,13 @@ from ear.notes import STANDARD_KIT, KitMap, Part, Take
 RULES = (
     *note_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *pedal_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
 )  # fmt: skip
+
+FREE_RULES = (
+    note_rules.nothing_of_it, *free_rules.RULES, time_rules.lead_or_lag, time_rules.drift, time_rules.own_tempo,
+    time_rules.pace, time_rules.lanes, time_rules.places, time_rules.passages, time_rules.unsteady,
+    *fairness_rules.RULES, *progress_rules.RULES,
+)  # fmt: skip
+"""What is listened for where no notes are written: nothing that compares with a written length or loudness."""
 
 
 def listen(
@@ -25,12 +41,20 @@ def listen(
     kit: KitMap = STANDARD_KIT,
     before: Standing | None = None,
     others: Sequence[tuple[str, Imprint]] = (),
+    pace: tuple[float, float] | None = None,
+    free: FreeFacts | None = None,
+    in_time: float = 1.0,
+    recorded: Take | None = None,
 ) -> tuple[Finding, ...]:
     """All that the rules find, whatever it is worth; in order of the rules.
 
-    `before` is how the player's last take stood; `others` are takes of others, with whose they are.
+    `before` is how the player's last take stood; `others` are takes of others, with whose they are. `pace` are tempos at
+    the beginning and the end where they bend; `free` is known of an exercise without a target part. `recorded` is the
+    take before a bend of its tempo was taken out.
     """
     context = Context(
-        part=part, take=take, match=match, measures=measures, kit=kit, before=before, others=tuple(others)
+        part=part, take=take, match=match, measures=measures, kit=kit, before=before, others=tuple(others), pace=pace,
+        free=free, in_time=in_time, recorded=recorded or take,
     )  # fmt: skip
-    return tuple(finding for rule in RULES for finding in rule(context))
+    rules = RULES if free is None else FREE_RULES
+    return tuple(finding for rule in rules for finding in rule(context))

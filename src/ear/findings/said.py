@@ -49,11 +49,18 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
     if "interval" in v:
         v["way"] = reader.say(HIGHER if v["interval"] > 0 else LOWER, {})
         v["interval"] = interval_said(v["interval"], reader)
-    if "fifths" in v:
+    if "fifths" in v and "written" not in v:
+        v["what"] = reader.conventions.pitch(int(v["played"]), fifths=int(v["fifths"]))
+    elif "fifths" in v:
         v["what"] = _wrong_key(v, reader)
     elif "written_lane" in v:
         names = {"played": v["played_lane"], "written": v["written_lane"]}
         v["what"] = reader.say(DRUM_FOR, {k: reader.gettext(str(name)) for k, name in names.items()})
+    elif "played_lane" in v:
+        v["what"] = reader.gettext(str(v["played_lane"]))
+    for name in ("tempo_first", "tempo_last"):
+        if name in v:
+            v[name] = half_up(float(v[name]))
     for name in ("size", "most", "rate"):
         if name in v:
             v[name] = half_up(abs(float(v[name])))

@@ -131,6 +131,21 @@ def _time() -> Iterable[Kind]:
         teacher=gettext_noop("Played at {bpm}, not with the click at {click}; its notes are measured against the player’s own pulse, too."),
         student=gettext_noop("You played at {bpm} while the click was at {click}. Wait for two bars of click, move with it, then begin."),
     )  # fmt: skip
+    yield Kind(
+        code="slows", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
+        teacher=gettext_noop("Slows evenly, from {tempo_first} to {tempo_last}; its notes are measured against that."),
+        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Count on inwardly at the tempo of your first bar."),
+    )  # fmt: skip
+    yield Kind(
+        code="hurries", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
+        teacher=gettext_noop("Gets evenly faster, from {tempo_first} to {tempo_last}; its notes are measured against that."),
+        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Begin slower than you think and stay there."),
+    )  # fmt: skip
+    yield Kind(
+        code="no_pulse", criterion=TIMING, tone=Tone.FACT, share=FULL,
+        teacher=gettext_noop("Hardly a pulse to be heard: notes stand little better than they would by chance."),
+        student=gettext_noop("No steady beat can be heard. Tap your foot first, then let every note land on a tap."),
+    )  # fmt: skip
     for code, hue, teacher, student in (
         ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size} ms ahead of the rest, all through."),
          gettext_noop("Your {lane} comes ahead of the rest. Play it together with the click alone, then add the others.")),
@@ -263,6 +278,53 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
 
 
+def _free() -> Iterable[Kind]:
+    yield Kind(
+        code="outside_set", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One note outside those asked for: {what}, in {bars}.",
+                      "{count} notes outside those asked for; the first: {what}, in bar {where}."),
+        student=ngettext_lazy("{what} in bar {where} is not among the notes to choose from there. Say them aloud before you play.",
+                      "{count} notes are not among those to choose from, first {what} in bar {where}. Say them aloud before you play."),
+    )  # fmt: skip
+    yield Kind(
+        code="outside_drum", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=ngettext_lazy("One stroke on a drum that is not asked for: {what}, in {bars}.",
+                      "{count} strokes on drums that are not asked for; the first: {what}, in bar {where}."),
+        student=ngettext_lazy("The {what} in bar {where} is not asked for here.",
+                      "{count} strokes are on drums that are not asked for, first the {what} in bar {where}."),
+    )  # fmt: skip
+    yield Kind(
+        code="bars_empty", criterion=FLOW, share=FULL,
+        teacher=ngettext_lazy("Nothing is played in one bar, bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
+        student=ngettext_lazy("Bar {where} is empty. One note is enough to keep it going.",
+                      "{count} bars are empty, the first bar {where}. One note in each is enough to keep going."),
+    )  # fmt: skip
+    yield Kind(
+        code="bars_thin", criterion=FLOW, share=FULL,
+        teacher=ngettext_lazy("One bar has fewer than {asked} notes, bar {where}.",
+                      "{count} bars have fewer than {asked} notes, the first bar {where}."),
+        student=gettext_noop("Play {asked} notes or more in every bar; in bar {where} there were fewer."),
+    )  # fmt: skip
+    yield Kind(
+        code="bars_full", criterion=FLOW, share=FULL,
+        teacher=ngettext_lazy("One bar has more than {asked} notes, bar {where}.",
+                      "{count} bars have more than {asked} notes, the first bar {where}."),
+        student=gettext_noop("Play no more than {asked} notes in a bar; in bar {where} there were more. Leave room."),
+    )  # fmt: skip
+    yield Kind(
+        code="other_division", criterion=TIMING, tone=Tone.FACT, share=EASY,
+        teacher=ngettext_lazy("Plays {played} notes to the beat where {asked} is asked for.",
+                      "Plays {played} notes to the beat where {asked} are asked for.", by="asked"),
+        student=ngettext_lazy("You divided the beat into {played}; here it is {asked} note to the beat. Say it aloud first.",
+                      "You divided the beat into {played}; here it is {asked} notes to the beat. Say it aloud first.", by="asked"),
+    )  # fmt: skip
+    yield Kind(
+        code="not_repeated", criterion=FLOW, share=EASY,
+        teacher=gettext_noop("Every second bar should repeat the one before: {percent} % of it does."),
+        student=gettext_noop("Each second bar should be the one before again. Play less in the first, so that you can keep it in mind."),
+    )  # fmt: skip
+
+
 def _touch() -> Iterable[Kind]:
     yield Kind(
         code="cut_short", criterion=LENGTH,
@@ -377,7 +439,7 @@ def _praise() -> Iterable[Kind]:
 
 TABLE: dict[str, Kind] = {
     kind.code: kind
-    for kind in (*_notes(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
+    for kind in (*_notes(), *_free(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
 UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""

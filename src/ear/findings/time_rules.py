@@ -31,6 +31,8 @@ ROLLED_SHARE = 0.3
 UNSTEADY_FROM_MS = 10.0
 """Steadiness that is worth a word where it costs enough."""
 PASSAGE_LEAST_NOTES = 4
+DOUBTFUL_BELOW = 0.5
+"""So surely in time a take is to be, or it is told that no pulse is heard."""
 
 
 def _explained(deviation: np.ndarray, cause: np.ndarray | float) -> np.ndarray:
@@ -80,6 +82,25 @@ def own_tempo(c: Context) -> Iterator[Finding]:
         yield c.finding(
             "own_tempo", size=ratio, unit="ratio", bars=c.whole(), rows=c.linked.tolist(),
             values={"bpm": c.measures.timing.played_bpm, "click": c.part.tempos.first_bpm},
+        )  # fmt: skip
+
+
+def pace(c: Context) -> Iterator[Finding]:
+    """Without a click: evenly slower, or faster, from the beginning to the end."""
+    if c.pace is None or not c.links:
+        return
+    first, last = c.pace
+    yield c.finding(
+        "slows" if last < first else "hurries", size=last / first, unit="ratio", bars=c.whole(), rows=c.linked.tolist(),
+        values={"tempo_first": first, "tempo_last": last},
+    )  # fmt: skip
+
+
+def no_time(c: Context) -> Iterator[Finding]:
+    """No more in time than notes at random are."""
+    if c.in_time < DOUBTFUL_BELOW and c.links:
+        yield c.finding(
+            "no_pulse", size=c.in_time, unit="share", bars=c.whole(), rows=c.linked.tolist(), values={}
         )  # fmt: skip
 
 
@@ -231,4 +252,18 @@ def unsteady(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (lead_or_lag, drift, own_tempo, slips, lanes, places, passages, swing, hands, rolled_chords, unsteady)
+RULES = (
+    lead_or_lag,
+    drift,
+    own_tempo,
+    pace,
+    no_time,
+    slips,
+    lanes,
+    places,
+    passages,
+    swing,
+    hands,
+    rolled_chords,
+    unsteady,
+)

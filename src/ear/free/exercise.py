@@ -1,12 +1,30 @@
-"""Exercises without a target part: four bars in time, notes of A minor, one note a beat."""
+"""Exercises without a target part: four bars in time, notes of A minor, a bass line over chords."""
 
 from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
 
-from ear.errors import ValueOutOfRange
-from ear.notes import Kind, MeterMap, TempoMap
+from ear.errors import FormatError, ValueOutOfRange
+from ear.notes import ChordMark, Kind, MeterMap, Part, TempoMap
+from ear.patterns.chords import Chord, read_sequence
+from ear.patterns.modes import DOWN_STEPS, STEPS, Mode, Tonic
+from ear.plain import from_plain, to_plain
 from ear.units import TICKS_PER_QUARTER
 
 SWING_MOST = 4.0
+BARS_MOST = 200
+A_BAR_MOST = 64
+GRIDS = (480, 240, 160, 120)
+"""Ticks that a grid may have: crotchets, quavers, their triplets, semiquavers."""
+
+
+class Pitches(StrEnum):
+    """Which notes may be played."""
+
+    ANY = "any"
+    SCALE = "scale"
+    CHORDS = "chords"
+    """Of the chord of each bar, or half of a bar where two stand in it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -14,7 +32,7 @@ class FreeExercise:
     """What is asked for, where no notes are written.
 
     `allowed` has a set of pitch classes (0 is C; for drums, percussion numbers) for each bar and
-    begins anew when it ends; empty: anything goes.
+    begins anew when it ends; empty: anything goes. A bar may have several sets, each for its equal share.
     """
 
     kind: Kind
@@ -24,19 +42,21 @@ class FreeExercise:
     grid_ticks: int = TICKS_PER_QUARTER
     swing: float = 1.0
     """First part of a pair of grid steps over its second: 1 straight, 2 a shuffle."""
-    allowed: tuple[frozenset[int], ...] = ()
-    least_a_bar: float = 0.0
-    most_a_bar: float = float("inf")
+    allowed: tuple[tuple[frozenset[int], ...], ...] = ()
+    least_a_bar: int = 0
+    most_a_bar: int | None = None
+    """None for as many as wanted."""
     pairs_repeat: bool = False
     """Every second bar should repeat the one before it."""
     has_click: bool = True
 
     def __post_init__(self) -> None:
-        if self.bars < 1 or self.grid_ticks < 1:
+        if not 1 <= self.bars <= BARS_MOST or self.grid_ticks < 1:
             raise ValueOutOfRange("exercise_has_bar_more_grid")
         if not 1.0 / SWING_MOST <= self.swing <= SWING_MOST:
             raise ValueOutOfRange("swing_ratio_up_not", swing_most=f"{SWING_MOST:g}", swing=f"{self.swing:g}")
-        if not 0 <= self.least_a_bar <= self.most_a_bar:
+        most = A_BAR_MOST if self.most_a_bar is None else self.most_a_bar
+        if not 0 <= self.least_a_bar <= most <= A_BAR_MOST or most < 1:
             raise ValueOutOfRange("least_density_0_more_not")
 
     @property
@@ -44,11 +64,117 @@ class FreeExercise:
         """Where the last bar ends."""
         return self.meters.bar(self.bars).end_tick
 
-    def allowed_in(self, bar: int) -> frozenset[int]:
-        """The pitch set of a bar, counted from 1; empty: anything goes."""
-        return self.allowed[(bar - 1) % len(self.allowed)] if self.allowed else frozenset()
+    def allowed_at(self, tick: int) -> frozenset[int]:
+        """The pitch set at a tick; empty: anything goes."""
+        if not self.allowed:
+            return frozenset()
+        bar = self.meters.bar_at(tick)
+        sets = self.allowed[(bar.number - 1) % len(self.allowed)]
+        return sets[(tick - bar.start_tick) * len(sets) // bar.meter.bar_ticks]
 
-    def is_allowed(self, pitch: int, *, bar: int) -> bool:
-        """May a pitch be played in a bar, counted from 1? Octaves don't matter but for drums."""
-        wanted = self.allowed_in(bar)
+    def is_allowed(self, pitch: int, *, tick: int) -> bool:
+        """May a pitch be played at a tick? Octaves don't matter but for drums."""
+        wanted = self.allowed_at(tick)
         return not wanted or (pitch if self.kind.instrument.has_lanes else pitch % 12) in wanted
+
+    def nearest_allowed(self, pitch: int, *, tick: int) -> int:
+        """The allowed pitch that is nearest; the lower one of two."""
+        wanted = self.allowed_at(tick)
+        if not wanted or self.is_allowed(pitch, tick=tick):
+            return pitch
+        if self.kind.instrument.has_lanes:
+            return min(wanted, key=lambda one: (abs(one - pitch), one))
+        return next(p for step in range(1, 12) for p in (pitch - step, pitch + step) if p % 12 in wanted)
+
+    def lines(self) -> list[int]:
+        """Ticks of all lines of the grid, to the end of the last bar; swing moves every second one."""
+        pair = 2 * self.grid_ticks
+        into = (0, round(pair * self.swing / (1.0 + self.swing)))
+        return [
+            start + i for start in range(0, self.end_tick, pair) for i in into if start + i < self.end_tick
+        ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FreeSpec:
+    """A free exercise as a teacher sets it, to be stored. Meters, tempo and key are those of its page, a part without
+    notes that shows the chords."""
+
+    bars: int
+    grid_ticks: int = TICKS_PER_QUARTER
+    swing: float = 1.0
+    pitches: Pitches = Pitches.ANY
+    scale: str = ""
+    """Of the scale its first note and mode: “A natural minor”."""
+    chords: str = ""
+    """Bars between “|”, chords between spaces; they begin anew when they end."""
+    lanes: tuple[int, ...] = ()
+    """Of drums the percussion numbers that may be played; none named: all."""
+    least_a_bar: int = 0
+    most_a_bar: int | None = None
+    pairs_repeat: bool = False
+
+    def exercise(self, page: Part, *, has_click: bool = True) -> FreeExercise:
+        """What is asked for on its page, at the page's tempo. Raises UnknownName, ValueOutOfRange."""
+        return FreeExercise(
+            kind=page.kind, meters=page.meters, tempos=page.tempos, bars=self.bars, grid_ticks=self.grid_ticks,
+            swing=self.swing, allowed=self._allowed(page), least_a_bar=self.least_a_bar,
+            most_a_bar=self.most_a_bar, pairs_repeat=self.pairs_repeat, has_click=has_click,
+        )  # fmt: skip
+
+    def _allowed(self, page: Part) -> tuple[tuple[frozenset[int], ...], ...]:
+        if page.instrument.has_lanes:
+            return ((frozenset(self.lanes),),) if self.lanes else ()
+        if self.pitches is Pitches.SCALE:
+            return ((scale_classes(self.scale),),)
+        if self.pitches is Pitches.CHORDS:
+            return tuple(tuple(_sounding(chord) for chord in bar) for bar in self._sequence())
+        return ()
+
+    def _sequence(self) -> list[list[Chord]]:
+        return read_sequence(self.chords) if self.chords.strip() else []
+
+    def page(self, *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0) -> Part:
+        """Its page: so many empty bars, the chords over them. Raises UnknownName, ValueOutOfRange."""
+        marks = []
+        sequence = self._sequence()
+        for number in range(1, self.bars + 1) if sequence else ():
+            bar, named = meters.bar(number), sequence[(number - 1) % len(sequence)]
+            for k, chord in enumerate(named):
+                tick = bar.start_tick + k * bar.meter.bar_ticks // len(named)
+                marks.append(ChordMark(tick=tick, name=chord.name))
+        made = Part.of(
+            (), kind=kind, meters=meters, tempos=tempos, fifths=fifths, least_bars=self.bars, chords=marks
+        )
+        # Wrong values are told here, not when somebody has played.
+        self.exercise(made)
+        return made
+
+    def to_json(self) -> dict[str, Any]:
+        """As plain values for JSON."""
+        plain: dict[str, Any] = to_plain(self)
+        return plain
+
+    @classmethod
+    def from_json(cls, data: Any) -> "FreeSpec":
+        """The reverse. Raises FormatError."""
+        try:
+            return from_plain(data, cls, expected="a free exercise")
+        except ValueOutOfRange as problem:
+            raise FormatError(expected="a free exercise", found=f"{problem}") from problem
+
+
+def scale_classes(name: str) -> frozenset[int]:
+    """Pitch classes of a scale by its name: “A natural minor”. Raises UnknownName, ValueOutOfRange."""
+    tonic, _, mode = name.strip().partition(" ")
+    if mode not in list(Mode):
+        raise ValueOutOfRange("no_such_scale", name=name)
+    root = Tonic.named(tonic).pitch_class
+    up = STEPS[Mode(mode)]
+    # A scale that comes down another way has the notes of both.
+    return frozenset((root + step) % 12 for step in (*up, *DOWN_STEPS.get(Mode(mode), up)))
+
+
+def _sounding(chord: Chord) -> frozenset[int]:
+    bass = {chord.bass.pitch_class} if chord.bass else set()
+    return frozenset(chord.pitch_classes) | bass

@@ -42,6 +42,12 @@ class Seen:
         kept: Floats = whole[self.targets]
         return kept
 
+    @property
+    def short(self) -> int:
+        """Notes that a free exercise asks for at least, and that were not played."""
+        free = self.facts.free
+        return 0 if free is None else max(0, free.wanted - len(self.targets))
+
     @cached_property
     def right(self) -> Flags:
         """Of the target notes that count, those that are said to be right."""
@@ -106,6 +112,11 @@ def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
     )
 
 
+def by_all(lost: float, rows: Rows) -> Losses:
+    """What no note in particular has lost, all have alike."""
+    return spread(lost, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[Why.MISSED]))
+
+
 def joined(*parts: Losses) -> Losses:
     """Losses of several sorts one after the other."""
     return Losses(
@@ -123,8 +134,7 @@ def nothing_played(seen: Seen, name: CriterionName) -> CriterionScore:
         code = "take_foreign"
     else:
         code = "nothing_found"
-    rows = seen.targets
-    losses = spread(100.0, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[Why.MISSED]))
+    losses = by_all(100.0, seen.targets)
     return CriterionScore(name=name, score=0.0, losses=losses, lines=(Line(code=code),))
 
 

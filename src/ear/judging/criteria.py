@@ -10,6 +10,7 @@ from ear.criteria import CriterionName
 from ear.facts.facts import Facts
 from ear.judging.credits import Seen, nothing_played
 from ear.judging.flow import flow
+from ear.judging.free import free_flow, free_notes
 from ear.judging.judgement import CriterionScore
 from ear.judging.notes import notes
 from ear.judging.pedal import pedal
@@ -36,31 +37,46 @@ class CriterionKind:
     score: Callable[[Setting], CriterionScore]
     needs: str = ""
     """A property of the instrument without which it makes no sense."""
-    is_asked: Callable[[Facts], bool] = lambda facts: True
+    has_any: Callable[[Facts], bool] = lambda facts: True
     """Is there anything of it in the part? Else it is left out, and its weight goes to the others."""
+    score_free: Callable[[Setting], CriterionScore] | None = None
+    """How it is scored where no notes are written; None where it makes no sense there."""
 
     def serves(self, instrument: Instrument) -> bool:
         """Can an instrument be marked by it?"""
         return not self.needs or bool(getattr(instrument, self.needs))
 
+    def is_asked(self, facts: Facts) -> bool:
+        """Does it count for such a take?"""
+        return self.has_any(facts) if facts.free is None else self.score_free is not None
+
 
 CRITERIA: dict[CriterionName, CriterionKind] = {
     CriterionName.NOTES: CriterionKind(
-        title=gettext_noop("Notes"), score=lambda s: notes(s.seen, floor_percent=s.floor_percent)
+        title=gettext_noop("Notes"), score=lambda s: notes(s.seen, floor_percent=s.floor_percent),
+        score_free=lambda s: free_notes(s.seen),
     ),
-    CriterionName.TIMING: CriterionKind(title=gettext_noop("Timing"), score=lambda s: s.timed.scored),
-    CriterionName.FLOW: CriterionKind(title=gettext_noop("Flow"), score=lambda s: flow(s.seen)),
+    CriterionName.TIMING: CriterionKind(
+        title=gettext_noop("Timing"), score=lambda s: s.timed.scored, score_free=lambda s: s.timed.scored
+    ),
+    CriterionName.FLOW: CriterionKind(
+        title=gettext_noop("Flow"), score=lambda s: flow(s.seen), score_free=lambda s: free_flow(s.seen)
+    ),
     CriterionName.DYNAMICS: CriterionKind(title=gettext_noop("Dynamics"), score=lambda s: dynamics(s.seen)),
     CriterionName.LENGTH: CriterionKind(
         title=gettext_noop("Length"), score=lambda s: length(s.seen), needs="has_length"
     ),
     CriterionName.PEDAL: CriterionKind(
         title=gettext_noop("Pedal"), score=lambda s: pedal(s.seen), needs="has_pedal",
-        is_asked=lambda facts: bool(facts.pedal),
+        has_any=lambda facts: bool(facts.pedal),
     ),
 }  # fmt: skip
 
 
 def score_criterion(name: CriterionName, setting: Setting | None, *, seen: Seen) -> CriterionScore:
     """By its row of the table; 0 where nothing of the part was played (`setting` is None)."""
-    return nothing_played(seen, name) if setting is None else CRITERIA[name].score(setting)
+    if setting is None:
+        return nothing_played(seen, name)
+    kind = CRITERIA[name]
+    is_free = seen.facts.free is not None and kind.score_free is not None
+    return kind.score_free(setting) if is_free and kind.score_free else kind.score(setting)

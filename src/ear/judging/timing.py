@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import Seen, credit, of_played, reasons, spread, tenths
+from ear.judging.credits import Seen, by_all, credit, joined, of_played, reasons, spread, tenths
 from ear.judging.judgement import CriterionScore, Line, Why
 from ear.judging.levels import Window
 from ear.measuring.figures import Floats
@@ -65,11 +65,10 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
     else:
         credits, judged = by_pulse, pulse
         by_own = beside = np.zeros(len(pulse), dtype=bool)
-    credits = np.where(seen.right, 1.0, credits)
+    sure = facts.take.in_time
     is_played, rows = seen.is_played, seen.targets
     why = reasons((~is_played, Why.MISSED), (beside, Why.BESIDE), (judged < 0, Why.EARLY), otherwise=Why.LATE)
-    earned = round(float(credits.sum()), 2)
-    score = tenths(100.0 * earned / len(rows))
+    credits = np.where(seen.right, 1.0, credits)
     full = int(np.sum(credits >= 1.0))
     none = int(np.sum(is_played & (credits <= 0.0)))
     missed = int(np.sum(~is_played & (credits <= 0.0)))
@@ -86,12 +85,27 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
         lines.append(Line(code="timing_none", values={"count": none}))
     if missed:
         lines.append(Line(code="not_played", values={"count": missed}))
-    lines.append(Line(code="mean_credit", values={"earned": earned, "of": len(rows), "score": score}))
+    # What stands no better than by chance is no timing, however near to a line some of it falls.
+    plain = round(float(credits.sum()), 2)
+    credits = np.where(seen.right, 1.0, credits * sure)
+    earned = round(float(credits.sum()), 2)
+    of = len(rows) + seen.short
+    score = tenths(100.0 * earned / of)
+    if sure < 1.0:
+        lines.append(
+            Line(
+                code="timing_by_chance",
+                values={"plain": plain, "percent": round(100 * sure), "earned": earned},
+            )
+        )
+    lines.append(Line(code="mean_credit", values={"earned": earned, "of": of, "score": score}))
+    lost, gone = 100.0 - score, float((1.0 - credits).sum())
+    own = lost * gone / max(1e-9, gone + seen.short)
     return Timed(
         scored=CriterionScore(
             name=CriterionName.TIMING,
             score=score,
-            losses=spread(100.0 - score, rows, 1.0 - credits, why),
+            losses=joined(spread(own, rows, 1.0 - credits, why), by_all(lost - own, rows)),
             lines=tuple(lines),
         ),
         judged_ms=np.round(judged, 2).astype(np.float64),

@@ -91,6 +91,10 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "pedal_dry": _row(gettext_noop("not down: dry"), _N),
     "pedal_credit": _row(gettext_noop("credit, of all pedal moves written"), "{earned} ÷ {of} → {score}"),
     "free_set": _row(gettext_noop("notes inside the set"), "{right} ÷ {of} → {score}"),
+    "free_short": _row(gettext_noop("fewer notes than asked for at least"), _N),
+    "timing_by_chance": _row(
+        gettext_noop("how surely this is in time, and not by chance"), "{plain} × {percent} % → {earned}"
+    ),
     "free_bars": _row(gettext_noop("bars filled as asked"), "{right} ÷ {of} → {score}"),
     "free_repeated": _row(gettext_noop("repeated as asked"), "{percent} % → {score}"),
     "as_stored": (Text(one="{label}"), Text(one="{figure}")),

@@ -1,0 +1,59 @@
+"""What a take of a free exercise scores: notes among those allowed, bars filled as asked.
+
+Timing is scored as of any take (`timing`): against the lines of the grid.
+"""
+
+import numpy as np
+
+from ear.criteria import CriterionName
+from ear.free.realised import FreeFacts
+from ear.judging.credits import NUMBER, Seen, by_all, joined, spread, tenths
+from ear.judging.judgement import CriterionScore, Line, Why
+
+
+def _facts(seen: Seen) -> FreeFacts:
+    assert seen.facts.free is not None
+    return seen.facts.free
+
+
+def free_notes(seen: Seen) -> CriterionScore:
+    """Notes that are allowed, of those that were played, or of those that were asked for at least."""
+    rows = seen.targets
+    is_wrong = ~seen.is_matched & ~seen.right
+    right = len(rows) - int(is_wrong.sum())
+    wrong, short = len(rows) - right, seen.short
+    of = len(rows) + short
+    score = tenths(100.0 * right / of)
+    lost = 100.0 - score
+    lines = [Line(code="free_set", values={"right": right, "of": of, "score": score})]
+    if short:
+        lines.insert(0, Line(code="free_short", values={"count": short}))
+    return CriterionScore(
+        name=CriterionName.NOTES,
+        score=score,
+        losses=joined(
+            spread(
+                lost * wrong / max(1, wrong + short),
+                rows,
+                is_wrong.astype(float),
+                np.full(len(rows), NUMBER[Why.WRONG]),
+            ),
+            by_all(lost * short / max(1, wrong + short), rows),
+        ),
+        lines=tuple(lines),
+    )
+
+
+def free_flow(seen: Seen) -> CriterionScore:
+    """Share of bars that hold as many notes as asked for; halved by what is not repeated."""
+    known = _facts(seen)
+    kept, bars = known.bars_kept, len(known.notes_a_bar)
+    score = tenths(100.0 * kept / bars)
+    lines = [Line(code="free_bars", values={"right": kept, "of": bars, "score": score})]
+    if known.repeated is not None:
+        score = tenths(score * (0.5 + 0.5 * known.repeated))
+        percent = round(100 * known.repeated)
+        lines.append(Line(code="free_repeated", values={"percent": percent, "score": score}))
+    return CriterionScore(
+        name=CriterionName.FLOW, score=score, losses=by_all(100.0 - score, seen.targets), lines=tuple(lines)
+    )
