@@ -78,6 +78,10 @@ interface PlayOrder {
 
 /** What the Stand needs of its exercise besides. */
 interface StandData extends Playing {
+  /** Where a part that is played by ear is heard, and how often yet; null for as often as wanted. */
+  byEar?: { url: string; left: number | null } | null;
+  /** Where it is told that a part was heard which is to be heard before it is recorded. */
+  hearsFirst?: { url: string } | null;
   bpm: number;
   /** What a tempo counts, as the reader calls it. */
   beatValue: string;

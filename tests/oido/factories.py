@@ -11,7 +11,8 @@ from django.test import Client
 from django.utils import timezone
 
 from ear.formats.events import RawEvent, events_from_take
-from ear.notes import Part
+from ear.free.exercise import FreeSpec
+from ear.notes import Kind, MeterMap, Part, TempoMap
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
@@ -78,6 +79,18 @@ def exercise(owner: User, part: Part | None = None, *, count_in_bars: int = 1) -
             part=part,
         ),
     )
+
+
+def free_exercise(owner: User, spec: FreeSpec | None = None) -> Exercise:
+    spec = spec or FreeSpec(bars=4)
+    page = spec.page(kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90.0))
+    return create_exercise(
+        owner,
+        NewExercise(
+            title=f"Exercise {next(_numbers)}", kind="keyboard", instructions="", tempo_bpm=Decimal(90),
+            count_in_bars=1, level="building", part=page, free=spec,
+        ),
+    )  # fmt: skip
 
 
 def assignment(of: Exercise, to: SchoolClass) -> Assignment:

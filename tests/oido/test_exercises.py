@@ -7,7 +7,6 @@ from decimal import Decimal
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
-from django.utils import timezone
 
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf_parts import read_part
@@ -15,7 +14,6 @@ from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind
 from ear.practice.ladder import proposed
 from ear.practice.rules import ClickSound, RecordingRules
-from oido.assignments.models import Assignment
 from oido.exercises.audio import PEAK, TAIL_S
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.services import ExerciseFacts, set_ladder, set_rules
@@ -207,18 +205,3 @@ class MakingTest(TestCase):
         exercise = factories.exercise(self.teacher, two_hands())
         data = self.client.get(f"/exercises/{exercise.pk}/part.mid").content
         self.assertEqual(read_part(data, kind=Kind.KEYBOARD), two_hands())
-
-    def test_giving_answers_with_the_list(self) -> None:
-        exercise = factories.exercise(self.teacher)
-        day = timezone.now().date().isoformat()
-        response = self.client.post(
-            f"/exercises/{exercise.pk}/give/",
-            {"school_class": self.school_class.pk, "due_on": day},
-            headers={"HX-Request": "true"},
-        )
-        self.assertContains(response, self.school_class.name)
-        self.assertEqual(Assignment.objects.get().exercise, exercise)
-        past = self.client.post(
-            f"/exercises/{exercise.pk}/give/", {"school_class": self.school_class.pk, "due_on": "2001-01-01"}
-        )
-        self.assertContains(past, "passed already", status_code=422)

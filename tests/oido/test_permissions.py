@@ -91,6 +91,8 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "scale-take": (GET, STAFF, {"pk": "exercise", "number": 0}),
     "copy-rubric": (POST, STAFF, {"pk": "rubric"}),
     "share-rubric": (POST, "teacher", {"pk": "rubric"}),
+    "new-free": (BOTH, STAFF, {}),
+    "change-free": (GET, "teacher", {"pk": "improvised"}),
     "copy-exercise": (POST, STAFF, {"pk": "exercise"}),
     # What is somebody else's is said to be so on the next page.
     "act-on-exercises": (POST, STAFF, {"act": "retire"}),
@@ -131,6 +133,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "latency": (POST, STUDENTS, {}),
     "stand": (GET, CLASS, {"pk": "given"}),
     "stand-notation": (GET, CLASS, {"pk": "given"}),
+    "heard": (POST, CLASS, {"pk": "given"}),
     "tray": (GET, CLASS, {"pk": "given"}),
     "upload-take": (POST, CLASS, {"pk": "given"}),
     "loop": (POST, CLASS, {"pk": "given"}),
@@ -243,6 +246,7 @@ class WhoReachesWhatTest(TestCase):
         cls.other_class = factories.school_class(teachers=[cls.colleague], students=[cls.stranger])
         cls.exercise = factories.exercise(cls.teacher)
         cls.given = factories.assignment(cls.exercise, cls.school_class)
+        cls.improvised = factories.free_exercise(cls.teacher)
         factories.allow(cls.given, passes=3, allows_corrected_copies=True)
         cls.layered, cls.corrected = (factories.take(cls.student, cls.given) for _ in range(2))
         receive_pass(cls.student, cls.layered, factories.new_pass())

@@ -294,19 +294,19 @@ def _free() -> Iterable[Kind]:
                       "{count} strokes are on drums that are not asked for, first the {what} in bar {where}."),
     )  # fmt: skip
     yield Kind(
-        code="bars_empty", criterion=FLOW, share=FULL,
+        code="bars_empty", criterion=FLOW, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy("Nothing is played in one bar, bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
         student=ngettext_lazy("Bar {where} is empty. One note is enough to keep it going.",
                       "{count} bars are empty, the first bar {where}. One note in each is enough to keep going."),
     )  # fmt: skip
     yield Kind(
-        code="bars_thin", criterion=FLOW, share=FULL,
+        code="bars_thin", criterion=FLOW, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy("One bar has fewer than {asked} notes, bar {where}.",
                       "{count} bars have fewer than {asked} notes, the first bar {where}."),
         student=gettext_noop("Play {asked} notes or more in every bar; in bar {where} there were fewer."),
     )  # fmt: skip
     yield Kind(
-        code="bars_full", criterion=FLOW, share=FULL,
+        code="bars_full", criterion=FLOW, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy("One bar has more than {asked} notes, bar {where}.",
                       "{count} bars have more than {asked} notes, the first bar {where}."),
         student=gettext_noop("Play no more than {asked} notes in a bar; in bar {where} there were more. Leave room."),
@@ -319,7 +319,7 @@ def _free() -> Iterable[Kind]:
                       "You divided the beat into {played}; here it is {asked} notes to the beat. Say it aloud first.", by="asked"),
     )  # fmt: skip
     yield Kind(
-        code="not_repeated", criterion=FLOW, share=EASY,
+        code="not_repeated", criterion=FLOW, tone=Tone.FACT, share=EASY,
         teacher=gettext_noop("Every second bar should repeat the one before: {percent} % of it does."),
         student=gettext_noop("Each second bar should be the one before again. Play less in the first, so that you can keep it in mind."),
     )  # fmt: skip

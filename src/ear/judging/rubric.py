@@ -238,6 +238,8 @@ def key_of(label: str, taken: Sequence[str]) -> str:
     return key
 
 
+ANSWERS = HandCriterion(key=f"{HAND_PREFIX}answers", label="Answers", weight=100)
+"""What a teacher marks where nothing is played, and the rubric has nothing to be marked by hand."""
 DEFAULT_BANDS = (
     Band(least=0, name="Begin again"),
     Band(least=40, name="On the way"),

@@ -100,12 +100,12 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
         )
     lines.append(Line(code="mean_credit", values={"earned": earned, "of": of, "score": score}))
     lost, gone = 100.0 - score, float((1.0 - credits).sum())
-    own = lost * gone / max(1e-9, gone + seen.short)
+    by_note = lost * gone / max(1e-9, gone + seen.short)
     return Timed(
         scored=CriterionScore(
             name=CriterionName.TIMING,
             score=score,
-            losses=joined(spread(own, rows, 1.0 - credits, why), by_all(lost - own, rows)),
+            losses=joined(spread(by_note, rows, 1.0 - credits, why), by_all(lost - by_note, rows)),
             lines=tuple(lines),
         ),
         judged_ms=np.round(judged, 2).astype(np.float64),

@@ -14,6 +14,7 @@ from ear.units import BPM_MAX, BPM_MIN
 LEVEL_MOST = 100
 ATTEMPTS_MOST, TAKES_MOST, PASSES_MOST = 99, 20, 8
 RANGE_MOST = 50
+HEARS_MOST = 50
 QUESTIONS_MOST, QUESTION_MOST = 6, 200
 TEMPO_FINE = 0.01
 """Tempos are stored to a hundredth."""
@@ -69,6 +70,14 @@ class RecordingRules:
     """Students see what was heard in a take before a mark is released."""
     questions: tuple[str, ...] = ()
     """Put to the student when a take is handed in."""
+    is_by_ear: bool = False
+    """The part is heard, and shown nowhere until a take is handed in."""
+    hears: int | None = None
+    """How often the part may be heard where it is played by ear; None for as often as wanted."""
+    hears_first: bool = False
+    """It is to be heard once before it is recorded."""
+    has_questions_only: bool = False
+    """Nothing is recorded: the answers are handed in."""
 
     def __post_init__(self) -> None:
         for name, least, most in (
@@ -86,6 +95,10 @@ class RecordingRules:
             raise ValueOutOfRange("more_takes_asked_for_than", field="attempts")
         if self.handed_in_takes > self.least_takes:
             raise ValueOutOfRange("more_takes_handed_together_than", field="handed_in_takes")
+        if self.hears is not None and not 1 <= self.hears <= HEARS_MOST:
+            raise ValueOutOfRange("out_of_range", field="hears", least=1, most=HEARS_MOST, value=self.hears)
+        if self.has_questions_only and not self.questions:
+            raise ValueOutOfRange("questions_are_missing", field="questions")
         if any(abs(key) > FIFTHS_MAX for key in self.keys):
             raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
         if len(self.questions) > QUESTIONS_MOST or any(

@@ -52,7 +52,8 @@ def take_figures(facts: Facts, *, asked_bpm: float, quarters: float) -> TakeFigu
     right and no other figures."""
     standing, target = standing_of(facts), facts.target.notes
     played = 1.0 - facts.unplayed_bars_at_end / max(1, facts.target.bars)
-    dynamics = score(facts, DYNAMICS_ALONE).criteria[0].score
+    # Of what is improvised there is no written loudness to compare with.
+    dynamics = next((one.score for one in score(facts, DYNAMICS_ALONE).criteria), None)
     spread = standing.spread_ms if standing else None
     bias = standing.bias_ms if standing else None
     error = standing.error_ms if standing else 0.0

@@ -104,7 +104,7 @@ def give_exercise(
         or school_class.archived_at is not None
         or exercise.school_id != teacher.school_id
         or not exercise.is_current
-        or not exercise.part_in_force.read().notes
+        or not exercise.can_be_given
         or (opens_at is not None and opens_at >= due_at)
     ):
         raise NotAllowed
@@ -199,7 +199,7 @@ def arrange(teacher: User, given: Assignment, student: User, what: Arranged) -> 
     version = what.version
     if version is not None:
         is_fit = version.school_id == locked.school_id and version.kind == locked.exercise.kind
-        if not is_fit or not version.part_in_force.read().notes:
+        if not is_fit or not version.can_be_given:
             raise NotAllowed
     row, _is_new = Arrangement.objects.select_for_update().get_or_create(assignment=locked, student=student)
     excused_at = (row.excused_at or timezone.now()) if what.is_excused else None

@@ -33,7 +33,7 @@ def give(request: Request, pk: int) -> HttpResponseBase:
     """To classes and students at once. `like` in the query is an assignment whose terms are put in, `class` a class
     that is chosen beforehand. Given already, it asks first."""
     exercise = get_object_or_404(library(request.user).filter(retired_at=None).select_related("part"), pk=pk)
-    if not exercise.part_in_force.read().notes:
+    if not exercise.can_be_given:
         messages.error(
             request, _("An empty page cannot be given yet: write notes on it at the Bench and save them.")
         )

@@ -123,7 +123,8 @@ def set_labels(request: Request, pk: int) -> HttpResponseBase:
 def _own(request: Request, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
     exercise = get_object_or_404(library(request.user).select_related("part", "variation_of"), pk=pk)
-    if not services.may_edit(request.user, exercise):
+    is_free = exercise.part is not None and exercise.part.free is not None
+    if is_free or not services.may_edit(request.user, exercise):
         raise Http404
     return exercise
 

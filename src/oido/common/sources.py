@@ -14,6 +14,7 @@ class Source(models.TextChoices):
     SCREEN = "screen", _("on-screen keys")
     ROBOT = "robot", _("robot player")
     FILE = "file", _("recorded elsewhere")
+    NONE = "none", _("answers, nothing recorded")
 
     @property
     def row(self) -> "SourceRow":
@@ -36,6 +37,7 @@ SOURCES = {
     Source.SCREEN: SourceRow(has_touch=False),
     Source.ROBOT: SourceRow(is_for_demo=True),
     Source.FILE: SourceRow(is_played=False),
+    Source.NONE: SourceRow(is_played=False),
 }
 
 

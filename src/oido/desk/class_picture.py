@@ -7,7 +7,7 @@ from ear.notes import Part
 from oido.assignments.models import Assignment
 from oido.exercises.pages import voices_of
 from oido.marking.queries import handed_in_takes
-from oido.takes.bar_states import BarState, bar_states
+from oido.takes.bar_states import BarState, bar_states, nothing_in
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
@@ -73,4 +73,11 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
 
 def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:
     found = judged(take)
-    return tuple(bar_states(part, found.facts, found.judgement, voice)) if found.is_readable else ()
+    if not found.is_readable:
+        return ()
+    states = bar_states(part, found.facts, found.judgement, voice)
+    if found.facts.free is None:
+        return tuple(states)
+    # What was played has another bar empty in each take of a free exercise: all bars are shown.
+    known = {one.number: one for one in states}
+    return tuple(known.get(bar.number) or nothing_in(bar.number) for bar in part.bars)

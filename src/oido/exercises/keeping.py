@@ -64,6 +64,7 @@ def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
             rules=source.recording_rules,
             ladder=source.practice_ladder,
             backing=part_from_json(source.backing) if source.backing else None,
+            free=part.spec,
         ),
     )
     made.tags.set(source.tags.all())

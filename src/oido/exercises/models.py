@@ -6,6 +6,7 @@ from django.db import models
 from django.utils.translation import gettext_lazy as _
 
 from ear.formats.part_json import part_from_json
+from ear.free.exercise import FreeSpec
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind
 from ear.labels.chosen import ON_THE_PAGE
@@ -21,6 +22,15 @@ TAG_MOST, TITLE_MOST = 40, 120
 class KindChoice(models.TextChoices):
     KEYBOARD = Kind.KEYBOARD.value, _("Keyboard")
     DRUMS = Kind.DRUMS.value, _("Drums")
+
+
+class Task(models.TextChoices):
+    """What a student is to do."""
+
+    PART = "part", _("play what is written")
+    FREE = "free", _("improvise")
+    BY_EAR = "by-ear", _("play by ear")
+    QUESTIONS = "questions", _("answer questions")
 
 
 LABEL_NAMES = {
@@ -92,6 +102,8 @@ class Exercise(SchoolRow):
     fifths = models.SmallIntegerField(null=True)
     """The key signature of its part; None where the instrument has no key."""
     bars = models.PositiveIntegerField(default=0)
+    task = models.CharField(max_length=10, choices=Task.choices, default=Task.PART)
+    """What is to be done, as its part and its rules say; kept to be found by."""
 
     class Meta:
         ordering = ["title", "id"]
@@ -104,6 +116,25 @@ class Exercise(SchoolRow):
     def is_current(self) -> bool:
         """It can be given."""
         return self.retired_at is None and self.deleted_at is None
+
+    @property
+    def task_said(self) -> Task:
+        """What is to be done, by its part in force and its rules."""
+        rules = self.recording_rules
+        if rules.has_questions_only:
+            return Task.QUESTIONS
+        if self.part is not None and self.part.free is not None:
+            return Task.FREE
+        return Task.BY_EAR if rules.is_by_ear else Task.PART
+
+    @property
+    def can_be_given(self) -> bool:
+        """There is something to play, or to answer."""
+        if self.part is None:
+            return False
+        return bool(
+            self.part.free is not None or self.recording_rules.has_questions_only or self.part.read().notes
+        )
 
     @property
     def recording_rules(self) -> RecordingRules:
@@ -143,6 +174,8 @@ class TargetPart(models.Model):
     number = models.PositiveIntegerField()
     data = models.JSONField()
     """As `ear.formats.part_json` writes it."""
+    free = models.JSONField(null=True)
+    """Of a free exercise what is asked for, as `ear.free.exercise.FreeSpec` writes it; its part is the empty page."""
     source_name = models.CharField(max_length=200, blank=True)
     source_file = models.BinaryField(null=True)
     """The imported file, as it came."""
@@ -156,6 +189,18 @@ class TargetPart(models.Model):
 
     def read(self) -> Part:
         return part_from_json(self.data)
+
+    @property
+    def spec(self) -> FreeSpec | None:
+        """What a free exercise asks for; None of a part that is written."""
+        return FreeSpec.from_json(self.free) if self.free is not None else None
+
+
+class PartSound(models.Model):
+    """A part as sound, made once: what is played by ear is heard and not sent as notes."""
+
+    part = models.OneToOneField(TargetPart, on_delete=models.CASCADE, related_name="sound")
+    data = models.BinaryField()
 
 
 class ImportedFile(SchoolRow):

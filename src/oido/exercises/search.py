@@ -11,7 +11,7 @@ from django.utils.translation import gettext_lazy as _
 from ear.judging.levels import LEVELS
 from ear.patterns.modes import key_name
 from oido.common.numbers import whole
-from oido.exercises.models import Exercise, KindChoice, Tag
+from oido.exercises.models import Exercise, KindChoice, Tag, Task
 from oido.exercises.queries import library, visible_exercises
 from oido.people.models import User
 
@@ -35,6 +35,7 @@ class Search:
 
     words: str = ""
     kind: str = ""
+    task: str = ""
     level: str = ""
     meter: str = ""
     key: int | None = None
@@ -53,7 +54,7 @@ class Search:
 
         return cls(
             words=" ".join(str(query.get("words", "")).split())[:WORDS_MOST],
-            kind=one_of("kind", KindChoice.values), level=one_of("level", LEVELS),
+            kind=one_of("kind", KindChoice.values), task=one_of("task", Task.values), level=one_of("level", LEVELS),
             meter=str(query.get("meter", ""))[:10],
             key=whole(str(query.get("key", ""))), slowest=whole(str(query.get("slowest", ""))),
             fastest=whole(str(query.get("fastest", ""))), tag=whole(str(query.get("tag", ""))),
@@ -87,7 +88,7 @@ def found_by(user: User, search: Search) -> QuerySet[Exercise]:
             Q(title__icontains=word) | Q(instructions__icontains=word) | Q(pk__in=tagged)
             | Q(owner__first_name__icontains=word) | Q(owner__last_name__icontains=word)
         )  # fmt: skip
-    for name, value in (("kind", search.kind), ("level", search.level)):
+    for name, value in (("kind", search.kind), ("task", search.task), ("level", search.level)):
         if value:
             exercises = exercises.filter(**{name: value})
     if search.meter:
@@ -119,6 +120,7 @@ def choices(user: User) -> dict[str, Any]:
     )
     return {
         "kinds": KindChoice.choices,
+        "tasks": Task.choices,
         "levels": [(level.key, level.name) for level in LEVELS.values()],
         "meters": sorted(meters, key=lambda said: tuple(map(int, said.split("/")))[::-1]),
         "keys": [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in keys],

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.formats.part_json import part_from_json, part_to_json
+from ear.free.exercise import FreeSpec
 from ear.labels import LabelKind
 from ear.notes import Part
 from ear.practice.ladder import Ladder
@@ -42,6 +43,8 @@ class NewExercise:
     ladder: Ladder = field(default_factory=Ladder)
     backing: Part | None = None
     variation_of: TargetPart | None = None
+    free: FreeSpec | None = None
+    """Of a free exercise, whose part is its page."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,6 +84,7 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
         data=part_to_json(new.part.at_tempo(float(new.tempo_bpm))),
         source_name=new.source_name,
         source_file=new.source_file,
+        free=new.free.to_json() if new.free is not None else None,
     )
     _put_in_force(exercise, new.part)
     logger.info("exercise %s made by %s", exercise.pk, teacher.pk)
@@ -121,12 +125,39 @@ def set_rules(
         setattr(exercise, name, getattr(facts, name))
     exercise.rules = rules.to_json()
     exercise.backing = part_to_json(backing) if backing is not None else None
+    exercise.task = exercise.task_said
     exercise.save(
-        update_fields=["title", "instructions", "count_in_bars", "level", "tempo_bpm", "rules", "backing"]
+        update_fields=[
+            "title",
+            "instructions",
+            "count_in_bars",
+            "level",
+            "tempo_bpm",
+            "rules",
+            "backing",
+            "task",
+        ]
     )
-    part = exercise.part_in_force.read() if exercise.part else None
-    if part is not None and part.notes and part.tempos.first_bpm != float(facts.tempo_bpm):
-        replace_part(exercise, part)
+    stored = exercise.part
+    part = stored.read() if stored else None
+    if stored is not None and part is not None and part.tempos.first_bpm != float(facts.tempo_bpm):
+        replace_part(exercise, part, free=stored.spec)
+
+
+@transaction.atomic
+def set_free(
+    teacher: User,
+    exercise: Exercise,
+    facts: ExerciseFacts,
+    rules: RecordingRules,
+    backing: Part | None,
+    *,
+    spec: FreeSpec,
+    page: Part,
+) -> None:
+    """Change what a free exercise asks for. What was recorded before is read as it was asked for then."""
+    set_rules(teacher, exercise, facts, rules, backing)
+    replace_part(exercise, page, free=spec)
 
 
 @transaction.atomic
@@ -150,14 +181,16 @@ def _check_owner(teacher: User, exercise: Exercise) -> None:
 
 
 @transaction.atomic
-def replace_part(exercise: Exercise, part: Part) -> TargetPart:
-    """Put another part in force, its tempo the exercise's. The one before stays for its takes."""
+def replace_part(exercise: Exercise, part: Part, *, free: FreeSpec | None = None) -> TargetPart:
+    """Put another part in force, its tempo the exercise's. The one before stays for its takes. Of a free exercise the
+    part is the page of what it asks for."""
     locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
     last = locked.parts.order_by("-number").first()
     made = TargetPart.objects.create(
         exercise=locked,
         number=last.number + 1 if last else 1,
         data=part_to_json(part.at_tempo(float(locked.tempo_bpm))),
+        free=free.to_json() if free is not None else None,
     )
     locked.part = exercise.part = made
     _put_in_force(locked, part)
@@ -168,7 +201,8 @@ def _put_in_force(exercise: Exercise, part: Part) -> None:
     """Its part is another one: what the exercise is found by is read from it."""
     for name, value in found_by(part).items():
         setattr(exercise, name, value)
-    exercise.save(update_fields=["part", *found_by(part)])
+    exercise.task = exercise.task_said
+    exercise.save(update_fields=["part", "task", *found_by(part)])
 
 
 def found_by(part: Part) -> dict[str, Any]:

@@ -1,12 +1,14 @@
 from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
-from oido.exercises.views import importing, library, outputs, pages, practice
+from oido.exercises.views import free, importing, library, outputs, pages, practice
 from oido.jobs.exports import pattern
 
 urlpatterns = [
     path("", library.exercise_list, name="exercises"),
     re_path(rf"^do/(?P<act>{'|'.join(library.ACTS)})/$", library.act, name="act-on-exercises"),
+    path("free/", free.new, name="new-free"),
+    path("<int:pk>/free/", free.change, name="change-free"),
     path("new/", importing.upload, name="new-exercise"),
     path("import/<int:pk>/", importing.import_file, name="import"),
     path("<int:pk>/", pages.exercise, name="exercise"),

@@ -13,14 +13,16 @@ from ear.measuring.fairness import Imprint, imprint
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment, Seen
 from oido.common.permissions import NotAllowed
+from oido.common.sources import Source
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.takes.doubts import hindrance
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
-from oido.takes.services import MEASURED_WITH, TRIES, store_judgement
+from oido.takes.services import MEASURED_WITH, TRIES, NewTake, receive_take, store_judgement
 
+ANSWERS_NAMESPACE = uuid.UUID("8a0c2d5b-2f0e-4e5c-9b1a-6b1de0f3a7c1")
 logger = logging.getLogger(__name__)
 
 
@@ -60,6 +62,24 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
         except _Changed:
             continue
     raise RuntimeError("takes change faster than they are measured")
+
+
+def hand_in_answers(
+    student: User, assignment: Assignment, *, note: str = "", answers: Sequence[tuple[str, str]] = ()
+) -> HandIn:
+    """Hand in answers where nothing is recorded: an empty take stands for them, to be marked like any other."""
+    deal = deal_of(assignment, student)
+    if not deal.rules.has_questions_only:
+        raise NotAllowed
+    take = Take.objects.filter(assignment=assignment, student=student).first() or receive_take(
+        student,
+        assignment,
+        NewTake(
+            id=uuid.uuid5(ANSWERS_NAMESPACE, f"{assignment.pk} {student.pk}"), part_id=deal.exercise.part_in_force.pk,
+            events=[], source=Source.NONE, device="", latency_ms=0.0, recorded_at=timezone.now(),
+        ),
+    )  # fmt: skip
+    return hand_in(student, take, note=note, answers=answers)
 
 
 class _Changed(Exception):
@@ -102,6 +122,9 @@ def _handed_in(
     is_asked_again = MarkSheet.objects.filter(
         take__in=own, take__handed_in_at__isnull=False, asked_again_at__isnull=False
     ).exists()
+    if rules.is_by_ear and any(take.is_handed_in for take in own) and not is_asked_again:
+        # The part has been seen since.
+        raise TooLate
     if not deal.takes_hand_ins(now) and not is_asked_again:
         raise Closed
     if any(take.is_handed_in for take in own) and deal.is_late(now) and not is_asked_again:

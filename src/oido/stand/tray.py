@@ -121,6 +121,7 @@ def read_tray(student: User, deal: Deal) -> Tray:
         is_closed=any(sheet.is_settled for sheet in sheets),
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
         takes_missing=max(0, rules.least_takes - len(takes)),
-        shows_reading=rules.shows_reading or any(sheet.is_released for sheet in sheets),
+        shows_reading=(rules.shows_reading and (bool(handed_in) or not rules.is_by_ear))
+        or any(sheet.is_released for sheet in sheets),
         rules=rules,
     )

@@ -7,6 +7,7 @@ urlpatterns = [
     path("stand/latency/", sending.latency, name="latency"),
     path("stand/<int:pk>/", stand.stand, name="stand"),
     path("stand/<int:pk>/notation/", stand.stand_notation, name="stand-notation"),
+    path("stand/<int:pk>/heard/", stand.heard, name="heard"),
     path("stand/<int:pk>/tray/", stand.tray, name="tray"),
     path("stand/<int:pk>/takes/", sending.upload, name="upload-take"),
     path("stand/<int:pk>/loops/", sending.loop, name="loop"),

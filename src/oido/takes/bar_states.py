@@ -48,11 +48,18 @@ class BarState:
 def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = None) -> list[BarState]:
     """One entry for each bar that has notes (of one hand or lane, if it is named)."""
     bars: dict[int, list[int]] = defaultdict(list)
+    # Facts of the first release do not hold the bars of their notes.
+    numbers = facts.rows.bar or part.bar_of_note.tolist()
     for row in range(facts.target.notes):
         if voice is None or voice_of(part, part.notes[row]) == voice:
-            bars[int(part.bar_of_note[row])].append(row)
+            bars[int(numbers[row])].append(row)
     each = 100.0 / max(1, facts.target.notes)
     return [_state(number, rows, judged, worth=each * len(rows)) for number, rows in sorted(bars.items())]
+
+
+def nothing_in(number: int) -> BarState:
+    """Of a bar that should hold notes and has none."""
+    return BarState(number=number, state="missed", fault=1.0)
 
 
 def _state(number: int, rows: list[int], judged: Judgement, *, worth: float) -> BarState:

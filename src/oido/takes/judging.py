@@ -1,7 +1,7 @@
 """Facts and judgements of stored takes: read, made and stored here alone."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -15,13 +15,14 @@ from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import VERSION as JUDGING_VERSION
 from ear.judging.judgement import Given, Judgement, Scores
 from ear.judging.levels import Level, level_named
-from ear.judging.rubric import Rubric
+from ear.judging.rubric import ANSWERS, Rubric
 from ear.judging.settings import TakeSettings
 from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import Late
+from oido.exercises.models import Task
 from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
@@ -53,7 +54,7 @@ class Judged:
     def base_rubric(self) -> Rubric:
         """Without what is set for this take alone."""
         version = self.row.rubric if self.row is not None else self.take.assignment.rubric
-        return read_version(version, self.take.exercise.kind)
+        return rubric_of(self.take, version)
 
     @cached_property
     def judgement(self) -> Judgement:
@@ -88,6 +89,14 @@ def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: in
     return Changes(given=given, help_step=help_step, late_days=late_days)
 
 
+def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
+    """As a version has it; where only questions are answered, what is marked by hand alone."""
+    found = read_version(version, take.exercise.kind)
+    if take.exercise.task == Task.QUESTIONS:
+        return replace(found, weights=(), hand=found.hand or (ANSWERS,), has_ceilings=False)
+    return found
+
+
 def level_of(take: Take) -> Level:
     return level_named(take.exercise.level)
 
@@ -95,7 +104,7 @@ def level_of(take: Take) -> Level:
 def rules_for(take: Take, version: RubricVersion | None, settings: TakeSettings | None = None) -> Rules:
     """By a version of a rubric, with what is set for the take alone."""
     own = settings or take.set_for_it
-    rubric = own.over(read_version(version, take.exercise.kind))
+    rubric = own.over(rubric_of(take, version))
     return Rules(rubric=rubric, level=level_of(take), sayings=own.sayings)
 
 
@@ -108,11 +117,12 @@ def measured(
     takes, each with whose it is, among which the same recording is looked for.
     """
     return take_facts(
-        take.target(),
+        take.page(),
         take.read(settings),
         has_click=take.asks_click,
         before=_standing_before(take),
         others=others,
+        free=take.free(),
     )
 
 
@@ -120,7 +130,7 @@ def store_measurement(take: Take, facts: Facts) -> Measurement:
     """In place of what the same version measured before: its judgements go with it."""
     Measurement.objects.filter(take=take, version=VERSION).delete()
     return Measurement.objects.create(
-        take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.target(), facts),
+        take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.page(), facts),
         imprint=imprint(take.read()).to_bytes(),
     )  # fmt: skip
 

@@ -10,6 +10,8 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
 from ear.formats.events import RawEvent
+from ear.free.exercise import FreeExercise
+from ear.free.realised import realised
 from ear.judging.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
@@ -148,8 +150,19 @@ class Take(SchoolRow, Recorded):
         """For each pass what still stands of it, latency off."""
         return standing(self._layers())
 
+    def free(self) -> FreeExercise | None:
+        """What a free exercise asked for, at the click's tempo; None of a part that is written."""
+        spec = self.part.spec
+        return None if spec is None else spec.exercise(self.page(), has_click=self.asks_click)
+
     def target(self) -> Part:
-        """What should have been played: the part in the take's key, at its click's tempo."""
+        """What should have been played: the part in the take's key, at its click's tempo; of a free exercise the notes
+        of the take where they should have been."""
+        asked = self.free()
+        return self.page() if asked is None else realised(asked, self.read(), page=self.page()).part
+
+    def page(self) -> Part:
+        """What was on the page: the part in the take's key, at its click's tempo."""
         part = self.part.read()
         if self.fifths is not None and self.fifths != part.fifths:
             part = to_key(part, fifths=self.fifths).part
@@ -252,6 +265,8 @@ class Visit(models.Model):
     """For the last time."""
     loops = models.PositiveIntegerField(default=0)
     """Played while practising."""
+    heard = models.PositiveIntegerField(default=0)
+    """Times that the part was heard, where that is counted."""
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["assignment", "student"], name="one_visit_of_student")]

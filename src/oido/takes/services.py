@@ -122,7 +122,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         heard_click=new.heard_click,
     )
     # What cannot be played in that key is refused before anything is stored.
-    take.target()
+    take.page()
     take.save(force_insert=True)
     if new.file is not None:
         TakeFile.objects.create(take=take, name=new.file[0][:200], data=new.file[1])

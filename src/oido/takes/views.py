@@ -11,6 +11,7 @@ from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
 from oido.exercises.pages import heard_data
 from oido.people.requests import Request
 from oido.takes.exports import BY_FILE
+from oido.takes.hearing import is_take_hidden
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
@@ -29,7 +30,10 @@ def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
 def take_notes(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """What a page needs to play a take over its part, at the take's own tempo."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
-    return JsonResponse({**heard_data(take.target(), take.read()), "controls": control_data(take)})
+    target = take.target()
+    if not request.user.is_teacher and is_take_hidden(take):
+        target = target.with_notes(()).lasting(len(target.bars))
+    return JsonResponse({**heard_data(target, take.read()), "controls": control_data(take)})
 
 
 def control_data(take: Take) -> list[list[float]]:

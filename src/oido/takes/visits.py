@@ -13,13 +13,14 @@ FINE = timedelta(seconds=30)
 """No finer than this: a page that is loaded again and again writes nothing."""
 
 
-def opened(student: User, assignment: Assignment) -> None:
+def opened(student: User, assignment: Assignment) -> Visit:
     now = timezone.now()
     found, is_new = Visit.objects.get_or_create(
         assignment=assignment, student=student, defaults={"opened_at": now, "last_at": now}
     )
     if not is_new and now - found.last_at > FINE:
         Visit.objects.filter(pk=found.pk).update(last_at=now)
+    return found
 
 
 def practised(student: User, assignment: Assignment) -> None:

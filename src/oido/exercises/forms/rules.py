@@ -13,6 +13,7 @@ from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (
     ATTEMPTS_MOST,
+    HEARS_MOST,
     LEVEL_MOST,
     PASSES_MOST,
     QUESTION_MOST,
@@ -89,6 +90,17 @@ class RulesForm(forms.ModelForm):
     shows_reading = forms.BooleanField(
         label=_("students see what Oido heard before the mark is released"), required=False
     )
+    is_by_ear = forms.BooleanField(
+        label=_("by ear: heard, and shown nowhere until a take is handed in"), required=False
+    )
+    hears = forms.IntegerField(
+        label=_("By ear it may be heard, times"), min_value=1, max_value=HEARS_MOST, required=False,
+        help_text=_("Leave empty for no limit."),
+    )  # fmt: skip
+    hears_first = forms.BooleanField(label=_("to be heard once before it is recorded"), required=False)
+    has_questions_only = forms.BooleanField(
+        label=_("questions only: nothing is recorded, the answers are handed in"), required=False
+    )
     questions = forms.CharField(
         label=_("Questions at hand-in"), required=False, widget=forms.Textarea(attrs={"rows": 3}),
         help_text=_("One per line, such as: What did quantising do to your take?"),
@@ -103,9 +115,19 @@ class RulesForm(forms.ModelForm):
         (_("The exercise"), ("title", "level", "instructions")),
         (_("Tempo and count-in"), ("tempo_bpm", "slower_percent", "faster_percent", "count_in_bars")),
         (_("Click"), ("has_click", "click_sound", "click_level", "click_divides")),
+        (_("Hearing"), ("is_by_ear", "hears", "hears_first")),
         (_("Backing"), ("backing_from", "backing_file", "backing_level", "backing_while_recording")),
         (_("Takes"), ("attempts", "least_takes", "passes", "sounds", "keys")),
-        (_("Handing in"), ("handed_in_takes", "allows_corrected_copies", "shows_reading", "questions")),
+        (
+            _("Handing in"),
+            (
+                "handed_in_takes",
+                "allows_corrected_copies",
+                "shows_reading",
+                "questions",
+                "has_questions_only",
+            ),
+        ),
     )
     KEEP, NONE = "keep", ""
 
@@ -125,6 +147,8 @@ class RulesForm(forms.ModelForm):
         ])  # fmt: skip
         if not exercise.instrument.has_key:
             del self.fields["keys"], self.fields["sounds"]
+        if exercise.part is not None and exercise.part.free is not None:
+            del self.fields["is_by_ear"], self.fields["hears"], self.fields["hears_first"]
         self.had_backing = exercise.backing
         self.backing: Part | None = None
         self.rules = rules
@@ -136,7 +160,7 @@ class RulesForm(forms.ModelForm):
         try:
             self.rules = RecordingRules(
                 **{
-                    name: cleaned[name]
+                    name: cleaned.get(name, getattr(self.rules, name))
                     for name in RecordingRules.__dataclass_fields__
                     if name not in ("click_sound", "sounds", "keys")
                 },

@@ -9,7 +9,7 @@ from ear.labels.chord_cards import chord_cards
 from oido.common.permissions import for_teachers
 from oido.exercises.exports import EXPORTS
 from oido.exercises.keeping import may_keep
-from oido.exercises.pages import exercise_page, playing_data
+from oido.exercises.pages import backing_data, exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
 from oido.exercises.queries import visible_exercises
 from oido.people.conventions import conventions_of
@@ -30,7 +30,8 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
         "part": part,
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
-        "playing": playing_data(part),
+        "playing": playing_data(part) | {"backing": backing_data(found, bpm=float(found.tempo_bpm))},
+        "spec": found.part_in_force.spec,
         "exports": EXPORTS,
         "may_keep": may_keep(request.user, found),
         "tags": found.tags.all(),

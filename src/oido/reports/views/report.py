@@ -38,6 +38,7 @@ from oido.takes.copies import raw_and_copy
 from oido.takes.corrections import told
 from oido.takes.doubts import doubts_told
 from oido.takes.exports import EXPORTS as TAKE_EXPORTS
+from oido.takes.hearing import is_take_hidden
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.queries import visible_takes
@@ -118,7 +119,9 @@ def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
 
 def is_early(request: Request, found: Take) -> bool:
     """The student may not see yet what was heard."""
-    return not (_shows_mark(request, found) or shows_reading(found.assignment, found.exercise))
+    if _shows_mark(request, found):
+        return False
+    return is_take_hidden(found) or not shows_reading(found.assignment, found.exercise)
 
 
 def _readable(request: Request, pk: uuid.UUID) -> Take:

@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
+from oido.assignments.deals import Deal
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
 from oido.marking import hand_in as service
@@ -46,7 +47,10 @@ class HandInForm(forms.Form):
         self.rows = [row for row in tray.rows if not row.hindrance]
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         offer(self, "takes", choices)
-        if self.wanted == 1:
+        self.has_takes = not rules.has_questions_only
+        if not self.has_takes:
+            del self.fields["takes"]
+        elif self.wanted == 1:
             self.fields["takes"].widget = _One(choices=choices)
         self.questions = [question for question, _answer in questions]
         for number, (question, answer) in enumerate(questions):
@@ -89,8 +93,8 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
     form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
     if request.method == "POST" and form.is_valid():
         by_id = {str(row.take.pk): row.take for row in form.rows}
-        takes = [by_id[key] for key in form.cleaned_data["takes"]]
-        problem = _hand_in(request, takes, form)
+        takes = [by_id[key] for key in form.cleaned_data.get("takes", [])]
+        problem = _hand_in(request, deal, takes, form)
         if not problem:
             return redirect("receipt", pk=pk)
         form.add_error(None, problem)
@@ -102,10 +106,14 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "stand/hand_in.html", context, status=status)
 
 
-def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
+def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) -> str:
     """Hand in; why not, in words, or nothing."""
     try:
-        service.hand_in(request.user, *takes, note=form.cleaned_data["note"], answers=form.answers())
+        said: dict[str, Any] = {"note": form.cleaned_data["note"], "answers": form.answers()}
+        if form.has_takes:
+            service.hand_in(request.user, *takes, **said)
+        else:
+            service.hand_in_answers(request.user, deal.assignment, **said)
     except service.TooFewTakes:
         return _("Record more takes before you hand one in.")
     except service.TooLate:
@@ -116,6 +124,9 @@ def _hand_in(request: Request, takes: list[Take], form: HandInForm) -> str:
         return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
     except NotAllowed:
         return _("This exercise has been marked already, so nothing more can be handed in.")
+    if not form.has_takes:
+        messages.success(request, _("Your answers are handed in."))
+        return ""
     numbers = ", ".join(str(take.number) for take in sorted(takes, key=lambda t: t.number))
     messages.success(
         request,

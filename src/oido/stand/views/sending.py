@@ -21,6 +21,7 @@ from oido.people.requests import Request
 from oido.stand.bodies import LoopBody, PassBody, TakeBody, TapsBody
 from oido.stand.given import deal_or_404
 from oido.stand.views.stand import ladder_context, tray_context
+from oido.takes.hearing import is_hidden
 from oido.takes.models import TakePass
 from oido.takes.practice import climb, judge_loop, ladder_of
 from oido.takes.queries import visible_takes
@@ -92,6 +93,9 @@ def _tray(request: Request, deal: Deal, *, status: int = 201) -> HttpResponse:
 def loop(request: Request, pk: int) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
     deal = deal_or_404(request, pk)
+    if is_hidden(request.user, deal) or deal.exercise.part_in_force.free is not None:
+        # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.
+        return refused(first_bar=[_("this exercise is not practised in loops")])
     try:
         sent = parsed(request.body, LoopBody)
         played = sent.played()

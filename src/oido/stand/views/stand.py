@@ -1,14 +1,18 @@
 """The Stand itself."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
-from django.http import Http404, HttpResponseBase, JsonResponse
-from django.shortcuts import render
+from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.editing.transpose import to_key
 from ear.formats.events import events_from_take
+from ear.free.improvising import improvised
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg
@@ -16,9 +20,12 @@ from ear.notes import STANDARD_KIT, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
 from oido.assignments.deals import Deal
+from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_students
+from oido.common.problems import said
 from oido.common.sources import played_here
+from oido.exercises.audio import TYPES, NoSound
 from oido.exercises.models import Exercise
 from oido.exercises.pages import (
     PAGE_WIDTH,
@@ -35,6 +42,8 @@ from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.takes.exports import EXPORTS
+from oido.takes.hearing import SOUND, HeardEnough, hear, hears_left, is_hidden, sound_of
+from oido.takes.models import Visit
 from oido.takes.practice import ladder_of
 from oido.takes.visits import opened
 
@@ -47,9 +56,14 @@ SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 def stand(request: Request, pk: int) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
     deal = deal_or_404(request, pk)
-    opened(request.user, deal.assignment)
+    visit = opened(request.user, deal.assignment)
+    if deal.rules.has_questions_only:
+        return redirect("hand-in", pk=pk)
     exercise = deal.exercise
     own = exercise.part_in_force.read()
+    hides = is_hidden(request.user, deal)
+    if hides:
+        own = _without_notes(own)
     part = in_key(own, exercise, request.GET.get("key", ""))
     shows_chords = LabelKind.CHORDS in exercise.shown_labels
     context = {
@@ -58,7 +72,10 @@ def stand(request: Request, pk: int) -> HttpResponseBase:
         "exercise": exercise,
         "part": part,
         "page": exercise_page(exercise, part, conventions_of(request.user)),
-        "stand": _stand_data(request, deal, own, part),
+        "stand": _stand_data(request, deal, own, part, hides=hides) | _heard_data(deal, visit, hides=hides),
+        "hides": hides,
+        "spec": exercise.part_in_force.spec,
+        "is_free": exercise.part_in_force.free is not None,
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(exercise, part),
         "sources": played_here(),
@@ -81,14 +98,30 @@ def in_key(part: Part, exercise: Exercise, asked: str) -> Part:
     return part
 
 
-def _stand_data(request: Request, deal: Deal, own: Part, part: Part) -> dict[str, Any]:
+def _without_notes(part: Part) -> Part:
+    """As many bars, and nothing of what stands in them."""
+    return replace(part.with_notes(()), least_bars=len(part.bars), cues=(), chords=(), sections=(), pedal=())
+
+
+def _heard_data(deal: Deal, visit: Visit, *, hides: bool) -> dict[str, Any]:
+    """What the page's script needs of a part that is played by ear, or heard first."""
+    url = reverse("heard", args=[deal.assignment.pk])
+    return {
+        "byEar": {"url": url, "left": hears_left(deal, visit.heard)} if hides else None,
+        "hearsFirst": {"url": url} if deal.rules.hears_first and not visit.heard else None,
+    }
+
+
+def _stand_data(
+    request: Request, deal: Deal, own: Part, part: Part, *, hides: bool = False
+) -> dict[str, Any]:
     exercise, rules = deal.exercise, deal.rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
     semitones = part.notes[0].pitch - own.notes[0].pitch if part.notes else 0
     return {
-        **playing_data(part, left_handed=request.user.left_handed),
+        **playing_data(part, left_handed=request.user.left_handed, whole_kit=hides or not part.notes),
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
@@ -113,11 +146,35 @@ def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
     )
 
 
+@only_post
+@for_students
+def heard(request: Request, pk: int) -> HttpResponseBase:
+    """The part is heard. Of one that is played by ear the answer is its sound."""
+    deal = deal_or_404(request, pk)
+    hides = is_hidden(request.user, deal)
+    try:
+        count = hear(request.user, deal)
+        sound = sound_of(deal.exercise.part_in_force) if hides else b""
+    except HeardEnough:
+        return JsonResponse({"errors": {"heard": [_("heard as often as the exercise allows")]}}, status=422)
+    except NoSound as problem:
+        return JsonResponse({"errors": {"heard": [said(problem)]}}, status=422)
+    response = HttpResponse(sound, content_type=TYPES[SOUND], status=200 if hides else 204)
+    left = hears_left(deal, count)
+    if left is not None:
+        response["X-Hears-Left"] = str(left)
+    response["Cache-Control"] = "no-store"
+    return response
+
+
 @require_GET
 @for_students
 def stand_notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation."""
-    exercise = deal_or_404(request, pk).exercise
+    deal = deal_or_404(request, pk)
+    if is_hidden(request.user, deal):
+        raise Http404
+    exercise = deal.exercise
     svg = notation_svg(
         in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
         labels=exercise.shown_labels, conventions=conventions_of(request.user),
@@ -149,11 +206,15 @@ def robot(request: Request, pk: int) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument."""
     if not settings.IS_DEMO:
         raise Http404
-    exercise = deal_or_404(request, pk).exercise
+    deal = deal_or_404(request, pk)
+    exercise = deal.exercise
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
     seed = whole(request.GET.get("seed", "1"))
     if habits is None or seed is None:
         raise Http404
     part = in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", ""))
+    spec = exercise.part_in_force.spec
+    if spec is not None:
+        part = improvised(spec.exercise(part), part, seed=seed)
     take = play(part, habits.habits, seed=seed)
     return JsonResponse({"events": events_from_take(take)})

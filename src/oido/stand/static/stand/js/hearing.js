@@ -1,5 +1,6 @@
 /** Hearing: the part, or a take with its part. */
 import { ask } from "../../common/js/signed_out.js";
+import { ByEar } from "./by_ear.js";
 import { notesAt } from "./how.js";
 import { testSound } from "./sound_test.js";
 
@@ -7,12 +8,17 @@ export class Hearing {
   /** @param {StandParts} parts */
   constructor(parts) {
     this.parts = parts;
+    this.byEar = new ByEar(parts);
   }
 
   /** @param {"target" | "take" | "both"} what @param {Playing} [of] a take with its part, at its own tempo */
   async hear(what, of = this.parts.data) {
     const { data, machine, say, why, sound, cursor, player, how, practising } = this.parts;
     if (machine.isRecording) return;
+    if (what === "target" && data.byEar) {
+      if (machine.isSounding) this.stop();
+      return this.byEar.hear();
+    }
     practising.practice.isOn = false;
     try {
       say(sound.isReady ? "" : gettext("Getting the sounds ready …"));
@@ -27,10 +33,19 @@ export class Hearing {
       await player.play({ what, from: isPart ? chosen.from : 1, to: isPart ? chosen.to : data.bars.length, rate, loop: isPart && chosen.loop, click: false, silent, backing });
       machine.tell("hear");
       say("");
+      if (what === "target") this.isHeard();
     } catch (error) {
       machine.tell("fail");
       say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }
+  }
+
+  /** It was heard: what is to be heard first may be recorded now. */
+  isHeard() {
+    const { data } = this.parts;
+    if (!data.hearsFirst) return;
+    ask(data.hearsFirst.url, { method: "POST" });
+    data.hearsFirst = null;
   }
 
   /** A take of the tray. @param {HTMLElement} row @param {"take" | "both"} what */
@@ -48,6 +63,7 @@ export class Hearing {
       say("");
     }
     practising.practice.stop();
+    this.byEar.stop();
     player.data = data;
     cursor.bars = data.bars;
     if (machine.isSounding) machine.tell("stop");

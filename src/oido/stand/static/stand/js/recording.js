@@ -35,6 +35,7 @@ export class Recording {
     const { root, data, machine, find, say, why, sound, clock, cursor, check, mixer, how, pads, latency, outbox, hearing } = this.parts;
     if (machine.isRecording || machine.state === "preparing") return;
     if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
+    if (!into && data.hearsFirst) return say(gettext("Listen to it first, then record."));
     hearing.stop();
     machine.tell("prepare");
     try {

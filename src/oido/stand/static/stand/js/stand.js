@@ -167,6 +167,7 @@ function start(root) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
     say(interpolate(gettext("Set: bars %(from)s to %(to)s at %(bpm)s. Press Practise."), how.chosen, true));
   }
+  hearing.byEar.show();
   parts.check.chooseSource();
   root.dataset.ready = "yes";
 }

@@ -1,0 +1,71 @@
+/** A part that is played by ear: it comes as sound, each hearing is counted, and no note of it is on the page. */
+import { ask } from "../../common/js/signed_out.js";
+
+export class ByEar {
+  /** @param {StandParts} parts */
+  constructor(parts) {
+    this.parts = parts;
+    /** @type {AudioBufferSourceNode | null} */
+    this.node = null;
+  }
+
+  /** Is there a hearing left? */
+  get isLeft() {
+    return this.parts.data.byEar?.left !== 0;
+  }
+
+  async hear() {
+    const { data, machine, say, why, sound } = this.parts;
+    if (!data.byEar || machine.isRecording) return;
+    if (!this.isLeft) return say(gettext("You have heard it as often as this exercise allows."));
+    machine.tell("prepare");
+    try {
+      await sound.open();
+      const response = await ask(data.byEar.url, { method: "POST" });
+      if (!response.ok) {
+        machine.tell("fail");
+        data.byEar.left = 0;
+        this.show();
+        return say(gettext("You have heard it as often as this exercise allows."));
+      }
+      const left = response.headers.get("X-Hears-Left");
+      data.byEar.left = left ? Number(left) : null;
+      const node = sound.context.createBufferSource();
+      node.buffer = await sound.context.decodeAudioData(await response.arrayBuffer());
+      node.connect(sound.context.destination);
+      node.onended = () => this.ended(node);
+      this.node = node;
+      node.start();
+      machine.tell("hear");
+      this.show();
+      data.hearsFirst = null;
+      say("");
+    } catch (error) {
+      machine.tell("fail");
+      say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
+    }
+  }
+
+  /** @param {AudioBufferSourceNode} node */
+  ended(node) {
+    if (this.node !== node) return;
+    this.node = null;
+    if (this.parts.machine.state === "hearing") this.parts.machine.tell("stop");
+  }
+
+  stop() {
+    const node = this.node;
+    this.node = null;
+    node?.stop();
+  }
+
+  /** How often it may be heard yet, beside the button. */
+  show() {
+    const { data, find } = this.parts;
+    const told = find("hears-left");
+    const left = data.byEar?.left;
+    if (!told || !data.byEar) return;
+    told.textContent =
+      left === null || left === undefined ? "" : interpolate(ngettext("It may be heard once more.", "It may be heard %(n)s times more.", left), { n: left }, true);
+  }
+}
