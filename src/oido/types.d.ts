@@ -78,6 +78,8 @@ interface PlayOrder {
 
 /** What the Stand needs of its exercise besides. */
 interface StandData extends Playing {
+  /** The lowest and the highest pitch that a player needs. */
+  compass: [number, number];
   /** Where a part that is played by ear is heard, and how often yet; null for as often as wanted. */
   byEar?: { url: string; left: number | null } | null;
   /** Where it is told that a part was heard which is to be heard before it is recorded. */

@@ -61,9 +61,10 @@ class MovingInTest(BrowserTest):
         self.visit("/first-steps/")
         self.press("Add the starter exercises")
         page.get_by_role("link", name="Five fingers on C").click()
-        page.get_by_label("Class").select_option(label="Monday Keys")
-        self.press("Give to class")
-        expect(page.locator("#given")).to_contain_text("0 of 1 handed in")
+        page.get_by_role("link", name="Give it").click()
+        expect(page.get_by_role("checkbox", name="Monday Keys")).to_be_checked()
+        self.press("Give it")
+        expect(page.locator("#watch")).to_contain_text("0 of 1 handed in")
         self.student_hands_in()
 
     def student_hands_in(self) -> None:

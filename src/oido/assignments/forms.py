@@ -133,7 +133,10 @@ class ToWhom:
     """The classes that a teacher can give something to, each with its form."""
 
     def __init__(self, data: Any, *, teacher: User, holders: set[int], chosen: int | None = None) -> None:
-        classes = classes_seen(teacher).filter(archived_at=None).prefetch_related("students")
+        classes = list(classes_seen(teacher).filter(archived_at=None).prefetch_related("students"))
+        if chosen is None and len(classes) == 1 and classes[0].pk not in holders:
+            # Who teaches one class means that one.
+            chosen = classes[0].pk
         self.forms = [
             ToClassForm(
                 data, prefix=f"class-{one.pk}", school_class=one, has_it=one.pk in holders,

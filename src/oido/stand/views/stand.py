@@ -12,11 +12,11 @@ from django.views.decorators.http import require_GET
 
 from ear.editing.transpose import to_key
 from ear.formats.events import events_from_take
-from ear.free.improvising import improvised
+from ear.free.improvising import HIGH, LOW, improvised
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg
-from ear.notes import STANDARD_KIT, Part
+from ear.notes import STANDARD_KIT, Note, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
 from oido.assignments.deals import Deal
@@ -47,6 +47,7 @@ from oido.takes.models import Visit
 from oido.takes.practice import ladder_of
 from oido.takes.visits import opened
 
+OCTAVE = 12
 SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 """Of the exercise's tempo: how far practice goes, if the exercise allows no more."""
 
@@ -103,6 +104,13 @@ def _without_notes(part: Part) -> Part:
     return replace(part.with_notes(()), least_bars=len(part.bars), cues=(), chords=(), sections=(), pedal=())
 
 
+def _compass(part: Part, *, is_free: bool) -> tuple[int, int]:
+    """The lowest and the highest pitch that a player needs."""
+    if is_free or not part.notes:
+        return LOW, HIGH
+    return int(part.pitches.min()), int(part.pitches.max())
+
+
 def _heard_data(deal: Deal, visit: Visit, *, hides: bool) -> dict[str, Any]:
     """What the page's script needs of a part that is played by ear, or heard first."""
     url = reverse("heard", args=[deal.assignment.pk])
@@ -120,8 +128,19 @@ def _stand_data(
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
     semitones = part.notes[0].pitch - own.notes[0].pitch if part.notes else 0
+    low, high = _compass(exercise.part_in_force.read(), is_free=exercise.part_in_force.free is not None)
+    if hides:
+        # By whole octaves: the keys do not give the notes away.
+        low, high = low // OCTAVE * OCTAVE, (high // OCTAVE + 1) * OCTAVE
+    # Where the page shows no notes, keys are laid out for those that are wanted.
+    ends = [Note(onset_tick=0, length_tick=1, pitch=pitch, velocity=1) for pitch in (low, high)]
+    has_ends = not part.notes and part.instrument.has_key
+    reach = playing_data(part.with_notes(ends) if has_ends else part, left_handed=request.user.left_handed)
     return {
         **playing_data(part, left_handed=request.user.left_handed, whole_kit=hides or not part.notes),
+        "layout": reach["layout"],
+        "typing": reach["typing"],
+        "compass": [low + semitones, high + semitones] if part.notes else [low, high],
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,

@@ -59,7 +59,7 @@ export class Incoming {
     if (data.hasLanes) drawPads(instrument, data.pads, layout);
     else {
       const typed = check?.row.isTyped ? [...layout.values()] : [];
-      drawKeyboard(instrument, [...data.target.map((note) => note[2]), ...typed], layout, this.name);
+      drawKeyboard(instrument, [...data.compass, ...typed], layout, this.name);
     }
   }
 }
