@@ -21,6 +21,7 @@ from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.services import store_upload
 from oido.feedback import remarks as talk
+from oido.gradebook.models import Column
 from oido.jobs.models import Job
 from oido.jobs.services import ask_for
 from oido.leaving.erasing import erase
@@ -105,6 +106,13 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "watch": (GET, TEACHERS, {"pk": "given"}),
     "undo-marking": (POST, STAFF, {}),
     "take-back-release": (POST, TEACHERS, {"pk": "take"}),
+    "gradebook": (GET, TEACHERS, {"pk": "school_class"}),
+    "add-column": (POST, TEACHERS, {"pk": "school_class"}),
+    "column": (BOTH, TEACHERS, {"pk": "school_class", "key": "own_key"}),
+    "cell": (BOTH, TEACHERS, {"pk": "school_class", "key": "own_key", "student": "student"}),
+    "gradebook-export": (GET, TEACHERS, {"pk": "school_class", "file": "marks.csv"}),
+    "term-reports": (GET, TEACHERS, {"pk": "school_class"}),
+    "term-report": (GET, TEACHERS, {"pk": "school_class", "student": "student"}),
     "give-like": (POST, TEACHERS, {"pk": "school_class"}),
     "classes": (BOTH, STAFF, {}),
     "take-notes": (GET, TAKE, {"pk": "take"}),
@@ -246,6 +254,13 @@ class WhoReachesWhatTest(TestCase):
         cls.other_class = factories.school_class(teachers=[cls.colleague], students=[cls.stranger])
         cls.exercise = factories.exercise(cls.teacher)
         cls.given = factories.assignment(cls.exercise, cls.school_class)
+        cls.own_column = Column.objects.create(
+            school=cls.school_class.school,
+            school_class=cls.school_class,
+            name="Concert",
+            on=date(2026, 11, 1),
+        )
+        cls.own_key = f"c{cls.own_column.pk}"
         cls.improvised = factories.free_exercise(cls.teacher)
         factories.allow(cls.given, passes=3, allows_corrected_copies=True)
         cls.layered, cls.corrected = (factories.take(cls.student, cls.given) for _ in range(2))

@@ -53,6 +53,7 @@ ACTS: dict[str, Any] = {
     "students_reminded": _("reminded %(n)s students of “%(title)s”"),
     "exercise_deleted": _("deleted the exercise “%(title)s”"),
     "exercise_brought_back": _("brought the exercise “%(title)s” back"),
+    "column_deleted": _("deleted the column “%(name)s” of %(school_class)s"),
     "mark_changed": _("changed a mark of %(person)s: %(criterion)s"),
     "mark_released": _("released a mark of %(person)s"),
     "release_taken_back": _("took the release of a mark of %(person)s back"),

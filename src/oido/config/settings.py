@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "oido.stand",
     "oido.desk",
     "oido.leaving",
+    "oido.gradebook",
     "oido.classes",
     "oido.opening",
     "oido.home",

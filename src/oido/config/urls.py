@@ -21,6 +21,7 @@ urlpatterns = [
     path("", include("oido.stand.urls")),
     path("", include("oido.desk.urls")),
     path("", include("oido.leaving.urls")),
+    path("", include("oido.gradebook.urls")),
     path("", include("oido.classes.urls")),
     path("", include("oido.opening.urls")),
     path("", include("oido.home.urls")),

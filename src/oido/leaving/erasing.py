@@ -8,6 +8,7 @@ import logging
 import quopri
 import re
 import secrets
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -20,19 +21,22 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from oido.access.models import LETTERS, SignedIn, SignInCode
 from oido.access.sessions import end_sessions
+from oido.assignments.models import Arrangement, Reminder
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import ImportedFile
 from oido.jobs.models import Job
 from oido.leaving.models import Erasure
-from oido.marking.models import MarkSheet, Phrase, Remark, Reply
+from oido.marking.models import MarkSheet, Phrase, Remark, Reply, SheetChange
 from oido.people.models import Membership, User
 from oido.post.models import Letter
 from oido.roster.models import Invitation, ListImport
 from oido.roster.people import leave_school
-from oido.takes.models import CorrectedCopy, HandIn, KitSetUp, RungClimbed, Take, TakeFile, TakePass
+from oido.takes.models import CorrectedCopy, HandIn, KitSetUp, RungClimbed, Take, TakeFile, TakePass, Visit
 
 RECEIPT_SIGNS = 12
+MORE: list[Callable[[User], object]] = []
+"""Apps above erase what they hold about somebody."""
 logger = logging.getLogger(__name__)
 
 
@@ -111,7 +115,13 @@ def _written(person: User) -> dict[str, int]:
         sheet.changes = {name: {**given, "why": ""} for name, given in sheet.changes.items()}
         sheet.asked_again_why = ""
         sheet.save(update_fields=["changes", "asked_again_why"])
+    SheetChange.objects.filter(sheet__take__in=takes).update(why="", before={}, after={}, is_undone=True)
     hand_ins = HandIn.objects.filter(student=person).update(note="", answers=[])
+    Arrangement.objects.filter(student=person).update(excused_why="")
+    Reminder.objects.filter(student=person).delete()
+    Visit.objects.filter(student=person).delete()
+    for erase_more in MORE:
+        erase_more(person)
     Phrase.everywhere.filter(owner=person).delete()
     RungClimbed.objects.filter(student=person).delete()
     KitSetUp.objects.filter(student=person).delete()
@@ -138,7 +148,9 @@ def _traces(person: User, names: Names) -> dict[str, int]:
     ImportedFile.everywhere.filter(owner=person).delete()
     # What others have had made of them: papers, slips.
     keys = [str(key) for key in Take.everywhere.filter(student=person).values_list("pk", flat=True)]
-    about = Q(owner=person) | Q(title__icontains=names.full) | Q(kind="roster.slips")
+    about = (
+        Q(owner=person) | Q(title__icontains=names.full) | Q(kind="roster.slips") | Q(kind="gradebook.class")
+    )
     for job in Job.objects.exclude(arguments={}).only("pk", "arguments"):
         if str(job.arguments.get("take", "")) in keys:
             about |= Q(pk=job.pk)

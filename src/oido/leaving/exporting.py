@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from collections.abc import Callable
 from typing import Any
 
 from django.utils import timezone
@@ -11,6 +12,7 @@ from django.utils.text import slugify
 from django.utils.translation import gettext as _
 
 from ear.facts.codec import facts_to_json
+from oido.assignments.models import Arrangement
 from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell
 from oido.jobs.kinds import Progress
@@ -24,6 +26,8 @@ from oido.takes.models import HandIn, Take
 from oido.takes.outputs import recorded_midi
 
 SCHEMA = "oido.person/1"
+MORE: dict[str, Callable[[User, int, bool], Any]] = {}
+"""What apps above hold about somebody, by its name in the archive: person, school, whether it is their own archive."""
 README = """Everything that this school's Oido holds about one person.
 
 person.json      who they are, their classes, takes, marks, remarks and replies; described below
@@ -41,6 +45,9 @@ classes          names of the classes attended and taught now
 takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, tempo_bpm (quarter notes
                  a minute), source, device, name, mark (points), out_of, band, is_released, remarks, replies
 hand_ins         a list: exercise, first_at, changed_at, note, answers as pairs of question and answer
+arrangements     what was arranged for this person alone: exercise, excused_at, excused_why, due_at, attempts
+gradebook        marks that a teacher entered: class, column, out_of, mark as it was typed (e excused, m missing), and the
+                 texts of reports; not in an archive that somebody makes of themselves
 acts             what the school's trail holds about them: at, what, address
 """
 
@@ -78,7 +85,8 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
             progress(number, len(takes))
         archive.writestr("takes.csv", _csv(rows))
         archive.writestr(
-            "person.json", json.dumps(_person(person, school.pk, rows), ensure_ascii=False, indent=1)
+            "person.json",
+            json.dumps(_person(person, school.pk, rows, is_own=is_own), ensure_ascii=False, indent=1),
         )
     return buffer.getvalue()
 
@@ -119,7 +127,7 @@ def _reply(one: Reply) -> dict[str, Any]:
     }
 
 
-def _person(person: User, school: int, rows: list[dict[str, Any]]) -> dict[str, Any]:
+def _person(person: User, school: int, rows: list[dict[str, Any]], *, is_own: bool) -> dict[str, Any]:
     member = Membership.everywhere.select_related("school").get(person=person, school=school)
     acts = Act.everywhere.filter(school=school, person=person) | Act.everywhere.filter(
         school=school, actor=person
@@ -147,6 +155,16 @@ def _person(person: User, school: int, rows: list[dict[str, Any]]) -> dict[str, 
             }
             for one in hand_ins
         ],
+        "arrangements": [
+            {
+                "exercise": one.assignment.exercise.title, "excused_at": _time(one.excused_at),
+                "excused_why": one.excused_why, "due_at": _time(one.due_at), "attempts": one.attempts,
+            }
+            for one in Arrangement.objects.filter(
+                student=person, assignment__school=school
+            ).select_related("assignment__exercise")
+        ],
+        **{name: read(person, school, is_own) for name, read in MORE.items()},
         "acts": [
             {"at": _time(act.at), "what": f"{act.who} {act.said}", "address": act.address}
             for act in acts.select_related("actor", "person", "school_class")

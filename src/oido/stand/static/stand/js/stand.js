@@ -59,8 +59,9 @@ function assembled(root) {
 
 /** What is seen of a state: the words on the buttons, and what can be pressed.
  * @param {StandParts} parts @param {import("./machine.js").State} state */
-function show({ root, find, machine }, state) {
-  find("hear-part").textContent = state === "hearing" ? gettext("Stop") : gettext("Listen to the part");
+function show({ root, data, find, machine }, state) {
+  const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
+  find("hear-part").textContent = state === "hearing" ? gettext("Stop") : listen;
   find("practise").textContent = state === "practising" ? gettext("Stop") : gettext("Practise");
   find("record").textContent = machine.isRecording ? gettext("Stop") : gettext("Record");
   find("record").disabled = find("practise").disabled = state === "preparing";

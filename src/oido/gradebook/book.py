@@ -1,0 +1,204 @@
+"""The gradebook of a class, read whole: students by columns, each cell with what counts in it and why."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from django.utils import timezone
+
+from ear.judging.means import Mean, Weighed, mean_of, percent_of
+from oido.assignments.deals import Deals
+from oido.assignments.models import Assignment
+from oido.gradebook.models import Column, Entry, State
+from oido.leaving.models import Term
+from oido.people.models import SchoolClass, User
+from oido.takes.models import Take
+
+DEFAULT_WEIGHT = Decimal(1)
+EXCUSED_SIGN, MISSING_SIGN = "e", "m"
+NOT_GIVEN, OPEN, WAITING, MARK, EXCUSED, MISSING = (
+    "not-given",
+    "open",
+    "waiting",
+    "mark",
+    "excused",
+    "missing",
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BookColumn:
+    """`key` is “a” and an assignment's number, or “c” and that of an own column."""
+
+    key: str
+    title: str
+    day: date
+    weight: Decimal
+    assignment: Assignment | None
+    column: Column | None
+    out_of: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cell:
+    """`state` says what stands there: a mark, excused, missing (counts as nothing), waiting to be marked (does not count
+    yet), open (not due), or nothing, since it was not given to this student."""
+
+    column: BookColumn
+    state: str
+    points: float | None = None
+    out_of: int = 100
+    is_entered: bool = False
+    """By hand, in place of what a take has."""
+    is_released: bool = True
+    take: Take | None = None
+
+    @property
+    def percent(self) -> float | None:
+        """To one digit; what is missing has nothing."""
+        if self.state == MISSING:
+            return 0.0
+        return (
+            percent_of(self.points, self.out_of) if self.state == MARK and self.points is not None else None
+        )
+
+    @property
+    def typed(self) -> str:
+        """As it is typed into the grid."""
+        if self.state == EXCUSED:
+            return EXCUSED_SIGN
+        if self.state == MISSING:
+            return MISSING_SIGN
+        return "" if self.points is None else f"{self.points:g}"
+
+    @property
+    def weighed(self) -> Weighed | None:
+        """What it is in a mean; None where it does not count."""
+        percent = self.percent
+        return None if percent is None else Weighed(percent=percent, weight=float(self.column.weight))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    student: User
+    cells: tuple[Cell, ...]
+    terms: tuple[Mean, ...]
+    mean: Mean
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Book:
+    """`terms` are those in which something stands; each row has a mean for each, and one over all."""
+
+    school_class: SchoolClass
+    columns: tuple[BookColumn, ...]
+    rows: tuple[Row, ...]
+    terms: tuple[Term, ...]
+
+
+def columns_of(school_class: SchoolClass) -> list[BookColumn]:
+    """In order of their days."""
+    said = list(Column.objects.filter(school_class=school_class))
+    of_assignment = {one.assignment_id: one for one in said if one.assignment_id}
+    found = [
+        BookColumn(
+            key=f"a{given.pk}",
+            title=given.exercise.title,
+            day=timezone.localtime(given.due_at).date(),
+            weight=of_assignment[given.pk].weight if given.pk in of_assignment else DEFAULT_WEIGHT,
+            assignment=given,
+            column=of_assignment.get(given.pk),
+            out_of=given.marked_by.out_of,
+        )
+        for given in Assignment.objects.filter(school_class=school_class, withdrawn_at=None).select_related(
+            "exercise", "rubric"
+        )
+    ]
+    found += [
+        BookColumn(
+            key=f"c{one.pk}", title=one.name, day=one.on or timezone.localdate(), weight=one.weight, assignment=None,
+            column=one, out_of=one.out_of,
+        )
+        for one in said
+        if one.assignment_id is None
+    ]  # fmt: skip
+    return sorted(found, key=lambda one: (one.day, one.key))
+
+
+def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
+    """Seven queries, whatever the size of the class; of one student alone, if one is named."""
+    columns = columns_of(school_class)
+    terms = list(Term.objects.order_by("begins_on"))
+    students = list(school_class.students.order_by("last_name", "first_name", "pk"))
+    if student is not None:
+        students = [one for one in students if one.pk == student.pk]
+    assignments = [one.assignment for one in columns if one.assignment is not None]
+    deals = Deals(assignments)
+    takes = defaultdict(list)
+    handed_in = Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False).select_related(
+        "sheet"
+    )
+    for take in handed_in.defer("events").order_by("number"):
+        takes[take.assignment_id, take.student_id].append(take)
+    entries = {
+        (row.column_id, row.student_id): row
+        for row in Entry.objects.filter(column__school_class=school_class)
+    }
+    now = timezone.now()
+
+    def cell(column: BookColumn, one: User) -> Cell:
+        entry = entries.get((column.column.pk, one.pk)) if column.column is not None else None
+        if column.assignment is None:
+            empty = Cell(column=column, state=OPEN, out_of=column.out_of)
+            return _entered(column, entry, out_of=column.out_of) or empty
+        deal, own = deals.of(column.assignment.pk, one.pk), takes.get((column.assignment.pk, one.pk), [])
+        sheets = [take.sheet for take in own if hasattr(take, "sheet")]
+        out_of = sheets[0].out_of if sheets else column.out_of
+        entered = _entered(column, entry, out_of=out_of, take=own[0] if own else None)
+        if entered is not None:
+            return entered
+        if deal.is_excused:
+            return Cell(column=column, state=EXCUSED)
+        if not sheets:
+            if not deal.is_given:
+                return Cell(column=column, state=NOT_GIVEN)
+            return Cell(column=column, state=MISSING if deal.is_late(now) else OPEN, out_of=out_of)
+        settled = all(sheet.accepted_at is not None or sheet.is_released for sheet in sheets)
+        # Of takes that are handed in together each has a mark; the cell has their mean.
+        points = sum(sheet.points * out_of / sheet.out_of for sheet in sheets) / len(sheets)
+        return Cell(
+            column=column, state=MARK if settled else WAITING, points=round(points, 2), out_of=out_of, take=own[0],
+            is_released=all(sheet.is_released for sheet in sheets),
+        )  # fmt: skip
+
+    shown = [term for term in terms if any(term.begins_on <= one.day <= term.ends_on for one in columns)]
+    rows = []
+    for one in students:
+        cells = tuple(cell(column, one) for column in columns)
+        rows.append(
+            Row(
+                student=one,
+                cells=cells,
+                terms=tuple(mean_in(cells, term) for term in shown),
+                mean=mean_in(cells, None),
+            )
+        )
+    return Book(school_class=school_class, columns=tuple(columns), rows=tuple(rows), terms=tuple(shown))
+
+
+def mean_in(cells: tuple[Cell, ...], term: Term | None) -> Mean:
+    """Of what counts, in a term or over all."""
+    within = [c for c in cells if term is None or term.begins_on <= c.column.day <= term.ends_on]
+    return mean_of([one for one in (c.weighed for c in within) if one is not None])
+
+
+def _entered(
+    column: BookColumn, entry: Entry | None, *, out_of: int, take: Take | None = None
+) -> Cell | None:
+    if entry is None:
+        return None
+    state = {State.EXCUSED.value: EXCUSED, State.MISSING.value: MISSING}.get(entry.state, MARK)
+    points: Any = float(entry.points) if entry.points is not None else None
+    return Cell(column=column, state=state, points=points, out_of=out_of, is_entered=True, take=take)

@@ -1,0 +1,165 @@
+"""The table of what a gradebook can be downloaded as."""
+
+import csv
+import io
+import json
+import zipfile
+from typing import Any
+
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from openpyxl import Workbook
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+
+from oido.common.cells import BOM, plain_cell
+from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Book, Cell, book_of
+from oido.jobs.exports import Export, by_file
+from oido.people.models import Membership, SchoolClass
+
+SHEET_NAME_MOST = 31
+NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
+
+
+def table_of(book: Book) -> list[list[Any]]:
+    """Heads, what columns are out of and weigh, and a row for each student; numbers as numbers."""
+    heads = [one.title for one in book.columns]
+    means = [*(term.name for term in book.terms), _("all")]
+    rows: list[list[Any]] = [
+        [_("Student"), *heads, *means],
+        [_("out of"), *(one.out_of for one in book.columns), *(100 for _mean in means)],
+        [_("weight"), *(float(one.weight) for one in book.columns), *("" for _mean in means)],
+    ]
+    for row in book.rows:
+        values = [_value(cell) for cell in row.cells]
+        rows.append(
+            [row.student.name, *values, *("" if m.value is None else m.value for m in (*row.terms, row.mean))]
+        )
+    return rows
+
+
+def _value(cell: Cell) -> Any:
+    if cell.state == EXCUSED:
+        return _("excused")
+    if cell.state == MISSING:
+        return _("missing")
+    # What waits to be marked counts nowhere yet, and is not handed on as a mark.
+    return cell.points if cell.state == MARK and cell.points is not None else ""
+
+
+def as_csv(school_class: SchoolClass) -> bytes:
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    for row in table_of(book_of(school_class)):
+        writer.writerow([plain_cell(one) if isinstance(one, str) else one for one in row])
+    return (BOM + buffer.getvalue()).encode()
+
+
+def as_workbook(school_class: SchoolClass) -> bytes:
+    """An Office Open XML workbook: heads that stay in sight, numbers that can be reckoned with."""
+    book = Workbook()
+    sheet = book.active
+    sheet.title = school_class.name.translate(NOT_IN_SHEET_NAMES).strip()[:SHEET_NAME_MOST] or "Oido"
+    for number, row in enumerate(table_of(book_of(school_class)), start=1):
+        sheet.append([plain_cell(one) if isinstance(one, str) else one for one in row])
+        if number == 1:
+            for cell in sheet[1]:
+                cell.font = Font(bold=True)
+    sheet.freeze_panes = "B4"
+    for k in range(1, sheet.max_column + 1):
+        sheet.column_dimensions[get_column_letter(k)].width = 24 if k == 1 else 14
+    buffer = io.BytesIO()
+    book.save(buffer)
+    return buffer.getvalue()
+
+
+LINE_ITEM = (
+    "sourcedId", "status", "dateLastModified", "title", "description", "assignDate", "dueDate", "classSourcedId",
+    "categorySourcedId", "gradingPeriodSourcedId", "resultValueMin", "resultValueMax", "schoolSourcedId",
+)  # fmt: skip
+RESULT = (
+    "sourcedId", "status", "dateLastModified", "lineItemSourcedId", "studentSourcedId", "scoreStatus", "score",
+    "scoreDate", "comment",
+)  # fmt: skip
+SCORE_STATUS = {MARK: "fully graded", EXCUSED: "exempt", MISSING: "not submitted", WAITING: "submitted"}
+
+
+def as_oneroster(school_class: SchoolClass) -> bytes:
+    """Line items and results as OneRoster 1.2 has them in CSV files (1EdTech, "OneRoster 1.2 CSV Binding"), with the
+    manifest that says what is in the archive. Students have the keys that the office's lists gave them."""
+    book = book_of(school_class)
+    now = timezone.now().strftime("%Y-%m-%dT%H:%M:%SZ")
+    known = dict(
+        Membership.objects.filter(person__in=[row.student for row in book.rows]).values_list(
+            "person", "source_id"
+        )
+    )
+    class_key = school_class.source_id or f"oido-class-{school_class.pk}"
+    school_key = f"oido-school-{school_class.school_id}"
+    items, results = [], []
+    for column in book.columns:
+        key = f"oido-{school_class.pk}-{column.key}"
+        begun = column.assignment.given_at.date() if column.assignment is not None else column.day
+        items.append(
+            (key, "active", now, column.title, "", begun.isoformat(), column.day.isoformat(), class_key, "oido-work", "",
+             "0", str(column.out_of), school_key)
+        )  # fmt: skip
+    for row in book.rows:
+        student = known.get(row.student.pk) or f"oido-person-{row.student.pk}"
+        for cell in row.cells:
+            status = SCORE_STATUS.get(cell.state)
+            if status is None:
+                continue
+            points = cell.points if cell.state == MARK else (0 if cell.state == MISSING else None)
+            score = "" if points is None else f"{points:g}"
+            item = f"oido-{school_class.pk}-{cell.column.key}"
+            results.append(
+                (f"{item}-{row.student.pk}", "active", now, item, student, status, score, now[:10], "")
+            )  # fmt: skip
+    category = [("oido-work", "active", now, _("Exercises"), "1")]
+    names = ("categories", "lineItems", "results")
+    manifest = [
+        ("propertyName", "value"), ("manifest.version", "1.0"), ("oneroster.version", "1.2"),
+        *((f"file.{name}", "bulk" if name in names else "absent") for name in (
+            "academicSessions", "categories", "classes", "classResources", "courses", "courseResources",
+            "demographics", "enrollments", "lineItems", "lineItemLearningObjectiveIds", "lineItemScoreScales", "orgs",
+            "resources", "results", "resultLearningObjectiveIds", "resultScoreScales", "roles", "scoreScales", "users",
+            "userProfiles", "userResources",
+        )),
+        ("source.systemName", "Oido"), ("source.systemCode", "oido"),
+    ]  # fmt: skip
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, rows in (
+            ("manifest.csv", manifest),
+            ("categories.csv", [("sourcedId", "status", "dateLastModified", "title", "weight"), *category]),
+            ("lineItems.csv", [LINE_ITEM, *items]),
+            ("results.csv", [RESULT, *results]),
+        ):
+            text = io.StringIO()
+            csv.writer(text).writerows(rows)
+            archive.writestr(name, text.getvalue())
+    return buffer.getvalue()
+
+
+def as_json(book: Book) -> str:
+    """For the archive of a class: the same table, described by its own heads."""
+    return json.dumps(table_of(book), ensure_ascii=False, indent=1)
+
+
+EXPORTS: tuple[Export[SchoolClass], ...] = (
+    Export(
+        file="marks.xlsx", name=gettext_lazy("Spreadsheet (XLSX)"), make=as_workbook,
+        content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ),
+    Export(file="marks.csv", name="CSV", content_type="text/csv; charset=utf-8", make=as_csv),
+    Export(
+        file="oneroster.zip", name=gettext_lazy("OneRoster results"), content_type="application/zip", make=as_oneroster
+    ),
+    Export(
+        file="class.zip", name=gettext_lazy("Everything of the class (ZIP)"), job="gradebook.class",
+        title=gettext_lazy("Everything of %(name)s"), is_for_reader=True,
+    ),
+)  # fmt: skip
+BY_FILE = by_file(EXPORTS)

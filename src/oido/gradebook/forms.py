@@ -1,0 +1,67 @@
+"""A column of the gradebook, and one cell."""
+
+from typing import Any
+
+from django import forms
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from oido.assignments.forms import day_field
+from oido.gradebook.book import BookColumn
+from oido.gradebook.models import NAME_MOST, TEXT_MOST, WHY_MOST
+from oido.gradebook.services import OUT_OF_MOST, WEIGHT_MOST, NotAMark, Typed, read_typed
+
+
+class ColumnForm(forms.Form):
+    """Of an assignment only its weight can be said."""
+
+    name = forms.CharField(label=gettext_lazy("Name"), max_length=NAME_MOST)
+    on = day_field(gettext_lazy("Day"), required=True)
+    out_of = forms.IntegerField(label=gettext_lazy("Out of"), min_value=1, max_value=OUT_OF_MOST, initial=100)
+    weight = forms.DecimalField(
+        label=gettext_lazy("Weight"), min_value=0, max_value=int(WEIGHT_MOST), decimal_places=2, initial=1,
+        help_text=gettext_lazy("against the other columns; 0 counts in no mean"),
+    )  # fmt: skip
+
+    def __init__(self, *args: Any, column: BookColumn | None = None, **more: Any) -> None:
+        initial: dict[str, Any] = {"on": timezone.localdate()}
+        if column is not None:
+            initial = {
+                "name": column.title,
+                "on": column.day,
+                "out_of": column.out_of,
+                "weight": column.weight,
+            }
+        super().__init__(*args, initial=initial, **more)
+        if column is not None and column.assignment is not None:
+            for name in ("name", "on", "out_of"):
+                del self.fields[name]
+
+
+class CellForm(forms.Form):
+    typed = forms.CharField(
+        label=gettext_lazy("Mark"), max_length=12, required=False,
+        help_text=gettext_lazy("a number, e for excused, m for missing; empty for what Oido has"),
+    )  # fmt: skip
+    why = forms.CharField(label=gettext_lazy("Why"), max_length=WHY_MOST, required=False)
+
+    def __init__(self, *args: Any, out_of: int, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self.out_of = out_of
+
+    def clean_typed(self) -> Typed | None:
+        try:
+            return read_typed(self.cleaned_data["typed"], out_of=self.out_of)
+        except NotAMark as problem:
+            raise forms.ValidationError(
+                _("Type a number from 0 to %(n)s, e for excused, m for missing, or nothing.")
+                % {"n": self.out_of}
+            ) from problem
+
+
+class TextForm(forms.Form):
+    text = forms.CharField(
+        label=gettext_lazy("For the report"), max_length=TEXT_MOST, required=False,
+        widget=forms.Textarea(attrs={"rows": 4}),
+    )  # fmt: skip

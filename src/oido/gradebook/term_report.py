@@ -1,0 +1,96 @@
+"""A student's report of a term, or of the whole time, on paper."""
+
+from dataclasses import dataclass
+
+from django.template.loader import render_to_string
+from django.utils.translation import gettext as _
+
+from ear.judging.means import Mean
+from ear.words.reader import decimal
+from oido.exercises.printed import fonts_url, write_pdf
+from oido.gradebook.book import EXCUSED, MARK, MISSING, Cell, Row, book_of, mean_in
+from oido.gradebook.models import ReportText
+from oido.leaving.models import Term
+from oido.people.models import SchoolClass, User
+from oido.rubrics.models import read_version
+
+WIDTH, HEIGHT, EDGE = 460.0, 110.0, 12.0
+"""Of the picture of progress, in its own units."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dot:
+    """One mark in the picture: higher is better, later is further to the right."""
+
+    x: float
+    y: float
+    cell: Cell
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """A line of the report: what it is, the mark as it is written, in the school's words, and what it weighs."""
+
+    cell: Cell
+    said: str
+    band: str
+
+
+def lines_of(row: Row, term: Term | None) -> list[Line]:
+    """What counts in the term, and what was excused or is missing."""
+    found = []
+    for cell in row.cells:
+        if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
+            continue
+        if cell.state == EXCUSED:
+            found.append(Line(cell=cell, said=_("excused"), band=""))
+        elif cell.state == MISSING:
+            found.append(Line(cell=cell, said=_("missing"), band=""))
+        elif cell.state == MARK and cell.points is not None:
+            said = f"{cell.points:g} / {cell.out_of}"
+            found.append(Line(cell=cell, said=said, band=_band(cell)))
+    return found
+
+
+def _band(cell: Cell) -> str:
+    given = cell.column.assignment
+    percent = cell.percent
+    if given is None or percent is None:
+        return ""
+    return read_version(given.rubric, given.exercise.kind).band(percent).name
+
+
+def dots_of(lines: list[Line]) -> list[Dot]:
+    marks = [(line.cell, line.cell.percent) for line in lines if line.cell.state == MARK]
+    step = (WIDTH - 2 * EDGE) / max(1, len(marks) - 1)
+    return [
+        Dot(
+            x=round(EDGE + k * step, 1),
+            y=round(EDGE + (HEIGHT - 2 * EDGE) * (1 - (percent or 0) / 100), 1),
+            cell=cell,
+        )
+        for k, (cell, percent) in enumerate(marks)
+    ]
+
+
+def sum_said(mean: Mean) -> str:
+    """How the mean comes about, to be added up by hand: “(1 × 80.0 + 2 × 92.5) ÷ 3 = 88.3”."""
+    if mean.value is None:
+        return ""
+    parts = " + ".join(f"{decimal(one.weight, 2)} × {decimal(one.percent, 1)}" for one in mean.marks)
+    return f"({parts}) ÷ {decimal(mean.weight, 2)} = {decimal(mean.value, 1)}"
+
+
+def term_report(school_class: SchoolClass, student: User, term: Term | None) -> bytes:
+    row = book_of(school_class, student=student).rows[0]
+    lines = lines_of(row, term)
+    mean = mean_in(row.cells, term)
+    text = ReportText.objects.filter(school_class=school_class, term=term, student=student).first()
+    dots = dots_of(lines)
+    context = {
+        "student": student, "school_class": school_class, "term": term, "lines": lines, "mean": mean,
+        "sum": sum_said(mean), "text": text.text if text else "", "dots": dots, "width": WIDTH, "height": HEIGHT,
+        "edge": EDGE, "points": " ".join(f"{dot.x},{dot.y}" for dot in dots), "fonts": fonts_url(),
+        "foot": _("%(name)s, %(school_class)s") % {"name": student.name, "school_class": school_class},
+    }  # fmt: skip
+    return write_pdf(render_to_string("gradebook/paper.html", context))

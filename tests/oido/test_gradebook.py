@@ -1,0 +1,219 @@
+"""The gradebook: what counts, what is entered and remembered, what leaves it."""
+
+import csv
+import io
+import zipfile
+from datetime import timedelta
+from decimal import Decimal
+
+from django.test import Client, TestCase
+from django.utils import timezone
+from openpyxl import load_workbook
+
+from oido.assignments import services as giving
+from oido.assignments.models import Assignment
+from oido.assignments.services import Arranged
+from oido.common.cells import BOM
+from oido.common.permissions import NotAllowed
+from oido.gradebook import services
+from oido.gradebook.book import book_of
+from oido.gradebook.models import Column, Entry, EntryChange
+from oido.gradebook.services import NotAMark, Typed, read_typed
+from oido.gradebook.term_report import sum_said
+from oido.leaving.models import Term
+from oido.marking import services as marking
+from oido.people.models import Membership
+from tests.oido import factories
+
+QUERIES = 10
+
+
+class GradebookTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher = factories.teacher()
+        cls.students = [factories.student(first=name) for name in ("Ada", "Ben", "Cem", "Dee")]
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=cls.students)
+        cls.exercise = factories.exercise(cls.teacher)
+        cls.given = factories.assignment(cls.exercise, cls.school_class)
+        cls.take = factories.handed_in(cls.students[0], cls.given)
+        marking.accept(cls.teacher, cls.take)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.teacher)
+        self.url = f"/classes/{self.school_class.pk}/marks/"
+
+    def concert(self, **more) -> Column:
+        facts = {"name": "Concert", "out_of": 20, "weight": Decimal(2), "on": timezone.localdate(), **more}
+        return services.add_column(self.teacher, self.school_class, **facts)
+
+    def cells(self) -> dict[str, list[str]]:
+        return {
+            row.student.first_name: [c.state for c in row.cells] for row in book_of(self.school_class).rows
+        }
+
+    def type_in(self, key: str, student, typed: str, why: str = ""):
+        url = f"{self.url}{key}/{student.pk}/"
+        return self.client.post(url, {"typed": typed, "why": why}, headers={"Accept": "application/json"})
+
+    def test_what_stands_in_a_cell(self) -> None:
+        _ada, ben, cem, _dee = self.students
+        factories.handed_in(ben, self.given)
+        giving.arrange(self.teacher, self.given, cem, Arranged(is_excused=True))
+        self.assertEqual(
+            self.cells(), {"Ada": ["mark"], "Ben": ["waiting"], "Cem": ["excused"], "Dee": ["open"]}
+        )
+        Assignment.objects.filter(pk=self.given.pk).update(due_at=timezone.now() - timedelta(days=1))
+        self.assertEqual(self.cells()["Dee"], ["missing"])
+        means = {row.student.first_name: row.mean.value for row in book_of(self.school_class).rows}
+        self.assertEqual((means["Ben"], means["Cem"], means["Dee"]), (None, None, 0.0))
+        giving.withdraw(self.teacher, self.given, is_withdrawn=True)
+        self.assertEqual(self.cells()["Dee"], [])
+
+    def test_a_mark_is_typed_and_the_row_comes_back(self) -> None:
+        ada = self.students[0]
+        concert = self.concert()
+        answer = self.type_in(f"c{concert.pk}", ada, "17,5", "played from memory").json()
+        self.assertEqual((answer["shown"], answer["state"], answer["isEntered"]), ("17.5", "mark", True))
+        own = book_of(self.school_class, student=ada).rows[0]
+        percent = own.cells[1].percent if own.cells[1].column.assignment else own.cells[0].percent
+        expected = (percent + 2 * 87.5) / 3
+        self.assertAlmostEqual(own.mean.value, expected, delta=0.051)
+        self.assertEqual(answer["means"][-1], f"{own.mean.value:g}")
+        self.assertTrue(sum_said(own.mean).endswith(f"÷ 3 = {own.mean.value:g}"))
+
+    def test_an_assignments_cell_is_overruled_and_given_back(self) -> None:
+        ada = self.students[0]
+        key, before = f"a{self.given.pk}", book_of(self.school_class, student=ada).rows[0].mean.value
+        self.assertEqual(self.type_in(key, ada, "e").json()["state"], "excused")
+        self.assertEqual(self.type_in(key, ada, "m").json()["means"][-1], "0")
+        self.assertEqual(self.type_in(key, ada, "50").json()["means"][-1], "50")
+        self.type_in(key, ada, "")
+        self.assertEqual(book_of(self.school_class, student=ada).rows[0].mean.value, before)
+        told = [(c.before, c.after) for c in EntryChange.objects.order_by("pk")]
+        self.assertEqual(told, [("", "e"), ("e", "m"), ("m", "50"), ("50", "")])
+        page = self.client.get(f"{self.url}{key}/{ada.pk}/")
+        self.assertContains(page, self.teacher.name)
+        self.assertContains(page, "accepted")
+
+    def test_what_is_no_mark_is_said_and_changes_nothing(self) -> None:
+        concert = self.concert()
+        for typed in ("21", "-3", "abc", "1e9", "NaN", "Infinity", "١٧x", "9" * 12):
+            answer = self.type_in(f"c{concert.pk}", self.students[0], typed)
+            self.assertEqual(answer.status_code, 422, typed)
+            self.assertIn("from 0 to 20", answer.json()["errors"]["typed"][0]["message"])
+        self.assertFalse(Entry.objects.exists())
+        self.assertEqual(read_typed(" 3.456 ", out_of=20), Typed(state="mark", points=Decimal("3.46")))
+        with self.assertRaises(NotAMark):
+            services.change_column(
+                self.teacher, self._with_mark(concert), weight=Decimal(1), out_of=5, name="C", on=concert.on
+            )
+
+    def _with_mark(self, column: Column) -> Column:
+        services.enter(self.teacher, column, self.students[0], read_typed("19", out_of=20))
+        return column
+
+    def test_columns_are_made_weighed_and_deleted(self) -> None:
+        wrong = self.client.post(
+            f"{self.url}columns/", {"name": "", "on": "2026-11-01", "out_of": "0", "weight": "1"}
+        )
+        self.assertEqual(wrong.status_code, 422)
+        self.client.post(
+            f"{self.url}columns/", {"name": "Test", "on": "2026-11-01", "out_of": "30", "weight": "0.5"}
+        )
+        made = Column.objects.get()
+        self.client.post(f"{self.url}a{self.given.pk}/", {"weight": "3"})
+        self.assertEqual(
+            [one.weight for one in book_of(self.school_class).columns], [Decimal("0.5"), Decimal(3)]
+        )
+        self.client.post(f"{self.url}c{made.pk}/", {"delete": "1"})
+        self.assertEqual([one.key for one in book_of(self.school_class).columns], [f"a{self.given.pk}"])
+        self.assertEqual(self.client.get(f"{self.url}c{made.pk}/").status_code, 404)
+
+    def test_means_of_terms(self) -> None:
+        today = timezone.localdate()
+        school = self.school_class.school
+        Term.objects.create(
+            school=school, name="Before", begins_on=today - timedelta(90), ends_on=today - timedelta(30)
+        )
+        Term.objects.create(
+            school=school, name="Now", begins_on=today - timedelta(29), ends_on=today + timedelta(60)
+        )
+        early = self.concert(on=today - timedelta(40))
+        services.enter(self.teacher, early, self.students[1], read_typed("10", out_of=20))
+        book = book_of(self.school_class)
+        self.assertEqual([term.name for term in book.terms], ["Before", "Now"])
+        self.assertEqual([mean.value for mean in book.rows[1].terms], [50.0, None])
+        self.assertContains(self.client.get(self.url), "Before")
+
+    def test_somebody_elses_class_and_student(self) -> None:
+        concert = self.concert()
+        with self.assertRaises(NotAllowed):
+            services.enter(factories.teacher(), concert, self.students[0], None)
+        with self.assertRaises(NotAllowed):
+            services.enter(self.teacher, concert, factories.student(), read_typed("3", out_of=20))
+        client = Client()
+        client.force_login(self.students[0])
+        self.assertEqual(client.get(self.url).status_code, 403)
+
+    def test_it_asks_the_same_number_of_times_however_many_marks(self) -> None:
+        self.client.get(self.url)
+        for _round in range(2):
+            with self.assertNumQueries(QUERIES):
+                self.client.get(self.url)
+            for n in range(3):
+                given = factories.assignment(self.exercise, self.school_class)
+                factories.handed_in(self.students[n], given)
+                self._with_mark(self.concert(name=f"C{n}"))
+
+    def test_tables_hold_the_figures_of_the_page(self) -> None:
+        ada = self.students[0]
+        services.enter(self.teacher, self.concert(name="=SUM(A1)"), ada, read_typed("18", out_of=20))
+        text = self.client.get(f"/classes/{self.school_class.pk}/marks.csv").content.decode()
+        self.assertTrue(text.startswith(BOM))
+        rows = list(csv.reader(io.StringIO(text.removeprefix(BOM))))
+        self.assertIn("'=SUM(A1)", rows[0])
+        book = load_workbook(
+            io.BytesIO(self.client.get(f"/classes/{self.school_class.pk}/marks.xlsx").content)
+        )
+        sheet = [[cell.value for cell in row] for row in book.active.iter_rows()]
+        self.assertEqual(sheet[0], rows[0])
+        mean = book_of(self.school_class, student=ada).rows[0].mean.value
+        self.assertEqual((sheet[3][0], sheet[3][-1], float(rows[3][-1])), (ada.name, mean, mean))
+
+    def test_oneroster_has_items_and_results_with_the_offices_keys(self) -> None:
+        ada, ben = self.students[:2]
+        Membership.objects.filter(person=ada).update(source_id="office-77")
+        self.type_in(f"a{self.given.pk}", ben, "e")
+        data = self.client.get(f"/classes/{self.school_class.pk}/oneroster.zip").content
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            read = {
+                name: list(csv.DictReader(io.StringIO(archive.read(f"{name}.csv").decode())))
+                for name in ("manifest", "lineItems", "results", "categories")
+            }
+        self.assertIn({"propertyName": "file.results", "value": "bulk"}, read["manifest"])
+        self.assertEqual([one["resultValueMax"] for one in read["lineItems"]], ["100"])
+        by_student = {one["studentSourcedId"]: one for one in read["results"]}
+        self.assertEqual(by_student["office-77"]["scoreStatus"], "fully graded")
+        self.assertEqual(by_student[f"oido-person-{ben.pk}"]["scoreStatus"], "exempt")
+        self.assertEqual(
+            {one["lineItemSourcedId"] for one in read["results"]}, {read["lineItems"][0]["sourcedId"]}
+        )
+
+    def test_a_report_on_paper_has_text_marks_and_their_sum(self) -> None:
+        ada = self.students[0]
+        self._with_mark(self.concert())
+        where = f"/classes/{self.school_class.pk}/reports/"
+        self.client.post(where, {"student": ada.pk, "text": "Plays with care."})
+        page = self.client.get(where)
+        self.assertContains(page, "Plays with care.")
+        self.assertContains(page, "÷ 3 =")
+        paper = factories.made(self.client, f"{where}{ada.pk}/")
+        self.assertEqual(paper.content[:4], b"%PDF")
+        archive = factories.made(self.client, f"/classes/{self.school_class.pk}/class.zip")
+        with zipfile.ZipFile(io.BytesIO(archive.content)) as opened:
+            names = opened.namelist()
+        self.assertEqual(len([name for name in names if name.startswith("reports/")]), 4)
+        self.assertTrue(any(name.endswith(".mid") for name in names))
+        self.client.post(where, {"student": ada.pk, "text": ""})
+        self.assertNotContains(self.client.get(where), "Plays with care.")
