@@ -128,6 +128,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "agree": (POST, TEACHERS, {"pk": "take"}),
     "measure-again": (POST, TAKE, {"pk": "take"}),
     "give-help": (POST, TEACHERS, {"pk": "take"}),
+    "say": (POST, TEACHERS, {"pk": "take"}),
     "read-kit": (POST, TEACHERS, {"pk": "take"}),
     "try-settings": (BOTH, TEACHERS, {"pk": "take"}),
     "remark": (POST, TEACHERS, {"pk": "take"}),

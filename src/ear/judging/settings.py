@@ -27,6 +27,15 @@ class Saying(StrEnum):
     NOT_COUNTED = "not_counted"
 
 
+class Reason(StrEnum):
+    """Why a teacher says it."""
+
+    ORNAMENT = "ornament"
+    FINGERING = "fingering"
+    MISPRINT = "misprint"
+    OTHER = "other"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakeSettings:
     """None, or empty: as it is otherwise."""
@@ -40,10 +49,12 @@ class TakeSettings:
     """Percussion numbers as they came, and those that they are to count as."""
     sayings: Mapping[str, Saying] = field(default_factory=dict)
     """Notes and bars that are said to be right, or not to count."""
+    reasons: Mapping[str, Reason] = field(default_factory=dict)
+    """Why each of them is said, by the same places."""
     why: str = ""
 
     def __post_init__(self) -> None:
-        if not all(map(PLACES_SAID.fullmatch, self.sayings)):
+        if not all(map(PLACES_SAID.fullmatch, (*self.sayings, *self.reasons))):
             raise ValueOutOfRange("something_said_note_bar_by")
         if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
             raise ValueOutOfRange("latency_up_ms", latency_most_ms=f"{LATENCY_MOST_MS:g}")
@@ -60,6 +71,16 @@ class TakeSettings:
         """The take has to be measured again, not only marked."""
         return self.latency_ms is not None or bool(self.pads)
 
+    def saying(self, place: str, said: Saying | None, reason: Reason | None = None) -> "TakeSettings":
+        """With something said of a place, in place of what was said of it; None takes it back."""
+        sayings = {key: value for key, value in self.sayings.items() if key != place}
+        reasons = {key: value for key, value in self.reasons.items() if key != place}
+        if said is not None:
+            sayings[place] = said
+            if reason is not None:
+                reasons[place] = reason
+        return replace(self, sayings=sayings, reasons=reasons)
+
     def over(self, rubric: Rubric) -> Rubric:
         """The rubric with what is set instead. Raises ValueOutOfRange where that is none."""
         return replace(
@@ -75,7 +96,7 @@ class TakeSettings:
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
-            sayings=dict(self.sayings), why=self.why,
+            sayings=dict(self.sayings), reasons=dict(self.reasons), why=self.why,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
         return plain
@@ -88,7 +109,7 @@ class TakeSettings:
             level = level_named(stored.level) if stored.level else None
             return cls(
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
-                pads=stored.pads, sayings=stored.sayings, why=stored.why,
+                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected="settings of a take", found=f"{problem}") from problem
@@ -101,4 +122,5 @@ class _Stored(msgspec.Struct, kw_only=True, omit_defaults=True):
     latency_ms: float | None = None
     pads: dict[int, int] = {}
     sayings: dict[str, Saying] = {}
+    reasons: dict[str, Reason] = {}
     why: str = ""

@@ -55,6 +55,7 @@ ACTS: dict[str, Any] = {
     "exercise_brought_back": _("brought the exercise “%(title)s” back"),
     "column_deleted": _("deleted the column “%(name)s” of %(school_class)s"),
     "mark_changed": _("changed a mark of %(person)s: %(criterion)s"),
+    "said_of_note": _("said how a note or bar of %(person)s counts"),
     "mark_released": _("released a mark of %(person)s"),
     "release_taken_back": _("took the release of a mark of %(person)s back"),
     "asked_again": _("asked %(person)s for another take"),

@@ -1,38 +1,25 @@
 """Take back what was done at the desk."""
 
 import uuid
-from collections.abc import Iterable
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
-from oido.common.undo import with_undo
 from oido.marking import services
 from oido.marking.history import AlreadySeen, Overtaken
-from oido.marking.models import MarkSheet, SheetChange
+from oido.marking.models import SheetChange
 from oido.people.requests import Request
 from oido.takes.queries import visible_takes
 
 UNDONE_MOST = 500
 SEEN = gettext_lazy("The student has read this mark already: it stays released. You can still change it.")
 OVERTAKEN = gettext_lazy("Something else was done since, so this stays as it is now.")
-
-
-def offer_undo(request: HttpRequest, said: str, sheets: Iterable[MarkSheet]) -> None:
-    """Say what was done, with a way back if there is one: the last line of each sheet's history."""
-    keys = [sheet.pk for sheet in sheets]
-    last: dict[int, int] = {}
-    rows = SheetChange.objects.filter(sheet__in=keys, is_undone=False).order_by("pk")
-    for pk, sheet in rows.values_list("pk", "sheet"):
-        last[sheet] = pk
-    with_undo(request, said, reverse("undo-marking") if last else "", {"change": sorted(last.values())})
 
 
 @only_post

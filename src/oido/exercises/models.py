@@ -176,6 +176,9 @@ class TargetPart(models.Model):
     """As `ear.formats.part_json` writes it."""
     free = models.JSONField(null=True)
     """Of a free exercise what is asked for, as `ear.free.exercise.FreeSpec` writes it; its part is the empty page."""
+    accepted = models.JSONField(default=dict)
+    """What holds in all takes of this part, said by its teacher: for a written note or a bar, by its place, and for a note
+    that is played besides, by “tick:pitch” of where it stands, what is said of it and why."""
     source_name = models.CharField(max_length=200, blank=True)
     source_file = models.BinaryField(null=True)
     """The imported file, as it came."""

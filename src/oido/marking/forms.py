@@ -132,6 +132,8 @@ class TryForm(forms.Form):
             forgiven_ms=None if c["forgiven_ms"] == self.base.forgiven_bias_ms else c["forgiven_ms"],
             latency_ms=None if own_latency else c["latency_ms"],
             pads={n: int(c[f"pad-{n}"]) for n in self.numbers if int(c[f"pad-{n}"]) != n},
+            sayings=self.take.set_for_it.sayings,
+            reasons=self.take.set_for_it.reasons,
             why=c["why"],
         )
 

@@ -28,7 +28,8 @@ class AlreadySeen(NotAllowed):
 def standing_of(sheet: MarkSheet) -> dict[str, Any]:
     """What can be changed of it, as plain values."""
     found = {name: getattr(sheet, name) for name in FIELDS}
-    return found | {name: found[name].isoformat() if found[name] else None for name in TIMES}
+    times = {name: found[name].isoformat() if found[name] else None for name in TIMES}
+    return {**found, **times, "settings": sheet.take.settings}
 
 
 @contextmanager
@@ -53,6 +54,8 @@ def put_back(sheet: MarkSheet, change: SheetChange) -> None:
     was_shown = change.before["released_at"] is None and change.after["released_at"] is not None
     if was_shown and sheet.seen_at is not None:
         raise AlreadySeen
+    sheet.take.settings = change.before["settings"]
+    sheet.take.save(update_fields=["settings"])
     for name in FIELDS:
         value = change.before[name]
         setattr(sheet, name, parse_datetime(value) if name in TIMES and value else value)

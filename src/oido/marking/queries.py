@@ -8,8 +8,13 @@ def handed_in_takes(assignment: Assignment) -> QuerySet[Take]:
     return (
         Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
         .select_related(
-            "student", "judgement__measurement", "judgement__rubric", "sheet", "assignment__exercise"
+            "student",
+            "judgement__measurement",
+            "judgement__rubric",
+            "sheet",
+            "assignment__exercise",
+            "part__exercise",
         )
-        .defer("events")
+        .defer("events", "part__source_file")
         .order_by("student__last_name", "student__first_name", "number")
     )

@@ -159,7 +159,7 @@ def _try(job: Remarking, takes: Iterable[Take]) -> dict[str, list[Any]]:
         except FormatError:
             continue
         assert take.judgement is not None
-        rules, sheet = rules_for(take, job.rubric), take.sheet
+        rules, sheet = rules_for(take, job.rubric, facts=facts), take.sheet
         scores = score(facts, rules)
         judgements.append((take, row_of(take.judgement.measurement, job.rubric, scores)))
         mark = conclude(facts, scores, rules.rubric, changes_of(take))

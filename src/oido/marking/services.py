@@ -9,18 +9,20 @@ from django.utils import timezone
 
 from ear.facts.facts import Facts
 from ear.judging.judgement import Given
-from ear.judging.settings import TakeSettings
+from ear.judging.settings import Reason, Saying, TakeSettings
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
+from oido.exercises.models import TargetPart
 from oido.jobs.services import ask_for
 from oido.marking.history import What, kept, last_change, put_back
 from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.people.queries import teaches
-from oido.takes.judging import judged
+from oido.takes.judging import add_judgement, judged
 from oido.takes.kits import read_pads
 from oido.takes.models import Take
+from oido.takes.sayings import place_of
 from oido.takes.services import measured_and_stored, store_judgement
 
 logger = logging.getLogger(__name__)
@@ -46,7 +48,7 @@ def locked_to_mark(teacher: User, take: Take) -> Take:
 
 def _sheet(locked: Take) -> MarkSheet:
     sheet = MarkSheet.objects.select_for_update().get(take=locked)
-    locked.sheet = sheet
+    locked.sheet, sheet.take = sheet, locked
     return sheet
 
 
@@ -101,6 +103,87 @@ def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet
     sheet = measured_and_stored(take, keep, settings=settings)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
     return sheet
+
+
+class NoSuchPlace(NotAllowed):
+    """There is no such note or bar in the take."""
+
+
+@transaction.atomic
+def say(
+    teacher: User,
+    take: Take,
+    place: str,
+    said: Saying | None,
+    *,
+    reason: Reason | None = None,
+    for_all: bool = False,
+) -> MarkSheet:
+    """Say of a note or a bar that it counts as right, or does not count; None takes it back. With `for_all` it holds in
+    all takes of the part: those that are not released follow in the background. Raises NoSuchPlace."""
+    locked = locked_to_mark(teacher, take)
+    sheet = _sheet(locked)
+    facts = judged(locked).facts
+    if not _is_there(facts, place):
+        raise NoSuchPlace
+    with kept(sheet, teacher, What.SAYING, why=reason or ""):
+        settings = locked.set_for_it.saying(place, said, reason)
+        locked.settings = {} if settings.is_plain else settings.to_json()
+        locked.save(update_fields=["settings"])
+        if for_all:
+            _accept_for_all(teacher, locked, facts, place, said, reason)
+        _judge_anew(locked)
+        store(sheet, judged(locked).judgement)
+    remember("said_of_note", actor=teacher, person=take.student)
+    logger.info("%s of take %s said to be %s by %s", place, take.pk, said, teacher.pk)
+    return sheet
+
+
+def _is_there(facts: Facts, place: str) -> bool:
+    kind, number = place[:1], place[1:]
+    if not number.isascii() or not number.isdigit():
+        return False
+    if kind == "t":
+        return int(number) < facts.target.notes
+    if kind == "b":
+        return 1 <= int(number) <= facts.target.bars
+    return kind == "k" and int(number) in facts.rows.take
+
+
+def _judge_anew(locked: Take) -> None:
+    """By the facts that there are; nothing is measured."""
+    current = locked.judgement
+    if current is None:
+        return
+    facts = judged(locked).facts
+    locked.judgement = add_judgement(locked, current.measurement, facts, current.rubric)
+    locked.proposed = None
+    locked.save(update_fields=["judgement", "proposed"])
+
+
+def _accept_for_all(
+    teacher: User, locked: Take, facts: Facts, place: str, said: Saying | None, reason: Reason | None
+) -> None:
+    """Let the exercise learn it: kept with the part, so that takes of another part are not touched."""
+    if locked.part.free is not None:
+        raise NoSuchPlace
+    if locked.exercise.owner_id != teacher.pk and not teacher.is_head:
+        raise NotAllowed
+    part = TargetPart.objects.select_for_update().get(pk=locked.part_id)
+    key = place
+    if place.startswith("k"):
+        tick, pitch = place_of(locked, facts, int(place[1:]))
+        key = f"{tick}:{pitch}"
+    accepted = {name: value for name, value in part.accepted.items() if name != key}
+    if said is not None:
+        accepted[key] = [said.value, reason.value if reason else ""]
+    part.accepted = accepted
+    part.save(update_fields=["accepted"])
+    locked.part = part
+    others = Take.objects.filter(part=part, handed_in_at__isnull=False).exclude(pk=locked.pk)
+    keys = [str(key) for key in others.values_list("pk", flat=True)]
+    if keys:
+        ask_for("marking.measure_takes", takes=keys)
 
 
 def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
@@ -201,6 +284,8 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
         sheet = _sheet(locked)
         was_released = sheet.is_released
         put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk))
+        if change.before["settings"] != change.after["settings"]:
+            _judge_anew(locked)
         store(sheet, judged(locked).judgement)
         if was_released and not sheet.is_released:
             remember("release_taken_back", actor=teacher, person=locked.student)

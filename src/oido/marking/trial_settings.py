@@ -71,7 +71,7 @@ def tried(take: Take, settings: TakeSettings) -> Tried:
     if settings.changes_what_is_heard or take.set_for_it.changes_what_is_heard:
         facts = measured(take, settings=settings)
     version = take.judgement.rubric if take.judgement else take.assignment.rubric
-    then = judge(facts, rules_for(take, version, settings), changes_of(take))
+    then = judge(facts, rules_for(take, version, settings, facts=facts), changes_of(take))
     names = list(dict.fromkeys([*(c.name for c in now.criteria), *(c.name for c in then.criteria)]))
     scores_now, scores_then = ({c.name: c.score for c in one.criteria} for one in (now, then))
     return Tried(

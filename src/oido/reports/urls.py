@@ -16,6 +16,7 @@ urlpatterns = [
     path("takes/<uuid:pk>/mark-again/", marks.agree, name="agree"),
     path("takes/<uuid:pk>/measure/", marks.measure_again, name="measure-again"),
     path("takes/<uuid:pk>/help/", marks.give_help, name="give-help"),
+    path("takes/<uuid:pk>/say/", marks.say, name="say"),
     path("takes/<uuid:pk>/kit/", marks.read_kit, name="read-kit"),
     path("takes/<uuid:pk>/try/", marks.try_settings, name="try-settings"),
     path("takes/<uuid:pk>/remarks/", remarks.remark, name="remark"),

@@ -26,6 +26,7 @@ from oido.exercises.models import Task
 from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
+from oido.takes.sayings import sayings_of
 
 
 @dataclass(frozen=True)
@@ -101,11 +102,19 @@ def level_of(take: Take) -> Level:
     return level_named(take.exercise.level)
 
 
-def rules_for(take: Take, version: RubricVersion | None, settings: TakeSettings | None = None) -> Rules:
-    """By a version of a rubric, with what is set for the take alone."""
+def rules_for(
+    take: Take,
+    version: RubricVersion | None,
+    settings: TakeSettings | None = None,
+    *,
+    facts: Facts | None = None,
+) -> Rules:
+    """By a version of a rubric, with what is set for the take alone, and what is said of its notes and bars. Without
+    facts it is only asked how scores are weighed: nothing is said of notes then."""
     own = settings or take.set_for_it
     rubric = own.over(rubric_of(take, version))
-    return Rules(rubric=rubric, level=level_of(take), sayings=own.sayings)
+    said = sayings_of(take, facts) if facts is not None else {}
+    return Rules(rubric=rubric, level=level_of(take), sayings={**said, **own.sayings})
 
 
 def measured(
@@ -146,7 +155,7 @@ def add_judgement(
     take: Take, measurement: Measurement, facts: Facts, version: RubricVersion | None
 ) -> JudgementRow:
     """Another row; nothing points at it yet."""
-    made = row_of(measurement, version, score(facts, rules_for(take, version)))
+    made = row_of(measurement, version, score(facts, rules_for(take, version, facts=facts)))
     made.save()
     return made
 

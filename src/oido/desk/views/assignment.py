@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
 from ear.errors import EarError
+from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.fields import offer_rows
@@ -19,7 +20,6 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.desk.class_picture import class_picture
-from oido.desk.watching import watch
 from oido.exercises.models import TITLE_MOST
 from oido.exercises.services import begin_variation
 from oido.marking import remarking
@@ -59,13 +59,15 @@ def assignment(request: Request, pk: int) -> HttpResponseBase:
     """The class picture, by `of` of one hand or lane."""
     given = _given(request, pk)
     picture = class_picture(given, request.GET.get("of", ""))
-    missing = watch(given).missing
+    deals = Deals([given])
+    students = given.school_class.students.order_by("last_name", "first_name")
+    asked = [one for one in students if (deal := deals.of(given.pk, one.pk)).is_given and not deal.is_excused]
     last = given.remarkings.first()
     context = {
         "assignment": given,
         "picture": picture,
         "voices": [(voice, voice_name(voice), voice == picture.voice) for voice in picture.voices],
-        "missing": [row.student for row in missing],
+        "missing": [one for one in asked if one.pk not in picture.handed_in],
         "form": RubricChoice(teacher=request.user, assignment=given),
         "job": last if last and last.state in remarking.OPEN else None,
         "is_newer": bool(given.rubric and given.rubric.rubric.current_id != given.rubric_id),

@@ -15,10 +15,10 @@ from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
-from oido.desk.undoing import offer_undo
 from oido.marking import remeasuring, services
 from oido.marking.forms import AskAgainForm
 from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
+from oido.marking.undoing import offer_undo
 from oido.people.conventions import reader_of
 from oido.people.queries import classes_of
 from oido.people.requests import Request

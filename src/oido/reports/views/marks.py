@@ -10,12 +10,14 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
 from ear.judging.judgement import Criterion
+from ear.judging.settings import Reason, Saying
 from oido.common.methods import only_post
 from oido.common.numbers import whole
-from oido.common.permissions import for_teachers
+from oido.common.permissions import NotAllowed, for_teachers
 from oido.marking import remeasuring, services
 from oido.marking.forms import ScoreForm, TryForm
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
+from oido.marking.undoing import offer_undo
 from oido.people.requests import Request
 from oido.reports.reading import Reading
 from oido.reports.views.report import mark_context
@@ -133,4 +135,25 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         meant = {one.number: one.lane.pitches[0] for one in trial.readings}
         services.read_pads_as(request.user, found, meant)
         messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
+    return redirect("take", pk=pk)
+
+
+@only_post
+@for_teachers
+def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """How a note or a bar counts; the whole report is another one then."""
+    found = _marked(request, pk)
+    said, reason = request.POST.get("said", ""), request.POST.get("reason", "")
+    try:
+        sheet = services.say(
+            request.user, found, request.POST.get("place", "")[:8],
+            Saying(said) if said in list(Saying) else None,
+            reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
+        )  # fmt: skip
+    except services.NoSuchPlace:
+        messages.error(request, _("There is no such note or bar in this take."))
+    except NotAllowed:
+        messages.error(request, _("Only the owner of the exercise lets it learn this."))
+    else:
+        offer_undo(request, _("The mark is %(n)s now.") % {"n": f"{sheet.points:g}"}, [sheet])
     return redirect("take", pk=pk)

@@ -32,6 +32,7 @@ from oido.reports.notation import notated
 from oido.reports.note_card import note_card
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows, make_report
+from oido.reports.sayings import REASONS, all_said, said_of
 from oido.reports.view_options import Look
 from oido.reports.working import proposal_of, working_of
 from oido.takes.copies import raw_and_copy
@@ -93,7 +94,13 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     return render(
         request,
         "reports/_note_card.html",
-        {"take": found, "card": card, "shows_mark": _shows_mark(request, found)},
+        {
+            "take": found,
+            "card": card,
+            "shows_mark": _shows_mark(request, found),
+            "said": said_of(reading, name, card.bar),
+            "reasons": REASONS.items(),
+        },
     )
 
 
@@ -157,6 +164,7 @@ def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
         "costly": costliest(reading, reader.conventions) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
+        "sayings": all_said(reading, reader) if shows_mark else [],
         "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
         "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
     }

@@ -1,0 +1,69 @@
+"""What a teacher has said of notes and bars, as a report tells it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from ear.judging.settings import Reason, Saying
+from ear.words.reader import Reader
+from oido.reports.reading import Reading
+from oido.takes.sayings import place_of, reasons_of, sayings_of
+
+SAYINGS: dict[Saying, Any] = {
+    Saying.RIGHT: gettext_lazy("counts as right"), Saying.NOT_COUNTED: gettext_lazy("does not count"),
+}  # fmt: skip
+REASONS: dict[Reason, Any] = {
+    Reason.ORNAMENT: gettext_lazy("agreed ornament"), Reason.FINGERING: gettext_lazy("another fingering"),
+    Reason.MISPRINT: gettext_lazy("misprint"), Reason.OTHER: gettext_lazy("another reason"),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """One line: where, what is said, why, and whether it holds for the exercise."""
+
+    place: str
+    where: str
+    what: Any
+    why: Any
+    is_for_all: bool
+
+
+def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
+    """Of one note, and of its bar."""
+    known = sayings_of(reading.take, reading.facts)
+    return {
+        "place": name, "bar": f"b{bar}", "note_said": SAYINGS.get(known[name]) if name in known else None,
+        "bar_said": SAYINGS.get(known[f"b{bar}"]) if f"b{bar}" in known else None,
+    }  # fmt: skip
+
+
+def all_said(reading: Reading, reader: Reader) -> list[Said]:
+    """In order of bars."""
+    take, facts = reading.take, reading.facts
+    known, reasons = sayings_of(take, facts), reasons_of(take)
+    own = take.set_for_it.sayings
+    found = []
+    for place, said in known.items():
+        bar, where = _where(reading, place)
+        why = REASONS.get(reasons[place]) if place in reasons else ""
+        found.append(
+            (bar, Said(place=place, where=where, what=SAYINGS[said], why=why, is_for_all=place not in own))
+        )
+    return [one for _bar, one in sorted(found, key=lambda pair: (pair[0], pair[1].place))]
+
+
+def _where(reading: Reading, place: str) -> tuple[int, str]:
+    number, part = int(place[1:]), reading.part
+    if place[0] == "b":
+        return number, _("bar %(b)s") % {"b": number}
+    if place[0] == "t" and number < len(part.notes):
+        tick = part.notes[number].onset_tick
+    elif number < len(reading.played.notes):
+        tick, _pitch = place_of(reading.take, reading.facts, number, part=part, played=reading.played)
+    else:
+        tick = 0
+    at = part.meters.position(max(0, tick))
+    return at.bar, _("bar %(b)s, beat %(k)s") % {"b": at.bar, "k": at.beat}

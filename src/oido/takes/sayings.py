@@ -1,0 +1,70 @@
+"""What a teacher says of notes and bars: of one take, and of all takes of a part."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from ear.facts.facts import Facts
+from ear.judging.settings import Reason, Saying
+from ear.units import TICKS_PER_QUARTER
+from oido.takes.models import Take
+
+NEAR_TICKS = TICKS_PER_QUARTER
+"""So near to where it was accepted a note that is played besides is the same ornament."""
+
+
+def sayings_of(take: Take, facts: Facts) -> dict[str, Saying]:
+    """Of all takes of its part, with what is said of this take alone over it."""
+    return {**_of_part(take, facts), **take.set_for_it.sayings}
+
+
+def _of_part(take: Take, facts: Facts) -> dict[str, Saying]:
+    accepted: Mapping[str, Any] = take.part.accepted
+    if not accepted:
+        return {}
+    found: dict[str, Saying] = {}
+    besides: list[tuple[int, int, Saying]] = []
+    for place, (said, _reason) in accepted.items():
+        if ":" in place:
+            tick, pitch = map(int, place.split(":"))
+            besides.append((tick, pitch, Saying(said)))
+        else:
+            found[place] = Saying(said)
+    if besides:
+        # Only now what was played is needed: where notes besides the written ones stand.
+        part, played = take.target(), take.read()
+        for number in _left_over(facts):
+            at, pitch = place_of(take, facts, number, part=part, played=played)
+            for tick, wanted, said in besides:
+                if pitch == wanted and abs(at - tick) <= NEAR_TICKS:
+                    found[f"k{number}"] = said
+    return found
+
+
+def _left_over(facts: Facts) -> list[int]:
+    return [
+        taken for target, taken in zip(facts.rows.target, facts.rows.take, strict=True)
+        if target is None and taken is not None
+    ]  # fmt: skip
+
+
+def place_of(
+    take: Take, facts: Facts, number: int, *, part: Any = None, played: Any = None
+) -> tuple[int, int]:
+    """Of a note that was played besides the written ones: the tick in the part, by the player's own tempo, and its
+    pitch."""
+    part, played = part or take.target(), played or take.read()
+    note = played.notes[number]
+    quarters = part.tempos.quarters(np.array([note.onset_s]))[0] * facts.figures.tempo_ratio
+    return round(float(quarters) * TICKS_PER_QUARTER), note.pitch
+
+
+def reasons_of(take: Take) -> dict[str, Reason]:
+    """Why something is said, by its place, as far as it is said of this take alone or of a written note of its part."""
+    of_part = {
+        place: Reason(reason)
+        for place, (_said, reason) in take.part.accepted.items()
+        if reason and ":" not in place
+    }
+    return {**of_part, **take.set_for_it.reasons}

@@ -1,0 +1,144 @@
+"""What a teacher says of single notes and bars: the mark and everything read from it follow, and the exercise learns it."""
+
+from dataclasses import replace
+
+from django.test import Client, TestCase
+
+from ear.formats.events import events_from_take
+from ear.judging.settings import Reason, Saying
+from ear.notes import Take as EarTake
+from ear.notes import TakeNote
+from ear.players.robot import Habits, play
+from oido.common.permissions import NotAllowed
+from oido.marking import services as marking
+from oido.marking.models import MarkSheet, SheetChange
+from oido.takes.bar_states import bar_states
+from oido.takes.judging import judged
+from oido.takes.models import Take
+from oido.takes.sayings import sayings_of
+from tests.oido import factories
+
+WRONG = 5
+"""The target note that is played a semitone off."""
+
+
+class SayingsTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student, cls.other = factories.teacher(), factories.student(), factories.student()
+        cls.school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student, cls.other])
+        cls.given = factories.assignment(factories.exercise(cls.teacher), cls.school_class)
+        played = play(cls.given.exercise.part.read(), Habits(), seed=1)
+        notes = list(played.notes)
+        notes[WRONG] = replace(notes[WRONG], pitch=notes[WRONG].pitch + 1)
+        # And an ornament: a quick note beside one that is written.
+        beside = notes[9]
+        notes.append(
+            TakeNote(onset_s=beside.onset_s - 0.09, length_s=0.07, pitch=beside.pitch + 2, velocity=70)
+        )
+        events = events_from_take(EarTake.of(notes))
+        cls.take, cls.second = (
+            factories.handed_in(one, cls.given, events=events) for one in (cls.student, cls.other)
+        )
+
+    def setUp(self) -> None:
+        self.client.force_login(self.teacher)
+
+    def fresh(self, take: Take | None = None) -> Take:
+        return Take.objects.get(pk=(take or self.take).pk)
+
+    def mark(self, take: Take | None = None) -> float:
+        return judged(self.fresh(take)).judgement.total
+
+    def extra(self, take: Take | None = None) -> str:
+        rows = judged(self.fresh(take)).facts.rows
+        return next(f"k{t}" for target, t in zip(rows.target, rows.take, strict=True) if target is None)
+
+    def say(self, place: str, said: str = "right", **more):
+        return self.client.post(
+            f"/takes/{self.take.pk}/say/", {"place": place, "said": said, "reason": "ornament", **more}
+        )
+
+    def test_the_mark_the_ear_notes_and_the_bars_follow(self) -> None:
+        before = self.mark()
+        self.say(f"t{WRONG}")
+        self.assertGreater(self.mark(), before)
+        self.assertEqual(MarkSheet.objects.get(take=self.take).total, self.mark())
+        found = judged(self.fresh())
+        self.assertEqual(found.judgement.row_costs[WRONG], 0)
+        self.assertNotIn("wrong_key", {one.finding.code for one in found.judgement.faults})
+        part = self.take.target()
+        bar = int(part.bar_of_note[WRONG])
+        states = {one.number: one.fault for one in bar_states(part, found.facts, found.judgement)}
+        self.assertEqual(states[bar], 0)
+        self.say(self.extra())
+        self.assertEqual(judged(self.fresh()).judgement.criterion("notes").score, 100)
+
+    def test_a_bar_that_does_not_count_is_left_out(self) -> None:
+        bar = int(self.take.target().bar_of_note[WRONG])
+        self.say(f"b{bar}", "not_counted")
+        found = judged(self.fresh())
+        self.assertEqual(found.judgement.row_costs[WRONG], 0)
+
+    def test_it_is_undone_taken_back_and_stands_in_the_history(self) -> None:
+        before = self.mark()
+        self.say(f"t{WRONG}")
+        change = SheetChange.objects.get()
+        self.assertEqual((change.what, change.why), ("saying", "ornament"))
+        self.client.post("/marking/undo/", {"change": change.pk})
+        self.assertEqual((self.mark(), self.fresh().settings), (before, {}))
+        self.say(f"t{WRONG}")
+        self.say(f"t{WRONG}", "")
+        self.assertEqual((self.mark(), self.fresh().settings), (before, {}))
+
+    def test_the_student_sees_what_was_said(self) -> None:
+        self.say(f"t{WRONG}")
+        reader = Client()
+        reader.force_login(self.student)
+        self.assertNotContains(reader.get(f"/takes/{self.take.pk}/"), "counts as right")
+        marking.release(self.teacher, self.fresh())
+        page = reader.get(f"/takes/{self.take.pk}/")
+        self.assertContains(page, "What your teacher says of single notes")
+        self.assertContains(page, "agreed ornament")
+        self.assertContains(reader.get(f"/takes/{self.take.pk}/notes/t{WRONG}/"), "Your teacher says")
+
+    def test_the_exercise_learns_it_for_all(self) -> None:
+        before = self.mark(self.second)
+        self.say(self.extra(), for_all="on")
+        self.say(f"t{WRONG}", for_all="on")
+        factories.work_all()
+        self.assertGreater(self.mark(self.second), before)
+        self.assertEqual(self.mark(self.second), self.mark())
+        later = factories.take(self.student, self.given, events=[tuple(e) for e in self.take.events])
+        self.assertEqual(set(sayings_of(later, judged(later).facts).values()), {Saying.RIGHT})
+        self.say(f"t{WRONG}", "", for_all="on")
+        factories.work_all()
+        self.assertLess(self.mark(self.second), self.mark(later))
+
+    def test_a_released_mark_stays_until_its_teacher_agrees(self) -> None:
+        marking.release(self.teacher, self.fresh(self.second))
+        before = MarkSheet.objects.get(take=self.second).total
+        self.say(f"t{WRONG}", for_all="on")
+        factories.work_all()
+        self.assertEqual(MarkSheet.objects.get(take=self.second).total, before)
+        self.assertIsNotNone(self.fresh(self.second).proposed)
+
+    def test_other_settings_keep_what_was_said(self) -> None:
+        self.say(f"t{WRONG}")
+        said = self.mark()
+        form = self.client.get(f"/takes/{self.take.pk}/try/").context["try_form"]
+        sent = {name: form[name].value() for name in form.fields} | {"keep": "1", "why": "kinder"}
+        self.client.post(f"/takes/{self.take.pk}/try/", sent)
+        self.assertEqual(self.mark(), said)
+
+    def test_places_that_are_not_there_and_people_who_may_not(self) -> None:
+        for place in ("t999", "k9999", "b0", "b77", "x1", "", "t²", "t-1"):
+            self.say(place)
+        self.assertEqual(self.fresh().settings, {})
+        with self.assertRaises(NotAllowed):
+            marking.say(factories.teacher(), self.take, "t1", Saying.RIGHT)
+        colleague = factories.teacher()
+        self.school_class.teachers.add(colleague)
+        with self.assertRaises(NotAllowed):
+            marking.say(colleague, self.take, "t1", Saying.RIGHT, reason=Reason.MISPRINT, for_all=True)
+        self.assertEqual(self.fresh().settings, {})
