@@ -120,6 +120,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "take": (GET, TAKE, {"pk": "take"}),
     "take-rows": (GET, TAKE, {"pk": "take"}),
     "take-note": (GET, TAKE, {"pk": "take", "name": "t0"}),
+    "compare-takes": (GET, TEACHERS, {"pk": "take"}),
     "beside": (GET, TEACHERS, {"pk": "take"}),
     # Of a student only once the mark is released.
     "report-export": (GET, TEACHERS, {"pk": "take", "file": "report.pdf"}),

@@ -12,6 +12,7 @@ from ear.players.robot import Habits, play
 from oido.common.permissions import NotAllowed
 from oido.marking import services as marking
 from oido.marking.models import MarkSheet, SheetChange
+from oido.progress.need import class_progress
 from oido.takes.bar_states import bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
@@ -142,3 +143,50 @@ class SayingsTest(TestCase):
         with self.assertRaises(NotAllowed):
             marking.say(colleague, self.take, "t1", Saying.RIGHT, reason=Reason.MISPRINT, for_all=True)
         self.assertEqual(self.fresh().settings, {})
+
+
+class ComparingTest(TestCase):
+    def test_two_takes_of_one_student_and_of_two_on_one_page(self) -> None:
+        teacher, ada, ben = (
+            factories.teacher(),
+            factories.student(first="Ada"),
+            factories.student(first="Ben"),
+        )
+        school_class = factories.school_class(teachers=[teacher], students=[ada, ben])
+        given = factories.assignment(factories.exercise(teacher), school_class)
+        one, other = factories.handed_in(ada, given), factories.handed_in(ben, given)
+        self.client.force_login(teacher)
+        page = self.client.get(f"/takes/{one.pk}/compare/")
+        for said in (
+            "Ada Tester and Ben Tester",
+            f"/takes/{one.pk}/notes.json /takes/{other.pk}/notes.json",
+            "hear in turn",
+        ):
+            self.assertContains(page, said)
+        self.assertEqual(self.client.get(f"/takes/{one.pk}/compare/?with={one.pk}").status_code, 404)
+        self.assertEqual(self.client.get(f"/takes/{one.pk}/compare/?with=x").status_code, 200)
+        lonely = factories.handed_in(ada, factories.assignment(factories.exercise(teacher), school_class))
+        self.assertRedirects(self.client.get(f"/takes/{lonely.pk}/compare/"), f"/takes/{lonely.pk}/")
+
+
+class NeedTest(TestCase):
+    def test_who_is_behind_the_class_beyond_chance_stands_ahead_with_the_takes(self) -> None:
+        teacher = factories.teacher()
+        students = [factories.student(first=name) for name in ("Ada", "Ben", "Cem", "Dee", "Eda", "Zoe")]
+        school_class = factories.school_class(teachers=[teacher], students=students)
+        rows = class_progress(school_class)
+        self.assertFalse(any(row.needs_help for row in rows))
+        for _n in range(2):
+            given = factories.assignment(factories.exercise(teacher), school_class)
+            for student in students:
+                wrong = 0.4 if student.first_name == "Zoe" else 0.02
+                factories.handed_in(student, given, habits=Habits(spread_ms=12, wrong_keys=wrong))
+        rows = class_progress(school_class)
+        self.assertEqual((rows[0].student.first_name, rows[0].needs_help), ("Zoe", True))
+        self.assertFalse(any(row.needs_help for row in rows[1:]))
+        flag = next(flag for flag in rows[0].flags if flag.is_bad)
+        self.assertEqual(len(flag.takes), 2)
+        self.client.force_login(teacher)
+        self.assertContains(
+            self.client.get(f"/classes/{school_class.pk}/progress/"), f'href="/takes/{flag.takes[0].pk}/"'
+        )

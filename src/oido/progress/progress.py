@@ -13,7 +13,7 @@ from ear.progress.standings import TakeFigures
 from ear.progress.trend import LEAST_TAKES, Trend, trend
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
-from oido.people.models import SchoolClass, User
+from oido.people.models import User
 from oido.takes.models import RungClimbed, Take
 
 MINUTE_S = 60.0
@@ -103,7 +103,7 @@ class StudentProgress:
     """Loops of rungs played while practising."""
 
 
-def _measured(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
+def measured_takes(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
     """In order of recording, without the weight of what was recorded and measured."""
     light = (
         takes.filter(judgement__isnull=False)
@@ -130,7 +130,7 @@ def student_progress(reader: User, student: User, *, assignment: Assignment | No
         climbed = climbed.filter(assignment__in=seen)
     if assignment is not None:
         takes, climbed = takes.filter(assignment=assignment), climbed.filter(assignment=assignment)
-    found = _measured(takes)
+    found = measured_takes(takes)
     return StudentProgress(
         followed=tuple(_follow(measure, found) for measure in MEASURES),
         best=_best(reader, found),
@@ -162,7 +162,7 @@ def _best(reader: User, found: Sequence[tuple[Take, TakeFigures]]) -> tuple[Best
     return tuple(best)
 
 
-def _trend(measure: Measure, takes: Sequence[tuple[Take, TakeFigures]]) -> tuple[Trend | None, int]:
+def trend_of(measure: Measure, takes: Sequence[tuple[Take, TakeFigures]]) -> tuple[Trend | None, int]:
     values = [pair for _, figures in takes if (pair := measure.value(figures)) is not None]
     return trend([value for value, _ in values], [error for _, error in values]), len(values)
 
@@ -170,7 +170,7 @@ def _trend(measure: Measure, takes: Sequence[tuple[Take, TakeFigures]]) -> tuple
 def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Followed:
     groups = _groups(found)
     best = {title: _best_of(takes) for title, takes in groups.items()}
-    trends = {title: _trend(measure, takes) for title, takes in groups.items()}
+    trends = {title: trend_of(measure, takes) for title, takes in groups.items()}
     values = []
     for title, takes in groups.items():
         with_figure = [
@@ -191,7 +191,7 @@ def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Foll
             least=measure.least, most=measure.most, lower_is_up=measure.is_lower_better,
         ),
         by_exercise=tuple((title, say(measure, *trends[title])) for title in groups),
-        over_all=say(measure, *_trend(measure, found)),
+        over_all=say(measure, *trend_of(measure, found)),
         unit=str(measure.unit),
     )  # fmt: skip
 
@@ -225,41 +225,3 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
         "%(what)s over %(n)s takes: from %(first)s to %(last)s, a change within ±%(chance)s is normal variation."
     )
     return Said(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ClassRow:
-    student: User
-    takes: int
-    minutes: float
-    spread_ms: float | None
-    right_percent: float | None
-    """Of the latest take."""
-    said: tuple[tuple[Any, Said], ...]
-    """Changes beyond chance only, by measure."""
-
-
-def class_progress(teacher: User, school_class: SchoolClass) -> list[ClassRow]:
-    """A row for each student, by what was handed in to this class."""
-    students = list(school_class.students.order_by("last_name", "first_name"))
-    found = _measured(Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False))
-    rows = []
-    for student in students:
-        own = [(take, figures) for take, figures in found if take.student_id == student.pk]
-        latest = own[-1][1] if own else None
-        trends = [(measure, *_trend(measure, own)) for measure in MEASURES]
-        rows.append(
-            ClassRow(
-                student=student,
-                takes=len(own),
-                minutes=sum(figures.seconds for _, figures in own) / MINUTE_S,
-                spread_ms=latest.spread_ms if latest else None,
-                right_percent=latest.right_percent if latest else None,
-                said=tuple(
-                    (measure.name, say(measure, change, count))
-                    for measure, change, count in trends
-                    if change is not None and change.is_change
-                ),
-            )
-        )
-    return rows

@@ -9,7 +9,8 @@ from oido.common.permissions import for_students, for_teachers
 from oido.people.models import User
 from oido.people.queries import classes_seen
 from oido.people.requests import Request
-from oido.progress.progress import class_progress, student_progress
+from oido.progress.need import class_progress
+from oido.progress.progress import student_progress
 
 
 @require_GET
@@ -46,5 +47,5 @@ def _page(request: Request, found: User) -> HttpResponseBase:
 @for_teachers
 def school_class(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(classes_seen(request.user), pk=pk)
-    context = {"school_class": found, "rows": class_progress(request.user, found)}
+    context = {"school_class": found, "rows": class_progress(found)}
     return render(request, "progress/class_progress.html", context)

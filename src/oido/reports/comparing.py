@@ -5,6 +5,7 @@ from typing import Any
 
 from django.http import HttpResponseBase, QueryDict
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from ear.drawing.boxes import PageView
@@ -20,29 +21,47 @@ from oido.takes.models import Take
 ROWS_COMPARED = 400
 
 
-def compared_page(request: Request, assignment: Assignment, takes: Sequence[Take]) -> HttpResponseBase:
+def compared_page(
+    request: Request,
+    assignment: Assignment,
+    takes: Sequence[Take],
+    *,
+    choices: Sequence[tuple[str, str]] = (),
+) -> HttpResponseBase:
+    """`choices` are takes that the first one can be compared with instead, by their keys."""
     for take in takes:
         if not judged(take).is_readable:
             # Its own page says what to do.
             return redirect("take", pk=take.pk)
+    numbers = [str(take.number) for take in takes]
+    is_of_one = len({take.student_id for take in takes}) == 1
+    names = {take.pk: _name(take, is_of_one=is_of_one) for take in takes}
     pages = [_drawn(take) for take in takes]
     rows = [
-        (number, take, page, row)
+        (number, take, page, row, names[take.pk])
         for number, together in enumerate(zip(*(page.rows for page in pages), strict=False))
         for take, page, row in zip(takes, pages, together, strict=True)
     ]
-    numbers = [str(take.number) for take in takes]
     context = {
         "assignment": assignment,
         "exercise": assignment.exercise,
-        "takes": takes,
+        "takes": [(take, names[take.pk]) for take in takes],
         "title": _("Takes %(numbers)s and %(last)s")
-        % {"numbers": ", ".join(numbers[:-1]), "last": numbers[-1]},
+        % {"numbers": ", ".join(numbers[:-1]), "last": numbers[-1]}
+        if is_of_one
+        else _("%(a)s and %(b)s") % {"a": takes[0].student.name, "b": takes[-1].student.name},
+        "choices": [(key, name, key == str(takes[-1].pk)) for key, name in choices],
+        "in_turn": " ".join(reverse("take-notes", args=[take.pk]) for take in takes),
         "rows": rows,
         "figures": _figures(takes),
         "are_of_one_part": len({take.part_id for take in takes}) == 1,
     }
     return render(request, "reports/compare.html", context)
+
+
+def _name(take: Take, *, is_of_one: bool) -> str:
+    number = _("take %(n)s") % {"n": take.number}
+    return number if is_of_one else f"{take.student.name}, {number}"
 
 
 def _drawn(take: Take) -> PageView:

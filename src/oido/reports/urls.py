@@ -9,6 +9,7 @@ urlpatterns = [
     path("takes/<uuid:pk>/", report.take, name="take"),
     path("takes/<uuid:pk>/rows/", report.rows, name="take-rows"),
     path("takes/<uuid:pk>/notes/<slug:name>/", report.note, name="take-note"),
+    path("takes/<uuid:pk>/compare/", comparing.compare, name="compare-takes"),
     path("takes/<uuid:pk>/beside/", comparing.beside, name="beside"),
     re_path(rf"^{TAKE}/(?P<file>{pattern(EXPORTS)})$", report.export, name="report-export"),
     path("takes/<uuid:pk>/notation/", report.notation, name="take-notation"),

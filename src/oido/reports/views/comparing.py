@@ -2,8 +2,10 @@
 
 import uuid
 
+from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from oido.common.permissions import for_teachers
@@ -25,3 +27,30 @@ def beside(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     if len(takes) < 2:
         return redirect("take", pk=pk)
     return compared_page(request, found.assignment, takes)
+
+
+@require_GET
+@for_teachers
+def compare(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """A take with any other that was handed in for the same assignment, of the same student or of another; `with` in the
+    query says with which."""
+    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    others = (
+        visible_takes(request.user)
+        .filter(assignment=found.assignment_id)
+        .exclude(pk=pk)
+        .order_by("student__last_name", "student__first_name", "number")
+    )
+    choices = [(str(key), f"{first} {last}, {number}") for key, first, last, number in others.values_list(
+        "pk", "student__first_name", "student__last_name", "number"
+    )]  # fmt: skip
+    if not choices:
+        messages.info(request, _("Nothing else is handed in to compare it with."))
+        return redirect("take", pk=pk)
+    try:
+        wanted = uuid.UUID(request.GET.get("with", ""))
+    except ValueError:
+        own = others.filter(student=found.student_id).values_list("pk", flat=True).first()
+        wanted = own or uuid.UUID(choices[0][0])
+    other = get_object_or_404(others, pk=wanted)
+    return compared_page(request, found.assignment, [found, other], choices=choices)

@@ -1,0 +1,148 @@
+"""Who of a class needs help: sorted and flagged by what is beyond chance, with the takes behind it."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.utils.translation import gettext as _
+
+from ear.measuring.figures import robust_spread
+from ear.progress.standings import TakeFigures
+from oido.people.models import SchoolClass, User
+from oido.progress.progress import MEASURES, MINUTE_S, Measure, Said, measured_takes, say, trend_of
+from oido.takes.models import Take
+
+CLASS_LEAST = 5
+"""Class-mates that handed in the same, below which nobody is compared with them."""
+RECENT = 3
+"""The last assignments that are looked at for it."""
+APART = 2.0
+"""Robust spreads of the class by which somebody is told to be behind it, in the mean of those assignments."""
+COMPARED = ("notes", "steadiness")
+ERRORS = 2.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Flag:
+    """One thing that is beyond chance: what, in words, whether it is good or bad, and the takes that it is told from."""
+
+    name: Any
+    said: Said
+    takes: tuple[Take, ...]
+
+    @property
+    def is_bad(self) -> bool:
+        return self.said.tone == "wrong"
+
+    @property
+    def pair(self) -> tuple[Take, Take] | None:
+        """The first and the last, where they can be compared."""
+        first, last = self.takes[0], self.takes[-1]
+        return (first, last) if first.pk != last.pk and first.assignment_id == last.assignment_id else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClassRow:
+    student: User
+    takes: int
+    minutes: float
+    spread_ms: float | None
+    right_percent: float | None
+    """Of the latest take."""
+    flags: tuple[Flag, ...]
+
+    @property
+    def needs_help(self) -> bool:
+        return any(flag.is_bad for flag in self.flags)
+
+    @property
+    def order(self) -> tuple[int, float]:
+        """Who has most that is amiss ahead; among equals who has fewest notes right."""
+        bad = sum(flag.is_bad for flag in self.flags)
+        right = 100.0 if self.right_percent is None else self.right_percent
+        return -bad, right if bad else 0.0
+
+
+Found = list[tuple[Take, TakeFigures]]
+
+
+def class_progress(school_class: SchoolClass) -> list[ClassRow]:
+    """A row for each student, by what was handed in to this class; who needs help ahead, then by name."""
+    students = list(school_class.students.order_by("last_name", "first_name", "pk"))
+    found = measured_takes(
+        Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)
+    )
+    by_student: dict[int, Found] = defaultdict(list)
+    for take, figures in found:
+        by_student[take.student_id].append((take, figures))
+    behind = _behind_class(found)
+    rows = [_row(student, by_student[student.pk], behind.get(student.pk, [])) for student in students]
+    # A stable order: those alike stay by name.
+    return sorted(rows, key=lambda row: row.order)
+
+
+def _row(student: User, own: Found, behind: Sequence[Flag]) -> ClassRow:
+    latest = own[-1][1] if own else None
+    changes = []
+    for measure in MEASURES:
+        change, count = trend_of(measure, own)
+        if change is not None and change.is_change:
+            used = tuple(take for take, figures in own if measure.value(figures) is not None)
+            changes.append(Flag(name=measure.name, said=say(measure, change, count), takes=used))
+    return ClassRow(
+        student=student,
+        takes=len(own),
+        minutes=sum(figures.seconds for _take, figures in own) / MINUTE_S,
+        spread_ms=latest.spread_ms if latest else None,
+        right_percent=latest.right_percent if latest else None,
+        flags=(*behind, *changes),
+    )
+
+
+def _behind_class(found: Found) -> dict[int, list[Flag]]:
+    """Who is behind what the class can do, in the last assignments together: each figure against the middle of the
+    class, in robust spreads, as far as it is beyond the figure's own error."""
+    flags: dict[int, list[Flag]] = defaultdict(list)
+    for measure in MEASURES:
+        if measure.key not in COMPARED:
+            continue
+        apart: dict[int, list[tuple[float, Take, float, float]]] = defaultdict(list)
+        for assignment in list(dict.fromkeys(take.assignment_id for take, _f in found))[-RECENT:]:
+            _compare(measure, [pair for pair in found if pair[0].assignment_id == assignment], apart)
+        for student, seen in apart.items():
+            mean = sum(size for size, *_rest in seen) / len(seen)
+            if mean < APART:
+                continue
+            _size, _take, own, middle = seen[-1]
+            text = _("Behind the class: %(own)s, the middle is %(middle)s.") % {
+                "own": f"{own:.0f} {measure.unit}", "middle": f"{middle:.0f} {measure.unit}",
+            }  # fmt: skip
+            flags[student].append(
+                Flag(
+                    name=measure.name,
+                    said=Said(text=text, tone="wrong"),
+                    takes=tuple(take for _s, take, *_m in seen),
+                )
+            )
+    return flags
+
+
+def _compare(
+    measure: Measure, takes: Found, apart: dict[int, list[tuple[float, Take, float, float]]]
+) -> None:
+    values = [(take, pair) for take, figures in takes if (pair := measure.value(figures)) is not None]
+    if len({take.student_id for take, _pair in values}) < CLASS_LEAST:
+        return
+    all_values = np.array([value for _take, (value, _error) in values], dtype=np.float64)
+    middle, spread = float(np.median(all_values)), robust_spread(all_values)
+    for take, (value, error) in values:
+        away = (value - middle) if measure.is_lower_better else (middle - value)
+        # Neither a class that is all alike nor a figure that wanders may make a flag of nothing.
+        scale = max(spread, ERRORS * error, LEAST_APART[measure.key])
+        apart[take.student_id].append((away / scale, take, value, middle))
+
+
+LEAST_APART = {"notes": 4.0, "steadiness": 5.0}
+"""Per cent, and ms: a spread smaller than this is nobody's lag."""
