@@ -50,6 +50,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "ladder_has_up_rungs": gettext_noop("a ladder has up to {rungs_most} rungs"),
     "latency_up_ms": gettext_noop("a latency is up to {latency_most_ms} ms"),
     "questions_are_missing": gettext_noop("an exercise of questions only needs a question"),
+    "no_such_rule": gettext_noop("there is no rule “{key}”"),
     "no_such_scale": gettext_noop("there is no scale “{name}”"),
     "least_density_0_more_not": gettext_noop(
         "the least number of notes in a bar is 0 or more and not above the most, which is 1 to 64"

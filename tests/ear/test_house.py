@@ -21,7 +21,7 @@ FLOORS = (
 )
 """Rooms of the core from the ground up; each may use those of the floors under it."""
 ORDER = [
-    "common", "people", "audit", "jobs", "post", "access", "exercises", "bench", "rubrics", "assignments", "takes", "roster",
+    "common", "people", "audit", "jobs", "post", "access", "exercises", "booklets", "bench", "rubrics", "assignments", "takes", "roster",
     "marking", "feedback", "reports", "progress", "stand", "desk", "leaving", "gradebook", "classes", "opening", "home", "demo",
 ]  # fmt: skip
 """Apps from the ground up; each may use those before it."""

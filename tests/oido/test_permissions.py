@@ -16,7 +16,9 @@ from ear.judging.judgement import Given
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
 from oido.assignments.models import Assignment
-from oido.assignments.services import give_exercise
+from oido.assignments.services import give_booklet, give_exercise
+from oido.booklets.bundle import write_booklet
+from oido.booklets.services import make_booklet
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.services import store_upload
@@ -113,6 +115,23 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "gradebook-export": (GET, TEACHERS, {"pk": "school_class", "file": "marks.csv"}),
     "term-reports": (GET, TEACHERS, {"pk": "school_class"}),
     "term-report": (GET, TEACHERS, {"pk": "school_class", "student": "student"}),
+    "booklets": (BOTH, STAFF, {}),
+    "send-booklet": (POST, STAFF, {}),
+    "import-booklet": (GET, "teacher", {"pk": "booklet_upload"}),
+    # Shared: the school reads, copies and gives it; its owner and a head change it.
+    "booklet": (GET, STAFF, {"pk": "booklet"}),
+    "add-to-booklet": (POST, TEACHERS, {"pk": "booklet"}),
+    "copy-booklet": (POST, STAFF, {"pk": "booklet"}),
+    "booklet-paper": (GET, STAFF, {"pk": "booklet"}),
+    "booklet-bundle": (GET, STAFF, {"pk": "booklet"}),
+    "booklet-item": (BOTH, TEACHERS, {"pk": "booklet", "number": "booklet_item"}),
+    "move-item": (POST, TEACHERS, {"pk": "booklet", "number": "booklet_item", "way": "up"}),
+    "delete-booklet": (POST, TEACHERS, {"pk": "booklet", "way": "restore"}),
+    "make-set": (BOTH, STAFF, {"pk": "exercise"}),
+    "give-booklet": (BOTH, STAFF, {"pk": "booklet"}),
+    "given-booklet": (GET, TEACHERS, {"pk": "given_booklet"}),
+    "heard-as-one": (GET, TEACHERS, {"pk": "given_booklet", "student": "student", "ending": "ogg"}),
+    "my-booklet": (BOTH, CLASS, {"pk": "given_booklet"}),
     "give-like": (POST, TEACHERS, {"pk": "school_class"}),
     "classes": (BOTH, STAFF, {}),
     "take-notes": (GET, TAKE, {"pk": "take"}),
@@ -256,6 +275,12 @@ class WhoReachesWhatTest(TestCase):
         cls.other_class = factories.school_class(teachers=[cls.colleague], students=[cls.stranger])
         cls.exercise = factories.exercise(cls.teacher)
         cls.given = factories.assignment(cls.exercise, cls.school_class)
+        cls.booklet = make_booklet(cls.teacher, title="Week by week", exercises=[cls.exercise])
+        cls.booklet_item = cls.booklet.items.get()
+        cls.given_booklet = give_booklet(
+            cls.teacher, cls.booklet, cls.school_class, due_at=timezone.now() + timedelta(days=9)
+        )
+        cls.booklet_upload = store_upload(cls.teacher, "b.zip", write_booklet(cls.booklet))
         cls.own_column = Column.objects.create(
             school=cls.school_class.school,
             school_class=cls.school_class,

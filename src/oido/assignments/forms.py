@@ -129,6 +129,13 @@ class ToClassForm(forms.Form):
         return begin_of(opens) if opens else None, due_on(due)
 
 
+class WeeklyForm(forms.Form):
+    a_week = forms.IntegerField(
+        label=_("Exercises a week"), min_value=1, max_value=20, required=False,
+        help_text=_("empty: all at once; else each week's are due a week after those before, and open then"),
+    )  # fmt: skip
+
+
 class ToWhom:
     """The classes that a teacher can give something to, each with its form."""
 

@@ -4,6 +4,7 @@ from django.db import models
 from django.utils.translation import gettext_lazy as _
 
 from ear.judging.rubric import Rubric as EarRubric
+from oido.booklets.models import Booklet
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, SchoolRow, User
 from oido.rubrics.models import RubricVersion, read_version
@@ -25,6 +26,21 @@ class Seen(models.TextChoices):
     READING = "reading", _("what Oido heard; the mark once it is released")
     AT_ONCE = "at-once", _("everything, as soon as they hand in")
     NOTHING = "nothing", _("nothing until the mark is released")
+
+
+class GivenBooklet(SchoolRow):
+    """A booklet given to a class: an assignment for each of its exercises, worked through and handed in together."""
+
+    booklet = models.ForeignKey(Booklet, on_delete=models.PROTECT, related_name="given")
+    school_class = models.ForeignKey(SchoolClass, on_delete=models.PROTECT, related_name="given_booklets")
+    given_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    given_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-given_at"]
+
+    def __str__(self) -> str:
+        return self.booklet.title
 
 
 class Assignment(SchoolRow):
@@ -49,6 +65,9 @@ class Assignment(SchoolRow):
     seen = models.CharField(max_length=10, choices=Seen.choices, default=Seen.READING)
     closed_at = models.DateTimeField(null=True)
     """Its teacher has closed it: nothing more is handed in, whatever the due date."""
+    booklet = models.ForeignKey(GivenBooklet, on_delete=models.PROTECT, null=True, related_name="assignments")
+    """Of a booklet that was given; `place` is where it stands in it, from 0."""
+    place = models.PositiveIntegerField(default=0)
     withdrawn_at = models.DateTimeField(null=True)
     """Students do not see it any more; what they recorded stays."""
 

@@ -1,7 +1,7 @@
 from django.db.models import Case, Count, Exists, F, OuterRef, Q, QuerySet, When
 from django.utils import timezone
 
-from oido.assignments.models import Arrangement, Assignment, Reminder
+from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Reminder
 from oido.exercises.models import Exercise
 from oido.people.models import User
 
@@ -9,7 +9,8 @@ from oido.people.models import User
 def visible_assignments(user: User) -> QuerySet[Assignment]:
     """Those of the classes that a teacher teaches; a head's, of the whole school. Of a student those that are given to
     this one, are open and not withdrawn."""
-    assignments = Assignment.objects.select_related("exercise", "school_class").filter(school=user.school_id)
+    assignments = Assignment.objects.select_related("exercise", "school_class", "booklet__booklet")
+    assignments = assignments.filter(school=user.school_id)
     if user.is_head:
         return assignments
     if user.is_teacher:
@@ -47,6 +48,16 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
         named=named,
         students=Case(When(is_for_all=True, then=F("of_class") - F("excused")), default=F("named")),
     )
+
+
+def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:
+    """As with assignments: of a student those of which something is given to this one."""
+    found = GivenBooklet.objects.filter(school=user.school_id).select_related("booklet", "school_class")
+    if user.is_head:
+        return found
+    if user.is_teacher:
+        return found.filter(school_class__teachers=user)
+    return found.filter(assignments__in=visible_assignments(user)).distinct()
 
 
 def reminders_of(student: User) -> dict[int, Reminder]:

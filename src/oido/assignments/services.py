@@ -13,8 +13,10 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from oido.assignments.deals import Deals
-from oido.assignments.models import Arrangement, Assignment, Late, Reminder, Seen
+from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Late, Reminder, Seen
 from oido.audit.services import remember
+from oido.booklets.models import Booklet
+from oido.booklets.queries import items_of
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, User
@@ -124,6 +126,44 @@ def give_exercise(
         _give_to(given, students)
     remember("exercise_given", actor=teacher, school_class=school_class, title=exercise.title)
     logger.info("exercise %s given to class %s", exercise.pk, school_class.pk)
+    return given
+
+
+WEEK = timedelta(days=7)
+
+
+@transaction.atomic
+def give_booklet(
+    teacher: User,
+    booklet: Booklet,
+    school_class: SchoolClass,
+    *,
+    due_at: datetime,
+    opens_at: datetime | None = None,
+    students: Collection[User] | None = None,
+    terms: Terms | None = None,
+    a_week: int | None = None,
+) -> GivenBooklet:
+    """All its exercises in order: at once, or so many each week, the first ones due then. What is retired or empty is
+    left out; of nothing at all a booklet is not given."""
+    exercises = [item.exercise for item in items_of(booklet)]
+    exercises = [one for one in exercises if one.is_current and one.can_be_given]
+    if not exercises or booklet.school_id != school_class.school_id or not teaches(teacher, school_class):
+        raise NotAllowed
+    given = GivenBooklet.objects.create(
+        school_id=school_class.school_id, booklet=booklet, school_class=school_class, given_by=teacher,
+        given_at=timezone.now(),
+    )  # fmt: skip
+    for place, exercise in enumerate(exercises):
+        week = WEEK * (place // a_week) if a_week else timedelta()
+        # Later weeks open when the one before is due, if nothing else is said.
+        opens = opens_at if not a_week or not week else (opens_at or timezone.now()) + week
+        made = give_exercise(
+            teacher, exercise, school_class, due_at=_days_later(due_at, week), students=students, terms=terms,
+            opens_at=opens,
+        )  # fmt: skip
+        made.booklet, made.place = given, place
+        made.save(update_fields=["booklet", "place"])
     return given
 
 

@@ -12,9 +12,11 @@ from django.utils.translation import ngettext
 from django.views.decorators.http import require_http_methods
 
 from oido.assignments import services
-from oido.assignments.forms import ArrangeForm, HowForm, ToWhom
-from oido.assignments.models import Arrangement, Assignment
-from oido.assignments.queries import visible_assignments
+from oido.assignments.forms import ArrangeForm, HowForm, ToClassForm, ToWhom, WeeklyForm
+from oido.assignments.models import Arrangement, Assignment, GivenBooklet
+from oido.assignments.queries import visible_assignments, visible_given_booklets
+from oido.booklets.models import Booklet
+from oido.booklets.queries import items_of, visible_booklets
 from oido.common.days import begin_of, due_on
 from oido.common.methods import only_post
 from oido.common.numbers import whole
@@ -76,6 +78,44 @@ def _give(request: Request, exercise: Exercise, how: HowForm, whom: ToWhom) -> H
     names = ", ".join(str(one.school_class) for one in made)
     messages.success(request, _("Given to %(name)s.") % {"name": names})
     return redirect("watch", pk=made[0].pk) if len(made) == 1 else redirect("exercise", pk=exercise.pk)
+
+
+@require_http_methods(["GET", "POST"])
+@for_teachers
+def give_booklet(request: Request, pk: int) -> HttpResponseBase:
+    """A booklet to classes and students at once: whole, or so many exercises a week."""
+    booklet = get_object_or_404(visible_booklets(request.user), pk=pk)
+    items = items_of(booklet)
+    kinds = {item.exercise.kind for item in items}
+    data = request.POST or None
+    how = HowForm(data, teacher=request.user, kind=kinds.pop() if len(kinds) == 1 else "")
+    holders = set(
+        visible_given_booklets(request.user).filter(booklet=booklet).values_list("school_class", flat=True)
+    )
+    whom, weekly = ToWhom(data, teacher=request.user, holders=holders), WeeklyForm(data)
+    again: list[SchoolClass] = []
+    if data is not None and all([how.is_valid(), weekly.is_valid(), whom.is_valid(how)]):
+        again = [form.school_class for form in whom.chosen if form.has_it]
+        if not items:
+            how.add_error(None, _("There is nothing in this booklet yet."))
+        elif not again or "again" in request.POST:
+            made = [_give_to(request, booklet, form, how, weekly) for form in whom.chosen]
+            messages.success(
+                request, _("Given to %(name)s.") % {"name": ", ".join(str(m.school_class) for m in made)}
+            )
+            return redirect("given-booklet", pk=made[0].pk)
+    context = {"booklet": booklet, "items": items, "how": how, "whom": whom, "weekly": weekly, "again": again}
+    return render(request, "assignments/give_booklet.html", context, status=200 if data is None else 422)
+
+
+def _give_to(
+    request: Request, booklet: Booklet, form: ToClassForm, how: HowForm, weekly: WeeklyForm
+) -> GivenBooklet:
+    opens_at, due_at = form.dates(how.cleaned_data)
+    return services.give_booklet(
+        request.user, booklet, form.school_class, due_at=due_at, opens_at=opens_at,
+        students=list(form.cleaned_data["students"]) or None, terms=how.terms, a_week=weekly.cleaned_data["a_week"],
+    )  # fmt: skip
 
 
 def _given(request: Request, pk: int) -> Assignment:

@@ -52,7 +52,7 @@ def overview_of(school_class: SchoolClass) -> Overview:
     now = timezone.now()
     given: list[Any] = list(
         with_counts(Assignment.objects.filter(school_class=school_class))
-        .select_related("exercise")
+        .select_related("exercise", "booklet__booklet")
         .order_by("-due_at", "-pk")
     )
     takes = (

@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "oido.post",
     "oido.access",
     "oido.exercises",
+    "oido.booklets",
     "oido.bench",
     "oido.rubrics",
     "oido.assignments",

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("oido.access.urls")),
     path("", include("oido.jobs.urls")),
     path("exercises/", include("oido.exercises.urls")),
+    path("", include("oido.booklets.urls")),
     path("bench/", include("oido.bench.urls")),
     path("", include("oido.rubrics.urls")),
     path("", include("oido.assignments.urls")),

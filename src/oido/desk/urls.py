@@ -1,11 +1,17 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from oido.desk import undoing
-from oido.desk.views import assignment, phrases, queue, watch
+from oido.desk.views import assignment, booklet, phrases, queue, watch
 
 urlpatterns = [
     path("marking/", queue.marking, name="marking"),
     path("marking/release/", queue.release_accepted, name="release-accepted"),
+    path("booklets/given/<int:pk>/", booklet.given_booklet, name="given-booklet"),
+    re_path(
+        r"^booklets/given/(?P<pk>\d{1,18})/(?P<student>\d{1,18})\.(?P<ending>mid|wav|ogg|mp3)$",
+        booklet.heard_as_one,
+        name="heard-as-one",
+    ),
     path("marking/undo/", undoing.undo, name="undo-marking"),
     path("marking/phrases/", phrases.phrases, name="phrases"),
     path("assignments/<int:pk>/", assignment.assignment, name="assignment"),

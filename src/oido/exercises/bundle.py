@@ -15,6 +15,7 @@ from ear.formats import safe_zip
 from ear.formats.musicxml import write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_writing import write_part
+from ear.free.exercise import FreeSpec
 from ear.judging.levels import LEVELS
 from ear.labels import LabelKind
 from ear.notes import Part
@@ -44,6 +45,7 @@ class Manifest(msgspec.Struct, kw_only=True):
     ladder: Any = []
     part: Any
     backing: Any = None
+    free: Any = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,6 +62,7 @@ class Bundled:
     ladder: Ladder
     part: Part
     backing: Part | None
+    free: FreeSpec | None = None
 
 
 def write_bundle(exercise: Exercise) -> bytes:
@@ -70,7 +73,7 @@ def write_bundle(exercise: Exercise) -> bytes:
             schema=SCHEMA, title=exercise.title, kind=exercise.kind, instructions=exercise.instructions,
             tempo_bpm=str(exercise.tempo_bpm), count_in_bars=exercise.count_in_bars, level=exercise.level,
             labels=exercise.labels, rules=exercise.rules, ladder=exercise.ladder, part=part_to_json(part),
-            backing=exercise.backing,
+            backing=exercise.backing, free=exercise.part_in_force.free,
         )
     )  # fmt: skip
     buffer = io.BytesIO()
@@ -116,7 +119,12 @@ def _read(data: Any) -> Bundled:
     title = manifest.title.strip()
     if not BPM_MIN <= tempo <= BPM_MAX or manifest.level not in LEVELS:
         raise FormatError(expected="a tempo and a level that there are", found=f"{tempo}, {manifest.level}")
-    if not title or not part.notes:
+    free = FreeSpec.from_json(manifest.free) if manifest.free else None
+    rules = RecordingRules.from_json(manifest.rules)
+    if free is not None:
+        # What it asks for must be something that can be asked on its page.
+        free.exercise(part)
+    if not title or not (part.notes or free is not None or rules.has_questions_only):
         raise FormatError(expected="an exercise with a title and notes", found="one without")
     return Bundled(
         title=title[:TITLE_MOST],
@@ -125,8 +133,9 @@ def _read(data: Any) -> Bundled:
         count_in_bars=manifest.count_in_bars,
         level=manifest.level,
         labels=tuple(k for k in LabelKind if k.value in manifest.labels),
-        rules=RecordingRules.from_json(manifest.rules),
+        rules=rules,
         ladder=Ladder.from_json(manifest.ladder, part),
         part=part,
         backing=part_from_json(manifest.backing) if manifest.backing else None,
+        free=free,
     )

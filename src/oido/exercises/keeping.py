@@ -139,7 +139,9 @@ def bring_back(teacher: User, exercises: Iterable[Exercise]) -> None:
 def sweep_deleted() -> int:
     """What was deleted long ago, was never given and has no variation is gone; how many."""
     long_ago = timezone.now() - BROUGHT_BACK_FOR
-    gone = Exercise.everywhere.filter(deleted_at__lt=long_ago, assignments=None, parts__takes=None)
+    gone = Exercise.everywhere.filter(
+        deleted_at__lt=long_ago, assignments=None, parts__takes=None, in_booklets=None
+    )
     keys = set(gone.values_list("pk", flat=True))
     keys -= set(
         TargetPart.objects.filter(exercise__in=keys, variations__isnull=False).values_list(

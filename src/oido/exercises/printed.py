@@ -1,6 +1,7 @@
 """An exercise as a sheet to print: notation with its labels, instructions, chord cards."""
 
 import base64
+from collections.abc import Sequence
 from functools import cache
 from typing import Any
 
@@ -40,22 +41,55 @@ def fonts_url() -> str:
 
 def sheet_pdf(exercise: Exercise, conventions: Conventions) -> bytes:
     """The exercise's part in force, as a PDF."""
+    pdf: bytes = sheet_document(exercise, conventions).write_pdf()
+    return pdf
+
+
+def sheet_document(
+    exercise: Exercise,
+    conventions: Conventions,
+    *,
+    heading: str = "",
+    text: str = "",
+    first_page: int | None = None,
+) -> Any:
+    """Its pages, to be written alone or with others. `first_page` is its number where pages are counted through a
+    booklet; heading and text stand ahead of it there."""
     part = exercise.part_in_force.read()
-    svg = notation_svg(part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions)
+    notation = ""
+    if part.notes:
+        svg = notation_svg(part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions)
+        notation = "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode()
     context = {
         "exercise": exercise,
         "part": part,
-        "notation": "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode(),
-        "cards": chord_cards(part, conventions=conventions)[:CARDS_MOST],
+        "spec": exercise.part_in_force.spec,
+        "notation": notation,
+        "cards": chord_cards(part, conventions=conventions)[:CARDS_MOST] if part.notes else (),
         "fonts": fonts_url(),
+        "heading": heading,
+        "text": text,
+        "page_before": None if first_page is None else first_page - 1,
     }
-    return write_pdf(render_to_string("exercises/printed.html", context))
+    return document_of(render_to_string("exercises/printed.html", context))
+
+
+def document_of(page: str) -> Any:
+    """HTML that fetches nothing but our fonts, laid out in pages."""
+    html, fetcher = _printer()
+    return html(string=page, url_fetcher=fetcher()).render()
 
 
 def write_pdf(page: str) -> bytes:
     """HTML that fetches nothing but our fonts, on paper."""
-    html, fetcher = _printer()
-    pdf: bytes = html(string=page, url_fetcher=fetcher()).write_pdf()
+    pdf: bytes = document_of(page).write_pdf()
+    return pdf
+
+
+def write_together(documents: Sequence[Any]) -> bytes:
+    """The pages of several documents as one."""
+    first = documents[0]
+    pdf: bytes = first.copy([page for one in documents for page in one.pages]).write_pdf()
     return pdf
 
 

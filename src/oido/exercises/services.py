@@ -16,6 +16,7 @@ from ear.notes import Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
 from oido.common.permissions import NotAllowed
+from oido.exercises.bundle import Bundled
 from oido.exercises.models import Exercise, ImportedFile, TargetPart
 from oido.people.models import User
 
@@ -56,6 +57,24 @@ class ExerciseFacts:
     tempo_bpm: Decimal
     count_in_bars: int
     level: str
+
+
+def from_bundle(found: Bundled) -> NewExercise:
+    """All that an archive of another Oido says of an exercise."""
+    return NewExercise(
+        title=found.title,
+        kind=found.part.kind.value,
+        instructions=found.instructions,
+        tempo_bpm=found.tempo_bpm,
+        count_in_bars=found.count_in_bars,
+        level=found.level,
+        part=found.part,
+        labels=found.labels,
+        rules=found.rules,
+        ladder=found.ladder,
+        backing=found.backing,
+        free=found.free,
+    )
 
 
 @transaction.atomic

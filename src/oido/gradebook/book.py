@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from ear.judging.means import Mean, Weighed, mean_of, percent_of
 from oido.assignments.deals import Deals
-from oido.assignments.models import Assignment
+from oido.assignments.models import Assignment, GivenBooklet
 from oido.gradebook.models import Column, Entry, State
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User
@@ -85,7 +85,13 @@ class Row:
     student: User
     cells: tuple[Cell, ...]
     terms: tuple[Mean, ...]
+    booklets: tuple[Mean, ...]
     mean: Mean
+
+    @property
+    def means(self) -> tuple[Mean, ...]:
+        """As the heads of the book name them: of terms, of booklets, over all."""
+        return (*self.terms, *self.booklets, self.mean)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,6 +102,8 @@ class Book:
     columns: tuple[BookColumn, ...]
     rows: tuple[Row, ...]
     terms: tuple[Term, ...]
+    booklets: tuple[GivenBooklet, ...]
+    """Those of which something stands in it."""
 
 
 def columns_of(school_class: SchoolClass) -> list[BookColumn]:
@@ -113,7 +121,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
             out_of=given.marked_by.out_of,
         )
         for given in Assignment.objects.filter(school_class=school_class, withdrawn_at=None).select_related(
-            "exercise", "rubric"
+            "exercise", "rubric", "booklet__booklet"
         )
     ]
     found += [
@@ -174,6 +182,9 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         )  # fmt: skip
 
     shown = [term for term in terms if any(term.begins_on <= one.day <= term.ends_on for one in columns)]
+    of_booklet: dict[int, GivenBooklet] = {
+        given.booklet_id: given.booklet for given in assignments if given.booklet is not None
+    }
     rows = []
     for one in students:
         cells = tuple(cell(column, one) for column in columns)
@@ -182,16 +193,28 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
                 student=one,
                 cells=cells,
                 terms=tuple(mean_in(cells, term) for term in shown),
+                booklets=tuple(_mean_of_booklet(cells, key) for key in of_booklet),
                 mean=mean_in(cells, None),
             )
         )
-    return Book(school_class=school_class, columns=tuple(columns), rows=tuple(rows), terms=tuple(shown))
+    return Book(
+        school_class=school_class,
+        columns=tuple(columns),
+        rows=tuple(rows),
+        terms=tuple(shown),
+        booklets=tuple(of_booklet.values()),
+    )
 
 
 def mean_in(cells: tuple[Cell, ...], term: Term | None) -> Mean:
     """Of what counts, in a term or over all."""
     within = [c for c in cells if term is None or term.begins_on <= c.column.day <= term.ends_on]
     return mean_of([one for one in (c.weighed for c in within) if one is not None])
+
+
+def _mean_of_booklet(cells: tuple[Cell, ...], booklet: int) -> Mean:
+    own = [c for c in cells if c.column.assignment is not None and c.column.assignment.booklet_id == booklet]
+    return mean_of([one for one in (c.weighed for c in own) if one is not None])
 
 
 def _entered(

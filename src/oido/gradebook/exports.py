@@ -25,7 +25,7 @@ NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 def table_of(book: Book) -> list[list[Any]]:
     """Heads, what columns are out of and weigh, and a row for each student; numbers as numbers."""
     heads = [one.title for one in book.columns]
-    means = [*(term.name for term in book.terms), _("all")]
+    means = [*(term.name for term in book.terms), *map(str, book.booklets), _("all")]
     rows: list[list[Any]] = [
         [_("Student"), *heads, *means],
         [_("out of"), *(one.out_of for one in book.columns), *(100 for _mean in means)],
@@ -33,9 +33,7 @@ def table_of(book: Book) -> list[list[Any]]:
     ]
     for row in book.rows:
         values = [_value(cell) for cell in row.cells]
-        rows.append(
-            [row.student.name, *values, *("" if m.value is None else m.value for m in (*row.terms, row.mean))]
-        )
+        rows.append([row.student.name, *values, *("" if m.value is None else m.value for m in row.means)])
     return rows
 
 

@@ -62,6 +62,7 @@ def _student_home(request: Request) -> HttpResponseBase:
         row = {
             "assignment": given,
             "deal": deal,
+            "booklet": given.booklet,
             "is_late": deal.is_late(now),
             "reminded": reminded.get(given.pk),
             "takes": len(takes),

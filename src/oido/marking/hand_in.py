@@ -82,6 +82,13 @@ def hand_in_answers(
     return hand_in(student, take, note=note, answers=answers)
 
 
+@transaction.atomic
+def hand_in_together(student: User, chosen: Sequence[Sequence[Take]]) -> None:
+    """Takes of several assignments at once: all of them, or none."""
+    for takes in chosen:
+        hand_in(student, *takes)
+
+
 class _Changed(Exception):
     """A take is another one than was measured."""
 

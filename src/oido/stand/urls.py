@@ -1,9 +1,10 @@
 from django.urls import path, re_path
 
-from oido.stand.views import choosing, comparing, copies, elsewhere, handing_in, sending, stand
+from oido.stand.views import booklet, choosing, comparing, copies, elsewhere, handing_in, sending, stand
 from oido.takes.urls import TAKE
 
 urlpatterns = [
+    path("stand/booklets/<int:pk>/", booklet.booklet, name="my-booklet"),
     path("stand/latency/", sending.latency, name="latency"),
     path("stand/<int:pk>/", stand.stand, name="stand"),
     path("stand/<int:pk>/notation/", stand.stand_notation, name="stand-notation"),

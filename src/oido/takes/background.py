@@ -2,11 +2,16 @@
 
 import uuid
 
+from django.utils.translation import gettext as _
+
+from oido.assignments.models import GivenBooklet
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
+from oido.people.models import User
 from oido.takes.models import Take
 from oido.takes.outputs import recorded_midi
+from oido.takes.together import kind_of, takes_together, together_midi, together_seconds
 
 
 @job_kind("takes.sound")
@@ -24,3 +29,18 @@ def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
     return MadeFile(data, f"take-{found.number}.{ending}", audio.TYPES[ending])
+
+
+@job_kind("takes.together")
+def together(progress: Progress, *, given: int, student: int, ending: str) -> MadeFile:
+    """What a student has handed in of a booklet, as one sound."""
+    found = takes_together(User.objects.get(pk=student), GivenBooklet.objects.get(pk=given))
+    if not found:
+        raise JobProblem(_("Nothing of this booklet is handed in yet."))
+    try:
+        data = audio.render_midi(
+            together_midi(found), kind=kind_of(found), length_s=together_seconds(found), ending=ending
+        )
+    except NoSound as problem:
+        raise JobProblem(str(problem)) from problem
+    return MadeFile(data, f"booklet.{ending}", audio.TYPES[ending])

@@ -12,11 +12,10 @@ from ear.formats.importing import open_file
 from ear.notes import Part
 from oido.common.permissions import for_teachers
 from oido.common.problems import said
-from oido.exercises.bundle import Bundled
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
-from oido.exercises.services import NewExercise, create_exercise, store_upload
+from oido.exercises.services import create_exercise, from_bundle, store_upload
 from oido.people.requests import Request
 
 PREVIEW_ROWS = 3
@@ -29,7 +28,7 @@ def upload(request: Request) -> HttpResponseBase:
     if request.method == "POST":
         if form.is_valid():
             if form.bundled is not None:
-                exercise = create_exercise(request.user, _from_bundle(form.bundled))
+                exercise = create_exercise(request.user, from_bundle(form.bundled))
                 return redirect("exercise", pk=exercise.pk)
             stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
             return redirect("import", pk=stored.pk)
@@ -68,19 +67,3 @@ def _preview(part: Part | None) -> dict:
     rows = len(page_rows(part, width=PAGE_WIDTH))
     page = page_view(part, width=PAGE_WIDTH, only=range(PREVIEW_ROWS))
     return {"part": part, "page": page, "is_cut": rows > PREVIEW_ROWS}
-
-
-def _from_bundle(found: Bundled) -> NewExercise:
-    return NewExercise(
-        title=found.title,
-        kind=found.part.kind.value,
-        instructions=found.instructions,
-        tempo_bpm=found.tempo_bpm,
-        count_in_bars=found.count_in_bars,
-        level=found.level,
-        part=found.part,
-        labels=found.labels,
-        rules=found.rules,
-        ladder=found.ladder,
-        backing=found.backing,
-    )

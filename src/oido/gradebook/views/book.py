@@ -139,7 +139,7 @@ def _row(book: Book, row: Row, key: str) -> dict[str, Any]:
         "shown": here.typed,
         "state": here.state,
         "isEntered": here.is_entered,
-        "means": [_mean(one) for one in (*row.terms, row.mean)],
+        "means": [_mean(one) for one in row.means],
     }
 
 

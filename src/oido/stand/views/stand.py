@@ -41,6 +41,7 @@ from oido.stand.given import deal_or_404
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
+from oido.stand.views.booklet import beside
 from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, hears_left, is_hidden, sound_of
 from oido.takes.models import Visit
@@ -75,6 +76,7 @@ def stand(request: Request, pk: int) -> HttpResponseBase:
         "page": exercise_page(exercise, part, conventions_of(request.user)),
         "stand": _stand_data(request, deal, own, part, hides=hides) | _heard_data(deal, visit, hides=hides),
         "hides": hides,
+        "within": beside(request.user, deal.assignment),
         "spec": exercise.part_in_force.spec,
         "is_free": exercise.part_in_force.free is not None,
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),

@@ -1,0 +1,37 @@
+"""Standard MIDI Files one after the other, as one."""
+
+import io
+from collections.abc import Sequence
+
+from ear.formats.quick_mido import mido
+
+TICKS = 960
+"""Of a quarter note, as recordings have them; files of other resolutions are put to it."""
+
+
+def joined(files: Sequence[tuple[bytes, int, str]]) -> bytes:
+    """Files with how many ticks (960 to a quarter) each lasts at least, and its name, as one of type 1 with one track:
+    each begins where the one before has ended, at its own tempo, marked by its name. Of no files an empty one."""
+    track = mido.MidiTrack()
+    waiting = 0
+    for data, least, name in files:
+        file = mido.MidiFile(file=io.BytesIO(data))
+        scale = TICKS / file.ticks_per_beat
+        track.append(mido.MetaMessage("marker", text=name, time=waiting))
+        at = waiting = 0
+        for message in mido.merge_tracks(file.tracks):
+            at += message.time
+            if message.type == "end_of_track":
+                break
+            tick = round(at * scale)
+            track.append(message.copy(time=tick - waiting))
+            waiting = tick
+        last = round(at * scale)
+        # What is left of its last bar belongs to it.
+        waiting = max(last, least) - waiting
+    track.append(mido.MetaMessage("end_of_track", time=waiting))
+    made = mido.MidiFile(type=1, ticks_per_beat=TICKS, charset="utf-8")
+    made.tracks.append(track)
+    buffer = io.BytesIO()
+    made.save(file=buffer)
+    return buffer.getvalue()

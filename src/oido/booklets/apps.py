@@ -1,0 +1,10 @@
+from django.apps import AppConfig
+
+
+class BookletsConfig(AppConfig):
+    name = "oido.booklets"
+    label = "booklets"
+
+    def ready(self) -> None:
+        # Models are loaded only now.
+        from oido.booklets import background  # noqa: F401

@@ -1,0 +1,96 @@
+"""A booklet as one archive of open formats, which another Oido can take in."""
+
+import io
+import json
+import zipfile
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from ear.errors import FormatError
+from ear.formats import safe_zip
+from ear.plain import from_plain, to_plain
+from oido.booklets.models import ITEMS_MOST, TEXT_MOST, Booklet
+from oido.booklets.queries import items_of
+from oido.exercises.bundle import Bundled, read_bundle, write_bundle
+from oido.exercises.models import TITLE_MOST
+
+SCHEMA: Literal["oido.booklet/1"] = "oido.booklet/1"
+MANIFEST = "booklet.json"
+
+
+class ItemSaid(msgspec.Struct, kw_only=True):
+    file: str
+    heading: Annotated[str, Meta(max_length=TITLE_MOST)] = ""
+    text: Annotated[str, Meta(max_length=TEXT_MOST)] = ""
+
+
+class Manifest(msgspec.Struct, kw_only=True):
+    """What `booklet.json` holds: the exercises' own archives stand beside it, by their files' names."""
+
+    schema: Literal["oido.booklet/1"]
+    title: Annotated[str, Meta(min_length=1, max_length=TITLE_MOST)]
+    text: Annotated[str, Meta(max_length=TEXT_MOST)] = ""
+    items: Annotated[list[ItemSaid], Meta(max_length=ITEMS_MOST)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BundledItem:
+    heading: str
+    text: str
+    exercise: Bundled
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BundledBooklet:
+    title: str
+    text: str
+    items: tuple[BundledItem, ...]
+
+
+def write_booklet(booklet: Booklet) -> bytes:
+    items = items_of(booklet)
+    files = [f"{k:02d}.zip" for k in range(1, len(items) + 1)]
+    manifest = Manifest(
+        schema=SCHEMA, title=booklet.title, text=booklet.text,
+        items=[
+            ItemSaid(file=file, heading=one.heading, text=one.text) for file, one in zip(files, items, strict=True)
+        ],
+    )  # fmt: skip
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        data = json.dumps(to_plain(manifest), ensure_ascii=False, indent=1).encode()
+        archive.writestr(zipfile.ZipInfo(MANIFEST), data, zipfile.ZIP_DEFLATED)
+        for file, item in zip(files, items, strict=True):
+            # Without a date: the same booklet gives the same archive.
+            archive.writestr(zipfile.ZipInfo(file), write_bundle(item.exercise), zipfile.ZIP_STORED)
+    return buffer.getvalue()
+
+
+def is_booklet(data: bytes) -> bool:
+    try:
+        with safe_zip.opened(data) as archive:
+            return MANIFEST in archive.namelist()
+    except FormatError:
+        return False
+
+
+def read_booklet(data: bytes) -> BundledBooklet:
+    """Raises FormatError, which names the file that is wrong."""
+    with safe_zip.opened(data) as archive:
+        if MANIFEST not in archive.namelist():
+            raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
+        try:
+            plain = json.loads(safe_zip.entry(archive, MANIFEST))
+        except (ValueError, RecursionError) as problem:
+            raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
+        manifest = from_plain(plain, Manifest, expected=SCHEMA)
+        items = []
+        for said in manifest.items:
+            if said.file not in archive.namelist():
+                raise FormatError(expected=said.file, found="no such file in the archive")
+            exercise = read_bundle(safe_zip.entry(archive, said.file))
+            items.append(BundledItem(heading=said.heading, text=said.text, exercise=exercise))
+    return BundledBooklet(title=manifest.title, text=manifest.text, items=tuple(items))

@@ -1,0 +1,38 @@
+"""Booklets: exercises in an order, with headings and text."""
+
+from django.db import models
+from django.utils.translation import gettext_lazy as _
+
+from oido.exercises.models import TITLE_MOST, Exercise
+from oido.people.models import SchoolRow, User
+
+TEXT_MOST = 4000
+ITEMS_MOST = 60
+
+
+class Booklet(SchoolRow):
+    owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="booklets")
+    title = models.CharField(_("title"), max_length=TITLE_MOST)
+    text = models.TextField(_("ahead of it"), blank=True, max_length=TEXT_MOST)
+    is_shared = models.BooleanField(_("your colleagues find it"), default=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    deleted_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["title", "id"]
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Item(models.Model):
+    """One exercise of a booklet, with what stands ahead of it."""
+
+    booklet = models.ForeignKey(Booklet, on_delete=models.CASCADE, related_name="items")
+    exercise = models.ForeignKey(Exercise, on_delete=models.PROTECT, related_name="in_booklets")
+    position = models.PositiveIntegerField()
+    heading = models.CharField(_("heading"), max_length=TITLE_MOST, blank=True)
+    text = models.TextField(_("text"), blank=True, max_length=TEXT_MOST)
+
+    class Meta:
+        ordering = ["booklet", "position", "id"]

@@ -1,0 +1,200 @@
+"""Make booklets, of exercises that there are or of a set of variations; put them in order."""
+
+import logging
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from ear.editing.variations import BY_KEY, ON_BEATS, in_key, rhythm, with_hand
+from ear.notes import Hand, Part
+from ear.patterns.modes import key_name
+from ear.words.reader import Reader
+from oido.booklets.models import ITEMS_MOST, Booklet, Item
+from oido.common.permissions import NotAllowed
+from oido.exercises.keeping import copy_exercise
+from oido.exercises.models import TITLE_MOST, Exercise
+from oido.exercises.services import NewExercise, create_exercise
+from oido.people.models import User
+
+HAND_NAMES = {Hand.RIGHT: gettext_lazy("right hand"), Hand.LEFT: gettext_lazy("left hand")}
+logger = logging.getLogger(__name__)
+
+
+class TooMany(NotAllowed):
+    """A booklet has so many exercises as it may have."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Variation:
+    """One of a set: what tells it from the others, its part, its tempo."""
+
+    name: str
+    part: Part
+    bpm: float
+
+
+def may_keep(teacher: User, booklet: Booklet) -> bool:
+    if not teacher.is_teacher or booklet.school_id != teacher.school_id:
+        return False
+    return booklet.owner_id == teacher.pk or teacher.is_head
+
+
+def _locked(teacher: User, booklet: Booklet) -> Booklet:
+    locked = Booklet.objects.select_for_update().get(pk=booklet.pk)
+    if not may_keep(teacher, locked) or locked.deleted_at is not None:
+        raise NotAllowed
+    return locked
+
+
+@transaction.atomic
+def make_booklet(teacher: User, *, title: str, exercises: Sequence[Exercise] = (), text: str = "") -> Booklet:
+    if not teacher.is_teacher or teacher.school is None:
+        raise NotAllowed
+    made = Booklet.objects.create(school=teacher.school, owner=teacher, title=title[:TITLE_MOST], text=text)
+    _append(made, exercises)
+    return made
+
+
+def _append(booklet: Booklet, exercises: Sequence[Exercise]) -> None:
+    last = booklet.items.order_by("-position").first()
+    start = last.position + 1 if last else 0
+    if booklet.items.count() + len(exercises) > ITEMS_MOST:
+        raise TooMany
+    if any(one.school_id != booklet.school_id for one in exercises):
+        raise NotAllowed
+    Item.objects.bulk_create(
+        Item(booklet=booklet, exercise=one, position=start + k) for k, one in enumerate(exercises)
+    )
+
+
+@transaction.atomic
+def add(teacher: User, booklet: Booklet, exercises: Sequence[Exercise]) -> None:
+    _append(_locked(teacher, booklet), exercises)
+
+
+@transaction.atomic
+def change(teacher: User, booklet: Booklet, *, title: str, text: str, is_shared: bool) -> None:
+    locked = _locked(teacher, booklet)
+    locked.title, locked.text, locked.is_shared = title, text, is_shared
+    locked.save(update_fields=["title", "text", "is_shared"])
+
+
+@transaction.atomic
+def change_item(teacher: User, item: Item, *, heading: str, text: str) -> None:
+    _locked(teacher, item.booklet)
+    Item.objects.filter(pk=item.pk).update(heading=heading, text=text)
+
+
+@transaction.atomic
+def move(teacher: User, item: Item, *, by: int) -> None:
+    """One place up or down."""
+    _locked(teacher, item.booklet)
+    order = list(item.booklet.items.order_by("position", "pk"))
+    at = next(k for k, one in enumerate(order) if one.pk == item.pk)
+    to = at + by
+    if 0 <= to < len(order):
+        order[at], order[to] = order[to], order[at]
+    for position, one in enumerate(order):
+        one.position = position
+    Item.objects.bulk_update(order, ["position"])
+
+
+@transaction.atomic
+def take_out(teacher: User, item: Item) -> None:
+    _locked(teacher, item.booklet)
+    Item.objects.filter(pk=item.pk).delete()
+
+
+@transaction.atomic
+def delete(teacher: User, booklet: Booklet, *, is_deleted: bool) -> None:
+    """Out of the list, and back; its exercises stay, and what was given of it."""
+    locked = Booklet.objects.select_for_update().get(pk=booklet.pk)
+    if not may_keep(teacher, locked):
+        raise NotAllowed
+    locked.deleted_at = timezone.now() if is_deleted else None
+    locked.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
+    """With copies of its exercises, so that it can be changed without changing the other."""
+    items = list(source.items.select_related("exercise__part"))
+    made = make_booklet(teacher, title=title, text=source.text)
+    for item in items:
+        copied = copy_exercise(teacher, item.exercise, title=item.exercise.title)
+        Item.objects.create(
+            booklet=made, exercise=copied, position=item.position, heading=item.heading, text=item.text
+        )
+    return made
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetOf:
+    """What a set is made of: each list gives one exercise for each of its entries."""
+
+    rhythms: Collection[str] = ()
+    keys: Collection[int] = ()
+    percents: Collection[int] = ()
+    hands: Collection[Hand] = ()
+
+
+def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[Variation]:
+    """In order: rhythms, keys, hands, tempos. What would be as the part is, or empty, is left out."""
+    part, bpm = source.part_in_force.read(), float(source.tempo_bpm)
+    found: list[Variation] = []
+    for key in wanted.rhythms:
+        made = rhythm(part, key)
+        if made is not None:
+            rule = BY_KEY.get(key, ON_BEATS)
+            found.append(Variation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
+    for fifths in wanted.keys:
+        if part.instrument.has_key and fifths != part.fifths:
+            found.append(Variation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
+    for hand in wanted.hands:
+        alone = with_hand(part, hand)
+        if alone is not None:
+            found.append(Variation(name=str(HAND_NAMES[hand]), part=alone, bpm=bpm))
+    for percent in wanted.percents:
+        tempo = float(round(bpm * percent / 100))
+        if percent != 100:
+            found.append(Variation(name=_at(tempo), part=part, bpm=tempo))
+    return found
+
+
+def _at(tempo: float) -> str:
+    return _("at %(bpm)s") % {"bpm": f"{tempo:g}"}
+
+
+@transaction.atomic
+def make_set(
+    teacher: User, source: Exercise, made: Sequence[Variation], *, title: str, with_source: bool
+) -> Booklet:
+    """An exercise for each variation, with names that tell them apart, in a booklet."""
+    if len(made) + with_source > ITEMS_MOST:
+        raise TooMany
+    exercises = [source] if with_source else []
+    for one in made:
+        exercises.append(
+            create_exercise(
+                teacher,
+                NewExercise(
+                    title=_named(source.title, one.name), kind=source.kind, instructions=source.instructions,
+                    tempo_bpm=Decimal(f"{one.bpm:.2f}"), count_in_bars=source.count_in_bars, level=source.level,
+                    part=one.part, rules=source.recording_rules, variation_of=source.part_in_force,
+                ),
+            )
+        )  # fmt: skip
+    booklet = make_booklet(teacher, title=title, exercises=exercises)
+    logger.info("set of %s exercises made from %s", len(made), source.pk)
+    return booklet
+
+
+def _named(title: str, name: str) -> str:
+    """The title, cut so that what tells it from the others stays whole."""
+    tail = f": {name}"
+    return title[: TITLE_MOST - len(tail)] + tail

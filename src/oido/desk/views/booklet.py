@@ -1,0 +1,75 @@
+"""A booklet that was given: who has handed in what of it; each student's takes heard as one."""
+
+from collections import defaultdict
+from typing import Any
+
+from django.http import Http404, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from oido.assignments.deals import Deals
+from oido.assignments.models import GivenBooklet
+from oido.assignments.queries import visible_given_booklets
+from oido.common.permissions import for_teachers
+from oido.exercises import audio
+from oido.jobs.views import asked_for
+from oido.people.models import User
+from oido.people.requests import Request
+from oido.takes.models import Take
+from oido.takes.together import takes_together, together_midi
+
+MIDI = "mid"
+
+
+@require_GET
+@for_teachers
+def given_booklet(request: Request, pk: int) -> HttpResponseBase:
+    """Students by exercises: a step for each."""
+    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
+    assignments = list(given.assignments.select_related("exercise").order_by("place"))
+    students: Any = given.school_class.students
+    deals = Deals(assignments)
+    handed: dict[tuple[int, int], Take] = {}
+    recorded: dict[tuple[int, int], int] = defaultdict(int)
+    takes = Take.objects.filter(assignment__in=assignments, student__erased_as="").select_related("sheet")
+    for take in takes.defer("events").order_by("number"):
+        key = (take.student_id, take.assignment_id)
+        recorded[key] += 1
+        if take.is_handed_in:
+            handed[key] = take
+    rows = []
+    for student in students.order_by("last_name", "first_name", "pk"):
+        cells = [
+            (
+                deals.of(one.pk, student.pk),
+                handed.get((student.pk, one.pk)),
+                recorded.get((student.pk, one.pk), 0),
+            )
+            for one in assignments
+        ]
+        rows.append((student, cells, sum(take is not None for _deal, take, _n in cells)))
+    context = {
+        "given": given, "assignments": assignments, "rows": rows, "endings": [MIDI, *audio.FORMATS],
+    }  # fmt: skip
+    return render(request, "desk/given_booklet.html", context)
+
+
+@require_GET
+@for_teachers
+def heard_as_one(request: Request, pk: int, student: int, ending: str) -> HttpResponseBase:
+    """One MIDI file at once, one sound file as a job."""
+    given: GivenBooklet = get_object_or_404(visible_given_booklets(request.user), pk=pk)
+    one = get_object_or_404(User.objects.filter(classes_attended=given.school_class), pk=student)
+    if ending != MIDI:
+        return asked_for(
+            request, "takes.together", title=_("%(name)s: %(title)s") % {"name": one.name, "title": given},
+            back=reverse("given-booklet", args=[pk]), given=pk, student=student, ending=ending,
+        )  # fmt: skip
+    takes = takes_together(one, given)
+    if not takes:
+        raise Http404
+    response = HttpResponse(together_midi(takes), content_type="audio/midi")
+    response["Content-Disposition"] = f'attachment; filename="booklet-{pk}-{student}.mid"'
+    return response

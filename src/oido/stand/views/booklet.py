@@ -1,0 +1,121 @@
+"""A booklet as a student works through it: one exercise after the other, handed in as one."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_http_methods
+
+from oido.assignments.deals import Deal, Deals
+from oido.assignments.models import Assignment, GivenBooklet
+from oido.assignments.queries import visible_assignments, visible_given_booklets
+from oido.common.permissions import NotAllowed, for_students
+from oido.marking.hand_in import hand_in_together
+from oido.people.models import User
+from oido.people.requests import Request
+from oido.takes.doubts import hindrance
+from oido.takes.models import Take
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """One exercise of it: what may be handed in, and what is."""
+
+    assignment: Assignment
+    deal: Deal
+    takes: tuple[Take, ...]
+    handed_in: tuple[Take, ...]
+    chosen: Take | None
+    """What is proposed: handed in already, starred, or the last one."""
+
+    @property
+    def is_open(self) -> bool:
+        """Something is still to be handed in."""
+        return not self.handed_in and not self.deal.is_excused
+
+    @property
+    def is_together(self) -> bool:
+        """It can be handed in with the others: one take, and nothing to be answered."""
+        rules = self.deal.rules
+        return rules.handed_in_takes == 1 and not rules.questions and not rules.has_questions_only
+
+
+def steps_of(student: User, given: GivenBooklet) -> list[Step]:
+    assignments = list(visible_assignments(student).filter(booklet=given).order_by("place"))
+    deals = Deals(assignments, student=student)
+    takes: dict[int, list[Take]] = defaultdict(list)
+    own = Take.objects.filter(assignment__in=assignments, student=student).select_related("part")
+    for take in own.defer("events", "part__source_file").order_by("-number"):
+        takes[take.assignment_id].append(take)
+    return [_step(one, deals.of(one.pk, student.pk), takes[one.pk]) for one in assignments]
+
+
+def _step(assignment: Assignment, deal: Deal, takes: list[Take]) -> Step:
+    bpm, rules = float(deal.exercise.tempo_bpm), deal.rules
+    fit = [take for take in takes if not hindrance(take, rules, part=take.part.read(), bpm=bpm)]
+    handed_in = tuple(take for take in takes if take.is_handed_in)
+    starred = next((take for take in fit if take.is_starred), None)
+    return Step(
+        assignment=assignment, deal=deal, takes=tuple(fit), handed_in=handed_in,
+        chosen=handed_in[0] if handed_in else starred or (fit[0] if fit else None),
+    )  # fmt: skip
+
+
+@require_http_methods(["GET", "POST"])
+@for_students
+def booklet(request: Request, pk: int) -> HttpResponseBase:
+    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
+    steps = steps_of(request.user, given)
+    status = 200
+    if request.method == "POST":
+        if _handed_in(request, steps):
+            return redirect("my-booklet", pk=pk)
+        status = 422
+    following = next((step for step in steps if step.is_open), None)
+    context = {
+        "given": given, "steps": steps, "following": following,
+        "ready": [step for step in steps if step.is_open and step.is_together and step.takes],
+        "done": sum(not step.is_open for step in steps),
+    }  # fmt: skip
+    return render(request, "stand/booklet.html", context, status=status)
+
+
+def _handed_in(request: Request, steps: list[Step]) -> bool:
+    """All that was chosen, or nothing of it."""
+    chosen: list[Any] = []
+    for step in steps:
+        wanted = request.POST.get(f"take-{step.assignment.pk}", "")
+        take = next((one for one in step.takes if str(one.pk) == wanted), None)
+        if take is not None and step.is_open and step.is_together:
+            chosen.append([take])
+    if not chosen:
+        messages.error(request, _("There is nothing to hand in yet: record a take of each exercise first."))
+        return False
+    try:
+        hand_in_together(request.user, chosen)
+    except NotAllowed:
+        messages.error(request, _("One of these cannot be handed in any more. Nothing was handed in."))
+        return False
+    messages.success(request, _("Handed in: %(n)s exercises.") % {"n": len(chosen)})
+    return True
+
+
+def beside(student: User, assignment: Assignment) -> dict[str, Any]:
+    """Where an exercise stands in its booklet, for the Stand."""
+    if assignment.booklet_id is None:
+        return {}
+    rows = list(
+        visible_assignments(student)
+        .filter(booklet=assignment.booklet_id)
+        .order_by("place")
+        .values_list("pk", flat=True)
+    )
+    at = rows.index(assignment.pk)
+    return {
+        "booklet": assignment.booklet, "number": at + 1, "of": len(rows),
+        "before": rows[at - 1] if at else None, "after": rows[at + 1] if at + 1 < len(rows) else None,
+    }  # fmt: skip

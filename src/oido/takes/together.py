@@ -1,0 +1,40 @@
+"""What a student has handed in of a booklet, heard as one: in order, with the count-in between."""
+
+from ear.formats.joined import TICKS, joined
+from ear.notes import Kind
+from ear.units import TICKS_PER_QUARTER
+from oido.assignments.models import GivenBooklet
+from oido.people.models import User
+from oido.takes.models import Take
+from oido.takes.outputs import recorded_midi
+
+
+def takes_together(student: User, given: GivenBooklet) -> list[Take]:
+    takes = Take.objects.filter(assignment__booklet=given, student=student, handed_in_at__isnull=False)
+    return list(
+        takes.select_related("assignment__exercise", "part__exercise", "student")
+        .prefetch_related("passes")
+        .order_by("assignment__place", "number")
+    )
+
+
+def together_midi(takes: list[Take]) -> bytes:
+    """One file: each take behind its count-in, as long as its bars."""
+    return joined(
+        [(recorded_midi(one, with_count_in=True), _ticks(one), one.exercise.title) for one in takes]
+    )
+
+
+def together_seconds(takes: list[Take]) -> float:
+    return sum(_ticks(one) / TICKS * 60.0 / float(one.tempo_bpm) for one in takes)
+
+
+def kind_of(takes: list[Take]) -> Kind:
+    return Kind(takes[0].exercise.kind)
+
+
+def _ticks(take: Take) -> int:
+    part = take.page()
+    count_in = take.exercise.count_in_bars if take.asks_click else 0
+    ticks = part.bars[-1].end_tick + count_in * part.meters.first.bar_ticks
+    return ticks * TICKS // TICKS_PER_QUARTER
