@@ -11,20 +11,27 @@ from django.contrib.auth.hashers import make_password
 from django.db import transaction
 from django.utils import timezone
 
+from ear.editing.variations import RHYTHMS
 from ear.formats.events import events_from_take
+from ear.free.exercise import FreeSpec
+from ear.free.improvising import improvised
 from ear.judging.judgement import Given
+from ear.notes import Part
 from ear.players.robot import Habits, play
-from ear.practice.ladder import proposed
+from ear.practice.ladder import Ladder, proposed
 from oido.assignments.models import Assignment
-from oido.assignments.services import Terms, give_exercise
+from oido.assignments.services import Terms, give_booklet, give_exercise
+from oido.booklets.services import SetOf, make_set, variations
+from oido.common.problems import PAGES
 from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
+from oido.demo.tasks import A_WEEK, TASKS, TEN_RHYTHMS, Task
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
-from oido.marking.hand_in import hand_in
+from oido.marking.hand_in import hand_in, hand_in_answers
 from oido.marking.services import give_score, release
 from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
@@ -49,6 +56,7 @@ ROUGH_LEAD = 1.5
 BETTER_EACH_TAKE = 0.86
 """What a further take leaves of a habit."""
 TAKES_AN_EVENING = 2
+TASKS_GIVEN_DAYS_AGO, TASKS_DUE_IN_DAYS = 4, 5
 DEMO_STUDENTS = ("maren", "joss")
 TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 """For each stage: enough that progress can be told."""
@@ -77,6 +85,49 @@ def load_demo() -> None:
             assignment = _assignment(owner, exercise, school_class, stage, rubric)
             if stage != JUST_GIVEN:
                 _takes(owner, assignment, students, stage)
+        if teacher is people.INES:
+            for task in TASKS:
+                _task(owner, task, school_class, students)
+            _booklet(owner, school_class)
+
+
+def _task(
+    owner: User, task: Task, school_class: SchoolClass, students: list[tuple[User, people.Pupil]]
+) -> None:
+    """One that is not a part to be played as written; the first students have handed in."""
+    exercise = _exercise(owner, task, free=task.free, backing=task.backing)
+    due = _day(TASKS_DUE_IN_DAYS) + timedelta(hours=23, minutes=59)
+    assignment = give_exercise(owner, exercise, school_class, due_at=due)
+    assignment.given_at = _day(-TASKS_GIVEN_DAYS_AGO)
+    assignment.save(update_fields=["given_at"])
+    for index, (student, pupil) in enumerate(students[: task.handed_in]):
+        random = Random(f"{SEED} {task.title} {pupil.username}")
+        answers = [(question, random.choice(people.ANSWERS)) for question in task.rules.questions]
+        if task.rules.has_questions_only:
+            hand_in_answers(student, assignment, answers=answers)
+            continue
+        when = _day(1 - TASKS_GIVEN_DAYS_AGO) + EVENING + timedelta(minutes=9 * index)
+        takes = [
+            _take(
+                student,
+                assignment,
+                pupil.habits,
+                random=random,
+                attempt=attempt,
+                recorded_at=min(when + timedelta(minutes=2 * attempt), timezone.now()),
+            )
+            for attempt in range(task.rules.handed_in_takes)
+        ]
+        hand_in(student, *takes, answers=answers)
+
+
+def _booklet(owner: User, school_class: SchoolClass) -> None:
+    """A set of the first piece's rhythms, two a week."""
+    source = Exercise.objects.get(owner=owner, title=KEYBOARD_PIECES[0].title)
+    made = variations(source, SetOf(rhythms=[rule.key for rule in RHYTHMS]), PAGES)
+    booklet = make_set(owner, source, made, title=TEN_RHYTHMS, with_source=False)
+    due = _day(TASKS_DUE_IN_DAYS) + timedelta(hours=23, minutes=59)
+    give_booklet(owner, booklet, school_class, due_at=due, a_week=A_WEEK)
 
 
 def _person(school: School, person: people.Person, role: Role) -> User:
@@ -93,7 +144,9 @@ def _password_hash() -> str:
     return make_password(PASSWORD)
 
 
-def _exercise(owner: User, piece: Piece) -> Exercise:
+def _exercise(
+    owner: User, piece: Piece, *, free: FreeSpec | None = None, backing: Part | None = None
+) -> Exercise:
     return create_exercise(
         owner,
         NewExercise(
@@ -104,8 +157,10 @@ def _exercise(owner: User, piece: Piece) -> Exercise:
             count_in_bars=piece.count_in_bars,
             level=piece.level,
             part=piece.part,
-            ladder=proposed(piece.part),
+            ladder=Ladder() if free else proposed(piece.part),
             rules=piece.rules,
+            free=free,
+            backing=backing,
         ),
     )
 
@@ -176,7 +231,10 @@ def _take(
     recorded_at: datetime,
 ) -> Take:
     exercise = assignment.exercise
-    played = play(exercise.part_in_force.read(), habits, seed=random.randrange(10**9))
+    part, spec, seed = exercise.part_in_force.read(), exercise.part_in_force.spec, random.randrange(10**9)
+    if spec is not None:
+        part = improvised(spec.exercise(part), part, seed=seed)
+    played = play(part, habits, seed=seed)
     events = [(round(t, 3), status, a, b) for t, status, a, b in events_from_take(played)]
     return receive_take(
         student,

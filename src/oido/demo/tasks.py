@@ -1,0 +1,75 @@
+"""Exercises of the demo school that are more than a part to be played: improvised, by ear, at one's own pace, answers
+alone. All of it was written for Oido."""
+
+from dataclasses import dataclass
+
+from ear.free.exercise import FreeSpec, Pitches
+from ear.notes import Kind, MeterMap, Part, TempoMap
+from ear.practice.rules import RecordingRules
+from oido.demo.music import GANGPLANK, Piece, drums, keyboard, line
+
+BASS = FreeSpec(
+    bars=8, grid_ticks=240, pitches=Pitches.CHORDS, chords="Am | F | C | G", least_a_bar=2, most_a_bar=6
+)
+HERON_CALL = "E4 1, G4 1, A4 2 | A4 ½, G4 ½, E4 1, D4 2 | E4 1, G4 1, C5 2 | B4 ½, A4 ½, G4 1, E4 2"
+FIVE_STEPS = """
+C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 ½, E4 ½, D4 ½, F4 ½, E4 ½, G4 ½, F4 ½, D4 ½ |
+C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 4
+"""
+TEN_RHYTHMS = "Ten rhythms for the quay"
+"""The booklet: every rhythm that there is a rule for, of the first piece."""
+A_WEEK = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Task(Piece):
+    """`handed_in` students hand in, each as many takes as the rules ask."""
+
+    free: FreeSpec | None = None
+    backing: Part | None = None
+    handed_in: int = 0
+
+
+TASKS = (
+    Task(
+        title="Bass under the Lamp",
+        instructions="Three bass lines of your own over the beat, of the notes of the chord in each bar. Two notes a bar "
+        "are enough; six are plenty.",
+        part=BASS.page(kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(96.0)),
+        level="building",
+        rules=RecordingRules(least_takes=3, handed_in_takes=3),
+        free=BASS,
+        backing=drums(GANGPLANK, meter=(4, 4), bpm=96, step_ticks=120),
+        handed_in=4,
+    ),
+    Task(
+        title="Heron Call",
+        instructions="Listen, sing it back, find it on the keys. It starts on E.",
+        part=keyboard(list(line(HERON_CALL, bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
+        level="building",
+        rules=RecordingRules(is_by_ear=True, hears=4, hears_first=True),
+        handed_in=3,
+    ),
+    Task(
+        title="Five Steps Alone",
+        instructions="No click: set off at a pace that you can keep, and keep it. Every note as long as its neighbours.",
+        part=keyboard(list(line(FIVE_STEPS, bar_quarters=4, hand=None)), meter=(4, 4), bpm=84, fifths=0),
+        level="first-steps",
+        rules=RecordingRules(has_click=False),
+        handed_in=4,
+    ),
+    Task(
+        title="What the Tide Left",
+        instructions="Nothing to play this week: think back over your practice.",
+        part=keyboard(list(line("C4 4", bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
+        level="first-steps",
+        rules=RecordingRules(
+            has_questions_only=True,
+            questions=(
+                "Which piece got better since the last lesson, and why?",
+                "What do you want to be asked?",
+            ),
+        ),
+        handed_in=2,
+    ),
+)
