@@ -11,6 +11,9 @@ from PIL import Image, ImageChops
 from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
+from oido.assignments.models import Assignment
+from oido.assignments.services import give_booklet, give_exercise
+from oido.booklets.services import make_booklet
 from oido.exercises.services import store_upload
 from oido.marking.hand_in import hand_in
 from oido.people.models import Role
@@ -81,6 +84,30 @@ class AccessTest(BrowserTest):
         )  # fmt: skip
         stored = store_upload(self.teacher, "pier.mid", write_part(two_hands()))
         self.check(f"/exercises/import/{stored.pk}/")
+
+    def test_pages_of_material_and_term_have_no_barrier(self) -> None:
+        exercise, school_class = self.exercise, self.given.school_class
+        free = factories.free_exercise(self.teacher)
+        give_exercise(self.teacher, free, school_class, due_at=timezone.now() + timedelta(days=2))
+        booklet = make_booklet(self.teacher, title="Ropes", exercises=[exercise, free])
+        booklet_given = give_booklet(
+            self.teacher, booklet, school_class, due_at=timezone.now() + timedelta(days=3)
+        )
+        other = factories.take(self.student, self.given)
+        assignment, marks = f"/assignments/{self.given.pk}/", f"/classes/{school_class.pk}/marks/"
+        self.sign_in(self.teacher.username)
+        self.check(
+            "/exercises/", "/exercises/free/", f"/exercises/{free.pk}/", f"/exercises/{free.pk}/free/",
+            f"/exercises/{exercise.pk}/give/", f"/exercises/{exercise.pk}/set/",
+            "/booklets/", f"/booklets/{booklet.pk}/", f"/booklets/{booklet.pk}/give/", f"/booklets/given/{booklet_given.pk}/",
+            f"{assignment}how/", f"{assignment}students/{self.student.pk}/",
+            f"/takes/{self.take.pk}/compare/?with={other.pk}", marks, f"{marks}a{self.given.pk}/",
+            f"{marks}a{self.given.pk}/{self.student.pk}/", f"/classes/{school_class.pk}/reports/",
+        )  # fmt: skip
+        self.page.context.clear_cookies()
+        self.sign_in(self.student.username)
+        given = Assignment.objects.filter(exercise=free).latest("pk")
+        self.check(f"/stand/booklets/{booklet_given.pk}/", f"/stand/{given.pk}/")
 
     def test_heads_pages_have_no_barrier(self) -> None:
         head = factories.head()

@@ -52,6 +52,15 @@ class BookletTest(TestCase):
             self.teacher, booklet or self.booklet(), self.school_class, **{"due_at": day(7), **more}
         )
 
+    def test_a_class_has_one_line_for_it(self) -> None:
+        given = self.give(a_week=1)
+        look = self.client.get(f"/classes/{self.school_class.pk}/")
+        self.assertContains(look, f"/booklets/given/{given.pk}/", count=1)
+        self.assertContains(look, "booklet of 3")
+        self.assertContains(look, "0 of 3 handed in")
+        days = [f"{timezone.localtime(day(7 * n)):%-d %b}" for n in (1, 3)]
+        self.assertContains(look, " ".join(f"due {days[0]} to {days[1]}".split()))
+
     def titles(self, booklet: Booklet) -> list[str]:
         return [item.exercise.title for item in booklet.items.order_by("position")]
 

@@ -78,7 +78,7 @@ class GivingTest(TestCase):
         self.give()
         url = f"/exercises/{self.exercise.pk}/give/"
         asked = self.client.post(url, self.form(self.school_class))
-        self.assertContains(asked, "has this exercise already", status_code=422)
+        self.assertContains(asked, "has this already", status_code=422)
         self.assertEqual(Assignment.objects.count(), 1)
         self.assertEqual(self.client.post(url, self.form(self.school_class, again="1")).status_code, 302)
         self.assertEqual(Assignment.objects.count(), 2)

@@ -13,8 +13,10 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
+from oido.assignments.queries import with_counts
 from oido.desk.class_picture import class_picture
 from oido.exercises.models import Exercise, PartSound, Task
+from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.marking.hand_in import TooLate, hand_in
 from oido.marking.models import MarkSheet
@@ -70,13 +72,16 @@ class FreeTest(TaskTest):
         self.assertEqual((exercise.task, exercise.bars, len(exercise.part.read().notes)), (Task.FREE, 8, 0))
         self.assertTrue(exercise.backing and exercise.can_be_given)
         page = self.pupil.get(f"/stand/{given.pk}/")
-        for said in ("of the chord that stands over it", "Am", "E7"):
+        for said in ("2 notes or more in each bar, on quavers; of the chord that stands over it.", "Am", "E7"):
             self.assertContains(page, said)
         takes = [
             factories.take(self.student, given, part=exercise.part, events=line(exercise, n, spread_ms=10))
             for n in range(3)
         ]
         hand_in(self.student, *takes)
+        counted = with_counts(Assignment.objects.filter(pk=given.pk)).get()
+        # One student, whose three takes wait.
+        self.assertEqual((counted.handed_in, counted.waiting), (1, 3))
         for take in Take.objects.filter(handed_in_at__isnull=False):
             found = judged(take)
             self.assertGreater(found.judgement.total, 90)
@@ -230,10 +235,14 @@ class QuestionsTest(TaskTest):
         self.assertEqual([c.name for c in mark.criteria], ["hand-answers"])
         self.assertTrue(mark.to_be_marked)
         self.assertContains(self.client.get(f"/takes/{take.pk}/"), "Two against three")
+        # What nobody has read yet is no 0.
+        cell = book_of(given.school_class).rows[0].cells[0]
+        self.assertEqual((cell.state, cell.points), ("waiting", None))
         with self.assertRaises(marking.NotMarkedYet):
             marking.accept(self.teacher, take)
         marking.give_score(self.teacher, take, "hand-answers", Given(score=80, why=""))
         self.assertEqual(MarkSheet.objects.get().total, 80)
+        self.assertEqual(book_of(given.school_class).rows[0].cells[0].points, 80)
         marking.release(self.teacher, take)
 
     def test_questions_only_need_a_question(self) -> None:

@@ -27,7 +27,8 @@ def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignme
 
 
 def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
-    """`handed_in` and `waiting` (handed in, and the teacher has not decided yet), `students` who are to hand in."""
+    """`handed_in` (students), `waiting` (takes handed in of which the teacher has not decided yet), `students` who are to
+    hand in."""
     handed_in = Q(takes__handed_in_at__isnull=False)
     undecided = Q(
         takes__sheet__released_at__isnull=True,
@@ -41,7 +42,7 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
         "arrangements", filter=Q(arrangements__excused_at=None, arrangements__is_given=True), distinct=True
     )
     return assignments.annotate(
-        handed_in=Count("takes", filter=handed_in, distinct=True),
+        handed_in=Count("takes__student", filter=handed_in, distinct=True),
         waiting=Count("takes", filter=handed_in & undecided, distinct=True),
         of_class=of_class,
         excused=excused,

@@ -1,12 +1,15 @@
 """A class in one look: who is here, what is given, what came in, who is behind, where it has trouble."""
 
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from django.utils import timezone
 
 from oido.assignments.deals import Deals
-from oido.assignments.models import Assignment
+from oido.assignments.models import Assignment, GivenBooklet
 from oido.assignments.queries import with_counts
 from oido.desk.class_picture import PictureBar, class_picture
 from oido.people.models import SchoolClass, User
@@ -29,10 +32,52 @@ class Pupil:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Overview:
-    pupils: tuple[Pupil, ...]
+class Line:
+    """What stands in one line of what is given: an assignment, or a booklet with all its exercises."""
+
     assignments: tuple[Any, ...]
     """With `handed_in`, `waiting`, `students`; the one due last ahead."""
+
+    @property
+    def booklet(self) -> GivenBooklet | None:
+        found: GivenBooklet | None = self.assignments[0].booklet
+        return found
+
+    @property
+    def first_due(self) -> datetime:
+        return min(one.due_at for one in self.assignments)
+
+    @property
+    def last_due(self) -> datetime:
+        return max(one.due_at for one in self.assignments)
+
+    @property
+    def handed_in(self) -> int:
+        return sum(one.handed_in for one in self.assignments)
+
+    @property
+    def waiting(self) -> int:
+        return sum(one.waiting for one in self.assignments)
+
+    @property
+    def wanted(self) -> int:
+        return sum(one.students for one in self.assignments)
+
+
+def lines_of(given: Sequence[Any]) -> tuple[Line, ...]:
+    """A line for each assignment and for each booklet, where its last one stands."""
+    of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
+    for one in given:
+        of_line[("booklet", one.booklet_id) if one.booklet_id else ("assignment", one.pk)].append(one)
+    return tuple(Line(assignments=tuple(found)) for found in of_line.values())
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Overview:
+    pupils: tuple[Pupil, ...]
+    lines: tuple[Line, ...]
+    count: int
+    """Of all assignments, those in booklets one by one."""
     came_in: tuple[Take, ...]
     pictured: Assignment | None
     trouble: tuple[PictureBar, ...]
@@ -86,7 +131,8 @@ def overview_of(school_class: SchoolClass) -> Overview:
     trouble = class_picture(pictured).worst if pictured is not None else ()
     return Overview(
         pupils=pupils,
-        assignments=tuple(given),
+        lines=lines_of(given),
+        count=len(given),
         came_in=tuple(takes[:RECENT]),
         pictured=pictured,
         trouble=trouble,

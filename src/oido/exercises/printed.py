@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 from ear.labels import Conventions
 from ear.labels.chord_cards import chord_cards
 from ear.notation.engraving import notation_svg
+from oido.exercises.asked import asked
 from oido.exercises.models import Exercise
 
 SHEET_WIDTH = 700.0
@@ -64,6 +65,7 @@ def sheet_document(
         "exercise": exercise,
         "part": part,
         "spec": exercise.part_in_force.spec,
+        "asked": asked(exercise.part_in_force.spec),
         "notation": notation,
         "cards": chord_cards(part, conventions=conventions)[:CARDS_MOST] if part.notes else (),
         "fonts": fonts_url(),

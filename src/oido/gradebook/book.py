@@ -132,7 +132,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
         for one in said
         if one.assignment_id is None
     ]  # fmt: skip
-    return sorted(found, key=lambda one: (one.day, one.key))
+    return sorted(found, key=lambda one: (one.day, one.assignment is None, int(one.key[1:])))
 
 
 def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
@@ -175,9 +175,13 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
             return Cell(column=column, state=MISSING if deal.is_late(now) else OPEN, out_of=out_of)
         settled = all(sheet.accepted_at is not None or sheet.is_released for sheet in sheets)
         # Of takes that are handed in together each has a mark; the cell has their mean.
-        points = sum(sheet.points * out_of / sheet.out_of for sheet in sheets) / len(sheets)
+        points: float | None = sum(sheet.points * out_of / sheet.out_of for sheet in sheets) / len(sheets)
+        if deal.rules.has_questions_only and not settled and not all(sheet.is_whole for sheet in sheets):
+            # Nobody has read the answers yet: nothing is known of them, and that is no 0.
+            points = None
         return Cell(
-            column=column, state=MARK if settled else WAITING, points=round(points, 2), out_of=out_of, take=own[0],
+            column=column, state=MARK if settled else WAITING, out_of=out_of, take=own[0],
+            points=None if points is None else round(points, 2),
             is_released=all(sheet.is_released for sheet in sheets),
         )  # fmt: skip
 

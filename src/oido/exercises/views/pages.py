@@ -7,6 +7,7 @@ from django.views.decorators.http import require_GET
 from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
 from oido.common.permissions import for_teachers
+from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
 from oido.exercises.keeping import may_keep
 from oido.exercises.pages import backing_data, exercise_page, playing_data
@@ -31,7 +32,7 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
         "playing": playing_data(part) | {"backing": backing_data(found, bpm=float(found.tempo_bpm))},
-        "spec": found.part_in_force.spec,
+        "asked": asked(found.part_in_force.spec),
         "exports": EXPORTS,
         "may_keep": may_keep(request.user, found),
         "tags": found.tags.all(),

@@ -25,6 +25,7 @@ from oido.common.numbers import whole
 from oido.common.permissions import for_students
 from oido.common.problems import said
 from oido.common.sources import played_here
+from oido.exercises.asked import asked
 from oido.exercises.audio import TYPES, NoSound
 from oido.exercises.models import Exercise
 from oido.exercises.pages import (
@@ -77,7 +78,7 @@ def stand(request: Request, pk: int) -> HttpResponseBase:
         "stand": _stand_data(request, deal, own, part, hides=hides) | _heard_data(deal, visit, hides=hides),
         "hides": hides,
         "within": beside(request.user, deal.assignment),
-        "spec": exercise.part_in_force.spec,
+        "asked": asked(exercise.part_in_force.spec),
         "is_free": exercise.part_in_force.free is not None,
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(exercise, part),
