@@ -39,6 +39,11 @@ class Photographer:
         page = self.page
         self.sign_in("ines")
         self.shoot("teacher-today")
+        self.shoot("library", "/exercises/")
+        page.get_by_role("link", name="Bass under the Lamp").click()
+        page.get_by_role("link", name="Give it").click()
+        page.get_by_label("Takes that may be recorded").wait_for(state="attached")
+        self.shoot("giving")
         page.goto(self.address + "/exercises/")
         page.get_by_role("link", name="Ferry Bell").click()
         page.locator("[data-player][data-playing=no]").wait_for()
@@ -50,12 +55,11 @@ class Photographer:
         page.locator("#t9").click(force=True)
         page.locator("#note-do").wait_for()
         self.shoot("bench-keyboard")
-        self.chords_and_import()
         self.marks()
 
     def marks(self) -> None:
         page = self.page
-        self.shoot("marking", "/marking/")
+        page.goto(self.address + "/marking/")
         page.get_by_role("link", name="Finn Adeyo").first.click()
         page.locator("[data-player][data-playing=no]").wait_for()
         page.keyboard.press("f")
@@ -71,34 +75,21 @@ class Photographer:
         page.goto(self.address + "/classes/")
         page.get_by_role("link", name="Tuesday Keys").click()
         self.shoot("class")
+        page.get_by_role("link", name="Marks", exact=True).click()
+        page.locator("[data-grid]").wait_for()
+        self.shoot("marks")
+        page.go_back()
+        page.get_by_role("link", name="Ferry Bell").first.click()
+        page.locator("#watch").wait_for()
+        self.shoot("watching")
+        page.go_back()
         page.get_by_role("link", name="Slack Water").first.click()
+        page.get_by_role("link", name="Class picture").click()
+        page.locator("[data-class-picture]").wait_for()
         self.shoot("class-picture")
         page.goto(self.address + "/rubrics/")
         page.get_by_role("link", name="Slipway evening rubric").first.click()
         self.shoot("rubric")
-
-    def chords_and_import(self) -> None:
-        """An exercise of chords, begun as a teacher begins it; and its file, opened again."""
-        page = self.page
-        page.goto(self.address + "/bench/new/")
-        page.get_by_label("Title").fill("Four Lamps")
-        page.get_by_label("a chord sequence", exact=True).check()
-        page.get_by_role("button", name="Create and open on the Bench").click()
-        page.locator("#work[data-ready=yes]").wait_for()
-        page.goto(page.url.replace("bench", "exercises"))
-        page.locator(".notation-place summary").click()
-        page.locator("#notation .note").first.wait_for()
-        with page.expect_download() as download:
-            page.get_by_role("link", name="MusicXML", exact=True).click()
-        page.evaluate("window.scrollTo(0, 190)")
-        self.shoot("chords")
-        page.goto(self.address + "/exercises/new/")
-        buffer = Path(download.value.path()).read_bytes()
-        file = {"name": "four-lamps.musicxml", "mimeType": "application/xml", "buffer": buffer}
-        page.set_input_files("#id_file", file)
-        page.get_by_role("button", name="Open the file").click()
-        page.wait_for_url("**/import/*/")
-        self.shoot("import")
 
     def drums(self) -> None:
         self.sign_in("bram")
@@ -131,13 +122,10 @@ class Photographer:
         page.get_by_role("link", name="Lamp on the Quay").click()
         self.shoot("feedback-student")
         self.shoot("progress", "/progress/")
-        self.sign_in("joss")
-        page.get_by_role("link", name="Open the Stand").nth(1).click()
+        page.get_by_role("link", name="Today").click()
+        page.get_by_role("link", name="Bass under the Lamp").first.click()
         page.locator("[data-stand][data-ready=yes]").wait_for()
-        page.get_by_label("Play on").select_option("screen")
-        page.get_by_role("button", name="Set up").click()
-        page.locator(".pads").wait_for()
-        self.shoot("stand-drums")
+        self.shoot("stand-free")
 
 
 def main(address: str, folder: Path) -> None:
@@ -152,11 +140,6 @@ def main(address: str, folder: Path) -> None:
         photographer.teacher_and_keyboard()
         photographer.drums()
         photographer.student()
-        page.emulate_media(color_scheme="dark")
-        photographer.sign_in("ines")
-        page.goto(address + "/marking/")
-        page.get_by_role("link", name="Pavel Hestholm").first.click()
-        photographer.shoot("report-dark")
         browser.close()
 
 

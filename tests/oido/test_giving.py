@@ -333,14 +333,14 @@ class TakingBackTest(TestCase):
     def test_a_release_is_taken_back_until_it_is_read(self) -> None:
         marking.release(self.teacher, self.take)
         page = self.client.get(f"/takes/{self.take.pk}/")
-        self.assertContains(page, "Take the release back")
+        self.assertContains(page, "Withdraw the release")
         self.client.post(f"/takes/{self.take.pk}/take-back/")
         self.assertEqual((self.sheet().is_released, self.sheet().accepted_at is not None), (False, False))
         marking.release(self.teacher, self.take)
         reader = Client()
         reader.force_login(self.student)
         reader.get(f"/takes/{self.take.pk}/")
-        self.assertNotContains(self.client.get(f"/takes/{self.take.pk}/"), "Take the release back")
+        self.assertNotContains(self.client.get(f"/takes/{self.take.pk}/"), "Withdraw the release")
         with self.assertRaises(AlreadySeen):
             marking.take_back_release(self.teacher, Take.objects.get(pk=self.take.pk))
         said = self.client.post(f"/takes/{self.take.pk}/take-back/", follow=True)

@@ -451,7 +451,7 @@ class RosterTest(TestCase):
     def test_every_act_that_is_remembered_has_a_sentence(self) -> None:
         for code in ACTS:
             values = dict.fromkeys(
-                ("role", "before", "receipt", "new", "changed", "n", "title", "criterion"), "x"
+                ("role", "before", "receipt", "new", "changed", "n", "title", "criterion", "name"), "x"
             )
             said = Act(code=code, values=values).said
             self.assertNotIn("%(", said)
@@ -463,7 +463,12 @@ class RosterTest(TestCase):
         day = (timezone.now() + timedelta(days=3)).date()
         self.client.post(
             f"/exercises/{exercise.pk}/give/",
-            {"school_class": self.school_class.pk, "due_on": day.isoformat()},
+            {
+                f"class-{self.school_class.pk}-chosen": "on",
+                "due_on": day.isoformat(),
+                "late": "taken",
+                "seen": "reading",
+            },
         )
         due = exercise.assignments.get().due_at
         with timezone.override("Pacific/Auckland"):

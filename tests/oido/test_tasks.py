@@ -72,7 +72,11 @@ class FreeTest(TaskTest):
         self.assertEqual((exercise.task, exercise.bars, len(exercise.part.read().notes)), (Task.FREE, 8, 0))
         self.assertTrue(exercise.backing and exercise.can_be_given)
         page = self.pupil.get(f"/stand/{given.pk}/")
-        for said in ("2 notes or more in each bar, on quavers; of the chord that stands over it.", "Am", "E7"):
+        for said in (
+            "2 notes or more in each bar, on quavers; of the chord that stands over it.",
+            "Am",
+            "E7",
+        ):
             self.assertContains(page, said)
         takes = [
             factories.take(self.student, given, part=exercise.part, events=line(exercise, n, spread_ms=10))

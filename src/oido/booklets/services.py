@@ -14,11 +14,12 @@ from ear.editing.variations import BY_KEY, ON_BEATS, in_key, rhythm, with_hand
 from ear.notes import Hand, Part
 from ear.patterns.modes import key_name
 from ear.words.reader import Reader
+from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import ITEMS_MOST, Booklet, Item
 from oido.common.permissions import NotAllowed
 from oido.exercises.keeping import copy_exercise
-from oido.exercises.models import TITLE_MOST, Exercise
-from oido.exercises.services import NewExercise, create_exercise
+from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
+from oido.exercises.services import NewExercise, create_exercise, from_bundle
 from oido.people.models import User
 
 HAND_NAMES = {Hand.RIGHT: gettext_lazy("right hand"), Hand.LEFT: gettext_lazy("left hand")}
@@ -130,6 +131,21 @@ def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
         Item.objects.create(
             booklet=made, exercise=copied, position=item.position, heading=item.heading, text=item.text
         )
+    return made
+
+
+@transaction.atomic
+def take_in(teacher: User, stored: ImportedFile, found: BundledBooklet) -> Booklet:
+    """All that a file has: the booklet and its exercises, once. Raises NotAllowed where it was taken in meanwhile."""
+    if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=teacher).exists():
+        raise NotAllowed
+    made = make_booklet(teacher, title=found.title, text=found.text)
+    for position, one in enumerate(found.items):
+        Item.objects.create(
+            booklet=made, exercise=create_exercise(teacher, from_bundle(one.exercise)), position=position,
+            heading=one.heading, text=one.text,
+        )  # fmt: skip
+    stored.delete()
     return made
 
 

@@ -1,5 +1,6 @@
 """Who of a class needs help: sorted and flagged by what is beyond chance, with the takes behind it."""
 
+import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -22,6 +23,7 @@ APART = 2.0
 """Robust spreads of the class by which somebody is told to be behind it, in the mean of those assignments."""
 COMPARED = ("notes", "steadiness")
 ERRORS = 2.0
+"""Standard errors of that mean which it has to exceed, too."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,6 +103,19 @@ def _row(student: User, own: Found, behind: Sequence[Flag]) -> ClassRow:
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Away:
+    """One take's figure against the middle of the class."""
+
+    take: Take
+    spreads: float
+    """How far it is behind, in spreads of the class."""
+    error: float
+    """The figure's own standard error, in the same."""
+    own: float
+    middle: float
+
+
 def _behind_class(found: Found) -> dict[int, list[Flag]]:
     """Who is behind what the class can do, in the last assignments together: each figure against the middle of the
     class, in robust spreads, as far as it is beyond the figure's own error."""
@@ -108,14 +123,15 @@ def _behind_class(found: Found) -> dict[int, list[Flag]]:
     for measure in MEASURES:
         if measure.key not in COMPARED:
             continue
-        apart: dict[int, list[tuple[float, Take, float, float]]] = defaultdict(list)
+        apart: dict[int, list[_Away]] = defaultdict(list)
         for assignment in list(dict.fromkeys(take.assignment_id for take, _f in found))[-RECENT:]:
             _compare(measure, [pair for pair in found if pair[0].assignment_id == assignment], apart)
         for student, seen in apart.items():
-            mean = sum(size for size, *_rest in seen) / len(seen)
-            if mean < APART:
+            mean = sum(one.spreads for one in seen) / len(seen)
+            error = math.sqrt(sum(one.error**2 for one in seen)) / len(seen)
+            if mean < max(APART, ERRORS * error):
                 continue
-            _size, _take, own, middle = seen[-1]
+            own, middle = seen[-1].own, seen[-1].middle
             text = _("Behind the class: %(own)s, the middle is %(middle)s.") % {
                 "own": f"{own:.0f} {measure.unit}", "middle": f"{middle:.0f} {measure.unit}",
             }  # fmt: skip
@@ -123,15 +139,13 @@ def _behind_class(found: Found) -> dict[int, list[Flag]]:
                 Flag(
                     name=measure.name,
                     said=Said(text=text, tone="wrong"),
-                    takes=tuple(take for _s, take, *_m in seen),
+                    takes=tuple(one.take for one in seen),
                 )
             )
     return flags
 
 
-def _compare(
-    measure: Measure, takes: Found, apart: dict[int, list[tuple[float, Take, float, float]]]
-) -> None:
+def _compare(measure: Measure, takes: Found, apart: dict[int, list[_Away]]) -> None:
     values = [(take, pair) for take, figures in takes if (pair := measure.value(figures)) is not None]
     if len({take.student_id for take, _pair in values}) < CLASS_LEAST:
         return
@@ -139,9 +153,11 @@ def _compare(
     middle, spread = float(np.median(all_values)), robust_spread(all_values)
     for take, (value, error) in values:
         away = (value - middle) if measure.is_lower_better else (middle - value)
-        # Neither a class that is all alike nor a figure that wanders may make a flag of nothing.
-        scale = max(spread, ERRORS * error, LEAST_APART[measure.key])
-        apart[take.student_id].append((away / scale, take, value, middle))
+        # A class that is all alike makes no flag of nothing.
+        scale = max(spread, LEAST_APART[measure.key])
+        apart[take.student_id].append(
+            _Away(take=take, spreads=away / scale, error=error / scale, own=value, middle=middle)
+        )
 
 
 LEAST_APART = {"notes": 4.0, "steadiness": 5.0}

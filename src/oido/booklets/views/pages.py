@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.booklets import services
-from oido.booklets.bundle import read_booklet, write_booklet
+from oido.booklets.bundle import is_booklet, read_booklet, write_booklet
 from oido.booklets.forms import BookletFileForm, BookletForm, ItemForm, SetForm
 from oido.booklets.models import ITEMS_MOST, Booklet, Item
 from oido.booklets.queries import items_of, visible_booklets
@@ -21,7 +21,7 @@ from oido.common.permissions import NotAllowed, for_teachers
 from oido.common.undo import with_undo
 from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
 from oido.exercises.queries import library
-from oido.exercises.services import create_exercise, from_bundle, store_upload
+from oido.exercises.services import store_upload
 from oido.jobs.views import asked_for
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
@@ -211,16 +211,13 @@ def send(request: Request) -> HttpResponseBase:
 def take_in(request: Request, pk: int) -> HttpResponseBase:
     """What is in it, before anything is made; then all of it is."""
     stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
-    found = read_booklet(bytes(stored.data))
+    data = bytes(stored.data)
+    if not is_booklet(data):
+        # A file that was sent as something else.
+        raise Http404
+    found = read_booklet(data)
     if request.method == "POST":
-        made = services.make_booklet(request.user, title=found.title, text=found.text)
-        for position, one in enumerate(found.items):
-            exercise = create_exercise(request.user, from_bundle(one.exercise))
-            Item.objects.create(
-                booklet=made, exercise=exercise, position=position, heading=one.heading, text=one.text
-            )
-        stored.delete()
-        return redirect("booklet", pk=made.pk)
+        return redirect("booklet", pk=services.take_in(request.user, stored, found).pk)
     titles = {one.exercise.title for one in found.items}
     known = set(library(request.user).filter(title__in=titles).values_list("title", flat=True))
     context = {"found": found, "stored": stored, "known": known}

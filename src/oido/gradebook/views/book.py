@@ -5,11 +5,11 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.defaultfilters import floatformat
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.judging.means import Mean
-from ear.words.reader import decimal
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.gradebook import services
@@ -144,4 +144,5 @@ def _row(book: Book, row: Row, key: str) -> dict[str, Any]:
 
 
 def _mean(mean: Mean) -> str:
-    return "" if mean.value is None else decimal(mean.value, 1)
+    """As the page prints it."""
+    return "" if mean.value is None else floatformat(mean.value, 1)
