@@ -119,7 +119,7 @@ class Photographer:
         page.wait_for_selector("[data-answer]:has-text('G4, 74')")
         self.shoot("stand-keyboard")
         self.page.goto(self.address + "/")
-        page.get_by_role("link", name="Lamp on the Quay").click()
+        page.get_by_role("link", name="Lamp on the Quay", exact=True).click()
         self.shoot("feedback-student")
         self.shoot("progress", "/progress/")
         page.get_by_role("link", name="Today").click()

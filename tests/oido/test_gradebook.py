@@ -79,15 +79,15 @@ class GradebookTest(TestCase):
         percent = own.cells[1].percent if own.cells[1].column.assignment else own.cells[0].percent
         expected = (percent + 2 * 87.5) / 3
         self.assertAlmostEqual(own.mean.value, expected, delta=0.051)
-        self.assertEqual(answer["means"][-1], f"{own.mean.value:g}")
+        self.assertEqual(answer["means"][-1], f"{own.mean.value:.1f}")
         self.assertTrue(sum_said(own.mean).endswith(f"÷ 3 = {own.mean.value:g}"))
 
     def test_an_assignments_cell_is_overruled_and_given_back(self) -> None:
         ada = self.students[0]
         key, before = f"a{self.given.pk}", book_of(self.school_class, student=ada).rows[0].mean.value
         self.assertEqual(self.type_in(key, ada, "e").json()["state"], "excused")
-        self.assertEqual(self.type_in(key, ada, "m").json()["means"][-1], "0")
-        self.assertEqual(self.type_in(key, ada, "50").json()["means"][-1], "50")
+        self.assertEqual(self.type_in(key, ada, "m").json()["means"][-1], "0.0")
+        self.assertEqual(self.type_in(key, ada, "50").json()["means"][-1], "50.0")
         self.type_in(key, ada, "")
         self.assertEqual(book_of(self.school_class, student=ada).rows[0].mean.value, before)
         told = [(c.before, c.after) for c in EntryChange.objects.order_by("pk")]
