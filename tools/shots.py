@@ -123,7 +123,8 @@ class Photographer:
         self.shoot("feedback-student")
         self.shoot("progress", "/progress/")
         page.get_by_role("link", name="Today").click()
-        page.get_by_role("link", name="Bass under the Lamp").first.click()
+        row = page.locator("tr", has_text="Bass under the Lamp")
+        row.get_by_role("link", name="record again").click()
         page.locator("[data-stand][data-ready=yes]").wait_for()
         self.shoot("stand-free")
 
