@@ -88,9 +88,20 @@ class GradebookTest(TestCase):
         self.assertEqual(self.type_in(key, ada, "e").json()["state"], "excused")
         self.assertEqual(self.type_in(key, ada, "m").json()["means"][-1], "0.0")
         self.assertEqual(self.type_in(key, ada, "50").json()["means"][-1], "50.0")
+        # The cell says what stands there, whence, and how the mean comes about, in figures that can be added up.
+        concert = f"c{self.concert().pk}"
+        Column.objects.filter(pk=concert[1:]).update(weight=Decimal("0.5"), out_of=20)
+        self.type_in(concert, ada, "19")
+        look = self.client.get(f"{self.url}{key}/{ada.pk}/")
+        for said in ("Entered by hand:", "(0.5 × 95 + 1 × 50) ÷ 1.5 = 65"):
+            self.assertContains(look, said)
+        self.type_in(concert, ada, "")
         self.type_in(key, ada, "")
         self.assertEqual(book_of(self.school_class, student=ada).rows[0].mean.value, before)
-        told = [(c.before, c.after) for c in EntryChange.objects.order_by("pk")]
+        told = [
+            (c.before, c.after)
+            for c in EntryChange.objects.filter(column__assignment=self.given).order_by("pk")
+        ]
         self.assertEqual(told, [("", "e"), ("e", "m"), ("m", "50"), ("50", "")])
         page = self.client.get(f"{self.url}{key}/{ada.pk}/")
         self.assertContains(page, self.teacher.name)

@@ -17,6 +17,7 @@ from oido.gradebook.book import Book, BookColumn, Row, book_of, columns_of
 from oido.gradebook.exports import EXPORTS
 from oido.gradebook.forms import CellForm, ColumnForm
 from oido.gradebook.models import Column, EntryChange
+from oido.gradebook.term_report import sum_said
 from oido.marking.models import SheetChange
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen
@@ -128,7 +129,8 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     marks = SheetChange.objects.filter(sheet__take__assignment=about.assignment, sheet__take__student=one)
     context = {
         "school_class": found, "column": about, "student": one, "cell": here, "form": form, "changes": changes,
-        "marks": marks.select_related("by", "sheet") if about.assignment is not None else [], "row": row,
+        "marks": marks.select_related("by", "sheet") if about.assignment is not None else [],
+        "sum": sum_said(row.mean),
     }  # fmt: skip
     return render(request, "gradebook/cell.html", context, status=422 if form.is_bound else 200)
 
