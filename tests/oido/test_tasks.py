@@ -20,6 +20,7 @@ from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.marking.hand_in import TooLate, hand_in
 from oido.marking.models import MarkSheet
+from oido.progress.progress import measured_takes
 from oido.takes.hearing import HeardEnough, hear
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
@@ -248,6 +249,7 @@ class QuestionsTest(TaskTest):
         self.assertEqual(MarkSheet.objects.get().total, 80)
         self.assertEqual(book_of(given.school_class).rows[0].cells[0].points, 80)
         marking.release(self.teacher, take)
+        self.assertEqual(measured_takes(Take.objects.all()), [], "who answers has not played badly")
 
     def test_questions_only_need_a_question(self) -> None:
         given = self.with_rules()

@@ -13,6 +13,7 @@ from ear.progress.standings import TakeFigures
 from ear.progress.trend import LEAST_TAKES, Trend, trend
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.common.sources import Source
 from oido.people.models import User
 from oido.takes.models import RungClimbed, Take
 
@@ -104,9 +105,10 @@ class StudentProgress:
 
 
 def measured_takes(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
-    """In order of recording, without the weight of what was recorded and measured."""
+    """In order of recording, without the weight of what was recorded and measured; answers alone are no playing."""
     light = (
         takes.filter(judgement__isnull=False)
+        .exclude(source=Source.NONE)
         .select_related("assignment__exercise", "judgement__measurement", "sheet")
         .defer(
             "events", "judgement__measurement__facts", "judgement__scores", "assignment__exercise__backing"
