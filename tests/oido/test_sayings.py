@@ -181,6 +181,9 @@ class NeedTest(TestCase):
             for student in students:
                 wrong = 0.4 if student.first_name == "Zoe" else 0.02
                 factories.handed_in(student, given, habits=Habits(spread_ms=12, wrong_keys=wrong))
+        for _n in range(3):
+            # What one alone has handed in compares nobody, and hides nothing.
+            factories.handed_in(students[0], factories.assignment(factories.exercise(teacher), school_class))
         rows = class_progress(school_class)
         self.assertEqual((rows[0].student.first_name, rows[0].needs_help), ("Zoe", True))
         self.assertFalse(any(row.needs_help for row in rows[1:]))

@@ -18,7 +18,7 @@ from oido.takes.models import Take
 CLASS_LEAST = 5
 """Class-mates that handed in the same, below which nobody is compared with them."""
 RECENT = 3
-"""The last assignments that are looked at for it."""
+"""The last assignments that are looked at for it, of those that enough have handed in."""
 APART = 2.0
 """Robust spreads of the class by which somebody is told to be behind it, in the mean of those assignments."""
 COMPARED = ("notes", "steadiness")
@@ -124,8 +124,8 @@ def _behind_class(found: Found) -> dict[int, list[Flag]]:
         if measure.key not in COMPARED:
             continue
         apart: dict[int, list[_Away]] = defaultdict(list)
-        for assignment in list(dict.fromkeys(take.assignment_id for take, _f in found))[-RECENT:]:
-            _compare(measure, [pair for pair in found if pair[0].assignment_id == assignment], apart)
+        for takes in _comparable(found)[-RECENT:]:
+            _compare(measure, takes, apart)
         for student, seen in apart.items():
             mean = sum(one.spreads for one in seen) / len(seen)
             error = math.sqrt(sum(one.error**2 for one in seen)) / len(seen)
@@ -143,6 +143,18 @@ def _behind_class(found: Found) -> dict[int, list[Flag]]:
                 )
             )
     return flags
+
+
+def _comparable(found: Found) -> list[Found]:
+    """The takes of each assignment, in order, that enough of the class have handed in."""
+    of_assignment: dict[int, Found] = defaultdict(list)
+    for take, figures in found:
+        of_assignment[take.assignment_id].append((take, figures))
+    return [
+        takes
+        for takes in of_assignment.values()
+        if len({take.student_id for take, _figures in takes}) >= CLASS_LEAST
+    ]
 
 
 def _compare(measure: Measure, takes: Found, apart: dict[int, list[_Away]]) -> None:
