@@ -66,6 +66,10 @@ class ScaleTest(TestCase):
         done = self.client.post(self.url, marks, headers={"HX-Request": "true"})
         self.assertContains(done, "The scale that fits")
         self.assertLess(done.context["fitted"].greatest, 3)
+        self.client.post(
+            self.url, {**marks, "name": "As I hear it", "save": "1"}, headers={"HX-Request": "true"}
+        )
+        self.assertFalse(Rubric.objects.exists())
         saved = self.client.post(self.url, {**marks, "name": "As I hear it", "save": "1"})
         rubric = StoredRubric.objects.get()
         self.assertRedirects(saved, f"/rubrics/{rubric.pk}/")

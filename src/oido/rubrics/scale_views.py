@@ -72,7 +72,8 @@ def scale(request: Request, pk: int) -> HttpResponseBase:
     form = ScaleForm(request.POST if request.method == "POST" else None, marks=hearing.marks, name=name[:120])
     if request.method == "POST" and (is_valid := form.is_valid()) | bool(form.marks):
         hearing = services.write_marks(hearing, form.marks)
-        if is_valid and "save" in request.POST and _fit(hearing)[0]:
+        # The script that follows the form sends the button last pressed, too; only pressing it saves.
+        if is_valid and "save" in request.POST and not request.htmx and _fit(hearing)[0]:
             made = services.save_scale(
                 request.user, hearing, name=form.cleaned_data["name"] or name[:120], kind=exercise.kind
             )
