@@ -69,7 +69,7 @@ class ScaleTest(TestCase):
         self.client.post(
             self.url, {**marks, "name": "As I hear it", "save": "1"}, headers={"HX-Request": "true"}
         )
-        self.assertFalse(Rubric.objects.exists())
+        self.assertFalse(StoredRubric.objects.exists())
         saved = self.client.post(self.url, {**marks, "name": "As I hear it", "save": "1"})
         rubric = StoredRubric.objects.get()
         self.assertRedirects(saved, f"/rubrics/{rubric.pk}/")
