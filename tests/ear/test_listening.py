@@ -9,8 +9,9 @@ from ear.assess import Assessment, assess
 from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.taking import standing_of
 from ear.findings.finding import Finding
+from ear.findings.kind import Tone
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
-from ear.findings.table import TABLE, Tone
+from ear.findings.table import TABLE
 from ear.labels import Conventions, Values
 from ear.matching.match import match
 from ear.measuring.fairness import Imprint, imprint, is_same_recording

@@ -15,7 +15,7 @@ from ear.formats.importing import open_file
 from ear.formats.quick_mido import mido
 from ear.labels import Conventions
 from oido.assignments.models import Assignment, GivenBooklet
-from oido.assignments.services import Arranged, arrange, give_booklet
+from oido.assignments.services import Arranged, arrange, give_again, give_booklet
 from oido.booklets import services
 from oido.booklets.bundle import read_booklet, write_booklet
 from oido.booklets.models import Booklet, Item
@@ -175,6 +175,16 @@ class GivingTest(BookletTest):
         self.assertContains(
             self.client.post(url, sent | {"a_week": "0"}), "greater than or equal to 1", status_code=422
         )
+
+    def test_another_class_gets_it_as_a_booklet_once(self) -> None:
+        given = self.give(a_week=2)
+        other = factories.school_class(teachers=[self.teacher], students=[factories.student()])
+        for count in (3, 0):
+            made = give_again(self.teacher, self.school_class, other, first_due_at=day(30))
+            self.assertEqual(len(made), count)
+        again = GivenBooklet.objects.exclude(pk=given.pk).get()
+        self.assertEqual((again.booklet, again.school_class), (given.booklet, other))
+        self.assertEqual([one.place for one in again.assignments.order_by("due_at", "pk")], [0, 1, 2])
 
     def test_it_is_worked_through_and_handed_in_as_one(self) -> None:
         given = self.give()

@@ -3,7 +3,8 @@
 from typing import Any
 
 from ear.findings.finding import Finding, Practice
-from ear.findings.table import Tone, kind_of
+from ear.findings.kind import Tone
+from ear.findings.table import kind_of
 from ear.text import gettext_noop
 from ear.words.reader import LANE_ON, Reader, bars_said, decimal, half_up, interval_said, place_said, signed
 

@@ -4,60 +4,14 @@ To add one is to add a rule that finds it and a row here.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from enum import StrEnum
 
 from ear.criteria import CriterionName
-from ear.text import EMPTY, Text, gettext_noop, ngettext_lazy
+from ear.findings.free_kinds import free_kinds
+from ear.findings.kind import EASY, FULL, SLOW, Hue, Kind, Tone
+from ear.text import EMPTY, gettext_noop, ngettext_lazy
 
 NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
 DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, CriterionName.PEDAL
-
-
-class Tone(StrEnum):
-    """What a finding is to a student."""
-
-    FAULT = "fault"
-    """Told if it costs something."""
-    FACT = "fact"
-    """Told whatever it costs."""
-    PRAISE = "praise"
-
-
-class Hue(StrEnum):
-    """How it is coloured where it is bracketed in the music."""
-
-    EARLY = "early"
-    LATE = "late"
-    WRONG = "wrong"
-    PLAIN = "plain"
-
-
-SLOW, EASY, FULL = 0.75, 0.85, 1.0
-"""Shares of the tempo at which it is practised: to find the notes, to make them sure, to feel the time."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Kind:
-    """`criterion` is whose cost its rows have; None with `takes_all` for all that they cost."""
-
-    code: str
-    teacher: Text
-    student: Text
-    criterion: CriterionName | None = None
-    takes_all: bool = False
-    tone: Tone = Tone.FAULT
-    hue: Hue = Hue.PLAIN
-    share: float | None = EASY
-    """None where practising bars is not the cure."""
-    joins: bool = False
-    """Practised with the bar before: the trouble is the way into the place."""
-    alone: bool = False
-    """Practised with its hand or lane alone."""
-    is_overall: bool = False
-    """Told only if no nearer cause has been found for most of its cost."""
-    is_flagged: bool = False
-    """A teacher should look at the take."""
 
 
 def _slips() -> Iterable[Kind]:
@@ -278,53 +232,6 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
 
 
-def _free() -> Iterable[Kind]:
-    yield Kind(
-        code="outside_set", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
-        teacher=ngettext_lazy("One note outside those asked for: {what}, in {bars}.",
-                      "{count} notes outside those asked for; the first: {what}, in bar {where}."),
-        student=ngettext_lazy("{what} in bar {where} is not among the notes to choose from there. Say them aloud before you play.",
-                      "{count} notes are not among those to choose from, first {what} in bar {where}. Say them aloud before you play."),
-    )  # fmt: skip
-    yield Kind(
-        code="outside_drum", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
-        teacher=ngettext_lazy("One stroke on a drum that is not asked for: {what}, in {bars}.",
-                      "{count} strokes on drums that are not asked for; the first: {what}, in bar {where}."),
-        student=ngettext_lazy("The {what} in bar {where} is not asked for here.",
-                      "{count} strokes are on drums that are not asked for, first the {what} in bar {where}."),
-    )  # fmt: skip
-    yield Kind(
-        code="bars_empty", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("Nothing is played in one bar, bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
-        student=ngettext_lazy("Bar {where} is empty. One note is enough to keep it going.",
-                      "{count} bars are empty, the first bar {where}. One note in each is enough to keep going."),
-    )  # fmt: skip
-    yield Kind(
-        code="bars_thin", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("One bar has fewer than {asked} notes, bar {where}.",
-                      "{count} bars have fewer than {asked} notes, the first bar {where}."),
-        student=gettext_noop("Play {asked} notes or more in every bar; in bar {where} there were fewer."),
-    )  # fmt: skip
-    yield Kind(
-        code="bars_full", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("One bar has more than {asked} notes, bar {where}.",
-                      "{count} bars have more than {asked} notes, the first bar {where}."),
-        student=gettext_noop("Play no more than {asked} notes in a bar; in bar {where} there were more. Leave room."),
-    )  # fmt: skip
-    yield Kind(
-        code="other_division", criterion=TIMING, tone=Tone.FACT, share=EASY,
-        teacher=ngettext_lazy("Plays {played} notes to the beat where {asked} is asked for.",
-                      "Plays {played} notes to the beat where {asked} are asked for.", by="asked"),
-        student=ngettext_lazy("You divided the beat into {played}; here it is {asked} note to the beat. Say it aloud first.",
-                      "You divided the beat into {played}; here it is {asked} notes to the beat. Say it aloud first.", by="asked"),
-    )  # fmt: skip
-    yield Kind(
-        code="not_repeated", criterion=FLOW, tone=Tone.FACT, share=EASY,
-        teacher=gettext_noop("Every second bar should repeat the one before: {percent} % of it does."),
-        student=gettext_noop("Each second bar should be the one before again. Play less in the first, so that you can keep it in mind."),
-    )  # fmt: skip
-
-
 def _touch() -> Iterable[Kind]:
     yield Kind(
         code="cut_short", criterion=LENGTH,
@@ -439,7 +346,7 @@ def _praise() -> Iterable[Kind]:
 
 TABLE: dict[str, Kind] = {
     kind.code: kind
-    for kind in (*_notes(), *_free(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
+    for kind in (*_notes(), *free_kinds(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
 UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
-from ear.findings.table import Tone, kind_of
+from ear.findings.kind import Tone
+from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Told
 
 COST_LEAST = 0.4

@@ -10,6 +10,7 @@ from django.conf import settings
 from django.db import transaction
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
 from oido.assignments.deals import Deals
@@ -150,21 +151,29 @@ def give_booklet(
     exercises = [one for one in exercises if one.is_current and one.can_be_given]
     if not exercises or booklet.school_id != school_class.school_id or not teaches(teacher, school_class):
         raise NotAllowed
-    given = GivenBooklet.objects.create(
-        school_id=school_class.school_id, booklet=booklet, school_class=school_class, given_by=teacher,
-        given_at=timezone.now(),
-    )  # fmt: skip
+    given = _given_booklet(teacher, booklet, school_class)
     for place, exercise in enumerate(exercises):
         week = WEEK * (place // a_week) if a_week else timedelta()
-        # Later weeks open when the one before is due, if nothing else is said.
-        opens = opens_at if not a_week or not week else (opens_at or timezone.now()) + week
+        # Later weeks open as long after the first one as they are due after it.
+        opens = opens_at if not week else _days_later(opens_at or timezone.now(), week)
         made = give_exercise(
             teacher, exercise, school_class, due_at=_days_later(due_at, week), students=students, terms=terms,
             opens_at=opens,
         )  # fmt: skip
-        made.booklet, made.place = given, place
-        made.save(update_fields=["booklet", "place"])
+        _put_into(made, given, place=place)
     return given
+
+
+def _given_booklet(teacher: User, booklet: Booklet, school_class: SchoolClass) -> GivenBooklet:
+    return GivenBooklet.objects.create(
+        school_id=school_class.school_id, booklet=booklet, school_class=school_class, given_by=teacher,
+        given_at=timezone.now(),
+    )  # fmt: skip
+
+
+def _put_into(made: Assignment, given: GivenBooklet, *, place: int) -> None:
+    made.booklet, made.place = given, place
+    made.save(update_fields=["booklet", "place"])
 
 
 def _give_to(given: Assignment, students: Collection[User]) -> None:
@@ -275,25 +284,37 @@ def add_students(teacher: User, given: Assignment, students: Collection[User]) -
 def give_again(
     teacher: User, before: SchoolClass, school_class: SchoolClass, *, first_due_at: datetime
 ) -> list[Assignment]:
-    """All that one class was given, given to another one: the first due then, the others as far behind it as they were."""
+    """All that one class was given, given to another one: the first due then, the others as far behind it as they were.
+    Booklets stay booklets; what the other class has already is left out, so that asking twice gives it once."""
     if not teaches(teacher, before):
         raise NotAllowed
+    SchoolClass.objects.select_for_update().get(pk=school_class.pk)
     rows = before.assignments.filter(
         withdrawn_at=None, is_for_all=True, exercise__retired_at=None, exercise__deleted_at=None
     )
-    given = list(rows.select_related("exercise", "rubric").order_by("due_at", "pk"))
+    given = list(rows.select_related("exercise", "rubric", "booklet__booklet").order_by("due_at", "pk"))
     if not given:
         return []
     # Whole days, so that what is due at the end of a day stays so over a change of the clock.
     first = timezone.localtime(given[0].due_at).date()
     days = timezone.localtime(first_due_at).date() - first
-    return [
-        give_exercise(
-            teacher, one.exercise, school_class, due_at=_days_later(one.due_at, days),
-            opens_at=_days_later(one.opens_at, days) if one.opens_at is not None else None, terms=Terms.of(one),
-        )
-        for one in given
-    ]  # fmt: skip
+    has = set(school_class.assignments.filter(withdrawn_at=None).values_list("exercise", flat=True))
+    booklets: dict[int, GivenBooklet] = {}
+    made = []
+    for one in given:
+        if one.exercise_id in has:
+            continue
+        opens_at = _days_later(one.opens_at, days) if one.opens_at is not None else None
+        new = give_exercise(
+            teacher, one.exercise, school_class, due_at=_days_later(one.due_at, days), opens_at=opens_at,
+            terms=Terms.of(one),
+        )  # fmt: skip
+        if one.booklet is not None:
+            if one.booklet.pk not in booklets:
+                booklets[one.booklet.pk] = _given_booklet(teacher, one.booklet.booklet, school_class)
+            _put_into(new, booklets[one.booklet.pk], place=one.place)
+        made.append(new)
+    return made
 
 
 def _days_later(at: datetime, days: timedelta) -> datetime:
@@ -324,7 +345,7 @@ def remind(teacher: User, given: Assignment, students: Iterable[User]) -> list[U
                     "Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n"
                 ) % {
                     "name": student.first_name or student.name, "teacher": teacher.name,
-                    "title": deal.exercise.title, "due": f"{due:%d.%m.%Y, %H:%M}",
+                    "title": deal.exercise.title, "due": date_format(due, "l j F, H:i"),
                     "address": settings.OWN_ADDRESS + reverse("stand", args=[locked.pk]),
                 },
             )  # fmt: skip

@@ -2,7 +2,7 @@
 
 import logging
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db import transaction
@@ -19,7 +19,7 @@ from oido.booklets.models import ITEMS_MOST, Booklet, Item
 from oido.common.permissions import NotAllowed
 from oido.exercises.keeping import copy_exercise
 from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
-from oido.exercises.services import NewExercise, create_exercise, from_bundle
+from oido.exercises.services import create_exercise, from_bundle, like
 from oido.people.models import User
 
 HAND_NAMES = {Hand.RIGHT: gettext_lazy("right hand"), Hand.LEFT: gettext_lazy("left hand")}
@@ -195,16 +195,12 @@ def make_set(
         raise TooMany
     exercises = [source] if with_source else []
     for one in made:
-        exercises.append(
-            create_exercise(
-                teacher,
-                NewExercise(
-                    title=_named(source.title, one.name), kind=source.kind, instructions=source.instructions,
-                    tempo_bpm=Decimal(f"{one.bpm:.2f}"), count_in_bars=source.count_in_bars, level=source.level,
-                    part=one.part, rules=source.recording_rules, variation_of=source.part_in_force,
-                ),
-            )
-        )  # fmt: skip
+        new = like(source, title=_named(source.title, one.name), part=one.part)
+        # What sounds underneath fits neither another rhythm nor another key or tempo.
+        new = replace(
+            new, tempo_bpm=Decimal(f"{one.bpm:.2f}"), variation_of=source.part_in_force, backing=None
+        )
+        exercises.append(create_exercise(teacher, new))
     booklet = make_booklet(teacher, title=title, exercises=exercises)
     logger.info("set of %s exercises made from %s", len(made), source.pk)
     return booklet

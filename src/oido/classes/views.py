@@ -138,7 +138,10 @@ def give_like(request: Request, pk: int) -> HttpResponseBase:
     made = give_again(request.user, before, found, first_due_at=first)
     said = ngettext("One exercise is given.", "%(n)s exercises are given.", len(made)) % {"n": len(made)}
     messages.success(
-        request, said if made else _("%(name)s was given nothing that can be given.") % {"name": before}
+        request,
+        said
+        if made
+        else _("%(name)s was given nothing that can be given and this class has not got.") % {"name": before},
     )
     return redirect("class", pk=pk)
 

@@ -2,17 +2,16 @@
 
 import logging
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import timedelta
 
 from django.db import transaction
 from django.utils import timezone
 
-from ear.formats.part_json import part_from_json
-from ear.labels import LabelKind
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TAG_MOST, Exercise, Tag, TargetPart
-from oido.exercises.services import NewExercise, create_exercise
+from oido.exercises.services import create_exercise, like
 from oido.people.models import User
 
 BROUGHT_BACK_FOR = timedelta(days=30)
@@ -48,25 +47,14 @@ def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
 def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
     """One of the teacher's own that is in everything like another."""
     part = source.part_in_force
-    made = create_exercise(
-        teacher,
-        NewExercise(
-            title=title,
-            kind=source.kind,
-            instructions=source.instructions,
-            tempo_bpm=source.tempo_bpm,
-            count_in_bars=source.count_in_bars,
-            level=source.level,
-            part=part.read(),
-            source_name=part.source_name,
-            source_file=bytes(part.source_file) if part.source_file is not None else None,
-            labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
-            rules=source.recording_rules,
-            ladder=source.practice_ladder,
-            backing=part_from_json(source.backing) if source.backing else None,
-            free=part.spec,
-        ),
+    new = replace(
+        like(source, title=title, part=part.read()),
+        source_name=part.source_name,
+        source_file=bytes(part.source_file) if part.source_file is not None else None,
+        ladder=source.practice_ladder,
+        free=part.spec,
     )
+    made = create_exercise(teacher, new)
     made.tags.set(source.tags.all())
     return made
 

@@ -1,7 +1,7 @@
 """Make exercises."""
 
 import logging
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from decimal import Decimal
 from typing import Any
@@ -110,27 +110,31 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
     return exercise
 
 
+def like(source: Exercise, *, title: str, part: Part) -> NewExercise:
+    """What another exercise says, for a new one with this part; no ladder, since that names bars and notes."""
+    return NewExercise(
+        title=title,
+        kind=source.kind,
+        instructions=source.instructions,
+        tempo_bpm=source.tempo_bpm,
+        count_in_bars=source.count_in_bars,
+        level=source.level,
+        part=part,
+        labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
+        rules=source.recording_rules,
+        backing=part_from_json(source.backing) if source.backing else None,
+    )
+
+
 @transaction.atomic
 def begin_variation(teacher: User, source: Exercise, *, title: str, part: Part | None = None) -> Exercise:
     """An exercise of the teacher's own that starts as another is, or as a piece of it, and remembers from
     which part. A piece has no backing: that would run on as before."""
     whole = source.part
     assert whole is not None
+    new = like(source, title=title, part=whole.read() if part is None else part)
     return create_exercise(
-        teacher,
-        NewExercise(
-            title=title,
-            kind=source.kind,
-            instructions=source.instructions,
-            tempo_bpm=source.tempo_bpm,
-            count_in_bars=source.count_in_bars,
-            level=source.level,
-            part=whole.read() if part is None else part,
-            labels=tuple(kind for kind in LabelKind if kind in source.shown_labels),
-            rules=source.recording_rules,
-            backing=part_from_json(source.backing) if source.backing and part is None else None,
-            variation_of=whole,
-        ),
+        teacher, replace(new, variation_of=whole, backing=new.backing if part is None else None)
     )
 
 

@@ -1,0 +1,53 @@
+"""What every ear note has: whose cost it tells, its tone and colour, its cure, its two sentences."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ear.criteria import CriterionName
+from ear.text import Text
+
+
+class Tone(StrEnum):
+    """What a finding is to a student."""
+
+    FAULT = "fault"
+    """Told if it costs something."""
+    FACT = "fact"
+    """Told whatever it costs."""
+    PRAISE = "praise"
+
+
+class Hue(StrEnum):
+    """How it is coloured where it is bracketed in the music."""
+
+    EARLY = "early"
+    LATE = "late"
+    WRONG = "wrong"
+    PLAIN = "plain"
+
+
+SLOW, EASY, FULL = 0.75, 0.85, 1.0
+"""Shares of the tempo at which it is practised: to find the notes, to make them sure, to feel the time."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kind:
+    """`criterion` is whose cost its rows have; None with `takes_all` for all that they cost."""
+
+    code: str
+    teacher: Text
+    student: Text
+    criterion: CriterionName | None = None
+    takes_all: bool = False
+    tone: Tone = Tone.FAULT
+    hue: Hue = Hue.PLAIN
+    share: float | None = EASY
+    """None where practising bars is not the cure."""
+    joins: bool = False
+    """Practised with the bar before: the trouble is the way into the place."""
+    alone: bool = False
+    """Practised with its hand or lane alone."""
+    is_overall: bool = False
+    """Told only if no nearer cause has been found for most of its cost."""
+    is_flagged: bool = False
+    """A teacher should look at the take."""
