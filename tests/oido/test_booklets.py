@@ -176,6 +176,19 @@ class GivingTest(BookletTest):
             self.client.post(url, sent | {"a_week": "0"}), "greater than or equal to 1", status_code=422
         )
 
+    def test_of_nothing_that_can_be_given_it_says_so(self) -> None:
+        booklet = self.booklet(1)
+        keeping.retire(self.teacher, [item.exercise for item in booklet.items.all()], is_retired=True)
+        sent = {
+            "due_on": day(3).date().isoformat(),
+            "late": "taken",
+            "seen": "reading",
+            f"class-{self.school_class.pk}-chosen": "on",
+        }
+        answer = self.client.post(f"/booklets/{booklet.pk}/give/", sent)
+        self.assertContains(answer, "nothing in this booklet that can be given", status_code=422)
+        self.assertFalse(GivenBooklet.objects.exists())
+
     def test_another_class_gets_it_as_a_booklet_once(self) -> None:
         given = self.give(a_week=2)
         other = factories.school_class(teachers=[self.teacher], students=[factories.student()])

@@ -2,6 +2,7 @@
 
 from datetime import timedelta
 from threading import Barrier, Thread
+from unittest.mock import patch
 
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
@@ -73,6 +74,18 @@ class GivingTest(TestCase):
         self.assertEqual(timezone.localtime(whole.due_at).date(), own_day)
         self.assertLess(some.due_at, whole.due_at)
         self.assertEqual([self.stand(one, some) for one in (self.ada, self.ben, self.cem)], [200, 200, 404])
+
+    def test_to_all_classes_or_to_none(self) -> None:
+        other = factories.school_class(teachers=[self.teacher], students=[])
+
+        def not_to_the_other(teacher, exercise, school_class, **more):
+            if school_class == other:
+                raise NotAllowed
+            return give_exercise(teacher, exercise, school_class, **more)
+
+        with patch.object(services, "give_exercise", not_to_the_other):
+            self.client.post(f"/exercises/{self.exercise.pk}/give/", self.form(self.school_class, other))
+        self.assertFalse(Assignment.objects.filter(exercise=self.exercise).exists())
 
     def test_given_twice_it_asks(self) -> None:
         self.give()

@@ -133,6 +133,12 @@ def give_exercise(
 WEEK = timedelta(days=7)
 
 
+def to_give(booklet: Booklet) -> list[Exercise]:
+    """Its exercises in order, without those that are retired or empty."""
+    exercises = [item.exercise for item in items_of(booklet)]
+    return [one for one in exercises if one.is_current and one.can_be_given]
+
+
 @transaction.atomic
 def give_booklet(
     teacher: User,
@@ -147,8 +153,7 @@ def give_booklet(
 ) -> GivenBooklet:
     """All its exercises in order: at once, or so many each week, the first ones due then. What is retired or empty is
     left out; of nothing at all a booklet is not given."""
-    exercises = [item.exercise for item in items_of(booklet)]
-    exercises = [one for one in exercises if one.is_current and one.can_be_given]
+    exercises = to_give(booklet)
     if not exercises or booklet.school_id != school_class.school_id or not teaches(teacher, school_class):
         raise NotAllowed
     given = _given_booklet(teacher, booklet, school_class)

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.db.models import QuerySet
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
@@ -66,15 +67,17 @@ def give(request: Request, pk: int) -> HttpResponseBase:
 
 def _give(request: Request, exercise: Exercise, how: HowForm, whom: ToWhom) -> HttpResponseBase:
     made = []
-    for form in whom.chosen:
-        opens_at, due_at = form.dates(how.cleaned_data)
-        students = list(form.cleaned_data["students"]) or None
-        made.append(
-            services.give_exercise(
-                request.user, exercise, form.school_class, due_at=due_at, opens_at=opens_at, students=students,
-                terms=how.terms,
-            )
-        )  # fmt: skip
+    with transaction.atomic():
+        # To all of them, or to none.
+        for form in whom.chosen:
+            opens_at, due_at = form.dates(how.cleaned_data)
+            students = list(form.cleaned_data["students"]) or None
+            made.append(
+                services.give_exercise(
+                    request.user, exercise, form.school_class, due_at=due_at, opens_at=opens_at, students=students,
+                    terms=how.terms,
+                )
+            )  # fmt: skip
     names = ", ".join(str(one.school_class) for one in made)
     messages.success(request, _("Given to %(name)s.") % {"name": names})
     return redirect("watch", pk=made[0].pk) if len(made) == 1 else redirect("exercise", pk=exercise.pk)
@@ -96,10 +99,11 @@ def give_booklet(request: Request, pk: int) -> HttpResponseBase:
     again: list[SchoolClass] = []
     if data is not None and all([how.is_valid(), weekly.is_valid(), whom.is_valid(how)]):
         again = [form.school_class for form in whom.chosen if form.has_it]
-        if not items:
-            how.add_error(None, _("There is nothing in this booklet yet."))
+        if not services.to_give(booklet):
+            how.add_error(None, _("There is nothing in this booklet that can be given."))
         elif not again or "again" in request.POST:
-            made = [_give_to(request, booklet, form, how, weekly) for form in whom.chosen]
+            with transaction.atomic():
+                made = [_give_to(request, booklet, form, how, weekly) for form in whom.chosen]
             messages.success(
                 request, _("Given to %(name)s.") % {"name": ", ".join(str(m.school_class) for m in made)}
             )
