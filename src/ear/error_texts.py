@@ -49,6 +49,15 @@ ERROR_TEXTS: dict[str, Text] = {
     "keyboard_part_drum_part_cannot": gettext_noop("a keyboard part and a drum part cannot be joined"),
     "ladder_has_up_rungs": gettext_noop("a ladder has up to {rungs_most} rungs"),
     "latency_up_ms": gettext_noop("a latency is up to {latency_most_ms} ms"),
+    "terms_are_missing": gettext_noop(
+        "an explanation in the words of the lesson needs to know which they are"
+    ),
+    "terms_are_long": gettext_noop("the words of the lesson have up to {terms_most} characters"),
+    "showing_needs_one_take": gettext_noop("where something is to be shown in a copy, one take is handed in"),
+    "showing_is_part_of_mark": gettext_noop(
+        "what is shown is a quarter, a half, three quarters or all of the mark"
+    ),
+    "shown_once": gettext_noop("each thing is to be shown once"),
     "questions_are_missing": gettext_noop("an exercise of questions only needs a question"),
     "no_such_rule": gettext_noop("there is no rule “{key}”"),
     "no_such_scale": gettext_noop("there is no scale “{name}”"),

@@ -10,6 +10,7 @@ from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec, Pitches
 from ear.free.improvising import improvised
 from ear.players.robot import Habits, play
+from ear.practice.showing import InWords, Skill, ToShow
 from oido.assignments.services import give_booklet, give_exercise
 from oido.booklets.services import make_booklet
 from oido.exercises.models import Exercise
@@ -121,6 +122,37 @@ class TermTest(BrowserTest):
         student.locator("[data-hear-part]").click()
         expect(student.locator("[data-state]")).to_contain_text("as often as this exercise allows")
         self.troubles = [one for one in self.troubles if "403" not in one]
+
+    def test_shown_in_a_copy_by_keyboard_explained_and_read(self) -> None:
+        given = factories.assignment(factories.exercise(self.teacher, melody(bars=4)), self.school_class)
+        factories.allow(given, to_show=(ToShow(skill=Skill.QUANTISED, in_words=InWords.OWN),
+                                        ToShow(skill=Skill.LOUDNESS)))  # fmt: skip
+        factories.take(self.students[0], given, habits=Habits(spread_ms=30))
+        page = self.students_page()
+        self.visit(f"/stand/{given.pk}/", page)
+        page.get_by_role("link", name="Show in a copy").press("Enter")
+        shown = page.locator("#showing li.is-shown")
+        expect(shown).to_have_count(0)
+        page.locator("summary", has_text="Quantise").press("Enter")
+        page.get_by_role("button", name="Quantise", exact=True).press("Enter")
+        expect(shown).to_have_text(re.compile("quantised"))
+        page.get_by_role("button", name=re.compile("^Undo")).press("Enter")
+        expect(shown).to_have_count(0)
+        page.get_by_role("button", name=re.compile("^Redo")).press("Enter")
+        expect(shown).to_have_count(1)
+        page.get_by_role("link", name="Back to the Stand").press("Enter")
+        page.get_by_role("link", name=re.compile("Hand in")).first.press("Enter")
+        page.get_by_role("button", name="Hand in").press("Enter")
+        page.get_by_label("Quantised").fill("It pulls notes to the line.")
+        page.get_by_role("button", name="Hand in").press("Enter")
+        expect(page.locator("h1")).to_have_text("Receipt")
+        self.sign_in(self.teacher.username)
+        self.visit(f"/takes/{Take.objects.get().pk}/")
+        expect(self.page.locator(".showing")).to_contain_text("It pulls notes to the line.")
+        self.page.get_by_role("link", name="Mark Explained").press("Enter")
+        self.page.get_by_role("checkbox", name="quantised").press("Space")
+        self.page.get_by_role("button", name="Save").first.press("Enter")
+        expect(self.page.locator(".mark-sheet .total .number")).to_have_text("67")
 
     def test_a_booklet_is_worked_through_and_handed_in_as_one(self) -> None:
         exercises = [factories.exercise(self.teacher, melody(bars=2, bpm=120.0)) for _ in range(2)]

@@ -15,6 +15,8 @@ from ear.plain import from_plain, to_plain
 
 NAME_MOST = 80
 HAND_MOST, STEPS_MOST, BANDS_MOST, HELP_MOST = 12, 12, 12, 6
+ADDED_MOST = 2
+"""Criteria marked by hand that an exercise adds to those of a rubric."""
 WEIGHT_MOST = 1000.0
 FORGIVEN_MOST_MS = 200.0
 OUT_OF_MOST = 1000
@@ -123,7 +125,7 @@ class Rubric:
         if not all(_is_name(band.name) and 0 <= band.least <= 100 for band in self.bands):
             raise ValueOutOfRange("band_has_name_begins_at")
         keys = [*(name for name, _ in self.weights), *(c.key for c in self.hand)]
-        if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST:
+        if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST + ADDED_MOST:
             raise ValueOutOfRange("rubric_has_up_criteria_its", hand_most=HAND_MOST)
         if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
             raise ValueOutOfRange("help_has_name_costs_0")

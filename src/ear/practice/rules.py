@@ -9,6 +9,7 @@ from ear.errors import FormatError, ValueOutOfRange
 from ear.notes import Part
 from ear.notes.note import FIFTHS_MAX
 from ear.plain import from_plain, to_plain
+from ear.practice.showing import PERCENTS, ToShow
 from ear.units import BPM_MAX, BPM_MIN
 
 LEVEL_MOST = 100
@@ -78,6 +79,10 @@ class RecordingRules:
     """It is to be heard once before it is recorded."""
     has_questions_only: bool = False
     """Nothing is recorded: the answers are handed in."""
+    to_show: tuple[ToShow, ...] = ()
+    """What a student shows in a copy of the take, and explains."""
+    shown_percent: int = PERCENTS[-1]
+    """What is shown and explained is so much of the mark; the rest is the take."""
 
     def __post_init__(self) -> None:
         for name, least, most in (
@@ -99,6 +104,12 @@ class RecordingRules:
             raise ValueOutOfRange("out_of_range", field="hears", least=1, most=HEARS_MOST, value=self.hears)
         if self.has_questions_only and not self.questions:
             raise ValueOutOfRange("questions_are_missing", field="questions")
+        if self.to_show and (self.handed_in_takes > 1 or self.has_questions_only):
+            raise ValueOutOfRange("showing_needs_one_take", field="handed_in_takes")
+        if self.shown_percent not in PERCENTS:
+            raise ValueOutOfRange("showing_is_part_of_mark", field="shown_percent")
+        if len({one.skill for one in self.to_show}) < len(self.to_show):
+            raise ValueOutOfRange("shown_once", field="to_show")
         if any(abs(key) > FIFTHS_MAX for key in self.keys):
             raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
         if len(self.questions) > QUESTIONS_MOST or any(
@@ -107,6 +118,11 @@ class RecordingRules:
             raise ValueOutOfRange(
                 "up_questions_up_characters_asked", questions_most=QUESTIONS_MOST, question_most=QUESTION_MOST
             )
+
+    @property
+    def has_copies(self) -> bool:
+        """Students may change copies of their takes."""
+        return self.allows_corrected_copies or bool(self.to_show)
 
     def tempo_range(self, bpm: float) -> tuple[float, float]:
         """The slowest and the fastest tempo of a take, in quarter notes a minute."""

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ear.editing.edited import rebuilt
 from ear.notes import Kind, Note, Part, Take, TakeNote
@@ -37,13 +38,24 @@ def copy_of(take: Take, part: Part) -> Part:
     """A take's notes in ticks of its part's tempo, on the part's page. What was played before bar 1
     begins with it; a key that sounded twice at one tick sounds once."""
     seconds = np.array([[n.onset_s, n.onset_s + n.length_s] for n in take.notes]).reshape(-1, 2)
-    ticks = np.rint(part.tempos.quarters(np.maximum(0.0, seconds)) * TICKS_PER_QUARTER).astype(int)
+    ticks = _ticks(seconds, part)
     notes = [
         Note(onset_tick=int(on), length_tick=max(1, int(off - on)), pitch=n.pitch, velocity=n.velocity)
         for n, (on, off) in zip(take.notes, ticks, strict=True)
     ]
     made = rebuilt(part, ((note, True) for note in notes)).part
     return replace(made, cues=(), least_bars=len(part.bars))
+
+
+def place_in_copy(note: TakeNote, part: Part) -> tuple[int, int]:
+    """Where a take's note stands in a copy, in ticks, and its pitch."""
+    return int(_ticks(np.array([note.onset_s]), part)[0]), note.pitch
+
+
+def _ticks(seconds: NDArray[np.float64], part: Part) -> NDArray[np.int64]:
+    quarters = part.tempos.quarters(np.maximum(0.0, seconds))
+    ticks: NDArray[np.int64] = np.rint(quarters * TICKS_PER_QUARTER).astype(np.int64)
+    return ticks
 
 
 def take_of(copy: Part, take: Take) -> Take:
@@ -61,6 +73,36 @@ def take_of(copy: Part, take: Take) -> Take:
         pedal=take.pedal,
         has_touch=take.has_touch,
     )
+
+
+SAME_SHARE = 0.5
+"""Of a bar's notes that are another bar's to the tick, length and velocity: of what hands play, none are."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Compared:
+    """A copy beside its take: bars of it, by number, that repeat an earlier one, and what was done to the other notes."""
+
+    repeated: tuple[int, ...]
+    corrections: tuple[Correction, ...]
+
+
+def compared(raw: Part, copy: Part, *, may_repeat: bool) -> Compared:
+    """What was done to a copy. `may_repeat` says that its bars were worked on as bars: without that no bar is taken for
+    the repeat of another, since two that are quantised, levelled and trimmed may be alike by themselves."""
+    if not may_repeat:
+        return Compared(repeated=(), corrections=corrections(raw, copy))
+    repeated = _repeated(raw, copy)
+    found = corrections(*_without(raw, copy, repeated))
+    moved = {c.note: c.after for c in found if c.what is Corrected.MOVED}
+    kept = (c for c in found if not _is_cut(c, moved.get(c.note, c.note.onset_tick), raw))
+    return Compared(repeated=repeated, corrections=tuple(kept))
+
+
+def _is_cut(c: Correction, onset_tick: int, raw: Part) -> bool:
+    """A note that hung over a bar line at which bars were parted ends there; `onset_tick` is where it is now."""
+    bar_end = raw.meters.bar_at(onset_tick).end_tick
+    return c.what is Corrected.LENGTH and onset_tick + c.before > bar_end == onset_tick + c.after
 
 
 def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
@@ -132,3 +174,52 @@ def _changes(was: Note, now: Note, kind: Kind) -> Iterator[Correction]:
     for what, before, after in figures:
         if before != after:
             yield Correction(what=what, note=was, before=before, after=after)
+
+
+def _repeated(raw: Part, copy: Part) -> tuple[int, ...]:
+    """Bars of the copy, by number, whose notes are those of an earlier one and were not there when it was played."""
+    as_played = [_bar_notes(raw, bar.number) for bar in raw.bars]
+    inserted = len(copy.bars) > len(raw.bars)
+    bars: list[frozenset[tuple[int, ...]]] = []
+    found = []
+    for bar in copy.bars:
+        notes = _bar_notes(copy, bar.number)
+        before = as_played[bar.number - 1] if bar.number <= len(as_played) else frozenset()
+        like = max((len(notes & earlier) for earlier in bars if earlier), default=0)
+        if notes and (inserted or notes != before) and like >= max(1.0, SAME_SHARE * len(notes)):
+            found.append(bar.number)
+        bars.append(notes)
+    return tuple(found)
+
+
+def _bar_notes(part: Part, number: int) -> frozenset[tuple[int, ...]]:
+    bar = part.bars[number - 1]
+    return frozenset(
+        (n.onset_tick - bar.start_tick, n.pitch, n.length_tick, n.velocity)
+        for n in part.notes
+        if bar.start_tick <= n.onset_tick < bar.end_tick
+    )
+
+
+def _without(raw: Part, copy: Part, repeats: tuple[int, ...]) -> tuple[Part, Part]:
+    """Take and copy without the bars that repeat others: those that were added close up, of others both lose their
+    notes."""
+    more = len(copy.bars) - len(raw.bars)
+    closed = 0
+    for number in reversed(repeats):
+        bar = copy.bars[number - 1]
+        if closed < more:
+            closed += 1
+            width = bar.end_tick - bar.start_tick
+            kept = [n for n in copy.notes if not bar.start_tick <= n.onset_tick < bar.end_tick]
+            moved = tuple(
+                replace(n, onset_tick=n.onset_tick - width) if n.onset_tick >= bar.end_tick else n
+                for n in kept
+            )
+            copy = replace(copy, notes=moved)
+            continue
+        raw, copy = (
+            replace(p, notes=tuple(n for n in p.notes if not bar.start_tick <= n.onset_tick < bar.end_tick))
+            for p in (raw, copy)
+        )
+    return raw, copy

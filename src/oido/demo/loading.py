@@ -1,6 +1,7 @@
 """Make the demo school: people, classes, exercises, and weeks of takes."""
 
 import uuid
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -11,6 +12,10 @@ from django.contrib.auth.hashers import make_password
 from django.db import transaction
 from django.utils import timezone
 
+from ear.editing.bars import repeat_bars
+from ear.editing.drawing import change_velocity
+from ear.editing.edited import ALL, Edited, rebuilt
+from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.editing.variations import RHYTHMS
 from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec
@@ -19,6 +24,7 @@ from ear.judging.judgement import Given
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, proposed
+from ear.recording.shown import Place
 from oido.assignments.models import Assignment
 from oido.assignments.services import Terms, give_booklet, give_exercise
 from oido.booklets.services import SetOf, make_set, variations
@@ -27,7 +33,7 @@ from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
-from oido.demo.tasks import A_WEEK, TASKS, TEN_RHYTHMS, Task
+from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, Task
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
@@ -36,8 +42,11 @@ from oido.marking.services import give_score, release
 from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric
+from oido.takes.copies import change_copy, open_copy
+from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.services import NewTake, receive_take
+from oido.takes.showing import faults_in_copy
 
 SEED = 1107
 NAMESPACE = uuid.UUID("6f1d0c3e-0d7a-4a5e-9f25-5a0b5c1f7e11")
@@ -57,6 +66,9 @@ BETTER_EACH_TAKE = 0.86
 """What a further take leaves of a habit."""
 TAKES_AN_EVENING = 2
 TASKS_GIVEN_DAYS_AGO, TASKS_DUE_IN_DAYS = 4, 5
+TO_MEND = 0.15
+"""Wrong keys where there is to be something to put right."""
+EIGHTHS = QuantiseGrid(step=240)
 DEMO_STUDENTS = ("maren", "joss")
 TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 """For each stage: enough that progress can be told."""
@@ -111,14 +123,38 @@ def _task(
             _take(
                 student,
                 assignment,
-                pupil.habits,
+                replace(pupil.habits, wrong_keys=TO_MEND) if task.rules.to_show else pupil.habits,
                 random=random,
                 attempt=attempt,
                 recorded_at=min(when + timedelta(minutes=2 * attempt), timezone.now()),
             )
             for attempt in range(task.rules.handed_in_takes)
         ]
-        hand_in(student, *takes, answers=answers)
+        if task.rules.to_show:
+            _mend(student, takes[0])
+        hand_in(student, *takes, answers=answers, explained=MENDED if task.rules.to_show else {})
+
+
+def _mend(student: User, take: Take) -> None:
+    """Change a copy of the take as a student would."""
+    open_copy(student, take)
+    wrong, _extra = faults_in_copy(take.read(), take.target(), judged(take).facts)
+    change_copy(student, take, "note", lambda part, chosen: _put_right(part, wrong))
+    change_copy(
+        student, take, "quantise", lambda part, chosen: quantise(part, plan(part, ALL, EIGHTHS, strength=0.8))
+    )
+    change_copy(
+        student,
+        take,
+        "velocity",
+        lambda part, chosen: change_velocity(part, frozenset({len(part.notes) - 1}), steps=-12),
+    )
+    change_copy(student, take, "bars", lambda part, chosen: repeat_bars(part, first=3, last=3, times=1))
+
+
+def _put_right(part: Part, wrong: Mapping[Place, int]) -> Edited:
+    right = (replace(n, pitch=wrong.get((n.onset_tick, n.pitch), n.pitch)) for n in part.notes)
+    return rebuilt(part, ((note, True) for note in right))
 
 
 def _booklet(owner: User, school_class: SchoolClass) -> None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ear.free.exercise import FreeSpec, Pitches
 from ear.notes import Kind, MeterMap, Part, TempoMap
 from ear.practice.rules import RecordingRules
+from ear.practice.showing import InWords, Skill, ToShow
 from oido.demo.music import GANGPLANK, Piece, drums, keyboard, line
 
 BASS = FreeSpec(
@@ -16,6 +17,12 @@ FIVE_STEPS = """
 C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 ½, E4 ½, D4 ½, F4 ½, E4 ½, G4 ½, F4 ½, D4 ½ |
 C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 4
 """
+NET = "G4 1, B4 1, D5 1, B4 1 | C5 ½, B4 ½, A4 1, F♯4 1, A4 1 | G4 ½, A4 ½, B4 1, A4 ½, G4 ½, F♯4 1 | G4 4"
+MENDED = {
+    Skill.QUANTISED: "The grid is quavers. With strength 100 it sounded like a machine, so I took 80.",
+    Skill.LOUDNESS: "The last note was too loud: I set it down so that the tune ends instead of stopping.",
+}
+"""What the demo's students say of what they have shown."""
 TEN_RHYTHMS = "Ten rhythms for the quay"
 """The booklet: every rhythm that there is a rule for, of the first piece."""
 A_WEEK = 2
@@ -57,6 +64,21 @@ TASKS = (
         level="first-steps",
         rules=RecordingRules(has_click=False),
         handed_in=4,
+    ),
+    Task(
+        title="Mending the Net",
+        instructions="Record the tune once, as it comes. Then mend a copy of it, and say what you did and why.",
+        part=keyboard(list(line(NET, bar_quarters=4, hand=None)), meter=(4, 4), bpm=88, fifths=1),
+        level="building",
+        rules=RecordingRules(
+            to_show=(
+                ToShow(skill=Skill.QUANTISED, in_words=InWords.LESSON, terms="grid, strength"),
+                ToShow(skill=Skill.WRONG_NOTE),
+                ToShow(skill=Skill.LOUDNESS, in_words=InWords.OWN),
+                ToShow(skill=Skill.REPEATED),
+            ),
+        ),
+        handed_in=2,
     ),
     Task(
         title="What the Tide Left",

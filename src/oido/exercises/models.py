@@ -14,6 +14,7 @@ from ear.labels.kinds import label_kinds
 from ear.notes import Instrument, Kind, Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
+from oido.exercises.showing import to_show_said
 from oido.people.models import SchoolRow, User
 
 TAG_MOST, TITLE_MOST = 40, 120
@@ -30,6 +31,7 @@ class Task(models.TextChoices):
     PART = "part", _("play what is written")
     FREE = "free", _("improvise")
     BY_EAR = "by-ear", _("play by ear")
+    SHOW = "show", _("show and explain")
     QUESTIONS = "questions", _("answer questions")
 
 
@@ -125,7 +127,9 @@ class Exercise(SchoolRow):
             return Task.QUESTIONS
         if self.part is not None and self.part.free is not None:
             return Task.FREE
-        return Task.BY_EAR if rules.is_by_ear else Task.PART
+        if rules.is_by_ear:
+            return Task.BY_EAR
+        return Task.SHOW if rules.to_show else Task.PART
 
     @property
     def can_be_given(self) -> bool:
@@ -139,6 +143,11 @@ class Exercise(SchoolRow):
     @property
     def recording_rules(self) -> RecordingRules:
         return RecordingRules.from_json(self.rules)
+
+    @property
+    def to_show_said(self) -> list[str]:
+        """What is to be shown in a copy, a line each."""
+        return [to_show_said(one) for one in self.recording_rules.to_show]
 
     @property
     def part_in_force(self) -> "TargetPart":

@@ -9,7 +9,10 @@ from django.db.models import F
 from django.utils import timezone
 
 from ear.facts.facts import Facts
+from ear.judging.shown import EXPLAINED, SHOWN, given_by_itself
 from ear.measuring.fairness import Imprint, imprint
+from ear.practice.rules import RecordingRules
+from ear.practice.showing import Skill
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment, Seen
 from oido.common.permissions import NotAllowed
@@ -21,6 +24,7 @@ from oido.takes.doubts import hindrance
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
 from oido.takes.services import MEASURED_WITH, TRIES, NewTake, receive_take, store_judgement
+from oido.takes.showing import NOTHING_SAID, showing_of
 
 ANSWERS_NAMESPACE = uuid.UUID("8a0c2d5b-2f0e-4e5c-9b1a-6b1de0f3a7c1")
 logger = logging.getLogger(__name__)
@@ -32,6 +36,10 @@ class TooFewTakes(NotAllowed):
 
 class WrongNumber(NotAllowed):
     """The exercise asks for another number of takes to be handed in together."""
+
+
+class NothingShown(NotAllowed):
+    """Something is to be shown in a copy of the take, and there is none."""
 
 
 class NotToBeHandedIn(NotAllowed):
@@ -46,7 +54,13 @@ class TooLate(NotAllowed):
     """What was handed in can be changed until the due date."""
 
 
-def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple[str, str]] = ()) -> HandIn:
+def hand_in(
+    student: User,
+    *takes: Take,
+    note: str = "",
+    answers: Sequence[tuple[str, str]] = (),
+    explained: Mapping[Skill, str] = NOTHING_SAID,
+) -> HandIn:
     """Hand in takes of one assignment, in place of those handed in before; once a teacher has
     released a mark, no more. The same takes again change only what is said with them.
 
@@ -58,7 +72,9 @@ def hand_in(student: User, *takes: Take, note: str = "", answers: Sequence[tuple
         raise NotAllowed
     for _try in range(TRIES):
         try:
-            return _handed_in(student, takes, _measured(takes), note=note, answers=answers)
+            return _handed_in(
+                student, takes, _measured(takes), note=note, answers=answers, explained=explained
+            )
         except _Changed:
             continue
     raise RuntimeError("takes change faster than they are measured")
@@ -111,6 +127,7 @@ def _handed_in(
     *,
     note: str,
     answers: Sequence[tuple[str, str]],
+    explained: Mapping[Skill, str],
 ) -> HandIn:
     assignment = Assignment.objects.select_related("exercise").get(pk=takes[0].assignment_id)
     deal = deal_of(assignment, student)
@@ -151,13 +168,26 @@ def _handed_in(
             take.handed_in_at = now
             take.save(update_fields=["handed_in_at"])
             store_judgement(take, measured[take.pk][1])
-        open_sheet(take)
+        if rules.to_show and not hasattr(take, "corrected"):
+            raise NothingShown
+        open_sheet(take, shows_anew=_show(take, rules, explained))
     said = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
     made, _ = HandIn.objects.update_or_create(
         assignment=assignment, student=student, defaults=said, create_defaults={**said, "first_at": now}
     )
     logger.info("takes %s handed in", ", ".join(str(pk) for pk in wanted))
     return made
+
+
+def _show(take: Take, rules: RecordingRules, explained: Mapping[Skill, str]) -> bool:
+    """Keep what the copy shows and what is said of it; whether that is something new."""
+    showing = showing_of(take, rules, said=explained)
+    shown = showing.to_json() if showing is not None else None
+    if shown == take.shown:
+        return False
+    take.shown = shown
+    take.save(update_fields=["shown"])
+    return True
 
 
 def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
@@ -178,6 +208,17 @@ def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
     for other in others.filter(pk__in=unknown).prefetch_related("passes"):
         found.append((other.student.name, imprint(other.read())))
     return found
+
+
+def _tick(take: Take, sheet: MarkSheet) -> None:
+    """Of a sheet that was there before."""
+    changes = {key: value for key, value in sheet.changes.items() if key not in (SHOWN, EXPLAINED)}
+    if take.showing is not None:
+        changes[SHOWN] = given_by_itself(take.showing).to_json()
+    sheet.changes = changes
+    sheet.save(update_fields=["changes"])
+    take.sheet = sheet
+    store(sheet, judged(take).judgement)
 
 
 def late_days_of(take: Take) -> int:
@@ -213,14 +254,18 @@ def count_late_again(assignment: Assignment) -> None:
             count_late(take, found)
 
 
-def open_sheet(take: Take) -> MarkSheet:
+def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
     """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
-    the student sees it at once."""
+    the student sees it at once. What its copy shows is ticked by itself; what is said anew is to be read anew."""
     found = MarkSheet.objects.filter(take=take).first()
     if found is not None:
+        if shows_anew:
+            _tick(take, found)
         count_late(take, found)
         return found
     made = MarkSheet(take=take, late_days=late_days_of(take))
+    if take.showing is not None:
+        made.changes = {SHOWN: given_by_itself(take.showing).to_json()}
     take.sheet = made
     mark = judged(take).judgement
     store(made, mark, save=False)

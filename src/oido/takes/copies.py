@@ -3,22 +3,24 @@
 import logging
 
 from django.db import transaction
+from django.db.models import F
 
 from ear.editing.edited import ALL
 from ear.notes import Part
 from ear.recording.corrected import copy_of
 from oido.bench.services import Work, work_of
+from oido.bench.tools.shaping import BarsTool
 from oido.common.permissions import NotAllowed
 from oido.exercises.history import Change
 from oido.people.models import User
-from oido.takes.models import CorrectedCopy, Take
+from oido.takes.models import CopyState, CorrectedCopy, Take
 
 logger = logging.getLogger(__name__)
 
 
 def may_correct(student: User, take: Take) -> bool:
     """Students correct copies of their own takes, where the exercise allows it."""
-    return take.student_id == student.pk and take.exercise.recording_rules.allows_corrected_copies
+    return take.student_id == student.pk and take.exercise.recording_rules.has_copies
 
 
 @transaction.atomic
@@ -53,6 +55,12 @@ def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
         return None
     states = {state.number: state for state in copy.states.filter(number__in=(0, copy.position))}
     return states[0].read(), states[copy.position].read()
+
+
+def were_bars_changed(take: Take) -> bool:
+    """Has the tool for whole bars made one of the states that led to the copy?"""
+    states = CopyState.objects.filter(history__take=take, act=BarsTool.slug)
+    return states.filter(number__lte=F("history__position")).exists()
 
 
 def fresh(take: Take) -> Take:

@@ -7,8 +7,8 @@ from django.utils.translation import gettext as _
 
 from ear.labels import Conventions
 from ear.notes import Part
-from ear.recording.corrected import Corrected, Correction, corrections
-from oido.takes.copies import raw_and_copy
+from ear.recording.corrected import Corrected, Correction, compared
+from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.models import Take
 
 LINES_SHOWN = 60
@@ -28,7 +28,8 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
     both = raw_and_copy(take)
     if both is None:
         return None
-    found = corrections(*both)
+    beside = compared(*both, may_repeat=were_bars_changed(take))
+    found = beside.corrections
     counts = {
         Corrected.MOVED: _("%(n)s moved"), Corrected.PITCH: _("%(n)s to another key"),
         Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
@@ -36,9 +37,12 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
     }  # fmt: skip
     return CorrectionsTold(
         counts=[
-            words % {"n": count}
-            for what, words in counts.items()
-            if (count := sum(c.what is what for c in found))
+            *(_("bar %(n)s repeats another") % {"n": bar} for bar in beside.repeated),
+            *(
+                words % {"n": count}
+                for what, words in counts.items()
+                if (count := sum(c.what is what for c in found))
+            ),
         ],
         lines=[_line(c, both[0], conventions) for c in found[:LINES_SHOWN]],
         more=max(0, len(found) - LINES_SHOWN),

@@ -17,12 +17,14 @@ from ear.judging.judgement import Given, Judgement, Scores
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import ANSWERS, Rubric
 from ear.judging.settings import TakeSettings
+from ear.judging.shown import with_showing
 from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import Late
 from oido.exercises.models import Task
+from oido.exercises.showing import shown_labels, skill_name
 from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
@@ -91,8 +93,11 @@ def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: in
 
 
 def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
-    """As a version has it; where only questions are answered, what is marked by hand alone."""
+    """As a version has it; where only questions are answered, what is marked by hand alone; where something was to be
+    shown, with that."""
     found = read_version(version, take.exercise.kind)
+    if take.showing is not None:
+        return with_showing(found, take.showing, name=skill_name, labels=shown_labels())
     if take.exercise.task == Task.QUESTIONS:
         return replace(found, weights=(), hand=found.hand or (ANSWERS,), has_ceilings=False)
     return found

@@ -16,6 +16,7 @@ from ear.judging.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
 from ear.practice.ladder import Rung
+from ear.practice.showing import Showing
 from ear.recording.as_set import as_set
 from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, standing
 from oido.assignments.models import Assignment
@@ -80,6 +81,9 @@ class Take(SchoolRow, Recorded):
     """The exercise asked for a click when it was recorded; else the player's own pulse counts."""
     heard_click = models.BooleanField(default=True)
     handed_in_at = models.DateTimeField(null=True)
+    shown = models.JSONField(null=True)
+    """What its copy was to show when it was handed in, and shows, as `ear.practice.showing` writes it; None where nothing
+    was asked."""
     name = models.CharField(max_length=NAME_MOST, blank=True)
     is_starred = models.BooleanField(default=False)
     thrown_away_at = models.DateTimeField(null=True)
@@ -113,6 +117,10 @@ class Take(SchoolRow, Recorded):
     @property
     def is_handed_in(self) -> bool:
         return self.handed_in_at is not None
+
+    @property
+    def showing(self) -> Showing | None:
+        return None if self.shown is None else Showing.from_json(self.shown)
 
     @property
     def kept_passes(self) -> list["TakePass"]:

@@ -1,8 +1,10 @@
 """How an exercise is recorded."""
 
+from collections.abc import Iterator
 from typing import Any
 
 from django import forms
+from django.utils.text import capfirst
 from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
@@ -24,11 +26,13 @@ from ear.practice.rules import (
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
+from ear.practice.showing import PERCENTS, TERMS_MOST, InWords, Skill, ToShow
 from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
 from oido.exercises.services import ExerciseFacts
+from oido.exercises.showing import IN_WORDS, SKILL_NAMES
 
 CLICK_SOUNDS = {ClickSound.TICK: _("tick"), ClickSound.WOOD: _("wood"), ClickSound.BELL: _("bell")}
 SOUNDS = {
@@ -101,6 +105,10 @@ class RulesForm(forms.ModelForm):
     has_questions_only = forms.BooleanField(
         label=_("questions only: nothing is recorded, the answers are handed in"), required=False
     )
+    shown_percent = forms.TypedChoiceField(
+        label=_("Its share of the mark"), coerce=int, choices=[(percent, f"{percent} %") for percent in PERCENTS],
+        help_text=_("The rest is the take itself. How much help costs, the rubric says."),
+    )  # fmt: skip
     questions = forms.CharField(
         label=_("Questions at hand-in"), required=False, widget=forms.Textarea(attrs={"rows": 3}),
         help_text=_("One per line, such as: What did quantising do to your take?"),
@@ -130,6 +138,7 @@ class RulesForm(forms.ModelForm):
         ),
     )
     KEEP, NONE = "keep", ""
+    NOT_SHOWN = ""
 
     def __init__(self, *args: Any, exercise: Exercise, others: Any, **more: Any) -> None:
         rules = exercise.recording_rules
@@ -149,6 +158,19 @@ class RulesForm(forms.ModelForm):
             del self.fields["keys"], self.fields["sounds"]
         if exercise.part is not None and exercise.part.free is not None:
             del self.fields["is_by_ear"], self.fields["hears"], self.fields["hears_first"]
+        asked = {one.skill: one for one in rules.to_show}
+        for skill, name in SKILL_NAMES.items():
+            if skill is Skill.LENGTHS and not exercise.instrument.has_length:
+                continue
+            known = asked.get(skill)
+            self.fields[f"show-{skill.value}"] = forms.ChoiceField(
+                label=capfirst(name), required=False, initial=known.in_words.value if known else self.NOT_SHOWN,
+                choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, said) for w, said in IN_WORDS.items())],
+            )  # fmt: skip
+            self.fields[f"terms-{skill.value}"] = forms.CharField(
+                label=_("words to explain it with"), required=False, max_length=TERMS_MOST,
+                initial=known.terms if known else "",
+            )  # fmt: skip
         self.had_backing = exercise.backing
         self.backing: Part | None = None
         self.rules = rules
@@ -162,11 +184,12 @@ class RulesForm(forms.ModelForm):
                 **{
                     name: cleaned.get(name, getattr(self.rules, name))
                     for name in RecordingRules.__dataclass_fields__
-                    if name not in ("click_sound", "sounds", "keys")
+                    if name not in ("click_sound", "sounds", "keys", "to_show")
                 },
                 click_sound=ClickSound(cleaned["click_sound"]),
                 sounds=tuple(SoundChoice(sound) for sound in cleaned.get("sounds", ())),
                 keys=tuple(cleaned.get("keys", ())),
+                to_show=tuple(self._to_show(cleaned)),
             )
         except EarError as problem:
             add_problem(self, problem)
@@ -181,6 +204,14 @@ class RulesForm(forms.ModelForm):
                 % {"count": QUESTIONS_MOST, "length": QUESTION_MOST}
             )
         return asked
+
+    def _to_show(self, cleaned: dict[str, Any]) -> Iterator[ToShow]:
+        for skill in SKILL_NAMES:
+            said = cleaned.get(f"show-{skill.value}")
+            if said:
+                in_words = InWords(said)
+                terms = cleaned[f"terms-{skill.value}"].strip() if in_words is InWords.LESSON else ""
+                yield ToShow(skill=skill, in_words=in_words, terms=terms)
 
     def _backing(self, cleaned: dict[str, Any]) -> Part | None:
         file, source = cleaned.get("backing_file"), cleaned.get("backing_from")
@@ -211,4 +242,13 @@ class RulesForm(forms.ModelForm):
     def groups(self) -> list[tuple[Any, list[Any]]]:
         return [
             (title, [self[name] for name in names if name in self.fields]) for title, names in self.GROUPS
+        ]
+
+    @property
+    def to_show(self) -> list[tuple[Any, Any]]:
+        """Of each thing that a copy may be asked to show, how it is asked, and with which words."""
+        return [
+            (self[f"show-{skill.value}"], self[f"terms-{skill.value}"])
+            for skill in SKILL_NAMES
+            if f"show-{skill.value}" in self.fields
         ]

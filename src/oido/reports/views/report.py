@@ -43,6 +43,7 @@ from oido.takes.hearing import is_take_hidden
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.queries import visible_takes
+from oido.takes.showing import lines_of
 from oido.takes.views import control_data
 
 NOTE_ID = re.compile(r"[tk]\d{1,6}")
@@ -243,4 +244,5 @@ def _said_with(take: Take, user: Any) -> dict[str, Any]:
     return {
         "said": said if take.is_handed_in else None,
         "corrections": told(take, conventions_of(user)) if has_copy else None,
+        "showing": lines_of(take.showing),
     }

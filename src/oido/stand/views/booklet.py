@@ -41,7 +41,9 @@ class Step:
     def is_together(self) -> bool:
         """It can be handed in with the others: one take, and nothing to be answered."""
         rules = self.deal.rules
-        return rules.handed_in_takes == 1 and not rules.questions and not rules.has_questions_only
+        return rules.handed_in_takes == 1 and not (
+            rules.questions or rules.has_questions_only or rules.to_show
+        )
 
 
 def steps_of(student: User, given: GivenBooklet) -> list[Step]:

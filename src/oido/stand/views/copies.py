@@ -9,11 +9,13 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from ear.practice.showing import Skill
 from oido.bench.page import Look
 from oido.bench.services import Work
 from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
+from oido.bench.tools.shaping import BarsTool
 from oido.bench.tools.single import TouchTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
@@ -26,10 +28,9 @@ from oido.takes import copies
 from oido.takes.corrections import told
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
+from oido.takes.showing import lines_of, showing_of
 
-TOOLS: tuple[type[Tool], ...] = tuple(
-    BY_SLUG[slug] for slug in ("pick", "note", "quantise", "move", "length", "velocity", "delete")
-)
+TOOLS = ("pick", "note", "quantise", "move", "length", "velocity", "delete")
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
 
 
@@ -79,6 +80,12 @@ def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("stand", pk=take.assignment_id)
 
 
+def _tools(take: Take) -> tuple[type[Tool], ...]:
+    """Those that change notes; bars are worked on where one is to be repeated."""
+    asked = {one.skill for one in take.exercise.recording_rules.to_show}
+    return tuple(BY_SLUG[slug] for slug in (*TOOLS, *((BarsTool.slug,) if Skill.REPEATED in asked else ())))
+
+
 def _correctable(request: Request, pk: uuid.UUID) -> Take:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     if not copies.may_correct(request.user, take):
@@ -91,7 +98,11 @@ def _work_page(request: Request, take: Take) -> WorkPage:
 
     def more(work: Work) -> dict:
         # Read afresh: the copy has just been changed.
-        return {"corrections": told(copies.fresh(take), conventions)}
+        now = copies.fresh(take)
+        return {
+            "corrections": told(now, conventions),
+            "showing": lines_of(showing_of(now, take.exercise.recording_rules)),
+        }
 
     def change(act: str, make: Change) -> Work:
         try:
@@ -103,7 +114,7 @@ def _work_page(request: Request, take: Take) -> WorkPage:
         url=reverse("copy", kwargs={"pk": take.pk}),
         label=_("Corrected copy of take %(n)s") % {"n": take.number},
         look=Look(labels=frozenset(), conventions=conventions),
-        tools=TOOLS,
+        tools=_tools(take),
         by_hand=BY_HAND,
         template="stand/copy.html",
         open_work=lambda: copies.open_copy(request.user, take),

@@ -7,13 +7,16 @@ from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.utils.text import capfirst
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
+from ear.practice.showing import InWords, Skill
 from oido.assignments.deals import Deal
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
+from oido.exercises.showing import to_show_said
 from oido.marking import hand_in as service
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -48,6 +51,19 @@ class HandInForm(forms.Form):
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         offer(self, "takes", choices)
         self.has_takes = not rules.has_questions_only
+        self.to_explain = [one for one in rules.to_show if one.in_words is not InWords.NONE]
+        shown = {
+            one.asked.skill: one.said
+            for take in tray.handed_in
+            if take.showing
+            for one in take.showing.things
+        }
+        for one in self.to_explain:
+            self.fields[f"explained-{one.skill.value}"] = forms.CharField(
+                label=capfirst(to_show_said(one)), max_length=ANSWER_MOST,
+                initial=shown.get(one.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
+                error_messages={"required": gettext_lazy("Please say it in a sentence.")},
+            )  # fmt: skip
         if not self.has_takes:
             del self.fields["takes"]
         elif self.wanted == 1:
@@ -66,6 +82,13 @@ class HandInForm(forms.Form):
                 ngettext("Choose one take.", "Choose %(n)s takes.", self.wanted) % {"n": self.wanted}
             )
         return takes
+
+    @property
+    def explanations(self) -> list[Any]:
+        return [self[f"explained-{one.skill.value}"] for one in self.to_explain]
+
+    def explained(self) -> dict[Skill, str]:
+        return {one.skill: self.cleaned_data[f"explained-{one.skill.value}"] for one in self.to_explain}
 
     @property
     def choices(self) -> list[tuple[Any, TrayRow]]:
@@ -111,9 +134,11 @@ def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) 
     try:
         said: dict[str, Any] = {"note": form.cleaned_data["note"], "answers": form.answers()}
         if form.has_takes:
-            service.hand_in(request.user, *takes, **said)
+            service.hand_in(request.user, *takes, explained=form.explained(), **said)
         else:
             service.hand_in_answers(request.user, deal.assignment, **said)
+    except service.NothingShown:
+        return _("This take has no copy yet. Change a copy of it first: what is to be shown is shown there.")
     except service.TooFewTakes:
         return _("Record more takes before you hand one in.")
     except service.TooLate:

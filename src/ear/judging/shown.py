@@ -1,0 +1,40 @@
+"""What is shown and explained as part of a mark: two checklists beside the rubric's own criteria."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from ear.judging.judgement import Given
+from ear.judging.rubric import HAND_PREFIX, HandCriterion, Rubric
+from ear.practice.showing import Showing, Shown
+
+SHOWN, EXPLAINED = f"{HAND_PREFIX}shown", f"{HAND_PREFIX}explained"
+"""Keys of the two: what was done in the copy, ticked by itself, and what was said of it, read by a teacher."""
+
+
+def with_showing(
+    rubric: Rubric, showing: Showing, *, name: Callable[[Shown], str], labels: tuple[str, str]
+) -> Rubric:
+    """The rubric with what was to be shown as so many per cent of the whole, each thing worth as much as the next,
+    shown or explained; what it had itself shares the rest as before. Where nothing is left, it has no other criteria
+    and no ceilings."""
+    explained = showing.to_explain
+    each = showing.percent / (len(showing.things) + len(explained))
+    own = [
+        HandCriterion(key=key, label=label, weight=each * len(things), items=tuple(map(name, things)))
+        for key, label, things in zip((SHOWN, EXPLAINED), labels, (showing.things, explained), strict=True)
+        if things
+    ]
+    rest = 100 - showing.percent
+    if not rest:
+        return replace(rubric, weights=(), hand=tuple(own), has_ceilings=False)
+    scale = rest / sum((*(w for _, w in rubric.weights), *(c.weight for c in rubric.hand)))
+    return replace(
+        rubric,
+        weights=tuple((criterion, weight * scale) for criterion, weight in rubric.weights),
+        hand=(*(replace(c, weight=c.weight * scale) for c in rubric.hand), *own),
+    )
+
+
+def given_by_itself(showing: Showing) -> Given:
+    """The first checklist as the copy fills it in."""
+    return Given(score=100.0 * len(showing.ticked) / len(showing.things), ticked=showing.ticked)

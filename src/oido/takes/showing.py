@@ -1,0 +1,98 @@
+"""What a take's copy shows of what its exercise asks."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _lazy
+from django.utils.translation import ngettext
+
+from ear.facts.facts import Facts
+from ear.matching.outcome import Outcome
+from ear.notes import Part
+from ear.notes import Take as EarTake
+from ear.practice.rules import RecordingRules
+from ear.practice.showing import Showing, Shown, Skill
+from ear.recording.corrected import place_in_copy
+from ear.recording.shown import Place, seen
+from oido.exercises.showing import skill_name, words_of
+from oido.takes.copies import raw_and_copy, were_bars_changed
+from oido.takes.judging import judged
+from oido.takes.models import Take
+
+NOTHING_SAID: Mapping[Skill, str] = {}
+
+
+def showing_of(
+    take: Take, rules: RecordingRules, *, said: Mapping[Skill, str] = NOTHING_SAID
+) -> Showing | None:
+    """What the copy shows as it is now, with what is said of it; None where nothing is to be shown."""
+    if not rules.to_show:
+        return None
+    both = raw_and_copy(take)
+    if both is None:
+        things = tuple(Shown(asked=asked) for asked in rules.to_show)
+    else:
+        target = take.target()
+        wrong, extra = faults_in_copy(take.read(), target, judged(take).facts)
+        things = seen(
+            *both, rules.to_show, written={n.onset_tick for n in target.notes}, wrong=wrong, extra=extra,
+            may_repeat=were_bars_changed(take),
+        )  # fmt: skip
+    return Showing(
+        percent=rules.shown_percent,
+        things=tuple(replace(one, said=said.get(one.asked.skill, "")) for one in things),
+    )
+
+
+def faults_in_copy(played: EarTake, target: Part, facts: Facts) -> tuple[dict[Place, int], set[Place]]:
+    """Wrong notes by where they stand in a copy, with what was written; and where notes stand that were too many."""
+    wrong, extra = {}, set()
+    rows = facts.rows
+    for written, number, outcome in zip(rows.target, rows.take, rows.outcome, strict=True):
+        if number is None:
+            continue
+        place = place_in_copy(played.notes[number], target)
+        if outcome is Outcome.WRONG_PITCH and written is not None:
+            wrong[place] = target.notes[written].pitch
+        elif written is None:
+            extra.add(place)
+    return wrong, extra
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowingLine:
+    """One thing on a list: what it is called, what was found of it, in whose words it is explained."""
+
+    shown: Shown
+    name: str
+    found: str
+    words: str
+
+
+def lines_of(showing: Showing | None) -> list[ShowingLine]:
+    if showing is None:
+        return []
+    return [
+        ShowingLine(shown=one, name=skill_name(one), found=_found(one), words=words_of(one.asked))
+        for one in showing.things
+    ]
+
+
+def _found(shown: Shown) -> str:
+    """“9 of 12 notes”: what was found of one thing."""
+    n = shown.count
+    if shown.asked.skill is Skill.REPEATED:
+        return ngettext("%(n)d bar", "%(n)d bars", n) % {"n": n} if n else _("no bar")
+    if shown.of is None:
+        return ngettext("%(n)d note", "%(n)d notes", n) % {"n": n} if n else _("no note")
+    if not shown.of:
+        return str(NONE_THERE[shown.asked.skill])
+    return _("%(n)d of %(of)d notes") % {"n": n, "of": shown.of}
+
+
+NONE_THERE = {
+    Skill.QUANTISED: _lazy("nothing to quantise in this take"),
+    Skill.WRONG_NOTE: _lazy("no wrong note in this take"),
+    Skill.EXTRA_NOTE: _lazy("no note too many in this take"),
+}
