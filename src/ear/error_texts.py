@@ -118,6 +118,8 @@ ERROR_TEXTS: dict[str, Text] = {
         "a rung has up to {loops_most} loops, of which some must be clean"
     ),
     "rung_s_tempo_per_cent": gettext_noop("a rung's tempo is {tempo_least} to {tempo_most} per cent"),
+    "section_has_name": gettext_noop("a section has a name of up to {name_most} characters"),
+    "no_section_begins": gettext_noop("no section begins at bar {bar}"),
     "sections_begin_at_bar_1": gettext_noop("sections begin at bar 1 or later, one after the other"),
     "share_0_1_not": gettext_noop("a share is 0 to 1, not {share}"),
     "something_said_note_bar_by": gettext_noop("something is said of a note or of a bar, each by its number"),

@@ -374,6 +374,25 @@ class DraftTest(TestCase):
         self.assertEqual(len(self.part().bars), len(melody().bars) + 2)
         self.use("join", other=drums.pk, status=422)
 
+    def test_sections_have_their_own_tempo_and_the_exercise_begins_at_the_first(self) -> None:
+        page = self.use("section", bar=1, name="Walk", bpm=60, how="set")
+        self.assertContains(page, "Walk")
+        page = self.use("section", bar=5, name="Run", bpm=112.5, how="set")
+        self.assertContains(page, "at 112.5")
+        self.use("section", bar=9, name="Off", bpm=60, how="set", status=422)
+        self.use("section", bar=2, name="", how="set", status=422)
+        self.client.post(f"{self.url}keep/")
+        self.exercise.refresh_from_db()
+        kept = self.exercise.part.read()
+        self.assertEqual((self.exercise.tempo_bpm, kept.tempos), (60, self.part().tempos))
+        self.assertContains(self.client.get(f"/exercises/{self.exercise.pk}/"), "then 112.5")
+        # A tempo that was set elsewhere meanwhile is not taken back by what is saved here.
+        Exercise.objects.filter(pk=self.exercise.pk).update(tempo_bpm=90)
+        self.use("section", bar=5, how="remove")
+        self.client.post(f"{self.url}keep/")
+        self.exercise.refresh_from_db()
+        self.assertEqual((self.exercise.tempo_bpm, self.exercise.part.read().tempos.first_bpm), (90, 90.0))
+
     def test_bars_are_split_joined_copied_and_kept(self) -> None:
         notes = self.part().notes
         for how, meter, bars in (("split", 2, 16), ("join", 4, 8)):

@@ -7,12 +7,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
+from ear.editing.sections import set_section
 from ear.editing.transpose import to_key
 from ear.formats.events import events_from_take
+from ear.formats.part_json import part_to_json
 from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
 from ear.players.robot import Habits, play
-from ear.practice.ladder import Ladder, Rung
+from ear.practice.ladder import Ladder, Rung, proposed
 from ear.practice.rules import SoundChoice
 from ear.recording.from_file import open_recording
 from oido.common.permissions import NotAllowed
@@ -271,6 +273,29 @@ class ChoosingTest(StandTest):
         take = factories.take(self.student, self.given)
         response = factories.made(self.client, f"/takes/{take.pk}/take.ogg")
         self.assertEqual((response["Content-Type"], response.content[:4]), ("audio/ogg", b"OggS"))
+
+
+class SectionsTest(StandTest):
+    def test_click_backing_and_loops_follow_the_sections(self) -> None:
+        part = set_section(melody(bars=4, bpm=60.0), bar=3, name="Run", bpm=120.0)
+        exercise = factories.exercise(self.teacher, part)
+        exercise.backing = part_to_json(melody(bars=4, bpm=60.0))
+        exercise.ladder = proposed(part).to_json()
+        exercise.save()
+        given = factories.assignment(exercise, self.school_class)
+        page = self.client.get(f"/stand/{given.pk}/")
+        data = page.context["stand"]
+        self.assertEqual([bar["beats"] for bar in data["bars"][1:3]], [[4, 5, 6, 7], [8, 8.5, 9, 9.5]])
+        onsets = sorted({note[0] for note in data["target"]})
+        self.assertEqual(sorted({note[0] for note in data["backing"]["notes"]}), onsets)
+        rung = next(c for c in page.context["climbs"] if c.rung.name == "Run")
+        self.assertEqual(rung.bpm, 120 * rung.rung.tempo_percent / 100)
+        take = factories.take(self.student, given, habits=Habits(spread_ms=2, tempo_ratio=0.9))
+        hand_in(self.student, take)
+        self.client.force_login(self.teacher)
+        report = self.client.get(f"/takes/{take.pk}/")
+        self.assertContains(report, "Section by section")
+        self.assertContains(report, "108 for 120")
 
 
 class CopyTest(StandTest):

@@ -194,9 +194,12 @@ class FlagBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SectionName:
-    """The name of a section over the bar with which it begins."""
+    """The name of a section over the bar with which it begins, and its tempo where that is another one; either may
+    stand alone."""
 
     name: str
+    bpm: float | None
+    """Quarter notes a minute."""
     x: float
 
 

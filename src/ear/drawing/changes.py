@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from ear.drawing.page import page_rows
+from ear.drawing.page import over_bars, page_rows
 from ear.drawing.rows import RowBox
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
@@ -55,7 +55,7 @@ def _has_chord_names(part: Part) -> bool:
 
 def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> list[Any]:
     names = chord_names(part) if LabelKind.CHORDS in labels else {}
-    sections = {s.bar: s for s in part.sections}
+    over = over_bars(part)
     edges = np.searchsorted(part.onset_ticks, [*(r.start_tick for r in rows), rows[-1].end_tick]).tolist()
     # Notes behind the last row's end belong to it nowhere: there are none, a part ends in a bar.
     found = []
@@ -69,6 +69,6 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
             bool(part.pedal),
             [cue for cue in part.cues if cue.onset_tick in span],
             [(tick, name) for tick, name in names.items() if tick in span],
-            [sections.get(bar.number) for bar in row.bars],
+            [over.get(bar.number) for bar in row.bars],
         ))  # fmt: skip
     return found

@@ -81,7 +81,11 @@ class _Drawer:
     faded: frozenset[str] = frozenset()
     """Notes that are not looked at, by their ids."""
 
+    over_bar: dict[int, tuple[str, float | None]] = field(default_factory=dict)
+    """Of each bar with which a section or a tempo begins, what stands over it."""
+
     def __post_init__(self) -> None:
+        self.over_bar = over_bars(self.part)
         if self.overlay is None:
             return
         self.states = {r.target: self._written_state(r) for r in self.overlay.rows if r.target is not None}
@@ -185,9 +189,10 @@ class _Drawer:
         )  # fmt: skip
 
     def _section_names(self, box: RowBox) -> tuple[SectionName, ...]:
-        name_of = {section.bar: section.name for section in self.part.sections}
         return tuple(
-            SectionName(name=name_of[bar.number], x=bar.x) for bar in box.bars if bar.number in name_of
+            SectionName(name=self.over_bar[bar.number][0], bpm=self.over_bar[bar.number][1], x=bar.x)
+            for bar in box.bars
+            if bar.number in self.over_bar
         )
 
     def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int, str]]:
@@ -338,6 +343,22 @@ def page_view(
     return PageView(
         width=width, height=top, staff_left=drawer.places.staff_left, rows=tuple(rows), kind=part.kind
     )
+
+
+def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:
+    """Names of sections, and tempos in quarters a minute, by the bars that they begin with. Where the tempo bends all
+    along, as in what was recorded freely, only sections say theirs."""
+    changes = part.tempos.changes
+    found: dict[int, tuple[str, float | None]] = {s.bar: (s.name, None) for s in part.sections}
+    if len(changes) == 1:
+        return found
+    bars = {bar.start_tick: bar.number for bar in part.bars}
+    if len(changes) <= len(bars):
+        found = {bars[c.tick]: ("", None) for c in changes if c.tick in bars} | found
+    return {
+        number: (name, part.tempos.bpm_at(part.meters.bar(number).start_tick))
+        for number, (name, _) in found.items()
+    }
 
 
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:

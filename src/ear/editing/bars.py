@@ -51,7 +51,7 @@ def _check_room(bars: int) -> None:
         raise ValueOutOfRange("part_has_up_bars_this", bars_most=BARS_MOST, bars=bars)
 
 
-def _tempos(changes: Iterable[TempoChange]) -> TempoMap:
+def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
     """Changes in order; of two at one tick the later one holds, and the first begins at tick 0."""
     by_tick = {max(0, c.tick): c.bpm for c in changes}
     kept: list[TempoChange] = []
@@ -88,7 +88,7 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
         _moved(part, kept_note, kept_tick),
         meters=kept,
         after=meters[-1],
-        tempos=_tempos(sorted(moved, key=lambda c: c.tick)),
+        tempos=tempo_map(sorted(moved, key=lambda c: c.tick)),
         sections=_one_a_bar(sections),
     )
 
@@ -130,7 +130,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
         _moved(part, moved_note, lambda tick: tick + room if tick >= start else tick),
         meters=[*meters[: before - 1], *[new] * count, *meters[before - 1 :]],
         after=meters[-1],
-        tempos=_tempos(sorted(tempos, key=lambda c: c.tick)),
+        tempos=tempo_map(sorted(tempos, key=lambda c: c.tick)),
         sections=[replace(s, bar=s.bar + count) if s.bar >= before else s for s in part.sections],
     )
 
@@ -226,7 +226,7 @@ def join(first: Part, second: Part) -> Part:
         ),
         meters=[*_meters(first), *_meters(second)],
         after=_meters(second)[-1],
-        tempos=_tempos(tempos),
+        tempos=tempo_map(tempos),
         sections=[*first.sections, *(replace(s, bar=s.bar + bars) for s in second.sections)],
     ).part
 

@@ -115,6 +115,21 @@ class SlipFact:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SectionFact:
+    """How one section of the part went: of its `notes` so many `right`, and these in the player's own time (ms,
+    negative early). Tempos in quarters a minute: set, and played; None where too little was played to tell."""
+
+    name: str
+    bars: tuple[int, int]
+    bpm: float
+    notes: int
+    right: int
+    bias_ms: float | None
+    spread_ms: float | None
+    played_bpm: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RampFact:
     """A written crescendo or diminuendo between two places, in quarters; slopes in velocity steps a quarter."""
 
@@ -204,6 +219,8 @@ class Facts:
     """Written moves of the pedal, in order; those lifts are left out that had nothing to lift."""
     free: FreeFacts | None = None
     """Of an exercise without a target part, whose rows are notes where they should have been."""
+    sections: tuple[SectionFact, ...] = ()
+    """Of a part of several sections, in order."""
     schema: int = SCHEMA
 
     @property

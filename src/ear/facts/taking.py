@@ -17,6 +17,7 @@ from ear.facts.facts import (
     TargetFacts,
 )  # fmt: skip
 from ear.facts.pulse import from_pulse
+from ear.facts.sections import by_section
 from ear.findings.listen import listen
 from ear.findings.standing import Standing
 from ear.free.exercise import FreeExercise
@@ -33,7 +34,7 @@ from ear.measuring.measures import Measures, PlaceProfile
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-VERSION = "2026.12.3"
+VERSION = "2026.12.4"
 """Of the measuring code; kept with all facts, so that they can be told apart."""
 SCATTER_FULL, SCATTER_NONE = 0.28, 0.43
 """Robust spread of the logarithm of gaps, played over written, up to which a take is in time without doubt, and from
@@ -80,6 +81,7 @@ def take_facts(
         free=known.facts if known else None, in_time=in_time,
     )  # fmt: skip
     rows = _rows(part, take, found, measures, kit=kit)
+    sections = by_section(part, rows, has_own_tempo=pace_bpm is None and in_time > 0.0)
     return Facts(
         version=VERSION,
         target=TargetFacts(
@@ -125,6 +127,7 @@ def take_facts(
         findings=findings,
         pedal=_pedal(part, measures),
         free=known.facts if known else None,
+        sections=sections,
     )
 
 

@@ -7,6 +7,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.notes import TempoMap
+from ear.units import TICKS_PER_QUARTER
+
 
 class Outcome(StrEnum):
     """What became of a written or a played note."""
@@ -60,20 +63,22 @@ class Slip:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TimeBase:
-    """The player's own time: target quarter b is expected at (b + shift) / ratio of the click's.
+    """The player's own time: a place is expected at (its second by the click + shift) / ratio.
 
-    `shift` is the sum of the slips up to b.
+    `shift` is the sum of the slips up to there, each as long as its quarters are where it happened.
     """
 
     ratio: float
     slips: tuple[Slip, ...]
 
-    def expected(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Click quarters at which target quarters are expected; elementwise."""
-        shift = np.zeros_like(quarters)
+    def expected_s(self, quarters: NDArray[np.float64], tempos: TempoMap) -> NDArray[np.float64]:
+        """Seconds from bar 1 at which target quarters are expected; elementwise."""
+        shift_s = np.zeros_like(quarters)
         for slip in self.slips:
-            shift[quarters >= slip.quarter - 1e-6] += slip.quarters
-        return (quarters + shift) / self.ratio
+            second = 60.0 / tempos.bpm_at(slip.quarter * TICKS_PER_QUARTER)
+            shift_s[quarters >= slip.quarter - 1e-6] += slip.quarters * second
+        found: NDArray[np.float64] = (tempos.seconds(quarters) + shift_s) / self.ratio
+        return found
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

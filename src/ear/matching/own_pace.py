@@ -71,9 +71,9 @@ def scatter(part: Part, take: Take) -> float | None:
     pairs = _in_order(part.pitches, take.pitches)
     if len(pairs) < PAIRS_LEAST:
         return None
-    quarter = part.onset_ticks[[i for i, _ in pairs]]
-    _, first = np.unique(quarter, return_index=True)
-    written = np.diff(quarter[first].astype(np.float64))
+    ticks = part.onset_ticks[[i for i, _ in pairs]]
+    _, first = np.unique(ticks, return_index=True)
+    written = np.diff(part.tempos.even(ticks[first] / TICKS_PER_QUARTER))
     played = np.maximum(np.diff(take.onsets_s[[j for _, j in pairs]][first]), SHORTEST_S)
     if len(written) < GAPS_LEAST:
         return None
@@ -86,9 +86,10 @@ def own_pace(part: Part, take: Take) -> OwnPace | None:
     pairs = _in_order(part.pitches, take.pitches)
     if len(pairs) < max(PAIRS_LEAST, PAIRS_SHARE * min(len(part.notes), len(take.notes))):
         return None
-    # By the click's quarters, so that a written change of tempo is no bend.
-    q = part.onset_ticks[[i for i, _ in pairs]] / TICKS_PER_QUARTER
-    t = part.tempos.quarters(take.onsets_s[[j for _, j in pairs]])
+    # By quarters of the first tempo, so that a written change of tempo is no bend.
+    q = part.tempos.even(part.onset_ticks[[i for i, _ in pairs]] / TICKS_PER_QUARTER)
+    per_second = part.tempos.first_bpm / 60.0
+    t = take.onsets_s[[j for _, j in pairs]] * per_second
     middle = float(q.mean())
     found = _parabola(q - middle, t)
     if found is None:
@@ -104,7 +105,7 @@ def own_pace(part: Part, take: Take) -> OwnPace | None:
     ratio = (last - first) / float(np.polyval(found, last) - np.polyval(found, first))
 
     def straight(at_s: Floats) -> Floats:
-        seconds: Floats = part.tempos.seconds((bend.places(part.tempos.quarters(at_s)) + middle) / ratio)
+        seconds: Floats = (bend.places(at_s * per_second) + middle) / ratio / per_second
         return seconds
 
     notes = tuple(

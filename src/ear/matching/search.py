@@ -81,17 +81,20 @@ class Matcher:
         self.part, self.take = part, take
         self.has_key = part.instrument.has_key
         """A kit has no key: strokes on other pads are wrong drums, however regular."""
-        self.target = Onsets(time=part.onset_ticks / TICKS_PER_QUARTER, pitch=fold(part.pitches))
+        # All times are quarters of the first tempo, so that a written change of tempo is none here.
+        self.quarters_per_second = part.tempos.first_bpm / 60.0
+        self.seconds_per_quarter = 60.0 / part.tempos.first_bpm
+        written = part.tempos.even(part.onset_ticks / TICKS_PER_QUARTER)
+        self.target = Onsets(time=written, pitch=fold(part.pitches))
         self.take_s = take.onsets_s
         lanes = fold(take.pitches)
         self.is_other_pad = np.isin(lanes, list(pads or {}))
         for pad, lane in (pads or {}).items():
             lanes = np.where(fold(take.pitches) == pad, lane, lanes)
-        self.played = Onsets(time=part.tempos.quarters(self.take_s), pitch=lanes)
+        self.played = Onsets(time=self.take_s * self.quarters_per_second, pitch=lanes)
         self.weakness_s = weakness(take.velocities)
-        self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.moments, self.note_moment = moments_of(self.target.time)
-        self.bar_starts = part.bar_starts / TICKS_PER_QUARTER
+        self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
         self.known: dict[tuple[int, float, Reach], Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
@@ -164,8 +167,8 @@ class Matcher:
         expected = (self.moments + path.shift) / path.ratio
         fallback = np.where(np.isnan(path.shift), (self.moments + before) / path.ratio, np.nan)
         return Places(
-            expected_s=self.part.tempos.seconds(expected)[self.note_moment],
-            fallback_s=self.part.tempos.seconds(fallback)[self.note_moment],
+            expected_s=expected[self.note_moment] * self.seconds_per_quarter,
+            fallback_s=fallback[self.note_moment] * self.seconds_per_quarter,
         )
 
     def search(self) -> Hypothesis:

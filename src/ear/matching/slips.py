@@ -7,6 +7,7 @@ from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
 from ear.matching.search import Hypothesis, Matcher
+from ear.units import TICKS_PER_QUARTER
 
 LEAST_QUARTERS = 0.08
 """A jump below this is no slip: the path only stepped over a crowd of notes."""
@@ -33,7 +34,7 @@ def find_slips(matcher: Matcher, found: Hypothesis) -> tuple[Slip, ...]:
         slips.append(
             Slip(
                 target=first,
-                quarter=float(matcher.target.time[first]),
+                quarter=_place(matcher, first),
                 quarters=start,
                 kind=SlipKind.LATE_START if start > 0 else SlipKind.EARLY_START,
             )
@@ -46,19 +47,30 @@ def find_slips(matcher: Matcher, found: Hypothesis) -> tuple[Slip, ...]:
         slips.append(
             Slip(
                 target=target,
-                quarter=float(matcher.target.time[target]),
-                quarters=jump,
+                quarter=_place(matcher, target),
+                quarters=jump * _local(matcher, target),
                 kind=_kind(matcher, found, shift=shift, k=k, target=target),
             )
         )
     return tuple(slips)
 
 
+def _place(matcher: Matcher, target: int) -> float:
+    """Where a target note stands, in quarters from bar 1."""
+    return float(matcher.part.onset_ticks[target]) / TICKS_PER_QUARTER
+
+
+def _local(matcher: Matcher, target: int) -> float:
+    """Quarters of the tempo in force at a target note that one of the first tempo lasts."""
+    tempos = matcher.part.tempos
+    return tempos.bpm_at(float(matcher.part.onset_ticks[target])) / tempos.first_bpm
+
+
 def _start(matcher: Matcher, shift: float) -> float:
     """How late (positive) the take began, in quarters; 0 for a lead or lag."""
     if abs(shift) < START_S * matcher.quarters_per_second:
         return 0.0
-    beat = matcher.part.meters.first.beat_ticks / 480
+    beat = matcher.part.meters.first.beat_ticks / TICKS_PER_QUARTER
     whole = round(shift / beat) * beat
     return whole if whole and abs(shift - whole) < WHOLE_BEAT_REACH else shift
 
@@ -69,7 +81,8 @@ def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target:
         return SlipKind.RESTART if _has_abandoned(matcher, found, k=k, target=target) else SlipKind.SLIP
     if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
         return SlipKind.RECOVERY
-    bar = matcher.part.meters.bar_at(matcher.target.time[target] * 480).meter.bar_quarters
+    bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
+    jump *= _local(matcher, target)
     bars = round(jump / bar)
     return SlipKind.SKIP_BAR if bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH else SlipKind.SKIP
 
@@ -80,7 +93,7 @@ def _has_abandoned(matcher: Matcher, found: Hypothesis, *, k: int, target: int) 
     shift = found.path.shift
     before = shift[:jumped_to][~np.isnan(shift[:jumped_to])][-1]
     here = matcher.target.time >= matcher.target.time[target] - 1e-6
-    expected = matcher.part.tempos.seconds((matcher.target.time[here] + before) / found.path.ratio)
+    expected = (matcher.target.time[here] + before) / found.path.ratio * matcher.seconds_per_quarter
     end = matcher.take_s[found.links.take_of[target]]
     start = matcher.take_s[found.links.take_of[:target][found.links.take_of[:target] != ABSENT]].max()
     in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (found.links.target_of == ABSENT)

@@ -87,7 +87,7 @@ def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
 
 
 def _snap_errors(part: Part, linked: Linked, *, grid_ticks: int) -> tuple[int, ...]:
-    grid_ms = 60_000.0 / part.tempos.first_bpm * grid_ticks / TICKS_PER_QUARTER
+    grid_ms = 60_000.0 / part.tempos.bpms(linked.quarter) * grid_ticks / TICKS_PER_QUARTER
     off = np.abs(linked.deviation_ms) > grid_ms / 2
     return tuple(linked.target[off].tolist())
 

@@ -41,7 +41,7 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
     quarter = part.onset_ticks[target] / TICKS_PER_QUARTER
     end = part.end_ticks[target] / TICKS_PER_QUARTER
     take_s = take.onsets_s[played]
-    expected_s = part.tempos.seconds(match.time_base.expected(quarter))
+    expected_s = match.time_base.expected_s(quarter, part.tempos)
     written_s = (part.tempos.seconds(end) - part.tempos.seconds(quarter)) / match.time_base.ratio
     sounded_s = take.lengths_s[played]
     ratio = np.maximum(sounded_s, 1e-3) / written_s

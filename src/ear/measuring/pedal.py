@@ -113,7 +113,8 @@ def _nearest(times: Sequence[float], at: float, first: float, last: float) -> fl
 
 def _expected_s(part: Part, match: Match, linked: Linked, ticks: Sequence[int]) -> Floats:
     """When each of these places sounded: the middle of the notes struck there, or the player's own time."""
-    own = part.tempos.seconds(match.time_base.expected(np.array(ticks, dtype=np.float64) / TICKS_PER_QUARTER))
+    quarters = np.array(ticks, dtype=np.float64) / TICKS_PER_QUARTER
+    own = match.time_base.expected_s(quarters, part.tempos)
     struck = part.onset_ticks[linked.target]
     for k, tick in enumerate(ticks):
         there = linked.take_s[struck == tick]

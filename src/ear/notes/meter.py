@@ -226,6 +226,18 @@ class TempoMap:
         found: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * per_second[index]
         return found
 
+    def even(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Places in quarters of the first tempo that last as long: in these, who keeps to the click keeps one tempo."""
+        if len(self.changes) == 1:
+            return quarters
+        found: NDArray[np.float64] = self.seconds(quarters) * (self.first_bpm / 60.0)
+        return found
+
+    def bpms(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The tempo at each place, in quarters a minute; any shape."""
+        index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
+        return np.array([c.bpm for c in self.changes])[index]
+
     def second_at(self, tick: float) -> float:
         """Seconds from bar 1 to a tick."""
         return float(self.seconds(np.array(tick / TICKS_PER_QUARTER)))

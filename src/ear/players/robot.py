@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Note, Part, PedalSpan, Take, TakeNote
-from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 MOTOR_SHARE = 0.5
 """Of the variance of single strokes; the rest is the timekeeper's."""
@@ -133,7 +133,9 @@ class _Performer:
         for first_bar, after_bar, shift in self._passages():
             moments = self._moments(first_bar, after_bar)
             if moments and shift != before:
-                self.jumped.append((moments[0][0][0], shift - before))
+                first = self.part.notes[moments[0][0][0]]
+                bpm = self.part.tempos.bpm_at(first.onset_tick)
+                self.jumped.append((moments[0][0][0], (shift - before) * bpm / 60.0))
                 before = shift
             for moment in moments:
                 self._strike(moment, shift)
@@ -156,7 +158,7 @@ class _Performer:
         late_s = (self.habits.pedal_ms + self.habits.lead_ms + self.habits.latency_ms) / 1000.0
         for mark in self.part.pedal:
             start, end = (
-                self._second(tick / TICKS_PER_QUARTER / self.habits.tempo_ratio) + late_s
+                self.part.tempos.second_at(tick) / self.habits.tempo_ratio + late_s
                 for tick in (mark.start_tick, mark.end_tick)
             )
             is_changed = spans and abs(spans[-1].end_s - start) < PEDAL_CHANGE_S
@@ -167,7 +169,7 @@ class _Performer:
         return [span for span in spans if span.end_s > span.start_s]
 
     def _passages(self) -> list[tuple[int, int, float]]:
-        """(first bar, bar after the last, shift in quarters), in the order they are played."""
+        """(first bar, bar after the last, shift in seconds), in the order they are played."""
         end = len(self.part.bars) + 1
         if self.habits.stop_after_bar is not None:
             end = min(end, self.habits.stop_after_bar + 1)
@@ -179,7 +181,8 @@ class _Performer:
             here = self.part.meters.bar(jump.bar).start_tick
             at = max(1, jump.bar - jump.back_bars) + jump.skip_bars
             there = self.part.meters.bar(at).start_tick
-            shift += jump.quarters + (here - there) / TICKS_PER_QUARTER
+            second_at = self.part.tempos.second_at
+            shift += jump.quarters * 60.0 / self.part.tempos.bpm_at(here) + second_at(here) - second_at(there)
         passages.append((at, end, shift))
         return passages
 
@@ -192,7 +195,7 @@ class _Performer:
                 moments.setdefault(note.onset_tick, []).append((i, note))
         return [moments[tick] for tick in sorted(moments)]
 
-    def _strike(self, moment: Sequence[tuple[int, Note]], shift: float) -> None:
+    def _strike(self, moment: Sequence[tuple[int, Note]], shift_s: float) -> None:
         habits, random = self.habits, self.random
         clock = habits.spread_ms * math.sqrt(1.0 - MOTOR_SHARE) * math.sqrt(CORRECTION * (2 - CORRECTION))
         self.asynchrony_ms = (1.0 - CORRECTION) * self.asynchrony_ms + random.gauss(0.0, clock)
@@ -202,7 +205,7 @@ class _Performer:
         common_ms = self.asynchrony_ms + habits.lead_ms + habits.latency_ms
         common_ms += habits.drift_ms_per_bar * (bars_in - len(self.part.bars) / 2)
         common_ms += sum(ms for place, ms in habits.late_places if place == tick - bar.start_tick)
-        expected_s = float(self._second((tick / TICKS_PER_QUARTER + shift) / habits.tempo_ratio))
+        expected_s = (self.part.tempos.second_at(tick) + shift_s) / habits.tempo_ratio
         for k, (i, note) in enumerate(moment):
             if random.random() < habits.misses:
                 continue
@@ -210,9 +213,6 @@ class _Performer:
             own_ms += habits.chord_roll_ms * k + sum(ms for p, ms in habits.late_lanes if p == note.pitch)
             own_ms += habits.left_hand_ms if note.hand is Hand.LEFT else 0.0
             self._sound(i, note, expected_s + (common_ms + own_ms) / 1000.0)
-
-    def _second(self, quarters: float) -> float:
-        return self.part.tempos.second_at(quarters * TICKS_PER_QUARTER)
 
     def _sound(self, i: int, note: Note, onset_s: float) -> None:
         habits, random = self.habits, self.random
@@ -225,9 +225,8 @@ class _Performer:
         pitch = _within(pitch, PITCH_MIN, PITCH_MAX)
         length_s = DRUM_LENGTH_S
         if self.part.instrument.has_key:
-            written = self._second(note.end_tick / TICKS_PER_QUARTER) - self._second(
-                note.onset_tick / TICKS_PER_QUARTER
-            )
+            second_at = self.part.tempos.second_at
+            written = second_at(note.end_tick) - second_at(note.onset_tick)
             length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
         self.notes.append(
             _Played(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i, False)

@@ -9,6 +9,7 @@ import msgspec
 
 from ear.editing.bars import delete_bars
 from ear.editing.picking import pick
+from ear.editing.sections import stretches
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.labels.chord_cards import chord_names
 from ear.labels.counting import movements
@@ -252,12 +253,25 @@ def _lanes_by_use(part: Part, kit: KitMap) -> list[str]:
     return sorted(counts, key=lambda name: -counts[name])
 
 
+def _changes_of_tempo(part: Part) -> list[Rung]:
+    """The bar before another tempo with the bar after it."""
+    found = []
+    for stretch in stretches(part)[1:]:
+        bar = stretch.first_bar
+        tick = part.meters.bar(bar).start_tick
+        if part.tempos.bpm_at(tick - 1) != part.tempos.bpm_at(tick):
+            title = f"into {stretch.name or f'bar {bar}'}"[:NAME_MOST]
+            found.append(Rung(name=title, first_bar=bar - 1, last_bar=bar, tempo_percent=MIDDLE))
+    return found
+
+
 def _melody_rungs(part: Part) -> list[Rung]:
     phrases = list(_phrases(part))
     has_two = {n.hand for n in part.notes} >= {Hand.RIGHT, Hand.LEFT}
     rungs: list[Rung] = []
+    name_of = {s.bar: s.name for s in part.sections if s.name}
     for first, last in phrases:
-        title = f"bars {first} to {last}" if last > first else f"bar {first}"
+        title = name_of.get(first) or (f"bars {first} to {last}" if last > first else f"bar {first}")
         if has_two:
             rungs += [
                 Rung(
@@ -278,6 +292,7 @@ def _melody_rungs(part: Part) -> list[Rung]:
                 tempo_percent=SLOW,
             )
         )
+    rungs += _changes_of_tempo(part)
     if len(phrases) > 1 or not rungs:
         rungs.append(_whole(part, "all, slowly", MIDDLE))
     rungs.append(_whole(part, "all", WHOLE))

@@ -1,7 +1,7 @@
 """Loops that are played again and again while practising, each judged as a take is."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ear.assess import assess
 from ear.editing.transpose import to_key
@@ -10,7 +10,7 @@ from ear.findings.finding import Finding
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
 from ear.judging.levels import Level
 from ear.notes import Part
-from ear.practice.ladder import Rung
+from ear.practice.ladder import WHOLE, Rung
 
 EARLY_S = 0.15
 """A note so little before a loop begins belongs to it, not to the one before."""
@@ -26,9 +26,10 @@ class LoopJudged:
 
 
 def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
-    """What is played in a loop: a rung's notes, in a key, at a tempo in quarter notes a minute."""
+    """What is played in a loop: a rung's notes, in a key. `bpm`, in quarter notes a minute, is the tempo of the whole,
+    as it begins: bars of a section that is faster are faster by as much."""
     moved = whole if fifths == whole.fifths else to_key(whole, fifths=fifths).part
-    return rung.part(moved).at_tempo(bpm)
+    return replace(rung, tempo_percent=WHOLE).part(moved.at_tempo(bpm))
 
 
 def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEvent]:

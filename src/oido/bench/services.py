@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Collection
 from dataclasses import dataclass
+from decimal import Decimal
 
 from django.db import transaction
 
@@ -87,7 +88,10 @@ def keep(teacher: User, exercise: Exercise) -> TargetPart:
     made = draft.state()
     if not made.notes:
         raise NotAllowed
-    part = replace_part(exercise, made)
+    # Only a tempo that was set here: the exercise's own may be another one by now.
+    begun = draft.states.get(number=draft.kept_position or 0).read().tempos.first_bpm
+    now = made.tempos.first_bpm
+    part = replace_part(exercise, made, tempo_bpm=None if now == begun else Decimal(f"{now:.2f}"))
     draft.kept_position = draft.position
     draft.save()
     logger.info("part %s of exercise %s kept by %s", part.number, exercise.pk, teacher.pk)

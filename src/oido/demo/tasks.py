@@ -3,6 +3,7 @@ alone. All of it was written for Oido."""
 
 from dataclasses import dataclass
 
+from ear.editing.sections import set_section
 from ear.free.exercise import FreeSpec, Pitches
 from ear.notes import Kind, MeterMap, Part, TempoMap
 from ear.practice.rules import RecordingRules
@@ -18,6 +19,16 @@ C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 ½, E4 ½, D4 ½, F4
 C4 ½, D4 ½, E4 ½, F4 ½, G4 ½, F4 ½, E4 ½, D4 ½ | C4 4
 """
 NET = "G4 1, B4 1, D5 1, B4 1 | C5 ½, B4 ½, A4 1, F♯4 1, A4 1 | G4 ½, A4 ½, B4 1, A4 ½, G4 ½, F♯4 1 | G4 4"
+SLIP_TUNE = (
+    "D4 1, F4 1, A4 1, F4 1 | G4 ½, F4 ½, E4 1, C4 1, E4 1 | D4 1, F4 ½, G4 ½, A4 1, C5 1 | A4 2, D4 2"
+)
+SLIP = set_section(
+    set_section(
+        keyboard(list(line(f"{SLIP_TUNE} | {SLIP_TUNE}", bar_quarters=4, hand=None)), meter=(4, 4), bpm=66, fifths=-1),
+        bar=1, name="Walking",
+    ),
+    bar=5, name="Running", bpm=100.0,
+)  # fmt: skip
 MENDED = {
     Skill.QUANTISED: "The grid is quavers. With strength 100 it sounded like a machine, so I took 80.",
     Skill.LOUDNESS: "The last note was too loud: I set it down so that the tune ends instead of stopping.",
@@ -78,6 +89,14 @@ TASKS = (
                 ToShow(skill=Skill.REPEATED),
             ),
         ),
+        handed_in=2,
+    ),
+    Task(
+        title="Down to the Slip",
+        instructions="First walk, then run: the same tune at both tempos. Listen to the click in bar 5.",
+        part=SLIP,
+        level="building",
+        rules=RecordingRules(slower_percent=20),
         handed_in=2,
     ),
     Task(

@@ -14,7 +14,7 @@ from ear.formats.part_json import part_from_json
 from ear.labels import Conventions, LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.typing_keys import layout_of, typing_rows
-from ear.notes import STANDARD_KIT, Hand, Note, Part, Take
+from ear.notes import STANDARD_KIT, Hand, Note, Part, Take, TempoMap
 from ear.units import TICKS_PER_QUARTER
 from oido.exercises.models import Exercise
 
@@ -138,7 +138,7 @@ def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:
     ]
 
 
-def recording_data(exercise: Exercise, *, semitones: int = 0) -> dict[str, Any]:
+def recording_data(exercise: Exercise, part: Part, *, semitones: int = 0) -> dict[str, Any]:
     """What a recorder needs of the recording rules: the click, and the backing part, in another key if
     the part is."""
     rules = exercise.recording_rules
@@ -147,16 +147,16 @@ def recording_data(exercise: Exercise, *, semitones: int = 0) -> dict[str, Any]:
             "on": rules.has_click, "sound": rules.click_sound.value, "level": rules.click_level / 100,
             "divides": rules.click_divides,
         },
-        "backing": backing_data(exercise, bpm=float(exercise.tempo_bpm), semitones=semitones),
+        "backing": backing_data(exercise, part.tempos, semitones=semitones),
     }  # fmt: skip
 
 
-def backing_data(exercise: Exercise, *, bpm: float, semitones: int = 0) -> dict[str, Any] | None:
-    """The backing part to be heard at a tempo; None where the exercise has none."""
+def backing_data(exercise: Exercise, tempos: TempoMap, *, semitones: int = 0) -> dict[str, Any] | None:
+    """The backing part to be heard with a part of these tempos; None where the exercise has none."""
     if not exercise.backing:
         return None
     rules = exercise.recording_rules
-    part = part_from_json(exercise.backing).at_tempo(bpm)
+    part = replace(part_from_json(exercise.backing), tempos=tempos)
     if semitones and part.instrument.has_key:
         part = transpose(part, ALL, semitones=semitones).part
     return {

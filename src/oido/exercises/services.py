@@ -204,10 +204,15 @@ def _check_owner(teacher: User, exercise: Exercise) -> None:
 
 
 @transaction.atomic
-def replace_part(exercise: Exercise, part: Part, *, free: FreeSpec | None = None) -> TargetPart:
-    """Put another part in force, its tempo the exercise's. The one before stays for its takes. Of a free exercise the
-    part is the page of what it asks for."""
+def replace_part(
+    exercise: Exercise, part: Part, *, free: FreeSpec | None = None, tempo_bpm: Decimal | None = None
+) -> TargetPart:
+    """Put another part in force, its first tempo the exercise's, or the exercise's the new one that is given. The one
+    before stays for its takes. Of a free exercise the part is the page of what it asks for."""
     locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
+    if tempo_bpm is not None and tempo_bpm != locked.tempo_bpm:
+        locked.tempo_bpm = exercise.tempo_bpm = tempo_bpm
+        locked.save(update_fields=["tempo_bpm"])
     last = locked.parts.order_by("-number").first()
     made = TargetPart.objects.create(
         exercise=locked,

@@ -37,6 +37,7 @@ def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes
         "mark": mark,
         "ceiling": said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
         "rubric": reading.rubric,
+        "facts": reading.facts,
         "figures": reading.facts.figures,
         "counts": reading.facts.counts,
         "praise": [said(finding, FOR_STUDENT, reader) for finding in reading.judgement.praise],

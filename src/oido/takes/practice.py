@@ -47,7 +47,7 @@ class Climb:
     loops: int
     best: float | None
     bpm: float
-    """Of the rung, in quarter notes a minute."""
+    """Of the rung as it begins, in quarter notes a minute."""
 
 
 def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
@@ -69,6 +69,7 @@ def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
 def ladder_of(student: User, deal: Deal) -> list[Climb]:
     """The exercise's rungs. The first is open, and each behind one that is met."""
     known = {row.key: row for row in RungClimbed.objects.filter(assignment=deal.assignment, student=student)}
+    part = deal.exercise.part_in_force.read()
     climbs: list[Climb] = []
     for number, rung in enumerate(deal.exercise.practice_ladder.rungs, start=1):
         row = known.get(rung_key(rung))
@@ -81,7 +82,7 @@ def ladder_of(student: User, deal: Deal) -> list[Climb]:
                 is_met=met,
                 loops=len(row.points) if row else 0,
                 best=max(row.points, default=None) if row else None,
-                bpm=float(deal.exercise.tempo_bpm) * rung.tempo_percent / 100,
+                bpm=part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100,
             )
         )
     return climbs

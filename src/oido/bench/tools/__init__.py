@@ -12,6 +12,7 @@ from oido.bench.tools.shaping import (
     JoinTool,
     KeyTool,
     QuantiseTool,
+    SectionTool,
     StrengthTool,
 )  # fmt: skip
 from oido.bench.tools.single import (
@@ -26,7 +27,7 @@ from oido.bench.tools.single import (
 )  # fmt: skip
 
 TOOLS: tuple[type[Tool], ...] = (
-    StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, KeyTool, ChainTool,
+    StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, KeyTool, ChainTool,
     HandsTool, PedalTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)

@@ -1,15 +1,17 @@
 """Tools that shape many notes at once: grid, strength, bars, keys, hands, cleaning."""
 
+from string import ascii_uppercase
 from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.editing import bars, cleaning, drawing, hands, quantise, transpose, velocities
+from ear.editing import bars, cleaning, drawing, hands, quantise, sections, transpose, velocities
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.notes import Hand, Part, sound_name
 from ear.patterns.modes import key_name
+from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
 
@@ -192,6 +194,37 @@ class HandsTool(Tool):
         if how == "finger":
             return drawing.set_finger(part, selected, finger=self.cleaned_data["finger"] or None)
         return drawing.set_hand(part, selected, hand=Hand(how))
+
+
+class SectionTool(Tool):
+    """A section with a name and a tempo of its own."""
+
+    slug, title, button = "section", _("Sections"), _("Set")
+
+    bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
+    name = forms.CharField(label=_("name"), required=False, max_length=sections.NAME_MOST)
+    bpm = forms.FloatField(
+        label=_("tempo"), required=False, min_value=BPM_MIN, max_value=BPM_MAX,
+        help_text=_("Quarter notes a minute, up to the next section. Empty: as it is."),
+    )  # fmt: skip
+    how = forms.ChoiceField(
+        label=_("do what"),
+        choices=(("set", _("begin one")), ("remove", _("remove it"))),
+    )
+
+    def fit(self, part: Part) -> None:
+        named = {section.name for section in part.sections}
+        self.fields["name"].initial = next((letter for letter in ascii_uppercase if letter not in named), "")
+        if 0 < len(self.selected) < len(part.notes):
+            self.fields["bar"].initial = int(part.bar_of_note[min(self.selected)])
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        if c["how"] == "remove":
+            made = sections.remove_section(part, bar=c["bar"])
+        else:
+            made = sections.set_section(part, bar=c["bar"], name=c["name"], bpm=c["bpm"])
+        return Edited(part=made, selected=selected)
 
 
 class JoinTool(Tool):

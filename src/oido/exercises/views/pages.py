@@ -31,7 +31,7 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
         "part": part,
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
-        "playing": playing_data(part) | {"backing": backing_data(found, bpm=float(found.tempo_bpm))},
+        "playing": playing_data(part) | {"backing": backing_data(found, part.tempos)},
         "asked": asked(found.part_in_force.spec),
         "exports": EXPORTS,
         "may_keep": may_keep(request.user, found),

@@ -233,7 +233,7 @@ def _playing(reading: Reading) -> dict[str, Any]:
         "passOf": list(take.pass_of_notes()) if take.kept_passes else [],
         "controls": control_data(take),
         "corrected": sounding(both[1], both[1].notes) if both else None,
-        "backing": backing_data(take.exercise, bpm=float(take.tempo_bpm), semitones=semitones),
+        "backing": backing_data(take.exercise, part.tempos, semitones=semitones),
     }
 
 

@@ -117,7 +117,7 @@ def loop(request: Request, pk: int) -> HttpResponseBase:
         "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
     }  # fmt: skip
     if number:
-        in_tempo = sent.bpm >= climbs[number - 1].bpm - TEMPO_FINE
+        in_tempo = sent.bpm >= float(deal.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
         answer |= {
             "inTempo": in_tempo,
             "row": climb(request.user, deal, number, judged, in_tempo=in_tempo),

@@ -154,7 +154,7 @@ def _stand_data(
         "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
         "passes": rules.passes,
         "lanes": {pitch: lane.name for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
-        **recording_data(exercise, semitones=semitones),
+        **recording_data(exercise, part, semitones=semitones),
     }
 
 

@@ -1,0 +1,80 @@
+"""Sections: stretches of a part with a name and a tempo of their own, each from its bar to the next one's."""
+
+from dataclasses import dataclass, replace
+
+from ear.editing.bars import tempo_map
+from ear.errors import ValueOutOfRange
+from ear.notes import Part, Section, TempoChange
+
+NAME_MOST = 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stretch:
+    """A section as it is played. `bpm` in quarters a minute, where it begins."""
+
+    name: str
+    first_bar: int
+    last_bar: int
+    bpm: float
+
+
+def stretches(part: Part) -> tuple[Stretch, ...]:
+    """All bars of a part, by its sections; those before the first one, without a name. None where it has no sections."""
+    starts = [(s.bar, s.name) for s in part.sections if s.bar <= len(part.bars)]
+    if not starts:
+        return ()
+    if starts[0][0] > 1:
+        starts.insert(0, (1, ""))
+    ends = [*(bar - 1 for bar, _ in starts[1:]), len(part.bars)]
+    return tuple(
+        Stretch(name=name, first_bar=bar, last_bar=end, bpm=part.tempos.bpm_at(_tick(part, bar)))
+        for (bar, name), end in zip(starts, ends, strict=True)
+    )
+
+
+def set_section(part: Part, *, bar: int, name: str, bpm: float | None = None) -> Part:
+    """A section begins at a bar, in place of one that began there. With `bpm` it is at this tempo up to the next
+    section, which keeps its own; without, tempos stay as they are. Raises ValueOutOfRange."""
+    _check(part, bar)
+    if not name.strip() or len(name) > NAME_MOST:
+        raise ValueOutOfRange("section_has_name", field="name", name_most=NAME_MOST)
+    others = [s for s in part.sections if s.bar != bar]
+    known = next((s for s in part.sections if s.bar == bar), None)
+    has_keys = any(s.fifths is not None for s in part.sections)
+    fifths = known.fifths if known else (part.fifths_at(_tick(part, bar)) if has_keys else None)
+    made = Section(bar=bar, name=name.strip(), fifths=fifths)
+    named = replace(part, sections=tuple(sorted([*others, made], key=lambda s: s.bar)))
+    return named if bpm is None else _at(named, bar, bpm)
+
+
+def remove_section(part: Part, *, bar: int) -> Part:
+    """The section that begins at a bar belongs to the one before, and goes on at its tempo; the first one's tempo stays,
+    since there is none before. Raises ValueOutOfRange where none begins."""
+    _check(part, bar)
+    if all(s.bar != bar for s in part.sections):
+        raise ValueOutOfRange("no_section_begins", field="bar", bar=bar)
+    kept = part if bar == 1 else _at(part, bar, part.tempos.bpm_at(_tick(part, bar) - 1))
+    return replace(kept, sections=tuple(s for s in kept.sections if s.bar != bar))
+
+
+def _at(part: Part, bar: int, bpm: float) -> Part:
+    """One tempo from a bar to the next section; what follows is as it was."""
+    start = _tick(part, bar)
+    after = min((s.bar for s in part.sections if s.bar > bar), default=None)
+    changes = [c for c in part.tempos.changes if c.tick < start]
+    changes.append(TempoChange(tick=start, bpm=bpm))
+    if after is not None:
+        end = _tick(part, after)
+        changes.append(TempoChange(tick=end, bpm=part.tempos.bpm_at(end)))
+        changes += [c for c in part.tempos.changes if c.tick > end]
+    return replace(part, tempos=tempo_map(changes))
+
+
+def _check(part: Part, bar: int) -> None:
+    if not 1 <= bar <= len(part.bars):
+        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+
+
+def _tick(part: Part, bar: int) -> int:
+    return part.meters.bar(bar).start_tick
