@@ -1,6 +1,7 @@
 """Matching against the truth of the robot player's takes."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from pathlib import Path
 from unittest import TestCase, mock
 
@@ -10,13 +11,16 @@ from hypothesis import strategies as st
 
 from ear.benchmarks.matching import read_truths, tally
 from ear.matching import path
+from ear.matching.bar_again import match_bars_again
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome, SlipKind
 from ear.matching.path import Reach, best_path
 from ear.matching.search import Matcher
 from ear.notes import STANDARD_KIT, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, Performance, perform, play
+from ear.units import TICKS_PER_QUARTER
 from tests.ear.parts import beat, chords, melody, two_hands
+from tests.ear.test_sections import slow_then_fast
 
 PARTS = {"melody": melody(bars=12), "two hands": two_hands(bars=12), "beat": beat(bars=12)}
 
@@ -246,3 +250,55 @@ class ShapeTest(TestCase):
                 p.target is not None and p.take is not None,
                 p.outcome in (Outcome.MATCHED, Outcome.WRONG_PITCH),
             )
+
+
+class BarAgainTest(TestCase):
+    """Matched by itself, a bar that was played elsewhere is found; the rest stays as it was."""
+
+    def moved(self, part: Part, bar: int, move: Callable[[float], float], *, seed: int = 2) -> Take:
+        begin, end = (
+            part.tempos.second_at(t) for t in (part.bars[bar - 1].start_tick, part.bars[bar - 1].end_tick)
+        )
+        take = play(part, Habits(spread_ms=6), seed=seed)
+        return Take.of(
+            replace(n, onset_s=begin + move(n.onset_s - begin))
+            if begin - 0.05 <= n.onset_s < end - 0.05
+            else n
+            for n in take.notes
+        )
+
+    def test_a_bar_late_hurried_or_dragged_is_found(self) -> None:
+        moves = {"late": lambda s: s + 0.45, "hurried": lambda s: 0.55 * s + 0.3}
+        for name, move in moves.items():
+            for part in (melody(bars=8), two_hands(), slow_then_fast(melody(bars=8))):
+                for bar in (3, 6):
+                    with self.subTest(name=name, bar=bar, kind=part.kind):
+                        take = self.moved(part, bar, move)
+                        found = match(part, take)
+                        again = match_bars_again(part, take, found, {bar}, kit=STANDARD_KIT)
+                        self.assertEqual(
+                            len([p for p in again.pairs if p.outcome is Outcome.MATCHED]), len(part.notes)
+                        )
+                        outside = [p for p in found.links if part.bar_of_note[p.target] != bar]
+                        self.assertLessEqual(set(outside), set(again.links))
+                        after = part.bars[-1].start_tick / TICKS_PER_QUARTER
+                        ends = [
+                            m.time_base.expected_s(np.array([after]), part.tempos) for m in (found, again)
+                        ]
+                        self.assertAlmostEqual(float(ends[0][0]), float(ends[1][0]), places=6)
+
+    @settings(deadline=None, max_examples=30)
+    @given(st.integers(0, 10_000), st.integers(1, 8))
+    def test_no_row_is_lost_and_no_bar_worse(self, seed: int, bar: int) -> None:
+        part = melody(bars=8)
+        take = play(part, Habits(spread_ms=40, wrong_keys=0.2, misses=0.2, doubles=0.1), seed=seed)
+        found = match(part, take)
+        again = match_bars_again(part, take, found, {bar, 99}, kit=STANDARD_KIT)
+        self.assertEqual(
+            [p.target for p in again.pairs if p.target is not None], list(range(len(part.notes)))
+        )
+        self.assertEqual(
+            sorted(p.take for p in again.pairs if p.take is not None), list(range(len(take.notes)))
+        )
+        right = [sum(p.outcome is Outcome.MATCHED for p in m.pairs) for m in (found, again)]
+        self.assertGreaterEqual(right[1], right[0])

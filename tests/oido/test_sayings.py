@@ -17,6 +17,7 @@ from oido.takes.bar_states import bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sayings import sayings_of
+from oido.takes.services import measure_take
 from tests.oido import factories
 
 WRONG = 5
@@ -193,3 +194,72 @@ class NeedTest(TestCase):
         self.assertContains(
             self.client.get(f"/classes/{school_class.pk}/progress/"), f'href="/takes/{flag.takes[0].pk}/"'
         )
+
+
+class BarAgainTest(TestCase):
+    """Bar 4 is played nearly half a second late, and the rest in time: alone its notes are found."""
+
+    BAR = 4
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.teacher, cls.student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[cls.teacher], students=[cls.student])
+        cls.given = factories.assignment(factories.exercise(cls.teacher), school_class)
+        part = cls.given.exercise.part.read()
+        bar = part.bars[cls.BAR - 1]
+        start_s, end_s = (part.tempos.second_at(t) - 0.05 for t in (bar.start_tick, bar.end_tick))
+        late = [
+            replace(n, onset_s=n.onset_s + 0.45) if start_s <= n.onset_s < end_s else n
+            for n in play(part, Habits(spread_ms=4), seed=1).notes
+        ]
+        events = events_from_take(EarTake.of(late))
+        cls.take = factories.handed_in(cls.student, cls.given, events=events)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.teacher)
+
+    def fresh(self) -> Take:
+        return Take.objects.get(pk=self.take.pk)
+
+    def right(self) -> int:
+        return judged(self.fresh()).facts.counts.matched
+
+    def say(self, said: str, bar: object = BAR):
+        return self.client.post(f"/takes/{self.take.pk}/say/", {"bar": bar, "said": said}, follow=True)
+
+    def test_its_notes_are_found_and_mark_history_and_student_follow(self) -> None:
+        before, mark = self.right(), MarkSheet.objects.get(take=self.take).total
+        self.assertContains(self.client.get(f"/takes/{self.take.pk}/notes/t12/"), "measure bar 4 again")
+        page = self.say("again")
+        self.assertEqual(self.right(), len(self.take.target().notes))
+        self.assertContains(page, "Bar 4: 4 of 4 notes are right, where it was")
+        sheet = MarkSheet.objects.get(take=self.take)
+        self.assertGreater(sheet.total, mark)
+        self.assertEqual(sheet.total, judged(self.fresh()).judgement.total)
+        self.assertContains(self.say("again", 2), "the same 4 of 4 notes are right")
+        marking.release(self.teacher, self.fresh())
+        reader = Client()
+        reader.force_login(self.student)
+        self.assertContains(reader.get(f"/takes/{self.take.pk}/"), "measured again")
+        change = SheetChange.objects.filter(what="measured").last()
+        assert change is not None
+        self.assertEqual(change.points_before, round(mark))
+        self.say("as-before")
+        self.assertEqual(self.right(), before)
+
+    def test_it_is_undone_and_measured_so_by_later_versions(self) -> None:
+        before, mark = self.right(), MarkSheet.objects.get(take=self.take).total
+        self.say("again")
+        measure_take(self.fresh())
+        self.assertEqual(self.right(), len(self.take.target().notes))
+        self.client.post("/marking/undo/", {"change": SheetChange.objects.get().pk})
+        self.assertEqual((self.right(), MarkSheet.objects.get(take=self.take).total), (before, mark))
+        self.assertEqual(self.fresh().settings, {})
+
+    def test_a_bar_that_there_is_not_is_refused(self) -> None:
+        for bar in (0, 99, "x", ""):
+            self.assertContains(self.say("again", bar), "There is no such note or bar")
+        self.assertEqual(self.fresh().settings, {})
+        self.client.force_login(self.student)
+        self.assertEqual(self.say("again").status_code, 403)

@@ -1,6 +1,6 @@
 """Facts of a take: matched, measured and listened to."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
@@ -22,6 +22,7 @@ from ear.findings.listen import listen
 from ear.findings.standing import Standing
 from ear.free.exercise import FreeExercise
 from ear.free.realised import realised
+from ear.matching.bar_again import match_bars_again
 from ear.matching.match import match
 from ear.matching.outcome import Match, Slip
 from ear.matching.own_pace import BEND_LEAST, own_pace, scatter
@@ -51,8 +52,10 @@ def take_facts(
     before: Standing | None = None,
     others: Sequence[tuple[str, Imprint]] = (),
     free: FreeExercise | None = None,
+    again: Collection[int] = (),
 ) -> Facts:
-    """Match, measure and listen. An empty or foreign take gives facts without links.
+    """Match, measure and listen. An empty or foreign take gives facts without links. Bars named in `again` are matched
+    once more, each by itself.
 
     Where the exercise is `free`, `part` is its page, and rows are notes where they should have been (`realised`).
     Without a click nothing is said of lead, lag or the tempo set; an even bend of the tempo is told and taken out. `before` is how the player's last take
@@ -69,7 +72,7 @@ def take_facts(
         pace = None if has_click else own_pace(part, take)
         if pace is not None:
             take, ends = pace.take, pace.ends
-        found = match(part, take, kit=kit)
+        found = match_bars_again(part, take, match(part, take, kit=kit), again, kit=kit)
         if not has_click:
             in_time = _in_time(part, take)
     measures = measure(part, take, found, kit=kit, has_click=has_click)

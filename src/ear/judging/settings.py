@@ -51,11 +51,15 @@ class TakeSettings:
     """Notes and bars that are said to be right, or not to count."""
     reasons: Mapping[str, Reason] = field(default_factory=dict)
     """Why each of them is said, by the same places."""
+    again: tuple[int, ...] = ()
+    """Bars, by number, that are measured once more by themselves."""
     why: str = ""
 
     def __post_init__(self) -> None:
         if not all(map(PLACES_SAID.fullmatch, (*self.sayings, *self.reasons))):
             raise ValueOutOfRange("something_said_note_bar_by")
+        if any(bar < 1 for bar in self.again):
+            raise ValueOutOfRange("part_has_bar_at_least")
         if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
             raise ValueOutOfRange("latency_up_ms", latency_most_ms=f"{LATENCY_MOST_MS:g}")
         if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
@@ -67,9 +71,10 @@ class TakeSettings:
         return self == TakeSettings(why=self.why)
 
     @property
-    def changes_what_is_heard(self) -> bool:
-        """The take has to be measured again, not only marked."""
-        return self.latency_ms is not None or bool(self.pads)
+    def heard(self) -> tuple[object, ...]:
+        """Of these what the measuring depends on: where it is another, the take has to be measured again, not only
+        marked."""
+        return self.latency_ms, tuple(sorted(self.pads.items())), self.again
 
     def saying(self, place: str, said: Saying | None, reason: Reason | None = None) -> "TakeSettings":
         """With something said of a place, in place of what was said of it; None takes it back."""
@@ -80,6 +85,11 @@ class TakeSettings:
             if reason is not None:
                 reasons[place] = reason
         return replace(self, sayings=sayings, reasons=reasons)
+
+    def measuring(self, bar: int, *, again: bool) -> "TakeSettings":
+        """With a bar measured once more, or as it was heard."""
+        bars = {*self.again, bar} if again else {*self.again} - {bar}
+        return replace(self, again=tuple(sorted(bars)))
 
     def over(self, rubric: Rubric) -> Rubric:
         """The rubric with what is set instead. Raises ValueOutOfRange where that is none."""
@@ -96,7 +106,7 @@ class TakeSettings:
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
-            sayings=dict(self.sayings), reasons=dict(self.reasons), why=self.why,
+            sayings=dict(self.sayings), reasons=dict(self.reasons), again=self.again, why=self.why,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
         return plain
@@ -109,7 +119,7 @@ class TakeSettings:
             level = level_named(stored.level) if stored.level else None
             return cls(
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
-                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, why=stored.why,
+                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, again=stored.again, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected="settings of a take", found=f"{problem}") from problem
@@ -123,4 +133,5 @@ class _Stored(msgspec.Struct, kw_only=True, omit_defaults=True):
     pads: dict[int, int] = {}
     sayings: dict[str, Saying] = {}
     reasons: dict[str, Reason] = {}
+    again: tuple[int, ...] = ()
     why: str = ""

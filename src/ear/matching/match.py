@@ -16,6 +16,8 @@ to the click, about twenty bands for takes at another tempo, some eighty for for
 Deterministic; ties fall to the earlier hypothesis.
 """
 
+from dataclasses import replace
+
 from ear.matching.naming import name_rows
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pads import pads_meant
@@ -33,16 +35,25 @@ SHORT_NOTES = 8
 """Notes on one side below which "of something else" takes more: a few notes find no place by chance."""
 
 
-def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> Match:
+def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT, transposed: int | None = None) -> Match:
     """Find which take note is which target note. Never fails: an empty or foreign take gives
-    a match without links."""
+    a match without links. With `transposed` the key is known: so many semitones above the part's."""
     if not part.notes or not take.notes:
         return _nothing(part, take, is_foreign=False)
-    matcher = Matcher(part, take, kit=kit)
+    if transposed is not None:
+        lowered = (replace(n, pitch=n.pitch - transposed) for n in take.notes)
+        return replace(
+            _match(part, replace(take, notes=tuple(lowered)), kit=kit, in_key=True), transposition=transposed
+        )
+    return _match(part, take, kit=kit, in_key=False)
+
+
+def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
+    matcher = Matcher(part, take, kit=kit, in_key=in_key)
     found = matcher.search()
     meant = pads_meant(matcher, found)
     if meant:
-        relabelled = Matcher(part, take, kit=kit, pads=meant)
+        relabelled = Matcher(part, take, kit=kit, pads=meant, in_key=in_key)
         again = relabelled.search()
         if again.worth > found.worth:
             matcher, found = relabelled, again

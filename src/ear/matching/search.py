@@ -72,15 +72,24 @@ def better(best: Hypothesis, other: Hypothesis) -> Hypothesis:
 class Matcher:
     """A target and a take as arrays, with the steps of the search."""
 
-    def __init__(self, part: Part, take: Take, *, kit: KitMap, pads: Mapping[int, int] | None = None) -> None:
-        """`pads` says for lanes of the take which lane of the part they are meant as."""
+    def __init__(
+        self,
+        part: Part,
+        take: Take,
+        *,
+        kit: KitMap,
+        pads: Mapping[int, int] | None = None,
+        in_key: bool = False,
+    ) -> None:
+        """`pads` says for lanes of the take which lane of the part they are meant as; `in_key` that the take is in the
+        part's key without doubt."""
 
         def fold(pitches: Ints) -> Ints:
             return kit.folds[pitches] if part.instrument.has_lanes else pitches
 
         self.part, self.take = part, take
-        self.has_key = part.instrument.has_key
-        """A kit has no key: strokes on other pads are wrong drums, however regular."""
+        self.has_key = part.instrument.has_key and not in_key
+        """Other keys are looked for. A kit has none: strokes on other pads are wrong drums, however regular."""
         # All times are quarters of the first tempo, so that a written change of tempo is none here.
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.seconds_per_quarter = 60.0 / part.tempos.first_bpm

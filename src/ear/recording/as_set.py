@@ -9,8 +9,8 @@ from ear.recording.passes import Pass
 
 def as_set(layers: Sequence[Pass], settings: TakeSettings) -> list[Pass]:
     """Passes with the latency and the pads that are set; further passes move with the first."""
-    if not settings.changes_what_is_heard or not layers:
-        return list(layers)
+    if not layers:
+        return []
     moved = 0.0 if settings.latency_ms is None else settings.latency_ms - layers[0].latency_ms
     return [
         replace(one, latency_ms=one.latency_ms + moved, pads={**one.pads, **settings.pads}) for one in layers

@@ -134,6 +134,7 @@ class TryForm(forms.Form):
             pads={n: int(c[f"pad-{n}"]) for n in self.numbers if int(c[f"pad-{n}"]) != n},
             sayings=self.take.set_for_it.sayings,
             reasons=self.take.set_for_it.reasons,
+            again=self.take.set_for_it.again,
             why=c["why"],
         )
 

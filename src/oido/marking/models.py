@@ -54,6 +54,8 @@ class SheetChange(models.Model):
     class What(models.TextChoices):
         SCORE = "score", _("changed")
         HELP = "help", _("help noted")
+        SETTINGS = "settings", _("marked by settings of its own")
+        MEASURED = "measured", _("a bar measured again")
         ACCEPTED = "accepted", _("accepted")
         RELEASED = "released", _("released")
         ASKED_AGAIN = "asked", _("another take asked for")

@@ -19,7 +19,7 @@ from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.people.queries import teaches
-from oido.takes.judging import add_judgement, judged
+from oido.takes.judging import add_judgement, judged, measured
 from oido.takes.kits import read_pads
 from oido.takes.models import Take
 from oido.takes.sayings import place_of
@@ -90,19 +90,35 @@ def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
 def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
     """Mark this take with settings of its own; plain ones give back what holds for all."""
 
+    sheet = _set_and_measured(teacher, take, settings, What.SETTINGS)
+    logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
+    return sheet
+
+
+def measure_bar(teacher: User, take: Take, bar: int, *, again: bool) -> MarkSheet:
+    """Measure one bar of a take once more, by itself, or let it be as it was heard. Raises NoSuchPlace."""
+    facts = judged(take).facts
+    if take.part.free is not None or not 1 <= bar <= facts.target.bars:
+        raise NoSuchPlace
+    sheet = _set_and_measured(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED)
+    remember("said_of_note", actor=teacher, person=take.student)
+    logger.info("bar %s of take %s measured again by %s", bar, take.pk, teacher.pk)
+    return sheet
+
+
+def _set_and_measured(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
     def keep(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
             raise NotAllowed
         sheet = _sheet(locked)
-        locked.settings = {} if settings.is_plain else settings.to_json()
-        locked.save(update_fields=["settings"])
-        store_judgement(locked, facts)
-        store(sheet, judged(locked).judgement)
+        with kept(sheet, teacher, what, why=settings.why if what == What.SETTINGS else ""):
+            locked.settings = {} if settings.is_plain else settings.to_json()
+            locked.save(update_fields=["settings"])
+            store_judgement(locked, facts)
+            store(sheet, judged(locked).judgement)
         return sheet
 
-    sheet = measured_and_stored(take, keep, settings=settings)
-    logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
-    return sheet
+    return measured_and_stored(take, keep, settings=settings)
 
 
 class NoSuchPlace(NotAllowed):
@@ -284,7 +300,10 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
         sheet = _sheet(locked)
         was_released = sheet.is_released
         put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk))
-        if change.before["settings"] != change.after["settings"]:
+        before, after = (TakeSettings.from_json(one["settings"]) for one in (change.before, change.after))
+        if before.heard != after.heard:
+            store_judgement(locked, measured(locked))
+        elif before != after:
             _judge_anew(locked)
         store(sheet, judged(locked).judgement)
         if was_released and not sheet.is_released:

@@ -68,7 +68,7 @@ def tried(take: Take, settings: TakeSettings) -> Tried:
     """Judged again; measured again only where other notes are heard, or the same ones elsewhere."""
     found = judged(take)
     now, facts = found.judgement, found.facts
-    if settings.changes_what_is_heard or take.set_for_it.changes_what_is_heard:
+    if settings.heard != take.set_for_it.heard:
         facts = measured(take, settings=settings)
     version = take.judgement.rubric if take.judgement else take.assignment.rubric
     then = judge(facts, rules_for(take, version, settings, facts=facts), changes_of(take))

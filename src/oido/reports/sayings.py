@@ -29,6 +29,8 @@ class Said:
     what: Any
     why: Any
     is_for_all: bool
+    bar_again: int = 0
+    """The bar that was measured again; 0 where something is said of how it counts."""
 
 
 def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
@@ -37,6 +39,7 @@ def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
     return {
         "place": name, "bar": f"b{bar}", "note_said": SAYINGS.get(known[name]) if name in known else None,
         "bar_said": SAYINGS.get(known[f"b{bar}"]) if f"b{bar}" in known else None,
+        "can_measure": reading.take.part.free is None, "is_measured_again": bar in reading.take.set_for_it.again,
     }  # fmt: skip
 
 
@@ -45,7 +48,20 @@ def all_said(reading: Reading, reader: Reader) -> list[Said]:
     take, facts = reading.take, reading.facts
     known, reasons = sayings_of(take, facts), reasons_of(take)
     own = take.set_for_it.sayings
-    found = []
+    found = [
+        (
+            bar,
+            Said(
+                place=f"b{bar}",
+                where=_("bar %(b)s") % {"b": bar},
+                what=_("measured again"),
+                why="",
+                is_for_all=False,
+                bar_again=bar,
+            ),
+        )
+        for bar in take.set_for_it.again
+    ]
     for place, said in known.items():
         bar, where = _where(reading, place)
         why = REASONS.get(reasons[place]) if place in reasons else ""

@@ -137,6 +137,7 @@ def measured(
         before=_standing_before(take),
         others=others,
         free=take.free(),
+        again=(settings or take.set_for_it).again,
     )
 
 

@@ -56,7 +56,7 @@ def place_of(
     pitch."""
     part, played = part or take.target(), played or take.read()
     note = played.notes[number]
-    quarters = part.tempos.quarters(np.array([note.onset_s]))[0] * facts.figures.tempo_ratio
+    quarters = part.tempos.quarters(np.array([note.onset_s * facts.figures.tempo_ratio]))[0]
     return round(float(quarters) * TICKS_PER_QUARTER), note.pitch
 
 

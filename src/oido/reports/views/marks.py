@@ -11,6 +11,7 @@ from django.views.decorators.http import require_http_methods
 
 from ear.judging.judgement import Criterion
 from ear.judging.settings import Reason, Saying
+from ear.matching.outcome import Outcome
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
@@ -138,12 +139,18 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("take", pk=pk)
 
 
+AGAIN, AS_BEFORE = "again", "as-before"
+
+
 @only_post
 @for_teachers
 def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
     found = _marked(request, pk)
     said, reason = request.POST.get("said", ""), request.POST.get("reason", "")
+    bar = whole(request.POST.get("bar", ""))
+    if said in (AGAIN, AS_BEFORE):
+        return _measure_bar(request, found, bar or 0, again=said == AGAIN)
     try:
         sheet = services.say(
             request.user, found, request.POST.get("place", "")[:8],
@@ -157,3 +164,31 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     else:
         offer_undo(request, _("The mark is %(n)s now.") % {"n": f"{sheet.points:g}"}, [sheet])
     return redirect("take", pk=pk)
+
+
+def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> HttpResponseBase:
+    before = _right_in_bar(found, bar)
+    try:
+        sheet = services.measure_bar(request.user, found, bar, again=again)
+    except services.NoSuchPlace:
+        messages.error(request, _("There is no such note or bar in this take."))
+        return redirect("take", pk=found.pk)
+    after = _right_in_bar(found, bar)
+    if before == after:
+        said = _("Bar %(bar)s: the same %(right)s of %(of)s notes are right.")
+    else:
+        said = _("Bar %(bar)s: %(right)s of %(of)s notes are right, where it was %(before)s.")
+    told = said % {"bar": bar, "right": after[0], "of": after[1], "before": before[0]}
+    offer_undo(request, told, [sheet])
+    return redirect("take", pk=found.pk)
+
+
+def _right_in_bar(found: Take, bar: int) -> tuple[int, int]:
+    """Right notes of a bar, and all that are written in it."""
+    rows = judged(found).facts.rows
+    inside = [
+        outcome is Outcome.MATCHED
+        for target, outcome in zip(rows.target, rows.outcome, strict=True)
+        if target is not None and rows.bar[target] == bar
+    ]
+    return sum(inside), len(inside)
