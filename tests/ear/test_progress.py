@@ -30,6 +30,9 @@ class TrendTest(TestCase):
 
     def test_what_each_take_can_be_off_counts_though_takes_lie_on_a_line(self) -> None:
         self.assertFalse(trend([30, 29, 28, 27], [6.0] * 4).is_change)
+        steep = trend([70, 85, 96, 99, 100, 100, 100])
+        self.assertEqual((steep.first >= 70, steep.last), (True, 100))
+        self.assertEqual(steep.change, steep.last - steep.first)
 
     def test_chance_is_rarely_called_a_change_and_change_is_mostly_found(self) -> None:
         """About one row in twenty of pure chance, however few takes there are."""

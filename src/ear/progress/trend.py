@@ -43,7 +43,8 @@ class Trend:
 
 
 def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None:
-    """Of figures in order of time, each with its own standard error if it is known; None of too few."""
+    """Of figures in order of time, each with its own standard error if it is known; None of too few. The line ends within
+    the range of the figures."""
     n = len(values)
     if n < LEAST_TAKES:
         return None
@@ -55,12 +56,13 @@ def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None
     own = float(np.median(np.array(errors))) if len(errors) else 0.0
     spread = max(scatter, own)
     error = MEDIAN_LOSS * spread * (n - 1) / math.sqrt(n * (n * n - 1) / 12.0)
-    change = slope * (n - 1)
+    # No line tells of more than was ever played: of 101 points of 100, say.
+    first, last = np.clip([start, start + slope * (n - 1)], y.min(), y.max()).tolist()
     return Trend(
         takes=n,
-        first=start,
-        last=start + change,
-        change=change,
+        first=first,
+        last=last,
+        change=last - first,
         chance=student_t(n - 2) * error,
         spread=spread,
     )
