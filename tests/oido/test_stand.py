@@ -295,7 +295,7 @@ class SectionsTest(StandTest):
         self.client.force_login(self.teacher)
         report = self.client.get(f"/takes/{take.pk}/")
         self.assertContains(report, "Section by section")
-        self.assertContains(report, "108 for 120")
+        self.assertContains(report, "played at 108, set at 120")
 
 
 class CopyTest(StandTest):
