@@ -11,6 +11,7 @@ from PIL import Image, ImageChops
 from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
+from ear.practice.showing import InWords, Skill, ToShow
 from oido.assignments.models import Assignment
 from oido.assignments.services import give_booklet, give_exercise
 from oido.booklets.services import make_booklet
@@ -187,8 +188,9 @@ class AccessTest(BrowserTest):
         self.check("/sign-in/")
         self.sign_in(self.student.username)
         factories.allow(
-            self.given, allows_corrected_copies=True, passes=2, keys=(1,), questions=("What was hard?",)
-        )
+            self.given, passes=2, keys=(1,), questions=("What was hard?",),
+            to_show=(ToShow(skill=Skill.QUANTISED, in_words=InWords.OWN), ToShow(skill=Skill.REPEATED)),
+        )  # fmt: skip
         other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
         stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
         self.check(

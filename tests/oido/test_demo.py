@@ -21,7 +21,7 @@ class DemoTest(TestCase):
         self.assertEqual((User.objects.count(), Take.objects.count()), counts)
         self.assertEqual(Membership.objects.filter(role=Role.TEACHER).count(), 2)
         self.assertEqual([c.students.count() for c in SchoolClass.objects.all()], [12, 12])
-        self.assertEqual(Exercise.objects.filter(kind="keyboard").count(), 18)
+        self.assertEqual(Exercise.objects.filter(kind="keyboard").count(), 20)
         self.assertEqual(Exercise.objects.filter(kind="drums").count(), 4)
         self.assertTrue(MarkSheet.objects.filter(released_at__isnull=False).exists())
         self.assertTrue(MarkSheet.objects.filter(released_at__isnull=True).exists())

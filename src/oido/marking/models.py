@@ -54,7 +54,7 @@ class SheetChange(models.Model):
     class What(models.TextChoices):
         SCORE = "score", _("changed")
         HELP = "help", _("help noted")
-        SETTINGS = "settings", _("marked by settings of its own")
+        SETTINGS = "settings", _("marked with its own settings")
         MEASURED = "measured", _("a bar measured again")
         ACCEPTED = "accepted", _("accepted")
         RELEASED = "released", _("released")

@@ -13,6 +13,6 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='sheetchange',
             name='what',
-            field=models.CharField(choices=[('score', 'changed'), ('help', 'help noted'), ('settings', 'marked by settings of its own'), ('measured', 'a bar measured again'), ('accepted', 'accepted'), ('released', 'released'), ('asked', 'another take asked for'), ('rubric', 'marked by another rubric'), ('saying', 'said of notes or bars'), ('undone', 'undone')], max_length=10),
+            field=models.CharField(choices=[('score', 'changed'), ('help', 'help noted'), ('settings', 'marked with its own settings'), ('measured', 'a bar measured again'), ('accepted', 'accepted'), ('released', 'released'), ('asked', 'another take asked for'), ('rubric', 'marked by another rubric'), ('saying', 'said of notes or bars'), ('undone', 'undone')], max_length=10),
         ),
     ]
