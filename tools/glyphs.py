@@ -17,6 +17,8 @@ SYMBOLS = {
     "flat": "E260",
     "natural": "E261",
     "sharp": "E262",
+    "double-sharp": "E263",
+    "double-flat": "E264",
     "head-round": "E0A4",
     "head-cross": "E0A9",
     "head-ring": "E0B3",

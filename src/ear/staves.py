@@ -68,13 +68,14 @@ class Staves:
     fifths: int
     kit: KitMap
 
-    def place(self, pitch: int, *, hand: Hand | None = None) -> StaffNote:
-        """Staff, step and accidental of a pitch; of drums the lane's place and head."""
+    def place(self, pitch: int, *, hand: Hand | None = None, fifth: int | None = None) -> StaffNote:
+        """Staff, step and accidental of a pitch, by its name on the line of fifths if that is known; of drums the lane's
+        place and head."""
         if self.kind.instrument.has_lanes:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
         staff = self.staff_of(pitch, hand)
-        spelling = spell(pitch, fifths=self.fifths)
+        spelling = spell(pitch, fifths=self.fifths, fifth=fifth)
         return StaffNote(
             staff=staff,
             step=spelling.step - self.clefs[staff].bottom_step,

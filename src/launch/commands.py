@@ -16,6 +16,7 @@ HELP = """Usage: ./oido COMMAND
   bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench uploads` a class that sends at once, `bench lists` long lists of people,
+            `bench spelling` spells scores again whose names were taken away,
             `bench mutants` puts small faults into the code and counts those that the tests notice
   shots     take the screenshots in docs/screenshots from the demo data
 """

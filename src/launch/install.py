@@ -93,6 +93,16 @@ def virtualenv(*, with_dev: bool) -> None:
         mark_done(dev_stamp, digest(dev))
 
 
+def extra_libraries(lock_name: str) -> None:
+    """What one bench needs besides, from a lock file of its own."""
+    lock, stamp = REQUIREMENTS / lock_name, VENV / f".ready-{lock_name}"
+    if is_done(stamp, digest(lock)):
+        return
+    with step(f"Python libraries ({lock_name})"):
+        run([str(PYTHON), "-m", "pip", "install", "--require-hashes", "-r", str(lock)], log="pip-extra")
+    mark_done(stamp, digest(lock))
+
+
 def node_libraries() -> None:
     lock = ROOT / "package-lock.json"
     stamp = ROOT / "node_modules" / ".ready"

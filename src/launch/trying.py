@@ -189,6 +189,16 @@ def bench_mutants(words: Sequence[str]) -> int:
     ).returncode
 
 
+def bench_spelling() -> int:
+    """Spell a corpus again, beside a published implementation that only this needs."""
+    _install_all()
+    install.extra_libraries("bench.txt")
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    return subprocess.run(
+        [str(PYTHON), "tools/benchmark_spelling.py"], cwd=ROOT, env=env, check=False
+    ).returncode
+
+
 def core(arguments: Sequence[str]) -> int:
     """`measure` and `bench`, the first time: install, then hand over."""
     install.debian_packages(install.SERVE_PACKAGES)
@@ -207,6 +217,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_lists")
     if what == "uploads":
         return bench_uploads()
+    if what == "spelling":
+        return bench_spelling()
     if what == "mutants":
         return bench_mutants(arguments[1:])
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])

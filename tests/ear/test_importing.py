@@ -77,7 +77,7 @@ class OpeningTest(TestCase):
     def test_parts_of_a_score_are_put_together(self) -> None:
         opened = open_file(write_musicxml(two_hands(), title="Pier"))
         self.assertEqual((opened.title, opened.format, len(opened.choices)), ("Pier", "MusicXML", 1))
-        self.assertEqual(opened.part(("0",), kind=Kind.KEYBOARD), two_hands())
+        self.assertEqual(opened.part(("0",), kind=Kind.KEYBOARD), two_hands().named())
         self.assertEqual(
             {n.hand for n in opened.part(("0",), kind=Kind.KEYBOARD, hands=HandsFrom.NONE).notes}, {None}
         )

@@ -65,6 +65,7 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
             row,
             part.fifths_at(row.start_tick),
             part.notes[edges[k] : edges[k + 1]],
+            part.names[edges[k] : edges[k + 1]] if part.instrument.has_key else (),
             [m for m in part.pedal if m.start_tick <= row.end_tick and m.end_tick >= row.start_tick],
             bool(part.pedal),
             [cue for cue in part.cues if cue.onset_tick in span],

@@ -114,8 +114,11 @@ class _Drawer:
             for k in range(len(self.places.staves.clefs))
         ]
         played = self._played_in(box)
-        places = [self.places.place(n.pitch, n.hand, shifts) for _, n in notes]
-        places += [self.places.place(pitch, hand, shifts) for _, _, pitch, hand in played]
+        places = [self.places.place(n.pitch, n.hand, shifts, self._name(i)) for i, n in notes]
+        places += [
+            self.places.place(pitch, hand, shifts, self._name_played(row, pitch))
+            for row, _, pitch, hand in played
+        ]
         above = LABEL_LINE if self.labels.has_chords else 0.0
         tops = self.places.staff_tops(places, MARGIN_TOP + above)
         targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
@@ -178,7 +181,7 @@ class _Drawer:
         )
 
     def _cue(self, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
-        place = self.places.place(note.pitch, note.hand, shifts)
+        place = self.places.place(note.pitch, note.hand, shifts, note.fifth)
         x = box.x(note.onset_tick)
         return NoteBox(
             id="", x=x, y=self.places.y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
@@ -206,7 +209,7 @@ class _Drawer:
     def _target(
         self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]
     ) -> NoteBox:
-        place = self.places.place(note.pitch, note.hand, shifts)
+        place = self.places.place(note.pitch, note.hand, shifts, self._name(i))
         x = box.x(note.onset_tick)
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
         state = "new" if i in self.new_notes else "plain"
@@ -229,6 +232,15 @@ class _Drawer:
             labels=self.labels.at_note(note),
             is_faded=f"t{i}" in self.faded,
         )
+
+    def _name(self, target: int) -> int | None:
+        """How a target note is written; drums have no names."""
+        return self.part.names[target] if self.part.instrument.has_key else None
+
+    def _name_played(self, row: Played, pitch: int) -> int | None:
+        """A note that is played as it is written is written so, too."""
+        is_same = row.target is not None and self.part.notes[row.target].pitch == pitch
+        return self._name(row.target) if is_same and row.target is not None else None
 
     @staticmethod
     def _written_state(row: Played) -> str:
@@ -266,17 +278,18 @@ class _Drawer:
     ) -> NoteBox:  # fmt: skip
         assert self.overlay is not None and row.take is not None
         note = self.overlay.take.notes[row.take]
-        place = self.places.place(pitch, hand, shifts)
+        fifth = self._name_played(row, pitch)
+        place = self.places.place(pitch, hand, shifts, fifth)
         x = min(box.x(tick), box.right + 4)
         per_second = ticks_per_second(self.part, max(0.0, tick), self.overlay)
         end = min(box.right, box.x(tick + note.length_s * per_second))
         join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
             written = self.part.notes[row.target]
-            there = self.places.place(written.pitch, written.hand, shifts)
+            there = self.places.place(written.pitch, written.hand, shifts, self._name(row.target))
             join = (box.x(written.onset_tick), self.places.y(there, tops))
             if not place.head and not self.places.staves.is_written_by_key(
-                self.places.staves.place(pitch, hand=hand)
+                self.places.staves.place(pitch, hand=hand, fifth=fifth)
             ):
                 accidental = self.places.sign(place, x, tops)
         return NoteBox(

@@ -15,6 +15,9 @@ METER_WIDTH = 29.0
 STAFF_HEIGHT = (LINES - 1) * SPACE
 
 
+ACCIDENTALS = {2: "double-sharp", 1: "sharp", 0: "natural", -1: "flat", -2: "double-flat"}
+
+
 @dataclass(slots=True, kw_only=True)
 class StaffPlaces:
     """Goes from row to row, so that accidentals and keys are known."""
@@ -26,7 +29,7 @@ class StaffPlaces:
     staff_left: float
     accidentals: dict[tuple[int, int, int], int] = field(default_factory=dict)
     """(staff, step, bar start): the alteration in force."""
-    written: dict[tuple[int, Any], StaffNote] = field(default_factory=dict)
+    written: dict[tuple[int, Any, int | None], StaffNote] = field(default_factory=dict)
 
     def take_up_key(self, tick: int) -> None:
         """Write in the key that holds at a tick; accidentals written before no longer hold."""
@@ -35,15 +38,17 @@ class StaffPlaces:
             self.staves = staves
             self.written.clear()
 
-    def written_at(self, pitch: int, hand: Any) -> StaffNote:
-        """Where a pitch is written, before octaves are shifted; worked out once."""
-        if (pitch, hand) not in self.written:
-            self.written[pitch, hand] = self.staves.place(pitch, hand=hand)
-        return self.written[pitch, hand]
+    def written_at(self, pitch: int, hand: Any, fifth: int | None) -> StaffNote:
+        """Where a pitch is written, before octaves are shifted; worked out once. `fifth` is its name, None for that in the
+        key."""
+        key = (pitch, hand, fifth)
+        if key not in self.written:
+            self.written[key] = self.staves.place(pitch, hand=hand, fifth=fifth)
+        return self.written[key]
 
-    def place(self, pitch: int, hand: Any, shifts: Sequence[int]) -> StaffNote:
+    def place(self, pitch: int, hand: Any, shifts: Sequence[int], fifth: int | None = None) -> StaffNote:
         """Where a pitch stands, with its octave sign counted in. `shifts` are steps for each staff."""
-        place = self.written_at(pitch, hand)
+        place = self.written_at(pitch, hand, fifth)
         return StaffNote(
             staff=place.staff, step=place.step + shifts[place.staff],
             alteration=place.alteration, head=place.head,
@@ -110,7 +115,8 @@ class StaffPlaces:
             return None
         bar = self.part.meters.bar_at(note.onset_tick).start_tick
         key = (place.staff, place.step, bar)
-        by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand))
+        fifth = self.part.name_of(note.pitch, note.onset_tick)
+        by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand, fifth))
         said = self.accidentals.get(key)
         if said == place.alteration or (said is None and by_key):
             return None
@@ -119,5 +125,4 @@ class StaffPlaces:
 
     def sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
         """The accidental before a note at `x` px."""
-        glyph = {1: "sharp", 0: "natural", -1: "flat"}[place.alteration]
-        return Sign(glyph=glyph, x=x - 10, y=self.y(place, tops))
+        return Sign(glyph=ACCIDENTALS[place.alteration], x=x - 10, y=self.y(place, tops))

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from ear.editing.drawing import move, within_velocity
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
-from ear.notes import STANDARD_KIT, KitMap, Note, Part, key_alteration, spell
+from ear.notes import STANDARD_KIT, KitMap, Note, Part, key_alteration, names_of, spell
 from ear.staves import STEP_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN
 
@@ -21,17 +21,25 @@ def drag(
     if not steps:
         return moved
     if part.instrument.has_lanes:
-        return changed(moved.part, moved.selected, lambda n: replace(n, pitch=_lane(n.pitch, steps, kit)))
+        return changed(moved.part, moved.selected, lambda n: n.at_pitch(_lane(n.pitch, steps, kit)))
     picked = [moved.part.notes[i] for i in chosen(moved.part, moved.selected)]
-    while steps and any(not PITCH_MIN <= _stepped(moved.part, n, steps) <= PITCH_MAX for n in picked):
+    while steps and any(not PITCH_MIN <= _stepped_pitch(moved.part, n, steps) <= PITCH_MAX for n in picked):
         steps -= 1 if steps > 0 else -1
-    return changed(moved.part, moved.selected, lambda n: replace(n, pitch=_stepped(moved.part, n, steps)))
+    return changed(moved.part, moved.selected, lambda n: _stepped(moved.part, n, steps))
 
 
-def _stepped(part: Part, note: Note, steps: int) -> int:
+def _stepped(part: Part, note: Note, steps: int) -> Note:
+    """The note so many staff steps away, written there."""
+    pitch = _stepped_pitch(part, note, steps)
+    was = spell(note.pitch, fifth=part.name_of(note.pitch, note.onset_tick))
+    fifth = next((f for f in names_of(pitch) if spell(pitch, fifth=f).step == was.step + steps), None)
+    return note.at_pitch(pitch, fifth)
+
+
+def _stepped_pitch(part: Part, note: Note, steps: int) -> int:
     """A pitch so many staff steps away; what it was altered against the key, it stays."""
     fifths = part.fifths_at(note.onset_tick)
-    spelling = spell(note.pitch, fifths=fifths)
+    spelling = spell(note.pitch, fifth=part.name_of(note.pitch, note.onset_tick))
     by_key = spelling.alteration - key_alteration(spelling.step, fifths=fifths)
     octave, letter = divmod(spelling.step + steps, len(STEP_PITCHES))
     return 12 * octave + STEP_PITCHES[letter] + key_alteration(spelling.step + steps, fifths=fifths) + by_key

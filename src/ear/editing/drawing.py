@@ -29,8 +29,13 @@ def move(part: Part, selection: Selection, *, ticks: int = 0, semitones: int = 0
     return changed(
         part,
         selection,
-        lambda n: replace(n, onset_tick=n.onset_tick + ticks, pitch=n.pitch + semitones),
+        lambda n: replace(_raised(n, semitones), onset_tick=n.onset_tick + ticks),
     )
+
+
+def _raised(note: Note, semitones: int) -> Note:
+    """Whole octaves away a note is called the same."""
+    return note.at_pitch(note.pitch + semitones, note.fifth if semitones % 12 == 0 else None)
 
 
 def lengthen(part: Part, selection: Selection, *, ticks: int) -> Edited:
@@ -50,8 +55,16 @@ def set_note(
     return changed(
         part,
         selection,
-        lambda n: replace(n, onset_tick=onset_tick, length_tick=length_tick, pitch=pitch, velocity=velocity),
+        lambda n: replace(
+            n.at_pitch(pitch), onset_tick=onset_tick, length_tick=length_tick, velocity=velocity
+        ),
     )
+
+
+def set_name(part: Part, selection: Selection, *, fifth: int | None) -> Edited:
+    """Write notes by a name on the line of fifths, or, with None, as the part spells them. Raises ValueOutOfRange where it is
+    no name of a note's pitch."""
+    return changed(part, selection, lambda n: replace(n, fifth=fifth))
 
 
 def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:

@@ -11,7 +11,8 @@ from ear.editing.edited import Edited, rebuilt
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.labels import PLAIN, Conventions
 from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
-from ear.patterns.modes import LETTER_PITCHES, Tonic
+from ear.notes.chord_names import place_of
+from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN
 
 TOGETHER, HOLD, REST = "+", "_", "-"
@@ -61,7 +62,7 @@ def write_steps(
         else:
             last = []
             for name in word.split(TOGETHER):
-                pitch = _lane(name, kit) if has_lanes else _pitch(name, near, conventions)
+                pitch, fifth = (_lane(name, kit), None) if has_lanes else read_note(name, near, conventions)
                 near = near if has_lanes else pitch
                 last.append(len(new))
                 new.append(
@@ -71,6 +72,7 @@ def write_steps(
                         pitch=pitch,
                         velocity=velocity,
                         hand=None if has_lanes else hand,
+                        fifth=fifth,
                     )
                 )
             if has_lanes:
@@ -85,29 +87,30 @@ def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT, conventions:
 
     Names and octaves are those of the school's conventions; letters are read always.
     """
-    return (
-        _lane(name.strip(), kit)
-        if kind.instrument.has_lanes
-        else _pitch(name.strip(), FIRST_NEAR, conventions)
-    )
+    if kind.instrument.has_lanes:
+        return _lane(name.strip(), kit)
+    return read_note(name.strip(), FIRST_NEAR, conventions)[0]
 
 
-def _pitch(name: str, near: int, conventions: Conventions) -> int:
+def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]:
+    """A pitch by name, nearest to another where no octave is said, and the name as it was written, on the line of
+    fifths. Raises UnknownName."""
     letters = name.rstrip("-0123456789")
     octave = name[len(letters) :]
     try:
-        tonic = Tonic.named(conventions.as_letter(letters))
+        letter = conventions.as_letter(letters)
+        fifth = place_of(letter)
         if octave:
             # The octave counts letters, so that C♭4 lies below C4.
             above = int(octave) - conventions.middle_c_octave + MIDDLE_C_OCTAVE
-            pitch = 12 * (above + 1) + LETTER_PITCHES[tonic.letter] + tonic.alteration
+            pitch = 12 * (above + 1) + LETTER_PITCHES[letter[0].upper()] + (fifth + 1) // 7
         else:
-            pitch = near + (tonic.pitch_class - near + 6) % 12 - 6
-    except (UnknownName, ValueError):
+            pitch = near + (7 * fifth - near + 6) % 12 - 6
+    except (KeyError, ValueError):
         raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb", "…")) from None
     if not PITCH_MIN <= pitch <= PITCH_MAX:
         raise ValueOutOfRange("beyond_keys", name=name)
-    return pitch
+    return pitch, fifth
 
 
 def _lane(name: str, kit: KitMap) -> int:

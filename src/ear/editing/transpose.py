@@ -1,12 +1,12 @@
 """Move pitches: by semitones, by octaves, to another key."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import ChordMark, Part
+from ear.notes import ChordMark, Note, Part, names_of
 from ear.notes.note import FIFTHS_MAX
 from ear.patterns.chords import Chord
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -33,9 +33,20 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
         part=replace(
             moved.part,
             fifths=fifths,
-            cues=tuple(replace(n, pitch=_on_keys(n.pitch + semitones)) for n in part.cues),
+            notes=_renamed(part, moved.part.notes, by=fifths - part.fifths),
+            cues=tuple(n.at_pitch(_on_keys(n.pitch + semitones)) for n in part.cues),
             chords=_moved_chords(part.chords, semitones, fifths=fifths),
         ),
+    )
+
+
+def _renamed(part: Part, notes: Sequence[Note], *, by: int) -> tuple[Note, ...]:
+    """Notes of a part that stand in another key, so many fifths on: what had a name of its own has the name there."""
+    return tuple(
+        replace(new, fifth=old.fifth + by)
+        if old.fifth is not None and old.fifth + by in names_of(new.pitch)
+        else replace(new, fifth=None)
+        for old, new in zip(part.notes, notes, strict=True)
     )
 
 
@@ -65,7 +76,8 @@ def to_key(part: Part, *, fifths: int) -> Edited:
     semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
     moved = transpose(part, frozenset(), semitones=semitones)
     chords = _moved_chords(part.chords, semitones, fifths=fifths)
-    return replace(moved, part=replace(moved.part, fifths=fifths, chords=chords))
+    notes = _renamed(part, moved.part.notes, by=fifths - part.fifths)
+    return replace(moved, part=replace(moved.part, notes=notes, fifths=fifths, chords=chords))
 
 
 def moved_fifths(fifths: int, semitones: int) -> int:

@@ -53,7 +53,9 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
         values |= {"written_lane": c.kit.lane(written).name, "played_lane": c.kit.lane(sounded).name}
     else:
         tick = c.part.notes[first].onset_tick
-        values |= {"written": written, "played": sounded, "fifths": c.part.fifths_at(tick)}
+        values |= {
+            "written": written, "played": sounded, "fifths": c.part.fifths_at(tick), "name": c.part.names[first],
+        }  # fmt: skip
     yield c.finding(
         "wrong_drum" if has_lanes else "wrong_key", size=len(rows), unit="notes", rows=targets, values=values
     )

@@ -90,7 +90,8 @@ def _wrong_key(v: dict[str, Any], reader: Reader) -> str:
         KEY_UP if played > written else KEY_DOWN,
         {
             "played": reader.conventions.pitch(played, fifths=fifths),
-            "written": reader.conventions.pitch(written, fifths=fifths),
+            # What an older version found names no spelling.
+            "written": reader.conventions.pitch(written, fifths=fifths, fifth=v.get("name")),
             "interval": interval_said(played - written, reader),
         },
     )

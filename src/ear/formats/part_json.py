@@ -34,6 +34,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     hand: Hand | None = None
     finger: int | None = None
     label: str | None = None
+    fifth: int | None = None
 
 
 class _Stored(msgspec.Struct, kw_only=True):
@@ -51,8 +52,8 @@ class _Stored(msgspec.Struct, kw_only=True):
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
-    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label],
-    the last two left out where there are none; `pedal`, left out likewise, has [start, end]."""
+    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth],
+    the last three left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
     stored = _Stored(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],

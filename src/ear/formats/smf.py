@@ -14,7 +14,8 @@ from dataclasses import dataclass
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats.quick_mido import mido
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
-from ear.notes import Meter  # fmt: skip
+from ear.notes import DRUM_CHANNEL, Meter
+from ear.notes.spelling import key_of
 from ear.units import BPM_MAX, BPM_MIN
 
 BYTES_MAX = 4_000_000
@@ -176,7 +177,8 @@ def _gather(file: mido.MidiFile) -> Contents:
         track_names=tuple(names),
         tempos=tuple(sorted(tempos.items())),
         meters=tuple(sorted(meters.items(), key=lambda item: item[0])),
-        fifths=fifths or 0,
+        # A file that says no key: the one that its notes make likeliest.
+        fifths=key_of([n.pitch for n in notes if n.channel != DRUM_CHANNEL]) if fifths is None else fifths,
         pedal=tuple(pedal_spans(pedal, end=end)),
         keys=tuple(sorted(keys.items())),
         markers=tuple(sorted(markers.items())),

@@ -7,27 +7,30 @@ from itertools import groupby
 
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import Hand, Note, Part
+from ear.notes.chord_names import QUALITIES, tones_of
 from ear.notes.pitch import BLACK_KEYS
-from ear.patterns.chords import QUALITIES, Chord, tonic_of
+from ear.patterns.chords import Chord, tonic_named
 
 LEAST_NOTES = 3
 
 
 @lru_cache(maxsize=4096)
-def name_of(pitches: frozenset[int], *, fifths: int) -> str | None:
-    """The chord that just these pitches make, by name; None where there is no name for them.
+def name_of(written: frozenset[tuple[int, int]]) -> str | None:
+    """The chord that just these pitches make, each with its name on the line of fifths; None where there is no name for
+    them. Root and bass are called as they are written.
 
     The lowest pitch is taken for the root if it can be; else the chord is written over its bass.
     """
-    if len(pitches) < LEAST_NOTES:
+    if len(written) < LEAST_NOTES:
         return None
-    bass = min(pitches)
-    classes = {p % 12 for p in pitches}
+    bass = min(written)[0]
+    named = {pitch % 12: tonic_named(fifth) for pitch, fifth in written}
+    classes = set(named)
     for root in sorted(classes, key=lambda c: (c - bass) % 12):
         for quality, steps in QUALITIES.items():
             if len(steps) >= LEAST_NOTES and {(root + s) % 12 for s in steps} == classes:
-                over = None if root == bass % 12 else tonic_of(bass, fifths=fifths)
-                return Chord(root=tonic_of(root, fifths=fifths), quality=quality, bass=over).name
+                over = None if root == bass % 12 else named[bass % 12]
+                return Chord(root=named[root], quality=quality, bass=over).name
     return None
 
 
@@ -40,11 +43,13 @@ def chord_names(part: Part) -> dict[int, str]:
         return {mark.tick: mark.name for mark in part.chords}
     found: dict[int, str] = {}
     last = None
-    for tick, together in groupby(part.notes, key=lambda n: n.onset_tick):
+    for tick, together in groupby(
+        zip(part.notes, part.names, strict=True), key=lambda pair: pair[0].onset_tick
+    ):
         struck = list(together)
-        if max(Counter(n.hand for n in struck).values()) < LEAST_NOTES:
+        if max(Counter(n.hand for n, _ in struck).values()) < LEAST_NOTES:
             continue
-        name = name_of(frozenset(n.pitch for n in struck), fifths=part.fifths_at(tick))
+        name = name_of(frozenset((n.pitch, fifth) for n, fifth in struck))
         if name and name != last:
             found[tick] = name
             last = name
@@ -113,7 +118,11 @@ def _held(part: Part, tick: int, after: int) -> frozenset[int]:
 def _card(
     part: Part, tick: int, name: str, held: frozenset[int], before: frozenset[int], conventions: Conventions
 ) -> ChordCard:
-    fifths = part.fifths_at(tick)
+    written = tones_of(name)
+    called = {
+        pitch: conventions.letter(pitch, fifth=written.get(pitch % 12, part.name_of(pitch, tick)))
+        for pitch in held
+    }
     shown = held | before
     keys = []
     at = 0.0
@@ -129,9 +138,9 @@ def _card(
     return ChordCard(
         bar=part.meters.bar_at(tick).number,
         name=name,
-        notes=tuple(conventions.letter(p, fifths=fifths) for p in sorted(held)),
+        notes=tuple(called[p] for p in sorted(held)),
         keys=tuple(keys),
-        moving=tuple(conventions.letter(p, fifths=fifths) for p in sorted(held - before)) if before else (),
+        moving=tuple(called[p] for p in sorted(held - before)) if before else (),
     )
 
 

@@ -42,14 +42,13 @@ class Labels:
         """The labels of some kinds for all of a part."""
         names: dict[tuple[int, int], str] = {}
         if LabelKind.NAMES in kinds:
-            for note in part.notes:
-                fifths = part.fifths_at(note.onset_tick)
-                if (note.pitch, fifths) not in names:
+            for note, fifth in zip(part.notes, part.names, strict=True):
+                if (note.pitch, fifth) not in names:
                     has_lanes = part.instrument.has_lanes
-                    names[note.pitch, fifths] = (
+                    names[note.pitch, fifth] = (
                         conventions.sound(part, note.pitch)
                         if has_lanes
-                        else conventions.letter(note.pitch, fifths=fifths)
+                        else conventions.letter(note.pitch, fifth=fifth)
                     )
         lines: list[tuple[LabelKind, Mapping[int, str]]] = []
         if LabelKind.COUNT in kinds:
@@ -76,8 +75,8 @@ class Labels:
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
             found.append(Label(kind=LabelKind.FINGERS, text=str(note.finger)))
         if self.names:
-            fifths = self.part.fifths_at(note.onset_tick)
-            found.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifths]))
+            fifth = self.part.name_of(note.pitch, note.onset_tick)
+            found.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifth]))
         code = self.codes.get(note.pitch)
         if code is not None:
             found.append(Label(kind=LabelKind.KEYS, text=plain_letter(code), code=code))

@@ -220,7 +220,7 @@ def _head(
             note=i, pitch=pitch, step=0, alteration=0, shows_accidental=False, is_tied_from=False, is_tied_on=False,
             lane=kit.lane(pitch),
         )  # fmt: skip
-    spelling = spell(pitch, fifths=fifths)
+    spelling = spell(pitch, fifth=part.names[i])
     in_force = said.get(spelling.step, key_alteration(spelling.step, fifths=fifths))
     shows = spelling.alteration != in_force and not comes
     if shows:

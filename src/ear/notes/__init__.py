@@ -6,7 +6,7 @@ from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoCh
 from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, Part, PedalSpan, Section, Take, TakeNote
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
-from ear.notes.pitch import Spelling, interval_name, key_alteration, pitch_name, spell
+from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
 
 __all__ = [
     "DRUM_CHANNEL",
@@ -39,6 +39,8 @@ __all__ = [
     "interval_name",
     "key_alteration",
     "kind_on_channel",
+    "name_in_key",
+    "names_of",
     "pedal_points",
     "pitch_name",
     "sound_name",

@@ -1,5 +1,6 @@
 """Notes as a part writes them and as a take holds them."""
 
+from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
@@ -9,9 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
+from ear.notes.chord_names import tones_of
 from ear.notes.instrument import Instrument, Kind
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.notes.pedal import PedalMark, check_pedal
+from ear.notes.pitch import name_in_key, names_of
+from ear.notes.spelling import UNKNOWN, spelled
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 Floats = NDArray[np.float64]
@@ -68,6 +72,8 @@ class Note:
     """1 thumb to 5 little finger."""
     label: str | None = None
     """A word of the note's own: a syllable of the song, a count."""
+    fifth: int | None = None
+    """How it is written, where that was said: its name on the line of fifths (C 0, G 1, F -1, F sharp 6)."""
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
@@ -77,6 +83,12 @@ class Note:
             raise ValueOutOfRange("finger_1_not", fingers=FINGERS, finger=self.finger)
         if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
             raise ValueOutOfRange("word_at_note_has_1", label_most=LABEL_MOST)
+        if self.fifth is not None and self.fifth not in names_of(self.pitch):
+            raise ValueOutOfRange("name_is_no_name_of_pitch", field="fifth")
+
+    def at_pitch(self, pitch: int, fifth: int | None = None) -> "Note":
+        """The note at a pitch; as it was written only where that is still the pitch's name."""
+        return self if pitch == self.pitch and fifth is None else replace(self, pitch=pitch, fifth=fifth)
 
     @property
     def end_tick(self) -> int:
@@ -186,6 +198,51 @@ class Part:
     def end_tick(self) -> int:
         """Where the last note ends; 0 in an empty part."""
         return max((n.end_tick for n in self.notes), default=0)
+
+    @cached_property
+    def names(self) -> tuple[int, ...]:
+        """For each note its name on the line of fifths, as `ear.notes.spelling` finds it."""
+        if not self.notes:
+            return ()
+        known = [UNKNOWN if n.fifth is None else n.fifth for n in self.notes]
+        if self.chords:
+            marks = [c.tick for c in self.chords]
+            for i, note in enumerate(self.notes):
+                k = bisect_right(marks, note.onset_tick) - 1
+                if known[i] == UNKNOWN and k >= 0:
+                    known[i] = tones_of(self.chords[k].name).get(note.pitch % 12, UNKNOWN)
+        found: tuple[int, ...] = tuple(spelled(self.pitches, self._signatures, _ints(known)).tolist())
+        return found
+
+    def named(self) -> "Part":
+        """The same part with every name said: those of notes as they are found, of cues as their key has them."""
+        if not self.instrument.has_key:
+            return self
+        notes = (replace(n, fifth=name) for n, name in zip(self.notes, self.names, strict=True))
+        cues = (
+            replace(
+                n, fifth=name_in_key(n.pitch, self.fifths_at(n.onset_tick)) if n.fifth is None else n.fifth
+            )
+            for n in self.cues
+        )
+        return replace(self, notes=tuple(notes), cues=tuple(cues))
+
+    @property
+    def _signatures(self) -> Ints:
+        """The key signature at each note."""
+        found = np.full(len(self.notes), self.fifths, dtype=np.int64)
+        for section in self.sections:
+            found[self.bar_of_note >= section.bar] = self.fifths if section.fifths is None else section.fifths
+        return found
+
+    @cached_property
+    def _name_at(self) -> dict[tuple[int, int], int]:
+        return {(n.onset_tick, n.pitch): name for n, name in zip(self.notes, self.names, strict=True)}
+
+    def name_of(self, pitch: int, tick: float) -> int:
+        """The name of a pitch at a tick: that of the note which is written there, else by itself in the key."""
+        found = self._name_at.get((int(tick), pitch))
+        return name_in_key(pitch, self.fifths_at(tick)) if found is None else found
 
     def fifths_at(self, tick: float) -> int:
         """The key signature in force at a tick: that of its section, if that has one of its own."""

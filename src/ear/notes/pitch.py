@@ -2,27 +2,14 @@
 
 from dataclasses import dataclass
 
-SHARP_STEPS = ((0, 0), (0, 1), (1, 0), (1, 1), (2, 0), (3, 0), (3, 1), (4, 0), (4, 1), (5, 0), (5, 1), (6, 0))
-FLAT_STEPS = (
-    (0, 0),
-    (1, -1),
-    (1, 0),
-    (2, -1),
-    (2, 0),
-    (3, 0),
-    (4, -1),
-    (4, 0),
-    (5, -1),
-    (5, 0),
-    (6, -1),
-    (6, 0),
-)
-"""For each pitch class, the step (C = 0 … B = 6) and its alteration in semitones."""
-
 LETTERS = "CDEFGAB"
 BLACK_KEYS = frozenset({1, 3, 6, 8, 10})
 """Pitch classes."""
-ALTERATION_SIGNS = {-1: "♭", 0: "", 1: "♯"}
+ALTERATION_SIGNS = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "♯♯"}
+NAMES_FROM, NAMES_TO = -15, 19
+"""Names there are, on the line of fifths: from F double flat to B double sharp."""
+ALONE_FROM = -3
+"""A pitch of which nothing else is known is written from here on: in C from E flat to G sharp."""
 SHARP_ORDER = (3, 0, 4, 1, 5, 2, 6)
 """Steps in the order in which a key signature sharpens them; flats take it backwards."""
 
@@ -44,16 +31,31 @@ class Spelling:
         """The note's letter, without its accidental."""
         return LETTERS[self.step % 7]
 
+    @property
+    def fifth(self) -> int:
+        """Its place on the line of fifths: C 0, G 1, F -1, F sharp 6."""
+        return (2 * (self.step % 7) + 1) % 7 - 1 + 7 * self.alteration
 
-def spell(pitch: int, *, fifths: int = 0) -> Spelling:
-    """Write a MIDI pitch in a key (fifths: sharps positive, flats negative).
 
-    Keys with flats take flats for the black keys, others sharps: right for music that
-    stays in its key, which is what exercises do.
-    """
-    steps = FLAT_STEPS if fifths < 0 else SHARP_STEPS
-    step, alteration = steps[pitch % 12]
-    return Spelling(step=step + 7 * (pitch // 12), alteration=alteration)
+def spell(pitch: int, *, fifths: int = 0, fifth: int | None = None) -> Spelling:
+    """Write a MIDI pitch: by its name on the line of fifths, if that is known, else by itself in a key (fifths: sharps
+    positive, flats negative)."""
+    if fifth is None:
+        fifth = name_in_key(pitch, fifths)
+    alteration = (fifth + 1) // 7
+    return Spelling(step=7 * ((pitch - alteration) // 12) + 4 * fifth % 7, alteration=alteration)
+
+
+def name_in_key(pitch: int, fifths: int) -> int:
+    """The name of a single pitch in a key, on the line of fifths: on the twelve places from three below the key's own."""
+    start = fifths + ALONE_FROM
+    return start + (7 * pitch - start) % 12
+
+
+def names_of(pitch: int) -> tuple[int, ...]:
+    """All names that a pitch can have, flats first."""
+    lowest = NAMES_FROM + (7 * pitch - NAMES_FROM) % 12
+    return tuple(range(lowest, NAMES_TO + 1, 12))
 
 
 def key_alteration(step: int, *, fifths: int) -> int:
@@ -63,9 +65,9 @@ def key_alteration(step: int, *, fifths: int) -> int:
     return -1 if step % 7 in SHARP_ORDER[7 + fifths :] and fifths < 0 else 0
 
 
-def pitch_name(pitch: int, *, fifths: int = 0, middle_c_octave: int = 4) -> str:
+def pitch_name(pitch: int, *, fifths: int = 0, fifth: int | None = None, middle_c_octave: int = 4) -> str:
     """A pitch by name and octave, such as F♯4 with middle C as C4."""
-    spelling = spell(pitch, fifths=fifths)
+    spelling = spell(pitch, fifths=fifths, fifth=fifth)
     octave = spelling.step // 7 - 1 + (middle_c_octave - 4)
     return f"{spelling.letter}{ALTERATION_SIGNS[spelling.alteration]}{octave}"
 

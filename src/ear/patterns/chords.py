@@ -1,49 +1,18 @@
 """Chords by name, their voicings, and sequences of them as parts."""
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import ChordMark, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, spell
+from ear.notes import ChordMark, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, name_in_key, spell
+from ear.notes.chord_names import ALSO, NAME, QUALITIES
 from ear.notes.meter import MeterChange
 from ear.patterns.lines import COMMON, FIRST_BEAT_MORE, MELODY_BPM, VELOCITY
 from ear.patterns.modes import Mode, Tonic, key_fifths
 
-QUALITIES = {
-    "": (0, 4, 7),
-    "m": (0, 3, 7),
-    "dim": (0, 3, 6),
-    "aug": (0, 4, 8),
-    "5": (0, 7),
-    "sus2": (0, 2, 7),
-    "sus4": (0, 5, 7),
-    "6": (0, 4, 7, 9),
-    "m6": (0, 3, 7, 9),
-    "7": (0, 4, 7, 10),
-    "maj7": (0, 4, 7, 11),
-    "m7": (0, 3, 7, 10),
-    "mmaj7": (0, 3, 7, 11),
-    "dim7": (0, 3, 6, 9),
-    "m7b5": (0, 3, 6, 10),
-    "7sus4": (0, 5, 7, 10),
-    "aug7": (0, 4, 8, 10),
-    "add9": (0, 4, 7, 14),
-    "madd9": (0, 3, 7, 14),
-    "9": (0, 4, 7, 10, 14),
-    "maj9": (0, 4, 7, 11, 14),
-    "m9": (0, 3, 7, 10, 14),
-}
-"""Semitones over the root."""
-ALSO = {
-    "maj": "", "min": "m", "mi": "m", "-": "m", "°": "dim", "o": "dim", "+": "aug", "sus": "sus4",
-    "min7": "m7", "mi7": "m7", "-7": "m7", "ø": "m7b5", "ø7": "m7b5", "°7": "dim7", "o7": "dim7", "ma7": "maj7",
-    "m7♭5": "m7b5", "-7b5": "m7b5", "+7": "aug7", "m(maj7)": "mmaj7", "7sus": "7sus4", "min6": "m6", "-6": "m6",
-    "min9": "m9", "-9": "m9",
-}  # fmt: skip
-"""Other ways in which musicians write them."""
-NAME = re.compile(r"([A-Ga-g][#b♯♭]?)([^/\s]*)(?:/([A-Ga-g][#b♯♭]?))?\Z")
+SINGLE_FROM, SINGLE_TO = -8, 12
+"""From F flat to B sharp: names with one sign at most."""
 MIDDLE = 60
 """The middle of voicings: chords lie about middle C and a little above."""
 BASS_FROM = 36
@@ -126,7 +95,14 @@ class Chord:
 
 def tonic_of(pitch: int, *, fifths: int) -> Tonic:
     """A pitch as a note name in a key."""
-    spelling = spell(pitch % 12, fifths=fifths)
+    return tonic_named(name_in_key(pitch % 12, fifths))
+
+
+def tonic_named(fifth: int) -> Tonic:
+    """A name on the line of fifths as a note name; a double sharp or flat enharmonically."""
+    if not SINGLE_FROM <= fifth <= SINGLE_TO:
+        fifth += -12 if fifth > SINGLE_TO else 12
+    spelling = spell(7 * fifth % 12, fifth=fifth)
     return Tonic(letter=spelling.letter, alteration=spelling.alteration)
 
 

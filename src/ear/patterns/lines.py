@@ -5,17 +5,20 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, names_of
+from ear.notes.chord_names import tone_places
 from ear.notes.meter import MeterChange
 from ear.patterns.fingering import five_finger as finger_of_degree
 from ear.patterns.fingering import major_scale_fingers
-from ear.patterns.modes import Mode, Tonic, key_fifths, pitches, pitches_down
+from ear.patterns.modes import Mode, Tonic, key_fifths, pitches, pitches_down, scale_names
 from ear.units import PITCH_MAX, TICKS_PER_QUARTER
 
 VELOCITY = 80
 FIRST_BEAT_MORE = 10
 OCTAVES_MOST = 4
 COMMON = Meter(numerator=4, denominator=4)
+FAR_FROM_KEY = 8
+"""Fifths from a key's place past which a root is written enharmonically."""
 MELODY_BPM = 90.0
 """What teachers set a first melody to."""
 
@@ -56,8 +59,12 @@ def _check_octaves(bottom: int, octaves: int) -> None:
         raise ValueOutOfRange("there_pattern_would_leave_keys")
 
 
-def in_line(moments: Sequence[Sequence[tuple[int, int | None]]], *, fifths: int, shape: LineShape) -> Part:
-    """Moments of (pitch, finger), one after the other in one value; the last held to its bar's end."""
+Struck = tuple[int, int | None, int | None]
+"""Pitch, finger, and name on the line of fifths."""
+
+
+def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShape) -> Part:
+    """Moments of what is struck together, one after the other in one value; the last held to its bar's end."""
     value, bar = shape.value_ticks, shape.meter.bar_ticks
     if value < 1:
         raise ValueOutOfRange("note_value_tick_more")
@@ -74,8 +81,9 @@ def in_line(moments: Sequence[Sequence[tuple[int, int | None]]], *, fifths: int,
                 velocity=VELOCITY + more,
                 hand=shape.hand,
                 finger=finger,
+                fifth=fifth if fifth in names_of(pitch) else None,
             )
-            for pitch, finger in moment
+            for pitch, finger, fifth in moment
         ]
     return Part.of(
         notes,
@@ -95,8 +103,9 @@ def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
     fingers: tuple[int | None, ...] = (None,) * len(up)
     if mode is Mode.MAJOR:
         fingers = major_scale_fingers(tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
-    rising = [[(p, f)] for p, f in zip(up, fingers, strict=True)]
-    falling = [[(p, f)] for p, f in zip(down, fingers[::-1], strict=True)]
+    names, names_down = (scale_names(tonic, mode, is_down=way) for way in (False, True))
+    rising = [[(p, f, names[p % 12])] for p, f in zip(up, fingers, strict=True)]
+    falling = [[(p, f, names_down[p % 12])] for p, f in zip(down, fingers[::-1], strict=True)]
     line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising, *falling[1:]]}[shape.way]
     return in_line(line, fifths=key_fifths(tonic, mode), shape=shape)
 
@@ -109,7 +118,11 @@ def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineSh
     up = [bottom + 12 * o + step for o in range(shape.octaves) for step in inside]
     up.append(bottom + 12 * shape.octaves)
     line = {Way.UP: up, Way.DOWN: up[::-1], Way.BOTH: [*up, *up[-2::-1]]}[shape.way]
-    return in_line([[(p, None)] for p in line], fifths=fifths, shape=shape)
+    root = tonic.major_fifths
+    if abs(root - fifths) > FAR_FROM_KEY:
+        root -= 12 if root > fifths else -12
+    names = {7 * (root + place) % 12: root + place for place in tone_places(degrees)}
+    return in_line([[(p, None, names[p % 12])] for p in line], fifths=fifths, shape=shape)
 
 
 def five_finger(
@@ -125,7 +138,11 @@ def five_finger(
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, 1)
     notes = pitches(bottom, mode, octaves=1)
-    moments = [[(notes[degree - 1], finger_of_degree(degree, hand=shape.hand))] for degree in degrees]
+    names = scale_names(tonic, mode)
+    moments = [
+        [(notes[degree - 1], finger_of_degree(degree, hand=shape.hand), names[notes[degree - 1] % 12])]
+        for degree in degrees
+    ]
     return in_line(moments, fifths=key_fifths(tonic, mode), shape=shape)
 
 
@@ -139,8 +156,9 @@ def intervals(
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves + 1)
     notes = pitches(bottom, mode, octaves=shape.octaves + 1)
-    moments: list[list[tuple[int, int | None]]] = []
+    names = scale_names(tonic, mode)
+    moments: list[list[Struck]] = []
     for k in range(len(pitches(bottom, mode, octaves=shape.octaves))):
-        pair: list[tuple[int, int | None]] = [(notes[k], None), (notes[k + size - 1], None)]
+        pair: list[Struck] = [(p, None, names[p % 12]) for p in (notes[k], notes[k + size - 1])]
         moments += [pair] if together else [[note] for note in pair]
     return in_line(moments, fifths=key_fifths(tonic, mode), shape=shape)

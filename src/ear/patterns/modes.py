@@ -1,5 +1,6 @@
 """Scales by name, and the keys that they are written in."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -121,6 +122,33 @@ def pitches_down(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
     steps = DOWN_STEPS.get(mode, STEPS[mode])
     up = (*(bottom + 12 * o + step for o in range(octaves) for step in steps), bottom + 12 * octaves)
     return up[::-1]
+
+
+DEGREES = {
+    Mode.MAJOR_PENTATONIC: (0, 1, 2, 4, 5),
+    Mode.MINOR_PENTATONIC: (0, 2, 3, 4, 6),
+}
+"""Letters over the tonic of scales that leave some out."""
+MAJOR_PLACES = (0, 2, 4, -1, 1, 3, 5)
+"""Fifths from the tonic of a major scale to its notes."""
+RAISED = (0, 7, 2, 9, 4, -1, 6, 1, 8, 3, 10, 5)
+LOWERED = (0, -5, 2, -3, 4, -1, -6, 1, -4, 3, -2, 5)
+"""Of a chromatic scale, going up and coming down."""
+
+
+def scale_names(tonic: Tonic, mode: Mode, *, is_down: bool = False) -> dict[int, int]:
+    """How the notes of a scale are written, on the line of fifths by pitch class: each degree its own letter. In the key
+    in which the scale is written, where that is enharmonically another."""
+    signature = key_fifths(tonic, mode)
+    root = tonic.major_fifths + signature - (tonic.major_fifths - FIFTHS_BELOW_MAJOR.get(mode, 0))
+    if mode is Mode.CHROMATIC:
+        places: Sequence[int] = LOWERED if is_down else RAISED
+    else:
+        steps = DOWN_STEPS.get(mode, STEPS[mode]) if is_down else STEPS[mode]
+        letters = DEGREES.get(mode, range(len(steps)))
+        major = STEPS[Mode.MAJOR]
+        places = [MAJOR_PLACES[d] + 7 * (step - major[d]) for d, step in zip(letters, steps, strict=True)]
+    return {7 * (root + place) % 12: root + place for place in places}
 
 
 def key_name(fifths: int, *, is_minor: bool = False) -> str:

@@ -153,7 +153,7 @@ def _mend(student: User, take: Take) -> None:
 
 
 def _put_right(part: Part, wrong: Mapping[Place, int]) -> Edited:
-    right = (replace(n, pitch=wrong.get((n.onset_tick, n.pitch), n.pitch)) for n in part.notes)
+    right = (n.at_pitch(wrong.get((n.onset_tick, n.pitch), n.pitch)) for n in part.notes)
     return rebuilt(part, ((note, True) for note in right))
 
 

@@ -39,6 +39,7 @@ class Sounding:
     attack: int
     release: int
     is_cue: bool
+    fifth: int | None = None
 
 
 @dataclass(slots=True, kw_only=True)
@@ -78,7 +79,7 @@ class Gathered:
             return Note(
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
                 velocity=note.velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
-                label=note.label,
+                label=note.label, fifth=note.fifth,
             )  # fmt: skip
 
         keys = self.keys or {1: 0}

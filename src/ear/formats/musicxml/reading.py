@@ -17,7 +17,8 @@ from ear.formats.musicxml.directions import read_direction, read_harmony
 from ear.formats.musicxml.elements import label_of, number_of, whole_of
 from ear.formats.musicxml.gathered import Gathered, Sounding
 from ear.formats.musicxml.unfolding import played_order
-from ear.notes import STANDARD_KIT, Kind, Meter, Part  # fmt: skip
+from ear.notes import STANDARD_KIT, Kind, Meter, Part, names_of
+from ear.notes.chord_names import LETTER_PLACES
 from ear.notes.note import FIFTHS_MAX, FINGERS
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
@@ -90,6 +91,8 @@ class _Reader:
     divisions: Fraction = Fraction(1)
     fifths: int = 0
     transpose: int = 0
+    renamed: int = 0
+    """Fifths from what is written to what sounds, of instruments that transpose."""
     tied: dict[tuple[int, int], list[Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     percussion: dict[str, int] = field(default_factory=dict)
@@ -133,7 +136,9 @@ class _Reader:
                         last_onset = now
                         now += length
             furthest = max(furthest, now)
-        self.found.keys[number] = self.fifths
+        self.found.keys[number] = (
+            (self.fifths + self.renamed + FIFTHS_MAX) % 12 - FIFTHS_MAX if self.renamed else self.fifths
+        )
         self.found.meters.append(self._meter_of(furthest - start))
         return start + self.found.meters[-1].bar_ticks
 
@@ -183,6 +188,7 @@ class _Reader:
         if transpose is not None:
             chromatic = whole_of(transpose.findtext("chromatic")) or 0
             self.transpose = chromatic + 12 * (whole_of(transpose.findtext("octave-change")) or 0)
+            self.renamed = (7 * chromatic + 6) % 12 - 6
         if element.findtext("clef/sign") == "percussion":
             self.found.kind = Kind.DRUMS
 
@@ -229,7 +235,7 @@ class _Reader:
             note = Sounding(
                 onset=onset, end=onset + length, pitch=pitch, velocity=self._velocity(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
-                release=release, is_cue=element.find("cue") is not None,
+                release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
             )  # fmt: skip
             self.found.notes.append(note)
             if len(self.found.notes) > NOTES_MAX:
@@ -252,6 +258,17 @@ class _Reader:
             self.found.missed["Notes beyond the keys are left out"] += 1
             return None
         return found
+
+    def _name(self, element: Element, pitch: int) -> int | None:
+        """The note's own name, on the line of fifths."""
+        step, alter = (
+            element.findtext("pitch/step"),
+            number_of(element.findtext("pitch/alter")) or Fraction(0),
+        )
+        if step is None or alter.denominator != 1:
+            return None
+        fifth = LETTER_PLACES[step] + 7 * int(alter) + self.renamed
+        return fifth if fifth in names_of(pitch) else None
 
     def _percussion(self, element: Element) -> int | None:
         """By the instrument's own number if the file gives one, else by its place on the staff."""

@@ -203,7 +203,7 @@ class _Writer:
                 _add(unpitched, "display-step", words.STEPS[step % 7])
                 _add(unpitched, "display-octave", step // 7)
             else:
-                spelling = spell(cue.pitch, fifths=bar.fifths)
+                spelling = spell(cue.pitch, fifths=bar.fifths, fifth=cue.fifth)
                 pitch = _add(note, "pitch")
                 _add(pitch, "step", spelling.letter)
                 if spelling.alteration:

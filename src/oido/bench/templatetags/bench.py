@@ -16,7 +16,8 @@ def row_name(part: Part, row: GridRow, conventions: Conventions) -> str:
     """A lane, or a pitch as the school names it."""
     if part.instrument.has_lanes:
         return STANDARD_KIT.lane(row.pitch).name
-    return conventions.pitch(row.pitch, fifths=part.fifths)
+    fifth = next((f for n, f in zip(part.notes, part.names, strict=True) if n.pitch == row.pitch), None)
+    return conventions.pitch(row.pitch, fifths=part.fifths, fifth=fifth)
 
 
 @register.filter

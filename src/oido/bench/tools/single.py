@@ -174,7 +174,9 @@ class NoteTool(Tool):
 
     place = forms.CharField(label=_("bar.beat.division.tick"), max_length=20)
     length = whole_field(_("length in ticks"), 1, 20_000)
-    name = forms.CharField(label=_("pitch"), max_length=24)
+    name = forms.CharField(
+        label=_("pitch"), max_length=24, help_text=_("It is written as you type it: C♯5 or D♭5, C#5 or Db5.")
+    )
     velocity = whole_field(_("velocity"), 1, 127)
 
     def fit(self, part: Part) -> None:
@@ -192,11 +194,20 @@ class NoteTool(Tool):
         if len(selected) != 1:
             raise PageProblem(_("the card is of one note: pick it first"))
         c = self.cleaned_data
-        pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions)
-        return drawing.set_note(
+        note, fifth = part.notes[min(selected)], None
+        if part.instrument.has_lanes:
+            pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions)
+        else:
+            pitch, fifth = steps.read_note(c["name"].strip(), note.pitch, self.conventions)
+        edited = drawing.set_note(
             part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
             velocity=c["velocity"],
         )  # fmt: skip
+        # A name that was typed is kept; one that stood there already stays the part's own.
+        is_as_it_was = note.fifth is None and fifth == part.name_of(note.pitch, note.onset_tick)
+        if fifth is None or is_as_it_was:
+            return edited
+        return drawing.set_name(edited.part, edited.selected, fifth=fifth)
 
     def after(self, part: Part, selected: Selection) -> Tool:
         return NoteTool(part=part, selected=selected, conventions=self.conventions)

@@ -1,0 +1,154 @@
+"""How the notes of a part are written: F sharp or G flat.
+
+A name is a place on the line of fifths: C 0, G 1, F -1, F sharp 6, B flat -2. What a note is called by itself is kept; the
+others are spelled by what stands around them, in three steps:
+
+1. Each note about a note is taken for a tonic once for each time that it sounds, and says how the note would be written
+   in a harmonic chromatic scale on it (Meredith, "The ps13 pitch spelling algorithm", Journal of New Music Research
+   35(2), 2006, stage 1); here tonics themselves are written near the key signature, on twelve places of the line.
+2. Notes a semitone apart that follow each other are rather a minor second than a note and its alteration, and
+   what stands together or follows closely rather no more than six fifths apart (his stage 2, and Temperley, "The Cognition of
+   Basic Musical Structures", 2001, ch. 5, as weights).
+3. Notes with a name, and tones of a chord whose name stands over them, count as they are named.
+
+Without a key signature, the course of signatures is that under which the notes are likeliest, each change of it at a
+price (Viterbi, 1967).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.notes.pitch import NAMES_FROM, NAMES_TO
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+
+BEFORE, AFTER = 16, 32
+"""Notes about a note that say how it is written."""
+HARMONIC_CHROMATIC = np.array([0, -5, 2, -3, 4, -1, 6, 1, -4, 3, -2, 5])
+"""Fifths from a tonic to the note so many semitones above it."""
+TONIC_FROM = -4
+"""Tonics are written from so many fifths before the key's own place, eleven further."""
+NEAR = 8
+"""Notes before and after that are looked at for seconds, each further one for less by `FADING`."""
+FADING = 0.8
+SECOND, SECOND_BEFORE = 1.5, 0.9
+"""What a minor second to a note after, or before, speaks for a name, where all that step 1 says is 4."""
+FAR = 0.1 / 6
+"""What each fifth beyond six speaks against it."""
+FIRST_STEP = 4.0
+ROUNDS = 2
+KEYS = np.arange(-7, 8)
+LIKELY = {
+    -1: 1.0,
+    0: 1.15,
+    1: 1.1,
+    2: 1.0,
+    3: 1.05,
+    4: 1.0,
+    5: 0.9,
+    8: 0.35,
+    6: 0.3,
+    -2: 0.25,
+    7: 0.2,
+    9: 0.1,
+    -3: 0.1,
+    -4: 0.05,
+}
+"""How often notes so many fifths from a key's place occur under its signature, in proportion: counted once in scores
+of several centuries, and rounded."""
+UNLIKELY = 0.02
+CHANGE_COST = 40.0
+SIGN_COST = 0.003
+"""What a signature costs for each sign and note: of two that sound alike, the simpler."""
+UNKNOWN = -99
+"""No name."""
+
+
+def spelled(pitches: Ints, fifths: Ints, given: Ints) -> Ints:
+    """A name for each note, in order of (onset, pitch). All (n,): `fifths` are the key signatures in force, `given` the
+    names that are known, `UNKNOWN` elsewhere."""
+    n = len(pitches)
+    if not n or (given != UNKNOWN).all():
+        return given
+    lowest, votes = _by_tonics(pitches % 12, fifths)
+    reach = lowest + np.array([[0], [12], [24]])
+    votes[(reach < NAMES_FROM) | (reach > NAMES_TO)] = -np.inf
+    known = given != UNKNOWN
+    choice = votes.argmax(axis=0)
+    names = np.where(known, given, lowest + 12 * choice)
+    for _ in range(ROUNDS):
+        choice = (FIRST_STEP * votes + _by_neighbours(pitches, names, lowest)).argmax(axis=0)
+        names = np.where(known, given, lowest + 12 * choice)
+    return names
+
+
+def _by_tonics(classes: Ints, fifths: Ints) -> tuple[Ints, Floats]:
+    """The lowest of three names for each note, an octave of fifths apart, and the share of votes of each: (3, n)."""
+    n = len(classes)
+    so_far = np.zeros((n + 1, 12))
+    so_far[1:] = np.cumsum(np.eye(12)[classes], axis=0)
+    at = np.arange(n)
+    around = so_far[np.minimum(n, at + AFTER)] - so_far[np.maximum(0, at - BEFORE)]
+    tonics = np.arange(12)
+    start = fifths + TONIC_FROM
+    tonic_names = start[:, None] + (7 * tonics[None, :] - start[:, None]) % 12
+    names = tonic_names + HARMONIC_CHROMATIC[(classes[:, None] - tonics[None, :]) % 12]
+    lowest = start - 6 + (7 * classes - (start - 6)) % 12
+    votes = np.array(
+        [np.where(names == (lowest + more)[:, None], around, 0.0).sum(axis=1) for more in (0, 12, 24)]
+    )
+    return lowest, votes / votes.sum(axis=0)
+
+
+def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
+    """What the notes about each note speak for its three names: (3, n)."""
+    n = len(pitches)
+    found = np.zeros((3, n))
+    for off in range(1, min(NEAR, n - 1) + 1):
+        weight = FADING ** (off - 1)
+        is_semitone = np.abs(pitches[off:] - pitches[:-off]) == 1
+        for k in range(3):
+            own = lowest + 12 * k
+            after = np.abs(own[:-off] - names[off:])
+            before = np.abs(own[off:] - names[:-off])
+            found[k, :-off] += weight * (
+                SECOND * (is_semitone & (after == 5)) - FAR * np.maximum(0, after - 6)
+            )
+            found[k, off:] += weight * (
+                SECOND_BEFORE * (is_semitone & (before == 5)) - FAR * np.maximum(0, before - 6)
+            )
+    return found
+
+
+def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:
+    """The likeliest key signature at each note, (n,); one for all with an endless cost of changing it."""
+    n = len(pitches)
+    if not n:
+        return np.zeros(0, dtype=np.int64)
+    share = np.full(12, UNLIKELY)
+    for place, often in LIKELY.items():
+        share[7 * place % 12] = max(share[7 * place % 12], often)
+    log = np.log(share / share.sum())
+    likely = log[(pitches[:, None] - 7 * KEYS[None, :]) % 12] - SIGN_COST * np.abs(KEYS)[None, :]
+    best = likely[0] - 0.3 * np.abs(KEYS)
+    came = np.zeros((n, len(KEYS)), dtype=np.int64)
+    for i in range(1, n):
+        other = int(best.argmax())
+        changed = best[other] - change_cost
+        stays = best >= changed
+        came[i] = np.where(stays, np.arange(len(KEYS)), other)
+        best = np.where(stays, best, changed) + likely[i]
+    at = int(best.argmax())
+    found = np.zeros(n, dtype=np.int64)
+    for i in range(n - 1, -1, -1):
+        found[i] = KEYS[at]
+        at = int(came[i][at])
+    return found
+
+
+def key_of(pitches: Sequence[int]) -> int:
+    """One signature for all; 0 for no notes."""
+    return int(keys_of(np.array(pitches, dtype=np.int64), change_cost=np.inf)[0]) if len(pitches) else 0
