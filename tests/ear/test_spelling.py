@@ -48,14 +48,9 @@ ARPEGGIOS = {"Dm": "D F A D", "A7": "A C♯ E G A", "F♯": "F♯ A♯ C♯ F♯
              "G♯m": "G♯ B D♯ G♯", "Caug": "C E G♯ C", "F♯m7b5": "F♯ A C E F♯", "D♭maj7": "D♭ F A♭ C D♭"}  # fmt: skip
 """Hand-made: as the trade's books write them."""
 SCORES = (
-    "bwv66.6",
-    "bwv244.10",
-    "bwv269",
-    "schoenberg",
-    "k458/movement1",
-    "maple_leaf",
-    "opus18no1/movement2",
-)
+    "bach/bwv66.6", "bach/bwv244.10", "bach/bwv269", "joplin/maple_leaf_rag", "opus18no1/movement2",
+    "opus74no1/movement2", "k155/movement2",
+)  # fmt: skip
 
 
 def letters(part: Part) -> str:

@@ -8,6 +8,7 @@ from django.test import TestCase
 
 from ear.editing.edited import ALL, Edited
 from ear.formats.smf_parts import read_part
+from ear.labels import PLAIN
 from ear.notes import Kind, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services
@@ -392,6 +393,24 @@ class DraftTest(TestCase):
         self.client.post(f"{self.url}keep/")
         self.exercise.refresh_from_db()
         self.assertEqual((self.exercise.tempo_bpm, self.exercise.part.read().tempos.first_bpm), (90, 90.0))
+
+    def test_a_note_is_written_as_its_name_is_typed_and_said_so_everywhere(self) -> None:
+        self.use("touch", note=0)
+        values = {"place": "1.1.1.0", "length": 480, "velocity": 80}
+        card = self.use("note", **values, name="D♭5")
+        self.assertContains(card, "D♭5, bar 1, beat 1")
+        self.assertEqual(self.part().notes[0].fifth, -5)
+        self.use("note", **values, name="C#5")
+        self.assertEqual((self.part().notes[0].pitch, self.part().notes[0].fifth), (73, 7))
+        # What stood there and was not typed anew stays the part's own choice.
+        self.use("touch", note=1)
+        second = self.part().notes[1]
+        name = PLAIN.sound(self.part(), second.pitch, tick=second.onset_tick)
+        self.use("note", place="1.2.1.0", length=400, velocity=70, name=name)
+        self.assertIsNone(self.part().notes[1].fifth)
+        self.client.post(f"{self.url}keep/")
+        notation = self.client.get(f"/exercises/{self.exercise.pk}/part.musicxml").content.decode()
+        self.assertIn("<step>C</step><alter>1</alter>", notation.replace("\n", "").replace(" ", ""))
 
     def test_bars_are_split_joined_copied_and_kept(self) -> None:
         notes = self.part().notes

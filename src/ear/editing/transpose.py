@@ -45,7 +45,7 @@ def _renamed(part: Part, notes: Sequence[Note], *, by: int) -> tuple[Note, ...]:
     return tuple(
         replace(new, fifth=old.fifth + by)
         if old.fifth is not None and old.fifth + by in names_of(new.pitch)
-        else replace(new, fifth=None)
+        else new
         for old, new in zip(part.notes, notes, strict=True)
     )
 
