@@ -3,13 +3,16 @@
 from dataclasses import replace
 from unittest import TestCase
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from ear.assess import assess
-from ear.drawing.boxes import EarMark, Flag, overlay_of
+from ear.drawing.boxes import EarMark, Flag, NoteBox, overlay_of
 from ear.drawing.page import page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
 from ear.editing.key_chain import KeyOrder, key_chain
-from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap, spell
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
@@ -165,3 +168,62 @@ class PlacingTest(TestCase):
         bars = {bar.number: bar.x for row in rows for bar in row.bars}
         found = [(s.name, s.x) for row in rows for s in row.sections]
         self.assertEqual(found, [("C", bars[1]), ("G", bars[5])])
+
+
+class CrowdedTest(TestCase):
+    """Chords, clusters and accidentals: nothing lies over anything, in narrow bars as in wide ones."""
+
+    @staticmethod
+    def part(chords: list[set[int]], *, fifths: int = 0, ticks: int = 960) -> Part:
+        notes = [
+            Note(onset_tick=k * ticks, length_tick=ticks, pitch=p, velocity=80, hand=Hand.RIGHT)
+            for k, chord in enumerate(chords) for p in chord
+        ]  # fmt: skip
+        return replace(melody().with_notes(notes), fifths=fifths)
+
+    @staticmethod
+    def area(note: NoteBox) -> tuple[float, float, float, float]:
+        return note.x, note.y - note.height / 2, note.x + note.width, note.y + note.height / 2
+
+    @staticmethod
+    def over(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
+        return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+    @settings(deadline=None)
+    @given(st.lists(st.sets(st.integers(60, 79), min_size=2, max_size=5), min_size=4, max_size=16), st.integers(-5, 5),
+           st.sampled_from((480, 960, 1920)))  # fmt: skip
+    def test_no_note_lies_over_another_and_no_sign_over_a_sign(
+        self, chords: list[set[int]], fifths: int, ticks: int
+    ) -> None:
+        part = self.part(chords, fifths=fifths, ticks=ticks)
+        steps = [spell(n.pitch, fifth=f).step for n, f in zip(part.notes, part.names, strict=True)]
+        for row in page_view(part, width=WIDTH).rows:
+            boxes = row.targets
+            at = [steps[int(b.id[1:])] for b in boxes]
+            for i, a in enumerate(boxes):
+                for b, step in zip(boxes[i + 1 :], at[i + 1 :], strict=True):
+                    # A line or space that two notes share beside a third one is more than four pixels can part.
+                    shared = {s for s in at if at.count(s) > 1}
+                    if not {at[i], step} & {s + d for s in shared for d in (-1, 0, 1)}:
+                        self.assertFalse(self.over(self.area(a), self.area(b)), (a, b))
+            signs = [b.accidental for b in boxes if b.accidental]
+            for i, sign in enumerate(signs):
+                for other in signs[i + 1 :]:
+                    self.assertTrue(abs(sign.x - other.x) >= 8 or abs(sign.y - other.y) >= 18, (sign, other))
+
+    def test_seconds_stand_side_by_side_and_thirds_as_they_are(self) -> None:
+        second, third = (
+            page_view(self.part([chord]), width=WIDTH).rows[0].targets for chord in ({60, 62}, {60, 64})
+        )
+        self.assertGreaterEqual(second[1].x - second[0].x, 5)
+        self.assertEqual(third[1].x, third[0].x)
+        self.assertGreaterEqual(third[0].y - third[1].y - third[0].height, 2)
+        legato = page_view(melody(), width=WIDTH).rows[0].targets
+        self.assertEqual({n.height for n in legato}, {8})
+
+    def test_a_note_ends_before_the_accidental_that_follows(self) -> None:
+        part = self.part([{64}, {66}, {67}, {68}])
+        for row in page_view(part, width=WIDTH).rows:
+            for before, after in zip(row.targets, row.targets[1:], strict=False):
+                if after.accidental:
+                    self.assertLessEqual(before.x + before.width, after.accidental.x)

@@ -23,6 +23,7 @@ from ear.drawing.boxes import (
     SectionName,
 )  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
+from ear.drawing.crowding import arranged
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import RowBox, rows_of
@@ -121,14 +122,21 @@ class _Drawer:
         ]
         above = LABEL_LINE if self.labels.has_chords else 0.0
         tops = self.places.staff_tops(places, MARGIN_TOP + above)
-        targets = [self._target(i, n, box, tops, shifts) for i, n in notes]
+        plain = [self._target(i, n, box, tops, shifts) for i, n in notes]
+        targets = arranged(plain)
+        aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
             self._cue(n, box, tops, shifts)
             for n in self.part.cues
             if box.start_tick <= n.onset_tick < box.end_tick
         ]
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
-        takes = [self._take(row, tick, box, tops, shifts, pitch, hand) for row, tick, pitch, hand in played]
+        takes = arranged(
+            [
+                self._take(row, tick, box, tops, shifts, pitch, hand, aside.get(row.target or 0, 0.0))
+                for row, tick, pitch, hand in played
+            ]
+        )
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
         labels = labels_in_row(self.labels, box, chords_y=tops[0] - above, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
@@ -274,13 +282,13 @@ class _Drawer:
 
     def _take(
         self, row: Played, tick: float, box: RowBox, tops: Sequence[float],
-        shifts: Sequence[int], pitch: int, hand: Any,
+        shifts: Sequence[int], pitch: int, hand: Any, aside: float,
     ) -> NoteBox:  # fmt: skip
         assert self.overlay is not None and row.take is not None
         note = self.overlay.take.notes[row.take]
         fifth = self._name_played(row, pitch)
         place = self.places.place(pitch, hand, shifts, fifth)
-        x = min(box.x(tick), box.right + 4)
+        x = min(box.x(tick) + aside, box.right + 4)
         per_second = ticks_per_second(self.part, max(0.0, tick), self.overlay)
         end = min(box.right, box.x(tick + note.length_s * per_second))
         join = accidental = None

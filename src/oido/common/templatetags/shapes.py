@@ -43,7 +43,8 @@ def _head(note: NoteBox, attributes: str) -> str:
     return f'<use {attributes} href="#symbol-head-{note.head}" transform="{place}">{_title(note)}</use>'
 
 
-def _bar(note: NoteBox, attributes: str, *, half: float, round_: str) -> str:
+def _bar(note: NoteBox, attributes: str) -> str:
+    half, round_ = note.height / 2, px(note.height / 2 - 0.5)
     place = f'x="{px(note.x)}" y="{px(note.y - half)}" width="{px(note.width)}" height="{px(2 * half)}" rx="{round_}"'
     return f"<rect {attributes} {place}>{_title(note)}</rect>"
 
@@ -73,8 +74,6 @@ def _target(note: NoteBox, is_worked_on: bool) -> str:
         shape = _bar(
             note,
             f'id="{note.id}"{sounding} class="target is-{note.state}{_faded(note)}"',
-            half=4,
-            round_="3.5",
         )
     if note.state == "new":
         shape += f'<path class="new-mark" d="M{px(note.x + NEW_MARK_X)} {px(note.y + 6)}v7m-3.5 -3.5h7"/>'
@@ -106,7 +105,7 @@ def _take(note: NoteBox) -> str:
         attributes = (
             f'id="{note.id}" class="take is-{note.state}{_faded(note)}" fill-opacity="{px(note.depth)}"'
         )
-        shape = _head(note, attributes) if note.head else _bar(note, attributes, half=3, round_="2.5")
+        shape = _head(note, attributes) if note.head else _bar(note, attributes)
     if note.accidental:
         shape += f'<g class="accidental is-wrong">{_sign(note.accidental)}</g>'
     if note.join:

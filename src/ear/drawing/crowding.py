@@ -1,0 +1,118 @@
+"""Notes that stand close together on a row, each with room of its own.
+
+Bars a third apart that sound together are a little thinner than others. Where notes a second apart do, they are thin,
+and the upper one begins to the right of the lower, as heads stand on two sides of a stem; of two on one line or
+space one is raised, one lowered. Accidentals of a chord stand in columns, and a note that sounds up to one ends
+before it.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ear.drawing.boxes import NoteBox
+from ear.staves import SPACE
+
+SECOND = SPACE / 2
+THIN = SECOND - 0.5
+"""Height of a bar that has another one a second away,"""
+CLOSE = 6.5
+"""and of one that has another a third away."""
+ASIDE, HEADS_ASIDE = 6.0, 10.0
+"""px by which the upper one of a second begins later, as a bar and as a head."""
+SIGN_WIDTH, SIGN_TALL = 9.0, 19.0
+"""Of an accidental: two that stand nearer than its height need two columns."""
+SIGN_REACH = 10.0
+"""So near above and below an accidental a bar would touch it."""
+WIDTH_LEAST = 5.0
+TOGETHER_SHARE = 0.4
+"""Of the shorter of two notes that must sound with the other."""
+SAME = 0.5
+"""px within which two places are one."""
+
+
+def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
+    """Notes of one row, in their order, with room for each."""
+    found = list(boxes)
+    by_x = sorted(range(len(found)), key=lambda i: (found[i].x, -found[i].y))
+    _set_apart(boxes, found, by_x)
+    _give_columns(boxes, found, by_x)
+    _end_before_signs(found, by_x)
+    return found
+
+
+def _ends(note: NoteBox) -> float:
+    return note.x + (note.width if not note.head else 2 * SAME)
+
+
+def _overlap(a: NoteBox, b: NoteBox) -> bool:
+    """Do they sound together, and not only touch, as legato does?"""
+    shorter = min(_ends(a) - a.x, _ends(b) - b.x)
+    return min(_ends(a), _ends(b)) - max(a.x, b.x) > TOGETHER_SHARE * shorter
+
+
+def _set_apart(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence[int]) -> None:
+    """Seconds and unisons that sound together; moved notes are looked at where they stood."""
+    moved: set[int] = set()
+    sounding: list[int] = []
+    for j in by_x:
+        sounding = [i for i in sounding if _ends(stood[i]) - SAME > stood[j].x]
+        for i in sounding:
+            apart = abs(stood[i].y - stood[j].y)
+            if apart > 2 * SECOND + SAME or not _overlap(stood[i], stood[j]):
+                continue
+            if not stood[i].head:
+                tall = THIN if apart <= SECOND + SAME else CLOSE
+                for k in (i, j):
+                    found[k] = replace(found[k], height=min(found[k].height, tall))
+            if apart > SECOND + SAME:
+                continue
+            together = abs(stood[i].x - stood[j].x) < SAME
+            upper, lower = (i, j) if stood[i].y < stood[j].y else (j, i)
+            if apart < SAME and not stood[i].head:
+                found[upper] = replace(found[upper], y=stood[upper].y - SECOND / 2)
+                found[lower] = replace(found[lower], y=stood[lower].y + SECOND / 2)
+            if together and lower not in moved and upper not in moved:
+                moved.add(upper)
+                by = (
+                    HEADS_ASIDE
+                    if stood[upper].head
+                    else min(ASIDE, max(0.0, stood[upper].width - WIDTH_LEAST))
+                )
+                width = 0.0 if stood[upper].head else stood[upper].width - by
+                found[upper] = replace(found[upper], x=stood[upper].x + by, width=width)
+        sounding.append(j)
+
+
+def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence[int]) -> None:
+    """Accidentals of notes that are struck together, from the top, in the first column with room."""
+    groups: list[list[int]] = []
+    for i in by_x:
+        if groups and stood[i].x - stood[groups[-1][0]].x < SAME:
+            groups[-1].append(i)
+        else:
+            groups.append([i])
+    for group in groups:
+        left = stood[group[0]].x
+        columns: list[float] = []
+        for i in sorted(group, key=lambda i: found[i].y):
+            sign = found[i].accidental
+            if sign is None:
+                continue
+            column = next((k for k, y in enumerate(columns) if sign.y - y >= SIGN_TALL), len(columns))
+            columns[column : column + 1] = [sign.y]
+            found[i] = replace(
+                found[i], accidental=replace(sign, x=left - SIGN_WIDTH - 1 - column * SIGN_WIDTH)
+            )
+
+
+def _end_before_signs(found: list[NoteBox], by_x: Sequence[int]) -> None:
+    signs = [found[i].accidental for i in by_x if found[i].accidental is not None]
+    for i in by_x:
+        note = found[i]
+        if note.head:
+            continue
+        for sign in signs:
+            assert sign is not None
+            touches = note.x < sign.x < note.x + note.width and abs(sign.y - note.y) < SIGN_REACH
+            if touches:
+                found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), sign.x - 1 - note.x))
