@@ -4,6 +4,7 @@ from dataclasses import replace
 from enum import StrEnum
 
 from ear.editing.bars import insert_bars, join, lead_in
+from ear.editing.hands import refingered
 from ear.editing.transpose import moved_fifths, transpose
 from ear.errors import ValueOutOfRange
 from ear.notes import Part, Section
@@ -51,7 +52,7 @@ def key_chain(
         semitones = (STEPS[order] * k + 5) % 12 - 5 if order is KeyOrder.FIFTHS else STEPS[order] * k
         if abs(semitones) > 6:
             semitones -= 12 if semitones > 0 else -12
-        link = transpose(plain, frozenset(), semitones=semitones).part if semitones else plain
+        link = refingered(transpose(plain, frozenset(), semitones=semitones).part) if semitones else plain
         if chain is None:
             chain = link
         else:

@@ -8,6 +8,7 @@ from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import ChordMark, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, name_in_key, spell
 from ear.notes.chord_names import ALSO, NAME, QUALITIES
 from ear.notes.meter import MeterChange
+from ear.patterns.fingering import chord_fingers
 from ear.patterns.lines import COMMON, FIRST_BEAT_MORE, MELODY_BPM, VELOCITY
 from ear.patterns.modes import Mode, Tonic, key_fifths
 
@@ -166,15 +167,16 @@ def chord_sequence(
         for k, chord in enumerate(bar):
             onset = start + k * share
             pitches = next(positions)
+            fingers = chord_fingers(pitches, hand=Hand.RIGHT) or (None,) * len(pitches)
             marks.append(ChordMark(tick=onset, name=chord.name))
             more = FIRST_BEAT_MORE if k == 0 else 0
             for at, length in _strokes(rhythm, share):
                 notes += [
                     Note(
                         onset_tick=onset + at, length_tick=length, pitch=p,
-                        velocity=VELOCITY + (more if at == 0 else 0), hand=Hand.RIGHT,
+                        velocity=VELOCITY + (more if at == 0 else 0), hand=Hand.RIGHT, finger=finger,
                     )
-                    for p in pitches
+                    for p, finger in zip(pitches, fingers, strict=True)
                 ]  # fmt: skip
             if with_bass:
                 bass = (chord.bass or chord.root).pitch_class

@@ -8,8 +8,8 @@ from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, names_of
 from ear.notes.chord_names import tone_places
 from ear.notes.meter import MeterChange
+from ear.patterns.fingering import arpeggio_fingers, scale_fingers
 from ear.patterns.fingering import five_finger as finger_of_degree
-from ear.patterns.fingering import major_scale_fingers
 from ear.patterns.modes import Mode, Tonic, key_fifths, pitches, pitches_down, scale_names
 from ear.units import PITCH_MAX, TICKS_PER_QUARTER
 
@@ -95,18 +95,20 @@ def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShap
 
 
 def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
-    """A scale; major ones with their fingers."""
+    """A scale; major and minor ones with their fingers."""
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves)
     up = pitches(bottom, mode, octaves=shape.octaves)
     down = pitches_down(bottom, mode, octaves=shape.octaves)
-    fingers: tuple[int | None, ...] = (None,) * len(up)
-    if mode is Mode.MAJOR:
-        fingers = major_scale_fingers(tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
+    fingers, fingers_down = (
+        scale_fingers(mode, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand, is_down=is_down)
+        or (None,) * len(up)
+        for is_down in (False, True)
+    )
     names, names_down = (scale_names(tonic, mode, is_down=way) for way in (False, True))
     rising = [[(p, f, names[p % 12])] for p, f in zip(up, fingers, strict=True)]
-    falling = [[(p, f, names_down[p % 12])] for p, f in zip(down, fingers[::-1], strict=True)]
-    line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising, *falling[1:]]}[shape.way]
+    falling = [[(p, f, names_down[p % 12])] for p, f in zip(down, fingers_down[::-1], strict=True)]
+    line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising[:-1], *falling]}[shape.way]
     return in_line(line, fifths=key_fifths(tonic, mode), shape=shape)
 
 
@@ -117,12 +119,14 @@ def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineSh
     inside = sorted({degree % 12 for degree in degrees})
     up = [bottom + 12 * o + step for o in range(shape.octaves) for step in inside]
     up.append(bottom + 12 * shape.octaves)
-    line = {Way.UP: up, Way.DOWN: up[::-1], Way.BOTH: [*up, *up[-2::-1]]}[shape.way]
+    fingers = arpeggio_fingers(degrees, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
+    rising = list(zip(up, fingers or (None,) * len(up), strict=True))
+    line = {Way.UP: rising, Way.DOWN: rising[::-1], Way.BOTH: [*rising, *rising[-2::-1]]}[shape.way]
     root = tonic.major_fifths
     if abs(root - fifths) > FAR_FROM_KEY:
         root -= 12 if root > fifths else -12
     names = {7 * (root + place) % 12: root + place for place in tone_places(degrees)}
-    return in_line([[(p, None, names[p % 12])] for p in line], fifths=fifths, shape=shape)
+    return in_line([[(p, f, names[p % 12])] for p, f in line], fifths=fifths, shape=shape)
 
 
 def five_finger(

@@ -1,0 +1,126 @@
+"""Fingers by the standard tables: every key, both hands, up and down, in chains and chords."""
+
+from dataclasses import replace
+from itertools import pairwise
+from unittest import TestCase
+
+from ear.editing.hands import refingered
+from ear.editing.key_chain import KeyOrder, key_chain
+from ear.editing.transpose import transpose
+from ear.notes import Hand, Part
+from ear.notes.pitch import BLACK_KEYS
+from ear.patterns.chords import Chord, chord_sequence, read_sequence
+from ear.patterns.fingering import chord_fingers, known_fingers
+from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, scale
+from ear.patterns.modes import MAJOR_NAMES, MINOR_NAMES, Mode, Tonic
+from tests.ear.parts import melody
+
+MINORS = (Mode.NATURAL_MINOR, Mode.HARMONIC_MINOR, Mode.MELODIC_MINOR)
+KNOWN = {
+    ("C", Mode.MAJOR, Hand.RIGHT): "12312345", ("C", Mode.MAJOR, Hand.LEFT): "54321321",
+    ("F", Mode.MAJOR, Hand.RIGHT): "12341234", ("B", Mode.MAJOR, Hand.LEFT): "43214321",
+    ("B♭", Mode.MAJOR, Hand.RIGHT): "41231234", ("E♭", Mode.MAJOR, Hand.LEFT): "32143213",
+    ("F♯", Mode.MAJOR, Hand.RIGHT): "23412312", ("D♭", Mode.MAJOR, Hand.RIGHT): "23123412",
+    ("C♯", Mode.HARMONIC_MINOR, Hand.RIGHT): "34123123", ("F♯", Mode.MELODIC_MINOR, Hand.RIGHT): "34123412",
+    ("B♭", Mode.HARMONIC_MINOR, Hand.LEFT): "21321432", ("E♭", Mode.NATURAL_MINOR, Hand.LEFT): "21432132",
+    ("G♯", Mode.NATURAL_MINOR, Hand.LEFT): "32132143", ("D", Mode.HARMONIC_MINOR, Hand.RIGHT): "12312345",
+}  # fmt: skip
+"""Hand-made: as methods print them, going up one octave."""
+
+
+def fingers(part: Part) -> str:
+    return "".join(str(n.finger or "-") for n in part.notes)
+
+
+def thumbs_on_black(part: Part) -> list[int]:
+    return [n.pitch for n in part.notes if n.finger == 1 and n.pitch % 12 in BLACK_KEYS]
+
+
+class ScalesTest(TestCase):
+    def scales(self):
+        for mode, names in ((Mode.MAJOR, MAJOR_NAMES), *((minor, MINOR_NAMES) for minor in MINORS)):
+            for name in names:
+                for hand in Hand:
+                    for octaves in (1, 2, 3):
+                        shape = LineShape(hand=hand, octaves=octaves, octave=3)
+                        yield name, mode, hand, scale(Tonic.named(name), mode, shape)
+
+    def test_they_are_as_methods_print_them(self) -> None:
+        for (name, mode, hand), wanted in KNOWN.items():
+            part = scale(Tonic.named(name), mode, LineShape(hand=hand, way=Way.UP))
+            self.assertEqual(fingers(part), wanted, (name, mode, hand))
+        two = scale(Tonic.named("B"), Mode.MAJOR, LineShape(hand=Hand.LEFT, octaves=2, way=Way.UP))
+        self.assertEqual(fingers(two), "432143213214321")
+
+    def test_no_thumb_stands_on_a_black_key_and_no_finger_strikes_twice(self) -> None:
+        for name, mode, hand, part in self.scales():
+            with self.subTest(name, mode=mode, hand=hand):
+                self.assertEqual(thumbs_on_black(part), [])
+                self.assertNotIn("-", fingers(part))
+                for a, b in pairwise(part.notes):
+                    self.assertNotEqual(a.finger, b.finger)
+                    # A finger passes over the thumb, or the thumb under a finger: nothing else crosses.
+                    goes_on = ((b.finger or 0) > (a.finger or 0)) == (
+                        (b.pitch > a.pitch) == (hand is Hand.RIGHT)
+                    )
+                    self.assertTrue(goes_on or 1 in (a.finger, b.finger))
+
+    def test_a_line_is_known_by_its_notes(self) -> None:
+        for name, mode, hand, part in self.scales():
+            found = known_fingers([n.pitch for n in part.notes], hand=hand)
+            self.assertEqual(found, tuple(n.finger for n in part.notes), (name, mode, hand))
+        self.assertIsNone(known_fingers([60, 62, 64, 60, 72], hand=Hand.RIGHT))
+        self.assertIsNone(known_fingers([], hand=Hand.RIGHT))
+
+
+class OthersTest(TestCase):
+    def test_arpeggios_have_thumbs_on_black_only_where_all_is_black(self) -> None:
+        for names, quality in ((MAJOR_NAMES, ""), (MINOR_NAMES, "m")):
+            for name in names:
+                for hand in Hand:
+                    chord = Chord.named(f"{name}{quality}")
+                    shape = LineShape(hand=hand, octaves=2, octave=3)
+                    part = arpeggio(chord.root, chord.intervals, fifths=chord.key_fifths, shape=shape)
+                    is_black = all(n.pitch % 12 in BLACK_KEYS for n in part.notes)
+                    self.assertTrue(
+                        is_black or not thumbs_on_black(part), (name, quality, hand, fingers(part))
+                    )
+                    self.assertEqual(known_fingers([n.pitch for n in part.notes], hand=hand),
+                                     tuple(n.finger for n in part.notes))  # fmt: skip
+        for name, wanted in (("C", "1231235"), ("B♭", "2124124"), ("B♭m", "2312312"), ("F♯", "1231235")):
+            chord = Chord.named(name)
+            shape = LineShape(octaves=2, octave=3, way=Way.UP)
+            self.assertEqual(fingers(arpeggio(chord.root, chord.intervals, fifths=0, shape=shape)), wanted)
+
+    def test_chords_and_their_inversions(self) -> None:
+        for pitches, right, left in (
+            ((60, 64, 67), (1, 3, 5), (5, 3, 1)), ((64, 67, 72), (1, 2, 5), (5, 3, 1)),
+            ((67, 72, 76), (1, 3, 5), (5, 2, 1)), ((60, 64, 67, 70), (1, 2, 3, 5), (5, 3, 2, 1)),
+            ((64, 67, 70, 72), (1, 2, 4, 5), (5, 3, 2, 1)), ((70, 72, 76, 79), (1, 2, 3, 5), (5, 4, 2, 1)),
+        ):  # fmt: skip
+            self.assertEqual((chord_fingers(pitches, hand=Hand.RIGHT), chord_fingers(pitches, hand=Hand.LEFT)),
+                             (right, left))  # fmt: skip
+        self.assertIsNone(chord_fingers((60, 62, 64, 66, 68), hand=Hand.RIGHT))
+        part = chord_sequence(read_sequence("C | Am"), with_bass=False)
+        self.assertNotIn("-", fingers(part))
+
+    def test_a_chain_has_the_fingers_of_each_key(self) -> None:
+        for mode in (Mode.MAJOR, *MINORS):
+            for hand in Hand:
+                part = scale(Tonic.named("C"), mode, LineShape(hand=hand, octave=3))
+                for order in KeyOrder:
+                    chain = key_chain(part, order=order)
+                    self.assertEqual(thumbs_on_black(chain), [], (mode, hand, order))
+                    self.assertNotIn("-", fingers(chain))
+        chain = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.UP)
+        self.assertEqual({fingers(chain)[k : k + 9] for k in range(0, len(chain.notes), 9)}, {"123454321"})
+
+    def test_what_no_table_knows_has_no_fingers_rather_than_wrong_ones(self) -> None:
+        tune = melody()
+        odd = replace(
+            tune, notes=tuple(replace(n, finger=1 + k % 5, hand=Hand.RIGHT) for k, n in enumerate(tune.notes))
+        )
+        wide = odd.with_notes([*odd.notes[:-1], replace(odd.notes[-1], pitch=84)])
+        for semitones in range(1, 7):
+            moved = refingered(transpose(wide, frozenset(), semitones=semitones).part)
+            self.assertEqual(thumbs_on_black(moved), [])
