@@ -1,19 +1,29 @@
 """Fingers by the standard tables: every key, both hands, up and down, in chains and chords."""
 
 from dataclasses import replace
-from itertools import pairwise
+from itertools import pairwise, product
 from unittest import TestCase
 
-from ear.editing.hands import refingered
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ear.drawing.page import page_view
+from ear.editing.drawing import set_finger
+from ear.editing.edited import ALL
+from ear.editing.hands import agree_to_fingers, propose_fingers, refingered
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.transpose import transpose
+from ear.errors import ValueOutOfRange
+from ear.formats.part_json import part_from_json, part_to_json
+from ear.labels import LabelKind
 from ear.notes import Hand, Part
 from ear.notes.pitch import BLACK_KEYS
 from ear.patterns.chords import Chord, chord_sequence, read_sequence
 from ear.patterns.fingering import chord_fingers, known_fingers
 from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, scale
 from ear.patterns.modes import MAJOR_NAMES, MINOR_NAMES, Mode, Tonic
-from tests.ear.parts import melody
+from ear.patterns.proposing import cost_of, proposed_fingers
+from tests.ear.parts import beat, melody, two_hands
 
 MINORS = (Mode.NATURAL_MINOR, Mode.HARMONIC_MINOR, Mode.MELODIC_MINOR)
 KNOWN = {
@@ -115,12 +125,64 @@ class OthersTest(TestCase):
         chain = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.UP)
         self.assertEqual({fingers(chain)[k : k + 9] for k in range(0, len(chain.notes), 9)}, {"123454321"})
 
-    def test_what_no_table_knows_has_no_fingers_rather_than_wrong_ones(self) -> None:
+    def test_what_no_table_knows_is_proposed_where_a_thumb_would_stand_on_black(self) -> None:
         tune = melody()
-        odd = replace(
-            tune, notes=tuple(replace(n, finger=1 + k % 5, hand=Hand.RIGHT) for k, n in enumerate(tune.notes))
-        )
-        wide = odd.with_notes([*odd.notes[:-1], replace(odd.notes[-1], pitch=84)])
+        notes = [replace(n, finger=1 + k % 5, hand=Hand.RIGHT) for k, n in enumerate(tune.notes)]
+        wide = tune.with_notes([*notes[:-1], replace(notes[-1], pitch=84)])
         for semitones in range(1, 7):
-            moved = refingered(transpose(wide, frozenset(), semitones=semitones).part)
-            self.assertEqual(thumbs_on_black(moved), [])
+            moved = transpose(wide, frozenset(), semitones=semitones).part
+            made = refingered(moved)
+            self.assertEqual({n.is_proposed for n in made.notes}, {bool(thumbs_on_black(moved))})
+            pitches = [n.pitch for n in moved.notes]
+            was, now = (
+                cost_of(pitches, [n.finger or 0 for n in p.notes], hand=Hand.RIGHT) for p in (moved, made)
+            )
+            self.assertLessEqual(now, was)
+
+
+class ProposedTest(TestCase):
+    def cost(self, pitches: list[int], fingers: tuple[int, ...]) -> float:
+        return cost_of(pitches, fingers, hand=Hand.RIGHT)
+
+    @settings(deadline=None, max_examples=40)
+    @given(st.lists(st.integers(55, 79), min_size=1, max_size=5), st.sampled_from(Hand))
+    def test_no_other_fingers_cost_less(self, pitches: list[int], hand: Hand) -> None:
+        pitches = [p for p, before in zip(pitches, [None, *pitches], strict=False) if p != before]
+        found = proposed_fingers(pitches, hand=hand)
+        least = min(cost_of(pitches, ways, hand=hand) for ways in product(range(1, 6), repeat=len(pitches)))
+        self.assertAlmostEqual(cost_of(pitches, found, hand=hand), least)
+
+    def test_each_rule_costs_what_its_source_says(self) -> None:
+        for pitches, fingers, cost in (
+            ([60, 62], (1, 2), 0), ([60, 62], (3, 4), 2), ([60, 70], (1, 2), 9), ([60, 64], (2, 3), 6),
+            ([61, 62], (1, 2), 3), ([64, 66], (3, 4), 3), ([59, 60], (3, 1), 5), ([60, 62, 64], (3, 4, 5), 4),
+        ):  # fmt: skip
+            self.assertEqual(self.cost(pitches, fingers), cost, (pitches, fingers))
+
+    def test_hands_are_mirrors_and_a_key_struck_again_keeps_its_finger(self) -> None:
+        line = [60, 64, 62, 65, 64, 67]
+        # About D the black keys lie alike on both sides.
+        mirror = [2 * 62 - p for p in line]
+        self.assertEqual(proposed_fingers(line, hand=Hand.RIGHT), proposed_fingers(mirror, hand=Hand.LEFT))
+        found = proposed_fingers([60, 60, 64, 64, 60], hand=Hand.RIGHT)
+        self.assertEqual((found[0], found[2]), (found[1], found[3]))
+        self.assertEqual(proposed_fingers([], hand=Hand.LEFT), ())
+
+    def test_a_part_is_proposed_fingers_that_are_marked_until_agreed_to(self) -> None:
+        part = two_hands()
+        own = replace(part.notes[0], finger=3)
+        part = part.with_notes([own, *part.notes[1:]])
+        found = propose_fingers(part, ALL).part
+        self.assertNotIn("-", fingers(found))
+        self.assertEqual([n.is_proposed for n in found.notes], [n != own for n in part.notes])
+        texts = {label.text for note in page_view(found, width=860).rows[0].targets for label in note.labels
+                 if label.kind is LabelKind.FINGERS}  # fmt: skip
+        self.assertTrue(any(text.startswith("(") for text in texts) and "3" in texts)
+        self.assertEqual(part_from_json(part_to_json(found)), found)
+        agreed = agree_to_fingers(found, ALL).part
+        self.assertEqual((fingers(agreed), {n.is_proposed for n in agreed.notes}), (fingers(found), {False}))
+        self.assertFalse(set_finger(found, frozenset({1}), finger=2).part.notes[1].is_proposed)
+        self.assertRaises(ValueOutOfRange, propose_fingers, beat(), ALL)
+        scale_alone = scale(Tonic.named("E♭"), Mode.MAJOR)
+        bare = scale_alone.with_notes(replace(n, finger=None) for n in scale_alone.notes)
+        self.assertEqual(fingers(propose_fingers(bare, ALL).part), fingers(scale_alone))

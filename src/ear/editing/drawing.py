@@ -84,7 +84,7 @@ def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:
 
 def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edited:
     """Give the selected notes a finger, or none."""
-    return changed(part, selection, lambda n: replace(n, finger=finger))
+    return changed(part, selection, lambda n: replace(n, finger=finger, is_proposed=False))
 
 
 def within_velocity(velocity: float) -> int:

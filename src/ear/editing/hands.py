@@ -1,12 +1,15 @@
 """Which hand plays what."""
 
+from collections.abc import Collection, Sequence
 from dataclasses import replace
+from itertools import groupby
 
-from ear.editing.edited import Edited, Selection, changed
+from ear.editing.edited import Edited, Selection, changed, chosen
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Part
 from ear.notes.pitch import BLACK_KEYS
-from ear.patterns.fingering import known_fingers
+from ear.patterns.fingering import chord_fingers, known_fingers
+from ear.patterns.proposing import proposed_fingers
 
 OUT_OF_POSITION = 9
 """Semitones that five fingers do not cover without moving."""
@@ -24,9 +27,10 @@ def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
 
 def refingered(part: Part) -> Part:
     """A part that was moved to another key, its fingers by the tables there. A hand that plays a scale or an arpeggio has
-    its fingers by that; what lies in one position, and chords, keep theirs; of any other line fingers are left out where a
-    thumb would stand on a black key beside white ones."""
+    its fingers by that; what lies in one position, and chords, keep theirs; of any other line new ones are proposed where a
+    thumb would stand on a black key."""
     fingers = [n.finger for n in part.notes]
+    proposals = {i for i, n in enumerate(part.notes) if n.is_proposed}
     for hand in Hand:
         own = [i for i, n in enumerate(part.notes) if n.hand is hand and n.finger is not None]
         pitches = [part.notes[i].pitch for i in own]
@@ -40,6 +44,56 @@ def refingered(part: Part) -> Part:
         elif is_line and any(
             part.notes[i].finger == THUMB and part.notes[i].pitch % 12 in BLACK_KEYS for i in own
         ):
-            for i in own:
-                fingers[i] = None
-    return replace(part, notes=tuple(replace(n, finger=f) for n, f in zip(part.notes, fingers, strict=True)))
+            for i, finger in zip(own, proposed_fingers(pitches, hand=hand), strict=True):
+                fingers[i] = finger
+                proposals.add(i)
+    return _fingered(part, fingers, proposals)
+
+
+def propose_fingers(part: Part, selection: Selection) -> Edited:
+    """Fingers for the notes that have none, or a proposal, hand by hand: of a scale or an arpeggio by the tables, of
+    chords by theirs, of other lines by the model. Notes of no hand are the right one's. Raises ValueOutOfRange for drums."""
+    if not part.instrument.has_hands:
+        raise ValueOutOfRange("drum_parts_not_written_for")
+    fingers = [n.finger for n in part.notes]
+    proposals = {i for i, n in enumerate(part.notes) if n.is_proposed}
+    picked = chosen(part, selection)
+    for hand in Hand:
+        own = [i for i in sorted(picked) if (part.notes[i].hand or Hand.RIGHT) is hand]
+        for stretch in _lines_and_chords(part, own):
+            for i, finger in zip(stretch, _fingers_for(part, stretch, hand), strict=True):
+                if finger is not None and (fingers[i] is None or i in proposals):
+                    fingers[i] = finger
+                    proposals.add(i)
+    return Edited(part=_fingered(part, fingers, proposals), selected=selection)
+
+
+def agree_to_fingers(part: Part, selection: Selection) -> Edited:
+    """What was proposed is the exercise's own."""
+    return changed(part, selection, lambda n: replace(n, is_proposed=False))
+
+
+def _fingered(part: Part, fingers: Sequence[int | None], proposals: Collection[int]) -> Part:
+    notes = (replace(n, finger=fingers[i], is_proposed=i in proposals) for i, n in enumerate(part.notes))
+    return replace(part, notes=tuple(notes))
+
+
+def _lines_and_chords(part: Part, own: Sequence[int]) -> list[list[int]]:
+    """Notes of a hand as stretches: a line of single notes, or what is struck together."""
+    moments = [list(together) for _, together in groupby(own, key=lambda i: part.notes[i].onset_tick)]
+    found: list[list[int]] = []
+    is_line = False
+    for moment in moments:
+        if len(moment) == 1 and is_line:
+            found[-1] += moment
+        else:
+            found.append(moment)
+        is_line = len(moment) == 1
+    return found
+
+
+def _fingers_for(part: Part, stretch: Sequence[int], hand: Hand) -> Sequence[int | None]:
+    pitches = [part.notes[i].pitch for i in stretch]
+    if len(stretch) > 1 and part.notes[stretch[0]].onset_tick == part.notes[stretch[1]].onset_tick:
+        return chord_fingers(pitches, hand=hand) or [None] * len(stretch)
+    return known_fingers(pitches, hand=hand) or proposed_fingers(pitches, hand=hand)

@@ -35,6 +35,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     finger: int | None = None
     label: str | None = None
     fifth: int | None = None
+    is_proposed: bool = False
 
 
 class _Stored(msgspec.Struct, kw_only=True):
@@ -52,8 +53,8 @@ class _Stored(msgspec.Struct, kw_only=True):
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
-    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth],
-    the last three left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
+    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
+    proposed], the last four left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
     stored = _Stored(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
@@ -66,7 +67,7 @@ def part_to_json(part: Part) -> dict[str, Any]:
     )  # fmt: skip
     plain: dict[str, Any] = to_plain(stored)
     for row in (*plain["notes"], *plain["cues"]):
-        while len(row) > SHORTEST_ROW and row[-1] is None:
+        while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
             row.pop()
     if not plain["pedal"]:
         del plain["pedal"]

@@ -73,7 +73,8 @@ class Labels:
         """What stands at a note, in order."""
         found: list[Label] = []
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
-            found.append(Label(kind=LabelKind.FINGERS, text=str(note.finger)))
+            text = f"({note.finger})" if note.is_proposed else str(note.finger)
+            found.append(Label(kind=LabelKind.FINGERS, text=text))
         if self.names:
             fifth = self.part.name_of(note.pitch, note.onset_tick)
             found.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifth]))

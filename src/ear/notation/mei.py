@@ -182,7 +182,8 @@ class _Writer:
             SubElement(note, "artic", {"artic": "open"})
         finger = self.part.notes[head.note].finger
         if finger is not None and piece == 0 and LabelKind.FINGERS in self.labels.kinds:
-            self.fingers.append((name, str(finger)))
+            is_proposed = self.part.notes[head.note].is_proposed
+            self.fingers.append((name, f"({finger})" if is_proposed else str(finger)))
         return note
 
     def _verses(self, written: Written, *, shows_moments: bool) -> Iterator[tuple[int, str]]:

@@ -74,6 +74,8 @@ class Note:
     """A word of the note's own: a syllable of the song, a count."""
     fifth: int | None = None
     """How it is written, where that was said: its name on the line of fifths (C 0, G 1, F -1, F sharp 6)."""
+    is_proposed: bool = False
+    """Its finger is a proposal that nobody has agreed to yet."""
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
@@ -81,6 +83,8 @@ class Note:
             raise ValueOutOfRange("note_begins_at_tick_0")
         if self.finger is not None and not 1 <= self.finger <= FINGERS:
             raise ValueOutOfRange("finger_1_not", fingers=FINGERS, finger=self.finger)
+        if self.is_proposed and self.finger is None:
+            raise ValueOutOfRange("no_finger_is_proposed")
         if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
             raise ValueOutOfRange("word_at_note_has_1", label_most=LABEL_MOST)
         if self.fifth is not None and self.fifth not in names_of(self.pitch):

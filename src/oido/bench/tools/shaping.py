@@ -183,7 +183,13 @@ class HandsTool(Tool):
 
     how = forms.ChoiceField(
         label=_("give them to"),
-        choices=(*HAND_CHOICES, ("split", _("both, split at middle C")), ("finger", _("the finger"))),
+        choices=(
+            *HAND_CHOICES,
+            ("split", _("both, split at middle C")),
+            ("finger", _("the finger")),
+            ("propose", _("fingers, proposed")),
+            ("agree", _("the proposed fingers, for good")),
+        ),
     )
     finger = whole_field(_("finger, 0 for none"), 0, 5, 0)
 
@@ -191,6 +197,10 @@ class HandsTool(Tool):
         how = self.cleaned_data["how"]
         if how == "split":
             return hands.split_hands(part, selected, at_pitch=60)
+        if how == "propose":
+            return hands.propose_fingers(part, selected)
+        if how == "agree":
+            return hands.agree_to_fingers(part, selected)
         if how == "finger":
             return drawing.set_finger(part, selected, finger=self.cleaned_data["finger"] or None)
         return drawing.set_hand(part, selected, hand=Hand(how))
