@@ -5,6 +5,10 @@ from ear.text import Text, gettext_noop
 ERROR_TEXTS: dict[str, Text] = {
     "attempts_1_not_counted": gettext_noop("attempts are 1 to {attempts_most}, or not counted"),
     "band_has_name_begins_at": gettext_noop("a band has a name, and begins at 0 to 100 per cent"),
+    "each_bar_needs_a_chord": gettext_noop(
+        "over notes of the chord there is a chord in each bar, not “N.C.”"
+    ),
+    "no_such_chord_in_bar": gettext_noop("bar {bar}: “{name}” is no chord that is known"),
     "bar_between_has_chord_more": gettext_noop("each bar between “|” has a chord or more"),
     "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),

@@ -81,7 +81,7 @@ class BeginTest(TestCase):
             "level": "building",
         }  # fmt: skip
         response = self.client.post("/bench/new/", form)
-        self.assertContains(response, "unknown chord", status_code=422)
+        self.assertContains(response, "bar 2: “Zap” is no chord", status_code=422)
         self.assertEqual(list(response.context["form"].errors), ["chords"])
         self.assertFalse(Exercise.objects.exists())
 
@@ -393,6 +393,30 @@ class DraftTest(TestCase):
         self.client.post(f"{self.url}keep/")
         self.exercise.refresh_from_db()
         self.assertEqual((self.exercise.tempo_bpm, self.exercise.part.read().tempos.first_bpm), (90, 90.0))
+
+    def test_an_empty_page_has_a_key_and_numerals_are_read_in_it(self) -> None:
+        def begin(**more: str) -> Exercise:
+            form = {
+                "title": "New", "meter": "3/4", "bars": "2", "tonic": "C", "mode": "major", "octaves": "1", "value": "480",
+                "hand": "right", "chord": "C", "size": "3", "going": "up", "voicing": "nearest notes", "rhythm": "x",
+                "beat": "straight eighths", "level": "building", **more,
+            }  # fmt: skip
+            self.answer = self.client.post("/bench/new/", form)
+            return Exercise.objects.latest("pk")
+
+        page = begin(way="empty", key="-3").part.read()
+        self.assertEqual((page.fifths, page.meters.first.numerator), (-3, 3))
+        part = begin(way="chords", key="1 minor", chords="i iv V7 i").part.read()
+        self.assertEqual(([mark.name for mark in part.chords], part.fifths), (["Em", "Am", "B7", "Em"], 1))
+        begin(way="chords", key="0", chords="C | Am | Qx")
+        self.assertContains(self.answer, "bar 3: “Qx” is no chord", status_code=422)
+        self.assertIn("chords", self.answer.context["form"].errors)
+
+    def test_fingers_are_proposed_marked_and_agreed_to(self) -> None:
+        self.assertContains(self.use("hands", how="propose", finger=0), "(1)")
+        self.assertTrue(any(n.is_proposed for n in self.part().notes))
+        self.use("hands", how="agree", finger=0)
+        self.assertEqual({(n.is_proposed, n.finger is None) for n in self.part().notes}, {(False, False)})
 
     def test_a_note_is_written_as_its_name_is_typed_and_said_so_everywhere(self) -> None:
         self.use("touch", note=0)

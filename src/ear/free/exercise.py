@@ -132,7 +132,12 @@ class FreeSpec:
         return ()
 
     def _sequence(self) -> list[list[Chord]]:
-        return read_sequence(self.chords) if self.chords.strip() else []
+        if not self.chords.strip():
+            return []
+        bars = read_sequence(self.chords, is_shared=True)
+        if any(chord is None for bar in bars for chord in bar):
+            raise ValueOutOfRange("each_bar_needs_a_chord", field="chords")
+        return [[chord for chord in bar if chord is not None] for bar in bars]
 
     def page(self, *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0) -> Part:
         """Its page: so many empty bars, the chords over them. Raises UnknownName, ValueOutOfRange."""

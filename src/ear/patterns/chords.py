@@ -1,12 +1,13 @@
 """Chords by name, their voicings, and sequences of them as parts."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import ChordMark, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap, name_in_key, spell
-from ear.notes.chord_names import ALSO, NAME, QUALITIES
+from ear.notes.chord_names import NAME, NO_CHORD, NO_CHORDS, place_of, quality_of
 from ear.notes.meter import MeterChange
 from ear.patterns.fingering import chord_fingers
 from ear.patterns.lines import COMMON, FIRST_BEAT_MORE, MELODY_BPM, VELOCITY
@@ -38,23 +39,24 @@ class Chord:
     def named(cls, name: str) -> "Chord":
         """From a name such as “Am7”, “F♯dim” or “C/E”. Raises UnknownName."""
         found = NAME.match(name)
-        if found:
-            quality = ALSO.get(found[2], found[2])
-            if quality in QUALITIES:
-                bass = Tonic.named(found[3]) if found[3] else None
-                return cls(root=Tonic.named(found[1]), quality=quality, bass=bass)
+        quality = quality_of(found[2]) if found else None
+        if found and quality is not None:
+            bass = tonic_named(place_of(found[3])) if found[3] else None
+            return cls(root=tonic_named(place_of(found[1])), quality=quality[0], bass=bass)
         raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E", "…"))
 
     @property
     def name(self) -> str:
         """The chord as it is written over a staff."""
-        quality = self.quality.replace("b5", "♭5")
+        quality = self.quality.replace("b", "♭").replace("#", "♯")
         return f"{self.root.name}{quality}{f'/{self.bass.name}' if self.bass else ''}"
 
     @property
     def intervals(self) -> tuple[int, ...]:
         """Semitones over the root."""
-        return QUALITIES[self.quality]
+        found = quality_of(self.quality)
+        assert found is not None, self.quality
+        return found[1]
 
     @property
     def pitch_classes(self) -> tuple[int, ...]:
@@ -130,35 +132,106 @@ def voiced(chords: Sequence[Chord], voicing: Voicing) -> list[tuple[int, ...]]:
     return found
 
 
-def read_sequence(text: str) -> list[list[Chord]]:
-    """Bars of chords from text: bars between “|”, chords between spaces.
+ROMAN = re.compile(
+    r"([b#♭♯]?)(VII|VI|IV|V|III|II|I|vii|vi|iv|v|iii|ii|i)([^A-Za-z].*|(?:maj|m|dim|sus|add|aug|ø).*)?\Z"
+)
+NUMERALS = ("I", "II", "III", "IV", "V", "VI", "VII")
+MAJOR_DEGREES, MINOR_DEGREES = (0, 2, 4, -1, 1, 3, 5), (0, 2, -3, -1, 1, -4, -2)
+"""Fifths from the tonic of a key to its degrees."""
 
-    “C | Am F | G7”. Raises UnknownName for a chord that there is not, ValueOutOfRange for no chord
-    or an empty bar.
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Key:
+    """What roman numerals are read in."""
+
+    tonic: Tonic
+    is_minor: bool = False
+
+    @property
+    def fifths(self) -> int:
+        """Its signature."""
+        return key_fifths(self.tonic, Mode.NATURAL_MINOR if self.is_minor else Mode.MAJOR)
+
+
+C_MAJOR = Key(tonic=Tonic(letter="C"))
+
+
+def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
+    """A chord by its name, or by a roman numeral in a key: capitals major, small letters minor; None for “N.C.”. Raises
+    UnknownName."""
+    if text.lower() in NO_CHORDS:
+        return None
+    roman = ROMAN.match(text)
+    if roman is None:
+        return Chord.named(text)
+    sign, numeral, quality = roman[1], roman[2], roman[3] or ""
+    degrees = MINOR_DEGREES if key.is_minor else MAJOR_DEGREES
+    degree = NUMERALS.index(numeral.upper())
+    is_diminished = quality.startswith(("°", "dim", "ø"))
+    place = degrees[degree] + {"": 0, "b": -7, "♭": -7}.get(sign, 7)
+    if key.is_minor and degree == len(NUMERALS) - 1 and is_diminished and not sign:
+        # On the leading tone.
+        place = MAJOR_DEGREES[degree]
+    if numeral.islower() and not is_diminished:
+        quality = f"m{quality}"
+    found = quality_of(quality)
+    if found is None:
+        raise UnknownName(what="chord", name=text, known=("I", "ii7", "V7", "vii°", "…"))
+    return Chord(root=tonic_named(key.tonic.major_fifths + place), quality=found[0])
+
+
+def read_sequence(text: str, *, key: Key = C_MAJOR, is_shared: bool = False) -> list[list[Chord | None]]:
+    """Bars of chords from text, None for a stretch without one.
+
+    “C | Am F | G7”: bars between “|”, whose chords share them; without these, commas part bars; without either each chord
+    has a bar (with `is_shared` all share one). Raises UnknownName for a chord that there is not, which says in which bar,
+    ValueOutOfRange for no chord or an empty bar.
     """
-    bars = [bar.split() for bar in text.strip().strip("|").split("|")]
-    if not all(bars):
-        raise ValueOutOfRange("bar_between_has_chord_more")
-    return [[Chord.named(name) for name in bar] for bar in bars]
+    plain = text.strip().strip("|").strip().strip(",").strip()
+    if "|" in plain:
+        bars = [bar.replace(",", " ").split() for bar in plain.split("|")]
+    elif "," in plain:
+        bars = [bar.split() for bar in plain.split(",")]
+    else:
+        words = plain.split()
+        bars = [words] if is_shared else [[word] for word in words]
+    if not bars or not all(bars):
+        raise ValueOutOfRange("bar_between_has_chord_more", field="chords")
+    return [[_read_in_bar(name, number, key) for name in bar] for number, bar in enumerate(bars, start=1)]
+
+
+def _read_in_bar(name: str, number: int, key: Key) -> Chord | None:
+    try:
+        return read_chord(name, key)
+    except UnknownName as problem:
+        raise ValueOutOfRange("no_such_chord_in_bar", field="chords", name=name, bar=number) from problem
+
+
+def write_sequence(bars: Sequence[Sequence[Chord | None]]) -> str:
+    """Bars of chords as text that is read in one way only."""
+    return " | ".join(" ".join(NO_CHORD if chord is None else chord.name for chord in bar) for bar in bars)
 
 
 def chord_sequence(
-    bars: Sequence[Sequence[Chord]],
+    bars: Sequence[Sequence[Chord | None]],
     *,
     voicing: Voicing = Voicing.SMOOTH,
     rhythm: str = "x",
     with_bass: bool = True,
     meter: Meter = COMMON,
     bpm: float = MELODY_BPM,
+    fifths: int | None = None,
 ) -> Part:
-    """Chords in the right hand, their bass in the left.
+    """Chords in the right hand, their bass in the left; in the key of the first, unless another is said.
 
     The chords of a bar share it evenly. `rhythm` divides each chord's time evenly: “x” strikes, “-”
     holds on, “.” rests; “x” alone is one long chord, “xxxx” four in four beats of a bar.
     """
     if not rhythm or set(rhythm) - set("x-."):
         raise ValueOutOfRange("rhythm_written_x_strike_hold")
-    flat = [chord for bar in bars for chord in bar]
+    flat = [chord for bar in bars for chord in bar if chord is not None]
+    if not flat:
+        raise ValueOutOfRange("bar_between_has_chord_more", field="chords")
     positions = iter(voiced(flat, voicing))
     notes: list[Note] = []
     marks: list[ChordMark] = []
@@ -166,6 +239,9 @@ def chord_sequence(
         start, share = number * meter.bar_ticks, meter.bar_ticks // len(bar)
         for k, chord in enumerate(bar):
             onset = start + k * share
+            if chord is None:
+                marks.append(ChordMark(tick=onset, name=NO_CHORD))
+                continue
             pitches = next(positions)
             fingers = chord_fingers(pitches, hand=Hand.RIGHT) or (None,) * len(pitches)
             marks.append(ChordMark(tick=onset, name=chord.name))
@@ -196,7 +272,8 @@ def chord_sequence(
         kind=Kind.KEYBOARD,
         meters=MeterMap([MeterChange(bar=1, meter=meter)]),
         tempos=TempoMap.of(bpm),
-        fifths=first.key_fifths,
+        fifths=first.key_fifths if fifths is None else fifths,
+        least_bars=len(bars),
         chords=marks,
     )
 

@@ -14,10 +14,11 @@ from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
+from ear.notes.note import FIFTHS_MAX
 from ear.patterns.beats import BEATS
-from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence
+from ear.patterns.chords import ROMAN, Chord, Key, Voicing, chord_sequence, read_sequence
 from ear.patterns.lines import VELOCITY, LineShape, Way, arpeggio, five_finger, intervals, scale
-from ear.patterns.modes import Mode, Tonic
+from ear.patterns.modes import Mode, Tonic, key_name
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
 from oido.common.problems import add_problem
@@ -58,6 +59,12 @@ class BeginForm(forms.ModelForm):
     bars = forms.IntegerField(
         label=_("Bars of an empty page or a beat"), min_value=1, max_value=EMPTY_BARS_MOST, initial=4
     )
+    key = forms.ChoiceField(
+        label=_("Key"), initial="0", required=False, choices=[
+            *((str(f), key_name(f)) for f in range(-FIFTHS_MAX, FIFTHS_MAX + 1)),
+            *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-FIFTHS_MAX, FIFTHS_MAX + 1)),
+        ],
+    )  # fmt: skip
     tonic = forms.CharField(label=_("Scale or position on"), initial="C", max_length=2, required=False)
     mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, m.value) for m in Mode])
     chord = forms.CharField(
@@ -84,7 +91,10 @@ class BeginForm(forms.ModelForm):
     hand = forms.ChoiceField(label=_("Hand"), choices=HAND_CHOICES)
     chords = forms.CharField(
         label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
-        help_text=_("Bars between |, as many chords in a bar as you like: C | Am F | G7 | C"),
+        help_text=_(
+            "One chord a bar: C Am F G7. Bars between | where a bar has several: C | Am F | G7. In the key above also I vi IV V7. "
+            "N.C. where none sounds."
+        ),
     )  # fmt: skip
     rhythm = forms.CharField(
         label=_("Rhythm of each chord"), initial="x", max_length=32, required=False,
@@ -140,11 +150,16 @@ class BeginForm(forms.ModelForm):
                     Tonic.named(c["tonic"]), Mode(c["mode"]), shape, size=c["size"], together=c["together"]
                 )
             case "chords":
+                key = _key(c["key"])
+                is_roman = any(
+                    ROMAN.match(word) for word in c["chords"].replace("|", " ").replace(",", " ").split()
+                )
                 return chord_sequence(
-                    read_sequence(c["chords"]),
+                    read_sequence(c["chords"], key=key),
                     voicing=Voicing(c["voicing"]),
                     rhythm=c["rhythm"] or "x",
                     meter=meter,
+                    fifths=key.fifths if is_roman else None,
                 )
             case "beat":
                 return next(b for b in BEATS if b.name == c["beat"]).part(bars=c["bars"])
@@ -153,6 +168,7 @@ class BeginForm(forms.ModelForm):
                 return Part.of(
                     (), kind=kind, meters=MeterMap.of(over, under),
                     tempos=TempoMap.of(kind.instrument.bpm), least_bars=c["bars"],
+                    fifths=_key(c["key"]).fifths if kind.instrument.has_key else 0,
                 )  # fmt: skip
 
     def new_exercise(self) -> NewExercise:
@@ -167,6 +183,13 @@ class BeginForm(forms.ModelForm):
             level=c["level"],
             part=part,
         )
+
+
+def _key(said: str) -> Key:
+    """A key as the form names it: its signature, and “minor”."""
+    fifths, _space, minor = (said or "0").partition(" ")
+    name = key_name(int(fifths), is_minor=bool(minor)).removesuffix(" minor")
+    return Key(tonic=Tonic.named(name), is_minor=bool(minor))
 
 
 class GridForm(forms.Form):

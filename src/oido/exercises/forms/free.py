@@ -13,7 +13,7 @@ from ear.formats.part_json import part_from_json
 from ear.free.exercise import A_BAR_MOST, BARS_MOST, SWING_MOST, FreeSpec, Pitches
 from ear.notes import STANDARD_KIT, Kind, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEATS
-from ear.patterns.chords import chord_sequence, read_sequence
+from ear.patterns.chords import chord_sequence, read_sequence, write_sequence
 from ear.patterns.modes import Mode, Tonic, key_fifths
 from ear.practice.rules import RecordingRules
 from oido.common.problems import add_problem
@@ -116,6 +116,12 @@ class FreeForm(forms.ModelForm):
             return cleaned
         kind = Kind(self.had.kind if self.had is not None else cleaned["kind"])
         over, under = (int(n) for n in cleaned["meter"].split("/"))
+        try:
+            if cleaned["chords"].strip():
+                cleaned["chords"] = write_sequence(read_sequence(cleaned["chords"]))
+        except EarError as problem:
+            add_problem(self, problem, otherwise="chords")
+            return cleaned
         spec = self._spec(cleaned, kind)
         try:
             self.spec, self.page = spec, spec.page(
@@ -144,7 +150,8 @@ class FreeForm(forms.ModelForm):
             return 0
         if spec.pitches is Pitches.SCALE:
             return key_fifths(Tonic.named(c["tonic"]), Mode(c["mode"]))
-        return read_sequence(spec.chords)[0][0].key_fifths if spec.chords.strip() else 0
+        first = read_sequence(spec.chords)[0][0] if spec.chords.strip() else None
+        return 0 if first is None else first.key_fifths
 
     def _backing(self, c: dict[str, Any], spec: FreeSpec) -> Part | None:
         """As long as the exercise, so that it ends with it."""
