@@ -17,6 +17,7 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError
 from ear.formats import safe_zip
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
+from ear.labels import PLAIN
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoChange, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
@@ -181,6 +182,27 @@ class ReadingTest(TestCase):
         for measures, order in table:
             with self.subTest(order):
                 self.assertEqual(self.letters(measures), order)
+
+    def test_what_an_instrument_that_transposes_reads_is_written_as_it_sounds(self) -> None:
+        bar = (
+            "<measure>"
+            + "".join(
+                f"<note><pitch><step>{step}</step><alter>{alter}</alter><octave>4</octave></pitch><duration>1</duration></note>"
+                for step, alter in (("D", 0), ("F", 1), ("A", 1), ("E", -1))
+            )
+            + "</measure>"
+        )
+        for chromatic, key, sounding, names in (
+            (-2, 2, 0, "C E G♯ D♭"),
+            (-9, 3, 0, "F A C♯ G♭"),
+            (3, 4, 1, "F A C♯ G♭"),
+        ):
+            attributes = (
+                f"<key><fifths>{key}</fifths></key><transpose><chromatic>{chromatic}</chromatic></transpose>"
+            )
+            part = read_musicxml(document(bar, attributes=attributes)).parts[0].part
+            found = " ".join(PLAIN.letter(n.pitch, fifth=n.fifth) for n in part.notes)
+            self.assertEqual((part.fifths, found), (sounding, names), chromatic)
 
     def test_pick_up_ties_voices_and_transposition(self) -> None:
         pickup = (

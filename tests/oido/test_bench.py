@@ -412,6 +412,17 @@ class DraftTest(TestCase):
         self.assertContains(self.answer, "bar 3: “Qx” is no chord", status_code=422)
         self.assertIn("chords", self.answer.context["form"].errors)
 
+    def test_key_and_meter_change_inside_and_are_drawn_where_they_do(self) -> None:
+        page = self.use("signature", bar=5, key="-3", meter="3/4")
+        self.assertContains(page, "#symbol-flat")
+        self.assertContains(page, "#symbol-digit-3")
+        part = self.part()
+        self.assertEqual((part.fifths_at(0), part.fifths_at(part.meters.bar(5).start_tick)), (0, -3))
+        self.assertEqual([bar.meter.numerator for bar in part.bars][3:6], [4, 3, 3])
+        self.use("signature", bar=99, key="1", meter="", status=422)
+        self.use("signature", bar=1, key="", meter="", status=200)
+        self.assertEqual(self.part(), part)
+
     def test_fingers_are_proposed_marked_and_agreed_to(self) -> None:
         self.assertContains(self.use("hands", how="propose", finger=0), "(1)")
         self.assertTrue(any(n.is_proposed for n in self.part().notes))

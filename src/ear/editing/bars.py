@@ -28,7 +28,8 @@ CUE_LANE = 37
 CUE_VELOCITY, CUE_LENGTH = 60, 60
 
 
-def _meters(part: Part) -> list[Meter]:
+def meters_of(part: Part) -> list[Meter]:
+    """The meter of each bar."""
     return [bar.meter for bar in part.bars]
 
 
@@ -76,7 +77,7 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
     def kept_tick(tick: int) -> int | None:
         return tick if tick < start else (tick - gone if tick >= end else None)
 
-    meters = _meters(part)
+    meters = meters_of(part)
     kept = [*meters[: first - 1], *meters[last:]]
     tempos = [c for c in part.tempos.changes if c.tick < start or c.tick >= end]
     moved = [replace(c, tick=c.tick - gone) if c.tick >= end else c for c in tempos]
@@ -114,7 +115,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     if not 1 <= before <= bars + 1 or count < 1:
         raise ValueOutOfRange("empty_bars_go_before_bars", value=bars + 1)
     _check_room(bars + count)
-    meters = _meters(part)
+    meters = meters_of(part)
     new = meter or meters[min(before, bars) - 1]
     start = part.meters.bar(before).start_tick
     room = count * new.bar_ticks
@@ -224,8 +225,8 @@ def join(first: Part, second: Part) -> Part:
             )
             + moved.pedal,
         ),
-        meters=[*_meters(first), *_meters(second)],
-        after=_meters(second)[-1],
+        meters=[*meters_of(first), *meters_of(second)],
+        after=meters_of(second)[-1],
         tempos=tempo_map(tempos),
         sections=[*first.sections, *(replace(s, bar=s.bar + bars) for s in second.sections)],
     ).part
@@ -244,7 +245,7 @@ def split_bars(part: Part, *, first: int, last: int) -> Edited:
     """Each bar as two of half its beats; no note moves. Raises ValueOutOfRange for an odd number."""
     _check(part, first, last)
     meters: list[Meter] = []
-    for number, meter in enumerate(_meters(part), start=1):
+    for number, meter in enumerate(meters_of(part), start=1):
         if not first <= number <= last:
             meters.append(meter)
         elif meter.numerator % 2:
@@ -253,7 +254,7 @@ def split_bars(part: Part, *, first: int, last: int) -> Edited:
             )
         else:
             meters += [replace(meter, numerator=meter.numerator // 2)] * 2
-    return _rebarred(part, meters, lambda bar: bar + max(0, min(bar - 1, last) - first + 1))
+    return rebarred(part, meters, lambda bar: bar + max(0, min(bar - 1, last) - first + 1))
 
 
 def join_bars(part: Part, *, first: int, last: int) -> Edited:
@@ -261,13 +262,13 @@ def join_bars(part: Part, *, first: int, last: int) -> Edited:
     _check(part, first, last)
     if (last - first) % 2 == 0:
         raise ValueOutOfRange("bars_not_two_two", first=first, last=last)
-    meters = _meters(part)
+    meters = meters_of(part)
     joined: list[Meter] = []
     for a, b in zip(meters[first - 1 : last : 2], meters[first:last:2], strict=True):
         if a.denominator != b.denominator:
             raise ValueOutOfRange("only_bars_that_count_same")
         joined.append(replace(a, numerator=a.numerator + b.numerator))
-    return _rebarred(
+    return rebarred(
         part,
         [*meters[: first - 1], *joined, *meters[last:]],
         lambda bar: (
@@ -276,7 +277,7 @@ def join_bars(part: Part, *, first: int, last: int) -> Edited:
     )
 
 
-def _rebarred(part: Part, meters: Sequence[Meter], moved: Callable[[int], int]) -> Edited:
+def rebarred(part: Part, meters: Sequence[Meter], moved: Callable[[int], int]) -> Edited:
     """The same music in other bars."""
     _check_room(len(meters))
     sections = _one_a_bar(replace(s, bar=moved(s.bar)) for s in part.sections)

@@ -45,7 +45,7 @@ def key_chain(
     if not 1 <= keys <= KEYS or gap_bars < 0:
         raise ValueOutOfRange("key_chain_has_1_keys", keys=KEYS)
     bars = len(part.bars)
-    plain = replace(part, sections=(), least_bars=bars)
+    plain = replace(part, least_bars=bars)
     chain: Part | None = None
     sections = []
     for k in range(keys):
@@ -53,15 +53,21 @@ def key_chain(
         if abs(semitones) > 6:
             semitones -= 12 if semitones > 0 else -12
         link = refingered(transpose(plain, frozenset(), semitones=semitones).part) if semitones else plain
+        start, fifths = 1 + k * (bars + gap_bars), moved_fifths(part.fifths, semitones)
+        sections.append(Section(bar=start, name=key_name(fifths, is_minor=is_minor), fifths=fifths))
+        # Keys and sections inside the part go along.
+        sections += [
+            replace(s, bar=start - 1 + s.bar, fifths=fifths if s.fifths is None else s.fifths)
+            for s in link.sections
+            if s.bar > 1
+        ]
+        link = replace(link, sections=())
         if chain is None:
             chain = link
         else:
             if gap_bars:
                 link = _with_gap(link, gap_bars, with_cue=with_cue)
             chain = join(chain, link)
-        fifths = moved_fifths(part.fifths, semitones)
-        name = key_name(fifths, is_minor=is_minor)
-        sections.append(Section(bar=1 + k * (bars + gap_bars), name=name, fifths=fifths))
     assert chain is not None
     return replace(chain, sections=tuple(sections))
 

@@ -6,9 +6,10 @@ from dataclasses import replace
 from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes import ChordMark, Note, Part, names_of
+from ear.notes import ChordMark, Note, Part, Section, names_of
 from ear.notes.note import FIFTHS_MAX
 from ear.patterns.chords import Chord
+from ear.patterns.modes import key_name
 from ear.units import PITCH_MAX, PITCH_MIN
 
 SEMITONES_OF_FIFTH = 7
@@ -34,6 +35,7 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
             moved.part,
             fifths=fifths,
             notes=_renamed(part, moved.part.notes, by=fifths - part.fifths),
+            sections=_moved_sections(part.sections, by=fifths - part.fifths),
             cues=tuple(n.at_pitch(_on_keys(n.pitch + semitones)) for n in part.cues),
             chords=_moved_chords(part.chords, semitones, fifths=fifths),
         ),
@@ -48,6 +50,24 @@ def _renamed(part: Part, notes: Sequence[Note], *, by: int) -> tuple[Note, ...]:
         else new
         for old, new in zip(part.notes, notes, strict=True)
     )
+
+
+def _moved_sections(sections: Sequence[Section], *, by: int) -> tuple[Section, ...]:
+    """Keys inside a part go along; what was called by its key is called by the new one."""
+    found = []
+    for section in sections:
+        if section.fifths is None:
+            found.append(section)
+            continue
+        fifths = section.fifths + by
+        if abs(fifths) > FIFTHS_MAX:
+            fifths -= 12 if fifths > 0 else -12
+        name = section.name
+        for is_minor in (False, True):
+            if name == key_name(section.fifths, is_minor=is_minor):
+                name = key_name(fifths, is_minor=is_minor)
+        found.append(replace(section, fifths=fifths, name=name))
+    return tuple(found)
 
 
 def _on_keys(pitch: int) -> int:
@@ -77,7 +97,10 @@ def to_key(part: Part, *, fifths: int) -> Edited:
     moved = transpose(part, frozenset(), semitones=semitones)
     chords = _moved_chords(part.chords, semitones, fifths=fifths)
     notes = _renamed(part, moved.part.notes, by=fifths - part.fifths)
-    return replace(moved, part=replace(moved.part, notes=notes, fifths=fifths, chords=chords))
+    sections = _moved_sections(part.sections, by=fifths - part.fifths)
+    return replace(
+        moved, part=replace(moved.part, notes=notes, fifths=fifths, chords=chords, sections=sections)
+    )
 
 
 def moved_fifths(fifths: int, semitones: int) -> int:

@@ -22,10 +22,10 @@ from ear.patterns.modes import Mode, Tonic, key_name
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
 from oido.common.problems import add_problem
+from oido.exercises.forms.fields import METERS
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 
-METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
 EMPTY_BARS_MOST = 64
 GRID_BARS = 2
 COUNT_IN, BEGINNERS_COUNT_IN = 1, 2

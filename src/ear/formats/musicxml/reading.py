@@ -136,9 +136,8 @@ class _Reader:
                         last_onset = now
                         now += length
             furthest = max(furthest, now)
-        self.found.keys[number] = (
-            (self.fifths + self.renamed + FIFTHS_MAX) % 12 - FIFTHS_MAX if self.renamed else self.fifths
-        )
+        sounding = self.fifths + self.renamed
+        self.found.keys[number] = sounding - 12 * (sounding > FIFTHS_MAX) + 12 * (sounding < -FIFTHS_MAX)
         self.found.meters.append(self._meter_of(furthest - start))
         return start + self.found.meters[-1].bar_ticks
 

@@ -13,6 +13,7 @@ from oido.bench.tools.shaping import (
     KeyTool,
     QuantiseTool,
     SectionTool,
+    SignatureTool,
     StrengthTool,
 )  # fmt: skip
 from oido.bench.tools.single import (
@@ -27,7 +28,7 @@ from oido.bench.tools.single import (
 )  # fmt: skip
 
 TOOLS: tuple[type[Tool], ...] = (
-    StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, KeyTool, ChainTool,
+    StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, SignatureTool, KeyTool, ChainTool,
     HandsTool, PedalTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)

@@ -6,14 +6,25 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.editing import bars, cleaning, drawing, hands, quantise, sections, transpose, velocities
+from ear.editing import (
+    bars,
+    cleaning,
+    drawing,
+    hands,
+    key_and_meter,
+    quantise,
+    sections,
+    transpose,
+    velocities,
+)
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
-from ear.notes import Hand, Part, sound_name
+from ear.notes import Hand, Meter, Part, sound_name
 from ear.patterns.modes import key_name
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
+from oido.exercises.forms.fields import METERS
 
 ROWS_SHOWN = 12
 
@@ -156,6 +167,37 @@ class KeyTool(Tool):
         if self.cleaned_data["to_key"]:
             return transpose.to_key(part, fifths=int(self.cleaned_data["to_key"]))
         return transpose.transpose(part, selected, semitones=self.cleaned_data["semitones"])
+
+
+class SignatureTool(Tool):
+    """Key and meter from a bar on."""
+
+    slug, title, button = "signature", _("Key and meter"), _("Set")
+
+    bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
+    key = forms.ChoiceField(label=_("key"), required=False)
+    meter = forms.ChoiceField(
+        label=_("meter, to the end"), required=False, choices=[("", _("as it is")), *((m, m) for m in METERS)]
+    )
+
+    def fit(self, part: Part) -> None:
+        if not part.instrument.has_key:
+            del self.fields["key"]
+        else:
+            keys = ((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8))
+            offer(self, "key", [("", _("as it is")), *keys])
+        if 0 < len(self.selected) < len(part.notes):
+            self.fields["bar"].initial = int(part.bar_of_note[min(self.selected)])
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c, made = self.cleaned_data, part
+        if c.get("key"):
+            made = key_and_meter.set_key(made, bar=c["bar"], fifths=int(c["key"]))
+        if c["meter"]:
+            over, under = (int(n) for n in c["meter"].split("/"))
+            meter = Meter(numerator=over, denominator=under)
+            made = key_and_meter.set_meter(made, bar=c["bar"], meter=meter).part
+        return Edited(part=made, selected=selected)
 
 
 class ChainTool(Tool):

@@ -15,3 +15,7 @@ def tempo_field(**more: Any) -> forms.DecimalField:
     return forms.DecimalField(
         label=_("Tempo"), min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2, **more
     )
+
+
+METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
+"""Meters that a page can be set to."""

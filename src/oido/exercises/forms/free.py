@@ -17,11 +17,10 @@ from ear.patterns.chords import chord_sequence, read_sequence, write_sequence
 from ear.patterns.modes import Mode, Tonic, key_fifths
 from ear.practice.rules import RecordingRules
 from oido.common.problems import add_problem
-from oido.exercises.forms.fields import tempo_field
+from oido.exercises.forms.fields import METERS, tempo_field
 from oido.exercises.models import Exercise, KindChoice
 from oido.exercises.services import ExerciseFacts, NewExercise
 
-METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "5/4")
 GRIDS = (
     (480, gettext_lazy("crotchets")), (240, gettext_lazy("quavers")), (160, gettext_lazy("quaver triplets")),
     (120, gettext_lazy("semiquavers")),

@@ -1,0 +1,54 @@
+"""Key and meter that change inside a part."""
+
+from dataclasses import replace
+from math import ceil
+
+from ear.editing.bars import meters_of, rebarred
+from ear.editing.edited import Edited
+from ear.errors import ValueOutOfRange
+from ear.notes import Meter, Part, Section
+from ear.notes.note import FIFTHS_MAX
+from ear.patterns.modes import key_name
+
+
+def set_key(part: Part, *, bar: int, fifths: int) -> Part:
+    """Another key signature from a bar to the next one that is written; no note moves. It begins a section, which is called
+    by the key if it has no name; one that was called so and changes nothing any more is none. Raises ValueOutOfRange for
+    drums, and for a bar or a key that there is not."""
+    if not part.instrument.has_key:
+        raise ValueOutOfRange("drums_have_no_key_leave")
+    if not 1 <= bar <= len(part.bars):
+        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+    if abs(fifths) > FIFTHS_MAX:
+        raise ValueOutOfRange("key_has_up_sharps_flats", field="key", fifths_max=FIFTHS_MAX, fifths=fifths)
+    start = part.meters.bar(bar).start_tick
+    before = part.fifths_at(start - 1) if bar > 1 else fifths
+    was = part.fifths_at(start)
+    known = next((s for s in part.sections if s.bar == bar), None)
+    kept = [s for s in part.sections if s.bar < bar]
+    is_named = known is not None and known.name != key_name(was)
+    if bar > 1 and (is_named or fifths != before):
+        kept.append(
+            Section(bar=bar, name=known.name if known and is_named else key_name(fifths), fifths=fifths)
+        )
+    elif bar == 1 and is_named and known is not None:
+        kept.append(replace(known, fifths=None if known.fifths is None else fifths))
+    goes_on = True
+    for section in (s for s in part.sections if s.bar > bar):
+        goes_on = goes_on and section.fifths is None
+        kept.append(replace(section, fifths=fifths) if goes_on and bar > 1 else section)
+    return replace(part, fifths=fifths if bar == 1 else part.fifths, sections=tuple(kept))
+
+
+def set_meter(part: Part, *, bar: int, meter: Meter) -> Edited:
+    """Another meter from a bar to the end; no note moves, so there may be more bars, or fewer. Raises ValueOutOfRange."""
+    if not 1 <= bar <= len(part.bars):
+        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+    start, end = part.meters.bar(bar).start_tick, part.bars[-1].end_tick
+    count = max(1, ceil((end - start) / meter.bar_ticks))
+
+    def moved(number: int) -> int:
+        into = part.meters.bar(number).start_tick - start
+        return number if into <= 0 else min(bar + into // meter.bar_ticks, bar + count - 1)
+
+    return rebarred(part, [*meters_of(part)[: bar - 1], *[meter] * count], moved)
