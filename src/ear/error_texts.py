@@ -124,6 +124,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "rung_s_tempo_per_cent": gettext_noop("a rung's tempo is {tempo_least} to {tempo_most} per cent"),
     "name_is_no_name_of_pitch": gettext_noop("this is no name of that pitch"),
     "no_finger_is_proposed": gettext_noop("what is proposed is a finger"),
+    "sticks_strike_drums": gettext_noop("stickings are written for drums"),
     "section_has_name": gettext_noop("a section has a name of up to {name_most} characters"),
     "no_section_begins": gettext_noop("no section begins at bar {bar}"),
     "sections_begin_at_bar_1": gettext_noop("sections begin at bar 1 or later, one after the other"),

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, steps, transpose, velocities
 from ear.editing.edited import ALL
 from ear.editing.picking import next_note, pick
+from ear.editing.sticking import Sticking, stick
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import (
     Hand,
@@ -346,3 +347,31 @@ class PickingTest(TestCase):
         self.assertEqual(next_note(part, frozenset({3})), {3})
         self.assertEqual(next_note(part, frozenset({0}), forward=False), {0})
         self.assertEqual(next_note(part.with_notes(()), ALL), ALL)
+
+
+class StickingTest(TestCase):
+    @staticmethod
+    def strokes(*pitches: int, together: int = 0) -> Part:
+        notes = [
+            Note(onset_tick=120 * k, length_tick=60, pitch=p, velocity=90) for k, p in enumerate(pitches)
+        ]
+        notes += [Note(onset_tick=0, length_tick=60, pitch=together, velocity=90)] if together else []
+        return beat().with_notes(notes)
+
+    def words(self, part: Part, pattern: Sticking, **more: bool) -> str:
+        return "".join(n.label or "-" for n in stick(part, ALL, pattern=pattern, **more).part.notes)
+
+    def test_patterns_go_on_as_they_are_called(self) -> None:
+        part = self.strokes(*[38] * 16)
+        for pattern, wanted in (
+            (Sticking.SINGLE, "RLRLRLRLRLRLRLRL"), (Sticking.DOUBLE, "RRLLRRLLRRLLRRLL"),
+            (Sticking.PARADIDDLE, "RLRRLRLLRLRRLRLL"), (Sticking.DOUBLE_PARADIDDLE, "RLRLRRLRLRLLRLRL"),
+            (Sticking.PARADIDDLE_DIDDLE, "RLRRLLRLRRLLRLRR"),
+        ):  # fmt: skip
+            self.assertEqual(self.words(part, pattern), wanted)
+        self.assertEqual(self.words(part, Sticking.PARADIDDLE, left_first=True), "LRLLRLRRLRLLRLRR")
+
+    def test_feet_have_none_and_two_at_once_have_both_hands(self) -> None:
+        self.assertEqual(self.words(self.strokes(38, 36, 38, 44, 38), Sticking.SINGLE), "R-L-R")
+        self.assertEqual(self.words(self.strokes(38, 38, together=42), Sticking.SINGLE), "RLL")
+        self.assertRaises(ValueOutOfRange, stick, melody(), ALL, pattern=Sticking.SINGLE)

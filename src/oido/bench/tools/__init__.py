@@ -14,6 +14,7 @@ from oido.bench.tools.shaping import (
     QuantiseTool,
     SectionTool,
     SignatureTool,
+    StickingTool,
     StrengthTool,
 )  # fmt: skip
 from oido.bench.tools.single import (
@@ -29,7 +30,7 @@ from oido.bench.tools.single import (
 
 TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, SignatureTool, KeyTool, ChainTool,
-    HandsTool, PedalTool, JoinTool, CleanTool, DeleteTool,
+    HandsTool, StickingTool, PedalTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)
 """Tools without a form on the page: pointer and keys work them."""

@@ -19,6 +19,7 @@ from ear.editing import (
 )
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
+from ear.editing.sticking import Sticking, stick
 from ear.notes import Hand, Meter, Part, sound_name
 from ear.patterns.modes import key_name
 from ear.units import BPM_MAX, BPM_MIN
@@ -246,6 +247,19 @@ class HandsTool(Tool):
         if how == "finger":
             return drawing.set_finger(part, selected, finger=self.cleaned_data["finger"] or None)
         return drawing.set_hand(part, selected, hand=Hand(how))
+
+
+class StickingTool(Tool):
+    """R and L over the strokes of a drum part."""
+
+    slug, title, button, needs = "sticking", _("Stickings"), _("Write them"), "has_lanes"
+
+    pattern = forms.ChoiceField(label=_("pattern"), choices=[(one.value, one.value) for one in Sticking])
+    left_first = forms.BooleanField(label=_("the left hand first"), required=False)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        c = self.cleaned_data
+        return stick(part, selected, pattern=Sticking(c["pattern"]), left_first=c["left_first"])
 
 
 class SectionTool(Tool):
