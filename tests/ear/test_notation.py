@@ -15,7 +15,7 @@ from ear.labels.typing_keys import keyboard_layout, layout_of
 from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
 from ear.notation.written import fills_its_bars, write_out
-from ear.notes import Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
@@ -145,6 +145,17 @@ class LabelsTest(TestCase):
             self.assertGreaterEqual(set(layout_of(part).values()), {n.pitch for n in part.notes})
         right, left = layout_of(beat()), layout_of(beat(), left_handed=True)
         self.assertEqual((right["KeyJ"], right["KeyF"]), (left["KeyF"], left["KeyJ"]))
+
+    def test_each_lane_has_a_key_of_its_own_that_no_part_changes(self) -> None:
+        plain = layout_of(beat().with_notes(()))
+        self.assertEqual(set(plain.values()), {lane.pitches[0] for lane in STANDARD_KIT.lanes})
+        for pattern in BEATS:
+            self.assertEqual(layout_of(pattern.part()), plain)
+        self.assertEqual((plain["KeyF"], plain["KeyJ"]), (36, 38))
+        left = layout_of(beat(), left_handed=True)
+        self.assertEqual((len(left), set(left.values())), (len(plain), set(plain.values())))
+        odd = beat().with_notes(replace(n, pitch=60 + k % 3) for k, n in enumerate(beat().notes))
+        self.assertLessEqual({60, 61, 62} | set(plain.values()), set(layout_of(odd).values()))
 
     def test_chords_are_named_and_their_cards_show_what_moves(self) -> None:
         part = chord_sequence(read_sequence("C | Am | F | C"))

@@ -4,7 +4,6 @@ Keys are named as the W3C's UI Events KeyboardEvent code Values name places: “
 of Caps Lock, whatever is printed on it.
 """
 
-from collections import Counter
 from dataclasses import dataclass
 
 from ear.notes import STANDARD_KIT, KitMap, Part
@@ -14,9 +13,19 @@ RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
 HOME_ROW = (*(f"Key{c}" for c in "ASDFGHJKL"), "Semicolon")
 LOWERED_ROW = (*(f"Key{c}" for c in "ZXCVBNM"), "Comma", "Period", "Slash")
 ROWS = ((HOME_ROW, 0), (RAISED_ROW, 1), (LOWERED_ROW, -1))
-PAD_KEYS = ("KeyJ", "KeyF", "KeyK", "KeyD", "KeyL", "KeyS", "KeyH", "KeyG")
-"""Pads by strength of finger: the commonest lane under the right index finger."""
-PAD_KEYS_LEFT = ("KeyF", "KeyJ", "KeyD", "KeyK", "KeyS", "KeyL", "KeyG", "KeyH")
+PAD_KEYS = {
+    "kick": "KeyF", "snare": "KeyJ", "hat": "KeyK", "open hat": "KeyL", "ride": "KeyD", "crash": "KeyS", "side stick": "KeyH",
+    "clap": "KeyG", "high tom": "KeyU", "mid tom": "KeyI", "floor tom": "KeyR", "cowbell": "KeyE",
+}  # fmt: skip
+"""Each lane has its key, whatever a part plays: what was learned stays. Kick and snare lie under the two index fingers."""
+SPARE_PAD_KEYS = ("KeyO", "KeyW", "KeyP", "KeyA", "KeyY", "KeyT")
+"""For pads that are no lane of the kit, in the order of their numbers."""
+_LEFT_TO_RIGHT = {
+    "KeyF": "KeyJ", "KeyD": "KeyK", "KeyS": "KeyL", "KeyG": "KeyH", "KeyR": "KeyU", "KeyE": "KeyI", "KeyW": "KeyO",
+    "KeyA": "KeyP", "KeyT": "KeyY",
+}  # fmt: skip
+MIRRORED = {**_LEFT_TO_RIGHT, **{right: left for left, right in _LEFT_TO_RIGHT.items()}}
+"""For the other hand."""
 SIGNS = {"Semicolon": ";", "Comma": ",", "Period": ".", "Slash": "/"}
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 
@@ -34,13 +43,13 @@ def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
 
 
 def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
-    """Key place to percussion number: the lane that is hit most under the strongest finger; lanes that
-    the part does not use follow in the kit's order. Left-handed, the hands change."""
-    hits = Counter(kit.fold(n.pitch) for n in part.notes)
-    used = [pitch for pitch, _ in hits.most_common()]
-    others = [lane.pitches[0] for lane in kit.lanes if lane.pitches[0] not in hits]
-    keys = PAD_KEYS_LEFT if left_handed else PAD_KEYS
-    return dict(zip(keys, [*used, *others], strict=False))
+    """Key place to percussion number, the same for every part: one key for each lane. Pads of the part that are in no
+    lane have what keys are left. Left-handed, the hands change."""
+    found = {PAD_KEYS[lane.name]: lane.pitches[0] for lane in kit.lanes if lane.name in PAD_KEYS}
+    known = set(found.values())
+    others = sorted({kit.fold(n.pitch) for n in part.notes} - known)
+    found |= dict(zip(SPARE_PAD_KEYS, others, strict=False))
+    return {MIRRORED[code]: pitch for code, pitch in found.items()} if left_handed else found
 
 
 def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
