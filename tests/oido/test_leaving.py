@@ -18,6 +18,7 @@ from django.utils import timezone
 from ear.facts.codec import facts_from_json
 from ear.formats.smf import read_contents
 from ear.judging.judgement import Given
+from ear.practice.showing import InWords, Showing, Shown, Skill, ToShow
 from oido.access.services import make_code, write_reset
 from oido.audit.models import Act
 from oido.common.permissions import NotAllowed
@@ -73,7 +74,14 @@ class LeavingTest(TestCase):
         self.person.save()
         Client().post("/sign-in/", {"username": USERNAME, "password": "wrong"})
         Client().post("/sign-in/", {"username": USERNAME, "password": PASSWORD})
-        Take.objects.filter(pk=self.take.pk).update(name=f"{FIRST}'s best", device=f"{FIRST}'s piano")
+        shown = Shown(
+            asked=ToShow(skill=Skill.LENGTHS, in_words=InWords.OWN), said=f"{FIRST} made them short"
+        )
+        Take.objects.filter(pk=self.take.pk).update(
+            name=f"{FIRST}'s best",
+            device=f"{FIRST}'s piano",
+            shown=Showing(percent=50, things=(shown,)).to_json(),
+        )
         HandIn.objects.filter(student=self.person).update(
             note=f"By {FIRST}", answers=[["Why?", f"{FIRST} says so"]]
         )
@@ -116,6 +124,9 @@ class LeavingTest(TestCase):
         self.assertEqual(left, [])
         self.assertFalse(any(word in line.lower() for line in logs.output for word in words))
         self.assertEqual(made.went["recordings"], 1)
+        showing = Take.objects.get(pk=self.take.pk).showing
+        assert showing is not None
+        self.assertEqual([(one.asked.skill, one.said) for one in showing.things], [(Skill.LENGTHS, "")])
 
     def test_class_statistics_say_a_former_student(self) -> None:
         erase(self.head, self.person)

@@ -1,7 +1,7 @@
 """Show and explain: what a student shows in a copy of a take, in whose words it is explained, and what was found."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -79,6 +79,10 @@ class Showing:
     def to_explain(self) -> tuple[Shown, ...]:
         """Things that are to be explained, too."""
         return tuple(thing for thing in self.things if thing.asked.in_words is not InWords.NONE)
+
+    def unsaid(self) -> "Showing":
+        """What was shown, without what was said of it."""
+        return replace(self, things=tuple(replace(thing, said="") for thing in self.things))
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""

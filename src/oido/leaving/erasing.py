@@ -103,6 +103,10 @@ def _takes(person: User) -> dict[str, int]:
     TakeFile.objects.filter(take__in=takes).delete()
     CorrectedCopy.objects.filter(take__in=takes).delete()
     gone.delete()
+    for take in takes.filter(shown__isnull=False):
+        if take.showing is not None:
+            take.shown = take.showing.unsaid().to_json()
+            take.save(update_fields=["shown"])
     kept = takes.update(events=[], device="", name="", pads={}, kit_pads={}, settings={}, is_starred=False)
     return {"takes": gone_count, "recordings": kept}
 

@@ -43,7 +43,7 @@ made_at          when this archive was made
 person           first_name, last_name, username, email, joined_at, left_at, role, school
 classes          names of the classes attended and taught now
 takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, tempo_bpm (quarter notes
-                 a minute), source, device, name, mark (points), out_of, band, is_released, remarks, replies
+                 a minute), source, device, name, explained (what was shown in a copy and said of it), mark (points), out_of, band, is_released, remarks, replies
 hand_ins         a list: exercise, first_at, changed_at, note, answers as pairs of question and answer
 arrangements     what was arranged for this person alone: exercise, excused_at, excused_why, due_at, attempts
 gradebook        marks that a teacher entered: class, column, out_of, mark as it was typed (e excused, m missing), and the
@@ -106,6 +106,9 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
         "source": take.source,
         "device": take.device,
         "name": take.name,
+        "explained": [[one.asked.skill.value, one.said] for one in take.showing.things]
+        if take.showing
+        else [],
         "mark": seen.points if seen else None,
         "out_of": seen.out_of if seen else None,
         "band": seen.band if seen else None,

@@ -33,8 +33,9 @@ def showing_of(
     if both is None:
         things = tuple(Shown(asked=asked) for asked in rules.to_show)
     else:
-        target = take.target()
-        wrong, extra = faults_in_copy(take.read(), target, judged(take).facts)
+        target, known = take.target(), judged(take)
+        # What cannot be read now is measured again from the take's own page; until then no note is known to be wrong.
+        wrong, extra = faults_in_copy(take.read(), target, known.facts) if known.is_readable else ({}, set())
         things = seen(
             *both, rules.to_show, written={n.onset_tick for n in target.notes}, wrong=wrong, extra=extra,
             may_repeat=were_bars_changed(take),
