@@ -74,14 +74,7 @@ class LeavingTest(TestCase):
         self.person.save()
         Client().post("/sign-in/", {"username": USERNAME, "password": "wrong"})
         Client().post("/sign-in/", {"username": USERNAME, "password": PASSWORD})
-        shown = Shown(
-            asked=ToShow(skill=Skill.LENGTHS, in_words=InWords.OWN), said=f"{FIRST} made them short"
-        )
-        Take.objects.filter(pk=self.take.pk).update(
-            name=f"{FIRST}'s best",
-            device=f"{FIRST}'s piano",
-            shown=Showing(percent=50, things=(shown,)).to_json(),
-        )
+        Take.objects.filter(pk=self.take.pk).update(name=f"{FIRST}'s best", device=f"{FIRST}'s piano")
         HandIn.objects.filter(student=self.person).update(
             note=f"By {FIRST}", answers=[["Why?", f"{FIRST} says so"]]
         )
@@ -89,6 +82,10 @@ class LeavingTest(TestCase):
         give_score(self.teacher, self.take, "timing", Given(score=80, why=f"{FIRST} was ill"))
         release(self.teacher, self.take)
         talk.reply(self.person, Take.objects.get(pk=self.take.pk), text=f"Thank you. {FIRST}")
+        shown = Shown(
+            asked=ToShow(skill=Skill.LENGTHS, in_words=InWords.OWN), said=f"{FIRST} made them short"
+        )
+        Take.objects.filter(pk=self.take.pk).update(shown=Showing(percent=50, things=(shown,)).to_json())
         self.client.force_login(self.teacher)
         self.client.get(f"/takes/{self.take.pk}/report.pdf")
         self.client.post(f"/classes/{self.school_class.pk}/slips/", {"all": "1"})
