@@ -12,7 +12,10 @@ from ear.drawing.page import page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
 from ear.editing.key_chain import KeyOrder, key_chain
+from ear.editing.sections import set_section
+from ear.labels import LabelKind
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap, spell
+from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
@@ -220,6 +223,14 @@ class CrowdedTest(TestCase):
         self.assertGreaterEqual(third[0].y - third[1].y - third[0].height, 2)
         legato = page_view(melody(), width=WIDTH).rows[0].targets
         self.assertEqual({n.height for n in legato}, {8})
+
+    def test_fingers_of_a_chord_stand_over_its_top_note_and_names_over_each_other(self) -> None:
+        part = chord_sequence(read_sequence("C | Am"), with_bass=False)
+        row = page_view(set_section(part, bar=2, name="B"), width=WIDTH).rows[0]
+        chord = [n for n in row.targets if n.x == row.targets[0].x]
+        self.assertEqual([[label.text for label in n.labels] for n in chord], [[], [], ["1", "3", "5"]])
+        name = next(at for at in row.labels if at.label.kind is LabelKind.CHORDS and at.label.text == "Am")
+        self.assertGreaterEqual(name.y - row.sections[0].y, 14)
 
     def test_a_note_ends_before_the_accidental_that_follows(self) -> None:
         part = self.part([{64}, {66}, {67}, {68}])

@@ -201,6 +201,7 @@ class SectionName:
     bpm: float | None
     """Quarter notes a minute."""
     x: float
+    y: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -42,10 +42,12 @@ from ear.drawing.verdicts import (
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
+from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part, sound_name
 from ear.staves import octave_shift, staves_of  # fmt: skip
 
 MARGIN_TOP = 36.0
+OVER_STAFF = 17.0
+"""From the top line up to where names of sections stand."""
 LABEL_WIDTH = 44.0
 """Left of the staves, where the strips' names stand."""
 NO_LABEL_WIDTH = 12.0
@@ -121,8 +123,10 @@ class _Drawer:
             for row, _, pitch, hand in played
         ]
         above = LABEL_LINE if self.labels.has_chords else 0.0
-        tops = self.places.staff_tops(places, MARGIN_TOP + above)
-        plain = [self._target(i, n, box, tops, shifts) for i, n in notes]
+        has_both = self.labels.has_chords and any(bar.number in self.over_bar for bar in box.bars)
+        higher = LABEL_LINE if has_both else 0.0
+        tops = self.places.staff_tops(places, MARGIN_TOP + above + higher)
+        plain = _with_chords_fingered(notes, [self._target(i, n, box, tops, shifts) for i, n in notes])
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
@@ -179,7 +183,7 @@ class _Drawer:
                 for f in self.flags
                 if box.start_tick <= f.tick < box.end_tick
             ),
-            sections=self._section_names(box),
+            sections=self._section_names(box, y=tops[0] - OVER_STAFF - higher),
             cues=tuple(cues),
             labels=labels,
             pedal=pedal,
@@ -199,9 +203,9 @@ class _Drawer:
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
 
-    def _section_names(self, box: RowBox) -> tuple[SectionName, ...]:
+    def _section_names(self, box: RowBox, *, y: float) -> tuple[SectionName, ...]:
         return tuple(
-            SectionName(name=self.over_bar[bar.number][0], bpm=self.over_bar[bar.number][1], x=bar.x)
+            SectionName(name=self.over_bar[bar.number][0], bpm=self.over_bar[bar.number][1], x=bar.x, y=y)
             for bar in box.bars
             if bar.number in self.over_bar
         )
@@ -364,6 +368,23 @@ def page_view(
     return PageView(
         width=width, height=top, staff_left=drawer.places.staff_left, rows=tuple(rows), kind=part.kind
     )
+
+
+def _with_chords_fingered(notes: Sequence[tuple[int, Note]], boxes: Sequence[NoteBox]) -> list[NoteBox]:
+    """The fingers of a chord in one line over its top note, from the bottom up: at their own notes each would stand on
+    the one above."""
+    groups: dict[tuple[int, Hand | None], list[int]] = {}
+    for k, (_i, note) in enumerate(notes):
+        groups.setdefault((note.onset_tick, note.hand), []).append(k)
+    found = list(boxes)
+    for members in groups.values():
+        if len(members) < 2:
+            continue
+        fingers = [label for k in members for label in boxes[k].labels if label.kind is LabelKind.FINGERS]
+        for k in members:
+            others = tuple(label for label in boxes[k].labels if label.kind is not LabelKind.FINGERS)
+            found[k] = replace(boxes[k], labels=(*fingers, *others) if k == members[-1] else others)
+    return found
 
 
 def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:
