@@ -102,6 +102,19 @@ class EngravingTest(TestCase):
         self.assertIn('<verse n="2"><syl>1</syl>', mei)
         self.assertNotIn("<fing", mei_of(part, labels=()))
 
+    def test_each_beat_of_a_drum_part_is_counted_whichever_voice_has_it(self) -> None:
+        kicks = beat().with_notes(n for n in beat().notes if n.pitch == 36 and n.onset_tick % 480 == 0)
+        said = counts(kicks)
+        self.assertEqual([said[480 * k] for k in range(8)], ["1", "2", "3", "4"] * 2)
+        mei = mei_of(kicks, labels=(LabelKind.COUNT,))
+        self.assertEqual((mei.count("<dir "), mei.count("<verse")), (4 * len(kicks.bars), 0))
+        self.assertEqual(
+            mei.count("<dir "), mei_of(kicks, labels=(LabelKind.COUNT, LabelKind.KEYS)).count("<dir ")
+        )
+        in_six = replace(kicks, meters=MeterMap.of(6, 8))
+        self.assertEqual([counts(in_six)[240 * k] for k in range(6)], ["1", "2", "3", "4", "5", "6"])
+        self.assertEqual(set(counts(melody())), {n.onset_tick for n in melody().notes})
+
     def test_keys_of_sections_are_written(self) -> None:
         mei = mei_of(key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=3))
         self.assertEqual([mei.count(f'keysig="{k}"') for k in ("0", "1s", "2s")], [1, 1, 1])

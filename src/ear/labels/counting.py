@@ -26,13 +26,21 @@ def syllable(meter: Meter, into_bar: int) -> str:
 
 
 def counts(part: Part) -> dict[int, str]:
-    """For each moment at which a note begins, by its tick, what is said there."""
-    return {
+    """For each moment at which a note begins, by its tick, what is said there; of a drum part each beat is counted,
+    struck or not, whichever voice has it."""
+    beats: dict[int, str] = {}
+    if part.instrument.has_lanes and part.notes:
+        for bar in part.bars:
+            count = bar.meter.numerator if bar.meter.is_compound else bar.meter.beats
+            width = bar.meter.bar_ticks // count
+            beats |= {bar.start_tick + k * width: str(k + 1) for k in range(count)}
+    found = {
         onset: syllable(part.bars[bar - 1].meter, into)
         for onset, bar, into in zip(
             part.onset_ticks.tolist(), part.bar_of_note.tolist(), part.ticks_into_bar.tolist(), strict=True
         )
     }
+    return dict(sorted((beats | found).items()))
 
 
 def movements(part: Part) -> dict[int, int]:

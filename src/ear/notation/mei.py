@@ -116,6 +116,12 @@ class _Writer:
             if start <= tick < end:
                 SubElement(measure, "harm", {"staff": "1", "tstamp": beat(tick)}).text = name
         is_last = bar is self.score.bars[-1]
+        for kind, texts in self.labels.lines if self.part.instrument.has_lanes else ():
+            # Over the bar, and not under the notes of one voice: beats are counted that another voice has, or none.
+            for tick, text in texts.items():
+                if start <= tick < end and text:
+                    said = SubElement(measure, "dir", {"staff": "1", "tstamp": beat(tick), "place": "above"})
+                    SubElement(said, "rend", {"fontstyle": "normal", "label": kind.value}).text = text
         for point in pedal_points(self.part.pedal):
             if start <= point.tick < end or (is_last and point.tick == end):
                 place = {"staff": str(len(self.score.clefs)), "tstamp": beat(point.tick)}
@@ -191,10 +197,11 @@ class _Writer:
         heads = [head for head in written.heads if not head.is_tied_from]
         if not heads:
             return
-        moments = dict(self.labels.lines) if shows_moments else {}
+        has_lanes = self.part.instrument.has_lanes
+        moments = dict(self.labels.lines) if shows_moments and not has_lanes else {}
         line = 0
         for kind in VERSES:
-            if kind not in self.labels.kinds:
+            if kind not in self.labels.kinds or (has_lanes and kind in dict(self.labels.lines)):
                 continue
             line += 1
             if kind in moments:
