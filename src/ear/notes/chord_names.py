@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 QUALITIES = {
@@ -41,137 +42,122 @@ QUALITIES = {
 NAME = re.compile(r"([A-Ha-h][#b♯♭]?)((?:6/9|[^/\s])*)(?:/([A-Ha-h][#b♯♭]?))?\Z")
 """Root, quality, and bass after a slash; an accidental behind the letter is the root's: F♯5 is a fifth on F♯."""
 NO_CHORD = "N.C."
-NO_CHORDS = frozenset({"n.c.", "nc", "n.c", "no chord"})
-_SIGNS = str.maketrans(
+NO_CHORDS = frozenset({"n.c.", "n.c", "nc"})
+LETTER_PLACES = dict(zip("FCGDAEB", range(-1, 6), strict=True)) | {"H": 5}
+"""H is the German name of B."""
+SIGNS = {
+    "#": 7, "♯": 7, "b": -7, "♭": -7, "": 0, "##": 14, "♯♯": 14, "x": 14, "bb": -14, "♭♭": -14,
+}  # fmt: skip
+TONES = {
+    0: 0, 1: -5, 2: 2, 3: -3, 4: 4, 5: -1, 6: -6, 7: 1, 8: 8, 9: 3, 10: -2, 11: 5, 13: -5, 14: 2, 15: 9, 16: 4,
+    17: -1, 18: 6, 20: -4, 21: 3, 22: 10,
+}  # fmt: skip
+"""Fifths from the root to a tone so many semitones above it: thirds, fifths, sevenths by their names."""
+_SAME = str.maketrans(
     {"♭": "b", "♯": "#", "−": "-", "–": "-", "(": None, ")": None, ",": None, "Δ": "^", "∆": "^"}
 )
+_KINDS = ("half", "dim", "aug", "major", "minor", "sus", "add", "six", "alter", "figure")
+_MANY = frozenset({"add", "alter"})
+"""What may stand more than once."""
 _TOKEN = re.compile(
-    r"(?P<half>ø|hdim)|(?P<dim>dim|°|o)|(?P<aug>aug|\+(?!\d))|(?P<major>major|maj|ma(?!dd)|j|M|\^)|(?P<minor>minor|min|mi|m|-(?!\d))"
-    r"|(?P<sus>sus[24]?)|(?P<add>add(?P<added>[#b]?(?:2|4|6|9|11|13)))|(?P<six>6/9|69)"
-    r"|(?P<alter>[#b+-](?P<altered>5|9|11|13))|(?P<figure>13|11|9|7|6|5)"
+    r"(?P<half>ø|hdim)|(?P<dim>dim|°|o)|(?P<aug>aug|\+(?!\d))|(?P<major>major|maj|ma(?!dd)|j|M|\^)"
+    r"|(?P<minor>minor|min|mi|m)|(?P<sus>sus[24]?)|(?P<add>add[#b]?(?:2|4|6|9|11|13))|(?P<six>6/9|69)"
+    r"|(?P<alter>[#b+-](?:5|9|11|13))|(?P<figure>13|11|9|7|6|5)"
 )
-_ALTERED = {"b5": 6, "#5": 8, "b9": 13, "#9": 15, "b11": 16, "#11": 18, "b13": 20, "#13": 22}
 _ADDED = {
-    "2": 14,
-    "4": 17,
-    "6": 9,
-    "9": 14,
-    "11": 17,
-    "13": 21,
-    "b9": 13,
-    "#9": 15,
-    "#11": 18,
-    "b13": 20,
-    "#4": 18,
-    "b6": 8,
-}
+    "2": 14, "4": 17, "6": 9, "9": 14, "11": 17, "13": 21, "b9": 13, "#9": 15, "b11": 16, "#11": 18, "b13": 20, "#13": 22,
+    "b2": 13, "#2": 15, "b4": 16, "#4": 18, "b6": 8, "#6": 10,
+}  # fmt: skip
+_ALTERED = {"b5": 6, "#5": 8, "b9": 13, "#9": 15, "b11": 16, "#11": 18, "b13": 20, "#13": 22}
+_PLAIN = {"9": 14, "11": 17, "13": 21}
+"""What an alteration stands in place of."""
+_STACKED: dict[str, frozenset[int]] = {
+    "7": frozenset(), "9": frozenset({14}), "11": frozenset({14, 17}), "13": frozenset({14, 21}),
+}  # fmt: skip
+"""What a figure puts over the seventh."""
+
+
+@dataclass(slots=True)
+class _Tones:
+    """A chord's tones as they are read, in semitones over the root."""
+
+    third: int | None = 4
+    fifth: int = 7
+    seventh: int | None = None
+    more: set[int] = field(default_factory=set)
+    is_major: bool = False
+    is_diminished: bool = False
+
+    def take_in(self, kind: str, word: str, *, is_first: bool) -> bool:
+        """One word of the quality; whether it can stand there."""
+        match kind:
+            case "half":
+                self.third, self.fifth, self.seventh = 3, 6, 10
+            case "dim":
+                self.third, self.fifth, self.is_diminished = 3, 6, True
+            case "aug":
+                self.fifth = 8
+            case "major":
+                self.is_major = True
+                self.seventh = 11 if word == "^" and self.seventh is None else self.seventh
+            case "minor":
+                self.third = 3
+            case "sus":
+                self.third = 2 if word.endswith("2") else 5
+            case "add":
+                self.more.add(_ADDED[word.removeprefix("add")])
+            case "six":
+                self.more |= {9, 14}
+            case "alter":
+                self._alter(word[0].replace("+", "#").replace("-", "b"), word[1:])
+            case _:
+                return self._figure(word, is_first=is_first)
+        return True
+
+    def _alter(self, sign: str, degree: str) -> None:
+        if degree == "5":
+            self.fifth = _ALTERED[sign + degree]
+            return
+        self.more = self.more - {_PLAIN[degree]} | {_ALTERED[sign + degree]}
+        self.seventh = 10 if self.seventh is None else self.seventh
+
+    def _figure(self, word: str, *, is_first: bool) -> bool:
+        if word == "5":
+            self.third = None
+            return is_first
+        if word == "6":
+            self.more.add(9)
+            return True
+        if self.seventh is None:
+            self.seventh = 9 if self.is_diminished else 11 if self.is_major else 10
+        self.more |= _STACKED[word]
+        return True
+
+    @property
+    def intervals(self) -> tuple[int, ...]:
+        own = (0, self.third, self.fifth, self.seventh, *self.more)
+        return tuple(sorted({tone for tone in own if tone is not None}))
 
 
 @lru_cache(maxsize=1024)
 def quality_of(text: str) -> tuple[str, tuple[int, ...]] | None:
     """A quality as it is written after a root, in whatever common writing: its plain name, and semitones over the root;
     None for what nobody writes. “Δ7”, “maj7”, “M7” and “ma7” are one."""
-    plain = text.translate(_SIGNS).replace("Maj", "maj").replace("Min", "min").replace("Sus", "sus")
-    third: int | None = 4
-    fifth, seventh, more = 7, None, set[int]()
-    is_major = is_diminished = False
-    at, seen = 0, set[str]()
+    plain = text.translate(_SAME).replace("Maj", "maj").replace("Min", "min").replace("Sus", "sus")
     if plain.startswith("-"):
         plain = f"m{plain[1:]}"
+    tones, seen, at = _Tones(), set[str](), 0
     while at < len(plain):
         token = _TOKEN.match(plain, at)
         if token is None:
             return None
-        value = token[0]
-        kind = next(
-            k
-            for k in ("half", "dim", "aug", "major", "minor", "sus", "add", "six", "alter", "figure")
-            if token[k]
-        )
-        if kind in seen and kind not in ("add", "alter"):
+        kind = next(k for k in _KINDS if token[k])
+        if kind in seen - _MANY or not tones.take_in(kind, token[0], is_first=not at):
             return None
-        match kind:
-            case "half":
-                third, fifth, seventh = 3, 6, 10
-            case "dim":
-                third, fifth, is_diminished = 3, 6, True
-            case "aug":
-                fifth = 8
-            case "major":
-                is_major = True
-                if value == "^" and seventh is None:
-                    seventh = 11
-            case "minor":
-                third = 3
-            case "sus":
-                third = 2 if value.endswith("2") else 5
-            case "add":
-                more.add(_ADDED[token["added"]])
-            case "six":
-                more |= {9, 14}
-            case "alter":
-                sign = value[0].replace("+", "#").replace("-", "b")
-                step = _ALTERED[sign + token["altered"]]
-                if token["altered"] == "5":
-                    fifth = step
-                else:
-                    more = {m for m in more if m != {"9": 14, "11": 17, "13": 21}[token["altered"]]} | {step}
-                    seventh = seventh if seventh is not None else 10
-            case "figure" if value == "5" and not seen:
-                third = None
-            case "figure" if value == "5":
-                return None
-            case "figure" if value == "6":
-                more.add(9)
-            case "figure":
-                if seventh is None:
-                    seventh = 9 if is_diminished else 11 if is_major else 10
-                more |= {14} if value != "7" else set()
-                more |= {17} if value in ("11",) else set()
-                more |= {21} if value == "13" else set()
-        at = token.end()
         seen.add(kind)
-    tones = (
-        {0, fifth, *more}
-        | ({third} if third is not None else set())
-        | ({seventh} if seventh is not None else set())
-    )
-    intervals = tuple(sorted(tones))
-    known = next((name for name, own in QUALITIES.items() if own == intervals), None)
-    return (plain if known is None else known), intervals
-
-
-LETTER_PLACES = dict(zip("FCGDAEB", range(-1, 6), strict=True)) | {"H": 5}
-"""H is the German name of B."""
-SIGNS = {
-    "#": 7, "♯": 7, "b": -7, "♭": -7, "": 0, "##": 14, "♯♯": 14, "x": 14, "bb": -14, "♭♭": -14,
-}  # fmt: skip
-
-
-TONES = {
-    0: 0,
-    1: -5,
-    2: 2,
-    3: -3,
-    4: 4,
-    5: -1,
-    6: -6,
-    7: 1,
-    8: 8,
-    9: 3,
-    10: -2,
-    11: 5,
-    13: -5,
-    14: 2,
-    15: 9,
-    16: 4,
-    17: -1,
-    18: 6,
-    20: -4,
-    21: 3,
-    22: 10,
-}
-"""Fifths from the root to a tone so many semitones above it: thirds, fifths, sevenths by their names."""
+        at = token.end()
+    known = next((name for name, own in QUALITIES.items() if own == tones.intervals), plain)
+    return known, tones.intervals
 
 
 def place_of(name: str) -> int:
