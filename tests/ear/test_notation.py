@@ -1,5 +1,6 @@
 """Parts spelled in note values, engraved, and labelled."""
 
+import re
 from dataclasses import replace
 from threading import Thread
 from unittest import TestCase
@@ -114,6 +115,26 @@ class EngravingTest(TestCase):
         in_six = replace(kicks, meters=MeterMap.of(6, 8))
         self.assertEqual([counts(in_six)[240 * k] for k in range(6)], ["1", "2", "3", "4", "5", "6"])
         self.assertEqual(set(counts(melody())), {n.onset_tick for n in melody().notes})
+
+    def test_what_stands_under_the_notes_of_two_voices_has_a_line_for_each(self) -> None:
+        mei = mei_of(beat(), labels=(LabelKind.NAMES,))
+        self.assertEqual(set(re.findall(r'<verse n="(\d)"><syl>(?:kick|hat)', mei)), {"1", "2"})
+        self.assertEqual(len(re.findall(r'<verse n="2"><syl>kick</syl>', mei)), mei.count(">kick<"))
+
+    def test_strokes_measured_as_accents_are_written_with_one(self) -> None:
+        even = beat().with_notes(replace(n, velocity=78) for n in beat().notes)
+        self.assertNotIn('artic="acc"', mei_of(even))
+        backbeats = even.with_notes(
+            replace(n, velocity=104) if n.pitch == 42 and n.onset_tick % 960 == 480 else n for n in even.notes
+        )
+        strong = {n.onset_tick for n in backbeats.notes if n.velocity == 104}
+        self.assertEqual(mei_of(backbeats).count('artic="acc"'), len(strong))
+        low = even.with_notes(replace(n, velocity=104) if n.onset_tick == 0 else n for n in even.notes)
+        self.assertEqual([mei_of(low).count(f'artic="acc" place="{p}"') for p in ("above", "below")], [1, 1])
+        shaped = melody().with_notes(
+            replace(n, velocity=60 + 40 * (k % 4 == 0)) for k, n in enumerate(melody().notes)
+        )
+        self.assertNotIn('artic="acc"', mei_of(shaped))
 
     def test_keys_of_sections_are_written(self) -> None:
         mei = mei_of(key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=3))

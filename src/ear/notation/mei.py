@@ -7,7 +7,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notation.written import FOOT_LANES, Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
 
@@ -94,7 +94,7 @@ class _Writer:
             element = SubElement(measure, "staff", {"n": str(n)})
             for k, voice in enumerate(staff.voices, start=1):
                 layer = SubElement(element, "layer", {"n": str(k)})
-                self._voice(layer, voice, shows_moments=n == 1 and k == 1)
+                self._voice(layer, voice, number=k, shows_moments=n == 1 and k == 1)
         self._over(measure, bar)
 
     def _over(self, measure: Element, bar: WrittenBar) -> None:
@@ -116,11 +116,16 @@ class _Writer:
             if start <= tick < end:
                 SubElement(measure, "harm", {"staff": "1", "tstamp": beat(tick)}).text = name
         is_last = bar is self.score.bars[-1]
-        for kind, texts in self.labels.lines if self.part.instrument.has_lanes else ():
+        for n, (kind, texts) in enumerate(
+            self.labels.lines if self.part.instrument.has_lanes else (), start=1
+        ):
             # Over the bar, and not under the notes of one voice: beats are counted that another voice has, or none.
+            # Each kind is a group of its own, in one line over accents and beams.
             for tick, text in texts.items():
                 if start <= tick < end and text:
-                    said = SubElement(measure, "dir", {"staff": "1", "tstamp": beat(tick), "place": "above"})
+                    said = SubElement(
+                        measure, "dir", {"staff": "1", "tstamp": beat(tick), "place": "above", "vgrp": str(n)}
+                    )
                     SubElement(said, "rend", {"fontstyle": "normal", "label": kind.value}).text = text
         for point in pedal_points(self.part.pedal):
             if start <= point.tick < end or (is_last and point.tick == end):
@@ -133,7 +138,7 @@ class _Writer:
         for head, finger in self.fingers:
             SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
 
-    def _voice(self, layer: Element, voice: Sequence[Written], *, shows_moments: bool) -> None:
+    def _voice(self, layer: Element, voice: Sequence[Written], *, number: int, shows_moments: bool) -> None:
         for key, inside in groupby(voice, key=lambda w: w.triplet):
             home = layer
             if key:
@@ -141,9 +146,9 @@ class _Writer:
             for group, beamed in groupby(inside, key=lambda w: w.group):
                 place = SubElement(home, "beam") if group else home
                 for written in beamed:
-                    self._written(place, written, shows_moments=shows_moments)
+                    self._written(place, written, voice=number, shows_moments=shows_moments)
 
-    def _written(self, place: Element, written: Written, *, shows_moments: bool) -> None:
+    def _written(self, place: Element, written: Written, *, voice: int, shows_moments: bool) -> None:
         if written.is_whole_bar:
             SubElement(place, "mRest")
             return
@@ -160,7 +165,10 @@ class _Writer:
             note = chord
             for head in written.heads:
                 self._head(chord, head, {})
-        for n, text in self._verses(written, shows_moments=shows_moments):
+        if any(head.note in self.score.accents for head in written.heads):
+            is_foot = all(head.lane is not None and head.lane.name in FOOT_LANES for head in written.heads)
+            SubElement(note, "artic", {"artic": "acc", "place": "below" if is_foot else "above"})
+        for n, text in self._verses(written, voice=voice, shows_moments=shows_moments):
             SubElement(SubElement(note, "verse", {"n": str(n)}), "syl").text = text
 
     def _head(self, place: Element, head: WrittenNote, value: dict[str, str]) -> Element:
@@ -172,7 +180,7 @@ class _Writer:
             attributes["loc"] = str(head.lane.staff_step)
             if head.lane.head in HEADS:
                 attributes["head.shape"] = HEADS[head.lane.head]
-            attributes["stem.dir"] = "down" if head.lane.name == "kick" else "up"
+            attributes["stem.dir"] = "down" if head.lane.name in FOOT_LANES else "up"
         else:
             attributes["pname"] = LETTERS[head.step % 7].lower()
             attributes["oct"] = str(head.step // 7 - 1)
@@ -192,18 +200,16 @@ class _Writer:
             self.fingers.append((name, f"({finger})" if is_proposed else str(finger)))
         return note
 
-    def _verses(self, written: Written, *, shows_moments: bool) -> Iterator[tuple[int, str]]:
-        """Labels under a note or chord, at its first piece only."""
+    def _verses(self, written: Written, *, voice: int, shows_moments: bool) -> Iterator[tuple[int, str]]:
+        """Labels under a note or chord, at its first piece only; each voice of a staff has lines of its own."""
         heads = [head for head in written.heads if not head.is_tied_from]
         if not heads:
             return
         has_lanes = self.part.instrument.has_lanes
         moments = dict(self.labels.lines) if shows_moments and not has_lanes else {}
-        line = 0
-        for kind in VERSES:
-            if kind not in self.labels.kinds or (has_lanes and kind in dict(self.labels.lines)):
-                continue
-            line += 1
+        above = dict(self.labels.lines) if has_lanes else {}
+        kinds = [kind for kind in VERSES if kind in self.labels.kinds and kind not in above]
+        for line, kind in enumerate(kinds, start=1 + (voice - 1) * len(kinds)):
             if kind in moments:
                 tick = self.part.notes[heads[0].note].onset_tick
                 text = moments[kind].get(tick, "")

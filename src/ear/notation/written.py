@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
+from ear.measuring.dynamics import accented
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
@@ -79,6 +80,9 @@ class WrittenScore:
     part: Part
     clefs: tuple[str, ...]
     bars: tuple[WrittenBar, ...]
+    accents: frozenset[int]
+    """Strokes with an accent over them: those that are measured as accents. A keyboard's velocities are
+    shaped note by note, and an accent over each stronger one would say nothing."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,7 +109,13 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
                 staves=tuple(_staff_bar(part, bar, voices, grid, fifths, kit) for voices in by_staff),
             )
         )
-    return WrittenScore(part=part, clefs=tuple(clef.name for clef in staves.clefs), bars=tuple(bars))
+    strong = accented(part, kit=kit).nonzero()[0].tolist() if part.instrument.has_lanes else ()
+    return WrittenScore(
+        part=part,
+        clefs=tuple(clef.name for clef in staves.clefs),
+        bars=tuple(bars),
+        accents=frozenset(strong),
+    )
 
 
 def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
