@@ -54,7 +54,15 @@ class SpellingTest(TestCase):
             ("4t 8t 4 r2", [(0, 320), (320, 160), (480, 480)], (4, 4)),
             ("4. 4.", [(0, 720), (720, 720)], (6, 8)),
             ("8 4 4.", [(0, 240), (240, 480), (720, 720)], (6, 8)),
-            ("16 8. r2.", [(0, 120), (120, 360)], (4, 4)),
+            ("16 8. r4 r2", [(0, 120), (120, 360)], (4, 4)),
+            ("r2 r4 4", [(1440, 480)], (4, 4)),
+            ("4 r4 r4", [(0, 480)], (3, 4)),
+            ("r8 r16 16 r4 r2", [(360, 120)], (4, 4)),
+            ("16 r16 r8 r4 r2", [(0, 120)], (4, 4)),
+            ("8 r8 r8 r4.", [(0, 240)], (6, 8)),
+            ("r4 8 r4.", [(480, 240)], (6, 8)),
+            ("8t r8t r8t r4 r2", [(0, 160)], (4, 4)),
+            ("r2 2", [(960, 960)], (2, 2)),
         )  # fmt: skip
         for expected, spans, meter in table:
             with self.subTest(expected):
@@ -121,7 +129,7 @@ class EngravingTest(TestCase):
         self.assertEqual(set(re.findall(r'<verse n="(\d)"><syl>(?:kick|hat)', mei)), {"1", "2"})
         self.assertEqual(len(re.findall(r'<verse n="2"><syl>kick</syl>', mei)), mei.count(">kick<"))
 
-    def test_strokes_measured_as_accents_are_written_with_one(self) -> None:
+    def test_accents_and_ghost_notes_are_written(self) -> None:
         even = beat().with_notes(replace(n, velocity=78) for n in beat().notes)
         self.assertNotIn('artic="acc"', mei_of(even))
         backbeats = even.with_notes(
@@ -131,6 +139,15 @@ class EngravingTest(TestCase):
         self.assertEqual(mei_of(backbeats).count('artic="acc"'), len(strong))
         low = even.with_notes(replace(n, velocity=104) if n.onset_tick == 0 else n for n in even.notes)
         self.assertEqual([mei_of(low).count(f'artic="acc" place="{p}"') for p in ("above", "below")], [1, 1])
+        quiet = replace(beat().notes[8], velocity=46, onset_tick=3360)
+        self.assertEqual(quiet.pitch, 38)
+        self.assertEqual(mei_of(even.with_notes((*even.notes, quiet))).count('head.mod="paren"'), 1)
+        soft_hat = replace(quiet, pitch=42, onset_tick=3300)
+        swell = even.with_notes(
+            replace(n, pitch=38, velocity=min(30 + 2 * k, 110)) for k, n in enumerate(even.notes)
+        )
+        for none in (even, backbeats, swell, even.with_notes((*even.notes, soft_hat))):
+            self.assertNotIn("head.mod", mei_of(none))
         shaped = melody().with_notes(
             replace(n, velocity=60 + 40 * (k % 4 == 0)) for k, n in enumerate(melody().notes)
         )

@@ -7,7 +7,8 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notation.written import FOOT_LANES, Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notation.strokes import FOOT_LANES
+from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
 
@@ -180,6 +181,8 @@ class _Writer:
             attributes["loc"] = str(head.lane.staff_step)
             if head.lane.head in HEADS:
                 attributes["head.shape"] = HEADS[head.lane.head]
+            if head.note in self.score.ghosts:
+                attributes["head.mod"] = "paren"
             attributes["stem.dir"] = "down" if head.lane.name in FOOT_LANES else "up"
         else:
             attributes["pname"] = LETTERS[head.step % 7].lower()

@@ -102,6 +102,39 @@ class Grid:
             at = until
         return found
 
+    def rests(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
+        """A stretch of silence as rests: (tick, value).
+
+        Rests show every beat: none has a dot but one over a whole compound beat, none reaches over a beat
+        but one over the first or second half of an even number of beats (E. Gould,
+        Behind Bars, 2011, on rests).
+        """
+        found: list[tuple[int, Value]] = []
+        at = start
+        while at < end:
+            value = self._rest(at, end, bar)
+            if value is None:
+                break
+            found.append((at, value))
+            at += value.ticks
+        return found
+
+    def _rest(self, at: int, end: int, bar: Bar) -> Value | None:
+        """The longest rest that may begin at a place."""
+        meter = bar.meter
+        has_triplet = self._any_triplet(at, end)
+        beat = TICKS_PER_QUARTER if has_triplet else meter.beat_ticks
+        into = at - bar.start_tick
+        if into % beat == 0:
+            in_pairs = not meter.is_compound and meter.beats % 2 == 0 and not has_triplet
+            for whole in (2 * beat, beat) if in_pairs else (beat,):
+                if into % whole == 0 and at + whole <= end and whole in PLAIN_VALUES:
+                    return PLAIN_VALUES[whole]
+        table = TRIPLET_VALUES if self.is_triplet(at) else PLAIN_VALUES
+        room = min(end - at, beat - into % beat)
+        fitting = (t for t, v in table.items() if not v.dots and t <= room and into % beat % t == 0)
+        return table[longest] if (longest := max(fitting, default=0)) else None
+
     @staticmethod
     def _spans_beats(start: int, end: int) -> bool:
         return start % TICKS_PER_QUARTER == 0 and end - start >= TICKS_PER_QUARTER

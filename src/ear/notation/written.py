@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
 from ear.measuring.dynamics import accented
+from ear.notation.strokes import FOOT_LANES, ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
@@ -17,7 +18,6 @@ from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
 
 VOICES_MOST = 4
-FOOT_LANES = frozenset({"kick"})
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
 
@@ -83,6 +83,8 @@ class WrittenScore:
     accents: frozenset[int]
     """Strokes with an accent over them: those that are measured as accents. A keyboard's velocities are
     shaped note by note, and an accent over each stronger one would say nothing."""
+    ghosts: frozenset[int]
+    """Strokes in brackets."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,12 +111,13 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
                 staves=tuple(_staff_bar(part, bar, voices, grid, fifths, kit) for voices in by_staff),
             )
         )
-    strong = accented(part, kit=kit).nonzero()[0].tolist() if part.instrument.has_lanes else ()
+    is_drums = part.instrument.has_lanes
     return WrittenScore(
         part=part,
         clefs=tuple(clef.name for clef in staves.clefs),
         bars=tuple(bars),
-        accents=frozenset(strong),
+        accents=frozenset(accented(part, kit=kit).nonzero()[0].tolist() if is_drums else ()),
+        ghosts=ghosts(part, kit=kit) if is_drums else frozenset(),
     )
 
 
@@ -204,7 +207,7 @@ def _voice_bar(
     at = bar.start_tick
     for event in events:
         start, end = max(event.start, bar.start_tick), min(event.end, bar.end_tick)
-        line += [Written(tick=t, value=v) for t, v in grid.pieces(at, start, bar)]
+        line += [Written(tick=t, value=v) for t, v in grid.rests(at, start, bar)]
         pieces = grid.pieces(start, end, bar)
         for k, (tick, value) in enumerate(pieces):
             heads = tuple(
@@ -217,7 +220,7 @@ def _voice_bar(
             )  # fmt: skip
             line.append(Written(tick=tick, value=value, heads=heads))
         at = end
-    line += [Written(tick=t, value=v) for t, v in grid.pieces(at, bar.end_tick, bar)]
+    line += [Written(tick=t, value=v) for t, v in grid.rests(at, bar.end_tick, bar)]
     return _beamed(_in_triplets(line, grid), bar)
 
 
