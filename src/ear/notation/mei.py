@@ -7,7 +7,6 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notation.strokes import FOOT_LANES
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
@@ -167,7 +166,7 @@ class _Writer:
             for head in written.heads:
                 self._head(chord, head, {})
         if any(head.note in self.score.accents for head in written.heads):
-            is_foot = all(head.lane is not None and head.lane.name in FOOT_LANES for head in written.heads)
+            is_foot = all(head.lane is not None and head.lane.is_foot for head in written.heads)
             SubElement(note, "artic", {"artic": "acc", "place": "below" if is_foot else "above"})
         for n, text in self._verses(written, voice=voice, shows_moments=shows_moments):
             SubElement(SubElement(note, "verse", {"n": str(n)}), "syl").text = text
@@ -183,7 +182,7 @@ class _Writer:
                 attributes["head.shape"] = HEADS[head.lane.head]
             if head.note in self.score.ghosts:
                 attributes["head.mod"] = "paren"
-            attributes["stem.dir"] = "down" if head.lane.name in FOOT_LANES else "up"
+            attributes["stem.dir"] = "down" if head.lane.is_foot else "up"
         else:
             attributes["pname"] = LETTERS[head.step % 7].lower()
             attributes["oct"] = str(head.step // 7 - 1)

@@ -9,7 +9,6 @@ GHOST_RATIO_MOST = 2 / 3
 GHOST_GAP_LEAST = 16
 """A lane has ghost notes if its velocities leave a gap: from one to half as much again, and these steps at least."""
 DRUM_HEAD = "round"
-FOOT_LANES = frozenset({"kick"})
 
 
 def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
@@ -23,7 +22,7 @@ def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
     lanes = voices(part, kit=kit)
     for pitch in set(lanes.tolist()):
         lane = kit.lane(pitch)
-        if lane.head != DRUM_HEAD or lane.name in FOOT_LANES:
+        if lane.head != DRUM_HEAD or lane.is_foot:
             continue
         here = np.flatnonzero(lanes == pitch)
         velocity = part.velocities[here]

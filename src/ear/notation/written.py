@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
 from ear.measuring.dynamics import accented
-from ear.notation.strokes import FOOT_LANES, ghosts
+from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.pitch import key_alteration
@@ -124,8 +124,8 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
 def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
-        feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name in FOOT_LANES]
-        hands = [i for i in inside if staves.kit.lane(part.notes[i].pitch).name not in FOOT_LANES]
+        feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).is_foot]
+        hands = [i for i in inside if not staves.kit.lane(part.notes[i].pitch).is_foot]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
     by_span: dict[tuple[int, int], list[int]] = {}
     for i in inside:

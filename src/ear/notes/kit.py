@@ -22,6 +22,11 @@ class Lane:
     head: str
     """`round`, `cross`, `diamond` or `ring` (a cross in a circle: an open hat)."""
 
+    @property
+    def is_foot(self) -> bool:
+        """Is it played by a foot, and written with its stems down?"""
+        return self.name == "kick"
+
 
 LANES = (
     Lane(name="crash", pitches=(49, 57, 52, 55), staff_step=10, head="cross"),
