@@ -167,7 +167,7 @@ class KeyboardOnlyTest(BrowserTest):
         self.page.keyboard.type(text)
 
     def test_drums(self) -> None:
-        self.go_the_way(beat(bars=1, bpm=160), kind="Drums", keys="jfjk", said="answers: hat, 80")
+        self.go_the_way(beat(bars=1, bpm=160), kind="Drums", keys="kfkj", said="answers: hat, 80")
 
     def test_keyboard(self) -> None:
         self.go_the_way(melody(bars=1, bpm=160), kind="Keyboard", keys="asdf", said="answers: C4, 80")

@@ -110,7 +110,7 @@ class OutboxTest(BrowserTest):
         expect(other.locator("[data-outbox]")).to_be_attached()
         self.visit(f"/stand/{self.given.pk}/", other)
         expect(other.locator("#takes [data-take]")).to_have_count(1)
-        self.assertEqual([e[2] for e in Take.objects.get().events if e[1] == 0x90], [42, 36])
+        self.assertEqual([e[2] for e in Take.objects.get().events if e[1] == 0x90], [38, 36])
 
     def test_what_the_server_does_not_take_is_said_and_can_be_thrown_away(self) -> None:
         page = self.page
