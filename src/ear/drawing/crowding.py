@@ -10,6 +10,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ear.drawing.boxes import NoteBox
+from ear.labels import LabelKind
+from ear.notes import Hand, Note
 from ear.staves import SPACE
 
 SECOND = SPACE / 2
@@ -37,6 +39,23 @@ def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
     _set_apart(boxes, found, by_x)
     _give_columns(boxes, found, by_x)
     _end_before_signs(found, by_x)
+    return found
+
+
+def with_chords_fingered(notes: Sequence[tuple[int, Note]], boxes: Sequence[NoteBox]) -> list[NoteBox]:
+    """The fingers of a chord in one line over its top note, from the bottom up: at their own notes each would stand on
+    the one above."""
+    groups: dict[tuple[int, Hand | None], list[int]] = {}
+    for k, (_i, note) in enumerate(notes):
+        groups.setdefault((note.onset_tick, note.hand), []).append(k)
+    found = list(boxes)
+    for members in groups.values():
+        if len(members) < 2:
+            continue
+        fingers = [label for k in members for label in boxes[k].labels if label.kind is LabelKind.FINGERS]
+        for k in members:
+            others = tuple(label for label in boxes[k].labels if label.kind is not LabelKind.FINGERS)
+            found[k] = replace(boxes[k], labels=(*fingers, *others) if k == members[-1] else others)
     return found
 
 

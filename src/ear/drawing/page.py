@@ -23,7 +23,7 @@ from ear.drawing.boxes import (
     SectionName,
 )  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
-from ear.drawing.crowding import arranged
+from ear.drawing.crowding import arranged, with_chords_fingered
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import RowBox, rows_of
@@ -42,7 +42,7 @@ from ear.drawing.verdicts import (
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
-from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part, sound_name
+from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
 from ear.staves import octave_shift, staves_of  # fmt: skip
 
 MARGIN_TOP = 36.0
@@ -126,7 +126,7 @@ class _Drawer:
         has_both = self.labels.has_chords and any(bar.number in self.over_bar for bar in box.bars)
         higher = LABEL_LINE if has_both else 0.0
         tops = self.places.staff_tops(places, MARGIN_TOP + above + higher)
-        plain = _with_chords_fingered(notes, [self._target(i, n, box, tops, shifts) for i, n in notes])
+        plain = with_chords_fingered(notes, [self._target(i, n, box, tops, shifts) for i, n in notes])
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
@@ -137,7 +137,16 @@ class _Drawer:
         by_target = {row.target: row for row, _, _, _ in played if row.target is not None}
         takes = arranged(
             [
-                self._take(row, tick, box, tops, shifts, pitch, hand, aside.get(row.target or 0, 0.0))
+                self._take(
+                    row,
+                    tick,
+                    box,
+                    tops,
+                    shifts,
+                    pitch,
+                    hand,
+                    0.0 if row.target is None else aside.get(row.target, 0.0),
+                )
                 for row, tick, pitch, hand in played
             ]
         )
@@ -368,23 +377,6 @@ def page_view(
     return PageView(
         width=width, height=top, staff_left=drawer.places.staff_left, rows=tuple(rows), kind=part.kind
     )
-
-
-def _with_chords_fingered(notes: Sequence[tuple[int, Note]], boxes: Sequence[NoteBox]) -> list[NoteBox]:
-    """The fingers of a chord in one line over its top note, from the bottom up: at their own notes each would stand on
-    the one above."""
-    groups: dict[tuple[int, Hand | None], list[int]] = {}
-    for k, (_i, note) in enumerate(notes):
-        groups.setdefault((note.onset_tick, note.hand), []).append(k)
-    found = list(boxes)
-    for members in groups.values():
-        if len(members) < 2:
-            continue
-        fingers = [label for k in members for label in boxes[k].labels if label.kind is LabelKind.FINGERS]
-        for k in members:
-            others = tuple(label for label in boxes[k].labels if label.kind is not LabelKind.FINGERS)
-            found[k] = replace(boxes[k], labels=(*fingers, *others) if k == members[-1] else others)
-    return found
 
 
 def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:

@@ -5,10 +5,10 @@ from enum import StrEnum
 
 from ear.editing.edited import Edited, Selection, chosen
 from ear.errors import ValueOutOfRange
-from ear.notes import Part
+from ear.notes import STANDARD_KIT, Part
 
-FEET = frozenset({35, 36, 44})
-"""Kick and hat foot: no hand strikes them."""
+HAT_FOOT = 44
+"""The hat closed by its pedal."""
 
 
 class Sticking(StrEnum):
@@ -39,7 +39,7 @@ def stick(part: Part, selection: Selection, *, pattern: Sticking, left_first: bo
     place, before = -1, None
     for i in sorted(chosen(part, selection)):
         note = part.notes[i]
-        if note.pitch in FEET:
+        if note.pitch == HAT_FOOT or STANDARD_KIT.lane(note.pitch).is_foot:
             continue
         is_together = note.onset_tick == before
         place, before = place + (not is_together), note.onset_tick

@@ -6,6 +6,7 @@ a whole line are found by dynamic programming over the last two. The left hand i
 """
 
 from collections.abc import Sequence
+from itertools import groupby
 
 from ear.notes import Hand
 from ear.notes.pitch import BLACK_KEYS
@@ -27,12 +28,9 @@ def proposed_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...]:
     if not pitches:
         return ()
     keys = [(p if hand is Hand.RIGHT else -p, p % 12 in BLACK_KEYS) for p in pitches]
-    lines = [k for k in range(len(keys)) if not k or keys[k] != keys[k - 1]]
-    found = iter(_cheapest([keys[k] for k in lines]))
-    fingers: list[int] = []
-    for k in range(len(keys)):
-        fingers.append(next(found) if k in set(lines) else fingers[-1])
-    return tuple(fingers)
+    runs = [(key, len(list(again))) for key, again in groupby(keys)]
+    fingers = _cheapest([key for key, _ in runs])
+    return tuple(finger for finger, (_, times) in zip(fingers, runs, strict=True) for _ in range(times))
 
 
 Key = tuple[int, bool]
