@@ -5,8 +5,8 @@ from typing import Any
 
 import numpy as np
 
-from ear.drawing.page import over_bars, page_rows
-from ear.drawing.rows import RowBox
+from ear.drawing.page import page_rows
+from ear.drawing.rows import RowBox, over_bars
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_names
 from ear.labels.chosen import ON_THE_PAGE

@@ -26,7 +26,7 @@ from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.crowding import arranged, with_chords_fingered
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
-from ear.drawing.rows import RowBox, rows_of
+from ear.drawing.rows import RowBox, over_bars, rows_of
 from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
@@ -377,22 +377,6 @@ def page_view(
     return PageView(
         width=width, height=top, staff_left=drawer.places.staff_left, rows=tuple(rows), kind=part.kind
     )
-
-
-def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:
-    """Names of sections, and tempos in quarters a minute, by the bars that they begin with. Where the tempo bends all
-    along, as in what was recorded freely, only sections say theirs."""
-    changes = part.tempos.changes
-    found: dict[int, tuple[str, float | None]] = {s.bar: (s.name, None) for s in part.sections}
-    if len(changes) == 1:
-        return found
-    bars = {bar.start_tick: bar.number for bar in part.bars}
-    if len(changes) <= len(bars):
-        found = {bars[c.tick]: ("", None) for c in changes if c.tick in bars} | found
-    return {
-        number: (name, part.tempos.bpm_at(part.meters.bar(number).start_tick))
-        for number, (name, _) in found.items()
-    }
 
 
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:

@@ -101,3 +101,19 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
             )
         )
     return rows
+
+
+def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:
+    """Names of sections, and tempos in quarters a minute, by the bars that they begin with. Where the tempo bends all
+    along, as in what was recorded freely, only sections say theirs."""
+    changes = part.tempos.changes
+    found: dict[int, tuple[str, float | None]] = {s.bar: (s.name, None) for s in part.sections}
+    if len(changes) == 1:
+        return found
+    bars = {bar.start_tick: bar.number for bar in part.bars}
+    if len(changes) <= len(bars):
+        found = {bars[c.tick]: ("", None) for c in changes if c.tick in bars} | found
+    return {
+        number: (name, part.tempos.bpm_at(part.meters.bar(number).start_tick))
+        for number, (name, _) in found.items()
+    }
