@@ -57,6 +57,7 @@ class SpellingTest(TestCase):
             ("16 8. r4 r2", [(0, 120), (120, 360)], (4, 4)),
             ("r2 r4 4", [(1440, 480)], (4, 4)),
             ("4 r4 r4", [(0, 480)], (3, 4)),
+            ("r4 r4 4", [(960, 480)], (3, 4)),
             ("r8 r16 16 r4 r2", [(360, 120)], (4, 4)),
             ("16 r16 r8 r4 r2", [(0, 120)], (4, 4)),
             ("8 r8 r8 r4.", [(0, 240)], (6, 8)),
@@ -146,7 +147,8 @@ class EngravingTest(TestCase):
         swell = even.with_notes(
             replace(n, pitch=38, velocity=min(30 + 2 * k, 110)) for k, n in enumerate(even.notes)
         )
-        for none in (even, backbeats, swell, even.with_notes((*even.notes, soft_hat))):
+        accent = even.with_notes((*even.notes, replace(quiet, velocity=104)))
+        for none in (even, backbeats, accent, swell, even.with_notes((*even.notes, soft_hat))):
             self.assertNotIn("head.mod", mei_of(none))
         shaped = melody().with_notes(
             replace(n, velocity=60 + 40 * (k % 4 == 0)) for k, n in enumerate(melody().notes)
