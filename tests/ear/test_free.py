@@ -4,7 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from ear.errors import EarError, FormatError, ValueOutOfRange
@@ -245,6 +245,7 @@ class FreeTest(TestCase):
         notes=st.lists(st.tuples(st.floats(-3, 40), st.integers(21, 108), st.floats(0, 3)), max_size=60),
         has_click=st.booleans(),
     )
+    @example(notes=[(0.0, 21, 0.0), (-1.0, 21, 0.0), (-1.7e-17, 22, 0.0)], has_click=False)
     @settings(max_examples=40, deadline=None)
     def test_any_take_is_measured_and_costs_add_up(self, notes, has_click) -> None:
         take = Take.of(TakeNote(onset_s=t, length_s=s, pitch=p, velocity=64) for t, p, s in notes)

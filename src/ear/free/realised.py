@@ -127,14 +127,14 @@ def _in_own_time(exercise: FreeExercise, take: Take, time: OwnTime) -> Take:
         return take
     second = 60.0 / (exercise.tempos.first_bpm * time.ratio)
     onsets = (time.quarters * second).tolist()
-    notes = tuple(replace(note, onset_s=at) for note, at in zip(take.notes, onsets, strict=True))
     real = take.onsets_s
 
     def moved(at: float) -> float:
         return float(np.interp(at, real, onsets)) + (at - float(np.clip(at, real[0], real[-1])))
 
-    pedal = tuple(PedalSpan(start_s=moved(p.start_s), end_s=moved(p.end_s)) for p in take.pedal)
-    return replace(take, notes=notes, pedal=pedal)
+    return take.at(
+        onsets, pedal=(PedalSpan(start_s=moved(p.start_s), end_s=moved(p.end_s)) for p in take.pedal)
+    )
 
 
 def _facts(exercise: FreeExercise, part: Part, time: OwnTime, ticks: np.ndarray) -> FreeFacts:

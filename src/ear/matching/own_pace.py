@@ -5,7 +5,7 @@ common subsequences", Comm. ACM 20, 1977; here by rows of the table). A parabola
 time where it fits clearly better than a straight line: fitted by least squares, strays left out in turn.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -108,15 +108,11 @@ def own_pace(part: Part, take: Take) -> OwnPace | None:
         seconds: Floats = (bend.places(at_s * per_second) + middle) / ratio / per_second
         return seconds
 
-    notes = tuple(
-        replace(note, onset_s=at)
-        for note, at in zip(take.notes, straight(take.onsets_s).tolist(), strict=True)
-    )
-    pedal = tuple(
+    pedal = (
         PedalSpan(start_s=float(a), end_s=float(b))
         for a, b in (straight(np.array([p.start_s, p.end_s])) for p in take.pedal)
     )
-    return OwnPace(take=replace(take, notes=notes, pedal=pedal), ends=ends)
+    return OwnPace(take=take.at(straight(take.onsets_s).tolist(), pedal=pedal), ends=ends)
 
 
 def _parabola(x: Floats, y: Floats) -> tuple[float, float, float] | None:

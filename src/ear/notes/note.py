@@ -1,7 +1,8 @@
 """Notes as a part writes them and as a take holds them."""
 
+import math
 from bisect import bisect_right
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
@@ -378,6 +379,21 @@ class Take:
             has_touch=has_touch,
             latency_ms=latency_ms,
         )
+
+    def at(self, onsets_s: Sequence[float], *, pedal: Iterable[PedalSpan]) -> "Take":
+        """The same notes begun at other times, (n,) seconds that never fall: each keeps its place in the row.
+
+        Times that fall together, as those nearer than a double tells apart do in another tempo, are kept apart by the
+        least there is, where the pitches would swap otherwise.
+        """
+        notes: list[TakeNote] = []
+        for note, onset in zip(self.notes, onsets_s, strict=True):
+            at = onset
+            if notes and at <= notes[-1].onset_s:
+                last = notes[-1]
+                at = last.onset_s if note.pitch >= last.pitch else math.nextafter(last.onset_s, math.inf)
+            notes.append(replace(note, onset_s=at))
+        return replace(self, notes=tuple(notes), pedal=tuple(pedal))
 
     @cached_property
     def onsets_s(self) -> Floats:
