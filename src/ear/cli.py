@@ -1,4 +1,4 @@
-"""The core's command line: `measure` and `bench`."""
+"""The core's command line: `measure`, `read` and `bench`."""
 
 import argparse
 import json
@@ -23,10 +23,12 @@ T = TypeVar("T")
 
 
 def main(arguments: list[str]) -> int:
-    """Run `measure` or `bench`; gives the exit status. Errors of input are told on standard error."""
+    """Run `measure`, `read` or `bench`; gives the exit status. Errors of input are told on standard error."""
     options = _parser().parse_args(arguments)
     if options.command == "bench":
         return _bench(options)
+    if options.command == "read":
+        return _read_file(options)
     return _batch(options.batch, options.level, options.schema) if options.batch else _measure(options)
 
 
@@ -51,6 +53,15 @@ def _parser() -> argparse.ArgumentParser:
         metavar="LIST",
         help="measure many: a JSON line each with target, take, kind, count_in",
     )
+    reading = commands.add_parser("read", help="say what is read in a MIDI or MusicXML file")
+    reading.add_argument("file", type=Path, help="a Standard MIDI File or MusicXML, plain or compressed")
+    reading.add_argument(
+        "--kind", choices=[k.value for k in Kind], help="without it what most of the file is"
+    )
+    reading.add_argument(
+        "--respell", action="store_true", help="throw the file's names of notes away and name them anew"
+    )
+    reading.add_argument("--json", action="store_true", help="print one JSON object")
     bench = commands.add_parser("bench", help="measure the measuring")
     bench.add_argument("what", choices=["matching", "speed", "marks"])
     bench.add_argument(
@@ -82,6 +93,25 @@ def _measure(options: argparse.Namespace) -> int:
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
     print(_json(assessment, options.schema) if options.json else summary(assessment))
+    return 0
+
+
+def _read_file(options: argparse.Namespace) -> int:
+    # Only this needs notation: imported here, it costs `measure` nothing.
+    from ear.formats.importing import open_file
+    from ear.reading import read, read_summary, read_to_json
+
+    kind = Kind(options.kind) if options.kind else None
+    try:
+        found = _read(
+            options.file,
+            lambda data: read(
+                open_file(data), file_name=options.file.name, kind=kind, respell=options.respell
+            ),
+        )
+    except BadFile as problem:
+        return _complain(problem.file, problem.reason)
+    print(json.dumps(read_to_json(found), ensure_ascii=False) if options.json else read_summary(found))
     return 0
 
 

@@ -12,6 +12,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "bar_between_has_chord_more": gettext_noop("each bar between “|” has a chord or more"),
     "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
+    "voice_is_1_to": gettext_noop("a voice is 1 to {voices}, not {voice}"),
     "before_bar_1_there_nothing": gettext_noop("before bar 1 there is nothing to split off"),
     "instrument_has_no_pedal": gettext_noop("this instrument has no pedal"),
     "no_chord_names_in_bars": gettext_noop(

@@ -13,6 +13,7 @@ HELP = """Usage: ./oido COMMAND
   test      run every test (a label such as tests.ear runs a part; --coverage tells how much they reach)
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
+  read      say what is read in a MIDI or MusicXML file
   bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench uploads` a class that sends at once, `bench lists` long lists of people,
@@ -30,6 +31,7 @@ def main(arguments: Sequence[str]) -> int:
         "check": check,
         "shots": shots,
         "measure": lambda rest: core(["measure", *rest]),
+        "read": lambda rest: core(["read", *rest]),
         "bench": bench,
     }
     if command in ("", "help", "-h", "--help"):

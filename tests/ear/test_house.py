@@ -16,7 +16,7 @@ FLOORS = (
     {"facts"},
     {"judging"},
     {"assess", "drawing", "progress"},
-    {"benchmarks", "recording", "report_json", "summary"},
+    {"benchmarks", "reading", "recording", "report_json", "summary"},
     {"cli"},
 )
 """Rooms of the core from the ground up; each may use those of the floors under it."""

@@ -79,7 +79,7 @@ def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:
     """Give the selected notes to a hand, or to none."""
-    return changed(part, selection, lambda n: replace(n, hand=hand))
+    return changed(part, selection, lambda n: replace(n, hand=hand, voice=None))
 
 
 def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edited:

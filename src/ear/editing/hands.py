@@ -21,7 +21,9 @@ def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
     if not part.instrument.has_hands:
         raise ValueOutOfRange("drum_parts_not_written_for")
     return changed(
-        part, selection, lambda n: replace(n, hand=Hand.RIGHT if n.pitch >= at_pitch else Hand.LEFT)
+        part,
+        selection,
+        lambda n: replace(n, hand=Hand.RIGHT if n.pitch >= at_pitch else Hand.LEFT, voice=None),
     )
 
 

@@ -1,29 +1,44 @@
 """A file from elsewhere, opened: what is in it to choose from, and what of it was not understood."""
 
-from collections.abc import Collection, Iterable, Sequence
+import re
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Any, Literal
 
+import msgspec
+
+from ear.editing.bars import only_bars
 from ear.editing.edited import ALL
 from ear.editing.hands import split_hands
-from ear.errors import FormatError, ValueOutOfRange
-from ear.formats.musicxml import Imported, read_musicxml
-from ear.formats.smf import DEFAULT_BPM, Contents, Voice, read_contents
-from ear.formats.smf_parts import part_of
-from ear.notes import Hand, Kind, Note, Part, kind_on_channel
+from ear.errors import FormatError
+from ear.formats import limits
+from ear.formats.account import Account, Lost, NotImported
+from ear.formats.musicxml import read_musicxml
+from ear.formats.part_json import part_from_json, part_to_json
+from ear.formats.smf import Contents, read_contents
+from ear.formats.smf_parts import voice_parts
+from ear.formats.together import hand_named, together
+from ear.notes import Hand, Kind, Part
+from ear.plain import from_plain, to_plain
 
+SCHEMA: Literal["oido.opened/1"] = "oido.opened/1"
 MIDI_START = b"MThd"
 ZIP_START = b"PK\x03\x04"
+UTF_16 = (b"\xff\xfe", b"\xfe\xff")
 MIDDLE_C = 60
-KEPT = frozenset({"end_of_track", "channel_prefix", "midi_port", "copyright", "text", "instrument_name"})
-"""Messages without which nothing is lost."""
-LOST = {
-    "pitchwheel": "Pitch bends are not kept", "control_change": "Controllers other than the pedal are not kept",
-    "program_change": "The sounds that the file asks for are not kept", "sysex": "Messages to one device are not kept",
-    "aftertouch": "Aftertouch is not kept", "polytouch": "Aftertouch is not kept",
-    "cue_marker": "Cue points are not kept", "sequencer_specific": "What one program wrote for itself is not kept",
-    "unknown_meta": "What one program wrote for itself is not kept",
-}  # fmt: skip
+KEYS_NAMED = re.compile(
+    r"\b(piano|keys?|keyboard|klavier|clavier|pianoforte|teclado|tastiera)\b", re.IGNORECASE
+)
+"""Tracks that are for keys, by name; and by the sounds that General MIDI 1 has for pianos."""
+PIANO_PROGRAMS = range(8)
+HANDS_MOST = 2
+NO_TITLE = re.compile(
+    r"(conductor|tempo( track| map)?|master|meta|global|control|song|sequence|score|partitur|untitled|unbenannt|new"
+    r"|midi( out| file)?|(track|spur|piste|part|channel|staff|voice|instrument)\s*\d*|seq-?\d*|\d*)",
+    re.IGNORECASE,
+)
+"""What programs call a first track that nobody has named."""
 
 
 class HandsFrom(StrEnum):
@@ -42,22 +57,53 @@ class Choice:
 
     key: str
     name: str
-    notes: int
-    low: int
-    high: int
-    kind: Kind
+    number: int
+    """Of the track or part, from 1: what is said where there is no name."""
+    channel: int | None
+    """Of a MIDI file, from 1."""
+    is_keys: bool
+    """Does its name or its sound say that it is for keys?"""
+    part: Part
+
+    @property
+    def kind(self) -> Kind:
+        """What it is for."""
+        return self.part.kind
+
+    @property
+    def notes(self) -> int:
+        """How many it has."""
+        return len(self.part.notes)
+
+    @property
+    def low(self) -> int:
+        """Its lowest pitch; 0 where it has none."""
+        return min((n.pitch for n in self.part.notes), default=0)
+
+    @property
+    def high(self) -> int:
+        """Its highest pitch; 0 where it has none."""
+        return max((n.pitch for n in self.part.notes), default=0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Taken:
+    """What was chosen of a file as one part, with what did not come in for that choice alone."""
+
+    part: Part
+    not_imported: tuple[NotImported, ...]
+    bars: int
+    """In the file; the part may be some of them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OpenedFile:
-    """What a file holds. `account` says in plain words what was not understood, or is not kept."""
+    """What a file holds. `title` is the piece's, empty where the file has none."""
 
     format: str
     title: str
     choices: tuple[Choice, ...]
-    account: tuple[str, ...]
-    contents: Contents | None = None
-    score: Imported | None = None
+    not_imported: tuple[NotImported, ...]
 
     @property
     def kind(self) -> Kind:
@@ -66,28 +112,53 @@ class OpenedFile:
         return max(notes, key=notes.__getitem__)
 
     def first_choice(self, kind: Kind) -> tuple[str, ...]:
-        """What is taken unless somebody says otherwise: all that is of the kind."""
-        fitting = tuple(c.key for c in self.choices if c.kind is kind)
-        return fitting or tuple(c.key for c in self.choices)
+        """What is proposed: what is named after hands, else what is for keys, else, of more than two hands can
+        play, the one with the most notes."""
+        fitting = [c for c in self.choices if c.kind is kind and c.notes] or [
+            c for c in self.choices if c.notes
+        ]
+        if kind.instrument.has_lanes or len(fitting) <= HANDS_MOST:
+            return tuple(c.key for c in fitting)
+        for chosen in (
+            [c for c in fitting if hand_named(c.name)],
+            [c for c in fitting if c.is_keys],
+            [max(fitting, key=lambda c: c.notes)],
+        ):
+            if chosen:
+                return tuple(c.key for c in chosen)
+        return ()
+
+    def take(
+        self,
+        keys: Collection[str],
+        *,
+        kind: Kind,
+        hands: HandsFrom = HandsFrom.FILE,
+        bars: tuple[int, int] | None = None,
+    ) -> Taken:
+        """What was chosen as one part: all of it, or bars from the first to the last that is given.
+
+        Raises ValueOutOfRange where nothing was chosen, or bars that it has not.
+        """
+        found = together([(c.name, c.part) for c in self.choices if c.key in keys], kind)
+        account = Account()
+        for tick in found.doubled:
+            account.lose(Lost.DOUBLED, found.part.meters.bar_at(tick).number)
+        part, count = found.part, len(found.part.bars)
+        if bars is not None and bars != (1, count):
+            part = only_bars(part, first=bars[0], last=bars[1]).part
+        return Taken(part=_with_hands(part, hands), not_imported=account.rows(), bars=count)
 
     def part(self, keys: Collection[str], *, kind: Kind, hands: HandsFrom = HandsFrom.FILE) -> Part:
-        """The part of what was chosen. Raises ValueOutOfRange where nothing was."""
-        chosen = [c.key for c in self.choices if c.key in keys]
-        if not chosen:
-            raise ValueOutOfRange("take_at_least_one_track")
-        if self.contents is not None:
-            part = part_of(self.contents, kind=kind, voices={_voice(key) for key in chosen})
-        else:
-            assert self.score is not None
-            part = _together([self.score.parts[int(key)].part for key in chosen], kind)
-        return _with_hands(part, hands)
+        """The part of all that was chosen. Raises ValueOutOfRange where nothing was."""
+        return self.take(keys, kind=kind, hands=hands).part
 
 
 def open_file(data: bytes) -> OpenedFile:
     """Open a Standard MIDI File, or MusicXML plain or compressed. Raises FormatError."""
     if data.startswith(MIDI_START):
         return _open_midi(data)
-    if data.startswith(ZIP_START) or data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
+    if data.startswith((ZIP_START, *UTF_16)) or data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
         return _open_score(data)
     if not data:
         raise FormatError(expected="a MIDI or MusicXML file", found="an empty file", offset=0)
@@ -97,95 +168,47 @@ def open_file(data: bytes) -> OpenedFile:
 
 def _open_midi(data: bytes) -> OpenedFile:
     contents = read_contents(data)
-    by_voice: dict[Voice, list[int]] = {}
-    for note in contents.notes:
-        by_voice.setdefault((note.track, note.channel), []).append(note.pitch)
-    choices = tuple(
-        Choice(
-            key=f"{track}-{channel}",
-            name=_voice_name(contents, track, channel),
-            notes=len(pitches),
-            low=min(pitches),
-            high=max(pitches),
-            kind=kind_on_channel(channel),
-        )
-        for (track, channel), pitches in sorted(by_voice.items())
-    )
+    voices = voice_parts(contents)
     return OpenedFile(
         format="Standard MIDI File",
-        title=next((n.strip() for n in contents.track_names if n.strip()), ""),
-        choices=choices,
-        account=tuple(_midi_account(contents)),
-        contents=contents,
+        title=_midi_title(contents),
+        choices=tuple(
+            Choice(
+                key=f"{each.voice[0]}-{each.voice[1]}",
+                name=each.name,
+                number=each.voice[0] + 1,
+                channel=each.voice[1] + 1,
+                is_keys=bool(KEYS_NAMED.search(each.name)) or each.program in PIANO_PROGRAMS,
+                part=each.part,
+            )
+            for each in voices
+        ),
+        not_imported=contents.not_imported,
     )
 
 
-def _voice_name(contents: Contents, track: int, channel: int) -> str:
-    name = contents.track_names[track].strip() or f"track {track + 1}"
-    return f"{name}, channel {channel + 1}"
-
-
-def _voice(key: str) -> Voice:
-    track, channel = key.split("-")
-    return int(track), int(channel)
-
-
-def _midi_account(contents: Contents) -> Iterable[str]:
-    if not contents.tempos:
-        yield f"The file names no tempo: {DEFAULT_BPM:g} is taken, as its format says"
-    if not contents.meters:
-        yield "The file names no meter: four-four is taken"
-    said: dict[str, int] = {}
-    for kind, count in contents.others.items():
-        if kind in KEPT:
-            continue
-        words = LOST.get(kind, f"Messages of the kind “{kind}” are not kept")
-        said[words] = said.get(words, 0) + count
-    for words, count in sorted(said.items()):
-        yield f"{words} ({count})" if count > 1 else words
+def _midi_title(contents: Contents) -> str:
+    """The first track's name is the piece's (RP-001), unless it names what the track is."""
+    first, *others = contents.track_names
+    plays = any(note.track == 0 for note in contents.notes)
+    is_instrument = hand_named(first) or KEYS_NAMED.fullmatch(first) or (plays and any(others))
+    return "" if is_instrument or NO_TITLE.fullmatch(first.strip()) else first
 
 
 def _open_score(data: bytes) -> OpenedFile:
     score = read_musicxml(data)
-    choices = tuple(
-        Choice(
-            key=str(k),
-            name=found.name,
-            notes=len(found.part.notes),
-            low=min((n.pitch for n in found.part.notes), default=0),
-            high=max((n.pitch for n in found.part.notes), default=0),
-            kind=found.part.kind,
-        )
-        for k, found in enumerate(score.parts)
-    )
     return OpenedFile(
-        format="MusicXML", title=score.title, choices=choices, account=score.account, score=score
-    )
-
-
-def _together(parts: Sequence[Part], kind: Kind) -> Part:
-    """Parts of one score as one: of two that tell of no hands, the first is the right hand."""
-    first = parts[0]
-    notes: list[Note] = []
-    are_hands = (
-        len(parts) == 2 and kind.instrument.has_key and all(n.hand is None for p in parts for n in p.notes)
-    )
-    for part, hand in zip(parts, (Hand.RIGHT, Hand.LEFT, *[None] * len(parts)), strict=False):
-        for note in part.notes:
-            if kind.instrument.has_lanes:
-                notes.append(replace(note, hand=None, finger=None))
-            else:
-                notes.append(replace(note, hand=hand) if are_hands else note)
-    by_place = {(n.onset_tick, n.pitch): n for n in notes}
-    cues = [cue for part in parts for cue in part.cues]
-    pedals = [part.pedal for part in parts if part.pedal]
-    return replace(
-        first.with_notes(by_place.values()),
-        kind=kind,
-        # One foot: of two parts that write it, the first.
-        pedal=pedals[0] if pedals and kind.instrument.has_pedal else (),
-        cues=tuple(sorted(cues, key=lambda n: (n.onset_tick, n.pitch))),
-    )
+        format="MusicXML",
+        title=score.title,
+        choices=tuple(
+            Choice(
+                key=str(k), name=found.name, number=k + 1, channel=None, part=found.part,
+                is_keys=bool(KEYS_NAMED.search(found.name)) or any(n.hand for n in found.part.notes),
+            )
+            for k, found in enumerate(score.parts)
+        ),
+        not_imported=score.not_imported,
+    )  # fmt: skip
 
 
 def _with_hands(part: Part, hands: HandsFrom) -> Part:
@@ -194,4 +217,64 @@ def _with_hands(part: Part, hands: HandsFrom) -> Part:
     if hands is HandsFrom.SPLIT:
         return split_hands(part, ALL, at_pitch=MIDDLE_C).part
     hand = {HandsFrom.RIGHT: Hand.RIGHT, HandsFrom.LEFT: Hand.LEFT}.get(hands)
-    return part.with_notes(replace(n, hand=hand) for n in part.notes)
+    return part.with_notes(replace(n, hand=hand, voice=None) for n in part.notes)
+
+
+class _StoredChoice(msgspec.Struct, kw_only=True):
+    key: str
+    name: str
+    number: int
+    channel: int | None
+    is_keys: bool
+    part: Any
+
+
+class _StoredFile(msgspec.Struct, kw_only=True):
+    schema: Literal["oido.opened/1"]
+    format: str
+    title: str
+    choices: list[_StoredChoice]
+    not_imported: list[tuple[Lost, int | None, int]]
+
+
+def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
+    """What was read as plain values, so that it is read once, and apart from whoever shows it."""
+    stored = _StoredFile(
+        schema=SCHEMA, format=opened.format, title=opened.title,
+        choices=[
+            _StoredChoice(key=c.key, name=c.name, number=c.number, channel=c.channel, is_keys=c.is_keys,
+                          part=part_to_json(c.part))
+            for c in opened.choices
+        ],
+        not_imported=[(row.what, row.bar, row.count) for row in opened.not_imported],
+    )  # fmt: skip
+    plain: dict[str, Any] = to_plain(stored)
+    return plain
+
+
+def opened_from_json(data: Any) -> OpenedFile:
+    """The reverse of `opened_to_json`. Raises FormatError."""
+    stored = from_plain(data, _StoredFile, expected="an opened file")
+    return OpenedFile(
+        format=stored.format,
+        title=stored.title,
+        choices=tuple(
+            Choice(
+                key=c.key,
+                name=c.name,
+                number=c.number,
+                channel=c.channel,
+                is_keys=c.is_keys,
+                part=part_from_json(c.part),
+            )
+            for c in stored.choices
+        ),
+        not_imported=tuple(
+            NotImported(what=what, bar=bar, count=count) for what, bar, count in stored.not_imported
+        ),
+    )
+
+
+def bars_to_take(bars: int) -> tuple[int, int] | None:
+    """Of a file with so many bars those that are proposed; None where all of it fits into an exercise."""
+    return (1, limits.PART_BARS) if bars > limits.PART_BARS else None

@@ -8,11 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from ear.errors import FormatError
-
-ENTRIES_MAX = 200
-OPENED_MAX = 20_000_000
-"""Bytes of a file, once it is open: small archives can hold huge ones."""
-
+from ear.formats import limits
 
 BROKEN = (
     zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError,
@@ -28,8 +24,8 @@ def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
         archive = zipfile.ZipFile(io.BytesIO(data))
     with archive:
         count = len(archive.infolist())
-        if count > ENTRIES_MAX:
-            raise FormatError(expected=f"an archive of at most {ENTRIES_MAX} files", found=f"{count}")
+        if count > limits.ARCHIVE_FILES:
+            raise limits.too_much("files in an archive", limits.ARCHIVE_FILES)
         yield archive
 
 
@@ -37,9 +33,9 @@ def entry(archive: zipfile.ZipFile, name: str) -> bytes:
     """A file of the archive, whatever length the archive says it has. Raises FormatError, KeyError if it is not there."""
     archive.getinfo(name)
     with _told(), archive.open(name) as file:
-        found = file.read(OPENED_MAX + 1)
-    if len(found) > OPENED_MAX:
-        raise FormatError(expected=f"a file of at most {OPENED_MAX:,} bytes", found="a larger one")
+        found = file.read(limits.OPENED_BYTES + 1)
+    if len(found) > limits.OPENED_BYTES:
+        raise limits.too_much("bytes in a file of the archive", limits.OPENED_BYTES)
     return found
 
 

@@ -1,48 +1,40 @@
 """Standard MIDI Files, in.
 
 Reading keeps to the MIDI Manufacturers Association's "Standard MIDI Files 1.0" (RP-001)
-through the library mido; what mido does not say (where a file breaks, SMPTE division) is
-found here.
+through the library mido; what mido does not say (where a file breaks, SMPTE division, how much of a
+file there may be) is found here.
 """
 
 import io
 import struct
-from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ear.errors import FormatError, ValueOutOfRange
+from ear.formats import limits
+from ear.formats.account import Account, Lost, NotImported
+from ear.formats.limits import Counted
 from ear.formats.quick_mido import mido
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
-from ear.notes import DRUM_CHANNEL, Meter
+from ear.notes import DRUM_CHANNEL, Meter, MeterChange, MeterMap
 from ear.notes.spelling import key_of
-from ear.units import BPM_MAX, BPM_MIN
+from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
-BYTES_MAX = 4_000_000
-"""Far over any exercise; a guard against wrong files."""
-NOTES_MAX = 50_000
 DEFAULT_BPM = 120.0
 """What a file without a tempo means (RP-001)."""
-"""Channel 10, counted from 0."""
 KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
 MINOR_KEY_NAMES = (
-    "Abm",
-    "Ebm",
-    "Bbm",
-    "Fm",
-    "Cm",
-    "Gm",
-    "Dm",
-    "Am",
-    "Em",
-    "Bm",
-    "F#m",
-    "C#m",
-    "G#m",
-    "D#m",
-    "A#m",
+    "Abm", "Ebm", "Bbm", "Fm", "Cm", "Gm", "Dm", "Am", "Em", "Bm", "F#m", "C#m", "G#m", "D#m", "A#m",
+)  # fmt: skip
+KEPT = frozenset(
+    {"end_of_track", "channel_prefix", "midi_port", "copyright", "text", "instrument_name", "sequence_number"}
 )
-
+"""Messages without which nothing is lost."""
+LOST = {
+    "pitchwheel": Lost.BENDS, "control_change": Lost.CONTROLLERS, "program_change": Lost.SOUNDS, "sysex": Lost.DEVICE,
+    "aftertouch": Lost.AFTERTOUCH, "polytouch": Lost.AFTERTOUCH, "cue_marker": Lost.CUE_POINTS,
+    "sequencer_specific": Lost.PROGRAM, "unknown_meta": Lost.PROGRAM,
+}  # fmt: skip
 
 Voice = tuple[int, int]
 """A track and a channel, both from 0: what a file keeps apart."""
@@ -56,22 +48,31 @@ class Contents:
     notes: tuple[Sounded, ...]
     track_names: tuple[str, ...]
     tempos: tuple[tuple[int, float], ...]
-    meters: tuple[tuple[int, Meter], ...]
+    meters: MeterMap
+    """By bars, in ticks of ours."""
     fifths: int
-    pedal: tuple[tuple[float, float], ...]
+    pedal: Mapping[int, tuple[tuple[float, float], ...]]
+    """By channel."""
+    programs: Mapping[Voice, int]
+    """The first sound asked for, 0 to 127."""
     keys: tuple[tuple[int, int], ...]
     """Key signatures after the first."""
     markers: tuple[tuple[int, str], ...]
     words: Mapping[tuple[int, int], str]
     """Lyrics, by track and tick."""
     end: int
-    others: Mapping[str, int]
-    """Messages of other kinds, counted by kind: what a part does not keep."""
+    not_imported: tuple[NotImported, ...]
+
+    @property
+    def scale(self) -> float:
+        """Ticks of ours to one of the file's."""
+        return TICKS_PER_QUARTER / self.ticks_per_quarter
 
 
 def read_contents(data: bytes) -> Contents:
     """Read a file of type 0 or 1. Raises FormatError, saying what and where."""
-    return _gather(open_midi(data))
+    file = open_midi(data)
+    return _Gathering(ticks_per_quarter=file.ticks_per_beat).contents(file.tracks)
 
 
 def open_midi(data: bytes) -> mido.MidiFile:
@@ -79,6 +80,8 @@ def open_midi(data: bytes) -> mido.MidiFile:
     source = _check_header(data)
     try:
         return _opened(source)
+    except FormatError:
+        raise
     except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
         offset = source.tell()
         found = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
@@ -87,7 +90,7 @@ def open_midi(data: bytes) -> mido.MidiFile:
         raise FormatError(expected="MIDI messages", found=str(problem), offset=source.tell()) from problem
 
 
-def _opened(source: io.BytesIO) -> mido.MidiFile:
+def _opened(source: "_Metered") -> mido.MidiFile:
     """Texts as UTF-8 where they are that, as Latin-1 where they are not: the format does not say."""
     try:
         return mido.MidiFile(file=source, clip=True, charset="utf-8")
@@ -96,11 +99,29 @@ def _opened(source: io.BytesIO) -> mido.MidiFile:
         return mido.MidiFile(file=source, clip=True, charset="latin-1")
 
 
-def _check_header(data: bytes) -> io.BytesIO:
+class _Metered(io.BytesIO):
+    """A file that is read in so many steps at most: mido takes it byte by byte, and knows no end itself."""
+
+    def __init__(self, data: bytes) -> None:
+        super().__init__(data)
+        self.steps = Counted(limits.MIDI_STEPS, "bytes of messages")
+        self.high = Counted(limits.HIGH_BYTES, "bytes for one number")
+
+    def read(self, size: int | None = -1) -> bytes:
+        self.steps.add()
+        found = super().read(size)
+        if found >= b"\x80":
+            self.high.add()
+        else:
+            self.high.count = 0
+        return found
+
+
+def _check_header(data: bytes) -> _Metered:
     if not data:
         raise FormatError(expected="a Standard MIDI File", found="an empty file", offset=0)
-    if len(data) > BYTES_MAX:
-        raise FormatError(expected=f"at most {BYTES_MAX:,} bytes", found=f"{len(data):,}")
+    if len(data) > limits.FILE_BYTES:
+        raise limits.too_much("bytes", limits.FILE_BYTES)
     if data[:4] != b"MThd":
         start = data[:4].decode("ascii", "replace")
         raise FormatError(expected="a Standard MIDI File (MThd)", found=repr(start), offset=0)
@@ -113,79 +134,151 @@ def _check_header(data: bytes) -> io.BytesIO:
         raise FormatError(expected="a file of type 0 or 1", found=f"type {kind}", offset=8)
     if tracks == 0:
         raise FormatError(expected="at least one track", found="none", offset=10)
+    if tracks > limits.TRACKS:
+        raise limits.too_much("tracks", limits.TRACKS)
     if division & 0x8000:
         raise FormatError(expected="time counted in ticks to a quarter note", found="SMPTE frames", offset=12)
     if division == 0:
         raise FormatError(expected="ticks to a quarter note", found="0", offset=12)
-    return io.BytesIO(data)
+    return _Metered(data)
 
 
-def _gather(file: mido.MidiFile) -> Contents:
-    notes: list[Sounded] = []
-    tempos: dict[int, float] = {}
-    meters: dict[int, Meter] = {}
-    pedal: list[tuple[float, int]] = []
-    fifths: int | None = None
-    names: list[str] = []
-    others: Counter[str] = Counter()
-    keys: dict[int, int] = {}
-    markers: dict[int, str] = {}
-    words: dict[tuple[int, int], str] = {}
-    end = 0
-    for index, track in enumerate(file.tracks):
+@dataclass(slots=True, kw_only=True)
+class _Gathering:
+    """A file's messages, put where they belong; times in the file's ticks."""
+
+    ticks_per_quarter: int
+    notes: list[Sounded] = field(default_factory=list)
+    tempos: dict[int, float] = field(default_factory=dict)
+    meters: dict[int, Meter] = field(default_factory=dict)
+    keys: dict[int, int] = field(default_factory=dict)
+    pedal: dict[int, list[tuple[float, int]]] = field(default_factory=dict)
+    programs: dict[Voice, int] = field(default_factory=dict)
+    names: list[str] = field(default_factory=list)
+    markers: dict[int, str] = field(default_factory=dict)
+    words: dict[tuple[int, int], str] = field(default_factory=dict)
+    lost: list[tuple[Lost, int]] = field(default_factory=list)
+    end: int = 0
+    counts: Mapping[str, Counted] = field(
+        default_factory=lambda: {
+            "notes": Counted(limits.NOTES, "notes"), "tempos": Counted(limits.TEMPOS, "changes of tempo"),
+            "meters": Counted(limits.METERS, "changes of meter"),
+            "marks": Counted(limits.MARKS, "texts, keys and pedal strokes"),
+        }
+    )  # fmt: skip
+
+    def contents(self, tracks: list[mido.MidiTrack]) -> Contents:
+        for index, track in enumerate(tracks):
+            self._track(index, track)
+        self.notes.sort(key=lambda n: (n.onset, n.pitch))
+        tempos, meters = tuple(sorted(self.tempos.items())), self._meter_map()
+        fifths = next((key for _, key in sorted(self.keys.items())), None)
+        return Contents(
+            ticks_per_quarter=self.ticks_per_quarter,
+            notes=tuple(self.notes),
+            track_names=tuple(self.names),
+            tempos=tempos,
+            meters=meters,
+            # A file that says no key: the one that its notes make likeliest.
+            fifths=key_of([n.pitch for n in self.notes if n.channel != DRUM_CHANNEL]) if fifths is None else fifths,
+            pedal={c: tuple(pedal_spans(sorted(moves, key=lambda m: m[0]), end=self.end))
+                   for c, moves in self.pedal.items()},
+            programs=self.programs,
+            keys=tuple(sorted(self.keys.items()))[1:],
+            markers=tuple(sorted(self.markers.items())),
+            words=self.words,
+            end=self.end,
+            not_imported=self._account(meters),
+        )  # fmt: skip
+
+    def _track(self, index: int, track: mido.MidiTrack) -> None:
         gatherer = NoteGatherer.fresh(track=index)
-        names.append("")
-        tick = 0
+        self.names.append("")
+        tick = last = 0
+        longest = self.ticks_per_quarter * limits.BARS * limits.BAR_QUARTERS
         for message in track:
             tick += message.time
+            if tick > longest:
+                # What stands an age behind the music says nothing of it; a note there is too much music.
+                if message.type == "note_on" and message.velocity:
+                    raise limits.too_much("bars", limits.BARS)
+                continue
+            if message.type != "end_of_track":
+                last = tick
             match message.type:
                 case "note_on":
+                    if message.velocity:
+                        self.counts["notes"].add()
                     gatherer.note_on(
                         tick, channel=message.channel, pitch=message.note, velocity=message.velocity
                     )
                 case "note_off":
                     gatherer.note_off(tick, channel=message.channel, pitch=message.note)
-                case "control_change" if message.control == SUSTAIN_PEDAL:
-                    pedal.append((tick, message.value))
-                case "set_tempo":
-                    tempos[tick] = _bpm(message.tempo, track=index)
-                case "time_signature":
-                    meters[tick] = _meter(message, track=index)
-                case "key_signature" if fifths is None:
-                    fifths = _fifths(message.key)
-                case "key_signature":
-                    keys[tick] = _fifths(message.key)
-                case "marker":
-                    markers.setdefault(tick, message.text.strip())
-                case "lyrics" if message.text.strip():
-                    words[index, tick] = message.text.strip()
-                case "track_name":
-                    names[-1] = message.name
-                case "control_change":
-                    others["control_change"] += 1
-                case other:
-                    others[other] += 1
-        notes += gatherer.finish(tick)
-        end = max(end, tick)
-    if len(notes) > NOTES_MAX:
-        raise FormatError(expected=f"at most {NOTES_MAX:,} notes", found=f"{len(notes):,}")
-    notes.sort(key=lambda n: (n.onset, n.pitch))
-    pedal.sort(key=lambda change: change[0])
-    return Contents(
-        ticks_per_quarter=file.ticks_per_beat,
-        notes=tuple(notes),
-        track_names=tuple(names),
-        tempos=tuple(sorted(tempos.items())),
-        meters=tuple(sorted(meters.items(), key=lambda item: item[0])),
-        # A file that says no key: the one that its notes make likeliest.
-        fifths=key_of([n.pitch for n in notes if n.channel != DRUM_CHANNEL]) if fifths is None else fifths,
-        pedal=tuple(pedal_spans(pedal, end=end)),
-        keys=tuple(sorted(keys.items())),
-        markers=tuple(sorted(markers.items())),
-        words=words,
-        end=end,
-        others=others,
-    )
+                case _:
+                    self._other(index, tick, message)
+        # Without its end a note lasts as long as its track says something, and a while at most.
+        self.notes += gatherer.finish(min(tick, last + self.ticks_per_quarter * limits.BAR_QUARTERS))
+        self.end = max(self.end, min(tick, longest))
+
+    def _other(self, track: int, tick: int, message: mido.Message | mido.MetaMessage) -> None:
+        match message.type:
+            case "control_change" if message.control == SUSTAIN_PEDAL:
+                self.counts["marks"].add()
+                self.pedal.setdefault(message.channel, []).append((tick, message.value))
+            case "program_change":
+                self.programs.setdefault((track, message.channel), message.program)
+                self.lost.append((Lost.SOUNDS, tick))
+            case "set_tempo":
+                self.counts["tempos"].add(tick not in self.tempos)
+                self.tempos[tick] = _bpm(message.tempo, track=track)
+            case "time_signature":
+                self.counts["meters"].add(tick not in self.meters)
+                self.meters[tick] = _meter(message, track=track)
+            case "key_signature":
+                self.counts["marks"].add()
+                self.keys[tick] = _fifths(message.key)
+            case "marker":
+                self.counts["marks"].add()
+                self.markers.setdefault(tick, message.text.strip())
+            case "lyrics" if message.text.strip():
+                self.counts["marks"].add()
+                self.words[track, tick] = message.text.strip()
+            case "track_name":
+                self.names[-1] = self.names[-1] or message.name.strip()
+            case other if other not in KEPT:
+                self.lost.append((LOST.get(other, Lost.OTHER), tick))
+
+    def _meter_map(self) -> MeterMap:
+        """Meters at ticks as meters at bars; a change inside a bar takes effect at that bar."""
+        changes = [MeterChange(bar=1, meter=Meter(numerator=4, denominator=4))]
+        start = 0
+        for tick, meter in sorted(self.meters.items(), key=lambda item: item[0]):
+            ours = round(tick * TICKS_PER_QUARTER / self.ticks_per_quarter)
+            last = changes[-1]
+            bars = max(0, ours - start) // last.meter.bar_ticks
+            if not bars:
+                changes[-1] = MeterChange(bar=last.bar, meter=meter)
+            else:
+                start += bars * last.meter.bar_ticks
+                changes.append(MeterChange(bar=last.bar + bars, meter=meter))
+        found = MeterMap(changes)
+        last_onset = (
+            max((n.onset for n in self.notes), default=0) * TICKS_PER_QUARTER / self.ticks_per_quarter
+        )
+        if found.bar_at(last_onset).number > limits.BARS:
+            raise limits.too_much("bars", limits.BARS)
+        return found
+
+    def _account(self, meters: MeterMap) -> tuple[NotImported, ...]:
+        account = Account()
+        if not self.tempos:
+            account.lose(Lost.NO_TEMPO)
+        if not self.meters:
+            account.lose(Lost.NO_METER)
+        for what, tick in self.lost:
+            bar = meters.bar_at(tick * TICKS_PER_QUARTER / self.ticks_per_quarter)
+            account.lose(what, bar.number)
+        return account.rows()
 
 
 def _bpm(microseconds: int, *, track: int) -> float:

@@ -1,14 +1,17 @@
 """What a Standard MIDI File holds, as a part or as a take."""
 
-from collections.abc import Callable, Collection
-from dataclasses import replace
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import cast
 
+import numpy as np
+
+from ear.formats import limits
 from ear.formats.smf import DEFAULT_BPM, KEY_NAMES, Contents, Voice, read_contents
+from ear.formats.together import check_fits, together
 from ear.notes import (
-    Hand,
     Kind,
-    Meter,
-    MeterChange,
     MeterMap,
     Note,
     Part,
@@ -19,62 +22,103 @@ from ear.notes import (
     TakeNote,
     TempoChange,
     TempoMap,
+    kind_on_channel,
 )  # fmt: skip
 from ear.notes.note import LABEL_MOST
-from ear.units import TICKS_PER_QUARTER
 
-BARS_MOST = 400
+DRUM_NAMES = re.compile(
+    r"\b(drums?|drum ?kit|percussion|schlagzeug|batterie|batería|batteria)\b", re.IGNORECASE
+)
 SECTION_NAME_MOST = 60
 
 
-def read_part(data: bytes, *, kind: Kind, voices: Collection[Voice] | None = None) -> Part:
-    """Read a target part, of all voices or of some. Its notes number as the file's do, by (onset, pitch)."""
-    return part_of(read_contents(data), kind=kind, voices=voices)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VoicePart:
+    """What one channel of one track plays, as a part of its own that says nothing of hands."""
+
+    voice: Voice
+    name: str
+    """The track's; empty where it has none."""
+    program: int | None
+    part: Part
 
 
-def part_of(contents: Contents, *, kind: Kind, voices: Collection[Voice] | None = None) -> Part:
-    """A target part from what a file holds."""
-    if voices is not None:
-        chosen = tuple(n for n in contents.notes if (n.track, n.channel) in voices)
-        contents = replace(contents, notes=chosen)
-    scale = TICKS_PER_QUARTER / contents.ticks_per_quarter
+def read_part(data: bytes, *, kind: Kind) -> Part:
+    """Read a target part of all that is in a file. Its notes number as the file's do, by (onset, pitch), a key that is
+    struck twice at one moment counted once. Raises FormatError, for what is longer than a part, too."""
+    contents = read_contents(data)
+    found = voice_parts(contents, kind=kind)
+    if not found:
+        return _Frame(contents).part((), kind=kind)
+    return check_fits(together([(each.name, each.part) for each in found], kind).part)
 
-    def tick(file_tick: float) -> int:
-        return round(file_tick * scale)
 
-    tempos = [TempoChange(tick=tick(at), bpm=bpm) for at, bpm in contents.tempos]
-    if not tempos or tempos[0].tick != 0:
-        tempos.insert(0, TempoChange(tick=0, bpm=DEFAULT_BPM))
-    hands = _hands(contents, kind=kind)
-    labels = _labels(contents)
-    notes = [
-        Note(
-            onset_tick=tick(n.onset),
-            length_tick=max(1, tick(n.end) - tick(n.onset)),
-            pitch=n.pitch,
-            velocity=n.velocity,
-            hand=hands.get((n.track, n.channel)),
-            label=labels.get(k),
+def voice_parts(contents: Contents, *, kind: Kind | None = None) -> list[VoicePart]:
+    """All that plays in a file, by track and channel: parts of one kind, or each of its own."""
+    frame = _Frame(contents)
+    by_voice: dict[Voice, list[int]] = {}
+    for k, note in enumerate(contents.notes):
+        by_voice.setdefault((note.track, note.channel), []).append(k)
+    return [
+        VoicePart(
+            voice=voice,
+            name=contents.track_names[voice[0]],
+            program=contents.programs.get(voice),
+            part=frame.part(
+                inside, kind=kind or kind_of(contents.track_names[voice[0]], voice[1]), channel=voice[1]
+            ),
         )
-        for k, n in enumerate(contents.notes)
+        for voice, inside in sorted(by_voice.items())
     ]
-    meters = _meter_map([(tick(at), meter) for at, meter in contents.meters])
-    return Part.of(
-        notes,
-        kind=kind,
-        meters=meters,
-        sections=_sections(contents, meters, kind=kind, scale=scale),
-        tempos=TempoMap([c for c, after in zip(tempos, [*tempos[1:], None], strict=True)
-                         if after is None or after.tick != c.tick]),
-        fifths=contents.fifths,
-        pedal=_pedal(contents, tick) if kind.instrument.has_pedal else (),
-    ).lasting(_bars_said(meters, tick(contents.end)))  # fmt: skip
 
 
-def _pedal(contents: Contents, tick: Callable[[float], int]) -> list[PedalMark]:
-    """Stretches that last; what is shorter than a tick is none."""
-    spans = [(tick(start), tick(end)) for start, end in contents.pedal]
-    return [PedalMark(start_tick=start, end_tick=end) for start, end in spans if start < end]
+def kind_of(name: str, channel: int) -> Kind:
+    """What a track is: by its name if that names drums, else by its channel."""
+    return Kind.DRUMS if DRUM_NAMES.search(name) else kind_on_channel(channel)
+
+
+class _Frame:
+    """What all parts of a file share, made once."""
+
+    def __init__(self, contents: Contents) -> None:
+        self.contents = contents
+        tempos = {self.tick(at): bpm for at, bpm in contents.tempos}
+        tempos.setdefault(0, DEFAULT_BPM)
+        self.tempos = TempoMap([TempoChange(tick=at, bpm=bpm) for at, bpm in sorted(tempos.items())])
+        self.labels = _labels(contents)
+        self.bars = _bars_said(contents.meters, self.tick(contents.end))
+        self.sections = {kind: _sections(contents, kind=kind) for kind in Kind}
+        self.pedal = {channel: self._pedal(spans) for channel, spans in contents.pedal.items()}
+
+    def tick(self, file_tick: float) -> int:
+        """In ticks of ours."""
+        return round(file_tick * self.contents.scale)
+
+    def part(self, inside: Sequence[int], *, kind: Kind, channel: int | None = None) -> Part:
+        """A part of some of the file's notes."""
+
+        def made(k: int) -> Note:
+            note = self.contents.notes[k]
+            onset = self.tick(note.onset)
+            return Note(
+                onset_tick=onset, length_tick=max(1, self.tick(note.end) - onset), pitch=note.pitch,
+                velocity=note.velocity, label=self.labels.get(k),
+            )  # fmt: skip
+
+        return Part.of(
+            (made(k) for k in inside),
+            kind=kind,
+            meters=self.contents.meters,
+            sections=self.sections[kind],
+            tempos=self.tempos,
+            fifths=self.contents.fifths,
+            pedal=self.pedal.get(channel, ()) if kind.instrument.has_pedal and channel is not None else (),
+        ).lasting(self.bars)
+
+    def _pedal(self, spans: Iterable[tuple[float, float]]) -> list[PedalMark]:
+        """Stretches that last; what is shorter than a tick is none."""
+        found = [(self.tick(start), self.tick(end)) for start, end in spans]
+        return [PedalMark(start_tick=start, end_tick=end) for start, end in found if start < end]
 
 
 def _labels(contents: Contents) -> dict[int, str]:
@@ -86,59 +130,27 @@ def _labels(contents: Contents) -> dict[int, str]:
     return {k: contents.words[track, int(onset)][:LABEL_MOST] for (track, onset), k in found.items()}
 
 
-def _sections(contents: Contents, meters: MeterMap, *, kind: Kind, scale: float) -> list[Section]:
+def _sections(contents: Contents, *, kind: Kind) -> list[Section]:
     """Markers are sections' names; another key begins one, too."""
-    names = {meters.bar_at(round(at * scale)).number: text for at, text in contents.markers if text}
-    keys = {meters.bar_at(round(at * scale)).number: fifths for at, fifths in contents.keys}
-    if kind.instrument.has_lanes:
-        keys = {}
+
+    def bar(at: int) -> int:
+        return contents.meters.bar_at(round(at * contents.scale)).number
+
+    names = {bar(at): text for at, text in contents.markers if text}
+    keys = {bar(at): fifths for at, fifths in contents.keys} if kind.instrument.has_key else {}
     found: list[Section] = []
     fifths = contents.fifths
-    for bar in sorted({*names, *keys}):
-        fifths = keys.get(bar, fifths)
-        name = names.get(bar, KEY_NAMES[fifths + 7].replace("#", "♯").replace("b", "♭"))
-        found.append(Section(bar=bar, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
+    for number in sorted({*names, *keys}):
+        fifths = keys.get(number, fifths)
+        name = names.get(number, KEY_NAMES[fifths + 7].replace("#", "♯").replace("b", "♭"))
+        found.append(Section(bar=number, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
     return found
 
 
 def _bars_said(meters: MeterMap, end: int) -> int:
     """Bars that a file has by its tracks' end, if that is a bar line; else as its notes have it."""
     bar = meters.bar_at(max(0, end - 1))
-    return bar.number if bar.end_tick == end and bar.number <= BARS_MOST else 1
-
-
-def _meter_map(meters: list[tuple[int, Meter]]) -> MeterMap:
-    """Meters at ticks as meters at bars; a change inside a bar takes effect at that bar."""
-    found = MeterMap.of(4, 4)
-    for tick, meter in meters:
-        bar = found.bar_at(tick).number
-        kept = [c for c in found.changes if c.bar < bar]
-        found = MeterMap([*kept, MeterChange(bar=bar, meter=meter)])
-    return found
-
-
-def _hands(contents: Contents, *, kind: Kind) -> dict[Voice, Hand]:
-    """Which voice is which hand: by its track's name if that says so, else two by their height."""
-    voices = sorted({(n.track, n.channel) for n in contents.notes})
-    if kind.instrument.has_lanes:
-        return {}
-    named: dict[Voice, Hand] = {}
-    for voice in voices:
-        name = contents.track_names[voice[0]].lower()
-        for hand in Hand:
-            if hand.value in name:
-                named[voice] = hand
-    if len(named) == len(voices):
-        return named
-    if len(voices) != 2:
-        return {}
-
-    def height(voice: Voice) -> float:
-        pitches = [n.pitch for n in contents.notes if (n.track, n.channel) == voice]
-        return sum(pitches) / len(pitches)
-
-    low, high = sorted(voices, key=height)
-    return {high: Hand.RIGHT, low: Hand.LEFT}
+    return bar.number if bar.end_tick == end and bar.number <= limits.BARS else 1
 
 
 def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
@@ -151,22 +163,33 @@ def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
     bpm = [TempoChange(tick=at, bpm=bpm) for at, bpm in contents.tempos]
     if not bpm or bpm[0].tick != 0:
         bpm.insert(0, TempoChange(tick=0, bpm=DEFAULT_BPM if bpm else part.tempos.first_bpm))
-    tempos = TempoMap(bpm)
     # The map counts 480 ticks to a quarter; the file's own division is put right by a factor.
-    scale = TICKS_PER_QUARTER / contents.ticks_per_quarter
-    scaled = TempoMap([TempoChange(tick=round(c.tick * scale), bpm=c.bpm) for c in tempos.changes])
+    scale = contents.scale
+    tempos = TempoMap(
+        [TempoChange(tick=at, bpm=now) for at, now in {round(c.tick * scale): c.bpm for c in bpm}.items()]
+    )
     count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / part.tempos.first_bpm
 
-    def second(file_tick: float) -> float:
-        return scaled.second_at(file_tick * scale) - count_in_s
+    def seconds(file_ticks: Iterable[float]) -> list[float]:
+        found = tempos.seconds(np.array(list(file_ticks)) / contents.ticks_per_quarter) - count_in_s
+        return cast("list[float]", found.tolist())
 
+    # One key is struck once at one moment, in a take as in a part.
+    once = list({(n.onset, n.pitch): n for n in sorted(contents.notes, key=lambda n: n.end)}.values())
+    if len(once) > limits.TAKE_NOTES:
+        raise limits.too_much("notes in a take", limits.TAKE_NOTES)
+    onsets, ends = seconds(n.onset for n in once), seconds(n.end for n in once)
+    spans = _first_pedal(contents)
+    down, up = seconds(start for start, _ in spans), seconds(end for _, end in spans)
     return Take.of(
         (
-            TakeNote(
-                onset_s=second(n.onset), length_s=second(n.end) - second(n.onset),
-                pitch=n.pitch, velocity=n.velocity,
-            )
-            for n in contents.notes
+            TakeNote(onset_s=onset, length_s=end - onset, pitch=n.pitch, velocity=n.velocity)
+            for n, onset, end in zip(once, onsets, ends, strict=True)
         ),
-        pedal=(PedalSpan(start_s=second(a), end_s=second(b)) for a, b in contents.pedal),
-    )  # fmt: skip
+        pedal=(PedalSpan(start_s=start, end_s=end) for start, end in zip(down, up, strict=True)),
+    )
+
+
+def _first_pedal(contents: Contents) -> Sequence[tuple[float, float]]:
+    """One foot: of channels that have it, the first."""
+    return next((spans for _, spans in sorted(contents.pedal.items()) if spans), ())

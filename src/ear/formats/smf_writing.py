@@ -7,7 +7,8 @@ from ear.formats.events import RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
-from ear.notes import Hand, Part, Take
+from ear.formats.together import NO_HANDS
+from ear.notes import Hand, Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TAKE_TICKS_PER_QUARTER = 960
@@ -16,10 +17,11 @@ MESSAGE_BYTES = {0xC0: 2, 0xD0: 2}
 """Program changes and channel pressure have one data byte, all other channel messages two (MIDI 1.0)."""
 
 
-def write_part(part: Part) -> bytes:
-    """A part as a file of type 1: a conductor track, then a track for each hand.
+def write_part(part: Part, *, title: str = "") -> bytes:
+    """A part as a file of type 1: a track for the whole, named as the piece, then a track for each hand.
 
-    Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
+    A key that is struck again while it is held goes on in another track of the same hand: within one track
+    nothing would say which of its strokes ends when. Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
     the part. The pedal is controller 64.
     Cues, fingers and chord names have no place in the format.
     """
@@ -27,6 +29,8 @@ def write_part(part: Part) -> bytes:
     conductor: list[tuple[int, mido.MetaMessage]] = [
         (0, mido.MetaMessage("key_signature", key=KEY_NAMES[part.fifths + 7]))
     ]
+    if title:
+        conductor.insert(0, (0, mido.MetaMessage("track_name", name=title)))
     for section in part.sections:
         start = part.meters.bar(section.bar).start_tick
         conductor.append((start, mido.MetaMessage("marker", text=section.name)))
@@ -46,20 +50,37 @@ def write_part(part: Part) -> bytes:
     hands = sorted({n.hand for n in part.notes}, key=lambda h: (h is None, h != Hand.RIGHT))
     first_hand = hands[0] if hands else None
     for hand in hands:
-        messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
-        if hand is not None:
-            messages.append((0, mido.MetaMessage("track_name", name=f"{hand.value} hand")))
-        for note in part.notes:
-            if note.hand == hand:
+        layers = _layers(note for note in part.notes if note.hand == hand)
+        for number, layer in enumerate(layers):
+            messages: list[tuple[int, mido.Message | mido.MetaMessage]] = []
+            if hand is not None or len(layers) > 1:
+                name = NO_HANDS if hand is None else f"{hand.value} hand"
+                messages.append((0, mido.MetaMessage("track_name", name=name)))
+            for note in layer:
                 if note.label is not None:
                     messages.append((note.onset_tick, mido.MetaMessage("lyrics", text=note.label)))
                 messages += _note_messages(note.onset_tick, note.end_tick, note.pitch, note.velocity, channel)
-        if hand is first_hand:
-            # One foot for both hands: all tracks share the channel.
-            for mark in part.pedal:
-                messages += _pedal_messages(mark.start_tick, mark.end_tick, channel)
-        file.tracks.append(_track(messages))
+            if hand is first_hand and not number:
+                # One foot for both hands: all tracks share the channel.
+                for mark in part.pedal:
+                    messages += _pedal_messages(mark.start_tick, mark.end_tick, channel)
+            file.tracks.append(_track(messages))
     return _saved(file)
+
+
+def _layers(notes: Iterable[Note]) -> list[list[Note]]:
+    """Notes in order of onset in as few rows as can be in which no key is struck while it is held."""
+    layers: list[list[Note]] = []
+    held: list[dict[int, int]] = []
+    """For each row where each pitch last ends."""
+    for note in notes:
+        k = next((k for k, ends in enumerate(held) if ends.get(note.pitch, 0) <= note.onset_tick), len(held))
+        if k == len(held):
+            layers.append([])
+            held.append({})
+        layers[k].append(note)
+        held[k][note.pitch] = note.end_tick
+    return layers
 
 
 def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:

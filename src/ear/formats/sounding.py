@@ -1,6 +1,7 @@
 """From note-on and note-off messages to notes, wherever the messages come from."""
 
-from collections.abc import Iterable
+from collections import deque
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 SUSTAIN_PEDAL = 64
@@ -24,42 +25,69 @@ class Sounded:
 class NoteGatherer:
     """Pairs the messages of one stream as they come, in order of time.
 
-    A note-on with velocity 0 is a note-off; a second note-on of a sounding pitch ends the
-    first note there; what still sounds at the end, ends there.
+    A note-on with velocity 0 is a note-off. A key that is struck again while it sounds: where as many ends
+    follow as there are strokes, the first end is the first stroke's; where an end is missing, each stroke ends
+    where the next begins. What still sounds at the end, ends there.
     """
 
     track: int = 0
-    _open: dict[tuple[int, int], tuple[float, int]]
-    _done: list[Sounded]
+    _moves: dict[tuple[int, int], list[tuple[float, int]]]
+    """By channel and pitch, in order: a time, and the velocity of a stroke or 0 for an end."""
 
     @classmethod
     def fresh(cls, *, track: int = 0) -> "NoteGatherer":
         """A gatherer of one track, with nothing in it."""
-        return cls(track=track, _open={}, _done=[])
+        return cls(track=track, _moves={})
 
     def note_on(self, time: float, *, channel: int, pitch: int, velocity: int) -> None:
-        """A note begins; the same note sounding still is ended. Velocity 0 ends only."""
-        self.note_off(time, channel=channel, pitch=pitch)
-        if velocity > 0:
-            self._open[channel, pitch] = (time, velocity)
+        """A note begins. Velocity 0 ends one."""
+        self._moves.setdefault((channel, pitch), []).append((time, velocity))
 
     def note_off(self, time: float, *, channel: int, pitch: int) -> None:
         """A note ends; without effect if it does not sound."""
-        sounding = self._open.pop((channel, pitch), None)
-        if sounding is not None:
-            onset, velocity = sounding
-            self._done.append(
-                Sounded(
-                    onset=onset, end=time, pitch=pitch, velocity=velocity,
-                    channel=channel, track=self.track,
-                )
-            )  # fmt: skip
+        self._moves.setdefault((channel, pitch), []).append((time, 0))
 
     def finish(self, time: float) -> list[Sounded]:
         """End everything and give all notes in order of (onset, pitch)."""
-        for channel, pitch in list(self._open):
-            self.note_off(time, channel=channel, pitch=pitch)
-        return sorted(self._done, key=lambda n: (n.onset, n.pitch))
+        found = [
+            Sounded(onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track)
+            for (channel, pitch), moves in self._moves.items()
+            for onset, end, velocity in _paired(moves, time)
+        ]
+        return sorted(found, key=lambda n: (n.onset, n.pitch))
+
+
+def _paired(moves: Sequence[tuple[float, int]], last: float) -> Iterator[tuple[float, float, int]]:
+    """Onset, end and velocity of each stroke of one key."""
+    group: list[tuple[float, int]] = []
+    depth = 0
+    for move in moves:
+        if not group and not move[1]:
+            continue
+        group.append(move)
+        depth += 1 if move[1] else -1
+        if depth == 0:
+            yield from _first_come(group)
+            group = []
+    yield from _cut_short(group, last)
+
+
+def _first_come(group: Iterable[tuple[float, int]]) -> Iterator[tuple[float, float, int]]:
+    waiting: deque[tuple[float, int]] = deque()
+    for time, velocity in group:
+        if velocity:
+            waiting.append((time, velocity))
+        else:
+            onset, struck = waiting.popleft()
+            yield onset, time, struck
+
+
+def _cut_short(group: Iterable[tuple[float, int]], last: float) -> Iterator[tuple[float, float, int]]:
+    sounding: tuple[float, int] | None = None
+    for time, velocity in (*group, (last, 0)):
+        if sounding is not None:
+            yield sounding[0], time, sounding[1]
+        sounding = (time, velocity) if velocity else None
 
 
 def pedal_spans(changes: Iterable[tuple[float, int]], *, end: float) -> list[tuple[float, float]]:

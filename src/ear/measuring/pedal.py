@@ -7,6 +7,7 @@ with the new harmony and goes down again just after it: too late, and two harmon
 Pedal", 1950, on the syncopated pedal.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -16,7 +17,7 @@ import numpy as np
 from ear.matching.outcome import Match
 from ear.measuring.figures import Floats
 from ear.measuring.linked import Linked
-from ear.notes import Part, PedalMove, Take, pedal_points
+from ear.notes import Part, PedalMove, PedalSpan, Take, pedal_points
 from ear.units import TICKS_PER_QUARTER
 
 EARLY_REACH_MS, LATE_REACH_MS = 300.0, 450.0
@@ -89,7 +90,8 @@ def _outcome(
     move: PedalMove, press: float | None, lift: float | None, *, take: Take, at: float, last: float
 ) -> tuple[PedalOutcome, float | None]:
     """What became of a move, and when the foot moved."""
-    is_down = any(span.start_s <= at < span.end_s for span in take.pedal)
+    k = bisect_right(take.pedal, at, key=_start) - 1
+    is_down = k >= 0 and at < take.pedal[k].end_s
     if move is PedalMove.UP:
         if lift is not None:
             return PedalOutcome.MOVED, lift
@@ -103,12 +105,23 @@ def _outcome(
             return PedalOutcome.MOVED, press
         return (PedalOutcome.BLURRED if is_down else PedalOutcome.DRY), None
     # Taken again before the place is over, or left open.
-    is_taken_again = any(span.start_s >= lift - 1e-9 and span.start_s <= last for span in take.pedal)
+    again = bisect_left(take.pedal, lift - 1e-9, key=_start)
+    is_taken_again = again < len(take.pedal) and take.pedal[again].start_s <= last
     return (PedalOutcome.MOVED, lift) if is_taken_again else (PedalOutcome.DRY, None)
 
 
+def _start(span: PedalSpan) -> float:
+    return span.start_s
+
+
 def _nearest(times: Sequence[float], at: float, first: float, last: float) -> float | None:
-    return min((t for t in times if first <= t <= last), key=lambda t: abs(t - at), default=None)
+    """Of times in order the nearest to `at` among those from `first` to `last`, which are about it."""
+    k = bisect_left(times, at)
+    return min(
+        (t for t in times[max(0, k - 1) : k + 1] if first <= t <= last),
+        key=lambda t: abs(t - at),
+        default=None,
+    )
 
 
 def _expected_s(part: Part, match: Match, linked: Linked, ticks: Sequence[int]) -> Floats:

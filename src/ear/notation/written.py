@@ -13,11 +13,11 @@ from ear.measuring.dynamics import accented
 from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
+from ear.notes.note import VOICES_MOST
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
 
-VOICES_MOST = 4
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
 
@@ -62,6 +62,8 @@ class WrittenStaffBar:
     """One bar of one staff: a voice or more, each filling the bar."""
 
     voices: tuple[tuple[Written, ...], ...]
+    numbers: tuple[int, ...]
+    """Of each voice its number in the staff, from 1: a voice that rests for a while keeps it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,13 +96,18 @@ class _Event:
     start: int
     end: int
     notes: tuple[int, ...]
+    voice: int | None = None
+    """Which it is said to be in."""
 
 
 def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     """Spell a part in note values."""
     staves = staves_of(part, kit=kit)
     grid = Grid.of(part)
-    by_staff = [_voices(part, staff, staves, grid) for staff in range(len(staves.clefs))]
+    by_staff = [
+        [_by_bar(part, voice) for voice in _voices(part, staff, staves, grid)]
+        for staff in range(len(staves.clefs))
+    ]
     bars = []
     for bar in part.bars:
         fifths = part.fifths_at(bar.start_tick)
@@ -121,25 +128,39 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     )
 
 
+def _by_bar(part: Part, voice: Sequence[_Event]) -> dict[int, list[_Event]]:
+    """A voice's events by the number of each bar in which they sound."""
+    found: dict[int, list[_Event]] = {}
+    for event in voice:
+        first, last = part.meters.bar_at(event.start).number, part.meters.bar_at(event.end - 1).number
+        for number in range(first, last + 1):
+            found.setdefault(number, []).append(event)
+    return found
+
+
 def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
         feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).is_foot]
         hands = [i for i in inside if not staves.kit.lane(part.notes[i].pitch).is_foot]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
-    by_span: dict[tuple[int, int], list[int]] = {}
+    by_span: dict[tuple[int, int, int | None], list[int]] = {}
     for i in inside:
         note = part.notes[i]
         start = grid.onset(note.onset_tick)
         end = max(grid.snap(note.end_tick), start + (TRIPLET_FINE if grid.is_triplet(start) else FINE))
-        by_span.setdefault((start, _to_full(part, start, end, grid)), []).append(i)
-    events = [_Event(start=s, end=e, notes=tuple(ns)) for (s, e), ns in by_span.items()]
-    events.sort(key=lambda e: (e.start, -max(part.notes[i].pitch for i in e.notes)))
-    voices: list[list[_Event]] = []
+        by_span.setdefault((start, _to_full(part, start, end, grid), note.voice), []).append(i)
+    events = [_Event(start=s, end=e, notes=tuple(ns), voice=v) for (s, e, v), ns in by_span.items()]
+    # What has a voice of its own takes its place before what looks for one.
+    events.sort(
+        key=lambda e: (e.start, e.voice or VOICES_MOST + 1, -max(part.notes[i].pitch for i in e.notes))
+    )
+    voices: list[list[_Event]] = [[] for _ in range(max((e.voice or 0 for e in events), default=0))]
     for event in events:
-        voice = next((v for v in voices if v[-1].end <= event.start), None)
-        if voice is not None:
-            voice.append(event)
+        free = [v for v in voices if not v or v[-1].end <= event.start]
+        said = voices[event.voice - 1] if event.voice else None
+        if free:
+            next((v for v in free if v is said), free[0]).append(event)
         elif len(voices) < VOICES_MOST:
             voices.append([event])
         else:
@@ -177,19 +198,18 @@ def _strokes(part: Part, notes: Sequence[int], grid: Grid) -> list[_Event]:
 
 
 def _staff_bar(
-    part: Part, bar: Bar, voices: Sequence[Sequence[_Event]], grid: Grid, fifths: int, kit: KitMap
+    part: Part, bar: Bar, voices: Sequence[dict[int, list[_Event]]], grid: Grid, fifths: int, kit: KitMap
 ) -> WrittenStaffBar:
-    written: list[tuple[Written, ...]] = []
+    written: dict[int, tuple[Written, ...]] = {}
     said: dict[int, int] = {}
-    for number, voice in enumerate(voices):
-        inside = [e for e in voice if e.start < bar.end_tick and e.end > bar.start_tick]
-        if inside or number == 0:
-            written.append(tuple(_voice_bar(part, bar, inside, grid, fifths, said, kit)))
-    if not written:
-        written.append(tuple(_voice_bar(part, bar, (), grid, fifths, said, kit)))
+    for number, voice in enumerate(voices, start=1):
+        inside = voice.get(bar.number)
+        if inside:
+            written[number] = tuple(_voice_bar(part, bar, inside, grid, fifths, said, kit))
     # A bar of rest beside a voice that plays says nothing.
-    playing = [voice for voice in written if not voice[0].is_whole_bar]
-    return WrittenStaffBar(voices=tuple(playing or written[:1]))
+    if not written:
+        written[1] = tuple(_voice_bar(part, bar, (), grid, fifths, said, kit))
+    return WrittenStaffBar(voices=tuple(written.values()), numbers=tuple(written))
 
 
 def _voice_bar(
@@ -277,6 +297,18 @@ def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
         if alone:
             numbers[k] = 0
     return [replace(w, group=number) for w, number in zip(line, numbers, strict=True)]
+
+
+def voices_of(score: WrittenScore) -> tuple[int, ...]:
+    """For each note of the part the number of the voice that it begins in, within its staff."""
+    found: dict[int, int] = {}
+    for bar in score.bars:
+        for staff in bar.staves:
+            for number, line in zip(staff.numbers, staff.voices, strict=True):
+                for written in line:
+                    for head in written.heads:
+                        found.setdefault(head.note, number)
+    return tuple(found.get(i, 1) for i in range(len(score.part.notes)))
 
 
 def fills_its_bars(score: WrittenScore) -> bool:

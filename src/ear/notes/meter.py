@@ -91,7 +91,7 @@ class MeterMap:
     `changes` are in order of bar; the first must be at bar 1.
     """
 
-    __slots__ = ("_starts", "changes")
+    __slots__ = ("_bars", "_starts", "changes")
 
     def __init__(self, changes: Sequence[MeterChange]) -> None:
         if not changes or changes[0].bar != 1:
@@ -103,6 +103,7 @@ class MeterMap:
             starts.append(starts[-1] + (after.bar - before.bar) * before.meter.bar_ticks)
         self.changes = tuple(changes)
         self._starts = starts
+        self._bars = [c.bar for c in self.changes]
 
     @classmethod
     def of(cls, numerator: int, denominator: int) -> "MeterMap":
@@ -134,7 +135,7 @@ class MeterMap:
 
     def bar(self, number: int) -> Bar:
         """A bar by its number."""
-        index = max(0, bisect_right([c.bar for c in self.changes], number) - 1)
+        index = max(0, bisect_right(self._bars, number) - 1)
         change = self.changes[index]
         start = self._starts[index] + (number - change.bar) * change.meter.bar_ticks
         return Bar(number=number, start_tick=start, meter=change.meter)
@@ -175,7 +176,7 @@ class TempoMap:
     Before tick 0 the first tempo holds, after the last change the last one.
     """
 
-    __slots__ = ("_beats", "_seconds", "changes")
+    __slots__ = ("_beats", "_bpms", "_seconds", "_ticks", "changes")
 
     def __init__(self, changes: Sequence[TempoChange]) -> None:
         if not changes or changes[0].tick != 0:
@@ -187,7 +188,9 @@ class TempoMap:
             quarters = (after.tick - before.tick) / TICKS_PER_QUARTER
             seconds.append(seconds[-1] + quarters * 60.0 / before.bpm)
         self.changes = tuple(changes)
-        self._beats = np.array([c.tick / TICKS_PER_QUARTER for c in changes])
+        self._ticks = [c.tick for c in changes]
+        self._beats = np.array(self._ticks) / TICKS_PER_QUARTER
+        self._bpms = np.array([c.bpm for c in changes])
         self._seconds = np.array(seconds)
 
     @classmethod
@@ -211,9 +214,8 @@ class TempoMap:
         if len(self.changes) == 1:
             return quarters * (60.0 / self.changes[0].bpm)
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
-        per_quarter = np.array([60.0 / c.bpm for c in self.changes])
-        found: NDArray[np.float64] = (
-            self._seconds[index] + (quarters - self._beats[index]) * per_quarter[index]
+        found: NDArray[np.float64] = self._seconds[index] + (quarters - self._beats[index]) * (
+            60.0 / self._bpms[index]
         )
         return found
 
@@ -222,8 +224,9 @@ class TempoMap:
         if len(self.changes) == 1:
             return seconds * (self.changes[0].bpm / 60.0)
         index = np.clip(np.searchsorted(self._seconds, seconds, side="right") - 1, 0, None)
-        per_second = np.array([c.bpm / 60.0 for c in self.changes])
-        found: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * per_second[index]
+        found: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * (
+            self._bpms[index] / 60.0
+        )
         return found
 
     def even(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -236,7 +239,8 @@ class TempoMap:
     def bpms(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
         """The tempo at each place, in quarters a minute; any shape."""
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
-        return np.array([c.bpm for c in self.changes])[index]
+        found: NDArray[np.float64] = self._bpms[index]
+        return found
 
     def second_at(self, tick: float) -> float:
         """Seconds from bar 1 to a tick."""
@@ -244,5 +248,5 @@ class TempoMap:
 
     def bpm_at(self, tick: float) -> float:
         """The tempo at a tick, in quarters a minute."""
-        index = bisect_right([c.tick for c in self.changes], tick) - 1
+        index = bisect_right(self._ticks, tick) - 1
         return self.changes[max(0, index)].bpm

@@ -24,6 +24,8 @@ Ints = NDArray[np.int64]
 
 FIFTHS_MAX = 7
 FINGERS = 5
+VOICES_MOST = 4
+"""Lines of one staff that can be read."""
 LABEL_MOST = 40
 """Characters of a word at a note."""
 
@@ -77,6 +79,8 @@ class Note:
     """How it is written, where that was said: its name on the line of fifths (C 0, G 1, F -1, F sharp 6)."""
     is_proposed: bool = False
     """Its finger is a proposal that nobody has agreed to yet."""
+    voice: int | None = None
+    """Which line of its staff it is written in, from 1, where that was said."""
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)
@@ -90,6 +94,8 @@ class Note:
             raise ValueOutOfRange("word_at_note_has_1", label_most=LABEL_MOST)
         if self.fifth is not None and self.fifth not in names_of(self.pitch):
             raise ValueOutOfRange("name_is_no_name_of_pitch", field="fifth")
+        if self.voice is not None and not 1 <= self.voice <= VOICES_MOST:
+            raise ValueOutOfRange("voice_is_1_to", voices=VOICES_MOST, voice=self.voice)
 
     def at_pitch(self, pitch: int, fifth: int | None = None) -> "Note":
         """The note at a pitch; as it was written only where that is still the pitch's name."""

@@ -80,7 +80,7 @@ def write_bundle(exercise: Exercise) -> bytes:
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in (
             (MANIFEST, json.dumps(manifest, ensure_ascii=False, indent=1).encode()),
-            ("part.mid", write_part(part)),
+            ("part.mid", write_part(part, title=exercise.title)),
             ("part.musicxml", write_musicxml(part, title=exercise.title)),
         ):
             # Without a date: the same exercise gives the same archive.

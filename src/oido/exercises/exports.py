@@ -22,7 +22,7 @@ EXPORTS: tuple[tuple[Export[Exercise], ...], ...] = (
     ),),
     (Export(
         file="part.mid", name=_("MIDI file"), content_type="audio/midi",
-        make=lambda exercise: write_part(exercise.part_in_force.read()),
+        make=lambda exercise: write_part(exercise.part_in_force.read(), title=exercise.title),
     ),),
     (
         Export(file="part.musicxml", name="MusicXML", content_type=f"{MIMETYPE}+xml", make=_document),

@@ -2,17 +2,17 @@
 
 import io
 import zipfile
-from xml.etree.ElementTree import Element, ParseError
+from xml.etree.ElementTree import Element, ParseError, TreeBuilder
 
 from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
+from defusedxml.ElementTree import DefusedXMLParser
 
 from ear.errors import FormatError
-from ear.formats import safe_zip
+from ear.formats import limits, safe_zip
+from ear.formats.limits import Counted
 from ear.formats.musicxml.reading import Imported, read_score
 
-BYTES_MAX = 4_000_000
-"""Of the file as it comes."""
+PIECE_BYTES = 65_536
 CONTAINER = "META-INF/container.xml"
 ZIP_START = b"PK\x03\x04"
 MIMETYPE = "application/vnd.recordare.musicxml"
@@ -23,19 +23,41 @@ def read_musicxml(data: bytes) -> Imported:
     """Read a document, plain or compressed. Raises FormatError for all that is not one, or is too large."""
     if not data:
         raise FormatError(expected="MusicXML", found="an empty file", offset=0)
-    if len(data) > BYTES_MAX:
-        raise FormatError(expected=f"at most {BYTES_MAX:,} bytes", found=f"{len(data):,}")
+    if len(data) > limits.FILE_BYTES:
+        raise limits.too_much("bytes", limits.FILE_BYTES)
     document = _open_archive(data) if data.startswith(ZIP_START) else data
     return read_score(_parse(document))
 
 
+class _Tree(TreeBuilder):
+    """Builds a document of so many elements at most, so deep at most."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.elements = Counted(limits.ELEMENTS, "elements")
+        self.depth = 0
+
+    def start(self, tag: str, attrs: dict[str, str], /) -> Element:
+        self.elements.add()
+        self.depth += 1
+        if self.depth > limits.DEPTH:
+            raise limits.too_much("elements in one another", limits.DEPTH)
+        return super().start(tag, attrs)
+
+    def end(self, tag: str, /) -> Element:
+        self.depth -= 1
+        return super().end(tag)
+
+
 def _parse(document: bytes) -> Element:
-    if len(document) > safe_zip.OPENED_MAX:
-        raise FormatError(
-            expected=f"a document of at most {safe_zip.OPENED_MAX:,} bytes", found=f"{len(document):,}"
-        )
+    if len(document) > limits.OPENED_BYTES:
+        raise limits.too_much("bytes in a document", limits.OPENED_BYTES)
+    parser = DefusedXMLParser(target=_Tree())
     try:
-        root: Element = fromstring(document)
+        # In pieces: what is too much is found before all of it is read.
+        for start in range(0, len(document), PIECE_BYTES):
+            parser.feed(document[start : start + PIECE_BYTES])
+        root: Element = parser.close()
     except DefusedXmlException as problem:
         raise FormatError(expected="a document without entities", found=type(problem).__name__) from problem
     except (ParseError, ValueError, LookupError) as problem:

@@ -3,6 +3,7 @@
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
+from ear.formats.account import Lost
 from ear.formats.musicxml import words
 from ear.formats.musicxml.elements import number_of, tonic_of
 from ear.formats.musicxml.gathered import Gathered
@@ -22,25 +23,28 @@ def read_direction(
     tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
     rehearsal = element.findtext("direction-type/rehearsal")
     if rehearsal and rehearsal.strip():
+        found.counts.marks.add()
         found.sections[number] = Section(bar=number, name=rehearsal.strip()[:60])
     sound = element if element.tag == "sound" else element.find("sound")
     tempo = number_of(sound.get("tempo")) if sound is not None else None
     bpm = float(tempo) if tempo else _metronome(element)
     if bpm is not None:
         if BPM_MIN <= bpm <= BPM_MAX:
+            found.counts.tempos.add()
             found.tempos[tick] = round(bpm, 3)
         else:
-            found.missed[f"A tempo of {bpm:g} is not taken"] += 1
+            found.lose(Lost.TEMPO)
     for mark in element.findall("direction-type/dynamics/*"):
         found.velocity = DYNAMICS.get(mark.tag, found.velocity)
     if element.find("direction-type/wedge") is not None:
-        found.missed["Hairpins are not played"] += 1
+        found.lose(Lost.HAIRPINS)
     for mark in element.findall("direction-type/pedal"):
         _pedal(found, mark.get("type"), tick)
 
 
 def _pedal(found: Gathered, move: str | None, tick: int) -> None:
     """Start, change and stop of the sustain pedal; the middle pedal is another one."""
+    found.counts.marks.add()
     if move in ("stop", "change", "discontinue") and found.pedal_from is not None:
         if tick > found.pedal_from:
             found.pedal.append(PedalMark(start_tick=found.pedal_from, end_tick=tick))
@@ -48,7 +52,7 @@ def _pedal(found: Gathered, move: str | None, tick: int) -> None:
     if move in ("start", "change", "resume"):
         found.pedal_from = tick
     elif move not in ("stop", "discontinue", "continue"):
-        found.missed["Pedals other than the sustain pedal are left out"] += 1
+        found.lose(Lost.PEDALS)
 
 
 def _metronome(element: Element) -> float | None:
@@ -75,4 +79,5 @@ def read_harmony(found: Gathered, element: Element, *, now: Fraction, divisions:
     bass = tonic_of(element, "bass")
     offset = number_of(element.findtext("offset")) or Fraction(0)
     tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
+    found.counts.marks.add()
     found.chords[tick] = f"{root}{quality.replace('b5', '♭5')}{f'/{bass}' if bass else ''}"

@@ -1,6 +1,7 @@
 """Small readers of single elements: numbers, words, tonics; None where there is none."""
 
 from fractions import Fraction
+from functools import lru_cache
 from xml.etree.ElementTree import Element
 
 from ear.notes.note import LABEL_MOST
@@ -25,6 +26,7 @@ def tonic_of(element: Element, what: str) -> str | None:
     return step + {1: "♯", -1: "♭"}.get(alter, "")
 
 
+@lru_cache(maxsize=4096)
 def number_of(text: str | None) -> Fraction | None:
     """A decimal number, exactly; None for what is none. Huge ones are none: they would never end."""
     if text is None or len(text) > 40 or "e" in text.lower() or "/" in text:

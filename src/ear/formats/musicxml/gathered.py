@@ -1,10 +1,13 @@
 """What has been read of one part, and the part that it becomes."""
 
-from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from ear.formats import limits
+from ear.formats.account import Account, Lost
+from ear.formats.limits import Counted
+from ear.formats.together import hand_named, struck_once
 from ear.notes import (
     ChordMark,
     Hand,
@@ -19,6 +22,7 @@ from ear.notes import (
     TempoChange,
     TempoMap,
 )  # fmt: skip
+from ear.notes.note import VOICES_MOST
 from ear.patterns.modes import key_name
 
 DEFAULT_BPM = 120.0
@@ -40,6 +44,21 @@ class Sounding:
     release: int
     is_cue: bool
     fifth: int | None = None
+    voice: str = ""
+
+
+@dataclass(slots=True)
+class Counts:
+    """How much was read, over all parts of a score."""
+
+    notes: Counted = field(default_factory=lambda: Counted(limits.NOTES, "notes"))
+    tempos: Counted = field(default_factory=lambda: Counted(limits.TEMPOS, "changes of tempo"))
+    marks: Counted = field(
+        default_factory=lambda: Counted(limits.MARKS, "texts, chord names and pedal strokes")
+    )
+    steps: Counted = field(
+        default_factory=lambda: Counted(limits.PLAYED_ELEMENTS, "notes and rests, with all repeats")
+    )
 
 
 @dataclass(slots=True, kw_only=True)
@@ -47,8 +66,10 @@ class Gathered:
     """Times in ticks of ours, as fractions until all is read; bars, and what stands at them, by number."""
 
     name: str
-    missed: Counter[str]
-    meter: Meter = field(default_factory=lambda: Meter(numerator=4, denominator=4))
+    account: Account
+    counts: "Counts"
+    bar: int = 1
+    """Which is being read, as bars are played."""
     velocity: int = DEFAULT_VELOCITY
     """That of the last dynamic mark."""
     staves: int = 1
@@ -63,13 +84,18 @@ class Gathered:
     keys: dict[int, int] = field(default_factory=dict)
     meters: list[Meter] = field(default_factory=list)
 
+    def lose(self, what: Lost, count: int = 1) -> None:
+        """Something in the bar that is being read does not come in."""
+        self.account.lose(what, self.bar, count)
+
     def part(self) -> Part:
-        """The part that was read; what could not be said in it is counted in `missed`."""
+        """The part that was read."""
         if self.staves > 2:
-            self.missed["Staves below the second are read as the left hand"] += 1
-        name = self.name.lower()
-        whole = {hand for hand in Hand if f"{hand.value} hand" in name}
-        only = next(iter(whole)) if len(whole) == 1 and self.staves == 1 else None
+            self.account.lose(Lost.STAVES)
+        only = hand_named(self.name) if self.staves == 1 else None
+
+        # A kit says itself which strokes are the feet's.
+        voices = {} if self.kind.instrument.has_lanes else _voices(self.notes)
 
         def made(note: Sounding) -> Note:
             onset = max(0, round(note.onset) + note.attack)
@@ -79,15 +105,19 @@ class Gathered:
             return Note(
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
                 velocity=note.velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
-                label=note.label, fifth=note.fifth,
+                label=note.label, fifth=note.fifth, voice=voices.get((note.staff, note.voice)),
             )  # fmt: skip
 
         keys = self.keys or {1: 0}
         first = keys[1]
+        notes, doubled = struck_once(made(n) for n in self.notes if not n.is_cue)
+        meters = _meter_map(self.meters)
+        for tick in doubled:
+            self.account.lose(Lost.DOUBLED, meters.bar_at(tick).number)
         return Part.of(
-            _one_each(made(n) for n in self.notes if not n.is_cue),
+            notes,
             kind=self.kind,
-            meters=_meter_map(self.meters or [self.meter]),
+            meters=meters,
             tempos=self._tempo_map(),
             fifths=first,
             sections=self._with_keys(first) if self.kind.instrument.has_key else self.sections.values(),
@@ -131,14 +161,17 @@ class Gathered:
         return found
 
 
-def _one_each(notes: Iterator[Note]) -> list[Note]:
-    """Of notes of one pitch at one place the strongest: two voices may share a key."""
-    found: dict[tuple[int, int], Note] = {}
+def _voices(notes: Iterable[Sounding]) -> dict[tuple[int, str], int]:
+    """Numbers of voices within their staff, where it has more than one; those beyond what can be read have none."""
+    by_staff: dict[int, set[str]] = {}
     for note in notes:
-        place = (note.onset_tick, note.pitch)
-        if place not in found or found[place].velocity < note.velocity:
-            found[place] = note
-    return list(found.values())
+        if not note.is_cue:
+            by_staff.setdefault(note.staff, set()).add(note.voice)
+    return {
+        (staff, voice): number
+        for staff, voices in by_staff.items() if len(voices) > 1
+        for number, voice in enumerate(sorted(voices, key=lambda v: (len(v), v))[:VOICES_MOST], start=1)
+    }  # fmt: skip
 
 
 def _meter_map(meters: Sequence[Meter]) -> MeterMap:

@@ -5,26 +5,26 @@ tempos, keys, meters, repeats unfolded, cue notes as cues. What is only for the 
 ear and cannot be kept (grace notes, ornaments, articulations) is counted and said.
 """
 
-from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
-from ear.errors import EarError, FormatError, ValueOutOfRange
+from ear.errors import EarError, FormatError
+from ear.formats import limits
+from ear.formats.account import Account, Lost, NotImported
 from ear.formats.musicxml import words
 from ear.formats.musicxml.directions import read_direction, read_harmony
 from ear.formats.musicxml.elements import label_of, number_of, whole_of
-from ear.formats.musicxml.gathered import Gathered, Sounding
+from ear.formats.musicxml.gathered import Counts, Gathered, Sounding
+from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, tame
 from ear.formats.musicxml.unfolding import played_order
-from ear.notes import STANDARD_KIT, Kind, Meter, Part, names_of
+from ear.notes import STANDARD_KIT, Kind, Part, names_of
 from ear.notes.chord_names import LETTER_PLACES
 from ear.notes.note import FIFTHS_MAX, FINGERS
 from ear.patterns.modes import LETTER_PITCHES
-from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
-NOTES_MAX = 50_000
-DURATION_MOST = 1_000_000
 HEADS_SEEN = {"x": "cross", "circle-x": "ring", "diamond": "diamond"}
 
 
@@ -38,11 +38,11 @@ class ImportedPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Imported:
-    """All parts of a score, its title, and in plain words what was not understood."""
+    """All parts of a score, its title, and what did not come in."""
 
     title: str
     parts: tuple[ImportedPart, ...]
-    account: tuple[str, ...]
+    not_imported: tuple[NotImported, ...]
 
 
 def read_score(root: Element) -> Imported:
@@ -51,34 +51,48 @@ def read_score(root: Element) -> Imported:
         raise FormatError(expected="a partwise score", found="a timewise one")
     if root.tag != "score-partwise":
         raise FormatError(expected="a score (score-partwise)", found=f"<{root.tag}>")
-    title = (root.findtext("work/work-title") or root.findtext("movement-title") or "").strip()
     listed = {element.get("id", ""): element for element in root.findall("part-list/score-part")}
-    missed: Counter[str] = Counter()
+    elements = root.findall("part")
+    if not elements:
+        raise FormatError(expected="a score with a part or more", found="none")
+    if len(elements) > limits.TRACKS:
+        raise limits.too_much("parts", limits.TRACKS)
+    bars = [element.findall("measure") for element in elements]
+    if max(len(measures) for measures in bars) > limits.BARS:
+        raise limits.too_much("bars", limits.BARS)
+    # Repeats stand in the first part for all of them, as the format wants it.
+    order = played_order(bars[0])
+    survey = [surveyed(measures) for measures in bars]
+    layout = forms(survey)
+    account, counts = Account(), Counts()
     parts: list[ImportedPart] = []
-    order: list[int] | None = None
-    for element in root.findall("part"):
-        measures = element.findall("measure")
-        # Repeats stand in the first part for all of them, as the format wants it.
-        if order is None:
-            order = played_order(measures)
+    for number, element in enumerate(elements):
         score_part = listed.get(element.get("id", ""))
-        name = (score_part.findtext("part-name") if score_part is not None else "") or ""
+        name = ((score_part.findtext("part-name") if score_part is not None else "") or "").strip()
+        found = Gathered(name=name, account=account, counts=counts)
+        reader = _Reader(
+            measures=bars[number], survey=survey[number], listed=score_part, found=found, is_first=not number
+        )
         try:
-            found = Gathered(name=name, missed=missed)
-            part = _Reader(measures=measures, listed=score_part, found=found).read(order)
+            part = reader.read(order, layout)
         except EarError as problem:
             if isinstance(problem, FormatError):
                 raise
             raise FormatError(expected="a part", found=f"{problem}") from problem
-        parts.append(ImportedPart(name=name.strip() or f"part {len(parts) + 1}", part=part))
-    if not parts:
-        raise FormatError(expected="a score with a part or more", found="none")
-    return Imported(title=title, parts=tuple(parts), account=tuple(_account(missed)))
+        parts.append(ImportedPart(name=name or f"part {number + 1}", part=part))
+    return Imported(title=_title(root), parts=tuple(parts), not_imported=account.rows())
 
 
-def _account(missed: Counter[str]) -> Iterator[str]:
-    for what, count in sorted(missed.items()):
-        yield f"{what} ({count} times)" if count > 1 else what
+def _title(root: Element) -> str:
+    """What the piece is called: the work's title, the movement's, or the largest words that credit it as one."""
+    for path in ("work/work-title", "movement-title"):
+        found = (root.findtext(path) or "").strip()
+        if found and not found.lower().startswith(("untitled", "unbenannt", "sans titre")):
+            return found
+    for credit in root.findall("credit"):
+        if credit.findtext("credit-type") == "title":
+            return " ".join((credit.findtext("credit-words") or "").split())
+    return ""
 
 
 @dataclass(slots=True, kw_only=True)
@@ -86,133 +100,83 @@ class _Reader:
     """One part; times in ticks of ours, as fractions until all is read."""
 
     measures: Sequence[Element]
+    survey: Sequence[Surveyed]
     listed: Element | None
     found: Gathered
-    divisions: Fraction = Fraction(1)
-    fifths: int = 0
-    transpose: int = 0
-    renamed: int = 0
-    """Fifths from what is written to what sounds, of instruments that transpose."""
+    is_first: bool
+    """What concerns all parts is told of the first."""
+    state: State = field(default_factory=State)
     tied: dict[tuple[int, int], list[Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     percussion: dict[str, int] = field(default_factory=dict)
 
-    def read(self, order: Sequence[int]) -> Part:
+    def read(self, order: Sequence[int], layout: Sequence[Form]) -> Part:
         if self.listed is not None:
             for midi in self.listed.findall("midi-instrument"):
                 number = whole_of(midi.findtext("midi-unpitched"))
                 if number is not None:
                     self.percussion[midi.get("id", "")] = number - 1
-        at = Fraction(0)
+        start = 0
         for number, index in enumerate(order, start=1):
+            form = layout[index]
+            is_pickup = number == 1 and form.pickup > 0
+            self.found.bar = number
+            self.found.meters.append(form.full if is_pickup else form.meter)
+            if self.is_first and is_pickup:
+                self.found.lose(Lost.PICKUP)
+            elif self.is_first and form.is_own:
+                self.found.lose(Lost.OWN_METER)
             if index < len(self.measures):
-                at = self._measure(self.measures[index], at, number)
+                self.state = self.survey[index].before
+                if 0 < self.survey[index].length < form.length:
+                    self.found.lose(Lost.UNEVEN)
+                self._measure(
+                    self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number
+                )
+            start += self.found.meters[-1].bar_ticks
         return self.found.part()
 
     # bars
 
-    def _measure(self, measure: Element, start: Fraction, number: int) -> Fraction:
-        shift = self._pickup(measure) if number == 1 else Fraction(0)
-        now = start + shift
-        furthest = now
-        last_onset = now
+    def _measure(self, measure: Element, start: Fraction, number: int) -> None:
+        now = last_onset = start
         for element in measure:
+            self.found.counts.steps.add()
             match element.tag:
                 case "attributes":
                     self._attributes(element)
                 case "backup":
-                    now -= self._duration(element)
+                    now = max(start, now - self.state.ticks(element))
                 case "forward":
-                    now += self._duration(element)
+                    now += self.state.ticks(element)
                 case "direction" | "sound":
-                    read_direction(self.found, element, now=now, number=number, divisions=self.divisions)
+                    read_direction(
+                        self.found, element, now=now, number=number, divisions=self.state.divisions
+                    )
                 case "harmony":
-                    read_harmony(self.found, element, now=now, divisions=self.divisions)
+                    read_harmony(self.found, element, now=now, divisions=self.state.divisions)
                 case "note":
-                    length = self._duration(element)
+                    length = self.state.ticks(element)
                     onset = last_onset if element.find("chord") is not None else now
                     self._note(element, onset, length)
-                    if element.find("chord") is None:
+                    if element.find("chord") is None and element.find("grace") is None:
                         last_onset = now
                         now += length
-            furthest = max(furthest, now)
-        sounding = self.fifths + self.renamed
+            now = tame(now)
+        sounding = self.state.fifths + self.state.renamed
         self.found.keys[number] = sounding - 12 * (sounding > FIFTHS_MAX) + 12 * (sounding < -FIFTHS_MAX)
-        self.found.meters.append(self._meter_of(furthest - start))
-        return start + self.found.meters[-1].bar_ticks
-
-    def _pickup(self, measure: Element) -> Fraction:
-        """A first bar that is not full is a pick-up: it stands at the end of bar 1, rests before it."""
-        for attributes in measure.findall("attributes"):
-            self._attributes(attributes)
-        length = now = Fraction(0)
-        for element in measure:
-            if element.tag == "note" and element.find("chord") is None and element.find("grace") is None:
-                now += self._duration(element)
-            elif element.tag in ("backup", "forward"):
-                now += self._duration(element) * (1 if element.tag == "forward" else -1)
-            length = max(length, now)
-        if 0 < length < self.found.meter.bar_ticks:
-            self.found.missed["The pick-up has become a whole bar, with rests before it"] += 1
-            return self.found.meter.bar_ticks - length
-        return Fraction(0)
-
-    def _meter_of(self, length: Fraction) -> Meter:
-        """The meter of a bar that is so long: the one that is written, unless it is plainly another."""
-        if length in (0, self.found.meter.bar_ticks):
-            return self.found.meter
-        unit = Fraction(4 * TICKS_PER_QUARTER, self.found.meter.denominator)
-        for denominator in (self.found.meter.denominator, 8, 16):
-            unit = Fraction(4 * TICKS_PER_QUARTER, denominator)
-            count = length / unit
-            if count.denominator == 1 and 1 <= count <= 32:
-                self.found.missed["Bars shorter or longer than their meter have one of their own"] += 1
-                return Meter(numerator=int(count), denominator=denominator)
-        return self.found.meter
 
     def _attributes(self, element: Element) -> None:
-        divisions = number_of(element.findtext("divisions"))
-        if divisions is not None and divisions > 0:
-            self.divisions = divisions
-        fifths = whole_of(element.findtext("key/fifths"))
-        if fifths is not None:
-            if abs(fifths) > FIFTHS_MAX:
-                raise FormatError(expected="a key of up to 7 signs", found=f"{fifths}")
-            self.fifths = fifths
-        self.found.staves = whole_of(element.findtext("staves")) or self.found.staves
-        time = element.find("time")
-        if time is not None:
-            self._time(time)
-        transpose = element.find("transpose")
-        if transpose is not None:
-            chromatic = whole_of(transpose.findtext("chromatic")) or 0
-            self.transpose = chromatic + 12 * (whole_of(transpose.findtext("octave-change")) or 0)
-            self.renamed = (7 * chromatic + 6) % 12 - 6
-        if element.findtext("clef/sign") == "percussion":
+        self.state = self.state.after(element, self.found.account, self.found.bar)
+        self.found.staves = max(self.found.staves, self.state.staves)
+        if self.state.is_percussion:
             self.found.kind = Kind.DRUMS
-
-    def _time(self, time: Element) -> None:
-        beats, unit = time.findtext("beats"), whole_of(time.findtext("beat-type"))
-        if beats is None or unit is None:
-            self.found.missed["A bar without meter is read in the meter before it"] += 1
-            return
-        over = sum(whole_of(word) or 0 for word in beats.split("+"))
-        try:
-            self.found.meter = Meter(numerator=over, denominator=unit)
-        except ValueOutOfRange:
-            raise FormatError(expected="a meter over 2, 4, 8 or 16", found=f"{beats}/{unit}") from None
-
-    def _duration(self, element: Element) -> Fraction:
-        found = number_of(element.findtext("duration"))
-        if found is not None and not 0 <= found <= DURATION_MOST:
-            raise FormatError(expected=f"durations up to {DURATION_MOST:,}", found=f"{float(found):g}")
-        return (found or Fraction(0)) * TICKS_PER_QUARTER / self.divisions
 
     # notes
 
     def _note(self, element: Element, onset: Fraction, length: Fraction) -> None:
         if element.find("grace") is not None:
-            self.found.missed["Grace notes are left out"] += 1
+            self.found.lose(Lost.GRACE)
             return
         if element.find("rest") is not None or length <= 0:
             return
@@ -235,10 +199,10 @@ class _Reader:
                 onset=onset, end=onset + length, pitch=pitch, velocity=self._velocity(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
                 release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
+                voice=(element.findtext("voice") or "").strip(),
             )  # fmt: skip
             self.found.notes.append(note)
-            if len(self.found.notes) > NOTES_MAX:
-                raise FormatError(expected=f"at most {NOTES_MAX:,} notes", found="more")
+            self.found.counts.notes.add()
         if "start" in ties:
             waiting.append(note)
 
@@ -251,10 +215,10 @@ class _Reader:
         if step not in LETTER_PITCHES or octave is None:
             raise FormatError(expected="a pitch with step and octave", found=f"{step!r}")
         if alter.denominator != 1:
-            self.found.missed["Quarter tones are taken to the nearest key"] += 1
-        found = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.transpose
+            self.found.lose(Lost.QUARTER_TONES)
+        found = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.state.transpose
         if not PITCH_MIN <= found <= PITCH_MAX:
-            self.found.missed["Notes beyond the keys are left out"] += 1
+            self.found.lose(Lost.BEYOND)
             return None
         return found
 
@@ -266,7 +230,7 @@ class _Reader:
         )
         if step is None or alter.denominator != 1:
             return None
-        fifth = LETTER_PLACES[step] + 7 * int(alter) + self.renamed
+        fifth = LETTER_PLACES[step] + 7 * int(alter) + self.state.renamed
         return fifth if fifth in names_of(pitch) else None
 
     def _percussion(self, element: Element) -> int | None:
@@ -288,7 +252,7 @@ class _Reader:
             lanes = [lane for lane in STANDARD_KIT.lanes if lane.staff_step == place]
             for lane in sorted(lanes, key=lambda lane: lane.head != head):
                 return lane.pitches[0]
-        self.found.missed["Drum notes that no lane stands for are left out"] += 1
+        self.found.lose(Lost.NO_LANE)
         return None
 
     def _velocity(self, element: Element) -> int:
@@ -301,15 +265,13 @@ class _Reader:
             finger = whole_of((fingering.text or "").strip())
             if finger is not None and 1 <= finger <= FINGERS:
                 return finger
-            self.found.missed["Fingerings that are not one finger are left out"] += 1
+            self.found.lose(Lost.FINGERINGS)
         return None
 
     def _count_what_is_lost(self, element: Element) -> None:
-        for name, words_ in (
-            ("articulations", "Articulations are not played"),
-            ("ornaments", "Ornaments are not played"),
-        ):
+        for name, what in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
             for group in element.findall(f"notations/{name}"):
-                self.found.missed[words_] += len(group)
+                if len(group):
+                    self.found.lose(what, len(group))
         if len(element.findall("lyric")) > 1:
-            self.found.missed["Only the first verse is kept"] += 1
+            self.found.lose(Lost.VERSES)

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
 from ear.errors import FormatError
+from ear.formats import limits
+from ear.formats.musicxml.elements import whole_of
 
-PLAYED_MOST = 400
 TIMES_MOST = 16
 
 
@@ -44,10 +45,8 @@ def played_order(measures: Sequence[Element]) -> list[int]:
             at += 1
             continue
         order.append(at)
-        if len(order) > PLAYED_MOST:
-            raise FormatError(
-                expected=f"a part of at most {PLAYED_MOST} bars", found="more, with its repeats"
-            )
+        if len(order) > limits.BARS:
+            raise FormatError(expected=f"at most {limits.BARS:,} bars", found="more, with all repeats")
         if sign.repeats_to and not has_jumped:
             if times < min(TIMES_MOST, sign.repeats_to):
                 times += 1
@@ -111,9 +110,9 @@ def _signs(measures: Sequence[Element]) -> list[_Signs]:
 
 
 def _number(text: str | None, plain: int) -> int:
-    return int(text) if text is not None and text.isdecimal() else plain
+    return whole_of(text) or plain
 
 
 def _numbers(text: str) -> frozenset[int]:
     words = text.replace(",", " ").replace("-", " ").split()
-    return frozenset(int(w) for w in words if w.isdecimal())
+    return frozenset(number for number in map(whole_of, words) if number is not None)

@@ -16,6 +16,7 @@ from ear.errors import UnknownName
 from ear.formats.musicxml import words
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import STANDARD_KIT, Hand, Note, Part, PedalMove, PedalPoint, pedal_points, spell
+from ear.notes.note import VOICES_MOST
 from ear.patterns.chords import Chord
 from ear.patterns.modes import Tonic
 from ear.units import TICKS_PER_QUARTER
@@ -86,13 +87,11 @@ class _Writer:
         self._attributes(measure, bar, before)
         start = bar.bar.start_tick
         at = self._directions(measure, bar)
-        voice_number = 0
         for number, staff in enumerate(bar.staves, start=1):
-            for voice in staff.voices:
-                voice_number += 1
+            for voice, line in zip(staff.numbers, staff.voices, strict=True):
                 _move(measure, start - at)
-                at = self._voice(measure, bar, voice, voice=voice_number, staff=number)
-        at = self._cues(measure, bar, at, voice=voice_number + 1)
+                at = self._voice(measure, bar, line, voice=VOICES_MOST * (number - 1) + voice, staff=number)
+        at = self._cues(measure, bar, at, voice=VOICES_MOST * len(bar.staves) + 1)
         _move(measure, bar.bar.end_tick - at)
         if bar is self.score.bars[-1]:
             _add(SubElement(measure, "barline", location="right"), "bar-style", "light-heavy")

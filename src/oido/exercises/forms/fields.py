@@ -7,9 +7,6 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.units import BPM_MAX, BPM_MIN
 
-BARS_MAX = 400
-NOTES_MAX = 12_000
-
 
 def tempo_field(**more: Any) -> forms.DecimalField:
     return forms.DecimalField(

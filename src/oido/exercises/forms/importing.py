@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
 from ear.formats.importing import HandsFrom, OpenedFile, open_file
-from ear.formats.smf import BYTES_MAX
+from ear.formats.limits import FILE_BYTES
 from ear.notes import Kind, Part
 from oido.common.fields import offer
 from oido.common.problems import add_problem
@@ -38,7 +38,7 @@ class UploadForm(forms.Form):
 
     def clean_file(self) -> Any:
         file = self.cleaned_data["file"]
-        if file.size > BYTES_MAX:
+        if file.size > FILE_BYTES:
             raise forms.ValidationError(_("This file is too large for an exercise (over 4 MB)."))
         self.content = file.read()
         try:

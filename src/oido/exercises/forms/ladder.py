@@ -5,19 +5,19 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from ear.editing.bars import BARS_MOST
 from ear.errors import EarError
 from ear.notes import STANDARD_KIT, Hand, Part
 from ear.practice.ladder import RUNGS_MOST, Ladder, Rung
 from oido.common.problems import add_problem
-from oido.exercises.forms.fields import BARS_MAX
 
 
 class RungForm(forms.Form):
     """One rung of a ladder."""
 
     name = forms.CharField(label=_("rung"), max_length=80)
-    first_bar = forms.IntegerField(label=_("from bar"), min_value=1, max_value=BARS_MAX)
-    last_bar = forms.IntegerField(label=_("to bar"), min_value=1, max_value=BARS_MAX)
+    first_bar = forms.IntegerField(label=_("from bar"), min_value=1, max_value=BARS_MOST)
+    last_bar = forms.IntegerField(label=_("to bar"), min_value=1, max_value=BARS_MOST)
     of = forms.CharField(label=_("of"), required=False, max_length=120)
     movements = forms.RegexField(r"^(\d{1,2})(-\d{1,2})?$", label=_("moves"), required=False)
     tempo_percent = forms.IntegerField(label=_("tempo, %"), min_value=30, max_value=150)

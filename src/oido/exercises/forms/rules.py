@@ -9,8 +9,8 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
 from ear.formats.importing import open_file
+from ear.formats.limits import FILE_BYTES
 from ear.formats.part_json import part_from_json
-from ear.formats.smf import BYTES_MAX
 from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (
@@ -216,7 +216,7 @@ class RulesForm(forms.ModelForm):
     def _backing(self, cleaned: dict[str, Any]) -> Part | None:
         file, source = cleaned.get("backing_file"), cleaned.get("backing_from")
         if file is not None:
-            if file.size > BYTES_MAX:
+            if file.size > FILE_BYTES:
                 self.add_error("backing_file", _("This file is too large for an exercise (over 4 MB)."))
                 return None
             try:

@@ -14,7 +14,7 @@ from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_http_methods
 
 from ear.errors import EarError
-from ear.formats.smf import BYTES_MAX
+from ear.formats.limits import FILE_BYTES
 from ear.notes import Part
 from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
 from oido.assignments.deals import Deal
@@ -39,7 +39,7 @@ class FileForm(forms.Form):
 
     def clean_file(self) -> Any:
         file = self.cleaned_data["file"]
-        if file.size > BYTES_MAX:
+        if file.size > FILE_BYTES:
             raise forms.ValidationError(_("This file is too large for a take (over 4 MB)."))
         self.content = file.read()
         try:

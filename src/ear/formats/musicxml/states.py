@@ -1,0 +1,163 @@
+"""What holds where a bar begins, read in the order in which bars are written: repeats go back to it.
+
+And how long each bar is, over all parts: a bar that one part leaves short is as long as the others have it, so
+that parts never shift against one another.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from xml.etree.ElementTree import Element
+
+from ear.errors import FormatError, ValueOutOfRange
+from ear.formats import limits
+from ear.formats.account import Account, Lost
+from ear.formats.musicxml.elements import number_of, whole_of
+from ear.notes import Meter
+from ear.notes.note import FIFTHS_MAX
+from ear.units import TICKS_PER_QUARTER
+
+FINE = 1_000_000
+"""Denominators above this say nothing about music, and grow without end when they are added up."""
+COMMON = Meter(numerator=4, denominator=4)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class State:
+    """What attributes say, from where they stand on."""
+
+    meter: Meter = COMMON
+    divisions: Fraction = Fraction(1)
+    fifths: int = 0
+    transpose: int = 0
+    renamed: int = 0
+    """Fifths from what is written to what sounds, of instruments that transpose."""
+    staves: int = 1
+    is_percussion: bool = False
+
+    def after(self, attributes: Element, account: Account | None = None, bar: int | None = None) -> "State":
+        """The state behind an `attributes` element. Raises FormatError."""
+        found = self
+        divisions = number_of(attributes.findtext("divisions"))
+        if divisions is not None and divisions > 0:
+            found = replace(found, divisions=divisions)
+        fifths = whole_of(attributes.findtext("key/fifths"))
+        if fifths is not None:
+            if abs(fifths) > FIFTHS_MAX:
+                raise FormatError(expected="a key of up to 7 signs", found=f"{fifths}")
+            found = replace(found, fifths=fifths)
+        staves = whole_of(attributes.findtext("staves"))
+        if staves:
+            found = replace(found, staves=staves)
+        time = attributes.find("time")
+        if time is not None:
+            meter = _meter(time)
+            if meter is None and account is not None:
+                account.lose(Lost.NO_TIME, bar)
+            found = replace(found, meter=meter or found.meter)
+        transpose = attributes.find("transpose")
+        if transpose is not None:
+            chromatic = whole_of(transpose.findtext("chromatic")) or 0
+            octaves = whole_of(transpose.findtext("octave-change")) or 0
+            found = replace(found, transpose=chromatic + 12 * octaves, renamed=(7 * chromatic + 6) % 12 - 6)
+        if attributes.findtext("clef/sign") == "percussion":
+            found = replace(found, is_percussion=True)
+        return found
+
+    def ticks(self, element: Element) -> Fraction:
+        """The `duration` of an element in ticks of ours. Raises FormatError."""
+        found = number_of(element.findtext("duration"))
+        if found is None:
+            return Fraction(0)
+        ticks = found * TICKS_PER_QUARTER / self.divisions
+        if not 0 <= ticks <= limits.BAR_QUARTERS * TICKS_PER_QUARTER:
+            raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
+        return tame(ticks)
+
+
+def tame(value: Fraction) -> Fraction:
+    """The value, or one beside it that has a denominator one can go on with."""
+    return value if value.denominator <= FINE else value.limit_denominator(FINE)
+
+
+def _meter(time: Element) -> Meter | None:
+    beats, unit = time.findtext("beats"), whole_of(time.findtext("beat-type"))
+    if beats is None or unit is None:
+        return None
+    over = sum(whole_of(word) or 0 for word in beats.split("+")[:32])
+    try:
+        return Meter(numerator=over, denominator=unit)
+    except ValueOutOfRange:
+        raise FormatError(expected="a meter over 2, 4, 8 or 16", found=f"{over}/{unit}") from None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Surveyed:
+    """One bar of one part: the state at its beginning and behind it, and how far what is in it reaches, in ticks."""
+
+    before: State
+    after: State
+    length: Fraction
+
+
+def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
+    """The bars of a part in the order in which they are written. Raises FormatError."""
+    found: list[Surveyed] = []
+    state = State()
+    for measure in measures:
+        before = state
+        now = furthest = Fraction(0)
+        for element in measure:
+            match element.tag:
+                case "attributes":
+                    state = state.after(element)
+                case "note" if element.find("chord") is None and element.find("grace") is None:
+                    now += state.ticks(element)
+                case "forward":
+                    now += state.ticks(element)
+                case "backup":
+                    now = max(Fraction(0), now - state.ticks(element))
+            now = tame(now)
+            furthest = max(furthest, now)
+        if furthest > limits.BAR_QUARTERS * TICKS_PER_QUARTER:
+            raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
+        found.append(Surveyed(before=before, after=state, length=furthest))
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Form:
+    """One written bar as all parts have it."""
+
+    meter: Meter
+    length: Fraction
+    """Of the part in which it is longest, in ticks."""
+    is_own: bool
+    """Has it a meter of its own, because it is shorter or longer than the one that is written?"""
+    pickup: Fraction = Fraction(0)
+    """Rests before a first bar that is not full, in ticks; then `full` is what it becomes."""
+    full: Meter = COMMON
+
+
+def forms(parts: Sequence[Sequence[Surveyed]]) -> list[Form]:
+    """Each written bar by its index, over all parts."""
+    found: list[Form] = []
+    for index in range(max((len(part) for part in parts), default=0)):
+        here = [part[index] for part in parts if index < len(part)]
+        length = max(bar.length for bar in here)
+        written = here[0].after.meter
+        meter = _meter_of(length, written)
+        pickup = written.bar_ticks - length if not index and 0 < length < written.bar_ticks else Fraction(0)
+        found.append(Form(meter=meter, length=length, is_own=meter != written, pickup=pickup, full=written))
+    return found
+
+
+def _meter_of(length: Fraction, written: Meter) -> Meter:
+    """The meter of a bar that is so long: the one that is written, unless it is plainly another."""
+    if length in (0, written.bar_ticks):
+        return written
+    for denominator in (written.denominator, 8, 16):
+        count = length / Fraction(4 * TICKS_PER_QUARTER, denominator)
+        if count.denominator == 1 and 1 <= count <= 32:
+            return Meter(numerator=int(count), denominator=denominator)
+    return written

@@ -1,0 +1,130 @@
+"""Tracks of a file, or parts of a score, as the one part that somebody plays."""
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from ear.errors import ValueOutOfRange
+from ear.formats import limits
+from ear.notes import Hand, Kind, Note, Part
+
+HAND_NAMES = {
+    Hand.RIGHT: re.compile(r"\b(right|rh|r\.h\.|rechte?|droite|mano destra|m\.d\.)(?!\w)", re.IGNORECASE),
+    Hand.LEFT: re.compile(r"\b(left|lh|l\.h\.|linke?|gauche|mano sinistra|m\.s\.)(?!\w)", re.IGNORECASE),
+}
+"""How tracks are named after hands."""
+NO_HANDS = "both hands"
+"""What our own tracks are called whose notes tell of no hand: two of them are not two hands."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Together:
+    """`doubled` are the ticks, one for each note, at which a key was struck twice and now is struck once."""
+
+    part: Part
+    doubled: tuple[int, ...]
+
+
+def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
+    """Parts with their names as one part of a kind. Raises ValueOutOfRange for none."""
+    if not named:
+        raise ValueOutOfRange("take_at_least_one_track")
+    parts = [part for _, part in named]
+    hands = _hands(named) if kind.instrument.has_hands else {}
+    notes: list[Note] = []
+    for k, part in enumerate(parts):
+        hand = hands.get(k)
+        notes += part.notes if hand is None else (replace(n, hand=hand) for n in part.notes)
+    once, doubled = struck_once(notes)
+    pedals = [part.pedal for part in parts if part.pedal]
+    sections = next((p.sections for p in parts if p.sections), ())
+    made = Part.of(
+        once,
+        kind=kind,
+        meters=parts[0].meters,
+        tempos=parts[0].tempos,
+        fifths=parts[0].fifths,
+        sections=sections,
+        cues=(cue for part in parts for cue in part.cues),
+        chords=next((p.chords for p in parts if p.chords), ()),
+        # One foot: of two parts that write it, the first.
+        pedal=pedals[0] if pedals else (),
+    ).lasting(max(part.least_bars for part in parts))
+    return Together(part=_as(made, kind), doubled=tuple(doubled))
+
+
+def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
+    """No hand strikes one key twice at one moment: what stands so is one note, as long as the longest, as strong as
+    the strongest, and with what was said of any. Gives the ticks at which that was so, one for each note less."""
+    found: dict[tuple[int, int], Note] = {}
+    doubled: list[int] = []
+    for note in notes:
+        place = (note.onset_tick, note.pitch)
+        before = found.get(place)
+        if before is None:
+            found[place] = note
+            continue
+        doubled.append(note.onset_tick)
+        found[place] = replace(
+            before,
+            length_tick=max(before.length_tick, note.length_tick),
+            velocity=max(before.velocity, note.velocity),
+            hand=before.hand or note.hand,
+            finger=before.finger or note.finger,
+            label=before.label or note.label,
+            fifth=note.fifth if before.fifth is None else before.fifth,
+        )
+    return list(found.values()), doubled
+
+
+def fits(part: Part) -> bool:
+    """Is it as long as an exercise at most?"""
+    return len(part.bars) <= limits.PART_BARS and len(part.notes) <= limits.PART_NOTES
+
+
+def check_fits(part: Part) -> Part:
+    """Raises FormatError for a part that is longer than an exercise."""
+    if len(part.bars) > limits.PART_BARS:
+        raise limits.too_much("bars in a part", limits.PART_BARS)
+    if len(part.notes) > limits.PART_NOTES:
+        raise limits.too_much("notes in a part", limits.PART_NOTES)
+    return part
+
+
+def hand_named(name: str) -> Hand | None:
+    """The hand that a track's or part's name speaks of, if it is one."""
+    found = [hand for hand, said in HAND_NAMES.items() if said.search(name)]
+    return found[0] if len(found) == 1 else None
+
+
+def _hands(named: Sequence[tuple[str, Part]]) -> dict[int, Hand]:
+    """Which is which hand: by the names if all of them say so, else of two that say nothing the higher is the right."""
+    if any(n.hand is not None for _, part in named for n in part.notes):
+        return {}
+    said = {k: hand_named(name) for k, (name, _) in enumerate(named)}
+    by_name = {k: hand for k, hand in said.items() if hand is not None}
+    if len(by_name) == len(named):
+        return by_name
+    is_one = all(name == NO_HANDS for name, _ in named)
+    if len(named) != 2 or is_one or any(not part.notes for _, part in named):
+        return {}
+    low, high = sorted(range(2), key=lambda k: (named[k][1].pitches.mean(), -k))
+    return {high: Hand.RIGHT, low: Hand.LEFT}
+
+
+def _as(part: Part, kind: Kind) -> Part:
+    """What the instrument does not have is not said."""
+    has = kind.instrument
+
+    def plain(note: Note) -> Note:
+        if has.has_hands:
+            return note
+        return replace(note, hand=None, finger=None, is_proposed=False, fifth=None)
+
+    return replace(
+        part,
+        notes=tuple(plain(n) for n in part.notes),
+        cues=tuple(plain(n) for n in part.cues),
+        pedal=part.pedal if has.has_pedal else (),
+        sections=part.sections if has.has_key else tuple(replace(s, fifths=None) for s in part.sections),
+    )

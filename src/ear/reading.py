@@ -1,0 +1,173 @@
+"""What Oido reads in a file, said: as lines for a person, as JSON for a program."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from itertools import groupby
+from pathlib import PurePath
+from typing import Any, Literal
+
+from ear.formats.account import NotImported
+from ear.formats.importing import OpenedFile
+from ear.notation.written import voices_of, write_out
+from ear.notes import STANDARD_KIT, Kind, Part, spell
+from ear.text import gettext_noop, ngettext_lazy
+from ear.units import TICKS_PER_QUARTER
+from ear.words.reader import ENGLISH, Reader
+
+READ_SCHEMA: Literal["oido.read/1"] = "oido.read/1"
+ASCII_SIGNS = {-2: "bb", -1: "b", 0: "", 1: "#", 2: "##"}
+IN_BARS = gettext_noop("{what}: {bars}")
+BAR_LIST = ngettext_lazy("bar {bars}", "bars {bars}", by="count")
+BAR_RUN = gettext_noop("{first} to {last}")
+TIMES = ngettext_lazy("{count} time", "{count} times", by="count")
+PLACES_SAID = 12
+"""Runs of bars that are named one by one; the rest are counted."""
+AND_MORE = ngettext_lazy("and {count} more", "and {count} more", by="count")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Read:
+    """A file, read: the part of all that is of one kind, and what did not come in."""
+
+    title: str
+    opened: OpenedFile
+    part: Part
+    not_imported: tuple[NotImported, ...]
+
+
+def read(opened: OpenedFile, *, file_name: str, kind: Kind | None = None, respell: bool = False) -> Read:
+    """All of a file that is of a kind, or of the kind that most of it is; `respell` throws the file's own names of
+    notes away. Raises ValueOutOfRange for a file without notes."""
+    kind = kind or opened.kind
+    fitting = [c.key for c in opened.choices if c.kind is kind] or [c.key for c in opened.choices]
+    taken = opened.take(fitting, kind=kind)
+    part = taken.part
+    if respell:
+        part = part.with_notes(replace(n, fifth=None) for n in part.notes)
+    return Read(
+        title=title_of(opened, file_name),
+        opened=opened,
+        part=part,
+        not_imported=opened.not_imported + taken.not_imported,
+    )
+
+
+def title_of(opened: OpenedFile, file_name: str) -> str:
+    """What the piece is called; where the file does not say so, what the file is called."""
+    return opened.title or PurePath(file_name).stem.replace("_", " ").strip()
+
+
+def read_to_json(found: Read) -> dict[str, Any]:
+    """Schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in each staff; `tie` says
+    whether the note is written as several that are tied. Names of drums are their lanes'."""
+    part = found.part
+    score = write_out(part)
+    tied = {
+        head.note
+        for bar in score.bars for staff in bar.staves for line in staff.voices for written in line
+        for head in written.heads if head.is_tied_on
+    }  # fmt: skip
+    return {
+        "schema": READ_SCHEMA,
+        "title": found.title,
+        "kind": part.kind.value,
+        "bars": len(part.bars),
+        "meters": [
+            {"bar": c.bar, "numerator": c.meter.numerator, "denominator": c.meter.denominator}
+            for c in part.meters.changes
+        ],
+        "keys": [{"bar": bar, "fifths": fifths} for bar, fifths in _keys(part)],
+        "tempos": [{"onset": c.tick / TICKS_PER_QUARTER, "bpm": c.bpm} for c in part.tempos.changes],
+        "notes": [
+            {
+                "onset": note.onset_tick / TICKS_PER_QUARTER,
+                "length": note.length_tick / TICKS_PER_QUARTER,
+                "pitch": note.pitch,
+                "name": name,
+                "velocity": note.velocity,
+                "hand": note.hand.value if note.hand else None,
+                "voice": voice,
+                "finger": note.finger,
+                "tie": i in tied,
+            }
+            for i, (note, name, voice) in enumerate(zip(part.notes, _names(part), voices_of(score), strict=True))
+        ],
+        "not_imported": [{"bar": row.bar, "what": row.text.one} for row in found.not_imported],
+    }  # fmt: skip
+
+
+def read_summary(found: Read) -> str:
+    """What was read in some lines of plain text."""
+    return "\n".join(_lines(found))
+
+
+def _lines(found: Read) -> Iterator[str]:
+    part, meter = found.part, found.part.meters.first
+    yield f"{found.title or 'without a title'} ({found.opened.format})"
+    yield (
+        f"{part.kind.value}, {len(part.bars)} bars of {meter.numerator}/{meter.denominator} "
+        f"at {part.tempos.first_bpm:g}, {len(part.notes)} notes"
+    )
+    for choice in found.opened.choices:
+        where = f", channel {choice.channel}" if choice.channel else ""
+        yield f"  {choice.name or f'track {choice.number}'}{where}: {choice.notes} notes, {choice.kind.value}"
+    names = _names(part)
+    for bar, inside in groupby(range(len(part.notes)), key=lambda i: int(part.bar_of_note[i])):
+        yield f"bar {bar:<4} {' '.join(names[i] for i in inside)}"
+    yield "Not imported:" if found.not_imported else "Nothing was left out."
+    for line in said_account(found.not_imported, ENGLISH):
+        yield f"  {line}"
+
+
+def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
+    """A sentence without full stop for each thing that did not come in, with its bars."""
+    found: list[str] = []
+    for _, same in groupby(rows, key=lambda row: row.what):
+        each = list(same)
+        sentence = reader.say(each[0].text, {})
+        bars = sorted({row.bar for row in each if row.bar is not None})
+        if bars:
+            sentence = reader.say(IN_BARS, {"what": sentence, "bars": said_bars(bars, reader)})
+        count = sum(row.count for row in each)
+        if count > max(1, len(bars)):
+            sentence += f" ({reader.say(TIMES, {'count': count})})"
+        found.append(sentence)
+    return found
+
+
+def said_bars(bars: list[int], reader: Reader) -> str:
+    """Bars in order in words: bar 3; bars 3, 5 to 8, 12."""
+    runs: list[tuple[int, int]] = []
+    for bar in bars:
+        if runs and bar == runs[-1][1] + 1:
+            runs[-1] = (runs[-1][0], bar)
+        else:
+            runs.append((bar, bar))
+    words = [
+        f"{first}" if first == last else reader.say(BAR_RUN, {"first": first, "last": last})
+        for first, last in runs[:PLACES_SAID]
+    ]
+    more = sum(last - first + 1 for first, last in runs[PLACES_SAID:])
+    if more:
+        words.append(reader.say(AND_MORE, {"count": more}))
+    return reader.say(BAR_LIST, {"bars": ", ".join(words), "count": len(bars)})
+
+
+def _names(part: Part) -> list[str]:
+    if part.instrument.has_lanes:
+        return [STANDARD_KIT.lane(n.pitch).name for n in part.notes]
+    return [
+        f"{(found := spell(n.pitch, fifth=fifth)).letter}{ASCII_SIGNS[found.alteration]}{found.step // 7 - 1}"
+        for n, fifth in zip(part.notes, part.names, strict=True)
+    ]
+
+
+def _keys(part: Part) -> Iterator[tuple[int, int]]:
+    """Key signatures where they change."""
+    yield 1, part.fifths_at(0)
+    before = part.fifths_at(0)
+    for section in part.sections:
+        fifths = part.fifths if section.fifths is None else section.fifths
+        if section.bar > 1 and fifths != before:
+            yield section.bar, fifths
+        before = fifths
