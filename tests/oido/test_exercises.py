@@ -33,14 +33,20 @@ class MakingTest(TestCase):
     def send(self, data: bytes, name: str = "gate.mid"):
         return self.client.post("/exercises/new/", {"file": SimpleUploadedFile(name, data)})
 
+    def opened(self, data: bytes, name: str = "gate.mid") -> str:
+        """The address of a file that was sent, and opened in the background."""
+        sent = self.send(data, name)
+        self.assertEqual(sent.status_code, 302, sent.content[-500:])
+        factories.work_all()
+        return sent["Location"]
+
     def make(self, data: bytes, **changes):
         """Send a file, then say what to take of it: everything of its kind, unless `changes` says otherwise."""
-        opened = self.send(data)
-        self.assertEqual(opened.status_code, 302, opened.content[-500:])
-        url = opened["Location"]
+        url = self.opened(data)
         form = self.client.get(url).context["form"]
         filled = {
             "title": "Sea Gate", "kind": form["kind"].value(), "take": form["take"].value(), "hands": "file",
+            "first_bar": form["first_bar"].value(), "last_bar": form["last_bar"].value(),
             "instructions": "Calmly.", "tempo_bpm": "", "count_in_bars": "2", "level": "secure",
         }  # fmt: skip
         return self.client.post(url, filled | changes)
@@ -64,17 +70,22 @@ class MakingTest(TestCase):
     def test_what_is_wrong_is_said_and_nothing_is_stored(self) -> None:
         whole = write_part(two_hands())
         for data, said in (
-            (b"", "empty"), (b"hello there", "cannot be read"), (whole[:60], "cannot be read"),
-            (write_part(two_hands(bars=0)), "holds no notes"), (b"PK\x03\x04zip", "cannot be read"),
-            (b"<?xml version='1.0'?><html/>", "cannot be read"),
+            (b"", "empty"), (b"hello there", "cannot be read"),
         ):  # fmt: skip
             with self.subTest(said=said, data=data[:20]):
                 self.assertContains(self.send(data), said, status_code=422)
+        for data, said in (
+            (whole[:60], "cannot be read"), (write_part(two_hands(bars=0)), "holds no notes"),
+            (b"PK\x03\x04zip", "cannot be read"), (b"<?xml version='1.0'?><html/>", "cannot be read"),
+        ):  # fmt: skip
+            with self.subTest(said=said, data=data[:20]):
+                self.assertContains(self.client.get(self.opened(data), follow=True), said)
         for data, changes, said in (
             (whole, {"title": ""}, "required"), (whole, {"tempo_bpm": "9999"}, "less than or equal"),
             (whole, {"count_in_bars": "9"}, "less than or equal"), (whole, {"level": "wizard"}, "valid choice"),
             (whole, {"take": ["9-9"]}, "valid choice"), (whole, {"take": []}, "required"),
-            (write_part(two_hands(bars=450)), {}, "up to 400 bars"),
+            (write_part(two_hands(bars=450)), {"last_bar": "450"}, "up to 400 bars"),
+            (whole, {"first_bar": "7", "last_bar": "99"}, "this part has bars 1 to"),
         ):  # fmt: skip
             with self.subTest(said=said, changes=changes):
                 self.assertContains(self.make(data, **changes), said, status_code=422)
@@ -82,9 +93,9 @@ class MakingTest(TestCase):
 
     def test_tracks_are_chosen_and_hands_told(self) -> None:
         data = write_part(two_hands())
-        url = self.send(data)["Location"]
+        url = self.opened(data)
         page = self.client.get(url)
-        self.assertContains(page, "right hand, channel 1")
+        self.assertContains(page, "right hand")
         self.assertContains(page, "Nothing was left out.")
         self.make(data, take=["1-0"], hands="left")
         part = Exercise.objects.get().part.read()

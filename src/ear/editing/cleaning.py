@@ -1,13 +1,36 @@
-"""What a recorded part holds by accident: second triggers and grazes."""
+"""What a recorded or an imported part holds by accident: second triggers, grazes, keys struck while they are held,
+onsets beside the grid. Each is found first, and mended only where somebody says so."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import replace
+from enum import StrEnum
 
 from ear.editing.drawing import delete
-from ear.editing.edited import Edited, Selection, chosen
+from ear.editing.edited import ALL, Edited, Selection, chosen
 from ear.notes import Part
+from ear.units import TICKS_PER_QUARTER
 
 DOUBLE_TICKS = 60
 """A thirty-second: two strokes of one key so near were one."""
 TINY_TICKS = 40
 TINY_VELOCITY = 30
+GRID_LINES = (TICKS_PER_QUARTER // 4, TICKS_PER_QUARTER // 3)
+"""Sixteenths, and triplets of eighths."""
+OFF_GRID_TICKS = 12
+"""So far from every line of the grid an onset is off it."""
+
+
+class Trouble(StrEnum):
+    """What may be wrong with a note; each is mended in its own way."""
+
+    DOUBLE = "double"
+    """Follows one of its pitch at once: the weaker is deleted."""
+    TINY = "tiny"
+    """Deleted."""
+    OVERLAP = "overlap"
+    """Its key is struck again while it is held: it ends where that begins."""
+    OFF_GRID = "off_grid"
+    """Moved to the nearest line, its length kept."""
 
 
 def doubles(part: Part, selection: Selection) -> Selection:
@@ -35,6 +58,59 @@ def tiny(part: Part, selection: Selection) -> Selection:
         if part.notes[i].velocity <= TINY_VELOCITY
         and (not part.instrument.has_length or part.notes[i].length_tick <= TINY_TICKS)
     )
+
+
+def overlaps(part: Part) -> dict[int, int]:
+    """Notes whose key is struck again while they are held, with the tick of that stroke. Strokes have no length."""
+    found: dict[int, int] = {}
+    last: dict[int, int] = {}
+    for i, note in enumerate(part.notes if part.instrument.has_length else ()):
+        before = last.get(note.pitch)
+        if (
+            before is not None
+            and part.notes[before].end_tick > note.onset_tick > part.notes[before].onset_tick
+        ):
+            found[before] = note.onset_tick
+        last[note.pitch] = i
+    return found
+
+
+def off_grid(part: Part, *, ticks: int = OFF_GRID_TICKS) -> Selection:
+    """Notes that begin more than so many ticks from every line of sixteenths and of triplets."""
+    return frozenset(
+        i for i, note in enumerate(part.notes) if abs(_on_line(note.onset_tick) - note.onset_tick) > ticks
+    )
+
+
+def _on_line(tick: int) -> int:
+    """The nearest line."""
+    return min((round(tick / step) * step for step in GRID_LINES), key=lambda line: abs(line - tick))
+
+
+def troubles(part: Part) -> dict[Trouble, Selection]:
+    """What looks wrong, by kind; a note that would be deleted is told of once."""
+    double = doubles(part, ALL)
+    light = tiny(part, ALL) - double
+    gone = double | light
+    return {
+        Trouble.DOUBLE: double,
+        Trouble.TINY: light,
+        Trouble.OVERLAP: frozenset(overlaps(part)) - gone,
+        Trouble.OFF_GRID: off_grid(part) - gone,
+    }
+
+
+def mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> Part:
+    """The part with the notes that were picked mended, each in the way of its trouble; others are left alone."""
+    ends = overlaps(part)
+    notes = list(part.notes)
+    for i in picked.get(Trouble.OVERLAP, ()):
+        if i in ends:
+            notes[i] = replace(notes[i], length_tick=ends[i] - notes[i].onset_tick)
+    for i in picked.get(Trouble.OFF_GRID, ()):
+        notes[i] = replace(notes[i], onset_tick=_on_line(notes[i].onset_tick))
+    gone = {*picked.get(Trouble.DOUBLE, ()), *picked.get(Trouble.TINY, ())}
+    return part.with_notes(note for i, note in enumerate(notes) if i not in gone)
 
 
 def clean(part: Part, selection: Selection) -> Edited:

@@ -156,10 +156,16 @@ class OpenedFile:
 
 def open_file(data: bytes) -> OpenedFile:
     """Open a Standard MIDI File, or MusicXML plain or compressed. Raises FormatError."""
-    if data.startswith(MIDI_START):
-        return _open_midi(data)
-    if data.startswith((ZIP_START, *UTF_16)) or data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
-        return _open_score(data)
+    check_start(data)
+    return _open_midi(data) if data.startswith(MIDI_START) else _open_score(data)
+
+
+def check_start(data: bytes) -> None:
+    """Raises FormatError for what is plainly no such file, without reading it."""
+    if data.startswith((MIDI_START, ZIP_START, *UTF_16)) or data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(
+        b"<"
+    ):
+        return
     if not data:
         raise FormatError(expected="a MIDI or MusicXML file", found="an empty file", offset=0)
     start = data[:4].decode("ascii", "replace")

@@ -22,18 +22,18 @@ BARS = 2_000
 """As they are played, repeats and all."""
 BAR_QUARTERS = 64
 """Longest bar, longest note."""
-NOTES = 30_000
+NOTES = 25_000
 TRACKS = 200
 """Of a MIDI file; parts of a score."""
 TEMPOS, METERS, MARKS = 5_000, 2_000, 10_000
 """Changes, each kind; marks are texts, keys, sections, pedal strokes, chord names."""
-MIDI_STEPS = 400_000
+MIDI_STEPS = 300_000
 """Single bytes that the reader takes from a MIDI file: three or four for a message."""
 HIGH_BYTES = 10_000
 """In a row with their highest bit set: a number or text without end."""
-ELEMENTS, DEPTH = 400_000, 60
+ELEMENTS, DEPTH = 250_000, 60
 """Of a document, and how deep they stand in one another."""
-PLAYED_ELEMENTS = 500_000
+PLAYED_ELEMENTS = 200_000
 """Notes, rests and signs as they are played, over all parts and with all repeats."""
 
 

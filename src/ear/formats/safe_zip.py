@@ -29,13 +29,14 @@ def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
         yield archive
 
 
-def entry(archive: zipfile.ZipFile, name: str) -> bytes:
-    """A file of the archive, whatever length the archive says it has. Raises FormatError, KeyError if it is not there."""
+def entry(archive: zipfile.ZipFile, name: str, *, most: int = limits.OPENED_BYTES) -> bytes:
+    """A file of the archive of so many bytes at most, whatever length the archive says it has. Raises FormatError,
+    KeyError if it is not there."""
     archive.getinfo(name)
     with _told(), archive.open(name) as file:
-        found = file.read(limits.OPENED_BYTES + 1)
-    if len(found) > limits.OPENED_BYTES:
-        raise limits.too_much("bytes in a file of the archive", limits.OPENED_BYTES)
+        found = file.read(most + 1)
+    if len(found) > most:
+        raise limits.too_much("bytes in a file of the archive", most)
     return found
 
 

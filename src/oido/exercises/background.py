@@ -2,11 +2,13 @@
 
 from django.utils.text import slugify
 
+from ear.formats.apart import told_apart
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
 from oido.exercises.keeping import sweep_deleted
-from oido.exercises.models import Exercise
+from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.printed import sheet_pdf
+from oido.exercises.services import OPENING
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.people.conventions import conventions_of
@@ -28,6 +30,13 @@ def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
     return MadeFile(data, file_name(found, ending), audio.TYPES[ending])
+
+
+@job_kind(OPENING)
+def open_upload(progress: Progress, *, upload: int) -> None:
+    found = ImportedFile.objects.filter(pk=upload).first()
+    if found is not None:
+        found.keep(told_apart(bytes(found.data)))
 
 
 @job_kind("exercises.sweep")

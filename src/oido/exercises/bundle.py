@@ -27,6 +27,8 @@ from oido.exercises.models import TITLE_MOST, Exercise
 
 SCHEMA: Literal["oido.exercise/1"] = "oido.exercise/1"
 MANIFEST = "exercise.json"
+MANIFEST_BYTES = 3_000_000
+"""Twice what an exercise of as many notes as it may have and a backing as long need."""
 INSTRUCTIONS_MOST, COUNT_IN_MOST = 4000, 4
 
 
@@ -101,7 +103,7 @@ def read_bundle(data: bytes) -> Bundled:
     with safe_zip.opened(data) as archive:
         if MANIFEST not in archive.namelist():
             raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
-        text = safe_zip.entry(archive, MANIFEST)
+        text = safe_zip.entry(archive, MANIFEST, most=MANIFEST_BYTES)
     try:
         return _read(json.loads(text))
     except (ValueError, InvalidOperation, RecursionError) as problem:

@@ -1,10 +1,14 @@
 """Exercises and the history of their target parts."""
 
+import json
+import zlib
 from typing import Any
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
+from ear.formats.apart import opened_told
+from ear.formats.importing import OpenedFile
 from ear.formats.part_json import part_from_json
 from ear.free.exercise import FreeSpec
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
@@ -221,4 +225,15 @@ class ImportedFile(SchoolRow):
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=200)
     data = models.BinaryField()
+    told = models.BinaryField(null=True)
+    """What was read in it, or why it was refused, packed; None until a job has opened it."""
     created_at = models.DateTimeField(auto_now_add=True)
+
+    def keep(self, told: dict[str, Any]) -> None:
+        self.told = zlib.compress(json.dumps(told).encode())
+        self.save(update_fields=["told"])
+
+    def opened(self) -> OpenedFile:
+        """Raises the FormatError with which the file was refused."""
+        assert self.told is not None
+        return opened_told(json.loads(zlib.decompress(bytes(self.told))))

@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
+from django.urls import reverse
 from django.utils import timezone
 
 from ear.formats.part_json import part_from_json, part_to_json
@@ -18,8 +19,11 @@ from ear.practice.rules import RecordingRules
 from oido.common.permissions import NotAllowed
 from oido.exercises.bundle import Bundled
 from oido.exercises.models import Exercise, ImportedFile, TargetPart
+from oido.jobs.models import Job
+from oido.jobs.services import ask_for
 from oido.people.models import User
 
+OPENING = "exercises.open"
 UPLOADS_KEPT = timedelta(days=1)
 METERS_MOST = 80
 logger = logging.getLogger(__name__)
@@ -196,6 +200,18 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     old = ImportedFile.objects.filter(owner=owner, created_at__lt=timezone.now() - UPLOADS_KEPT)
     old.delete()
     return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
+
+
+def open_upload(owner: User, stored: ImportedFile) -> None:
+    """Have a file opened in the background, apart from what serves people; asked for twice it is done once."""
+    back = reverse("import", kwargs={"pk": stored.pk})
+    ask_for(OPENING, owner=owner, key=str(stored.pk), title=stored.name, back=back, upload=stored.pk)
+
+
+def opening_failed(stored: ImportedFile) -> bool:
+    """Was it tried to open the file, and given up?"""
+    asked = Job.objects.filter(kind=OPENING, key=str(stored.pk), owner=stored.owner)
+    return asked.filter(state=Job.State.FAILED).exists()
 
 
 def _check_owner(teacher: User, exercise: Exercise) -> None:

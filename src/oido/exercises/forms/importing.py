@@ -1,22 +1,36 @@
 """A file sent, and what to take of it."""
 
+from collections.abc import Collection
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from ear.editing.cleaning import Trouble, mended, troubles
 from ear.errors import EarError
-from ear.formats.importing import HandsFrom, OpenedFile, open_file
-from ear.formats.limits import FILE_BYTES
+from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, check_start
+from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
+from ear.formats.together import fits
 from ear.notes import Kind, Part
+from ear.reading import title_of
+from ear.words.reader import Reader, place_said
 from oido.common.fields import offer
-from oido.common.problems import add_problem
+from oido.common.problems import add_problem, said
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
-from oido.exercises.forms.fields import BARS_MAX, NOTES_MAX, tempo_field
-from oido.exercises.models import Exercise, KindChoice
+from oido.exercises.forms.fields import tempo_field
+from oido.exercises.models import TITLE_MOST, Exercise, KindChoice
 from oido.exercises.services import NewExercise
 
+ROWS_LISTED = 200
+"""Notes of one trouble that are listed one by one; more are picked together."""
+TROUBLES = {
+    Trouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
+    Trouble.TINY: (_("So short and soft that nobody meant them"), _("delete")),
+    Trouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
+    Trouble.OFF_GRID: (_("Off the grid of sixteenths and triplets"), _("move to the nearest line")),
+}
 HANDS = (
     (HandsFrom.FILE.value, _("as in the file")), (HandsFrom.SPLIT.value, _("split at middle C")),
     (HandsFrom.RIGHT.value, _("all right")), (HandsFrom.LEFT.value, _("all left")), (HandsFrom.NONE.value, _("none")),
@@ -45,21 +59,55 @@ class UploadForm(forms.Form):
             if is_bundle(self.content):
                 self.bundled = read_bundle(self.content)
             else:
-                found = open_file(self.content)
-                if not any(choice.notes for choice in found.choices):
-                    raise forms.ValidationError(_("This file holds no notes."))
+                # What is in it is read by a job; here only what is plainly no music is sent back.
+                check_start(self.content)
         except EarError as problem:
             raise forms.ValidationError(
-                _("This file cannot be read: %(problem)s."), params={"problem": problem}
+                _("This file cannot be read: %(problem)s.") % {"problem": said(problem)}
             ) from problem
         return file
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TroubleRow:
+    """One note that looks wrong, to be picked."""
+
+    key: str
+    text: str
+    is_picked: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TroubleList:
+    """The notes of one kind of trouble; all of them are picked at once by its own key."""
+
+    trouble: Trouble
+    name: Any
+    what_is_done: Any
+    rows: tuple[TroubleRow, ...]
+    count: int
+    all_picked: bool
+
+    @property
+    def is_open(self) -> bool:
+        """Are some of them picked one by one?"""
+        return not self.all_picked and any(row.is_picked for row in self.rows)
+
+    @property
+    def more(self) -> int:
+        """Notes that are not listed one by one."""
+        return self.count - len(self.rows)
 
 
 class ImportForm(forms.ModelForm):
     """What to take of an opened file, and what the exercise is called."""
 
     kind = forms.ChoiceField(label=_("Kind"), choices=KindChoice.choices, widget=forms.RadioSelect)
-    take = forms.MultipleChoiceField(label=_("Tracks"), widget=forms.CheckboxSelectMultiple)
+    take = forms.MultipleChoiceField(
+        label=_("Which of these is the part?"), widget=forms.CheckboxSelectMultiple
+    )
+    first_bar = forms.IntegerField(label=_("From bar"), min_value=1, required=False)
+    last_bar = forms.IntegerField(label=_("to bar"), min_value=1, required=False)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
         required=False, help_text=_("Quarter notes per minute. Leave empty to use the file’s own tempo.")
@@ -71,43 +119,104 @@ class ImportForm(forms.ModelForm):
         fields = ["title", "level", "instructions"]
         widgets = {"instructions": forms.Textarea(attrs={"rows": 2})}
 
-    field_order = ["title", "kind", "take", "hands", "tempo_bpm", "count_in_bars"]
+    field_order = ["title", "kind", "take", "first_bar", "last_bar", "hands", "tempo_bpm", "count_in_bars"]
 
-    def __init__(self, *args: Any, opened: OpenedFile, **more: Any) -> None:
+    def __init__(self, *args: Any, opened: OpenedFile, file_name: str, reader: Reader, **more: Any) -> None:
         kind = opened.kind
+        first = opened.first_choice(kind)
+        whole = opened.take(first, kind=kind)
+        bars = bars_to_take(whole.bars) or (1, whole.bars)
         initial = {
-            "title": opened.title, "kind": kind.value, "take": opened.first_choice(kind), "hands": HandsFrom.FILE.value,
+            "title": title_of(opened, file_name)[:TITLE_MOST], "kind": kind.value, "take": first,
+            "hands": HandsFrom.FILE.value, "first_bar": bars[0], "last_bar": bars[1],
         }  # fmt: skip
         super().__init__(*args, initial=initial, **more)
-        self.opened = opened
+        self.opened, self.reader = opened, reader
+        self.is_long = bars[1] < whole.bars
+        self.bars = whole.bars
+        self.taken: Taken | None = None
+        """What was chosen, before anything in it is mended."""
         self.part: Part | None = None
-        offer(self, "take", [(c.key, c.name) for c in opened.choices])
+        self.troubles: list[TroubleList] = []
+        offer(self, "take", [(c.key, c.name or f"{c.number}") for c in opened.choices])
+        if not self.is_bound:
+            taken = whole if not self.is_long else opened.take(first, kind=kind, bars=bars)
+            self._read(taken, picked=frozenset())
+
+    @property
+    def proposed(self) -> bool:
+        """Was something left out that could have been taken?"""
+        return len(self.initial["take"]) < sum(1 for c in self.opened.choices if c.notes)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         kind, take = cleaned.get("kind"), cleaned.get("take")
-        if not kind or not take:
+        if not kind or not take or self.errors.keys() & {"first_bar", "last_bar"}:
             return cleaned
+        first, last = cleaned.get("first_bar") or 1, cleaned.get("last_bar")
         try:
-            part = self.opened.part(
-                take, kind=Kind(kind), hands=HandsFrom(cleaned.get("hands") or HandsFrom.FILE.value)
-            )
+            taken = self.opened.take(
+                take, kind=Kind(kind), hands=HandsFrom(cleaned.get("hands") or HandsFrom.FILE.value),
+                bars=(first, last or self.bars),
+            )  # fmt: skip
         except EarError as problem:
-            add_problem(self, problem, otherwise="take")
+            add_problem(self, problem, otherwise="last_bar")
             return cleaned
+        part = taken.part
         if not part.notes:
-            self.add_error("take", _("The chosen tracks hold no notes."))
-        elif len(part.notes) > NOTES_MAX or len(part.bars) > BARS_MAX:
+            self.add_error("take", _("The chosen tracks hold no notes in these bars."))
+        elif not fits(part):
             self.add_error(
-                "take",
+                "last_bar",
                 _(
-                    "An exercise can have up to %(bars)s bars and %(notes)s notes; this file has %(b)s and %(n)s."
+                    "An exercise can have up to %(bars)s bars and %(notes)s notes; these are %(b)s and %(n)s. "
+                    "Take fewer bars."
                 )
-                % {"bars": BARS_MAX, "notes": NOTES_MAX, "b": len(part.bars), "n": len(part.notes)},
+                % {"bars": PART_BARS, "notes": PART_NOTES, "b": len(part.bars), "n": len(part.notes)},
             )
         else:
-            self.part = part
+            self._read(taken, picked=frozenset(self.data.getlist("mend")))
         return cleaned
+
+    def _read(self, taken: Taken, *, picked: Collection[str]) -> None:
+        """Find what looks wrong, and mend what was picked of it."""
+        self.taken = taken
+        part = taken.part
+        found = troubles(part)
+        chosen: dict[Trouble, list[int]] = {}
+        for trouble, notes in found.items():
+            all_picked = trouble.value in picked
+            keys = {i: f"{trouble.value}:{part.notes[i].onset_tick}-{part.notes[i].pitch}" for i in notes}
+            chosen[trouble] = [i for i in notes if all_picked or keys[i] in picked]
+            name, what_is_done = TROUBLES[trouble]
+            rows = tuple(
+                TroubleRow(key=keys[i], text=self._row(part, i), is_picked=all_picked or keys[i] in picked)
+                for i in sorted(notes)[:ROWS_LISTED]
+            )
+            if rows:
+                self.troubles.append(TroubleList(
+                    trouble=trouble, name=name, what_is_done=what_is_done, rows=rows, count=len(notes),
+                    all_picked=all_picked,
+                ))  # fmt: skip
+        self.part = mended(part, chosen)
+
+    def _row(self, part: Part, i: int) -> str:
+        """Where a note stands, which it is, how long and how strong."""
+        note, bar = part.notes[i], part.bar_holding(i)
+        into = note.onset_tick - bar.start_tick
+        beat, rest = divmod(into, bar.meter.beat_ticks)
+        place = place_said(
+            beat + 1,
+            rest,
+            beat_ticks=bar.meter.beat_ticks,
+            is_compound=bar.meter.is_compound,
+            reader=self.reader,
+        )
+        values = {
+            "bar": bar.number, "place": place, "velocity": note.velocity, "ticks": note.length_tick,
+            "note": self.reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
+        }  # fmt: skip
+        return _("bar %(bar)s, %(place)s: %(note)s, %(ticks)s ticks long, velocity %(velocity)s") % values
 
     def new_exercise(self, *, source_name: str, source_file: bytes) -> NewExercise:
         c, part = self.cleaned_data, self.part

@@ -8,9 +8,10 @@ from django.utils.text import capfirst
 from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
-from ear.formats.importing import open_file
+from ear.formats.apart import opened_told, told_apart
 from ear.formats.limits import FILE_BYTES
 from ear.formats.part_json import part_from_json
+from ear.formats.together import check_fits
 from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (
@@ -220,8 +221,8 @@ class RulesForm(forms.ModelForm):
                 self.add_error("backing_file", _("This file is too large for an exercise (over 4 MB)."))
                 return None
             try:
-                opened = open_file(file.read())
-                return opened.part(opened.first_choice(opened.kind), kind=opened.kind)
+                opened = opened_told(told_apart(file.read()))
+                return check_fits(opened.part(opened.first_choice(opened.kind), kind=opened.kind))
             except EarError as problem:
                 self.add_error(
                     "backing_file", _("This file cannot be read: %(problem)s.") % {"problem": problem}

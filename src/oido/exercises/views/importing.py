@@ -1,21 +1,25 @@
 """Take a part from a file: send it, see what is in it, say what to take."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
+from django_htmx.http import HttpResponseClientRefresh
 
 from ear.drawing.page import page_rows, page_view
 from ear.errors import EarError
-from ear.formats.importing import open_file
 from ear.notes import Part
+from ear.reading import said_account
 from oido.common.permissions import for_teachers
 from oido.common.problems import said
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
-from oido.exercises.services import create_exercise, from_bundle, store_upload
+from oido.exercises.services import create_exercise, from_bundle, open_upload, opening_failed, store_upload
+from oido.people.conventions import reader_of
 from oido.people.requests import Request
 
 PREVIEW_ROWS = 3
@@ -31,6 +35,7 @@ def upload(request: Request) -> HttpResponseBase:
                 exercise = create_exercise(request.user, from_bundle(form.bundled))
                 return redirect("exercise", pk=exercise.pk)
             stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
+            open_upload(request.user, stored)
             return redirect("import", pk=stored.pk)
         return render(request, "exercises/new.html", {"form": form}, status=422)
     return render(request, "exercises/new.html", {"form": form})
@@ -41,29 +46,55 @@ def upload(request: Request) -> HttpResponseBase:
 def import_file(request: Request, pk: int) -> HttpResponseBase:
     """What is in a file that was sent; “look” in the data draws it as it would be taken."""
     stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
-    data = bytes(stored.data)
+    if stored.told is None:
+        return _being_opened(request, stored)
+    if request.htmx and request.method == "GET":
+        return HttpResponseClientRefresh()
     try:
-        opened = open_file(data)
+        opened = stored.opened()
     except EarError as problem:
-        # Sent when more was taken for a file than is today.
         messages.error(request, _("This file cannot be read: %(problem)s.") % {"problem": said(problem)})
         return redirect("new-exercise")
-    form = ImportForm(request.POST or None, opened=opened)
+    if not any(choice.notes for choice in opened.choices):
+        messages.error(request, _("This file holds no notes."))
+        return redirect("new-exercise")
+    form = ImportForm(
+        request.POST or None, opened=opened, file_name=stored.name, reader=reader_of(request.user)
+    )
     if request.method == "POST" and "look" in request.POST:
         form.is_valid()
-        return render(request, "exercises/_import_preview.html", _preview(form.part))
+        return render(request, "exercises/_import_preview.html", {"form": form, **_preview(form)})
     if request.method == "POST" and form.is_valid():
-        exercise = create_exercise(request.user, form.new_exercise(source_name=stored.name, source_file=data))
+        new = form.new_exercise(source_name=stored.name, source_file=bytes(stored.data))
+        exercise = create_exercise(request.user, new)
         stored.delete()
         return redirect("bench", pk=exercise.pk)
-    first = form.part if form.is_bound else opened.part(opened.first_choice(opened.kind), kind=opened.kind)
-    context = {"form": form, "opened": opened, "stored": stored, **_preview(first)}
+    context = {"form": form, "opened": opened, "stored": stored, **_preview(form)}
     return render(request, "exercises/import.html", context, status=422 if form.is_bound else 200)
 
 
-def _preview(part: Part | None) -> dict:
+def _being_opened(request: Request, stored: ImportedFile) -> HttpResponseBase:
+    """The page that waits for the job which opens the file; asked for again where there is none."""
+    if opening_failed(stored):
+        messages.error(request, _("This file could not be opened. Send it again."))
+        stored.delete()
+        return HttpResponseClientRefresh() if request.htmx else redirect("new-exercise")
+    open_upload(request.user, stored)
+    template = "exercises/_being_opened.html" if request.htmx else "exercises/being_opened.html"
+    return render(request, template, {"stored": stored})
+
+
+def _preview(form: ImportForm) -> dict[str, Any]:
+    taken = form.taken
+    shown: dict[str, Any] = {
+        "part": form.part,
+        "account": said_account(
+            form.opened.not_imported + (taken.not_imported if taken else ()), form.reader
+        ),
+    }
+    part: Part | None = form.part
     if part is None or not part.notes:
-        return {"part": part}
+        return shown
     rows = len(page_rows(part, width=PAGE_WIDTH))
     page = page_view(part, width=PAGE_WIDTH, only=range(PREVIEW_ROWS))
-    return {"part": part, "page": page, "is_cut": rows > PREVIEW_ROWS}
+    return shown | {"page": page, "is_cut": rows > PREVIEW_ROWS}
