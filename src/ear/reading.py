@@ -20,6 +20,8 @@ IN_BARS = gettext_noop("{what}: {bars}")
 BAR_LIST = ngettext_lazy("bar {bars}", "bars {bars}", by="count")
 BAR_RUN = gettext_noop("{first} to {last}")
 TIMES = ngettext_lazy("{count} time", "{count} times", by="count")
+RUN_LEAST = 2
+"""Bars behind the first from which a run is told by its ends."""
 PLACES_SAID = 12
 """Runs of bars that are named one by one; the rest are counted."""
 AND_MORE = ngettext_lazy("and {count} more", "and {count} more", by="count")
@@ -144,7 +146,9 @@ def said_bars(bars: list[int], reader: Reader) -> str:
         else:
             runs.append((bar, bar))
     words = [
-        f"{first}" if first == last else reader.say(BAR_RUN, {"first": first, "last": last})
+        ", ".join(str(bar) for bar in range(first, last + 1))
+        if last - first < RUN_LEAST
+        else reader.say(BAR_RUN, {"first": first, "last": last})
         for first, last in runs[:PLACES_SAID]
     ]
     more = sum(last - first + 1 for first, last in runs[PLACES_SAID:])

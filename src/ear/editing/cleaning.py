@@ -1,7 +1,7 @@
 """What a recorded or an imported part holds by accident: second triggers, grazes, keys struck while they are held,
 onsets beside the grid. Each is found first, and mended only where somebody says so."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
@@ -16,6 +16,8 @@ TINY_TICKS = 40
 TINY_VELOCITY = 30
 GRID_LINES = (TICKS_PER_QUARTER // 4, TICKS_PER_QUARTER // 3)
 """Sixteenths, and triplets of eighths."""
+FINE_LINES, FINE_TICKS = (TICKS_PER_QUARTER // 8, TICKS_PER_QUARTER // 6), 4
+"""Thirty-seconds, and triplets of sixteenths: what stands just on one is meant."""
 OFF_GRID_TICKS = 12
 """So far from every line of the grid an onset is off it."""
 
@@ -76,15 +78,18 @@ def overlaps(part: Part) -> dict[int, int]:
 
 
 def off_grid(part: Part, *, ticks: int = OFF_GRID_TICKS) -> Selection:
-    """Notes that begin more than so many ticks from every line of sixteenths and of triplets."""
+    """Notes that begin more than so many ticks from every line of sixteenths and of triplets, and on no finer one."""
     return frozenset(
-        i for i, note in enumerate(part.notes) if abs(_on_line(note.onset_tick) - note.onset_tick) > ticks
+        i
+        for i, note in enumerate(part.notes)
+        if abs(_on_line(note.onset_tick) - note.onset_tick) > ticks
+        and abs(_on_line(note.onset_tick, FINE_LINES) - note.onset_tick) > FINE_TICKS
     )
 
 
-def _on_line(tick: int) -> int:
+def _on_line(tick: int, steps: Sequence[int] = GRID_LINES) -> int:
     """The nearest line."""
-    return min((round(tick / step) * step for step in GRID_LINES), key=lambda line: abs(line - tick))
+    return min((round(tick / step) * step for step in steps), key=lambda line: abs(line - tick))
 
 
 def troubles(part: Part) -> dict[Trouble, Selection]:
