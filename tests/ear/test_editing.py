@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, steps, transpose, velocities
+from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL
 from ear.editing.picking import next_note, pick
 from ear.editing.sticking import Sticking, stick
@@ -273,6 +274,34 @@ class ToolsTest(TestCase):
         )
         self.assertEqual(pitches(cleaning.clean(dirty, ALL).part), pitches(part))
         self.assertEqual(cleaning.clean(part, ALL).part, part)
+
+    def test_each_trouble_is_found_picked_and_mended_in_its_own_way(self) -> None:
+        first = melody().notes[0]
+        part = melody(bars=2).with_notes(
+            replace(first, onset_tick=tick, length_tick=length, pitch=pitch, velocity=velocity)
+            for tick, length, pitch, velocity in (
+                (0, 900, 60, 80), (480, 400, 60, 80), (510, 90, 60, 30), (960, 20, 64, 9), (1465, 300, 65, 70),
+                (1500, 60, 67, 70),
+            )
+        )  # fmt: skip
+        found = cleaning.troubles(part)
+        self.assertEqual(
+            {trouble: sorted(notes) for trouble, notes in found.items()},
+            {Trouble.DOUBLE: [2], Trouble.TINY: [3], Trouble.OVERLAP: [0], Trouble.OFF_GRID: [4]},
+        )
+        for trouble, notes in found.items():
+            self.assertEqual(pick(part, trouble=trouble), notes)
+        self.assertEqual(cleaning.mended(part, {}), part)
+        whole = cleaning.mended(part, found)
+        self.assertEqual(
+            [(n.onset_tick, n.length_tick, n.pitch) for n in whole.notes],
+            [(0, 480, 60), (480, 400, 60), (1440, 300, 65), (1500, 60, 67)],
+        )
+        self.assertEqual(pick(part, shorter_than=90), {3, 5})
+        self.assertEqual(pick(part, softer_than=31), {2, 3})
+        self.assertEqual(pick(part, off_by_more_than=24), {2, 4})
+        kept = cleaning.clean(part, frozenset({2, 4}), [Trouble.DOUBLE, Trouble.TINY])
+        self.assertEqual((len(kept.part.notes), kept.selected), (5, frozenset({3})))
 
     def test_hands_are_split_at_a_pitch(self) -> None:
         split = hands.split_hands(melody(), ALL, at_pitch=65).part

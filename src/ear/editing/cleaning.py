@@ -5,9 +5,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
-from ear.editing.drawing import delete
-from ear.editing.edited import ALL, Edited, Selection, chosen
-from ear.notes import Part
+from ear.editing.edited import Edited, Selection, chosen, rebuilt
+from ear.notes import Note, Part
 from ear.units import TICKS_PER_QUARTER
 
 DOUBLE_TICKS = 60
@@ -35,38 +34,40 @@ class Trouble(StrEnum):
     """Moved to the nearest line, its length kept."""
 
 
-def doubles(part: Part, selection: Selection) -> Selection:
+def doubles(part: Part) -> Selection:
     """Notes that follow one of their pitch at once, each double the weaker of the two."""
-    picked = chosen(part, selection)
     last: dict[int, int] = {}
     found: set[int] = set()
     for i, note in enumerate(part.notes):
         before = last.get(note.pitch)
         if before is not None and note.onset_tick - part.notes[before].onset_tick <= DOUBLE_TICKS:
             weaker = before if part.notes[before].velocity < note.velocity else i
-            if weaker in picked:
-                found.add(weaker)
+            found.add(weaker)
             last[note.pitch] = before if weaker == i else i
         else:
             last[note.pitch] = i
     return frozenset(found)
 
 
-def tiny(part: Part, selection: Selection) -> Selection:
+def tiny(part: Part) -> Selection:
     """Notes so light that nobody meant them; on keyboards, so short, too."""
     return frozenset(
         i
-        for i in chosen(part, selection)
-        if part.notes[i].velocity <= TINY_VELOCITY
-        and (not part.instrument.has_length or part.notes[i].length_tick <= TINY_TICKS)
+        for i, note in enumerate(part.notes)
+        if note.velocity <= TINY_VELOCITY
+        and (not part.instrument.has_length or note.length_tick <= TINY_TICKS)
     )
 
 
 def overlaps(part: Part) -> dict[int, int]:
-    """Notes whose key is struck again while they are held, with the tick of that stroke. Strokes have no length."""
+    """Notes whose key is struck again while they are held, with the tick of that stroke; by no double and no graze.
+    Drum strokes have no length."""
+    gone = doubles(part) | tiny(part)
     found: dict[int, int] = {}
     last: dict[int, int] = {}
     for i, note in enumerate(part.notes if part.instrument.has_length else ()):
+        if i in gone:
+            continue
         before = last.get(note.pitch)
         if (
             before is not None
@@ -94,30 +95,41 @@ def _on_line(tick: int, steps: Sequence[int] = GRID_LINES) -> int:
 
 def troubles(part: Part) -> dict[Trouble, Selection]:
     """What looks wrong, by kind; a note that would be deleted is told of once."""
-    double = doubles(part, ALL)
-    light = tiny(part, ALL) - double
+    double = doubles(part)
+    light = tiny(part) - double
     gone = double | light
     return {
         Trouble.DOUBLE: double,
         Trouble.TINY: light,
-        Trouble.OVERLAP: frozenset(overlaps(part)) - gone,
+        Trouble.OVERLAP: frozenset(overlaps(part)),
         Trouble.OFF_GRID: off_grid(part) - gone,
     }
 
 
 def mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> Part:
     """The part with the notes that were picked mended, each in the way of its trouble; others are left alone."""
+    return part.with_notes(note for note in _each_mended(part, picked) if note is not None)
+
+
+def _each_mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> list[Note | None]:
+    """Of each note of the part what it becomes; None where it is deleted."""
     ends = overlaps(part)
-    notes = list(part.notes)
+    notes: list[Note | None] = list(part.notes)
     for i in picked.get(Trouble.OVERLAP, ()):
         if i in ends:
-            notes[i] = replace(notes[i], length_tick=ends[i] - notes[i].onset_tick)
+            notes[i] = replace(part.notes[i], length_tick=ends[i] - part.notes[i].onset_tick)
     for i in picked.get(Trouble.OFF_GRID, ()):
-        notes[i] = replace(notes[i], onset_tick=_on_line(notes[i].onset_tick))
-    gone = {*picked.get(Trouble.DOUBLE, ()), *picked.get(Trouble.TINY, ())}
-    return part.with_notes(note for i, note in enumerate(notes) if i not in gone)
+        notes[i] = replace(notes[i] or part.notes[i], onset_tick=_on_line(part.notes[i].onset_tick))
+    for i in (*picked.get(Trouble.DOUBLE, ()), *picked.get(Trouble.TINY, ())):
+        notes[i] = None
+    return notes
 
 
-def clean(part: Part, selection: Selection) -> Edited:
-    """Delete doubles and tiny notes."""
-    return delete(part, doubles(part, selection) | tiny(part, selection))
+def clean(
+    part: Part, selection: Selection, kinds: Collection[Trouble] = (Trouble.DOUBLE, Trouble.TINY)
+) -> Edited:
+    """Mend what looks wrong among the notes that are picked, of these kinds; those that are still there stay picked."""
+    picked = chosen(part, selection)
+    found = troubles(part)
+    notes = _each_mended(part, {kind: found[kind] & picked for kind in kinds})
+    return rebuilt(part, ((note, i in selection) for i, note in enumerate(notes) if note is not None))

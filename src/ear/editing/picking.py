@@ -1,5 +1,6 @@
-"""Which notes a tool is for: by bars, hand, lane, height."""
+"""Which notes a tool is for: by bars, hand, lane, height, length, strength, distance from the grid."""
 
+from ear.editing.cleaning import Trouble, off_grid, troubles
 from ear.editing.edited import Selection
 from ear.notes import STANDARD_KIT, Hand, KitMap, Part
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -14,11 +15,18 @@ def pick(
     lane: str | None = None,
     from_pitch: int = PITCH_MIN,
     to_pitch: int = PITCH_MAX,
+    shorter_than: int | None = None,
+    softer_than: int | None = None,
+    off_by_more_than: int | None = None,
+    trouble: Trouble | None = None,
     kit: KitMap = STANDARD_KIT,
 ) -> Selection:
-    """Notes that begin in these bars, of a hand, a lane, a range of pitches; what is left out does
-    not narrow."""
+    """Notes that begin in these bars, of a hand, a lane, a range of pitches, shorter than so many ticks, softer than a
+    velocity, off the lines of sixteenths and triplets by more than so many ticks, or with something that looks wrong;
+    what is left out does not narrow."""
     last = last_bar if last_bar is not None else len(part.bars)
+    off = None if off_by_more_than is None else off_grid(part, ticks=off_by_more_than)
+    wrong = None if trouble is None else troubles(part)[trouble]
     return frozenset(
         i
         for i, note in enumerate(part.notes)
@@ -26,6 +34,10 @@ def pick(
         and (hand is None or note.hand is hand)
         and (lane is None or kit.lane(note.pitch).name == lane)
         and from_pitch <= note.pitch <= to_pitch
+        and (shorter_than is None or note.length_tick < shorter_than)
+        and (softer_than is None or note.velocity < softer_than)
+        and (off is None or i in off)
+        and (wrong is None or i in wrong)
     )
 
 

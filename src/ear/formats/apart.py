@@ -27,7 +27,7 @@ def told_apart(data: bytes) -> dict[str, Any]:
     threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     try:
         ended = subprocess.run(
-            [sys.executable, "-m", MODULE],
+            [sys.executable, "-m", MODULE, str(CPU_S), str(MEMORY_BYTES)],
             input=data,
             capture_output=True,
             timeout=CPU_S + WAIT_S,
@@ -69,6 +69,7 @@ def _told(data: bytes) -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    resource.setrlimit(resource.RLIMIT_CPU, (CPU_S, CPU_S))
-    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
+    seconds, memory = (int(word) for word in sys.argv[1:])
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     sys.stdout.write(json.dumps(_told(sys.stdin.buffer.read())))

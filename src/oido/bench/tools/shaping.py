@@ -17,6 +17,7 @@ from ear.editing import (
     transpose,
     velocities,
 )
+from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.sticking import Sticking, stick
@@ -309,8 +310,24 @@ class JoinTool(Tool):
         return Edited(part=bars.join(part, read()), selected=ALL)
 
 
+MENDED = (
+    (Trouble.DOUBLE.value, _("struck twice at once: delete the weaker")),
+    (Trouble.TINY.value, _("too short and soft: delete")),
+    (Trouble.OVERLAP.value, _("struck again while held: end there")),
+    (Trouble.OFF_GRID.value, _("off the grid: move to the nearest line")),
+)
+
+
 class CleanTool(Tool):
-    slug, title, button = "clean", _("Clean"), _("Delete doubles and tiny notes")
+    """What looks wrong is picked first ("Pick notes" shows it); mended is what is picked, or all."""
+
+    slug, title, button = "clean", _("Clean"), _("Mend")
+
+    mend = forms.MultipleChoiceField(
+        label=_("mend"), choices=MENDED, initial=[Trouble.DOUBLE.value, Trouble.TINY.value],
+        widget=forms.CheckboxSelectMultiple,
+        error_messages={"required": _("Choose what to mend.")},
+    )  # fmt: skip
 
     def apply(self, part: Part, selected: Selection) -> Edited:
-        return cleaning.clean(part, selected)
+        return cleaning.clean(part, selected, [Trouble(name) for name in self.cleaned_data["mend"]])

@@ -7,15 +7,22 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.drawing.placing import place_at
 from ear.editing import bars, drawing, lengths, steps
+from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.labels import PLAIN, LabelKind
 from ear.notes import STANDARD_KIT, Note, Part
-from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION
+from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION, TICKS_PER_QUARTER, VELOCITY_MAX
 from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
 from oido.common.fields import offer
 from oido.common.problems import PageProblem
+
+TICKS_MOST = 64 * TICKS_PER_QUARTER
+LOOKS = (
+    ("", _("any way")), (Trouble.DOUBLE.value, _("struck twice at once")), (Trouble.TINY.value, _("too short and soft")),
+    (Trouble.OVERLAP.value, _("struck again while held")), (Trouble.OFF_GRID.value, _("off the grid")),
+)  # fmt: skip
 
 
 class PickTool(Tool):
@@ -25,12 +32,26 @@ class PickTool(Tool):
     last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
     of = forms.ChoiceField(label=_("of"), required=False)
     name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch by name"))
+    shorter_than = whole_field(
+        _("shorter than"), 1, TICKS_MOST, required=False, help_text=_("ticks, 480 a quarter")
+    )
+    softer_than = whole_field(_("softer than"), 1, VELOCITY_MAX, required=False, help_text=_("velocity"))
+    off_by_more_than = whole_field(
+        _("off by more than"),
+        0,
+        TICKS_PER_QUARTER,
+        required=False,
+        help_text=_("ticks from sixteenths and triplets"),
+    )
+    looks = forms.ChoiceField(label=_("that look"), required=False, choices=LOOKS)
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
         choices: list[tuple[str, Any]] = [("", _("all"))]
         if part.instrument.has_lanes:
             del self.fields["name"]
+        if not part.instrument.has_length:
+            del self.fields["shorter_than"]
         if part.instrument.has_key:
             choices += HAND_CHOICES
         else:
@@ -50,6 +71,10 @@ class PickTool(Tool):
             last_bar=c["last_bar"],
             hand=None if has_lanes else hand_named(c["of"]),
             lane=(c["of"] or None) if has_lanes else None,
+            shorter_than=c.get("shorter_than"),
+            softer_than=c["softer_than"],
+            off_by_more_than=c["off_by_more_than"],
+            trouble=Trouble(c["looks"]) if c["looks"] else None,
         )
         return Edited(part=part, selected=found)
 

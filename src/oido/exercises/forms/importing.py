@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 from django import forms
+from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing.cleaning import Trouble, mended, troubles
@@ -175,7 +176,8 @@ class ImportForm(forms.ModelForm):
                 % {"bars": PART_BARS, "notes": PART_NOTES, "b": len(part.bars), "n": len(part.notes)},
             )
         else:
-            self._read(taken, picked=frozenset(self.data.getlist("mend")))
+            picked = self.data.getlist("mend") if isinstance(self.data, QueryDict) else ()
+            self._read(taken, picked=frozenset(picked))
         return cleaned
 
     def _read(self, taken: Taken, *, picked: Collection[str]) -> None:
