@@ -4,7 +4,7 @@ import argparse
 import json
 import signal
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TypeVar
 
@@ -63,10 +63,12 @@ def _parser() -> argparse.ArgumentParser:
     )
     reading.add_argument("--json", action="store_true", help="print one JSON object")
     bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("what", choices=["matching", "speed", "marks"])
+    bench.add_argument("what", choices=["matching", "speed", "marks", "fuzz"])
     bench.add_argument(
         "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
     )
+    bench.add_argument("--minutes", type=float, default=1.0, help="of fuzz: how long")
+    bench.add_argument("--seed", type=int, default=0, help="of fuzz: the number of the first input")
     return parser
 
 
@@ -173,10 +175,13 @@ def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int)
 
 def _bench(options: argparse.Namespace) -> int:
     # Only benches need these: imported here, they cost `measure` nothing.
-    from ear.benchmarks import cases, marks, matching, speed
+    from ear.benchmarks import cases, fuzz, marks, matching, speed
 
+    report: Iterable[str]
     if options.what == "speed":
         report = speed.report()
+    elif options.what == "fuzz":
+        report = fuzz.report(options.minutes, seed=options.seed)
     elif options.what == "marks":
         report = marks.report()
     elif options.folder is None:

@@ -124,8 +124,10 @@ def _lines(found: Read) -> Iterator[str]:
 def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
     """A sentence without full stop for each thing that did not come in, with its bars."""
     found: list[str] = []
-    for _, same in groupby(rows, key=lambda row: row.what):
-        each = list(same)
+    by_kind: dict[str, list[NotImported]] = {}
+    for row in rows:
+        by_kind.setdefault(row.what, []).append(row)
+    for each in by_kind.values():
         sentence = reader.say(each[0].text, {})
         bars = sorted({row.bar for row in each if row.bar is not None})
         if bars:

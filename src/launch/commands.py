@@ -18,6 +18,8 @@ HELP = """Usage: ./oido COMMAND
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench uploads` a class that sends at once, `bench lists` long lists of people,
             `bench spelling` spells scores again whose names were taken away,
+            `bench files FOLDER` reads a folder's files beside two other readers,
+            `bench fuzz --minutes N` reads files that were broken by chance,
             `bench mutants` puts small faults into the code and counts those that the tests notice
   shots     take the screenshots in docs/screenshots from the demo data
 """

@@ -189,13 +189,13 @@ def bench_mutants(words: Sequence[str]) -> int:
     ).returncode
 
 
-def bench_spelling() -> int:
-    """Spell a corpus again, beside a published implementation that only this needs."""
+def bench_beside_others(what: str, words: Sequence[str]) -> int:
+    """What Oido makes of files beside other libraries that only this needs: spelling of a corpus, reading of a folder."""
     _install_all()
     install.extra_libraries("bench.txt")
-    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "OPENBLAS_NUM_THREADS": "1"}
     return subprocess.run(
-        [str(PYTHON), "tools/benchmark_spelling.py"], cwd=ROOT, env=env, check=False
+        [str(PYTHON), str(ROOT / f"tools/benchmark_{what}.py"), *words], env=env, check=False
     ).returncode
 
 
@@ -217,8 +217,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_lists")
     if what == "uploads":
         return bench_uploads()
-    if what == "spelling":
-        return bench_spelling()
+    if what in ("spelling", "files"):
+        return bench_beside_others(what, arguments[1:])
     if what == "mutants":
         return bench_mutants(arguments[1:])
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])

@@ -151,27 +151,42 @@ def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Ev
         end = max(grid.snap(note.end_tick), start + (TRIPLET_FINE if grid.is_triplet(start) else FINE))
         by_span.setdefault((start, _to_full(part, start, end, grid), note.voice), []).append(i)
     events = [_Event(start=s, end=e, notes=tuple(ns), voice=v) for (s, e, v), ns in by_span.items()]
-    # What has a voice of its own takes its place before what looks for one.
-    events.sort(
-        key=lambda e: (e.start, e.voice or VOICES_MOST + 1, -max(part.notes[i].pitch for i in e.notes))
-    )
+    events.sort(key=lambda e: (e.start, -max(part.notes[i].pitch for i in e.notes)))
     voices: list[list[_Event]] = [[] for _ in range(max((e.voice or 0 for e in events), default=0))]
-    for event in events:
-        free = [v for v in voices if not v or v[-1].end <= event.start]
-        said = voices[event.voice - 1] if event.voice else None
-        if free:
-            next((v for v in free if v is said), free[0]).append(event)
-        elif len(voices) < VOICES_MOST:
-            voices.append([event])
-        else:
-            # More lines than can be read: the one that ends first is cut short, or takes the note in.
-            voice = min(voices, key=lambda v: v[-1].end)
-            if voice[-1].start < event.start:
-                voice[-1] = replace(voice[-1], end=event.start)
-                voice.append(event)
+    for _, together in groupby(events, key=lambda e: e.start):
+        waiting = []
+        # What is said to be in a voice takes its place there before the others look for one.
+        for event in together:
+            said = voices[event.voice - 1] if event.voice else None
+            if said is not None and (_is_free(said, event) or said[-1].start == event.start):
+                _put(said, event)
             else:
-                voice[-1] = replace(voice[-1], notes=voice[-1].notes + event.notes)
+                waiting.append(event)
+        for event in waiting:
+            voice = next((v for v in voices if _is_free(v, event)), None)
+            if voice is None and len(voices) < VOICES_MOST:
+                voice = []
+                voices.append(voice)
+            if voice is None:
+                # More lines than can be read: its own, or the one that ends first, is cut short or takes the note in.
+                voice = voices[event.voice - 1] if event.voice else min(voices, key=lambda v: v[-1].end)
+            _put(voice, event)
     return voices
+
+
+def _is_free(voice: Sequence[_Event], event: _Event) -> bool:
+    return not voice or voice[-1].end <= event.start
+
+
+def _put(voice: list[_Event], event: _Event) -> None:
+    """Behind what is there, which is cut short where it would sound on; what begins at once is one chord."""
+    if voice and voice[-1].start == event.start:
+        last = voice[-1]
+        voice[-1] = replace(last, end=max(last.end, event.end), notes=last.notes + event.notes)
+        return
+    if voice and voice[-1].end > event.start:
+        voice[-1] = replace(voice[-1], end=event.start)
+    voice.append(event)
 
 
 def _to_full(part: Part, start: int, end: int, grid: Grid) -> int:

@@ -128,7 +128,7 @@ class _Reader:
                 self.found.lose(Lost.OWN_METER)
             if index < len(self.measures):
                 self.state = self.survey[index].before
-                if 0 < self.survey[index].length < form.length:
+                if self.survey[index].plays and self.survey[index].length < form.length:
                     self.found.lose(Lost.UNEVEN)
                 self._measure(
                     self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number

@@ -98,6 +98,8 @@ class Surveyed:
     before: State
     after: State
     length: Fraction
+    plays: bool
+    """Is anything in it but rests? A bar's rest is often written longer or shorter than the bar."""
 
 
 def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
@@ -107,12 +109,14 @@ def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
     for measure in measures:
         before = state
         now = furthest = Fraction(0)
+        plays = False
         for element in measure:
             match element.tag:
                 case "attributes":
                     state = state.after(element)
                 case "note" if element.find("chord") is None and element.find("grace") is None:
                     now += state.ticks(element)
+                    plays = plays or element.find("rest") is None
                 case "forward":
                     now += state.ticks(element)
                 case "backup":
@@ -121,7 +125,7 @@ def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
             furthest = max(furthest, now)
         if furthest > limits.BAR_QUARTERS * TICKS_PER_QUARTER:
             raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
-        found.append(Surveyed(before=before, after=state, length=furthest))
+        found.append(Surveyed(before=before, after=state, length=furthest, plays=plays))
     return found
 
 
@@ -131,7 +135,7 @@ class Form:
 
     meter: Meter
     length: Fraction
-    """Of the part in which it is longest, in ticks."""
+    """Of the part that plays longest, in ticks."""
     is_own: bool
     """Has it a meter of its own, because it is shorter or longer than the one that is written?"""
     pickup: Fraction = Fraction(0)
@@ -144,7 +148,7 @@ def forms(parts: Sequence[Sequence[Surveyed]]) -> list[Form]:
     found: list[Form] = []
     for index in range(max((len(part) for part in parts), default=0)):
         here = [part[index] for part in parts if index < len(part)]
-        length = max(bar.length for bar in here)
+        length = max(bar.length for bar in ([bar for bar in here if bar.plays] or here))
         written = here[0].after.meter
         meter = _meter_of(length, written)
         pickup = written.bar_ticks - length if not index and 0 < length < written.bar_ticks else Fraction(0)
