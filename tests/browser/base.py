@@ -7,6 +7,7 @@ from django.test import tag
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN
+from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
 TIMEOUT_MS = 60_000
@@ -56,6 +57,12 @@ class BrowserTest(StaticLiveServerTestCase):
         # A refused form is answered with 422, which the browser's console calls an error.
         if message.type == "error" and "422" not in message.text:
             self.troubles.append(message.text)
+
+    def file_is_opened(self) -> None:
+        """A file that was sent is opened in the background; the page goes on by itself."""
+        self.page.wait_for_url("**/import/*/")
+        factories.work_all()
+        self.page.locator("form.import").wait_for()
 
     def visit(self, path: str, page: Page | None = None) -> None:
         (page or self.page).goto(self.live_server_url + path)

@@ -246,7 +246,7 @@ class BenchTest(BrowserTest):
         page.locator("#id_file").set_input_files(file)
         self.tab_to("main .btn-primary")
         page.keyboard.press("Enter")
-        page.wait_for_url("**/import/*/")
+        self.file_is_opened()
         expect(page.locator("#id_title")).to_have_value("Pier")
         self.tab_to("main .btn-primary")
         page.keyboard.press("Enter")

@@ -4,15 +4,19 @@ import io
 import json
 import tempfile
 from contextlib import redirect_stderr, redirect_stdout
+from dataclasses import replace
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
+from ear.benchmarks import fuzz
 from ear.benchmarks.cases import make_cases
 from ear.benchmarks.matching import report
 from ear.cli import main
+from ear.formats.musicxml import write_musicxml
 from ear.formats.smf_writing import write_part, write_take
+from ear.notes import Hand, Note
 from ear.players.robot import Habits, play
-from tests.ear.parts import beat
+from tests.ear.parts import beat, two_hands
 
 
 class MeasureCommandTest(TestCase):
@@ -110,3 +114,90 @@ class MeasureCommandTest(TestCase):
         code, _, err = self.run_measure("--level", "wizard")
         self.assertEqual(code, 2)
         self.assertIn("first-steps", err)
+
+
+class ReadCommandTest(TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def run_read(self, data: bytes, *more: str) -> tuple[int, str, str]:
+        file = self.folder / "Sea_gate.mid"
+        file.write_bytes(data)
+        out, err = io.StringIO(), io.StringIO()
+        with redirect_stdout(out), redirect_stderr(err):
+            code = main(["read", str(file), *more])
+        return code, out.getvalue(), err.getvalue()
+
+    def test_json_says_every_note_as_the_page_would_write_it(self) -> None:
+        first = Note(
+            onset_tick=1200, length_tick=480, pitch=61, velocity=70, hand=Hand.RIGHT, finger=2, fifth=-5
+        )
+        low = Note(onset_tick=0, length_tick=1440, pitch=45, velocity=50, hand=Hand.RIGHT)
+        part = replace(two_hands(bars=2).with_notes([first, low]), fifths=2)
+        code, out, _ = self.run_read(write_musicxml(part, title="Pier"), "--json")
+        found = json.loads(out)
+        self.assertEqual(
+            (code, found["schema"], found["title"], found["kind"]), (0, "oido.read/1", "Pier", "keyboard")
+        )
+        self.assertEqual(
+            (found["bars"], found["meters"], found["keys"], found["tempos"]),
+            (
+                2,
+                [{"bar": 1, "numerator": 3, "denominator": 4}],
+                [{"bar": 1, "fifths": 2}],
+                [{"onset": 0.0, "bpm": 100.0}],
+            ),
+        )
+        low_said, said = found["notes"]
+        self.assertEqual(
+            said,
+            {"onset": 2.5, "length": 1.0, "pitch": 61, "name": "Db4", "velocity": 70, "hand": "right", "voice": 2,
+             "finger": 2, "tie": True},
+        )  # fmt: skip
+        self.assertEqual((low_said["name"], low_said["voice"], low_said["tie"]), ("A2", 1, False))
+        self.assertEqual(found["not_imported"], [])
+        respelled = json.loads(self.run_read(write_musicxml(part), "--json", "--respell")[1])
+        self.assertEqual([note["name"] for note in respelled["notes"]], ["A2", "C#4"])
+
+    def test_what_is_not_imported_has_its_bar_and_the_file_lends_its_name(self) -> None:
+        part = two_hands(bars=2)
+        code, out, _ = self.run_read(write_part(part), "--json", "--kind", "drums")
+        found = json.loads(out)
+        self.assertEqual((code, found["title"], found["kind"]), (0, "Sea gate", "drums"))
+        grace = b"<note><grace/><pitch><step>C</step><octave>4</octave></pitch></note></measure>"
+        score = write_musicxml(part).replace(b"</measure>", grace)
+        self.assertEqual(
+            json.loads(self.run_read(score, "--json")[1])["not_imported"],
+            [{"bar": 1, "what": "Grace notes are left out"}, {"bar": 2, "what": "Grace notes are left out"}],
+        )
+        self.assertIn("Grace notes are left out: bars 1, 2", self.run_read(score)[1])
+
+    def test_bad_files_are_one_line_and_exit_code_2(self) -> None:
+        for data in (b"", b"hello", write_part(beat())[:40], b"<score-partwise/>"):
+            code, out, err = self.run_read(data, "--json")
+            self.assertEqual((code, out, err.count("\n")), (2, "", 1))
+
+
+class FuzzTest(TestCase):
+    def test_inputs_are_made_from_their_number_and_none_breaks_the_reading(self) -> None:
+        files = fuzz.corpus()
+        self.assertTrue(any(fuzz.attempt(data) for data in files))
+        self.assertEqual(fuzz.mutated(7, files), fuzz.mutated(7, files))
+        tried = fuzz.try_some(range(120), files)
+        self.assertEqual((tried.read + tried.refused, tried.broken), (120, ()))
+        self.assertGreater(min(tried.read, tried.refused), 10)
+
+    def test_what_breaks_or_takes_too_long_is_told_with_its_number(self) -> None:
+        with mock.patch.object(fuzz, "open_file", side_effect=KeyError("x")):
+            self.assertEqual(
+                [number for number, _ in fuzz.try_some([40, 42], fuzz.corpus()).broken], [40, 42]
+            )
+
+        def endless(_data: bytes) -> None:
+            while True:
+                pass
+
+        with mock.patch.object(fuzz, "open_file", endless), mock.patch.object(fuzz, "CPU_S", 0.05):
+            self.assertIn("not over", fuzz.try_some([3], fuzz.corpus()).broken[0][1])

@@ -15,8 +15,8 @@ FLOORS = (
     {"findings", "formats", "practice"},
     {"facts"},
     {"judging"},
-    {"assess", "drawing", "progress"},
-    {"benchmarks", "reading", "recording", "report_json", "summary"},
+    {"assess", "drawing", "progress", "reading"},
+    {"benchmarks", "recording", "report_json", "summary"},
     {"cli"},
 )
 """Rooms of the core from the ground up; each may use those of the floors under it."""

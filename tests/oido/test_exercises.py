@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from dataclasses import replace
 from decimal import Decimal
 
 import soundfile
@@ -17,6 +18,7 @@ from ear.practice.rules import ClickSound, RecordingRules
 from oido.exercises.audio import PEAK, TAIL_S
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.services import ExerciseFacts, set_ladder, set_rules
+from oido.jobs.models import Job
 from tests.ear.parts import beat, two_hands
 from tests.oido import factories
 
@@ -105,6 +107,46 @@ class MakingTest(TestCase):
         self.assertContains(other, 'id="t0"')
         self.client.force_login(factories.teacher())
         self.assertEqual(self.client.get(url).status_code, 404)
+
+    def test_what_looks_wrong_is_listed_and_mended_only_where_it_is_ticked(self) -> None:
+        part = two_hands()
+        first = part.notes[0]
+        late = replace(first, onset_tick=first.onset_tick + 30, velocity=1)
+        data = write_part(part.with_notes([*part.notes, late]))
+        url = self.opened(data)
+        page = self.client.get(url)
+        self.assertContains(page, "Struck twice at once")
+        key = f"double:{late.onset_tick}-{late.pitch}"
+        self.assertContains(page, f'value="{key}"')
+        self.make(data)
+        self.assertEqual(len(Exercise.objects.latest("pk").part.read().notes), len(part.notes) + 1)
+        for ticked in (key, "double"):
+            self.make(data, mend=[ticked])
+            self.assertEqual(Exercise.objects.latest("pk").part.read().notes, part.notes)
+
+    def test_of_a_long_work_some_bars_are_proposed_and_others_can_be_taken(self) -> None:
+        data = write_part(two_hands(bars=450))
+        page = self.client.get(self.opened(data))
+        self.assertContains(page, "This piece has 450 bars")
+        self.assertEqual(
+            (page.context["form"]["first_bar"].value(), page.context["form"]["last_bar"].value()), (1, 400)
+        )
+        self.make(data, first_bar="441", last_bar="450")
+        self.assertEqual(len(Exercise.objects.latest("pk").part.read().bars), 10)
+
+    def test_a_file_is_opened_by_a_job_and_the_page_waits_for_it(self) -> None:
+        sent = self.send(write_part(beat()))
+        self.assertContains(self.client.get(sent["Location"]), "The file is being read")
+        polled = self.client.get(sent["Location"], headers={"hx-request": "true"})
+        self.assertNotContains(polled, "<html")
+        self.assertEqual(Job.objects.filter(kind="exercises.open").count(), 1)
+        factories.work_all()
+        self.assertEqual(
+            self.client.get(sent["Location"], headers={"hx-request": "true"})["HX-Refresh"], "true"
+        )
+        lost = self.send(write_part(beat()))
+        Job.objects.filter(state=Job.State.WAITING).update(state=Job.State.FAILED)
+        self.assertContains(self.client.get(lost["Location"], follow=True), "could not be opened")
 
     def test_a_bundle_is_the_whole_exercise(self) -> None:
         source = factories.exercise(self.teacher, two_hands())

@@ -12,7 +12,7 @@ import re
 import resource
 import signal
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from multiprocessing import Process, SimpleQueue
 from pathlib import Path
@@ -160,31 +160,37 @@ def attempt(data: bytes) -> bool:
     return True
 
 
+def try_some(numbers: Iterable[int], files: Sequence[bytes]) -> Tried:
+    """Read the inputs of these numbers, each for `CPU_S` seconds of the processor at most."""
+    read_count = refused = 0
+    broken: list[tuple[int, str]] = []
+    slowest = (0.0, 0)
+    handler = signal.signal(signal.SIGPROF, _stop)
+    for number in numbers:
+        data = mutated(number, files)
+        began = time.process_time()
+        signal.setitimer(signal.ITIMER_PROF, CPU_S)
+        try:
+            was_read = attempt(data)
+            read_count += was_read
+            refused += not was_read
+        except Exception as problem:
+            broken.append((number, f"{type(problem).__name__}: {problem}"[:200]))
+        finally:
+            signal.setitimer(signal.ITIMER_PROF, 0)
+        slowest = max(slowest, (time.process_time() - began, number))
+    signal.signal(signal.SIGPROF, handler)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return Tried(read_count, refused, tuple(broken), slowest, peak)
+
+
 def _work(first: int, step: int, until: float, told: "SimpleQueue[Tried | None]") -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
-    signal.signal(signal.SIGPROF, _stop)
     files = corpus()
     number = first
     while time.monotonic() < until:
-        read_count = refused = 0
-        broken: list[tuple[int, str]] = []
-        slowest = (0.0, number)
-        for _ in range(REPORT_EVERY):
-            data = mutated(number, files)
-            began = time.process_time()
-            signal.setitimer(signal.ITIMER_PROF, CPU_S)
-            try:
-                was_read = attempt(data)
-                read_count += was_read
-                refused += not was_read
-            except Exception as problem:
-                broken.append((number, f"{type(problem).__name__}: {problem}"[:200]))
-            finally:
-                signal.setitimer(signal.ITIMER_PROF, 0)
-            slowest = max(slowest, (time.process_time() - began, number))
-            number += step
-        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-        told.put(Tried(read_count, refused, tuple(broken), slowest, peak))
+        told.put(try_some(range(number, number + REPORT_EVERY * step, step), files))
+        number += REPORT_EVERY * step
     told.put(None)
 
 
