@@ -4,6 +4,7 @@ And how long each bar is, over all parts: a bar that one part leaves short is as
 that parts never shift against one another.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -135,7 +136,7 @@ class Form:
 
     meter: Meter
     length: Fraction
-    """Of the part that plays longest, in ticks."""
+    """As its meter says, or as most parts have it, in ticks."""
     is_own: bool
     """Has it a meter of its own, because it is shorter or longer than the one that is written?"""
     pickup: Fraction = Fraction(0)
@@ -148,12 +149,20 @@ def forms(parts: Sequence[Sequence[Surveyed]]) -> list[Form]:
     found: list[Form] = []
     for index in range(max((len(part) for part in parts), default=0)):
         here = [part[index] for part in parts if index < len(part)]
-        length = max(bar.length for bar in ([bar for bar in here if bar.plays] or here))
         written = here[0].after.meter
+        length = _length([bar.length for bar in here if bar.plays] or [bar.length for bar in here], written)
         meter = _meter_of(length, written)
         pickup = written.bar_ticks - length if not index and 0 < length < written.bar_ticks else Fraction(0)
         found.append(Form(meter=meter, length=length, is_own=meter != written, pickup=pickup, full=written))
     return found
+
+
+def _length(lengths: Sequence[Fraction], written: Meter) -> Fraction:
+    """How long a bar is that parts have so long: as its meter says if any agrees, else as most have it."""
+    if written.bar_ticks in lengths:
+        return Fraction(written.bar_ticks)
+    counted = Counter(lengths)
+    return max(counted, key=lambda length: (counted[length], length))
 
 
 def _meter_of(length: Fraction, written: Meter) -> Meter:
