@@ -1,6 +1,7 @@
 """MusicXML out and in: nothing is lost, others can read it, strangers' files do no harm."""
 
 import io
+import re
 import zipfile
 from contextlib import suppress
 from dataclasses import replace
@@ -13,12 +14,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from lxml import etree
 
+from ear.editing import velocities
+from ear.editing.edited import ALL
 from ear.editing.key_chain import KeyOrder, key_chain
+from ear.editing.picking import pick
 from ear.errors import FormatError
 from ear.formats import limits, safe_zip
 from ear.formats.account import Lost
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
+from ear.formats.musicxml.levels import Levels
 from ear.labels import PLAIN
+from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.written import voices_of, write_out
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, Section, TempoChange, TempoMap
 from ear.patterns.beats import BEATS
@@ -126,6 +132,71 @@ class RoundTripTest(TestCase):
         found = read_musicxml(write_compressed(write_musicxml(two_hands(), title="Pier")))
         self.assertEqual(
             (found.title, found.parts[0].part, found.not_imported), ("Pier", two_hands().named(), ())
+        )
+
+
+class LoudnessTest(TestCase):
+    """Signs of loudness and velocities say the same, both ways."""
+
+    def quiet(self, part: Part) -> Part:
+        return velocities.by_sign(part, ALL, sign="mf").part
+
+    def test_signs_set_velocities_and_velocities_write_the_signs(self) -> None:
+        part = self.quiet(melody(bars=8))
+        bar = part.meters.first.bar_ticks
+        self.assertEqual(loudness_of(part), Loudness())
+        for signs in (("p", "f"), ("ff", "pp"), ("mp", "f")):
+            half = velocities.by_sign(part, pick(part, first_bar=1, last_bar=4), sign=signs[0]).part
+            both = velocities.by_sign(half, pick(part, first_bar=5, last_bar=8), sign=signs[1]).part
+            self.assertEqual(
+                [(s.tick, s.sign) for s in loudness_of(both).signs], [(0, signs[0]), (4 * bar, signs[1])]
+            )
+            grown = velocities.by_sign(
+                half, pick(part, first_bar=5, last_bar=8), sign=signs[0], to=signs[1]
+            ).part
+            found = loudness_of(grown)
+            self.assertEqual([s.sign for s in found.signs], list(signs))
+            self.assertEqual([h.is_rising for h in found.hairpins], [signs[0] in ("p", "mp")])
+            self.assertAlmostEqual(found.hairpins[0].start_tick, 4 * bar, delta=2 * bar)
+
+    def test_patterns_of_accents_are_no_change_of_loudness(self) -> None:
+        for pattern in BEATS:
+            self.assertLessEqual(len(loudness_of(pattern.part()).signs), 1)
+        part = velocities.accent(
+            self.quiet(melody(bars=8)), ALL, where=velocities.Accent.FIRST_BEATS, steps=20
+        ).part
+        self.assertEqual(loudness_of(part).hairpins, ())
+        self.assertLessEqual(len(loudness_of(part).signs), 1)
+
+    def test_signs_of_a_score_are_played_as_they_were_written(self) -> None:
+        even = velocities.even_out(melody(bars=8), ALL).part
+        part = velocities.by_sign(even, pick(even, last_bar=4), sign="p", to="f").part
+        part = velocities.by_sign(part, pick(part, first_bar=5), sign="f").part
+        # As another program would write it: signs alone.
+        bare = re.sub(rb' dynamics="[^"]*"', b"", write_musicxml(part))
+        found = read_musicxml(bare).parts[0].part
+        self.assertEqual(loudness_of(found).signs[-1].sign, "f")
+        self.assertLess(
+            max(abs(a.velocity - b.velocity) for a, b in zip(found.notes, part.notes, strict=True)), 14
+        )
+        drums = beat(bars=2).with_notes(
+            replace(n, velocity=118 if n.pitch == 42 and not n.onset_tick % 960 else 80)
+            for n in beat(bars=2).notes
+        )
+        document = re.sub(rb' dynamics="[^"]*"', b"", write_musicxml(drums))
+        self.assertIn(b"<accent", document)
+        struck = read_musicxml(document).parts[0].part
+        self.assertTrue(
+            all(
+                (n.velocity > 90) is (m.velocity > 90) for n, m in zip(struck.notes, drums.notes, strict=True)
+            )
+        )
+
+    def test_a_hairpin_leads_to_the_next_sign_or_a_step_further(self) -> None:
+        levels = Levels(signs={0: 49, 1920: 96}, hairpins=[(960, 1920, True), (2880, 3840, False)])
+        self.assertEqual(
+            [levels.at(tick) for tick in (0, 900, 960, 1440, 1920, 2880, 3360, 3840, 9999)],
+            [49, 49, 49, round(49 + 47 / 2), 96, 96, 88, 80, 80],
         )
 
 

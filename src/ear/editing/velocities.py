@@ -7,8 +7,9 @@ import numpy as np
 
 from ear.editing.drawing import within_velocity
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
-from ear.errors import ValueOutOfRange
+from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import Bar, Note, Part
+from ear.notes.loudness import LOUDNESS
 
 
 class Accent(StrEnum):
@@ -61,6 +62,17 @@ def ramp(part: Part, selection: Selection, *, first: int, last: int) -> Edited:
             for i, n in enumerate(part.notes)
         ],
     )
+
+
+def by_sign(part: Part, selection: Selection, *, sign: str, to: str = "") -> Edited:
+    """As loud as a sign says: all through, or growing or fading to another one. Accents stay, as in `ramp`.
+
+    Raises UnknownName for what is no sign.
+    """
+    for name in (sign, to or sign):
+        if name not in LOUDNESS:
+            raise UnknownName(what="sign", name=name, known=tuple(LOUDNESS))
+    return ramp(part, selection, first=LOUDNESS[sign], last=LOUDNESS[to or sign])
 
 
 def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:

@@ -30,7 +30,6 @@ class Lost(StrEnum):
     BEYOND = "beyond"
     NO_LANE = "no_lane"
     PEDALS = "pedals"
-    HAIRPINS = "hairpins"
     TEMPO = "tempo"
     NO_TIME = "no_time"
     STAVES = "staves"
@@ -61,7 +60,6 @@ TEXTS: dict[Lost, Text] = {
     Lost.BEYOND: gettext_noop("Notes beyond the keys are left out"),
     Lost.NO_LANE: gettext_noop("Drum notes that no lane stands for are left out"),
     Lost.PEDALS: gettext_noop("Pedals other than the sustain pedal are left out"),
-    Lost.HAIRPINS: gettext_noop("Hairpins are not played"),
     Lost.TEMPO: gettext_noop("A tempo that no click has is not taken"),
     Lost.NO_TIME: gettext_noop("A bar without meter is read in the meter before it"),
     Lost.STAVES: gettext_noop("Staves below the second are read as the left hand"),

@@ -135,6 +135,20 @@ class _Writer:
                     "pedal",
                     {**place, "dir": PEDAL_WAYS[point.move], "form": "line", "place": "below"},
                 )
+        for sign in self.score.loudness.signs:
+            if start <= sign.tick < end:
+                place = {"staff": "1", "tstamp": beat(sign.tick), "place": "below"}
+                SubElement(measure, "dynam", place).text = sign.sign
+        for hairpin in self.score.loudness.hairpins:
+            if start <= hairpin.start_tick < end:
+                last = self.part.meters.bar_at(hairpin.end_tick)
+                into = (hairpin.end_tick - last.start_tick) * last.meter.numerator / last.meter.bar_ticks
+                way = {
+                    "form": "cres" if hairpin.is_rising else "dim",
+                    "tstamp2": f"{last.number - bar.bar.number}m+{into + 1:g}",
+                }
+                place = {"staff": "1", "tstamp": beat(hairpin.start_tick), "place": "below"}
+                SubElement(measure, "hairpin", {**place, **way})
         for head, finger in self.fingers:
             SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
 

@@ -8,9 +8,9 @@ from ear.formats.musicxml import words
 from ear.formats.musicxml.elements import number_of, tonic_of
 from ear.formats.musicxml.gathered import Gathered
 from ear.notes import PedalMark, Section
+from ear.notes.loudness import LOUDNESS
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
-DYNAMICS = {"ppp": 24, "pp": 36, "p": 49, "mp": 64, "mf": 80, "f": 96, "ff": 112, "fff": 122}
 BEAT_UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25, "32nd": 0.125}
 QUALITY_OF_KIND = {kind: quality for quality, kind in words.KINDS.items()} | {"none": ""}
 
@@ -35,9 +35,12 @@ def read_direction(
         else:
             found.lose(Lost.TEMPO)
     for mark in element.findall("direction-type/dynamics/*"):
-        found.velocity = DYNAMICS.get(mark.tag, found.velocity)
-    if element.find("direction-type/wedge") is not None:
-        found.lose(Lost.HAIRPINS)
+        if mark.tag in LOUDNESS:
+            found.counts.marks.add()
+            found.levels.signs[tick] = LOUDNESS[mark.tag]
+    for mark in element.findall("direction-type/wedge"):
+        found.counts.marks.add()
+        found.levels.wedge(mark.get("type"), mark.get("number", "1"), tick)
     for mark in element.findall("direction-type/pedal"):
         _pedal(found, mark.get("type"), tick)
 

@@ -7,6 +7,7 @@ from fractions import Fraction
 from ear.formats import limits
 from ear.formats.account import Account, Lost
 from ear.formats.limits import Counted
+from ear.formats.musicxml.levels import Levels
 from ear.formats.together import hand_named, struck_once
 from ear.notes import (
     ChordMark,
@@ -24,9 +25,9 @@ from ear.notes import (
 )  # fmt: skip
 from ear.notes.note import VOICES_MOST
 from ear.patterns.modes import key_name
+from ear.units import VELOCITY_MAX, VELOCITY_MIN
 
 DEFAULT_BPM = 120.0
-DEFAULT_VELOCITY = 80
 
 
 @dataclass(slots=True, kw_only=True)
@@ -36,7 +37,10 @@ class Sounding:
     onset: Fraction
     end: Fraction
     pitch: int
-    velocity: int
+    velocity: int | None
+    """As the file gives it; None where signs say how loud it is."""
+    louder: int
+    """Velocity steps that its own marks add to what the signs say."""
     staff: int
     finger: int | None
     label: str | None
@@ -70,8 +74,7 @@ class Gathered:
     counts: "Counts"
     bar: int = 1
     """Which is being read, as bars are played."""
-    velocity: int = DEFAULT_VELOCITY
-    """That of the last dynamic mark."""
+    levels: Levels = field(default_factory=Levels)
     staves: int = 1
     kind: Kind = Kind.KEYBOARD
     notes: list[Sounding] = field(default_factory=list)
@@ -99,12 +102,17 @@ class Gathered:
 
         def made(note: Sounding) -> Note:
             onset = max(0, round(note.onset) + note.attack)
+            velocity = note.velocity
+            if velocity is None:
+                velocity = max(
+                    VELOCITY_MIN, min(VELOCITY_MAX, self.levels.at(round(note.onset)) + note.louder)
+                )
             hand = only
             if self.kind.instrument.has_hands and self.staves > 1:
                 hand = Hand.RIGHT if note.staff == 1 else Hand.LEFT
             return Note(
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
-                velocity=note.velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
+                velocity=velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
                 label=note.label, fifth=note.fifth, voice=voices.get((note.staff, note.voice)),
             )  # fmt: skip
 

@@ -196,7 +196,8 @@ class _Reader:
             note = before
         else:
             note = Sounding(
-                onset=onset, end=onset + length, pitch=pitch, velocity=self._velocity(element), staff=staff,
+                onset=onset, end=onset + length, pitch=pitch, velocity=self._velocity(element),
+                louder=self._louder(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
                 release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
                 voice=(element.findtext("voice") or "").strip(),
@@ -255,10 +256,18 @@ class _Reader:
         self.found.lose(Lost.NO_LANE)
         return None
 
-    def _velocity(self, element: Element) -> int:
+    def _velocity(self, element: Element) -> int | None:
         per_cent = number_of(element.get("dynamics"))
-        found = self.found.velocity if per_cent is None else round(per_cent * words.DYNAMICS_OF_FORTE / 100)
-        return max(VELOCITY_MIN, min(VELOCITY_MAX, found))
+        if per_cent is None:
+            return None
+        return max(VELOCITY_MIN, min(VELOCITY_MAX, round(per_cent * words.DYNAMICS_OF_FORTE / 100)))
+
+    def _louder(self, element: Element) -> int:
+        """An accent is struck harder, a head in brackets softer."""
+        marks = {mark.tag for mark in element.findall("notations/articulations/*")}
+        found = sum(steps for name, steps in words.ACCENTS.items() if name in marks)
+        head = element.find("notehead")
+        return found - (words.GHOST_STEPS if head is not None and head.get("parentheses") == "yes" else 0)
 
     def _finger(self, element: Element) -> int | None:
         for fingering in element.findall("notations/technical/fingering"):
@@ -271,7 +280,8 @@ class _Reader:
     def _count_what_is_lost(self, element: Element) -> None:
         for name, what in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
             for group in element.findall(f"notations/{name}"):
-                if len(group):
-                    self.found.lose(what, len(group))
+                lost = sum(mark.tag not in words.ACCENTS for mark in group)
+                if lost:
+                    self.found.lose(what, lost)
         if len(element.findall("lyric")) > 1:
             self.found.lose(Lost.VERSES)

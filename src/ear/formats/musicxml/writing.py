@@ -127,7 +127,7 @@ class _Writer:
     def _directions(self, measure: Element, bar: WrittenBar) -> int:
         """Sections, tempos and chord names of a bar, in order of time. Gives where they end."""
         start, end = bar.bar.start_tick, bar.bar.end_tick
-        marks: list[tuple[int, int, Any]] = []
+        marks: list[tuple[int, float, Any]] = []
         marks += [(start, 0, s) for s in self.part.sections if s.bar == bar.bar.number]
         marks += [(c.tick, 1, c) for c in self.part.tempos.changes if start <= c.tick < end]
         marks += [(c.tick, 2, c) for c in self.part.chords if start <= c.tick < end]
@@ -137,6 +137,14 @@ class _Writer:
             for p in self.pedal
             if start <= p.tick < end or (last and p.tick == end)
         ]
+        loudness = self.score.loudness
+        marks += [(s.tick, 4, s) for s in loudness.signs if start <= s.tick < end]
+        marks += [
+            (h.start_tick, 5, "crescendo" if h.is_rising else "diminuendo")
+            for h in loudness.hairpins if start <= h.start_tick < end
+        ]  # fmt: skip
+        # A hairpin ends before the next begins.
+        marks += [(h.end_tick, 3.5, "stop") for h in loudness.hairpins if start <= h.end_tick < end]
         at = start
         for tick, kind, mark in sorted(marks, key=lambda m: m[:2]):
             _move(measure, tick - at)
@@ -152,6 +160,14 @@ class _Writer:
                 SubElement(direction, "sound", tempo=f"{mark.bpm:.6g}")
             elif kind == 2:
                 _harmony(measure, mark.name)
+            elif kind == 4:
+                direction = SubElement(measure, "direction", placement="below")
+                _add(_add(_add(direction, "direction-type"), "dynamics"), mark.sign)
+                self._staff(direction, 1)
+            elif kind in (3.5, 5):
+                direction = SubElement(measure, "direction", placement="below")
+                SubElement(_add(direction, "direction-type"), "wedge", type=mark)
+                self._staff(direction, 1)
             else:
                 direction = SubElement(measure, "direction", placement="below")
                 SubElement(_add(direction, "direction-type"), "pedal", type=mark, line="yes")
@@ -279,8 +295,11 @@ class _Writer:
             _add(time, "normal-notes", 2)
         if head is not None and head.lane is not None:
             _add(note, "stem", "down" if head.lane.name == "kick" else "up")
-            if head.lane.head in words.HEADS:
-                _add(note, "notehead", words.HEADS[head.lane.head])
+            is_ghost = head.note in self.score.ghosts
+            if head.lane.head in words.HEADS or is_ghost:
+                shown = _add(note, "notehead", words.HEADS.get(head.lane.head, "normal"))
+                if is_ghost:
+                    shown.set("parentheses", "yes")
         self._staff(note, staff)
 
     def _notations(self, note: Element, written: Written, head: WrittenNote | None, edge: str | None) -> None:
@@ -291,6 +310,8 @@ class _Writer:
             SubElement(notations, "tied", type="start")
         for kind in (edge or "").split():
             SubElement(notations, "tuplet", type=kind, bracket="no")
+        if head is not None and head.note in self.score.accents and not head.is_tied_from:
+            _add(_add(notations, "articulations"), "accent")
         if head is not None and not head.is_tied_from:
             finger = self.part.notes[head.note].finger
             if finger is not None:

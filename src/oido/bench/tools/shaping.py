@@ -22,6 +22,7 @@ from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.sticking import Sticking, stick
 from ear.notes import Hand, Meter, Part, sound_name
+from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
 from ear.patterns.modes import key_name
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
@@ -86,16 +87,33 @@ class StrengthTool(Tool):
         label=_("make"),
         choices=(
             ("first_beats", _("first beats louder")), ("beats", _("all beats louder")),
-            ("off_beats", _("off-beats louder")), ("even", _("all alike")),
+            ("off_beats", _("off-beats louder")), ("even", _("all alike")), ("sign", _("as loud as the sign")),
             ("set", _("set all to")), ("ramp", _("crescendo or diminuendo to")), ("change", _("louder by (− softer)")),
         ),
     )  # fmt: skip
-    amount = whole_field(_("by, or to"), -126, 127, 15)
+    amount = whole_field(_("by, or to"), -126, 127, 15, required=False)
+    sign = forms.ChoiceField(
+        label=_("sign"), choices=[(name, name) for name in LOUDNESS], initial=PLAIN_SIGN, required=False
+    )
+    to_sign = forms.ChoiceField(
+        label=_("growing or fading to"),
+        choices=[("", _("stays")), *((name, name) for name in LOUDNESS)],
+        required=False,
+    )
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if cleaned.get("how") not in ("sign", "even") and cleaned.get("amount") is None and not self.errors:
+            self.add_error("amount", _("Say by how much, or to what."))
+        return cleaned
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         how, amount = self.cleaned_data["how"], self.cleaned_data["amount"]
         if how == "even":
             return velocities.even_out(part, selected)
+        if how == "sign":
+            c = self.cleaned_data
+            return velocities.by_sign(part, selected, sign=c["sign"] or PLAIN_SIGN, to=c["to_sign"])
         if how == "set":
             return drawing.set_velocity(part, selected, velocity=amount)
         if how == "change":
