@@ -13,6 +13,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
     "voice_is_1_to": gettext_noop("a voice is 1 to {voices}, not {voice}"),
+    "instrument_has_no_such_ornament": gettext_noop("this instrument has no such ornament"),
     "before_bar_1_there_nothing": gettext_noop("before bar 1 there is nothing to split off"),
     "instrument_has_no_pedal": gettext_noop("this instrument has no pedal"),
     "no_chord_names_in_bars": gettext_noop(

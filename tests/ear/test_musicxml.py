@@ -25,8 +25,22 @@ from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.musicxml.levels import Levels
 from ear.labels import PLAIN
 from ear.notation.loudness import Loudness, loudness_of
+from ear.notation.mei import mei_of
 from ear.notation.written import voices_of, write_out
-from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, Section, TempoChange, TempoMap
+from ear.notes import (
+    GRACES,
+    STANDARD_KIT,
+    Hand,
+    Kind,
+    MeterMap,
+    Note,
+    Ornament,
+    Part,
+    Section,
+    TempoChange,
+    TempoMap,
+    ornaments_of,
+)  # fmt: skip
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
@@ -61,6 +75,7 @@ def parts(draw) -> Part:
                 hand=st.none() if kind is Kind.DRUMS else st.sampled_from(Hand),
                 finger=st.none() if kind is Kind.DRUMS else st.none() | st.integers(1, 5),
                 label=st.none() | st.sampled_from(("la", "tide-", "é ☂")),
+                ornament=st.none() | st.none() | st.sampled_from(ornaments_of(kind.instrument)),
             ),
             min_size=1, max_size=24,
         )
@@ -79,7 +94,9 @@ def parts(draw) -> Part:
         fifths=0 if kind is Kind.DRUMS else draw(st.integers(-7, 7)),
         sections=(Section(bar=1, name="A"),) if draw(st.booleans()) else (),
         cues=[
-            replace(n, hand=None if kind is Kind.DRUMS else Hand.RIGHT, finger=None, label=None)
+            replace(
+                n, hand=None if kind is Kind.DRUMS else Hand.RIGHT, finger=None, label=None, ornament=None
+            )
             for n in notes[:1]
         ]
         if draw(st.booleans()) and kind is Kind.DRUMS
@@ -200,6 +217,37 @@ class LoudnessTest(TestCase):
         )
 
 
+class OrnamentsTest(TestCase):
+    def test_small_strokes_of_other_programs_make_a_flam_or_a_drag(self) -> None:
+        part = beat(bars=1)
+        first = next(k for k, n in enumerate(part.notes) if n.pitch == 38)
+        for ornament in (Ornament.FLAM, Ornament.DRAG):
+            flammed = part.with_notes(
+                replace(n, ornament=ornament if k == first else None) for k, n in enumerate(part.notes)
+            )
+            document = write_musicxml(flammed)
+            self.assertEqual(document.count(b"<grace"), GRACES[ornament])
+            self.assertEqual(read_musicxml(document).parts[0].part, flammed)
+            read = music21.converter.parse(document.decode(), format="musicxml").flatten().notes
+            self.assertEqual(sum(n.duration.isGrace for n in read), GRACES[ornament])
+
+    def test_each_sign_is_drawn_and_others_read_it(self) -> None:
+        for ornament, name in (
+            (Ornament.TRILL, "Trill"), (Ornament.MORDENT, "Mordent"), (Ornament.UPPER_MORDENT, "InvertedMordent"),
+            (Ornament.TURN, "Turn"), (Ornament.ROLL, "Tremolo"),
+        ):  # fmt: skip
+            part = melody(bars=1)
+            part = part.with_notes(
+                replace(n, ornament=ornament if not k else None) for k, n in enumerate(part.notes)
+            )
+            read = (
+                music21.converter.parse(write_musicxml(part).decode(), format="musicxml").flatten().notes[0]
+            )
+            self.assertIn(name, [type(each).__name__ for each in read.expressions])
+            mei = mei_of(part)
+            self.assertIn("3slash" if ornament is Ornament.ROLL else 'startid="#n0-0"', mei)
+
+
 class OthersReadItTest(TestCase):
     def test_it_keeps_to_the_schema(self) -> None:
         valid = schema()
@@ -318,7 +366,7 @@ class ReadingTest(TestCase):
         trill = note(
             "C",
             8,
-            "<notations><ornaments><trill-mark/></ornaments><articulations><staccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
+            "<notations><ornaments><shake/></ornaments><articulations><staccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
         )
         found = read_musicxml(document(f"<measure>{grace}{trill}</measure>"))
         self.assertEqual(found.parts[0].part.notes[0].label, "one")

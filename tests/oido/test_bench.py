@@ -9,7 +9,7 @@ from django.test import TestCase
 from ear.editing.edited import ALL, Edited
 from ear.formats.smf_parts import read_part
 from ear.labels import PLAIN
-from ear.notes import Kind, Part
+from ear.notes import Kind, Ornament, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services
 from oido.bench.models import DraftState
@@ -196,7 +196,13 @@ class DraftTest(TestCase):
 
     def test_the_note_card_shows_and_sets_exact_figures(self) -> None:
         card = {t.slug: t for t in self.use("touch", note=5).context["tools"]}["note"]
-        self.assertEqual(card.initial, {"place": "2.2.1.0", "length": 460, "name": "C5", "velocity": 72})
+        self.assertEqual(
+            card.initial, {"place": "2.2.1.0", "length": 460, "name": "C5", "velocity": 72, "ornament": ""}
+        )
+        trilled = self.use("note", place="2.2.1.0", length=460, name="C5", velocity=72, ornament="trill")
+        self.assertContains(trilled, "label-ornaments")
+        self.assertIs(self.part().notes[5].ornament, Ornament.TRILL)
+        self.use("note", place="2.2.1.0", length=460, name="C5", velocity=72, ornament="flam", status=422)
         self.use("note", place="2.2.3.5", length=100, name="B♭4", velocity=101)
         note = self.part().notes[5]
         self.assertEqual(

@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
-from ear.notes import Hand, Note, Part
+from ear.errors import ValueOutOfRange
+from ear.notes import Hand, Note, Ornament, Part, ornaments_of
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 
@@ -75,6 +76,13 @@ def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
 def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
     """Make the selected notes stronger or weaker by steps of velocity, kept within 1 to 127."""
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(n.velocity + steps)))
+
+
+def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None) -> Edited:
+    """Give the selected notes an ornament, or none. Raises ValueOutOfRange for one that the instrument has not."""
+    if ornament is not None and ornament not in ornaments_of(part.instrument):
+        raise ValueOutOfRange("instrument_has_no_such_ornament", field="ornament")
+    return changed(part, selection, lambda n: replace(n, ornament=ornament))
 
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:

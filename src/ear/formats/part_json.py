@@ -13,6 +13,7 @@ from ear.notes import (
     MeterChange,
     MeterMap,
     Note,
+    Ornament,
     Part,
     PedalMark,
     Section,
@@ -37,6 +38,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     fifth: int | None = None
     is_proposed: bool = False
     voice: int | None = None
+    ornament: Ornament | None = None
 
 
 class _Stored(msgspec.Struct, kw_only=True):
@@ -55,7 +57,7 @@ class _Stored(msgspec.Struct, kw_only=True):
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
-    proposed, voice], the last five left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
+    proposed, voice, ornament], the last six left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
     stored = _Stored(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from ear.errors import ValueOutOfRange
 from ear.formats import limits
-from ear.notes import Hand, Kind, Note, Part
+from ear.notes import Hand, Kind, Note, Part, ornaments_of
 
 HAND_NAMES = {
     Hand.RIGHT: re.compile(r"\b(right|rh|r\.h\.|rechte?|droite|mano destra|m\.d\.)(?!\w)", re.IGNORECASE),
@@ -73,6 +73,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
             finger=before.finger or note.finger,
             label=before.label or note.label,
             fifth=note.fifth if before.fifth is None else before.fifth,
+            ornament=before.ornament or note.ornament,
         )
     return list(found.values()), doubled
 
@@ -117,6 +118,8 @@ def _as(part: Part, kind: Kind) -> Part:
     has = kind.instrument
 
     def plain(note: Note) -> Note:
+        if note.ornament is not None and note.ornament not in ornaments_of(has):
+            note = replace(note, ornament=None)
         if has.has_hands:
             return note
         return replace(note, hand=None, finger=None, is_proposed=False, fifth=None)

@@ -8,10 +8,17 @@ from ear.labels.conventions import Conventions
 from ear.labels.counting import counts, movements
 from ear.labels.kinds import LabelKind
 from ear.labels.typing_keys import key_of_pitch, plain_letter
-from ear.notes import Note, Part
+from ear.notes import Note, Ornament, Part
 
 ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 """What a part shows where nobody said otherwise."""
+
+
+ORNAMENT_SIGNS = {
+    Ornament.FLAM: "fl", Ornament.DRAG: "dr", Ornament.ROLL: "≋", Ornament.TRILL: "tr", Ornament.MORDENT: "mo",
+    Ornament.UPPER_MORDENT: "um", Ornament.TURN: "tu",
+}  # fmt: skip
+"""Short, for the page: the notation draws them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +79,8 @@ class Labels:
     def at_note(self, note: Note) -> tuple[Label, ...]:
         """What stands at a note, in order."""
         found: list[Label] = []
+        if note.ornament is not None:
+            found.append(Label(kind=LabelKind.ORNAMENTS, text=ORNAMENT_SIGNS[note.ornament]))
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
             text = f"({note.finger})" if note.is_proposed else str(note.finger)
             found.append(Label(kind=LabelKind.FINGERS, text=text))

@@ -15,6 +15,8 @@ class LabelKind(StrEnum):
     COUNT = "count"
     MOVEMENTS = "movements"
     CHORDS = "chords"
+    ORNAMENTS = "ornaments"
+    """Part of the music: no switch hides them."""
 
 
 OF_KEYS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
@@ -23,4 +25,8 @@ OF_KEYS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 
 def label_kinds(instrument: Instrument) -> tuple[LabelKind, ...]:
     """Those that can stand at an instrument's notes, in order."""
-    return tuple(kind for kind in LabelKind if instrument.has_key or kind not in OF_KEYS)
+    return tuple(
+        kind
+        for kind in LabelKind
+        if kind is not LabelKind.ORNAMENTS and (instrument.has_key or kind not in OF_KEYS)
+    )

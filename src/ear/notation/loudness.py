@@ -156,8 +156,8 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
     found: list[_Stretch] = []
     end = count
     while end:
-        start = int(came[end])
-        inside, there = strength[start:end], x[start:end]
+        begin = int(came[end])
+        inside, there = strength[begin:end], x[begin:end]
         if moves[end]:
             slope, middle = np.polyfit(there - there[0], inside, 1)
             low, high = inside.min(), inside.max()
@@ -166,6 +166,6 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
             last = float(np.clip(middle + slope * (there[-1] - there[0]), low, high))
         else:
             first = last = float(inside.mean())
-        found.append(_Stretch(start, end - 1, first, last))
-        end = start
+        found.append(_Stretch(begin, end - 1, first, last))
+        end = begin
     return found[::-1]

@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import Part, PedalMove, pedal_points
+from ear.notes import GRACES, Ornament, Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
 
 NAMESPACE = "http://www.music-encoding.org/ns/mei"
@@ -17,6 +17,10 @@ CLEFS = {"treble": ("G", "2"), "bass": ("F", "4"), "percussion": ("perc", "3")}
 HEADS = {"cross": "x", "ring": "x", "diamond": "diamond"}
 ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
 PEDAL_WAYS = {PedalMove.DOWN: "down", PedalMove.CHANGE: "bounce", PedalMove.UP: "up"}
+SIGNS_OVER = {
+    Ornament.TRILL: ("trill", ""), Ornament.MORDENT: ("mordent", "lower"), Ornament.UPPER_MORDENT: ("mordent", "upper"),
+    Ornament.TURN: ("turn", "upper"),
+}  # fmt: skip
 VERSES = (
     LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVEMENTS,
 )  # fmt: skip
@@ -47,6 +51,8 @@ class _Writer:
     """How many heads each note has had so far: pieces of a tie."""
     fingers: list[tuple[str, str]] = field(default_factory=list)
     """(head, finger) of the bar at hand."""
+    ornaments: list[tuple[str, Ornament]] = field(default_factory=list)
+    """(head, sign over it) of the bar at hand."""
 
     @property
     def part(self) -> Part:
@@ -89,7 +95,7 @@ class _Writer:
         measure = SubElement(section, "measure", {"n": str(bar.bar.number)})
         if is_last:
             measure.set("right", "end")
-        self.fingers = []
+        self.fingers, self.ornaments = [], []
         for n, staff in enumerate(bar.staves, start=1):
             element = SubElement(measure, "staff", {"n": str(n)})
             for k, voice in enumerate(staff.voices, start=1):
@@ -149,6 +155,9 @@ class _Writer:
                 }
                 place = {"staff": "1", "tstamp": beat(hairpin.start_tick), "place": "below"}
                 SubElement(measure, "hairpin", {**place, **way})
+        for head, ornament in self.ornaments:
+            name, form = SIGNS_OVER[ornament]
+            SubElement(measure, name, {"startid": f"#{head}", **({"form": form} if form else {})})
         for head, finger in self.fingers:
             SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
 
@@ -172,6 +181,13 @@ class _Writer:
         if written.is_rest:
             SubElement(place, "rest", value)
             return
+        first = [head for head in written.heads if not head.is_tied_from]
+        for head in first:
+            ornament = self._ornament(head)
+            for _ in range(GRACES.get(ornament, 0) if ornament else 0):
+                self._grace(place, head)
+        if any(self._ornament(head) is Ornament.ROLL for head in written.heads):
+            value["stem.mod"] = "3slash"
         if len(written.heads) == 1:
             note = self._head(place, written.heads[0], value)
         else:
@@ -184,6 +200,14 @@ class _Writer:
             SubElement(note, "artic", {"artic": "acc", "place": "below" if is_foot else "above"})
         for n, text in self._verses(written, voice=voice, shows_moments=shows_moments):
             SubElement(SubElement(note, "verse", {"n": str(n)}), "syl").text = text
+
+    def _ornament(self, head: WrittenNote) -> Ornament | None:
+        return self.part.notes[head.note].ornament
+
+    def _grace(self, place: Element, head: WrittenNote) -> None:
+        """A small note just before a stroke, on its line."""
+        where = {"loc": str(head.lane.staff_step)} if head.lane is not None else {}
+        SubElement(place, "note", {"grace": "unacc", "dur": "8", "stem.dir": "up", **where})
 
     def _head(self, place: Element, head: WrittenNote, value: dict[str, str]) -> Element:
         piece = self.pieces.get(head.note, 0)
@@ -210,6 +234,9 @@ class _Writer:
         note = SubElement(place, "note", attributes)
         if head.lane is not None and head.lane.head == "ring":
             SubElement(note, "artic", {"artic": "open"})
+        ornament = self._ornament(head)
+        if ornament in SIGNS_OVER and piece == 0:
+            self.ornaments.append((name, ornament))
         finger = self.part.notes[head.note].finger
         if finger is not None and piece == 0 and LabelKind.FINGERS in self.labels.kinds:
             is_proposed = self.part.notes[head.note].is_proposed

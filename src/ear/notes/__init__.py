@@ -5,11 +5,13 @@ from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, Part, PedalSpan, Section, Take, TakeNote
+from ear.notes.ornament import GRACES, Ornament, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
 
 __all__ = [
     "DRUM_CHANNEL",
+    "GRACES",
     "HANDS",
     "INSTRUMENTS",
     "STANDARD_KIT",
@@ -24,6 +26,7 @@ __all__ = [
     "MeterChange",
     "MeterMap",
     "Note",
+    "Ornament",
     "Part",
     "PedalMark",
     "PedalMove",
@@ -41,6 +44,7 @@ __all__ = [
     "kind_on_channel",
     "name_in_key",
     "names_of",
+    "ornaments_of",
     "pedal_points",
     "pitch_name",
     "sound_name",

@@ -14,6 +14,7 @@ from ear.errors import ValueOutOfRange
 from ear.notes.chord_names import tones_of
 from ear.notes.instrument import Instrument, Kind
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
+from ear.notes.ornament import Ornament
 from ear.notes.pedal import PedalMark, check_pedal
 from ear.notes.pitch import name_in_key, names_of
 from ear.notes.spelling import UNKNOWN, spelled
@@ -81,6 +82,7 @@ class Note:
     """Its finger is a proposal that nobody has agreed to yet."""
     voice: int | None = None
     """Which line of its staff it is written in, from 1, where that was said."""
+    ornament: Ornament | None = None
 
     def __post_init__(self) -> None:
         _check_pitch_and_velocity(self.pitch, self.velocity)

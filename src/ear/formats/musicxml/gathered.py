@@ -17,11 +17,13 @@ from ear.notes import (
     MeterChange,
     MeterMap,
     Note,
+    Ornament,
     Part,
     PedalMark,
     Section,
     TempoChange,
     TempoMap,
+    ornaments_of,
 )  # fmt: skip
 from ear.notes.note import VOICES_MOST
 from ear.patterns.modes import key_name
@@ -49,6 +51,7 @@ class Sounding:
     is_cue: bool
     fifth: int | None = None
     voice: str = ""
+    ornament: Ornament | None = None
 
 
 @dataclass(slots=True)
@@ -114,6 +117,7 @@ class Gathered:
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
                 velocity=velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
                 label=note.label, fifth=note.fifth, voice=voices.get((note.staff, note.voice)),
+                ornament=note.ornament if note.ornament in ornaments_of(self.kind.instrument) else None,
             )  # fmt: skip
 
         keys = self.keys or {1: 0}

@@ -19,12 +19,13 @@ from ear.formats.musicxml.elements import label_of, number_of, whole_of
 from ear.formats.musicxml.gathered import Counts, Gathered, Sounding
 from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, tame
 from ear.formats.musicxml.unfolding import played_order
-from ear.notes import STANDARD_KIT, Kind, Part, names_of
+from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.chord_names import LETTER_PLACES
 from ear.notes.note import FIFTHS_MAX, FINGERS
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
+KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values()}
 HEADS_SEEN = {"x": "cross", "circle-x": "ring", "diamond": "diamond"}
 
 
@@ -109,6 +110,10 @@ class _Reader:
     tied: dict[tuple[int, int], list[Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     percussion: dict[str, int] = field(default_factory=dict)
+    graces: dict[str, list[int]] = field(default_factory=dict)
+    """Small drum strokes that wait for theirs, by voice."""
+    graced: list[int] = field(default_factory=list)
+    """Those of the chord that is being read."""
 
     def read(self, order: Sequence[int], layout: Sequence[Form]) -> Part:
         if self.listed is not None:
@@ -176,7 +181,7 @@ class _Reader:
 
     def _note(self, element: Element, onset: Fraction, length: Fraction) -> None:
         if element.find("grace") is not None:
-            self.found.lose(Lost.GRACE)
+            self._grace(element)
             return
         if element.find("rest") is not None or length <= 0:
             return
@@ -184,6 +189,8 @@ class _Reader:
         if pitch is None:
             return
         self._count_what_is_lost(element)
+        if element.find("chord") is None:
+            self.graced = self.graces.pop(element.findtext("voice") or "", [])
         staff = whole_of(element.findtext("staff")) or 1
         ties = {tie.get("type") for tie in element.findall("tie")}
         waiting = self.tied.setdefault((pitch, staff), [])
@@ -200,12 +207,27 @@ class _Reader:
                 louder=self._louder(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
                 release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
-                voice=(element.findtext("voice") or "").strip(),
+                voice=(element.findtext("voice") or "").strip(), ornament=self._ornament(element, pitch),
             )  # fmt: skip
             self.found.notes.append(note)
             self.found.counts.notes.add()
         if "start" in ties:
             waiting.append(note)
+
+    def _grace(self, element: Element) -> None:
+        """Small strokes before a drum stroke make it a flam or a drag; other grace notes are lost."""
+        pitch = self._percussion(element) if element.find("unpitched") is not None else None
+        if pitch is None:
+            self.found.lose(Lost.GRACE)
+        else:
+            self.graces.setdefault(element.findtext("voice") or "", []).append(pitch)
+
+    def _ornament(self, element: Element, pitch: int) -> Ornament | None:
+        count = self.graced.count(pitch)
+        if count:
+            return Ornament.FLAM if count == 1 else Ornament.DRAG
+        marks = {mark.tag for mark in element.findall("notations/ornaments/*")}
+        return next((ornament for ornament, name in words.ORNAMENTS.items() if name in marks), None)
 
     def _pitch(self, element: Element) -> int | None:
         pitch = element.find("pitch")
@@ -280,7 +302,7 @@ class _Reader:
     def _count_what_is_lost(self, element: Element) -> None:
         for name, what in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
             for group in element.findall(f"notations/{name}"):
-                lost = sum(mark.tag not in words.ACCENTS for mark in group)
+                lost = sum(mark.tag not in KEPT_MARKS for mark in group)
                 if lost:
                     self.found.lose(what, lost)
         if len(element.findall("lyric")) > 1:

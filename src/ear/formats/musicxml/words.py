@@ -1,7 +1,14 @@
 """What both ways share: names of values, heads and alterations in MusicXML."""
 
+from ear.notes import Ornament
+
 DYNAMICS_OF_FORTE = 90
 """The velocity that the attribute `dynamics` calls 100 per cent."""
+ORNAMENTS = {
+    Ornament.TRILL: "trill-mark", Ornament.MORDENT: "mordent", Ornament.UPPER_MORDENT: "inverted-mordent",
+    Ornament.TURN: "turn", Ornament.ROLL: "tremolo",
+}  # fmt: skip
+ROLL_MARKS = 3
 ACCENTS = {"accent": 16, "strong-accent": 26}
 """Velocity steps by which a note with such a mark is stronger than the signs say."""
 GHOST_STEPS = 40

@@ -15,7 +15,18 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from ear.errors import UnknownName
 from ear.formats.musicxml import words
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import STANDARD_KIT, Hand, Note, Part, PedalMove, PedalPoint, pedal_points, spell
+from ear.notes import (
+    GRACES,
+    STANDARD_KIT,
+    Hand,
+    Note,
+    Ornament,
+    Part,
+    PedalMove,
+    PedalPoint,
+    pedal_points,
+    spell,
+)  # fmt: skip
 from ear.notes.note import VOICES_MOST
 from ear.patterns.chords import Chord
 from ear.patterns.modes import Tonic
@@ -193,6 +204,8 @@ class _Writer:
                 _add(note, "duration", written.value.ticks)
                 self._value(note, written, voice=voice, staff=staff, head=None)
                 self._notations(note, written, None, edges.get(k))
+            for head in written.heads:
+                self._graces(measure, head, voice=voice, staff=staff)
             for n, head in enumerate(written.heads):
                 self._head(
                     measure, written, head, n, voice=voice, staff=staff, beams=beams[k], edge=edges.get(k)
@@ -236,6 +249,31 @@ class _Writer:
         if len(self.score.clefs) > 1:
             _add(note, "staff", staff)
 
+    def _graces(self, measure: Element, head: WrittenNote, *, voice: int, staff: int) -> None:
+        """The small notes of a flam or a drag, before the stroke and its chord."""
+        ornament = self.part.notes[head.note].ornament
+        for _ in range(GRACES.get(ornament, 0) if ornament and head.lane and not head.is_tied_from else 0):
+            note = _add(measure, "note")
+            SubElement(note, "grace", slash="yes")
+            self._pitch(note, head)
+            SubElement(note, "instrument", id=f"P1-I{head.pitch}")
+            _add(note, "voice", voice)
+            _add(note, "type", "eighth")
+            self._staff(note, staff)
+
+    def _pitch(self, note: Element, head: WrittenNote) -> None:
+        if head.lane is not None:
+            unpitched = _add(note, "unpitched")
+            step = head.lane.staff_step + words.STAFF_BOTTOM_STEP
+            _add(unpitched, "display-step", words.STEPS[step % 7])
+            _add(unpitched, "display-octave", step // 7)
+            return
+        pitch = _add(note, "pitch")
+        _add(pitch, "step", words.STEPS[head.step % 7])
+        if head.alteration:
+            _add(pitch, "alter", head.alteration)
+        _add(pitch, "octave", head.step // 7 - 1)
+
     def _head(
         self, measure: Element, written: Written, head: WrittenNote, n: int, *, voice: int, staff: int,
         beams: tuple[str, ...], edge: str | None,
@@ -244,17 +282,7 @@ class _Writer:
         note = SubElement(measure, "note", self._performed(written, head, source))
         if n:
             _add(note, "chord")
-        if head.lane is not None:
-            unpitched = _add(note, "unpitched")
-            step = head.lane.staff_step + words.STAFF_BOTTOM_STEP
-            _add(unpitched, "display-step", words.STEPS[step % 7])
-            _add(unpitched, "display-octave", step // 7)
-        else:
-            pitch = _add(note, "pitch")
-            _add(pitch, "step", words.STEPS[head.step % 7])
-            if head.alteration:
-                _add(pitch, "alter", head.alteration)
-            _add(pitch, "octave", head.step // 7 - 1)
+        self._pitch(note, head)
         _add(note, "duration", written.value.ticks)
         if head.is_tied_from:
             SubElement(note, "tie", type="stop")
@@ -310,6 +338,12 @@ class _Writer:
             SubElement(notations, "tied", type="start")
         for kind in (edge or "").split():
             SubElement(notations, "tuplet", type=kind, bracket="no")
+        ornament = self.part.notes[head.note].ornament if head is not None and not head.is_tied_from else None
+        if ornament in words.ORNAMENTS:
+            sign = _add(_add(notations, "ornaments"), words.ORNAMENTS[ornament])
+            if ornament is Ornament.ROLL:
+                sign.set("type", "single")
+                sign.text = str(words.ROLL_MARKS)
         if head is not None and head.note in self.score.accents and not head.is_tied_from:
             _add(_add(notations, "articulations"), "accent")
         if head is not None and not head.is_tied_from:

@@ -11,7 +11,7 @@ from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.picking import next_note, pick
 from ear.labels import PLAIN, LabelKind
-from ear.notes import STANDARD_KIT, Note, Part
+from ear.notes import STANDARD_KIT, Note, Ornament, Part, ornaments_of
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION, TICKS_PER_QUARTER, VELOCITY_MAX
 from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
@@ -192,6 +192,12 @@ class StepsTool(Tool):
         )
 
 
+ORNAMENTS = {
+    Ornament.FLAM: _("flam"), Ornament.DRAG: _("drag"), Ornament.ROLL: _("roll"), Ornament.TRILL: _("trill"),
+    Ornament.MORDENT: _("mordent"), Ornament.UPPER_MORDENT: _("upper mordent"), Ornament.TURN: _("turn"),
+}  # fmt: skip
+
+
 class NoteTool(Tool):
     """The card of one note: its exact figures, to be read and typed."""
 
@@ -203,16 +209,19 @@ class NoteTool(Tool):
         label=_("pitch"), max_length=24, help_text=_("It is written as you type it: C♯5 or D♭5, C#5 or Db5.")
     )
     velocity = whole_field(_("velocity"), 1, 127)
+    ornament = forms.ChoiceField(label=_("ornament"), required=False)
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
             self.fields["name"].label = _("lane")
+        names = [(each.value, ORNAMENTS[each]) for each in ornaments_of(part.instrument)]
+        offer(self, "ornament", [("", _("none")), *names])
         if len(self.selected) != 1:
             return
         note = part.notes[min(self.selected)]
         self.initial = {
             "place": place_of(part, note), "length": note.length_tick, "name": self.conventions.sound(part, note.pitch, tick=note.onset_tick),
-            "velocity": note.velocity,
+            "velocity": note.velocity, "ornament": note.ornament.value if note.ornament else "",
         }  # fmt: skip
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -228,6 +237,8 @@ class NoteTool(Tool):
             part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
             velocity=c["velocity"],
         )  # fmt: skip
+        ornament = Ornament(c["ornament"]) if c["ornament"] else None
+        edited = drawing.set_ornament(edited.part, edited.selected, ornament=ornament)
         # A name that was typed is kept; one that stood there already stays the part's own.
         is_as_it_was = note.fifth is None and fifth == part.name_of(note.pitch, note.onset_tick)
         if fifth is None or is_as_it_was:

@@ -1,0 +1,32 @@
+"""Ornaments that a note may carry: small notes about it that are not written out."""
+
+from enum import StrEnum
+
+from ear.notes.instrument import Instrument
+
+
+class Ornament(StrEnum):
+    """Strokes that drummers add to a stroke, and signs that stand over a keyboard's note."""
+
+    FLAM = "flam"
+    """One soft stroke of the other hand just before."""
+    DRAG = "drag"
+    """Two of them."""
+    ROLL = "roll"
+    """Strokes as dense as can be for as long as the note lasts; of a keyboard's note a tremolo."""
+    TRILL = "trill"
+    MORDENT = "mordent"
+    """Main note, the one below, main note."""
+    UPPER_MORDENT = "upper_mordent"
+    TURN = "turn"
+
+
+STROKES = (Ornament.FLAM, Ornament.DRAG, Ornament.ROLL)
+SIGNS = (Ornament.TRILL, Ornament.MORDENT, Ornament.UPPER_MORDENT, Ornament.TURN, Ornament.ROLL)
+GRACES = {Ornament.FLAM: 1, Ornament.DRAG: 2}
+"""Small notes before the stroke."""
+
+
+def ornaments_of(instrument: Instrument) -> tuple[Ornament, ...]:
+    """Those that are written for an instrument."""
+    return STROKES if instrument.has_lanes else SIGNS
