@@ -14,6 +14,10 @@ ERROR_TEXTS: dict[str, Text] = {
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
     "voice_is_1_to": gettext_noop("a voice is 1 to {voices}, not {voice}"),
     "instrument_has_no_such_ornament": gettext_noop("this instrument has no such ornament"),
+    "lane_name_has_1": gettext_noop("a lane’s name has 1 to {most} characters"),
+    "lane_is_named_once": gettext_noop("a lane is named once"),
+    "two_lanes_have_one_name": gettext_noop("two lanes have one name"),
+    "instrument_has_no_lanes": gettext_noop("this instrument has no lanes"),
     "before_bar_1_there_nothing": gettext_noop("before bar 1 there is nothing to split off"),
     "instrument_has_no_pedal": gettext_noop("this instrument has no pedal"),
     "no_chord_names_in_bars": gettext_noop(

@@ -6,12 +6,16 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ear.assess import assess
 from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, steps, transpose, velocities
 from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL
+from ear.editing.lanes import lanes_as_text, name_lanes
 from ear.editing.picking import next_note, pick
+from ear.editing.step_grid import step_grid
 from ear.editing.sticking import Sticking, stick
-from ear.errors import UnknownName, ValueOutOfRange
+from ear.errors import EarError, UnknownName, ValueOutOfRange
+from ear.formats.part_json import part_from_json, part_to_json
 from ear.notes import (
     Hand,
     Kind,
@@ -24,6 +28,8 @@ from ear.notes import (
     TempoChange,
     TempoMap,
 )  # fmt: skip
+from ear.players.robot import Habits, play
+from ear.summary import summary
 from tests.ear.parts import beat, melody, two_hands
 
 FEW = settings(max_examples=40, deadline=None)
@@ -302,6 +308,30 @@ class ToolsTest(TestCase):
         self.assertEqual(pick(part, off_by_more_than=24), {2, 4})
         kept = cleaning.clean(part, frozenset({2, 4}), [Trouble.DOUBLE, Trouble.TINY])
         self.assertEqual((len(kept.part.notes), kept.selected), (5, frozenset({3})))
+
+    def test_lanes_are_named_and_put_in_order_as_the_lines_say(self) -> None:
+        part = beat()
+        self.assertEqual(lanes_as_text(part), "hat\nsnare\nkick")
+        named = name_lanes(part, " kick =  bass drum \n\nSnare\n")
+        self.assertEqual((named.lane_name(36), named.lane_name(35), named.lane_name(38), named.lane_name(42)),
+                         ("bass drum", "bass drum", "snare", "hat"))  # fmt: skip
+        self.assertEqual(lanes_as_text(named), "kick = bass drum\nsnare\nhat")
+        self.assertEqual(
+            [row.pitch for row in step_grid(named, first_bar=1, last_bar=1, step_ticks=240).rows][:2],
+            [36, 38],
+        )
+        self.assertEqual(steps.read_name("bass.drum", named), 36)
+        self.assertEqual(part_from_json(part_to_json(named)), named)
+        self.assertNotIn("lanes", part_to_json(part))
+        self.assertEqual(name_lanes(named, "").lanes, ())
+        moved = bars.repeat_bars(named, first=1, last=1).part
+        self.assertEqual(moved.lanes, named.lanes)
+        take = play(named, Habits(late_lanes=((36, 45.0),), spread_ms=3), seed=2)
+        self.assertIn("bass drum", summary(assess(named, take)))
+        for wrong in ("gong", "kick = snare", "kick\nkick", f"kick = {'x' * 25}", "kick = a\nsnare = a"):
+            with self.assertRaises(EarError):
+                name_lanes(part, wrong)
+        self.assertRaises(ValueOutOfRange, name_lanes, melody(), "kick")
 
     def test_hands_are_split_at_a_pitch(self) -> None:
         split = hands.split_hands(melody(), ALL, at_pitch=65).part

@@ -245,7 +245,7 @@ class LabelsTest(TestCase):
             for pitch in range(21, 109):
                 for fifths in (-3, 0, 4):
                     name = conventions.pitch(pitch, fifths=fifths)
-                    self.assertEqual(read_name(name, Kind.KEYBOARD, conventions=conventions), pitch, name)
+                    self.assertEqual(read_name(name, melody(), conventions=conventions), pitch, name)
 
     def test_a_left_hand_alone_reads_the_bass_clef(self) -> None:
         low = five_finger(Tonic.named("C")).with_notes(

@@ -5,12 +5,13 @@ on, “-” for a rest. A name without octave is the nearest to the note before.
 lanes: “kick+hat hat snare+hat hat”; spaces in a lane's name are written as a full stop, “open.hat”.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.labels import PLAIN, Conventions
-from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part
+from ear.notes import STANDARD_KIT, Hand, KitMap, Note, OwnLane, Part
 from ear.notes.chord_names import place_of
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -62,7 +63,9 @@ def write_steps(
         else:
             last = []
             for name in word.split(TOGETHER):
-                pitch, fifth = (_lane(name, kit), None) if has_lanes else read_note(name, near, conventions)
+                pitch, fifth = (
+                    (_lane(name, kit, part.lanes), None) if has_lanes else read_note(name, near, conventions)
+                )
                 near = near if has_lanes else pitch
                 last.append(len(new))
                 new.append(
@@ -82,13 +85,13 @@ def write_steps(
     return Steps(edited=edited, next_tick=tick)
 
 
-def read_name(name: str, kind: Kind, *, kit: KitMap = STANDARD_KIT, conventions: Conventions = PLAIN) -> int:
-    """A pitch by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName.
+def read_name(name: str, part: Part, *, kit: KitMap = STANDARD_KIT, conventions: Conventions = PLAIN) -> int:
+    """A pitch of a part by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName.
 
     Names and octaves are those of the school's conventions; letters are read always.
     """
-    if kind.instrument.has_lanes:
-        return _lane(name.strip(), kit)
+    if part.instrument.has_lanes:
+        return _lane(name.strip(), kit, part.lanes)
     return read_note(name.strip(), FIRST_NEAR, conventions)[0]
 
 
@@ -113,8 +116,9 @@ def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]
     return pitch, fifth
 
 
-def _lane(name: str, kit: KitMap) -> int:
+def _lane(name: str, kit: KitMap, own: Sequence[OwnLane] = ()) -> int:
     wanted = name.replace(".", " ").lower()
+    wanted = next((each.lane for each in own if each.name.lower() == wanted), wanted)
     for lane in kit.lanes:
         if lane.name == wanted:
             return lane.pitches[0]

@@ -64,7 +64,7 @@ class Context:
 
     def lane(self, target: int) -> str:
         """Of a note of the target, the name of its lane."""
-        return self.kit.lane(self.part.notes[target].pitch).name
+        return self.part.lane_name(self.part.notes[target].pitch, self.kit)
 
     def whole(self) -> tuple[int, int]:
         """First and last bar of the part, from 1."""

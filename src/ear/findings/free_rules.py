@@ -21,7 +21,7 @@ def outside(c: Context) -> Iterator[Finding]:
     values: dict[str, str | int | float] = {"count": len(rows), "where": c.bar_of(first.target)}
     has_lanes = c.part.instrument.has_lanes
     if has_lanes:
-        values["played_lane"] = c.kit.lane(played).name
+        values["played_lane"] = c.part.lane_name(played, c.kit)
     else:
         values |= {"played": played, "fifths": c.part.fifths_at(c.part.notes[first.target].onset_tick)}
     yield c.finding(

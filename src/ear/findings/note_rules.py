@@ -50,7 +50,9 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
     has_lanes = c.part.instrument.has_lanes
     values: dict[str, str | int | float] = {"count": len(rows), "where": c.bar_of(first)}
     if has_lanes:
-        values |= {"written_lane": c.kit.lane(written).name, "played_lane": c.kit.lane(sounded).name}
+        values |= {
+            "written_lane": c.part.lane_name(written, c.kit), "played_lane": c.part.lane_name(sounded, c.kit),
+        }  # fmt: skip
     else:
         tick = c.part.notes[first].onset_tick
         values |= {

@@ -151,7 +151,7 @@ def places(c: Context) -> Iterator[Finding]:
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
-        name = c.kit.lane(number % (PITCH_MAX + 1)).name if has_lanes else None
+        name = c.part.lane_name(number % (PITCH_MAX + 1), c.kit) if has_lanes else None
         if _stands_apart(median, spread, count) and (name is None or name not in told):
             found.append((median, number, name))
     for median, number, name in sorted(found, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:

@@ -1,5 +1,6 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
+from dataclasses import replace
 from typing import Any, Literal
 
 import msgspec
@@ -14,6 +15,7 @@ from ear.notes import (
     MeterMap,
     Note,
     Ornament,
+    OwnLane,
     Part,
     PedalMark,
     Section,
@@ -53,11 +55,13 @@ class _Stored(msgspec.Struct, kw_only=True):
     chords: list[tuple[int, str]] = []
     notes: list[_NoteRow]
     pedal: list[tuple[int, int]] = []
+    lanes: list[tuple[str, str]] = []
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
-    proposed, voice, ornament], the last six left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal`, left out likewise, has [start, end]."""
+    proposed, voice, ornament], the last six left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
+    left out likewise, have [start, end] and [lane, its own name]."""
     stored = _Stored(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
@@ -67,13 +71,15 @@ def part_to_json(part: Part) -> dict[str, Any]:
         chords=[(c.tick, c.name) for c in part.chords],
         notes=[alike(n, _NoteRow) for n in part.notes],
         pedal=[(mark.start_tick, mark.end_tick) for mark in part.pedal],
+        lanes=[(own.lane, own.name) for own in part.lanes],
     )  # fmt: skip
     plain: dict[str, Any] = to_plain(stored)
     for row in (*plain["notes"], *plain["cues"]):
         while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
             row.pop()
-    if not plain["pedal"]:
-        del plain["pedal"]
+    for name in ("pedal", "lanes"):
+        if not plain[name]:
+            del plain[name]
     return plain
 
 
@@ -81,7 +87,7 @@ def part_from_json(data: Any) -> Part:
     """The reverse of `part_to_json`. Raises FormatError."""
     stored = from_plain(data, _Stored, expected="a part")
     try:
-        return Part.of(
+        made = Part.of(
             (alike(row, Note) for row in stored.notes),
             kind=stored.kind,
             meters=MeterMap(
@@ -98,5 +104,6 @@ def part_from_json(data: Any) -> Part:
             pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in stored.pedal),
             sections=(Section(bar=bar, name=name, fifths=fifths) for bar, name, fifths in stored.sections),
         )
+        return replace(made, lanes=tuple(OwnLane(lane=lane, name=name) for lane, name in stored.lanes))
     except EarError as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem

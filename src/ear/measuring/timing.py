@@ -57,7 +57,7 @@ def measure_timing(
         steady_ms=steady,
         by_tick=_profile(part.ticks_into_bar[linked.target], steady, int),
         by_lane=(
-            _profile(kit.folds[part.pitches[linked.target]], steady, lambda pitch: kit.lane(pitch).name)
+            _profile(kit.folds[part.pitches[linked.target]], steady, lambda pitch: part.lane_name(pitch, kit))
             if part.instrument.has_lanes
             else ()
         ),

@@ -8,5 +8,5 @@ from ear.notes.pitch import pitch_name
 def sound_name(part: Part, pitch: int, *, tick: int = 0, kit: KitMap = STANDARD_KIT) -> str:
     """A pitch by name and octave: as the part writes it at a tick, or by itself in the key there; of a drum part its lane."""
     if part.instrument.has_lanes:
-        return kit.lane(pitch).name
+        return part.lane_name(pitch, kit)
     return pitch_name(pitch, fifth=part.name_of(pitch, tick))

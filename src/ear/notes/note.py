@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ear.errors import ValueOutOfRange
 from ear.notes.chord_names import tones_of
 from ear.notes.instrument import Instrument, Kind
+from ear.notes.kit import STANDARD_KIT, KitMap
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.notes.ornament import Ornament
 from ear.notes.pedal import PedalMark, check_pedal
@@ -27,6 +28,7 @@ FIFTHS_MAX = 7
 FINGERS = 5
 VOICES_MOST = 4
 """Lines of one staff that can be read."""
+LANE_NAME_MOST = 24
 LABEL_MOST = 40
 """Characters of a word at a note."""
 
@@ -131,6 +133,18 @@ class ChordMark:
     name: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnLane:
+    """What a lane of the kit is called in one part."""
+
+    lane: str
+    name: str
+
+    def __post_init__(self) -> None:
+        if not 1 <= len(self.name) <= LANE_NAME_MOST:
+            raise ValueOutOfRange("lane_name_has_1", most=LANE_NAME_MOST)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Part:
     """A target part: what should be played. Notes stand in order of (onset, pitch).
@@ -154,6 +168,8 @@ class Part:
     """In order of tick."""
     pedal: tuple[PedalMark, ...] = ()
     """The sustain pedal, in order; where two marks touch, it is changed."""
+    lanes: tuple[OwnLane, ...] = ()
+    """Of a drum part its lanes by names of its own, in the order in which they are listed; others follow."""
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
@@ -168,6 +184,8 @@ class Part:
         if marks != sorted(set(marks)) or (marks and marks[0] < 0):
             raise ValueOutOfRange("chord_names_stand_at_tick")
         check_pedal(self.pedal)
+        if len({own.lane for own in self.lanes}) < len(self.lanes):
+            raise ValueOutOfRange("lane_is_named_once")
         if abs(self.fifths) > FIFTHS_MAX:
             raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
 
@@ -197,6 +215,15 @@ class Part:
     def instrument(self) -> Instrument:
         """What can be asked of its notes."""
         return self.kind.instrument
+
+    def lane_name(self, pitch: int, kit: KitMap = STANDARD_KIT) -> str:
+        """What the lane of a pitch is called in this part."""
+        name = kit.lane(pitch).name
+        return next((own.name for own in self.lanes if own.lane == name), name)
+
+    def lane_place(self, name: str) -> int:
+        """Where a lane (by the kit's name) stands among those that were put in order; behind them all if it was not."""
+        return next((k for k, own in enumerate(self.lanes) if own.lane == name), len(self.lanes))
 
     def with_notes(self, notes: Iterable[Note]) -> "Part":
         """The same part with other notes, in any order."""

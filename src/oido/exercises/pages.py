@@ -184,5 +184,8 @@ def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:
     own = [STANDARD_KIT.lane(pitch) for pitch in written.values()]
     others = [lane for lane in STANDARD_KIT.lanes if whole_kit and lane.name not in written]
     lanes = [*own, *others]
-    ordered = sorted(lanes, key=lambda lane: -lane.staff_step)
-    return [{"name": lane.name, "pitch": written.get(lane.name, lane.pitches[0])} for lane in ordered]
+    ordered = sorted(lanes, key=lambda lane: (part.lane_place(lane.name), -lane.staff_step))
+    return [
+        {"name": part.lane_name(lane.pitches[0]), "pitch": written.get(lane.name, lane.pitches[0])}
+        for lane in ordered
+    ]

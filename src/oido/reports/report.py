@@ -14,7 +14,7 @@ from ear.drawing.verdicts import RowAt, Selection, note_id
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
-from ear.notes import STANDARD_KIT, Part
+from ear.notes import Part
 from ear.words.reader import Reader
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
@@ -245,11 +245,11 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
 
 def _untimely(reading: Reading, key: str) -> dict[Any, str]:
     """Places most of whose notes lost credit in Timing, each with what for."""
-    part, voice = reading.part, STANDARD_KIT
+    part = reading.part
     places: dict[str, Callable[[int], Any]] = {
         "tick": lambda i: int(part.ticks_into_bar[i]),
         "hand": lambda i: part.notes[i].hand,
-        "lane": lambda i: voice.lane(part.notes[i].pitch).name,
+        "lane": lambda i: part.lane_name(part.notes[i].pitch),
         "bar": lambda i: int(part.bar_of_note[i]),
     }
     of = places[key]

@@ -86,7 +86,7 @@ class _Writer:
         pitches = sorted({n.pitch for n in (*self.part.notes, *self.part.cues)})
         for pitch in pitches:
             instrument = SubElement(score_part, "score-instrument", id=f"P1-I{pitch}")
-            _add(instrument, "instrument-name", STANDARD_KIT.lane(pitch).name)
+            _add(instrument, "instrument-name", self.part.lane_name(pitch))
         for pitch in pitches:
             midi = SubElement(score_part, "midi-instrument", id=f"P1-I{pitch}")
             _add(midi, "midi-channel", 10)
@@ -322,7 +322,7 @@ class _Writer:
             _add(time, "actual-notes", 3)
             _add(time, "normal-notes", 2)
         if head is not None and head.lane is not None:
-            _add(note, "stem", "down" if head.lane.name == "kick" else "up")
+            _add(note, "stem", "down" if head.lane.is_foot else "up")
             is_ghost = head.note in self.score.ghosts
             if head.lane.head in words.HEADS or is_ghost:
                 shown = _add(note, "notehead", words.HEADS.get(head.lane.head, "normal"))

@@ -5,7 +5,7 @@ from django.utils.translation import gettext as _
 
 from ear.editing.step_grid import Cell, GridCell, GridRow, StepGrid
 from ear.labels import Conventions
-from ear.notes import STANDARD_KIT, Part
+from ear.notes import Part
 
 register = template.Library()
 WEIGHT_STEPS = 8
@@ -15,7 +15,7 @@ WEIGHT_STEPS = 8
 def row_name(part: Part, row: GridRow, conventions: Conventions) -> str:
     """A lane, or a pitch as the school names it."""
     if part.instrument.has_lanes:
-        return STANDARD_KIT.lane(row.pitch).name
+        return part.lane_name(row.pitch)
     fifth = next((f for n, f in zip(part.notes, part.names, strict=True) if n.pitch == row.pitch), None)
     return conventions.pitch(row.pitch, fifths=part.fifths, fifth=fifth)
 

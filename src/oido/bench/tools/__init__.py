@@ -11,6 +11,7 @@ from oido.bench.tools.shaping import (
     HandsTool,
     JoinTool,
     KeyTool,
+    LanesTool,
     QuantiseTool,
     SectionTool,
     SignatureTool,
@@ -30,7 +31,7 @@ from oido.bench.tools.single import (
 
 TOOLS: tuple[type[Tool], ...] = (
     StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, SignatureTool, KeyTool, ChainTool,
-    HandsTool, StickingTool, PedalTool, JoinTool, CleanTool, DeleteTool,
+    HandsTool, StickingTool, LanesTool, PedalTool, JoinTool, CleanTool, DeleteTool,
 )  # fmt: skip
 BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)
 """Tools without a form on the page: pointer and keys work them."""

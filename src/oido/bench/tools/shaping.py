@@ -20,6 +20,7 @@ from ear.editing import (
 from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
+from ear.editing.lanes import lanes_as_text, name_lanes
 from ear.editing.sticking import Sticking, stick
 from ear.notes import Hand, Meter, Part, sound_name
 from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
@@ -279,6 +280,24 @@ class StickingTool(Tool):
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
         return stick(part, selected, pattern=Sticking(c["pattern"]), left_first=c["left_first"])
+
+
+class LanesTool(Tool):
+    """Lanes of a drum part by names and in an order of its own."""
+
+    slug, title, button = "lanes", _("Lanes"), _("Set")
+    needs = "has_lanes"
+
+    lanes = forms.CharField(
+        label=_("lanes, from the top"), required=False, max_length=600, widget=forms.Textarea(attrs={"rows": 6}),
+        help_text=_("One a line, in your order. For a name of your own write “kick = bass drum”."),
+    )  # fmt: skip
+
+    def fit(self, part: Part) -> None:
+        self.fields["lanes"].initial = lanes_as_text(part)
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return Edited(part=name_lanes(part, self.cleaned_data["lanes"]), selected=selected)
 
 
 class SectionTool(Tool):

@@ -62,7 +62,7 @@ class PickTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, has_lanes = self.cleaned_data, part.instrument.has_lanes
-        pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions) if c.get("name") else None
+        pitch = steps.read_name(c["name"], part, conventions=self.conventions) if c.get("name") else None
         found = pick(
             part,
             from_pitch=PITCH_MIN if pitch is None else pitch,
@@ -230,7 +230,7 @@ class NoteTool(Tool):
         c = self.cleaned_data
         note, fifth = part.notes[min(selected)], None
         if part.instrument.has_lanes:
-            pitch = steps.read_name(c["name"], part.kind, conventions=self.conventions)
+            pitch = steps.read_name(c["name"], part, conventions=self.conventions)
         else:
             pitch, fifth = steps.read_note(c["name"].strip(), note.pitch, self.conventions)
         edited = drawing.set_note(

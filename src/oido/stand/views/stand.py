@@ -153,7 +153,7 @@ def _stand_data(
         "allowed": [round(slowest, 2), round(fastest, 2)],
         "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
         "passes": rules.passes,
-        "lanes": {pitch: lane.name for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
+        "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
         **recording_data(exercise, part, semitones=semitones),
     }
 

@@ -1,0 +1,41 @@
+"""Lanes of a drum part by names and in an order of its own, written as text: one a line, “kick = bass drum”."""
+
+from dataclasses import replace
+
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.notes import STANDARD_KIT, KitMap, OwnLane, Part
+
+IS = "="
+
+
+def lanes_as_text(part: Part, kit: KitMap = STANDARD_KIT) -> str:
+    """The lanes that a part names or uses, in its order."""
+    used = {kit.lane(n.pitch).name for n in part.notes}
+    known = {own.lane: own.name for own in part.lanes}
+    names = [lane.name for lane in kit.lanes if lane.name in used and lane.name not in known]
+    lines = [lane if lane == name else f"{lane} {IS} {name}" for lane, name in known.items()]
+    return "\n".join([*lines, *names])
+
+
+def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
+    """The part with lanes named and put in order as the lines say; without a line, as the kit has them.
+
+    Raises UnknownName for a lane that the kit has not, ValueOutOfRange for one that is named twice, or a name that
+    two lanes have.
+    """
+    if not part.instrument.has_lanes:
+        raise ValueOutOfRange("instrument_has_no_lanes")
+    by_name = {lane.name: lane for lane in kit.lanes}
+    found: list[OwnLane] = []
+    for line in text.splitlines():
+        lane, _, own = (" ".join(word.split()) for word in line.partition(IS))
+        if not lane:
+            continue
+        if lane.lower() not in by_name:
+            raise UnknownName(what="lane", name=lane, known=tuple(by_name))
+        found.append(OwnLane(lane=lane.lower(), name=own or lane.lower()))
+    names = [own.name.lower() for own in found]
+    others = {name for name in by_name if name not in {own.lane for own in found}}
+    if len(set(names)) < len(names) or others & set(names):
+        raise ValueOutOfRange("two_lanes_have_one_name", field="lanes")
+    return replace(part, lanes=tuple(found))
