@@ -21,6 +21,7 @@ from ear.editing.picking import pick
 from ear.errors import FormatError
 from ear.formats import limits, safe_zip
 from ear.formats.account import Lost
+from ear.formats.importing import OpenedFile, open_file
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.musicxml.levels import Levels
 from ear.labels import PLAIN
@@ -40,11 +41,13 @@ from ear.notes import (
     TempoChange,
     TempoMap,
     ornaments_of,
+    spell,
 )  # fmt: skip
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
+from ear.reading import ASCII_SIGNS
 from ear.staves import staves_of
 from tests.ear.parts import beat, melody, two_hands
 
@@ -215,6 +218,64 @@ class LoudnessTest(TestCase):
             [levels.at(tick) for tick in (0, 900, 960, 1440, 1920, 2880, 3360, 3840, 9999)],
             [49, 49, 49, round(49 + 47 / 2), 96, 96, 88, 80, 80],
         )
+
+
+class SecondReaderTest(TestCase):
+    """Scores of music21's corpus, read by us and by music21: notes, names, ties, repeats, voices."""
+
+    NAMES = (
+        "mozart/k545/movement1_exposition.mxl", "mozart/k80/movement2.mxl", "mozart/k156/movement4.mxl", "corelli/opus3no1/1grave.xml",
+        "trecento/PMFC_06_Piero_2-Chavalcando.xml", "monteverdi/madrigal.3.14.mxl", "demos/voices_with_chords.xml",
+        "schoenberg/opus19/movement2.mxl",
+    )  # fmt: skip
+    """Two with repeats, two with several voices on a staff, one whose ties are begun and never ended."""
+
+    def read(self, name: str) -> tuple[OpenedFile, music21.stream.Score]:
+        path = Path(music21.__file__).parent / "corpus" / name
+        score = music21.converter.parse(path)
+        if any(part.recurse().getElementsByClass(music21.bar.Repeat) for part in score.parts):
+            score = music21.stream.Score([part.expandRepeats() for part in score.parts])
+        return open_file(path.read_bytes()), score
+
+    def heard(self, score: music21.stream.Score) -> set[tuple[int, int, str]]:
+        """(onset, length, name) of each note as it sounds; times in 96 to a quarter."""
+        return {
+            (round(float(each.offset) * 96), round(float(each.quarterLength) * 96), one.pitch.nameWithOctave.replace("-", "b"))
+            for part in score.parts for each in part.toSoundingPitch().flatten().stripTies().notes
+            if not each.duration.isGrace and not isinstance(each, music21.harmony.Harmony)
+            for one in (each.notes if isinstance(each, music21.chord.Chord) else [each])
+        }  # fmt: skip
+
+    def test_notes_names_ties_and_repeats_are_the_same(self) -> None:
+        for name in self.NAMES:
+            opened, score = self.read(name)
+            ours = {
+                (round(n.onset_tick / 5), round(n.length_tick / 5), f"{s.letter}{ASCII_SIGNS[s.alteration]}{s.step // 7 - 1}")
+                for c in opened.choices for n in c.part.notes for s in [spell(n.pitch, fifth=n.fifth)]
+            }  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual(ours, self.heard(score))
+
+    def test_voices_are_the_same(self) -> None:
+        told = 0
+        for name in ("schoenberg/opus19/movement2.mxl", "schumann_robert/opus41no1/movement3.mxl"):
+            opened, score = self.read(name)
+            voice = {(n.onset_tick, n.pitch): n.voice for c in opened.choices for n in c.part.notes}
+            for measure in score.recurse().getElementsByClass(music21.stream.Measure):
+                start = measure.getOffsetInHierarchy(score)
+                found = [
+                    {
+                        voice.get((round(480 * (start + each.getOffsetBySite(line))), pitch.midi))
+                        for each in line.notes if each.tie is None or each.tie.type == "start" for pitch in each.pitches
+                    }
+                    for line in measure.voices
+                ]  # fmt: skip
+                found = [numbers for numbers in found if numbers]
+                with self.subTest(name, measure=measure.number):
+                    self.assertTrue(all(len(numbers) == 1 for numbers in found), found)
+                    self.assertEqual(len({min(numbers) for numbers in found}), len(found))
+                told += len(found) > 1
+        self.assertGreater(told, 3)
 
 
 class OrnamentsTest(TestCase):

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.steps import read_name
+from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.labels import Conventions, LabelKind, Values
 from ear.labels.chord_cards import chord_cards, chord_names
 from ear.labels.counting import counts, movements, syllable
@@ -129,6 +130,19 @@ class EngravingTest(TestCase):
         mei = mei_of(beat(), labels=(LabelKind.NAMES,))
         self.assertEqual(set(re.findall(r'<verse n="(\d)"><syl>(?:kick|hat)', mei)), {"1", "2"})
         self.assertEqual(len(re.findall(r'<verse n="2"><syl>kick</syl>', mei)), mei.count(">kick<"))
+
+    def test_the_hat_that_the_foot_closes_is_written_with_the_feet(self) -> None:
+        part = beat(bars=1)
+        stepped = part.with_notes((*part.notes, replace(part.notes[0], pitch=44, onset_tick=480)))
+        voices = write_out(stepped).bars[0].staves[0].voices
+        feet = [head for w in voices[1] for head in w.heads]
+        self.assertEqual({(h.pitch, h.lane.staff_step) for h in feet if h.lane}, {(36, 1), (44, -1)})
+        document = write_musicxml(stepped)
+        self.assertEqual(read_musicxml(document).parts[0].part, stepped)
+        bare = re.sub(
+            rb"<(instrument|midi-instrument) id.*?(/>|</midi-instrument>)", b"", document, flags=re.DOTALL
+        )
+        self.assertIn(44, {n.pitch for n in read_musicxml(bare).parts[0].part.notes})
 
     def test_accents_and_ghost_notes_are_written(self) -> None:
         even = beat().with_notes(replace(n, velocity=78) for n in beat().notes)

@@ -37,6 +37,7 @@ class Lost(StrEnum):
     OWN_METER = "own_meter"
     EMPTY_BAR = "empty_bar"
     UNEVEN = "uneven"
+    OVERFULL = "overfull"
 
 
 TEXTS: dict[Lost, Text] = {
@@ -66,6 +67,7 @@ TEXTS: dict[Lost, Text] = {
     Lost.PICKUP: gettext_noop("The pick-up has become a whole bar, with rests before it"),
     Lost.OWN_METER: gettext_noop("Bars shorter or longer than their meter have one of their own"),
     Lost.EMPTY_BAR: gettext_noop("A bar without anything in it is a bar of rests"),
+    Lost.OVERFULL: gettext_noop("Notes of a bar that is longer than its meter go on into the next one"),
     Lost.UNEVEN: gettext_noop("A bar that is shorter in one part than in another has rests at its end"),
 }
 

@@ -145,8 +145,8 @@ def _by_bar(part: Part, voice: Sequence[_Event]) -> dict[int, list[_Event]]:
 def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
-        feet = [i for i in inside if staves.kit.lane(part.notes[i].pitch).is_foot]
-        hands = [i for i in inside if not staves.kit.lane(part.notes[i].pitch).is_foot]
+        feet = [i for i in inside if staves.kit.written_lane(part.notes[i].pitch).is_foot]
+        hands = [i for i in inside if not staves.kit.written_lane(part.notes[i].pitch).is_foot]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
     by_span: dict[tuple[int, int, int | None], list[int]] = {}
     for i in inside:
@@ -270,7 +270,7 @@ def _head(
     if part.instrument.has_lanes:
         return WrittenNote(
             note=i, pitch=pitch, step=0, alteration=0, shows_accidental=False, is_tied_from=False, is_tied_on=False,
-            lane=kit.lane(pitch),
+            lane=kit.written_lane(pitch),
         )  # fmt: skip
     spelling = spell(pitch, fifth=part.names[i])
     in_force = said.get(spelling.step, key_alteration(spelling.step, fifths=fifths))

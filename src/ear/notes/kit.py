@@ -25,7 +25,7 @@ class Lane:
     @property
     def is_foot(self) -> bool:
         """Is it played by a foot, and written with its stems down?"""
-        return self.name == "kick"
+        return self.name in FEET
 
 
 LANES = (
@@ -44,6 +44,11 @@ LANES = (
 )
 """General MIDI level 1 percussion numbers, from the top of the staff down. The first
 number of each lane is the one that sounds and is written."""
+
+
+FEET = ("kick", "foot hat")
+FOOT_HAT = Lane(name="foot hat", pitches=(44,), staff_step=-1, head="cross")
+"""The hat as the foot closes it: one lane with the hat for who plays and who listens, on paper a line of its own."""
 
 
 class KitMap:
@@ -69,6 +74,10 @@ class KitMap:
         if found is not None:
             return found
         return Lane(name=f"pad {pitch}", pitches=(pitch,), staff_step=4, head="diamond")
+
+    def written_lane(self, pitch: int) -> Lane:
+        """Where a pitch is written: as its lane, but for the hat that the foot closes."""
+        return FOOT_HAT if pitch in FOOT_HAT.pitches and self.lane(pitch).name == "hat" else self.lane(pitch)
 
     def fold(self, pitch: int) -> int:
         """The number that stands for a pitch's whole lane."""

@@ -21,6 +21,7 @@ from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, 
 from ear.formats.musicxml.unfolding import played_order
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.chord_names import LETTER_PLACES
+from ear.notes.kit import FOOT_HAT
 from ear.notes.note import FIFTHS_MAX, FINGERS
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
@@ -133,8 +134,9 @@ class _Reader:
                 self.found.lose(Lost.OWN_METER)
             if index < len(self.measures):
                 self.state = self.survey[index].before
-                if self.survey[index].plays and self.survey[index].length < form.length:
-                    self.found.lose(Lost.UNEVEN)
+                surveyed_here = self.survey[index]
+                if surveyed_here.plays and surveyed_here.length != form.length:
+                    self.found.lose(Lost.UNEVEN if surveyed_here.length < form.length else Lost.OVERFULL)
                 self._measure(
                     self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number
                 )
@@ -194,7 +196,8 @@ class _Reader:
         staff = whole_of(element.findtext("staff")) or 1
         ties = {tie.get("type") for tie in element.findall("tie")}
         waiting = self.tied.setdefault((pitch, staff), [])
-        before = next((n for n in waiting if n.end == onset), None) if "stop" in ties else None
+        # Some programs write where a tie begins alone.
+        before = next((n for n in waiting if n.end == onset), None)
         release = whole_of(element.get("release")) or 0
         if before is not None:
             waiting.remove(before)
@@ -272,7 +275,7 @@ class _Reader:
         if step in LETTER_PITCHES and octave is not None:
             place = words.STEPS.index(step) + 7 * octave - words.STAFF_BOTTOM_STEP
             head = HEADS_SEEN.get(element.findtext("notehead") or "", "round")
-            lanes = [lane for lane in STANDARD_KIT.lanes if lane.staff_step == place]
+            lanes = [lane for lane in (*STANDARD_KIT.lanes, FOOT_HAT) if lane.staff_step == place]
             for lane in sorted(lanes, key=lambda lane: lane.head != head):
                 return lane.pitches[0]
         self.found.lose(Lost.NO_LANE)
