@@ -58,11 +58,11 @@ class BrowserTest(StaticLiveServerTestCase):
         if message.type == "error" and "422" not in message.text:
             self.troubles.append(message.text)
 
-    def file_is_opened(self) -> None:
+    def file_is_opened(self, address: str = "**/import/*/") -> None:
         """A file that was sent is opened in the background; the page goes on by itself."""
-        self.page.wait_for_url("**/import/*/")
+        self.page.wait_for_url(address)
         factories.work_all()
-        self.page.locator("form.import").wait_for()
+        self.page.locator("main form").wait_for()
 
     def visit(self, path: str, page: Page | None = None) -> None:
         (page or self.page).goto(self.live_server_url + path)

@@ -12,6 +12,7 @@ from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
 from ear.practice.showing import InWords, Skill, ToShow
+from ear.recording.from_file import told
 from oido.assignments.models import Assignment
 from oido.assignments.services import give_booklet, give_exercise
 from oido.booklets.services import make_booklet
@@ -193,6 +194,7 @@ class AccessTest(BrowserTest):
         )  # fmt: skip
         other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
         stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
+        stored.keep(told(stored.data))
         self.check(
             "/", stand, f"/takes/{self.take.pk}/", "/progress/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
             f"{stand}elsewhere/{stored.pk}/", f"/takes/{other.pk}/copy/", f"{stand}compare/?a={other.pk}&b={self.take.pk}",

@@ -386,6 +386,7 @@ class ChoosingTest(StandTest):
             {"name": "home.mid", "mimeType": "audio/midi", "buffer": data}
         )
         page.get_by_role("button", name="Open the file").click()
+        self.file_is_opened("**/elsewhere/*/")
         expect(page.get_by_label("Count-in before bar 1")).to_have_value("1")
         page.get_by_role("button", name="Import as a take").click()
         (take,) = self.stored(page)

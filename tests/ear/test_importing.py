@@ -16,7 +16,7 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import apart, limits
 from ear.formats.account import Lost
-from ear.formats.apart import opened_told, told_apart
+from ear.formats.apart import checked, told_apart
 from ear.formats.importing import HandsFrom, bars_to_take, open_file, opened_from_json, opened_to_json
 from ear.formats.musicxml import write_musicxml
 from ear.formats.smf_parts import read_part, read_take
@@ -240,15 +240,17 @@ class LimitsTest(TestCase):
         self.assertEqual(len(open_file(score(note + endless.format("9" * 6000))).choices), 1)
 
     def test_a_file_that_is_too_hard_ends_its_own_process_alone(self) -> None:
-        self.assertEqual(opened_told(told_apart(write_part(two_hands()))), open_file(write_part(two_hands())))
+        self.assertEqual(
+            opened_from_json(checked(told_apart(write_part(two_hands())))), open_file(write_part(two_hands()))
+        )
         with self.assertRaises(FormatError) as caught:
-            opened_told(told_apart(b"hello"))
+            checked(told_apart(b"hello"))
         self.assertIn("MIDI or MusicXML", str(caught.exception))
         hard = write_part(melody(bars=390))
         for name, most in (("CPU_S", 0), ("MEMORY_BYTES", 1)):
             with self.subTest(name), mock.patch.object(apart, name, most):
                 with self.assertRaises(FormatError) as refused:
-                    opened_told(told_apart(hard))
+                    checked(told_apart(hard))
                 self.assertIn("read within", str(refused.exception))
 
 

@@ -9,25 +9,28 @@ import os
 import resource
 import subprocess
 import sys
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 from ear.errors import FormatError
-from ear.formats.importing import OpenedFile, open_file, opened_from_json, opened_to_json
 
 CPU_S, MEMORY_BYTES = 5, 400_000_000
 WAIT_S = 30
 """Beyond the deadline, for a machine that is busy with others."""
 SOURCE = Path(__file__).resolve().parents[2]
 MODULE = "ear.formats.apart"
+PARTS = "ear.formats.importing"
+"""Reads what an exercise can be made of."""
 
 
-def told_apart(data: bytes) -> dict[str, Any]:
-    """What such a process says of a file, as plain values, to be kept and to be read by `opened_told`."""
+def told_apart(data: bytes, reader: str = PARTS) -> dict[str, Any]:
+    """What such a process says of a file, as plain values, to be kept and checked by `checked`. `reader` is the module
+    whose function `told` reads the file there."""
     threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     try:
         ended = subprocess.run(
-            [sys.executable, "-m", MODULE, str(CPU_S), str(MEMORY_BYTES)],
+            [sys.executable, "-m", MODULE, reader, str(CPU_S), str(MEMORY_BYTES)],
             input=data,
             capture_output=True,
             timeout=CPU_S + WAIT_S,
@@ -42,11 +45,11 @@ def told_apart(data: bytes) -> dict[str, Any]:
     return told
 
 
-def opened_told(told: dict[str, Any]) -> OpenedFile:
-    """The opened file. Raises the FormatError with which it was refused."""
+def checked(told: dict[str, Any]) -> dict[str, Any]:
+    """What was told of a file that was read. Raises the FormatError with which it was refused."""
     if "problem" in told:
         raise FormatError(**told["problem"])
-    return opened_from_json(told)
+    return told
 
 
 def _refused(problem: FormatError) -> dict[str, Any]:
@@ -61,15 +64,16 @@ def _too_hard() -> FormatError:
     )
 
 
-def _told(data: bytes) -> dict[str, Any]:
+def _told(data: bytes, reader: str) -> dict[str, Any]:
     try:
-        return opened_to_json(open_file(data))
+        found: dict[str, Any] = import_module(reader).told(data)
     except FormatError as problem:
         return _refused(problem)
+    return found
 
 
 if __name__ == "__main__":
-    seconds, memory = (int(word) for word in sys.argv[1:])
+    name, seconds, memory = sys.argv[1], int(sys.argv[2]), int(sys.argv[3])
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
-    sys.stdout.write(json.dumps(_told(sys.stdin.buffer.read())))
+    sys.stdout.write(json.dumps(_told(sys.stdin.buffer.read(), name)))

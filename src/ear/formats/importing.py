@@ -281,6 +281,11 @@ def opened_from_json(data: Any) -> OpenedFile:
     )
 
 
+def told(data: bytes) -> dict[str, Any]:
+    """Open a file and say what is in it: what a process apart does. Raises FormatError."""
+    return opened_to_json(open_file(data))
+
+
 def bars_to_take(bars: int) -> tuple[int, int] | None:
     """Of a file with so many bars those that are proposed; None where all of it fits into an exercise."""
     return (1, limits.PART_BARS) if bars > limits.PART_BARS else None

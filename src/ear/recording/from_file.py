@@ -2,14 +2,20 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from typing import Any
+
+import msgspec
 
 from ear.errors import ValueOutOfRange
 from ear.formats.events import EVENTS_MAX, STATUS_NOTE_ON, TIME_MAX_MS, RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import DEFAULT_BPM, Voice, open_midi
 from ear.notes import STANDARD_KIT, Kind, Meter, Part, TempoChange, TempoMap, kind_on_channel
+from ear.plain import alike, from_plain, to_plain
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
+RECORDINGS = "ear.recording.from_file"
+"""For `ear.formats.apart`: reads takes that were recorded elsewhere."""
 COUNT_IN_MOST = 8
 NEAR_QUARTERS = 0.25
 """A note so near to a written one of its pitch speaks for a count-in."""
@@ -91,6 +97,51 @@ class RecordedFile:
 
     def _second(self, quarter: float) -> float:
         return self._tempos.second_at(quarter * TICKS_PER_QUARTER)
+
+
+class _StoredTrack(msgspec.Struct, kw_only=True):
+    voice: Voice
+    name: str
+    notes: int
+    kind: Kind
+
+
+class _Stored(msgspec.Struct, kw_only=True):
+    tracks: list[_StoredTrack]
+    bpm: float | None
+    meter: tuple[int, int] | None
+    messages: list[tuple[float, Voice, tuple[int, int, int]]]
+    tempos: list[tuple[int, float]]
+
+
+def told(data: bytes) -> dict[str, Any]:
+    """Open a file and say what is in it, as plain values: what a process apart does. Raises FormatError."""
+    found = open_recording(data)
+    plain: dict[str, Any] = to_plain(
+        _Stored(
+            tracks=[alike(track, _StoredTrack) for track in found.tracks],
+            bpm=found.bpm,
+            meter=(found.meter.numerator, found.meter.denominator) if found.meter else None,
+            messages=list(found._messages),
+            tempos=[(c.tick, c.bpm) for c in found._tempos.changes],
+        )
+    )
+    return plain
+
+
+def recording_told(plain: Any) -> RecordedFile:
+    """The file that `told` told of. Raises FormatError."""
+    stored = from_plain(plain, _Stored, expected="a recording")
+    return RecordedFile(
+        tracks=tuple(
+            Track(voice=each.voice, name=each.name, notes=each.notes, kind=each.kind)
+            for each in stored.tracks
+        ),
+        bpm=stored.bpm,
+        meter=Meter(numerator=stored.meter[0], denominator=stored.meter[1]) if stored.meter else None,
+        _messages=tuple(stored.messages),
+        _tempos=TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in stored.tempos]),
+    )
 
 
 def open_recording(data: bytes) -> RecordedFile:

@@ -33,10 +33,10 @@ def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
 
 
 @job_kind(OPENING)
-def open_upload(progress: Progress, *, upload: int) -> None:
+def open_upload(progress: Progress, *, upload: int, reader: str) -> None:
     found = ImportedFile.objects.filter(pk=upload).first()
     if found is not None:
-        found.keep(told_apart(bytes(found.data)))
+        found.keep(told_apart(bytes(found.data), reader))
 
 
 @job_kind("exercises.sweep")

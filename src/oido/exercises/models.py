@@ -7,8 +7,7 @@ from typing import Any
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from ear.formats.apart import opened_told
-from ear.formats.importing import OpenedFile
+from ear.formats.apart import checked
 from ear.formats.part_json import part_from_json
 from ear.free.exercise import FreeSpec
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
@@ -233,7 +232,7 @@ class ImportedFile(SchoolRow):
         self.told = zlib.compress(json.dumps(told).encode())
         self.save(update_fields=["told"])
 
-    def opened(self) -> OpenedFile:
+    def what_was_told(self) -> dict[str, Any]:
         """Raises the FormatError with which the file was refused."""
         assert self.told is not None
-        return opened_told(json.loads(zlib.decompress(bytes(self.told))))
+        return checked(json.loads(zlib.decompress(bytes(self.told))))

@@ -7,9 +7,9 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.urls import reverse
 from django.utils import timezone
 
+from ear.formats.apart import PARTS
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.free.exercise import FreeSpec
 from ear.labels import LabelKind
@@ -202,10 +202,18 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
 
 
-def open_upload(owner: User, stored: ImportedFile) -> None:
-    """Have a file opened in the background, apart from what serves people; asked for twice it is done once."""
-    back = reverse("import", kwargs={"pk": stored.pk})
-    ask_for(OPENING, owner=owner, key=str(stored.pk), title=stored.name, back=back, upload=stored.pk)
+def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = PARTS) -> None:
+    """Have a file opened in the background by one of the core's readers, apart from what serves people; asked for
+    twice it is done once. `back` is the page that waits for it."""
+    ask_for(
+        OPENING,
+        owner=owner,
+        key=str(stored.pk),
+        title=stored.name,
+        back=back,
+        upload=stored.pk,
+        reader=reader,
+    )
 
 
 def opening_failed(stored: ImportedFile) -> bool:

@@ -8,7 +8,8 @@ from django.utils.text import capfirst
 from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
-from ear.formats.apart import opened_told, told_apart
+from ear.formats.apart import checked, told_apart
+from ear.formats.importing import opened_from_json
 from ear.formats.limits import FILE_BYTES
 from ear.formats.part_json import part_from_json
 from ear.formats.together import check_fits
@@ -221,7 +222,7 @@ class RulesForm(forms.ModelForm):
                 self.add_error("backing_file", _("This file is too large for an exercise (over 4 MB)."))
                 return None
             try:
-                opened = opened_told(told_apart(file.read()))
+                opened = opened_from_json(checked(told_apart(file.read())))
                 return check_fits(opened.part(opened.first_choice(opened.kind), kind=opened.kind))
             except EarError as problem:
                 self.add_error(

@@ -5,12 +5,13 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
-from django_htmx.http import HttpResponseClientRefresh
 
 from ear.drawing.page import page_rows, page_view
 from ear.errors import EarError
+from ear.formats.importing import opened_from_json
 from ear.notes import Part
 from ear.reading import said_account
 from oido.common.permissions import for_teachers
@@ -18,7 +19,8 @@ from oido.common.problems import said
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
-from oido.exercises.services import create_exercise, from_bundle, open_upload, opening_failed, store_upload
+from oido.exercises.services import create_exercise, from_bundle, open_upload, store_upload
+from oido.exercises.views.opening import being_opened
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
 
@@ -35,8 +37,9 @@ def upload(request: Request) -> HttpResponseBase:
                 exercise = create_exercise(request.user, from_bundle(form.bundled))
                 return redirect("exercise", pk=exercise.pk)
             stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
-            open_upload(request.user, stored)
-            return redirect("import", pk=stored.pk)
+            address = reverse("import", kwargs={"pk": stored.pk})
+            open_upload(request.user, stored, back=address)
+            return redirect(address)
         return render(request, "exercises/new.html", {"form": form}, status=422)
     return render(request, "exercises/new.html", {"form": form})
 
@@ -46,12 +49,11 @@ def upload(request: Request) -> HttpResponseBase:
 def import_file(request: Request, pk: int) -> HttpResponseBase:
     """What is in a file that was sent; “look” in the data draws it as it would be taken."""
     stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
-    if stored.told is None:
-        return _being_opened(request, stored)
-    if request.htmx and request.method == "GET":
-        return HttpResponseClientRefresh()
+    waiting = being_opened(request, stored, send_again=reverse("new-exercise"))
+    if waiting is not None:
+        return waiting
     try:
-        opened = stored.opened()
+        opened = opened_from_json(stored.what_was_told())
     except EarError as problem:
         messages.error(request, _("This file cannot be read: %(problem)s.") % {"problem": said(problem)})
         return redirect("new-exercise")
@@ -71,17 +73,6 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
         return redirect("bench", pk=exercise.pk)
     context = {"form": form, "opened": opened, "stored": stored, **_preview(form)}
     return render(request, "exercises/import.html", context, status=422 if form.is_bound else 200)
-
-
-def _being_opened(request: Request, stored: ImportedFile) -> HttpResponseBase:
-    """The page that waits for the job which opens the file; asked for again where there is none."""
-    if opening_failed(stored):
-        messages.error(request, _("This file could not be opened. Send it again."))
-        stored.delete()
-        return HttpResponseClientRefresh() if request.htmx else redirect("new-exercise")
-    open_upload(request.user, stored)
-    template = "exercises/_being_opened.html" if request.htmx else "exercises/being_opened.html"
-    return render(request, template, {"stored": stored})
 
 
 def _preview(form: ImportForm) -> dict[str, Any]:

@@ -8,22 +8,25 @@ from django import forms
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_http_methods
 
 from ear.errors import EarError
+from ear.formats.importing import MIDI_START
 from ear.formats.limits import FILE_BYTES
 from ear.notes import Part
-from ear.recording.from_file import COUNT_IN_MOST, RecordedFile, Track, open_recording
+from ear.recording.from_file import COUNT_IN_MOST, RECORDINGS, RecordedFile, Track, recording_told
 from oido.assignments.deals import Deal
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.permissions import for_students
 from oido.common.sources import Source
 from oido.exercises.models import ImportedFile
-from oido.exercises.services import store_upload
+from oido.exercises.services import open_upload, store_upload
+from oido.exercises.views.opening import being_opened
 from oido.people.requests import Request
 from oido.stand.given import deal_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
@@ -42,13 +45,8 @@ class FileForm(forms.Form):
         if file.size > FILE_BYTES:
             raise forms.ValidationError(_("This file is too large for a take (over 4 MB)."))
         self.content = file.read()
-        try:
-            if not open_recording(self.content).tracks:
-                raise forms.ValidationError(_("There is no note in this file."))
-        except EarError as problem:
-            raise forms.ValidationError(
-                _("This file cannot be read: %(problem)s."), params={"problem": problem}
-            ) from problem
+        if not self.content.startswith(MIDI_START):
+            raise forms.ValidationError(_("This is no MIDI file: a Standard MIDI File ends in .mid."))
         return file
 
 
@@ -100,7 +98,9 @@ def choose_file(request: Request, pk: int) -> HttpResponseBase:
     form = FileForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
-        return redirect("elsewhere-file", pk=pk, upload=stored.pk)
+        address = reverse("elsewhere-file", kwargs={"pk": pk, "upload": stored.pk})
+        open_upload(request.user, stored, back=address, reader=RECORDINGS)
+        return redirect(address)
     context = {"assignment": deal.assignment, "exercise": deal.exercise, "form": form}
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/elsewhere.html", context, status=status)
@@ -112,7 +112,20 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
     """What was found in the file, to be changed; then it is a take like any other."""
     deal = deal_or_404(request, pk)
     stored = get_object_or_404(ImportedFile, pk=upload, owner=request.user)
-    recorded = open_recording(bytes(stored.data))
+    send_again = reverse("elsewhere", kwargs={"pk": pk})
+    waiting = being_opened(request, stored, send_again=send_again, reader=RECORDINGS)
+    if waiting is not None:
+        return waiting
+    try:
+        recorded = recording_told(stored.what_was_told())
+    except EarError as problem:
+        messages.error(
+            request, _("This file cannot be read: %(problem)s.") % {"problem": problems.said(problem)}
+        )
+        return redirect(send_again)
+    if not recorded.tracks:
+        messages.error(request, _("There is no note in this file."))
+        return redirect(send_again)
     bpm = float(deal.exercise.tempo_bpm)
     form = ElsewhereForm(
         request.POST or None, recorded=recorded, part=deal.exercise.part_in_force.read(), bpm=bpm

@@ -1,0 +1,27 @@
+"""The page that waits while a file is opened."""
+
+from django.contrib import messages
+from django.http import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.utils.translation import gettext as _
+from django_htmx.http import HttpResponseClientRefresh
+
+from ear.formats.apart import PARTS
+from oido.exercises.models import ImportedFile
+from oido.exercises.services import open_upload, opening_failed
+from oido.people.requests import Request
+
+
+def being_opened(
+    request: Request, stored: ImportedFile, *, send_again: str, reader: str = PARTS
+) -> HttpResponseBase | None:
+    """The page to show until a job has opened the file, asked for where there is none; None once it is open."""
+    if stored.told is not None:
+        return HttpResponseClientRefresh() if request.htmx and request.method == "GET" else None
+    if opening_failed(stored):
+        messages.error(request, _("This file could not be opened. Send it again."))
+        stored.delete()
+        return HttpResponseClientRefresh() if request.htmx else redirect(send_again)
+    open_upload(request.user, stored, back=request.path, reader=reader)
+    template = "exercises/_being_opened.html" if request.htmx else "exercises/being_opened.html"
+    return render(request, template, {"stored": stored})
