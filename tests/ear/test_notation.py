@@ -131,6 +131,14 @@ class EngravingTest(TestCase):
         self.assertEqual(set(re.findall(r'<verse n="(\d)"><syl>(?:kick|hat)', mei)), {"1", "2"})
         self.assertEqual(len(re.findall(r'<verse n="2"><syl>kick</syl>', mei)), mei.count(">kick<"))
 
+    def test_where_a_key_is_let_go_makes_no_triplet(self) -> None:
+        last = Note(onset_tick=0, length_tick=1843, pitch=60, velocity=80)
+        (written,) = write_out(melody(bars=1).with_notes([last])).bars[0].staves[0].voices[0]
+        self.assertEqual((written.value.base, written.value.is_triplet), (1, False))
+        third = replace(last, length_tick=320)
+        voice = write_out(melody(bars=1).with_notes([third])).bars[0].staves[0].voices[0]
+        self.assertTrue(voice[0].value.is_triplet)
+
     def test_the_hat_that_the_foot_closes_is_written_with_the_feet(self) -> None:
         part = beat(bars=1)
         stepped = part.with_notes((*part.notes, replace(part.notes[0], pitch=44, onset_tick=480)))

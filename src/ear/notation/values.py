@@ -46,6 +46,11 @@ PLAIN_VALUES = _values(is_triplet=False)
 TRIPLET_VALUES = _values(is_triplet=True)
 
 
+THIRDS = (TICKS_PER_QUARTER // 3, 2 * TICKS_PER_QUARTER // 3)
+THIRD_NEAR = 12
+"""Ticks."""
+
+
 class Grid:
     """Ticks that can be written: beat by beat, in two or in three."""
 
@@ -57,7 +62,10 @@ class Grid:
         """The grid on which a part is written: triplets in those quarters that need them."""
         edges: dict[int, list[int]] = {}
         for note in part.notes:
-            ends = (note.end_tick,) if part.instrument.has_length else ()
+            # An end speaks for triplets only where it is plainly one: most keys are let go anywhere.
+            into = note.end_tick % TICKS_PER_QUARTER
+            is_third = min(abs(into - third) for third in THIRDS) <= THIRD_NEAR
+            ends = (note.end_tick,) if part.instrument.has_length and is_third else ()
             for tick in (note.onset_tick, *ends):
                 edges.setdefault(tick // TICKS_PER_QUARTER, []).append(tick % TICKS_PER_QUARTER)
         triplets = frozenset(
