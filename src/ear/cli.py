@@ -10,9 +10,10 @@ from typing import TypeVar
 
 from ear.assess import Assessment, assess
 from ear.errors import EarError
+from ear.formats.kit_json import read_kit
 from ear.formats.smf_parts import read_part, read_take
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level, level_named
-from ear.notes import Kind
+from ear.notes import STANDARD_KIT, Kind, KitMap
 from ear.report_json import DEFAULT_SCHEMA, SCHEMAS, assessment_to_json
 from ear.summary import summary
 
@@ -29,7 +30,13 @@ def main(arguments: list[str]) -> int:
         return _bench(options)
     if options.command == "read":
         return _read_file(options)
-    return _batch(options.batch, options.level, options.schema) if options.batch else _measure(options)
+    try:
+        kit = _read(options.kit, read_kit) if options.kit else STANDARD_KIT
+    except BadFile as problem:
+        return _complain(problem.file, problem.reason)
+    if options.batch:
+        return _batch(options.batch, options.level, options.schema, kit)
+    return _measure(options, kit)
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -43,6 +50,12 @@ def _parser() -> argparse.ArgumentParser:
         "--count-in", type=_bars, default=0, metavar="BARS", help="bars of the take file before bar 1"
     )
     measuring.add_argument("--level", default=DEFAULT_LEVEL.key, help=", ".join(LEVELS))
+    measuring.add_argument(
+        "--kit",
+        type=Path,
+        metavar="FILE",
+        help="of drums: which numbers are which lane, a JSON file (oido.kit/1)",
+    )
     measuring.add_argument("--json", action="store_true", help="print one JSON object")
     measuring.add_argument(
         "--schema", type=int, choices=list(SCHEMAS), default=DEFAULT_SCHEMA, help="of the JSON; 1 without it"
@@ -83,7 +96,7 @@ def _complain(where: object, problem: object) -> int:
     return EXIT_BAD_INPUT
 
 
-def _measure(options: argparse.Namespace) -> int:
+def _measure(options: argparse.Namespace, kit: KitMap) -> int:
     if options.target is None or options.take is None or options.kind is None:
         return _complain("measure", "a TARGET, a TAKE and --kind are needed, or --batch LIST")
     try:
@@ -91,7 +104,7 @@ def _measure(options: argparse.Namespace) -> int:
     except EarError as problem:
         return _complain("--level", problem)
     try:
-        assessment = _assess(options.target, options.take, options.kind, options.count_in, level)
+        assessment = _assess(options.target, options.take, options.kind, options.count_in, level, kit)
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
     print(_json(assessment, options.schema) if options.json else summary(assessment))
@@ -125,10 +138,10 @@ class BadFile(Exception):
         self.file, self.reason = file, reason
 
 
-def _assess(target: Path, take: Path, kind: str, count_in: int, level: Level) -> Assessment:
+def _assess(target: Path, take: Path, kind: str, count_in: int, level: Level, kit: KitMap) -> Assessment:
     part = _read(target, lambda data: read_part(data, kind=Kind(kind)))
     played = _read(take, lambda data: read_take(data, part=part, count_in_bars=count_in))
-    return assess(part, played, level=level)
+    return assess(part, played, level=level, kit=kit)
 
 
 def _read(file: Path, parse: Callable[[bytes], T]) -> T:
@@ -144,7 +157,7 @@ def _json(assessment: Assessment, schema: int) -> str:
     return json.dumps(assessment_to_json(assessment, schema=schema), ensure_ascii=False)
 
 
-def _batch(file: Path, level_name: str, schema: int) -> int:
+def _batch(file: Path, level_name: str, schema: int, kit: KitMap) -> int:
     """A JSON line for each line of the list; a broken one gives {"error": …} and is passed over.
 
     Paths are taken from the list's own folder unless they are absolute.
@@ -156,16 +169,16 @@ def _batch(file: Path, level_name: str, schema: int) -> int:
         return _complain(file, problem)
     for number, line in enumerate(lines, start=1):
         if line.strip():
-            print(_batch_line(file.parent, line, number, level, schema), flush=True)
+            print(_batch_line(file.parent, line, number, level, schema, kit), flush=True)
     return 0
 
 
-def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int) -> str:
+def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int, kit: KitMap) -> str:
     try:
         wanted = json.loads(line)
         target, take = folder / wanted["target"], folder / wanted["take"]
         count_in = _bars(str(wanted.get("count_in", 0)))
-        return _json(_assess(target, take, wanted["kind"], count_in, level), schema)
+        return _json(_assess(target, take, wanted["kind"], count_in, level, kit), schema)
     except KeyError as problem:
         reason = f"{problem} is missing"
     except (BadFile, EarError, TypeError, ValueError, argparse.ArgumentTypeError) as problem:

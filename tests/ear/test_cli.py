@@ -13,8 +13,9 @@ from ear.benchmarks.cases import make_cases
 from ear.benchmarks.matching import report
 from ear.cli import main
 from ear.formats.musicxml import write_musicxml
+from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_take
-from ear.notes import Hand, Note
+from ear.notes import Hand, Note, Take
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat, two_hands
 
@@ -69,6 +70,27 @@ class MeasureCommandTest(TestCase):
             sum(loss["points"] for loss in timing["losses"]), 100 - timing["score"], places=4
         )
         self.assertEqual({note["tone"] for note in judged["ear_notes"]} - {"fault", "fact", "praise"}, set())
+
+    def test_a_kit_map_says_which_numbers_are_which_lane(self) -> None:
+        other = {36: 70, 38: 91, 42: 22}
+        take = read_take(self.take.read_bytes(), part=self.part, count_in_bars=1)
+        sent = Take.of(replace(n, pitch=other[n.pitch]) for n in take.notes)
+        self.take.write_bytes(write_take(sent, part=self.part, count_in_bars=1))
+        kit = self.take.with_suffix(".json")
+        kit.write_text(
+            json.dumps(
+                {"schema": "oido.kit/1", "lanes": {"kick": [36, 70], "snare": [38, 91], "hat": [42, 22]}}
+            )
+        )
+        without = json.loads(self.run_measure("--count-in", "1", "--json")[1])["score"]
+        code, out, _ = self.run_measure("--count-in", "1", "--json", "--kit", str(kit))
+        self.assertEqual(code, 0)
+        self.assertGreater(json.loads(out)["score"], without + 20)
+        for wrong in ("[]", "{", '{"schema": "oido.kit/1", "lanes": {"kick": [36], "snare": [36]}}',
+                      '{"schema": "oido.kit/1", "lanes": {"kick": [300]}}'):  # fmt: skip
+            kit.write_text(wrong)
+            code, out, err = self.run_measure("--kit", str(kit))
+            self.assertEqual((code, out, err.count("\n")), (2, "", 1))
 
     def test_without_json_it_is_readable(self) -> None:
         code, out, _ = self.run_measure("--count-in", "1", "--level", "Secure")

@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
+from ear.notes.pitch import LETTER_FIFTHS
+
 QUALITIES = {
     "": (0, 4, 7),
     "m": (0, 3, 7),
@@ -43,7 +45,7 @@ NAME = re.compile(r"([A-Ha-h][#b♯♭]?)((?:6/9|[^/\s])*)(?:/([A-Ha-h][#b♯♭
 """Root, quality, and bass after a slash; an accidental behind the letter is the root's: F♯5 is a fifth on F♯."""
 NO_CHORD = "N.C."
 NO_CHORDS = frozenset({"n.c.", "n.c", "nc"})
-LETTER_PLACES = dict(zip("FCGDAEB", range(-1, 6), strict=True)) | {"H": 5}
+LETTER_PLACES = LETTER_FIFTHS | {"H": 5}
 """H is the German name of B."""
 SIGNS = {
     "#": 7, "♯": 7, "b": -7, "♭": -7, "": 0, "##": 14, "♯♯": 14, "x": 14, "bb": -14, "♭♭": -14,

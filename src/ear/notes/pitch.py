@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 
 LETTERS = "CDEFGAB"
+LETTER_FIFTHS = dict(zip("FCGDAEB", range(-1, 6), strict=True))
+"""Letters on the line of fifths: C 0, G 1, F -1."""
 BLACK_KEYS = frozenset({1, 3, 6, 8, 10})
 """Pitch classes."""
 ALTERATION_SIGNS = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "♯♯"}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ear.errors import UnknownName, ValueOutOfRange
-from ear.notes.pitch import LETTERS
+from ear.notes.pitch import LETTER_FIFTHS, LETTERS
 
 MAJOR_NAMES = ("C♭", "G♭", "D♭", "A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯")
 MINOR_NAMES = ("A♭", "E♭", "B♭", "F", "C", "G", "D", "A", "E", "B", "F♯", "C♯", "G♯", "D♯", "A♯")
@@ -63,7 +63,6 @@ FIFTHS_BELOW_MAJOR = {
 
 ALTERATIONS = {"": 0, "♯": 1, "#": 1, "♭": -1, "b": -1}
 LETTER_PITCHES = dict(zip(LETTERS, (0, 2, 4, 5, 7, 9, 11), strict=True))
-LETTER_FIFTHS = dict(zip("FCGDAEB", range(-1, 6), strict=True))
 SHARPS_PER_KEY, SEVEN = 7, 7
 
 

@@ -20,9 +20,9 @@ from ear.formats.musicxml.gathered import Counts, Gathered, Sounding
 from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, tame
 from ear.formats.musicxml.unfolding import played_order
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
-from ear.notes.chord_names import LETTER_PLACES
 from ear.notes.kit import FOOT_HAT
 from ear.notes.note import FIFTHS_MAX, FINGERS
+from ear.notes.pitch import LETTER_FIFTHS
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
@@ -256,7 +256,7 @@ class _Reader:
         )
         if step is None or alter.denominator != 1:
             return None
-        fifth = LETTER_PLACES[step] + 7 * int(alter) + self.state.renamed
+        fifth = LETTER_FIFTHS[step] + 7 * int(alter) + self.state.renamed
         return fifth if fifth in names_of(pitch) else None
 
     def _percussion(self, element: Element) -> int | None:

@@ -32,17 +32,9 @@ class PickTool(Tool):
     last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
     of = forms.ChoiceField(label=_("of"), required=False)
     name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch by name"))
-    shorter_than = whole_field(
-        _("shorter than"), 1, TICKS_MOST, required=False, help_text=_("ticks, 480 a quarter")
-    )
-    softer_than = whole_field(_("softer than"), 1, VELOCITY_MAX, required=False, help_text=_("velocity"))
-    off_by_more_than = whole_field(
-        _("off by more than"),
-        0,
-        TICKS_PER_QUARTER,
-        required=False,
-        help_text=_("ticks from sixteenths and triplets"),
-    )
+    shorter_than = whole_field(_("shorter than (ticks)"), 1, TICKS_MOST, required=False)
+    softer_than = whole_field(_("softer than"), 1, VELOCITY_MAX, required=False)
+    off_by_more_than = whole_field(_("off the grid by (ticks)"), 0, TICKS_PER_QUARTER, required=False)
     looks = forms.ChoiceField(label=_("that look"), required=False, choices=LOOKS)
 
     def fit(self, part: Part) -> None:
