@@ -35,7 +35,6 @@ class Lost(StrEnum):
     STAVES = "staves"
     PICKUP = "pickup"
     OWN_METER = "own_meter"
-    EMPTY_BAR = "empty_bar"
     UNEVEN = "uneven"
     OVERFULL = "overfull"
 
@@ -66,7 +65,6 @@ TEXTS: dict[Lost, Text] = {
     Lost.STAVES: gettext_noop("Staves below the second are read as the left hand"),
     Lost.PICKUP: gettext_noop("The pick-up has become a whole bar, with rests before it"),
     Lost.OWN_METER: gettext_noop("Bars shorter or longer than their meter have one of their own"),
-    Lost.EMPTY_BAR: gettext_noop("A bar without anything in it is a bar of rests"),
     Lost.OVERFULL: gettext_noop("Notes of a bar that is longer than its meter go on into the next one"),
     Lost.UNEVEN: gettext_noop("A bar that is shorter in one part than in another has rests at its end"),
 }
