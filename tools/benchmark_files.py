@@ -83,8 +83,9 @@ def _midi_by_music21(path: Path) -> Iterator[tuple[float, float, int, str]]:
     file.read()
     file.close()
     for track in file.tracks:
-        for (start, on), (end, _off) in getNotesFromEvents(getTimeForEvents(track)):
-            yield start / file.ticksPerQuarterNote, (end - start) / file.ticksPerQuarterNote, on.pitch, ""
+        for each in getNotesFromEvents(getTimeForEvents(track)):
+            quarter = file.ticksPerQuarterNote
+            yield each.onTime / quarter, (each.offTime - each.onTime) / quarter, each.event.pitch, ""
 
 
 def _score_by_music21(path: Path) -> Iterator[tuple[float, float, int, str]]:
