@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from django.apps import apps
-from django.core.mail import EmailMessage
+from django.core.mail import EmailMessage, get_connection
 from django.db import models
 from django.test import Client, TestCase, override_settings
 from django.utils import timezone
@@ -112,8 +112,10 @@ class LeavingTest(TestCase):
             tempfile.TemporaryDirectory() as folder,
             override_settings(EMAIL_FILE_PATH=folder, EMAIL_BACKEND=files),
         ):
-            EmailMessage("Hello", f"Hello {FIRST} {LAST}", "a@s.example", [EMAIL]).send()
-            EmailMessage("Hello", "Hello Bo", "a@s.example", ["bo@s.example"]).send()
+            # Both at once alive: files are named by the second and the connection's identity, which may come again.
+            one, other = get_connection(), get_connection()
+            EmailMessage("Hello", f"Hello {FIRST} {LAST}", "a@s.example", [EMAIL], connection=one).send()
+            EmailMessage("Hello", "Hello Bo", "a@s.example", ["bo@s.example"], connection=other).send()
             with self.captureOnCommitCallbacks(execute=True), self.assertLogs("oido", "INFO") as logs:
                 made = erase(self.head, self.person)
             self.assertEqual(len(list(Path(folder).iterdir())), 1)
