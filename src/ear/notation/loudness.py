@@ -21,6 +21,7 @@ SCATTER = 7.0
 STAY_PRICE, MOVE_PRICE = 9.0, 14.0
 """Of a stretch, in squared scatters: a new one must explain so much."""
 GOES_ON_STEPS = 20.0
+"""A crescendo that begins so near to where the music was goes on from there."""
 ALIKE_LEAST = 3
 """Bars in which a place must be played for its accent to be known."""
 MOVE_LEAST_STEPS, MOVE_LEAST_BEATS = 16.0, 3
@@ -129,7 +130,7 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
     def sums(values: Floats) -> Floats:
         return np.concatenate(([0.0], np.cumsum(values)))
 
-    # Counted from the first beat, in quarters of a thousand ticks, so that squares stay small.
+    # Counted from the first beat, in thousands of ticks, so that squares stay small.
     x = (at - at[0]) / 1000.0
     n_, sx, sy, sxx, sxy, syy = (
         sums(v) for v in (np.ones(count), x, strength, x * x, x * strength, strength**2)

@@ -7,6 +7,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
+from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import GRACES, Ornament, Part, PedalMove, pedal_points
 from ear.notes.pitch import LETTERS
@@ -37,6 +38,7 @@ def mei_of(
     """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers."""
     return _Writer(
         score=write_out(part),
+        loudness=loudness_of(part),
         labels=Labels.of(part, frozenset(labels), conventions),
         with_tempo=with_tempo,
     ).document()
@@ -45,6 +47,7 @@ def mei_of(
 @dataclass(slots=True, kw_only=True)
 class _Writer:
     score: WrittenScore
+    loudness: Loudness
     labels: Labels
     with_tempo: bool
     pieces: dict[int, int] = field(default_factory=dict)
@@ -141,11 +144,11 @@ class _Writer:
                     "pedal",
                     {**place, "dir": PEDAL_WAYS[point.move], "form": "line", "place": "below"},
                 )
-        for sign in self.score.loudness.signs:
+        for sign in self.loudness.signs:
             if start <= sign.tick < end:
                 place = {"staff": "1", "tstamp": beat(sign.tick), "place": "below"}
                 SubElement(measure, "dynam", place).text = sign.sign
-        for hairpin in self.score.loudness.hairpins:
+        for hairpin in self.loudness.hairpins:
             if start <= hairpin.start_tick < end:
                 last = self.part.meters.bar_at(hairpin.end_tick)
                 into = (hairpin.end_tick - last.start_tick) * last.meter.numerator / last.meter.bar_ticks

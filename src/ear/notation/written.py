@@ -10,7 +10,6 @@ from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
 from ear.measuring.dynamics import accented
-from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
@@ -88,8 +87,6 @@ class WrittenScore:
     shaped note by note, and an accent over each stronger one would say nothing."""
     ghosts: frozenset[int]
     """Strokes in brackets."""
-    loudness: Loudness
-    """What stands under the notes: f and p, crescendo and diminuendo."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,7 +125,6 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
         bars=tuple(bars),
         accents=frozenset(accented(part, kit=kit).nonzero()[0].tolist() if is_drums else ()),
         ghosts=ghosts(part, kit=kit) if is_drums else frozenset(),
-        loudness=loudness_of(part),
     )
 
 

@@ -5,31 +5,19 @@ it: `attack` and `release` (divisions by which onset and end differ) and `dynami
 of 90). So nothing of the part is lost.
 """
 
+from bisect import bisect_left
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from itertools import groupby
-from typing import Any
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from ear.errors import UnknownName
 from ear.formats.musicxml import words
+from ear.formats.musicxml.making import add, add_pitched, add_unpitched, move
+from ear.formats.musicxml.marks import Mark, marks_of
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import (
-    GRACES,
-    STANDARD_KIT,
-    Hand,
-    Note,
-    Ornament,
-    Part,
-    PedalMove,
-    PedalPoint,
-    pedal_points,
-    spell,
-)  # fmt: skip
+from ear.notes import GRACES, STANDARD_KIT, Hand, Note, Ornament, Part, spell  # fmt: skip
 from ear.notes.note import VOICES_MOST
-from ear.patterns.chords import Chord
-from ear.patterns.modes import Tonic
 from ear.units import TICKS_PER_QUARTER
 
 DOCTYPE = (
@@ -37,7 +25,6 @@ DOCTYPE = (
     '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
     '"http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-PEDAL_TYPES = {PedalMove.DOWN: "start", PedalMove.CHANGE: "change", PedalMove.UP: "stop"}
 
 
 def write_musicxml(part: Part, *, title: str = "") -> bytes:
@@ -49,22 +36,19 @@ def write_musicxml(part: Part, *, title: str = "") -> bytes:
 class _Writer:
     score: WrittenScore
     title: str
-    written: dict[int, int] = field(default_factory=dict)
-    """For each note the tick at which its last piece so far ends."""
-    begun: set[int] = field(default_factory=set)
 
     @property
     def part(self) -> Part:
         return self.score.part
 
     @cached_property
-    def pedal(self) -> tuple[PedalPoint, ...]:
-        return pedal_points(self.part.pedal)
+    def marks(self) -> list[Mark]:
+        return marks_of(self.part, staves=len(self.score.clefs))
 
     def document(self) -> bytes:
         root = Element("score-partwise", version="4.0")
         if self.title:
-            _add(_add(root, "work"), "work-title", self.title)
+            add(add(root, "work"), "work-title", self.title)
         self._part_list(root)
         part = SubElement(root, "part", id="P1")
         before: WrittenBar | None = None
@@ -76,36 +60,36 @@ class _Writer:
 
     def _part_list(self, root: Element) -> None:
         has_lanes = self.part.instrument.has_lanes
-        score_part = SubElement(_add(root, "part-list"), "score-part", id="P1")
+        score_part = SubElement(add(root, "part-list"), "score-part", id="P1")
         hands = {n.hand for n in self.part.notes}
         hand = next(iter(hands)) if len(hands) == 1 else None
         name = "Drums" if has_lanes else f"Keyboard, {hand.value} hand" if hand else "Keyboard"
-        _add(score_part, "part-name", name)
+        add(score_part, "part-name", name)
         if not has_lanes:
             return
         pitches = sorted({n.pitch for n in (*self.part.notes, *self.part.cues)})
         for pitch in pitches:
             instrument = SubElement(score_part, "score-instrument", id=f"P1-I{pitch}")
-            _add(instrument, "instrument-name", self.part.lane_name(pitch))
+            add(instrument, "instrument-name", self.part.lane_name(pitch))
         for pitch in pitches:
             midi = SubElement(score_part, "midi-instrument", id=f"P1-I{pitch}")
-            _add(midi, "midi-channel", 10)
+            add(midi, "midi-channel", 10)
             # The format counts percussion numbers from 1.
-            _add(midi, "midi-unpitched", pitch + 1)
+            add(midi, "midi-unpitched", pitch + 1)
 
     def _measure(self, parent: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         measure = SubElement(parent, "measure", number=str(bar.bar.number))
         self._attributes(measure, bar, before)
         start = bar.bar.start_tick
-        at = self._directions(measure, bar)
+        at = self._marks(measure, bar)
         for number, staff in enumerate(bar.staves, start=1):
             for voice, line in zip(staff.numbers, staff.voices, strict=True):
-                _move(measure, start - at)
+                move(measure, start - at)
                 at = self._voice(measure, bar, line, voice=VOICES_MOST * (number - 1) + voice, staff=number)
         at = self._cues(measure, bar, at, voice=VOICES_MOST * len(bar.staves) + 1)
-        _move(measure, bar.bar.end_tick - at)
+        move(measure, bar.bar.end_tick - at)
         if bar is self.score.bars[-1]:
-            _add(SubElement(measure, "barline", location="right"), "bar-style", "light-heavy")
+            add(SubElement(measure, "barline", location="right"), "bar-style", "light-heavy")
 
     def _attributes(self, measure: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         meter = bar.bar.meter
@@ -113,76 +97,39 @@ class _Writer:
         has_meter = before is None or before.bar.meter != meter
         if not (has_key or has_meter or before is None):
             return
-        attributes = _add(measure, "attributes")
+        attributes = add(measure, "attributes")
         if before is None:
-            _add(attributes, "divisions", TICKS_PER_QUARTER)
+            add(attributes, "divisions", TICKS_PER_QUARTER)
         if has_key:
-            _add(_add(attributes, "key"), "fifths", bar.fifths)
+            add(add(attributes, "key"), "fifths", bar.fifths)
         if has_meter:
-            time = _add(attributes, "time")
-            _add(time, "beats", meter.numerator)
-            _add(time, "beat-type", meter.denominator)
+            time = add(attributes, "time")
+            add(time, "beats", meter.numerator)
+            add(time, "beat-type", meter.denominator)
         if before is None:
             staves = len(self.score.clefs)
             if staves > 1:
-                _add(attributes, "staves", staves)
+                add(attributes, "staves", staves)
             for n, name in enumerate(self.score.clefs, start=1):
                 sign, line = words.CLEFS[name]
-                clef = _add(attributes, "clef")
+                clef = add(attributes, "clef")
                 if staves > 1:
                     clef.set("number", str(n))
-                _add(clef, "sign", sign)
+                add(clef, "sign", sign)
                 if line:
-                    _add(clef, "line", line)
+                    add(clef, "line", line)
 
-    def _directions(self, measure: Element, bar: WrittenBar) -> int:
-        """Sections, tempos and chord names of a bar, in order of time. Gives where they end."""
+    def _marks(self, measure: Element, bar: WrittenBar) -> int:
+        """What stands over and under the bar. Gives where it ends; at the part's end stands the last bar's."""
         start, end = bar.bar.start_tick, bar.bar.end_tick
-        marks: list[tuple[int, float, Any]] = []
-        marks += [(start, 0, s) for s in self.part.sections if s.bar == bar.bar.number]
-        marks += [(c.tick, 1, c) for c in self.part.tempos.changes if start <= c.tick < end]
-        marks += [(c.tick, 2, c) for c in self.part.chords if start <= c.tick < end]
-        last = bar is self.score.bars[-1]
-        marks += [
-            (p.tick, 3, PEDAL_TYPES[p.move])
-            for p in self.pedal
-            if start <= p.tick < end or (last and p.tick == end)
-        ]
-        loudness = self.score.loudness
-        marks += [(s.tick, 4, s) for s in loudness.signs if start <= s.tick < end]
-        marks += [
-            (h.start_tick, 5, "crescendo" if h.is_rising else "diminuendo")
-            for h in loudness.hairpins if start <= h.start_tick < end
-        ]  # fmt: skip
-        # A hairpin ends before the next begins.
-        marks += [(h.end_tick, 3.5, "stop") for h in loudness.hairpins if start <= h.end_tick < end]
+        is_last = bar is self.score.bars[-1]
         at = start
-        for tick, kind, mark in sorted(marks, key=lambda m: m[:2]):
-            _move(measure, tick - at)
-            at = tick
-            if kind == 0:
-                direction = SubElement(measure, "direction", placement="above")
-                _add(_add(direction, "direction-type"), "rehearsal", mark.name)
-            elif kind == 1:
-                direction = SubElement(measure, "direction", placement="above")
-                metronome = _add(_add(direction, "direction-type"), "metronome")
-                _add(metronome, "beat-unit", "quarter")
-                _add(metronome, "per-minute", f"{mark.bpm:g}")
-                SubElement(direction, "sound", tempo=f"{mark.bpm:.6g}")
-            elif kind == 2:
-                _harmony(measure, mark.name)
-            elif kind == 4:
-                direction = SubElement(measure, "direction", placement="below")
-                _add(_add(_add(direction, "direction-type"), "dynamics"), mark.sign)
-                self._staff(direction, 1)
-            elif kind in (3.5, 5):
-                direction = SubElement(measure, "direction", placement="below")
-                SubElement(_add(direction, "direction-type"), "wedge", type=mark)
-                self._staff(direction, 1)
-            else:
-                direction = SubElement(measure, "direction", placement="below")
-                SubElement(_add(direction, "direction-type"), "pedal", type=mark, line="yes")
-                self._staff(direction, len(self.score.clefs))
+        for mark in self.marks[bisect_left(self.marks, start, key=_tick) :]:
+            if mark.tick >= end + is_last:
+                break
+            move(measure, mark.tick - at)
+            at = mark.tick
+            measure.append(mark.element)
         return at
 
     def _voice(
@@ -192,16 +139,16 @@ class _Writer:
         edges = _triplet_edges(line)
         for k, written in enumerate(line):
             if written.is_whole_bar:
-                note = _add(measure, "note")
-                _add(note, "rest")
-                _add(note, "duration", bar.bar.meter.bar_ticks)
-                _add(note, "voice", voice)
+                note = add(measure, "note")
+                add(note, "rest")
+                add(note, "duration", bar.bar.meter.bar_ticks)
+                add(note, "voice", voice)
                 self._staff(note, staff)
                 return bar.bar.end_tick
             if written.is_rest:
-                note = _add(measure, "note")
-                _add(note, "rest")
-                _add(note, "duration", written.value.ticks)
+                note = add(measure, "note")
+                add(note, "rest")
+                add(note, "duration", written.value.ticks)
                 self._value(note, written, voice=voice, staff=staff, head=None)
                 self._notations(note, written, None, edges.get(k))
             for head in written.heads:
@@ -217,62 +164,42 @@ class _Writer:
         for cue in self.part.cues:
             if not bar.bar.start_tick <= cue.onset_tick < bar.bar.end_tick:
                 continue
-            _move(measure, cue.onset_tick - at)
+            move(measure, cue.onset_tick - at)
             # A note ends with its bar; what a cue lasts beyond, its release says.
             written_end = min(cue.end_tick, bar.bar.end_tick)
             performed = {"dynamics": f"{cue.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}"}
             if cue.end_tick != written_end:
                 performed["release"] = str(cue.end_tick - written_end)
             note = SubElement(measure, "note", performed)
-            _add(note, "cue")
+            add(note, "cue")
             if self.part.instrument.has_lanes:
-                step = STANDARD_KIT.lane(cue.pitch).staff_step + words.STAFF_BOTTOM_STEP
-                unpitched = _add(note, "unpitched")
-                _add(unpitched, "display-step", words.STEPS[step % 7])
-                _add(unpitched, "display-octave", step // 7)
+                add_unpitched(note, STANDARD_KIT.lane(cue.pitch).staff_step)
             else:
                 spelling = spell(cue.pitch, fifths=bar.fifths, fifth=cue.fifth)
-                pitch = _add(note, "pitch")
-                _add(pitch, "step", spelling.letter)
-                if spelling.alteration:
-                    _add(pitch, "alter", spelling.alteration)
-                _add(pitch, "octave", spelling.step // 7 - 1)
-            _add(note, "duration", written_end - cue.onset_tick)
+                add_pitched(note, spelling.step, spelling.alteration)
+            add(note, "duration", written_end - cue.onset_tick)
             if self.part.instrument.has_lanes:
                 SubElement(note, "instrument", id=f"P1-I{cue.pitch}")
-            _add(note, "voice", voice)
+            add(note, "voice", voice)
             self._staff(note, 2 if cue.hand is Hand.LEFT and len(self.score.clefs) > 1 else 1)
             at = written_end
         return at
 
     def _staff(self, note: Element, staff: int) -> None:
         if len(self.score.clefs) > 1:
-            _add(note, "staff", staff)
+            add(note, "staff", staff)
 
     def _graces(self, measure: Element, head: WrittenNote, *, voice: int, staff: int) -> None:
         """The small notes of a flam or a drag, before the stroke and its chord."""
         ornament = self.part.notes[head.note].ornament
         for _ in range(GRACES.get(ornament, 0) if ornament and head.lane and not head.is_tied_from else 0):
-            note = _add(measure, "note")
+            note = add(measure, "note")
             SubElement(note, "grace", slash="yes")
-            self._pitch(note, head)
+            _add_place(note, head)
             SubElement(note, "instrument", id=f"P1-I{head.pitch}")
-            _add(note, "voice", voice)
-            _add(note, "type", "eighth")
+            add(note, "voice", voice)
+            add(note, "type", "eighth")
             self._staff(note, staff)
-
-    def _pitch(self, note: Element, head: WrittenNote) -> None:
-        if head.lane is not None:
-            unpitched = _add(note, "unpitched")
-            step = head.lane.staff_step + words.STAFF_BOTTOM_STEP
-            _add(unpitched, "display-step", words.STEPS[step % 7])
-            _add(unpitched, "display-octave", step // 7)
-            return
-        pitch = _add(note, "pitch")
-        _add(pitch, "step", words.STEPS[head.step % 7])
-        if head.alteration:
-            _add(pitch, "alter", head.alteration)
-        _add(pitch, "octave", head.step // 7 - 1)
 
     def _head(
         self, measure: Element, written: Written, head: WrittenNote, n: int, *, voice: int, staff: int,
@@ -281,9 +208,9 @@ class _Writer:
         source = self.part.notes[head.note]
         note = SubElement(measure, "note", self._performed(written, head, source))
         if n:
-            _add(note, "chord")
-        self._pitch(note, head)
-        _add(note, "duration", written.value.ticks)
+            add(note, "chord")
+        _add_place(note, head)
+        add(note, "duration", written.value.ticks)
         if head.is_tied_from:
             SubElement(note, "tie", type="stop")
         if head.is_tied_on:
@@ -296,7 +223,7 @@ class _Writer:
                 SubElement(note, "beam", number=str(number)).text = beam
         self._notations(note, written, head, edge if n == 0 else None)
         if source.label is not None and not head.is_tied_from:
-            _add(_add(note, "lyric"), "text", source.label)
+            add(add(note, "lyric"), "text", source.label)
 
     def _performed(self, written: Written, head: WrittenNote, source: Note) -> dict[str, str]:
         """Attributes that hold what was played: strength, and by how much it is off what is written."""
@@ -311,21 +238,21 @@ class _Writer:
     def _value(
         self, note: Element, written: Written, *, voice: int, staff: int, head: WrittenNote | None
     ) -> None:
-        _add(note, "voice", voice)
-        _add(note, "type", words.TYPES[written.value.base])
+        add(note, "voice", voice)
+        add(note, "type", words.TYPES[written.value.base])
         for _ in range(written.value.dots):
-            _add(note, "dot")
+            add(note, "dot")
         if head is not None and head.shows_accidental:
-            _add(note, "accidental", words.ACCIDENTALS[head.alteration])
+            add(note, "accidental", words.ACCIDENTALS[head.alteration])
         if written.value.is_triplet:
-            time = _add(note, "time-modification")
-            _add(time, "actual-notes", 3)
-            _add(time, "normal-notes", 2)
+            time = add(note, "time-modification")
+            add(time, "actual-notes", 3)
+            add(time, "normal-notes", 2)
         if head is not None and head.lane is not None:
-            _add(note, "stem", "down" if head.lane.is_foot else "up")
+            add(note, "stem", "down" if head.lane.is_foot else "up")
             is_ghost = head.note in self.score.ghosts
             if head.lane.head in words.HEADS or is_ghost:
-                shown = _add(note, "notehead", words.HEADS.get(head.lane.head, "normal"))
+                shown = add(note, "notehead", words.HEADS.get(head.lane.head, "normal"))
                 if is_ghost:
                     shown.set("parentheses", "yes")
         self._staff(note, staff)
@@ -340,54 +267,29 @@ class _Writer:
             SubElement(notations, "tuplet", type=kind, bracket="no")
         ornament = self.part.notes[head.note].ornament if head is not None and not head.is_tied_from else None
         if ornament in words.ORNAMENTS:
-            sign = _add(_add(notations, "ornaments"), words.ORNAMENTS[ornament])
+            sign = add(add(notations, "ornaments"), words.ORNAMENTS[ornament])
             if ornament is Ornament.ROLL:
                 sign.set("type", "single")
                 sign.text = str(words.ROLL_MARKS)
         if head is not None and head.note in self.score.accents and not head.is_tied_from:
-            _add(_add(notations, "articulations"), "accent")
+            add(add(notations, "articulations"), "accent")
         if head is not None and not head.is_tied_from:
             finger = self.part.notes[head.note].finger
             if finger is not None:
-                _add(_add(notations, "technical"), "fingering", finger)
+                add(add(notations, "technical"), "fingering", finger)
         if len(notations):
             note.append(notations)
 
 
-def _add(parent: Element, name: str, text: object = None) -> Element:
-    element = SubElement(parent, name)
-    if text is not None:
-        element.text = str(text)
-    return element
+def _tick(mark: Mark) -> int:
+    return mark.tick
 
 
-def _move(measure: Element, ticks: int) -> None:
-    """Go on or back in the bar without a note."""
-    if ticks:
-        _add(_add(measure, "forward" if ticks > 0 else "backup"), "duration", abs(ticks))
-
-
-def _harmony(measure: Element, name: str) -> None:
-    harmony = _add(measure, "harmony")
-    try:
-        chord = Chord.named(name)
-    except UnknownName:
-        function = _add(harmony, "root")
-        SubElement(function, "root-step", text=name).text = "C"
-        SubElement(harmony, "kind", text="").text = "none"
-        return
-    _tonic(harmony, "root", chord.root)
-    kind = words.KINDS.get(chord.quality)
-    SubElement(harmony, "kind", text=chord.quality).text = kind or "other"
-    if chord.bass is not None:
-        _tonic(harmony, "bass", chord.bass)
-
-
-def _tonic(harmony: Element, what: str, tonic: Tonic) -> None:
-    place = _add(harmony, what)
-    _add(place, f"{what}-step", tonic.letter)
-    if tonic.alteration:
-        _add(place, f"{what}-alter", tonic.alteration)
+def _add_place(note: Element, head: WrittenNote) -> None:
+    if head.lane is not None:
+        add_unpitched(note, head.lane.staff_step)
+    else:
+        add_pitched(note, head.step, head.alteration)
 
 
 def _beam_numbers(line: Sequence[Written]) -> list[tuple[str, ...]]:
