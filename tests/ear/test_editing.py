@@ -303,6 +303,11 @@ class ToolsTest(TestCase):
             [(n.onset_tick, n.length_tick, n.pitch) for n in whole.notes],
             [(0, 480, 60), (480, 400, 60), (1440, 300, 65), (1500, 60, 67)],
         )
+        # Two strokes of one key that are moved onto one line are one.
+        near = part.with_notes(replace(part.notes[0], onset_tick=tick, length_tick=10) for tick in (61, 130))
+        self.assertEqual(
+            [n.onset_tick for n in cleaning.mended(near, {Trouble.OFF_GRID: {0, 1}}).notes], [120]
+        )
         self.assertEqual(pick(part, shorter_than=90), {3, 5})
         self.assertEqual(pick(part, softer_than=31), {2, 3})
         self.assertEqual(pick(part, off_by_more_than=24), {2, 4})

@@ -285,6 +285,10 @@ class WhatMidiHoldsTest(TestCase):
             [(n.onset_tick, n.length_tick) for n in found.notes],
             [(480, 960), (960, 960), (2400, 480), (2880, 480)],
         )
+        # Without a next one it lasts a whole note, not to the end of the piece.
+        later = [mido.Message("note_on", note=72, velocity=70, time=96 * 40), off.copy(note=72)]
+        found = read_part(midi([on, *later]), kind=Kind.KEYBOARD)
+        self.assertEqual([n.length_tick for n in found.notes], [1920, 480])
 
     def test_sections_words_and_empty_bars_come_back(self) -> None:
         part = replace(

@@ -41,7 +41,7 @@ from ear.drawing.verdicts import (
 )  # fmt: skip
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
-from ear.labels.chosen import ON_THE_PAGE, Labels
+from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
 from ear.staves import octave_shift, staves_of  # fmt: skip
 
@@ -273,7 +273,8 @@ class _Drawer:
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
         name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
-        return f"{name}, bar {bar.number}, beat {beat}"
+        ornament = f", {ORNAMENT_SIGNS[note.ornament]}" if note.ornament else ""
+        return f"{name}, bar {bar.number}, beat {beat}{ornament}"
 
     def _played_in(self, box: RowBox) -> list[tuple[Played, float, int, Any]]:
         """(row, tick where it was played, pitch, hand) of take notes that belong to this row."""

@@ -1,7 +1,7 @@
 """What a recorded or an imported part holds by accident: second triggers, grazes, keys struck while they are held,
 onsets beside the grid. Each is found first, and mended only where somebody says so."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
@@ -107,8 +107,9 @@ def troubles(part: Part) -> dict[Trouble, Selection]:
 
 
 def mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> Part:
-    """The part with the notes that were picked mended, each in the way of its trouble; others are left alone."""
-    return part.with_notes(note for note in _each_mended(part, picked) if note is not None)
+    """The part with the notes that were picked mended, each in the way of its trouble; others are left alone. Two of one
+    key that come onto one line are one."""
+    return part.with_notes(struck_once(note for note in _each_mended(part, picked) if note is not None)[0])
 
 
 def _each_mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> list[Note | None]:
@@ -123,6 +124,31 @@ def _each_mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> list[
     for i in (*picked.get(Trouble.DOUBLE, ()), *picked.get(Trouble.TINY, ())):
         notes[i] = None
     return notes
+
+
+def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
+    """No hand strikes one key twice at one moment: what stands so is one note, as long as the longest, as strong as
+    the strongest, and with what was said of any. Gives the ticks at which that was so, one for each note less."""
+    found: dict[tuple[int, int], Note] = {}
+    doubled: list[int] = []
+    for note in notes:
+        place = (note.onset_tick, note.pitch)
+        before = found.get(place)
+        if before is None:
+            found[place] = note
+            continue
+        doubled.append(note.onset_tick)
+        found[place] = replace(
+            before,
+            length_tick=max(before.length_tick, note.length_tick),
+            velocity=max(before.velocity, note.velocity),
+            hand=before.hand or note.hand,
+            finger=before.finger or note.finger,
+            label=before.label or note.label,
+            fifth=note.fifth if before.fifth is None else before.fifth,
+            ornament=before.ornament or note.ornament,
+        )
+    return list(found.values()), doubled
 
 
 def clean(

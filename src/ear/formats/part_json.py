@@ -1,6 +1,5 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
-from dataclasses import replace
 from typing import Any, Literal
 
 import msgspec
@@ -87,7 +86,7 @@ def part_from_json(data: Any) -> Part:
     """The reverse of `part_to_json`. Raises FormatError."""
     stored = from_plain(data, _Stored, expected="a part")
     try:
-        made = Part.of(
+        return Part.of(
             (alike(row, Note) for row in stored.notes),
             kind=stored.kind,
             meters=MeterMap(
@@ -103,7 +102,7 @@ def part_from_json(data: Any) -> Part:
             chords=(ChordMark(tick=tick, name=name) for tick, name in stored.chords),
             pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in stored.pedal),
             sections=(Section(bar=bar, name=name, fifths=fifths) for bar, name, fifths in stored.sections),
+            lanes=(OwnLane(lane=lane, name=name) for lane, name in stored.lanes),
         )
-        return replace(made, lanes=tuple(OwnLane(lane=lane, name=name) for lane, name in stored.lanes))
     except EarError as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem

@@ -20,6 +20,8 @@ from ear.notes import DRUM_CHANNEL, Meter, MeterChange, MeterMap
 from ear.notes.spelling import key_of
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
+ENDLESS_QUARTERS = 4
+"""A stroke that no message ends lasts a whole note at most: programs forget such ends."""
 DEFAULT_BPM = 120.0
 """What a file without a tempo means (RP-001)."""
 KEY_NAMES = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
@@ -194,7 +196,7 @@ class _Gathering:
     def _track(self, index: int, track: mido.MidiTrack) -> None:
         gatherer = NoteGatherer.fresh(track=index)
         self.names.append("")
-        tick = last = 0
+        tick = 0
         longest = self.ticks_per_quarter * limits.BARS * limits.BAR_QUARTERS
         for message in track:
             tick += message.time
@@ -203,8 +205,6 @@ class _Gathering:
                 if message.type == "note_on" and message.velocity:
                     raise limits.too_much("bars", limits.BARS)
                 continue
-            if message.type != "end_of_track":
-                last = tick
             match message.type:
                 case "note_on":
                     if message.velocity:
@@ -216,8 +216,7 @@ class _Gathering:
                     gatherer.note_off(tick, channel=message.channel, pitch=message.note)
                 case _:
                     self._other(index, tick, message)
-        # Without its end a note lasts as long as its track says something, and a while at most.
-        self.notes += gatherer.finish(min(tick, last + self.ticks_per_quarter * limits.BAR_QUARTERS))
+        self.notes += gatherer.finish(tick, endless=self.ticks_per_quarter * ENDLESS_QUARTERS)
         self.end = max(self.end, min(tick, longest))
 
     def _other(self, track: int, tick: int, message: mido.Message | mido.MetaMessage) -> None:
@@ -248,12 +247,15 @@ class _Gathering:
             case other if other not in KEPT:
                 self.lost.append((LOST.get(other, Lost.OTHER), tick))
 
+    def _ours(self, tick: float) -> float:
+        return tick * TICKS_PER_QUARTER / self.ticks_per_quarter
+
     def _meter_map(self) -> MeterMap:
         """Meters at ticks as meters at bars; a change inside a bar takes effect at that bar."""
         changes = [MeterChange(bar=1, meter=Meter(numerator=4, denominator=4))]
         start = 0
         for tick, meter in sorted(self.meters.items(), key=lambda item: item[0]):
-            ours = round(tick * TICKS_PER_QUARTER / self.ticks_per_quarter)
+            ours = round(self._ours(tick))
             last = changes[-1]
             bars = max(0, ours - start) // last.meter.bar_ticks
             if not bars:
@@ -262,10 +264,8 @@ class _Gathering:
                 start += bars * last.meter.bar_ticks
                 changes.append(MeterChange(bar=last.bar + bars, meter=meter))
         found = MeterMap(changes)
-        last_onset = (
-            max((n.onset for n in self.notes), default=0) * TICKS_PER_QUARTER / self.ticks_per_quarter
-        )
-        if found.bar_at(last_onset).number > limits.BARS:
+        last_onset = max((n.onset for n in self.notes), default=0)
+        if found.bar_at(self._ours(last_onset)).number > limits.BARS:
             raise limits.too_much("bars", limits.BARS)
         return found
 
@@ -276,8 +276,7 @@ class _Gathering:
         if not self.meters:
             account.lose(Lost.NO_METER)
         for what, tick in self.lost:
-            bar = meters.bar_at(tick * TICKS_PER_QUARTER / self.ticks_per_quarter)
-            account.lose(what, bar.number)
+            account.lose(what, meters.bar_at(self._ours(tick)).number)
         return account.rows()
 
 

@@ -3,6 +3,7 @@
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from math import inf
 
 SUSTAIN_PEDAL = 64
 PEDAL_DOWN_FROM = 64
@@ -47,17 +48,20 @@ class NoteGatherer:
         """A note ends; without effect if it does not sound."""
         self._moves.setdefault((channel, pitch), []).append((time, 0))
 
-    def finish(self, time: float) -> list[Sounded]:
-        """End everything and give all notes in order of (onset, pitch)."""
+    def finish(self, time: float, *, endless: float = inf) -> list[Sounded]:
+        """End everything and give all notes in order of (onset, pitch). A stroke that no message ends lasts so long at
+        most."""
         found = [
             Sounded(onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track)
             for (channel, pitch), moves in self._moves.items()
-            for onset, end, velocity in _paired(moves, time)
+            for onset, end, velocity in _paired(moves, time, endless)
         ]
         return sorted(found, key=lambda n: (n.onset, n.pitch))
 
 
-def _paired(moves: Sequence[tuple[float, int]], last: float) -> Iterator[tuple[float, float, int]]:
+def _paired(
+    moves: Sequence[tuple[float, int]], last: float, endless: float
+) -> Iterator[tuple[float, float, int]]:
     """Onset, end and velocity of each stroke of one key."""
     group: list[tuple[float, int]] = []
     depth = 0
@@ -69,7 +73,7 @@ def _paired(moves: Sequence[tuple[float, int]], last: float) -> Iterator[tuple[f
         if depth == 0:
             yield from _first_come(group)
             group = []
-    yield from _cut_short(group, last)
+    yield from _cut_short(group, last, endless)
 
 
 def _first_come(group: Iterable[tuple[float, int]]) -> Iterator[tuple[float, float, int]]:
@@ -82,11 +86,14 @@ def _first_come(group: Iterable[tuple[float, int]]) -> Iterator[tuple[float, flo
             yield onset, time, struck
 
 
-def _cut_short(group: Iterable[tuple[float, int]], last: float) -> Iterator[tuple[float, float, int]]:
+def _cut_short(
+    group: Sequence[tuple[float, int]], last: float, endless: float
+) -> Iterator[tuple[float, float, int]]:
     sounding: tuple[float, int] | None = None
-    for time, velocity in (*group, (last, 0)):
+    for k, (time, velocity) in enumerate((*group, (last, 0))):
         if sounding is not None:
-            yield sounding[0], time, sounding[1]
+            is_ended = not velocity and k < len(group)
+            yield sounding[0], time if is_ended else min(time, sounding[0] + endless), sounding[1]
         sounding = (time, velocity) if velocity else None
 
 

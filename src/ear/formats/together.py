@@ -1,9 +1,10 @@
 """Tracks of a file, or parts of a score, as the one part that somebody plays."""
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ear.editing.cleaning import struck_once
 from ear.errors import ValueOutOfRange
 from ear.formats import limits
 from ear.notes import Hand, Kind, Note, Part, ornaments_of
@@ -53,31 +54,6 @@ def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
     return Together(part=_as(made, kind), doubled=tuple(doubled))
 
 
-def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
-    """No hand strikes one key twice at one moment: what stands so is one note, as long as the longest, as strong as
-    the strongest, and with what was said of any. Gives the ticks at which that was so, one for each note less."""
-    found: dict[tuple[int, int], Note] = {}
-    doubled: list[int] = []
-    for note in notes:
-        place = (note.onset_tick, note.pitch)
-        before = found.get(place)
-        if before is None:
-            found[place] = note
-            continue
-        doubled.append(note.onset_tick)
-        found[place] = replace(
-            before,
-            length_tick=max(before.length_tick, note.length_tick),
-            velocity=max(before.velocity, note.velocity),
-            hand=before.hand or note.hand,
-            finger=before.finger or note.finger,
-            label=before.label or note.label,
-            fifth=note.fifth if before.fifth is None else before.fifth,
-            ornament=before.ornament or note.ornament,
-        )
-    return list(found.values()), doubled
-
-
 def fits(part: Part) -> bool:
     """Is it as long as an exercise at most?"""
     return len(part.bars) <= limits.PART_BARS and len(part.notes) <= limits.PART_NOTES
@@ -122,7 +98,7 @@ def _as(part: Part, kind: Kind) -> Part:
             note = replace(note, ornament=None)
         if has.has_hands:
             return note
-        return replace(note, hand=None, finger=None, is_proposed=False, fifth=None)
+        return replace(note, hand=None, finger=None, is_proposed=False, fifth=None, voice=None)
 
     return replace(
         part,

@@ -12,7 +12,7 @@ import numpy as np
 
 from ear.free.exercise import FreeExercise
 from ear.matching.own_pace import bent
-from ear.notes.note import Floats
+from ear.notes.values import Floats
 from ear.units import TICKS_PER_QUARTER
 
 RATIOS = np.geomspace(0.4, 2.2, 700)

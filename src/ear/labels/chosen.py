@@ -15,10 +15,10 @@ ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 
 
 ORNAMENT_SIGNS = {
-    Ornament.FLAM: "fl", Ornament.DRAG: "dr", Ornament.ROLL: "≋", Ornament.TRILL: "tr", Ornament.MORDENT: "mo",
-    Ornament.UPPER_MORDENT: "um", Ornament.TURN: "tu",
+    Ornament.FLAM: "flam", Ornament.DRAG: "drag", Ornament.ROLL: "roll", Ornament.TRILL: "tr",
+    Ornament.MORDENT: "mordent", Ornament.UPPER_MORDENT: "upper mordent", Ornament.TURN: "turn",
 }  # fmt: skip
-"""Short, for the page: the notation draws them."""
+"""In words, for the page: the notation draws them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,10 +4,11 @@ from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, ki
 from ear.notes.kit import STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
-from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, PedalSpan, Section, Take, TakeNote
+from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section
 from ear.notes.ornament import GRACES, Ornament, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
+from ear.notes.take import PedalSpan, Take, TakeNote
 
 __all__ = [
     "DRUM_CHANNEL",

@@ -1,14 +1,12 @@
-"""Notes as a part writes them and as a take holds them."""
+"""Notes as a part writes them."""
 
-import math
 from bisect import bisect_right
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
 from ear.notes.chord_names import tones_of
@@ -19,10 +17,7 @@ from ear.notes.ornament import Ornament
 from ear.notes.pedal import PedalMark, check_pedal
 from ear.notes.pitch import name_in_key, names_of
 from ear.notes.spelling import UNKNOWN, spelled
-from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from ear.notes.values import Ints, check_pitch_and_velocity, ints
 
 FIFTHS_MAX = 7
 FINGERS = 5
@@ -42,27 +37,6 @@ class Hand(StrEnum):
 
 HANDS = (None, Hand.RIGHT, Hand.LEFT)
 """Hands by number; 0 for none."""
-
-
-def _ints(values: Iterable[int]) -> Ints:
-    found = np.array(list(values), dtype=np.int64)
-    found.flags.writeable = False
-    return found
-
-
-def _floats(values: Iterable[float]) -> Floats:
-    found = np.array(list(values), dtype=np.float64)
-    found.flags.writeable = False
-    return found
-
-
-def _check_pitch_and_velocity(pitch: int, velocity: int) -> None:
-    if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange("pitch_not", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX, pitch=pitch)
-    if not VELOCITY_MIN <= velocity <= VELOCITY_MAX:
-        raise ValueOutOfRange(
-            "velocity_not", velocity_min=VELOCITY_MIN, velocity_max=VELOCITY_MAX, velocity=velocity
-        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +61,7 @@ class Note:
     ornament: Ornament | None = None
 
     def __post_init__(self) -> None:
-        _check_pitch_and_velocity(self.pitch, self.velocity)
+        check_pitch_and_velocity(self.pitch, self.velocity)
         if self.onset_tick < 0 or self.length_tick < 1:
             raise ValueOutOfRange("note_begins_at_tick_0")
         if self.finger is not None and not 1 <= self.finger <= FINGERS:
@@ -203,12 +177,13 @@ class Part:
         cues: Iterable[Note] = (),
         chords: Iterable[ChordMark] = (),
         pedal: Iterable[PedalMark] = (),
+        lanes: Iterable[OwnLane] = (),
     ) -> "Part":
         """A part of notes in any order."""
         return cls(
             kind=kind, notes=_in_order(notes), meters=meters, tempos=tempos, fifths=fifths,
             sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
-            pedal=tuple(pedal),
+            pedal=tuple(pedal), lanes=tuple(lanes),
         )  # fmt: skip
 
     @property
@@ -251,7 +226,7 @@ class Part:
                 k = bisect_right(marks, note.onset_tick) - 1
                 if known[i] == UNKNOWN and k >= 0:
                     known[i] = tones_of(self.chords[k].name).get(note.pitch % 12, UNKNOWN)
-        found: tuple[int, ...] = tuple(spelled(self.pitches, self._signatures, _ints(known)).tolist())
+        found: tuple[int, ...] = tuple(spelled(self.pitches, self._signatures, ints(known)).tolist())
         return found
 
     def named(self) -> "Part":
@@ -307,32 +282,32 @@ class Part:
     @cached_property
     def onset_ticks(self) -> Ints:
         """Ticks from the beginning, one for each note."""
-        return _ints(note.onset_tick for note in self.notes)
+        return ints(note.onset_tick for note in self.notes)
 
     @cached_property
     def end_ticks(self) -> Ints:
         """Ticks from the beginning to where notes end."""
-        return _ints(note.end_tick for note in self.notes)
+        return ints(note.end_tick for note in self.notes)
 
     @cached_property
     def pitches(self) -> Ints:
         """MIDI note numbers, one for each note."""
-        return _ints(note.pitch for note in self.notes)
+        return ints(note.pitch for note in self.notes)
 
     @cached_property
     def velocities(self) -> Ints:
         """Velocities, 1 to 127, one for each note."""
-        return _ints(note.velocity for note in self.notes)
+        return ints(note.velocity for note in self.notes)
 
     @cached_property
     def hand_numbers(self) -> Ints:
         """For each note its hand's place in `HANDS`."""
-        return _ints(HANDS.index(note.hand) for note in self.notes)
+        return ints(HANDS.index(note.hand) for note in self.notes)
 
     @cached_property
     def bar_starts(self) -> Ints:
         """For each bar the tick at which it begins."""
-        return _ints(bar.start_tick for bar in self.bars)
+        return ints(bar.start_tick for bar in self.bars)
 
     @cached_property
     def bar_of_note(self) -> Ints:
@@ -354,98 +329,3 @@ class Part:
             return self.end_tick
         # A stroke's length says nothing: a part ends in the bar of its last onset.
         return max((n.onset_tick + 1 for n in self.notes), default=0)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TakeNote:
-    """One note as it was played, in seconds from the downbeat of bar 1."""
-
-    onset_s: float
-    length_s: float
-    pitch: int
-    velocity: int
-
-    def __post_init__(self) -> None:
-        _check_pitch_and_velocity(self.pitch, self.velocity)
-        if self.length_s < 0:
-            raise ValueOutOfRange("note_cannot_end_before_it")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PedalSpan:
-    """The sustain pedal held, in seconds from the downbeat of bar 1."""
-
-    start_s: float
-    end_s: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class Take:
-    """One recorded attempt. Notes stand in order of (onset, pitch); latency is already off.
-
-    Not slotted: it remembers its notes as arrays.
-    """
-
-    notes: tuple[TakeNote, ...]
-    pedal: tuple[PedalSpan, ...] = ()
-    has_touch: bool = True
-    """False where the source has no velocity of its own: typing keys, a mouse."""
-    latency_ms: float = 0.0
-    """What was taken off, kept to be shown."""
-
-    def __post_init__(self) -> None:
-        order = [(n.onset_s, n.pitch) for n in self.notes]
-        if order != sorted(order):
-            raise ValueOutOfRange("take_s_notes_stand_order")
-
-    @classmethod
-    def of(
-        cls,
-        notes: Iterable[TakeNote],
-        *,
-        pedal: Iterable[PedalSpan] = (),
-        has_touch: bool = True,
-        latency_ms: float = 0.0,
-    ) -> "Take":
-        """A take of notes in any order."""
-        return cls(
-            notes=tuple(sorted(notes, key=lambda n: (n.onset_s, n.pitch))),
-            pedal=tuple(pedal),
-            has_touch=has_touch,
-            latency_ms=latency_ms,
-        )
-
-    def at(self, onsets_s: Sequence[float], *, pedal: Iterable[PedalSpan]) -> "Take":
-        """The same notes begun at other times, (n,) seconds that never fall: each keeps its place in the row.
-
-        Times that fall together, as those nearer than a double tells apart do in another tempo, are kept apart by the
-        least there is, where the pitches would swap otherwise.
-        """
-        notes: list[TakeNote] = []
-        for note, onset in zip(self.notes, onsets_s, strict=True):
-            at = onset
-            if notes and at <= notes[-1].onset_s:
-                last = notes[-1]
-                at = last.onset_s if note.pitch >= last.pitch else math.nextafter(last.onset_s, math.inf)
-            notes.append(replace(note, onset_s=at))
-        return replace(self, notes=tuple(notes), pedal=tuple(pedal))
-
-    @cached_property
-    def onsets_s(self) -> Floats:
-        """Seconds from the beginning of bar 1, one for each note."""
-        return _floats(note.onset_s for note in self.notes)
-
-    @cached_property
-    def lengths_s(self) -> Floats:
-        """Seconds that notes are held."""
-        return _floats(note.length_s for note in self.notes)
-
-    @cached_property
-    def pitches(self) -> Ints:
-        """MIDI note numbers, one for each note."""
-        return _ints(note.pitch for note in self.notes)
-
-    @cached_property
-    def velocities(self) -> Ints:
-        """Velocities, 1 to 127, one for each note."""
-        return _ints(note.velocity for note in self.notes)

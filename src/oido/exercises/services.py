@@ -216,10 +216,10 @@ def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = P
     )
 
 
-def opening_failed(stored: ImportedFile) -> bool:
-    """Was it tried to open the file, and given up?"""
-    asked = Job.objects.filter(kind=OPENING, key=str(stored.pk), owner=stored.owner)
-    return asked.filter(state=Job.State.FAILED).exists()
+def opening_of(stored: ImportedFile) -> Job | None:
+    """The last job that was to open the file; None where nobody asked."""
+    asked = Job.objects.defer("file").filter(kind=OPENING, key=str(stored.pk), owner=stored.owner_id)
+    return asked.first()
 
 
 def _check_owner(teacher: User, exercise: Exercise) -> None:

@@ -4,11 +4,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from ear.editing.cleaning import struck_once
 from ear.formats import limits
 from ear.formats.account import Account, Lost
 from ear.formats.limits import Counted
 from ear.formats.musicxml.levels import Levels
-from ear.formats.together import hand_named, struck_once
+from ear.formats.together import hand_named
 from ear.notes import (
     ChordMark,
     Hand,

@@ -8,7 +8,8 @@ from django_htmx.http import HttpResponseClientRefresh
 
 from ear.formats.apart import PARTS
 from oido.exercises.models import ImportedFile
-from oido.exercises.services import open_upload, opening_failed
+from oido.exercises.services import open_upload, opening_of
+from oido.jobs.models import Job
 from oido.people.requests import Request
 
 
@@ -18,10 +19,12 @@ def being_opened(
     """The page to show until a job has opened the file, asked for where there is none; None once it is open."""
     if stored.told is not None:
         return HttpResponseClientRefresh() if request.htmx and request.method == "GET" else None
-    if opening_failed(stored):
+    job = opening_of(stored)
+    if job is None:
+        open_upload(request.user, stored, back=request.path, reader=reader)
+    elif job.state == Job.State.FAILED:
         messages.error(request, _("This file could not be opened. Send it again."))
         stored.delete()
         return HttpResponseClientRefresh() if request.htmx else redirect(send_again)
-    open_upload(request.user, stored, back=request.path, reader=reader)
     template = "exercises/_being_opened.html" if request.htmx else "exercises/being_opened.html"
     return render(request, template, {"stored": stored})
