@@ -173,6 +173,22 @@ class OrdinaryFilesTest(TestCase):
             self.assertEqual(onsets, [[0, 480, 960, 1920, 2400], [0, 480, 960, 1440, 1920, 2400]])
             self.assertEqual([(r.what, r.bar) for r in opened.not_imported], [(Lost.UNEVEN, 2)])
 
+    def test_a_bar_is_as_long_as_its_meter_says_or_as_most_parts_have_it(self) -> None:
+        def part(*lengths: int) -> str:
+            note = "<note><pitch><step>C</step><octave>4</octave></pitch><duration>{}</duration></note>"
+            return f"<part>{''.join(f'<measure>{begins}{note.format(length)}</measure>' for length in lengths)}</part>"
+
+        begins = "<attributes><divisions>1</divisions><time><beats>2</beats><beat-type>4</beat-type></time></attributes>"
+        # Bar 2: two parts are short and one is full. Bar 3: nobody is full, two agree, one is too long.
+        parts = part(2, 1, 1, 2) + part(2, 1, 1, 2) + part(2, 2, 3, 2)
+        opened = open_file(f"<score-partwise><part-list/>{parts}</score-partwise>".encode())
+        for choice in opened.choices:
+            self.assertEqual([n.onset_tick for n in choice.part.notes], [0, 960, 1920, 2400])
+        self.assertEqual(
+            [(r.what, r.bar, r.count) for r in opened.not_imported],
+            [(Lost.OWN_METER, 3, 1), (Lost.UNEVEN, 2, 2), (Lost.OVERFULL, 3, 1)],
+        )
+
     def test_of_a_long_work_some_bars_are_taken(self) -> None:
         opened = open_file(write_part(melody(bars=440)))
         keys = opened.first_choice(Kind.KEYBOARD)

@@ -225,7 +225,7 @@ class SecondReaderTest(TestCase):
 
     NAMES = (
         "mozart/k545/movement1_exposition.mxl", "mozart/k80/movement2.mxl", "mozart/k156/movement4.mxl", "corelli/opus3no1/1grave.xml",
-        "trecento/PMFC_06_Piero_2-Chavalcando.xml", "monteverdi/madrigal.3.14.mxl", "demos/voices_with_chords.xml",
+        "trecento/PMFC_06_Piero_2-Chavalcando.xml", "monteverdi/madrigal.3.18.mxl", "demos/voices_with_chords.xml",
         "schoenberg/opus19/movement2.mxl",
     )  # fmt: skip
     """Two with repeats, two with several voices on a staff, one whose ties are begun and never ended."""
