@@ -8,6 +8,7 @@ takes linear time). Notes far off their line are drawn near it before the second
 
 import numpy as np
 
+from ear.matching.fit import local_lines
 from ear.measuring.figures import Floats, robust_spread
 
 REACH_QUARTERS = 8.0
@@ -27,9 +28,10 @@ def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:
     after = np.searchsorted(quarter, quarter + REACH_QUARTERS, side="right")
     # Over the whole first: what is left is small, so that sums do not lose digits.
     left = deviation_ms - _line(quarter, deviation_ms)
-    pulse = _local(quarter, left, first, after)
+    pulse, _ = local_lines(quarter, left, first, after)
     reach = STRAY_SPREADS * max(SPREAD_LEAST_MS, robust_spread(left - pulse))
-    found: Floats = left - _local(quarter, np.clip(left, pulse - reach, pulse + reach), first, after)
+    pulse, _ = local_lines(quarter, np.clip(left, pulse - reach, pulse + reach), first, after)
+    found: Floats = left - pulse
     return found
 
 
@@ -39,14 +41,3 @@ def _line(x: Floats, y: Floats) -> Floats:
     slope = float(spread @ y) / square if square > 1e-9 else 0.0
     fitted: Floats = y.mean() + slope * spread
     return fitted
-
-
-def _local(x: Floats, y: Floats, first: np.ndarray, after: np.ndarray) -> Floats:
-    """At each x the value of the straight line through the points numbered first to after."""
-    x0 = x - x.mean()
-    sums = [np.concatenate(([0.0], np.cumsum(v))) for v in (np.ones_like(x0), x0, y, x0 * x0, x0 * y)]
-    n, sx, sy, sxx, sxy = (s[after] - s[first] for s in sums)
-    square = sxx - sx * sx / n
-    slope = np.where(square > 1e-6, (sxy - sx * sy / n) / np.where(square > 1e-6, square, 1.0), 0.0)
-    value: Floats = sy / n + slope * (x0 - sx / n)
-    return value

@@ -13,6 +13,7 @@ import numpy as np
 from ear.free.exercise import FreeExercise
 from ear.free.own_time import OwnTime, own_time
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
+from ear.matching.pace import Pace
 from ear.notes import Note, Part, PedalSpan, Take
 from ear.units import TICKS_PER_QUARTER
 
@@ -110,7 +111,7 @@ def realised(exercise: FreeExercise, take: Take, *, page: Part | None = None) ->
         take=take if exercise.has_click else _in_own_time(exercise, take, time),
         match=Match(
             pairs=tuple(pairs),
-            time_base=TimeBase(ratio=time.ratio, slips=()),
+            time_base=TimeBase(pace=Pace.steady(time.ratio), slips=()),
             transposition=0,
             is_foreign=False,
         ),

@@ -33,12 +33,11 @@ def _bar_again(part: Part, take: Take, found: Match, bar: int, *, kit: KitMap) -
     played = _between_neighbours(take, found, targets[0], targets[-1])
     if not played:
         return found
-    shift_s = _shift_s(found.time_base.slips, part.tempos, before=targets[0])
-    begins_s = part.tempos.second_at(part.bars[bar - 1].start_tick) + shift_s
-    own = [
-        replace(take.notes[j], onset_s=take.notes[j].onset_s * found.time_base.ratio - begins_s)
-        for j in played
-    ]
+    base, first_quarter = found.time_base, part.bars[bar - 1].start_tick / TICKS_PER_QUARTER
+    shift_s = _shift_s(base, part.tempos, before=targets[0])
+    begins_s = float(base.pace.seconds(np.array([first_quarter]), part.tempos)[0]) + shift_s
+    ratio = base.pace.ratio_at(first_quarter + 1.0)
+    own = [replace(take.notes[j], onset_s=(take.notes[j].onset_s - begins_s) * ratio) for j in played]
     alone = replace(take, notes=tuple(own), pedal=())
     seen = match(_bar_alone(part, part.bars[bar - 1]), alone, kit=kit, transposed=found.transposition)
     rows = [_moved(pair, targets, played) for pair in seen.pairs]
@@ -104,11 +103,9 @@ def _place(pair: Pair) -> tuple[bool, int]:
     return pair.target is None, pair.target if pair.target is not None else (pair.take or 0)
 
 
-def _shift_s(slips: Sequence[Slip], tempos: TempoMap, *, before: int) -> float:
-    """How much later all is before a target note, in seconds of the click."""
-    return sum(
-        s.quarters * 60.0 / tempos.bpm_at(s.quarter * TICKS_PER_QUARTER) for s in slips if s.target < before
-    )
+def _shift_s(base: TimeBase, tempos: TempoMap, *, before: int) -> float:
+    """How much later all is before a target note, in seconds."""
+    return sum(s.quarters * base.quarter_s(s.quarter, tempos) for s in base.slips if s.target < before)
 
 
 def _time_base(part: Part, take: Take, made: Match, base: TimeBase, targets: Sequence[int]) -> TimeBase:
@@ -121,24 +118,24 @@ def _time_base(part: Part, take: Take, made: Match, base: TimeBase, targets: Seq
     after = next((i for i, _ in links if i > targets[-1]), None)
     earlier = tuple(s for s in base.slips if s.target < targets[0])
     later = tuple(s for s in base.slips if after is not None and s.target > after)
-    shift_before = _shift_s(base.slips, part.tempos, before=targets[0])
-    shift_after = _shift_s(base.slips, part.tempos, before=after + 1) if after is not None else shift_before
-    written_s = part.tempos.seconds(part.onset_ticks[[i for i, _ in inside]] / TICKS_PER_QUARTER)
-    level = float(np.median(take.onsets_s[[j for _, j in inside]] * base.ratio - written_s))
+    shift_before = _shift_s(base, part.tempos, before=targets[0])
+    shift_after = _shift_s(base, part.tempos, before=after + 1) if after is not None else shift_before
+    paced_s = base.pace.seconds(part.onset_ticks[[i for i, _ in inside]] / TICKS_PER_QUARTER, part.tempos)
+    level = float(np.median(take.onsets_s[[j for _, j in inside]] - paced_s))
     shift = next((s for s in (shift_before, shift_after) if abs(level - s) < START_S), level)
     slips = [*earlier]
     for target, now, was in ((inside[0][0], shift, shift_before), (after, shift_after, shift)):
         if target is not None and abs(now - was) > 1e-6:
-            slips.append(_slip(part, target, now - was, is_back=abs(now - shift_before) < 1e-6))
+            slips.append(_slip(part, base, target, now - was, is_back=abs(now - shift_before) < 1e-6))
     return replace(base, slips=(*slips, *later))
 
 
-def _slip(part: Part, target: int, seconds: float, *, is_back: bool) -> Slip:
+def _slip(part: Part, base: TimeBase, target: int, seconds: float, *, is_back: bool) -> Slip:
     tick = int(part.onset_ticks[target])
     kind = SlipKind.RECOVERY if is_back else SlipKind.SLIP if seconds > 0 else SlipKind.SKIP
     return Slip(
         target=target,
         quarter=tick / TICKS_PER_QUARTER,
-        quarters=seconds * part.tempos.bpm_at(tick) / 60.0,
+        quarters=seconds / base.quarter_s(tick / TICKS_PER_QUARTER, part.tempos),
         kind=kind,
     )

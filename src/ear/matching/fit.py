@@ -1,4 +1,4 @@
-"""Robust straight lines through linked notes: tempo ratio and the jumps between runs."""
+"""Straight lines through notes: one slope for all runs, and one about each place."""
 
 from dataclasses import dataclass
 
@@ -49,3 +49,16 @@ def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
     leverage = float(np.sqrt(np.sum(apart * apart)))
     error = spread / leverage if leverage > 0 else float("inf")
     return Lines(slope=slope, level=level, spread=spread, slope_error=error)
+
+
+def local_lines(x: Floats, y: Floats, first: Ints, after: Ints) -> tuple[Floats, Floats]:
+    """At each x the value and the slope of the straight line through the points numbered first to after; all (n,).
+
+    Least squares by running sums, in linear time; the slope is 0 where nothing fixes one.
+    """
+    x0 = x - x.mean()
+    sums = [np.concatenate(([0.0], np.cumsum(v))) for v in (np.ones_like(x0), x0, y, x0 * x0, x0 * y)]
+    n, sx, sy, sxx, sxy = (s[after] - s[first] for s in sums)
+    square = sxx - sx * sx / n
+    slope = np.where(square > 1e-6, (sxy - sx * sy / n) / np.where(square > 1e-6, square, 1.0), 0.0)
+    return sy / n + slope * (x0 - sx / n), slope

@@ -107,10 +107,8 @@ def moments_of(time: Floats) -> tuple[Floats, Ints]:
     return time[starts], np.cumsum(starts) - 1
 
 
-def make_grid(
-    target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float, bar_starts: Floats
-) -> Grid:
-    """Lay target and take (times the ratio) on bins. Both hold at least one note.
+def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_starts: Floats) -> Grid:
+    """Lay target and take, whose times are the player's own, on bins. Both hold at least one note.
 
     `bar_starts` are the quarters at which the target's bars begin.
     """
@@ -118,7 +116,7 @@ def make_grid(
     moments, note_moment = moments_of(target.time)
     reach = round(REACH_S / BIN_S)
     pitches = distinct(target.pitch)
-    take_bin = np.round(take.time * ratio / width).astype(np.int64)
+    take_bin = np.round(take.time / width).astype(np.int64)
     lowest = min(int(take_bin[0]), 0)
     size = int(take_bin[-1]) - lowest + 1 + 2 * reach
     place = take_bin - lowest

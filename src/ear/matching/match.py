@@ -20,11 +20,12 @@ from dataclasses import replace
 
 from ear.matching.naming import name_rows
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
+from ear.matching.pace import Pace
 from ear.matching.pads import pads_meant
 from ear.matching.pairing import ABSENT
 from ear.matching.search import Hypothesis, Matcher
 from ear.matching.short import by_order, is_short
-from ear.matching.slips import find_slips
+from ear.matching.slips import own_time
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 FOREIGN_SHARE = 0.4
@@ -64,8 +65,8 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
     if likeness <= 0.0:
         return _nothing(part, take, is_foreign=True)
     matcher.tell_other_pads(found)
-    slips = find_slips(matcher, found) if linked else ()
-    base = TimeBase(ratio=found.path.ratio, slips=slips)
+    pace, slips = own_time(matcher, found)
+    base = TimeBase(pace=pace, slips=slips)
     pairs = name_rows(matcher, found, slips)
     return Match(
         pairs=pairs,
@@ -105,7 +106,7 @@ def _nothing(part: Part, take: Take, *, is_foreign: bool) -> Match:
     extra = (Pair(target=None, take=j, outcome=Outcome.EXTRA) for j in range(len(take.notes)))
     return Match(
         pairs=(*missed, *extra),
-        time_base=TimeBase(ratio=1.0, slips=()),
+        time_base=TimeBase(pace=Pace.steady(1.0), slips=()),
         transposition=0,
         is_foreign=is_foreign,
         likeness=0.0,

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.matching.pace import Pace
 from ear.notes import TempoMap
 from ear.units import TICKS_PER_QUARTER
 
@@ -58,27 +59,27 @@ class Slip:
     quarter: float
     """Where in the target, from the start of bar 1."""
     quarters: float
+    """As long as they are in the player's own tempo on the way to there."""
     kind: SlipKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TimeBase:
-    """The player's own time: a place is expected at (its second by the click + shift) / ratio.
+    """The player's own time: a place is expected when his pace reaches it, later by all slips up to there."""
 
-    `shift` is the sum of the slips up to there, each as long as its quarters are where it happened.
-    """
-
-    ratio: float
+    pace: Pace
     slips: tuple[Slip, ...]
 
     def expected_s(self, quarters: NDArray[np.float64], tempos: TempoMap) -> NDArray[np.float64]:
         """Seconds from bar 1 at which target quarters are expected; elementwise."""
-        shift_s = np.zeros_like(quarters)
+        found = self.pace.seconds(quarters, tempos)
         for slip in self.slips:
-            second = 60.0 / tempos.bpm_at(slip.quarter * TICKS_PER_QUARTER)
-            shift_s[quarters >= slip.quarter - 1e-6] += slip.quarters * second
-        found: NDArray[np.float64] = (tempos.seconds(quarters) + shift_s) / self.ratio
+            found[quarters >= slip.quarter - 1e-6] += slip.quarters * self.quarter_s(slip.quarter, tempos)
         return found
+
+    def quarter_s(self, quarter: float, tempos: TempoMap) -> float:
+        """How long a quarter lasts in the player's own tempo on the way to a place, in seconds."""
+        return 60.0 / tempos.bpm_at(quarter * TICKS_PER_QUARTER) / self.pace.ratio_at(quarter)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,7 +1,7 @@
 """The player's time base: which stretch of the take plays which stretch of the target.
 
 **Model.** Let b be a target moment (simultaneous notes) in quarters and y the time of a take
-note in the click's quarters, multiplied by the player's tempo ratio. While the player goes
+note in quarters of the player's own clock (`clock.py`). While the player goes
 on, y = b + S with a shift S that may creep; where he hesitates, starts anew, leaves bars out
 or comes in late, S jumps. The path gives each moment either a shift or silence. It maximises
 
@@ -72,7 +72,7 @@ class Reach(Enum):
     FAR = None
 
 
-def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
+def best_path(grid: Grid, *, reach: Reach) -> Path:
     """The path of highest score among the shifts within reach.
 
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
@@ -82,12 +82,12 @@ def best_path(grid: Grid, *, ratio: float, reach: Reach) -> Path:
         rewards = grid.rewards(low=low, width=width)
         before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
         arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
-        straight = _trace(grid, arrived, play, low=low, ratio=ratio)
+        straight = _trace(grid, arrived, play, low=low)
         if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
             return settled(grid, straight)
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
-    return settled(grid, _trace(grid, arrived, play, low=low, ratio=ratio))
+    return settled(grid, _trace(grid, arrived, play, low=low))
 
 
 def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
@@ -179,7 +179,7 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
     return arrived, play
 
 
-def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float) -> Path:
+def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
     count = len(play)
     shift = np.full(count, np.nan)
@@ -203,7 +203,7 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int, ratio: float)
         m, k = source
         runs += 1
     run[run >= 0] = runs - run[run >= 0]
-    return Path(ratio=ratio, score=score, shift=shift, run=run)
+    return Path(score=score, shift=shift, run=run)
 
 
 def _jump_source(grid: Grid, play: Scores, m: int, k: int, *, worth: float) -> tuple[int, int] | None:

@@ -18,14 +18,12 @@ from ear.matching.runs import Path
 from ear.matching.straight import creep_scores
 
 
-def exchanged_grid(target: Onsets, take: Onsets, *, ratio: float, quarters_per_second: float) -> Grid:
-    """A grid whose moments are the take's onsets (times the ratio), and whose reward is the target's."""
-    played = Onsets(time=take.time * ratio, pitch=take.pitch)
-    nothing = np.zeros(0)
-    return make_grid(played, target, ratio=1.0, quarters_per_second=quarters_per_second, bar_starts=nothing)
+def exchanged_grid(target: Onsets, take: Onsets, *, quarters_per_second: float) -> Grid:
+    """A grid whose moments are the take's onsets, in the player's own time, and whose reward is the target's."""
+    return make_grid(take, target, quarters_per_second=quarters_per_second, bar_starts=np.zeros(0))
 
 
-def path_along_take(grid: Grid, exchanged: Grid, *, ratio: float) -> Path | None:
+def path_along_take(grid: Grid, exchanged: Grid) -> Path | None:
     """The best path that goes through some of the target again; None where it need not, or where the
     search is too large.
 
@@ -49,7 +47,7 @@ def path_along_take(grid: Grid, exchanged: Grid, *, ratio: float) -> Path | None
     begins = np.diff(last_run, prepend=-2) != 0
     begins &= last_run >= 0
     numbered = np.where(last_run >= 0, np.cumsum(begins) - 1, -1)
-    return Path(ratio=ratio, score=0.0, shift=shift, run=numbered)
+    return Path(score=0.0, shift=shift, run=numbered)
 
 
 def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:

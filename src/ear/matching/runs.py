@@ -30,13 +30,12 @@ STEP_LEAST_BINS = 4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Path:
-    """The best path for one tempo ratio.
+    """The best path on one clock of the player's.
 
     `shift` has one entry for each moment, in quarters of the player's own time, NaN where the
     moment is silent; `run` numbers the stretches without a jump from 0, -1 where silent.
     """
 
-    ratio: float
     score: float
     shift: Floats
     run: Ints
@@ -91,7 +90,7 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
         shift[first : last + 1], run[first : last + 1] = np.nan, -1
         shift[first : end + 1], run[first : end + 1] = as_earlier[first : end + 1], j
         shift[start : last + 1], run[start : last + 1] = as_later[start : last + 1], k
-    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
+    return Path(score=path.score, shift=shift, run=run)
 
 
 def _skips_whole_bars(grid: Grid, landing: Ints, jump: float) -> NDArray[np.bool_]:
@@ -122,7 +121,7 @@ def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
             jump = first + 1 + best
             shift[first:jump], shift[jump : last + 1] = before, after
             run[jump:][run[jump:] >= 0] += 1
-    return Path(ratio=path.ratio, score=path.score, shift=shift, run=run)
+    return Path(score=path.score, shift=shift, run=run)
 
 
 def _creeps(at: Ints, run: Ints) -> Iterator[tuple[int, int]]:

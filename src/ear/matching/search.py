@@ -1,12 +1,15 @@
-"""The search for transposition, tempo ratio and path that explain a take best."""
+"""The search for transposition, pace and path that explain a take best."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ear.matching.fit import Lines, fit_lines
+from ear.matching.clock import CLICK, PlayerClock
+from ear.matching.following import clock_of, follow
 from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
+from ear.matching.pace import Sums
+from ear.matching.pace_fit import Fitted, fit_pace
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import NEAR_S, Reach, best_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
@@ -14,12 +17,17 @@ from ear.matching.runs import Path
 from ear.notes import KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-TEMPO_RATIOS = tuple(0.58 * 1.075**k for k in range(16))
-"""0.58 to 1.72 in steps that the creep of a path bridges."""
 TEMPO_COST = 3.0
-"""Notes that another tempo must gain over the click's."""
-TEMPOS_KEPT = 3
-REFINEMENTS = 3
+"""Notes that another tempo must gain over the click's,"""
+CHANGE_COST = 2.0
+"""and each change of it."""
+REFINEMENTS, PACES = 3, 3
+PACED_LEAST = 4
+SAME_CLOCK_S = 0.02
+BENT_S = 0.15
+"""Shifts further apart than this may be a tempo that changes."""
+KNOT_S = 0.5
+"""A tempo that changes is straight over so long."""
 TRANSPOSITION_COST = 3.0
 FAR_COST = 1.5
 """Notes that a path must gain that leads far from the click, over one that keeps near."""
@@ -37,10 +45,6 @@ PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 3, 0.06
 """Notes of the take alone or wrong from which the search along the take is worth its time."""
 PLAYED_ANEW_GAIN = 1.0
 """Notes that its story must explain more, to be told."""
-OWN_TEMPO_FROM = 0.02
-"""A tempo within 2 % of the click's is drift, not another tempo;"""
-OWN_TEMPO_ERRORS = 4.0
-"""neither is one that lies within so many standard errors: a few notes prove no tempo."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,6 +52,7 @@ class Hypothesis:
     """A path under a transposition, its links, and what could still be gained."""
 
     path: Path
+    clock: PlayerClock
     transposition: int
     links: Links
     left_over: int
@@ -104,7 +109,7 @@ class Matcher:
         self.weakness_s = weakness(take.velocities)
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
-        self.known: dict[tuple[int, float, Reach], Hypothesis] = {}
+        self.known: dict[tuple[int, PlayerClock, Reach], Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
     @property
@@ -128,53 +133,59 @@ class Matcher:
         there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
         return int(np.minimum(wanted, there).sum())
 
-    def grid(self, take: Onsets, *, ratio: float) -> Grid:
-        """The lattice of moments for a take at a tempo ratio."""
+    def grid(self, take: Onsets, clock: PlayerClock) -> Grid:
+        """The lattice of moments for a take on a clock."""
         return make_grid(
             self.target,
-            take,
-            ratio=ratio,
+            Onsets(time=clock.own_at(take.time), pitch=take.pitch),
             quarters_per_second=self.quarters_per_second,
             bar_starts=self.bar_starts,
         )
 
-    def hypothesis(self, *, transposition: int, ratio: float, reach: Reach) -> Hypothesis:
+    def hypothesis(self, *, transposition: int, clock: PlayerClock, reach: Reach) -> Hypothesis:
         """Searched once, however often it is asked for."""
-        key = (transposition, ratio, reach)
+        key = (transposition, clock, reach)
         if key not in self.known:
             take = self.transposed(transposition)
-            path = best_path(self.grid(take, ratio=ratio), ratio=ratio, reach=reach)
-            self.known[key] = self.along_path(path, take, transposition=transposition)
+            path = best_path(self.grid(take, clock), reach=reach)
+            self.known[key] = self.along_path(path, take, clock=clock, transposition=transposition)
         return self.known[key]
 
-    def along_path(self, path: Path, take: Onsets, *, transposition: int) -> Hypothesis:
+    def along_path(self, path: Path, take: Onsets, *, clock: PlayerClock, transposition: int) -> Hypothesis:
         """The notes linked along one path, with what that costs."""
         links = link_notes(
-            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path)
+            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path, clock)
         )
-        cost = (TRANSPOSITION_COST if transposition else 0.0) + (TEMPO_COST if path.ratio != 1.0 else 0.0)
+        cost = TRANSPOSITION_COST if transposition else 0.0
+        cost += 0.0 if clock.is_click else TEMPO_COST + CHANGE_COST * (clock.changes - 1)
         cost += FAR_COST if self.is_far(path) else 0.0
         return Hypothesis(
             path=path,
+            clock=clock,
             transposition=transposition,
             links=links,
             left_over=self.left_over(take, links),
             worth=path.score - cost,
         )
 
+    def is_bent(self, path: Path) -> bool:
+        """Does a path jump, or lead away from where it begins?"""
+        shift = path.shift[path.run >= 0]
+        return bool(len(shift)) and float(np.ptp(shift)) > BENT_S * self.quarters_per_second
+
     def is_far(self, path: Path) -> bool:
         """Does a path lead further from the click than the first search looks?"""
         far = np.abs(np.nan_to_num(path.shift)) > NEAR_S * self.quarters_per_second
         return bool(far.any())
 
-    def places(self, path: Path) -> Places:
+    def places(self, path: Path, clock: PlayerClock) -> Places:
         """Expected take seconds by the path; for silent notes, by the run before them."""
         before = path.shift.copy()
         for m in range(1, len(before)):
             if np.isnan(before[m]):
                 before[m] = before[m - 1]
-        expected = (self.moments + path.shift) / path.ratio
-        fallback = np.where(np.isnan(path.shift), (self.moments + before) / path.ratio, np.nan)
+        expected = clock.take_at(self.moments + path.shift)
+        fallback = np.where(np.isnan(path.shift), clock.take_at(self.moments + before), np.nan)
         return Places(
             expected_s=expected[self.note_moment] * self.seconds_per_quarter,
             fallback_s=fallback[self.note_moment] * self.seconds_per_quarter,
@@ -182,12 +193,12 @@ class Matcher:
 
     def search(self) -> Hypothesis:
         """The cheapest explanation over keys, tempos and paths."""
-        best = self.along(transposition=0, ratio=1.0)
+        best = self.along(transposition=0)
         others: list[int] = []
         if self.has_key and (best.left_over or not self.explains(best, LIKELY_SHARE)):
             others = self.transpositions()
             for transposition in others:
-                best = better(best, self.along(transposition=transposition, ratio=1.0))
+                best = better(best, self.along(transposition=transposition))
         if not self.is_enough(best):
             best = self.own_tempo(best, transposition=best.transposition)
         if not self.explains(best, LIKELY_SHARE):
@@ -203,27 +214,27 @@ class Matcher:
         astray = int((~best.links.take_is_right).sum())
         if astray < max(PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE * len(self.played)):
             return best
-        ratio = best.path.ratio
         take = self.transposed(best.transposition)
-        grid = self.grid(take, ratio=ratio)
-        exchanged = exchanged_grid(
-            self.target, take, ratio=ratio, quarters_per_second=self.quarters_per_second
-        )
-        path = path_along_take(grid, exchanged, ratio=ratio)
+        grid = self.grid(take, best.clock)
+        own = Onsets(time=best.clock.own_at(take.time), pitch=take.pitch)
+        exchanged = exchanged_grid(self.target, own, quarters_per_second=self.quarters_per_second)
+        path = path_along_take(grid, exchanged)
         if path is None:
             return best
         gained = explained(grid, exchanged, path) - explained(grid, exchanged, best.path)
         if gained < PLAYED_ANEW_GAIN:
             return best
         path = replace(path, score=best.path.score + gained)
-        return self.along_path(path, take, transposition=best.transposition)
+        return self.along_path(path, take, clock=best.clock, transposition=best.transposition)
 
     def explains(self, found: Hypothesis, share: float) -> bool:
         """Is a hypothesis worth this share of the notes that could be linked?"""
         return found.worth >= share * min(len(self.target), len(self.played))
 
     def is_enough(self, found: Hypothesis) -> bool:
-        """Is another tempo not worth a search? Not if each chord is met by a jump of its own."""
+        """Is another tempo not worth a search? Not if each chord is met by a jump of its own, or the path must bend."""
+        if self.is_bent(found.path):
+            return False
         if found.left_over >= self.worth_a_search:
             return self.explains(found, LIKELY_SHARE)
         return self.explains(found, POOR_SHARE)
@@ -231,40 +242,37 @@ class Matcher:
     def any_key(self, best: Hypothesis) -> Hypothesis:
         """Every key within an octave: pitches alone do not tell a key in which few notes were played."""
         tried = [
-            self.hypothesis(transposition=t, ratio=1.0, reach=Reach.STRAIGHT)
+            self.hypothesis(transposition=t, clock=CLICK, reach=Reach.STRAIGHT)
             for t in range(-KEYS_WITHIN, KEYS_WITHIN + 1)
             if t
         ]
         for likely in sorted(tried, key=lambda h: -h.worth)[:KEYS_KEPT]:
-            best = better(best, self.along(transposition=likely.transposition, ratio=1.0))
+            best = better(best, self.along(transposition=likely.transposition))
         return best
 
-    def along(self, *, transposition: int, ratio: float) -> Hypothesis:
+    def along(self, *, transposition: int, clock: PlayerClock = CLICK) -> Hypothesis:
         """Search near the click; further off only if enough notes are left alone to pay for it."""
-        best = self.hypothesis(transposition=transposition, ratio=ratio, reach=Reach.NEAR)
+        best = self.hypothesis(transposition=transposition, clock=clock, reach=Reach.NEAR)
         if best.left_over >= self.worth_a_search:
-            best = better(best, self.hypothesis(transposition=transposition, ratio=ratio, reach=Reach.FAR))
+            best = better(best, self.hypothesis(transposition=transposition, clock=clock, reach=Reach.FAR))
         return best
 
     def own_tempo(self, best: Hypothesis, *, transposition: int) -> Hypothesis:
-        """Try other tempos: all of them quickly, the likeliest with jumps."""
-        for reach in (Reach.STRAIGHT, Reach.NEAR):
-            tried = [
-                self.hypothesis(transposition=transposition, ratio=ratio, reach=reach)
-                for ratio in TEMPO_RATIOS
-            ]
-            likely = sorted(tried, key=lambda h: -h.worth)[:TEMPOS_KEPT]
-            near = [
-                self.hypothesis(transposition=transposition, ratio=h.path.ratio, reach=Reach.NEAR)
-                for h in likely
-            ]
-            first = max(near, key=lambda h: h.worth)
-            found = self.along(transposition=transposition, ratio=first.path.ratio)
-            for other in (*likely, *near, found):
-                best = better(best, other)
-            if self.is_enough(best):
+        """The take followed at whatever tempo it was played, if that explains more; the pace that it shows."""
+        take = self.transposed(transposition)
+        following = follow(
+            self.target, take, take_s=self.take_s, seconds_per_quarter=self.seconds_per_quarter
+        )
+        clock = clock_of(following, quarters_per_second=self.quarters_per_second)
+        if clock is None:
+            return best
+        followed = self.along(transposition=transposition, clock=clock)
+        for _ in range(PACES):
+            clock = self.paced(followed)
+            if clock is followed.clock:
                 break
-        return best
+            followed = self.along(transposition=transposition, clock=clock)
+        return better(best, followed)
 
     def transpositions(self) -> list[int]:
         """Transpositions under which pitches alone could link more, the likeliest first."""
@@ -279,28 +287,63 @@ class Matcher:
         return sorted(likely, key=lambda t: -common[t])[:TRANSPOSITIONS_TRIED]
 
     def refined(self, best: Hypothesis) -> Hypothesis:
-        """Follow the tempo that the links show, as long as the path explains no less by it."""
+        """Follow the pace that the links show, as long as the path explains no less by it."""
         for _ in range(REFINEMENTS):
-            ratio = self.fitted_ratio(best)
-            if abs(ratio / best.path.ratio - 1.0) < 0.002:
+            clock = self.paced(best)
+            if clock is best.clock:
                 break
-            found = self.along(transposition=best.transposition, ratio=ratio)
+            found = self.along(transposition=best.transposition, clock=clock)
             if found.path.score < best.path.score:
                 break
             best = found
         return best
 
-    def fitted_ratio(self, found: Hypothesis) -> float:
-        """The tempo ratio (played seconds per written) by the linked notes; the path's own where they say nothing."""
+    def paced(self, found: Hypothesis) -> PlayerClock:
+        """The player's clock by the pace that the linked notes show; the hypothesis's own where they show no other."""
         linked = self.linked(found)
-        if len(linked.target) < 4:
-            return found.path.ratio
-        lines = self.lines(found, linked)
-        if not 0.4 < lines.slope < 2.5:
-            return found.path.ratio
-        ratio = 1.0 / lines.slope
-        is_drift = abs(ratio - 1.0) < max(OWN_TEMPO_FROM, OWN_TEMPO_ERRORS * lines.slope_error)
-        return 1.0 if is_drift else ratio
+        if len(linked.target) < PACED_LEAST:
+            return found.clock
+        fitted = self.fitted(found, linked)
+        clock = self.clock(found, linked, fitted)
+        take = self.played.time[found.links.take_of[linked.target]]
+        ahead = clock.own_at(take) - found.clock.own_at(take)
+        # What is later all through is the same clock.
+        same = float(np.ptp(ahead)) < SAME_CLOCK_S * self.quarters_per_second and not clock.is_click
+        return found.clock if same or (clock.is_click and found.clock.is_click) else clock
+
+    def clock(self, found: Hypothesis, linked: LinkedRuns, fitted: Fitted) -> PlayerClock:
+        """A fitted pace as the player's clock. Between runs it goes on at the mean of their tempos."""
+        pieces = fitted.pieces
+        if len(pieces) == 1 and pieces[0].first == pieces[0].last:
+            return CLICK if pieces[0].first == 1.0 else PlayerClock.steady(1.0 / pieces[0].first)
+        x = self.target.time[linked.target] * self.seconds_per_quarter
+        edges = np.array([p.first_s for p in pieces] + [pieces[-1].last_s])
+        sums = Sums(
+            edges_s=edges, first=np.array([p.first for p in pieces]), last=np.array([p.last for p in pieces])
+        )
+        take_s, own_s = [], []
+        before_slow = sums.slowness(x[:1])[0]
+        for run in range(linked.runs):
+            here = x[linked.run == run]
+            fine = np.linspace(here[0], here[-1], max(2, int((here[-1] - here[0]) / KNOT_S) + 2))
+            fine = np.unique(np.concatenate((fine, edges[(edges > here[0]) & (edges < here[-1])])))
+            at, slow = sums.at(fine) + fitted.level_s[run], sums.slowness(fine)
+            if take_s:
+                gap = max(float(at[0]) - take_s[-1], 1e-3)
+                begins = own_s[-1] + gap / float(np.sqrt(before_slow * slow[0]))
+                at = at + max(0.0, take_s[-1] + 1e-3 - float(at[0]))
+            else:
+                begins = float(at[0]) / float(slow[0])
+            take_s += at.tolist()
+            own_s += (begins + fine - fine[0]).tolist()
+            before_slow = float(slow[-1])
+        first, last = float(sums.slowness(x[:1])[0]), float(sums.slowness(x[-1:])[0])
+        take_s = [take_s[0] - first, *take_s, take_s[-1] + last]
+        own_s = [own_s[0] - 1.0, *own_s, own_s[-1] + 1.0]
+        return PlayerClock(
+            take=np.array(take_s) * self.quarters_per_second, own=np.array(own_s) * self.quarters_per_second,
+            changes=len(pieces),
+        )  # fmt: skip
 
     def linked(self, found: Hypothesis) -> LinkedRuns:
         """Linked target notes within runs, with their runs numbered without gaps."""
@@ -309,7 +352,8 @@ class Matcher:
         _, number = np.unique(run[i], return_inverse=True)
         return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
 
-    def lines(self, found: Hypothesis, linked: LinkedRuns) -> Lines:
-        """Played against target time, one slope, a level for each run. Needs a linked note."""
-        played = self.played.time[found.links.take_of[linked.target]]
-        return fit_lines(self.target.time[linked.target], played, linked.run, runs=linked.runs)
+    def fitted(self, found: Hypothesis, linked: LinkedRuns) -> Fitted:
+        """The pace that linked notes show, and the level of each run. Needs a linked note."""
+        written_s = self.target.time[linked.target] * self.seconds_per_quarter
+        played_s = self.take_s[found.links.take_of[linked.target]]
+        return fit_pace(written_s, played_s, linked.run, runs=linked.runs)

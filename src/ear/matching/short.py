@@ -11,6 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.grid import Floats
 from ear.matching.pairing import ABSENT
 from ear.matching.runs import Path
@@ -38,10 +39,11 @@ def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
         pairs = _common(matcher.target.pitch.tolist(), (matcher.played.pitch - octave).tolist())
         if len(pairs) < max(2, KNOWN_SHARE * least) or len(pairs) <= right:
             continue
-        path = _line(matcher, pairs)
-        if path is None:
+        line = _line(matcher, pairs)
+        if line is None:
             continue
-        other = matcher.along_path(path, matcher.transposed(octave), transposition=octave)
+        path, clock = line
+        other = matcher.along_path(path, matcher.transposed(octave), clock=clock, transposition=octave)
         if _right(other) > right:
             # Few notes cannot pay for a tempo or an octave: that they are right is what speaks for it.
             best, right = replace(other, worth=max(other.worth, float(_right(other)))), _right(other)
@@ -70,7 +72,7 @@ def _common(a: list[int], b: list[int]) -> list[tuple[int, int]]:
     return pairs
 
 
-def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> Path | None:
+def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> tuple[Path, PlayerClock] | None:
     """One run at the tempo and from the start that the pairs show; None for a tempo that nobody would call one."""
     x: Floats = matcher.target.time[[i for i, _ in pairs]]
     y: Floats = matcher.played.time[[j for _, j in pairs]]
@@ -83,9 +85,9 @@ def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> Path | None:
         ratio = 1.0
     level = float(np.median(y - x / ratio))
     moments = len(matcher.moments)
-    return Path(
-        ratio=ratio,
+    path = Path(
         score=float(len(pairs)),
         shift=np.full(moments, level * ratio),
         run=np.zeros(moments, dtype=np.int64),
     )
+    return path, CLICK if ratio == 1.0 else PlayerClock.steady(ratio)

@@ -1,9 +1,11 @@
-"""The jumps of a time base: where, how far, and what they were."""
+"""The player's own time, as it is told: his pace, and the jumps of it: where, how far, and what they were."""
 
 import numpy as np
 
 from ear.matching.grid import REACH_S, Floats
 from ear.matching.outcome import Slip, SlipKind
+from ear.matching.pace import Pace, Stretch
+from ear.matching.pace_fit import Piece
 from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
 from ear.matching.search import Hypothesis, Matcher
@@ -20,39 +22,62 @@ ABANDONED_SHARE = 0.5
 ABANDONED_LEAST = 2
 
 
-def find_slips(matcher: Matcher, found: Hypothesis) -> tuple[Slip, ...]:
-    """Slips in order of place. The first run's lead or lag is bias, unless it is a late start."""
+def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...]]:
+    """Pace, and slips in order of place. The first run's lead or lag is bias, unless it is a late start."""
     linked = matcher.linked(found)
     if not linked.runs:
-        return ()
-    # x = slope * b + level is x = (b + shift) / ratio: a shift is a level times the ratio.
-    shift = matcher.lines(found, linked).level * found.path.ratio
+        return Pace.steady(1.0), ()
+    fitted = matcher.fitted(found, linked)
+    pace = _pace(matcher, fitted.pieces)
+    # Quarters in the player's own tempo there.
+    first = [int(linked.target[linked.run == k][0]) for k in range(linked.runs)]
+    quarter_s = [
+        60.0
+        / matcher.part.tempos.bpm_at(float(matcher.part.onset_ticks[i]))
+        / pace.ratio_at(_place(matcher, i))
+        for i in first
+    ]
+    level = fitted.level_s
     slips: list[Slip] = []
-    start = _start(matcher, float(shift[0]))
+    start = _start(matcher, float(level[0]), quarter_s[0])
     if start:
-        first = int(linked.target[0])
         slips.append(
             Slip(
-                target=first,
-                quarter=_place(matcher, first),
+                target=first[0],
+                quarter=_place(matcher, first[0]),
                 quarters=start,
                 kind=SlipKind.LATE_START if start > 0 else SlipKind.EARLY_START,
             )
         )
     for k in range(1, linked.runs):
-        jump = float(shift[k] - shift[k - 1])
+        jump = float(level[k] - level[k - 1]) / quarter_s[k]
         if abs(jump) < LEAST_QUARTERS:
             continue
-        target = int(linked.target[linked.run == k][0])
         slips.append(
             Slip(
-                target=target,
-                quarter=_place(matcher, target),
-                quarters=jump * _local(matcher, target),
-                kind=_kind(matcher, found, shift=shift, k=k, target=target),
+                target=first[k],
+                quarter=_place(matcher, first[k]),
+                quarters=jump,
+                kind=_kind(matcher, found, shift=level / quarter_s[k], k=k, target=first[k]),
             )
         )
-    return tuple(slips)
+    return pace, tuple(slips)
+
+
+def _pace(matcher: Matcher, pieces: tuple[Piece, ...]) -> Pace:
+    """The fitted pieces as stretches of the music."""
+    if len(pieces) == 1 and pieces[0].first == pieces[0].last:
+        return Pace.steady(1.0 / pieces[0].first)
+    edges = matcher.part.tempos.quarters(np.array([p.first_s for p in pieces] + [pieces[-1].last_s])).tolist()
+    return Pace(
+        stretches=tuple(
+            Stretch(
+                first_quarter=edges[k], last_quarter=edges[k + 1],
+                first_ratio=1.0 / piece.first, last_ratio=1.0 / piece.last,
+            )
+            for k, piece in enumerate(pieces)
+        )
+    )  # fmt: skip
 
 
 def _place(matcher: Matcher, target: int) -> float:
@@ -60,16 +85,11 @@ def _place(matcher: Matcher, target: int) -> float:
     return float(matcher.part.onset_ticks[target]) / TICKS_PER_QUARTER
 
 
-def _local(matcher: Matcher, target: int) -> float:
-    """Quarters of the tempo in force at a target note that one of the first tempo lasts."""
-    tempos = matcher.part.tempos
-    return tempos.bpm_at(float(matcher.part.onset_ticks[target])) / tempos.first_bpm
-
-
-def _start(matcher: Matcher, shift: float) -> float:
+def _start(matcher: Matcher, late_s: float, quarter_s: float) -> float:
     """How late (positive) the take began, in quarters; 0 for a lead or lag."""
-    if abs(shift) < START_S * matcher.quarters_per_second:
+    if abs(late_s) < START_S:
         return 0.0
+    shift = late_s / quarter_s
     beat = matcher.part.meters.first.beat_ticks / TICKS_PER_QUARTER
     whole = round(shift / beat) * beat
     return whole if whole and abs(shift - whole) < WHOLE_BEAT_REACH else shift
@@ -82,7 +102,6 @@ def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target:
     if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
         return SlipKind.RECOVERY
     bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
-    jump *= _local(matcher, target)
     bars = round(jump / bar)
     return SlipKind.SKIP_BAR if bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH else SlipKind.SKIP
 
@@ -93,7 +112,7 @@ def _has_abandoned(matcher: Matcher, found: Hypothesis, *, k: int, target: int) 
     shift = found.path.shift
     before = shift[:jumped_to][~np.isnan(shift[:jumped_to])][-1]
     here = matcher.target.time >= matcher.target.time[target] - 1e-6
-    expected = (matcher.target.time[here] + before) / found.path.ratio * matcher.seconds_per_quarter
+    expected = found.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
     end = matcher.take_s[found.links.take_of[target]]
     start = matcher.take_s[found.links.take_of[:target][found.links.take_of[:target] != ABSENT]].max()
     in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (found.links.target_of == ABSENT)

@@ -42,7 +42,8 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
     end = part.end_ticks[target] / TICKS_PER_QUARTER
     take_s = take.onsets_s[played]
     expected_s = match.time_base.expected_s(quarter, part.tempos)
-    written_s = (part.tempos.seconds(end) - part.tempos.seconds(quarter)) / match.time_base.ratio
+    pace = match.time_base.pace
+    written_s = pace.seconds(end, part.tempos) - pace.seconds(quarter, part.tempos)
     sounded_s = take.lengths_s[played]
     ratio = np.maximum(sounded_s, 1e-3) / written_s
     ratio[_held_by_pedal(take, take_s + sounded_s)] = np.nan
@@ -67,8 +68,8 @@ def click_seconds(part: Part, base: TimeBase, quarter: Floats) -> Floats:
     slipped = 0.0
     for slip in base.slips:
         beat = part.meters.bar_at(slip.quarter * TICKS_PER_QUARTER).meter.beat_ticks / TICKS_PER_QUARTER
-        slipped += slip.quarters
-        shift[quarter >= slip.quarter - 1e-6] = round(slipped / base.ratio / beat) * beat
+        slipped += slip.quarters / base.pace.ratio_at(slip.quarter)
+        shift[quarter >= slip.quarter - 1e-6] = round(slipped / beat) * beat
     return part.tempos.seconds(quarter + shift)
 
 

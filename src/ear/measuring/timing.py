@@ -34,6 +34,7 @@ def measure_timing(
     nothing = WhyNot.NO_NOTES
     d = linked.deviation_ms
     right = ~linked.is_wrong
+    ratio = match.time_base.pace.ratio(part.tempos)
     bias = float(np.median(d[right] if right.any() else d)) if len(d) else 0.0
     bar = _bar_places(part, linked.target)
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
@@ -51,8 +52,8 @@ def measure_timing(
             figure(robust_spread(flat)) if len(d) >= LEAST_FOR_SPREAD else no_figure(WhyNot.FEW_NOTES)
         ),
         drift_ms_per_bar=drift,
-        tempo_ratio=match.time_base.ratio,
-        played_bpm=part.tempos.first_bpm * match.time_base.ratio,
+        tempo_ratio=ratio,
+        played_bpm=part.tempos.first_bpm * ratio,
         chord_spread_ms=_chord_spread(linked),
         steady_ms=steady,
         by_tick=_profile(part.ticks_into_bar[linked.target], steady, int),

@@ -1,0 +1,46 @@
+"""The player's own clock: when each moment of a take is by the count that he keeps himself."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ear.matching.grid import Floats
+
+
+@dataclass(frozen=True, eq=False, slots=True, kw_only=True)
+class PlayerClock:
+    """Take time as own time, straight between knots and on beyond them; both (n,), n >= 2, ascending, in quarters of
+    the first tempo. On this clock who changes his tempo keeps one; where he waits it goes on."""
+
+    take: Floats
+    own: Floats
+    is_click: bool = False
+    """It is the click itself."""
+    changes: int = 1
+    """Stretches of a tempo that it was made from."""
+
+    @classmethod
+    def steady(cls, ratio: float) -> "PlayerClock":
+        """One tempo, so many times the click's."""
+        return cls(take=np.array([0.0, 1.0]), own=np.array([0.0, ratio]), is_click=ratio == 1.0)
+
+    def own_at(self, take: Floats) -> Floats:
+        """Own quarters at quarters of the take; elementwise."""
+        return take if self.is_click else _straight(take, self.take, self.own)
+
+    def take_at(self, own: Floats) -> Floats:
+        """Quarters of the take at own quarters; elementwise, NaN stays NaN."""
+        return own if self.is_click else _straight(own, self.own, self.take)
+
+
+CLICK = PlayerClock.steady(1.0)
+
+
+def _straight(x: Floats, known: Floats, value: Floats) -> Floats:
+    found = np.interp(x, known, value)
+    before, behind = x < known[0], x > known[-1]
+    found[before] = value[0] + (x[before] - known[0]) * (value[1] - value[0]) / (known[1] - known[0])
+    slope = (value[-1] - value[-2]) / (known[-1] - known[-2])
+    found[behind] = value[-1] + (x[behind] - known[-1]) * slope
+    result: Floats = found
+    return result

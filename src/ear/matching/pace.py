@@ -1,0 +1,135 @@
+"""The tempo that a player keeps along the music, as stretches: steady ones, and ones in which it changes evenly."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ear.notes import TempoMap
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stretch:
+    """From one place of the music to another, in quarters from bar 1; the player's tempo over the click's at both."""
+
+    first_quarter: float
+    last_quarter: float
+    first_ratio: float
+    last_ratio: float
+
+    @property
+    def is_steady(self) -> bool:
+        """Is it one tempo all through?"""
+        return self.first_ratio == self.last_ratio
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pace:
+    """Stretches that follow one another, at least one. Before the first and behind the last, the tempo is as at that end.
+
+    Within a stretch what a second of the click lasts (one over the ratio) changes evenly along the music.
+    """
+
+    stretches: tuple[Stretch, ...]
+
+    @classmethod
+    def steady(cls, ratio: float) -> "Pace":
+        """One tempo for all the music."""
+        return cls(
+            stretches=(Stretch(first_quarter=0.0, last_quarter=1.0, first_ratio=ratio, last_ratio=ratio),)
+        )
+
+    @property
+    def is_steady(self) -> bool:
+        """Is it one tempo for all the music?"""
+        return len(self.stretches) == 1 and self.stretches[0].is_steady
+
+    @property
+    def is_click(self) -> bool:
+        """Is it the click's tempo, all through?"""
+        return self.is_steady and self.stretches[0].first_ratio == 1.0
+
+    def ratio(self, tempos: TempoMap) -> float:
+        """The tempo over the click's from the first place to the last: written seconds over played ones."""
+        if self.is_steady:
+            return self.stretches[0].first_ratio
+        ends = np.array([self.stretches[0].first_quarter, self.stretches[-1].last_quarter])
+        written, played = np.diff(tempos.seconds(ends))[0], np.diff(self.seconds(ends, tempos))[0]
+        return float(written / played)
+
+    def ratio_at(self, quarter: float) -> float:
+        """The tempo over the click's on the way to a place; where it changes, the one before."""
+        found = self.stretches[0]
+        for stretch in self.stretches[1:]:
+            if stretch.first_quarter >= quarter - 1e-6:
+                break
+            found = stretch
+        if found.is_steady or quarter <= found.first_quarter:
+            return found.first_ratio
+        into = (quarter - found.first_quarter) / (found.last_quarter - found.first_quarter)
+        slow = 1.0 / found.first_ratio + min(1.0, into) * (1.0 / found.last_ratio - 1.0 / found.first_ratio)
+        return 1.0 / slow
+
+    def seconds(self, quarters: Floats, tempos: TempoMap) -> Floats:
+        """Seconds from bar 1 at which places are reached in this tempo; quarters: (n,), elementwise."""
+        written = tempos.seconds(quarters)
+        if self.is_steady:
+            plain: Floats = written / self.stretches[0].first_ratio
+            return plain
+        return self._sums(tempos).at(written)
+
+    def _sums(self, tempos: TempoMap) -> "Sums":
+        edges = np.array([s.first_quarter for s in self.stretches] + [self.stretches[-1].last_quarter])
+        return Sums(
+            edges_s=tempos.seconds(edges),
+            first=np.array([1.0 / s.first_ratio for s in self.stretches]),
+            last=np.array([1.0 / s.last_ratio for s in self.stretches]),
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sums:
+    """Played seconds as the sum of what each second of the click lasts. edges_s: (n + 1,), first and last: (n,)."""
+
+    edges_s: Floats
+    first: Floats
+    last: Floats
+
+    @cached_property
+    def until(self) -> Floats:
+        """(n + 1,) played seconds at the edges; nothing at the downbeat of bar 1."""
+        along = np.concatenate(([0.0], np.cumsum(np.diff(self.edges_s) * (self.first + self.last) / 2.0)))
+        found: Floats = along - self._at(np.zeros(1), along)[0]
+        return found
+
+    def slowness(self, written_s: Floats) -> Floats:
+        """What a second of the click lasts at seconds of the click; elementwise."""
+        k = np.clip(np.searchsorted(self.edges_s, written_s, side="right") - 1, 0, len(self.first) - 1)
+        into = np.clip((written_s - self.edges_s[k]) / np.maximum(np.diff(self.edges_s)[k], 1e-9), 0.0, 1.0)
+        found: Floats = self.first[k] + into * (self.last - self.first)[k]
+        return found
+
+    def at(self, written_s: Floats) -> Floats:
+        """Played seconds at seconds of the click; elementwise."""
+        return self._at(written_s, self.until)
+
+    def _at(self, written_s: Floats, until: Floats) -> Floats:
+        k = np.clip(np.searchsorted(self.edges_s, written_s, side="right") - 1, 0, len(self.first) - 1)
+        length = np.diff(self.edges_s)[k]
+        into = written_s - self.edges_s[k]
+        inside = np.clip(into, 0.0, length)
+        grown = (self.last - self.first)[k] * inside * inside / np.maximum(2.0 * length, 1e-9)
+        beyond = np.where(into < 0.0, self.first[k], self.last[k]) * (into - inside)
+        found: Floats = until[k] + self.first[k] * inside + grown + beyond
+        return found
+
+
+def bpm_by_bar(pace: Pace, bar_edges: Sequence[float], tempos: TempoMap) -> list[float]:
+    """The mean tempo played in each bar, in quarters a minute. bar_edges: (bars + 1,), in quarters."""
+    edges = np.array(bar_edges, dtype=np.float64)
+    found: list[float] = (60.0 * np.diff(edges) / np.diff(pace.seconds(edges, tempos))).tolist()
+    return found

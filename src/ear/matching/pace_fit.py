@@ -1,0 +1,316 @@
+"""The pace that linked notes show: as few stretches as they call for.
+
+**Model.** Within a run (no jump) a moment is played at level + the sum of what each second of the click lasts up to there;
+that is one value for a steady stretch, and changes evenly over one in which the player slows down or speeds up. Each
+stretch has a price, so that one more must make the rest smaller by more than that.
+
+**Method.** For each run the cheapest division into stretches by dynamic programming (Bellman, "On the approximation of
+curves by line segments using dynamic programming", Comm. ACM 4, 1961), straight lines and parabolas fitted from running
+sums; strays weigh less. Neighbours whose tempo differs by less than a listener hears are joined. Last, all stretches and
+levels are fitted together, so that time goes on without a break within a run, by least absolute deviations (re-weighted
+least squares: Schlossmacher, JASA 68, 1973). Time: O(moments^2) for at most `PIECES` pieces of a run, else O(notes).
+
+What bends by less than `BEND_FROM_S` is one tempo, and a tempo near the click's is the click's: what is left is drift.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ear.matching.fit import fit_lines
+from ear.matching.grid import Floats, Ints
+
+PIECES = 240
+"""Pieces of a run among which stretches are divided; in longer ones neighbouring moments are one piece."""
+STRETCH_PRICE, BEND_PRICE = 30.0, 12.0
+"""Squared spreads that a stretch must gain, and one that bends more than that."""
+SPREAD_LEAST_S = 0.04
+"""A pace that is so near everywhere is near enough."""
+STRAY_SPREADS = 2.5
+BEND_FROM_S = 0.07
+"""Whoever is never further from one tempo than this, over `SMOOTH` moments, keeps it."""
+SMOOTH = 9
+STEADY_LEAST, BENT_LEAST = 3, 5
+"""Pieces that a stretch has at least."""
+HEARD = 0.035
+"""Change of a tempo, as a share of it, below which nobody hears one."""
+NEAR_CLICK = 0.02
+"""A tempo within 2 % of the click's is drift, not another tempo;"""
+CLICK_ERRORS = 4.0
+"""neither is one that lies within so many standard errors: a few notes prove no tempo."""
+SLOW_LEAST, SLOW_MOST = 0.3, 3.4
+ROUNDS = 8
+SCALE_LEAST_S = 0.002
+FEW = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Piece:
+    """A stretch as it is fitted: seconds of the click where it begins and ends, what a second lasts at both."""
+
+    first_s: float
+    last_s: float
+    first: float
+    last: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fitted:
+    """Pieces in order, and for each run the seconds by which it is later than their sum."""
+
+    pieces: tuple[Piece, ...]
+    level_s: Floats
+    """(runs,)"""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Span:
+    """Moments by index, with what sort of stretch they are."""
+
+    first: int
+    after: int
+    is_bent: bool
+
+
+def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fitted:
+    """written_s, played_s, run: (n,), n >= 1, written_s ascending; every run in 0..runs-1 has a note, ascending."""
+    lines = fit_lines(written_s, played_s, run, runs=runs)
+    rest = played_s - lines.slope * written_s - lines.level[run]
+    if len(written_s) < FEW or not SLOW_LEAST < lines.slope < SLOW_MOST:
+        return _steady(written_s, played_s, run, runs=runs, slow=1.0)
+    if _bends(rest):
+        fitted = _in_stretches(written_s, played_s, run, runs=runs)
+        if fitted is not None:
+            return fitted
+    error = max(NEAR_CLICK, CLICK_ERRORS * lines.slope_error)
+    slow = 1.0 if abs(1.0 / lines.slope - 1.0) < error else lines.slope
+    return _steady(written_s, played_s, run, runs=runs, slow=slow)
+
+
+def _steady(x: Floats, t: Floats, run: Ints, *, runs: int, slow: float) -> Fitted:
+    level = np.array([np.median((t - slow * x)[run == r]) for r in range(runs)])
+    return Fitted(pieces=(Piece(first_s=0.0, last_s=1.0, first=slow, last=slow),), level_s=level)
+
+
+def _bends(rest: Floats) -> bool:
+    return float(np.abs(_smooth(rest)).max()) > BEND_FROM_S
+
+
+def _smooth(values: Floats) -> Floats:
+    """Running medians, of fewer at the ends."""
+    if len(values) < SMOOTH:
+        return np.full(len(values), float(np.median(values)))
+    half = SMOOTH // 2
+    padded = np.pad(values, half, mode="reflect")
+    found: Floats = np.median(np.lib.stride_tricks.sliding_window_view(padded, SMOOTH), axis=1)
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Moments:
+    """Notes that are written together as one: seconds of the click, middle of the seconds played, run; all (m,)."""
+
+    x: Floats
+    t: Floats
+    run: Ints
+
+    @classmethod
+    def of(cls, written_s: Floats, played_s: Floats, run: Ints) -> "_Moments":
+        begins = np.flatnonzero(
+            (np.diff(written_s, prepend=-np.inf) > 1e-6) | (np.diff(run, prepend=-1) != 0)
+        )
+        ends = np.append(begins[1:], len(written_s))
+        middle = [
+            float(np.median(played_s[a:b])) for a, b in zip(begins.tolist(), ends.tolist(), strict=True)
+        ]
+        return cls(x=written_s[begins], t=np.array(middle), run=run[begins])
+
+
+def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fitted | None:
+    """None where one steady stretch is all that is called for."""
+    moments = _Moments.of(written_s, played_s, run)
+    spans: list[_Span] = []
+    for r in range(runs):
+        here = np.flatnonzero(moments.run == r)
+        first = int(here[0])
+        spans += [
+            _Span(first=first + s.first, after=first + s.after, is_bent=s.is_bent)
+            for s in _divided(moments.x[here], moments.t[here])
+        ]
+    fitted = None
+    while len(spans) > 1 or spans[0].is_bent:
+        fitted = _together(moments, spans, runs=runs)
+        joined = _joined(moments, spans, fitted.pieces)
+        if joined is None:
+            break
+        spans, fitted = joined, None
+    if fitted is None:
+        return None
+    return _near_click(moments, spans, fitted, runs=runs)
+
+
+def _divided(x: Floats, t: Floats) -> list[_Span]:
+    """The cheapest division of a run; x, t: (m,)."""
+    count = len(x)
+    if count < 2 * STEADY_LEAST:
+        return [_Span(first=0, after=count, is_bent=False)]
+    edges = np.unique(np.linspace(0, count, min(count, PIECES) + 1).round().astype(np.int64))
+    slope = (t[-1] - t[0]) / (x[-1] - x[0])
+    late = t - t[0] - slope * (x - x[0])
+    away = np.abs(late - _smooth(late))
+    spread = max(SPREAD_LEAST_S, 1.4826 * float(np.median(away)))
+    weight = np.minimum(1.0, STRAY_SPREADS * spread / np.maximum(away, 1e-9))
+    sums = _sums(2.0 * (x - x[0]) / (x[-1] - x[0]) - 1.0, late / spread, weight, edges)
+    pieces = len(edges) - 1
+    least = np.full(pieces + 1, np.inf)
+    least[0] = 0.0
+    before, bent = np.zeros(pieces + 1, dtype=np.int64), np.zeros(pieces + 1, dtype=bool)
+    for end in range(STEADY_LEAST, pieces + 1):
+        begins = np.arange(end - STEADY_LEAST + 1)
+        line, parabola = _rests(sums[:, end][:, None] - sums[:, begins])
+        parabola = np.where(end - begins >= BENT_LEAST, parabola + BEND_PRICE, np.inf)
+        cost = least[begins] + np.minimum(line, parabola) + STRETCH_PRICE
+        k = int(np.argmin(cost))
+        least[end], before[end], bent[end] = cost[k], k, parabola[k] < line[k]
+    found, end = [], pieces
+    while end > 0:
+        start = int(before[end])
+        found.append(_Span(first=int(edges[start]), after=int(edges[end]), is_bent=bool(bent[end])))
+        end = start
+    return found[::-1]
+
+
+def _sums(x: Floats, y: Floats, weight: Floats, edges: Ints) -> Floats:
+    """(9, edges) running sums of the products that lines and parabolas are fitted from."""
+    squares = x * x
+    rows = [np.ones_like(x), x, squares, squares * x, squares * squares, y, x * y, squares * y, y * y]
+    along = np.cumsum(np.stack(rows) * weight, axis=1)
+    found: Floats = np.concatenate((np.zeros((9, 1)), along), axis=1)[:, edges]
+    return found
+
+
+def _rests(sums: Floats) -> tuple[Floats, Floats]:
+    """Squared rests of the best line and of the best parabola; sums: (9, k), of each stretch."""
+    n, x, xx, xxx, xxxx, y, xy, xxy, yy = sums
+    middle = x / n
+    # About the stretch's own middle, where the sums do not cancel.
+    c2 = xx - n * middle**2
+    c3 = xxx - 3 * middle * xx + 3 * middle**2 * x - n * middle**3
+    c4 = xxxx - 4 * middle * xxx + 6 * middle**2 * xx - 4 * middle**3 * x + n * middle**4
+    d1 = xy - middle * y
+    d2 = xxy - 2 * middle * xy + middle**2 * y
+    d0 = yy - y * y / n
+    safe = np.maximum(c2, 1e-12)
+    line = np.maximum(d0 - d1 * d1 / safe, 0.0)
+    # What of the square is left when the line is taken out of it.
+    bend = d2 - c2 * y / n - c3 * d1 / safe
+    left = c4 - c2 * c2 / n - c3 * c3 / safe
+    parabola = np.maximum(line - np.where(left > 1e-9, bend * bend / np.maximum(left, 1e-9), 0.0), 0.0)
+    return line, parabola
+
+
+def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[int, ...] = ()) -> Fitted:
+    """All stretches and levels at once. Stretches named in `held` are at the click's tempo."""
+    edges = np.array([_edge(moments, spans, k) for k in range(len(spans) + 1)])
+    columns: list[Floats] = []
+    owner: list[tuple[int, bool]] = []
+    fixed = np.zeros(len(moments.x))
+    for k, span in enumerate(spans):
+        length = max(1e-9, edges[k + 1] - edges[k])
+        # Before the first stretch and behind the last, the tempo is as at that end.
+        into = moments.x - edges[k]
+        low, high = (-np.inf if k == 0 else 0.0), (np.inf if k == len(spans) - 1 else length)
+        inside = np.clip(into, low, high)
+        if k in held:
+            fixed += inside
+        elif span.is_bent:
+            core = np.clip(inside, 0.0, length)
+            square = core * core / (2.0 * length)
+            columns += [core - square + np.minimum(inside, 0.0), square + np.maximum(inside - length, 0.0)]
+            owner += [(k, False), (k, True)]
+        else:
+            columns.append(inside)
+            owner.append((k, False))
+    levels = (moments.run[:, None] == np.arange(runs)[None, :]).astype(np.float64)
+    design = np.concatenate((np.stack(columns, axis=1), levels), axis=1) if columns else levels
+    y = moments.t - fixed
+    weight = np.ones(len(y))
+    found = np.zeros(design.shape[1])
+    for _ in range(ROUNDS):
+        root = np.sqrt(weight)
+        found = np.linalg.lstsq(design * root[:, None], y * root, rcond=None)[0]
+        weight = 1.0 / np.maximum(np.abs(y - design @ found), SCALE_LEAST_S)
+    slow = np.ones((len(spans), 2))
+    for (k, is_end), value in zip(
+        owner, np.clip(found[: len(owner)], SLOW_LEAST, SLOW_MOST).tolist(), strict=True
+    ):
+        slow[k, int(is_end) :] = value
+    pieces = tuple(
+        Piece(
+            first_s=float(edges[k]),
+            last_s=float(edges[k + 1]),
+            first=float(slow[k, 0]),
+            last=float(slow[k, 1]),
+        )
+        for k in range(len(spans))
+    )
+    return Fitted(pieces=pieces, level_s=found[len(owner) :])
+
+
+def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
+    """Where stretch k begins: at its first moment, or at the last of the stretch before, which is reached in that one's
+    tempo, too; whichever its own line comes nearer to."""
+    if k == len(spans):
+        return float(moments.x[-1])
+    first = spans[k].first
+    if k == 0:
+        return float(moments.x[0])
+    inside = slice(first, spans[k].after)
+    if moments.run[first - 1] != moments.run[first] or spans[k].after - first < 2:
+        return float(moments.x[first])
+    degree = 2 if spans[k].is_bent else 1
+    line = np.polyfit(moments.x[inside], moments.t[inside], degree)
+    off = abs(float(np.polyval(line, moments.x[first - 1])) - moments.t[first - 1])
+    return float(moments.x[first - 1] if off < SPREAD_LEAST_S else moments.x[first])
+
+
+def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[Piece, ...]) -> list[_Span] | None:
+    """With the two steady neighbours joined that differ least, by less than is heard, or, on both sides of a jump, by less
+    than pays for a stretch; None where there are none. A bend that nobody hears is straight."""
+    for k, (span, piece) in enumerate(zip(spans, pieces, strict=True)):
+        if span.is_bent and abs(piece.last / piece.first - 1.0) < HEARD:
+            return [*spans[:k], _Span(first=span.first, after=span.after, is_bent=False), *spans[k + 1 :]]
+    differ = [
+        abs(b.first / a.last - 1.0)
+        if not (one.is_bent or other.is_bent) and _is_one(moments, one, other, a, b)
+        else np.inf
+        for a, b, one, other in zip(pieces, pieces[1:], spans, spans[1:], strict=False)
+    ]
+    if not differ or min(differ) == np.inf:
+        return None
+    k = int(np.argmin(differ))
+    whole = _Span(first=spans[k].first, after=spans[k + 1].after, is_bent=False)
+    return [*spans[:k], whole, *spans[k + 2 :]]
+
+
+def _is_one(moments: _Moments, one: _Span, other: _Span, a: Piece, b: Piece) -> bool:
+    if abs(b.first / a.last - 1.0) < HEARD:
+        return True
+    if moments.run[one.after - 1] == moments.run[other.first]:
+        return False
+    extent = [
+        float(np.square(x - x.mean()).sum()) for x in (moments.x[s.first : s.after] for s in (one, other))
+    ]
+    # By so much the squared rests grow where both have one slope.
+    grows = (b.first - a.last) ** 2 * extent[0] * extent[1] / max(1e-9, sum(extent))
+    return grows < STRETCH_PRICE * SPREAD_LEAST_S**2
+
+
+def _near_click(moments: _Moments, spans: list[_Span], fitted: Fitted, *, runs: int) -> Fitted:
+    """With steady stretches at the click's tempo where they are near it."""
+    held = tuple(
+        k
+        for k, (span, piece) in enumerate(zip(spans, fitted.pieces, strict=True))
+        if not span.is_bent and abs(1.0 / piece.first - 1.0) < NEAR_CLICK
+    )
+    return _together(moments, spans, runs=runs, held=held) if held else fitted
