@@ -19,10 +19,12 @@ from ear.units import TICKS_PER_QUARTER
 
 TEMPO_COST = 3.0
 """Notes that another tempo must gain over the click's,"""
-CHANGE_COST = 2.0
+CHANGE_COST = 1.0
 """and each change of it."""
 REFINEMENTS, PACES = 3, 3
 PACED_LEAST = 4
+AROUND = 6
+"""Links to either side by which it is told where a player is."""
 SAME_CLOCK_S = 0.02
 BENT_S = 0.15
 """Shifts further apart than this may be a tempo that changes."""
@@ -207,7 +209,7 @@ class Matcher:
                 best = better(best, self.own_tempo(best, transposition=transposition))
         if self.has_key and not self.explains(best, POOR_SHARE):
             best = self.any_key(best)
-        return self.played_anew(self.refined(best))
+        return self.relinked(self.played_anew(self.refined(best)))
 
     def played_anew(self, best: Hypothesis) -> Hypothesis:
         """Where notes of the take are not right: was more of it played twice than was seen?"""
@@ -267,12 +269,19 @@ class Matcher:
         if clock is None:
             return best
         followed = self.along(transposition=transposition, clock=clock)
+        linked = self.linked(followed)
+        if not linked.runs:
+            return best
+        # It costs as many changes as are told of it.
+        told = CHANGE_COST * (len(self.fitted(followed, linked).pieces) - 1)
+        best = better(best, replace(followed, worth=followed.worth - told))
         for _ in range(PACES):
             clock = self.paced(followed)
             if clock is followed.clock:
                 break
             followed = self.along(transposition=transposition, clock=clock)
-        return better(best, followed)
+            best = better(best, followed)
+        return best
 
     def transpositions(self) -> list[int]:
         """Transpositions under which pitches alone could link more, the likeliest first."""
@@ -297,6 +306,32 @@ class Matcher:
                 break
             best = found
         return best
+
+    def relinked(self, best: Hypothesis) -> Hypothesis:
+        """Notes linked once more at a pace of the player's own, where he was heard to be: his pace is told in as few
+        stretches as it takes, and he is a little before or behind it for some beats."""
+        if best.clock.is_click:
+            return best
+        take = self.transposed(best.transposition)
+        places = self.places(best.path, best.clock)
+        linked = self.linked(best)
+        if not linked.runs:
+            return best
+        late = np.full(len(self.target), np.nan)
+        late[linked.target] = self.take_s[best.links.take_of[linked.target]] - places.expected_s[linked.target]
+        for run in range(linked.runs):
+            here = linked.target[linked.run == run]
+            number = np.arange(len(here))
+            first, after = np.maximum(number - AROUND, 0), np.minimum(number + AROUND + 1, len(here))
+            near = np.array([np.median(late[here][a:b]) for a, b in zip(first.tolist(), after.tolist(), strict=True)])
+            inside = (self.target.time >= self.target.time[here[0]]) & (self.target.time <= self.target.time[here[-1]])
+            places.expected_s[inside] += np.interp(self.target.time[inside], self.target.time[here], near)
+        links = link_notes(
+            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=places
+        )
+        if links.target_is_right.sum() < best.links.target_is_right.sum():
+            return best
+        return replace(best, links=links, left_over=self.left_over(take, links))
 
     def paced(self, found: Hypothesis) -> PlayerClock:
         """The player's clock by the pace that the linked notes show; the hypothesis's own where they show no other."""
