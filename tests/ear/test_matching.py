@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from ear.benchmarks.matching import read_truths, tally
 from ear.matching import path
 from ear.matching.bar_again import match_bars_again
+from ear.matching.clock import CLICK
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome, SlipKind
 from ear.matching.path import Reach, best_path
@@ -86,7 +87,7 @@ class LinksTest(TestCase):
             performed = perform(part, habits, seed=4)
             found = match(part, performed.take)
             self.assertEqual(found.transposition, -3)
-            self.assertAlmostEqual(found.time_base.ratio, 0.7, delta=0.005)
+            self.assertAlmostEqual(found.time_base.pace.ratio(part.tempos), 0.7, delta=0.005)
             self.assertEqual(links(found), true_links(performed))
 
     def test_chords_at_another_tempo_are_not_a_jump_each(self) -> None:
@@ -95,7 +96,7 @@ class LinksTest(TestCase):
             performed = perform(part, Habits(tempo_ratio=ratio, spread_ms=12), seed=2)
             found = match(part, performed.take)
             self.assertEqual((found.time_base.slips, links(found)), ((), true_links(performed)))
-            self.assertAlmostEqual(found.time_base.ratio, ratio, delta=0.005)
+            self.assertAlmostEqual(found.time_base.pace.ratio(part.tempos), ratio, delta=0.005)
 
     def test_a_key_is_found_though_half_the_part_is_missing(self) -> None:
         part = PARTS["melody"]
@@ -186,12 +187,12 @@ class SparedSearchTest(TestCase):
                 habits = Habits(spread_ms=4 * seed, lead_ms=-20 * seed, misses=0.04, wrong_keys=0.03)
                 take = play(part, habits, seed=seed)
                 matcher = Matcher(part, take, kit=STANDARD_KIT)
-                grid = matcher.grid(matcher.played, ratio=1.0)
+                grid = matcher.grid(matcher.played, CLICK)
                 with mock.patch("ear.matching.path._play", wraps=path._play) as played:
-                    quick = best_path(grid, ratio=1.0, reach=Reach.NEAR)
+                    quick = best_path(grid, reach=Reach.NEAR)
                 spared += not played.called
                 with mock.patch("ear.matching.path.no_jump_pays", return_value=False):
-                    searched = best_path(grid, ratio=1.0, reach=Reach.NEAR)
+                    searched = best_path(grid, reach=Reach.NEAR)
                 with self.subTest(part=name, seed=seed):
                     np.testing.assert_array_equal(quick.run, searched.run)
                     np.testing.assert_allclose(quick.score, searched.score, atol=0.01)
@@ -200,7 +201,7 @@ class SparedSearchTest(TestCase):
     def test_rewards_with_a_step_are_a_bound(self) -> None:
         part = PARTS["two hands"]
         matcher = Matcher(part, play(part, Habits(spread_ms=20), seed=1), kit=STANDARD_KIT)
-        grid = matcher.grid(matcher.played, ratio=1.0)
+        grid = matcher.grid(matcher.played, CLICK)
         exact = grid.rewards(low=-60, width=121)
         bound = grid.rewards(low=-60, width=121, step=3)
         for k in range(bound.shape[1]):
@@ -224,7 +225,9 @@ class LabelledTakesTest(TestCase):
                 if not found.is_foreign:
                     self.assertEqual(found.transposition, truth.transposition)
                     self.assertAlmostEqual(
-                        found.time_base.ratio / (truth.tempo_ratio or 1.0), 1.0, delta=0.005
+                        found.time_base.pace.ratio(truth.part.tempos) / (truth.tempo_ratio or 1.0),
+                        1.0,
+                        delta=0.005,
                     )
                     self.assertEqual(
                         [s.target for s in found.time_base.slips], [s["target"] for s in truth.slips]

@@ -38,6 +38,8 @@ NEAR_CLICK = 0.02
 """A tempo within 2 % of the click's is drift, not another tempo;"""
 CLICK_ERRORS = 4.0
 """neither is one that lies within so many standard errors: a few notes prove no tempo."""
+EDGE_REACH, EDGE_SLACK_S = 3, 0.1
+"""Moments about a stretch's first among which its true beginning is looked for."""
 SLOW_LEAST, SLOW_MOST = 0.3, 3.4
 ROUNDS = 8
 SCALE_LEAST_S = 0.002
@@ -254,24 +256,37 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
         )
         for k in range(len(spans))
     )
-    return Fitted(pieces=pieces, level_s=found[len(owner) :])
+    # From the downbeat of bar 1, not from where the first stretch begins.
+    return Fitted(pieces=pieces, level_s=found[len(owner) :] - edges[0] * slow[0, 0])
 
 
 def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
-    """Where stretch k begins: at its first moment, or at the last of the stretch before, which is reached in that one's
-    tempo, too; whichever its own line comes nearer to."""
+    """Where stretch k begins: the moment by which its line meets that of the stretch before, if that is one of those
+    about its first; else its first."""
     if k == len(spans):
         return float(moments.x[-1])
     first = spans[k].first
     if k == 0:
         return float(moments.x[0])
-    inside = slice(first, spans[k].after)
-    if moments.run[first - 1] != moments.run[first] or spans[k].after - first < 2:
+    before, after = (_line(moments, spans[n]) for n in (k - 1, k))
+    if before is None or after is None or abs(after[0] - before[0]) < 1e-6:
         return float(moments.x[first])
-    degree = 2 if spans[k].is_bent else 1
-    line = np.polyfit(moments.x[inside], moments.t[inside], degree)
-    off = abs(float(np.polyval(line, moments.x[first - 1])) - moments.t[first - 1])
-    return float(moments.x[first - 1] if off < SPREAD_LEAST_S else moments.x[first])
+    meet = (before[1] - after[1]) / (after[0] - before[0])
+    low, high = max(spans[k - 1].first + 1, first - EDGE_REACH), min(spans[k].after - 1, first + EDGE_REACH)
+    near = moments.x[low : high + 1]
+    if not len(near) or not near[0] - EDGE_SLACK_S <= meet <= near[-1] + EDGE_SLACK_S:
+        return float(moments.x[first])
+    return float(near[np.argmin(np.abs(near - meet))])
+
+
+def _line(moments: _Moments, span: _Span) -> tuple[float, float] | None:
+    """Slope and level of a steady stretch away from its ends; None for others."""
+    ends = 1 if span.after - span.first > 2 * STEADY_LEAST else 0
+    inside = slice(span.first + ends, span.after - ends)
+    if span.is_bent or span.after - span.first < 2:
+        return None
+    slope, level = np.polyfit(moments.x[inside], moments.t[inside], 1).tolist()
+    return slope, level
 
 
 def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[Piece, ...]) -> list[_Span] | None:

@@ -17,7 +17,7 @@ from ear.matching.runs import Path
 from ear.notes import KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-TEMPO_COST = 3.0
+TEMPO_COST = 2.0
 """Notes that another tempo must gain over the click's,"""
 CHANGE_COST = 1.0
 """and each change of it."""
@@ -26,8 +26,8 @@ PACED_LEAST = 4
 AROUND = 6
 """Links to either side by which it is told where a player is."""
 SAME_CLOCK_S = 0.02
-BENT_S = 0.15
-"""Shifts further apart than this may be a tempo that changes."""
+BENT_S, BENT_COST = 0.15, 2.0
+"""Shifts further apart than this may be a tempo that changes, and a path that follows it unsaid costs notes, too."""
 KNOT_S = 0.5
 """A tempo that changes is straight over so long."""
 TRANSPOSITION_COST = 3.0
@@ -161,6 +161,7 @@ class Matcher:
         cost = TRANSPOSITION_COST if transposition else 0.0
         cost += 0.0 if clock.is_click else TEMPO_COST + CHANGE_COST * (clock.changes - 1)
         cost += FAR_COST if self.is_far(path) else 0.0
+        cost += BENT_COST if self.bends(path) else 0.0
         return Hypothesis(
             path=path,
             clock=clock,
@@ -174,6 +175,14 @@ class Matcher:
         """Does a path jump, or lead away from where it begins?"""
         shift = path.shift[path.run >= 0]
         return bool(len(shift)) and float(np.ptp(shift)) > BENT_S * self.quarters_per_second
+
+    def bends(self, path: Path) -> bool:
+        """Does a path lead away from where a run of it begins?"""
+        return any(
+            float(np.ptp(path.shift[path.run == run])) > BENT_S * self.quarters_per_second
+            for run in range(int(path.run.max(initial=-1)) + 1)
+            if (path.run == run).any()
+        )
 
     def is_far(self, path: Path) -> bool:
         """Does a path lead further from the click than the first search looks?"""
@@ -235,10 +244,8 @@ class Matcher:
 
     def is_enough(self, found: Hypothesis) -> bool:
         """Is another tempo not worth a search? Not if each chord is met by a jump of its own, or the path must bend."""
-        if self.is_bent(found.path):
+        if self.is_bent(found.path) or found.left_over >= self.worth_a_search:
             return False
-        if found.left_over >= self.worth_a_search:
-            return self.explains(found, LIKELY_SHARE)
         return self.explains(found, POOR_SHARE)
 
     def any_key(self, best: Hypothesis) -> Hypothesis:
@@ -318,17 +325,21 @@ class Matcher:
         if not linked.runs:
             return best
         late = np.full(len(self.target), np.nan)
-        late[linked.target] = self.take_s[best.links.take_of[linked.target]] - places.expected_s[linked.target]
+        late[linked.target] = (
+            self.take_s[best.links.take_of[linked.target]] - places.expected_s[linked.target]
+        )
         for run in range(linked.runs):
             here = linked.target[linked.run == run]
             number = np.arange(len(here))
             first, after = np.maximum(number - AROUND, 0), np.minimum(number + AROUND + 1, len(here))
-            near = np.array([np.median(late[here][a:b]) for a, b in zip(first.tolist(), after.tolist(), strict=True)])
-            inside = (self.target.time >= self.target.time[here[0]]) & (self.target.time <= self.target.time[here[-1]])
+            near = np.array(
+                [np.median(late[here][a:b]) for a, b in zip(first.tolist(), after.tolist(), strict=True)]
+            )
+            inside = (self.target.time >= self.target.time[here[0]]) & (
+                self.target.time <= self.target.time[here[-1]]
+            )
             places.expected_s[inside] += np.interp(self.target.time[inside], self.target.time[here], near)
-        links = link_notes(
-            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=places
-        )
+        links = link_notes(self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=places)
         if links.target_is_right.sum() < best.links.target_is_right.sum():
             return best
         return replace(best, links=links, left_over=self.left_over(take, links))
