@@ -62,3 +62,11 @@ def local_lines(x: Floats, y: Floats, first: Ints, after: Ints) -> tuple[Floats,
     square = sxx - sx * sx / n
     slope = np.where(square > 1e-6, (sxy - sx * sy / n) / np.where(square > 1e-6, square, 1.0), 0.0)
     return sy / n + slope * (x0 - sx / n), slope
+
+
+def running_median(values: Floats, around: int) -> Floats:
+    """At each value the middle of it and of `around` to either side, mirrored at the ends; (n,), n >= 1."""
+    around = min(around, len(values) - 1)
+    mirrored = np.pad(values, around, mode="reflect")
+    found: Floats = np.median(np.lib.stride_tricks.sliding_window_view(mirrored, 2 * around + 1), axis=1)
+    return found

@@ -17,7 +17,6 @@ Nakamura, Nakamura and Sagayama (IEEE/ACM TASLP 24, 2016) for leaps of one cost.
 """
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
@@ -46,7 +45,8 @@ INERTIA_S = 0.5
 """Of a step so long, half of what it says of the tempo is believed."""
 DRAWN_LEAST, DRAWN_MOST = 0.75, 1.33
 """No step draws the tempo further."""
-WINDOW = 800
+WINDOW = 500
+"""Moments, about the likeliest, that are looked at at once: thirty bars of semiquavers."""
 NOWHERE = np.float32(-1e6)
 WAIT_S, WAIT_QUARTERS = 0.25, 0.35
 """Who comes so much later than his tempo says has waited."""
@@ -71,8 +71,7 @@ def follow(target: Onsets, take: Onsets, *, take_s: Floats, seconds_per_quarter:
     """Follow a take through its target; both hold at least one note."""
     moments, note_moment = moments_of(target.time)
     stroke = _strokes(take_s)
-    strokes = int(stroke[-1]) + 1
-    at_s = np.array([np.median(take_s[a:b]) for a, b in _spans(stroke, strokes)])
+    at_s = np.bincount(stroke, take_s) / np.bincount(stroke)
     earned = _earned(target, take, note_moment, take_s=take_s, at_s=at_s)
     return _traced(_Walk(moments * seconds_per_quarter, at_s), earned)
 
@@ -86,11 +85,6 @@ def _strokes(take_s: Floats) -> Ints:
         before = at
         found.append(number)
     return np.array(found, dtype=np.int64)
-
-
-def _spans(stroke: Ints, strokes: int) -> list[tuple[int, int]]:
-    edges = np.searchsorted(stroke, np.arange(strokes + 1)).tolist()
-    return list(pairwise(edges))
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +136,8 @@ class _Walk:
         self.steps = [
             (written_s - edged[MOMENTS_ON - a : -a]).astype(np.float32) for a in range(1, MOMENTS_ON + 1)
         ]
+        self.beliefs = [step / (step + np.float32(INERTIA_S)) for step in self.steps]
+        self.every = np.arange(min(moments, WINDOW))
         edged = np.concatenate((np.full(STROKES_ON, -1e3), at_s))
         self.waits = np.stack(
             [at_s - edged[STROKES_ON - b : -b] for b in range(1, STROKES_ON + 1)], axis=1
@@ -164,33 +160,46 @@ class _Walk:
         waited = self.waits[stroke][:, None]
         choices = np.empty((MOMENTS_ON * STROKES_ON + 2, size), dtype=np.float32)
         slowed = np.empty_like(choices)
+        has_first = bool(self.is_first.any())
         for a in range(1, MOMENTS_ON + 1):
-            on = self.steps[a - 1][low:high][None, :]
+            on, belief = self.steps[a - 1][low:high], self.beliefs[a - 1][low:high]
             columns = slice(MOMENTS_ON - a + low, MOMENTS_ON - a + high)
-            slow, first = self.slow[:, columns], self.is_first[:, columns]
-            alone = waited / on
-            if first.any():
-                slow = np.where(first, np.clip(alone, SLOW_LEAST, SLOW_MOST), slow)
-            expected = slow * on
-            off = (waited - expected) / (OFF_LEAST_S + OFF_SHARE * expected)
-            cost = np.minimum(OFF_COST * off * off, STRAY_COST)
-            if first.any():
-                cost = np.where(first, cost + LIKELY_TEMPO_COST * np.abs(np.log(slow)), cost)
             rows = slice((a - 1) * STROKES_ON, a * STROKES_ON)
-            choices[rows] = self.score[:, columns] - cost - self.passed - LEFT_OUT_COST * (a - 1)
-            drawn = np.clip(alone / slow, DRAWN_LEAST, DRAWN_MOST) - 1.0
-            slowed[rows] = slow * (1.0 + drawn * (on / (on + INERTIA_S)))
+            slow, cost, drawn = self.slow[:, columns], choices[rows], slowed[rows]
+            if has_first:
+                first = self.is_first[:, columns]
+                slow = np.where(first, np.clip(waited / on, SLOW_LEAST, SLOW_MOST), slow)
+            expected = slow * on
+            # How far the stroke is off, of what is a matter of course: then the cost, then the score.
+            np.multiply(expected, OFF_SHARE, out=cost)
+            cost += OFF_LEAST_S
+            np.divide(waited - expected, cost, out=cost)
+            np.multiply(cost, cost, out=cost)
+            cost *= OFF_COST
+            np.minimum(cost, STRAY_COST, out=cost)
+            if has_first:
+                cost += np.where(first, LIKELY_TEMPO_COST * np.abs(np.log(slow)), 0.0)
+            np.subtract(self.score[:, columns], cost, out=cost)
+            cost -= self.passed + LEFT_OUT_COST * (a - 1)
+            # The tempo on the step, over the one before it.
+            np.divide(waited, expected, out=drawn)
+            np.minimum(drawn, DRAWN_MOST, out=drawn)
+            np.maximum(drawn, DRAWN_LEAST, out=drawn)
+            drawn -= 1.0
+            drawn *= belief
+            drawn += 1.0
+            drawn *= slow
         choices[-2], slowed[-2] = self.best - LEAP_COST, self.best_slow
         choices[-1], slowed[-1] = 0.0, 1.0
         by = choices.argmax(axis=0)
-        every = np.arange(size)
+        every = self.every[:size]
         score = choices[by, every] + earned
         self._keep(stroke, score, slowed[by, every], by == len(choices) - 1, low, high)
         return score, by
 
     def _keep(self, stroke: int, score: Scores, slow: Scores, first: np.ndarray, low: int, high: int) -> None:
         for kept in (self.score, self.slow, self.is_first):
-            kept[1:] = kept[:-1].copy()
+            kept[1:] = kept[:-1]
         self.score[0] = NOWHERE
         inside = slice(MOMENTS_ON + low, MOMENTS_ON + high)
         self.score[0, inside] = score

@@ -17,8 +17,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ear.matching.fit import fit_lines
+from ear.matching.clock import CLICK, PlayerClock
+from ear.matching.fit import fit_lines, running_median
 from ear.matching.grid import Floats, Ints
+from ear.matching.pace import Sums
 
 PIECES = 240
 """Pieces of a run among which stretches are divided; in longer ones neighbouring moments are one piece."""
@@ -41,6 +43,9 @@ CLICK_ERRORS = 4.0
 EDGE_REACH, EDGE_SLACK_S = 3, 0.1
 """Moments about a stretch's first among which its true beginning is looked for."""
 SLOW_LEAST, SLOW_MOST = 0.3, 3.4
+KNOT_S = 0.5
+"""A tempo that changes is straight over so long."""
+TOUCH_S = 1e-3
 ROUNDS = 8
 SCALE_LEAST_S = 0.002
 FEW = 4
@@ -95,17 +100,7 @@ def _steady(x: Floats, t: Floats, run: Ints, *, runs: int, slow: float) -> Fitte
 
 
 def _bends(rest: Floats) -> bool:
-    return float(np.abs(_smooth(rest)).max()) > BEND_FROM_S
-
-
-def _smooth(values: Floats) -> Floats:
-    """Running medians, of fewer at the ends."""
-    if len(values) < SMOOTH:
-        return np.full(len(values), float(np.median(values)))
-    half = SMOOTH // 2
-    padded = np.pad(values, half, mode="reflect")
-    found: Floats = np.median(np.lib.stride_tricks.sliding_window_view(padded, SMOOTH), axis=1)
-    return found
+    return float(np.abs(running_median(rest, SMOOTH // 2)).max()) > BEND_FROM_S
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,7 +154,7 @@ def _divided(x: Floats, t: Floats) -> list[_Span]:
     edges = np.unique(np.linspace(0, count, min(count, PIECES) + 1).round().astype(np.int64))
     slope = (t[-1] - t[0]) / (x[-1] - x[0])
     late = t - t[0] - slope * (x - x[0])
-    away = np.abs(late - _smooth(late))
+    away = np.abs(late - running_median(late, SMOOTH // 2))
     spread = max(SPREAD_LEAST_S, 1.4826 * float(np.median(away)))
     weight = np.minimum(1.0, STRAY_SPREADS * spread / np.maximum(away, 1e-9))
     sums = _sums(2.0 * (x - x[0]) / (x[-1] - x[0]) - 1.0, late / spread, weight, edges)
@@ -329,3 +324,37 @@ def _near_click(moments: _Moments, spans: list[_Span], fitted: Fitted, *, runs: 
         if not span.is_bent and abs(1.0 / piece.first - 1.0) < NEAR_CLICK
     )
     return _together(moments, spans, runs=runs, held=held) if held else fitted
+
+
+def clock_at_pace(fitted: Fitted, written_s: Floats, run: Ints, *, quarters_per_second: float) -> PlayerClock:
+    """A fitted pace as the player's clock; written_s, run: (n,), as they were fitted. Between runs it goes on at the mean
+    of the tempos on both sides."""
+    pieces = fitted.pieces
+    if len(pieces) == 1 and pieces[0].first == pieces[0].last:
+        return CLICK if pieces[0].first == 1.0 else PlayerClock.steady(1.0 / pieces[0].first)
+    edges = np.array([p.first_s for p in pieces] + [pieces[-1].last_s])
+    pace = Sums(
+        edges_s=edges, first=np.array([p.first for p in pieces]), last=np.array([p.last for p in pieces])
+    )
+    take_s: list[float] = []
+    own_s: list[float] = []
+    before = 1.0
+    for number, level in enumerate(fitted.level_s.tolist()):
+        here = written_s[run == number]
+        fine = np.linspace(here[0], here[-1], int((here[-1] - here[0]) / KNOT_S) + 2)
+        fine = np.unique(np.concatenate((fine, edges[(edges > here[0]) & (edges < here[-1])])))
+        at, slow = pace.at(fine) + level, pace.slowness(fine)
+        begins = float(at[0]) / float(slow[0])
+        if take_s:
+            # The take goes on, whatever two runs that touch say.
+            at += max(0.0, take_s[-1] + TOUCH_S - float(at[0]))
+            begins = own_s[-1] + (float(at[0]) - take_s[-1]) / float(np.sqrt(before * slow[0]))
+        take_s += at.tolist()
+        own_s += (begins + fine - fine[0]).tolist()
+        before = float(slow[-1])
+    first, last = pace.slowness(written_s[[0, -1]]).tolist()
+    return PlayerClock(
+        take=np.array([take_s[0] - first, *take_s, take_s[-1] + last]) * quarters_per_second,
+        own=np.array([own_s[0] - 1.0, *own_s, own_s[-1] + 1.0]) * quarters_per_second,
+        changes=len(pieces),
+    )

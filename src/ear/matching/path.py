@@ -32,6 +32,7 @@ jumps of any size one case; the running maximum that keeps the take in order is 
 of chaining (Gusfield, "Algorithms on Strings, Trees, and Sequences", 1997, §13.3).
 """
 
+from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
@@ -72,19 +73,31 @@ class Reach(Enum):
     FAR = None
 
 
-def best_path(grid: Grid, *, reach: Reach) -> Path:
-    """The path of highest score among the shifts within reach.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Straight:
+    """The best path without a jump, and the rewards it was found from: (moments, shifts from `low` on)."""
+
+    path: Path
+    rewards: Scores
+    low: int
+
+
+def straight_path(grid: Grid) -> Straight:
+    """The best path that only creeps."""
+    low, width = _band(grid, Reach.STRAIGHT)
+    rewards = grid.rewards(low=low, width=width)
+    before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
+    arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
+    return Straight(path=_trace(grid, arrived, play, low=low), rewards=rewards, low=low)
+
+
+def best_path(grid: Grid, straight: Straight, *, reach: Reach) -> Path:
+    """The path of highest score among the shifts within reach; `straight` is the best one without a jump.
 
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
-    if reach is not Reach.FAR:
-        low, width = _band(grid, Reach.STRAIGHT)
-        rewards = grid.rewards(low=low, width=width)
-        before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
-        arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
-        straight = _trace(grid, arrived, play, low=low)
-        if reach is Reach.STRAIGHT or _is_best(grid, straight, rewards, low=low):
-            return settled(grid, straight)
+    if reach is Reach.STRAIGHT or (reach is Reach.NEAR and _is_best(grid, straight)):
+        return settled(grid, straight.path)
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
     return settled(grid, _trace(grid, arrived, play, low=low))
@@ -109,18 +122,16 @@ def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
     return before
 
 
-def _is_best(grid: Grid, straight: Path, rewards: Scores, *, low: int) -> bool:
-    """Is a path without a jump better than all with one? False leaves it open.
-
-    `rewards`: (moments, shifts from `low` on), as the path has used them.
-    """
-    if straight.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(straight.shift[grid.bar_firsts[-1]]):
+def _is_best(grid: Grid, straight: Straight) -> bool:
+    """Is a path without a jump better than all with one? False leaves it open."""
+    path = straight.path
+    if path.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(path.shift[grid.bar_firsts[-1]]):
         return False
-    played = np.nonzero(~np.isnan(straight.shift))[0]
+    played = np.nonzero(~np.isnan(path.shift))[0]
     at = np.zeros(len(grid.moment_bin), dtype=np.int64)
     earned = np.zeros(len(at), dtype=np.float32)
-    at[played] = np.round(straight.shift[played] / grid.bin_quarters)
-    earned[played] = rewards[played, at[played] - low]
+    at[played] = np.round(path.shift[played] / grid.bin_quarters)
+    earned[played] = straight.rewards[played, at[played] - straight.low]
     low, width = _band(grid, Reach.NEAR)
     return no_jump_pays(grid, at=at, earned=earned, low=low, width=width)
 

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
+from ear.matching.fit import running_median
 from ear.matching.following import clock_of, follow
 from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
-from ear.matching.pace import Sums
-from ear.matching.pace_fit import Fitted, fit_pace
+from ear.matching.pace_fit import Fitted, clock_at_pace, fit_pace
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import NEAR_S, Reach, best_path
+from ear.matching.path import NEAR_S, Reach, Straight, best_path, straight_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
 from ear.notes import KitMap, Part, Take
@@ -28,8 +28,6 @@ AROUND = 6
 SAME_CLOCK_S = 0.02
 BENT_S, BENT_COST = 0.15, 2.0
 """Shifts further apart than this may be a tempo that changes, and a path that follows it unsaid costs notes, too."""
-KNOT_S = 0.5
-"""A tempo that changes is straight over so long."""
 TRANSPOSITION_COST = 3.0
 FAR_COST = 1.5
 """Notes that a path must gain that leads far from the click, over one that keeps near."""
@@ -112,6 +110,8 @@ class Matcher:
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
         self.known: dict[tuple[int, PlayerClock, Reach], Hypothesis] = {}
+        self.straight: dict[tuple[int, PlayerClock], tuple[Grid, Straight]] = {}
+        self.followed: dict[int, Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
     @property
@@ -149,7 +149,10 @@ class Matcher:
         key = (transposition, clock, reach)
         if key not in self.known:
             take = self.transposed(transposition)
-            path = best_path(self.grid(take, clock), reach=reach)
+            if key[:2] not in self.straight:
+                grid = self.grid(take, clock)
+                self.straight[key[:2]] = grid, straight_path(grid)
+            path = best_path(*self.straight[key[:2]], reach=reach)
             self.known[key] = self.along_path(path, take, clock=clock, transposition=transposition)
         return self.known[key]
 
@@ -204,7 +207,12 @@ class Matcher:
 
     def search(self) -> Hypothesis:
         """The cheapest explanation over keys, tempos and paths."""
-        best = self.along(transposition=0)
+        best = self.hypothesis(transposition=0, clock=CLICK, reach=Reach.STRAIGHT)
+        if not self.explains(best, POOR_SHARE):
+            # Hardly with the click: before it is searched far and wide, is it another tempo?
+            best = self.own_tempo(best, transposition=0)
+        if not self.explains(best, LIKELY_SHARE) or best.clock.is_click:
+            best = better(best, self.along(transposition=0))
         others: list[int] = []
         if self.has_key and (best.left_over or not self.explains(best, LIKELY_SHARE)):
             others = self.transpositions()
@@ -268,20 +276,26 @@ class Matcher:
 
     def own_tempo(self, best: Hypothesis, *, transposition: int) -> Hypothesis:
         """The take followed at whatever tempo it was played, if that explains more; the pace that it shows."""
+        if transposition in self.followed:
+            return better(best, self.followed[transposition])
+        self.followed[transposition] = found = self._followed(transposition)
+        return better(best, found)
+
+    def _followed(self, transposition: int) -> Hypothesis:
         take = self.transposed(transposition)
         following = follow(
             self.target, take, take_s=self.take_s, seconds_per_quarter=self.seconds_per_quarter
         )
         clock = clock_of(following, quarters_per_second=self.quarters_per_second)
         if clock is None:
-            return best
+            return self.along(transposition=transposition)
         followed = self.along(transposition=transposition, clock=clock)
         linked = self.linked(followed)
         if not linked.runs:
-            return best
+            return followed
         # It costs as many changes as are told of it.
         told = CHANGE_COST * (len(self.fitted(followed, linked).pieces) - 1)
-        best = better(best, replace(followed, worth=followed.worth - told))
+        best = replace(followed, worth=followed.worth - told)
         for _ in range(PACES):
             clock = self.paced(followed)
             if clock is followed.clock:
@@ -330,11 +344,7 @@ class Matcher:
         )
         for run in range(linked.runs):
             here = linked.target[linked.run == run]
-            number = np.arange(len(here))
-            first, after = np.maximum(number - AROUND, 0), np.minimum(number + AROUND + 1, len(here))
-            near = np.array(
-                [np.median(late[here][a:b]) for a, b in zip(first.tolist(), after.tolist(), strict=True)]
-            )
+            near = running_median(late[here], AROUND)
             inside = (self.target.time >= self.target.time[here[0]]) & (
                 self.target.time <= self.target.time[here[-1]]
             )
@@ -349,47 +359,15 @@ class Matcher:
         linked = self.linked(found)
         if len(linked.target) < PACED_LEAST:
             return found.clock
-        fitted = self.fitted(found, linked)
-        clock = self.clock(found, linked, fitted)
+        written_s = self.target.time[linked.target] * self.seconds_per_quarter
+        clock = clock_at_pace(
+            self.fitted(found, linked), written_s, linked.run, quarters_per_second=self.quarters_per_second
+        )
         take = self.played.time[found.links.take_of[linked.target]]
         ahead = clock.own_at(take) - found.clock.own_at(take)
         # What is later all through is the same clock.
         same = float(np.ptp(ahead)) < SAME_CLOCK_S * self.quarters_per_second and not clock.is_click
         return found.clock if same or (clock.is_click and found.clock.is_click) else clock
-
-    def clock(self, found: Hypothesis, linked: LinkedRuns, fitted: Fitted) -> PlayerClock:
-        """A fitted pace as the player's clock. Between runs it goes on at the mean of their tempos."""
-        pieces = fitted.pieces
-        if len(pieces) == 1 and pieces[0].first == pieces[0].last:
-            return CLICK if pieces[0].first == 1.0 else PlayerClock.steady(1.0 / pieces[0].first)
-        x = self.target.time[linked.target] * self.seconds_per_quarter
-        edges = np.array([p.first_s for p in pieces] + [pieces[-1].last_s])
-        sums = Sums(
-            edges_s=edges, first=np.array([p.first for p in pieces]), last=np.array([p.last for p in pieces])
-        )
-        take_s, own_s = [], []
-        before_slow = sums.slowness(x[:1])[0]
-        for run in range(linked.runs):
-            here = x[linked.run == run]
-            fine = np.linspace(here[0], here[-1], max(2, int((here[-1] - here[0]) / KNOT_S) + 2))
-            fine = np.unique(np.concatenate((fine, edges[(edges > here[0]) & (edges < here[-1])])))
-            at, slow = sums.at(fine) + fitted.level_s[run], sums.slowness(fine)
-            if take_s:
-                gap = max(float(at[0]) - take_s[-1], 1e-3)
-                begins = own_s[-1] + gap / float(np.sqrt(before_slow * slow[0]))
-                at = at + max(0.0, take_s[-1] + 1e-3 - float(at[0]))
-            else:
-                begins = float(at[0]) / float(slow[0])
-            take_s += at.tolist()
-            own_s += (begins + fine - fine[0]).tolist()
-            before_slow = float(slow[-1])
-        first, last = float(sums.slowness(x[:1])[0]), float(sums.slowness(x[-1:])[0])
-        take_s = [take_s[0] - first, *take_s, take_s[-1] + last]
-        own_s = [own_s[0] - 1.0, *own_s, own_s[-1] + 1.0]
-        return PlayerClock(
-            take=np.array(take_s) * self.quarters_per_second, own=np.array(own_s) * self.quarters_per_second,
-            changes=len(pieces),
-        )  # fmt: skip
 
     def linked(self, found: Hypothesis) -> LinkedRuns:
         """Linked target notes within runs, with their runs numbered without gaps."""
