@@ -130,6 +130,28 @@ class SectionFact:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TempoFact:
+    """Bars that were played in one tempo, or in one that changes evenly; in quarters a minute. `click_bpm` is the tempo
+    written where they begin."""
+
+    bars: tuple[int, int]
+    first_bpm: float
+    last_bpm: float
+    click_bpm: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BarTempoFact:
+    """The tempo of one bar in quarters a minute: the click's, that of its stretch, and what its own notes show, None
+    where they are too few or time jumps among them."""
+
+    bar: int
+    click_bpm: float
+    stretch_bpm: float
+    own_bpm: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RampFact:
     """A written crescendo or diminuendo between two places, in quarters; slopes in velocity steps a quarter."""
 
@@ -221,6 +243,10 @@ class Facts:
     """Of an exercise without a target part, whose rows are notes where they should have been."""
     sections: tuple[SectionFact, ...] = ()
     """Of a part of several sections, in order."""
+    tempo: tuple[TempoFact, ...] = ()
+    """Stretches of the player's tempo, in order; none where nothing of the part was found."""
+    bar_tempos: tuple[BarTempoFact, ...] = ()
+    """Bar by bar, where the player did not keep to the click."""
     schema: int = SCHEMA
 
     @property

@@ -5,6 +5,7 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from ear.facts.facts import (
+    BarTempoFact,
     Facts,
     FigureFacts,
     PedalFact,
@@ -15,17 +16,19 @@ from ear.facts.facts import (
     SlipFact,
     TakeFacts,
     TargetFacts,
+    TempoFact,
 )  # fmt: skip
 from ear.facts.pulse import from_pulse
 from ear.facts.sections import by_section
 from ear.findings.listen import listen
 from ear.findings.standing import Standing
+from ear.free.bend import BEND_LEAST
 from ear.free.exercise import FreeExercise
 from ear.free.realised import realised
 from ear.matching.bar_again import match_bars_again
+from ear.matching.in_order import scatter
 from ear.matching.match import match
 from ear.matching.outcome import Match, Slip
-from ear.matching.own_pace import BEND_LEAST, own_pace, scatter
 from ear.measuring.dynamics import accented, voices
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Figure, Floats
@@ -69,9 +72,6 @@ def take_facts(
         part, take, found = known.part, known.take, known.match
         ends, in_time = known.ends, known.in_time
     else:
-        pace = None if has_click else own_pace(part, take)
-        if pace is not None:
-            take, ends = pace.take, pace.ends
         found = match_bars_again(part, take, match(part, take, kit=kit), again, kit=kit)
         if not has_click:
             in_time = _in_time(part, take)
@@ -131,6 +131,8 @@ def take_facts(
         pedal=_pedal(part, measures),
         free=known.facts if known else None,
         sections=sections,
+        tempo=_tempo(measures),
+        bar_tempos=_bar_tempos(measures),
     )
 
 
@@ -205,6 +207,26 @@ def _figures(measures: Measures, pace: tuple[float, float] | None) -> FigureFact
         pace=pace,
         why_not={name: f.why_not.value for name, f in figures.items() if f.why_not},
     )
+
+
+def _tempo(measures: Measures) -> tuple[TempoFact, ...]:
+    return tuple(
+        TempoFact(
+            bars=one.bars, first_bpm=round(one.first_bpm, 2), last_bpm=round(one.last_bpm, 2),
+            click_bpm=round(one.click_bpm, 2),
+        )
+        for one in measures.tempo
+    )  # fmt: skip
+
+
+def _bar_tempos(measures: Measures) -> tuple[BarTempoFact, ...]:
+    return tuple(
+        BarTempoFact(
+            bar=one.bar, click_bpm=round(one.click_bpm, 2), stretch_bpm=round(one.stretch_bpm, 2),
+            own_bpm=_rounded(one.own_bpm, 2),
+        )
+        for one in measures.bar_tempos
+    )  # fmt: skip
 
 
 def _pedal(part: Part, measures: Measures) -> tuple[PedalFact, ...]:

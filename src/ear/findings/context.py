@@ -31,7 +31,7 @@ class Context:
     others: tuple[tuple[str, Imprint], ...] = ()
     """Takes of others, each with whose it is."""
     pace: tuple[float, float] | None = None
-    """Tempos at the beginning and the end, without a click, where they bend."""
+    """Of a free exercise without a click the tempos at the beginning and the end, where they bend."""
     free: FreeFacts | None = None
     in_time: float = 1.0
     recorded: Take

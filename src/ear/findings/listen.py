@@ -8,6 +8,7 @@ from ear.findings import (
     note_rules,
     pedal_rules,
     progress_rules,
+    tempo_rules,
     time_rules,
     touch_rules,
 )
@@ -21,12 +22,12 @@ from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
 RULES = (
-    *note_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *pedal_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
+    *note_rules.RULES, *tempo_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *pedal_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
 )  # fmt: skip
 
 FREE_RULES = (
-    note_rules.nothing_of_it, *free_rules.RULES, time_rules.lead_or_lag, time_rules.drift, time_rules.own_tempo,
-    time_rules.pace, time_rules.lanes, time_rules.places, time_rules.passages, time_rules.unsteady,
+    note_rules.nothing_of_it, *free_rules.RULES, time_rules.lead_or_lag, time_rules.drift, tempo_rules.own_tempo,
+    tempo_rules.pace, time_rules.lanes, time_rules.places, time_rules.passages, time_rules.unsteady,
     *fairness_rules.RULES, *progress_rules.RULES,
 )  # fmt: skip
 """What is listened for where no notes are written: nothing that compares with a written length or loudness."""

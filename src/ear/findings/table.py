@@ -58,6 +58,38 @@ def _slips() -> Iterable[Kind]:
     )  # fmt: skip
 
 
+def _tempo() -> Iterable[Kind]:
+    for code, hue, share, teacher, student in (
+        ("slows_end", Hue.LATE, EASY, gettext_noop("Slows into the end, from {tempo_first} to {tempo_last} in {bars}."),
+         gettext_noop("You slowed down into the end, from {tempo_first} to {tempo_last}. Count the last bars at the tempo of the ones before.")),
+        ("hurries_end", Hue.EARLY, EASY, gettext_noop("Gets faster into the end, from {tempo_first} to {tempo_last} in {bars}."),
+         gettext_noop("You got faster into the end, from {tempo_first} to {tempo_last}. Play the last bars as calmly as the first.")),
+        ("slows_bars", Hue.LATE, EASY, gettext_noop("Slows down in {bars}, from {tempo_first} to {tempo_last}."),
+         gettext_noop("You slowed down in {bars}, from {tempo_first} to {tempo_last}. Play them with the click alone, then with the bars before.")),
+        ("hurries_bars", Hue.EARLY, EASY, gettext_noop("Gets faster in {bars}, from {tempo_first} to {tempo_last}."),
+         gettext_noop("You got faster in {bars}, from {tempo_first} to {tempo_last}. Count aloud through them.")),
+        ("slower_bars", Hue.LATE, SLOW, gettext_noop("Slower in {bars}: {tempo_last}, and {tempo_first} around them."),
+         gettext_noop("You were slower in {bars}. Practise them alone until they go at {tempo_first} like the rest.")),
+        ("faster_bars", Hue.EARLY, EASY, gettext_noop("Faster in {bars}: {tempo_last}, and {tempo_first} around them."),
+         gettext_noop("You were faster in {bars}. Count aloud through them at {tempo_first}.")),
+        ("slower_from", Hue.LATE, EASY, gettext_noop("From bar {first} on slower, at {tempo_last}; before that at {tempo_first}."),
+         gettext_noop("From bar {first} on you were slower, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
+        ("faster_from", Hue.EARLY, EASY, gettext_noop("From bar {first} on faster, at {tempo_last}; before that at {tempo_first}."),
+         gettext_noop("From bar {first} on you were faster, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
+        ("tempo_moves", Hue.PLAIN, FULL, gettext_noop("The tempo moves, between {tempo_first} and {tempo_last}; its notes are measured against that."),
+         gettext_noop("Your tempo moves between {tempo_first} and {tempo_last}. Tap the beat with your foot and let it carry you.")),
+    ):  # fmt: skip
+        yield Kind(
+            code=code, criterion=TIMING, tone=Tone.FACT, hue=hue, share=share, teacher=teacher, student=student
+        )  # fmt: skip
+    yield Kind(
+        code="slower_lost", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=SLOW,
+        teacher=ngettext_lazy("Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} note is missed or wrong.",
+                      "Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} notes are missed or wrong."),
+        student=gettext_noop("In {bars} you slowed down and lost notes. Find them without the click first, then slowly with it."),
+    )  # fmt: skip
+
+
 def _time() -> Iterable[Kind]:
     yield Kind(
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
@@ -95,6 +127,7 @@ def _time() -> Iterable[Kind]:
         teacher=gettext_noop("Gets evenly faster, from {tempo_first} to {tempo_last}; its notes are measured against that."),
         student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Begin slower than you think and stay there."),
     )  # fmt: skip
+    yield from _tempo()
     yield Kind(
         code="no_pulse", criterion=TIMING, tone=Tone.FACT, share=FULL,
         teacher=gettext_noop("Hardly a pulse to be heard: notes stand little better than they would by chance."),

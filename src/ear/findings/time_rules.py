@@ -75,27 +75,6 @@ def drift(c: Context) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def own_tempo(c: Context) -> Iterator[Finding]:
-    """Steady, but not at the click's tempo."""
-    ratio = c.measures.timing.tempo_ratio
-    if ratio != 1.0 and c.measures.has_click:
-        yield c.finding(
-            "own_tempo", size=ratio, unit="ratio", bars=c.whole(), rows=c.linked.tolist(),
-            values={"bpm": c.measures.timing.played_bpm, "click": c.part.tempos.first_bpm},
-        )  # fmt: skip
-
-
-def pace(c: Context) -> Iterator[Finding]:
-    """Without a click: evenly slower, or faster, from the beginning to the end."""
-    if c.pace is None or not c.links:
-        return
-    first, last = c.pace
-    yield c.finding(
-        "slows" if last < first else "hurries", size=last / first, unit="ratio", bars=c.whole(), rows=c.linked.tolist(),
-        values={"tempo_first": first, "tempo_last": last},
-    )  # fmt: skip
-
-
 def no_time(c: Context) -> Iterator[Finding]:
     """No more in time than notes at random are."""
     if c.in_time < DOUBTFUL_BELOW and c.links:
@@ -255,8 +234,6 @@ def unsteady(c: Context) -> Iterator[Finding]:
 RULES = (
     lead_or_lag,
     drift,
-    own_tempo,
-    pace,
     no_time,
     slips,
     lanes,

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ear.free.bend import bent
 from ear.free.exercise import FreeExercise
-from ear.matching.own_pace import bent
 from ear.notes.values import Floats
 from ear.units import TICKS_PER_QUARTER
 

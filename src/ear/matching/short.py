@@ -1,10 +1,8 @@
 """Exercises of a few notes: matched by the order of their notes, at whatever tempo and octave they were played.
 
 A search over shifts and tempos counts notes gained; of two to eight notes there are too few to gain. What
-a listener knows a short exercise by is which notes came one after the other. So the longest common
-subsequence of pitches is found (Hunt and Szymanski, "A fast algorithm for computing longest common
-subsequences", Comm. ACM 20, 1977; the takes are so short that the plain table serves), and a straight line
-through its onsets is the player's tempo and start.
+a listener knows a short exercise by is which notes came one after the other (`in_order.py`); a straight line
+through their onsets is the player's tempo and start.
 """
 
 from dataclasses import replace
@@ -13,6 +11,7 @@ import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.grid import Floats
+from ear.matching.in_order import in_order
 from ear.matching.pairing import ABSENT
 from ear.matching.runs import Path
 from ear.matching.search import Hypothesis, Matcher
@@ -36,7 +35,7 @@ def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
     best, right = found, _right(found)
     least = min(len(matcher.target), len(matcher.played))
     for octave in OCTAVES if matcher.has_key else (0,):
-        pairs = _common(matcher.target.pitch.tolist(), (matcher.played.pitch - octave).tolist())
+        pairs = in_order(matcher.target.pitch, matcher.played.pitch - octave)
         if len(pairs) < max(2, KNOWN_SHARE * least) or len(pairs) <= right:
             continue
         line = _line(matcher, pairs)
@@ -52,24 +51,6 @@ def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
 
 def _right(found: Hypothesis) -> int:
     return int(((found.links.take_of != ABSENT) & ~found.links.is_wrong).sum())
-
-
-def _common(a: list[int], b: list[int]) -> list[tuple[int, int]]:
-    """The longest common subsequence as pairs of indices; of several, the one that ends first."""
-    best = [[0] * (len(b) + 1) for _ in range(len(a) + 1)]
-    for i in range(len(a) - 1, -1, -1):
-        for j in range(len(b) - 1, -1, -1):
-            best[i][j] = 1 + best[i + 1][j + 1] if a[i] == b[j] else max(best[i + 1][j], best[i][j + 1])
-    pairs, i, j = [], 0, 0
-    while i < len(a) and j < len(b):
-        if a[i] == b[j]:
-            pairs.append((i, j))
-            i, j = i + 1, j + 1
-        elif best[i + 1][j] >= best[i][j + 1]:
-            i += 1
-        else:
-            j += 1
-    return pairs
 
 
 def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> tuple[Path, PlayerClock] | None:

@@ -12,6 +12,7 @@ from ear.measuring.grid import grid_step
 from ear.measuring.linked import Linked, linked_notes
 from ear.measuring.measures import Counts, Measures, NoteMeasure
 from ear.measuring.pedal import measure_pedal
+from ear.measuring.tempo import bar_tempos, tempo_stretches
 from ear.measuring.timing import measure_timing
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
@@ -39,6 +40,8 @@ def measure(
         unplayed_bars_at_end=_unplayed_bars_at_end(part, linked),
         looks_quantised=_looks_quantised(linked),
         pedal=measure_pedal(part, take, match, linked),
+        tempo=tempo_stretches(part, match),
+        bar_tempos=bar_tempos(part, match, linked),
         has_click=has_click,
     )
 

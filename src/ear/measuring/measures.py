@@ -6,6 +6,7 @@ from typing import NamedTuple
 from ear.measuring.feel import Feel
 from ear.measuring.figures import Figure, Floats
 from ear.measuring.pedal import PedalMeasure
+from ear.measuring.tempo import BarTempo, TempoStretch
 from ear.notes import Hand
 
 
@@ -95,5 +96,8 @@ class Measures:
     unplayed_bars_at_end: int
     looks_quantised: bool
     pedal: tuple[PedalMeasure, ...]
+    tempo: tuple[TempoStretch, ...]
+    bar_tempos: tuple[BarTempo, ...]
+    """Where the player did not keep to the click."""
     has_click: bool
     """Without one, nothing is said of lead, lag or the tempo set."""

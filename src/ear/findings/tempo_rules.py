@@ -1,0 +1,129 @@
+"""Ear notes about the tempo: another one than the click's, or one that moves."""
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+import numpy as np
+
+from ear.findings.context import Context
+from ear.findings.finding import Finding
+from ear.matching.outcome import Outcome
+from ear.measuring.tempo import TempoStretch
+
+BACK_WITHIN = 0.06
+"""A tempo so near to the one before a stretch is that tempo again, as a share of it."""
+END_BARS, END_SHARE = 4, 0.25
+"""A last stretch of no more bars, or of no more of them all, is the end."""
+MOVES_FROM = 5
+"""Stretches from which no one change is told, but that it moves."""
+LOST_LEAST, LOST_TIMES = 3, 2.0
+"""Missed or wrong notes in a slower stretch, and how much oftener than elsewhere, that are told with it."""
+
+
+def own_tempo(c: Context) -> Iterator[Finding]:
+    """Steady, but not at the click's tempo."""
+    ratio = c.measures.timing.tempo_ratio
+    if ratio != 1.0 and c.measures.has_click and c.match.time_base.pace.is_steady:
+        yield c.finding(
+            "own_tempo", size=ratio, unit="ratio", bars=c.whole(), rows=c.linked.tolist(),
+            values={"bpm": c.measures.timing.played_bpm, "click": c.part.tempos.first_bpm},
+        )  # fmt: skip
+
+
+def pace(c: Context) -> Iterator[Finding]:
+    """Of a free exercise without a click: evenly slower, or faster, from the beginning to the end."""
+    if c.pace is None or not c.links:
+        return
+    first, last = c.pace
+    yield _moved(c, "slows" if last < first else "hurries", c.whole(), first, last)
+
+
+def moving(c: Context) -> Iterator[Finding]:
+    """Each change of the tempo: into the end, in some bars, from a bar on; of many, that it moves."""
+    stretches = c.measures.tempo
+    if not stretches or c.match.time_base.pace.is_steady:
+        return
+    if len(stretches) == 1:
+        one = stretches[0]
+        yield _moved(
+            c, _named("slows", "hurries", one.first_bpm, one.last_bpm), one.bars, one.first_bpm, one.last_bpm
+        )
+        return
+    if len(stretches) >= MOVES_FROM:
+        all_bpm = [bpm for s in stretches for bpm in (s.first_bpm, s.last_bpm)]
+        yield _moved(c, "tempo_moves", c.whole(), min(all_bpm), max(all_bpm))
+        return
+    has_returned = False
+    if _ratios(stretches[0])[0] != _ratios(stretches[0])[1]:
+        yield _bends(c, stretches[0])
+    for k, (before, here) in enumerate(pairwise(stretches)):
+        if has_returned:
+            has_returned = False
+            continue
+        after = stretches[k + 2] if k + 2 < len(stretches) else None
+        if after is None and _is_end(c, here):
+            to = here.last_bpm
+            yield _moved(
+                c, _named("slows_end", "hurries_end", before.last_bpm, to), here.bars, before.last_bpm, to
+            )
+        elif after is not None and abs(_ratios(after)[0] / _ratios(before)[1] - 1.0) <= BACK_WITHIN:
+            has_returned = True
+            yield _apart(c, before, here)
+        elif here.first_bpm != here.last_bpm:
+            yield _bends(c, here)
+        else:
+            yield _moved(c, _named("slower_from", "faster_from", before.last_bpm, here.first_bpm),
+                         (here.bars[0], len(c.part.bars) if after is None else here.bars[1]), before.last_bpm, here.first_bpm)  # fmt: skip
+
+
+def _ratios(stretch: TempoStretch) -> tuple[float, float]:
+    return stretch.first_bpm / stretch.click_bpm, stretch.last_bpm / stretch.click_bpm
+
+
+def _named(slower: str, faster: str, first: float, last: float) -> str:
+    return slower if last < first else faster
+
+
+def _is_end(c: Context, stretch: TempoStretch) -> bool:
+    bars = stretch.bars[1] - stretch.bars[0] + 1
+    return bars <= max(END_BARS, END_SHARE * len(c.part.bars)) and len(c.part.bars) > bars
+
+
+def _bends(c: Context, stretch: TempoStretch) -> Finding:
+    first, last = stretch.first_bpm, stretch.last_bpm
+    return _moved(c, _named("slows_bars", "hurries_bars", first, last), stretch.bars, first, last)
+
+
+def _apart(c: Context, before: TempoStretch, here: TempoStretch) -> Finding:
+    """Some bars slower or faster than those about them; slower where notes are lost, that, too."""
+    first, last = before.last_bpm, (here.first_bpm + here.last_bpm) / 2.0
+    lost = _lost(c, here.bars) if last < first else 0
+    return _moved(
+        c,
+        "slower_lost" if lost else _named("slower_bars", "faster_bars", first, last),
+        here.bars,
+        first,
+        last,
+        lost,
+    )
+
+
+def _lost(c: Context, bars: tuple[int, int]) -> int:
+    """Notes missed or wrong in these bars, if it is far more of them than elsewhere; else 0."""
+    bad = np.array([p.outcome is not Outcome.MATCHED for p in c.match.pairs[: len(c.part.notes)]])
+    inside = (c.part.bar_of_note >= bars[0]) & (c.part.bar_of_note <= bars[1])
+    count = int(bad[inside].sum())
+    elsewhere = float(bad[~inside].mean()) if (~inside).any() else 0.0
+    return count if count >= LOST_LEAST and count >= LOST_TIMES * elsewhere * int(inside.sum()) else 0
+
+
+def _moved(
+    c: Context, code: str, bars: tuple[int, int], first: float, last: float, count: int = 0
+) -> Finding:
+    of_bar = c.part.bar_of_note[c.linked]
+    rows = c.linked[(of_bar >= bars[0]) & (of_bar <= bars[1])].tolist()
+    values = {"tempo_first": first, "tempo_last": last} | ({"count": count} if count else {})
+    return c.finding(code, size=last / first, unit="ratio", bars=bars, rows=rows, values=values)
+
+
+RULES = (own_tempo, moving)
