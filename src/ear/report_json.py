@@ -223,6 +223,8 @@ def _measures(facts: Facts, within_window: float | None) -> dict[str, Any]:
         "slips": [
             {"bar": s.bar, "beat": s.beat, "beats": s.beats, "kind": s.kind.value} for s in facts.slips
         ],
+        "tempo": [to_plain(one) for one in facts.tempo],
+        "tempo_by_bar": [to_plain(one) for one in facts.bar_tempos],
         "counts": to_plain(facts.counts),
         "grid_ticks": facts.target.grid_ticks,
         "unplayed_bars_at_end": facts.unplayed_bars_at_end,

@@ -30,6 +30,8 @@ ROLLED_SHARE = 0.3
 """Of the spread: notes so far from the middle of their chord are those that the rolling moved."""
 UNSTEADY_FROM_MS = 10.0
 """Steadiness that is worth a word where it costs enough."""
+UNSTEADY_BESIDE_FROM_MS = 22.0
+"""The same for who plays beside the click: what costs there is his tempo."""
 PASSAGE_LEAST_NOTES = 4
 DOUBTFUL_BELOW = 0.5
 """So surely in time a take is to be, or it is told that no pulse is heard."""
@@ -225,7 +227,8 @@ def rolled_chords(c: Context) -> Iterator[Finding]:
 def unsteady(c: Context) -> Iterator[Finding]:
     """Scattered about the player's own time."""
     spread = c.measures.timing.spread_ms.value
-    if spread is not None and spread >= UNSTEADY_FROM_MS:
+    least = UNSTEADY_FROM_MS if c.match.time_base.pace.is_click else UNSTEADY_BESIDE_FROM_MS
+    if spread is not None and spread >= least:
         yield c.finding(
             "unsteady", size=spread, unit="ms", bars=c.whole(), rows=c.linked.tolist(), values={"size": spread}
         )  # fmt: skip

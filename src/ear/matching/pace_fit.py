@@ -26,9 +26,12 @@ PIECES = 240
 """Pieces of a run among which stretches are divided; in longer ones neighbouring moments are one piece."""
 STRETCH_PRICE, BEND_PRICE = 30.0, 12.0
 """Squared spreads that a stretch must gain, and one that bends more than that."""
-SPREAD_LEAST_S = 0.04
+SPREAD_LEAST_S = 0.03
 """A pace that is so near everywhere is near enough."""
 STRAY_SPREADS = 2.5
+ASTRAY_SPREADS = 1.8
+"""Of the least of three distances from lines through two others to the spread of single moments: by simulation of steady
+players."""
 BEND_FROM_S = 0.07
 """Whoever is never further from one tempo than this, over `SMOOTH` moments, keeps it."""
 SMOOTH = 9
@@ -154,8 +157,8 @@ def _divided(x: Floats, t: Floats) -> list[_Span]:
     edges = np.unique(np.linspace(0, count, min(count, PIECES) + 1).round().astype(np.int64))
     slope = (t[-1] - t[0]) / (x[-1] - x[0])
     late = t - t[0] - slope * (x - x[0])
-    away = np.abs(late - running_median(late, SMOOTH // 2))
-    spread = max(SPREAD_LEAST_S, 1.4826 * float(np.median(away)))
+    away = _astray(x, late)
+    spread = max(SPREAD_LEAST_S, ASTRAY_SPREADS * float(np.median(away)))
     weight = np.minimum(1.0, STRAY_SPREADS * spread / np.maximum(away, 1e-9))
     sums = _sums(2.0 * (x - x[0]) / (x[-1] - x[0]) - 1.0, late / spread, weight, edges)
     pieces = len(edges) - 1
@@ -175,6 +178,24 @@ def _divided(x: Floats, t: Floats) -> list[_Span]:
         found.append(_Span(first=int(edges[start]), after=int(edges[end]), is_bent=bool(bent[end])))
         end = start
     return found[::-1]
+
+
+def _astray(x: Floats, late: Floats) -> Floats:
+    """How far each moment is from where the two before it, or the two behind it, or those beside it have it: the least of
+    them, so that a bend of the tempo puts nobody astray; (m,), m >= 4."""
+
+    def off(at: Ints, one: Ints, other: Ints) -> Floats:
+        share = (x[at] - x[one]) / (x[other] - x[one])
+        away = np.full(len(x), np.inf)
+        away[at] = np.abs(late[at] - late[one] - share * (late[other] - late[one]))
+        return away
+
+    every = np.arange(len(x))
+    found: Floats = np.minimum(
+        np.minimum(off(every[2:], every[:-2], every[1:-1]), off(every[:-2], every[2:], every[1:-1])),
+        off(every[1:-1], every[:-2], every[2:]),
+    )
+    return found
 
 
 def _sums(x: Floats, y: Floats, weight: Floats, edges: Ints) -> Floats:

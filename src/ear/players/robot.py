@@ -45,6 +45,16 @@ class Jump:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TempoChange:
+    """From the beginning of `bar` on so many times the tempo set; reached evenly over the bars since the change before,
+    or since the beginning, where it `glides`."""
+
+    bar: int
+    ratio: float
+    glides: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Habits:
     """How the robot plays. Times in ms, chances from 0 to 1 for each note."""
 
@@ -54,6 +64,8 @@ class Habits:
     """SD of single onsets about the player's own time."""
     drift_ms_per_bar: float = 0.0
     tempo_ratio: float = 1.0
+    tempo_changes: tuple[TempoChange, ...] = ()
+    """In order of bars; over the tempo set, whatever `tempo_ratio` says of the bars before."""
     late_places: tuple[tuple[int, float], ...] = ()
     """(tick in the bar, ms): that place always comes so much late."""
     late_lanes: tuple[tuple[int, float], ...] = ()
@@ -83,8 +95,9 @@ class Habits:
     without_pedal: bool = False
 
     def __post_init__(self) -> None:
-        if not 0.25 <= self.tempo_ratio <= 4.0:
-            raise ValueOutOfRange("tempo_ratio_0_25_4", tempo_ratio=f"{self.tempo_ratio:g}")
+        for ratio in (self.tempo_ratio, *(change.ratio for change in self.tempo_changes)):
+            if not 0.25 <= ratio <= 4.0:
+                raise ValueOutOfRange("tempo_ratio_0_25_4", tempo_ratio=f"{ratio:g}")
         for chance in (
             self.wrong_keys,
             self.misses,
@@ -150,6 +163,21 @@ class _Performer:
             jumps=tuple(self.jumped),
         )
 
+    def _own_s(self, click_s: float, shift_s: float = 0.0) -> float:
+        """When the player reaches a second of the click, `shift_s` of it later by his jumps."""
+        own, begins, slow = 0.0, 0.0, 1.0 / self.habits.tempo_ratio
+        for change in self.habits.tempo_changes:
+            at = self.part.tempos.second_at(self.part.meters.bar(change.bar).start_tick)
+            to = 1.0 / change.ratio
+            if click_s < at:
+                if change.glides:
+                    slow_here = slow + (to - slow) * (click_s - begins) / (at - begins)
+                    own += (click_s - begins) * (slow_here - slow) / 2.0
+                break
+            own += (at - begins) * ((slow + to) / 2.0 if change.glides else slow)
+            begins, slow = at, to
+        return own + (click_s - begins) * slow + shift_s * slow
+
     def _pedal(self) -> list[PedalSpan]:
         """The written pedal in the player's steady time; jumps are the fingers' alone."""
         if self.habits.without_pedal:
@@ -158,7 +186,7 @@ class _Performer:
         late_s = (self.habits.pedal_ms + self.habits.lead_ms + self.habits.latency_ms) / 1000.0
         for mark in self.part.pedal:
             start, end = (
-                self.part.tempos.second_at(tick) / self.habits.tempo_ratio + late_s
+                self._own_s(self.part.tempos.second_at(tick)) + late_s
                 for tick in (mark.start_tick, mark.end_tick)
             )
             is_changed = spans and abs(spans[-1].end_s - start) < PEDAL_CHANGE_S
@@ -205,7 +233,7 @@ class _Performer:
         common_ms = self.asynchrony_ms + habits.lead_ms + habits.latency_ms
         common_ms += habits.drift_ms_per_bar * (bars_in - len(self.part.bars) / 2)
         common_ms += sum(ms for place, ms in habits.late_places if place == tick - bar.start_tick)
-        expected_s = (self.part.tempos.second_at(tick) + shift_s) / habits.tempo_ratio
+        expected_s = self._own_s(self.part.tempos.second_at(tick), shift_s)
         for k, (i, note) in enumerate(moment):
             if random.random() < habits.misses:
                 continue
@@ -226,8 +254,8 @@ class _Performer:
         length_s = DRUM_LENGTH_S
         if self.part.instrument.has_key:
             second_at = self.part.tempos.second_at
-            written = second_at(note.end_tick) - second_at(note.onset_tick)
-            length_s = max(0.03, written * habits.length / habits.tempo_ratio * random.uniform(0.92, 1.0))
+            lasts = self._own_s(second_at(note.end_tick)) - self._own_s(second_at(note.onset_tick))
+            length_s = max(0.03, lasts * habits.length * random.uniform(0.92, 1.0))
         self.notes.append(
             _Played(TakeNote(onset_s=onset_s, length_s=length_s, pitch=pitch, velocity=velocity), i, False)
         )

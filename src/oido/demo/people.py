@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ear.criteria import CriterionName
 from ear.judging.rubric import Band, HandCriterion, Help, Rubric, Step
 from ear.notes import Kind
-from ear.players.robot import Habits, Jump
+from ear.players.robot import Habits, Jump, TempoChange
 
 _C = CriterionName
 
@@ -43,7 +43,7 @@ KEYS_PUPILS = (
     Pupil(username="otis", first="Otis", last="Brandauer", habits=Habits(spread_ms=13, length=0.45, accents=0.1, velocity_spread=5, without_pedal=True)),
     Pupil(username="ruza", first="Ruža", last="Keleman", habits=Habits(spread_ms=11, left_hand_ms=38, chord_roll_ms=22, velocity_spread=5)),
     Pupil(username="finn", first="Finn", last="Adeyo", habits=Habits(spread_ms=19, jumps=(Jump(bar=6, back_bars=2, quarters=0.7),), wrong_keys=0.04, velocity_spread=8)),
-    Pupil(username="cleo", first="Cleo", last="Marsh-Ito", habits=Habits(tempo_ratio=0.88, spread_ms=14, velocity_spread=6)),
+    Pupil(username="cleo", first="Cleo", last="Marsh-Ito", habits=Habits(tempo_changes=(TempoChange(bar=5, ratio=0.8), TempoChange(bar=7, ratio=1.0)), spread_ms=14, velocity_spread=6)),
     Pupil(username="dario", first="Dario", last="Quillfeather", habits=Habits(spread_ms=10, grazes=0.12, doubles=0.05, velocity_spread=6)),
 )  # fmt: skip
 KIT_PUPILS = (

@@ -10,6 +10,7 @@ from django.utils.translation import gettext as _
 from ear.drawing.boxes import EarMark, Flag, PageView
 from ear.drawing.page import page_rows, page_view
 from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
+from ear.drawing.tempo import TempoPicture, tempo_picture
 from ear.drawing.verdicts import RowAt, Selection, note_id
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.findings.table import kind_of
@@ -75,6 +76,8 @@ class Report:
     remarks: tuple[NumberedRemark, ...]
     table: tuple[dict[str, Any], ...]
     profiles: tuple[NamedProfile, ...]
+    tempo: TempoPicture | None
+    """None where the player kept to the click."""
     faults: tuple["Fault", ...]
 
 
@@ -109,6 +112,7 @@ def make_report(
         remarks=numbered(remarks),
         table=tuple(_table(reading, look.selection)),
         profiles=_profiles(reading),
+        tempo=tempo_picture(reading.facts.bar_tempos),
         faults=_faults(reading, look.selection),
     )
 
