@@ -87,18 +87,25 @@ def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fi
     lines = fit_lines(written_s, played_s, run, runs=runs)
     rest = played_s - lines.slope * written_s - lines.level[run]
     if len(written_s) < FEW or not SLOW_LEAST < lines.slope < SLOW_MOST:
-        return _steady(written_s, played_s, run, runs=runs, slow=1.0)
+        return _steady(1.0, _levels(written_s, played_s, run, runs=runs, slow=1.0))
     if _bends(rest):
         fitted = _in_stretches(written_s, played_s, run, runs=runs)
         if fitted is not None:
             return fitted
     error = max(NEAR_CLICK, CLICK_ERRORS * lines.slope_error)
-    slow = 1.0 if abs(1.0 / lines.slope - 1.0) < error else lines.slope
-    return _steady(written_s, played_s, run, runs=runs, slow=slow)
+    if abs(1.0 / lines.slope - 1.0) >= error:
+        return _steady(lines.slope, lines.level)
+    if runs == 1:
+        # What drifts is as late as it was when the music began.
+        return _steady(1.0, lines.level)
+    return _steady(1.0, _levels(written_s, played_s, run, runs=runs, slow=1.0))
 
 
-def _steady(x: Floats, t: Floats, run: Ints, *, runs: int, slow: float) -> Fitted:
-    level = np.array([np.median((t - slow * x)[run == r]) for r in range(runs)])
+def _levels(x: Floats, t: Floats, run: Ints, *, runs: int, slow: float) -> Floats:
+    return np.array([np.median((t - slow * x)[run == r]) for r in range(runs)])
+
+
+def _steady(slow: float, level: Floats) -> Fitted:
     return Fitted(pieces=(Piece(first_s=0.0, last_s=1.0, first=slow, last=slow),), level_s=level)
 
 
