@@ -35,9 +35,27 @@ def transposed(c: Context) -> Iterator[Finding]:
         )
 
 
+def octaves(c: Context) -> Iterator[Finding]:
+    """A hand in another octave than it is written in."""
+    wrong = [p.target for p in c.match.links if p.target is not None and p.outcome is Outcome.WRONG_PITCH]
+    for hand, semitones in c.match.octaves:
+        rows = [i for i in wrong if c.part.notes[i].hand is hand]
+        yield c.finding(
+            "hand_octave", size=semitones, unit="semitones", bars=c.whole(), rows=rows, place=f"{hand.value} hand",
+            values={"hand": hand.value, "interval": semitones},
+        )  # fmt: skip
+
+
 def wrong_notes(c: Context) -> Iterator[Finding]:
     """The commonest confusion stands for them all."""
-    rows = [(p.target, p.take) for p in c.match.pairs if p.outcome is Outcome.WRONG_PITCH]
+    off = {hand for hand, _ in c.match.octaves}
+    rows = [
+        (p.target, p.take)
+        for p in c.match.pairs
+        if p.outcome is Outcome.WRONG_PITCH
+        and p.target is not None
+        and c.part.notes[p.target].hand not in off
+    ]
     by: Counter[tuple[int, int]] = Counter()
     for target, played in rows:
         assert target is not None and played is not None
@@ -162,4 +180,4 @@ def _beyond_end(c: Context) -> set[int]:
     }
 
 
-RULES = (nothing_of_it, transposed, wrong_notes, missed_notes, too_many)
+RULES = (nothing_of_it, transposed, octaves, wrong_notes, missed_notes, too_many)

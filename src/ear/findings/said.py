@@ -10,6 +10,7 @@ from ear.words.reader import LANE_ON, Reader, bars_said, decimal, half_up, inter
 
 FOR_TEACHER, FOR_STUDENT = "teacher", "student"
 HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")
+HIGH, LOW = gettext_noop("high"), gettext_noop("low")
 KEY_UP = gettext_noop("{played} for {written}, {interval} up")
 KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")
 DRUM_FOR = gettext_noop("{played} for {written}")
@@ -49,6 +50,7 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
         v["number"], v["beats"] = float(v["beats"]), decimal(float(v["beats"]), 1 if v["beats"] < 10 else 0)
     if "interval" in v:
         v["way"] = reader.say(HIGHER if v["interval"] > 0 else LOWER, {})
+        v["way_short"] = reader.say(HIGH if v["interval"] > 0 else LOW, {})
         v["interval"] = interval_said(v["interval"], reader)
     if "fifths" in v and "written" not in v:
         v["what"] = reader.conventions.pitch(int(v["played"]), fifths=int(v["fifths"]))
@@ -76,7 +78,7 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
     for name in ("played_steps", "written_steps"):
         if name in v:
             v[name.removesuffix("_steps")] = signed(float(v[name]))
-    for name in ("late", "other"):
+    for name in ("late", "other", "hand"):
         if name in v:
             v[name] = reader.say(HANDS[str(v[name])], {})
     if "lane" in v:

@@ -211,6 +211,11 @@ def _notes() -> Iterable[Kind]:
         student=gettext_noop("You played everything {interval} {way}. Find the first note again before you record."),
     )  # fmt: skip
     yield Kind(
+        code="hand_octave", criterion=NOTES, hue=Hue.WRONG, share=FULL, alone=True,
+        teacher=gettext_noop("The {hand} hand plays {interval} {way}, all through; its notes are found there."),
+        student=gettext_noop("Your {hand} hand is {interval} too {way_short}. Look at its first note on the page and find that key before you begin."),
+    )  # fmt: skip
+    yield Kind(
         code="wrong_key", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One wrong note, in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
         student=ngettext_lazy("In bar {where} you played {what}. Say the note’s name before you play it.",

@@ -19,6 +19,7 @@ Deterministic; ties fall to the earlier hypothesis.
 from dataclasses import replace
 
 from ear.matching.naming import name_rows
+from ear.matching.octaves import octaves_meant
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pace import Pace
 from ear.matching.pads import pads_meant
@@ -58,6 +59,12 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
         again = relabelled.search()
         if again.worth > found.worth:
             matcher, found = relabelled, again
+    octaves = octaves_meant(matcher, found)
+    if octaves:
+        own = matcher.with_hands(octaves)
+        again = own.search()
+        if again.worth > found.worth:
+            matcher, found = own, again
     if is_short(matcher):
         found = by_order(matcher, found)
     linked = int((found.links.take_of != ABSENT).sum())
@@ -65,6 +72,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
     if likeness <= 0.0:
         return _nothing(part, take, is_foreign=True)
     matcher.tell_other_pads(found)
+    matcher.tell_octaves(found)
     pace, slips = own_time(matcher, found)
     base = TimeBase(pace=pace, slips=slips)
     pairs = name_rows(matcher, found, slips)
@@ -74,6 +82,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
         transposition=found.transposition,
         is_foreign=False,
         likeness=likeness,
+        octaves=tuple(sorted(matcher.octaves.items())),
     )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.matching.pace import Pace
-from ear.notes import TempoMap
+from ear.notes import Hand, TempoMap
 from ear.units import TICKS_PER_QUARTER
 
 
@@ -92,6 +92,8 @@ class Match:
     """Semitones by which the whole take stands above the target."""
     is_foreign: bool
     """The take is of something else: nothing is linked."""
+    octaves: tuple[tuple[Hand, int], ...] = ()
+    """Hands that play in an octave of their own, with the semitones by which they stand above their part."""
     likeness: float = 1.0
     """How surely the take is of this part: 1 without doubt, 0 where it is of something else."""
 

@@ -14,7 +14,7 @@ from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import NEAR_S, Reach, Straight, best_path, straight_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
-from ear.notes import KitMap, Part, Take
+from ear.notes import HANDS, Hand, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_COST = 2.0
@@ -85,21 +85,30 @@ class Matcher:
         kit: KitMap,
         pads: Mapping[int, int] | None = None,
         in_key: bool = False,
+        octaves: Mapping[Hand, int] | None = None,
     ) -> None:
         """`pads` says for lanes of the take which lane of the part they are meant as; `in_key` that the take is in the
-        part's key without doubt."""
+        part's key without doubt; `octaves` by how many semitones hands are above their part."""
 
         def fold(pitches: Ints) -> Ints:
             return kit.folds[pitches] if part.instrument.has_lanes else pitches
 
-        self.part, self.take = part, take
-        self.has_key = part.instrument.has_key and not in_key
+        self.part, self.take, self.kit = part, take, kit
+        self.octaves = dict(octaves or {})
+        self.hands = {note.hand for note in part.notes if note.hand is not None}
+        self.has_key = part.instrument.has_key and not in_key and not octaves
         """Other keys are looked for. A kit has none: strokes on other pads are wrong drums, however regular."""
         # All times are quarters of the first tempo, so that a written change of tempo is none here.
         self.quarters_per_second = part.tempos.first_bpm / 60.0
         self.seconds_per_quarter = 60.0 / part.tempos.first_bpm
         written = part.tempos.even(part.onset_ticks / TICKS_PER_QUARTER)
-        self.target = Onsets(time=written, pitch=fold(part.pitches))
+        self.is_off = np.zeros(len(part.notes), dtype=bool)
+        wanted = fold(part.pitches)
+        for hand, semitones in self.octaves.items():
+            own = part.hand_numbers == HANDS.index(hand)
+            self.is_off |= own
+            wanted = np.where(own, wanted + semitones, wanted)
+        self.target = Onsets(time=written, pitch=wanted)
         self.take_s = take.onsets_s
         lanes = fold(take.pitches)
         self.is_other_pad = np.isin(lanes, list(pads or {}))
@@ -123,6 +132,14 @@ class Matcher:
         """Strokes on pads that stand for another are wrong ones, for all that they are in their places."""
         linked = found.links.take_of != ABSENT
         found.links.is_wrong[linked] |= self.is_other_pad[found.links.take_of[linked]]
+
+    def with_hands(self, octaves: Mapping[Hand, int]) -> "Matcher":
+        """The same take, its hands each in an octave."""
+        return Matcher(self.part, self.take, kit=self.kit, in_key=True, octaves=octaves)
+
+    def tell_octaves(self, found: Hypothesis) -> None:
+        """Notes of a hand in another octave are wrong ones, for all that they are in their places."""
+        found.links.is_wrong[self.is_off & (found.links.take_of != ABSENT)] = True
 
     def transposed(self, semitones: int) -> Onsets:
         """The take's onsets, moved down by so many semitones."""
