@@ -20,6 +20,7 @@ from dataclasses import replace
 
 from ear.matching.naming import name_rows
 from ear.matching.octaves import octaves_meant
+from ear.matching.ornaments import link_main_strokes
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pace import Pace
 from ear.matching.pads import pads_meant
@@ -67,6 +68,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
             matcher, found = own, again
     if is_short(matcher):
         found = by_order(matcher, found)
+    link_main_strokes(matcher, found)
     linked = int((found.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, found, linked=linked)
     if likeness <= 0.0:

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.matching.ornaments import ornaments_played
 from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
 from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
 from ear.matching.search import Hypothesis, Matcher
@@ -22,7 +23,7 @@ def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> t
 
 
 def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> list[Pair]:
-    links, take, take_s = found.links, matcher.transposed(found.transposition), matcher.take_s
+    links, take, take_s = found.links, matcher.struck_in(found.transposition), matcher.take_s
     linked = links.target_of != ABSENT
     if linked.all():
         return []
@@ -37,8 +38,12 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
     before = previous_of_pitch(take, usable=linked)
     abandoned = _abandoned(matcher, found, slips)
     rows = []
+    ornaments = ornaments_played(matcher, found, ~linked & ~abandoned)
     for j in np.nonzero(~linked)[0].tolist():
-        if doubles[j]:
+        if j in ornaments:
+            ornament, near = ornaments[j]
+            rows.append(Pair(target=None, take=j, outcome=Outcome.EXTRA, near=near, ornament=ornament))
+        elif doubles[j]:
             near = int(links.target_of[before[j]])
             rows.append(Pair(target=None, take=j, outcome=Outcome.DOUBLE, near=near))
         else:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.matching.pace import Pace
-from ear.notes import Hand, TempoMap
+from ear.notes import Hand, Ornament, TempoMap
 from ear.units import TICKS_PER_QUARTER
 
 
@@ -40,7 +40,8 @@ class Pair(NamedTuple):
     `target` and `take` number the notes of part and take, None where there is none.
 
     `near` is the target note beside which a double or a graze stands; `is_graze` marks a
-    light, short extra beside another note, `is_abandoned` one of a try that was broken off.
+    light, short extra beside another note, `is_abandoned` one of a try that was broken off; `ornament` says of which
+    it is a note, about `near`.
     """
 
     target: int | None
@@ -49,6 +50,7 @@ class Pair(NamedTuple):
     near: int | None = None
     is_graze: bool = False
     is_abandoned: bool = False
+    ornament: Ornament | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

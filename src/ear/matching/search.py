@@ -14,7 +14,7 @@ from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
 from ear.matching.path import NEAR_S, Reach, Straight, best_path, straight_path
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
-from ear.notes import HANDS, Hand, KitMap, Part, Take
+from ear.notes import FOOT_HAT, HANDS, Hand, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_COST = 2.0
@@ -115,6 +115,11 @@ class Matcher:
         for pad, lane in (pads or {}).items():
             lanes = np.where(fold(take.pitches) == pad, lane, lanes)
         self.played = Onsets(time=self.take_s * self.quarters_per_second, pitch=lanes)
+        self.struck = self.played
+        """As `played`, but for the hat of the foot: beside that of the stick it is a pad of its own."""
+        if part.instrument.has_lanes and not pads:
+            foot = FOOT_HAT.pitches[0]
+            self.struck = replace(self.played, pitch=np.where(take.pitches == foot, foot, lanes))
         self.weakness_s = weakness(take.velocities)
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
@@ -144,6 +149,10 @@ class Matcher:
     def transposed(self, semitones: int) -> Onsets:
         """The take's onsets, moved down by so many semitones."""
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
+
+    def struck_in(self, semitones: int) -> Onsets:
+        """As `struck`, moved down by so many semitones."""
+        return replace(self.struck, pitch=self.struck.pitch - semitones)
 
     def left_over(self, take: Onsets, links: Links) -> int:
         """Notes without a link of their own pitch that could still have one, by pitch alone."""
@@ -175,9 +184,7 @@ class Matcher:
 
     def along_path(self, path: Path, take: Onsets, *, clock: PlayerClock, transposition: int) -> Hypothesis:
         """The notes linked along one path, with what that costs."""
-        links = link_notes(
-            self.target, take, take_s=self.take_s, weakness_s=self.weakness_s, places=self.places(path, clock)
-        )
+        links = self.linked_at(self.places(path, clock), transposition)
         cost = TRANSPOSITION_COST if transposition else 0.0
         cost += 0.0 if clock.is_click else TEMPO_COST + CHANGE_COST * (clock.changes - 1)
         cost += FAR_COST if self.is_far(path) else 0.0
@@ -190,6 +197,20 @@ class Matcher:
             left_over=self.left_over(take, links),
             worth=path.score - cost,
         )
+
+    def linked_at(self, places: Places, transposition: int) -> Links:
+        """Notes linked at their places. A stroke of the foot stands for one of the stick where there is none."""
+        links = link_notes(
+            self.target,
+            self.struck_in(transposition),
+            take_s=self.take_s,
+            weakness_s=self.weakness_s,
+            places=places,
+        )
+        linked = np.flatnonzero(links.is_wrong)
+        played = self.played.pitch[links.take_of[linked]] - transposition
+        links.is_wrong[linked[played == self.target.pitch[linked]]] = False
+        return links
 
     def is_bent(self, path: Path) -> bool:
         """Does a path jump, or lead away from where it begins?"""

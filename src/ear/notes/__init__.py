@@ -1,17 +1,18 @@
 """Music as frozen values: notes, parts, takes, meters, tempos, pitches, drum lanes."""
 
 from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, kind_on_channel
-from ear.notes.kit import STANDARD_KIT, KitMap, Lane
+from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section
-from ear.notes.ornament import GRACES, Ornament, ornaments_of
+from ear.notes.ornament import GRACES, Ornament, allows, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
 from ear.notes.take import PedalSpan, Take, TakeNote
 
 __all__ = [
     "DRUM_CHANNEL",
+    "FOOT_HAT",
     "GRACES",
     "HANDS",
     "INSTRUMENTS",
@@ -41,6 +42,7 @@ __all__ = [
     "TakeNote",
     "TempoChange",
     "TempoMap",
+    "allows",
     "interval_name",
     "key_alteration",
     "kind_on_channel",

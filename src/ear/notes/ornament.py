@@ -19,12 +19,33 @@ class Ornament(StrEnum):
     """Main note, the one below, main note."""
     UPPER_MORDENT = "upper_mordent"
     TURN = "turn"
+    GRACE = "grace"
+    """One short note, or a few, just before; of a mark the one above."""
 
 
 STROKES = (Ornament.FLAM, Ornament.DRAG, Ornament.ROLL)
-SIGNS = (Ornament.TRILL, Ornament.MORDENT, Ornament.UPPER_MORDENT, Ornament.TURN, Ornament.ROLL)
+SIGNS = (
+    Ornament.TRILL,
+    Ornament.MORDENT,
+    Ornament.UPPER_MORDENT,
+    Ornament.TURN,
+    Ornament.GRACE,
+    Ornament.ROLL,
+)
 GRACES = {Ornament.FLAM: 1, Ornament.DRAG: 2}
 """Small notes before the stroke."""
+
+
+BEFORE = frozenset({Ornament.FLAM, Ornament.DRAG, Ornament.GRACE})
+ABOUT = frozenset({Ornament.TRILL, Ornament.MORDENT, Ornament.UPPER_MORDENT, Ornament.TURN, Ornament.GRACE})
+
+
+def allows(mark: Ornament | None, played: Ornament) -> bool:
+    """May an ornament be played where a mark is written? Players choose among those of a sort: a trill for a mordent,
+    two strokes before for one."""
+    if mark is None:
+        return False
+    return mark is played or any(mark in sort and played in sort for sort in (BEFORE, ABOUT))
 
 
 def ornaments_of(instrument: Instrument) -> tuple[Ornament, ...]:
