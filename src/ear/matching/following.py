@@ -232,11 +232,14 @@ def _traced(walk: _Walk, earned: _Earned) -> Following:
         else:
             stroke, moment = stroke - step % STROKES_ON - 1, moment - step // STROKES_ON - 1
     found.reverse()
+    slowness = np.array([s for _, _, s, _ in found])
+    # The first stroke tells no tempo: it is that of the step from it.
+    slowness[:1] = slowness[1:2] if len(slowness) > 1 else slowness[:1]
     strokes, moments = [s for s, _, _, _ in found], [m for _, m, _, _ in found]
     return Following(
         take_s=walk.at_s[strokes],
         written_s=walk.written_s[moments],
-        slowness=np.array([s for _, _, s, _ in found]),
+        slowness=slowness,
         run=run - np.array([r for _, _, _, r in found], dtype=np.int64),
     )
 

@@ -25,7 +25,7 @@ GAP_S = 0.2
 """From note to note of a trill or a roll at most."""
 FLAM_S, DRAG_S, GRACE_S = 0.06, 0.16, 0.16
 """How long before the main note they begin at most."""
-STRONGER = 1.25
+STRONGER = 1.5
 """So many times as strong a stroke is the main one of two."""
 NEIGHBOUR, GRACE_FROM = 2, 4
 """Semitones of a neighbouring note; from which a single grace note comes."""
@@ -50,8 +50,11 @@ class _Group(NamedTuple):
     behind: list[int]
 
 
-def ornaments_played(matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_]) -> dict[int, InOrnament]:
-    """By take note. `free`, (take notes,): those that may be of one; the others are links, or of an abandoned try."""
+def ornaments_played(
+    matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_], *, brushed: NDArray[np.bool_]
+) -> dict[int, InOrnament]:
+    """By take note. `free`, (take notes,): those that may be of one; the others are links, or of an abandoned try. Keys that
+    were only `brushed`, (take notes,), are no grace note when alone."""
     if not free.any():
         return {}
     pitch, take_s = matcher.struck_in(found.transposition).pitch, matcher.take_s
@@ -62,10 +65,11 @@ def ornaments_played(matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_
     for main in sorted(mains[near_free].tolist()):
         group = _gathered(matcher, pitch, main, free & ~np.isin(np.arange(len(free)), list(told)), found)
         ornament = _stroke(matcher, group, main) if has_lanes else _sign(matcher, pitch, group, main)
-        if ornament is None:
+        notes = [*group.before, *group.behind]
+        if ornament is None or (ornament is Ornament.GRACE and len(notes) == 1 and brushed[notes[0]]):
             continue
         near = int(found.links.target_of[main])
-        told |= {j: InOrnament(ornament, near) for j in (*group.before, *group.behind)}
+        told |= {j: InOrnament(ornament, near) for j in notes}
     return told
 
 

@@ -26,6 +26,8 @@ PACED_LEAST = 4
 AROUND = 6
 """Links to either side by which it is told where a player is."""
 SAME_CLOCK_S = 0.02
+STANDS_IN_SHARE = 0.5
+"""Of the foot's strokes that fall where a stroke of the stick is missing, from which they stand in for it."""
 BENT_S, BENT_COST = 0.15, 2.0
 """Shifts further apart than this may be a tempo that changes, and a path that follows it unsaid costs notes, too."""
 TRANSPOSITION_COST = 3.0
@@ -115,11 +117,12 @@ class Matcher:
         for pad, lane in (pads or {}).items():
             lanes = np.where(fold(take.pitches) == pad, lane, lanes)
         self.played = Onsets(time=self.take_s * self.quarters_per_second, pitch=lanes)
-        self.struck = self.played
+        self.struck, self.is_foot = self.played, np.zeros(len(lanes), dtype=bool)
         """As `played`, but for the hat of the foot: beside that of the stick it is a pad of its own."""
         if part.instrument.has_lanes and not pads:
             foot = FOOT_HAT.pitches[0]
-            self.struck = replace(self.played, pitch=np.where(take.pitches == foot, foot, lanes))
+            self.is_foot = (take.pitches == foot) & (not (part.pitches == foot).any())
+            self.struck = replace(self.played, pitch=np.where(self.is_foot, foot, lanes))
         self.weakness_s = weakness(take.velocities)
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
@@ -207,9 +210,16 @@ class Matcher:
             weakness_s=self.weakness_s,
             places=places,
         )
-        linked = np.flatnonzero(links.is_wrong)
-        played = self.played.pitch[links.take_of[linked]] - transposition
-        links.is_wrong[linked[played == self.target.pitch[linked]]] = False
+        by_foot = np.flatnonzero((links.take_of != ABSENT) & self.is_foot[links.take_of])
+        if len(by_foot):
+            hat = self.target.pitch == self.kit.fold(FOOT_HAT.pitches[0])
+            if hat[by_foot].sum() < STANDS_IN_SHARE * self.is_foot.sum():
+                # The foot beats time beside the stick: it is no stroke too late, and no other drum.
+                links.target_of[links.take_of[by_foot]] = ABSENT
+                links.take_of[by_foot] = ABSENT
+                links.is_wrong[by_foot] = False
+            else:
+                links.is_wrong[by_foot[hat[by_foot]]] = False
         return links
 
     def is_bent(self, path: Path) -> bool:
