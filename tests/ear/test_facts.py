@@ -113,7 +113,7 @@ class KitsAndShortOnesTest(TestCase):
         facts = take_facts(part, take)
         self.assertEqual((facts.transposition, facts.take.is_foreign), (0, False))
         self.assertNotIn("transposed", [f.code for f in facts.findings])
-        self.assertIn("wrong_drum", [f.code for f in facts.findings])
+        self.assertIn("one_pad", [f.code for f in facts.findings])
 
     def test_a_right_exercise_of_few_notes_is_never_another_piece(self) -> None:
         whole = melody(bars=2)

@@ -3,9 +3,9 @@
 from django.test import TestCase
 
 from ear.formats.events import events_from_take
+from ear.measuring.pads import pad_readings
 from ear.notes import Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
-from ear.recording.kit_reading import propose_readings
 from oido.common.permissions import NotAllowed
 from oido.marking.services import read_pads_as, release
 from oido.takes.judging import judged
@@ -23,6 +23,11 @@ def on_other_pads(part: Part, *, seed: int = 1, pads: dict[int, int] | None = No
     return [
         (t, status, moved.get(a, a) if status & 0xF0 in (0x80, 0x90) else a, b) for t, status, a, b in events
     ]
+
+
+def readings(part: Part, take: Take):
+    rows = judged(take).facts.rows
+    return pad_readings(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
 
 
 class KitTest(TestCase):
@@ -82,12 +87,12 @@ class KitTest(TestCase):
 
     def test_a_hand_that_misses_is_no_other_kit(self) -> None:
         clean = factories.handed_in(self.student, self.given)
-        self.assertEqual(propose_readings(self.part, clean.read(), judged(clean).facts), ())
+        self.assertEqual(readings(self.part, clean), ())
         # The kick is struck for the snare: both are written, so it is the foot.
         wrong = self.handed_in(self.other, pads={SNARE: 36})
-        self.assertEqual(propose_readings(self.part, wrong.read(), judged(wrong).facts), ())
+        self.assertEqual(readings(self.part, wrong), ())
         keys = Part.of(
             (Note(onset_tick=480 * k, length_tick=400, pitch=60, velocity=80) for k in range(8)),
             kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90),
         )  # fmt: skip
-        self.assertEqual(propose_readings(keys, clean.read(), judged(clean).facts), ())
+        self.assertEqual(readings(keys, clean), ())

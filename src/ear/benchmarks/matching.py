@@ -20,6 +20,7 @@ from ear.formats.smf_parts import read_part, read_take
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome
 from ear.measuring.measure import measure
+from ear.measuring.pads import kit_with, pad_readings
 from ear.notes import Kind, Part, Take
 
 LINKED = ("matched", "wrong_pitch")
@@ -153,6 +154,10 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         started = time.perf_counter()
         found = match(truth.part, truth.take)
         spent += time.perf_counter() - started
+        readings = pad_readings(truth.part, truth.take, ((p.target, p.take, p.outcome) for p in found.pairs))
+        if readings:
+            # A kit's numbers are set-up: what is set in one step is not counted against the player.
+            found = match(truth.part, truth.take, kit=kit_with(readings))
         one = tally(truth, found)
         whole.add(one)
         for tag in truth.tags:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, SlipKind
+from ear.measuring.pads import is_on_one_pad, pad_readings
 
 LANE_LEAST = 3
 LANE_SHARE = 0.8
@@ -46,15 +47,45 @@ def octaves(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def pads(c: Context) -> Iterator[Finding]:
+    """Set-up, not playing: a pad that sends another number than its drum's; everything on one pad."""
+    rows = [(p.target, p.take, p.outcome) for p in c.match.pairs]
+    if is_on_one_pad(c.part, c.take, kit=c.kit):
+        wrong = [p.target for p in c.match.links if p.target is not None and p.outcome is Outcome.WRONG_PITCH]
+        name = c.part.lane_name(c.take.notes[0].pitch, c.kit)
+        yield c.finding(
+            "one_pad", size=len(c.take.notes), unit="notes", bars=c.whole(), rows=wrong,
+            values={"lane": name, "count": len(c.take.notes)},
+        )  # fmt: skip
+        return
+    readings = pad_readings(c.part, c.take, rows, kit=c.kit)
+    numbers = {one.number for one in readings}
+    if readings:
+        one = max(readings, key=lambda reading: reading.count)
+        found = [
+            target
+            for target, played, outcome in rows
+            if outcome is Outcome.WRONG_PITCH and target is not None and played is not None
+            and c.take.notes[played].pitch in numbers
+        ]  # fmt: skip
+        yield c.finding(
+            "pad_number" if len(readings) == 1 else "pad_numbers",
+            size=len(readings), unit="pads", bars=c.whole(), rows=found,
+            values={"pad": one.number, "lane": one.lane.name, "count": one.count, "of": one.of, "pads": len(readings)},
+        )  # fmt: skip
+
+
 def wrong_notes(c: Context) -> Iterator[Finding]:
     """The commonest confusion stands for them all."""
     off = {hand for hand, _ in c.match.octaves}
+    told = {row for finding in pads(c) for row in finding.rows}
     rows = [
         (p.target, p.take)
         for p in c.match.pairs
         if p.outcome is Outcome.WRONG_PITCH
         and p.target is not None
         and c.part.notes[p.target].hand not in off
+        and p.target not in told
     ]
     by: Counter[tuple[int, int]] = Counter()
     for target, played in rows:
@@ -180,4 +211,4 @@ def _beyond_end(c: Context) -> set[int]:
     }
 
 
-RULES = (nothing_of_it, transposed, octaves, wrong_notes, missed_notes, too_many)
+RULES = (nothing_of_it, transposed, octaves, pads, wrong_notes, missed_notes, too_many)

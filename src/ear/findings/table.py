@@ -216,6 +216,21 @@ def _notes() -> Iterable[Kind]:
         student=gettext_noop("Your {hand} hand is {interval} too {way_short}. Look at its first note on the page and find that key before you begin."),
     )  # fmt: skip
     yield Kind(
+        code="pad_number", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
+        teacher=gettext_noop("Set-up: pad {pad} is struck where the {lane} is written, {count} of its {of} times. One step sets it."),
+        student=gettext_noop("Your pad {pad} seems to be the {lane}, but sends another number. Show it to your teacher: it can be set in one step."),
+    )  # fmt: skip
+    yield Kind(
+        code="pad_numbers", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
+        teacher=gettext_noop("Set-up: {pads} pads send other numbers than they should; pad {pad}, for one, is the {lane}. One step sets them."),
+        student=gettext_noop("{pads} of your pads send other numbers than they should. Show it to your teacher: they can be set in one step."),
+    )  # fmt: skip
+    yield Kind(
+        code="one_pad", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
+        teacher=gettext_noop("All {count} strokes are on one pad, the {lane}; the rhythm is measured by them."),
+        student=gettext_noop("You played everything on the {lane}. Find each drum first, then play the rhythm on them."),
+    )  # fmt: skip
+    yield Kind(
         code="wrong_key", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One wrong note, in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
         student=ngettext_lazy("In bar {where} you played {what}. Say the note’s name before you play it.",

@@ -40,6 +40,8 @@ def lengths(c: Context) -> Iterator[Finding]:
 def last_note(c: Context) -> Iterator[Finding]:
     """The last note let go early."""
     last = len(c.part.notes) - 1
+    if not c.part.instrument.has_length:
+        return
     ratio = c.measures.notes[last].length_ratio if last >= 0 else None
     if ratio is not None and ratio < LAST_NOTE_BELOW:
         yield c.finding(

@@ -38,7 +38,7 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
     before = previous_of_pitch(take, usable=linked)
     abandoned = _abandoned(matcher, found, slips)
     rows = []
-    ornaments = ornaments_played(matcher, found, ~linked & ~abandoned, brushed=grazes)
+    ornaments = ornaments_played(matcher, found, ~linked & ~abandoned, brushed=grazes | doubles)
     for j in np.nonzero(~linked)[0].tolist():
         if j in ornaments:
             ornament, near = ornaments[j]

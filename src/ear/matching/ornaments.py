@@ -54,7 +54,7 @@ def ornaments_played(
     matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_], *, brushed: NDArray[np.bool_]
 ) -> dict[int, InOrnament]:
     """By take note. `free`, (take notes,): those that may be of one; the others are links, or of an abandoned try. Keys that
-    were only `brushed`, (take notes,), are no grace note when alone."""
+    were only `brushed`, or struck twice, (take notes,), are no grace note when alone."""
     if not free.any():
         return {}
     pitch, take_s = matcher.struck_in(found.transposition).pitch, matcher.take_s

@@ -5,7 +5,7 @@ from typing import Any
 
 from ear.judging.judge import judge
 from ear.judging.settings import TakeSettings
-from ear.recording.kit_reading import PadReading, propose_readings
+from ear.measuring.pads import PadReading, pad_readings
 from oido.marking.forms import TryForm, pad_numbers
 from oido.rubrics.labels import criterion_label
 from oido.takes.judging import changes_of, judged, level_of, measured, rules_for
@@ -56,7 +56,8 @@ def kit_trial(take: Take) -> KitTrial | None:
     part = take.target()
     if not part.instrument.has_lanes:
         return None
-    readings = propose_readings(part, take.read(), judged(take).facts)
+    rows = judged(take).facts.rows
+    readings = pad_readings(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
     if not readings:
         return None
     own = take.set_for_it

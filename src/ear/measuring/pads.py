@@ -1,9 +1,9 @@
 """Pads that send other numbers than the kit's: which lane each stands for, by where it was struck."""
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
-from ear.facts.facts import Facts
 from ear.matching.outcome import Outcome
 from ear.notes import STANDARD_KIT, KitMap, Lane, Part, Take
 
@@ -22,18 +22,21 @@ class PadReading:
     of: int
 
 
-def propose_readings(
-    part: Part, take: Take, facts: Facts, *, kit: KitMap = STANDARD_KIT
+Row = tuple[int | None, int | None, Outcome]
+"""Numbers of a written and of a played note, and what became of them."""
+
+
+def pad_readings(
+    part: Part, take: Take, rows: Iterable[Row], *, kit: KitMap = STANDARD_KIT
 ) -> tuple[PadReading, ...]:
     """Pads that no lane of the part is played by, and that are struck where one and the same lane is written;
-    in order of number. None for instruments without lanes. `take` is as it was measured."""
+    in order of number. None for instruments without lanes. `take` is as it was matched."""
     if not part.instrument.has_lanes:
         return ()
     strokes = Counter(note.pitch for note in take.notes)
     written = {kit.fold(pitch) for pitch in part.pitches.tolist()}
     stood: dict[int, Counter[int]] = {}
-    rows = facts.rows
-    for target, played, outcome in zip(rows.target, rows.take, rows.outcome, strict=True):
+    for target, played, outcome in rows:
         if outcome is Outcome.WRONG_PITCH and target is not None and played is not None:
             number = take.notes[played].pitch
             stood.setdefault(number, Counter())[kit.fold(part.notes[target].pitch)] += 1
@@ -44,3 +47,25 @@ def propose_readings(
         if not is_known and count >= STROKES_LEAST and count >= SHARE_LEAST * strokes[number]:
             found.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
     return tuple(found)
+
+
+def kit_with(readings: Iterable[PadReading], *, kit: KitMap = STANDARD_KIT) -> KitMap:
+    """The kit with these pads in the lanes that they stand for."""
+    lane_of = {one.number: one.lane.name for one in readings}
+    lanes = []
+    for lane in kit.lanes:
+        own = [number for number in lane.pitches if lane_of.get(number, lane.name) == lane.name]
+        new = [number for number, name in lane_of.items() if name == lane.name and number not in own]
+        if own or new:
+            lanes.append(replace(lane, pitches=(*own, *new)))
+    return KitMap(tuple(lanes))
+
+
+def is_on_one_pad(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> bool:
+    """Are all strokes, of a part for several lanes, on one of them?"""
+    return (
+        part.instrument.has_lanes
+        and len(take.notes) >= STROKES_LEAST
+        and len({kit.fold(note.pitch) for note in take.notes}) == 1
+        and len({kit.fold(pitch) for pitch in part.pitches.tolist()}) > 1
+    )
