@@ -29,8 +29,8 @@ STRONGER = 1.5
 """So many times as strong a stroke is the main one of two."""
 NEIGHBOUR, GRACE_FROM = 2, 4
 """Semitones of a neighbouring note; from which a single grace note comes."""
-ROLL_LEAST, TRILL_LEAST = 3, 3
-"""Notes too many of a roll and of a trill at least."""
+ROLL_LEAST, TREMOLO_LEAST, TRILL_LEAST = 2, 3, 3
+"""Notes too many of a roll on a drum, of one key struck again, of a trill at least."""
 GRACES_MOST = 3
 SHORT_S = 0.2
 """A grace note is let go so soon, or when the main note sounds."""
@@ -152,7 +152,7 @@ def _sign(matcher: Matcher, pitch: Ints, group: _Group, main: int) -> Ornament |
     away = [int(pitch[j]) - int(pitch[main]) for j in extra]
     others = {step for step in away if step}
     if not others:
-        return Ornament.ROLL if len(group.behind) >= ROLL_LEAST and not group.before else None
+        return Ornament.ROLL if len(group.behind) >= TREMOLO_LEAST and not group.before else None
     is_grace = not group.behind and len(extra) <= GRACES_MOST and 0 not in away
     if is_grace and matcher.take_s[main] - matcher.take_s[extra[0]] <= GRACE_S * len(extra):
         lengths = matcher.take.lengths_s[extra]

@@ -19,6 +19,8 @@ FAR_REACH_S = 0.4
 """How far from its place a note's own key still counts as played for it, where the music is slow…"""
 FAR_SHARE = 0.45
 """… and no further than this share of the way to the moment beside it: it is nearest to its own."""
+ROLLED_LEAST, ROLLED_GAP_S = 2, 0.12
+"""Notes of a chord that show it to be rolled, and how soon after the last of them the next follows."""
 DOUBLE_REACH_S = 0.12
 """A second trigger comes within this of the first: a bounce of stick or key, no repeated note."""
 GRAZE_REACH_S = 0.1
@@ -86,6 +88,7 @@ def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floa
         _link_same_pitch(links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s)
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
     _link_far(links, target, take, take_s=take_s, expected_s=places.expected_s)
+    _link_rolled(links, target, take, take_s=take_s)
     return links
 
 
@@ -145,6 +148,27 @@ def _link_far(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, exp
     room = np.where(off < 0, expected_s[i] - edged[at], edged[at + 2] - expected_s[i])
     near = (target.pitch[i] == take.pitch[j]) & (np.abs(off) <= FAR_SHARE * room)
     _link_nearest(links, i[near], j[near], np.abs(off[near]))
+
+
+def _link_rolled(links: Links, target: Onsets, take: Onsets, *, take_s: Floats) -> None:
+    """Silent notes of a chord whose other notes were played one after the other, and go on to one of its own: the last
+    note of a slowly rolled chord is further from its place than from its neighbours."""
+    for i in np.flatnonzero(links.take_of == ABSENT).tolist():
+        first = np.searchsorted(target.time, target.time[i] - 1e-6)
+        after = np.searchsorted(target.time, target.time[i] + 1e-6, side="right")
+        mates = links.take_of[first:after]
+        mates = mates[mates != ABSENT]
+        if len(mates) < ROLLED_LEAST:
+            continue
+        last = float(take_s[mates].max())
+        near = np.flatnonzero(
+            (links.target_of == ABSENT)
+            & (take.pitch == target.pitch[i])
+            & (take_s > last)
+            & (take_s <= last + ROLLED_GAP_S)
+        )
+        if len(near):
+            links.link(i, int(near[0]))
 
 
 def _within(places: Floats, times: Floats, reach: float) -> tuple[Ints, Ints]:

@@ -12,6 +12,10 @@ SHARE_LEAST = 0.75
 """Of the pad's strokes that stood where a lane is written: fewer, and the hand was wrong, not the kit."""
 
 
+ZONES = {37: "snare"}
+"""Numbers of drums that are a zone of another drum's pad."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PadReading:
     """A pad's number, and the lane that it seems to stand for: `count` of its `of` strokes."""
@@ -43,10 +47,21 @@ def pad_readings(
     found = []
     for number in sorted(stood):
         lane, count = stood[number].most_common(1)[0]
-        is_known = kit.fold(number) in written
-        if not is_known and count >= STROKES_LEAST and count >= SHARE_LEAST * strokes[number]:
+        own = kit.lane(number)
+        # A drum that is known is another drum: an open hat for a closed one is the foot's doing, no set-up. But the
+        # stick across the snare is struck on the snare's own pad.
+        is_known = kit.fold(number) in written or (
+            own in kit.lanes and ZONES.get(number) != kit.lane(lane).name
+        )
+        if not is_known and count >= SHARE_LEAST * strokes[number]:
             found.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
-    return tuple(found)
+    # Once it is clear that the kit is another one, a single stroke on an unknown pad is of it, too.
+    is_other = any(one.count >= STROKES_LEAST for one in found)
+    return tuple(
+        one
+        for one in found
+        if one.count >= STROKES_LEAST or (is_other and kit.lane(one.number) not in kit.lanes)
+    )
 
 
 def kit_with(readings: Iterable[PadReading], *, kit: KitMap = STANDARD_KIT) -> KitMap:
