@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from ear.matching.ornaments import ornaments_played
 from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
+from ear.matching.overlaid import overlaid
 from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
 from ear.matching.search import Hypothesis, Matcher
 
@@ -38,9 +39,14 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
     before = previous_of_pitch(take, usable=linked)
     abandoned = _abandoned(matcher, found, slips)
     rows = []
-    ornaments = ornaments_played(matcher, found, ~linked & ~abandoned, brushed=grazes | doubles)
+    over = overlaid(matcher, found, ~linked & ~abandoned)
+    free = ~linked & ~abandoned
+    free[list(over)] = False
+    ornaments = ornaments_played(matcher, found, free, brushed=grazes | doubles)
     for j in np.nonzero(~linked)[0].tolist():
-        if j in ornaments:
+        if j in over:
+            rows.append(Pair(target=None, take=j, outcome=Outcome.EXTRA, near=over[j], is_overlaid=True))
+        elif j in ornaments:
             ornament, near = ornaments[j]
             rows.append(Pair(target=None, take=j, outcome=Outcome.EXTRA, near=near, ornament=ornament))
         elif doubles[j]:

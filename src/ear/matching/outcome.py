@@ -51,6 +51,8 @@ class Pair(NamedTuple):
     is_graze: bool = False
     is_abandoned: bool = False
     ornament: Ornament | None = None
+    is_overlaid: bool = False
+    """Of a pass played over the first."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
