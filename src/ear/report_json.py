@@ -182,6 +182,8 @@ def _place_1(finding: Finding, reader: Reader) -> str | None:
 def _pairs(facts: Facts) -> list[dict[str, Any]]:
     rows, found = facts.rows, []
     grazes, abandoned = set(rows.grazes), set(rows.abandoned)
+    overlaid, in_count_in = set(rows.overlaid), set(rows.in_count_in)
+    ornaments = {one.row: one.ornament for one in rows.ornaments}
     for n in range(len(rows)):
         row: dict[str, Any] = {
             "target": rows.target[n],
@@ -196,6 +198,12 @@ def _pairs(facts: Facts) -> list[dict[str, Any]]:
             row["near"] = rows.near[n]
         if n in grazes:
             row["graze"] = True
+        if n in ornaments:
+            row["ornament"] = ornaments[n].value
+        if n in overlaid:
+            row["overlaid"] = True
+        if n in in_count_in:
+            row["count_in"] = True
         if n in abandoned:
             row["restart"] = True
         found.append(row)

@@ -89,8 +89,15 @@ def parts(draw) -> Part:
         if one_hand or len(hands) < 2:
             notes = [replace(n, hand=Hand.LEFT) for n in notes]
     over, under = draw(st.sampled_from(METERS))
+    kept = {(n.onset_tick, n.pitch): n for n in notes}.values()
+    # Small notes stand before a chord, and of two strokes of it on one pad nobody can tell whose they are.
+    alone = [
+        n
+        for n in kept
+        if not any(m is not n and m.pitch == n.pitch and abs(m.onset_tick - n.onset_tick) < 120 for m in kept)
+    ]
     return Part.of(
-        {(n.onset_tick, n.pitch): n for n in notes}.values(),
+        (n if n in alone else replace(n, ornament=None) for n in kept),
         kind=kind,
         meters=MeterMap.of(over, under),
         tempos=TempoMap([TempoChange(tick=0, bpm=draw(st.sampled_from((60.0, 92.5, 133.0))))]),

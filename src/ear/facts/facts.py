@@ -13,7 +13,7 @@ from ear.free.realised import FreeFacts
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.measures import Counts
 from ear.measuring.pedal import PedalOutcome
-from ear.notes import Kind, PedalMove
+from ear.notes import Kind, Ornament, PedalMove
 
 SCHEMA = 2
 
@@ -51,6 +51,15 @@ class TakeFacts:
     1 without doubt."""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrnamentRow:
+    """A note of an ornament; `is_written` where the note that it stands about has a mark that allows it."""
+
+    row: int
+    ornament: Ornament
+    is_written: bool
+
+
 @dataclass(frozen=True, kw_only=True)
 class Rows:
     """Deviations in ms, negative early; 0.01 ms is the last digit kept."""
@@ -75,6 +84,12 @@ class Rows:
     """Rows of brushed keys."""
     abandoned: tuple[int, ...]
     """Rows of false starts: notes of a try that was broken off."""
+    ornaments: tuple[OrnamentRow, ...] = ()
+    """Rows of notes of ornaments."""
+    overlaid: tuple[int, ...] = ()
+    """Rows of a pass that was played over the first."""
+    in_count_in: tuple[int, ...] = ()
+    """Rows of notes before the beginning."""
     bar: tuple[int, ...] = ()
     """Of each target note, the number of its bar; empty where it is not known."""
     written: tuple[int, ...] = ()

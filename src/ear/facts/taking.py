@@ -8,6 +8,7 @@ from ear.facts.facts import (
     BarTempoFact,
     Facts,
     FigureFacts,
+    OrnamentRow,
     PedalFact,
     PlaceFact,
     Profile,
@@ -33,9 +34,9 @@ from ear.measuring.dynamics import accented, voices
 from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Figure, Floats
 from ear.measuring.linked import click_seconds
-from ear.measuring.measure import measure
+from ear.measuring.measure import is_in_count_in, measure
 from ear.measuring.measures import Measures, PlaceProfile
-from ear.notes import STANDARD_KIT, KitMap, Part, Take
+from ear.notes import STANDARD_KIT, KitMap, Part, Take, allows
 from ear.units import TICKS_PER_QUARTER
 
 VERSION = "2026.12.4"
@@ -164,6 +165,15 @@ def _rows(part: Part, take: Take, found: Match, measures: Measures, *, kit: KitM
         near=tuple(p.near for p in pairs),
         grazes=tuple(n for n, p in enumerate(pairs) if p.is_graze),
         abandoned=tuple(n for n, p in enumerate(pairs) if p.is_abandoned),
+        ornaments=tuple(
+            OrnamentRow(
+                row=n, ornament=p.ornament, is_written=allows(part.notes[p.near].ornament, p.ornament)
+            )
+            for n, p in enumerate(pairs)
+            if p.ornament is not None and p.near is not None
+        ),
+        overlaid=tuple(n for n, p in enumerate(pairs) if p.is_overlaid),
+        in_count_in=tuple(n for n, p in enumerate(pairs) if is_in_count_in(p, take)),
         bar=tuple(part.bar_of_note.tolist()),
         written=tuple(part.velocities.tolist()),
         voice=tuple(voices(part, kit=kit).tolist()),

@@ -5,8 +5,10 @@ from collections.abc import Iterator
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
-from ear.matching.outcome import Outcome, SlipKind
+from ear.matching.outcome import Outcome, Pair, SlipKind
+from ear.measuring.measure import is_in_count_in
 from ear.measuring.pads import is_on_one_pad, pad_readings
+from ear.notes import Ornament, allows
 
 LANE_LEAST = 3
 LANE_SHARE = 0.8
@@ -167,11 +169,7 @@ def too_many(c: Context) -> Iterator[Finding]:
     sorts = {
         "doubles": [n for n, p in c.left_over if p.outcome is Outcome.DOUBLE],
         "grazes": [n for n, p in c.left_over if p.is_graze],
-        "extras": [
-            n
-            for n, p in c.left_over
-            if p.outcome is Outcome.EXTRA and not p.is_graze and not p.is_abandoned and n not in beyond
-        ],
+        "extras": [n for n, p in c.left_over if _is_plain(c, p) and not p.is_graze and n not in beyond],
     }
     for code, rows in sorts.items():
         if rows:
@@ -196,6 +194,48 @@ def too_many(c: Context) -> Iterator[Finding]:
         )
 
 
+def _is_plain(c: Context, pair: Pair) -> bool:
+    """A note too many that is of nothing else."""
+    is_other = pair.is_abandoned or pair.is_overlaid or pair.ornament is not None
+    return pair.outcome is Outcome.EXTRA and not is_other and not is_in_count_in(pair, c.take)
+
+
+def ornaments(c: Context) -> Iterator[Finding]:
+    """Ornaments that are not written, by sort: one note for each."""
+    by: dict[Ornament, list[tuple[int, int]]] = {}
+    for n, pair in c.left_over:
+        if pair.ornament is None or pair.near is None:
+            continue
+        if not allows(c.part.notes[pair.near].ornament, pair.ornament):
+            by.setdefault(pair.ornament, []).append((n, pair.near))
+    for ornament, found in by.items():
+        near = sorted({target for _, target in found})
+        yield c.finding(
+            "ornament_added", size=len(near), unit="ornaments", rows=[n for n, _ in found],
+            bars=(c.bar_of(near[0]), c.bar_of(near[-1])), values={"ornament": ornament.value, "count": len(near)},
+        )  # fmt: skip
+
+
+def second_pass(c: Context) -> Iterator[Finding]:
+    """Recorded twice, one pass over the other."""
+    found = [(n, p.near) for n, p in c.left_over if p.is_overlaid and p.near is not None]
+    if found:
+        near = sorted(target for _, target in found)
+        yield c.finding(
+            "second_pass", size=len(found), unit="notes", rows=[n for n, _ in found],
+            bars=(c.bar_of(near[0]), c.bar_of(near[-1])), values={"count": len(found)},
+        )  # fmt: skip
+
+
+def count_in(c: Context) -> Iterator[Finding]:
+    """Notes before the beginning."""
+    rows = [n for n, p in c.left_over if is_in_count_in(p, c.take)]
+    if rows:
+        yield c.finding(
+            "count_in_played", size=len(rows), unit="notes", rows=rows, bars=(1, 1), values={"count": len(rows)}
+        )  # fmt: skip
+
+
 def _beyond_end(c: Context) -> set[int]:
     """Rows of extra notes that come after the last bar, by the player's own time."""
     end_s = c.part.tempos.second_at(c.part.bars[-1].end_tick) / c.measures.timing.tempo_ratio
@@ -203,12 +243,22 @@ def _beyond_end(c: Context) -> set[int]:
     return {
         n
         for n, p in c.left_over
-        if p.outcome is Outcome.EXTRA
+        if _is_plain(c, p)
         and p.take is not None
-        and not p.is_abandoned
         and not p.is_graze
         and c.take.notes[p.take].onset_s > end_s + BEYOND_S
     }
 
 
-RULES = (nothing_of_it, transposed, octaves, pads, wrong_notes, missed_notes, too_many)
+RULES = (
+    nothing_of_it,
+    transposed,
+    octaves,
+    pads,
+    wrong_notes,
+    missed_notes,
+    too_many,
+    ornaments,
+    second_pass,
+    count_in,
+)

@@ -5,7 +5,7 @@ from typing import Any
 from ear.findings.finding import Finding, Practice
 from ear.findings.kind import Tone
 from ear.findings.table import kind_of
-from ear.text import gettext_noop
+from ear.text import gettext_noop, ngettext_lazy
 from ear.words.reader import LANE_ON, Reader, bars_said, decimal, half_up, interval_said, place_said, signed
 
 FOR_TEACHER, FOR_STUDENT = "teacher", "student"
@@ -15,6 +15,16 @@ KEY_UP = gettext_noop("{played} for {written}, {interval} up")
 KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")
 DRUM_FOR = gettext_noop("{played} for {written}")
 IN_A_BAR = gettext_noop("bar {bar}, {place}")
+ORNAMENTS = {
+    "flam": ngettext_lazy("a flam", "{count} flams"),
+    "drag": ngettext_lazy("a drag", "{count} drags"),
+    "roll": ngettext_lazy("a roll", "{count} rolls"),
+    "trill": ngettext_lazy("a trill", "{count} trills"),
+    "mordent": ngettext_lazy("a mordent", "{count} mordents"),
+    "upper_mordent": ngettext_lazy("an upper mordent", "{count} upper mordents"),
+    "turn": ngettext_lazy("a turn", "{count} turns"),
+    "grace": ngettext_lazy("a grace note", "{count} grace notes"),
+}
 HANDS = {"left": gettext_noop("left"), "right": gettext_noop("right")}
 LONGEST = 4
 """Bars of a rung: more than these are practised from their start."""
@@ -46,6 +56,8 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
         if "lane" in v:
             place = reader.say(LANE_ON, {"lane": reader.gettext(str(v["lane"])), "place": place})
         v["What"] = place[:1].upper() + place[1:]
+    if "ornament" in v:
+        v["ornaments"] = reader.say(ORNAMENTS[str(v["ornament"])], {"count": int(v["count"])})
     if "beats" in v:
         v["number"], v["beats"] = float(v["beats"]), decimal(float(v["beats"]), 1 if v["beats"] < 10 else 0)
     if "interval" in v:

@@ -266,6 +266,21 @@ def _notes() -> Iterable[Kind]:
                       "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
     )  # fmt: skip
     yield Kind(
+        code="ornament_added", criterion=NOTES, tone=Tone.FACT, hue=Hue.PLAIN, share=None,
+        teacher=gettext_noop("Adds {ornaments} in {bars}; none is written there."),
+        student=gettext_noop("You added {ornaments} in {bars}. It sounds like a choice: ask whether it may stay, or play the plain notes."),
+    )  # fmt: skip
+    yield Kind(
+        code="second_pass", criterion=NOTES, tone=Tone.FACT, hue=Hue.WRONG, share=None, is_flagged=True,
+        teacher=gettext_noop("Recorded over itself in {bars}: most notes are there twice. One pass is measured."),
+        student=gettext_noop("In {bars} you recorded a second time over the first. Begin a new take, and stop it before you play again."),
+    )  # fmt: skip
+    yield Kind(
+        code="count_in_played", tone=Tone.FACT, share=None,
+        teacher=ngettext_lazy("Plays one note into the count-in; it costs nothing.", "Plays {count} notes into the count-in; they cost nothing."),
+        student=gettext_noop("You played into the count-in. Keep still, count along, and come in on the very next “one”."),
+    )  # fmt: skip
+    yield Kind(
         code="grazes", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One brushed key: a short, light touch beside the notes that were meant.",
                       "{count} brushed keys: short, light touches beside the notes that were meant."),

@@ -24,6 +24,9 @@ class Why(StrEnum):
     EXTRA = "extra"
     DOUBLE = "double"
     GRAZE = "graze"
+    ORNAMENT = "ornament"
+    """Of an ornament that is not written."""
+    OVERLAID = "overlaid"
     EARLY = "early"
     LATE = "late"
     BESIDE = "beside"
@@ -69,11 +72,10 @@ class Verdict(StrEnum):
 
 
 FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED, Verdict.NOT_COUNTED}
+TOO_MANY = (Why.EXTRA, Why.DOUBLE, Why.GRAZE, Why.ORNAMENT, Why.OVERLAID)
 VERDICT_OF: dict[Why, Verdict] = {
-    **{why: Verdict(why.value) for why in Why if why not in (Why.EXTRA, Why.DOUBLE, Why.GRAZE)},
-    Why.EXTRA: Verdict.TOO_MANY,
-    Why.DOUBLE: Verdict.TOO_MANY,
-    Why.GRAZE: Verdict.TOO_MANY,
+    **{why: Verdict(why.value) for why in Why if why not in TOO_MANY},
+    **dict.fromkeys(TOO_MANY, Verdict.TOO_MANY),
 }
 SPEAKS_FIRST = (
     CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW, CriterionName.LENGTH, CriterionName.DYNAMICS,

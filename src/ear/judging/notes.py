@@ -10,8 +10,9 @@ from ear.judging.judgement import CriterionScore, Line, Why
 from ear.matching.outcome import Outcome
 
 EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
+ORNAMENT_WEIGHT, OVERLAID_WEIGHT = 0.25, 0.25
 """What a note too many weighs against a target note. Notes of a false start weigh nothing here: they
-cost Flow."""
+cost Flow. Nor do those of an ornament that is written, and what is played before the beginning."""
 
 
 def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
@@ -41,6 +42,8 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
         (Why.EXTRA, "notes_extra", EXTRA_WEIGHT),
         (Why.DOUBLE, "notes_double", DOUBLE_WEIGHT),
         (Why.GRAZE, "notes_graze", GRAZE_WEIGHT),
+        (Why.ORNAMENT, "notes_ornament", ORNAMENT_WEIGHT),
+        (Why.OVERLAID, "notes_overlaid", OVERLAID_WEIGHT),
     ):
         count = sum(found is reason for _, _, found in many)
         if count:
@@ -64,13 +67,18 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
 
 def _too_many(seen: Seen) -> list[tuple[int, float, Why]]:
     rows = seen.facts.rows
-    grazes, abandoned = set(rows.grazes), set(rows.abandoned)
+    free = {*rows.abandoned, *rows.in_count_in, *(one.row for one in rows.ornaments if one.is_written)}
+    sorts = {
+        **dict.fromkeys(rows.grazes, (GRAZE_WEIGHT, Why.GRAZE)),
+        **{one.row: (ORNAMENT_WEIGHT, Why.ORNAMENT) for one in rows.ornaments},
+        **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, Why.OVERLAID)),
+    }
     found = []
     for n in range(seen.facts.target.notes, len(rows)):
-        if n in abandoned or not seen.counted[n] or seen.said_right[n]:
+        if n in free or not seen.counted[n] or seen.said_right[n]:
             continue
-        if n in grazes:
-            found.append((n, GRAZE_WEIGHT, Why.GRAZE))
+        if n in sorts:
+            found.append((n, *sorts[n]))
         elif rows.outcome[n] is Outcome.DOUBLE:
             found.append((n, DOUBLE_WEIGHT, Why.DOUBLE))
         else:

@@ -29,6 +29,8 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "notes_missed": _row(gettext_noop("missed notes"), _N),
     "notes_extra": _row(gettext_noop("extra notes, each counts as one"), "{count} → {weighed}"),
     "notes_double": _row(gettext_noop("double hits, each counts as half a note"), "{count} → {weighed}"),
+    "notes_ornament": _row(gettext_noop("notes of ornaments that are not written, each a quarter of a note"), "{count} → {weighed}"),
+    "notes_overlaid": _row(gettext_noop("notes of a pass played over the first, each a quarter of a note"), "{count} → {weighed}"),
     "notes_graze": _row(gettext_noop("brushed keys, each counts as a quarter of a note"), "{count} → {weighed}"),
     "notes_share": _row(
         gettext_noop("right, of the notes written and those too many"), "{right} ÷ {whole} = {percent} %"

@@ -16,7 +16,7 @@ ON_THE_PAGE = (LabelKind.FINGERS, LabelKind.WORDS, LabelKind.CHORDS)
 
 ORNAMENT_SIGNS = {
     Ornament.FLAM: "flam", Ornament.DRAG: "drag", Ornament.ROLL: "roll", Ornament.TRILL: "tr",
-    Ornament.MORDENT: "mordent", Ornament.UPPER_MORDENT: "upper mordent", Ornament.TURN: "turn",
+    Ornament.MORDENT: "mordent", Ornament.UPPER_MORDENT: "upper mordent", Ornament.TURN: "turn", Ornament.GRACE: "grace note",
 }  # fmt: skip
 """In words, for the page: the notation draws them."""
 

@@ -44,7 +44,7 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
     expected_s = match.time_base.expected_s(quarter, part.tempos)
     pace = match.time_base.pace
     written_s = pace.seconds(end, part.tempos) - pace.seconds(quarter, part.tempos)
-    sounded_s = take.lengths_s[played]
+    sounded_s = _ends_s(take, match, target, played) - take_s
     ratio = np.maximum(sounded_s, 1e-3) / written_s
     ratio[_held_by_pedal(take, take_s + sounded_s)] = np.nan
     return Linked(
@@ -59,6 +59,19 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
         take_velocity=take.velocities[played],
         length_ratio=ratio,
     )
+
+
+def _ends_s(take: Take, match: Match, target: Ints, played: Ints) -> Floats:
+    """When linked notes are let go: with an ornament that goes on with their key, when that is."""
+    ends: Floats = take.onsets_s[played] + take.lengths_s[played]
+    place = {i: k for k, i in enumerate(target.tolist())}
+    for pair in match.pairs:
+        if pair.ornament is None or pair.near is None or pair.take is None:
+            continue
+        k, note = place[pair.near], take.notes[pair.take]
+        if note.pitch == take.notes[int(played[k])].pitch:
+            ends[k] = max(ends[k], note.onset_s + note.length_s)
+    return ends
 
 
 def click_seconds(part: Part, base: TimeBase, quarter: Floats) -> Floats:

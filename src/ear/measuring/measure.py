@@ -4,7 +4,7 @@ from collections import Counter
 
 import numpy as np
 
-from ear.matching.outcome import Match, Outcome
+from ear.matching.outcome import Match, Outcome, Pair
 from ear.measuring.dynamics import measure_dynamics
 from ear.measuring.feel import measure_feel
 from ear.measuring.figures import Figure, WhyNot, figure, no_figure
@@ -16,6 +16,8 @@ from ear.measuring.tempo import bar_tempos, tempo_stretches
 from ear.measuring.timing import measure_timing
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
 
+COUNT_IN_S = 0.2
+"""So long before bar 1 a note is one of the count-in."""
 QUANTISED_FROM = 16
 """Notes below which nothing is said of a machine's hand."""
 QUANTISED_SHARE = 0.95
@@ -46,6 +48,13 @@ def measure(
     )
 
 
+def is_in_count_in(pair: Pair, take: Take) -> bool:
+    """Was a note that belongs to none, and to no ornament, played before the beginning?"""
+    if pair.outcome is not Outcome.EXTRA or pair.take is None or pair.near is not None or pair.is_abandoned:
+        return False
+    return take.notes[pair.take].onset_s < -COUNT_IN_S
+
+
 def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
     ratios = [None if r != r else r for r in linked.length_ratio.tolist()]
     differences = (linked.take_velocity - linked.target_velocity).tolist()
@@ -65,6 +74,9 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
     left_over = match.pairs[len(part.notes) :]
     grazes = sum(p.is_graze for p in left_over)
     abandoned = sum(p.is_abandoned for p in left_over)
+    ornaments = sum(p.ornament is not None for p in left_over)
+    overlaid = sum(p.is_overlaid for p in left_over)
+    in_count_in = sum(is_in_count_in(p, take) for p in left_over)
     return Counts(
         target=len(part.notes),
         take=len(take.notes),
@@ -72,9 +84,12 @@ def _counts(part: Part, take: Take, match: Match) -> Counts:
         wrong_pitch=count[Outcome.WRONG_PITCH],
         missed=count[Outcome.MISSED],
         doubles=count[Outcome.DOUBLE],
-        extras=count[Outcome.EXTRA] - grazes - abandoned,
+        extras=count[Outcome.EXTRA] - grazes - abandoned - ornaments - overlaid - in_count_in,
         grazes=grazes,
         abandoned=abandoned,
+        ornaments=ornaments,
+        overlaid=overlaid,
+        in_count_in=in_count_in,
     )
 
 

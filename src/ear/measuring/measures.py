@@ -53,7 +53,7 @@ class Timing:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Counts:
-    """How many rows of each sort; extras without grazes and abandoned notes."""
+    """How many rows of each sort; extras without those of the sorts below them."""
 
     target: int
     take: int
@@ -64,6 +64,11 @@ class Counts:
     extras: int
     grazes: int
     abandoned: int
+    ornaments: int = 0
+    """Notes of ornaments, written or not."""
+    overlaid: int = 0
+    """Of a pass played over the first."""
+    in_count_in: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -208,8 +208,10 @@ class _Writer:
         return self.part.notes[head.note].ornament
 
     def _grace(self, place: Element, head: WrittenNote) -> None:
-        """A small note just before a stroke, on its line."""
-        where = {"loc": str(head.lane.staff_step)} if head.lane is not None else {}
+        """A small note just before a stroke, on its line; before a note the one above."""
+        above = head.step + 1
+        named = {"pname": LETTERS[above % 7].lower(), "oct": str(above // 7 - 1)}
+        where = {"loc": str(head.lane.staff_step)} if head.lane is not None else named
         SubElement(place, "note", {"grace": "unacc", "dur": "8", "stem.dir": "up", **where})
 
     def _head(self, place: Element, head: WrittenNote, value: dict[str, str]) -> Element:

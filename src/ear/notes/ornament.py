@@ -32,8 +32,8 @@ SIGNS = (
     Ornament.GRACE,
     Ornament.ROLL,
 )
-GRACES = {Ornament.FLAM: 1, Ornament.DRAG: 2}
-"""Small notes before the stroke."""
+GRACES = {Ornament.FLAM: 1, Ornament.DRAG: 2, Ornament.GRACE: 1}
+"""Small notes before the note."""
 
 
 BEFORE = frozenset({Ornament.FLAM, Ornament.DRAG, Ornament.GRACE})

@@ -30,6 +30,12 @@ KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values()}
 HEADS_SEEN = {"x": "cross", "circle-x": "ring", "diamond": "diamond"}
 
 
+def _step_of(element: Element) -> int | None:
+    """The diatonic step of a written pitch, from C of octave 0; None for what has none."""
+    octave, step = whole_of(element.findtext("pitch/octave")), element.findtext("pitch/step") or ""
+    return None if octave is None or step not in words.STEPS else 7 * octave + words.STEPS.index(step)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ImportedPart:
     """One part of a score: its name in the file, and what it became."""
@@ -114,6 +120,8 @@ class _Reader:
     graces: dict[str, list[int]] = field(default_factory=dict)
     """Small drum strokes that wait for theirs, by voice."""
     graced: list[int] = field(default_factory=list)
+    chord_first: Sounding | None = None
+    """The first note of the chord that is being read."""
     """Those of the chord that is being read."""
 
     def read(self, order: Sequence[int], layout: Sequence[Form]) -> Part:
@@ -140,6 +148,7 @@ class _Reader:
                 self._measure(
                     self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number
                 )
+            self._graces_left()
             start += self.found.meters[-1].bar_ticks
         return self.found.part()
 
@@ -192,6 +201,7 @@ class _Reader:
             return
         self._count_what_is_lost(element)
         if element.find("chord") is None:
+            self._graces_left()
             self.graced = self.graces.pop(element.findtext("voice") or "", [])
         staff = whole_of(element.findtext("staff")) or 1
         ties = {tie.get("type") for tie in element.findall("tie")}
@@ -214,19 +224,38 @@ class _Reader:
             )  # fmt: skip
             self.found.notes.append(note)
             self.found.counts.notes.add()
+            if element.find("chord") is None:
+                self.chord_first = note
         if "start" in ties:
             waiting.append(note)
 
     def _grace(self, element: Element) -> None:
-        """Small strokes before a drum stroke make it a flam or a drag; other grace notes are lost."""
-        pitch = self._percussion(element) if element.find("unpitched") is not None else None
-        if pitch is None:
+        """Small strokes before a drum stroke make it a flam or a drag; of other grace notes the sign is kept: by the note
+        just under the small one, else by the first of the chord."""
+        is_stroke = element.find("unpitched") is not None
+        at = self._percussion(element) if is_stroke else _step_of(element)
+        if not is_stroke:
             self.found.lose(Lost.GRACE)
-        else:
-            self.graces.setdefault(element.findtext("voice") or "", []).append(pitch)
+        if at is not None:
+            self.graces.setdefault(element.findtext("voice") or "", []).append(at)
+
+    def _graces_left(self) -> None:
+        """Grace notes of a chord that none of its notes has taken are its first one's."""
+        if (
+            self.graced
+            and self.chord_first is not None
+            and self.chord_first.ornament is None
+            and not self.state.is_percussion
+        ):
+            self.chord_first.ornament = Ornament.GRACE
+        self.graced, self.chord_first = [], None
 
     def _ornament(self, element: Element, pitch: int) -> Ornament | None:
-        count = self.graced.count(pitch)
+        step = _step_of(element)
+        count = self.graced.count(pitch if step is None else step + 1)
+        if count and step is not None:
+            self.graced.remove(step + 1)
+            return Ornament.GRACE
         if count:
             return Ornament.FLAM if count == 1 else Ornament.DRAG
         marks = {mark.tag for mark in element.findall("notations/ornaments/*")}

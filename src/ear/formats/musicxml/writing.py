@@ -16,7 +16,7 @@ from ear.formats.musicxml import words
 from ear.formats.musicxml.making import add, add_pitched, add_unpitched, move
 from ear.formats.musicxml.marks import Mark, marks_of
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import GRACES, STANDARD_KIT, Hand, Note, Ornament, Part, spell  # fmt: skip
+from ear.notes import GRACES, STANDARD_KIT, Hand, Note, Ornament, Part, key_alteration, spell  # fmt: skip
 from ear.notes.note import VOICES_MOST
 from ear.units import TICKS_PER_QUARTER
 
@@ -190,13 +190,17 @@ class _Writer:
             add(note, "staff", staff)
 
     def _graces(self, measure: Element, head: WrittenNote, *, voice: int, staff: int) -> None:
-        """The small notes of a flam or a drag, before the stroke and its chord."""
-        ornament = self.part.notes[head.note].ornament
-        for _ in range(GRACES.get(ornament, 0) if ornament and head.lane and not head.is_tied_from else 0):
+        """The small notes of a flam or a drag, before the stroke and its chord; a grace note is the one above."""
+        source = self.part.notes[head.note]
+        for _ in range(GRACES.get(source.ornament, 0) if source.ornament and not head.is_tied_from else 0):
             note = add(measure, "note")
             SubElement(note, "grace", slash="yes")
-            _add_place(note, head)
-            SubElement(note, "instrument", id=f"P1-I{head.pitch}")
+            if head.lane is not None:
+                _add_place(note, head)
+                SubElement(note, "instrument", id=f"P1-I{head.pitch}")
+            else:
+                above, fifths = head.step + 1, self.part.fifths_at(source.onset_tick)
+                add_pitched(note, above, key_alteration(above, fifths=fifths))
             add(note, "voice", voice)
             add(note, "type", "eighth")
             self._staff(note, staff)

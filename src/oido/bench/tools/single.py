@@ -187,6 +187,7 @@ class StepsTool(Tool):
 ORNAMENTS = {
     Ornament.FLAM: _("flam"), Ornament.DRAG: _("drag"), Ornament.ROLL: _("roll"), Ornament.TRILL: _("trill"),
     Ornament.MORDENT: _("mordent"), Ornament.UPPER_MORDENT: _("upper mordent"), Ornament.TURN: _("turn"),
+    Ornament.GRACE: _("grace note"),
 }  # fmt: skip
 
 
