@@ -201,19 +201,23 @@ def _is_plain(c: Context, pair: Pair) -> bool:
 
 
 def ornaments(c: Context) -> Iterator[Finding]:
-    """Ornaments that are not written, by sort: one note for each."""
+    """Ornaments that are not written: one note for all, which names the commonest."""
     by: dict[Ornament, list[tuple[int, int]]] = {}
     for n, pair in c.left_over:
         if pair.ornament is None or pair.near is None:
             continue
         if not allows(c.part.notes[pair.near].ornament, pair.ornament):
             by.setdefault(pair.ornament, []).append((n, pair.near))
-    for ornament, found in by.items():
-        near = sorted({target for _, target in found})
-        yield c.finding(
-            "ornament_added", size=len(near), unit="ornaments", rows=[n for n, _ in found],
-            bars=(c.bar_of(near[0]), c.bar_of(near[-1])), values={"ornament": ornament.value, "count": len(near)},
-        )  # fmt: skip
+    if not by:
+        return
+    near = sorted({target for found in by.values() for _, target in found})
+    of_sort = {ornament: len({target for _, target in found}) for ornament, found in by.items()}
+    most = max(of_sort, key=lambda ornament: of_sort[ornament])
+    yield c.finding(
+        "ornament_added" if len(by) == 1 else "ornaments_added", size=len(near), unit="ornaments",
+        rows=[n for found in by.values() for n, _ in found], bars=(c.bar_of(near[0]), c.bar_of(near[-1])),
+        values={"ornament": most.value, "count": of_sort[most], "all": len(near)},
+    )  # fmt: skip
 
 
 def second_pass(c: Context) -> Iterator[Finding]:

@@ -271,6 +271,11 @@ def _notes() -> Iterable[Kind]:
         student=gettext_noop("You added {ornaments} in {bars}. It sounds like a choice: ask whether it may stay, or play the plain notes."),
     )  # fmt: skip
     yield Kind(
+        code="ornaments_added", criterion=NOTES, tone=Tone.FACT, hue=Hue.PLAIN, share=None,
+        teacher=gettext_noop("Adds {all} ornaments in {bars}, among them {ornaments}; none is written there."),
+        student=gettext_noop("You added {all} ornaments in {bars}. They sound like a choice: ask whether they may stay, or play the plain notes."),
+    )  # fmt: skip
+    yield Kind(
         code="second_pass", criterion=NOTES, tone=Tone.FACT, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Recorded over itself in {bars}: most notes are there twice. One pass is measured."),
         student=gettext_noop("In {bars} you recorded a second time over the first. Begin a new take, and stop it before you play again."),

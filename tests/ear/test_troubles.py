@@ -1,0 +1,229 @@
+"""What players do besides missing notes: ornaments, hands in other octaves, other pads, passes over one another."""
+
+from collections import Counter
+from dataclasses import replace
+from unittest import TestCase
+
+from ear.assess import assess
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.judging.judgement import Verdict
+from ear.matching.match import match
+from ear.matching.outcome import Outcome
+from ear.measuring.pads import kit_with, pad_readings
+from ear.notes import Hand, Ornament, Part, Take, TakeNote
+from ear.players.robot import Habits, play
+from ear.words.reader import ENGLISH
+from tests.ear.parts import beat, melody, two_hands
+
+SNARE, HAT, FOOT, OPEN_HAT = 38, 42, 44, 46
+
+
+def codes(found) -> list[str]:
+    return [f.code for f in found.facts.findings]
+
+
+def with_notes(take: Take, added) -> Take:
+    return Take.of([*take.notes, *added])
+
+
+def small(at: TakeNote, *, ms: float, pitch: int = 0, rate: float = 0.6, length_s: float = 0.05) -> TakeNote:
+    """A note beside another one."""
+    return TakeNote(
+        onset_s=at.onset_s + ms / 1000,
+        length_s=length_s,
+        pitch=at.pitch + pitch,
+        velocity=round(at.velocity * rate),
+    )
+
+
+def about(part: Part, take: Take, targets, **shapes) -> Take:
+    """Notes about those that were played for these target notes: `shapes` has (ms, semitones) for each."""
+    own = {p.target: take.notes[p.take] for p in match(part, take).links}
+    return with_notes(
+        take, [small(own[i], ms=ms, pitch=pitch) for i in targets for ms, pitch in shapes["of"]]
+    )
+
+
+class OrnamentsTest(TestCase):
+    drums, keys = beat(bars=8), melody(bars=8)
+    FIGURES = (
+        ("drums", Ornament.FLAM, ((-28, 0),)),
+        ("drums", Ornament.DRAG, ((-90, 0), (-42, 0))),
+        ("drums", Ornament.ROLL, ((60, 0), (120, 0), (180, 0))),
+        ("keys", Ornament.GRACE, ((-70, 2),)),
+        ("keys", Ornament.MORDENT, ((70, -1), (140, 0))),
+        ("keys", Ornament.UPPER_MORDENT, ((70, 2), (140, 0))),
+        ("keys", Ornament.TRILL, ((70, 2), (140, 0), (210, 2), (280, 0))),
+        ("keys", Ornament.TURN, ((70, 2), (140, 0), (210, -1), (280, 0))),
+    )
+
+    def played(self, kind: str, shape, *, marks: Ornament | None = None):
+        part = getattr(self, kind)
+        targets = (
+            [i for i, n in enumerate(part.notes) if n.pitch == SNARE]
+            if kind == "drums"
+            else list(range(2, len(part.notes) - 1, 4))
+        )
+        take = about(part, play(part, Habits(spread_ms=6), seed=3), targets, of=shape)
+        if marks:
+            part = part.with_notes(
+                replace(n, ornament=marks if i in targets else None) for i, n in enumerate(part.notes)
+            )
+        return targets, assess(part, take)
+
+    def test_each_is_recognised_about_its_note(self) -> None:
+        for kind, ornament, shape in self.FIGURES:
+            with self.subTest(ornament):
+                targets, found = self.played(kind, shape)
+                rows = found.facts.rows
+                self.assertEqual(
+                    Counter(o.ornament for o in rows.ornaments), {ornament: len(shape) * len(targets)}
+                )
+                self.assertEqual({rows.near[o.row] for o in rows.ornaments}, set(targets))
+                self.assertTrue(all(rows.outcome[o.row] is Outcome.EXTRA for o in rows.ornaments))
+                self.assertEqual(found.facts.counts.matched, found.facts.counts.target)
+
+    def test_one_note_tells_them_and_they_cost_a_little(self) -> None:
+        for kind, ornament, shape in self.FIGURES:
+            with self.subTest(ornament):
+                targets, found = self.played(kind, shape)
+                told = [f for f in found.facts.findings if f.code == "ornament_added"]
+                self.assertEqual(
+                    [(f.values["ornament"], f.values["count"]) for f in told],
+                    [(ornament.value, len(targets))],
+                )
+                self.assertFalse({"doubles", "extras", "grazes"} & set(codes(found)))
+                for to in (FOR_TEACHER, FOR_STUDENT):
+                    self.assertNotIn("{", said(told[0], to, ENGLISH))
+                notes = next(c for c in found.judgement.criteria if c.name == "notes")
+                self.assertLess(notes.score or 0, 100)
+
+    def test_where_they_are_written_they_are_free(self) -> None:
+        for kind, ornament, shape in self.FIGURES:
+            with self.subTest(ornament):
+                _, found = self.played(kind, shape, marks=ornament)
+                self.assertNotIn("ornament_added", codes(found))
+                notes = next(c for c in found.judgement.criteria if c.name == "notes")
+                self.assertEqual(notes.score, 100)
+                for one in found.facts.rows.ornaments:
+                    self.assertEqual(found.judgement.verdicts[one.row], Verdict.IN_TIME)
+
+    def test_another_sort_is_not_what_is_written(self) -> None:
+        _, found = self.played("drums", ((60, 0), (120, 0), (180, 0)), marks=Ornament.FLAM)
+        self.assertIn("ornament_added", codes(found))
+
+    def test_a_mordents_note_lasts_as_long_as_its_key(self) -> None:
+        part = self.keys
+        take = play(part, Habits(spread_ms=4), seed=1)
+        own = {p.target: p.take for p in match(part, take).links}
+        first = take.notes[own[4]]
+        short = replace(first, length_s=0.06)
+        again = TakeNote(
+            onset_s=first.onset_s + 0.14,
+            length_s=first.length_s - 0.14,
+            pitch=first.pitch,
+            velocity=first.velocity,
+        )
+        beside = small(first, ms=70, pitch=-1)
+        found = assess(
+            part, Take.of([*(n for k, n in enumerate(take.notes) if k != own[4]), short, beside, again])
+        )
+        self.assertAlmostEqual(found.facts.rows.length_ratio[4] or 0, 0.95, delta=0.1)
+
+    def test_a_bounce_stays_a_double_and_a_brushed_key_a_graze(self) -> None:
+        found = assess(self.drums, play(self.drums, Habits(spread_ms=6, doubles=0.1), seed=2))
+        self.assertEqual((found.facts.counts.ornaments, "doubles" in codes(found)), (0, True))
+        found = assess(self.keys, play(self.keys, Habits(spread_ms=6, grazes=0.2), seed=2))
+        self.assertIn("grazes", codes(found))
+
+
+class HandsTest(TestCase):
+    part = two_hands(bars=12)
+
+    def shifted(self, **semitones: int) -> Take:
+        take = play(self.part, Habits(spread_ms=8, misses=0.02), seed=2)
+        hand = {p.take: self.part.notes[p.target].hand for p in match(self.part, take).links}
+        return Take.of(
+            replace(n, pitch=n.pitch + semitones.get((hand.get(k) or Hand.LEFT).value, 0))
+            for k, n in enumerate(take.notes)
+        )
+
+    def test_a_hand_in_another_octave_is_told_once(self) -> None:
+        for octaves in ({"left": -12}, {"right": 12}, {"left": 12, "right": -12}):
+            with self.subTest(octaves):
+                found = assess(self.part, self.shifted(**octaves))
+                told = {f.place: f.size for f in found.facts.findings if f.code == "hand_octave"}
+                self.assertEqual(told, {f"{hand} hand": size for hand, size in octaves.items()})
+                self.assertEqual(found.facts.transposition, 0)
+                self.assertFalse({"wrong_key", "transposed", "foreign"} & set(codes(found)))
+                self.assertGreater(
+                    found.facts.counts.matched + found.facts.counts.wrong_pitch, 0.95 * len(self.part.notes)
+                )
+
+    def test_both_hands_in_one_octave_are_a_transposition(self) -> None:
+        found = match(self.part, self.shifted(left=12, right=12))
+        self.assertEqual((found.transposition, found.octaves), (12, ()))
+
+
+class KitsTest(TestCase):
+    part = beat(bars=8)
+
+    def moved(self, pads: dict[int, int]) -> Take:
+        take = play(self.part, Habits(spread_ms=6), seed=4)
+        return Take.of(replace(n, pitch=pads.get(n.pitch, n.pitch)) for n in take.notes)
+
+    def test_pads_that_send_other_numbers_are_set_up_and_told_once(self) -> None:
+        for pads, code in (({SNARE: 75}, "pad_number"), ({SNARE: 75, HAT: 22}, "pad_numbers")):
+            take = self.moved(pads)
+            found = assess(self.part, take)
+            told = [c for c in codes(found) if c in ("pad_number", "pad_numbers", "wrong_drum")]
+            self.assertEqual(told, [code])
+            rows = ((p.target, p.take, p.outcome) for p in match(self.part, take).pairs)
+            again = match(self.part, take, kit=kit_with(pad_readings(self.part, take, rows)))
+            self.assertTrue(all(p.outcome is Outcome.MATCHED for p in again.pairs))
+
+    def test_an_open_hat_for_a_closed_one_is_no_set_up(self) -> None:
+        take = self.moved({HAT: OPEN_HAT})
+        rows = ((p.target, p.take, p.outcome) for p in match(self.part, take).pairs)
+        self.assertEqual(pad_readings(self.part, take, rows), ())
+
+    def test_the_foot_beats_time_beside_the_stick(self) -> None:
+        take = play(self.part, Habits(spread_ms=6), seed=4)
+        beat_s = 60 / self.part.tempos.first_bpm
+        feet = [
+            TakeNote(onset_s=k * beat_s + 0.02, length_s=0.05, pitch=FOOT, velocity=60) for k in range(32)
+        ]
+        found = match(self.part, with_notes(take, feet))
+        self.assertEqual(
+            Counter(p.outcome for p in found.pairs),
+            {Outcome.MATCHED: len(self.part.notes), Outcome.EXTRA: 32},
+        )
+
+    def test_strokes_of_the_foot_stand_in_for_missing_ones(self) -> None:
+        take = play(self.part, Habits(spread_ms=6), seed=4)
+        swapped = Take.of(
+            replace(n, pitch=FOOT) if n.pitch == HAT and k % 3 == 0 else n for k, n in enumerate(take.notes)
+        )
+        self.assertTrue(all(p.outcome is Outcome.MATCHED for p in match(self.part, swapped).pairs))
+
+
+class PassesTest(TestCase):
+    def test_a_pass_over_another_is_told_and_one_of_them_measured(self) -> None:
+        for part in (beat(bars=8), two_hands(bars=8)):
+            first = play(part, Habits(spread_ms=8), seed=1)
+            second = play(part, Habits(spread_ms=8, lead_ms=25), seed=2)
+            found = assess(part, with_notes(first, second.notes))
+            self.assertIn("second_pass", codes(found))
+            self.assertFalse({"doubles", "extras"} & set(codes(found)))
+            self.assertEqual(found.facts.counts.matched, len(part.notes))
+            self.assertGreaterEqual(found.facts.counts.overlaid, 0.9 * len(part.notes))
+
+    def test_what_is_played_into_the_count_in_costs_nothing(self) -> None:
+        part = melody(bars=8)
+        take = play(part, Habits(spread_ms=6), seed=1)
+        beat_s = 60 / part.tempos.first_bpm
+        taps = [TakeNote(onset_s=-k * beat_s, length_s=0.1, pitch=55, velocity=70) for k in (1, 2, 3, 4)]
+        plain, found = assess(part, take), assess(part, with_notes(take, taps))
+        self.assertIn("count_in_played", codes(found))
+        self.assertNotIn("extras", codes(found))
+        self.assertEqual(found.judgement.points, plain.judgement.points)
