@@ -133,7 +133,7 @@ def missed_notes(c: Context) -> Iterator[Finding]:
     skipped = [
         (s.quarter + s.quarters, s.quarter)
         for s in c.match.time_base.slips
-        if s.kind in (SlipKind.SKIP, SlipKind.SKIP_BAR)
+        if s.kind in (SlipKind.SKIP, SlipKind.SKIP_BAR, SlipKind.REPEAT_LEFT_OUT)
     ]
     rest = [
         i for i in missed

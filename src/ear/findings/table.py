@@ -58,6 +58,19 @@ def _slips() -> Iterable[Kind]:
     )  # fmt: skip
 
 
+def _forms() -> Iterable[Kind]:
+    yield Kind(
+        code="repeat_left_out", criterion=FLOW, tone=Tone.FACT, share=None,
+        teacher=gettext_noop("Leaves the repeat out: goes on at {where}, {beats} beats sooner."),
+        student=gettext_noop("You left the repeat out and went on at {where}. Look for the repeat sign before you begin."),
+    )  # fmt: skip
+    yield Kind(
+        code="repeat_added", criterion=FLOW, tone=Tone.FACT, share=None,
+        teacher=gettext_noop("Plays from {where} on once more, {beats} beats that are not written twice."),
+        student=gettext_noop("You played from {where} on a second time. Here the music goes straight on."),
+    )  # fmt: skip
+
+
 def _tempo() -> Iterable[Kind]:
     for code, hue, share, teacher, student in (
         ("slows_end", Hue.LATE, EASY, gettext_noop("Slows into the end, from {tempo_first} to {tempo_last} in {bars}."),
@@ -419,7 +432,7 @@ def _praise() -> Iterable[Kind]:
 
 TABLE: dict[str, Kind] = {
     kind.code: kind
-    for kind in (*_notes(), *free_kinds(), *_time(), *_slips(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
+    for kind in (*_notes(), *free_kinds(), *_time(), *_slips(), *_forms(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
 UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""

@@ -92,7 +92,7 @@ def slips(c: Context) -> Iterator[Finding]:
         tick = c.part.notes[slip.target].onset_tick - bar.start_tick
         beats = abs(slip.quarters) * 480 / bar.meter.beat_ticks
         rows = [slip.target]
-        if slip.kind is SlipKind.RESTART:
+        if slip.kind in (SlipKind.RESTART, SlipKind.REPEAT_ADDED):
             rows += [n for n, p in c.left_over if p.is_abandoned]
         yield c.finding(
             slip.kind.value, size=slip.quarters, unit="quarters", rows=rows, quarter=slip.quarter,

@@ -17,6 +17,8 @@ SLIP_COSTS = {
     SlipKind.RESTART: 20.0,
     SlipKind.SKIP: 15.0,
     SlipKind.SKIP_BAR: 15.0,
+    SlipKind.REPEAT_LEFT_OUT: 10.0,
+    SlipKind.REPEAT_ADDED: 10.0,
 }
 """Points of Flow. A recovery is cheap: finding back to the click is a skill."""
 SLIP_FROM_S, SLIP_FULL_S = 0.3, 0.8

@@ -59,6 +59,8 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "recovery": _row(gettext_noop("comes back to the click in bar {bar}"), "−{cost}"),
     "restart": _row(gettext_noop("starts again in bar {bar}"), "−{cost}"),
     "skip": _row(gettext_noop("skips to bar {bar}"), "−{cost}"),
+    "repeat_left_out": _row(gettext_noop("leaves the repeat before bar {bar} out"), "−{cost}"),
+    "repeat_added": _row(gettext_noop("plays once more from bar {bar}"), "−{cost}"),
     "skip_bar": _row(gettext_noop("skips to bar {bar}"), "−{cost}"),
     "unfinished": _row(ngettext_lazy("{count} of {of} bars not played at the end", "{count} of {of} bars not played at the end"), "−{cost}"),
     "flow_whole": _row(gettext_noop("no slip, no stop, to the end")),

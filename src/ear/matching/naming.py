@@ -73,10 +73,10 @@ def _nearest(matcher: Matcher, found: Hypothesis, j: int) -> int:
 
 
 def _abandoned(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> NDArray[np.bool_]:
-    """Unlinked take notes between the last note before a restart and the first after it."""
+    """Unlinked take notes between the last note before a restart, or a repeat, and the first after it."""
     flags = np.zeros(len(matcher.take_s), dtype=bool)
     for slip in slips:
-        if slip.kind is not SlipKind.RESTART:
+        if slip.kind not in (SlipKind.RESTART, SlipKind.REPEAT_ADDED):
             continue
         earlier = found.links.take_of[: slip.target]
         start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)

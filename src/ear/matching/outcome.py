@@ -32,6 +32,9 @@ class SlipKind(StrEnum):
     RESTART = "restart"
     SKIP_BAR = "skip_bar"
     SKIP = "skip"
+    REPEAT_LEFT_OUT = "repeat_left_out"
+    REPEAT_ADDED = "repeat_added"
+    """A passage once more than it is written."""
 
 
 class Pair(NamedTuple):

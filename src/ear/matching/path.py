@@ -45,6 +45,8 @@ CREEP_COST = 0.16
 """For each bin and moment; low enough to follow a player who speeds up."""
 SILENT_COST = 0.04
 """For each moment left out before a jump: short skips are likelier than long ones."""
+BEGIN_COST = 0.4
+"""Notes that a beginning elsewhere than at the beginning must gain, over a jump later on."""
 END_COST = 1.0
 """Notes that an end before the last bar costs: to break off is an event as a jump is, but likelier
 than a jump to the end."""
@@ -157,7 +159,7 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
     play = np.empty((count, width), dtype=np.float32)
     arrived = np.empty((count, width), dtype=np.float32)
     apart = grid.apart
-    rest = np.zeros(apart + last - first + width, dtype=np.float32)
+    rest = np.full(apart + last - first + width, -BEGIN_COST, dtype=np.float32)
     before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
     framed = np.full(width + 2, NOTHING)
     lowered, creep_up, creep_down = framed[1:-1], framed[:-2], framed[2:]
@@ -223,10 +225,10 @@ def _jump_source(grid: Grid, play: Scores, m: int, k: int, *, worth: float) -> t
     It is the best play that had used the take only up to there, less the cost of the silence
     between. What it was `worth` is known, so the search back from m ends where it is met.
     """
-    if worth <= ROUNDING - SILENT_COST * m:
+    if worth <= ROUNDING - SILENT_COST * m - BEGIN_COST:
         return None
     limit = int(grid.moment_bin[m]) + k - grid.apart
-    best, found = 0.0, None
+    best, found = -np.inf, None
     for earlier in range(m - 1, -1, -1):
         usable = play[earlier, : max(0, limit - int(grid.moment_bin[earlier]) + 1)]
         if not len(usable):

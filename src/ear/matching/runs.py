@@ -20,6 +20,7 @@ SETTLED_MOMENTS = 8
 """Moments on each side of a jump that say what shift it joins."""
 WHOLE_BAR_REACH = 0.2
 """Quarters from a bar's first note that are still the bar's start."""
+AS_GOOD_BONUS = 0.02
 SETTLE_SLACK = 1.5
 """Notes that may be less explained for a jump ahead to land on the first note of a bar."""
 CREEP_REST_MOMENTS = 3
@@ -74,7 +75,8 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
         if after < before:
             whole = np.isin(places, grid.bar_firsts) & _skips_whole_bars(grid, places, after - before)
             places = np.append(places[whole], start)
-            prior = np.zeros(len(places))
+            # Of places that explain it alike the last: what was begun is played to its end.
+            prior = AS_GOOD_BONUS * np.arange(len(places), dtype=np.float64)
             prior[-1] = 0.0 if start in grid.bar_firsts else -SETTLE_SLACK
         # Wherever it lands, the earlier run ends well before: no take note may count twice.
         back = round((after - before) / grid.bin_quarters) - grid.reach_bins

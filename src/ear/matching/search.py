@@ -2,12 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.fit import running_median
 from ear.matching.following import clock_of, follow
+from ear.matching.form import BARS_LEAST, Form, at_repeats
 from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
 from ear.matching.pace_fit import Fitted, clock_at_pace, fit_pace
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
@@ -274,7 +276,7 @@ class Matcher:
                 best = better(best, self.own_tempo(best, transposition=transposition))
         if self.has_key and not self.explains(best, POOR_SHARE):
             best = self.any_key(best)
-        return self.relinked(self.played_anew(self.refined(best)))
+        return self.relinked(self.at_repeats(self.played_anew(self.refined(best))))
 
     def played_anew(self, best: Hypothesis) -> Hypothesis:
         """Where notes of the take are not right: was more of it played twice than was seen?"""
@@ -375,6 +377,34 @@ class Matcher:
                 break
             best = found
         return best
+
+    @cached_property
+    def form(self) -> Form:
+        """What of the music is there twice."""
+        bar = self.part.meters.first.bar_quarters
+        return Form.of(self.moments, self.note_moment, self.target.pitch, bar)
+
+    def at_repeats(self, best: Hypothesis) -> Hypothesis:
+        """With jumps ahead where a passage and its repeat part."""
+        if self.part.meters.first.bar_quarters * BARS_LEAST > self.moments[-1] or not self.is_bent_far(
+            best.path
+        ):
+            return best
+        path = at_repeats(best.path, self.form)
+        if path is best.path:
+            return best
+        take = self.transposed(best.transposition)
+        found = self.along_path(path, take, clock=best.clock, transposition=best.transposition)
+        is_as_good = found.links.target_is_right.sum() >= best.links.target_is_right.sum() - 1
+        return replace(found, worth=best.worth) if is_as_good else best
+
+    def is_bent_far(self, path: Path) -> bool:
+        """Does a path leave two bars out?"""
+        shift = path.shift[path.run >= 0]
+        return (
+            bool(len(shift))
+            and float(np.diff(shift, prepend=0.0).min()) < -self.part.meters.first.bar_quarters
+        )
 
     def relinked(self, best: Hypothesis) -> Hypothesis:
         """Notes linked once more at a pace of the player's own, where he was heard to be: his pace is told in as few

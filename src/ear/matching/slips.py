@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ear.matching.form import BARS_LEAST
 from ear.matching.grid import REACH_S, Floats
 from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pace import Pace, Stretch
@@ -20,6 +21,8 @@ BACK_REACH = 0.2
 ABANDONED_SHARE = 0.5
 """A jump later is a restart if this share of what was played in the gap is the target's own."""
 ABANDONED_LEAST = 2
+WHOLE_SHARE = 0.8
+"""Of them, from which a passage was played whole, and then once more."""
 
 
 def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...]]:
@@ -46,7 +49,7 @@ def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...
                 target=first[0],
                 quarter=_place(matcher, first[0]),
                 quarters=start,
-                kind=SlipKind.LATE_START if start > 0 else SlipKind.EARLY_START,
+                kind=_kind_of_start(matcher, found, start=start, target=first[0]),
             )
         )
     for k in range(1, linked.runs):
@@ -97,27 +100,49 @@ def _start(matcher: Matcher, late_s: float, quarter_s: float) -> float:
 
 def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target: int) -> SlipKind:
     jump = float(shift[k] - shift[k - 1])
-    if jump > 0:
-        return SlipKind.RESTART if _has_abandoned(matcher, found, k=k, target=target) else SlipKind.SLIP
-    if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
-        return SlipKind.RECOVERY
     bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
     bars = round(jump / bar)
+    if jump > 0:
+        before = found.path.shift[: matcher.note_moment[target]]
+        share = _abandoned_share(matcher, found, target=target, shift=float(before[~np.isnan(before)][-1]))
+        if share >= WHOLE_SHARE and bars >= BARS_LEAST and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
+            return SlipKind.REPEAT_ADDED
+        return SlipKind.RESTART if share >= ABANDONED_SHARE else SlipKind.SLIP
+    if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
+        return SlipKind.RECOVERY
+    if _is_repeat(matcher, target, -jump):
+        return SlipKind.REPEAT_LEFT_OUT
     return SlipKind.SKIP_BAR if bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH else SlipKind.SKIP
 
 
-def _has_abandoned(matcher: Matcher, found: Hypothesis, *, k: int, target: int) -> bool:
-    """Were the notes of the gap the target's own, from here on, at the earlier shift?"""
-    jumped_to = matcher.note_moment[target]
-    shift = found.path.shift
-    before = shift[:jumped_to][~np.isnan(shift[:jumped_to])][-1]
+def _kind_of_start(matcher: Matcher, found: Hypothesis, *, start: float, target: int) -> SlipKind:
+    if start < 0:
+        return SlipKind.REPEAT_LEFT_OUT if _is_repeat(matcher, target, -start) else SlipKind.EARLY_START
+    bar = matcher.part.meters.first.bar_quarters
+    is_whole = start >= BARS_LEAST * bar - WHOLE_BEAT_REACH
+    share = _abandoned_share(matcher, found, target=target, shift=0.0) if is_whole else 0.0
+    return SlipKind.REPEAT_ADDED if share >= WHOLE_SHARE else SlipKind.LATE_START
+
+
+def _is_repeat(matcher: Matcher, target: int, quarters: float) -> bool:
+    """Is what was left out before a target note a passage that the music has twice?"""
+    bar = matcher.part.meters.first.bar_quarters
+    whole = round(quarters / bar) * bar
+    lands = float(matcher.target.time[target])
+    return abs(quarters - whole) < WHOLE_BEAT_REACH and matcher.form.is_repeat(lands - whole, lands)
+
+
+def _abandoned_share(matcher: Matcher, found: Hypothesis, *, target: int, shift: float) -> float:
+    """Of the notes of the gap before a target note how many were the target's own, from there on, at an earlier shift."""
+    before = shift
     here = matcher.target.time >= matcher.target.time[target] - 1e-6
     expected = found.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
     end = matcher.take_s[found.links.take_of[target]]
-    start = matcher.take_s[found.links.take_of[:target][found.links.take_of[:target] != ABSENT]].max()
+    earlier = found.links.take_of[:target]
+    start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
     in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (found.links.target_of == ABSENT)
-    if not in_gap.any():
-        return False
+    if in_gap.sum() < ABANDONED_LEAST:
+        return 0.0
     pitch = matcher.target.pitch[here]
     own = [
         bool(np.any((pitch == p) & (np.abs(expected - t) < REACH_S)))
@@ -125,4 +150,4 @@ def _has_abandoned(matcher: Matcher, found: Hypothesis, *, k: int, target: int) 
             matcher.take_s[in_gap], matcher.played.pitch[in_gap] - found.transposition, strict=True
         )
     ]
-    return sum(own) >= max(ABANDONED_LEAST, ABANDONED_SHARE * len(own))
+    return sum(own) / len(own) if sum(own) >= ABANDONED_LEAST else 0.0
