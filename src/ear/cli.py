@@ -76,7 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     reading.add_argument("--json", action="store_true", help="print one JSON object")
     bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("what", choices=["matching", "speed", "marks", "fuzz"])
+    bench.add_argument("what", choices=["matching", "speed", "marks", "fuzz", "listening"])
     bench.add_argument(
         "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
     )
@@ -188,13 +188,15 @@ def _batch_line(folder: Path, line: str, number: int, level: Level, schema: int,
 
 def _bench(options: argparse.Namespace) -> int:
     # Only benches need these: imported here, they cost `measure` nothing.
-    from ear.benchmarks import cases, fuzz, marks, matching, speed
+    from ear.benchmarks import cases, fuzz, listening, marks, matching, speed
 
     report: Iterable[str]
     if options.what == "speed":
         report = speed.report()
     elif options.what == "fuzz":
         report = fuzz.report(options.minutes, seed=options.seed)
+    elif options.what == "listening":
+        report = listening.report()
     elif options.what == "marks":
         report = marks.report()
     elif options.folder is None:

@@ -14,7 +14,8 @@ HELP = """Usage: ./oido COMMAND
   check     lint, format, types, templates, migrations
   measure   measure a take against a target part, both Standard MIDI Files
   read      say what is read in a MIDI or MusicXML file
-  bench     score the matching against labelled takes; `bench marks` prints the scale of marks, `bench editing` times the Bench,
+  bench     score the matching against labelled takes; `bench marks` prints the scale of marks,
+            `bench listening` whether ear notes name the one thing that is wrong, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench uploads` a class that sends at once, `bench lists` long lists of people,
             `bench spelling` spells scores again whose names were taken away,

@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ear.findings.causes import Causes, causes_of
 from ear.findings.finding import Finding, Value
 from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
@@ -51,6 +52,17 @@ class Context:
     def steady(self) -> np.ndarray:
         """Of each link its deviation from the player's own time, lead or lag taken off; ms."""
         return self.measures.timing.steady_ms
+
+    @cached_property
+    def causes(self) -> Causes:
+        """What one lane, one hand or rolled chords explain of it."""
+        bias = self.measures.timing.bias_ms.value or 0.0
+        return causes_of(self.part, self.linked, self.steady, bias, kit=self.kit)
+
+    @cached_property
+    def rest(self) -> np.ndarray:
+        """Of each link what of `steady` they leave; ms."""
+        return self.causes.rest_ms
 
     @cached_property
     def left_over(self) -> list[tuple[int, Pair]]:

@@ -8,7 +8,7 @@ from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, Pair, SlipKind
 from ear.measuring.measure import is_in_count_in
 from ear.measuring.pads import is_on_one_pad, pad_readings
-from ear.notes import Ornament, allows
+from ear.notes import Hand, Ornament, allows
 
 LANE_LEAST = 3
 LANE_SHARE = 0.8
@@ -53,7 +53,8 @@ def pads(c: Context) -> Iterator[Finding]:
     """Set-up, not playing: a pad that sends another number than its drum's; everything on one pad."""
     rows = [(p.target, p.take, p.outcome) for p in c.match.pairs]
     if is_on_one_pad(c.part, c.take, kit=c.kit):
-        wrong = [p.target for p in c.match.links if p.target is not None and p.outcome is Outcome.WRONG_PITCH]
+        # Strokes that fall together are one on one pad: what is missing of them is its doing, too.
+        wrong = [p.target for p in c.match.pairs if p.target is not None and p.outcome is not Outcome.MATCHED]
         name = c.part.lane_name(c.take.notes[0].pitch, c.kit)
         yield c.finding(
             "one_pad", size=len(c.take.notes), unit="notes", bars=c.whole(), rows=wrong,
@@ -139,12 +140,26 @@ def missed_notes(c: Context) -> Iterator[Finding]:
         i for i in missed
         if not any(a - 0.01 <= c.part.notes[i].onset_tick / 480 < b for a, b in skipped)
     ]  # fmt: skip
-    lanes = list(_missed_lanes(c, rest)) if c.part.instrument.has_lanes else []
+    lanes = list(_missed_lanes(c, rest) if c.part.instrument.has_lanes else _missed_hand(c, rest))
     yield from lanes
     told = {i for finding in lanes for i in finding.rows}
+    if is_on_one_pad(c.part, c.take, kit=c.kit):
+        told |= set(rest)
     rest = [i for i in rest if i not in told]
     if rest:
         yield c.finding("missed", size=len(rest), unit="notes", rows=rest, values={"count": len(rest)})
+
+
+def _missed_hand(c: Context, missed: list[int]) -> Iterator[Finding]:
+    for hand in (Hand.LEFT, Hand.RIGHT):
+        own = [i for i, note in enumerate(c.part.notes) if note.hand is hand]
+        rows = [i for i in missed if c.part.notes[i].hand is hand]
+        is_all = len(own) == len(c.part.notes)
+        if not is_all and len(rows) >= LANE_LEAST and len(rows) >= LANE_SHARE * len(own):
+            yield c.finding(
+                "missed_hand", size=len(rows), unit="notes", rows=rows, place=f"{hand.value} hand",
+                values={"hand": hand.value, "count": len(rows), "of": len(own)},
+            )  # fmt: skip
 
 
 def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:

@@ -106,23 +106,23 @@ def _tempo() -> Iterable[Kind]:
 def _time() -> Iterable[Kind]:
     yield Kind(
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
-        teacher=gettext_noop("Constantly early by {size} ms, all through."),
+        teacher=gettext_noop("Constantly early by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it."),
     )  # fmt: skip
     yield Kind(
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
-        teacher=gettext_noop("Constantly late by {size} ms, all through."),
+        teacher=gettext_noop("Constantly late by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come about {size} ms after the click. Hear the beat coming and aim ahead; "
                    "if it feels right to you, measure the latency of your set-up again."),
     )  # fmt: skip
     yield Kind(
-        code="rushing", criterion=TIMING, hue=Hue.EARLY,
-        teacher=gettext_noop("Rushes: {rate} ms earlier with every bar, {bpm} against the click’s {click}."),
+        code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
+        teacher=gettext_noop("Rushes: {rate}{give} ms earlier with every bar, {bpm} against the click’s {click}."),
         student=gettext_noop("You speed up little by little. Turn the click up and play softer than it."),
     )  # fmt: skip
     yield Kind(
-        code="dragging", criterion=TIMING, hue=Hue.LATE,
-        teacher=gettext_noop("Drags: {rate} ms later with every bar, {bpm} against the click’s {click}."),
+        code="dragging", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
+        teacher=gettext_noop("Drags: {rate}{give} ms later with every bar, {bpm} against the click’s {click}."),
         student=gettext_noop("You slow down little by little. Count aloud with the click and keep the beat going through long notes."),
     )  # fmt: skip
     yield Kind(
@@ -147,9 +147,9 @@ def _time() -> Iterable[Kind]:
         student=gettext_noop("No steady beat can be heard. Tap your foot first, then let every note land on a tap."),
     )  # fmt: skip
     for code, hue, teacher, student in (
-        ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size} ms ahead of the rest, all through."),
+        ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size}{give} ms ahead of the rest, all through."),
          gettext_noop("Your {lane} comes ahead of the rest. Play it together with the click alone, then add the others.")),
-        ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size} ms behind the rest, all through."),
+        ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size}{give} ms behind the rest, all through."),
          gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it with the click alone first.")),
     ):  # fmt: skip
         yield Kind(
@@ -163,12 +163,12 @@ def _time() -> Iterable[Kind]:
         )
     yield Kind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=ngettext_lazy("{What} comes {size} ms early, {count} time.", "{What} comes {size} ms early, {count} times."),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} time.", "{What} comes {size}{give} ms early, {count} times."),
         student=gettext_noop("{What} comes early each time. Say it aloud while you play and wait for it."),
     )  # fmt: skip
     yield Kind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=ngettext_lazy("{What} comes {size} ms late, {count} time.", "{What} comes {size} ms late, {count} times."),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} time.", "{What} comes {size}{give} ms late, {count} times."),
         student=gettext_noop("{What} comes late each time. Lift sooner, so that you are there in time."),
     )  # fmt: skip
     yield Kind(
@@ -192,8 +192,13 @@ def _time() -> Iterable[Kind]:
         yield Kind(code=code, criterion=TIMING, tone=Tone.FACT, teacher=teacher, student=student)
     yield Kind(
         code="hand_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, alone=True,
-        teacher=gettext_noop("The {late} hand comes {size} ms after the {other}."),
+        teacher=gettext_noop("The {late} hand comes {size}{give} ms after the {other}."),
         student=gettext_noop("Your {late} hand comes after your {other}. Tap both hands on the lid together, then play."),
+    )  # fmt: skip
+    yield Kind(
+        code="hand_unsteady", criterion=TIMING, tone=Tone.FACT, alone=True,
+        teacher=gettext_noop("The {hand} hand is unsteady: it scatters by {size} ms, the other by {most}."),
+        student=gettext_noop("Your {hand} hand is less sure of the beat than the other. Play it alone with the click until it sits."),
     )  # fmt: skip
     yield Kind(
         code="rolled_chords", criterion=TIMING,
@@ -260,6 +265,11 @@ def _notes() -> Iterable[Kind]:
         teacher=ngettext_lazy("One note is missing, in {bars}.", "{count} notes are missing in {bars}."),
         student=ngettext_lazy("A note is missing in {bars}. Listen to the part there once more.",
                       "{count} notes are missing in {bars}. Listen there once more and play along."),
+    )  # fmt: skip
+    yield Kind(
+        code="missed_hand", takes_all=True, share=SLOW, alone=True,
+        teacher=gettext_noop("The {hand} hand is left out: {count} of its {of} notes."),
+        student=gettext_noop("Your {hand} hand is missing. Play it alone first, slowly, then add the other."),
     )  # fmt: skip
     yield Kind(
         code="missed_lane", takes_all=True, share=SLOW, alone=True,
@@ -359,8 +369,19 @@ def _touch() -> Iterable[Kind]:
         teacher=gettext_noop("The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
         student=gettext_noop("From bar {first} to {last} it should fade. Begin louder, so that there is room to come down."),
     )  # fmt: skip
+    for code, teacher, student in (
+        ("all_louder", gettext_noop("Everything is louder than written, by {size} steps of velocity."),
+         gettext_noop("You play everything louder than it is written. Begin softly enough that you can still grow.")),
+        ("all_softer", gettext_noop("Everything is softer than written, by {size} steps of velocity."),
+         gettext_noop("You play everything softer than it is written. Let the weight of the arm into the keys.")),
+        ("hand_loud", gettext_noop("The {hand} hand is too loud against the other, by {size} steps of velocity."),
+         gettext_noop("Your {hand} hand covers the other. Play it as if from the next room, and listen to the other.")),
+        ("finger_loud", gettext_noop("Finger {finger} of the {hand} hand is too loud, by {size} steps of velocity."),
+         gettext_noop("Finger {finger} of your {hand} hand is heavier than the others. Play slowly and let it fall, not push.")),
+    ):  # fmt: skip
+        yield Kind(code=code, criterion=DYNAMICS, tone=Tone.FACT, teacher=teacher, student=student)
     yield Kind(
-        code="lane_loud", criterion=DYNAMICS, alone=True,
+        code="lane_loud", criterion=DYNAMICS, tone=Tone.FACT, alone=True,
         teacher=gettext_noop("The {lane} is too loud against the rest, by {size} steps of velocity."),
         student=gettext_noop("Your {lane} covers the rest. Play it from lower down, with less stick."),
     )  # fmt: skip

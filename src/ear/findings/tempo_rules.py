@@ -57,7 +57,11 @@ def moving(c: Context) -> Iterator[Finding]:
     if _ratios(stretches[0])[0] != _ratios(stretches[0])[1]:
         yield _bends(c, stretches[0])
     for k, (before, here) in enumerate(pairwise(stretches)):
-        if has_returned:
+        if has_returned or (
+            abs(_ratios(here)[0] / _ratios(before)[1] - 1.0) <= BACK_WITHIN
+            and here.first_bpm == here.last_bpm
+        ):
+            # The way back, or where a bend comes to rest.
             has_returned = False
             continue
         after = stretches[k + 2] if k + 2 < len(stretches) else None

@@ -1,20 +1,23 @@
 """Ear notes about time."""
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
 
+from ear.findings.causes import MEDIAN_ERROR, SURE, offset_of
 from ear.findings.context import Context
 from ear.findings.finding import Finding, Value
 from ear.matching.outcome import SlipKind
-from ear.measuring.figures import robust_by_group
+from ear.measuring.figures import robust_by_group, robust_spread, steadiness
 from ear.measuring.measures import PlaceProfile
+from ear.notes import HANDS, Hand
 from ear.units import PITCH_MAX
 
 LEAD_FROM_MS = 20.0
 """A constant lead or lag below this is nobody's habit: ears and set-ups vary as much."""
 DRIFT_FROM_MS_PER_BAR = 4.0
-DRIFT_FROM_MS_IN_ALL = 60.0
+DRIFT_FROM_MS_IN_ALL = 40.0
 PLACE_FROM_MS = 18.0
 PLACE_LEAST_NOTES = 4
 PLACE_OF_SPREAD = 0.8
@@ -24,8 +27,12 @@ SWUNG_FROM = 1.3
 """Ratio of a beat's parts from which it is swung."""
 STRAIGHT_BELOW = 0.5
 DEEP_ABOVE = 1.35
-HAND_FROM_MS = 22.0
-ROLLED_FROM_MS = 35.0
+HAND_NOTES, HAND_UNSTEADY_MS, HAND_TIMES = 8, 18.0, 1.8
+"""Notes of each hand, spread of the worse, and times the other's, from which one hand is told to be unsteady."""
+WANDER_SPREADS = 1.2
+"""A passage is off by so many spreads of the whole take."""
+IN_PLACE_SHARE = 0.5
+"""Of the squared deviations that are left within places, below which the scatter is none."""
 ROLLED_SHARE = 0.3
 """Of the spread: notes so far from the middle of their chord are those that the rolling moved."""
 UNSTEADY_FROM_MS = 10.0
@@ -44,14 +51,19 @@ def _explained(deviation: np.ndarray, cause: np.ndarray | float) -> np.ndarray:
 
 
 def lead_or_lag(c: Context) -> Iterator[Finding]:
-    """Constantly ahead of the click, or behind it."""
-    bias = c.measures.timing.bias_ms.value
-    if bias is None or abs(bias) < LEAD_FROM_MS:
+    """Constantly ahead of the click, or behind it: all but a lane or a hand that is told by itself."""
+    own = c.measures.timing.bias_ms.value
+    if own is None:
         return
+    bias = own + (c.causes.shift_ms if c.free is None else 0.0)
+    found = offset_of(c.rest) if len(c.rest) else None
+    if abs(bias) < LEAD_FROM_MS or (found is not None and abs(bias) < SURE * found.error_ms):
+        return
+    error = found.error_ms if found is not None else 0.0
     yield c.finding(
         "lead" if bias < 0 else "lag",
-        size=bias, unit="ms", bars=c.whole(), rows=c.linked[_explained(c.steady + bias, bias)].tolist(),
-        values={"size": bias},
+        size=bias, unit="ms", bars=c.whole(), rows=c.linked[_explained(c.rest + bias, bias)].tolist(),
+        values={"size": bias, "error": error},
     )  # fmt: skip
 
 
@@ -62,7 +74,9 @@ def drift(c: Context) -> Iterator[Finding]:
         return
     bars = c.part.bar_of_note[c.linked]
     in_all = rate * int(bars[-1] - bars[0])
-    if abs(rate) < DRIFT_FROM_MS_PER_BAR or abs(in_all) < DRIFT_FROM_MS_IN_ALL:
+    extent = float(np.std(bars)) * math.sqrt(len(bars))
+    error = MEDIAN_ERROR * robust_spread(c.rest) / extent if extent else math.inf
+    if abs(rate) < max(DRIFT_FROM_MS_PER_BAR, SURE * error) or abs(in_all) < DRIFT_FROM_MS_IN_ALL:
         return
     bar_ms = 60_000.0 * c.part.meters.first.bar_quarters / c.part.tempos.first_bpm
     away = rate * (bars - np.median(bars))
@@ -71,7 +85,7 @@ def drift(c: Context) -> Iterator[Finding]:
         size=rate, unit="ms per bar", bars=(int(bars[0]), int(bars[-1])),
         rows=c.linked[_explained(c.steady, away)].tolist(),
         values={
-            "rate": rate, "bpm": c.part.tempos.first_bpm / (1.0 + rate / bar_ms),
+            "rate": rate, "error": error, "bpm": c.part.tempos.first_bpm / (1.0 + rate / bar_ms),
             "click": c.part.tempos.first_bpm,
         },
     )  # fmt: skip
@@ -103,41 +117,43 @@ def slips(c: Context) -> Iterator[Finding]:
 
 def lanes(c: Context) -> Iterator[Finding]:
     """A lane of the kit that always comes early or late against the others."""
-    for profile in c.measures.timing.by_lane:
-        if not _stands_apart(profile.median_ms, profile.spread_ms, profile.count):
-            continue
+    for number, offset in c.causes.lanes.items():
+        name = c.part.lane_name(number, c.kit)
         yield c.finding(
-            "lane_early" if profile.median_ms < 0 else "lane_late",
-            size=profile.median_ms, unit="ms", place=str(profile.place),
-            rows=[i for i in c.linked.tolist() if c.lane(i) == profile.place],
-            values={"lane": str(profile.place), "size": profile.median_ms},
+            "lane_early" if offset.size_ms < 0 else "lane_late",
+            size=offset.size_ms, unit="ms", place=name,
+            rows=[i for i in c.linked.tolist() if c.lane(i) == name],
+            values={"lane": name, "size": offset.size_ms, "error": offset.error_ms},
         )  # fmt: skip
 
 
 def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
-    return count >= PLACE_LEAST_NOTES and abs(median_ms) >= max(PLACE_FROM_MS, PLACE_OF_SPREAD * spread_ms)
+    sure = SURE * MEDIAN_ERROR * spread_ms / math.sqrt(max(1, count))
+    return count >= PLACE_LEAST_NOTES and abs(median_ms) >= max(
+        PLACE_FROM_MS, PLACE_OF_SPREAD * spread_ms, sure
+    )
 
 
 def places(c: Context) -> Iterator[Finding]:
     """A place in the bar, for drums together with its lane, that always comes early or late."""
     if not c.links:
         return
-    told = {f.place for f in lanes(c)}
     tick = c.part.ticks_into_bar[c.linked]
     has_lanes = c.part.instrument.has_lanes
     lane = c.kit.folds[c.part.pitches[c.linked]] if has_lanes else np.zeros_like(tick)
     place = tick * (PITCH_MAX + 1) + lane
-    groups = robust_by_group(place, c.steady)
+    groups = robust_by_group(place, c.rest)
     found: list[tuple[float, int, str | None]] = []
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
         name = c.part.lane_name(number % (PITCH_MAX + 1), c.kit) if has_lanes else None
-        if _stands_apart(median, spread, count) and (name is None or name not in told):
+        if _stands_apart(median, spread, count):
             found.append((median, number, name))
     for median, number, name in sorted(found, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
         rows = c.linked[place == number].tolist()
-        values: dict[str, Value] = {"size": median, "count": len(rows)}
+        error = MEDIAN_ERROR * robust_spread(c.rest[place == number]) / math.sqrt(len(rows))
+        values: dict[str, Value] = {"size": median, "count": len(rows), "error": error}
         if name:
             values["lane"] = name
         yield c.finding(
@@ -160,12 +176,16 @@ def passages(c: Context) -> Iterator[Finding]:
         else:
             runs.append([profile])
     of_bar = c.part.bar_of_note[c.linked]
+    spread = robust_spread(c.rest) if len(c.rest) else 0.0
     for run in runs:
         at = np.isin(of_bar, [int(str(p.place)) for p in run])
-        steady = c.steady[at]
+        steady = c.rest[at]
         if len(steady) < PASSAGE_LEAST_NOTES:
             continue
         middle = float(np.median(steady))
+        # Who is unsteady wanders for some bars: that is not the place's doing.
+        if abs(middle) < max(PLACE_FROM_MS, WANDER_SPREADS * spread):
+            continue
         yield c.finding(
             "passage_early" if middle < 0 else "passage_late",
             size=middle, unit="ms", rows=c.linked[at].tolist(),
@@ -194,25 +214,45 @@ def swing(c: Context) -> Iterator[Finding]:
 
 
 def hands(c: Context) -> Iterator[Finding]:
-    """One hand before the other."""
-    by = {str(p.place): p for p in c.measures.timing.by_hand if p.count >= PLACE_LEAST_NOTES}
-    if len(by) < 2:
-        return
-    gap = by["left"].median_ms - by["right"].median_ms
-    if abs(gap) < HAND_FROM_MS:
-        return
-    late = "left" if gap > 0 else "right"
-    yield c.finding(
-        "hand_late", size=abs(gap), unit="ms", place=f"{late} hand",
-        rows=[i for i in c.linked.tolist() if c.part.notes[i].hand == late],
-        values={"late": late, "other": "right" if late == "left" else "left", "size": gap},
-    )  # fmt: skip
+    """One hand behind the other; or one of them unsteady, where the other is not."""
+    late, offset = c.causes.late_hand, c.causes.hand
+    if late is not None and offset is not None:
+        yield c.finding(
+            "hand_late", size=offset.size_ms, unit="ms", place=f"{late.value} hand",
+            rows=[i for i in c.linked.tolist() if c.part.notes[i].hand is late],
+            values={
+                "late": late.value, "other": (Hand.RIGHT if late is Hand.LEFT else Hand.LEFT).value,
+                "size": offset.size_ms, "error": offset.error_ms,
+            },
+        )  # fmt: skip
+    one = _unsteady_hand(c)
+    if one is not None:
+        hand, spread, other = one
+        yield c.finding(
+            "hand_unsteady", size=spread, unit="ms", place=f"{hand.value} hand",
+            rows=[i for i in c.linked.tolist() if c.part.notes[i].hand is hand],
+            values={"hand": hand.value, "size": spread, "most": other},
+        )  # fmt: skip
+
+
+def _unsteady_hand(c: Context) -> tuple[Hand, float, float] | None:
+    """The hand that is far less steady than the other, with both spreads in ms."""
+    hand = c.part.hand_numbers[c.linked]
+    by = {side: c.rest[hand == HANDS.index(side)] for side in (Hand.LEFT, Hand.RIGHT)}
+    if min(len(values) for values in by.values()) < HAND_NOTES:
+        return None
+    spread = {side: steadiness(values, small=0.9) for side, values in by.items()}
+    worse = max(spread, key=lambda side: spread[side])
+    other = min(spread.values())
+    is_worse = spread[worse] >= max(HAND_UNSTEADY_MS, HAND_TIMES * other)
+    return (worse, spread[worse], other) if is_worse else None
 
 
 def rolled_chords(c: Context) -> Iterator[Finding]:
-    """Notes of a chord one after the other."""
+    """Notes of a hand's chord one after the other."""
+    roll = c.causes.roll
     spread = c.measures.timing.chord_spread_ms.value
-    if spread is None or spread < ROLLED_FROM_MS or not c.part.instrument.has_key:
+    if roll is None or spread is None:
         return
     onsets = c.part.onset_ticks[c.linked]
     _, number, count = np.unique(onsets, return_inverse=True, return_counts=True)
@@ -220,18 +260,30 @@ def rolled_chords(c: Context) -> Iterator[Finding]:
     rolled = (count[number] > 1) & (np.abs(c.steady - middle[number]) >= ROLLED_SHARE * spread)
     yield c.finding(
         "rolled_chords", size=spread, unit="ms", bars=c.whole(), rows=c.linked[rolled].tolist(),
-        values={"size": spread},
+        values={"size": spread, "error": roll.error_ms},
     )  # fmt: skip
 
 
 def unsteady(c: Context) -> Iterator[Finding]:
     """Scattered about the player's own time."""
     spread = c.measures.timing.spread_ms.value
+    if spread is None or _is_in_place(c) or _unsteady_hand(c) is not None:
+        return
     least = UNSTEADY_FROM_MS if c.match.time_base.pace.is_click else UNSTEADY_BESIDE_FROM_MS
-    if spread is not None and spread >= least:
+    if spread >= least:
         yield c.finding(
             "unsteady", size=spread, unit="ms", bars=c.whole(), rows=c.linked.tolist(), values={"size": spread}
         )  # fmt: skip
+
+
+def _is_in_place(c: Context) -> bool:
+    """Is most of the scatter that some places of the bar, a lane, a hand or rolled chords are early or late?"""
+    if len(c.rest) < PASSAGE_LEAST_NOTES:
+        return False
+    tick = c.part.ticks_into_bar[c.linked]
+    groups = robust_by_group(tick, c.rest)
+    within = c.rest - groups.median[np.searchsorted(groups.group, tick)]
+    return float(np.mean(within**2)) < IN_PLACE_SHARE * float(np.mean(c.steady**2))
 
 
 RULES = (

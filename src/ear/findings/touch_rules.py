@@ -6,6 +6,7 @@ import numpy as np
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
+from ear.notes import Hand
 
 SHORT_BELOW, LONG_ABOVE = 0.6, 1.35
 """Median length ratio from which notes are called cut short or run together."""
@@ -15,6 +16,11 @@ LANE_LEAST = 3
 RAMP_RISES = 0.3
 """Share of the written slope below which a ramp does not rise."""
 LOUD_FROM = 18.0
+LEVEL_FROM, HAND_LOUD_FROM = 16.0, 12.0
+"""Velocity steps by which everything, a hand or a finger is louder than written."""
+ALL_SHARE = 0.5
+"""Of that, by which each lane is, for it to be all."""
+VOICE_LEAST = 6
 LAST_NOTE_BELOW = 0.5
 UNEVEN_FROM = 14.0
 """SD in velocity steps among notes written alike."""
@@ -82,9 +88,70 @@ def ramps(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def louder(c: Context) -> Iterator[Finding]:
+    """Everything louder, or softer, than written; or one hand, or one finger, against the rest."""
+    level = c.measures.dynamics.level.value
+    if level is None or not c.links:
+        return
+    own = {i: c.measures.notes[i].velocity_difference for i in c.linked.tolist()}
+    found = {i: float(d) for i, d in own.items() if d is not None}
+    hands = {h: [i for i in found if c.part.notes[i].hand is h] for h in (Hand.LEFT, Hand.RIGHT)}
+    if min(len(rows) for rows in hands.values()) >= VOICE_LEAST:
+        means = {h: float(np.mean([found[i] for i in rows])) for h, rows in hands.items()}
+        loud = max(means, key=lambda h: means[h])
+        above = means[loud] - min(means.values())
+        if above >= HAND_LOUD_FROM:
+            yield c.finding(
+                "hand_loud", size=above, unit="velocity steps", bars=c.whole(), place=f"{loud.value} hand",
+                rows=hands[loud], values={"hand": loud.value, "size": above},
+            )  # fmt: skip
+            return
+    yield from _loud_finger(c, found)
+    middle = float(np.median(list(found.values()))) if found else 0.0
+    if abs(middle) >= LEVEL_FROM and _is_all(c, found, middle):
+        yield c.finding(
+            "all_louder" if middle > 0 else "all_softer", size=middle, unit="velocity steps", bars=c.whole(),
+            rows=list(found), values={"size": middle},
+        )  # fmt: skip
+
+
+def _is_all(c: Context, found: dict[int, float], middle: float) -> bool:
+    """Is every lane of the kit as much louder, or softer? One alone is told as that."""
+    if not c.part.instrument.has_lanes:
+        return True
+    by: dict[str, list[float]] = {}
+    for i, difference in found.items():
+        by.setdefault(c.lane(i), []).append(difference)
+    means = [float(np.mean(own)) for own in by.values() if len(own) >= LANE_LEAST]
+    return all(mean / middle >= ALL_SHARE for mean in means)
+
+
+def _loud_finger(c: Context, found: dict[int, float]) -> Iterator[Finding]:
+    """A finger, of those that are written, that is louder than the others of its hand: a heavy thumb."""
+    for hand in (Hand.LEFT, Hand.RIGHT):
+        by: dict[int, list[int]] = {}
+        for i in found:
+            finger = c.part.notes[i].finger
+            if finger is not None and c.part.notes[i].hand is hand:
+                by.setdefault(finger, []).append(i)
+        for finger, rows in by.items():
+            others = [found[i] for other, these in by.items() if other != finger for i in these]
+            if len(rows) < VOICE_LEAST or len(others) < VOICE_LEAST:
+                continue
+            above = float(np.mean([found[i] for i in rows]) - np.mean(others))
+            if above >= HAND_LOUD_FROM:
+                yield c.finding(
+                    "finger_loud", size=above, unit="velocity steps", bars=c.whole(), place=f"{hand.value} hand",
+                    rows=rows, values={"hand": hand.value, "finger": finger, "size": above},
+                )  # fmt: skip
+
+
 def loud_lane(c: Context) -> Iterator[Finding]:
     """A lane whose velocity stands out against what is written, next to the others."""
     if not c.part.instrument.has_lanes or c.measures.dynamics.level.value is None:
+        return
+    if any(f.code in ("accents_flat", "accents_inverted") for f in accents(c)):
+        # Soft strokes that are as loud as the others: that is told already.
         return
     by_lane: dict[str, dict[int, int]] = {}
     for i in c.linked.tolist():
@@ -108,4 +175,4 @@ def loud_lane(c: Context) -> Iterator[Finding]:
             )
 
 
-RULES = (lengths, last_note, accents, ramps, loud_lane)
+RULES = (lengths, last_note, accents, ramps, louder, loud_lane)

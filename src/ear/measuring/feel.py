@@ -15,6 +15,8 @@ LEAST_PAIRS = 3
 LEGATO_GAP_TICKS = 60
 """Written notes further apart than this are meant apart."""
 RAMP_LEAST_MOMENTS = 6
+PLAYED_SHARE = 0.7
+"""Of a ramp's moments that were played, from which it can be judged."""
 RAMP_LEAST_STEPS = 20
 """Velocity steps that a ramp rises or falls at least."""
 
@@ -115,11 +117,16 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
     """Written stretches in which strength only rises, or only falls, by enough."""
     if not len(linked):
         return ()
-    tick, number, count = np.unique(part.onset_ticks[linked.target], return_inverse=True, return_counts=True)
+    tick, number, count = np.unique(part.onset_ticks, return_inverse=True, return_counts=True)
     quarter = tick / TICKS_PER_QUARTER
-    written = np.bincount(number, linked.target_velocity) / count
-    sounded = np.bincount(number, linked.take_velocity) / count
-    level = written.tolist()
+    level = (np.bincount(number, part.velocities) / count).tolist()
+    played = np.bincount(number[linked.target], minlength=len(tick))
+    is_played = played > 0
+    # Of the notes that were played, written and sounded.
+    written, sounded = (
+        np.bincount(number[linked.target], velocity, len(tick)) / np.maximum(played, 1)
+        for velocity in (linked.target_velocity, linked.take_velocity)
+    )
     found: list[Ramp] = []
     for sign in (1, -1):
         start = 0
@@ -127,13 +134,15 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
             if k < len(level) and sign * (level[k] - level[k - 1]) >= 0:
                 continue
             rises = sign * (level[k - 1] - level[start])
-            if k - start >= RAMP_LEAST_MOMENTS and rises >= RAMP_LEAST_STEPS:
+            inside = start + np.flatnonzero(is_played[start:k])
+            is_there = len(inside) >= max(RAMP_LEAST_MOMENTS, PLAYED_SHARE * (k - start))
+            if is_there and rises >= RAMP_LEAST_STEPS:
                 found.append(
                     Ramp(
                         first_tick=int(tick[start]),
                         last_tick=int(tick[k - 1]),
-                        target_slope=theil_sen(quarter[start:k], written[start:k]),
-                        take_slope=theil_sen(quarter[start:k], sounded[start:k]),
+                        target_slope=theil_sen(quarter[inside], written[inside]),
+                        take_slope=theil_sen(quarter[inside], sounded[inside]),
                     )
                 )
             start = k

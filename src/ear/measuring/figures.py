@@ -57,6 +57,13 @@ def robust_spread(values: Floats) -> float:
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
 
 
+def steadiness(values: Floats, *, small: float) -> float:
+    """The robust spread, corrected for what few values hide: the middle (and the line) that was taken off has been near
+    to them all. values: (n,), n > small; `small` is 0.9 with the median taken off, 1.85 with a line, 2 with a bent one:
+    by simulation (1,500 normal samples for each n from 4 to 64)."""
+    return robust_spread(values) / (1.0 - small / len(values))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Groups:
     """Middle and spread of values by group; all (groups,), groups ascending."""

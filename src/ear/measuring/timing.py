@@ -13,7 +13,7 @@ from ear.measuring.figures import (
     figure,
     no_figure,
     robust_by_group,
-    robust_spread,
+    steadiness,
     theil_sen,
 )  # fmt: skip
 from ear.measuring.linked import Linked
@@ -23,6 +23,8 @@ from ear.notes import HANDS, Hand, KitMap, Part
 LEAST_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
 LEAST_BARS_FOR_DRIFT = 2
+SMALL_MIDDLE, SMALL_LINE, SMALL_BEND = 0.9, 1.85, 2.0
+"""How few notes hide their spread, by what is taken off before; see `steadiness`."""
 PULSE_BEND = 2
 """Degree of the line that follows a pulse of the player's own."""
 
@@ -40,16 +42,20 @@ def measure_timing(
     drift = _drift(bar, d) if len(d) else no_figure(nothing)
     flat = d - bias - (drift.value or 0.0) * (bar - np.median(bar)) if len(d) else d
     steady = d - bias
+    small = SMALL_MIDDLE if drift.value is None else SMALL_LINE
     if not has_click and len(d):
         # The pulse is the player's own and may bend slowly: evenness is what is left.
         degree = min(PULSE_BEND, len(set(linked.quarter.tolist())) - 1)
         steady = d - np.polyval(np.polyfit(linked.quarter, d, degree), linked.quarter)
         flat = steady
         drift = no_figure(WhyNot.NO_CLICK)
+        small = SMALL_BEND
     return Timing(
         bias_ms=_bias(bias, d, has_click=has_click),
         spread_ms=(
-            figure(robust_spread(flat)) if len(d) >= LEAST_FOR_SPREAD else no_figure(WhyNot.FEW_NOTES)
+            figure(steadiness(flat, small=small))
+            if len(d) >= LEAST_FOR_SPREAD
+            else no_figure(WhyNot.FEW_NOTES)
         ),
         drift_ms_per_bar=drift,
         tempo_ratio=ratio,
