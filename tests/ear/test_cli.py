@@ -192,9 +192,14 @@ class ReadCommandTest(TestCase):
         score = write_musicxml(part).replace(b"</measure>", grace)
         self.assertEqual(
             json.loads(self.run_read(score, "--json")[1])["not_imported"],
-            [{"bar": 1, "what": "Grace notes are left out"}, {"bar": 2, "what": "Grace notes are left out"}],
+            [
+                {"bar": 1, "what": "Grace notes are kept as a sign, without their pitches"},
+                {"bar": 2, "what": "Grace notes are kept as a sign, without their pitches"},
+            ],
         )
-        self.assertIn("Grace notes are left out: bars 1, 2", self.run_read(score)[1])
+        self.assertIn(
+            "Grace notes are kept as a sign, without their pitches: bars 1, 2", self.run_read(score)[1]
+        )
 
     def test_bad_files_are_one_line_and_exit_code_2(self) -> None:
         for data in (b"", b"hello", write_part(beat())[:40], b"<score-partwise/>"):

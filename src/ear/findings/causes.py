@@ -69,7 +69,9 @@ def causes_of(part: Part, target: Ints, steady_ms: Floats, bias_ms: float, *, ki
     else:
         roll = _roll(part, target, rest)
         if roll is not None:
-            rest -= roll.size_ms * _place_in_chord(part, target)
+            # Rolled in each hand by itself, or through both.
+            rolled = [rest - roll.size_ms * _place_in_chord(part, target, by_hand=by) for by in (True, False)]
+            rest = min(rolled, key=robust_spread)
         late, hand = _hand(part.hand_numbers[target], rest)
         if late is not None and hand is not None:
             rest[part.hand_numbers[target] == HANDS.index(late)] -= hand.size_ms
@@ -108,10 +110,10 @@ def _agreed(sizes: Floats, nearest: float) -> float:
     return min(middles, key=lambda middle: abs(middle - nearest))
 
 
-def _place_in_chord(part: Part, target: Ints) -> Floats:
-    """For each link how many notes of its hand's chord lie below it."""
+def _place_in_chord(part: Part, target: Ints, *, by_hand: bool = True) -> Floats:
+    """For each link how many notes of its chord, or of its hand's, lie below it."""
     hand, tick, pitch = part.hand_numbers[target], part.onset_ticks[target], part.pitches[target]
-    key = tick * len(HANDS) + hand
+    key = tick * len(HANDS) + (hand if by_hand else 0)
     order = np.lexsort((pitch, key))
     first = np.concatenate(([True], np.diff(key[order]) != 0)) if len(key) else np.zeros(0, dtype=bool)
     begins = np.maximum.accumulate(np.where(first, np.arange(len(key)), 0))

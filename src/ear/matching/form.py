@@ -71,14 +71,19 @@ class Form:
         return any(len(here) and float(here.mean()) >= ALIKE_SHARE for here in (alike[inside], alike[behind]))
 
 
-def at_repeats(path: Path, form: Form) -> Path:
-    """The path with jumps ahead landing where a passage and its repeat part; itself where there are none."""
+def at_repeats(path: Path, form: Form, is_played: NDArray[np.bool_]) -> Path:
+    """The path with jumps ahead landing where a passage and its repeat part; itself where there are none. `is_played`,
+    (moments,): those with a linked note; a run begins with the first of them."""
     shift, run = path.shift.copy(), path.run.copy()
+    for k in set(run[run >= 0].tolist()):
+        here = np.flatnonzero(run == k)
+        idle = here[: int(np.argmax(is_played[here]))]
+        shift[idle], run[idle] = np.nan, -1
     runs = sorted(set(run[run >= 0].tolist()))
     changed = False
     for k in runs:
         here = np.flatnonzero(run == k)
-        before = np.flatnonzero(run == k - 1)
+        before = np.flatnonzero(run == k - 1) if k else np.zeros(0, dtype=np.int64)
         # Who begins elsewhere than at the beginning, as if from there.
         from_shift = float(np.median(shift[before])) if len(before) else 0.0
         size = from_shift - float(np.median(shift[here]))

@@ -96,7 +96,8 @@ def _likeness(matcher: Matcher, found: Hypothesis, *, linked: int) -> float:
     """
     least = min(len(matcher.target), len(matcher.played))
     right = float(linked - int(found.links.is_wrong.sum()))
-    in_place = found.worth
+    # A key or a tempo of one's own makes it no other piece.
+    in_place = found.path.score
     if matcher.is_on_one_pad:
         right = in_place = float(linked)
     elif least < SHORT_NOTES and right > in_place:

@@ -390,7 +390,8 @@ class Matcher:
             best.path
         ):
             return best
-        path = at_repeats(best.path, self.form)
+        is_played = np.bincount(self.note_moment, best.links.take_of != ABSENT, len(self.moments)) > 0
+        path = at_repeats(best.path, self.form, is_played)
         if path is best.path:
             return best
         take = self.transposed(best.transposition)
