@@ -5,6 +5,7 @@ import numpy as np
 from ear.errors import ValueOutOfRange
 from ear.notes import (
     STANDARD_KIT,
+    Kind,
     Meter,
     MeterChange,
     MeterMap,
@@ -93,3 +94,15 @@ class PitchTest(TestCase):
         self.assertEqual(STANDARD_KIT.fold(35), STANDARD_KIT.fold(36))
         self.assertNotEqual(STANDARD_KIT.fold(42), STANDARD_KIT.fold(46))
         self.assertEqual(STANDARD_KIT.fold(90), 90)
+
+
+class PercussionNamesTest(TestCase):
+    def test_other_percussion_is_called_as_general_midi_has_it(self) -> None:
+        part = Part.of(
+            (Note(onset_tick=480 * k, length_tick=60, pitch=p, velocity=80) for k, p in enumerate((38, 54, 76, 99))),
+            kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90),
+        )  # fmt: skip
+        names = [part.lane_name(pitch) for pitch in (38, 54, 76, 99)]
+        self.assertEqual(names, ["snare", "tambourine", "high wood block", "pad 99"])
+        # A ladder and a selection keep the lane by its number.
+        self.assertEqual(STANDARD_KIT.lane(54).name, "pad 54")

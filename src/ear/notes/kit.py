@@ -46,6 +46,14 @@ LANES = (
 number of each lane is the one that sounds and is written."""
 
 
+PERCUSSION = {
+    54: "tambourine", 58: "vibraslap", 60: "high bongo", 61: "low bongo", 62: "muted conga", 63: "high conga", 64: "low conga",
+    65: "high timbale", 66: "low timbale", 67: "high agogo", 68: "low agogo", 69: "cabasa", 70: "maracas", 71: "short whistle",
+    72: "long whistle", 73: "short guiro", 74: "long guiro", 75: "claves", 76: "high wood block", 77: "low wood block",
+    78: "muted cuica", 79: "open cuica", 80: "muted triangle", 81: "open triangle",
+}  # fmt: skip
+"""What General MIDI level 1 calls the other numbers of its percussion map. Each is a lane of its own, for which a kit
+of pads has none."""
 FEET = ("kick", "foot hat")
 FOOT_HAT = Lane(name="foot hat", pitches=(44,), staff_step=-1, head="cross")
 """The hat as the foot closes it: one lane with the hat for who plays and who listens, on paper a line of its own."""

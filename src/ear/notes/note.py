@@ -11,7 +11,7 @@ import numpy as np
 from ear.errors import ValueOutOfRange
 from ear.notes.chord_names import tones_of
 from ear.notes.instrument import Instrument, Kind
-from ear.notes.kit import STANDARD_KIT, KitMap
+from ear.notes.kit import PERCUSSION, STANDARD_KIT, KitMap
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
 from ear.notes.ornament import Ornament
 from ear.notes.pedal import PedalMark, check_pedal
@@ -192,9 +192,10 @@ class Part:
         return self.kind.instrument
 
     def lane_name(self, pitch: int, kit: KitMap = STANDARD_KIT) -> str:
-        """What the lane of a pitch is called in this part."""
-        name = kit.lane(pitch).name
-        return next((own.name for own in self.lanes if own.lane == name), name)
+        """What the lane of a pitch is called in this part: by its own name, by the kit's, or as General MIDI has it."""
+        lane = kit.lane(pitch)
+        known = lane.name if lane in kit.lanes else PERCUSSION.get(pitch, lane.name)
+        return next((own.name for own in self.lanes if own.lane == lane.name), known)
 
     def lane_place(self, name: str) -> int:
         """Where a lane (by the kit's name) stands among those that were put in order; behind them all if it was not."""
