@@ -349,3 +349,13 @@ class CausesTest(TestCase):
             ]
             means.append(sum(spreads) / len(spreads))
         self.assertGreater(min(means) / max(means), 0.75, means)
+
+
+class GuessTest(TestCase):
+    def test_a_bar_left_out_among_bars_alike_is_called_a_guess(self) -> None:
+        alike = beat(bars=8)
+        for part, is_guess in ((alike, True), (melody_in_eighths(bars=8), False)):
+            found = assess(part, play(part, Habits(spread_ms=6, jumps=(Jump(bar=4, skip_bars=1),)), seed=1))
+            told = [f for f in found.facts.findings if f.code == "skip_bar"]
+            self.assertEqual([s.is_guess for s in found.facts.slips], [is_guess])
+            self.assertEqual(" A guess: " in said(told[0], FOR_TEACHER, ENGLISH), is_guess)

@@ -1,9 +1,13 @@
 """Time the whole way from a take to its ear notes, by the length of the take; and judging stored ones."""
 
+import resource
 import statistics
 import time
 from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+
+import numpy as np
 
 from ear.assess import assess
 from ear.facts.codec import facts_from_json, facts_to_json
@@ -17,7 +21,7 @@ from ear.players.robot import Habits, Jump, play
 
 SIZES = ((8, 125), (64, 1_000), (160, 2_500), (640, 10_000))
 """(bars, notes)"""
-HARD_SIZE = (64, 1_000)
+HARD_SIZE, LONG_SIZE = (64, 1_000), (640, 10_000)
 TIMES = 7
 JUDGED = 25
 """Times that a stored take is judged."""
@@ -52,26 +56,57 @@ HARD = (
 
 def report() -> Iterator[str]:
     """Lines of the bench's report: best and middle of several runs, in ms."""
-    yield f"{'bars':>5} {'notes':>6} {'match':>9} {'in all, best':>13} {'middle':>8} {'µs a note':>10}"
+    loop = fixed_loop()
+    yield f"a fixed loop of this machine: {1000 * loop:.1f} ms; times over it stand behind each line"
+    yield f"{'bars':>5} {'notes':>6} {'match':>9} {'in all, best':>13} {'middle':>8} {'µs a note':>10} {'loops':>6}"
     for bars, notes in SIZES:
-        yield _line(bars, long_part(bars, notes), HABITS)
+        yield _line(bars, long_part(bars, notes), HABITS, loop=loop)
     bars, notes = HARD_SIZE
     part = long_part(bars, notes)
     for name, habits in HARD:
-        yield f"{_line(bars, part, habits)}  {name}"
+        yield f"{_line(bars, part, habits, loop=loop)}  {name}"
     backwards = Part.of(
         (replace(n, onset_tick=part.end_tick - n.end_tick) for n in part.notes),
         kind=part.kind, meters=part.meters, tempos=part.tempos,
     )  # fmt: skip
-    yield f"{_line(bars, part, HABITS, played=backwards)}  of something else"
+    yield f"{_line(bars, part, HABITS, played=backwards, loop=loop)}  of something else"
+    bars, notes = LONG_SIZE
+    long = long_part(bars, notes)
+    for name, habits in HARD[:1]:
+        yield f"{_line(bars, long, habits, loop=loop, times=2)}  {name}"
+    with ProcessPoolExecutor(1) as pool:
+        yield f"memory of a match of {2 * notes} notes: {pool.submit(_memory_mb, 2 * bars, 2 * notes).result():.0f} MB at most"
     yield ""
     yield from judging(*HARD_SIZE)
 
 
-def _line(bars: int, part: Part, habits: Habits, *, played: Part | None = None) -> str:
+def fixed_loop() -> float:
+    """Seconds of a loop that is always the same, partly Python's and partly numpy's: what times are compared with, since
+    machines differ and are busy."""
+    row = np.linspace(0.0, 1.0, 2_000)
+    spent = []
+    for _ in range(TIMES):
+        started = time.perf_counter()
+        total = 0.0
+        for k in range(2_000):
+            total += float(np.maximum(row, row[::-1]).sum()) + sum(range(k % 40))
+        spent.append(time.perf_counter() - started)
+    return min(spent)
+
+
+def _memory_mb(bars: int, notes: int) -> float:
+    """The most memory of a process that matches a take of so many notes."""
+    part = long_part(bars, notes)
+    match(part, play(part, HABITS, seed=1))
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
+
+
+def _line(
+    bars: int, part: Part, habits: Habits, *, loop: float, played: Part | None = None, times: int = TIMES
+) -> str:
     take = play(played or part, habits, seed=1)
     matching, whole = [], []
-    for _ in range(TIMES):
+    for _ in range(times):
         # Values of their own each time: what they remember of themselves counts, too.
         part, take = replace(part), replace(take)
         started = time.perf_counter()
@@ -83,7 +118,7 @@ def _line(bars: int, part: Part, habits: Habits, *, played: Part | None = None) 
     best, middle = 1000 * min(whole), 1000 * statistics.median(whole)
     return (
         f"{bars:5} {len(part.notes):6} {1000 * min(matching):7.1f}ms {best:11.1f}ms {middle:6.1f}ms "
-        f"{1000 * best / len(part.notes):10.1f}"
+        f"{1000 * best / len(part.notes):10.1f} {best / 1000 / loop:6.1f}"
     )
 
 

@@ -127,6 +127,8 @@ class SlipFact:
     beats: float
     row: int | None = None
     """The first row after it; None where it is not known."""
+    is_guess: bool = False
+    """The music is alike there: it may as well have been elsewhere."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -261,6 +261,7 @@ def _slip(part: Part, slip: Slip) -> SlipFact:
         beat=round(slip.quarter - bar.start_tick / TICKS_PER_QUARTER + 1, 3),
         beats=round(slip.quarters, 3),
         row=slip.target,
+        is_guess=slip.is_guess,
     )
 
 

@@ -14,6 +14,7 @@ HIGH, LOW = gettext_noop("high"), gettext_noop("low")
 KEY_UP = gettext_noop("{played} for {written}, {interval} up")
 KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")
 DRUM_FOR = gettext_noop("{played} for {written}")
+A_GUESS = gettext_noop(" A guess: bars are alike there, and it may have been another.")
 GIVE_OR_TAKE = gettext_noop(" ± {error}")
 IN_A_BAR = gettext_noop("bar {bar}, {place}")
 ORNAMENTS = {
@@ -77,6 +78,7 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
     for name in ("tempo_first", "tempo_last"):
         if name in v:
             v[name] = half_up(float(v[name]))
+    v["guess"] = reader.say(A_GUESS, {}) if v.get("guess") else ""
     v["give"] = (
         reader.say(GIVE_OR_TAKE, {"error": max(1, half_up(float(v["error"])))}) if "error" in v else ""
     )

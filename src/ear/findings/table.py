@@ -47,13 +47,13 @@ def _slips() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="skip", criterion=FLOW, share=SLOW, joins=True,
-        teacher=ngettext_lazy("Skips {beats} beat before {where}.", "Skips {beats} beats before {where}.", by="number"),
+        teacher=ngettext_lazy("Skips {beats} beat before {where}.{guess}", "Skips {beats} beats before {where}.{guess}", by="number"),
         student=ngettext_lazy("You jumped to {where} and skipped {beats} beat. Read ahead to where the line goes on.",
                       "You jumped to {where} and skipped {beats} beats. Read ahead to where the line goes on.", by="number"),
     )  # fmt: skip
     yield Kind(
         code="skip_bar", criterion=FLOW, share=SLOW, joins=True,
-        teacher=ngettext_lazy("Skips the music before {where} ({beats} beat).", "Skips the music before {where} ({beats} beats).", by="number"),
+        teacher=ngettext_lazy("Skips the music before {where} ({beats} beat).{guess}", "Skips the music before {where} ({beats} beats).{guess}", by="number"),
         student=gettext_noop("You jumped to {where}. Play the bar before it, then the join, until it feels like one line."),
     )  # fmt: skip
 

@@ -111,7 +111,9 @@ def slips(c: Context) -> Iterator[Finding]:
         yield c.finding(
             slip.kind.value, size=slip.quarters, unit="quarters", rows=rows, quarter=slip.quarter,
             bars=(bar.number, bar.number),
-            values={"beats": round(beats, 2), "bar": bar.number, **c.place(tick, bar)},
+            values={
+                "beats": round(beats, 2), "bar": bar.number, "guess": int(slip.is_guess), **c.place(tick, bar),
+            },
         )  # fmt: skip
 
 

@@ -68,6 +68,8 @@ class Slip:
     quarters: float
     """As long as they are in the player's own tempo on the way to there."""
     kind: SlipKind
+    is_guess: bool = False
+    """The music is alike there: it may as well have been elsewhere."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,6 +21,8 @@ BACK_REACH = 0.2
 ABANDONED_SHARE = 0.5
 """A jump later is a restart if this share of what was played in the gap is the target's own."""
 ABANDONED_LEAST = 2
+GUESS_MOMENTS = 3
+"""Moments that are alike on both sides of a jump, from which its place is a guess."""
 WHOLE_SHARE = 0.8
 """Of them, from which a passage was played whole, and then once more."""
 
@@ -56,12 +58,14 @@ def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...
         jump = float(level[k] - level[k - 1]) / quarter_s[k]
         if abs(jump) < LEAST_QUARTERS:
             continue
+        kind = _kind(matcher, found, shift=level / quarter_s[k], k=k, target=first[k])
         slips.append(
             Slip(
                 target=first[k],
                 quarter=_place(matcher, first[k]),
                 quarters=jump,
-                kind=_kind(matcher, found, shift=level / quarter_s[k], k=k, target=first[k]),
+                kind=kind,
+                is_guess=kind in (SlipKind.SKIP, SlipKind.SKIP_BAR) and _is_guess(matcher, first[k], -jump),
             )
         )
     return pace, tuple(slips)
@@ -130,6 +134,16 @@ def _is_repeat(matcher: Matcher, target: int, quarters: float) -> bool:
     whole = round(quarters / bar) * bar
     lands = float(matcher.target.time[target])
     return abs(quarters - whole) < WHOLE_BEAT_REACH and matcher.form.is_repeat(lands - whole, lands)
+
+
+def _is_guess(matcher: Matcher, target: int, quarters: float) -> bool:
+    """Could what was left out before a target note as well be what lies a beat later, or earlier?"""
+    landing = int(matcher.note_moment[target])
+    lag = matcher.form.lag_at(landing, quarters)
+    if lag is not None:
+        alike = matcher.form.alike(lag)
+        return int(np.argmin(np.append(alike[landing:], False))) >= GUESS_MOMENTS
+    return False
 
 
 def _abandoned_share(matcher: Matcher, found: Hypothesis, *, target: int, shift: float) -> float:
