@@ -14,9 +14,9 @@ from ear.matching import path
 from ear.matching.bar_again import match_bars_again
 from ear.matching.clock import CLICK
 from ear.matching.match import match
+from ear.matching.matcher import Matcher
 from ear.matching.outcome import Match, Outcome, SlipKind
 from ear.matching.path import Reach, best_path, straight_path
-from ear.matching.search import Matcher
 from ear.notes import STANDARD_KIT, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, Performance, perform, play
 from ear.units import TICKS_PER_QUARTER

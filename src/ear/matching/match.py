@@ -18,6 +18,7 @@ Deterministic; ties fall to the earlier hypothesis.
 
 from dataclasses import replace
 
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.naming import name_rows
 from ear.matching.octaves import octaves_meant
 from ear.matching.ornaments import link_main_strokes
@@ -25,7 +26,7 @@ from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pace import Pace
 from ear.matching.pads import pads_meant
 from ear.matching.pairing import ABSENT
-from ear.matching.search import Hypothesis, Matcher
+from ear.matching.search import search
 from ear.matching.short import by_order, is_short
 from ear.matching.slips import own_time
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
@@ -53,17 +54,17 @@ def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT, transposed: int
 
 def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
     matcher = Matcher(part, take, kit=kit, in_key=in_key)
-    found = matcher.search()
+    found = search(matcher)
     meant = pads_meant(matcher, found)
     if meant:
         relabelled = Matcher(part, take, kit=kit, pads=meant, in_key=in_key)
-        again = relabelled.search()
+        again = search(relabelled)
         if again.worth > found.worth:
             matcher, found = relabelled, again
     octaves = octaves_meant(matcher, found)
     if octaves:
         own = matcher.with_hands(octaves)
-        again = own.search()
+        again = search(own)
         if again.worth > found.worth:
             matcher, found = own, again
     if is_short(matcher):

@@ -3,11 +3,11 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.ornaments import ornaments_played
 from ear.matching.outcome import Outcome, Pair, Slip, SlipKind
 from ear.matching.overlaid import overlaid
 from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
-from ear.matching.search import Hypothesis, Matcher
 
 TARGET_OUTCOMES = (Outcome.MISSED, Outcome.WRONG_PITCH, Outcome.MATCHED)
 

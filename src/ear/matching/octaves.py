@@ -11,9 +11,9 @@ from itertools import product
 import numpy as np
 
 from ear.matching.clock import CLICK
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT, WRONG_REACH_S
 from ear.matching.path import Reach
-from ear.matching.search import Hypothesis, Matcher
 from ear.notes import HANDS, Hand
 
 OCTAVES = (-24, -12, 12, 24)

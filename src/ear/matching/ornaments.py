@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.matching.grid import Ints
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT, is_double, previous_of_pitch
-from ear.matching.search import Hypothesis, Matcher
 from ear.notes import Ornament
 
 GAP_S = 0.2

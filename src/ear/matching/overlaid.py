@@ -8,8 +8,8 @@ played along with a take that was already there.
 import numpy as np
 from numpy.typing import NDArray
 
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
-from ear.matching.search import Hypothesis, Matcher
 
 TWIN_S = 0.1
 MOMENTS_LEAST = 4

@@ -8,8 +8,8 @@ from collections import Counter
 
 import numpy as np
 
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
-from ear.matching.search import Hypothesis, Matcher
 
 STROKES_LEAST = 2
 AGREE_SHARE = 0.4

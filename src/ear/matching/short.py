@@ -12,9 +12,9 @@ import numpy as np
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.grid import Floats
 from ear.matching.in_order import in_order
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
 from ear.matching.runs import Path
-from ear.matching.search import Hypothesis, Matcher
 
 NOTES_MOST = 8
 OCTAVES = (0, -12, 12, -24, 24)

@@ -4,12 +4,12 @@ import numpy as np
 
 from ear.matching.form import BARS_LEAST
 from ear.matching.grid import REACH_S, Floats
+from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.outcome import Slip, SlipKind
 from ear.matching.pace import Pace, Stretch
 from ear.matching.pace_fit import Piece
 from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
-from ear.matching.search import Hypothesis, Matcher
 from ear.units import TICKS_PER_QUARTER
 
 LEAST_QUARTERS = 0.08

@@ -1,0 +1,267 @@
+"""A target and a take, and hypotheses about them: a key, a clock of the player's, a path, and what they explain."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from ear.matching.clock import CLICK, PlayerClock
+from ear.matching.form import Form
+from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
+from ear.matching.pace_fit import Fitted, fit_pace
+from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
+from ear.matching.path import NEAR_S, Reach, Straight, best_path, straight_path
+from ear.matching.runs import Path
+from ear.notes import FOOT_HAT, HANDS, Hand, KitMap, Part, Take
+from ear.units import TICKS_PER_QUARTER
+
+TEMPO_COST = 2.0
+"""Notes that another tempo must gain over the click's,"""
+CHANGE_COST = 1.0
+"""and each change of it."""
+STANDS_IN_SHARE = 0.5
+"""Of the foot's strokes that fall where a stroke of the stick is missing, from which they stand in for it."""
+BENT_S, BENT_COST = 0.15, 2.0
+"""Shifts further apart than this may be a tempo that changes, and a path that follows it unsaid costs notes, too."""
+TRANSPOSITION_COST = 3.0
+FAR_COST = 1.5
+"""Notes that a path must gain that leads far from the click, over one that keeps near."""
+PITCHES = 128
+LEFT_OVER_SHARE = 0.04
+"""Left-over notes, on both sides, that are worth another search."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hypothesis:
+    """A path under a transposition, its links, and what could still be gained."""
+
+    path: Path
+    clock: PlayerClock
+    transposition: int
+    links: Links
+    left_over: int
+    worth: float
+    """Score less the costs of a transposition, another tempo, a path far from the click."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinkedRuns:
+    """Linked target notes by index, each with the number of its run."""
+
+    target: Ints
+    run: Ints
+    runs: int
+
+
+def better(best: Hypothesis, other: Hypothesis) -> Hypothesis:
+    """The worthier; the first of equals."""
+    return other if other.worth > best.worth + 1e-6 else best
+
+
+class Matcher:
+    """A target and a take as arrays, and what any hypothesis about them is worth."""
+
+    def __init__(
+        self,
+        part: Part,
+        take: Take,
+        *,
+        kit: KitMap,
+        pads: Mapping[int, int] | None = None,
+        in_key: bool = False,
+        octaves: Mapping[Hand, int] | None = None,
+    ) -> None:
+        """`pads` says for lanes of the take which lane of the part they are meant as; `in_key` that the take is in the
+        part's key without doubt; `octaves` by how many semitones hands are above their part."""
+
+        def fold(pitches: Ints) -> Ints:
+            return kit.folds[pitches] if part.instrument.has_lanes else pitches
+
+        self.part, self.take, self.kit = part, take, kit
+        self.octaves = dict(octaves or {})
+        self.hands = {note.hand for note in part.notes if note.hand is not None}
+        self.has_key = part.instrument.has_key and not in_key and not octaves
+        """Other keys are looked for. A kit has none: strokes on other pads are wrong drums, however regular."""
+        # All times are quarters of the first tempo, so that a written change of tempo is none here.
+        self.quarters_per_second = part.tempos.first_bpm / 60.0
+        self.seconds_per_quarter = 60.0 / part.tempos.first_bpm
+        written = part.tempos.even(part.onset_ticks / TICKS_PER_QUARTER)
+        self.is_off = np.zeros(len(part.notes), dtype=bool)
+        wanted = fold(part.pitches)
+        for hand, semitones in self.octaves.items():
+            own = part.hand_numbers == HANDS.index(hand)
+            self.is_off |= own
+            wanted = np.where(own, wanted + semitones, wanted)
+        self.target = Onsets(time=written, pitch=wanted)
+        self.take_s = take.onsets_s
+        lanes = fold(take.pitches)
+        self.is_other_pad = np.isin(lanes, list(pads or {}))
+        for pad, lane in (pads or {}).items():
+            lanes = np.where(fold(take.pitches) == pad, lane, lanes)
+        self.played = Onsets(time=self.take_s * self.quarters_per_second, pitch=lanes)
+        self.struck, self.is_foot = self.played, np.zeros(len(lanes), dtype=bool)
+        """As `played`, but for the hat of the foot: beside that of the stick it is a pad of its own."""
+        if part.instrument.has_lanes and not pads:
+            foot = FOOT_HAT.pitches[0]
+            self.is_foot = (take.pitches == foot) & (not (part.pitches == foot).any())
+            self.struck = replace(self.played, pitch=np.where(self.is_foot, foot, lanes))
+        self.weakness_s = weakness(take.velocities)
+        self.moments, self.note_moment = moments_of(self.target.time)
+        self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
+        self.known: dict[tuple[int, PlayerClock, Reach], Hypothesis] = {}
+        self.straight: dict[tuple[int, PlayerClock], tuple[Grid, Straight]] = {}
+        self.followed: dict[int, Hypothesis] = {}
+        self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
+
+    @property
+    def is_on_one_pad(self) -> bool:
+        """All strokes on one pad, of a part for several."""
+        return not self.has_key and len(np.unique(self.played.pitch)) == 1 < len(np.unique(self.target.pitch))
+
+    def tell_other_pads(self, found: Hypothesis) -> None:
+        """Strokes on pads that stand for another are wrong ones, for all that they are in their places."""
+        linked = found.links.take_of != ABSENT
+        found.links.is_wrong[linked] |= self.is_other_pad[found.links.take_of[linked]]
+
+    def with_hands(self, octaves: Mapping[Hand, int]) -> "Matcher":
+        """The same take, its hands each in an octave."""
+        return Matcher(self.part, self.take, kit=self.kit, in_key=True, octaves=octaves)
+
+    def tell_octaves(self, found: Hypothesis) -> None:
+        """Notes of a hand in another octave are wrong ones, for all that they are in their places."""
+        found.links.is_wrong[self.is_off & (found.links.take_of != ABSENT)] = True
+
+    def transposed(self, semitones: int) -> Onsets:
+        """The take's onsets, moved down by so many semitones."""
+        return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
+
+    def struck_in(self, semitones: int) -> Onsets:
+        """As `struck`, moved down by so many semitones."""
+        return replace(self.struck, pitch=self.struck.pitch - semitones)
+
+    def left_over(self, take: Onsets, links: Links) -> int:
+        """Notes without a link of their own pitch that could still have one, by pitch alone."""
+        wanted = np.bincount(self.target.pitch[~links.target_is_right], minlength=PITCHES)
+        pitch = take.pitch[~links.take_is_right]
+        there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
+        return int(np.minimum(wanted, there).sum())
+
+    def grid(self, take: Onsets, clock: PlayerClock) -> Grid:
+        """The lattice of moments for a take on a clock."""
+        return make_grid(
+            self.target,
+            Onsets(time=clock.own_at(take.time), pitch=take.pitch),
+            quarters_per_second=self.quarters_per_second,
+            bar_starts=self.bar_starts,
+        )
+
+    def hypothesis(self, *, transposition: int, clock: PlayerClock, reach: Reach) -> Hypothesis:
+        """Searched once, however often it is asked for."""
+        key = (transposition, clock, reach)
+        if key not in self.known:
+            take = self.transposed(transposition)
+            if key[:2] not in self.straight:
+                grid = self.grid(take, clock)
+                self.straight[key[:2]] = grid, straight_path(grid)
+            path = best_path(*self.straight[key[:2]], reach=reach)
+            self.known[key] = self.along_path(path, take, clock=clock, transposition=transposition)
+        return self.known[key]
+
+    def along_path(self, path: Path, take: Onsets, *, clock: PlayerClock, transposition: int) -> Hypothesis:
+        """The notes linked along one path, with what that costs."""
+        links = self.linked_at(self.places(path, clock), transposition)
+        cost = TRANSPOSITION_COST if transposition else 0.0
+        cost += 0.0 if clock.is_click else TEMPO_COST + CHANGE_COST * (clock.changes - 1)
+        cost += FAR_COST if self.is_far(path) else 0.0
+        cost += BENT_COST if self.bends(path) else 0.0
+        return Hypothesis(
+            path=path,
+            clock=clock,
+            transposition=transposition,
+            links=links,
+            left_over=self.left_over(take, links),
+            worth=path.score - cost,
+        )
+
+    def linked_at(self, places: Places, transposition: int) -> Links:
+        """Notes linked at their places. A stroke of the foot stands for one of the stick where there is none."""
+        links = link_notes(
+            self.target,
+            self.struck_in(transposition),
+            take_s=self.take_s,
+            weakness_s=self.weakness_s,
+            places=places,
+        )
+        by_foot = np.flatnonzero((links.take_of != ABSENT) & self.is_foot[links.take_of])
+        if len(by_foot):
+            hat = self.target.pitch == self.kit.fold(FOOT_HAT.pitches[0])
+            if hat[by_foot].sum() < STANDS_IN_SHARE * self.is_foot.sum():
+                # The foot beats time beside the stick: it is no stroke too late, and no other drum.
+                links.target_of[links.take_of[by_foot]] = ABSENT
+                links.take_of[by_foot] = ABSENT
+                links.is_wrong[by_foot] = False
+            else:
+                links.is_wrong[by_foot[hat[by_foot]]] = False
+        return links
+
+    def is_bent(self, path: Path) -> bool:
+        """Does a path jump, or lead away from where it begins?"""
+        shift = path.shift[path.run >= 0]
+        return bool(len(shift)) and float(np.ptp(shift)) > BENT_S * self.quarters_per_second
+
+    def bends(self, path: Path) -> bool:
+        """Does a path lead away from where a run of it begins?"""
+        return any(
+            float(np.ptp(path.shift[path.run == run])) > BENT_S * self.quarters_per_second
+            for run in range(int(path.run.max(initial=-1)) + 1)
+            if (path.run == run).any()
+        )
+
+    def is_far(self, path: Path) -> bool:
+        """Does a path lead further from the click than the first search looks?"""
+        far = np.abs(np.nan_to_num(path.shift)) > NEAR_S * self.quarters_per_second
+        return bool(far.any())
+
+    def places(self, path: Path, clock: PlayerClock) -> Places:
+        """Expected take seconds by the path; for silent notes, by the run before them."""
+        before = path.shift.copy()
+        for m in range(1, len(before)):
+            if np.isnan(before[m]):
+                before[m] = before[m - 1]
+        expected = clock.take_at(self.moments + path.shift)
+        fallback = np.where(np.isnan(path.shift), clock.take_at(self.moments + before), np.nan)
+        return Places(
+            expected_s=expected[self.note_moment] * self.seconds_per_quarter,
+            fallback_s=fallback[self.note_moment] * self.seconds_per_quarter,
+        )
+
+    def explains(self, found: Hypothesis, share: float) -> bool:
+        """Is a hypothesis worth this share of the notes that could be linked?"""
+        return found.worth >= share * min(len(self.target), len(self.played))
+
+    def along(self, *, transposition: int, clock: PlayerClock = CLICK) -> Hypothesis:
+        """Search near the click; further off only if enough notes are left alone to pay for it."""
+        best = self.hypothesis(transposition=transposition, clock=clock, reach=Reach.NEAR)
+        if best.left_over >= self.worth_a_search:
+            best = better(best, self.hypothesis(transposition=transposition, clock=clock, reach=Reach.FAR))
+        return best
+
+    @cached_property
+    def form(self) -> Form:
+        """What of the music is there twice."""
+        bar = self.part.meters.first.bar_quarters
+        return Form.of(self.moments, self.note_moment, self.target.pitch, bar)
+
+    def linked(self, found: Hypothesis) -> LinkedRuns:
+        """Linked target notes within runs, with their runs numbered without gaps."""
+        run = found.path.run[self.note_moment]
+        i = np.nonzero((found.links.take_of != ABSENT) & (run >= 0))[0]
+        _, number = np.unique(run[i], return_inverse=True)
+        return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
+
+    def fitted(self, found: Hypothesis, linked: LinkedRuns) -> Fitted:
+        """The pace that linked notes show, and the level of each run. Needs a linked note."""
+        written_s = self.target.time[linked.target] * self.seconds_per_quarter
+        played_s = self.take_s[found.links.take_of[linked.target]]
+        return fit_pace(written_s, played_s, linked.run, runs=linked.runs)
