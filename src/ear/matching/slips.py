@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from ear.matching.form import BARS_LEAST
 from ear.matching.grid import REACH_S, Floats
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.outcome import Slip, SlipKind
@@ -21,6 +20,8 @@ BACK_REACH = 0.2
 ABANDONED_SHARE = 0.5
 """A jump later is a restart if this share of what was played in the gap is the target's own."""
 ABANDONED_LEAST = 2
+ADDED_BARS = 3
+"""Bars of a passage that is played once more: of fewer, in time or not, a listener says that it was begun again."""
 GUESS_MOMENTS = 3
 """Moments that are alike on both sides of a jump, from which its place is a guess."""
 WHOLE_SHARE = 0.8
@@ -109,7 +110,7 @@ def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target:
     if jump > 0:
         before = found.path.shift[: matcher.note_moment[target]]
         share = _abandoned_share(matcher, found, target=target, shift=float(before[~np.isnan(before)][-1]))
-        if share >= WHOLE_SHARE and bars >= BARS_LEAST and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
+        if share >= WHOLE_SHARE and bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
             return SlipKind.REPEAT_ADDED
         return SlipKind.RESTART if share >= ABANDONED_SHARE else SlipKind.SLIP
     if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
@@ -123,7 +124,7 @@ def _kind_of_start(matcher: Matcher, found: Hypothesis, *, start: float, target:
     if start < 0:
         return SlipKind.REPEAT_LEFT_OUT if _is_repeat(matcher, target, -start) else SlipKind.EARLY_START
     bar = matcher.part.meters.first.bar_quarters
-    is_whole = start >= BARS_LEAST * bar - WHOLE_BEAT_REACH
+    is_whole = start >= ADDED_BARS * bar - WHOLE_BEAT_REACH
     share = _abandoned_share(matcher, found, target=target, shift=0.0) if is_whole else 0.0
     return SlipKind.REPEAT_ADDED if share >= WHOLE_SHARE else SlipKind.LATE_START
 
