@@ -19,6 +19,9 @@ from tests.ear.parts import beat, chords, melody_in_eighths, two_hands
 
 PARTS = {"melody": melody_in_eighths(bars=12), "two hands": two_hands(bars=12), "beat": beat(bars=12)}
 AT_120 = TempoMap.of(120)
+TEMPO_CODES = {
+    f"{way}_{where}" for way in ("slower", "faster", "slows", "hurries") for where in ("bars", "from", "end", "lost")
+}  # fmt: skip
 
 
 def links(found) -> dict[int, int]:
@@ -120,6 +123,17 @@ class FollowedTest(TestCase):
                         stretches[1].first_quarter, part.bars[4].start_tick / 480, delta=1.0
                     )
 
+    def test_music_that_begins_with_a_rest_begins_in_time(self) -> None:
+        part = PARTS["melody"]
+        later = part.with_notes(replace(n, onset_tick=n.onset_tick + 2 * 1920) for n in part.notes)
+        found = match(later, play(later, changes((7, 0.75), (11, 1.0)), seed=2))
+        self.assertEqual(found.time_base.slips, ())
+        first = next(p for p in found.links)
+        expected = found.time_base.expected_s(
+            np.array([later.notes[first.target].onset_tick / 480]), later.tempos
+        )
+        self.assertAlmostEqual(float(expected[0]), later.tempos.second_at(2 * 1920), delta=0.03)
+
     def test_another_tempo_after_a_stop_is_one_slip(self) -> None:
         part = PARTS["two hands"]
         habits = replace(changes((7, 0.8)), jumps=(Jump(bar=7, quarters=2.0),))
@@ -164,6 +178,7 @@ class ToldTest(TestCase):
         found = self.told(habits)
         these = [f for f in found.findings if f.code == code]
         self.assertEqual(len(these), 1, [f.code for f in found.findings])
+        self.assertEqual([f.code for f in found.findings if f.code in TEMPO_CODES], [code])
         self.assertFalse(
             {f.code for f in found.findings} & {"own_tempo", "slip", "restart", "skip", "rushing", "dragging"}
         )

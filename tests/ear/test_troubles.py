@@ -4,12 +4,15 @@ from collections import Counter
 from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
+
 from ear.assess import assess
 from ear.benchmarks.listening import CAUSES, codes_told
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.judging.judgement import Verdict
 from ear.matching.match import match
 from ear.matching.outcome import Outcome, SlipKind
+from ear.measuring.figures import steadiness
 from ear.measuring.pads import kit_with, pad_readings
 from ear.notes import Hand, Kind, Ornament, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, perform, play
@@ -199,6 +202,11 @@ class KitsTest(TestCase):
             Counter(p.outcome for p in found.pairs),
             {Outcome.MATCHED: len(self.part.notes), Outcome.EXTRA: 32},
         )
+        # Nor where the stick has missed a stroke now and then.
+        missed = [k for k, n in enumerate(take.notes) if n.pitch == HAT][::16]
+        fewer = Take.of(n for k, n in enumerate(take.notes) if k not in missed)
+        again = Counter(p.outcome for p in match(self.part, with_notes(fewer, feet)).pairs)
+        self.assertEqual((again[Outcome.EXTRA], again[Outcome.MISSED]), (32, len(missed)))
 
     def test_strokes_of_the_foot_stand_in_for_missing_ones(self) -> None:
         take = play(self.part, Habits(spread_ms=6), seed=4)
@@ -338,6 +346,28 @@ class CausesTest(TestCase):
             told = next(f for f in assess(part, take).facts.findings if f.code == "lag")
             self.assertTrue(least <= float(told.values["error"]) <= most, told.values)
             self.assertIn(" ± ", said(told, FOR_TEACHER, ENGLISH))
+
+    def test_of_two_lanes_that_is_off_which_is_further_from_the_click(self) -> None:
+        whole = beat(bars=12)
+        part = whole.with_notes(n for n in whole.notes if n.pitch in (SNARE, HAT))
+        for lane, ms, code in ((HAT, -35.0, "lane_early"), (SNARE, 35.0, "lane_late")):
+            take = play(part, Habits(spread_ms=6, late_lanes=((lane, ms),)), seed=3)
+            told = [
+                f.code
+                for f in assess(part, take).facts.findings
+                if f.code.startswith(("lane_", "lead", "lag"))
+            ]
+            self.assertEqual(told, [code])
+
+    def test_steadiness_of_few_values_is_that_of_many(self) -> None:
+        random = np.random.default_rng(4)
+        for count in (8, 16, 64):
+            found = []
+            for _ in range(400):
+                values = random.normal(0, 1, count)
+                slope, level = np.polyfit(np.arange(count), values, 1)
+                found.append(steadiness(values - slope * np.arange(count) - level, small=1.85))
+            self.assertAlmostEqual(float(np.mean(found)), 1.0, delta=0.08, msg=str(count))
 
     def test_steadiness_does_not_shrink_with_few_notes(self) -> None:
         means = []
