@@ -8,7 +8,7 @@ import numpy as np
 
 from ear.assess import assess
 from ear.benchmarks.listening import CAUSES, codes_told
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
 from ear.judging.judgement import Verdict
 from ear.matching.match import match
 from ear.matching.outcome import Outcome, SlipKind
@@ -379,6 +379,15 @@ class CausesTest(TestCase):
             ]
             means.append(sum(spreads) / len(spreads))
         self.assertGreater(min(means) / max(means), 0.75, means)
+
+
+class PractisedTest(TestCase):
+    def test_a_hand_is_practised_alone_by_the_name_that_a_rung_has(self) -> None:
+        part = two_hands(bars=12)
+        found = assess(part, play(part, Habits(spread_ms=6, left_hand_ms=55), seed=1))
+        told = next(f for f in found.facts.findings if f.code == "hand_late")
+        practice = practice_of(told, last_bar=12, targets=len(part.notes))
+        self.assertEqual((practice.alone, told.place), ("left", "left hand"))
 
 
 class GuessTest(TestCase):

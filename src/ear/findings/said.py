@@ -117,6 +117,12 @@ def _wrong_key(v: dict[str, Any], reader: Reader) -> str:
     )
 
 
+def _voice_of(finding: Finding) -> str | None:
+    """The hand, or the lane, that a finding is about: as a rung has it."""
+    hand = finding.values.get("hand", finding.values.get("late"))
+    return finding.place if hand is None else str(hand)
+
+
 def practice_of(finding: Finding, *, last_bar: int, targets: int) -> Practice | None:
     """The rung that a finding suggests, within the part's bars; `targets` is the number of its notes."""
     kind = kind_of(finding.code)
@@ -131,5 +137,5 @@ def practice_of(finding: Finding, *, last_bar: int, targets: int) -> Practice | 
         first_bar=first,
         last_bar=last,
         tempo_share=kind.share,
-        alone=finding.place if kind.alone else None,
+        alone=_voice_of(finding) if kind.alone else None,
     )
