@@ -7,7 +7,7 @@ from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER, Standing
 
-ERRORS = 2.0
+ERRORS = 2.25
 """Standard errors of a difference below which it is chance, not progress."""
 NOTES_GAINED_LEAST = 3
 LEAD_GAINED_LEAST_MS = 8.0
