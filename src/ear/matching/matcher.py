@@ -165,7 +165,12 @@ class Matcher:
                 grid = self.grid(take, clock)
                 self.straight[key[:2]] = grid, straight_path(grid)
             path = best_path(*self.straight[key[:2]], reach=reach)
-            self.known[key] = self.along_path(path, take, clock=clock, transposition=transposition)
+            # A wider search that finds the same path has found the same notes.
+            straight = self.known.get((transposition, clock, Reach.STRAIGHT))
+            if straight is not None and straight.path is path:
+                self.known[key] = straight
+            else:
+                self.known[key] = self.along_path(path, take, clock=clock, transposition=transposition)
         return self.known[key]
 
     def along_path(self, path: Path, take: Onsets, *, clock: PlayerClock, transposition: int) -> Hypothesis:

@@ -77,9 +77,11 @@ class Reach(Enum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Straight:
-    """The best path without a jump, and the rewards it was found from: (moments, shifts from `low` on)."""
+    """The best path without a jump, as it was found and with its jumps settled, and the rewards it was found from:
+    (moments, shifts from `low` on)."""
 
     path: Path
+    settled: Path
     rewards: Scores
     low: int
 
@@ -90,7 +92,8 @@ def straight_path(grid: Grid) -> Straight:
     rewards = grid.rewards(low=low, width=width)
     before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
     arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
-    return Straight(path=_trace(grid, arrived, play, low=low), rewards=rewards, low=low)
+    path = _trace(grid, arrived, play, low=low)
+    return Straight(path=path, settled=settled(grid, path), rewards=rewards, low=low)
 
 
 def best_path(grid: Grid, straight: Straight, *, reach: Reach) -> Path:
@@ -99,7 +102,7 @@ def best_path(grid: Grid, straight: Straight, *, reach: Reach) -> Path:
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
     if reach is Reach.STRAIGHT or (reach is Reach.NEAR and _is_best(grid, straight)):
-        return settled(grid, straight.path)
+        return straight.settled
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
     return settled(grid, _trace(grid, arrived, play, low=low))
