@@ -398,3 +398,25 @@ class GuessTest(TestCase):
             told = [f for f in found.facts.findings if f.code == "skip_bar"]
             self.assertEqual([s.is_guess for s in found.facts.slips], [is_guess])
             self.assertEqual(" A guess: " in said(told[0], FOR_TEACHER, ENGLISH), is_guess)
+
+
+class OddInputTest(TestCase):
+    def test_whatever_comes_is_measured(self) -> None:
+        """Music that begins long after the take has ended, a take hours long, keys at the end of the keyboard."""
+        part = two_hands(bars=4)
+        late = part.with_notes(replace(n, onset_tick=n.onset_tick + 200 * 1920) for n in part.notes)
+        high = part.with_notes(replace(n, pitch=n.pitch + 27) for n in part.notes)
+        low = Take.of(
+            TakeNote(onset_s=0.3 * k, length_s=0.1, pitch=21 + k % 5, velocity=70) for k in range(40)
+        )
+        hours = Take.of(
+            TakeNote(onset_s=900.0 * k, length_s=0.1, pitch=60 + k, velocity=70) for k in range(5)
+        )
+        for written, take in (
+            (late, play(part, Habits(spread_ms=8), seed=1)),
+            (high, low),
+            (part, hours),
+            (late, hours),
+        ):
+            found = match(written, take)
+            self.assertEqual({p.take for p in found.pairs} - {None}, set(range(len(take.notes))))

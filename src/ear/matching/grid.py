@@ -74,20 +74,23 @@ class Grid:
         `step` shifts around: no less than what any of them earns.
         """
         half = step // 2
-        left = max(0, -(int(self.moment_bin[0]) + low)) + half
-        right = max(0, int(self.moment_bin[-1]) + low + width - self.take_bins) + half
-        padded = np.pad(self.reward, ((0, 0), (left, right)))
+        # Only what the moments can meet is looked at, with nothing where the take is not.
+        first, last = int(self.moment_bin[0]) + low - half, int(self.moment_bin[-1]) + low + width + half
+        padded = np.zeros((len(self.reward), last - first), dtype=np.float32)
+        begins, ends = max(0, first), min(last, self.take_bins)
+        if begins < ends:
+            padded[:, begins - first : ends - first] = self.reward[:, begins:ends]
         if half:
             size = padded.shape[1] - 2 * half
             around, padded = padded, padded[:, :size].copy()
             for k in range(1, step):
                 np.maximum(padded, around[:, k : k + size], out=padded)
-        at = self.moment_bin[self.note_moment] + (low + left - half)
+        at = (self.moment_bin - self.moment_bin[0])[self.note_moment]
         windows = sliding_window_view(padded, width, axis=1)[:, :, ::step]
-        first = np.flatnonzero(np.diff(self.note_moment, prepend=-1))
-        place_in_moment = np.arange(len(at)) - first[self.note_moment]
+        first_of_moment = np.flatnonzero(np.diff(self.note_moment, prepend=-1))
+        place_in_moment = np.arange(len(at)) - first_of_moment[self.note_moment]
         # Moments hold few notes: add first notes, second notes, …; quicker than sums by moment.
-        total: Scores = windows[self.note_row[first], at[first]]
+        total: Scores = windows[self.note_row[first_of_moment], at[first_of_moment]]
         for k in range(1, int(place_in_moment.max(initial=0)) + 1):
             note = np.flatnonzero(place_in_moment == k)
             total[self.note_moment[note]] += windows[self.note_row[note], at[note]]
@@ -131,7 +134,9 @@ def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_s
         height = 1.0 - ((step - reach) / reach) ** 2
         anywhere[place + step] = height
         flat[own + step] = height
-    np.maximum(reward, ANY_PITCH_REWARD * anywhere, out=reward)
+    # Where nothing sounds, for minutes perhaps, there is nothing to be done.
+    sounds = np.flatnonzero(anywhere)
+    reward[:, sounds] = np.maximum(reward[:, sounds], ANY_PITCH_REWARD * anywhere[sounds])
     bar_firsts = distinct(np.searchsorted(moments, bar_starts[bar_starts <= moments[-1]]))
     jump_cost = np.full(len(moments), JUMP_COST, dtype=np.float32)
     jump_cost[bar_firsts] -= BAR_START_DISCOUNT

@@ -142,9 +142,10 @@ class Matcher:
 
     def left_over(self, take: Onsets, links: Links) -> int:
         """Notes without a link of their own pitch that could still have one, by pitch alone."""
-        wanted = np.bincount(self.target.pitch[~links.target_is_right], minlength=PITCHES)
-        pitch = take.pitch[~links.take_is_right]
-        there = np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
+        wanted, there = (
+            np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
+            for pitch in (self.target.pitch[~links.target_is_right], take.pitch[~links.take_is_right])
+        )
         return int(np.minimum(wanted, there).sum())
 
     def grid(self, take: Onsets, clock: PlayerClock) -> Grid:

@@ -61,6 +61,8 @@ NEAR_S = 5.0
 CELLS_MOST = 30_000_000
 """Moments x shifts of a search: 120 MB. Twelve minutes of music still search every shift within
 a minute and a half."""
+FAR_S = 600.0
+"""No take is searched further from the click than ten minutes: who waits for longer begins another one."""
 ROUNDING = 1e-3
 """Scores are single precision: what differs less is equal."""
 START_S = 0.3
@@ -111,12 +113,13 @@ def best_path(grid: Grid, straight: Straight, *, reach: Reach) -> Path:
 def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
     """The lowest shift that is searched, and how many, in bins."""
     if reach.value is None:
-        bound = max(1, CELLS_MOST // (2 * len(grid.moment_bin)))
+        bound = max(1, min(CELLS_MOST // (2 * len(grid.moment_bin)), round(FAR_S / BIN_S)))
     else:
         bound = round(reach.value / BIN_S)
     low = max(-int(grid.moment_bin[-1]), -bound)
     high = min(grid.take_bins - int(grid.moment_bin[0]), bound)
-    return low, high - low + 1
+    # Where the take ends long before the music begins, no shift within reach meets any of it: one is looked at.
+    return low, max(low, high) - low + 1
 
 
 def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
