@@ -7,100 +7,12 @@ from collections.abc import Iterable
 
 from ear.criteria import CriterionName
 from ear.findings.free_kinds import free_kinds
-from ear.findings.kind import EASY, FULL, SLOW, Hue, Kind, Tone
+from ear.findings.kind import FULL, SLOW, Hue, Kind, Tone
+from ear.findings.own_time_kinds import own_time_kinds
 from ear.text import EMPTY, gettext_noop, ngettext_lazy
 
 NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
 DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, CriterionName.PEDAL
-
-
-def _slips() -> Iterable[Kind]:
-    yield Kind(
-        code="late_start", criterion=FLOW, hue=Hue.LATE, share=FULL,
-        teacher=ngettext_lazy("Starts {beats} beat late, then keeps time.", "Starts {beats} beats late, then keeps time.", by="number"),
-        student=ngettext_lazy(
-            "You came in {beats} beat late. Count the whole count-in aloud: the first note is the very next “one”.",
-            "You came in {beats} beats late. Count the whole count-in aloud: the first note is the very next “one”.", by="number"),
-    )  # fmt: skip
-    yield Kind(
-        code="early_start", criterion=FLOW, hue=Hue.EARLY, share=FULL,
-        teacher=ngettext_lazy("Starts {beats} beat early, then keeps time.", "Starts {beats} beats early, then keeps time.", by="number"),
-        student=ngettext_lazy("You came in {beats} beat early. Count the whole count-in aloud before you play.",
-                      "You came in {beats} beats early. Count the whole count-in aloud before you play.", by="number"),
-    )  # fmt: skip
-    yield Kind(
-        code="slip", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True,
-        teacher=ngettext_lazy("Hesitates before {where}; from there on {beats} beat later.",
-                      "Hesitates before {where}; from there on {beats} beats later.", by="number"),
-        student=gettext_noop("You stopped to think before {where}. Practise the step into it slowly, then with the bar before."),
-    )  # fmt: skip
-    yield Kind(
-        code="recovery", criterion=FLOW, share=EASY,
-        teacher=ngettext_lazy("Comes back to the click at {where}, {beats} beat caught up.",
-                      "Comes back to the click at {where}, {beats} beats caught up.", by="number"),
-        student=gettext_noop("At {where} you found the click again. Well heard."),
-    )  # fmt: skip
-    yield Kind(
-        code="restart", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True, is_flagged=True,
-        teacher=gettext_noop("Breaks off and starts again from {where}."),
-        student=gettext_noop("You went back to {where}. When something goes wrong, keep going with the click and join in again."),
-    )  # fmt: skip
-    yield Kind(
-        code="skip", criterion=FLOW, share=SLOW, joins=True,
-        teacher=ngettext_lazy("Skips {beats} beat before {where}.{guess}", "Skips {beats} beats before {where}.{guess}", by="number"),
-        student=ngettext_lazy("You jumped to {where} and skipped {beats} beat. Read ahead to where the line goes on.",
-                      "You jumped to {where} and skipped {beats} beats. Read ahead to where the line goes on.", by="number"),
-    )  # fmt: skip
-    yield Kind(
-        code="skip_bar", criterion=FLOW, share=SLOW, joins=True,
-        teacher=ngettext_lazy("Skips the music before {where} ({beats} beat).{guess}", "Skips the music before {where} ({beats} beats).{guess}", by="number"),
-        student=gettext_noop("You jumped to {where}. Play the bar before it, then the join, until it feels like one line."),
-    )  # fmt: skip
-
-
-def _forms() -> Iterable[Kind]:
-    yield Kind(
-        code="repeat_left_out", criterion=FLOW, tone=Tone.FACT, share=None,
-        teacher=gettext_noop("Leaves the repeat out: goes on at {where}, {beats} beats sooner."),
-        student=gettext_noop("You left the repeat out and went on at {where}. Look for the repeat sign before you begin."),
-    )  # fmt: skip
-    yield Kind(
-        code="repeat_added", criterion=FLOW, tone=Tone.FACT, share=None,
-        teacher=gettext_noop("Plays from {where} on once more, {beats} beats that are not written twice."),
-        student=gettext_noop("You played from {where} on a second time. Here the music goes straight on."),
-    )  # fmt: skip
-
-
-def _tempo() -> Iterable[Kind]:
-    for code, hue, share, teacher, student in (
-        ("slows_end", Hue.LATE, EASY, gettext_noop("Slows into the end, from {tempo_first} to {tempo_last} in {bars}."),
-         gettext_noop("You slowed down into the end, from {tempo_first} to {tempo_last}. Count the last bars at the tempo of the ones before.")),
-        ("hurries_end", Hue.EARLY, EASY, gettext_noop("Gets faster into the end, from {tempo_first} to {tempo_last} in {bars}."),
-         gettext_noop("You got faster into the end, from {tempo_first} to {tempo_last}. Play the last bars as calmly as the first.")),
-        ("slows_bars", Hue.LATE, EASY, gettext_noop("Slows down in {bars}, from {tempo_first} to {tempo_last}."),
-         gettext_noop("You slowed down in {bars}, from {tempo_first} to {tempo_last}. Play them with the click alone, then with the bars before.")),
-        ("hurries_bars", Hue.EARLY, EASY, gettext_noop("Gets faster in {bars}, from {tempo_first} to {tempo_last}."),
-         gettext_noop("You got faster in {bars}, from {tempo_first} to {tempo_last}. Count aloud through them.")),
-        ("slower_bars", Hue.LATE, SLOW, gettext_noop("Slower in {bars}: {tempo_last}, and {tempo_first} around them."),
-         gettext_noop("You were slower in {bars}. Practise them alone until they go at {tempo_first} like the rest.")),
-        ("faster_bars", Hue.EARLY, EASY, gettext_noop("Faster in {bars}: {tempo_last}, and {tempo_first} around them."),
-         gettext_noop("You were faster in {bars}. Count aloud through them at {tempo_first}.")),
-        ("slower_from", Hue.LATE, EASY, gettext_noop("From bar {first} on slower, at {tempo_last}; before that at {tempo_first}."),
-         gettext_noop("From bar {first} on you were slower, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
-        ("faster_from", Hue.EARLY, EASY, gettext_noop("From bar {first} on faster, at {tempo_last}; before that at {tempo_first}."),
-         gettext_noop("From bar {first} on you were faster, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
-        ("tempo_moves", Hue.PLAIN, FULL, gettext_noop("The tempo moves, between {tempo_first} and {tempo_last}; its notes are measured against that."),
-         gettext_noop("Your tempo moves between {tempo_first} and {tempo_last}. Tap the beat with your foot and let it carry you.")),
-    ):  # fmt: skip
-        yield Kind(
-            code=code, criterion=TIMING, tone=Tone.FACT, hue=hue, share=share, teacher=teacher, student=student
-        )  # fmt: skip
-    yield Kind(
-        code="slower_lost", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=SLOW,
-        teacher=ngettext_lazy("Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} note is missed or wrong.",
-                      "Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} notes are missed or wrong."),
-        student=gettext_noop("In {bars} you slowed down and lost notes. Find them without the click first, then slowly with it."),
-    )  # fmt: skip
 
 
 def _time() -> Iterable[Kind]:
@@ -140,7 +52,6 @@ def _time() -> Iterable[Kind]:
         teacher=gettext_noop("Gets evenly faster, from {tempo_first} to {tempo_last}; its notes are measured against that."),
         student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Begin slower than you think and stay there."),
     )  # fmt: skip
-    yield from _tempo()
     yield Kind(
         code="no_pulse", criterion=TIMING, tone=Tone.FACT, share=FULL,
         teacher=gettext_noop("Hardly a pulse to be heard: notes stand little better than they would by chance."),
@@ -453,7 +364,7 @@ def _praise() -> Iterable[Kind]:
 
 TABLE: dict[str, Kind] = {
     kind.code: kind
-    for kind in (*_notes(), *free_kinds(), *_time(), *_slips(), *_forms(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
+    for kind in (*_notes(), *free_kinds(), *_time(), *own_time_kinds(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
 UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""

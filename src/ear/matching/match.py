@@ -1,19 +1,17 @@
 """Match a take with its target part.
 
-Three unknowns are common to the whole take and searched: the transposition, the player's tempo
-ratio and the path of his time base (`path.py`, where the model and its cost stand). Given them,
-notes are linked one to one (`pairing.py`) and the rest is named (`naming.py`).
+Three unknowns are common to the whole take and searched (`search.py`): the transposition, the player's clock
+(`clock.py`: the click, or his own tempo, which may move) and the path of jumps on it (`path.py`, where the model and its
+cost stand). Given them, notes are linked one to one (`pairing.py`) and the rest is named (`naming.py`).
 
-The hypothesis "in this key, at the click's tempo, near the click" comes first; others are tried
-only while notes are left on both sides that they could link, since no hypothesis can gain more
-than those: other keys that the pitches speak for, other tempos, both at once, and before a take is
-called foreign every key within an octave. Each other hypothesis pays a fixed cost, so that the
-simpler story wins where both tell as much. Where many notes of the take are astray, the search is
-made once more along the take, for takes of which much was played twice (`renditions.py`).
+The hypothesis "in this key, with the click" comes first; others are tried only while it leaves notes on both sides
+that they could link, or bends: other keys that the pitches speak for, the player followed at whatever tempo
+(`following.py`), both at once, and before a take is called foreign every key within an octave. Each other hypothesis pays
+a fixed cost, so that the simpler story wins where both tell as much. Where many notes of the take are astray, the search
+is made once more along the take, for takes of which much was played twice (`renditions.py`).
 
-Cost: O(moments x shifts) for each hypothesis that is tried; a narrow band only for takes that kept
-to the click, about twenty bands for takes at another tempo, some eighty for foreign ones.
-Deterministic; ties fall to the earlier hypothesis.
+Cost: O(moments x shifts) for each hypothesis that is tried, O(strokes x moments) for each time the player is followed; a
+narrow band only for takes that kept to the click. Deterministic; ties fall to the earlier hypothesis.
 """
 
 from dataclasses import replace

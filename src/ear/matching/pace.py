@@ -1,6 +1,5 @@
 """The tempo that a player keeps along the music, as stretches: steady ones, and ones in which it changes evenly."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -126,10 +125,3 @@ class Sums:
         beyond = np.where(into < 0.0, self.first[k], self.last[k]) * (into - inside)
         found: Floats = until[k] + self.first[k] * inside + grown + beyond
         return found
-
-
-def bpm_by_bar(pace: Pace, bar_edges: Sequence[float], tempos: TempoMap) -> list[float]:
-    """The mean tempo played in each bar, in quarters a minute. bar_edges: (bars + 1,), in quarters."""
-    edges = np.array(bar_edges, dtype=np.float64)
-    found: list[float] = (60.0 * np.diff(edges) / np.diff(pace.seconds(edges, tempos))).tolist()
-    return found

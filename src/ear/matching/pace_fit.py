@@ -19,6 +19,7 @@ import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.fit import fit_lines, running_median
+from ear.matching.following import SLOW_LEAST, SLOW_MOST
 from ear.matching.grid import Floats, Ints
 from ear.matching.pace import Sums
 
@@ -45,7 +46,6 @@ CLICK_ERRORS = 4.0
 """neither is one that lies within so many standard errors: a few notes prove no tempo."""
 EDGE_REACH, EDGE_SLACK_S = 3, 0.1
 """Moments about a stretch's first among which its true beginning is looked for."""
-SLOW_LEAST, SLOW_MOST = 0.3, 3.4
 KNOT_S = 0.5
 """A tempo that changes is straight over so long."""
 TOUCH_S = 1e-3
