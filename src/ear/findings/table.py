@@ -11,7 +11,7 @@ from ear.findings.kind import FULL, SLOW, Hue, Kind, Tone
 from ear.findings.own_time_kinds import own_time_kinds
 from ear.text import EMPTY, gettext_noop, ngettext_lazy
 
-NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.FLOW
+NOTES, TIMING = CriterionName.NOTES, CriterionName.TIMING
 DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, CriterionName.PEDAL
 
 
