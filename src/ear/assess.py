@@ -31,7 +31,7 @@ def assess(
     rubric: Rubric | None = None,
     kit: KitMap = STANDARD_KIT,
     has_click: bool = True,
-    before: Standing | None = None,
+    before: Sequence[Standing] = (),
     others: Sequence[tuple[str, Imprint]] = (),
 ) -> Assessment:
     """As `take_facts` and `judge` say. The rubric is the default of the part's kind."""

@@ -76,7 +76,16 @@ ERROR_TEXTS: dict[str, Text] = {
     ),
     "lengths_taken_times_share_above": gettext_noop("lengths are taken times a share above 0, not {share}"),
     "level_has_name_gives_0": gettext_noop("a level has a name, and gives 0 to 100 points"),
-    "line_steps_has_1_words": gettext_noop("a line of steps has 1 to {words_most} words"),
+    "text_of_part_is_too_long": gettext_noop("a text has up to {words_most} words"),
+    "text_bars_are_1_to": gettext_noop("a part has bars 1 to {bars_most}, not {bar}"),
+    "bar_is_said_twice": gettext_noop("bar {bar} stands there twice"),
+    "bar_is_full_before": gettext_noop("bar {bar} is full before “{word}”; “|” goes on to the next bar"),
+    "bar_has_no_such_beat": gettext_noop("bar {bar} has no beat {beat}"),
+    "nothing_to_paste": gettext_noop("nothing is copied"),
+    "nothing_to_hold_on": gettext_noop("“_” holds notes on, and before it there are none"),
+    "value_is_not_read": gettext_noop(
+        "the value of “{word}” is not read: 4 is a quarter, 4. a dotted one, 8t of a triplet"
+    ),
     "lowest_key_lies_below_highest": gettext_noop("the lowest key lies below the highest"),
     "mark_out_1_up_ms": gettext_noop(
         "a mark is out of 1 to {out_of_most}; up to {forgiven_most_ms} ms can be forgiven"
@@ -99,6 +108,8 @@ ERROR_TEXTS: dict[str, Text] = {
     "only_bars_that_count_same": gettext_noop("only bars that count the same note value can be joined"),
     "pad_sends": gettext_noop("a pad sends {pitch_min} to {pitch_max}"),
     "part_has_bar_at_least": gettext_noop("a part has a bar at least"),
+    "repeated_too_often": gettext_noop("a stretch is played up to {most} times"),
+    "signs_stand_in_bars": gettext_noop("signs stand in bars 1 to {count}"),
     "part_has_up_bars_this": gettext_noop("a part has up to {bars_most} bars; this would make {bars}"),
     "part_s_notes_stand_order": gettext_noop("a part's notes stand in order of onset and pitch"),
     "pass_goes_place_later_one": gettext_noop("a pass goes from a place to a later one"),
@@ -137,7 +148,6 @@ ERROR_TEXTS: dict[str, Text] = {
     "share_0_1_not": gettext_noop("a share is 0 to 1, not {share}"),
     "something_said_note_bar_by": gettext_noop("something is said of a note or of a bar, each by its number"),
     "step_tick_more": gettext_noop("a step is a tick or more"),
-    "steps_last_tick_more_begin": gettext_noop("steps last a tick or more and begin at bar 1 or later"),
     "steps_ticks_do_not_fill": gettext_noop("{steps} steps of {step_ticks} ticks do not fill whole bars"),
     "strength_0_1_not": gettext_noop("a strength is 0 to 1, not {strength}"),
     "swing_ratio_up_not": gettext_noop("swing is a ratio up to {swing_most}, not {swing}"),

@@ -3,6 +3,7 @@
 EarError
 ├── ValueOutOfRange    a value made by the caller breaks its own rule
 ├── FormatError        a file cannot be read: says where, what was expected, what was found
+├── LineError          a line of a text cannot be read: says which, and holds what is wrong
 └── UnknownName        a level, a kind or another name that the core does not know
 
 An error carries a code, values, and the field that it concerns; what it says to whom is made in
@@ -45,6 +46,17 @@ class UnknownName(EarError):
 
     def __str__(self) -> str:
         return f"unknown {self.what} “{self.name}”; known: {', '.join(self.known)}"
+
+
+class LineError(EarError):
+    """A line of a text, counted from 1, is not what it should be; `problem` says why."""
+
+    def __init__(self, *, line: int, problem: EarError) -> None:
+        self.line, self.problem = line, problem
+        super().__init__("line_of_text", line=line, problem=problem)
+
+    def __str__(self) -> str:
+        return f"line {self.line}: {self.problem}"
 
 
 class FormatError(EarError):

@@ -1,5 +1,7 @@
 """Small parts to test with."""
 
+from dataclasses import replace
+
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 
 QUARTER = 480
@@ -63,6 +65,16 @@ def beat(*, bars: int = 8, bpm: float = 100.0) -> Part:
         for k in KICKS[bar % len(KICKS)]:
             notes.append(Note(onset_tick=start + k * 240, length_tick=60, pitch=36, velocity=96))
     return Part.of(notes, kind=Kind.DRUMS, meters=MeterMap.of(4, 4), tempos=TempoMap.of(bpm))
+
+
+def alike(part: Part) -> Part:
+    """With bars 3 to 6 as bar 3."""
+    first, behind = part.bars[2].start_tick, part.bars[5].end_tick
+    pattern = [n for n in part.notes if first <= n.onset_tick < part.bars[2].end_tick]
+    others = [n for n in part.notes if not first <= n.onset_tick < behind]
+    bar = part.bars[2].end_tick - first
+    moved = [replace(n, onset_tick=n.onset_tick + k * bar) for n in pattern for k in range(4)]
+    return part.with_notes([*others, *moved])
 
 
 def _line(ticks: list[int], *, length: int, velocities: list[int]) -> Part:

@@ -21,6 +21,7 @@ from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
 from ear.staves import SPACE, staves_of
 from tests.ear.parts import beat, melody, two_hands
+from tests.ear.test_musicxml import with_endings
 
 WIDTH = 860.0
 
@@ -162,6 +163,16 @@ class PlacingTest(TestCase):
         self.assertEqual((found.tick, found.pitch), (0, 78))
         for x, y in ((2.0, top_line), (row.box.right + 3, top_line), (row.bars[0].x + 1, page.height + 9)):
             self.assertIsNone(place_at(part, page, x=x, y=y, grid_ticks=480))
+
+    def test_where_the_written_form_goes_back_is_said_over_the_bar(self) -> None:
+        part = with_endings()
+        named = set_section(part, bar=3, name="Again")
+        for drawn, told in (
+            (part, [("", 1, True), ("", 3, False), ("", 4, True)]),
+            (named, [("Again", None, False)]),
+        ):
+            rows = page_view(drawn, width=900).rows
+            self.assertEqual([(s.name, s.written, s.is_again) for row in rows for s in row.sections], told)
 
     def test_fingers_and_sections_are_written_over_a_part_alone(self) -> None:
         part = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=2)

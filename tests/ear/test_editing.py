@@ -7,15 +7,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
-from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, steps, transpose, velocities
+from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, transpose, velocities
 from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL
 from ear.editing.lanes import lanes_as_text, name_lanes
 from ear.editing.picking import next_note, pick
 from ear.editing.step_grid import step_grid
 from ear.editing.sticking import Sticking, stick
-from ear.errors import EarError, UnknownName, ValueOutOfRange
+from ear.errors import EarError, ValueOutOfRange
 from ear.formats.part_json import part_from_json, part_to_json
+from ear.labels.typed_names import read_name
 from ear.notes import (
     Hand,
     Kind,
@@ -325,7 +326,7 @@ class ToolsTest(TestCase):
             [row.pitch for row in step_grid(named, first_bar=1, last_bar=1, step_ticks=240).rows][:2],
             [36, 38],
         )
-        self.assertEqual(steps.read_name("bass.drum", named), 36)
+        self.assertEqual(read_name("bass.drum", named), 36)
         self.assertEqual(part_from_json(part_to_json(named)), named)
         self.assertNotIn("lanes", part_to_json(part))
         self.assertEqual(name_lanes(named, "").lanes, ())
@@ -342,51 +343,6 @@ class ToolsTest(TestCase):
         split = hands.split_hands(melody(), ALL, at_pitch=65).part
         self.assertTrue(all((n.hand is Hand.RIGHT) is (n.pitch >= 65) for n in split.notes))
         self.assertRaises(ValueOutOfRange, hands.split_hands, beat(), ALL, at_pitch=60)
-
-
-class StepsTest(TestCase):
-    def write(self, text: str, part: Part | None = None, **more: int) -> steps.Steps:
-        values = {"at_tick": 0, "value_ticks": 240, "velocity": 70} | more
-        return steps.write_steps(part or melody().with_notes(()), text, hand=Hand.RIGHT, **values)
-
-    def test_names_octaves_chords_rests_and_holds(self) -> None:
-        """Without an octave a name is the nearest: B after C4 lies below it, G after E above."""
-        for text, expected in (
-            ("C4 B", [(0, 240, 60), (240, 240, 59)]),
-            ("E4 G", [(0, 240, 64), (240, 240, 67)]),
-            ("F#3 - Bb", [(0, 240, 54), (480, 240, 58)]),
-            ("C4+E+G _ _", [(0, 720, 60), (0, 720, 64), (0, 720, 67)]),
-            ("Cb4 B#3", [(0, 240, 59), (240, 240, 60)]),
-            ("C4 - _", [(0, 240, 60)]),
-        ):
-            with self.subTest(text):
-                written = self.write(text)
-                found = [(n.onset_tick, n.length_tick, n.pitch) for n in written.edited.part.notes]
-                self.assertEqual(found, expected)
-                self.assertEqual(written.next_tick, 240 * len(text.split()))
-                self.assertEqual(written.edited.selected, frozenset(range(len(expected))))
-
-    def test_a_step_takes_the_place_of_a_note_of_its_pitch_and_leaves_others(self) -> None:
-        part = melody()
-        written = self.write("C4", part, value_ticks=480, velocity=11).edited.part
-        self.assertEqual(len(written.notes), len(part.notes))
-        self.assertEqual((written.notes[0].velocity, written.notes[1]), (11, part.notes[1]))
-
-    def test_lanes_of_the_kit(self) -> None:
-        drums = beat().with_notes(())
-        written = self.write("kick+hat hat snare+open.hat", drums).edited.part
-        found = [(n.onset_tick, n.pitch) for n in written.notes]
-        self.assertEqual(found, [(0, 36), (0, 42), (240, 42), (480, 38), (480, 46)])
-        self.assertEqual({n.length_tick for n in self.write("kick _ _", drums).edited.part.notes}, {60})
-
-    def test_what_is_no_step_is_refused_and_named(self) -> None:
-        for text in ("H4", "C4 zap", "C44", "C4+", "+", "4"):
-            with self.subTest(text), self.assertRaises((UnknownName, ValueOutOfRange)):
-                self.write(text)
-        for wrong in ({"value_ticks": 0}, {"at_tick": -1}):
-            self.assertRaises(ValueOutOfRange, self.write, "C4", **wrong)
-        self.assertRaises(ValueOutOfRange, self.write, " ")
-        self.assertRaises(UnknownName, self.write, "triangle", beat())
 
 
 class PickingTest(TestCase):

@@ -5,12 +5,16 @@ import json
 from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
+
 from ear.assess import Assessment, assess
 from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.taking import standing_of
 from ear.findings.finding import Finding
 from ear.findings.kind import Tone
+from ear.findings.progress_rules import more_notes
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
+from ear.findings.standing import Standing
 from ear.findings.table import TABLE
 from ear.labels import Conventions, Values
 from ear.matching.match import match
@@ -19,7 +23,7 @@ from ear.measuring.figures import WhyNot
 from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import Part, Take, TakeNote
-from ear.players.robot import Habits, Jump, play
+from ear.players.robot import Habits, Jump, TempoChange, play
 from ear.words.reader import ENGLISH, Reader
 from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
@@ -183,6 +187,42 @@ class EarNotesTest(TestCase):
                         self.assertNotRegex(said(finding, to, ENGLISH), r"[{}]")
                         self.assertRegex(said(finding, to, shouting), r"^<.*>$")
 
+    def test_without_a_click_ones_own_time_is_told_and_no_click(self) -> None:
+        for part in (melody(bars=8), beat(bars=8)):
+            for habits in (
+                Habits(spread_ms=6, tempo_ratio=0.8),
+                Habits(spread_ms=6, tempo_changes=(TempoChange(bar=8, ratio=1.3, glides=True),)),
+            ):
+                found = assess(part, play(part, habits, seed=1), has_click=False)
+                told = [said(f, FOR_STUDENT, ENGLISH) for f in everything(found)]
+                self.assertFalse([words for words in told if "click" in words], told)
+                self.assertTrue(
+                    [words for words in told if words.startswith("You kept your own time at ")], told
+                )
+                self.assertEqual(found.facts.slips, ())
+        steady = assess(
+            melody(bars=8),
+            play(melody(bars=8), Habits(spread_ms=6, tempo_ratio=0.8), seed=1),
+            has_click=False,
+        )
+        bpm = 0.8 * melody().tempos.first_bpm
+        played = steady.facts.figures.played_bpm
+        self.assertAlmostEqual(played, bpm, delta=0.5)
+        self.assertIn(
+            f"own time at {played:.1f}".removesuffix(".0"),
+            said(steady.judgement.praise[0], FOR_STUDENT, ENGLISH),
+        )
+
+    def test_a_place_is_told_with_how_often_and_not_of_chance(self) -> None:
+        part = beat(bars=8)
+        late = Habits(late_places=((0, 60),), spread_ms=4)
+        found = next(f for f in everything(heard(part, late)) if f.code == "place_late")
+        self.assertEqual((found.values["count"], found.values["of"]), (8, 8))
+        self.assertIn("8 of 8 times", said(found, FOR_STUDENT, ENGLISH))
+        chance = [heard(part, Habits(spread_ms=40), seed) for seed in range(30)]
+        told = [f for take in chance for f in everything(take) if f.code.startswith("place_")]
+        self.assertLessEqual(len(told), 3)
+
     def test_names_and_plurals_are_the_readers(self) -> None:
         wrong = Finding(
             code="wrong_key", size=1, unit="notes", bars=(2, 2),
@@ -199,7 +239,9 @@ class EarNotesTest(TestCase):
             self.assertIn(words, said(finding, FOR_TEACHER, ENGLISH))
         place = {"size": 43.4, "count": 21, "beat": 1, "into": 240, "beat_ticks": 720, "compound": 1}
         late = Finding(code="place_late", size=43.4, unit="ms", values=place)
-        self.assertEqual(said(late, FOR_TEACHER, ENGLISH), "Quaver 2 of beat 1 comes 43 ms late, 21 times.")
+        self.assertEqual(
+            said(late, FOR_TEACHER, ENGLISH), "Quaver 2 of beat 1 comes 43 ms late, 21 of 21 times."
+        )
         american = Reader(conventions=Conventions(values=Values.AMERICAN))
         self.assertIn("Eighth note 2 of beat 1", said(late, FOR_TEACHER, american))
 
@@ -237,11 +279,16 @@ class FairnessTest(TestCase):
         )
 
 
+def standings(*takes: Assessment) -> list[Standing]:
+    """How takes stood, the last one first."""
+    return [found for take in takes if (found := standing_of(take.facts)) is not None]
+
+
 class ProgressTest(TestCase):
     def told(self, before: Habits, now: Habits, part: Part | None = None) -> set[str]:
         part = part or two_hands(bars=12)
         first = heard(part, before, seed=1)
-        found = assess(part, play(part, now, seed=2), before=standing_of(first.facts))
+        found = assess(part, play(part, now, seed=2), before=standings(first))
         return {f.code for f in everything(found) if f.code.startswith("improved")}
 
     def test_each_sort_of_progress_is_told(self) -> None:
@@ -261,6 +308,33 @@ class ProgressTest(TestCase):
                 with self.subTest(part=part.kind, spread=spread):
                     self.assertEqual(self.told(habits, habits, part), set())
 
+    def wrong(self, part: Part, wrong: int, *before: Assessment) -> Assessment:
+        """So many notes a semitone off."""
+        notes = [replace(n, pitch=n.pitch + (k < wrong)) for k, n in enumerate(part.notes)]
+        return assess(part, play(part.with_notes(notes), Habits(), seed=1), before=standings(*before))
+
+    def test_three_takes_that_grow_are_told_where_no_step_is(self) -> None:
+        part = melody_in_eighths(bars=5).with_notes(melody_in_eighths(bars=5).notes[:35])
+        for course, told in (((5, 3, 1), True), ((5, 5, 3), False), ((5, 2, 3), False), ((4, 3, 1), False)):
+            first = self.wrong(part, course[0])
+            second = self.wrong(part, course[1], first)
+            third = self.wrong(part, course[2], second, first)
+            self.assertFalse([f for f in everything(second) if f.code.startswith("improved")])
+            found = [
+                said(f, FOR_TEACHER, ENGLISH) for f in everything(third) if f.code.startswith("improved")
+            ]
+            self.assertEqual(found, ["More notes right in each of three takes: 30, 32, now 34 of 35."] * told)
+
+    def test_takes_alike_are_called_better_by_chance_once_in_forty_at_most(self) -> None:
+        """Of counts alone, which is all that the rule is told."""
+        random = np.random.default_rng(1)
+        plain = Standing(target=35, matched=35, linked=35, slips=0, bias_ms=0.0, spread_ms=10.0)
+        for share in (0.03, 0.06, 0.1, 0.2, 0.3):
+            right = random.binomial(plain.target, 1.0 - share, (20_000, 3)).tolist()
+            stood = [[replace(plain, matched=m) for m in one] for one in right]
+            told = [more_notes(now, earlier) for now, *earlier in stood]
+            self.assertLess(sum(map(bool, told)) / len(told), 0.026, share)
+
     def test_stored_facts_say_how_their_take_stood(self) -> None:
         for habits in (Habits(spread_ms=12, wrong_keys=0.1, jumps=(Jump(bar=4, quarters=1.5),)), Habits()):
             facts = heard(two_hands(), habits).facts
@@ -272,7 +346,7 @@ class ProgressTest(TestCase):
         self.assertEqual(self.told(Habits(spread_ms=8), Habits(spread_ms=25, wrong_keys=0.2)), set())
         first = heard(melody(), Habits(wrong_keys=0.3))
         found = assess(
-            two_hands(), play(two_hands(), Habits(), seed=1), before=standing_of(first.facts)
+            two_hands(), play(two_hands(), Habits(), seed=1), before=standings(first)
         )  # fmt: skip
         self.assertFalse([f for f in everything(found) if f.code.startswith("improved")])
 

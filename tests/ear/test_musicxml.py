@@ -1,6 +1,7 @@
 """MusicXML out and in: nothing is lost, others can read it, strangers' files do no harm."""
 
 import io
+import json
 import re
 import zipfile
 from contextlib import suppress
@@ -15,6 +16,7 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from ear.editing import velocities
+from ear.editing.bars import delete_bars, repeat_bars
 from ear.editing.edited import ALL
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.picking import pick
@@ -24,6 +26,7 @@ from ear.formats.account import Lost
 from ear.formats.importing import OpenedFile, open_file
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.musicxml.levels import Levels
+from ear.formats.part_json import part_from_json, part_to_json
 from ear.labels import PLAIN
 from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.mei import mei_of
@@ -40,6 +43,7 @@ from ear.notes import (
     Section,
     TempoChange,
     TempoMap,
+    folded,
     ornaments_of,
     spell,
 )  # fmt: skip
@@ -364,6 +368,21 @@ def ending(number: str, *, closes: bool) -> str:
     return f'<barline location="{side}"><ending number="{number}" type="{kind}"/>{repeat}</barline>'
 
 
+def with_endings() -> Part:
+    """C D | C E | F, and from the sign over F once more."""
+    measures = (
+        f"<measure>{FORWARD}{note('C')}</measure>"
+        f"<measure>{ending('1', closes=False)}{note('D')}{ending('1', closes=True)}</measure>"
+        f"<measure>{ending('2', closes=False)}{note('E')}{ending('2', closes=True)}</measure>"
+        f"<measure><sound segno='s'/>{note('F')}<sound dalsegno='s'/></measure>"
+    )
+    return read_musicxml(document(measures)).parts[0].part
+
+
+def sounding(part: Part) -> list[tuple[int, ...]]:
+    return [(n.onset_tick, n.length_tick, n.pitch, n.velocity) for n in part.notes]
+
+
 class ReadingTest(TestCase):
     def letters(self, measures: str) -> str:
         part = read_musicxml(document(measures)).parts[0].part
@@ -393,6 +412,65 @@ class ReadingTest(TestCase):
         for measures, order in table:
             with self.subTest(order):
                 self.assertEqual(self.letters(measures), order)
+
+    def test_the_written_form_is_kept_and_written_again(self) -> None:
+        bars = {step: f"<measure>{{}}{note(step, 8)}{{}}</measure>" for step in "CDEFGA"}
+
+        def bar(step: str, before: str = "", behind: str = "") -> str:
+            return bars[step].format(before, behind)
+
+        first, second = ((ending(k, closes=False), ending(k, closes=True)) for k in "12")
+        table = (
+            (bar("C") + bar("D", behind=REPEAT) + bar("E"), "CDCDE", 3),
+            (bar("C") + bar("D", FORWARD, REPEAT.replace("/></bar", ' times="3"/></bar')) + bar("E"), "CDDDE", 3),
+            (bar("C", FORWARD) + bar("D", *first) + bar("E", *second) + bar("F", behind=REPEAT) + bar("G"), "CDCEFFG", 5),
+            (bar("C") + bar("D", behind="<sound fine='yes'/>") + bar("E", behind="<sound dacapo='yes'/>"), "CDECD", 3),
+            (
+                bar("C") + bar("D", "<sound segno='s'/>", "<sound tocoda='c'/>") + bar("E", behind="<sound dalsegno='s'/>")
+                + bar("F", "<sound coda='c'/>"),
+                "CDEDF", 4,
+            ),
+        )  # fmt: skip
+        for measures, order, written in table:
+            with self.subTest(order):
+                part = read_musicxml(document(measures)).parts[0].part
+                self.assertEqual("".join("C.D.EF.G.A.B"[n.pitch % 12] for n in part.notes), order)
+                self.assertEqual(part_from_json(json.loads(json.dumps(part_to_json(part)))), part)
+                data = write_musicxml(part)
+                self.assertEqual(data.count(b"<measure"), written)
+                self.assertTrue(schema().validate(etree.fromstring(data)), schema().error_log)
+                again = read_musicxml(data).parts[0].part
+                self.assertEqual((again.notes, again.form), (part.notes, part.form))
+                self.assertEqual(again.tempos.first_bpm, part.tempos.first_bpm)
+
+    def test_what_is_another_the_second_time_is_written_as_it_is_played(self) -> None:
+        measures = f"<measure>{note('C', 8)}</measure><measure>{note('D', 8)}{REPEAT}</measure><measure>{note('E', 8)}</measure>"
+        part = read_musicxml(document(measures)).parts[0].part
+        notes = list(part.notes)
+        for place, change in (
+            (3, {"pitch": 71, "fifth": 5}), (3, {"velocity": 20}), (1, {"length_tick": 2400}), (4, {"length_tick": 960}),
+        ):  # fmt: skip
+            other = part.with_notes([*notes[:place], replace(notes[place], **change), *notes[place + 1 :]])
+            data = write_musicxml(other)
+            # The last bar is not repeated: what is changed there is no other form.
+            self.assertEqual(data.count(b"<measure"), 3 if place == 4 else 5)
+            self.assertEqual(sounding(read_musicxml(data).parts[0].part), sounding(other))
+        # A note that lasts over the repeat each time would be tied into other music.
+        lasting = part.with_notes(
+            replace(n, length_tick=2400) if k in (1, 3) else n for k, n in enumerate(notes)
+        )
+        self.assertIsNone(folded(lasting))
+        self.assertEqual(sounding(read_musicxml(write_musicxml(lasting)).parts[0].part), sounding(lasting))
+        for other in (delete_bars(part, first=2, last=2).part, replace(part, least_bars=6)):
+            self.assertIsNone(folded(other))
+            self.assertEqual(sounding(read_musicxml(write_musicxml(other)).parts[0].part), sounding(other))
+
+    def test_bars_repeated_by_hand_are_written_once(self) -> None:
+        made = repeat_bars(melody(), first=2, last=3, times=1).part
+        data = write_musicxml(made)
+        self.assertEqual(data.count(b"<measure"), len(melody().bars))
+        self.assertEqual(sounding(read_musicxml(data).parts[0].part), sounding(made))
+        self.assertEqual(made.form and made.form.passages, ((4, 2, True),))
 
     def test_what_an_instrument_that_transposes_reads_is_written_as_it_sounds(self) -> None:
         bar = (

@@ -8,12 +8,12 @@ from unittest import TestCase
 from hypothesis import given, settings
 
 from ear.editing.key_chain import KeyOrder, key_chain
-from ear.editing.steps import read_name
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.labels import Conventions, LabelKind, Values
 from ear.labels.chord_cards import chord_cards, chord_names
 from ear.labels.counting import counts, movements, syllable
-from ear.labels.typing_keys import keyboard_layout, layout_of
+from ear.labels.typed_names import read_name
+from ear.labels.typing_keys import HALVES, keyboard_layout, layout_of, reach, two_hand_layout
 from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
 from ear.notation.written import fills_its_bars, write_out
@@ -23,7 +23,7 @@ from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from tests.ear.parts import beat, melody, two_hands
-from tests.ear.test_musicxml import parts
+from tests.ear.test_musicxml import parts, with_endings
 
 
 def spelled(*spans: tuple[int, int], meter: tuple[int, int] = (4, 4)) -> str:
@@ -103,6 +103,18 @@ class EngravingTest(TestCase):
         for thread in threads:
             thread.join()
         self.assertEqual(set(drawn), {notation_svg(melody(), width=700)})
+
+    def test_what_is_played_again_is_engraved_once_with_its_signs(self) -> None:
+        part = with_endings()
+        mei = mei_of(part, as_written=True)
+        for sign in (
+            'left="rptstart"', 'right="rptend"', '<ending n="1">', '<ending n="2">', 'func="segno"', 'func="dalSegno"',
+        ):  # fmt: skip
+            self.assertEqual(mei.count(sign), 1, sign)
+        changed = part.with_notes([replace(part.notes[0], velocity=1), *part.notes[1:]])
+        for drawn, bars in ((mei, 4), (mei_of(part), 6), (mei_of(changed, as_written=True), 6)):
+            self.assertEqual(drawn.count("<measure"), bars)
+        self.assertIn("<svg", notation_svg(part, width=700, as_written=True))
 
     def test_labels_stand_in_it(self) -> None:
         part = five_finger(Tonic.named("D"))
@@ -220,6 +232,27 @@ class LabelsTest(TestCase):
             self.assertGreaterEqual(set(layout_of(part).values()), {n.pitch for n in part.notes})
         right, left = layout_of(beat()), layout_of(beat(), left_handed=True)
         self.assertEqual((right["KeyJ"], right["KeyF"]), (left["KeyF"], left["KeyJ"]))
+
+    def test_it_is_said_what_typing_keys_reach_and_what_would_reach_more(self) -> None:
+        part = two_hands(bars=8)
+        found = reach(part)
+        assert found is not None
+        own = set(layout_of(part).values())
+        self.assertEqual(found.as_they_lie, sum(n.pitch in own for n in part.notes))
+        self.assertEqual(found.by_two_hands, len(part.notes))
+        self.assertTrue(found.as_they_lie <= found.from_best < found.by_two_hands)
+        best = set(keyboard_layout(found.best, fifths=part.fifths).values())
+        self.assertEqual(found.from_best, sum(n.pitch in best for n in part.notes))
+        layout = two_hand_layout(part)
+        for hand, rows in HALVES.items():
+            keys = [key for row in rows for key in row if key in layout]
+            pitches = [layout[key] for key in keys]
+            self.assertEqual(pitches, sorted({n.pitch for n in part.notes if n.hand is hand}))
+        wide = part.with_notes(
+            replace(part.notes[0], onset_tick=240 * k, pitch=30 + k, fifth=None) for k in range(60)
+        )
+        self.assertEqual(len(two_hand_layout(wide)), 15 if wide.notes[0].hand else 30)
+        self.assertIsNone(reach(beat()))
 
     def test_each_lane_has_a_key_of_its_own_that_no_part_changes(self) -> None:
         plain = layout_of(beat().with_notes(()))

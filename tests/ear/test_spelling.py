@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 from music21 import corpus
 
 from ear.editing.key_chain import KeyOrder, key_chain
-from ear.editing.steps import write_steps
 from ear.editing.transpose import to_key, transpose
 from ear.errors import ValueOutOfRange
 from ear.formats.importing import open_file
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
+from ear.formats.plain_text import read_lines
 from ear.formats.smf_writing import write_part
 from ear.labels.chord_cards import chord_cards, chord_names
 from ear.labels.conventions import PLAIN
@@ -133,11 +133,9 @@ class PatternsTest(TestCase):
 
 class PartsTest(TestCase):
     def test_what_is_typed_or_imported_stays_as_it_is(self) -> None:
-        part = write_steps(
-            melody(bars=1).with_notes(()), "C#5 Db5 E#4 Fb4 Bbb3", at_tick=0, value_ticks=480, velocity=80
-        )
-        self.assertEqual(letters(part.edited.part), "C♯ D♭ E♯ F♭ B♭♭")
-        back = read_musicxml(write_musicxml(part.edited.part, title="T")).parts[0].part
+        part = read_lines(melody(bars=1).with_notes(()), "C#5 Db5 E#4 Fb4 Bbb3")
+        self.assertEqual(letters(part.part), "C♯ D♭ E♯ F♭ B♭♭")
+        back = read_musicxml(write_musicxml(part.part, title="T")).parts[0].part
         self.assertEqual(letters(back), "C♯ D♭ E♯ F♭ B♭♭")
 
     def test_a_name_goes_along_into_another_key_and_over_octaves(self) -> None:

@@ -194,12 +194,15 @@ class FlagBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SectionName:
-    """The name of a section over the bar with which it begins, and its tempo where that is another one; either may
+    """The name of a section over the bar with which it begins, and its tempo where that is another one; any of them may
     stand alone."""
 
     name: str
     bpm: float | None
     """Quarter notes a minute."""
+    written: int | None
+    """The written bar that is played there, where the music goes back or on to another."""
+    is_again: bool
     x: float
     y: float
 

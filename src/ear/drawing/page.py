@@ -26,7 +26,7 @@ from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.crowding import arranged, with_chords_fingered
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
-from ear.drawing.rows import RowBox, over_bars, rows_of
+from ear.drawing.rows import OverBar, RowBox, over_bars, rows_of
 from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
 from ear.drawing.strips import drift_strip, weight_strip
 from ear.drawing.verdicts import (
@@ -43,6 +43,7 @@ from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
+from ear.notes.recent import of_the_same_part
 from ear.staves import octave_shift, staves_of  # fmt: skip
 
 MARGIN_TOP = 36.0
@@ -84,8 +85,8 @@ class _Drawer:
     faded: frozenset[str] = frozenset()
     """Notes that are not looked at, by their ids."""
 
-    over_bar: dict[int, tuple[str, float | None]] = field(default_factory=dict)
-    """Of each bar with which a section or a tempo begins, what stands over it."""
+    over_bar: dict[int, OverBar] = field(default_factory=dict)
+    """Of each bar with which a section, a tempo or a repeat begins, what stands over it."""
 
     def __post_init__(self) -> None:
         self.over_bar = over_bars(self.part)
@@ -214,7 +215,7 @@ class _Drawer:
 
     def _section_names(self, box: RowBox, *, y: float) -> tuple[SectionName, ...]:
         return tuple(
-            SectionName(name=self.over_bar[bar.number][0], bpm=self.over_bar[bar.number][1], x=bar.x, y=y)
+            SectionName(**self.over_bar[bar.number]._asdict(), x=bar.x, y=y)
             for bar in box.bars
             if bar.number in self.over_bar
         )
@@ -380,6 +381,7 @@ def page_view(
     )
 
 
+@of_the_same_part
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:
     """The rows of a part's page, empty yet."""
     keys = {part.fifths, *(s.fifths for s in part.sections if s.fifths is not None)}

@@ -1,5 +1,6 @@
 """From a place on the page back to the music: what a click on the staff means."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ear.drawing.boxes import PageRow, PageView
@@ -42,6 +43,22 @@ def place_at(
     if hand is None and has_hands:
         hand = part.notes[0].hand
     return Place(tick=tick, pitch=pitch, hand=hand)
+
+
+def heights(
+    part: Part, row: PageRow, pitches: Iterable[int], *, kit: KitMap = STANDARD_KIT
+) -> dict[int, float]:
+    """Where pitches stand in a row of a part's page, in px from the row's top: a lane's, or the line or space that the key
+    gives to a key, on the staff whose range it is in."""
+    staves = staves_at(part, row.box.start_tick, staves=staves_of(part, kit=kit))
+    inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
+    shifts = [octave_shift(staves, k, inside) for k in range(len(row.staves))]
+    found = {}
+    for pitch in pitches:
+        place = staves.place(pitch, hand=None)
+        step = place.step + shifts[place.staff]
+        found[pitch] = row.staves[place.staff].lines[-1] - step * SPACE / 2
+    return found
 
 
 def _middle(row: PageRow, staff: int) -> float:

@@ -4,9 +4,10 @@ All lengths on the page are in px of the drawing's own viewBox.
 """
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ear.measuring.grid import grid_step
-from ear.notes import Bar, Part
+from ear.notes import Bar, Part, folded
 from ear.units import TICKS_PER_QUARTER
 
 PX_PER_GRID = {480: 44.0, 240: 27.0, 160: 20.0, 120: 16.5, 80: 12.0}
@@ -103,17 +104,31 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
     return rows
 
 
-def over_bars(part: Part) -> dict[int, tuple[str, float | None]]:
-    """Names of sections, and tempos in quarters a minute, by the bars that they begin with. Where the tempo bends all
-    along, as in what was recorded freely, only sections say theirs."""
+class OverBar(NamedTuple):
+    """What stands over a bar: a section's name, a tempo in quarters a minute, the written bar that it goes on with."""
+
+    name: str = ""
+    bpm: float | None = None
+    written: int | None = None
+    is_again: bool = False
+    """Was that written bar played before?"""
+
+
+def over_bars(part: Part) -> dict[int, OverBar]:
+    """Names of sections, tempos, and where the written form goes back or on, by the bars that they begin with. Where the
+    tempo bends all along, as in what was recorded freely, only sections say theirs."""
     changes = part.tempos.changes
-    found: dict[int, tuple[str, float | None]] = {s.bar: (s.name, None) for s in part.sections}
-    if len(changes) == 1:
-        return found
-    bars = {bar.start_tick: bar.number for bar in part.bars}
-    if len(changes) <= len(bars):
-        found = {bars[c.tick]: ("", None) for c in changes if c.tick in bars} | found
-    return {
-        number: (name, part.tempos.bpm_at(part.meters.bar(number).start_tick))
-        for number, (name, _) in found.items()
-    }
+    found = {s.bar: OverBar(name=s.name) for s in part.sections}
+    if len(changes) > 1:
+        bars = {bar.start_tick: bar.number for bar in part.bars}
+        if len(changes) <= len(bars):
+            found = {bars[c.tick]: OverBar() for c in changes if c.tick in bars} | found
+        found = {
+            number: over._replace(bpm=part.tempos.bpm_at(part.meters.bar(number).start_tick))
+            for number, over in found.items()
+        }
+    if part.form is not None and folded(part) is not None:
+        for played, written, is_again in part.form.passages:
+            over = found.get(played, OverBar())
+            found[played] = over._replace(written=written, is_again=is_again)
+    return found

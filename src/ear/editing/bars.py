@@ -19,7 +19,9 @@ from ear.notes import (  # fmt: skip
     Section,
     TempoChange,
     TempoMap,
+    WrittenForm,
 )
+from ear.notes.form import TIMES_MOST
 from ear.units import TICKS_PER_DIVISION
 
 BARS_MOST = 400
@@ -188,8 +190,12 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
 
 
 def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
-    """Play bars so many times more, right behind themselves."""
-    return copy_bars(part, first=first, last=last, before=last + 1, times=times)
+    """Play bars so many times more, right behind themselves; written once, with a sign, where nothing else was repeated."""
+    made = copy_bars(part, first=first, last=last, before=last + 1, times=times)
+    if part.form is not None or times >= TIMES_MOST:
+        return made
+    form = WrittenForm.repeating(bars=len(part.bars), first=first, last=last, times=times + 1)
+    return replace(made, part=replace(made.part, form=form))
 
 
 def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
@@ -368,5 +374,6 @@ def _made(
         tempos=tempos,
         sections=tuple(sections),
         least_bars=max(1, len(meters)),
+        form=None,
     )
     return Edited(part=made, selected=frozenset())

@@ -17,15 +17,20 @@ def drag(
     there. As far as all of them can go."""
     if not selection:
         return Edited(part=part, selected=selection)
-    moved = move(part, selection, ticks=ticks)
+    stepped = _by_steps(part, selection, steps, kit)
+    return move(stepped.part, stepped.selected, ticks=ticks)
+
+
+def _by_steps(part: Part, selection: Selection, steps: int, kit: KitMap) -> Edited:
+    """A note is written as it was before it went to another time: by its name there, which is known already."""
     if not steps:
-        return moved
+        return Edited(part=part, selected=selection)
     if part.instrument.has_lanes:
-        return changed(moved.part, moved.selected, lambda n: n.at_pitch(_lane(n.pitch, steps, kit)))
-    picked = [moved.part.notes[i] for i in chosen(moved.part, moved.selected)]
-    while steps and any(not PITCH_MIN <= _stepped_pitch(moved.part, n, steps) <= PITCH_MAX for n in picked):
+        return changed(part, selection, lambda n: n.at_pitch(_lane(n.pitch, steps, kit)))
+    picked = [part.notes[i] for i in chosen(part, selection)]
+    while steps and any(not PITCH_MIN <= _stepped_pitch(part, n, steps) <= PITCH_MAX for n in picked):
         steps -= 1 if steps > 0 else -1
-    return changed(moved.part, moved.selected, lambda n: _stepped(moved.part, n, steps))
+    return changed(part, selection, lambda n: _stepped(part, n, steps))
 
 
 def _stepped(part: Part, note: Note, steps: int) -> Note:

@@ -5,12 +5,21 @@ from dataclasses import replace
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Note, Ornament, Part, ornaments_of
+from ear.patterns.lines import VELOCITY
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
 
 def add(part: Part, note: Note) -> Edited:
     """Add a note in; it is the one selected."""
     return rebuilt(part, [*((n, False) for n in part.notes), (note, True)])
+
+
+def strength_near(part: Part, tick: int, hand: Hand | None) -> int:
+    """How strong a new note is: as the one before it in its hand; a first one as the next; alone as patterns have it."""
+    own = [n for n in part.notes if n.hand is hand]
+    before = [n for n in own if n.onset_tick <= tick]
+    near = before[-1] if before else own[0] if own else None
+    return near.velocity if near is not None else VELOCITY
 
 
 def delete(part: Part, selection: Selection) -> Edited:

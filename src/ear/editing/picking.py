@@ -2,7 +2,7 @@
 
 from ear.editing.cleaning import Trouble, off_grid, troubles
 from ear.editing.edited import Selection
-from ear.notes import STANDARD_KIT, Hand, KitMap, Part
+from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN
 
 
@@ -39,6 +39,22 @@ def pick(
         and (off is None or i in off)
         and (wrong is None or i in wrong)
     )
+
+
+def whole_bars(part: Part, selection: Selection) -> Selection:
+    """All notes of the bars in which the picked ones begin."""
+    bars = {int(part.bar_of_note[i]) for i in selection if i < len(part.notes)}
+    return frozenset(i for i in range(len(part.notes)) if int(part.bar_of_note[i]) in bars)
+
+
+def alike(part: Part, selection: Selection, *, kit: KitMap = STANDARD_KIT) -> Selection:
+    """All notes of the hands, or of a kit the lanes, that the picked ones have."""
+
+    def own(note: Note) -> object:
+        return kit.lane(note.pitch).name if part.instrument.has_lanes else note.hand
+
+    wanted = {own(part.notes[i]) for i in selection if i < len(part.notes)}
+    return frozenset(i for i, note in enumerate(part.notes) if own(note) in wanted)
 
 
 def next_note(part: Part, selection: Selection, *, forward: bool = True) -> Selection:

@@ -55,11 +55,13 @@ def plan(
     *,
     strength: float = 1.0,
     lengths: bool = False,
+    off_by_more_ms: float = 0.0,
 ) -> tuple[Move, ...]:
     """Moves of the selected notes (all, if none is selected), those that stay included.
 
     `strength` 0 to 1: the share of the way to the line. With `lengths`, ends go to lines, too.
-    Lines are counted in each bar anew. Raises ValueOutOfRange for another strength.
+    Notes no further from their line than `off_by_more_ms` are left out, and stay as they were played. Lines are counted in
+    each bar anew. Raises ValueOutOfRange for another strength.
     """
     if not 0.0 <= strength <= 1.0:
         raise ValueOutOfRange("strength_0_1_not", strength=f"{strength:g}")
@@ -67,6 +69,9 @@ def plan(
     for i in sorted(chosen(part, selection)):
         note = part.notes[i]
         line, gap, off = _nearest(part, grid, note.onset_tick)
+        off_s = part.tempos.second_at(note.onset_tick) - part.tempos.second_at(line)
+        if off_by_more_ms and 1000.0 * abs(off_s) <= off_by_more_ms:
+            continue
         to = note.onset_tick + round(strength * (line - note.onset_tick))
         length = note.length_tick
         if lengths:

@@ -127,8 +127,17 @@ class SlipFact:
     beats: float
     row: int | None = None
     """The first row after it; None where it is not known."""
-    is_guess: bool = False
-    """The music is alike there: it may as well have been elsewhere."""
+    could_land: tuple[int, ...] = ()
+    """The music is alike there, and it may as well have been before each of these target notes, the first of their
+    moments. Empty where it was nowhere else."""
+    is_told: bool = False
+    """A teacher has said which of them."""
+
+    @property
+    def landed(self) -> int | None:
+        """Where among those it is told; None where its place is known."""
+        before = [n for n in self.could_land if self.row is not None and n <= self.row]
+        return before[-1] if before else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

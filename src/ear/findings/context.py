@@ -15,6 +15,7 @@ from ear.measuring.fairness import Imprint
 from ear.measuring.figures import Ints
 from ear.measuring.measures import Measures
 from ear.notes import Bar, KitMap, Part, Take
+from ear.notes.ending import Ending
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -27,14 +28,15 @@ class Context:
     match: Match
     measures: Measures
     kit: KitMap
-    before: Standing | None = None
-    """The player's take before this one."""
+    before: tuple[Standing, ...] = ()
+    """The player's takes before this one, the last first."""
     others: tuple[tuple[str, Imprint], ...] = ()
     """Takes of others, each with whose it is."""
     pace: tuple[float, float] | None = None
     """Of a free exercise without a click the tempos at the beginning and the end, where they bend."""
     free: FreeFacts | None = None
     in_time: float = 1.0
+    ending: Ending = Ending.STOPPED
     recorded: Take
     """As it came; `take` is without an even bend of its tempo."""
 

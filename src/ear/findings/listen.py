@@ -20,6 +20,7 @@ from ear.matching.outcome import Match
 from ear.measuring.fairness import Imprint
 from ear.measuring.measures import Measures
 from ear.notes import STANDARD_KIT, KitMap, Part, Take
+from ear.notes.ending import Ending
 
 RULES = (
     *note_rules.RULES, *tempo_rules.RULES, *time_rules.RULES, *touch_rules.RULES, *pedal_rules.RULES, *fairness_rules.RULES, *progress_rules.RULES,
@@ -40,22 +41,23 @@ def listen(
     measures: Measures,
     *,
     kit: KitMap = STANDARD_KIT,
-    before: Standing | None = None,
+    before: Sequence[Standing] = (),
     others: Sequence[tuple[str, Imprint]] = (),
     pace: tuple[float, float] | None = None,
     free: FreeFacts | None = None,
     in_time: float = 1.0,
     recorded: Take | None = None,
+    ending: Ending = Ending.STOPPED,
 ) -> tuple[Finding, ...]:
     """All that the rules find, whatever it is worth; in order of the rules.
 
-    `before` is how the player's last take stood; `others` are takes of others, with whose they are. `pace` are tempos at
+    `before` is how the player's takes before it stood, the last first; `others` are takes of others, with whose they are. `pace` are tempos at
     the beginning and the end where they bend; `free` is known of an exercise without a target part. `recorded` is the
     take before a bend of its tempo was taken out.
     """
     context = Context(
-        part=part, take=take, match=match, measures=measures, kit=kit, before=before, others=tuple(others), pace=pace,
-        free=free, in_time=in_time, recorded=recorded or take,
+        part=part, take=take, match=match, measures=measures, kit=kit, before=tuple(before), others=tuple(others), pace=pace,
+        free=free, in_time=in_time, recorded=recorded or take, ending=ending,
     )  # fmt: skip
     rules = RULES if free is None else FREE_RULES
     return tuple(finding for rule in rules for finding in rule(context))

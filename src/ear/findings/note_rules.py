@@ -123,12 +123,15 @@ def missed_notes(c: Context) -> Iterator[Finding]:
     last_played = int(c.linked[-1])
     if c.measures.unplayed_bars_at_end:
         bars = c.measures.unplayed_bars_at_end
+        values: dict[str, str | int | float] = {"count": bars, "after": c.bar_of(last_played)}
+        if c.ending.is_mishap:
+            values["ending"] = c.ending.value
         yield c.finding(
-            "unfinished",
+            "cut_off" if c.ending.is_mishap else "unfinished",
             size=bars,
             unit="bars",
             rows=[i for i in missed if i > last_played],
-            values={"count": bars, "after": c.bar_of(last_played)},
+            values=values,
         )
         missed = [i for i in missed if i <= last_played]
     skipped = [

@@ -1,28 +1,46 @@
-"""Ear notes about what is better than in the take before, by more than chance."""
+"""Ear notes about what is better than in the take before, by more than chance; and what grows from take to take.
+
+Of right notes two things are told: a step up from the take before, and three takes in a row of which each has more than
+the one before. The step has to be larger where there are three takes to be told of, so that both together are told by
+chance no more often: of takes that are all alike, one in forty at most.
+"""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from itertools import takewhile
 
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER, Standing
 
-ERRORS = 2.25
-"""Standard errors of a difference below which it is chance, not progress."""
+ERRORS, ERRORS_OF_STEP = 2.25, 2.5
+"""Standard errors of a difference below which it is chance, not progress; of a step that is the last of several takes."""
+ERRORS_OF_THREE = 1.7
+"""Of three takes that rise evenly, their common standard errors from the first to the last: that they do is half the
+evidence."""
+EVENLY = 0.2
+"""Of the rise, by which the take between may be off its middle."""
+NOTES_GAINED_LEAST_OF_THREE = 4
 NOTES_GAINED_LEAST = 3
 LEAD_GAINED_LEAST_MS = 8.0
 
 
 def improved(c: Context) -> Iterator[Finding]:
     """Each gain with its size against the spread."""
-    before, now = c.before, Standing.of(c.match, c.measures)
-    if before is None or before.target != now.target or not before.linked or not now.linked:
+    now = Standing.of(c.match, c.measures)
+    earlier = list(takewhile(lambda one: one.target == now.target and one.linked, c.before[:2]))
+    if not earlier or not now.linked:
         return
-    gained = now.matched - before.matched
-    if gained >= max(NOTES_GAINED_LEAST, ERRORS * math.hypot(before.matched_error, now.matched_error)):
+    before = earlier[0]
+    code = more_notes(now, earlier)
+    if code is not None:
+        first = before if code == "improved_notes" else earlier[-1]
         yield c.finding(
-            "improved_notes", size=gained, unit="notes", bars=c.whole(),
-            values={"count": gained, "of": now.target, "now": now.matched, "before": before.matched},
+            code, size=now.matched - first.matched, unit="notes", bars=c.whole(),
+            values={
+                "count": now.matched - first.matched, "of": now.target, "now": now.matched,
+                "before": before.matched, "start": first.matched,
+            },
         )  # fmt: skip
     if before.slips > now.slips:
         yield c.finding(
@@ -47,6 +65,24 @@ def improved(c: Context) -> Iterator[Finding]:
             "improved_lead", size=nearer, unit="ms", bars=c.whole(),
             values={"before": round(abs(before.bias_ms)), "now": round(abs(now.bias_ms)), "noise": round(noise)},
         )  # fmt: skip
+
+
+def more_notes(now: Standing, earlier: Sequence[Standing]) -> str | None:
+    """The code of what is better about the notes of a take, of the same part as those before it, the last first; None
+    where nothing is."""
+    before, first = earlier[0], earlier[-1]
+    gained = now.matched - before.matched
+    errors = ERRORS if len(earlier) == 1 else ERRORS_OF_STEP
+    if gained >= max(NOTES_GAINED_LEAST, errors * math.hypot(before.matched_error, now.matched_error)):
+        return "improved_notes"
+    if len(earlier) < 2 or not first.matched < before.matched < now.matched:
+        return None
+    rise = now.matched - first.matched
+    share = (first.matched + before.matched + now.matched) / (3 * now.target)
+    noise = math.sqrt(2.0 * now.target * share * (1.0 - share))
+    is_even = abs(before.matched - (first.matched + now.matched) / 2) <= EVENLY * rise
+    is_certain = rise >= max(NOTES_GAINED_LEAST_OF_THREE, ERRORS_OF_THREE * noise)
+    return "improved_notes_thrice" if is_even and is_certain else None
 
 
 RULES = (improved,)

@@ -16,6 +16,10 @@ KEY_DOWN = gettext_noop("{played} for {written}, {interval} down")
 DRUM_FOR = gettext_noop("{played} for {written}")
 A_GUESS = gettext_noop(" A guess: bars are alike there, and it may have been another.")
 GIVE_OR_TAKE = gettext_noop(" ± {error}")
+ENDINGS = {
+    "unplugged": gettext_noop("the instrument was unplugged"), "closed": gettext_noop("the page was closed"),
+    "stalled": gettext_noop("the sound of the computer stood still"),
+}  # fmt: skip
 IN_A_BAR = gettext_noop("bar {bar}, {place}")
 ORNAMENTS = {
     "flam": ngettext_lazy("a flam", "{count} flams"),
@@ -44,6 +48,9 @@ def said(finding: Finding, to: str, reader: Reader) -> str:
 def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
     """What fills the gaps of its sentences: facts in the reader's words."""
     v: dict[str, Any] = dict(finding.values)
+    if "count" in v:
+        # Of what was measured before, all were counted.
+        v.setdefault("of", v["count"])
     if finding.bars:
         v["first"], v["last"] = finding.bars
         v["bars"] = bars_said(finding.bars, reader)
@@ -78,6 +85,8 @@ def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
     for name in ("tempo_first", "tempo_last"):
         if name in v:
             v[name] = half_up(float(v[name]))
+    if "ending" in v:
+        v["why"] = reader.say(ENDINGS[str(v["ending"])], {})
     v["guess"] = reader.say(A_GUESS, {}) if v.get("guess") else ""
     v["give"] = (
         reader.say(GIVE_OR_TAKE, {"error": max(1, half_up(float(v["error"])))}) if "error" in v else ""

@@ -74,13 +74,13 @@ def _time() -> Iterable[Kind]:
         )
     yield Kind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} time.", "{What} comes {size}{give} ms early, {count} times."),
-        student=gettext_noop("{What} comes early each time. Say it aloud while you play and wait for it."),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} of {of} time.", "{What} comes {size}{give} ms early, {count} of {of} times.", by="of"),
+        student=ngettext_lazy("{What} comes early. Say it aloud while you play and wait for it.", "{What} comes early, {count} of {of} times. Say it aloud while you play and wait for it.", by="of"),
     )  # fmt: skip
     yield Kind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} time.", "{What} comes {size}{give} ms late, {count} times."),
-        student=gettext_noop("{What} comes late each time. Lift sooner, so that you are there in time."),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} of {of} time.", "{What} comes {size}{give} ms late, {count} of {of} times.", by="of"),
+        student=ngettext_lazy("{What} comes late. Lift sooner, so that you are there in time.", "{What} comes late, {count} of {of} times. Lift sooner, so that you are there in time.", by="of"),
     )  # fmt: skip
     yield Kind(
         code="passage_early", criterion=TIMING, hue=Hue.EARLY,
@@ -191,6 +191,12 @@ def _notes() -> Iterable[Kind]:
         code="unfinished", takes_all=True,
         teacher=ngettext_lazy("Ends after bar {after}, {count} bar before the end.", "Ends after bar {after}, {count} bars before the end."),
         student=gettext_noop("You stopped after bar {after}. Next time play on to the last bar, whatever happens on the way."),
+    )  # fmt: skip
+    yield Kind(
+        code="cut_off", takes_all=True, tone=Tone.FACT, share=None,
+        teacher=ngettext_lazy("The recording ends after bar {after}, {count} bar before the end: {why}.",
+                              "The recording ends after bar {after}, {count} bars before the end: {why}."),
+        student=gettext_noop("The recording ends after bar {after}: {why}. That was not you; record it once more."),
     )  # fmt: skip
     yield Kind(
         code="doubles", criterion=NOTES, hue=Hue.WRONG,
@@ -343,6 +349,10 @@ def _praise() -> Iterable[Kind]:
         ("well_in_time", gettext_noop("All {of} notes in time, steady to {spread} ms."),
          gettext_noop("Every note is in time, steady to {spread} ms.")),
         ("mostly_in_time", gettext_noop("{count} of {of} notes in time."), gettext_noop("{count} of {of} notes are in time.")),
+        ("well_in_own_time", gettext_noop("All {of} notes in the player’s own time at {bpm}, steady to {spread} ms."),
+         gettext_noop("You kept your own time at {bpm} all through, steady to {spread} ms.")),
+        ("mostly_in_own_time", gettext_noop("{count} of {of} notes in the player’s own time at {bpm}."),
+         gettext_noop("{count} of {of} notes are in your own time at {bpm}.")),
         ("well_notes", gettext_noop("All {of} notes right."), gettext_noop("All {of} notes are right.")),
         ("mostly_notes", gettext_noop("{count} of {of} notes right."), gettext_noop("{count} of {of} notes are right.")),
         ("well_accents", gettext_noop("Accents stand where they are written."),
@@ -350,6 +360,8 @@ def _praise() -> Iterable[Kind]:
         ("well_bars", gettext_noop("{Bars} without a fault."), gettext_noop("{Bars} are just as they should be.")),
         ("improved_notes", gettext_noop("{count} more notes right than in the take before: {now} of {of}, {before} then."),
          gettext_noop("{count} more notes are right than last time: {now} of {of}.")),
+        ("improved_notes_thrice", gettext_noop("More notes right in each of three takes: {start}, {before}, now {now} of {of}."),
+         gettext_noop("From take to take more notes are right: {start}, {before}, now {now} of {of}.")),
         ("improved_flow", gettext_noop("Keeps going: {now} slips, {before} in the take before."),
          gettext_noop("You kept going where you had stopped last time.")),
         ("improved_steadiness",

@@ -137,7 +137,8 @@ def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
 
 
 def places(c: Context) -> Iterator[Finding]:
-    """A place in the bar, for drums together with its lane, that always comes early or late."""
+    """A place in the bar, for drums together with its lane, that comes early or late; of its notes those are counted that do,
+    by half of its size at least."""
     if not c.links:
         return
     tick = c.part.ticks_into_bar[c.linked]
@@ -145,17 +146,21 @@ def places(c: Context) -> Iterator[Finding]:
     lane = c.kit.folds[c.part.pitches[c.linked]] if has_lanes else np.zeros_like(tick)
     place = tick * (PITCH_MAX + 1) + lane
     groups = robust_by_group(place, c.rest)
+    # A few notes may lie close together by chance: how steady the player is, all places tell together.
+    common = robust_spread(c.rest - groups.median[np.searchsorted(groups.group, place)])
     found: list[tuple[float, int, str | None]] = []
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
         name = c.part.lane_name(number % (PITCH_MAX + 1), c.kit) if has_lanes else None
-        if _stands_apart(median, spread, count):
+        if _stands_apart(median, max(spread, common), count):
             found.append((median, number, name))
     for median, number, name in sorted(found, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
         rows = c.linked[place == number].tolist()
-        error = MEDIAN_ERROR * robust_spread(c.rest[place == number]) / math.sqrt(len(rows))
-        values: dict[str, Value] = {"size": median, "count": len(rows), "error": error}
+        own = c.rest[place == number]
+        error = MEDIAN_ERROR * robust_spread(own) / math.sqrt(len(rows))
+        off = int((own * math.copysign(1.0, median) >= abs(median) / 2).sum())
+        values: dict[str, Value] = {"size": median, "count": off, "of": len(rows), "error": error}
         if name:
             values["lane"] = name
         yield c.finding(

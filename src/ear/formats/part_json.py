@@ -1,11 +1,13 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
+from dataclasses import asdict
 from typing import Any, Literal
 
 import msgspec
 
 from ear.errors import EarError, FormatError
 from ear.notes import (
+    BarSigns,
     ChordMark,
     Hand,
     Kind,
@@ -20,6 +22,7 @@ from ear.notes import (
     Section,
     TempoChange,
     TempoMap,
+    WrittenForm,
 )  # fmt: skip
 from ear.plain import alike, from_plain, to_plain
 
@@ -42,6 +45,24 @@ class _NoteRow(msgspec.Struct, array_like=True):
     ornament: Ornament | None = None
 
 
+class _SignsRow(msgspec.Struct, kw_only=True, omit_defaults=True):
+    bar: int
+    repeats_from: bool = False
+    repeats_to: int = 0
+    ending: list[int] = []
+    dacapo: bool = False
+    dalsegno: bool = False
+    segno: bool = False
+    tocoda: bool = False
+    coda: bool = False
+    fine: bool = False
+
+
+class _FormRow(msgspec.Struct, kw_only=True):
+    bars: int
+    signs: list[_SignsRow]
+
+
 class _Stored(msgspec.Struct, kw_only=True):
     schema: Literal["oido.part/1"]
     kind: Kind
@@ -55,12 +76,14 @@ class _Stored(msgspec.Struct, kw_only=True):
     notes: list[_NoteRow]
     pedal: list[tuple[int, int]] = []
     lanes: list[tuple[str, str]] = []
+    form: _FormRow | None = None
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
     proposed, voice, ornament], the last six left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
-    left out likewise, have [start, end] and [lane, its own name]."""
+    left out likewise, have [start, end] and [lane, its own name]; `form`, where bars are written with signs of
+    repetition, has how many are written and the signs of those that have any."""
     stored = _Stored(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
@@ -71,12 +94,13 @@ def part_to_json(part: Part) -> dict[str, Any]:
         notes=[alike(n, _NoteRow) for n in part.notes],
         pedal=[(mark.start_tick, mark.end_tick) for mark in part.pedal],
         lanes=[(own.lane, own.name) for own in part.lanes],
+        form=None if part.form is None else _form_row(part.form),
     )  # fmt: skip
     plain: dict[str, Any] = to_plain(stored)
     for row in (*plain["notes"], *plain["cues"]):
         while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
             row.pop()
-    for name in ("pedal", "lanes"):
+    for name in ("pedal", "lanes", "form"):
         if not plain[name]:
             del plain[name]
     return plain
@@ -103,6 +127,18 @@ def part_from_json(data: Any) -> Part:
             pedal=(PedalMark(start_tick=start, end_tick=end) for start, end in stored.pedal),
             sections=(Section(bar=bar, name=name, fifths=fifths) for bar, name, fifths in stored.sections),
             lanes=(OwnLane(lane=lane, name=name) for lane, name in stored.lanes),
+            form=None if stored.form is None else _form_of(stored.form),
         )
     except EarError as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem
+
+
+def _form_row(form: WrittenForm) -> _FormRow:
+    signs = [
+        _SignsRow(bar=bar, **{**asdict(found), "ending": sorted(found.ending)}) for bar, found in form.signs
+    ]
+    return _FormRow(bars=form.bars, signs=signs)
+
+
+def _form_of(row: _FormRow) -> WrittenForm:
+    return WrittenForm(bars=row.bars, signs=tuple((signs.bar, alike(signs, BarSigns)) for signs in row.signs))

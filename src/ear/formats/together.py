@@ -50,6 +50,7 @@ def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
         chords=next((p.chords for p in parts if p.chords), ()),
         # One foot: of two parts that write it, the first.
         pedal=pedals[0] if pedals else (),
+        form=parts[0].form,
     ).lasting(max(part.least_bars for part in parts))
     return Together(part=_as(made, kind), doubled=tuple(doubled))
 

@@ -53,6 +53,8 @@ class TakeSettings:
     """Why each of them is said, by the same places."""
     again: tuple[int, ...] = ()
     """Bars, by number, that are measured once more by themselves."""
+    landings: Mapping[int, int] = field(default_factory=dict)
+    """Of jumps whose place is a guess, by the first of the notes that they could land on: the one on which they do."""
     why: str = ""
 
     def __post_init__(self) -> None:
@@ -74,7 +76,12 @@ class TakeSettings:
     def heard(self) -> tuple[object, ...]:
         """Of these what the measuring depends on: where it is another, the take has to be measured again, not only
         marked."""
-        return self.latency_ms, tuple(sorted(self.pads.items())), self.again
+        return (
+            self.latency_ms,
+            tuple(sorted(self.pads.items())),
+            self.again,
+            tuple(sorted(self.landings.items())),
+        )
 
     def saying(self, place: str, said: Saying | None, reason: Reason | None = None) -> "TakeSettings":
         """With something said of a place, in place of what was said of it; None takes it back."""
@@ -91,6 +98,11 @@ class TakeSettings:
         bars = {*self.again, bar} if again else {*self.again} - {bar}
         return replace(self, again=tuple(sorted(bars)))
 
+    def landing(self, first: int, chosen: int | None) -> "TakeSettings":
+        """With a jump that lands on a note; on none, where the ear has it."""
+        known = {key: value for key, value in self.landings.items() if key != first}
+        return replace(self, landings=known if chosen is None else {**known, first: chosen})
+
     def over(self, rubric: Rubric) -> Rubric:
         """The rubric with what is set instead. Raises ValueOutOfRange where that is none."""
         return replace(
@@ -106,7 +118,8 @@ class TakeSettings:
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
-            sayings=dict(self.sayings), reasons=dict(self.reasons), again=self.again, why=self.why,
+            sayings=dict(self.sayings), reasons=dict(self.reasons), again=self.again,
+            landings=dict(self.landings), why=self.why,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
         return plain
@@ -119,7 +132,8 @@ class TakeSettings:
             level = level_named(stored.level) if stored.level else None
             return cls(
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
-                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, again=stored.again, why=stored.why,
+                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, again=stored.again,
+                landings=stored.landings, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
             raise FormatError(expected="settings of a take", found=f"{problem}") from problem
@@ -134,4 +148,5 @@ class _Stored(msgspec.Struct, kw_only=True, omit_defaults=True):
     sayings: dict[str, Saying] = {}
     reasons: dict[str, Reason] = {}
     again: tuple[int, ...] = ()
+    landings: dict[int, int] = {}
     why: str = ""

@@ -107,10 +107,13 @@ def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[
     if CriterionName.TIMING in counted:
         lost = counted[CriterionName.TIMING]
         spread = facts.figures.spread_ms
+        # Without a click there is nothing to be in time with but one's own pulse, which has a tempo.
+        own = {} if facts.take.has_click else {"bpm": facts.figures.played_bpm, "click": facts.target.bpm}
+        own_pulse = "" if facts.take.has_click else "own_"
         if not lost and spread is not None:
-            praise("well_in_time", range(of), spread=round(spread))
+            praise(f"well_in_{own_pulse}time", range(of), spread=round(spread), **own)
         elif of - len(lost) >= MOSTLY * of:
-            praise("mostly_in_time", [i for i in range(of) if i not in lost])
+            praise(f"mostly_in_{own_pulse}time", [i for i in range(of) if i not in lost], **own)
     if CriterionName.NOTES in counted:
         lost = counted[CriterionName.NOTES]
         wrong = sum(row < of for row in lost)

@@ -5,10 +5,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import groupby
 
+import numpy as np
+
 from ear.labels.conventions import PLAIN, Conventions
 from ear.notes import Hand, Note, Part
 from ear.notes.chord_names import QUALITIES, tones_of
 from ear.notes.pitch import BLACK_KEYS
+from ear.notes.recent import of_the_same_part
 from ear.patterns.chords import Chord, tonic_named
 
 LEAST_NOTES = 3
@@ -34,6 +37,7 @@ def name_of(written: frozenset[tuple[int, int]]) -> str | None:
     return None
 
 
+@of_the_same_part
 def chord_names(part: Part) -> dict[int, str]:
     """Chord names by tick: the part's own, or, where it has none, those its notes make where a hand
     strikes three keys or more at once."""
@@ -41,13 +45,16 @@ def chord_names(part: Part) -> dict[int, str]:
         return {}
     if part.chords:
         return {mark.tick: mark.name for mark in part.chords}
+    _ticks, struck_at_once = np.unique(part.onset_ticks, return_counts=True)
+    if not (struck_at_once >= LEAST_NOTES).any():
+        return {}
     found: dict[int, str] = {}
     last = None
     for tick, together in groupby(
         zip(part.notes, part.names, strict=True), key=lambda pair: pair[0].onset_tick
     ):
         struck = list(together)
-        if max(Counter(n.hand for n, _ in struck).values()) < LEAST_NOTES:
+        if len(struck) < LEAST_NOTES or max(Counter(n.hand for n, _ in struck).values()) < LEAST_NOTES:
             continue
         name = name_of(frozenset((n.pitch, fifth) for n, fifth in struck))
         if name and name != last:

@@ -4,9 +4,12 @@ Keys are named as the W3C's UI Events KeyboardEvent code Values name places: “
 of Caps Lock, whatever is printed on it.
 """
 
+from collections import Counter
 from dataclasses import dataclass
 
-from ear.notes import STANDARD_KIT, KitMap, Part
+import numpy as np
+
+from ear.notes import STANDARD_KIT, Hand, KitMap, Part
 from ear.units import PITCH_MAX, PITCH_MIN
 
 RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
@@ -27,6 +30,10 @@ _LEFT_TO_RIGHT = {
 MIRRORED = {**_LEFT_TO_RIGHT, **{right: left for left, right in _LEFT_TO_RIGHT.items()}}
 """For the other hand."""
 SIGNS = {"Semicolon": ";", "Comma": ",", "Period": ".", "Slash": "/"}
+HALVES = {
+    Hand.LEFT: (LOWERED_ROW[:5], HOME_ROW[:5], RAISED_ROW[:5]), Hand.RIGHT: (LOWERED_ROW[5:], HOME_ROW[5:], RAISED_ROW[5:]),
+}  # fmt: skip
+"""Of the rows, from the lowest note up, what lies under each hand."""
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 
 
@@ -77,6 +84,61 @@ def typing_rows(part: Part) -> TypingRows | None:
     lowest = min((n.pitch for n in part.notes), default=60)
     scale = _scale(part.fifths)
     return TypingRows(rows=ROWS, scale=scale, home=next(p for p in scale if p >= min(lowest, scale[-1])))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reach:
+    """How many of a part's notes the keys of a computer reach at once: as they lie first, from the best home note, and with
+    a layout of the part's own for two hands."""
+
+    notes: int
+    as_they_lie: int
+    from_best: int
+    best: int
+    """That home note."""
+    by_two_hands: int
+
+
+def reach(part: Part) -> Reach | None:
+    """None for drums: every lane has a key."""
+    rows = typing_rows(part)
+    if rows is None:
+        return None
+    pitches = [n.pitch for n in part.notes]
+
+    def reached(layout: dict[str, int]) -> int:
+        keys = set(layout.values())
+        return sum(pitch in keys for pitch in pitches)
+
+    homes = [home for home in rows.scale if home + len(HOME_ROW) <= rows.scale[-1]]
+    by_home = {home: reached(keyboard_layout(home, fifths=part.fifths)) for home in homes}
+    best = max(homes, key=lambda home: (by_home[home], home == rows.home, -abs(home - rows.home)))
+    return Reach(
+        notes=len(pitches),
+        as_they_lie=reached(layout_of(part)),
+        from_best=by_home[best],
+        best=best,
+        by_two_hands=reached(two_hand_layout(part)),
+    )
+
+
+def two_hand_layout(part: Part) -> dict[str, int]:
+    """Keys for the pitches of a keyboard part and no others: those of the left hand under the left hand, those of the right
+    under the right, rising row by row from the bottom and from the left. Of a hand with more pitches than keys those that
+    are played most. A part without hands is parted in its middle."""
+    count = Counter((_hand_of(part, n.pitch, n.hand), n.pitch) for n in part.notes)
+    found: dict[str, int] = {}
+    for hand, rows in HALVES.items():
+        keys = [key for row in rows for key in row]
+        own = sorted((p for h, p in count if h is hand), key=lambda p: -count[hand, p])[: len(keys)]
+        found |= dict(zip(keys, sorted(own), strict=False))
+    return found
+
+
+def _hand_of(part: Part, pitch: int, hand: Hand | None) -> Hand:
+    if hand is not None:
+        return hand
+    return Hand.RIGHT if pitch >= int(np.median(part.pitches)) else Hand.LEFT
 
 
 def _scale(fifths: int) -> tuple[int, ...]:

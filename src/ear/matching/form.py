@@ -60,6 +60,12 @@ class Form:
         lags = self.moments[moment] - self.moments[near]
         return float(lags[np.argmin(np.abs(lags - size))])
 
+    def span(self, first: int, lag: float) -> tuple[int, int]:
+        """From which moment on to behind which, around `first`, all sound as the moments so long before."""
+        alike = self.alike(lag)
+        begins = first - int(np.argmin(np.append(alike[:first][::-1], False)))
+        return begins, first + int(np.argmin(np.append(alike[first:], False)))
+
     def is_repeat(self, first: float, after: float) -> bool:
         """Is what stands from `first` to `after`, in quarters, as what stands just before, or just behind it?"""
         length = after - first

@@ -60,10 +60,22 @@ class Grid:
 
     def earned(self, shift: Floats) -> Floats:
         """Summed reward of each moment at a shift of its own, in quarters; both (moments,)."""
+        return self._by_moment(self._rewards_at(shift))
+
+    def met(self, shift: Floats) -> Floats:
+        """As `earned`, by notes of their own pitch alone."""
+        reward = self._rewards_at(shift)
+        return self._by_moment(np.where(reward > ANY_PITCH_REWARD, reward, 0.0))
+
+    def _rewards_at(self, shift: Floats) -> Floats:
+        """(notes,) each at the shift of its moment."""
         at = self.moment_bin + np.round(shift / self.bin_quarters).astype(np.int64)
         at = at[self.note_moment]
         inside = (at >= 0) & (at < self.take_bins)
-        reward = np.where(inside, self.reward[self.note_row, np.where(inside, at, 0)], 0.0)
+        found: Floats = np.where(inside, self.reward[self.note_row, np.where(inside, at, 0)], 0.0)
+        return found
+
+    def _by_moment(self, reward: Floats) -> Floats:
         found: Floats = np.bincount(self.note_moment, reward, len(self.moment_bin)).astype(np.float64)
         return found
 

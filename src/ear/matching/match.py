@@ -14,8 +14,10 @@ Cost: O(moments x shifts) for each hypothesis that is tried, O(strokes x moments
 narrow band only for takes that kept to the click. Deterministic; ties fall to the earlier hypothesis.
 """
 
+from collections.abc import Mapping
 from dataclasses import replace
 
+from ear.matching.landings import told_elsewhere
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.naming import name_rows
 from ear.matching.octaves import octaves_meant
@@ -37,20 +39,29 @@ SHORT_NOTES = 8
 """Notes on one side below which "of something else" takes more: a few notes find no place by chance."""
 
 
-def match(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT, transposed: int | None = None) -> Match:
+def match(
+    part: Part,
+    take: Take,
+    *,
+    kit: KitMap = STANDARD_KIT,
+    transposed: int | None = None,
+    landings: Mapping[int, int] | None = None,
+) -> Match:
     """Find which take note is which target note. Never fails: an empty or foreign take gives
-    a match without links. With `transposed` the key is known: so many semitones above the part's."""
+    a match without links. With `transposed` the key is known: so many semitones above the part's. Where the place of a
+    jump is a guess, `landings` says by the first of the notes that it `could_land` on, on which it did."""
     if not part.notes or not take.notes:
         return _nothing(part, take, is_foreign=False)
     if transposed is not None:
         lowered = (replace(n, pitch=n.pitch - transposed) for n in take.notes)
         return replace(
-            _match(part, replace(take, notes=tuple(lowered)), kit=kit, in_key=True), transposition=transposed
+            _match(part, replace(take, notes=tuple(lowered)), kit=kit, in_key=True, landings=landings),
+            transposition=transposed,
         )
-    return _match(part, take, kit=kit, in_key=False)
+    return _match(part, take, kit=kit, in_key=False, landings=landings)
 
 
-def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
+def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mapping[int, int] | None) -> Match:
     matcher = Matcher(part, take, kit=kit, in_key=in_key)
     found = search(matcher)
     meant = pads_meant(matcher, found)
@@ -67,6 +78,8 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
             matcher, found = own, again
     if is_short(matcher):
         found = by_order(matcher, found)
+    if landings:
+        found = told_elsewhere(matcher, found, landings)
     link_main_strokes(matcher, found)
     linked = int((found.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, found, linked=linked)
@@ -75,6 +88,8 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool) -> Match:
     matcher.tell_other_pads(found)
     matcher.tell_octaves(found)
     pace, slips = own_time(matcher, found)
+    if landings:
+        slips = tuple(replace(s, is_told=True) if {*s.could_land[:1]} & {*landings} else s for s in slips)
     base = TimeBase(pace=pace, slips=slips)
     pairs = name_rows(matcher, found, slips)
     return Match(

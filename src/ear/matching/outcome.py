@@ -68,8 +68,17 @@ class Slip:
     quarters: float
     """As long as they are in the player's own tempo on the way to there."""
     kind: SlipKind
-    is_guess: bool = False
-    """The music is alike there: it may as well have been elsewhere."""
+    could_land: tuple[int, ...] = ()
+    """The music is alike there, and it may as well have been before each of these notes, the first of their moments;
+    `target` is at one of those. Empty where it was nowhere else."""
+
+    is_told: bool = False
+    """A listener has said which of them."""
+
+    @property
+    def is_guess(self) -> bool:
+        """Is its place one of several that explain the take as well, and nobody has said which?"""
+        return bool(self.could_land) and not self.is_told
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

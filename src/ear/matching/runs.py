@@ -67,12 +67,15 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
         moments = np.arange(len(shift))
         as_earlier = np.where((run == j) & (moments <= earlier[-SETTLED_MOMENTS:][0]), shift, before)
         as_later = np.where((run == k) & (moments >= later[:SETTLED_MOMENTS][-1]), shift, after)
-        upto = np.cumsum([0.0, *grid.earned(as_earlier)])
-        since = np.cumsum([0.0, *grid.earned(as_later)])
+        # Between two whole bars the notes decide, not what else sounds where one of them is missing.
+        is_ahead = after < before
+        worth = grid.met if is_ahead else grid.earned
+        upto = np.cumsum([0.0, *worth(as_earlier)])
+        since = np.cumsum([0.0, *worth(as_later)])
         places = np.arange(first, last + 1)
         prior = LAST_COUNTS_BONUS * (start - places)
         prior[np.isin(places, grid.bar_firsts)] += BAR_START_DISCOUNT
-        if after < before:
+        if is_ahead:
             whole = np.isin(places, grid.bar_firsts) & _skips_whole_bars(grid, places, after - before)
             places = np.append(places[whole], start)
             # Of places that explain it alike the last: what was begun is played to its end.

@@ -55,7 +55,7 @@ def search(matcher: Matcher) -> Hypothesis:
             best = better(best, _own_tempo(matcher, best, transposition=transposition))
     if matcher.has_key and not matcher.explains(best, POOR_SHARE):
         best = _any_key(matcher, best)
-    return _relinked(matcher, _at_repeats(matcher, _played_anew(matcher, _refined(matcher, best))))
+    return relinked(matcher, _at_repeats(matcher, _played_anew(matcher, _refined(matcher, best))))
 
 
 def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
@@ -177,7 +177,7 @@ def _is_bent_far(matcher: Matcher, path: Path) -> bool:
     )
 
 
-def _relinked(matcher: Matcher, best: Hypothesis) -> Hypothesis:
+def relinked(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     """Notes linked once more at a pace of the player's own, where he was heard to be: his pace is told in as few
     stretches as it takes, and he is a little before or behind it for some beats."""
     if best.clock.is_click:

@@ -22,8 +22,6 @@ ABANDONED_SHARE = 0.5
 ABANDONED_LEAST = 2
 ADDED_BARS = 3
 """Bars of a passage that is played once more: of fewer, in time or not, a listener says that it was begun again."""
-GUESS_MOMENTS = 3
-"""Moments that are alike on both sides of a jump, from which its place is a guess."""
 WHOLE_SHARE = 0.8
 """Of them, from which a passage was played whole, and then once more."""
 
@@ -66,7 +64,7 @@ def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...
                 quarter=_place(matcher, first[k]),
                 quarters=jump,
                 kind=kind,
-                is_guess=kind in (SlipKind.SKIP, SlipKind.SKIP_BAR) and _is_guess(matcher, first[k], -jump),
+                could_land=_could_land(matcher, found, target=first[k], jump=jump, kind=kind),
             )
         )
     return pace, tuple(slips)
@@ -137,14 +135,34 @@ def _is_repeat(matcher: Matcher, target: int, quarters: float) -> bool:
     return abs(quarters - whole) < WHOLE_BEAT_REACH and matcher.form.is_repeat(lands - whole, lands)
 
 
-def _is_guess(matcher: Matcher, target: int, quarters: float) -> bool:
-    """Could what was left out before a target note as well be what lies a beat later, or earlier?"""
+def _could_land(
+    matcher: Matcher, found: Hypothesis, *, target: int, jump: float, kind: SlipKind
+) -> tuple[int, ...]:
+    """Target notes before which a jump could as well have been; none where it is nowhere else."""
+    if kind not in (SlipKind.SKIP, SlipKind.SKIP_BAR):
+        return ()
+    form, run = matcher.form, found.path.run
     landing = int(matcher.note_moment[target])
-    lag = matcher.form.lag_at(landing, quarters)
-    if lag is not None:
-        alike = matcher.form.alike(lag)
-        return int(np.argmin(np.append(alike[landing:], False))) >= GUESS_MOMENTS
-    return False
+    lags = (form.lag_at(m, -jump) for m in (landing, landing - 1) if m >= 0)
+    lag = next((lag for lag in lags if lag is not None), None)
+    if lag is None:
+        return ()
+    first, behind = form.span(landing, lag)
+    # What is linked otherwise then was linked by the runs on both sides.
+    own, earlier = np.flatnonzero(run == run[landing]), np.flatnonzero((run >= 0) & (run < run[landing]))
+    before = np.flatnonzero(run == run[earlier[-1]]) if len(earlier) else earlier
+    if not len(before):
+        return ()
+    first = max(first, int(np.searchsorted(form.moments, form.moments[before[0]] + lag + 1e-3)))
+    behind = min(behind, int(own[-1]))
+    # Who leaves a bar out leaves out that bar, not the end of one and the beginning of the next.
+    beat = matcher.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+    step = form.bar_quarters if kind is SlipKind.SKIP_BAR else beat
+    away = np.abs(form.moments[first : behind + 1] - form.moments[landing])
+    whole = np.abs(away - step * np.round(away / step)) < 1e-3
+    if whole.sum() < 2:
+        return ()
+    return tuple(np.searchsorted(matcher.note_moment, first + np.flatnonzero(whole)).tolist())
 
 
 def _abandoned_share(matcher: Matcher, found: Hypothesis, *, target: int, shift: float) -> float:

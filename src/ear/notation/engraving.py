@@ -75,12 +75,13 @@ def notation_svg(
     labels: Collection[LabelKind] = ON_THE_PAGE,
     conventions: Conventions = PLAIN,
     with_tempo: bool = True,
+    as_written: bool = False,
     seed: int = SEED,
 ) -> str:
     """The part engraved, as one SVG `width` px wide and as high as it needs to be.
 
     Heads are groups of class “note” with ids n<note>-<piece>. No style stands in it: colour and strokes
-    come from the page (`currentColor`). Another `seed` for each drawing of a page keeps ids apart.
+    come from the page (`currentColor`). `as_written`: `mei_of`. Another `seed` for each drawing of a page keeps ids apart.
     """
     toolkit = _toolkit()
     toolkit.setOptions(
@@ -91,7 +92,9 @@ def notation_svg(
             "breaks": "auto", "xmlIdSeed": seed, "lyricSize": 3.6, "mnumInterval": 1000,
         }
     )  # fmt: skip
-    toolkit.loadData(mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo))
+    toolkit.loadData(
+        mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo, as_written=as_written)
+    )
     svg = toolkit.renderToSVG(1).translate(TEXT_ACCIDENTALS)
     return flat(PLACEHOLDER.sub("", STYLE.sub("", svg)))
 

@@ -9,7 +9,8 @@ from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.loudness import Loudness, loudness_of
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import GRACES, Ornament, Part, PedalMove, pedal_points
+from ear.notes import GRACES, BarSigns, Ornament, Part, PedalMove, WrittenForm, folded, pedal_points
+from ear.notes.form import PLAIN_BAR
 from ear.notes.pitch import LETTERS
 
 NAMESPACE = "http://www.music-encoding.org/ns/mei"
@@ -22,6 +23,11 @@ SIGNS_OVER = {
     Ornament.TRILL: ("trill", ""), Ornament.MORDENT: ("mordent", "lower"), Ornament.UPPER_MORDENT: ("mordent", "upper"),
     Ornament.TURN: ("turn", "upper"),
 }  # fmt: skip
+JUMPS = {
+    "segno": ("segno", "", False), "coda": ("coda", "", False), "tocoda": ("coda", "To Coda", True), "fine": ("fine", "Fine", True),
+    "dacapo": ("daCapo", "D.C.", True), "dalsegno": ("dalSegno", "D.S.", True),
+}  # fmt: skip
+"""What it does, its words (none for a sign of its own), and whether it stands at the bar's end."""
 VERSES = (
     LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVEMENTS,
 )  # fmt: skip
@@ -34,13 +40,21 @@ def mei_of(
     labels: Collection[LabelKind] = ON_THE_PAGE,
     conventions: Conventions = PLAIN,
     with_tempo: bool = True,
+    as_written: bool = False,
 ) -> str:
-    """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers."""
+    """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers.
+
+    `as_written` its bars stand once, with signs of repetition, where it keeps to its written form; notes are numbered as
+    written then.
+    """
+    written = folded(part) if as_written else None
+    drawn = written or part
     return _Writer(
-        score=write_out(part),
-        loudness=loudness_of(part),
-        labels=Labels.of(part, frozenset(labels), conventions),
+        score=write_out(drawn),
+        loudness=loudness_of(drawn),
+        labels=Labels.of(drawn, frozenset(labels), conventions),
         with_tempo=with_tempo,
+        form=part.form if written is not None else None,
     ).document()
 
 
@@ -50,6 +64,8 @@ class _Writer:
     loudness: Loudness
     labels: Labels
     with_tempo: bool
+    form: WrittenForm | None
+    """Of the bars that are written."""
     pieces: dict[int, int] = field(default_factory=dict)
     """How many heads each note has had so far: pieces of a tie."""
     fingers: list[tuple[str, str]] = field(default_factory=list)
@@ -68,13 +84,21 @@ class _Writer:
         first = self.score.bars[0]
         self._definition(score, first)
         section = SubElement(score, "section")
-        before = first
+        before, home, ending = first, section, frozenset[int]()
         for bar in self.score.bars:
+            signs = self._signs(bar)
+            if signs.ending != ending:
+                ending = signs.ending
+                name = ", ".join(map(str, sorted(ending)))
+                home = SubElement(section, "ending", {"n": name}) if ending else section
             if (bar.fifths, bar.bar.meter) != (before.fifths, before.bar.meter):
-                SubElement(section, "scoreDef", self._key_and_meter(bar))
-            self._measure(section, bar)
+                SubElement(home, "scoreDef", self._key_and_meter(bar))
+            self._measure(home, bar)
             before = bar
         return tostring(mei, encoding="unicode")
+
+    def _signs(self, bar: WrittenBar) -> BarSigns:
+        return PLAIN_BAR if self.form is None else self.form.at(bar.bar.number)
 
     def _key_and_meter(self, bar: WrittenBar) -> dict[str, str]:
         meter = bar.bar.meter
@@ -96,8 +120,11 @@ class _Writer:
     def _measure(self, section: Element, bar: WrittenBar) -> None:
         is_last = bar is self.score.bars[-1]
         measure = SubElement(section, "measure", {"n": str(bar.bar.number)})
-        if is_last:
-            measure.set("right", "end")
+        signs = self._signs(bar)
+        if signs.repeats_from:
+            measure.set("left", "rptstart")
+        if is_last or signs.repeats_to:
+            measure.set("right", "rptend" if signs.repeats_to else "end")
         self.fingers, self.ornaments = [], []
         for n, staff in enumerate(bar.staves, start=1):
             element = SubElement(measure, "staff", {"n": str(n)})
@@ -108,6 +135,7 @@ class _Writer:
 
     def _over(self, measure: Element, bar: WrittenBar) -> None:
         """What stands over the bar: tempo, section, chord names, fingers."""
+        self._jumps(measure, bar)
         start, end = bar.bar.start_tick, bar.bar.end_tick
         unit = bar.bar.meter.bar_ticks / bar.bar.meter.numerator
 
@@ -163,6 +191,14 @@ class _Writer:
             SubElement(measure, name, {"startid": f"#{head}", **({"form": form} if form else {})})
         for head, finger in self.fingers:
             SubElement(measure, "fing", {"startid": f"#{head}"}).text = finger
+
+    def _jumps(self, measure: Element, bar: WrittenBar) -> None:
+        """Signs that say where to go on."""
+        for name, (function, text, is_behind) in JUMPS.items():
+            if getattr(self._signs(bar), name):
+                beat = f"{bar.bar.meter.numerator + 1 if is_behind else 1}"
+                sign = SubElement(measure, "repeatMark", {"staff": "1", "tstamp": beat, "func": function})
+                sign.text = text or None
 
     def _voice(self, layer: Element, voice: Sequence[Written], *, number: int, shows_moments: bool) -> None:
         for key, inside in groupby(voice, key=lambda w: w.triplet):

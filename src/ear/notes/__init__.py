@@ -1,5 +1,7 @@
 """Music as frozen values: notes, parts, takes, meters, tempos, pitches, drum lanes."""
 
+from ear.notes.folding import folded
+from ear.notes.form import BarSigns, WrittenForm
 from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, kind_on_channel
 from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
@@ -18,6 +20,7 @@ __all__ = [
     "INSTRUMENTS",
     "STANDARD_KIT",
     "Bar",
+    "BarSigns",
     "ChordMark",
     "Hand",
     "Instrument",
@@ -42,7 +45,9 @@ __all__ = [
     "TakeNote",
     "TempoChange",
     "TempoMap",
+    "WrittenForm",
     "allows",
+    "folded",
     "interval_name",
     "key_alteration",
     "kind_on_channel",

@@ -10,6 +10,7 @@ import numpy as np
 
 from ear.errors import ValueOutOfRange
 from ear.notes.chord_names import tones_of
+from ear.notes.form import WrittenForm
 from ear.notes.instrument import Instrument, Kind
 from ear.notes.kit import PERCUSSION, STANDARD_KIT, KitMap
 from ear.notes.meter import Bar, MeterMap, TempoChange, TempoMap
@@ -144,6 +145,8 @@ class Part:
     """The sustain pedal, in order; where two marks touch, it is changed."""
     lanes: tuple[OwnLane, ...] = ()
     """Of a drum part its lanes by names of its own, in the order in which they are listed; others follow."""
+    form: WrittenForm | None = None
+    """How the bars were written, if with signs of repetition. It says nothing of a part whose bars are others by now."""
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
@@ -178,12 +181,13 @@ class Part:
         chords: Iterable[ChordMark] = (),
         pedal: Iterable[PedalMark] = (),
         lanes: Iterable[OwnLane] = (),
+        form: WrittenForm | None = None,
     ) -> "Part":
         """A part of notes in any order."""
         return cls(
             kind=kind, notes=_in_order(notes), meters=meters, tempos=tempos, fifths=fifths,
             sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
-            pedal=tuple(pedal), lanes=tuple(lanes),
+            pedal=tuple(pedal), lanes=tuple(lanes), form=form,
         )  # fmt: skip
 
     @property

@@ -57,21 +57,25 @@ class Rung:
         if not 1 <= self.needed_loops <= self.loops <= LOOPS_MOST or not 0 <= self.needed <= 100:
             raise ValueOutOfRange("rung_has_up_loops_which", loops_most=LOOPS_MOST)
 
+    def notes_of(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> tuple[int, ...]:
+        """Numbers of the notes that are played on this rung: of its bars, and of its hand, lanes or moves."""
+        chosen = pick(whole, first_bar=self.first_bar, last_bar=self.last_bar, hand=self.hand)
+        number_of = movements(whole) if self.movements else {}
+
+        def is_played(note: Note) -> bool:
+            if self.lanes and kit.lane(note.pitch).name not in self.lanes:
+                return False
+            span = self.movements
+            return span is None or span[0] <= number_of[note.onset_tick] <= span[1]
+
+        return tuple(i for i in sorted(chosen) if is_played(whole.notes[i]))
+
     def part(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> Part:
         """What is played on this rung: its bars alone, of its hand, lanes or moves, at its tempo.
 
         Raises ValueOutOfRange for bars that the part has not.
         """
-        chosen = pick(whole, first_bar=self.first_bar, last_bar=self.last_bar, hand=self.hand)
-        number_of = movements(whole) if self.movements else {}
-        notes: list[Note] = []
-        for i in sorted(chosen):
-            note = whole.notes[i]
-            if self.lanes and kit.lane(note.pitch).name not in self.lanes:
-                continue
-            if self.movements and not self.movements[0] <= number_of[note.onset_tick] <= self.movements[1]:
-                continue
-            notes.append(note)
+        notes = [whole.notes[i] for i in self.notes_of(whole, kit=kit)]
         bars = len(whole.bars)
         if self.last_bar > bars:
             raise ValueOutOfRange("this_part_has_bars_1_4", bars=bars)

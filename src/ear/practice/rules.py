@@ -16,6 +16,7 @@ LEVEL_MOST = 100
 ATTEMPTS_MOST, TAKES_MOST, PASSES_MOST = 99, 20, 8
 RANGE_MOST = 50
 HEARS_MOST = 50
+LEAST_BARS_MOST = 16
 QUESTIONS_MOST, QUESTION_MOST = 6, 200
 TEMPO_FINE = 0.01
 """Tempos are stored to a hundredth."""
@@ -27,6 +28,16 @@ class ClickSound(StrEnum):
     TICK = "tick"
     WOOD = "wood"
     BELL = "bell"
+
+
+class Help(StrEnum):
+    """What is shown while somebody plays, beside the music."""
+
+    TRACE = "trace"
+    """What is played, on the music."""
+    NEXT = "next"
+    """The keys of the next moment."""
+    BEATS = "beats"
 
 
 class SoundChoice(StrEnum):
@@ -59,6 +70,10 @@ class RecordingRules:
     passes: int = 1
     """Passes that may be laid over each other in one take."""
     allows_corrected_copies: bool = False
+    withheld: tuple[Help, ...] = ()
+    """What is not shown while the student plays, whatever the student would have."""
+    least_bars: int = 2
+    """A recording that is stopped before the end of this bar is a start that was broken off: no take, and no attempt."""
     attempts: int | None = None
     """Takes that may be recorded; None for as many as wanted."""
     least_takes: int = 1
@@ -88,6 +103,7 @@ class RecordingRules:
         for name, least, most in (
             ("slower_percent", 0, RANGE_MOST), ("faster_percent", 0, RANGE_MOST), ("click_level", 0, LEVEL_MOST),
             ("click_divides", 1, 4), ("backing_level", 0, LEVEL_MOST), ("passes", 1, PASSES_MOST),
+            ("least_bars", 0, LEAST_BARS_MOST),
             ("least_takes", 1, TAKES_MOST), ("handed_in_takes", 1, TAKES_MOST),
         ):  # fmt: skip
             if not least <= getattr(self, name) <= most:
@@ -123,6 +139,10 @@ class RecordingRules:
     def has_copies(self) -> bool:
         """Students may change copies of their takes."""
         return self.allows_corrected_copies or bool(self.to_show)
+
+    def counts_after(self, bars: int) -> int:
+        """The bar of a part of so many from whose end on a recording is a take, however it ends: before its middle."""
+        return min(self.least_bars, bars // 2)
 
     def tempo_range(self, bpm: float) -> tuple[float, float]:
         """The slowest and the fastest tempo of a take, in quarter notes a minute."""

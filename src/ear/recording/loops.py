@@ -6,8 +6,10 @@ from dataclasses import dataclass, replace
 from ear.assess import assess
 from ear.editing.transpose import to_key
 from ear.errors import ValueOutOfRange
+from ear.facts.facts import Facts
 from ear.findings.finding import Finding
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON, RawEvent, take_from_events
+from ear.judging.judgement import Judgement
 from ear.judging.levels import Level
 from ear.notes import Part
 from ear.practice.ladder import WHOLE, Rung
@@ -23,6 +25,9 @@ class LoopJudged:
     points: float
     is_clean: bool
     fault: Finding | None
+    part: Part
+    facts: Facts
+    judgement: Judgement
 
 
 def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
@@ -68,7 +73,10 @@ def judge(
     found = assess(part, take, level=level)
     points = found.judgement.total
     faults = found.judgement.faults
-    return LoopJudged(points=points, is_clean=points >= needed, fault=faults[0].finding if faults else None)
+    return LoopJudged(
+        points=points, is_clean=points >= needed, fault=faults[0].finding if faults else None, part=part,
+        facts=found.facts, judgement=found.judgement,
+    )  # fmt: skip
 
 
 def is_met(points: Sequence[float], rung: Rung) -> bool:

@@ -1,12 +1,12 @@
 """MusicXML to parts, with an account of what was not understood.
 
 What a score says of playing is taken: pitches as they sound, hands by staff, fingers, words, chord names,
-tempos, keys, meters, repeats unfolded, cue notes as cues. What is only for the eye is left; what is for the
+tempos, keys, meters, repeats unfolded and kept as the written form, cue notes as cues. What is only for the eye is left; what is for the
 ear and cannot be kept (grace notes, ornaments, articulations) is counted and said.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
@@ -18,7 +18,7 @@ from ear.formats.musicxml.directions import read_direction, read_harmony
 from ear.formats.musicxml.elements import label_of, number_of, whole_of
 from ear.formats.musicxml.gathered import Counts, Gathered, Sounding
 from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, tame
-from ear.formats.musicxml.unfolding import played_order
+from ear.formats.musicxml.unfolding import written_form
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.kit import FOOT_HAT
 from ear.notes.note import FIFTHS_MAX, FINGERS
@@ -69,7 +69,7 @@ def read_score(root: Element) -> Imported:
     if max(len(measures) for measures in bars) > limits.BARS:
         raise limits.too_much("bars", limits.BARS)
     # Repeats stand in the first part for all of them, as the format wants it.
-    order = played_order(bars[0])
+    form = written_form(bars[0])
     survey = [surveyed(measures) for measures in bars]
     layout = forms(survey)
     account, counts = Account(), Counts()
@@ -82,7 +82,9 @@ def read_score(root: Element) -> Imported:
             measures=bars[number], survey=survey[number], listed=score_part, found=found, is_first=not number
         )
         try:
-            part = reader.read(order, layout)
+            part = replace(
+                reader.read([n - 1 for n in form.order], layout), form=form if form.signs else None
+            )
         except EarError as problem:
             if isinstance(problem, FormatError):
                 raise

@@ -1,118 +1,83 @@
-"""In which order the bars of a score are played: repeats, endings, da capo and dal segno."""
+"""The signs by which the bars of a score are played in another order than they are written."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
-from ear.errors import FormatError
+from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
 from ear.formats.musicxml.elements import whole_of
+from ear.notes.form import PLAIN_BAR, TIMES_MOST, BarSigns, WrittenForm
 
-TIMES_MOST = 16
+JUMPS = ("dacapo", "dalsegno", "segno", "tocoda", "coda", "fine")
 
 
 @dataclass(slots=True, kw_only=True)
-class _Signs:
-    """What a bar's lines and directions say of the order."""
+class _Read:
+    """Of one bar, as it is read."""
 
-    repeats_from: bool = False
-    repeats_to: int = 0
-    """How often the stretch that ends here is played; 0 where none ends."""
-    ending: frozenset[int] = frozenset()
-    """Times for which the bar is meant; empty for all."""
-    dacapo: bool = False
-    dalsegno: bool = False
-    segno: bool = False
-    tocoda: bool = False
-    coda: bool = False
-    fine: bool = False
+    repeats_from: bool
+    repeats_to: int
+    ending: frozenset[int]
+    jumps: frozenset[str]
 
 
-def played_order(measures: Sequence[Element]) -> list[int]:
-    """Bars by index as they are played. Raises FormatError where that would be more than a part holds."""
-    signs = _signs(measures)
-    order: list[int] = []
-    at, start, times, has_jumped = 0, 0, 1, False
-    while at < len(signs):
-        sign = signs[at]
-        is_past_endings = at > 0 and bool(signs[at - 1].ending) and not sign.ending
-        if (sign.repeats_from or is_past_endings) and at != start:
-            start, times = at, 1
-        if sign.ending and times not in sign.ending and not has_jumped:
-            at += 1
-            continue
-        if sign.ending and has_jumped and not _is_last_ending(signs, at):
-            at += 1
-            continue
-        order.append(at)
-        if len(order) > limits.BARS:
-            raise FormatError(expected=f"at most {limits.BARS:,} bars", found="more, with all repeats")
-        if sign.repeats_to and not has_jumped:
-            if times < min(TIMES_MOST, sign.repeats_to):
-                times += 1
-                at = start
-                continue
-            start, times = at + 1, 1
-        if has_jumped and sign.fine:
-            break
-        if has_jumped and sign.tocoda:
-            coda = next((k for k, s in enumerate(signs) if s.coda and k > at), None)
-            if coda is not None:
-                at = coda
-                continue
-        if (sign.dacapo or sign.dalsegno) and not has_jumped:
-            has_jumped = True
-            at = next((k for k, s in enumerate(signs) if s.segno), 0) if sign.dalsegno else 0
-            continue
-        at += 1
-    return order
+def written_form(measures: Sequence[Element]) -> WrittenForm:
+    """The written bars of a score with their signs. Raises FormatError where they are played for longer than a part may
+    be."""
+    read = _read(measures)
+    # With endings, a stretch is played as often as its endings say.
+    for k, bar in enumerate(read):
+        if bar.repeats_to and bar.ending:
+            last = max(bar.ending)
+            has_next = any(last < max(b.ending) for b in read[k + 1 :] if b.ending)
+            bar.repeats_to = last + 1 if has_next else 0
+    signs = []
+    for number, bar in enumerate(read, start=1):
+        found = BarSigns(
+            repeats_from=bar.repeats_from, repeats_to=min(TIMES_MOST, bar.repeats_to), ending=bar.ending,
+            **dict.fromkeys(bar.jumps, True),
+        )  # fmt: skip
+        if found != PLAIN_BAR:
+            signs.append((number, found))
+    try:
+        return WrittenForm(bars=len(read), signs=tuple(signs))
+    except ValueOutOfRange:
+        raise FormatError(expected=f"at most {limits.BARS:,} bars", found="more, with all repeats") from None
 
 
-def _is_last_ending(signs: Sequence[_Signs], at: int) -> bool:
-    """After a jump only the last of a stretch's endings is played."""
-    k = at
-    while k < len(signs) and signs[k].ending == signs[at].ending:
-        k += 1
-    return k >= len(signs) or not signs[k].ending
-
-
-def _signs(measures: Sequence[Element]) -> list[_Signs]:
-    found: list[_Signs] = []
+def _read(measures: Sequence[Element]) -> list[_Read]:
+    found: list[_Read] = []
     ending: frozenset[int] = frozenset()
     for measure in measures:
-        sign = _Signs()
-        closes = False
+        repeats_from, repeats_to, closes = False, 0, False
         for barline in measure.findall("barline"):
             repeat, mark = barline.find("repeat"), barline.find("ending")
             if repeat is not None and repeat.get("direction") == "forward":
-                sign.repeats_from = True
+                repeats_from = True
             elif repeat is not None:
-                sign.repeats_to = _number(repeat.get("times"), 2)
+                repeats_to = whole_of(repeat.get("times")) or 2
             if mark is not None and mark.get("type") == "start":
                 ending = _numbers(mark.get("number", ""))
             elif mark is not None:
                 closes = True
-        sign.ending = ending
+        sounds = list(measure.iter("sound"))
+        jumps = {name for name in JUMPS for sound in sounds if sound.get(name) not in (None, "no")}
+        found.append(
+            _Read(
+                repeats_from=repeats_from,
+                repeats_to=max(0, repeats_to),
+                ending=ending,
+                jumps=frozenset(jumps),
+            )
+        )
         if closes:
             ending = frozenset()
-        for sound in measure.iter("sound"):
-            for name in ("dacapo", "dalsegno", "segno", "tocoda", "coda", "fine"):
-                if sound.get(name) not in (None, "no"):
-                    setattr(sign, name, True)
-        found.append(sign)
-    # With endings, a stretch is played as often as its endings say.
-    for k, sign in enumerate(found):
-        if sign.repeats_to and sign.ending:
-            last = max(sign.ending)
-            has_next = any(last < max(s.ending) for s in found[k + 1 :] if s.ending)
-            sign.repeats_to = last + 1 if has_next else 0
     return found
-
-
-def _number(text: str | None, plain: int) -> int:
-    return whole_of(text) or plain
 
 
 def _numbers(text: str) -> frozenset[int]:
     words = text.replace(",", " ").replace("-", " ").split()
-    return frozenset(number for number in map(whole_of, words) if number is not None)
+    return frozenset(
+        number for number in map(whole_of, words) if number is not None and 1 <= number <= TIMES_MOST
+    )

@@ -15,6 +15,10 @@ GHOST_STEPS = 40
 TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd"}
 ACCIDENTALS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
 HEADS = {"cross": "x", "ring": "circle-x", "diamond": "diamond"}
+JUMPS = {
+    "tocoda": ("To Coda", "coda"), "fine": ("Fine", "yes"), "dacapo": ("D.C.", "yes"), "dalsegno": ("D.S.", "segno"),
+}  # fmt: skip
+"""Words over the end of a bar that say where to go on, each with what the format's `sound` has for it."""
 CLEFS = {"treble": ("G", "2"), "bass": ("F", "4"), "percussion": ("percussion", None)}
 STEPS = "CDEFGAB"
 KINDS = {

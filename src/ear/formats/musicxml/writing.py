@@ -2,11 +2,11 @@
 
 Written as a musician reads it; what was played otherwise stands in the attributes that the format has for
 it: `attack` and `release` (divisions by which onset and end differ) and `dynamics` (velocity in per cent
-of 90). So nothing of the part is lost.
+of 90). So nothing of the part is lost. Where it keeps to its written form, bars are written once, with its signs.
 """
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import groupby
@@ -16,7 +16,19 @@ from ear.formats.musicxml import words
 from ear.formats.musicxml.making import add, add_pitched, add_unpitched, move
 from ear.formats.musicxml.marks import Mark, marks_of
 from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
-from ear.notes import GRACES, STANDARD_KIT, Hand, Note, Ornament, Part, key_alteration, spell  # fmt: skip
+from ear.notes import (  # fmt: skip
+    GRACES,
+    STANDARD_KIT,
+    Hand,
+    Note,
+    Ornament,
+    Part,
+    WrittenForm,
+    folded,
+    key_alteration,
+    spell,
+)
+from ear.notes.form import PLAIN_BAR
 from ear.notes.note import VOICES_MOST
 from ear.units import TICKS_PER_QUARTER
 
@@ -29,13 +41,18 @@ DOCTYPE = (
 
 def write_musicxml(part: Part, *, title: str = "") -> bytes:
     """The part as a document of its own, UTF-8."""
-    return _Writer(score=write_out(part), title=title).document()
+    written = folded(part)
+    if written is None:
+        return _Writer(score=write_out(part), title=title, form=None).document()
+    return _Writer(score=write_out(written), title=title, form=part.form).document()
 
 
 @dataclass(kw_only=True)
 class _Writer:
     score: WrittenScore
     title: str
+    form: WrittenForm | None
+    """Of the bars that are written."""
 
     @property
     def part(self) -> Part:
@@ -80,6 +97,7 @@ class _Writer:
     def _measure(self, parent: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         measure = SubElement(parent, "measure", number=str(bar.bar.number))
         self._attributes(measure, bar, before)
+        self._signs_before(measure, bar.bar.number)
         start = bar.bar.start_tick
         at = self._marks(measure, bar)
         for number, staff in enumerate(bar.staves, start=1):
@@ -88,8 +106,45 @@ class _Writer:
                 at = self._voice(measure, bar, line, voice=VOICES_MOST * (number - 1) + voice, staff=number)
         at = self._cues(measure, bar, at, voice=VOICES_MOST * len(bar.staves) + 1)
         move(measure, bar.bar.end_tick - at)
-        if bar is self.score.bars[-1]:
-            add(SubElement(measure, "barline", location="right"), "bar-style", "light-heavy")
+        self._signs_behind(measure, bar.bar.number, is_last=bar is self.score.bars[-1])
+
+    def _signs_before(self, measure: Element, bar: int) -> None:
+        """Where a repeat or an ending begins, and the signs that one jumps to."""
+        if self.form is None:
+            return
+        signs, ending = self.form.at(bar), self.form.at(bar).ending
+        if signs.repeats_from or (ending and ending != self.form.at(bar - 1).ending):
+            line = SubElement(measure, "barline", location="left")
+            if ending and ending != self.form.at(bar - 1).ending:
+                SubElement(line, "ending", number=_numbers(ending), type="start")
+            if signs.repeats_from:
+                SubElement(line, "repeat", direction="forward")
+        for name in ("segno", "coda"):
+            if getattr(signs, name):
+                above = SubElement(measure, "direction", placement="above")
+                SubElement(add(above, "direction-type"), name)
+                SubElement(above, "sound", {name: name})
+
+    def _signs_behind(self, measure: Element, bar: int, *, is_last: bool) -> None:
+        """Words that say where to go, where an ending and a repeat end, and the end."""
+        signs = self.form.at(bar) if self.form is not None else PLAIN_BAR
+        for name, (text, value) in words.JUMPS.items():
+            if getattr(signs, name):
+                above = SubElement(measure, "direction", placement="above")
+                add(add(above, "direction-type"), "words", text)
+                SubElement(above, "sound", {name: value})
+        closes = self.form is not None and signs.ending and signs.ending != self.form.at(bar + 1).ending
+        if not (is_last or signs.repeats_to or closes):
+            return
+        line = SubElement(measure, "barline", location="right")
+        if is_last or signs.repeats_to:
+            add(line, "bar-style", "light-heavy")
+        if closes:
+            SubElement(line, "ending", number=_numbers(signs.ending), type="stop")
+        if signs.repeats_to:
+            repeat = SubElement(line, "repeat", direction="backward")
+            if signs.repeats_to != 2 and not signs.ending:
+                repeat.set("times", str(signs.repeats_to))
 
     def _attributes(self, measure: Element, bar: WrittenBar, before: WrittenBar | None) -> None:
         meter = bar.bar.meter
@@ -283,6 +338,10 @@ class _Writer:
                 add(add(notations, "technical"), "fingering", finger)
         if len(notations):
             note.append(notations)
+
+
+def _numbers(ending: Iterable[int]) -> str:
+    return ", ".join(map(str, sorted(ending)))
 
 
 def _tick(mark: Mark) -> int:

@@ -1,0 +1,22 @@
+"""Notes put in another place, in another part too: as they were, by how far they lie behind the first of them."""
+
+from collections.abc import Collection
+from dataclasses import replace
+
+from ear.editing.bars import BARS_MOST
+from ear.editing.edited import Edited, rebuilt
+from ear.errors import ValueOutOfRange
+from ear.notes import Note, Part
+
+
+def paste(part: Part, notes: Collection[Note], *, at_tick: int) -> Edited:
+    """Lay notes over what is there, the first of them at a tick; they are picked then. A note of the same pitch at the same
+    place gives way. Raises ValueOutOfRange where there are none, or where they would reach beyond the last bar that a part
+    can have."""
+    if not notes or at_tick < 0:
+        raise ValueOutOfRange("nothing_to_paste")
+    later = at_tick - min(note.onset_tick for note in notes)
+    put = [replace(note, onset_tick=note.onset_tick + later) for note in notes]
+    if part.meters.bar_at(max(note.onset_tick for note in put)).number > BARS_MOST:
+        raise ValueOutOfRange("text_bars_are_1_to", bars_most=BARS_MOST, bar=BARS_MOST + 1)
+    return rebuilt(part, [*((note, False) for note in part.notes), *((note, True) for note in put)])

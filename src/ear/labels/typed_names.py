@@ -1,0 +1,69 @@
+"""Names of notes and lanes as somebody types them."""
+
+import re
+
+from ear.errors import UnknownName, ValueOutOfRange
+from ear.labels.conventions import PLAIN, Conventions
+from ear.notes import STANDARD_KIT, KitMap, Part
+from ear.notes.chord_names import place_of
+from ear.notes.kit import PERCUSSION
+from ear.patterns.modes import LETTER_PITCHES
+from ear.units import PITCH_MAX, PITCH_MIN
+
+FIRST_NEAR = 60
+"""What a first name without octave is near to."""
+MIDDLE_C_OCTAVE = 4
+NO_WORD = re.compile(r"[\s._+=/|:-]+")
+
+
+def read_name(name: str, part: Part, *, kit: KitMap = STANDARD_KIT, conventions: Conventions = PLAIN) -> int:
+    """A pitch of a part by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName.
+
+    Names and octaves are those of the school's conventions; letters are read always.
+    """
+    if part.instrument.has_lanes:
+        return read_lane(name, part, kit=kit)
+    return read_note(name.strip(), FIRST_NEAR, conventions)[0]
+
+
+def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]:
+    """A pitch by name, nearest to another where no octave is said, and the name as it was written, on the line of
+    fifths. Raises UnknownName."""
+    letters = name.rstrip("-0123456789")
+    octave = name[len(letters) :]
+    try:
+        letter = conventions.as_letter(letters)
+        fifth = place_of(letter)
+        if octave:
+            # The octave counts letters, so that C♭4 lies below C4.
+            above = int(octave) - conventions.middle_c_octave + MIDDLE_C_OCTAVE
+            pitch = 12 * (above + 1) + LETTER_PITCHES[letter[0].upper()] + (fifth + 1) // 7
+        else:
+            pitch = near + (7 * fifth - near + 6) % 12 - 6
+    except (KeyError, ValueError):
+        raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb", "…")) from None
+    if not PITCH_MIN <= pitch <= PITCH_MAX:
+        raise ValueOutOfRange("beyond_keys", name=name)
+    return pitch, fifth
+
+
+def read_lane(name: str, part: Part, *, kit: KitMap = STANDARD_KIT) -> int:
+    """The number that a lane of a part sends, by the part's own name for it, the kit's, or General MIDI's; “.” and “_” are
+    spaces. Raises UnknownName."""
+    wanted = lane_word(name)
+    for note in part.notes:
+        if lane_word(part.lane_name(note.pitch, kit)) == wanted:
+            return note.pitch
+    own = next((each.lane for each in part.lanes if lane_word(each.name) == wanted), None)
+    for lane in kit.lanes:
+        if lane.name == own or lane_word(lane.name) == wanted:
+            return lane.pitches[0]
+    for pitch, called in PERCUSSION.items():
+        if lane_word(called) == wanted:
+            return pitch
+    raise UnknownName(what="lane", name=name, known=tuple(lane_word(lane.name) for lane in kit.lanes))
+
+
+def lane_word(name: str) -> str:
+    """A lane's name as one word, without the signs that mean something in a line of text."""
+    return NO_WORD.sub("_", name.strip().casefold())

@@ -1,0 +1,133 @@
+"""The written form of a part: its bars as they stand on paper, with the signs that say in which order they are played.
+
+A part has its bars as they are played, so that each played note is one note. Where it was written with repeats, endings,
+da capo or dal segno, its form keeps these signs; `ear.notes.folding` makes the written bars of it.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import islice
+
+from ear.errors import ValueOutOfRange
+
+TIMES_MOST = 16
+BARS_MOST = 2_000
+"""As they are played."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BarSigns:
+    """What the lines of a written bar and the signs over it say of the order."""
+
+    repeats_from: bool = False
+    repeats_to: int = 0
+    """How often the stretch that ends here is played; 0 where none ends."""
+    ending: frozenset[int] = frozenset()
+    """Times for which the bar is meant; empty for all."""
+    dacapo: bool = False
+    dalsegno: bool = False
+    segno: bool = False
+    tocoda: bool = False
+    coda: bool = False
+    fine: bool = False
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.repeats_to <= TIMES_MOST or any(not 1 <= n <= TIMES_MOST for n in self.ending):
+            raise ValueOutOfRange("repeated_too_often", most=TIMES_MOST)
+
+
+PLAIN_BAR = BarSigns()
+
+
+@dataclass(frozen=True, kw_only=True)
+class WrittenForm:
+    """So many written bars, and the signs of those that have any, by their numbers from 1, in order."""
+
+    bars: int
+    signs: tuple[tuple[int, BarSigns], ...]
+
+    def __post_init__(self) -> None:
+        numbers = [number for number, _ in self.signs]
+        if numbers != sorted(set(numbers)) or not all(1 <= number <= self.bars for number in numbers):
+            raise ValueOutOfRange("signs_stand_in_bars", count=self.bars)
+        if len(self.order) > BARS_MOST:
+            raise ValueOutOfRange("part_has_up_bars_this", bars_most=BARS_MOST, bars=len(self.order))
+
+    @classmethod
+    def repeating(cls, *, bars: int, first: int, last: int, times: int) -> "WrittenForm":
+        """One stretch of bars that is played so many times."""
+        if first == last:
+            return cls(bars=bars, signs=((first, BarSigns(repeats_from=first > 1, repeats_to=times)),))
+        begins = ((first, BarSigns(repeats_from=True)),) if first > 1 else ()
+        return cls(bars=bars, signs=(*begins, (last, BarSigns(repeats_to=times))))
+
+    def at(self, bar: int) -> BarSigns:
+        """Those of a written bar."""
+        return self._by_bar.get(bar, PLAIN_BAR)
+
+    @cached_property
+    def _by_bar(self) -> dict[int, BarSigns]:
+        return dict(self.signs)
+
+    @cached_property
+    def order(self) -> tuple[int, ...]:
+        """Numbers of written bars as they are played; of endless ones one more than there may be."""
+        return tuple(islice(self._played(), BARS_MOST + 1))
+
+    @cached_property
+    def first_played(self) -> tuple[int, ...]:
+        """For each written bar the played one that is its first; 0 where it is not played."""
+        found = [0] * self.bars
+        for played, written in enumerate(self.order, start=1):
+            found[written - 1] = found[written - 1] or played
+        return tuple(found)
+
+    @property
+    def passages(self) -> tuple[tuple[int, int, bool], ...]:
+        """Where it does not simply go on: the played bar, the written one, and whether that was played before."""
+        order = self.order
+        return tuple(
+            (k + 1, order[k], self.first_played[order[k] - 1] <= k)
+            for k in range(1, len(order))
+            if order[k] != order[k - 1] + 1
+        )
+
+    def _played(self) -> Iterator[int]:
+        at, start, times, has_jumped = 1, 1, 1, False
+        while at <= self.bars:
+            sign, before = self.at(at), self.at(at - 1)
+            is_past_endings = bool(before.ending) and not sign.ending
+            if (sign.repeats_from or is_past_endings) and at != start:
+                start, times = at, 1
+            is_left_out = times not in sign.ending and not has_jumped
+            if sign.ending and (is_left_out or (has_jumped and not self._is_last_ending(at))):
+                at += 1
+                continue
+            yield at
+            if sign.repeats_to and not has_jumped:
+                if times < sign.repeats_to:
+                    times += 1
+                    at = start
+                    continue
+                start, times = at + 1, 1
+            if has_jumped and sign.fine:
+                return
+            coda = self._next(at + 1, "coda") if has_jumped and sign.tocoda else None
+            if coda is not None:
+                at = coda
+            elif (sign.dacapo or sign.dalsegno) and not has_jumped:
+                has_jumped = True
+                at = (self._next(1, "segno") or 1) if sign.dalsegno else 1
+            else:
+                at += 1
+
+    def _next(self, bar: int, sign: str) -> int | None:
+        return next((number for number, signs in self.signs if number >= bar and getattr(signs, sign)), None)
+
+    def _is_last_ending(self, bar: int) -> bool:
+        """After a jump only the last of a stretch's endings is played."""
+        own = self.at(bar).ending
+        while bar <= self.bars and self.at(bar).ending == own:
+            bar += 1
+        return not self.at(bar).ending

@@ -1,0 +1,80 @@
+"""A part in words: what is written, moment by moment."""
+
+from unittest import TestCase
+
+from hypothesis import given, settings
+
+from ear.assess import assess
+from ear.drawing.boxes import overlay_of
+from ear.drawing.in_words import result_of, said_moment, said_place, text_of
+from ear.drawing.verdicts import EVERYTHING, selected_rows
+from ear.formats.plain_text import plain_lines
+from ear.judging.judgement import Verdict
+from ear.labels import Conventions, Values
+from ear.notation.moments import moments
+from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
+from ear.players.robot import Habits, play
+from ear.words.reader import ENGLISH, Reader
+from tests.ear.parts import beat, melody, two_hands
+from tests.ear.test_musicxml import parts
+
+AMERICAN = Reader(conventions=Conventions(values=Values.AMERICAN))
+
+
+def line(*spans: tuple[int, int, int], **more) -> Part:
+    notes = [Note(onset_tick=a, length_tick=b, pitch=p, velocity=80, **more) for a, b, p in spans]
+    return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
+
+
+class InWordsTest(TestCase):
+    def said(self, part: Part, reader: Reader = ENGLISH) -> list[str]:
+        return [f"{said_place(m, reader)}: {said_moment(part, m, reader)}" for m in moments(part)]
+
+    def test_values_hands_fingers_and_rests_are_said_as_they_are_written(self) -> None:
+        part = line((0, 720, 60), (960, 480, 64), (960, 480, 67), hand=Hand.RIGHT, finger=1)
+        self.assertEqual(
+            self.said(part),
+            [
+                "bar 1, beat 1: C4, dotted crotchet, right hand, finger 1",
+                "bar 1, beat 2.5: quaver rest, right hand",
+                "bar 1, beat 3: E4 and G4, crotchet, right hand, finger 1 1",
+                "bar 1, beat 4: crotchet rest, right hand",
+            ],
+        )
+        self.assertIn("C4, dotted quarter note", self.said(part, AMERICAN)[0])
+
+    def test_a_note_that_is_tied_on_is_said_once_with_all_it_lasts(self) -> None:
+        part = line((1440, 960, 60), (2400, 1440, 62))
+        self.assertIn("bar 1, beat 4: C4, crotchet tied to crotchet", self.said(part))
+        self.assertEqual(sum("C4" in words for words in self.said(part)), 1)
+
+    def test_strokes_that_fall_together_are_one_moment(self) -> None:
+        self.assertEqual(self.said(beat(bars=1))[0], "bar 1, beat 1: kick and hat")
+        self.assertEqual(
+            plain_lines(beat(bars=1)),
+            "1: kick+hat 1.5=hat snare+hat 2.5=hat hat 3.5=hat snare+hat 4.5=hat\n",
+        )
+
+    @given(parts())
+    @settings(max_examples=60, deadline=None)
+    def test_every_note_is_said_once_in_order_and_in_plain_letters(self, part: Part) -> None:
+        found = moments(part)
+        self.assertEqual(sorted(n for m in found for n in m.notes), list(range(len(part.notes))))
+        self.assertEqual([m.tick for m in found], sorted(m.tick for m in found))
+        self.assertTrue(plain_lines(part).isascii())
+        self.assertEqual(text_of(part, ENGLISH).count("Bar "), len({m.bar for m in found}))
+
+    def test_how_a_take_went_is_told_note_by_note(self) -> None:
+        part = melody(bars=2)
+        take = play(part, Habits(late_places=((480, 120),), wrong_keys=0.3, spread_ms=2), seed=3)
+        found = assess(part, take)
+        overlay = overlay_of(take, found.facts, found.judgement)
+        rows = selected_rows(part, overlay, EVERYTHING, kit=STANDARD_KIT)
+        lines = result_of(part, overlay, rows, {}, ENGLISH)
+        self.assertEqual(len(lines), len(rows))
+        self.assertEqual(
+            [at.row.verdict for at in sorted(rows, key=lambda at: at.order)],
+            [Verdict(words.split(": ")[2].split(",")[0]) for words in lines],
+        )
+        self.assertTrue(lines[0].startswith("bar 1, beat 1: C4: "))
+        self.assertEqual(len(result_of(two_hands(), overlay, (), {}, ENGLISH)), 0)
