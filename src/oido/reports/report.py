@@ -1,7 +1,7 @@
 """What a take's report shows, from stored data alone."""
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -12,6 +12,7 @@ from ear.drawing.page import page_rows, page_view
 from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
 from ear.drawing.verdicts import RowAt, Selection, note_id
+from ear.findings.finding import Finding
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
@@ -32,6 +33,15 @@ LONGEST_FAULT_S = 2.0
 """A missed long note is heard no further than this."""
 
 
+class Landing(NamedTuple):
+    """Where else a slip may as well have been: before target note `note`, on a beat of a bar. `first` names the slip."""
+
+    first: int
+    note: int
+    bar: int
+    beat: int
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EarNote:
     letter: str
@@ -43,6 +53,8 @@ class EarNote:
     targets: tuple[int, ...]
     points_at: str
     """The notes that are its evidence, by their ids on the page."""
+    elsewhere: tuple[Landing, ...]
+    """Of a slip whose place is a guess, the other places."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,9 +147,21 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
                 last_bar=finding.bars[1] if finding.bars else None,
                 targets=tuple(own),
                 points_at=" ".join([*(f"t{i}" for i in own), *(f"k{j}" for j in others)]),
+                elsewhere=tuple(_elsewhere(reading, finding)),
             )
         )
     return tuple(found)
+
+
+def _elsewhere(reading: Reading, finding: Finding) -> Iterator[Landing]:
+    """Other places of the slip that a finding tells."""
+    part = reading.part
+    for slip in reading.facts.slips:
+        if finding.code == slip.kind and finding.rows[:1] == (slip.row,):
+            for note in slip.could_land:
+                if note != slip.landed:
+                    at = part.meters.position(part.notes[note].onset_tick)
+                    yield Landing(slip.could_land[0], note, at.bar, at.beat)
 
 
 def _letter(k: int) -> str:

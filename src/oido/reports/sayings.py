@@ -31,6 +31,8 @@ class Said:
     is_for_all: bool
     bar_again: int = 0
     """The bar that was measured again; 0 where something is said of how it counts."""
+    slip: int | None = None
+    """The first of the notes that a slip could land on, where it is said where it was."""
 
 
 def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
@@ -62,6 +64,18 @@ def all_said(reading: Reading, reader: Reader) -> list[Said]:
         )
         for bar in take.set_for_it.again
     ]
+    for slip in facts.slips:
+        if slip.is_told and slip.landed is not None:
+            at = reading.part.meters.position(reading.part.notes[slip.landed].onset_tick)
+            found.append(
+                (
+                    at.bar,
+                    Said(
+                        place=f"t{slip.landed}", where=_("bar %(b)s") % {"b": at.bar},
+                        what=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
+                    ),
+                )
+            )  # fmt: skip
     for place, said in known.items():
         bar, where = _where(reading, place)
         why = REASONS.get(reasons[place]) if place in reasons else ""

@@ -13,6 +13,7 @@ from msgspec import Meta
 from ear.errors import FormatError
 from ear.formats.events import TIME_MAX_MS, RawEvent, check_events
 from ear.notes import STANDARD_KIT, Hand
+from ear.notes.ending import Ending
 from ear.notes.note import FIFTHS_MAX
 from ear.practice.ladder import LOOPS_MOST, Rung
 from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX
@@ -26,6 +27,8 @@ from oido.takes.services import NewPass, NewTake
 LATENCY_MAX_MS = 1000.0
 NUMBER_MOST = 2**31 - 1
 TAPS_MOST = 200
+SETTINGS_MOST = 400
+SETTINGS_BYTES = 40_000
 FIRST_DAY = datetime(2000, 1, 1, tzinfo=UTC)
 """A clock that stands before this, or after tomorrow, is wrong: the time of arrival is taken instead."""
 
@@ -36,6 +39,8 @@ Place = Annotated[float, Meta(ge=-TIME_MAX_MS, le=TIME_MAX_MS)]
 Bpm = Annotated[float, Meta(ge=BPM_MIN, le=BPM_MAX)]
 Fifths = Annotated[int, Meta(ge=-FIFTHS_MAX, le=FIFTHS_MAX)]
 Time = Annotated[float, Meta(ge=-1e9, le=1e9)]
+Moment = Annotated[float, Meta(ge=0, le=1e14)]
+"""ms since 1970."""
 Event = tuple[float, int, int, int]
 
 
@@ -81,6 +86,7 @@ class TakeBody(Recorded, kw_only=True, frozen=True):
     """As a number, or as text."""
     fifths: Fifths | None = None
     heard_click: bool | None = None
+    ending: Ending = Ending.STOPPED
 
     def new_take(self) -> NewTake:
         return NewTake(
@@ -89,6 +95,7 @@ class TakeBody(Recorded, kw_only=True, frozen=True):
             tempo_bpm=self._tempo(),
             fifths=self.fifths,
             heard_click=self.heard_click is not False,
+            ending=self.ending,
         )
 
     def _tempo(self) -> Decimal | None:
@@ -155,6 +162,14 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
             events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
             has_touch=self.source.row.has_touch,
         )  # fmt: skip
+
+
+class SettingsBody(msgspec.Struct, kw_only=True, frozen=True):
+    """Settings of the person who plays, by name: when each was set, in ms, and what."""
+
+    kept: Annotated[
+        dict[Annotated[str, Meta(max_length=40)], tuple[Moment, Any]], Meta(max_length=SETTINGS_MOST)
+    ]
 
 
 class TapsBody(msgspec.Struct, kw_only=True, frozen=True):

@@ -1,11 +1,64 @@
-"""What a student is given, as this student has it."""
+"""What a student is given, as this student has it; and what a teacher looks at as a student would have it."""
 
+from collections.abc import Callable
+from functools import wraps
+
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404
 
-from oido.assignments.deals import Deal, deal_of
+from ear.formats.part_json import part_to_json
+from oido.assignments.deals import Deal, deal_of, trial_of
 from oido.assignments.queries import visible_assignments
+from oido.bench.services import part_on_bench
+from oido.common.permissions import for_students, for_teachers
+from oido.exercises.models import TargetPart
+from oido.exercises.queries import visible_exercises
 from oido.people.requests import Request
+
+FROM_BENCH = "from-bench"
+WAYS = ("as-student", FROM_BENCH)
+"""What a teacher looks at: the exercise as it is saved, or as it lies on the Bench."""
+
+Shown = Callable[[Request, Deal], HttpResponseBase]
 
 
 def deal_or_404(request: Request, pk: int) -> Deal:
     return deal_of(get_object_or_404(visible_assignments(request.user), pk=pk), request.user)
+
+
+def trial_or_404(request: Request, pk: int, way: str) -> Deal:
+    exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+    part = part_on_bench(request.user, exercise) if way == FROM_BENCH else None
+    if part is not None:
+        exercise.part = TargetPart(
+            exercise=exercise, data=part_to_json(part), free=exercise.part_in_force.free
+        )
+    return trial_of(exercise)
+
+
+def way_of(request: Request) -> str:
+    """How a teacher came to look at it; empty for who does not."""
+    match = request.resolver_match
+    return str(match.kwargs.get("way", "")) if match else ""
+
+
+def to_students(view: Shown) -> Callable[..., HttpResponseBase]:
+    """A page of what a student was given."""
+
+    @for_students
+    @wraps(view)
+    def shown(request: Request, pk: int) -> HttpResponseBase:
+        return view(request, deal_or_404(request, pk))
+
+    return shown
+
+
+def to_teachers(view: Shown) -> Callable[..., HttpResponseBase]:
+    """The same page for a teacher who looks at an exercise as a student would have it; nothing is stored."""
+
+    @for_teachers
+    @wraps(view)
+    def shown(request: Request, pk: int, way: str) -> HttpResponseBase:
+        return view(request, trial_or_404(request, pk, way))
+
+    return shown

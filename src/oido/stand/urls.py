@@ -1,20 +1,51 @@
+import re
+
 from django.urls import path, re_path
 
-from oido.stand.views import booklet, choosing, comparing, copies, elsewhere, handing_in, sending, stand
+from oido.stand.given import WAYS, to_students, to_teachers
+from oido.stand.views import (
+    booklet,
+    choosing,
+    comparing,
+    copies,
+    elsewhere,
+    handing_in,
+    sending,
+    stand,
+    words,
+)
 from oido.takes.urls import TAKE
+
+SHOWN = (
+    ("", stand.stand, "stand"),
+    ("notation/", stand.stand_notation, "stand-notation"),
+    ("music/", stand.music, "stand-music"),
+    ("words/", words.words, "stand-words"),
+    ("words.txt", words.text, "stand-text"),
+    ("heard/", stand.heard, "heard"),
+    ("loops/", sending.loop, "loop"),
+    ("robot/", stand.robot, "robot"),
+)
+"""Where, what, and its name: for students of what they are given, and for teachers who look at it as students do."""
+ways = "|".join(WAYS)
+pages = [path(f"stand/<int:pk>/{where}", to_students(view), name=name) for where, view, name in SHOWN]
+pages += [
+    re_path(
+        rf"^stand/(?P<way>{ways})/(?P<pk>\d+)/{re.escape(where)}$", to_teachers(view), name=f"trial-{name}"
+    )
+    for where, view, name in SHOWN
+]
 
 urlpatterns = [
     path("stand/booklets/<int:pk>/", booklet.booklet, name="my-booklet"),
+    path("stand/settings/", sending.settings, name="stand-settings"),
     path("stand/latency/", sending.latency, name="latency"),
-    path("stand/<int:pk>/", stand.stand, name="stand"),
-    path("stand/<int:pk>/notation/", stand.stand_notation, name="stand-notation"),
-    path("stand/<int:pk>/heard/", stand.heard, name="heard"),
+    *pages,
     path("stand/<int:pk>/tray/", stand.tray, name="tray"),
     path("stand/<int:pk>/takes/", sending.upload, name="upload-take"),
-    path("stand/<int:pk>/loops/", sending.loop, name="loop"),
-    path("stand/<int:pk>/robot/", stand.robot, name="robot"),
     path("stand/<int:pk>/elsewhere/", elsewhere.choose_file, name="elsewhere"),
     path("stand/<int:pk>/elsewhere/<int:upload>/", elsewhere.make_take, name="elsewhere-file"),
+    path("takes/<uuid:pk>/on-music/", stand.on_music, name="take-on-music"),
     path("takes/<uuid:pk>/name/", choosing.name, name="name-take"),
     path("takes/<uuid:pk>/star/", choosing.star, name="star-take"),
     path("takes/<uuid:pk>/throw-away/", choosing.throw_away, name="throw-away"),
@@ -25,6 +56,7 @@ urlpatterns = [
         sending.turn_pass,
         name="turn-pass",
     ),
+    path("takes/<uuid:pk>/hits/<int:number>/out/", sending.take_out_hit, name="take-out-hit"),
     path("takes/<uuid:pk>/copy/", copies.copy, name="copy"),
     path("takes/<uuid:pk>/copy/playing/", copies.playing, name="copy-playing"),
     path("takes/<uuid:pk>/copy/drop/", copies.drop, name="drop-copy"),

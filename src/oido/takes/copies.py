@@ -18,6 +18,10 @@ from oido.takes.models import CopyState, CorrectedCopy, Take
 logger = logging.getLogger(__name__)
 
 
+class IsHandedIn(NotAllowed):
+    """What is handed in stays as it is."""
+
+
 def may_correct(student: User, take: Take) -> bool:
     """Students correct copies of their own takes, where the exercise allows it."""
     return take.student_id == student.pk and take.exercise.recording_rules.has_copies
@@ -53,8 +57,8 @@ def raw_and_copy(take: Take) -> tuple[Part, Part] | None:
     copy = getattr(take, "corrected", None)
     if copy is None:
         return None
-    states = {state.number: state for state in copy.states.filter(number__in=(0, copy.position))}
-    return states[0].read(), states[copy.position].read()
+    states = copy.parts({0, copy.position})
+    return states[0], states[copy.position]
 
 
 def were_bars_changed(take: Take) -> bool:
@@ -73,7 +77,7 @@ def _locked(student: User, take: Take, *, to_change: bool = False) -> CorrectedC
         raise NotAllowed
     locked = Take.objects.select_for_update().get(pk=take.pk)
     if to_change and locked.is_handed_in:
-        raise NotAllowed
+        raise IsHandedIn
     copy = CorrectedCopy.objects.filter(take=locked).first()
     if copy is None:
         copy = CorrectedCopy.objects.create(take=locked, selected=sorted(ALL))

@@ -8,6 +8,8 @@ from django.utils.translation import gettext as _
 from ear.labels import Conventions
 from ear.notes import Part
 from ear.recording.corrected import Corrected, Correction, compared
+from ear.units import TICKS_PER_QUARTER
+from ear.words.reader import decimal
 from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.models import Take
 
@@ -50,15 +52,39 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
 
 
 def _line(c: Correction, part: Part, conventions: Conventions) -> tuple[str, str, str]:
-    place = part.meters.position(c.note.onset_tick)
-    figures: dict[str, Any] = {"from": c.before, "to": c.after, "by": f"{c.after - c.before:+d}"}
+    place, bpm = part.meters.position(c.note.onset_tick), part.tempos.bpm_at(c.note.onset_tick)
+    figures: dict[str, Any] = {"from": c.before, "to": c.after}
+    if c.what in (Corrected.MOVED, Corrected.LENGTH):
+        away = abs(c.after - c.before)
+        figures |= {"ms": _ms(away, bpm), "beats": _beats(away, part, c.note.onset_tick)}
+        figures["to"] = _beats(c.after, part, c.note.onset_tick)
     if c.what is Corrected.PITCH:
         figures["to"] = conventions.sound(part, c.after, tick=c.note.onset_tick)
     words = {
-        Corrected.MOVED: _("moved by %(by)s ticks"), Corrected.PITCH: _("now %(to)s"),
-        Corrected.LENGTH: _("%(to)s ticks long instead of %(from)s"),
+        Corrected.MOVED: _("%(ms)s ms earlier (%(beats)s of a beat)")
+        if c.after < c.before else _("%(ms)s ms later (%(beats)s of a beat)"),
+        Corrected.PITCH: _("now %(to)s"),
+        Corrected.LENGTH: _("%(to)s of a beat long, %(ms)s ms shorter")
+        if c.after < c.before else _("%(to)s of a beat long, %(ms)s ms longer"),
         Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip
-    at = f"{place.bar}.{place.beat}" + (f" + {place.tick}" if place.tick else "")
+    meter = part.meters.bar_at(c.note.onset_tick).meter
+    short = meter.beat_ticks - place.tick
+    if short < place.tick and place.beat < meter.beats:
+        figures_at = {"b": place.bar, "k": place.beat + 1, "ms": _ms(short, bpm)}
+        at = _("bar %(b)s, %(ms)s ms before beat %(k)s") % figures_at
+    else:
+        at = _("bar %(b)s, beat %(k)s") % {"b": place.bar, "k": place.beat}
+        at += _(" and %(ms)s ms") % {"ms": _ms(place.tick, bpm)} if place.tick else ""
     return at, conventions.sound(part, c.note.pitch, tick=c.note.onset_tick), words[c.what] % figures
+
+
+def _ms(ticks: int, bpm: float) -> str:
+    return f"{ticks / TICKS_PER_QUARTER * 60_000.0 / bpm:.0f}"
+
+
+def _beats(ticks: int, part: Part, tick: int) -> str:
+    """Of the beat that a musician counts there, to a hundredth."""
+    share = ticks / part.meters.bar_at(tick).meter.beat_ticks
+    return decimal(share, 2) if share >= 0.005 else _("less than 0.01")

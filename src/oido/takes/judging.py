@@ -20,6 +20,7 @@ from ear.judging.settings import TakeSettings
 from ear.judging.shown import with_showing
 from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
+from ear.notes.ending import Ending
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import Late
@@ -29,6 +30,9 @@ from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
 from oido.takes.sayings import sayings_of
+
+COMPARED_WITH = 2
+"""Takes before one, of which it is told what is better now."""
 
 
 @dataclass(frozen=True)
@@ -130,14 +134,17 @@ def measured(
     Progress is told against the student's take before; `others` are imprints of other students'
     takes, each with whose it is, among which the same recording is looked for.
     """
+    own = settings or take.set_for_it
     return take_facts(
         take.page(),
         take.read(settings),
         has_click=take.asks_click,
-        before=_standing_before(take),
+        before=_standings_before(take),
         others=others,
         free=take.free(),
-        again=(settings or take.set_for_it).again,
+        again=own.again,
+        landings=own.landings,
+        ending=Ending(take.ending),
     )
 
 
@@ -175,7 +182,8 @@ def figures_of(take: Take, part: Part, facts: Facts) -> dict[str, Any]:
     ).to_json()
 
 
-def _standing_before(take: Take) -> Standing | None:
+def _standings_before(take: Take) -> list[Standing]:
+    """How the student's last two takes before it stood, the last first; up to one in which nothing was found."""
     earlier = (
         Take.objects.filter(
             assignment_id=take.assignment_id,
@@ -186,12 +194,15 @@ def _standing_before(take: Take) -> Standing | None:
         )
         .select_related("judgement__measurement")
         .defer("events")
-        .order_by("-number")
-        .first()
+        .order_by("-number")[:COMPARED_WITH]
     )
-    if earlier is None or earlier.judgement is None:
-        return None
-    try:
-        return standing_of(facts_from_json(earlier.judgement.measurement.facts))
-    except FormatError:
-        return None
+    found: list[Standing] = []
+    for one in earlier:
+        try:
+            standing = standing_of(judged(one).facts)
+        except FormatError:
+            break
+        if standing is None:
+            break
+        found.append(standing)
+    return found

@@ -15,6 +15,7 @@ from ear.free.realised import realised
 from ear.judging.settings import TakeSettings
 from ear.notes import Part
 from ear.notes import Take as EarTake
+from ear.notes.ending import Ending
 from ear.practice.ladder import Rung
 from ear.practice.showing import Showing
 from ear.recording.as_set import as_set
@@ -80,6 +81,10 @@ class Take(SchoolRow, Recorded):
     asks_click = models.BooleanField(default=True)
     """The exercise asked for a click when it was recorded; else the player's own pulse counts."""
     heard_click = models.BooleanField(default=True)
+    ending = models.CharField(
+        max_length=10, choices=[(one.value, one.value) for one in Ending], default=Ending.STOPPED
+    )
+    """Why the first pass ended, as `ear.notes.ending` has it."""
     handed_in_at = models.DateTimeField(null=True)
     shown = models.JSONField(null=True)
     """What its copy was to show when it was handed in, and shows, as `ear.practice.showing` writes it; None where nothing
@@ -211,6 +216,14 @@ class KitSetUp(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["student", "device"], name="one_kit_of_device")]
+
+
+class StandSettings(models.Model):
+    """What a student has set at the Stand, by name with the time at which it was set, as the page sends it."""
+
+    student = models.OneToOneField(User, on_delete=models.CASCADE, related_name="stand_settings")
+    kept = models.JSONField(default=dict)
+    changed_at = models.DateTimeField(auto_now=True)
 
 
 class TakeFile(models.Model):

@@ -14,6 +14,8 @@ from django.utils import timezone
 from ear.facts.facts import Facts
 from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
+from ear.notes.ending import Ending
+from ear.recording.passes import Way
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
@@ -40,6 +42,10 @@ class NoMorePasses(NotAllowed):
     """All passes that the exercise allows in a take are laid down."""
 
 
+FINE_MS = 0.5
+"""A note is where it is."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewRecorded:
     """What came from an instrument, checked; `id` was made where it was recorded."""
@@ -62,6 +68,7 @@ class NewTake(NewRecorded):
     """The click's; None for the exercise's own."""
     fifths: int | None = None
     heard_click: bool = True
+    ending: Ending = Ending.STOPPED
     file: tuple[str, bytes] | None = None
     """Of one that was recorded elsewhere: its name and what it held."""
 
@@ -120,6 +127,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         asks_click=rules.has_click,
         kit_pads=kit_of(student, new.device) if part.read().instrument.has_lanes else {},
         heard_click=new.heard_click,
+        ending=new.ending.value,
     )
     # What cannot be played in that key is refused before anything is stored.
     take.page()
@@ -149,8 +157,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
         return known, False
     if Take.objects.filter(pk=new.id).exists():
         raise NotAllowed
-    allowed = locked.exercise.recording_rules.passes
-    if 1 + len(locked.kept_passes) >= allowed:
+    if new.events and _passes_played(locked) >= locked.exercise.recording_rules.passes:
         raise NoMorePasses
     last = locked.passes.order_by("-number").first()
     made = TakePass.objects.create(
@@ -176,10 +183,34 @@ def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
 def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
     take = _open_to_passes(student, laid.take)
     allowed = take.exercise.recording_rules.passes
-    if not is_back and 1 + len(take.kept_passes) >= allowed and laid.undone_at is not None:
+    if not is_back and laid.events and _passes_played(take) >= allowed and laid.undone_at is not None:
         raise NoMorePasses
     TakePass.objects.filter(pk=laid.pk).update(undone_at=timezone.now() if is_back else None)
     return take
+
+
+def take_out(student: User, take: Take, number: int) -> TakePass:
+    """Take one note that was played out of a take, by its number in what is read: a pass that brings nothing, and that
+    can be taken back like any other. Raises NoSuchNote, NotAllowed."""
+    notes = take.read().notes
+    if not 0 <= number < len(notes):
+        raise NoSuchNote
+    note = notes[number]
+    new = NewPass(
+        id=uuid.uuid4(), events=[], source=take.source, device=take.device, latency_ms=0.0, recorded_at=timezone.now(),
+        way=Way.REPLACE.value, from_ms=1000.0 * note.onset_s - FINE_MS, until_ms=1000.0 * note.onset_s + FINE_MS,
+        pitches=[note.pitch],
+    )  # fmt: skip
+    return receive_pass(student, take, new)
+
+
+class NoSuchNote(NotAllowed):
+    """No note of that number was played in the take."""
+
+
+def _passes_played(take: Take) -> int:
+    """With the first one; those that only take something out bring nothing and are not counted."""
+    return 1 + sum(bool(one.events) for one in take.kept_passes)
 
 
 def _open_to_passes(student: User, take: Take) -> Take:

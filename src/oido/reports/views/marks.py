@@ -183,6 +183,27 @@ def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> Htt
     return redirect("take", pk=found.pk)
 
 
+@only_post
+@for_teachers
+def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """Tell a slip elsewhere among bars alike, or where it was heard; the whole report is another one then."""
+    found = _marked(request, pk)
+    try:
+        sheet = services.place_slip(
+            request.user,
+            found,
+            whole(request.POST.get("first", "")) or 0,
+            whole(request.POST.get("chosen", "")),
+        )
+    except services.NoSuchPlace:
+        messages.error(request, _("This slip is told elsewhere by now. Look at the report anew."))
+    else:
+        offer_undo(
+            request, _("The slip is told there now; the mark is %(n)s.") % {"n": f"{sheet.points:g}"}, [sheet]
+        )
+    return redirect("take", pk=pk)
+
+
 def _right_in_bar(found: Take, bar: int) -> tuple[int, int]:
     """Right notes of a bar, and all that are written in it."""
     rows = judged(found).facts.rows

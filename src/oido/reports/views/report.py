@@ -5,12 +5,13 @@ import uuid
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpResponseBase
+from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from ear.drawing.in_words import result_of
 from ear.judging.levels import level_named
 from oido.assignments.deals import shows_reading
 from oido.common.numbers import whole
@@ -33,7 +34,7 @@ from oido.reports.note_card import note_card
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows, make_report
 from oido.reports.sayings import REASONS, all_said, said_of
-from oido.reports.view_options import Look
+from oido.reports.view_options import VERDICT_NAMES, Look
 from oido.reports.working import proposal_of, working_of
 from oido.takes.copies import raw_and_copy
 from oido.takes.corrections import told
@@ -111,6 +112,16 @@ def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     reading = Reading(_readable(request, pk))
     svg = notated(reading, conventions_of(request.user), width=PAGE_WIDTH)
     return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+
+@require_GET
+def in_words(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """How it went, note by note, as a page of text."""
+    reading = Reading(_readable(request, pk))
+    lines = result_of(reading.part, reading.overlay, reading.rows(), VERDICT_NAMES, reader_of(request.user))
+    found = reading.take
+    title = _("%(title)s, take %(n)s") % {"title": found.exercise.title, "n": found.number}
+    return HttpResponse("\n".join([title, "", *lines, ""]), content_type="text/plain; charset=utf-8")
 
 
 @require_GET

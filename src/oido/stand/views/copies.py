@@ -4,10 +4,10 @@ import uuid
 
 from django.contrib import messages
 from django.http import Http404, HttpResponseBase, JsonResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.practice.showing import Skill
 from oido.bench.page import Look
@@ -16,7 +16,7 @@ from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pointer import DragTool, WeighTool
 from oido.bench.tools.shaping import BarsTool
-from oido.bench.tools.single import TouchTool
+from oido.bench.tools.single import DeleteTool, TouchTool
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
@@ -30,8 +30,8 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 from oido.takes.showing import lines_of, showing_of
 
-TOOLS = ("pick", "note", "quantise", "move", "length", "velocity", "delete")
-BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool)
+TOOLS = ("pick", "note", "quantise", "move", "length", "velocity")
+BY_HAND: tuple[type[Tool], ...] = (TouchTool, DragTool, WeighTool, DeleteTool)
 
 
 @require_GET
@@ -51,11 +51,16 @@ def playing(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     return JsonResponse(playing_data(work.part, take.read()))
 
 
-@only_post
+@require_http_methods(["GET", "POST"])
 @for_students
 def use_tool(request: Request, pk: uuid.UUID, slug: str) -> HttpResponseBase:
     take = _correctable(request, pk)
-    answer = _work_page(request, take).use(request, slug)
+    if request.method == "GET":
+        return _work_page(request, take).leaf(request, slug)
+    try:
+        answer = _work_page(request, take).use(request, slug)
+    except copies.IsHandedIn:
+        return _handed_in(request, take)
     assert not isinstance(answer, Work), "only the grid has an answer of its own"
     return answer
 
@@ -64,7 +69,10 @@ def use_tool(request: Request, pk: uuid.UUID, slug: str) -> HttpResponseBase:
 @for_students
 def step(request: Request, pk: uuid.UUID, way: str) -> HttpResponseBase:
     take = _correctable(request, pk)
-    work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
+    try:
+        work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
+    except copies.IsHandedIn:
+        return _handed_in(request, take)
     return _work_page(request, take).answer(request, work)
 
 
@@ -78,6 +86,15 @@ def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         request, _("The corrected copy is deleted. Take %(n)s is unchanged.") % {"n": take.number}
     )
     return redirect("stand", pk=take.assignment_id)
+
+
+def _handed_in(request: Request, take: Take) -> HttpResponseBase:
+    """Said on the page that is still open."""
+    said = _("This take is handed in: its copy stays as your teacher has it.")
+    if not request.htmx:
+        messages.error(request, said)
+        return redirect("stand", pk=take.assignment_id)
+    return render(request, "bench/_refused.html", {"problems": [said]}, status=422)
 
 
 def _tools(take: Take) -> tuple[type[Tool], ...]:
@@ -107,6 +124,8 @@ def _work_page(request: Request, take: Take) -> WorkPage:
     def change(act: str, make: Change) -> Work:
         try:
             return copies.change_copy(request.user, take, act, make)
+        except copies.IsHandedIn:
+            raise
         except NotAllowed as problem:
             raise Http404 from problem
 

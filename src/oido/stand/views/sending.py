@@ -18,14 +18,24 @@ from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
-from oido.stand.bodies import LoopBody, PassBody, TakeBody, TapsBody
+from oido.stand.bodies import SETTINGS_BYTES, LoopBody, PassBody, SettingsBody, TakeBody, TapsBody
 from oido.stand.given import deal_or_404
 from oido.stand.views.stand import ladder_context, tray_context
+from oido.takes.bar_states import bar_states
 from oido.takes.hearing import is_hidden
 from oido.takes.models import TakePass
 from oido.takes.practice import climb, judge_loop, ladder_of
 from oido.takes.queries import visible_takes
-from oido.takes.services import NoMorePasses, NoMoreTakes, receive_pass, receive_take, take_back_pass
+from oido.takes.services import (
+    NoMorePasses,
+    NoMoreTakes,
+    NoSuchNote,
+    receive_pass,
+    receive_take,
+    take_back_pass,
+    take_out,
+)
+from oido.takes.stand_settings import keep
 from oido.takes.visits import practised
 
 TEMPO_FINE = 0.5
@@ -84,15 +94,31 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
     return _tray(request, deal_of(take.assignment, request.user), status=200)
 
 
+@only_post
+@for_students
+def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
+    """Take one hit out of a take that is laid pass by pass."""
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    if take.exercise.recording_rules.passes < 2:
+        return refused(id=[_("this exercise is played in one pass")])
+    try:
+        take_out(request.user, take, number)
+    except NoSuchNote:
+        return refused(id=[_("there is no such hit in this take")])
+    except NotAllowed:
+        return refused(
+            id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
+        )
+    return _tray(request, deal_of(take.assignment, request.user), status=200)
+
+
 def _tray(request: Request, deal: Deal, *, status: int = 201) -> HttpResponse:
     return render(request, "stand/_takes.html", tray_context(request, deal), status=status)
 
 
 @only_post
-@for_students
-def loop(request: Request, pk: int) -> HttpResponseBase:
+def loop(request: Request, deal: Deal) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
-    deal = deal_or_404(request, pk)
     if is_hidden(request.user, deal) or deal.exercise.part_in_force.free is not None:
         # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.
         return refused(first_bar=[_("this exercise is not practised in loops")])
@@ -112,9 +138,13 @@ def loop(request: Request, pk: int) -> HttpResponseBase:
         return problem.answer()
     except EarError as problem:
         return refused(first_bar=[problems.said(problem)])
-    practised(request.user, deal.assignment)
+    if not deal.is_trial:
+        practised(request.user, deal.assignment)
     answer: dict[str, Any] = {
         "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
+        "chart": render_to_string("stand/_loop_chart.html", {
+            "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
+        }),
     }  # fmt: skip
     if number:
         in_tempo = sent.bpm >= float(deal.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
@@ -131,6 +161,18 @@ def loop(request: Request, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_students
+def settings(request: Request) -> HttpResponseBase:
+    """Keep what a student has set at the Stand."""
+    if len(request.body) > SETTINGS_BYTES:
+        return refused(kept=[_("These settings are too long.")])
+    try:
+        keep(request.user, parsed(request.body, SettingsBody).kept)
+    except BadBody as problem:
+        return problem.answer()
+    return HttpResponse(status=204)
+
+
+@only_post
 def latency(request: Request) -> HttpResponseBase:
     """A set-up's constant latency, from taps along with a click."""
     try:

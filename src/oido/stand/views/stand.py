@@ -1,24 +1,29 @@
 """The Stand itself."""
 
-from dataclasses import replace
+import uuid
+from dataclasses import asdict, replace
 from typing import Any
 
 from django.conf import settings
 from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from ear.drawing.page import page_view
+from ear.drawing.placing import heights
 from ear.editing.transpose import to_key
 from ear.formats.events import events_from_take
 from ear.free.improvising import HIGH, LOW, improvised
 from ear.labels import LabelKind
 from ear.labels.chord_cards import chord_cards
+from ear.labels.typing_keys import two_hand_layout
 from ear.notation.engraving import notation_svg
 from ear.notes import STANDARD_KIT, Note, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
+from ear.practice.rules import Help
 from oido.assignments.deals import Deal
 from oido.common.methods import only_post
 from oido.common.numbers import whole
@@ -36,32 +41,47 @@ from oido.exercises.pages import (
     recording_data,
     voices_of,
 )  # fmt: skip
+from oido.exercises.reached import reached
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
-from oido.stand.given import deal_or_404
+from oido.reports.reading import Reading
+from oido.stand.given import FROM_BENCH, deal_or_404, way_of
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.stand.views.booklet import beside
 from oido.takes.exports import EXPORTS
 from oido.takes.hearing import SOUND, HeardEnough, hear, hears_left, is_hidden, sound_of
-from oido.takes.models import Visit
 from oido.takes.practice import ladder_of
+from oido.takes.queries import visible_takes
+from oido.takes.stand_settings import settings_of
 from oido.takes.visits import opened
 
+SHOWN_BESIDE = (
+    "stand",
+    "stand-music",
+    "stand-notation",
+    "stand-words",
+    "stand-text",
+    "robot",
+    "heard",
+    "loop",
+)
+STORING = ("upload-take", "tray")
+"""Addresses of a Stand by their names; a teacher who only looks has none that store."""
 OCTAVE = 12
+NARROWEST, WIDEST = 240, 2400
+"""Units of a drawing that is made for a screen."""
 SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 """Of the exercise's tempo: how far practice goes, if the exercise allows no more."""
 
 
 @require_GET
-@for_students
-def stand(request: Request, pk: int) -> HttpResponseBase:
+def stand(request: Request, deal: Deal) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
-    deal = deal_or_404(request, pk)
-    visit = opened(request.user, deal.assignment)
-    if deal.rules.has_questions_only:
-        return redirect("hand-in", pk=pk)
+    times_heard = 0 if deal.is_trial else opened(request.user, deal.assignment).heard
+    if deal.rules.has_questions_only and not deal.is_trial:
+        return redirect("hand-in", pk=deal.assignment.pk)
     exercise = deal.exercise
     own = exercise.part_in_force.read()
     hides = is_hidden(request.user, deal)
@@ -75,9 +95,14 @@ def stand(request: Request, pk: int) -> HttpResponseBase:
         "exercise": exercise,
         "part": part,
         "page": exercise_page(exercise, part, conventions_of(request.user)),
-        "stand": _stand_data(request, deal, own, part, hides=hides) | _heard_data(deal, visit, hides=hides),
+        "stand": _stand_data(request, deal, own, part, hides=hides)
+        | _heard_data(request, deal, times_heard, hides=hides),
+        "shown": {one.value: one not in deal.rules.withheld for one in Help},
+        "kept": settings_of(request.user),
         "hides": hides,
-        "within": beside(request.user, deal.assignment),
+        "is_from_bench": way_of(request) == FROM_BENCH,
+        "links": links_of(request, deal),
+        "within": None if deal.is_trial else beside(request.user, deal.assignment),
         "asked": asked(exercise.part_in_force.spec),
         "is_free": exercise.part_in_force.free is not None,
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
@@ -114,12 +139,20 @@ def _compass(part: Part, *, is_free: bool) -> tuple[int, int]:
     return int(part.pitches.min()), int(part.pitches.max())
 
 
-def _heard_data(deal: Deal, visit: Visit, *, hides: bool) -> dict[str, Any]:
+def links_of(request: Request, deal: Deal) -> dict[str, str]:
+    """By name the addresses of what belongs to this Stand; of a trial those that store nothing."""
+    if not deal.is_trial:
+        return {name: reverse(name, args=[deal.assignment.pk]) for name in (*SHOWN_BESIDE, *STORING)}
+    way = {"pk": deal.exercise.pk, "way": way_of(request)}
+    return {name: reverse(f"trial-{name}", kwargs=way) for name in SHOWN_BESIDE}
+
+
+def _heard_data(request: Request, deal: Deal, times_heard: int, *, hides: bool) -> dict[str, Any]:
     """What the page's script needs of a part that is played by ear, or heard first."""
-    url = reverse("heard", args=[deal.assignment.pk])
+    url = links_of(request, deal)["heard"]
     return {
-        "byEar": {"url": url, "left": hears_left(deal, visit.heard)} if hides else None,
-        "hearsFirst": {"url": url} if deal.rules.hears_first and not visit.heard else None,
+        "byEar": {"url": url, "left": hears_left(deal, times_heard)} if hides else None,
+        "hearsFirst": {"url": url} if deal.rules.hears_first and not times_heard else None,
     }
 
 
@@ -138,11 +171,12 @@ def _stand_data(
     # Where the page shows no notes, keys are laid out for those that are wanted.
     ends = [Note(onset_tick=0, length_tick=1, pitch=pitch, velocity=1) for pitch in (low, high)]
     has_ends = not part.notes and part.instrument.has_key
-    reach = playing_data(part.with_notes(ends) if has_ends else part, left_handed=request.user.left_handed)
+    laid = playing_data(part.with_notes(ends) if has_ends else part, left_handed=request.user.left_handed)
     return {
         **playing_data(part, left_handed=request.user.left_handed, whole_kit=hides or not part.notes),
-        "layout": reach["layout"],
-        "typing": reach["typing"],
+        "layout": laid["layout"],
+        "typing": laid["typing"],
+        "reach": _reach(exercise, part),
         "compass": [low + semitones, high + semitones] if part.notes else [low, high],
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
@@ -153,9 +187,18 @@ def _stand_data(
         "allowed": [round(slowest, 2), round(fastest, 2)],
         "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
         "passes": rules.passes,
+        "countsAfter": rules.counts_after(len(own.bars)),
         "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
         **recording_data(exercise, part, semitones=semitones),
     }
+
+
+def _reach(exercise: Exercise, part: Part) -> dict[str, Any] | None:
+    """What typing keys reach of a part; None of drums, and where the page shows no notes."""
+    found = reached(exercise, part)
+    if found is None:
+        return None
+    return {**asdict(found.reach), "layout": two_hand_layout(part), "easier": found.easier}
 
 
 def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
@@ -169,10 +212,8 @@ def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
 
 
 @only_post
-@for_students
-def heard(request: Request, pk: int) -> HttpResponseBase:
+def heard(request: Request, deal: Deal) -> HttpResponseBase:
     """The part is heard. Of one that is played by ear the answer is its sound."""
-    deal = deal_or_404(request, pk)
     hides = is_hidden(request.user, deal)
     try:
         count = hear(request.user, deal)
@@ -190,10 +231,44 @@ def heard(request: Request, pk: int) -> HttpResponseBase:
 
 
 @require_GET
+def music(request: Request, deal: Deal) -> HttpResponseBase:
+    """The part drawn for a screen so many units wide, with where each key stands in a row: what is read while one plays."""
+    exercise = deal.exercise
+    part = exercise.part_in_force.read()
+    if is_hidden(request.user, deal):
+        part = _without_notes(part)
+    part = in_key(part, exercise, request.GET.get("key", ""))
+    width = min(WIDEST, max(NARROWEST, whole(request.GET.get("width", "")) or round(PAGE_WIDTH)))
+    page = exercise_page(exercise, part, conventions_of(request.user), width=width)
+    low, high = _compass(part, is_free=exercise.part_in_force.free is not None)
+    lanes = [pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches]
+    near = lanes if part.instrument.has_lanes else range(max(0, low - OCTAVE), min(127, high + OCTAVE) + 1)
+    rows = [(row, {pitch: round(y, 1) for pitch, y in heights(part, row, near).items()}) for row in page.rows]
+    return render(
+        request, "stand/_music.html", {"page": page, "rows": rows, "part": part, "exercise": exercise}
+    )
+
+
+@require_GET
 @for_students
-def stand_notation(request: Request, pk: int) -> HttpResponseBase:
+def on_music(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    """A take drawn on the Stand's own music."""
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    deal = deal_or_404(request, take.assignment_id)
+    reading = Reading(take)
+    if not read_tray(request.user, deal).shows_reading or not reading.judged.is_readable:
+        raise Http404
+    page = page_view(reading.part, width=PAGE_WIDTH, overlay=reading.overlay)
+    has_hits = deal.rules.passes > 1 and not take.is_handed_in and not hasattr(take, "corrected")
+    label = _("Take %(n)s on the music") % {"n": take.number}
+    return render(
+        request, "stand/_on_music.html", {"page": page, "label": label, "take": take, "has_hits": has_hits}
+    )
+
+
+@require_GET
+def stand_notation(request: Request, deal: Deal) -> HttpResponseBase:
     """The part drawn as notation."""
-    deal = deal_or_404(request, pk)
     if is_hidden(request.user, deal):
         raise Http404
     exercise = deal.exercise
@@ -223,12 +298,10 @@ def tray(request: Request, pk: int) -> HttpResponseBase:
 
 
 @require_GET
-@for_students
-def robot(request: Request, pk: int) -> HttpResponseBase:
+def robot(request: Request, deal: Deal) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument."""
     if not settings.IS_DEMO:
         raise Http404
-    deal = deal_or_404(request, pk)
     exercise = deal.exercise
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
     seed = whole(request.GET.get("seed", "1"))

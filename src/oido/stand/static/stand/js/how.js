@@ -3,6 +3,8 @@ import { keep, read } from "./settings.js";
 
 const TAPS = 4;
 const TAP_GAP_MS = 2500;
+/** Onsets are rounded more coarsely than the bars, so that one on a bar line may lie so far before it. */
+const ROUNDED_S = 0.0001;
 
 export class How {
   /** @param {HTMLElement} root @param {StandData} data @param {(chosen: Chosen) => void} onChange */
@@ -34,6 +36,17 @@ export class How {
       input.addEventListener("change", () => this.changed());
     }
     this.find("all-bars").addEventListener("click", () => this.setBars(1, data.bars.length));
+    for (const name of ["shows-trace", "shows-next", "shows-beats"]) {
+      const box = /** @type {HTMLInputElement | null} */ (this.find(name));
+      if (!box) continue;
+      box.checked = read(name, true);
+      box.addEventListener("change", () => keep(name, box.checked));
+    }
+    const speaks = /** @type {HTMLSelectElement | null} */ (this.find("speaks"));
+    if (speaks) {
+      speaks.value = read("speaks", "bars");
+      speaks.addEventListener("change", () => keep("speaks", speaks.value));
+    }
     this.bpm = data.bpm;
     this.setTempo(Number(read(this.exercise, data.bpm)));
   }
@@ -108,6 +121,11 @@ export class How {
     this.setTempo(bpm);
   }
 
+  /** What is said while one records. @returns {"bars" | "beats" | "nothing"} */
+  get speaks() {
+    return this.find("speaks")?.value ?? "bars";
+  }
+
   get voices() {
     return /** @type {HTMLInputElement[]} */ ([...this.root.querySelectorAll("[data-mine]")]);
   }
@@ -153,4 +171,11 @@ export function barsAt(bars, rate) {
 /** @param {PlainNote[]} notes @param {number} rate @returns {PlainNote[]} */
 export function notesAt(notes, rate) {
   return notes.map(([onset, length, pitch, velocity]) => [onset / rate, length / rate, pitch, velocity]);
+}
+
+/** Notes that the player plays: those of the chosen bars, in the chosen hands or lanes; none chosen is all.
+ * @param {Pick<StandData, "target" | "bars" | "voices">} data @param {Pick<Chosen, "from" | "to" | "mine">} chosen @returns {PlainNote[]} */
+export function ownNotes({ target, bars, voices }, { from, to, mine }) {
+  const [first, last] = [bars[from - 1].start - ROUNDED_S, bars[to - 1].end - ROUNDED_S];
+  return target.filter(([onset], k) => onset >= first && onset < last && (mine.length === 0 || mine.includes(voices[k])));
 }

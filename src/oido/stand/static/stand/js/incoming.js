@@ -1,6 +1,6 @@
 /** What comes from the instrument: sounded at once, handed on, and shown when there is time. */
 import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, channelOf } from "../../common/js/sound.js";
-import { drawKeyboard, drawPads, showKey } from "./instrument.js";
+import { drawKeyboard, drawManuals, drawPads, showKey } from "./instrument.js";
 
 /** Names of notes are said no oftener: nobody reads faster. */
 const WORDS_EVERY_MS = 120;
@@ -20,7 +20,7 @@ export class Incoming {
 
   /** @param {NoteInput} input */
   receive(input) {
-    const { root, data, sound, pads, latency, recording, practising } = this.parts;
+    const { root, data, sound, pads, latency, recording, practising, view, unplugged } = this.parts;
     const [status, number, velocity] = input.bytes;
     const kind = status & 0xf0;
     const isNote = kind === NOTE_ON || kind === NOTE_OFF;
@@ -33,6 +33,8 @@ export class Incoming {
     practising.receive({ timeStamp: input.timeStamp, bytes: [status, pitch, velocity] });
     if (isOn) {
       latency.tap(input);
+      view?.struck(pitch);
+      if (unplugged && !unplugged.place.hidden) unplugged.close();
       this.sounded = { pitch, velocity };
     }
     if (isNote) this.keysToShow.set(pitch, isOn);
@@ -53,10 +55,13 @@ export class Incoming {
     this.keysToShow.clear();
   }
 
-  /** The keyboard or the pads on the screen. @param {Map<string, number>} layout */
-  drawInstrument(layout) {
+  /** The keyboard or the pads on the screen. @param {Map<string, number>} layout
+   * @param {number[]} needed pitches that are played now: for those alone there is room then */
+  drawInstrument(layout, needed = []) {
     const { data, instrument, check } = this.parts;
-    if (data.hasLanes) drawPads(instrument, data.pads, layout);
+    if (needed.length > 0 && !check.row.isTyped) layout = new Map();
+    if (data.hasLanes) drawPads(instrument, needed.length ? data.pads.filter((pad) => needed.includes(pad.pitch)) : data.pads, layout);
+    else if (needed.length > 0) drawManuals(instrument, needed, layout, this.name);
     else {
       const typed = check?.row.isTyped ? [...layout.values()] : [];
       drawKeyboard(instrument, [...data.compass, ...typed], layout, this.name);

@@ -2,6 +2,7 @@
 import { letterOf } from "./instrument.js";
 import { keep, read } from "./settings.js";
 import { SOURCES } from "./sources.js";
+import { ALL } from "./sources/midi.js";
 
 /** So long nothing came: then it is said what can be done. */
 const SILENT_MS = 8000;
@@ -10,7 +11,7 @@ const THREE = 3;
 export class InputCheck {
   /**
    * @param {HTMLElement} root @param {StandData} data @param {HTMLElement} surface of on-screen keys
-   * @param {{onInput(input: NoteInput): void, onSource(kind: string): void, onLayout(layout: Map<string, number>): void, name(pitch: number): string}} listeners
+   * @param {{onInput(input: NoteInput): void, onSource(kind: string): void, onLost(name: string): void, onLayout(layout: Map<string, number>): void, name(pitch: number): string}} listeners
    */
   constructor(root, data, surface, listeners) {
     this.root = root;
@@ -54,6 +55,18 @@ export class InputCheck {
     return SOURCES[this.kind];
   }
 
+  /** Another source from now on. @param {string} kind */
+  change(kind) {
+    this.choice.value = kind;
+    keep("source", kind);
+    return this.chooseSource();
+  }
+
+  /** Where the keys of this machine are now. @returns {Map<string, number>} */
+  get currentLayout() {
+    return this.source?.layout ?? this.layout;
+  }
+
   /** Source and device in one word: what is measured for one is not true of another. */
   get setUp() {
     return `${this.kind}|${this.row.hasDevices ? this.device : ""}`;
@@ -65,6 +78,7 @@ export class InputCheck {
       receive: (input) => this.listeners.onInput(input),
       say: (words) => this.say(words),
       showState: (words) => this.showTyping(words),
+      lost: (name) => this.listeners.onLost(name),
       showDevices: (devices, chosen) => this.showDevices(devices, chosen),
       surface: this.surface,
       layout: this.layout,
@@ -140,7 +154,7 @@ export class InputCheck {
   showDevices(devices, chosen) {
     const place = this.find("device-choice");
     place.hidden = devices.length < 2;
-    const options = [{ id: "", name: gettext("the first that plays") }, ...devices];
+    const options = [{ id: "", name: gettext("the first that plays") }, ...devices, { id: ALL, name: gettext("all of them at once") }];
     this.find("device").replaceChildren(...options.map(({ id, name }) => new Option(name, id, false, id === chosen)));
     this.listeners.onSource(this.kind);
   }

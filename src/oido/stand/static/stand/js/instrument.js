@@ -3,6 +3,9 @@
 const BLACK = [1, 3, 6, 8, 10];
 const MARGIN_KEYS = 3;
 const SPAN_LEAST = 17;
+const SPAN_OF_MANUAL = 11;
+/** A key that a finger meets is so wide. */
+const FINGER_PX = 44;
 const PRINTED = /** @type {Record<string, string>} */ ({ Semicolon: ";", Comma: ",", Period: ".", Slash: "/", BracketLeft: "[", Quote: "'" });
 const NAMES_SHARP = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 const NAMES_FLAT = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
@@ -35,12 +38,59 @@ export async function drawKeyboard(place, pitches, layout, name) {
   let low = Math.min(...pitches) - MARGIN_KEYS;
   let high = Math.max(...pitches) + MARGIN_KEYS;
   while (high - low < SPAN_LEAST) (high += 1), (low -= 1);
+  place.replaceChildren(await manual(low, high, layout, name));
+}
+
+/**
+ * The keys that are needed and no others, wide enough for fingers: in two manuals, the higher one above, where one would be
+ * too narrow.
+ * @param {HTMLElement} place @param {number[]} needed @param {Map<string, number>} layout
+ * @param {(pitch: number) => string} name
+ */
+export async function drawManuals(place, needed, layout, name) {
+  const [low, high] = [Math.min(...needed), Math.max(...needed)];
+  const room = Math.max(1, Math.floor(place.clientWidth / FINGER_PX));
+  if (whitesOf(low, high).length <= room) return place.replaceChildren(await manual(...widened(low, high), layout, name));
+  const middle = parting(needed);
+  const [upper, lower] = [needed.filter((pitch) => pitch >= middle), needed.filter((pitch) => pitch < middle)];
+  const halves = [upper, lower].filter((half) => half.length > 0);
+  place.replaceChildren(...(await Promise.all(halves.map((half) => manual(...widened(Math.min(...half), Math.max(...half)), layout, name)))));
+}
+
+/** Some keys more than a very few. @param {number} low @param {number} high @returns {[number, number]} */
+function widened(low, high) {
+  while (high - low < SPAN_OF_MANUAL) (high += 1), (low -= 1);
+  return [low, high];
+}
+
+/** The lowest pitch of the upper manual: behind the widest gap near the middle, so that a hand is not parted.
+ * @param {number[]} needed */
+function parting(needed) {
+  const pitches = [...new Set(needed)].sort((a, b) => a - b);
+  const centre = (pitches[0] + pitches[pitches.length - 1]) / 2;
+  let best = pitches[pitches.length - 1];
+  let most = -Infinity;
+  for (let k = 1; k < pitches.length; k++) {
+    const worth = pitches[k] - pitches[k - 1] - Math.abs((pitches[k] + pitches[k - 1]) / 2 - centre) / 2;
+    if (worth > most) [most, best] = [worth, pitches[k]];
+  }
+  return best;
+}
+
+/** @param {number} low @param {number} high */
+function whitesOf(low, high) {
+  const whites = [];
+  for (let pitch = low; pitch <= high; pitch++) if (!BLACK.includes(pitch % 12)) whites.push(pitch);
+  return whites;
+}
+
+/** @param {number} low @param {number} high @param {Map<string, number>} layout @param {(pitch: number) => string} name */
+async function manual(low, high, layout, name) {
   if (BLACK.includes(low % 12)) low -= 1;
   if (BLACK.includes(high % 12)) high += 1;
   const keyboard = document.createElement("div");
   keyboard.className = "keyboard";
-  const whites = [];
-  for (let pitch = low; pitch <= high; pitch++) if (!BLACK.includes(pitch % 12)) whites.push(pitch);
+  const whites = whitesOf(low, high);
   const width = 100 / whites.length;
   for (let pitch = low; pitch <= high; pitch++) {
     const isBlack = BLACK.includes(pitch % 12);
@@ -52,7 +102,7 @@ export async function drawKeyboard(place, pitches, layout, name) {
     button.textContent = [letter, isBlack ? "" : name(pitch)].filter(Boolean).join("\n");
     keyboard.append(button);
   }
-  place.replaceChildren(keyboard);
+  return keyboard;
 }
 
 /** @param {HTMLElement} place @param {{name: string, pitch: number}[]} pads @param {Map<string, number>} layout */

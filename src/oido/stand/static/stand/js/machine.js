@@ -62,14 +62,15 @@ export class Machine {
 
 /** What a key means, by what is going on.
  * @param {string} code @param {boolean} withShift @param {State} state
- * @returns {"stopRecording" | "stopSound" | "hear" | "practise" | "record" | ""} */
+ * @returns {"stopRecording" | "stopSound" | "hear" | "practise" | "record" | "again" | ""} */
 export function meaning(code, withShift, state) {
   const isRecording = RECORDS.has(state);
   if (code === "Space") {
     if (isRecording) return "stopRecording";
     return SOUNDS.has(state) ? "stopSound" : "hear";
   }
-  if (code === "Enter" && !isRecording) {
+  if (code === "Enter") {
+    if (isRecording) return withShift ? "" : "again";
     if (!withShift) return "record";
     return state === "practising" ? "stopSound" : "practise";
   }

@@ -1,6 +1,8 @@
 /** The line that says what is kept here and not yet sent; and the tray, once something has arrived. */
 import { Outbox } from "./outbox.js";
 
+/** Where parcels go. @typedef {Pick<Outbox, "keep" | "add" | "drop">} Sink */
+
 /** @param {HTMLElement} root with the line, and whose person it is @param {(words: string) => void} say */
 export function startOutbox(root, say) {
   const line = /** @type {HTMLElement} */ (root.querySelector("[data-outbox]"));
@@ -33,6 +35,13 @@ export function startOutbox(root, say) {
     },
   );
   return outbox;
+}
+
+/** For who looks at a Stand as a student would: what is played goes nowhere. @param {(words: string) => void} onSent
+ * @returns {Sink} */
+export function nowhere(onSent) {
+  const nothing = async () => undefined;
+  return { keep: nothing, drop: nothing, add: async () => void window.setTimeout(() => onSent(gettext("That was it. A student’s take is stored here; yours is not."))) };
 }
 
 /** @param {Outbox} outbox @param {Parcel} parcel */

@@ -12,7 +12,7 @@ const HIT_S = 0.1;
 export class Parcels {
   /**
    * @param {{root: HTMLElement, data: StandData, check: import("./input_check.js").InputCheck, pads: import("./pads.js").Pads,
-   *   latency: import("./latency.js").Latency, outbox: import("./outbox.js").Outbox}} stand
+   *   latency: import("./latency.js").Latency, outbox: import("./outbox_line.js").Sink}} stand
    * @param {{into: Into | null, bpm: number, bars: PlainBar[], chosen: Chosen}} what
    */
   constructor(stand, { into, bpm, bars, chosen }) {
@@ -32,7 +32,8 @@ export class Parcels {
    * @param {import("./recorder.js").Recorder} recorder */
   keep(recorder) {
     this.timer = window.setInterval(() => {
-      if (recorder.events.length > 0) this.stand.outbox.keep(this.parcel(recorder.ofRound(recorder.events)));
+      // What is found again is what was there when the page was closed.
+      if (recorder.events.length > 0) this.stand.outbox.keep(this.parcel(recorder.ofRound(recorder.events), "closed"));
     }, KEPT_EVERY_MS);
   }
 
@@ -42,11 +43,11 @@ export class Parcels {
     this.stand.outbox.drop(this.id);
   }
 
-  /** @param {RawEvent[]} events @returns {boolean} false if there is nothing in them to send */
-  send(events) {
+  /** @param {RawEvent[]} events @param {Ending} ending @returns {boolean} false if there is nothing in them to send */
+  send(events, ending = "itself") {
     const mine = this.mine(events);
     if (mine.length === 0) return false;
-    this.stand.outbox.add(this.parcel(mine));
+    this.stand.outbox.add(this.parcel(mine, ending === "again" ? "stopped" : ending));
     this.target = { takeId: this.target?.takeId ?? this.id, way: "over" };
     this.id = crypto.randomUUID();
     this.sent += 1;
@@ -71,8 +72,8 @@ export class Parcels {
       .map(([time, , number, velocity]) => [(time - latency.offsetMs) / 1000, HIT_S, pads.meant(number), velocity]);
   }
 
-  /** @param {RawEvent[]} events @returns {Parcel} */
-  parcel(events) {
+  /** @param {RawEvent[]} events @param {Ending} ending @returns {Parcel} */
+  parcel(events, ending) {
     const { root, data, check, pads, latency } = this.stand;
     const { id } = this;
     const user = root.dataset.user ?? "";
@@ -83,7 +84,7 @@ export class Parcels {
     };
     if (!this.target) {
       const ownKey = data.fifths === data.ownFifths ? null : data.fifths;
-      return { id, user, url: root.dataset.upload ?? "", body: { ...body, part: data.part, tempo_bpm: this.bpm.toFixed(2), fifths: ownKey, heard_click: data.click.on } };
+      return { id, user, url: root.dataset.upload ?? "", body: { ...body, part: data.part, tempo_bpm: this.bpm.toFixed(2), fifths: ownKey, heard_click: data.click.on, ending } };
     }
     const [first, last] = [this.bars[0], this.bars[this.bars.length - 1]];
     const lanes = data.hasLanes ? this.chosen.mine : [];

@@ -1,6 +1,11 @@
 /** Practising a loop: played round after round, judged each time, faster when it goes well. */
 import { Practice } from "./practice.js";
 
+/** So little before a loop a note may come and belong to it. */
+const EARLY_MS = 150;
+/** Loops whose charts stay. */
+const CHARTS = 5;
+
 export class Practising {
   /** @param {StandParts} parts */
   constructor(parts) {
@@ -21,7 +26,7 @@ export class Practising {
 
   /** @param {number} ofRung 0 for none @param {number} bpm */
   async practise(ofRung = 0, bpm = this.parts.how.bpm) {
-    const { data, machine, find, say, why, sound, check, how, latency, hearing } = this.parts;
+    const { data, machine, find, say, why, sound, check, how, latency, hearing, view } = this.parts;
     hearing.stop();
     if (!machine.tell("prepare")) return;
     this.cleanLoops = 0;
@@ -30,7 +35,9 @@ export class Practising {
       await sound.open();
       await check.source?.prepare?.();
       find("loop-news").textContent = "";
+      find("loop-charts").replaceChildren();
       const chosen = { ...how.chosen, bpm };
+      view.open(chosen, !data.click.on);
       machine.tell("practise");
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
@@ -49,7 +56,7 @@ export class Practising {
     const rate = player.order.rate;
     const [first, last] = [data.bars[chosen.from - 1], data.bars[chosen.to - 1]];
     const mine = new Set(data.target.filter((_, k) => chosen.mine.length === 0 || chosen.mine.includes(data.voices[k])).map(([, , pitch]) => pitch));
-    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start, untilMs: 1000 * last.end, pitches: mine });
+    check.source.perform(1000 * time + clock.offsetMs - (1000 * first.start) / rate, { rate, fromMs: 1000 * first.start - EARLY_MS, untilMs: 1000 * last.end, pitches: mine });
   }
 
   /** @param {import("./practice.js").Judged} answer */
@@ -61,6 +68,12 @@ export class Practising {
     else if (answer.isMet) words += ` ${gettext("Rung passed.")}`;
     else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;
     find("loop-news").textContent = answer.said && !answer.isClean ? `${words} ${answer.said}` : words;
+    if (answer.chart) {
+      // The last loops one beside the other: better or worse is seen without a word.
+      const charts = find("loop-charts");
+      charts.insertAdjacentHTML("beforeend", answer.chart);
+      while (charts.children.length > CHARTS) charts.firstElementChild?.remove();
+    }
     if (answer.ladder) {
       const ladder = document.getElementById("ladder");
       if (ladder) ladder.outerHTML = answer.ladder;

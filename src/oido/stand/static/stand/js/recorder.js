@@ -7,7 +7,7 @@
  * @typedef {{
  *   onBeat(beat: Beat): void,
  *   onPosition(second: number): void,
- *   onEnd(events: RawEvent[], wasWhole: boolean): void,
+ *   onEnd(events: RawEvent[], ending: Ending): void,
  *   onRound?(events: RawEvent[], number: number): void,
  * }} Listeners  rounds are counted from 0; the last one ends with `onEnd`
  */
@@ -25,6 +25,8 @@ const EARLY_S = 0.15;
 const SILENCE_S = 5;
 /** The clocks may part by so much during a take before its timing is in doubt. */
 const DISTURBED_MS = 5;
+/** Where the sound stands still for so long, nobody hears a click any more. */
+const STILL_MS = 1500;
 
 export class Recorder {
   /** @param {Sound} sound @param {Clock} clock @param {PlainBar[]} bars in seconds from bar 1 @param {number} countInBars @param {Listeners} listeners */
@@ -54,11 +56,17 @@ export class Recorder {
     this.rounds = 1;
     this.round = 0;
     this.scheduledRound = 0;
+    /** The round that is being played counts for nothing. */
+    this.isVoid = false;
     /** @type {number[]} keys still down of notes that were handed over */
     this.hanging = [];
     /** Without a click: where the first note of the music stands, in seconds; null with one. */
     this.freeFrom = /** @type {number | null} */ (null);
     this.lastInput = 0;
+    /** Second of the music at which it was stopped. */
+    this.stoppedAt = Infinity;
+    /** Since when the sound stands still, in ms of the page; 0 while it runs. */
+    this.stillSince = 0;
   }
 
   get beginning() {
@@ -170,9 +178,14 @@ export class Recorder {
 
   watch() {
     if (!this.isRecording) return;
+    if (this.sound.context.state === "running") this.stillSince = 0;
+    else {
+      this.stillSince ||= performance.now();
+      if (performance.now() - this.stillSince > STILL_MS) return this.stop("stalled");
+    }
     const clockNow = this.clock.audioTime(performance.now());
     if (this.freeFrom !== null) {
-      if (clockNow > this.lastInput + SILENCE_S) return this.finish(true);
+      if (clockNow > this.lastInput + SILENCE_S) return this.finish("itself");
       window.setTimeout(() => this.watch(), WATCH_MS);
       return;
     }
@@ -186,7 +199,7 @@ export class Recorder {
     if (this.round + 1 < this.rounds) {
       if (now > roundEnd - AHEAD_S && this.scheduledRound <= this.round) this.addBars((this.scheduledRound = this.round + 1));
       if (now > roundEnd + EARLY_S) this.endRound();
-    } else if (now > roundEnd + TAIL_S) return this.finish(true);
+    } else if (now > roundEnd + TAIL_S) return this.finish("itself");
     window.setTimeout(() => this.watch(), WATCH_MS);
   }
 
@@ -213,7 +226,8 @@ export class Recorder {
     }
     this.hanging = [...went].filter(([, to]) => to === belongs).map(([key]) => key);
     this.events = stays;
-    this.listeners.onRound?.(this.ofRound(belongs), this.round);
+    if (!this.isVoid) this.listeners.onRound?.(this.ofRound(belongs), this.round);
+    this.isVoid = false;
     this.round += 1;
   }
 
@@ -223,12 +237,24 @@ export class Recorder {
     return events.map(([time, ...bytes]) => [time - later, ...bytes]);
   }
 
-  /** Stop now. In the count-in nothing is kept. */
-  stop() {
+  /** The round that is being played is not wanted: it is played once more instead. */
+  redoRound() {
+    if (!this.isRecording || this.rounds === 1) return;
+    this.isVoid = true;
+    this.rounds += 1;
+  }
+
+  /** Stop now. In the count-in nothing is kept. @param {Ending} ending */
+  stop(ending = "stopped") {
     if (!this.isRecording) return;
-    const now = this.clock.audioTime(performance.now()) - this.downbeat;
-    if (now < this.beginning) this.events = [];
-    this.finish(false);
+    this.stoppedAt = this.clock.audioTime(performance.now()) - this.downbeat;
+    if (this.stoppedAt < this.beginning) this.events = [];
+    this.finish(ending);
+  }
+
+  /** Bars that were played to their end when it was stopped. */
+  get barsPlayed() {
+    return this.bars.filter((bar) => bar.end <= this.stoppedAt).length;
   }
 
   /** By how much the audio clock has stumbled since the start, in ms; 0 if it kept time. */
@@ -237,10 +263,10 @@ export class Recorder {
     return apart > DISTURBED_MS ? apart : 0;
   }
 
-  /** @param {boolean} wasWhole */
-  finish(wasWhole) {
+  /** @param {Ending} ending */
+  finish(ending) {
     this.isRecording = false;
     this.sound.hush();
-    this.listeners.onEnd(this.ofRound(this.events), wasWhole);
+    this.listeners.onEnd(this.isVoid ? [] : this.ofRound(this.events), ending);
   }
 }

@@ -19,25 +19,66 @@ export class Recording {
     this.parts = parts;
     /** @type {Recorder | null} */
     this.recorder = null;
+    /** It was said that nothing has come from the source yet. */
+    this.isUnheard = false;
+    /** @type {Into | null} the take into which a pass is being recorded */
+    this.into = null;
+    /** @type {{parcels: Parcels, events: RawEvent[]} | null} a start that was broken off, which may be kept */
+    this.broken = null;
+    parts.find("redo-round").addEventListener("click", () => this.redo());
+    parts.find("keep-broken").addEventListener("click", () => this.keepBroken());
   }
 
   /** @param {NoteInput} input */
   receive(input) {
+    if (this.isUnheard) this.parts.find("warning").textContent = "";
+    this.isUnheard = false;
     this.recorder?.receive(input);
   }
 
-  stop() {
-    this.recorder?.stop();
+  /** @param {Ending} ending */
+  stop(ending = "stopped") {
+    this.recorder?.stop(ending);
+  }
+
+  /** Once more from the count-in; what was begun is a take if it went far enough. */
+  again() {
+    if (!this.parts.machine.isRecording) return;
+    const into = this.into;
+    this.stop("again");
+    this.record(into);
+  }
+
+  /** What was played is not wanted. */
+  drop() {
+    if (this.recorder) this.recorder.events = [];
+    this.stop();
+  }
+
+  /** What was broken off is kept after all. */
+  keepBroken() {
+    const { machine, say } = this.parts;
+    const broken = this.broken;
+    this.forgetBroken();
+    if (!broken || !broken.parcels.send(broken.events, "stopped")) return;
+    if (machine.state === "idle") say(gettext("Sending the take …"));
+  }
+
+  forgetBroken() {
+    this.broken = null;
+    this.parts.find("keep-broken").hidden = true;
   }
 
   /** Record a take, or a pass into one. @param {Into | null} into */
   async record(into = null) {
-    const { root, data, machine, find, say, why, sound, clock, cursor, check, mixer, how, pads, latency, outbox, hearing } = this.parts;
+    const { root, data, machine, find, say, why, sound, clock, cursor, check, mixer, how, pads, latency, outbox, hearing, view } = this.parts;
     if (machine.isRecording || machine.state === "preparing") return;
     if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
     if (!into && data.hearsFirst) return say(gettext("Listen to it first, then record."));
     hearing.stop();
     machine.tell("prepare");
+    this.forgetBroken();
+    this.into = into;
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
@@ -48,14 +89,14 @@ export class Recording {
       const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
       // A take is of the whole part and of all hands; passes are of what is chosen.
       const isPart = into !== null || rounds > 1;
-      const chosen = isPart ? how.chosen : { ...how.chosen, mine: [] };
+      const chosen = isPart ? how.chosen : { ...how.chosen, from: 1, to: data.bars.length, mine: [] };
       const bars = barsAt(data.bars.slice(isPart ? chosen.from - 1 : 0, isPart ? chosen.to : undefined), rate);
       const parcels = new Parcels({ root, data, check, pads, latency, outbox }, { into, bpm, bars, chosen });
       const recorder = new Recorder(sound, clock, bars, data.countInBars, {
         onBeat: (beat) => this.showBeat(beat),
         onPosition: (second) => cursor.show(second * rate),
-        onRound: (events, number) => this.roundEnded(parcels, events, number),
-        onEnd: (events, wasWhole) => this.ended(parcels, events, wasWhole),
+        onRound: (events) => this.roundEnded(parcels, events),
+        onEnd: (events, ending) => this.ended(parcels, events, ending),
       });
       this.recorder = recorder;
       recorder.click = data.click;
@@ -63,9 +104,13 @@ export class Recording {
       recorder.rounds = rounds;
       recorder.along = soundsAlong(data, chosen, rate, before ? leftOf(before.take, into, bars) : []);
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
-      find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space and see what to try at the top.");
+      this.isUnheard = !check.hasAnswered;
+      find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space: what to try then stands above the music.");
       find("loop-news").textContent = into ? passTold(into, chosen) : "";
       say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
+      view.open(chosen, !data.click.on);
+      find("redo-round").hidden = rounds === 1;
+      this.tellLanes(0);
       machine.tell(data.click.on ? "countIn" : "begin");
       const downbeatMs = await recorder.start();
       parcels.keep(recorder);
@@ -88,41 +133,65 @@ export class Recording {
 
   /** @param {Beat} beat */
   showBeat(beat) {
-    const { beats, data, machine, say } = this.parts;
-    if (beats.children.length !== beat.beats) {
-      beats.replaceChildren(...Array.from({ length: beat.beats }, () => document.createElement("span")));
-    }
-    [...beats.children].forEach((dot, k) => {
-      dot.classList.toggle("is-now", k === beat.beat - 1);
-      dot.classList.toggle("is-first", k === 0);
-    });
-    if (beat.isCountIn) return say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
+    const { data, machine, say } = this.parts;
+    const speaks = this.parts.how.speaks;
+    if (beat.isCountIn) return speaks === "nothing" ? undefined : say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
     machine.tell("begin");
+    if (speaks === "nothing") return say(gettext("Recording"));
+    if (speaks === "beats" && beat.beat > 1) return say(String(beat.beat));
     if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: data.bars.length }, true));
   }
 
-  /** @param {Parcels} parcels @param {RawEvent[]} events @param {number} number */
-  roundEnded(parcels, events, number) {
+  /** Of a kit that is laid pass by pass: which lane now, and which next. @param {number} done passes that are recorded */
+  tellLanes(done) {
+    const { data, find } = this.parts;
+    const lanes = data.pads.map((pad) => pad.name);
+    const isLaid = data.hasLanes && (this.recorder?.rounds ?? 1) > 1 && lanes.length > 1;
+    const [now, next] = [lanes[done], lanes[done + 1]];
+    const words = next ? gettext("Now: %(now)s. Next: %(next)s.") : gettext("Now: %(now)s, the last one.");
+    find("lane-now").textContent = isLaid && now ? interpolate(words, { now, next }, true) : "";
+  }
+
+  /** The round that is being played once more. */
+  redo() {
+    this.recorder?.redoRound();
+    this.parts.say(gettext("This round counts for nothing; play it once more after it."));
+  }
+
+  /** @param {Parcels} parcels @param {RawEvent[]} events */
+  roundEnded(parcels, events) {
     const { data, say } = this.parts;
-    if (!parcels.send(events)) return;
-    say(interpolate(gettext("Pass %(n)s is recorded; play the next one over it."), { n: number + 1 }, true));
+    if (!parcels.send(events)) return say(gettext("Nothing was played in that round; it is still open."));
+    say(interpolate(gettext("Pass %(n)s is recorded; play the next one over it."), { n: parcels.sent }, true));
+    this.tellLanes(parcels.sent);
     this.recorder?.along.push({ notes: parcels.heard(events), channel: channelOf(CHANNEL_TAKE, data.hasLanes) });
   }
 
-  /** @param {Parcels} parcels @param {RawEvent[]} events @param {boolean} wasWhole */
-  ended(parcels, events, wasWhole) {
-    const { root, beats, cursor, check, machine, say } = this.parts;
+  /** @param {Parcels} parcels @param {RawEvent[]} events @param {Ending} ending */
+  ended(parcels, events, ending) {
+    const { root, data, cursor, check, find, machine, say } = this.parts;
     check.source?.perform && check.source.stop();
     delete root.dataset.downbeatMs;
-    beats.replaceChildren();
     cursor.hide();
     this.tellStumble();
-    if (parcels.send(events)) {
+    find("redo-round").hidden = true;
+    find("lane-now").textContent = "";
+    const bars = this.recorder?.barsPlayed ?? 0;
+    const isBroken = (ending === "stopped" || ending === "again") && !this.into && parcels.sent === 0 && bars < data.countsAfter;
+    if (isBroken && events.length > 0) {
+      machine.tell("nothing");
+      this.broken = { parcels, events };
+      find("keep-broken").hidden = false;
+      say(interpolate(gettext("Broken off in bar %(bar)s: no take, and no attempt."), { bar: bars + 1 }, true));
+    } else if (parcels.send(events, ending)) {
       machine.tell("kept");
       say(gettext("Sending the take …"));
     } else {
       machine.tell(parcels.sent === 0 ? "nothing" : "kept");
-      if (parcels.sent === 0) say(wasWhole ? gettext("No notes arrived, so nothing was saved. Check the input and record again.") : gettext("Stopped; nothing was saved."));
+      // The last round was silent: what was recorded before it is on its way.
+      if (parcels.sent > 0) say(interpolate(ngettext("One pass is recorded; the last round was silent.", "%(n)s passes are recorded; the last round was silent.", parcels.sent), { n: parcels.sent }, true));
+      else if (ending === "itself") say(gettext("No notes arrived, so nothing was saved. Check the input and record again."));
+      else say(gettext("Stopped; nothing was saved."));
     }
     parcels.stopKeeping();
   }

@@ -12,6 +12,7 @@ import { TypingSource } from "./sources/typing.js";
  *   receive(input: NoteInput): void,
  *   say(words: string): void,
  *   showState(words: string): void,
+ *   lost?(name: string): void,
  *   showDevices(devices: import("./sources/midi.js").Device[], chosen: string): void,
  *   surface: HTMLElement,
  *   layout: Map<string, number>,
@@ -34,7 +35,7 @@ import { TypingSource } from "./sources/typing.js";
 /** @type {Record<string, SourceRow>} */
 export const SOURCES = {
   midi: {
-    make: (page) => new MidiSource(page.receive, page.say, page.showDevices),
+    make: (page) => new MidiSource(page.receive, page.say, page.showDevices, page.lost),
     isDrawn: false,
     isTyped: false,
     hasDevices: true,

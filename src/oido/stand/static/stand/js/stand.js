@@ -1,23 +1,28 @@
 /** The Stand: its parts put together, and what buttons and keys mean to them. */
-import { Cursor } from "../../common/js/cursor.js";
-import { isForControl, pageData } from "../../common/js/main.js";
+import { isForControl, isTyping, pageData } from "../../common/js/main.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
 import { Clock } from "./clock.js";
 import { Hearing } from "./hearing.js";
 import { How } from "./how.js";
+import { InWords } from "./in_words.js";
 import { Incoming } from "./incoming.js";
 import { InputCheck } from "./input_check.js";
 import { pitchName } from "./instrument.js";
 import { Latency } from "./latency.js";
 import { Machine, meaning } from "./machine.js";
+import { MidiOut } from "./midi_out.js";
 import { Mixer } from "./mixer.js";
-import { startOutbox } from "./outbox_line.js";
+import { nowhere, startOutbox } from "./outbox_line.js";
+import { OnMusic } from "./on_music.js";
 import { Pads } from "./pads.js";
+import { PlayingView, StandCursor } from "./playing_view.js";
 import { Practising } from "./practising.js";
+import { Reach } from "./reach.js";
 import { Recording } from "./recording.js";
 import { SOURCES } from "./sources.js";
+import { Unplugged } from "./unplugged.js";
 
 /** @param {HTMLElement} root @returns {StandParts} */
 function assembled(root) {
@@ -29,7 +34,7 @@ function assembled(root) {
     data.hasLanes ? (data.lanes[pitch] ?? interpolate(gettext("pad %(n)s"), { n: pitch }, true)) : pitchName(pitch, data.fifths, data.middleC);
   const sound = new Sound({ worklet: root.dataset.worklet ?? "", bank: root.dataset.bank ?? "" });
   const clock = new Clock(sound.context);
-  const cursor = new Cursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
+  const cursor = new StandCursor(/** @type {Element} */ (document.querySelector("[data-page-view]")), data.bars);
   const parts = /** @type {StandParts} */ (/** @type {unknown} */ ({ root, data, find, say, why, sound, clock, cursor, beats: find("beats"), instrument: find("instrument") }));
   const setUp = () => parts.check.setUp;
   parts.machine = new Machine((state) => show(parts, state));
@@ -37,10 +42,15 @@ function assembled(root) {
   parts.pads = new Pads(root, data.pads, setUp);
   parts.latency = new Latency(root, sound, clock, setUp);
   parts.incoming = new Incoming(parts, name);
+  parts.reach = new Reach(parts);
   parts.check = new InputCheck(root, data, parts.instrument, {
     onInput: (input) => parts.incoming.receive(input),
     onSource: (kind) => newSource(parts, kind),
-    onLayout: (layout) => parts.incoming.drawInstrument(layout),
+    onLost: (device) => parts.unplugged.tell(device),
+    onLayout: (layout) => {
+      parts.incoming.drawInstrument(layout);
+      parts.reach.show(layout);
+    },
     name,
   });
   parts.player = new Player(sound, data, cursor, (isPlaying) => playingChanged(parts, isPlaying), (_, time) => parts.practising.practice.loopBegins(time));
@@ -49,29 +59,41 @@ function assembled(root) {
   parts.recording = new Recording(parts);
   // It tells what is chosen as soon as it is there.
   parts.how = new How(/** @type {HTMLElement} */ (find("how")), data, (chosen) => chosenChanged(parts, chosen));
-  parts.outbox = startOutbox(root, (words) => {
+  parts.view = cursor.view = new PlayingView(parts);
+  parts.unplugged = new Unplugged(parts);
+  parts.midiOut = new MidiOut(parts);
+  new InWords(parts);
+  parts.onMusic = new OnMusic(parts);
+  const sent = (/** @type {string} */ words) => {
     parts.machine.tell("sent");
     say(words);
-    showReading(parts);
-  });
+    // Who is playing the next round is told when it is over.
+    if (!parts.machine.isRecording) showReading(parts);
+    const newest = document.querySelector("#takes [data-on-music]")?.getAttribute("data-on-music");
+    if (newest && parts.machine.state === "idle") parts.onMusic.show(newest);
+  };
+  parts.outbox = root.dataset.upload === undefined ? nowhere(sent) : startOutbox(root, sent);
   return parts;
 }
 
 /** What is seen of a state: the words on the buttons, and what can be pressed.
  * @param {StandParts} parts @param {import("./machine.js").State} state */
-function show({ root, data, find, machine }, state) {
+function show({ root, data, find, machine, view }, state) {
   const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
   find("hear-part").textContent = state === "hearing" ? gettext("Stop") : listen;
   find("practise").textContent = state === "practising" ? gettext("Stop") : gettext("Practise");
   find("record").textContent = machine.isRecording ? gettext("Stop") : gettext("Record");
+  find("again").hidden = !machine.isRecording;
   find("record").disabled = find("practise").disabled = state === "preparing";
   root.classList.toggle("is-practising", state === "practising");
   root.classList.toggle("is-recording", machine.isRecording);
   root.dataset.doing = state;
+  if (!["preparing", "practising", "countingIn", "recording"].includes(state)) view?.close();
 }
 
 /** @param {StandParts} parts @param {string} kind */
-function newSource({ find, latency, pads }, kind) {
+function newSource({ find, latency, pads, reach }, kind) {
+  if (!SOURCES[kind].isTyped) reach.place.replaceChildren();
   find("instrument-place").hidden = !SOURCES[kind].isDrawn;
   latency.show();
   pads.show();
@@ -85,7 +107,8 @@ function playingChanged({ machine, practising }, isPlaying) {
 }
 
 /** @param {StandParts} parts @param {Chosen} chosen */
-function chosenChanged({ machine, practising, hearing, player }, chosen) {
+function chosenChanged({ machine, practising, hearing, player, reach, check }, chosen) {
+  reach.show(check.currentLayout);
   const { practice } = practising;
   if (practice.isOn && chosen.bpm !== practice.chosen?.bpm) practice.changeTempo(chosen.bpm);
   else if (machine.state === "hearing" && player.order.what === "target") hearing.hear("target");
@@ -94,7 +117,7 @@ function chosenChanged({ machine, practising, hearing, player }, chosen) {
 /** What was heard in the newest take, beside the music: the tray may be out of sight. @param {StandParts} parts */
 function showReading({ find }) {
   const row = document.querySelector("#takes [data-take]");
-  const said = [...(row?.querySelectorAll(".said p:not(.passes)") ?? [])].map((line) => line.textContent ?? "");
+  const said = [...(row?.querySelectorAll(".said p:not(.passes, .ways)") ?? [])].map((line) => line.textContent ?? "");
   const number = row?.querySelector("th")?.textContent?.replace(/[☆★]/g, "").trim();
   find("loop-news").textContent = said.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${said.join(" ")}` : "";
 }
@@ -112,6 +135,7 @@ function start(root) {
     hear: () => hearing.hear("target"),
     practise: () => practising.practise(askedRung()),
     record: () => recording.record(),
+    again: () => recording.again(),
   };
   const press = (/** @type {string} */ code, withShift = false) => {
     const act = meaning(code, withShift, machine.state);
@@ -120,6 +144,8 @@ function start(root) {
 
   find("record").addEventListener("click", () => (machine.isRecording ? recording.stop() : recording.record()));
   find("hear-part").addEventListener("click", () => press("Space"));
+  find("all-keys").addEventListener("click", () => find("stand-keys").showModal());
+  find("again").addEventListener("click", () => recording.again());
   find("practise").addEventListener("click", () => press("Enter", true));
   find("sound-test").addEventListener("click", () => hearing.test());
   find("set-up-turn").addEventListener("click", (/** @type {Event} */ event) => {
@@ -134,10 +160,11 @@ function start(root) {
   find("key-choice")?.addEventListener("change", (/** @type {Event} */ event) => /** @type {HTMLSelectElement} */ (event.target).form?.requestSubmit());
 
   document.addEventListener("keydown", (event) => {
+    if (event.key === "?" && !isTyping(event) && !parts.check.row.isTyped) find("stand-keys").showModal();
     if (event.code === "Escape") /** @type {HTMLElement} */ (document.activeElement)?.blur();
-    // While recording, Space stops whatever has the focus: the hands are elsewhere.
-    if (isForControl(event) && !(machine.isRecording && event.code === "Space")) return;
-    if (event.code !== "Space" && (event.code !== "Enter" || machine.isRecording)) return;
+    // While recording, Space stops and Enter begins again whatever has the focus: the hands are elsewhere.
+    if (find("stand-keys").open || (isForControl(event) && !machine.isRecording)) return;
+    if (event.code !== "Space" && event.code !== "Enter") return;
     event.preventDefault();
     press(event.code, event.shiftKey);
   });

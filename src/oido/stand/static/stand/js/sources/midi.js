@@ -1,6 +1,8 @@
 const NOTE_ON = 0x90;
 const CHANNEL_MESSAGES = [0x80, 0xf0];
 const PROGRAM = 0xc0;
+/** All of them at once: a keyboard and a pedal board, two pads. */
+export const ALL = "all";
 
 /** @typedef {{id: string, name: string}} Device */
 
@@ -9,8 +11,10 @@ export class MidiSource {
   /**
    * @param {(input: NoteInput) => void} onInput @param {(words: string) => void} onState
    * @param {(devices: Device[], chosen: string) => void} onDevices
+   * @param {(name: string) => void} onLost the one that was played is gone
    */
-  constructor(onInput, onState, onDevices = () => {}) {
+  constructor(onInput, onState, onDevices = () => {}, onLost = () => {}) {
+    this.onLost = onLost;
     this.onInput = onInput;
     this.onState = onState;
     this.onDevices = onDevices;
@@ -23,6 +27,7 @@ export class MidiSource {
   }
 
   get device() {
+    if (this.chosen === ALL) return this.devices.map((device) => device.name).join(" + ");
     return this.devices.find((device) => device.id === this.chosen)?.name ?? "";
   }
 
@@ -38,6 +43,7 @@ export class MidiSource {
     this.access.onstatechange = () => {
       const before = this.device;
       const words = this.attach();
+      if (before && !this.device) this.onLost(before);
       this.onState(before && !this.device ? interpolate(gettext("%(name)s was unplugged. Plug it in again, or play another."), { name: before }, true) : words);
     };
     return this.attach();
@@ -54,7 +60,7 @@ export class MidiSource {
       seen.set(name, count);
       return { id: input.id ?? name, name: count > 1 ? `${name} (${count})` : name };
     });
-    if (!this.devices.some((device) => device.id === this.chosen)) this.chosen = "";
+    if (this.chosen !== ALL && !this.devices.some((device) => device.id === this.chosen)) this.chosen = "";
     inputs.forEach((input, k) => (input.onmidimessage = (event) => this.receive(this.devices[k].id, event)));
     this.onDevices(this.devices, this.chosen);
     if (inputs.length === 0) return gettext("No MIDI device is plugged in. Plug one in now, or choose another source.");
@@ -72,7 +78,7 @@ export class MidiSource {
     const bytes = [...(event.data ?? [])];
     if (bytes[0] < CHANNEL_MESSAGES[0] || bytes[0] >= CHANNEL_MESSAGES[1] || (bytes[0] & 0xf0) === PROGRAM) return;
     if (!this.chosen && (bytes[0] & 0xf0) === NOTE_ON) this.choose(id);
-    if (this.chosen && id !== this.chosen) return;
+    if (this.chosen && this.chosen !== ALL && id !== this.chosen) return;
     this.onInput({ timeStamp: event.timeStamp, bytes: [bytes[0], bytes[1] ?? 0, bytes[2] ?? 0] });
   }
 

@@ -113,10 +113,25 @@ export class TypingSource {
     } else if (this.rows && (steps || octaves)) this.moveHome(steps ?? 0, octaves ?? 0);
   }
 
+  /** From the home note that is nearest to a pitch. @param {number} pitch */
+  homeAt(pitch) {
+    const { scale } = /** @type {NonNullable<Rows>} */ (this.rows);
+    const wanted = scale.findIndex((one) => one >= pitch);
+    this.moveHome(wanted - this.at, 0);
+  }
+
+  /** Other keys altogether, until the home note is moved. @param {Map<string, number>} layout */
+  lay(layout) {
+    this.letGo();
+    this.layout = layout;
+    this.listeners.onLayout(layout);
+  }
+
   /** The layout from another home note: by steps of the scale, or by octaves.
    * @param {number} steps @param {number} octaves */
   moveHome(steps, octaves) {
     const { rows, scale } = /** @type {NonNullable<Rows>} */ (this.rows);
+    // Keys that lay otherwise lie in rows again.
     const wanted = octaves ? scale.indexOf(scale[this.at] + SEMITONES * octaves) : this.at + steps;
     const longest = Math.max(...rows.map(([codes]) => codes.length));
     if (wanted < 0 || wanted + longest > scale.length) return;

@@ -1,0 +1,304 @@
+/**
+ * What is seen while somebody plays: the rows now and next, the beat, the bar and what stops it; nothing else of the page.
+ *
+ * Rows stand in places that they keep. The row that was played gives its place to the one that comes after the next, so
+ * that the eyes go from row to row as on paper, and nothing moves under them.
+ */
+import { Cursor } from "../../common/js/cursor.js";
+import { ask } from "../../common/js/signed_out.js";
+import { Follower } from "./follower.js";
+import { ownNotes } from "./how.js";
+
+/** px for a unit of the drawing: a staff is as high as on a music desk, and lower on a telephone. */
+const [LARGEST, SMALLEST, WIDTH_FOR_ONE] = [1.6, 1, 800];
+/** Drawn smaller than that, a row is not read: the next one is not shown then. */
+const LEAST_SCALE = 0.6;
+const [LARGEST_ALONE, FILLED] = [2.4, 0.85];
+/** So far back is another round, not a jitter of the clock. */
+const ROUND_S = 0.4;
+/** Notes this near to one another are one moment. */
+const TOGETHER_S = 0.03;
+const SVG = "http://www.w3.org/2000/svg";
+
+/** @typedef {{element: SVGGElement, height: number, places: Record<string, number>}} Row */
+
+/** The line over the music, on the page or in the playing view. */
+export class StandCursor extends Cursor {
+  /** @param {Element} page @param {PlainBar[]} bars */
+  constructor(page, bars) {
+    super(page, bars);
+    /** @type {PlayingView | null} */
+    this.view = null;
+  }
+
+  /** @param {number} second */
+  show(second) {
+    if (this.view?.isOpen) this.view.show(second);
+    else super.show(second);
+  }
+
+  hide() {
+    super.hide();
+    this.view?.cursor?.hide();
+  }
+}
+
+export class PlayingView {
+  /** @param {StandParts} parts */
+  constructor(parts) {
+    this.parts = parts;
+    this.place = /** @type {HTMLElement} */ (parts.find("music-now"));
+    this.isOpen = false;
+    /** The room that there was, and how large music is drawn in it. */
+    this.screen = "";
+    this.isDrawing = this.isStale = false;
+    this.zoom = 1;
+    /** What the drawing that is there was made for. */
+    this.drawnFor = "";
+    /** @type {Row[]} */
+    this.rows = [];
+    /** Of each bar the row in which it stands. @type {Map<number, number>} */
+    this.rowOfBar = new Map();
+    /** Of each place from the top the row in it. @type {number[]} */
+    this.slots = [];
+    /** @type {Cursor | null} */
+    this.cursor = null;
+    this.second = 0;
+    this.chosen = parts.how?.chosen ?? null;
+    /** Notes that the player plays. @type {PlainNote[]} */
+    this.own = [];
+    /** @type {Follower | null} where the player is without a click */
+    this.follower = null;
+    this.lit = "";
+    /** The beat that is told. */
+    this.told = "";
+    /** Units of a place for a row. */
+    this.high = 0;
+    // What is said below takes room, too.
+    new ResizeObserver(() => this.isOpen && this.draw()).observe(this.place);
+  }
+
+  /** @param {Chosen} chosen bars and hands that are played @param {boolean} isFree without a click */
+  open(chosen, isFree = false) {
+    const { root, data } = this.parts;
+    this.chosen = chosen;
+    this.own = ownNotes(data, chosen);
+    this.follower = isFree ? new Follower(data.target, data.bars[chosen.from - 1]?.start ?? 0) : null;
+    this.isOpen = true;
+    root.classList.add("is-playing");
+    root.classList.toggle("has-no-click", isFree);
+    this.setAlone(true);
+    this.drawKeys();
+    this.clearTrace();
+    this.second = data.bars[chosen.from - 1]?.start ?? 0;
+    this.draw();
+  }
+
+  /** The keys or pads that are needed, where they are played on the screen. */
+  drawKeys() {
+    const { incoming, check } = this.parts;
+    incoming.drawInstrument(check.currentLayout, this.own.map(([, , pitch]) => pitch));
+    this.lit = "";
+  }
+
+  close() {
+    if (!this.isOpen) return;
+    this.parts.unplugged?.close();
+    const { root, incoming, check, beats } = this.parts;
+    this.isOpen = false;
+    root.classList.remove("is-playing", "has-no-click");
+    this.setAlone(false);
+    this.cursor?.hide();
+    beats.replaceChildren();
+    this.told = "";
+    incoming.drawInstrument(check.currentLayout);
+  }
+
+  /** The rest of the page is not there for keys and readers either. @param {boolean} isAlone */
+  setAlone(isAlone) {
+    for (const element of /** @type {HTMLCollectionOf<HTMLElement>} */ (document.body.children)) {
+      if (!element.contains(this.parts.root)) element.inert = isAlone;
+    }
+  }
+
+  /** The drawing for this screen; for the one that it has become, if it changes on the way. */
+  async draw() {
+    this.isStale = this.isDrawing;
+    if (this.isDrawing) return;
+    this.isDrawing = true;
+    do {
+      this.isStale = false;
+      await this.drawOnce();
+    } while (this.isStale && this.isOpen);
+    this.isDrawing = false;
+  }
+
+  /** Fetch the drawing for this screen, if another is there. */
+  async drawOnce() {
+    const { root, data } = this.parts;
+    const { clientWidth: width, clientHeight: height } = this.place;
+    const screen = `${width} ${height}`;
+    if (screen !== this.screen) [this.screen, this.zoom] = [screen, Math.min(LARGEST, Math.max(SMALLEST, width / WIDTH_FOR_ONE))];
+    const wanted = `${root.dataset.music}?width=${Math.round(width / this.zoom)}&key=${data.keyText}`;
+    if (wanted !== this.drawnFor) {
+      const response = await ask(wanted).catch(() => null);
+      if (!response?.ok) return;
+      this.put(await response.text());
+      this.drawnFor = wanted;
+    }
+    // It may have been stopped while the drawing was on its way: there is no room then.
+    if (!this.isOpen) return;
+    const filled = this.lay();
+    // Little music on a large screen is drawn larger: it grows in both directions.
+    const larger = Math.min(LARGEST_ALONE, this.zoom * Math.sqrt(FILLED / Math.max(filled, 0.01)));
+    if (filled < FILLED / 2 && larger > 1.15 * this.zoom) {
+      this.zoom = larger;
+      await this.drawOnce();
+    }
+  }
+
+  /** @param {string} drawing */
+  put(drawing) {
+    this.place.innerHTML = drawing;
+    // The page has the same notes under the same names.
+    for (const element of this.place.querySelectorAll("[id]")) element.removeAttribute("id");
+    this.rows = [...this.place.querySelectorAll("[data-row]")].map((element) => ({
+      element: /** @type {SVGGElement} */ (element),
+      height: Number(element.getAttribute("data-height")),
+      places: JSON.parse(element.getAttribute("data-places") ?? "{}"),
+    }));
+    this.rowOfBar = new Map(this.rows.flatMap(({ element }, k) => [...element.querySelectorAll("[data-bar]")].map((bar) => [Number(bar.getAttribute("data-bar")), k])));
+    this.cursor = new Cursor(/** @type {Element} */ (this.place.querySelector("svg")), this.parts.data.bars);
+  }
+
+  /** As many rows as there is room for, two at least where they can still be read. The share of the room that they fill. */
+  lay() {
+    const svg = this.place.querySelector("svg");
+    if (!svg || this.rows.length === 0) return 1;
+    const [room, width] = [this.place.clientHeight, Number(svg.dataset.width)];
+    const high = Math.max(...this.rows.map((row) => row.height));
+    const full = this.place.clientWidth / width;
+    let count = Math.max(1, Math.min(this.rows.length, Math.floor(room / (high * full))));
+    if (count < 2 && this.rows.length > 1 && room / (2 * high) >= LEAST_SCALE) count = 2;
+    const scale = Math.min(full, room / (count * high));
+    svg.setAttribute("viewBox", `0 0 ${width} ${count * high}`);
+    svg.style.width = `${scale * width}px`;
+    svg.style.height = `${scale * count * high}px`;
+    this.slots = Array(count).fill(-1);
+    this.high = high;
+    this.showRows(this.rowOf(this.barAt(this.second).number));
+    return (scale * count * high) / Math.max(1, room);
+  }
+
+  /** @param {number} bar */
+  rowOf(bar) {
+    return this.rowOfBar.get(bar) ?? 0;
+  }
+
+  /** The row that is played and those that follow; behind the last one those of the next round.
+   * @param {number} now */
+  showRows(now) {
+    if (!this.chosen) return;
+    const [first, last] = [this.rowOf(this.chosen.from), this.rowOf(this.chosen.to)];
+    const span = last - first + 1;
+    const wanted = [...new Set(this.slots.map((_, k) => first + ((now - first + k) % span)))];
+    const missing = wanted.filter((row) => !this.slots.includes(row));
+    this.slots = this.slots.map((row) => (wanted.includes(row) ? row : (missing.shift() ?? -1)));
+    this.rows.forEach(({ element }, k) => {
+      const slot = this.slots.indexOf(k);
+      element.classList.toggle("is-away", slot < 0);
+      element.classList.toggle("is-now", k === now);
+      if (slot >= 0) element.setAttribute("transform", `translate(0 ${slot * this.high})`);
+    });
+  }
+
+  /** @param {number} second */
+  barAt(second) {
+    const { bars } = this.parts.data;
+    const { from, to } = this.chosen ?? { from: 1, to: bars.length };
+    return bars.slice(from - 1, to).find((bar) => second < bar.end) ?? bars[to - 1];
+  }
+
+  /** @param {number} second of the music, less than its beginning in the count-in */
+  show(second) {
+    if (!this.isOpen) return;
+    if (second < this.second - ROUND_S) this.ageTrace();
+    this.second = second;
+    const bar = this.barAt(second);
+    this.showBeat(second, bar);
+    this.showNext(second);
+    if (this.rows.length === 0) return;
+    const row = this.rowOf(bar.number);
+    if (!this.rows[row].element.classList.contains("is-now")) this.showRows(row);
+    this.cursor?.show(Math.max(second, bar.start));
+  }
+
+  /** @param {number} second @param {PlainBar} bar */
+  showBeat(second, bar) {
+    const { find, beats, data } = this.parts;
+    const count = bar.beats.length;
+    const isCountIn = second < bar.start;
+    const into = Math.floor((second - bar.start) / ((bar.end - bar.start) / count));
+    const at = isCountIn ? ((into % count) + count) % count : Math.max(0, bar.beats.findLastIndex((beat) => second >= beat - TOGETHER_S));
+    const told = `${bar.number}|${at}|${isCountIn}`;
+    if (this.told === told) return;
+    this.told = told;
+    find("count").textContent = String(at + 1);
+    find("count").classList.toggle("is-count-in", isCountIn);
+    find("bar-now").textContent = isCountIn ? gettext("count-in") : interpolate(gettext("bar %(bar)s of %(last)s"), { bar: bar.number, last: this.chosen?.to ?? data.bars.length }, true);
+    if (beats.children.length !== count) beats.replaceChildren(...Array.from({ length: count }, () => document.createElement("span")));
+    [...beats.children].forEach((dot, k) => {
+      dot.classList.toggle("is-now", k === at);
+      dot.classList.toggle("is-first", k === 0);
+    });
+  }
+
+  /** The keys of the next moment are lit. @param {number} second */
+  showNext(second) {
+    const { own } = this;
+    const { instrument, how } = this.parts;
+    const next = how.isOn("shows-next") ? own.find(([onset]) => onset > second + TOGETHER_S) : undefined;
+    const pitches = next ? own.filter(([onset]) => Math.abs(onset - next[0]) < TOGETHER_S).map(([, , pitch]) => pitch) : [];
+    const lit = pitches.join(" ");
+    if (lit === this.lit) return;
+    this.lit = lit;
+    for (const key of /** @type {NodeListOf<HTMLElement>} */ (instrument.querySelectorAll("[data-pitch]"))) {
+      key.classList.toggle("is-next", pitches.includes(Number(key.dataset.pitch)));
+    }
+  }
+
+  /** The player has struck a key. @param {number} pitch */
+  struck(pitch) {
+    if (!this.isOpen) return;
+    const heard = this.follower?.hear(pitch);
+    if (heard !== undefined && heard !== null) this.show(heard);
+    if (this.parts.how.isOn("shows-trace")) this.trace(pitch);
+  }
+
+  /** @param {number} pitch */
+  trace(pitch) {
+    const bar = this.barAt(this.second);
+    const place = this.cursor?.placeOf(bar.number);
+    const row = this.rows[this.rowOf(bar.number)];
+    const y = row?.places[pitch];
+    if (!place || y === undefined) return;
+    const x = place.x + Math.max(-0.1, (this.second - bar.start) / (bar.end - bar.start)) * place.width;
+    const mark = document.createElementNS(SVG, "path");
+    mark.setAttribute("d", `M${x - 4.5} ${y}l4.5 -4.5l4.5 4.5l-4.5 4.5z`);
+    row.element.querySelector("[data-trace]")?.append(mark);
+  }
+
+  /** A new round: the last one pales, the one before goes. */
+  ageTrace() {
+    for (const trace of this.place.querySelectorAll("[data-trace]")) {
+      for (const mark of [...trace.children]) {
+        if (mark.classList.contains("is-before")) mark.remove();
+        else mark.classList.add("is-before");
+      }
+    }
+  }
+
+  clearTrace() {
+    for (const trace of this.place.querySelectorAll("[data-trace]")) trace.replaceChildren();
+  }
+}

@@ -1,0 +1,49 @@
+"""The part in words, for who does not see the page: stepped through, and as a page of text."""
+
+from django.http import Http404, HttpResponse, HttpResponseBase
+from django.shortcuts import render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
+
+from ear.drawing.in_words import said_moment, said_place, text_of
+from ear.formats.plain_text import plain_lines
+from ear.notation.moments import moments
+from ear.notes import Part
+from oido.assignments.deals import Deal
+from oido.exercises.pages import FINE
+from oido.people.conventions import reader_of
+from oido.people.requests import Request
+from oido.stand.views.stand import in_key, links_of
+from oido.takes.hearing import is_hidden
+
+
+def _part(request: Request, deal: Deal) -> Part:
+    """Raises Http404 where the part is not to be shown: words are shown, too."""
+    if is_hidden(request.user, deal):
+        raise Http404
+    return in_key(deal.exercise.part_in_force.read(), deal.exercise, request.GET.get("key", ""))
+
+
+@require_GET
+def words(request: Request, deal: Deal) -> HttpResponseBase:
+    """Moments of the part, one after the other, with what a script needs to step through them and to sound them."""
+    part, reader = _part(request, deal), reader_of(request.user)
+    told = [
+        {
+            "second": round(part.tempos.second_at(moment.tick), FINE), "bar": moment.bar, "beat": moment.beat,
+            "hand": moment.hand.value if moment.hand else "", "place": said_place(moment, reader),
+            "said": said_moment(part, moment, reader), "pitches": [part.notes[n].pitch for n in moment.notes],
+        }
+        for moment in moments(part)
+    ]  # fmt: skip
+    context = {"told": told, "links": links_of(request, deal)}
+    return render(request, "stand/_words.html", context)
+
+
+@require_GET
+def text(request: Request, deal: Deal) -> HttpResponseBase:
+    """The part as a page of text; with `plain` a line for each bar in letters and figures alone."""
+    part, reader = _part(request, deal), reader_of(request.user)
+    body = plain_lines(part, reader.conventions) if "plain" in request.GET else text_of(part, reader)
+    title = _("%(title)s, %(n)s bars") % {"title": deal.exercise.title, "n": len(part.bars)}
+    return HttpResponse(f"{title}\n\n{body}", content_type="text/plain; charset=utf-8")

@@ -1,0 +1,35 @@
+"""What a student has set at the Stand: kept for the person, whatever machine is sat at, and for nobody else."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.db import transaction
+
+from oido.people.models import User
+from oido.takes.models import StandSettings
+
+MOST = 300
+"""Settings that are kept; beyond them the oldest go: the tempos of exercises that were played long ago."""
+
+Kept = Mapping[str, tuple[float, Any]]
+"""By name: when it was set, in ms by the clock of the machine, and what."""
+
+
+def settings_of(student: User) -> dict[str, Any]:
+    found = StandSettings.objects.filter(student=student).first()
+    return dict(found.kept) if found else {}
+
+
+@transaction.atomic
+def keep(student: User, sent: Kept) -> None:
+    """Of each setting the newest stays; two machines may send at once."""
+    if User.objects.select_for_update().filter(pk=student.pk).first() is None:
+        return
+    made, _ = StandSettings.objects.get_or_create(student=student)
+    kept = dict(made.kept)
+    for name, (at, value) in sent.items():
+        if name not in kept or kept[name][0] <= at:
+            kept[name] = [at, value]
+    newest = sorted(kept.items(), key=lambda pair: -pair[1][0])[:MOST]
+    made.kept = dict(newest)
+    made.save(update_fields=["kept", "changed_at"])
