@@ -65,6 +65,8 @@ interface PlayOrder {
   click: boolean;
   /** Hands or lanes of the part that are not heard. */
   silent?: string[];
+  /** Notes of the part that are heard, by number; without it all. */
+  only?: Set<number>;
   backing?: Backing | null;
   /** Only what was played in this pass, from 0. */
   pass?: number;
@@ -78,6 +80,8 @@ interface PlayOrder {
 
 /** What the Stand needs of its exercise besides. */
 interface StandData extends Playing {
+  /** What typing keys reach of the part, and a layout of its own for two hands; none for pads. */
+  reach: { notes: number; as_they_lie: number; from_best: number; best: number; by_two_hands: number; layout: Record<string, number>; easier: string } | null;
   /** The lowest and the highest pitch that a player needs. */
   compass: [number, number];
   /** Where a part that is played by ear is heard, and how often yet; null for as often as wanted. */
@@ -91,9 +95,12 @@ interface StandData extends Playing {
   countInBars: number;
   middleC: number;
   ownFifths: number;
+  keyText: string;
   allowed: [number, number];
   range: [number, number];
   passes: number;
+  /** The bar from whose end on a recording is a take, however it ends. */
+  countsAfter: number;
   click: ClickRules;
   backing: Backing | null;
   /** Of a kit: the lane of each number. */
@@ -128,6 +135,9 @@ interface Beat {
   isCountIn: boolean;
 }
 
+/** Why a recording ended; `again` is a start that was broken off for another. */
+type Ending = "itself" | "stopped" | "unplugged" | "closed" | "stalled" | "again";
+
 /** time_ms from the downbeat, status, data1, data2 */
 type RawEvent = [number, number, number, number];
 
@@ -144,6 +154,9 @@ interface Parcel {
 }
 
 /** Django's catalog for scripts: the text in the reader's language. */
+/** Draws at once what an act will have done; gives back how to take that away again. */
+type Echo = () => () => void;
+
 declare function gettext(text: string): string;
 declare function ngettext(one: string, many: string, count: number): string;
 /** Fills %(name)s gaps. */
@@ -151,7 +164,7 @@ declare function interpolate(text: string, figures: object, named: true): string
 
 declare const htmx: {
   process(element: Element): void;
-  ajax(verb: string, url: string, context: { target: string | Element; swap?: string; source?: Element; values: Record<string, string> }): Promise<void>;
+  ajax(verb: string, url: string, context: { target: string | Element; swap?: string; source?: Element; values: Record<string, string> | FormData }): Promise<void>;
 };
 
 /** What the parts of the Stand know of each other. */
@@ -171,11 +184,16 @@ interface StandParts {
   latency: import("./stand/static/stand/js/latency.js").Latency;
   check: import("./stand/static/stand/js/input_check.js").InputCheck;
   how: import("./stand/static/stand/js/how.js").How;
-  outbox: import("./stand/static/stand/js/outbox.js").Outbox;
+  outbox: import("./stand/static/stand/js/outbox_line.js").Sink;
   beats: HTMLElement;
   instrument: HTMLElement;
   incoming: import("./stand/static/stand/js/incoming.js").Incoming;
   hearing: import("./stand/static/stand/js/hearing.js").Hearing;
   practising: import("./stand/static/stand/js/practising.js").Practising;
   recording: import("./stand/static/stand/js/recording.js").Recording;
+  view: import("./stand/static/stand/js/playing_view.js").PlayingView;
+  onMusic: import("./stand/static/stand/js/on_music.js").OnMusic;
+  midiOut: import("./stand/static/stand/js/midi_out.js").MidiOut;
+  reach: import("./stand/static/stand/js/reach.js").Reach;
+  unplugged: import("./stand/static/stand/js/unplugged.js").Unplugged;
 }

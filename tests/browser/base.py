@@ -40,7 +40,7 @@ class BrowserTest(StaticLiveServerTestCase):
     def setUp(self) -> None:
         self.troubles: list[str] = []
         self.page = self.new_page()
-        self.addCleanup(lambda: self.assertEqual(self.troubles, []))
+        self.addCleanup(lambda: self.assertFalse(self.troubles, "\n".join(self.troubles)))
 
     def new_page(self, *, midi: bool = True, **options: Any) -> Page:
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)

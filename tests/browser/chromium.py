@@ -17,18 +17,25 @@ FLAGS = [
 MIDI_STAND_IN = """
 (() => {
   const inputs = new Map();
-  const access = { inputs, onstatechange: null };
+  const sent = [];
+  const outputs = new Map([["o1", { id: "o1", name: "Stand-in keys", state: "connected", send: (bytes, time) => sent.push([time, ...bytes]) }]]);
+  const access = Object.assign(new EventTarget(), { inputs, outputs, onstatechange: null });
+  const changed = () => {
+    access.onstatechange?.();
+    access.dispatchEvent(new Event("statechange"));
+  };
   const plug = (id, name) => {
     inputs.set(id, { id, name, state: "connected", onmidimessage: null });
-    access.onstatechange?.();
+    changed();
   };
   plug("1", "Stand-in keys");
   navigator.requestMIDIAccess = () => Promise.resolve(access);
   window.midiStandIn = {
     plug,
+    sent,
     unplug(id) {
       inputs.delete(id);
-      access.onstatechange?.();
+      changed();
     },
     send(bytes, timeStamp = performance.now(), id = "1") {
       inputs.get(id)?.onmidimessage?.({ data: Uint8Array.from(bytes), timeStamp });

@@ -1,5 +1,6 @@
 """From an idea to a part: by keyboard alone, and by mouse."""
 
+import re
 from dataclasses import replace
 
 from playwright.sync_api import expect
@@ -10,7 +11,7 @@ from oido.bench.services import open_draft
 from oido.exercises.models import Exercise
 from tests.browser.base import BrowserTest
 from tests.browser.clocks import IDEAL_CLOCK
-from tests.ear.parts import two_hands
+from tests.ear.parts import melody, two_hands
 from tests.oido import factories
 
 
@@ -44,7 +45,7 @@ class BenchTest(BrowserTest):
         self.page.locator("#work[data-ready=yes]").wait_for()
 
     def keep(self) -> Exercise:
-        self.tab_to(".bench-bar .btn")
+        self.tab_to(".bench-state + .btn")
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_text("This is the exercise’s part.")).to_be_visible()
         return Exercise.objects.latest("pk")
@@ -66,19 +67,30 @@ class BenchTest(BrowserTest):
         self.assertEqual([n.finger for n in exercise.part.read().notes], [1, 2, 3, 4, 5, 4, 3, 2, 1])
         self.assertEqual([n.pitch for n in exercise.part.read().notes][:3], [60, 62, 64])
 
-    def test_a_line_of_steps_is_written_and_kept_by_keyboard(self) -> None:
+    def test_a_tune_is_written_as_text_and_kept_by_keyboard(self) -> None:
         page = self.page
         self.begin_by_keyboard("Steps Ashore", -2)
         self.put_on_the_bench()
-        self.tab_to("#steps-text")
-        page.keyboard.type("C4 E G C5")
-        page.keyboard.press("Enter")
-        expect(page.locator("#picked")).to_contain_text("4 notes are picked")
-        expect(page.locator("#steps-bar")).to_have_value("2")
-        self.tab_to("#steps-text")
-        page.keyboard.type("B4+G _ - C5")
-        page.keyboard.press("Enter")
-        expect(page.locator("#steps-bar")).to_have_value("3")
+        self.tab_to("#bench-page")
+        page.keyboard.press("w")
+        text = page.locator("#tool-text textarea")
+        expect(text).to_be_focused()
+        page.keyboard.type("C4 E G C5\nB4+G/2 -/4 C5")
+        # It is drawn while it is written, and not done yet.
+        expect(page.locator("#text-news")).to_contain_text("7 more notes")
+        expect(page.locator("#bench-page .target.is-new")).to_have_count(7)
+        self.assertEqual(self.part(Exercise.objects.latest("pk")).notes, ())
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("Undo: The part as text")).to_be_visible()
+        expect(text).to_have_value("1 R: C4/4 E4/4 G4/4 C5/4\n2 R: G4+B4/2 -/4 C5/4\n3 R: -/1\n4 R: -/1\n")
+        expect(text).to_be_focused()
+        # What is changed on the page is changed in the text.
+        page.keyboard.press("Escape")
+        page.keyboard.press("Escape")
+        for key in ("ArrowRight", "ArrowUp"):
+            page.keyboard.press(key)
+        expect(text).to_have_value(re.compile(r"^1 R: C#4/4|^1 R: Db4/4"))
+        page.keyboard.press("Control+z")
         notes = [(n.onset_tick, n.pitch, n.length_tick) for n in self.keep().part.read().notes]
         self.assertEqual(notes[:4], [(0, 60, 480), (480, 64, 480), (960, 67, 480), (1440, 72, 480)])
         self.assertEqual(notes[4:], [(1920, 67, 960), (1920, 71, 960), (3360, 72, 480)])
@@ -87,7 +99,18 @@ class BenchTest(BrowserTest):
         page = self.page
         self.begin_by_keyboard("Round the Harbour", 1)
         self.put_on_the_bench()
-        self.tab_to("details.tool:has(#chain-do) summary")
+        self.tab_to("#bench-page")
+        # To the strip of tools, by letter to the one that is wanted, and back with Escape.
+        page.keyboard.press("t")
+        page.keyboard.press("k")
+        expect(page.locator("[data-tool=chain]")).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.locator("#leaf-title")).to_have_text("Key chain")
+        expect(page.locator("#leaf-news")).to_contain_text("165 more notes")
+        page.keyboard.press("Escape")
+        expect(page.locator("#bench-page .target")).to_have_count(15)
+        expect(page.locator("#bench-page")).to_be_focused()
+        page.keyboard.press("t")
         page.keyboard.press("Enter")
         self.tab_to("#chain-do")
         page.keyboard.press("Enter")
@@ -104,10 +127,10 @@ class BenchTest(BrowserTest):
             self.visit("/bench/new/")
             page.get_by_label("Title").fill(title)
             page.get_by_label(way, exact=True).check()
-            page.get_by_role("button", name="Create and open on the Bench").click()
+            page.get_by_role("button", name="Open on the Bench").click()
             page.wait_for_url("**/bench/*/")
             if tool:
-                page.locator("summary", has_text=tool).click()
+                page.get_by_role("toolbar").get_by_role("link", name=tool, exact=True).click()
                 page.locator("#velocity-do").click()
                 expect(page.get_by_text(f"Undo: {tool}")).to_be_visible()
         first, second = page.locator("#t0"), page.locator("#t1")
@@ -119,8 +142,8 @@ class BenchTest(BrowserTest):
         page.keyboard.press("Delete")
         expect(page.get_by_text("Undo: Delete")).to_be_visible()
         expect(page.locator(".is-picked")).to_have_count(0)
-        box = page.locator(".row-of-bars .staff-lines").first.bounding_box()
-        page.mouse.dblclick(box["x"] + 0.4 * box["width"], box["y"] + box["height"] / 2)
+        box = page.locator(".bar-place").nth(1).bounding_box()
+        page.mouse.dblclick(box["x"] + 0.19 * box["width"], box["y"] + box["height"] / 2)
         expect(page.get_by_text("Undo: Add a note")).to_be_visible()
         expect(page.locator("#picked")).to_contain_text("Picked: snare")
 
@@ -129,7 +152,7 @@ class BenchTest(BrowserTest):
         self.visit("/bench/new/")
         page.get_by_label("Title").fill(title)
         page.get_by_label(way, exact=True).check()
-        page.get_by_role("button", name="Create and open on the Bench").click()
+        page.get_by_role("button", name="Open on the Bench").click()
         page.locator("#work[data-ready=yes]").wait_for()
         return Exercise.objects.latest("pk")
 
@@ -182,10 +205,11 @@ class BenchTest(BrowserTest):
         self.begin_by_keyboard("Two Bars of Rain", -1)
         self.put_on_the_bench()
         exercise = Exercise.objects.latest("pk")
-        self.tab_to(".step-grid-tool summary")
+        self.tab_to("#bench-page")
+        page.keyboard.press("t")
+        page.keyboard.press("g")
         page.keyboard.press("Enter")
-        self.tab_to("#grid-show")
-        page.keyboard.press("Enter")
+        page.locator("#grid td").first.wait_for()
         self.tab_to("#grid td[tabindex='0']")
         lanes = [lane.name for lane in STANDARD_KIT.lanes]
         for _ in range(lanes.index("hat")):
@@ -209,7 +233,7 @@ class BenchTest(BrowserTest):
         page = self.page
         page.add_init_script(IDEAL_CLOCK)
         exercise = self.begin_by_mouse("Drawn by Ear", "an empty page for keyboard")
-        page.locator("[data-play-in] summary").click()
+        page.get_by_role("button", name="Play it in").click()
         page.locator("#play-last_bar").fill("1")
         page.locator("#play-count-in").fill("1")
         page.locator("#play-grid").select_option("480")
@@ -265,7 +289,148 @@ class BenchTest(BrowserTest):
         page = self.page
         self.begin_by_keyboard("Wrong Words", 0)
         self.put_on_the_bench()
-        page.locator("#steps-text").fill("C4 zap")
+        text = page.locator("#tool-text textarea")
+        text.fill("C4 zap")
+        page.keyboard.press("Control+Enter")
+        expect(page.locator("#tool-text [role=alert], #tool-text .wrong").first).to_contain_text(
+            "line 1: unknown note “zap”"
+        )
+        expect(text).to_have_value("C4 zap")
+        page.get_by_role("link", name="Bars", exact=True).click()
+        page.locator("#bars-last_bar").fill("900")
+        page.locator("#bars-do").click()
+        expect(page.locator("#leaf-news")).to_contain_text("less than or equal")
+        expect(page.locator("#bars-last_bar")).to_have_value("900")
+
+    def test_bars_are_picked_copied_and_put_elsewhere_and_a_hand_is_levelled(self) -> None:
+        page = self.page
+        exercise = self.begin_by_mouse("Four by Four", "a scale")
+        before = self.part(exercise)
+        page.locator("[data-pick-bar='1']").click()
+        expect(page.locator("#picked")).to_contain_text("notes are picked")
+        first = [n for n in before.notes if n.onset_tick < 1920]
+        page.keyboard.press("Shift+ArrowUp")
+        expect(page.get_by_text("Undo: Move")).to_be_visible()
+        page.keyboard.press("Control+z")
+        page.locator("[data-pick-bar='1']").click()
+        expect(page.locator(".target.is-picked")).to_have_count(len(first))
+        # What a leaf would do is drawn anew for what is done meanwhile, and not a second time once it was used.
+        page.get_by_role("link", name="Transpose").click()
+        expect(page.locator("#leaf-news")).to_contain_text(f"{len(first)} notes are otherwise")
+        page.locator("#key-semitones").fill("")
+        expect(page.locator("#leaf-news")).to_contain_text("This field is required")
+        page.locator("#key-semitones").fill("2")
+        expect(page.locator("[data-looks]")).to_have_count(1)
         page.keyboard.press("Enter")
-        expect(page.locator(".tool [role=alert]")).to_contain_text("unknown note “zap”")
-        expect(page.locator("#steps-text")).to_have_value("C4 zap")
+        expect(page.get_by_text("Undo: Transpose")).to_be_visible()
+        expect(page.locator("[data-looks]")).to_have_count(0)
+        page.locator("#bench-page").focus()
+        page.keyboard.press("Control+z")
+        expect(page.get_by_text("Redo: Transpose")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.locator("#leaf")).to_be_hidden()
+        page.locator("[data-pick-bar='1']").click()
+        expect(page.locator(".target.is-picked")).to_have_count(len(first))
+        page.keyboard.press("Control+c")
+        # The last bar holds one note; behind it is room.
+        box = page.locator(".bar-place").last.bounding_box()
+        page.mouse.click(box["x"] + 0.5 * box["width"], box["y"] + 4)
+        expect(page.locator(".place-mark")).to_have_count(1)
+        page.keyboard.press("Control+v")
+        expect(page.get_by_text("Undo: Paste")).to_be_visible()
+        put = [n.pitch for n in self.part(exercise).notes if n.onset_tick >= before.bars[-1].start_tick + 960]
+        self.assertEqual(put, [n.pitch for n in first])
+        page.locator("#t0").click(force=True)
+        expect(page.locator("#picked")).to_contain_text("Picked")
+        page.keyboard.press("l")
+        expect(page.locator("#picked")).to_contain_text("notes are picked")
+        page.keyboard.press("=")
+        expect(page.get_by_text("Undo: Velocity")).to_be_visible()
+        self.assertEqual(len({n.velocity for n in self.part(exercise).notes}), 1)
+
+    def test_what_is_done_is_drawn_before_the_server_answers_and_mended_after(self) -> None:
+        page = self.page
+        exercise = self.begin_by_mouse("Quick Hands", "a five-finger position")
+        page.locator("#t0").click(force=True)
+        expect(page.locator("#picked")).to_contain_text("C4 in bar 1, beat 1")
+        held: list = []
+        page.route("**/do/move/", lambda route: held.append(route), times=1)
+        page.keyboard.press("ArrowUp")
+        page.keyboard.press("ArrowUp")
+        expect(page.locator("#t0")).to_have_attribute("style", re.compile(r"translate: 0px -\d"))
+        self.assertEqual(self.part(exercise).notes[0].pitch, 60)
+        held[0].continue_()
+        expect(page.locator("#picked")).to_contain_text("D4 in bar 1, beat 1")
+        self.assertEqual(self.part(exercise).notes[0].pitch, 62)
+        self.assertEqual(page.locator("#t0").evaluate("e => e.style.translate"), "")
+        # What is refused is taken back from the page.
+        page.route("**/do/delete/", lambda route: route.fulfill(status=500), times=1)
+        page.keyboard.press("Delete")
+        expect(page.locator("#t0.is-picked")).to_be_visible()
+        self.troubles = [
+            one for one in self.troubles if "500" not in one and "Response Status Error" not in one
+        ]
+
+    def test_what_a_screen_reader_is_told_of_the_page_and_of_what_was_done(self) -> None:
+        page = self.page
+        exercise = factories.exercise(self.teacher, melody(bars=1))
+        self.visit(f"/bench/{exercise.pk}/")
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.locator("#bench-page").press("ArrowRight")
+        expect(page.locator("#picked")).to_contain_text("Picked: C4 in bar 1, beat 1")
+        page.keyboard.press("ArrowUp")
+        expect(page.get_by_role("button", name="Undo: Move")).to_be_enabled()
+        page.get_by_role("link", name="Transpose").press("Enter")
+        expect(page.locator("#leaf-news")).to_contain_text("One note is otherwise")
+        expect(page.locator(".bench-desk")).to_match_aria_snapshot("""
+            - 'button "Undo: Move"'
+            - button "Nothing to redo" [disabled]
+            - emphasis: "Not saved: students still see the previous version."
+            - button "Save"
+            - toolbar "Tools":
+              - group "Write":
+                - combobox "a new note is a"
+                - button "As text"
+              - group "Time":
+                - link "Quantise"
+              - group "Pitch":
+                - link "Transpose"
+              - group "Words":
+                - button "Labels"
+            - status: /Picked. C♯4 in bar 1, beat 1, .* velocity 92/
+            - group "What is picked":
+              - button "whole bar"
+              - button "earlier"
+              - button "delete"
+              - button "keys"
+            - alert
+        """)
+        expect(page.locator("#leaf")).to_match_aria_snapshot("""
+            - region "Transpose":
+              - heading "Transpose" [level=2]
+              - button "Close"
+              - combobox "to the key"
+              - spinbutton "or by semitones (− down)"
+              - status:
+                - paragraph: /One note is otherwise/
+              - button "Apply"
+        """)
+
+    def test_a_note_is_tapped_moved_and_deleted_by_touch_at_the_width_of_a_tablet(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands())
+        page = self.new_page(has_touch=True)
+        page.set_viewport_size({"width": 768, "height": 1024})
+        self.sign_in(self.teacher.username, page)
+        self.visit(f"/bench/{exercise.pk}/", page)
+        page.locator("#work[data-ready=yes]").wait_for()
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 768)
+        page.locator("#t0").tap(force=True)
+        expect(page.locator("#picked")).to_contain_text("Picked")
+        page.get_by_role("button", name="later").tap()
+        expect(page.get_by_text("Undo: Move")).to_be_visible()
+        page.get_by_role("button", name="delete").tap()
+        expect(page.get_by_text("Undo: Delete")).to_be_visible()
+        page.get_by_role("link", name="Transpose").tap()
+        expect(page.locator("#leaf-news")).to_contain_text("otherwise")
+        leaf = page.locator("#leaf").bounding_box()
+        self.assertGreater(leaf["y"], 400)

@@ -143,7 +143,7 @@ class JourneyTest(BrowserTest):
         page.get_by_label("Instructions").fill("Calmly.")
         page.get_by_label("Count-in bars").fill("1")
         page.get_by_label("Level").select_option("building")
-        page.get_by_role("button", name="Create and open on the Bench").click()
+        page.get_by_role("button", name="Open on the Bench").click()
         page.get_by_role("link", name="Sea Gate").click()
         expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
 
@@ -184,7 +184,7 @@ class KeyboardOnlyTest(BrowserTest):
         self.file_is_opened()
         self.type_in("Title", "Sea Gate")
         self.press("radio", kind, "Space")
-        self.press("button", "Create and open on the Bench")
+        self.press("button", "Open on the Bench")
         self.press("link", "Sea Gate")
         expect(page.get_by_role("heading", name="Sea Gate")).to_be_visible()
         page.get_by_role("heading", name="Sea Gate").click()

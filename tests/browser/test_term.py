@@ -133,7 +133,7 @@ class TermTest(BrowserTest):
         page.get_by_role("link", name="Show in a copy").press("Enter")
         shown = page.locator("#showing li.is-shown")
         expect(shown).to_have_count(0)
-        page.locator("summary", has_text="Quantise").press("Enter")
+        page.get_by_role("link", name="Quantise", exact=True).press("Enter")
         page.get_by_role("button", name="Quantise", exact=True).press("Enter")
         expect(shown).to_have_text(re.compile("quantised"))
         page.get_by_role("button", name=re.compile("^Undo")).press("Enter")

@@ -3,20 +3,24 @@
 import json
 import re
 from dataclasses import replace
+from unittest import mock
 
 from django.test import TestCase
 
 from ear.editing.edited import ALL, Edited
+from ear.editing.transpose import transpose
+from ear.formats.part_json import part_to_json
 from ear.formats.smf_parts import read_part
 from ear.labels import PLAIN
 from ear.notes import Kind, Ornament, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services
-from oido.bench.models import DraftState
+from oido.bench.models import Draft, DraftState
 from oido.bench.tools import TOOLS
 from oido.bench.tools.shaping import JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
 from oido.common.permissions import NotAllowed
+from oido.exercises.history import RecentParts
 from oido.exercises.models import Exercise
 from oido.takes.judging import judged
 from tests.ear.parts import beat, melody
@@ -68,6 +72,31 @@ class BeginTest(TestCase):
                 found = (exercise.kind, len(part.notes), len(part.bars), float(exercise.tempo_bpm))
                 self.assertEqual(found, (kind, notes, bars, bpm))
 
+    def test_what_is_begun_is_nobodys_until_it_is_saved(self) -> None:
+        colleague, head = factories.teacher(), factories.head()
+        exercise = self.begin("scale")
+        url = f"/bench/{exercise.pk}/"
+        self.assertContains(self.client.get(url), "nobody else sees it yet")
+        self.assertContains(self.client.get("/exercises/"), "Begun on the Bench, not saved")
+        self.assertNotIn(exercise.pk, [one.pk for one in self.client.get("/exercises/").context["page"]])
+        self.assertRedirects(self.client.get(f"/exercises/{exercise.pk}/"), url)
+        self.assertEqual(self.client.get(f"/exercises/{exercise.pk}/give/").status_code, 404)
+        for other in (colleague, head):
+            self.client.force_login(other)
+            self.assertEqual(self.client.get(f"/exercises/{exercise.pk}/").status_code, 404)
+            self.assertEqual(self.client.post(f"{url}discard/").status_code, 404)
+        self.client.force_login(self.teacher)
+        self.client.post(f"{url}keep/")
+        exercise.refresh_from_db()
+        self.assertEqual((exercise.is_begun, exercise.part.number), (False, 1))
+        self.assertIn(exercise.pk, [one.pk for one in self.client.get("/exercises/").context["page"]])
+        self.assertEqual(self.client.post(f"{url}discard/").status_code, 403)
+        second = self.begin("beat")
+        self.client.post(f"/bench/{second.pk}/discard/")
+        self.assertFalse(Exercise.objects.filter(pk=second.pk).exists())
+        empty = self.begin("empty")
+        self.assertEqual(self.client.post(f"/bench/{empty.pk}/keep/").status_code, 403)
+
     def test_beginners_are_counted_in_twice(self) -> None:
         for level, given, bars in (("first-steps", "", 2), ("building", "", 1), ("first-steps", "0", 0)):
             self.assertEqual(self.begin("scale", level=level, count_in_bars=given).count_in_bars, bars)
@@ -90,7 +119,6 @@ class BeginTest(TestCase):
         school_class = factories.school_class(teachers=[self.teacher], students=[])
         with self.assertRaises(NotAllowed):
             give_exercise(self.teacher, exercise, school_class, due_at=factories.timezone.now())
-        self.assertContains(self.client.get(f"/exercises/{exercise.pk}/"), "cannot be given yet")
 
 
 class DraftTest(TestCase):
@@ -121,6 +149,54 @@ class DraftTest(TestCase):
         self.assertEqual((self.exercise.part.number, self.exercise.part.read()), (2, self.part()))
         self.client.post(f"{self.url}keep/")
         self.assertEqual(self.exercise.parts.count(), 2)
+
+    def test_what_is_not_saved_is_said_wherever_the_exercise_stands(self) -> None:
+        factories.school_class(teachers=[self.teacher], students=[])
+        addresses = ("/exercises/", f"/exercises/{self.exercise.pk}/", f"/exercises/{self.exercise.pk}/give/")
+        services.open_draft(self.teacher, self.exercise)
+        for address in addresses:
+            self.assertNotContains(self.client.get(address), "on the Bench</em>")
+            self.assertNotContains(self.client.get(address), "not saved")
+        self.use("key", semitones=2)
+        for address, words in zip(
+            addresses, ("unsaved changes", "students have what", "the saved version"), strict=True
+        ):
+            self.assertContains(self.client.get(address), words)
+
+    def test_a_version_is_brought_back_as_a_step_that_is_undone(self) -> None:
+        first = self.part()
+        self.use("text", text="1: C6/1")
+        self.client.post(f"{self.url}keep/")
+        second = self.part()
+        page = self.client.get(f"{self.url}versions/")
+        self.assertContains(page, "students have this one")
+        self.assertEqual([one.number for one in page.context["versions"]], [2, 1])
+        newest = page.context["versions"][0].changed
+        self.assertEqual((newest.other + newest.more, newest.other + newest.fewer), (1, 4))
+        self.assertContains(self.client.get(f"{self.url}versions/?version=1"), "Version 1, 8")
+        self.assertContains(self.client.get(f"/exercises/{self.exercise.pk}/"), "2 versions")
+        self.assertRedirects(self.client.post(f"{self.url}versions/1/"), self.url)
+        self.assertEqual(self.part(), first)
+        self.assertContains(self.client.get(self.url), "Undo: An earlier version")
+        self.client.post(f"{self.url}undo/", **HTMX)
+        self.assertEqual(self.part(), second)
+        self.assertEqual(self.client.post(f"{self.url}versions/9/").status_code, 404)
+
+    def test_old_steps_are_dropped_by_their_number_and_old_names_are_still_said(self) -> None:
+        self.use("key", semitones=1)
+        DraftState.objects.filter(number=1).update(act="steps")
+        self.assertContains(self.client.get(self.url), "Undo: Write steps")
+        with mock.patch.object(Draft, "steps_kept", 3):
+            for k in range(6):
+                self.use("key", semitones=1 if k % 2 else -1)
+        draft = Draft.objects.get(exercise=self.exercise)
+        self.assertEqual(sorted(draft.states.values_list("number", flat=True)), [0, 4, 5, 6, 7])
+        for _ in range(5):
+            self.client.post(f"{self.url}undo/", **HTMX)
+        draft.refresh_from_db()
+        self.assertEqual(draft.position, 4)
+        self.assertContains(self.client.get(self.url), "Nothing to undo")
+        self.client.post(f"{self.url}keep/")
 
     def test_takes_stay_with_the_part_they_were_recorded_to(self) -> None:
         student = factories.student()
@@ -185,17 +261,9 @@ class DraftTest(TestCase):
         self.use("touch", way="next")
         self.assertEqual(services.open_draft(self.teacher, self.exercise).selected, {4})
 
-    def test_steps_are_written_and_the_next_place_is_ready(self) -> None:
-        response = self.use("steps", text="C5 D _ E+G", bar=9, beat=2, value=240, velocity=70, hand="left")
-        tool = next(t for t in response.context["tools"] if t.slug == "steps")
-        self.assertEqual((tool["bar"].value(), tool["beat"].value(), tool["value"].value()), (9, "4", 240))
-        new = [
-            (n.onset_tick - 8 * 1920, n.length_tick, n.pitch) for n in self.part().notes if n.hand == "left"
-        ]
-        self.assertEqual(new, [(480, 240, 72), (720, 480, 74), (1200, 240, 76), (1200, 240, 79)])
-
     def test_the_note_card_shows_and_sets_exact_figures(self) -> None:
-        card = {t.slug: t for t in self.use("touch", note=5).context["tools"]}["note"]
+        self.use("touch", note=5)
+        card = self.client.get(f"{self.url}do/note/", **HTMX).context["tool"]
         self.assertEqual(
             card.initial, {"place": "2.2.1.0", "length": 460, "name": "C5", "velocity": 72, "ornament": ""}
         )
@@ -221,10 +289,15 @@ class DraftTest(TestCase):
         box = PLAIN_LOOK.page(self.part()).rows[0].targets[2]
         self.use("touch", note=2)
         self.use("delete")
-        self.use("put", row=0, x=box.x + 2, y=box.y, value=480, velocity=66)
+        self.use("put", row=0, x=box.x + 2, y=box.y, value=480)
         note = self.part().notes[2]
-        self.assertEqual((note.onset_tick, note.pitch, note.velocity), (960, melody().notes[2].pitch, 66))
-        self.use("put", row=0, x=-4, y=-4, value=480, velocity=66, status=422)
+        self.assertEqual((note.onset_tick, note.pitch, note.velocity), (960, melody().notes[2].pitch, 72))
+        self.use("put", row=0, x=-4, y=-4, value=480, status=422)
+        # By keyboard at a tick, at the pitch of what is picked, as loud as the note before.
+        self.use("put", tick=1920 * 9, value=240)
+        self.assertEqual(
+            (self.part().notes[-1].onset_tick, self.part().notes[-1].pitch), (1920 * 9, note.pitch)
+        )
 
     def test_a_change_sends_the_rows_that_changed_and_they_make_the_whole_page(self) -> None:
         """Put in place of the old ones, they are what the whole page shows, whatever was done."""
@@ -373,6 +446,11 @@ class DraftTest(TestCase):
         page = self.client.get(self.url).content.decode()
         self.assertIn("label-names", page)
         self.assertNotIn("label-fingers", page)
+        # Ticked on the Bench, all rows come as they are then, and nothing of the page around them.
+        ticked = self.client.post(f"{self.url}labels/", {"labels": ["count"]}, **HTMX)
+        self.assertContains(ticked, 'id="bench-page"')
+        self.assertContains(ticked, "label-count")
+        self.assertNotContains(ticked, "<html")
 
     def test_another_exercise_is_put_behind(self) -> None:
         other = factories.exercise(self.teacher, melody(bars=2))
@@ -471,24 +549,118 @@ class DraftTest(TestCase):
             status_code=422,
         )
 
-    def test_looking_before_quantising_changes_nothing(self) -> None:
+    def test_what_a_tool_would_do_is_drawn_and_said_and_not_done(self) -> None:
         self.use("touch", note=1)
-        self.use("move", value=1, times=62, semitones=0)
+        self.use("move", value=1, times=64, semitones=0)
+        self.use("move", value=1, times=36, semitones=0)
         self.use("touch", way="none")
+        before = self.part()
         values = {"step": 240, "strength": 100, "swing": 1}
-        self.assertContains(self.use("quantise", **values, look="1"), "One note would move")
-        self.assertNotEqual(self.part().notes[1].onset_tick % 240, 0)
+        looked = self.use("quantise", **values, look="1")
+        self.assertContains(looked, "One note is otherwise")
+        self.assertRegex(looked.content.decode(), r"ms,\s+[+−]0\.\d+ of a beat")
+        self.assertContains(looked, 'data-unclear="1"')
+        self.assertContains(looked, "is-new")
+        self.assertEqual(set(rows_of(looked.content.decode())), {0})
+        looked = self.use("bars", how="delete", first_bar=2, last_bar=8, times=1, look="1")
+        self.assertContains(looked, "notes less")
+        self.assertContains(looked, 'id="bench-page"')
+        self.assertContains(self.use("key", semitones=0, look="1"), "This would change nothing.")
+        # What is being filled in still is told, and its form is left alone.
+        looked = self.use("quantise", step=7, look="1", status=422)
+        self.assertNotIn("HX-Retarget", looked)
+        self.assertContains(looked, "grid: ", status_code=422)
+        self.assertEqual(self.part(), before)
         self.use("quantise", **values)
         self.assertEqual({n.onset_tick % 240 for n in self.part().notes}, {0})
+
+    def test_only_what_lies_off_is_quantised(self) -> None:
+        for note, ticks in ((1, 60), (2, 12)):
+            self.use("drag", note=note, ticks=ticks, steps=0, longer=0)
+        self.use("touch", way="none")
+        self.use("quantise", step=240, strength=100, swing=1, off_by=30)
+        self.assertEqual([n.onset_tick % 240 for n in self.part().notes[1:3]], [0, 12])
+
+    def test_a_state_is_what_lies_stored_and_read_once(self) -> None:
+        first = services.open_draft(self.teacher, self.exercise)
+        self.assertIs(services.open_draft(self.teacher, self.exercise).part, first.part)
+        other = transpose(first.part, ALL, semitones=5).part
+        first.draft.states.filter(number=0).update(data=part_to_json(other))
+        self.assertEqual(services.open_draft(self.teacher, self.exercise).part, other)
+        most = RecentParts()
+        texts = [json.dumps(part_to_json(melody(bars=n))) for n in range(1, RecentParts.MOST + 2)]
+        kept = [most.read(text) for text in texts]
+        self.assertIs(most.read(texts[-1]), kept[-1])
+        self.assertIsNot(most.read(texts[0]), kept[0])
+
+    def test_the_text_is_the_part_and_what_is_written_there_is_done(self) -> None:
+        def text() -> str:
+            self.text_form = self.client.get(f"{self.url}do/text/", **HTMX)
+            return self.text_form.context["tool"]["text"].value()
+
+        before = self.part()
+        self.use("text", text=text())
+        self.assertEqual(self.part(), before)
+        lines = text().splitlines()
+        answer = self.use(
+            "text", text="\n".join(["1 R: C6/1" if before.notes[0].hand else "1: C6/1", *lines[1:]])
+        )
+        self.assertEqual(set(rows_of(answer.content.decode())), {0})
+        self.assertEqual([n.pitch for n in self.part().notes if n.onset_tick < 1920], [84])
+        self.assertTrue(text().startswith("1: C6/1") or text().startswith("1 R: C6/1"))
+        # Without a script a tool is opened on the page.
+        page = self.client.get(f"{self.url}do/quantise/")
+        self.assertContains(page, 'id="quantise-do"')
+        self.assertContains(page, "data-page-view")
+
+    def test_copied_notes_are_put_at_a_place_here_and_in_another_exercise_of_ones_own(self) -> None:
+        self.use("touch", bar=1)
+        notes = " ".join(map(str, sorted(services.open_draft(self.teacher, self.exercise).selected)))
+        first = [n for n in self.part().notes if n.onset_tick < 1920]
+        self.assertEqual(len(notes.split()), len(first))
+        self.use("delete")
+        self.use("paste", state=0, notes=notes, tick=1920 * 8)
+        self.assertEqual(
+            [n for n in self.part().notes if n.onset_tick >= 1920 * 8],
+            [replace(n, onset_tick=n.onset_tick + 1920 * 8) for n in first],
+        )
+        other = factories.exercise(self.teacher, melody(bars=1).with_notes(()))
+        url = f"/bench/{other.pk}/do/paste/"
+        values = {"state": 0, "notes": notes, "tick": 0, "of": self.exercise.pk}
+        self.assertEqual(self.client.post(url, values, **HTMX).status_code, 200)
+        self.assertEqual(list(services.open_draft(self.teacher, other).part.notes), first)
+        drums = factories.exercise(self.teacher, beat())
+        wrong = self.client.post(f"/bench/{drums.pk}/do/paste/", values, **HTMX)
+        self.assertContains(wrong, "another instrument", status_code=422)
+        # What somebody else has on a Bench is nobody's to copy.
+        colleague = factories.teacher()
+        self.client.force_login(colleague)
+        own = factories.exercise(colleague, melody())
+        self.assertEqual(self.client.post(f"/bench/{own.pk}/do/paste/", values, **HTMX).status_code, 404)
+
+    def test_whole_bars_and_all_of_a_hand_are_picked(self) -> None:
+        def picked() -> list[int]:
+            return sorted(services.open_draft(self.teacher, self.exercise).selected)
+
+        bars = self.part().bar_of_note.tolist()
+        self.use("touch", bar=2)
+        self.use("touch", bar=4, more="on")
+        self.assertEqual(picked(), [i for i, bar in enumerate(bars) if bar in (2, 4)])
+        self.use("touch", note=len(bars) - 1)
+        self.use("touch", way="bars")
+        self.assertEqual(picked(), [i for i, bar in enumerate(bars) if bar == bars[-1]])
+        self.use("touch", way="alike")
+        self.assertEqual(len(picked()), len(bars))
 
     def test_what_cannot_be_done_is_said_beside_the_tool_and_loses_nothing(self) -> None:
         before = self.part()
         for slug, values, words in (
-            ("steps", {"text": "C4 ?", "bar": 1, "beat": 1, "value": 480, "velocity": 80}, "unknown note"),
-            ("steps", {"text": "", "bar": 1, "beat": 1, "value": 480, "velocity": 80}, "required"),
-            ("steps", {"text": "C4", "bar": 1, "beat": 7, "value": 480, "velocity": 80}, "has 4 beats"),
+            ("text", {"text": "1: C4\n2: ?"}, "line 2: unknown note"),
+            ("text", {"text": "1: 7=C4"}, "bar 1 has no beat 7"),
             ("bars", {"how": "repeat", "first_bar": 7, "last_bar": 30, "times": 1}, "has bars 1 to 8"),
-            ("steps", {"text": "C12", "bar": 1, "beat": 1, "value": 480, "velocity": 80}, "beyond the keys"),
+            ("text", {"text": "C12"}, "beyond the keys"),
+            ("paste", {"state": 7, "notes": "1", "tick": 0}, "not kept any more"),
+            ("put", {"value": 480}, "no line for a note"),
             ("key", {"semitones": 4800}, "less than or equal"),
         ):
             with self.subTest(slug=slug, values=values):
@@ -536,7 +708,7 @@ class DraftTest(TestCase):
                 self.client.get(self.url)
 
     def test_the_kept_part_is_what_the_file_holds(self) -> None:
-        self.use("steps", text="C6", bar=9, beat=1, value=960, velocity=99)
+        self.use("text", text="9: C6/2")
         self.client.post(f"{self.url}keep/")
         file = self.client.get(f"/exercises/{self.exercise.pk}/part.mid").content
         self.assertEqual(read_part(file, kind=Kind.KEYBOARD).notes[-1].pitch, 84)

@@ -4,15 +4,16 @@ import io
 import zipfile
 from dataclasses import replace
 from decimal import Decimal
+from typing import Any
 
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
-from ear.notes import Hand, Kind
+from ear.notes import STANDARD_KIT, Hand, Kind, OwnLane
 from ear.practice.ladder import proposed
 from ear.practice.rules import ClickSound, RecordingRules
 from oido.exercises.audio import PEAK, TAIL_S
@@ -21,6 +22,8 @@ from oido.exercises.services import ExerciseFacts, set_ladder, set_rules
 from oido.jobs.models import Job
 from tests.ear.parts import beat, two_hands
 from tests.oido import factories
+
+HTMX = {"headers": {"HX-Request": "true"}}
 
 
 class MakingTest(TestCase):
@@ -63,6 +66,12 @@ class MakingTest(TestCase):
             self.assertEqual(bytes(exercise.part.source_file), data)
             self.assertEqual((exercise.tempo_bpm, exercise.count_in_bars, exercise.level), (100, 2, "secure"))
         self.assertFalse(ImportedFile.objects.exists())
+
+    def test_a_look_that_comes_when_the_exercise_is_made_draws_nothing(self) -> None:
+        url = self.opened(write_part(beat()))
+        ImportedFile.objects.all().delete()
+        self.assertEqual(self.client.post(url, {"look": "1"}, **HTMX).status_code, 204)
+        self.assertEqual(self.client.get(url).status_code, 404)
 
     def test_another_tempo_is_put_into_the_part(self) -> None:
         self.make(write_part(beat()), tempo_bpm="72")
@@ -215,46 +224,159 @@ class MakingTest(TestCase):
 
     def test_rules_are_set_and_wrong_ones_refused(self) -> None:
         exercise = factories.exercise(self.teacher)
-        url = f"/exercises/{exercise.pk}/rules/"
-        form = self.client.get(url).context["form"]
-        starting = {name: form[name].value() for name in form.fields}
-        filled = {name: value for name, value in starting.items() if value is not None and value is not False}
-        wrong = self.client.post(url, filled | {"attempts": "1", "least_takes": "3"})
-        self.assertContains(wrong, "more takes are asked for", status_code=422)
-        self.assertContains(
-            self.client.post(url, filled | {"click_level": "300"}), "less than", status_code=422
+        page = f"/exercises/{exercise.pk}/"
+
+        def said() -> str:
+            sentences = self.client.get(page).context["sentences"]
+            return " ".join("".join(piece.text for piece in sentence) for sentence in sentences)
+
+        def set_(choice: str, **values: Any) -> Any:
+            return self.client.post(f"{page}rules/{choice}/", values)
+
+        self.assertIn(
+            "then 96, at no other tempo. A click on the beats, any sound, as many takes as wanted, one handed in.",
+            said(),
         )
+        opened = self.client.get(f"{page}rules/tempo/", **HTMX)
+        self.assertContains(opened, 'name="tempo_bpm"')
+        self.assertNotContains(opened, 'name="attempts"')
+        for choice, values, answer in (
+            ("click", {"click_level": "300", "click_sound": "tick", "click_divides": "1"}, "less than"),
+            ("handed-in", {"least_takes": "1", "handed_in_takes": "2"}, "more takes are"),
+            ("questions", {"has_questions_only": "on"}, "needs a question"),
+            ("tempo", {"tempo_bpm": ""}, "required"),
+        ):  # fmt: skip
+            with self.subTest(choice=choice):
+                before = said()
+                self.assertContains(set_(choice, **values), answer, status_code=422)
+                self.assertEqual(said(), before)
         backing = SimpleUploadedFile("beat.mid", write_part(beat()))
-        changes = {"attempts": "5", "tempo_bpm": "70", "has_click": "", "backing_file": backing}
-        self.assertRedirects(self.client.post(url, filled | changes), f"/exercises/{exercise.pk}/")
+        for choice, values in (
+            ("takes", {"attempts": "5"}), ("tempo", {"tempo_bpm": "70"}), ("range", {"slower_percent": 10, "faster_percent": 0}),
+            ("click", {"click_level": "80", "click_sound": "wood", "click_divides": "2"}),
+            ("sounds", {"sounds": ["piano", "organ"]}),
+            ("backing", {"backing_from": "", "backing_file": backing, "backing_level": 70}),
+        ):  # fmt: skip
+            self.assertRedirects(set_(choice, **values), f"{page}#rules", fetch_redirect_response=False)
         exercise.refresh_from_db()
         rules = exercise.recording_rules
         self.assertEqual((rules.attempts, rules.has_click, exercise.tempo_bpm), (5, False, 70))
         self.assertEqual(exercise.part.read().tempos.first_bpm, 70)
         self.assertEqual(exercise.backing["kind"], "drums")
+        self.assertIn(
+            "then 70, or down to 63. No click, piano or organ, up to five takes, one handed in.", said()
+        )
+        self.assertIn("A backing part at 70 %, heard in practice alone.", said())
+        # What one choice does not name is as it was.
+        set_("name", title="Other")
+        self.assertEqual(Exercise.objects.get(pk=exercise.pk).recording_rules, rules)
+        self.assertTrue(Exercise.objects.get(pk=exercise.pk).backing)
+
+    def test_who_does_not_own_it_reads_the_rules_and_opens_none(self) -> None:
+        exercise = factories.exercise(self.teacher)
+        other = factories.teacher()
+        exercise.is_shared = True
+        exercise.save()
+        client = Client()
+        client.force_login(other)
+        self.assertNotContains(client.get(f"/exercises/{exercise.pk}/"), "choice-tempo")
+        self.assertContains(client.get(f"/exercises/{exercise.pk}/"), "As many takes as wanted".lower())
+        self.assertEqual(
+            client.post(f"/exercises/{exercise.pk}/rules/tempo/", {"tempo_bpm": 70}).status_code, 404
+        )
 
     def test_a_ladder_is_proposed_changed_and_kept(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands())
         url = f"/exercises/{exercise.pk}/ladder/"
-        rungs = self.client.post(url, {"propose": "1"}).context["rungs"]
-        self.assertGreater(len(rungs.initial), 4)
-        data = {"form-TOTAL_FORMS": "2", "form-INITIAL_FORMS": "0"}
-        for k, (order, name) in enumerate(((2, "later"), (1, "first"))):
-            row = {
-                "name": name, "first_bar": 1, "last_bar": 2, "of": "Left" if k else "", "movements": "1-2" if k else "",
-                "tempo_percent": 60, "loops": 4, "needed_loops": 2, "needed": 75, "ORDER": order,
-            }  # fmt: skip
-            data |= {f"form-{k}-{field}": str(value) for field, value in row.items()}
-        for field, value, said in (
-            ("of", "banjo", "neither a hand"), ("last_bar", "99", "bars 1 to 8"), ("needed_loops", "9", "loops"),
+        page = self.client.get(url)
+
+        def do(act: str, **values: Any) -> Any:
+            nonlocal page
+            sent = {"draft": page.context["draft"].to_text(), "act": act, **values}
+            if page.context["open_at"] is not None:
+                form = page.context["form"]
+                sent |= {"open": page.context["open_at"]}
+                sent |= {f"rung-{name}": form[name].value() for name in form.fields} | values
+            answer = self.client.post(url, sent)
+            if answer.status_code == 200:
+                page = answer
+            return answer
+
+        def names() -> list[str]:
+            return [said.rung.name for said in page.context["rungs"]]
+
+        do("propose")
+        proposed = names()
+        self.assertGreater(len(proposed), 4)
+        do("down-0")
+        self.assertEqual(names()[:2], proposed[1::-1])
+        do("remove-0")
+        self.assertEqual(names()[:2], [proposed[0], proposed[2]])
+        do("undo")
+        do("undo")
+        self.assertEqual(names(), proposed)
+        do("redo")
+        self.assertEqual(names()[:2], proposed[1::-1])
+        do("double-0")
+        self.assertEqual(names()[:2], [proposed[1]] * 2)
+        # Bars drawn over become a rung, which is open; what is set there stands when something else is done.
+        do("new", new_first="3", new_last="2")
+        self.assertEqual((names()[-1], page.context["open_at"]), ("bars 2 to 3", len(names()) - 1))
+        for field, value, told in (
+            ("last_bar", "99", "bars 1 to 8"), ("needed_loops", "9", "loops"), ("hand", "banjo", "valid choice"), ("first_bar", "5", "same"),
         ):  # fmt: skip
-            response = self.client.post(url, data | {f"form-0-{field}": value})
-            self.assertContains(response, said, status_code=422)
-        self.assertRedirects(self.client.post(url, data), f"/exercises/{exercise.pk}/")
-        exercise.refresh_from_db()
-        first, later = exercise.practice_ladder.rungs
-        self.assertEqual((first.name, first.hand, first.movements), ("first", Hand.LEFT, (1, 2)))
-        self.assertEqual((later.name, later.hand), ("later", None))
+            self.assertContains(do("close", **{f"rung-{field}": value}), told, status_code=422)
+        last = len(names()) - 1
+        do(f"up-{last}", **{"rung-name": "the turn", "rung-hand": "left", "rung-tempo_percent": "70"})
+        self.assertEqual(names()[-2], "the turn")
+        self.assertFalse(Exercise.objects.get(pk=exercise.pk).ladder, "nothing is stored before it is saved")
+        self.assertTrue(page.context["is_unsaved"])
+        self.assertRedirects(do("save"), f"/exercises/{exercise.pk}/")
+        rung = Exercise.objects.get(pk=exercise.pk).practice_ladder.rungs[-2]
+        self.assertEqual(
+            (rung.name, rung.hand, rung.tempo_percent, rung.first_bar, rung.last_bar),
+            ("the turn", Hand.LEFT, 70, 2, 3),
+        )
+        self.assertContains(
+            self.client.get(f"/exercises/{exercise.pk}/"), "bars 2 to 3, left hand, at 70 (70 %)"
+        )
+
+    def test_rungs_know_lanes_by_the_kits_name_and_say_the_parts(self) -> None:
+        part = beat()
+        kick = next(n.pitch for n in part.notes if STANDARD_KIT.lane(n.pitch).name == "kick")
+        named = replace(part, lanes=(*part.lanes, OwnLane(lane="kick", name="big drum")))
+        exercise = factories.exercise(self.teacher, named)
+        url = f"/exercises/{exercise.pk}/ladder/"
+        page = self.client.post(url, {"act": "new", "draft": ""})
+        self.assertIn(("kick", "big drum"), page.context["form"].fields["lanes"].choices)
+        form = page.context["form"]
+        sent = {f"rung-{name}": form[name].value() for name in form.fields} | {"rung-lanes": "kick"}
+        done = self.client.post(
+            url, {"act": "close", "open": "0", "draft": page.context["draft"].to_text(), **sent}
+        )
+        (rung,) = done.context["rungs"]
+        self.assertIn("big drum", rung.place)
+        bar = [
+            k for k, n in enumerate(named.notes) if n.pitch == kick and n.onset_tick < named.bars[0].end_tick
+        ]
+        self.assertEqual(rung.notes, " ".join(map(str, bar)))
+
+    def test_what_a_page_sends_of_a_ladder_may_be_anything(self) -> None:
+        exercise = factories.exercise(self.teacher)
+        url = f"/exercises/{exercise.pk}/ladder/"
+        self.client.post(url, {"act": "new", "new_first": "1", "new_last": "2"})
+        for draft in (
+            "",
+            "[]",
+            "{",
+            '{"rungs": 3, "earlier": [], "later": []}',
+            '{"rungs":[{"name":1}],"earlier":[],"later":[]}',
+            "[" * 5000,
+        ):
+            for act in ("up-0", "remove-7", "open--1", "nothing", "redo", "undo"):
+                self.assertEqual(
+                    self.client.post(url, {"act": act, "draft": draft, "open": "3"}).status_code, 200
+                )
 
     def test_the_part_comes_out_as_it_went_in(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands())

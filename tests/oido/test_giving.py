@@ -8,12 +8,14 @@ from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 
+from ear.labels.typing_keys import reach
 from oido.assignments import services
 from oido.assignments.deals import Deals, deal_of
 from oido.assignments.models import Arrangement, Assignment, Late, Reminder, Seen
 from oido.assignments.services import Arranged, Terms, give_again, give_exercise
 from oido.common.permissions import NotAllowed
 from oido.desk.watching import watch
+from oido.exercises.models import Exercise
 from oido.marking import services as marking
 from oido.marking.hand_in import Closed, hand_in
 from oido.marking.history import AlreadySeen, Overtaken
@@ -23,7 +25,7 @@ from oido.post.models import Letter
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.services import NoMoreTakes
-from tests.ear.parts import beat, melody
+from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories
 
 WATCH_QUERIES = 9
@@ -86,6 +88,24 @@ class GivingTest(TestCase):
         with patch.object(services, "give_exercise", not_to_the_other):
             self.client.post(f"/exercises/{self.exercise.pk}/give/", self.form(self.school_class, other))
         self.assertFalse(Assignment.objects.filter(exercise=self.exercise).exists())
+
+    def test_it_is_said_what_typing_keys_reach_and_which_version_they_reach_whole(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands(bars=4))
+        found = reach(two_hands(bars=4))
+        assert found is not None
+        address = f"/exercises/{exercise.pk}/give/"
+        page = self.client.get(address)
+        self.assertContains(page, f"{found.as_they_lie}")
+        self.assertContains(page, f"notes can be reached as they lie, {found.by_two_hands} with the layout")
+        self.assertNotContains(page, "easier")
+        version = factories.exercise(self.teacher, melody())
+        Exercise.objects.filter(pk=version.pk).update(variation_of=exercise.part)
+        self.assertContains(self.client.get(address), f"version “{version.title}” can be reached whole.")
+        Exercise.objects.filter(pk=version.pk).update(deleted_at=timezone.now())
+        self.assertNotContains(self.client.get(address), "can be reached whole")
+        self.assertNotContains(
+            self.client.get(f"/exercises/{factories.exercise(self.teacher, beat()).pk}/give/"), "typing keys"
+        )
 
     def test_given_twice_it_asks(self) -> None:
         self.give()

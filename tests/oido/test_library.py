@@ -123,7 +123,7 @@ class LibraryTest(TestCase):
             self.assertEqual(self.client.get(url).status_code, 200, url)
         for url in (
             f"/bench/{self.tune.pk}/",
-            f"/exercises/{self.tune.pk}/rules/",
+            f"/exercises/{self.tune.pk}/rules/tempo/",
             f"/exercises/{self.tune.pk}/give/",
         ):
             self.assertEqual(self.client.get(url).status_code, 404, url)
@@ -160,4 +160,4 @@ class LibraryTest(TestCase):
             self.client.get("/exercises/")
 
 
-QUERIES = 8
+QUERIES = 9

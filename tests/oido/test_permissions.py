@@ -71,7 +71,23 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "import": (GET, "teacher", {"pk": "upload"}),
     "exercise": (GET, STAFF, {"pk": "exercise"}),
     # The school may look at an exercise; only its owner changes it.
-    "rules": (BOTH, "teacher", {"pk": "exercise"}),
+    "rules": (GET, "teacher", {"pk": "exercise"}),
+    "rule": (BOTH, "teacher", {"pk": "exercise", "choice": "takes"}),
+    "came-of-it": (GET, STAFF, {"pk": "exercise"}),
+    "trial-robot": (GET, "", {"pk": "exercise", "way": "as-student"}),
+    # Whoever may look at an exercise sees it as a student does.
+    **{
+        f"trial-{name}": (methods, STAFF, {"pk": "exercise", "way": "as-student"})
+        for name, methods in (
+            ("stand", GET),
+            ("stand-music", GET),
+            ("stand-notation", GET),
+            ("stand-words", GET),
+            ("stand-text", GET),
+            ("heard", POST),
+            ("loop", POST),
+        )
+    },
     "ladder": (BOTH, "teacher", {"pk": "exercise"}),
     "variation": (POST, STAFF, {"pk": "exercise"}),
     "notation": (GET, STAFF, {"pk": "exercise"}),
@@ -83,6 +99,9 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "grid": (GET, "teacher", {"pk": "exercise"}),
     "set-labels": (POST, "teacher", {"pk": "exercise"}),
     "keep": (POST, "teacher", {"pk": "exercise"}),
+    "versions": (GET, "teacher", {"pk": "exercise"}),
+    "bring-back-version": (POST, "teacher", {"pk": "exercise", "number": 1}),
+    "discard-begun": (POST, "teacher", {"pk": "begun"}),
     "step": (POST, "teacher", {"pk": "exercise", "way": "undo"}),
     "use-tool": (POST, "teacher", {"pk": "exercise", "slug": "pick"}),
     "rubrics": (GET, STAFF, {}),
@@ -144,11 +163,13 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     # Of a student only once the mark is released.
     "report-export": (GET, TEACHERS, {"pk": "take", "file": "report.pdf"}),
     "take-notation": (GET, TAKE, {"pk": "take"}),
+    "take-words": (GET, TAKE, {"pk": "take"}),
     "change-score": (BOTH, TEACHERS, {"pk": "take", "criterion": "timing"}),
     "agree": (POST, TEACHERS, {"pk": "take"}),
     "measure-again": (POST, TAKE, {"pk": "take"}),
     "give-help": (POST, TEACHERS, {"pk": "take"}),
     "say": (POST, TEACHERS, {"pk": "take"}),
+    "place-slip": (POST, TEACHERS, {"pk": "take"}),
     "read-kit": (POST, TEACHERS, {"pk": "take"}),
     "try-settings": (BOTH, TEACHERS, {"pk": "take"}),
     "remark": (POST, TEACHERS, {"pk": "take"}),
@@ -159,9 +180,13 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "progress": (GET, STUDENTS, {}),
     "student-progress": (GET, TEACHERS, {"pk": "student"}),
     "class-progress": (GET, TEACHERS, {"pk": "school_class"}),
-    "latency": (POST, STUDENTS, {}),
+    "latency": (POST, ALL, {}),
+    "stand-settings": (POST, STUDENTS, {}),
     "stand": (GET, CLASS, {"pk": "given"}),
     "stand-notation": (GET, CLASS, {"pk": "given"}),
+    "stand-music": (GET, CLASS, {"pk": "given"}),
+    "stand-words": (GET, CLASS, {"pk": "given"}),
+    "stand-text": (GET, CLASS, {"pk": "given"}),
     "heard": (POST, CLASS, {"pk": "given"}),
     "tray": (GET, CLASS, {"pk": "given"}),
     "upload-take": (POST, CLASS, {"pk": "given"}),
@@ -170,6 +195,8 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "robot": (GET, "", {"pk": "given"}),
     "elsewhere": (BOTH, CLASS, {"pk": "given"}),
     "elsewhere-file": (GET, "student", {"pk": "given", "upload": "own_upload"}),
+    "take-out-hit": (POST, "student", {"pk": "take", "number": 0}),
+    "take-on-music": (GET, "student", {"pk": "take"}),
     "name-take": (POST, "student", {"pk": "take"}),
     "star-take": (POST, "student", {"pk": "take"}),
     "throw-away": (POST, "student", {"pk": "take"}),
@@ -289,6 +316,8 @@ class WhoReachesWhatTest(TestCase):
         )
         cls.own_key = f"c{cls.own_column.pk}"
         cls.improvised = factories.free_exercise(cls.teacher)
+        cls.begun = factories.exercise(cls.teacher)
+        Exercise.objects.filter(pk=cls.begun.pk).update(is_begun=True)
         factories.allow(cls.given, passes=3, allows_corrected_copies=True)
         cls.layered, cls.corrected = (factories.take(cls.student, cls.given) for _ in range(2))
         receive_pass(cls.student, cls.layered, factories.new_pass())

@@ -6,9 +6,10 @@ from django.test import Client, TestCase
 
 from ear.formats.events import events_from_take
 from ear.judging.settings import Reason, Saying
+from ear.matching.outcome import Outcome
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
-from ear.players.robot import Habits, play
+from ear.players.robot import Habits, Jump, play
 from oido.common.permissions import NotAllowed
 from oido.marking import services as marking
 from oido.marking.models import MarkSheet, SheetChange
@@ -18,6 +19,7 @@ from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sayings import sayings_of
 from oido.takes.services import measure_take
+from tests.ear.parts import alike, beat
 from tests.oido import factories
 
 WRONG = 5
@@ -263,3 +265,58 @@ class BarAgainTest(TestCase):
         self.assertEqual(self.fresh().settings, {})
         self.client.force_login(self.student)
         self.assertEqual(self.say("again").status_code, 403)
+
+
+class SlipTest(TestCase):
+    """A bar left out among bars alike: the ear's guess, and the other stories."""
+
+    def setUp(self) -> None:
+        self.teacher, self.student = factories.teacher(), factories.student()
+        school_class = factories.school_class(teachers=[self.teacher], students=[self.student])
+        part = alike(beat())
+        given = factories.assignment(factories.exercise(self.teacher, part=part), school_class)
+        played = play(part, Habits(spread_ms=6, jumps=(Jump(bar=4, skip_bars=1),)), seed=1)
+        self.take = factories.handed_in(self.student, given, events=events_from_take(played))
+        self.client.force_login(self.teacher)
+
+    def slip(self):
+        (found,) = judged(Take.objects.get(pk=self.take.pk)).facts.slips
+        return found
+
+    def place(self, chosen: object, first: object = None):
+        data = {"first": self.slip().could_land[0] if first is None else first, "chosen": chosen}
+        return self.client.post(f"/takes/{self.take.pk}/slips/", data, follow=True)
+
+    def test_the_other_story_is_one_step_away_and_undone_in_one(self) -> None:
+        heard, address = self.slip(), f"/takes/{self.take.pk}/"
+        page = self.client.get(address)
+        self.assertContains(page, "It may as well have been:")
+        self.assertContains(page, "before bar 4")
+        self.assertNotContains(page, f'value="{heard.landed}">')
+        page = self.place(heard.could_land[0])
+        self.assertContains(page, "Skips the music before bar 4, beat 1 (4 beats).")
+        self.assertNotContains(page, "A guess:")
+        self.assertContains(page, "the slip was here")
+        self.assertEqual((self.slip().landed, self.slip().is_told), (heard.could_land[0], True))
+        rows = judged(Take.objects.get(pk=self.take.pk)).facts.rows
+        missed = [
+            n for n, outcome in zip(rows.target, rows.outcome, strict=True) if outcome is Outcome.MISSED
+        ]
+        self.assertEqual({rows.bar[n] for n in missed}, {3})
+        measure_take(Take.objects.get(pk=self.take.pk))
+        self.assertEqual(self.slip().landed, heard.could_land[0])
+        self.client.post("/marking/undo/", {"change": SheetChange.objects.get().pk})
+        self.assertEqual(self.slip(), heard)
+        self.place(heard.could_land[0])
+        self.place("")
+        self.assertEqual(self.slip(), heard)
+
+    def test_places_where_it_cannot_have_been_are_refused(self) -> None:
+        heard = self.slip()
+        for chosen, first in ((1, None), (heard.could_land[0], 1), ("x", None), ("", None)):
+            self.assertContains(self.place(chosen, first), "told elsewhere by now")
+        self.assertEqual(Take.objects.get(pk=self.take.pk).settings, {})
+        page = Client()
+        page.force_login(self.student)
+        marking.release(self.teacher, self.take)
+        self.assertNotContains(page.get(f"/takes/{self.take.pk}/"), "It may as well have been")

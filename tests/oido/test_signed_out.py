@@ -10,7 +10,7 @@ class SignedOutTest(TestCase):
     def setUp(self) -> None:
         self.teacher = factories.teacher()
         self.exercise = factories.exercise(self.teacher)
-        self.rules = f"/exercises/{self.exercise.pk}/rules/"
+        self.rules = f"/exercises/{self.exercise.pk}/rules/takes/"
 
     def test_scripts_are_told_in_a_word(self) -> None:
         for headers in ({"HX-Request": "true"}, {"Sec-Fetch-Mode": "cors"}):

@@ -1,12 +1,14 @@
 """Takes arrive whole and once."""
 
 import json
+from dataclasses import replace
 
 from django.test import TestCase
 
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.formats.events import events_from_take
 from ear.formats.part_json import part_to_json
-from ear.players.robot import Habits
+from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
 from oido.common.permissions import NotAllowed
@@ -146,6 +148,14 @@ class ReceivingTest(TestCase):
         self.given.school_class.students.add(other)
         theirs = factories.take(other, self.given, habits=Habits(spread_ms=8))
         self.assertNotIn("improved_notes", self.kinds(theirs))
+
+    def test_a_third_take_is_told_of_the_two_before(self) -> None:
+        target = self.given.exercise.part.read()
+        for wrong in (5, 3, 1):
+            notes = [replace(n, pitch=n.pitch + (k < wrong)) for k, n in enumerate(target.notes)]
+            played = play(target.with_notes(notes), Habits(), seed=1)
+            found = factories.take(self.student, self.given, events=events_from_take(played))
+            self.assertEqual("improved_notes_thrice" in self.kinds(found), wrong == 1)
 
     def test_handing_in_anothers_recording_is_told_to_the_teacher(self) -> None:
         first = factories.take(self.student, self.given)

@@ -251,16 +251,6 @@ class QuestionsTest(TaskTest):
         marking.release(self.teacher, take)
         self.assertEqual(measured_takes(Take.objects.all()), [], "who answers has not played badly")
 
-    def test_questions_only_need_a_question(self) -> None:
-        given = self.with_rules()
-        page = self.client.get(f"/exercises/{given.exercise_id}/rules/")
-        sent = {k: v for k, v in page.context["form"].initial.items() if v is not None and v is not False} | {
-            "has_questions_only": "on",
-            "backing_from": "",
-        }
-        answer = self.client.post(f"/exercises/{given.exercise_id}/rules/", sent)
-        self.assertContains(answer, "needs a question", status_code=422)
-
 
 class OldRulesTest(TestCase):
     def test_rules_of_before_read_as_they_did(self) -> None:

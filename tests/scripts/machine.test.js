@@ -55,7 +55,7 @@ describe("the Stand as a state machine", () => {
     const table = [
       ["Space", false, "idle", "hear"], ["Space", false, "hearing", "stopSound"], ["Space", false, "practising", "stopSound"],
       ["Space", false, "countingIn", "stopRecording"], ["Space", false, "recording", "stopRecording"], ["Space", false, "sending", "hear"],
-      ["Enter", false, "idle", "record"], ["Enter", false, "hearing", "record"], ["Enter", false, "recording", ""],
+      ["Enter", false, "idle", "record"], ["Enter", false, "hearing", "record"], ["Enter", false, "recording", "again"], ["Enter", true, "recording", ""],
       ["Enter", true, "idle", "practise"], ["Enter", true, "practising", "stopSound"], ["KeyA", false, "idle", ""],
     ];
     for (const [code, shift, state, act] of table) assert.equal(meaning(code, shift, state), act, `${code} in ${state}`);

@@ -1,10 +1,15 @@
 import "./globals.js";
+import "./no_page.js";
 import assert from "node:assert/strict";
-import { describe, mock, test } from "node:test";
+import { describe, test } from "node:test";
 import { leftOf, passTold, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
 import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
 import { Clock } from "../../src/oido/stand/static/stand/js/clock.js";
-import { barsAt, notesAt } from "../../src/oido/stand/static/stand/js/how.js";
+import { Follower } from "../../src/oido/stand/static/stand/js/follower.js";
+import { MidiOut } from "../../src/oido/stand/static/stand/js/midi_out.js";
+import { stepped } from "../../src/oido/stand/static/stand/js/in_words.js";
+import { newest } from "../../src/oido/stand/static/stand/js/settings.js";
+import { barsAt, notesAt, ownNotes } from "../../src/oido/stand/static/stand/js/how.js";
 
 const BARS = [1, 2, 3].map((number) => ({ number, start: 2 * (number - 1), end: 2 * number, beats: [0, 0.5, 1, 1.5].map((at) => at + 2 * (number - 1)) }));
 const DATA = { bpm: 120, hasLanes: false, bars: BARS, target: [[0, 1, 60, 80], [0, 1, 40, 70], [2, 1, 62, 80]], voices: ["right", "left", "right"], backing: null };
@@ -14,6 +19,21 @@ describe("tempo", () => {
     assert.deepEqual(notesAt([[2, 1, 60, 80]], 0.5), [[4, 2, 60, 80]]);
     const [bar] = barsAt(BARS.slice(1, 2), 2);
     assert.deepEqual([bar.start, bar.end, bar.beats[1]], [1, 2, 1.25]);
+  });
+});
+
+describe("what is one's own", () => {
+  test("notes of the chosen bars and hands", () => {
+    assert.deepEqual(ownNotes(DATA, { from: 1, to: 1, mine: [] }), [DATA.target[0], DATA.target[1]]);
+    assert.deepEqual(ownNotes(DATA, { from: 1, to: 3, mine: ["right"] }), [DATA.target[0], DATA.target[2]]);
+    assert.deepEqual(ownNotes(DATA, { from: 2, to: 2, mine: ["left"] }), []);
+  });
+  test("a note on a bar line is in the bar that begins, whichever way its time was rounded", () => {
+    const bars = [1, 2].map((number) => ({ ...BARS[0], number, start: 1.333333 * (number - 1), end: 1.333333 * number }));
+    for (const target of /** @type {PlainNote[][]} */ ([[[1.3333, 1, 60, 80]], [[1.3334, 1, 60, 80]]])) {
+      assert.deepEqual(ownNotes({ target, bars, voices: ["right"] }, { from: 1, to: 1, mine: [] }), []);
+      assert.deepEqual(ownNotes({ target, bars, voices: ["right"] }, { from: 2, to: 2, mine: [] }), target);
+    }
   });
 });
 
@@ -75,22 +95,83 @@ describe("the clock", () => {
   });
 });
 
-describe("signed out in mid-work", () => {
-  test("a refused request waits, and is sent again with a token of now", async () => {
-    const clicks = [];
-    globalThis.document = /** @type {any} */ ({ cookie: "csrftoken=old", addEventListener: (name, act) => name === "click" && clicks.push(act), getElementById: () => null });
-    globalThis.FormData ??= class {};
-    const { ask, csrfToken } = await import("../../src/oido/common/static/common/js/signed_out.js");
-    const answers = [{ status: 401 }, { status: 200, ok: true }];
-    const fetched = mock.fn(async () => answers.shift());
-    globalThis.fetch = fetched;
-    const asked = ask("/stand/1/loops/", { method: "POST", body: "{}" });
-    await new Promise((resolve) => setTimeout(resolve, 5));
-    assert.equal(fetched.mock.callCount(), 1, "it waits");
-    document.cookie = "a=b; csrftoken=new";
-    assert.equal(csrfToken(), "new");
-    clicks[0]({ target: { closest: (/** @type {string} */ what) => what === "[data-go-on]" } });
-    assert.equal((await asked).status, 200);
-    assert.equal(fetched.mock.calls[1].arguments[1].headers["X-CSRFToken"], "new");
+describe("where a player is without a click", () => {
+  const at = (/** @type {number[]} */ ...pitches) => pitches.map((pitch, k) => [k, 0.9, pitch, 80]);
+
+  test("at the next moment that has the key; a wrong one moves nothing", () => {
+    const follower = new Follower(at(60, 62, 64, 65), 0);
+    assert.deepEqual([60, 61, 62, 64].map((pitch) => follower.hear(pitch)), [0, null, 1, 2]);
+  });
+
+  test("who leaves a note out is found again, and who goes back after three keys", () => {
+    const follower = new Follower(at(60, 62, 64, 65, 67, 69), 0);
+    assert.deepEqual([60, 64, 69].map((pitch) => follower.hear(pitch)), [0, 2, 5]);
+    assert.deepEqual([60, 62, 64].map((pitch) => follower.hear(pitch)), [null, null, 2]);
+  });
+
+  test("all keys of a chord are its moment's, struck again it is the next one's", () => {
+    const follower = new Follower([[0, 1, 60, 80], [0.01, 1, 64, 80], [1, 1, 60, 80]], 0);
+    assert.deepEqual([64, 60, 60].map((pitch) => follower.hear(pitch)), [0, 0, 1]);
+  });
+
+  test("from the bars on that are played", () => {
+    assert.equal(new Follower(at(60, 62, 60), 2).hear(60), 2);
+  });
+});
+
+describe("settings of a person", () => {
+  test("of the server's and this browser's the newer counts, each by itself", () => {
+    const found = newest({ tempo: [5, 80], source: [9, "midi"] }, { tempo: [7, 90], source: [8, "typing"], sound: [1, 4] });
+    assert.deepEqual(found, { tempo: [7, 90], source: [9, "midi"], sound: [1, 4] });
+  });
+});
+
+describe("the music in words, step by step", () => {
+  const told = [[1, 1, "right"], [1, 1, "left"], [1, 1.5, "right"], [1, 2, "right"], [2, 1, "right"], [2, 1, "left"], [2, 3, "right"]].map(([bar, beat, hand]) => ({ bar, beat, hand }));
+
+  test("from note to note, and no further than the ends", () => {
+    assert.deepEqual([-1, 0, 6].map((at) => stepped(told, at, "note", 1, "")), [0, 1, 6]);
+    assert.deepEqual([3, 0].map((at) => stepped(told, at, "note", -1, "")), [2, 0]);
+  });
+
+  test("from beat to beat and bar to bar, back to the first moment of each", () => {
+    assert.deepEqual([0, 2, 3].map((at) => stepped(told, at, "beat", 1, "")), [3, 3, 4]);
+    assert.equal(stepped(told, 3, "beat", -1, ""), 0);
+    assert.deepEqual([stepped(told, 1, "bar", 1, ""), stepped(told, 6, "bar", -1, "")], [4, 0]);
+  });
+
+  test("one hand alone", () => {
+    assert.deepEqual([stepped(told, -1, "note", 1, "left"), stepped(told, 1, "note", 1, "left")], [1, 5]);
+    assert.equal(stepped(told, 5, "bar", -1, "left"), 1);
+  });
+});
+
+describe("an instrument that sounds", () => {
+  test("once it is unplugged this computer sounds and says so; plugged in again, it is chosen again", async () => {
+    const keys = { name: "Keys", state: "connected", send: () => {} };
+    const access = Object.assign(new EventTarget(), { outputs: new Map([["1", keys]]) });
+    Object.defineProperty(globalThis, "navigator", { configurable: true, value: { requestMIDIAccess: async () => access } });
+    Object.assign(globalThis, { window: globalThis, Option: class {} });
+    const choice = Object.assign(new EventTarget(), { value: "", replaceChildren: () => {} });
+    const said = { textContent: "" };
+    const sound = { outside: null };
+    const parts = /** @type {any} */ ({ find: (/** @type {string} */ what) => (what === "midi-out" ? choice : said), sound });
+    const out = new MidiOut(parts);
+    const settled = () => new Promise((resolve) => setTimeout(resolve, 5));
+    choice.dispatchEvent(new Event("focus"));
+    await settled();
+    choice.value = "Keys";
+    choice.dispatchEvent(new Event("change"));
+    assert.equal(sound.outside, out);
+    keys.state = "disconnected";
+    access.outputs.clear();
+    access.dispatchEvent(new Event("statechange"));
+    await settled();
+    assert.deepEqual([sound.outside, said.textContent !== ""], [null, true]);
+    access.outputs.set("1", { ...keys, state: "connected" });
+    access.dispatchEvent(new Event("statechange"));
+    await settled();
+    assert.deepEqual([sound.outside, said.textContent], [out, ""]);
+    out.choose("");
   });
 });

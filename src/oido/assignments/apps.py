@@ -10,4 +10,4 @@ class AssignmentsConfig(AppConfig):
         from oido.assignments.panel import given_panel
         from oido.exercises.panels import PANELS, Panel
 
-        PANELS.append(Panel("assignments/_given.html", given_panel))
+        PANELS.append(Panel("assignments/_given.html", given_panel, place=1))

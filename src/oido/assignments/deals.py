@@ -27,6 +27,11 @@ class Deal:
     arrangement: Arrangement | None
 
     @property
+    def is_trial(self) -> bool:
+        """Nobody was given it: a teacher looks at it as a student would, and nothing is stored."""
+        return self.assignment.pk is None
+
+    @property
     def rules(self) -> RecordingRules:
         """The exercise's, with what was said when it was given, and what is arranged."""
         own, given, arranged = self.exercise.recording_rules, self.assignment, self.arrangement
@@ -83,6 +88,12 @@ def _deal(assignment: Assignment, arranged: Arrangement | None) -> Deal:
         has_more_time=has_more_time,
         arrangement=arranged,
     )
+
+
+def trial_of(exercise: Exercise) -> Deal:
+    """An exercise as a student would have it for whom nothing is arranged."""
+    now = timezone.now()
+    return _deal(Assignment(exercise=exercise, given_at=now, due_at=now), None)
 
 
 class Deals:

@@ -24,7 +24,8 @@ from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.undo import with_undo
 from oido.exercises.models import Exercise
-from oido.exercises.queries import library
+from oido.exercises.queries import library, with_unsaved
+from oido.exercises.reached import reached
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen
 from oido.people.requests import Request
@@ -35,12 +36,15 @@ from oido.people.requests import Request
 def give(request: Request, pk: int) -> HttpResponseBase:
     """To classes and students at once. `like` in the query is an assignment whose terms are put in, `class` a class
     that is chosen beforehand. Given already, it asks first."""
-    exercise = get_object_or_404(library(request.user).filter(retired_at=None).select_related("part"), pk=pk)
+    exercise = get_object_or_404(
+        with_unsaved(library(request.user)).filter(retired_at=None).select_related("part"), pk=pk
+    )
     if not exercise.can_be_given:
         messages.error(
             request, _("An empty page cannot be given yet: write notes on it at the Bench and save them.")
         )
         return redirect("exercise", pk=pk)
+    part = exercise.part_in_force.read()
     holders = {c.pk for c in services.classes_that_have(exercise, classes_seen(request.user))}
     like = visible_assignments(request.user).filter(pk=whole(request.GET.get("like", "")) or 0).first()
     start = HowForm.start(like) if like is not None else {}
@@ -60,7 +64,8 @@ def give(request: Request, pk: int) -> HttpResponseBase:
         "how": how,
         "whom": whom,
         "again": again,
-        "part": exercise.part_in_force.read(),
+        "part": part,
+        "reached": reached(exercise, part),
     }
     return render(request, "assignments/give.html", context, status=200 if data is None else 422)
 

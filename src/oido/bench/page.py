@@ -21,15 +21,19 @@ class Look:
     origin: Part | None = None
     """Of a variation, the part that it came from."""
 
-    def page(self, part: Part, *, only: Collection[int] | None = None) -> PageView:
-        """With its Weight strip; `only` draws just these rows."""
+    def page(
+        self, part: Part, *, only: Collection[int] | None = None, new: Collection[int] | None = None
+    ) -> PageView:
+        """With its Weight strip; `only` draws just these rows, `new` are notes that are not there yet."""
+        if new is None:
+            new = compare(self.origin, part).new if self.origin is not None else ()
         return page_view(
             part,
             width=PAGE_WIDTH,
             labels=self.labels,
             conventions=self.conventions,
             with_weight=True,
-            new_notes=compare(self.origin, part).new if self.origin is not None else (),
+            new_notes=new,
             only=only,
         )
 

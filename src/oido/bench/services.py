@@ -7,10 +7,11 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from ear.editing.edited import Selection
+from ear.editing.edited import ALL, Edited, Selection
 from ear.labels import LabelKind
 from ear.notes import Part
 from oido.bench.models import Draft
+from oido.bench.tools import VERSION
 from oido.common.permissions import NotAllowed
 from oido.exercises.history import Change, History
 from oido.exercises.models import Exercise, TargetPart
@@ -27,19 +28,18 @@ class Work:
     draft: History
     part: Part
     selected: Selection
-    last_act: str
+    last_act: str | None
+    """What could be undone; None where nothing was done, or it was too many steps ago."""
     next_act: str | None
     """What could be done again; None where nothing was taken back."""
     before: Part | None = None
     """The part as it was before what was just done."""
 
     @property
-    def can_undo(self) -> bool:
-        return self.draft.position > 0
-
-    @property
     def is_kept(self) -> bool:
-        return self.draft.position == getattr(self.draft, "kept_position", None)
+        exercise = getattr(self.draft, "exercise", None)
+        is_begun = exercise is not None and exercise.is_begun
+        return not is_begun and self.draft.position == getattr(self.draft, "kept_position", None)
 
 
 def may_edit(teacher: User, exercise: Exercise) -> bool:
@@ -76,6 +76,20 @@ def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
     return work_of(draft, before=before)
 
 
+def part_on_bench(teacher: User, exercise: Exercise) -> Part | None:
+    """What lies on the Bench, saved or not; None where the teacher has nothing there."""
+    draft = Draft.objects.filter(exercise=exercise).first() if may_edit(teacher, exercise) else None
+    return draft.state() if draft is not None else None
+
+
+def earlier(teacher: User, exercise: Exercise, number: int) -> Part | None:
+    """A state of the working copy by its number; None where it is not kept."""
+    if not may_edit(teacher, exercise):
+        raise NotAllowed
+    draft = Draft.objects.filter(exercise=exercise).first()
+    return draft.earlier(number) if draft is not None else None
+
+
 @transaction.atomic
 def keep(teacher: User, exercise: Exercise) -> TargetPart:
     """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to.
@@ -83,19 +97,47 @@ def keep(teacher: User, exercise: Exercise) -> TargetPart:
     An empty page is not kept: students may have the exercise already.
     """
     draft = _locked(teacher, exercise)
-    if draft.position == draft.kept_position:
-        return exercise.part_in_force
     made = draft.state()
     if not made.notes:
         raise NotAllowed
+    if exercise.is_begun:
+        exercise.is_begun = False
+        exercise.save(update_fields=["is_begun"])
+        logger.info("exercise %s saved first by %s", exercise.pk, teacher.pk)
+    if draft.position == draft.kept_position:
+        return exercise.part_in_force
     # Only a tempo that was set here: the exercise's own may be another one by now.
-    begun = draft.states.get(number=draft.kept_position or 0).read().tempos.first_bpm
-    now = made.tempos.first_bpm
+    was = draft.earlier(draft.kept_position or 0) or exercise.part_in_force.read()
+    begun, now = was.tempos.first_bpm, made.tempos.first_bpm
     part = replace_part(exercise, made, tempo_bpm=None if now == begun else Decimal(f"{now:.2f}"))
     draft.kept_position = draft.position
     draft.save()
     logger.info("part %s of exercise %s kept by %s", part.number, exercise.pk, teacher.pk)
     return part
+
+
+@transaction.atomic
+def discard_begun(teacher: User, exercise: Exercise) -> None:
+    """What was begun and never saved is gone."""
+    if not may_edit(teacher, exercise):
+        raise NotAllowed
+    locked = Exercise.objects.select_for_update().get(pk=exercise.pk)
+    if not locked.is_begun:
+        raise NotAllowed
+    Exercise.objects.filter(pk=locked.pk).update(part=None)
+    locked.delete()
+    logger.info("begun exercise %s discarded by %s", exercise.pk, teacher.pk)
+
+
+@transaction.atomic
+def bring_back(teacher: User, exercise: Exercise, version: TargetPart) -> Work:
+    """Put a version that was saved before on the Bench, as a step that can be undone. It is the exercise's once it is
+    saved there."""
+    if version.exercise_id != exercise.pk:
+        raise NotAllowed
+    return change(
+        teacher, exercise, VERSION, lambda part, selected: Edited(part=version.read(), selected=ALL)
+    )
 
 
 @transaction.atomic
@@ -116,6 +158,7 @@ def _locked(teacher: User, exercise: Exercise) -> Draft:
     if draft is None:
         draft = Draft.objects.create(exercise=exercise)
         draft.begin(exercise.part_in_force.read())
+    draft.exercise = exercise
     return draft
 
 

@@ -2,6 +2,7 @@ from collections.abc import Callable, Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -16,13 +17,15 @@ from oido.bench.page import Look
 from oido.bench.services import Work
 from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
+from oido.bench.versions import versions_of
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
+from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.sources import instruments
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
-from oido.exercises.queries import library
+from oido.exercises.queries import library, visible_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -37,7 +40,7 @@ def begin(request: Request) -> HttpResponseBase:
     )
     if request.method == "POST":
         if form.is_valid():
-            exercise = create_exercise(request.user, form.new_exercise())
+            exercise = create_exercise(request.user, form.new_exercise(), is_begun=True)
             return redirect("bench", pk=exercise.pk)
         return render(request, "bench/begin.html", {"form": form}, status=422)
     return render(request, "bench/begin.html", {"form": form})
@@ -80,11 +83,13 @@ def grid(request: Request, pk: int) -> HttpResponseBase:
     return _grid(request, exercise, work)
 
 
-@only_post
+@require_http_methods(["GET", "POST"])
 @for_teachers
 def use_tool(request: Request, pk: int, slug: str) -> HttpResponseBase:
-    """Use a tool; “look” in the data shows what quantising would do, and does nothing."""
+    """A tool as it is opened; used; or, with “look” in the data, what it would do."""
     exercise = _own(request, pk)
+    if request.method == "GET":
+        return _work_page(request, exercise).leaf(request, slug)
     answer = _work_page(request, exercise).use(request, slug)
     return _grid(request, exercise, answer) if isinstance(answer, Work) else answer
 
@@ -117,12 +122,41 @@ def set_labels(request: Request, pk: int) -> HttpResponseBase:
     work = services.open_draft(request.user, exercise)
     if not request.htmx:
         return redirect("bench", pk=pk)
-    return _work_page(request, exercise).whole_page(request, work)
+    return _work_page(request, exercise).redrawn(request, work)
+
+
+@only_post
+@for_teachers
+def discard_begun(request: Request, pk: int) -> HttpResponseBase:
+    exercise = _own(request, pk)
+    services.discard_begun(request.user, exercise)
+    messages.success(request, _("“%(title)s” is discarded.") % {"title": exercise.title})
+    return redirect("exercises")
+
+
+@require_GET
+@for_teachers
+def versions(request: Request, pk: int) -> HttpResponseBase:
+    """What was saved before, with what changed from one to the next; one of them is drawn."""
+    exercise = _own(request, pk)
+    lines = versions_of(exercise, _look(request, exercise), shown=whole(request.GET.get("version", "")))
+    context = {"exercise": exercise, "part": exercise.part_in_force.read(), **lines}
+    return render(request, "bench/versions.html", context)
+
+
+@only_post
+@for_teachers
+def bring_back(request: Request, pk: int, number: int) -> HttpResponseBase:
+    """A version on the Bench again, to be saved or undone there."""
+    exercise = _own(request, pk)
+    services.bring_back(request.user, exercise, get_object_or_404(exercise.parts, number=number))
+    return redirect("bench", pk=pk)
 
 
 def _own(request: Request, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
-    exercise = get_object_or_404(library(request.user).select_related("part", "variation_of"), pk=pk)
+    own = visible_exercises(request.user).filter(deleted_at=None, owner=request.user)
+    exercise = get_object_or_404(own.select_related("part", "variation_of"), pk=pk)
     is_free = exercise.part is not None and exercise.part.free is not None
     if is_free or not services.may_edit(request.user, exercise):
         raise Http404
@@ -174,6 +208,9 @@ def _work_page(request: Request, exercise: Exercise) -> WorkPage:
         open_work=lambda: services.open_draft(request.user, exercise),
         change_work=lambda act, make: services.change(request.user, exercise, act, make),
         others=_Others(request, exercise),
+        earlier=lambda number, of: services.earlier(
+            request.user, _own(request, int(of)) if of.isdecimal() else exercise, number
+        ),
         facts={"exercise": exercise},
         more=more,
     )

@@ -8,15 +8,18 @@ from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
 
+from ear.editing.comparing import compare
 from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
 from ear.notes import Part
+from oido.bench.acts import acts_with
 from oido.bench.page import Look, note_starts
 from oido.bench.services import Work
-from oido.bench.tools import BY_HAND, BY_SLUG, SEEN_FIRST
-from oido.bench.tools.base import NO_OTHERS, Others, Tool
-from oido.bench.tools.shaping import QuantiseTool
-from oido.bench.tools.single import NoteTool
+from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
+from oido.bench.tools.base import NO_OTHERS, VALUES, Earlier, Others, Tool
+from oido.bench.tools.pointer import CellTool
+from oido.bench.tools.single import TextTool
+from oido.bench.would import Would
 from oido.common.problems import add_problem
 from oido.exercises.history import Change
 from oido.people.requests import Request
@@ -48,6 +51,7 @@ class WorkPage:
     open_work: Callable[[], Work]
     change_work: Callable[[str, Change], Work]
     others: Others = field(default_factory=lambda: NO_OTHERS)
+    earlier: Earlier = lambda number, of: None
     facts: Mapping[str, Any] = field(default_factory=dict)
     """What its templates say of where it comes from."""
     more: Callable[[Work], dict[str, Any]] = lambda work: {}
@@ -55,99 +59,161 @@ class WorkPage:
     news: str = ""
     """A template of something on the page, made from `more`, that is said anew after each change."""
 
+    def leaf(self, request: Request, slug: str) -> HttpResponseBase:
+        """A tool as it is opened beside the music, or the text as it is now; on the whole page where no script asks."""
+        tool = self._tool(slug)
+        if tool not in self.tools and tool is not TextTool:
+            raise Http404
+        work = self.open_work()
+        opened = self._fitted(tool, work)
+        if not request.htmx:
+            return self.whole_page(request, work, used=opened)
+        template = "bench/_text.html" if tool is TextTool else "bench/_leaf.html"
+        return render(request, template, {"tool": opened, "work_page": self})
+
     def use(self, request: Request, slug: str) -> HttpResponseBase | Work:
-        """Use a tool, and answer; “look” in the data shows what quantising would do, and does nothing.
+        """Use a tool, and answer; “look” in the data draws what it would do, and does nothing.
 
         For a tool that has an answer of its own (a cell of the grid) the work is given back.
         """
-        if slug not in BY_SLUG or BY_SLUG[slug] not in (*self.tools, *self.by_hand):
-            raise Http404
         used: list[Tool] = []
 
         def make(part: Part, selected: Selection) -> Edited:
-            tool = BY_SLUG[slug](
+            tool = self._tool(slug)(
                 request.POST,
                 part=part,
                 selected=selected,
                 conventions=self.look.conventions,
                 others=self.others,
+                earlier=self.earlier,
             )
             used.append(tool)
             if not tool.is_valid():
                 raise ToolRefused(tool)
             try:
-                if "look" in request.POST and isinstance(tool, QuantiseTool):
-                    tool.looked_at = tool.look(part, selected)
-                    return Edited(part=part, selected=selected)
                 return tool.apply(part, selected)
             except EarError as problem:
                 add_problem(tool, problem)
                 raise ToolRefused(tool) from problem
 
         try:
+            if "look" in request.POST:
+                return self._shown_before(request, make, used)
             work = self.change_work(slug, make)
         except ToolRefused as refused:
+            if "look" in request.POST:
+                # It is being filled in still: what is wrong is said, and the form is left alone.
+                return render(request, "bench/_not_yet.html", {"tool": refused.tool}, status=422)
             return self._refuse(request, refused.tool)
-        if slug == "cell":
+        if slug == CellTool.slug:
             return work
-        tool = used[0] if "look" in request.POST else used[0].after(work.part, work.selected)
-        return self.answer(request, work, used=tool, is_pick=slug in PICKING)
+        # The leaf, if it was used from there, lies as it was filled in; keys leave it alone.
+        leaf = used[0].after(work.part, work.selected) if "leaf" in request.POST else None
+        return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING)
+
+    def _tool(self, slug: str) -> type[Tool]:
+        tool = BY_SLUG.get(slug)
+        if tool is None or tool not in (*self.tools, *self.by_hand):
+            raise Http404
+        return tool
+
+    def _fitted(self, tool: type[Tool], work: Work) -> Tool:
+        return tool(
+            part=work.part, selected=work.selected, conventions=self.look.conventions, others=self.others
+        )
+
+    def _shown_before(self, request: Request, make: Change, used: list[Tool]) -> HttpResponse:
+        """The rows as they would be, and what would be done in words; nothing is stored."""
+        work = self.open_work()
+        edited = make(work.part, work.selected)
+        tool = used[0]
+        changed = self.look.changes(work.part, edited.part)
+        new = compare(work.part, edited.part).new
+        page = self.look.page(edited.part, only=changed, new=new) if changed is None or changed else None
+        context = {
+            "work_page": self,
+            "part": edited.part,
+            "page": page,
+            "rows": [(row.box.index, row) for row in page.rows] if page else [],
+            "is_whole": changed is None,
+            "starts": note_starts(edited.part),
+            "would": Would.between(work.part, edited.part),
+            "would_pick": sorted(edited.selected),
+            "told": tool.foretold(work.part, work.selected),
+        }
+        return render(request, "bench/_look.html", context)
 
     def whole_page(
         self, request: Request, work: Work, *, used: Tool | None = None, status: int = 200
     ) -> HttpResponse:
         page = self.look.page(work.part)
+        is_text = isinstance(used, TextTool)
         context = {
-            **self._facts(work, used),
+            **self._facts(work),
             "page": page,
             "rows": [(row.box.index, row) for row in page.rows],
-            "tools": [
-                used if used is not None and used.slug == tool.slug else tool for tool in self._tools(work)
-            ],
+            "strip": self._strip(work),
+            "acts": acts_with({tool.slug for tool in (*self.tools, *self.by_hand)}),
+            "values": self._values(),
+            "tool": used if used is not None and type(used) in self.tools else None,
+            "text": used if is_text else self._fitted(TextTool, work) if TextTool in self.by_hand else None,
             **self.more(work),
         }
         return render(request, self.template, context, status=status)
 
     def answer(
-        self, request: Request, work: Work, *, used: Tool | None = None, is_pick: bool = False
+        self, request: Request, work: Work, *, leaf: Tool | None = None, is_pick: bool = False
     ) -> HttpResponseBase:
         """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
         if not request.htmx:
-            if isinstance(used, QuantiseTool) and used.looked_at:
-                return self.whole_page(request, work, used=used)
             return redirect(self.url)
-        return render(request, "bench/_change.html", self.changes(work, used=used, is_pick=is_pick))
+        return render(request, "bench/_change.html", self.changes(work, leaf=leaf, is_pick=is_pick))
 
-    def changes(self, work: Work, *, used: Tool | None = None, is_pick: bool = False) -> dict[str, Any]:
+    def redrawn(self, request: Request, work: Work) -> HttpResponse:
+        """All rows: the part is as it was, and drawn otherwise."""
+        return render(request, "bench/_change.html", self.changes(work, all_rows=True))
+
+    def changes(
+        self, work: Work, *, leaf: Tool | None = None, is_pick: bool = False, all_rows: bool = False
+    ) -> dict[str, Any]:
         nothing: frozenset[int] = frozenset()
         before = None if is_pick else work.before
         changed = nothing if before is None else self.look.changes(before, work.part)
+        changed = None if all_rows else changed
         page = self.look.page(work.part, only=changed) if changed is None or changed else None
-        tools: list[Tool] = [
-            NoteTool(part=work.part, selected=work.selected, conventions=self.look.conventions)
-        ]
-        if used is not None and not is_pick and used.slug != "note" and type(used) not in BY_HAND:
-            tools.append(used)
         return {
-            **self._facts(work, used),
+            **self._facts(work),
             **(self.more(work) if self.news and not is_pick else {}),
             "page": page,
             "rows": [(row.box.index, row) for row in page.rows] if page else [],
             "is_whole": changed is None,
             "is_pick": is_pick,
-            "tools": tools,
+            "tool": leaf,
         }
 
-    def _tools(self, work: Work) -> list[Tool]:
-        return [
-            tool(
-                part=work.part, selected=work.selected, conventions=self.look.conventions, others=self.others
+    def _strip(self, work: Work) -> list[tuple[Any, list[tuple[str, Any]]]]:
+        """What tools are for, and of each group those that serve this part: slug and title."""
+        others = bool(self.others)
+        grouped = [
+            (
+                purpose.name,
+                [
+                    (tool.slug, tool.title)
+                    for tool in purpose.tools
+                    if tool in self.tools
+                    and tool.serves(work.part.instrument)
+                    and (others or not tool.asks_others)
+                ],
             )
-            for tool in self.tools
-            if tool.serves(work.part.instrument) and (self.others or not tool.asks_others)
+            for purpose in STRIP
         ]
+        return [(name, tools) for name, tools in grouped if tools]
 
-    def _facts(self, work: Work, used: Tool | None = None) -> dict[str, Any]:
+    def _values(self) -> list[tuple[int, str]]:
+        """What a new note may be, by the school's names."""
+        return [(ticks, self.look.conventions.value_name(str(name))) for ticks, name in VALUES]
+
+    def _facts(self, work: Work) -> dict[str, Any]:
         """What every answer says."""
         return {
             **self.facts,
@@ -155,10 +221,8 @@ class WorkPage:
             "work": work,
             "part": work.part,
             "picked": self._picked(work),
-            "open": _open(work, used),
-            "last_act": BY_SLUG[work.last_act].title if work.last_act else "",
-            "next_act": BY_SLUG[work.next_act].title if work.next_act else "",
-            "moves": used.looked_at if isinstance(used, QuantiseTool) else None,
+            "last_act": title_of(work.last_act),
+            "next_act": title_of(work.next_act),
             "starts": note_starts(work.part),
         }
 
@@ -166,12 +230,15 @@ class WorkPage:
         """The tool with what is wrong; the page of music stays as it is."""
         if not request.htmx:
             return self.whole_page(request, self.open_work(), used=tool, status=422)
+        if isinstance(tool, TextTool):
+            response = render(request, "bench/_text.html", {"tool": tool, "work_page": self}, status=422)
+            response["HX-Retarget"] = "#tool-text"
+            return response
         if type(tool) in BY_HAND:
             problems = [p for found in tool.errors.values() for p in found]
             return render(request, "bench/_refused.html", {"problems": problems}, status=422)
-        context = {"tool": tool, "work_page": self, "open": {tool.slug}}
-        response = render(request, "bench/_tool.html", context, status=422)
-        response["HX-Retarget"] = f"#tool-{tool.slug}"
+        response = render(request, "bench/_leaf.html", {"tool": tool, "work_page": self}, status=422)
+        response["HX-Retarget"] = "#leaf"
         return response
 
     def _picked(self, work: Work) -> str:
@@ -193,9 +260,3 @@ class WorkPage:
             "length": note.length_tick,
             "velocity": note.velocity,
         }
-
-
-def _open(work: Work, used: Tool | None = None) -> frozenset[str]:
-    """Tools that lie open: the first ones, the one just used, the card of a note that is picked."""
-    card = {"note"} if len(work.selected) == 1 else set()
-    return SEEN_FIRST | card | ({used.slug} if used is not None else set())

@@ -1,6 +1,7 @@
 """Students by bars for one assignment: where a class has trouble."""
 
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ear.notes import Part
@@ -68,6 +69,42 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
         voice=chosen,
         handed_in=frozenset(take.student_id for take in takes),
         of_older_part=len(takes) - len(rows),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trouble:
+    """Where an exercise has trouble, in all classes together."""
+
+    bars: tuple[PictureBar, ...]
+    takes: int
+    """Handed in, of the part that is in force, and readable."""
+    of_older_part: int
+
+    @property
+    def worst(self) -> tuple[PictureBar, ...]:
+        """All bars that as many have trouble with as with any other."""
+        most = max((bar.troubled for bar in self.bars), default=0)
+        return tuple(bar for bar in self.bars if most and bar.troubled == most)
+
+    def step(self, bar: PictureBar) -> int:
+        """0 to 4: how strongly it is tinted; 0 where nobody has trouble."""
+        return -(-4 * bar.troubled // self.takes) if self.takes else 0
+
+    @property
+    def tinted(self) -> list[tuple[PictureBar, int]]:
+        return [(bar, self.step(bar)) for bar in self.bars]
+
+
+def trouble_of(assignments: Iterable[Assignment]) -> Trouble:
+    pictures = [class_picture(assignment) for assignment in assignments]
+    troubled: Counter[int] = Counter()
+    for picture in pictures:
+        troubled.update({bar.number: bar.troubled for bar in picture.bars})
+    return Trouble(
+        bars=tuple(PictureBar(number=number, troubled=troubled[number]) for number in sorted(troubled)),
+        takes=sum(bool(row.bars) for picture in pictures for row in picture.rows),
+        of_older_part=sum(picture.of_older_part for picture in pictures),
     )
 
 

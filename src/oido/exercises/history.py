@@ -1,9 +1,14 @@
 """Working copies of parts: stored states, and a place among them that undo and redo move."""
 
-from collections.abc import Callable
+import hashlib
+import json
+from collections import OrderedDict
+from collections.abc import Callable, Collection
+from threading import Lock
 from typing import Any, ClassVar
 
 from django.db import models
+from django.db.models.functions import Cast
 
 from ear.editing.edited import Edited, Selection
 from ear.formats.part_json import part_from_json, part_to_json
@@ -12,11 +17,48 @@ from ear.notes import Part
 Change = Callable[[Part, Selection], Edited]
 
 
+class RecentParts:
+    """Parts that were worked on last, by what is stored of them: whoever works on one asks for it many times a minute,
+    and what was found out of it (where its rows begin, how its chords are named) is known of the part itself."""
+
+    MOST = 24
+
+    def __init__(self) -> None:
+        self._parts: OrderedDict[bytes, Part] = OrderedDict()
+        self._lock = Lock()
+
+    def read(self, text: str) -> Part:
+        key = self._key(text)
+        with self._lock:
+            known = self._parts.get(key)
+        return self._kept(key, part_from_json(json.loads(text)) if known is None else known)
+
+    def keep(self, text: str, part: Part) -> None:
+        self._kept(self._key(text), part)
+
+    @staticmethod
+    def _key(text: str) -> bytes:
+        return hashlib.sha256(text.encode()).digest()
+
+    def _kept(self, key: bytes, part: Part) -> Part:
+        with self._lock:
+            self._parts[key] = part
+            self._parts.move_to_end(key)
+            if len(self._parts) > self.MOST:
+                self._parts.popitem(last=False)
+        return part
+
+
+RECENT = RecentParts()
+
+
 class History(models.Model):
     """A working copy. Its states are `states`, each with a foreign key `history`."""
 
     states: ClassVar[Any]
     """Its own states: each history has rows of its own kind."""
+    steps_kept: ClassVar[int | None] = None
+    """So many steps can be undone; older states are dropped as new ones come, the first excepted. None keeps all."""
 
     position = models.PositiveIntegerField(default=0)
     """The number of the state that is worked on; higher ones can be done again."""
@@ -28,14 +70,29 @@ class History(models.Model):
         abstract = True
 
     def state(self) -> Part:
-        found: Part = self.states.get(number=self.position).read()
+        found = self.earlier(self.position)
+        assert found is not None
         return found
+
+    def earlier(self, number: int) -> Part | None:
+        """A state by its number; None where it is not kept."""
+        return self.parts({number}).get(number)
+
+    def parts(self, numbers: Collection[int]) -> dict[int, Part]:
+        """States by their numbers; those that are not kept are left out."""
+        found = self.states.filter(number__in=numbers).annotate(text=Cast("data", models.TextField()))
+        return {number: RECENT.read(text) for number, text in found.values_list("number", "text")}
 
     def selection(self, part: Part) -> Selection:
         return frozenset(i for i in self.selected if 0 <= i < len(part.notes))
 
     def begin(self, part: Part) -> None:
-        self.states.create(number=0, data=part_to_json(part))
+        self._store(0, "", part)
+
+    def _store(self, number: int, act: str, part: Part) -> None:
+        data = part_to_json(part)
+        self.states.create(number=number, act=act, data=data)
+        RECENT.keep(json.dumps(data), part)
 
     def change(self, act: str, make: Change) -> tuple[Part, Part]:
         """The part before and after. What had been taken back before is gone then; where the change
@@ -45,7 +102,9 @@ class History(models.Model):
         if edited.part != before:
             self.states.filter(number__gt=self.position).delete()
             self.position += 1
-            self.states.create(number=self.position, act=act, data=part_to_json(edited.part))
+            self._store(self.position, act, edited.part)
+            if self.steps_kept is not None:
+                self.states.filter(number__gt=0, number__lt=self.position - self.steps_kept).delete()
         self.selected = sorted(edited.selected)
         self.save()
         return before, edited.part
@@ -58,11 +117,12 @@ class History(models.Model):
             self.save()
         return before
 
-    def acts(self) -> tuple[str, str | None]:
-        """The tool that made this state, and the one that could be done again."""
-        near = self.states.filter(number__gte=self.position, number__lte=self.position + 1)
+    def acts(self) -> tuple[str | None, str | None]:
+        """The tool that made this state, if that can be undone, and the one that could be done again."""
+        near = self.states.filter(number__gte=self.position - 1, number__lte=self.position + 1)
         acts = dict(near.values_list("number", "act"))
-        return acts[self.position], acts.get(self.position + 1)
+        undone = acts[self.position] if self.position - 1 in acts else None
+        return undone, acts.get(self.position + 1)
 
 
 class HistoryState(models.Model):
@@ -77,6 +137,3 @@ class HistoryState(models.Model):
     class Meta:
         abstract = True
         ordering = ["history", "number"]
-
-    def read(self) -> Part:
-        return part_from_json(self.data)

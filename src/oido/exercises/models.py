@@ -98,6 +98,8 @@ class Exercise(SchoolRow):
     """The part from which this exercise was begun as a variation."""
     tags = models.ManyToManyField(Tag, related_name="exercises", blank=True)
     is_shared = models.BooleanField(_("your colleagues find it"), default=True)
+    is_begun = models.BooleanField(default=False)
+    """Begun on the Bench and not saved yet: there is none, but for who has begun it."""
     retired_at = models.DateTimeField(null=True)
     """Given no more, and out of the way; what was given goes on."""
     deleted_at = models.DateTimeField(null=True)
@@ -157,6 +159,11 @@ class Exercise(SchoolRow):
         """Every exercise has one; the column is empty only while it is made."""
         assert self.part is not None
         return self.part
+
+    @property
+    def is_free(self) -> bool:
+        """Improvised: its part is the page of what it asks for."""
+        return self.part is not None and self.part.free is not None
 
     @property
     def instrument(self) -> Instrument:

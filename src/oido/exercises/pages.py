@@ -27,11 +27,16 @@ FOOT_S = 0.06
 
 
 def exercise_page(
-    exercise: Exercise, part: Part, conventions: Conventions, *, new_notes: Collection[int] = ()
+    exercise: Exercise,
+    part: Part,
+    conventions: Conventions,
+    *,
+    new_notes: Collection[int] = (),
+    width: float = PAGE_WIDTH,
 ) -> PageView:
     """An exercise's part alone, with the labels that the exercise shows."""
     return page_view(
-        part, width=PAGE_WIDTH, labels=exercise.shown_labels, conventions=conventions, new_notes=new_notes
+        part, width=width, labels=exercise.shown_labels, conventions=conventions, new_notes=new_notes
     )
 
 
@@ -122,6 +127,11 @@ def voices_of(part: Part) -> list[str]:
     else:
         names = [hand.value for hand in Hand if any(n.hand is hand for n in part.notes)]
     return names if len(names) > 1 else []
+
+
+def lanes_of(part: Part) -> list[tuple[str, str]]:
+    """Lanes of a drum part from the top of the staff: the kit's name, by which rungs know them, and the part's own."""
+    return [(STANDARD_KIT.lane(pad["pitch"]).name, pad["name"]) for pad in _pads(part, whole_kit=False)]
 
 
 def label_switches(exercise: Exercise, part: Part) -> list[tuple[str, Any]]:

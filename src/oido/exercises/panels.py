@@ -12,6 +12,8 @@ from oido.people.requests import Request
 class Panel(NamedTuple):
     template: str
     context: Callable[[HttpRequest, Exercise], dict[str, Any]]
+    place: int
+    """Panels stand by their places, the least at the top."""
 
 
 PANELS: list[Panel] = []
@@ -19,7 +21,9 @@ PANELS: list[Panel] = []
 
 def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
     """All that the panels' templates need, and their names as `panels`."""
-    found: dict[str, Any] = {"panels": [panel.template for panel in PANELS]}
+    found: dict[str, Any] = {
+        "panels": [panel.template for panel in sorted(PANELS, key=lambda one: one.place)]
+    }
     for panel in PANELS:
         found |= panel.context(request, exercise)
     return found

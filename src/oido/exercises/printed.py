@@ -59,7 +59,9 @@ def sheet_document(
     part = exercise.part_in_force.read()
     notation = ""
     if part.notes:
-        svg = notation_svg(part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions)
+        svg = notation_svg(
+            part, width=SHEET_WIDTH, labels=exercise.shown_labels, conventions=conventions, as_written=True
+        )
         notation = "data:image/svg+xml;base64," + base64.b64encode(for_print(svg).encode()).decode()
     context = {
         "exercise": exercise,

@@ -1,4 +1,5 @@
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Case, Exists, F, OuterRef, Q, QuerySet, Value, When
+from django.shortcuts import get_object_or_404
 
 from oido.exercises.models import Exercise
 from oido.people.models import User
@@ -9,7 +10,8 @@ def visible_exercises(user: User) -> QuerySet[Exercise]:
     """Those that a teacher may read: the own ones, what colleagues share, what is given to the own classes; a
     head's, of the whole school. What a student was given. Deleted ones, too: what was recorded with them is still
     looked at."""
-    exercises = Exercise.objects.select_related("owner").filter(school=user.school_id)
+    others_begun = Q(is_begun=True) & ~Q(owner=user)
+    exercises = Exercise.objects.select_related("owner").filter(school=user.school_id).exclude(others_begun)
     if user.is_head:
         return exercises
     if user.is_teacher:
@@ -18,8 +20,27 @@ def visible_exercises(user: User) -> QuerySet[Exercise]:
 
 
 def library(user: User) -> QuerySet[Exercise]:
-    """Those of them that are not deleted."""
-    return visible_exercises(user).filter(deleted_at=None)
+    """Those of them that are not deleted, nor only begun."""
+    return visible_exercises(user).filter(deleted_at=None, is_begun=False)
+
+
+def own_exercise_or_404(user: User, pk: int) -> Exercise:
+    """One of the user's own in the library, `with_unsaved`."""
+    own = with_unsaved(library(user).filter(owner=user)).select_related("part", "variation_of__exercise")
+    return get_object_or_404(own, pk=pk)
+
+
+def begun(user: User) -> QuerySet[Exercise]:
+    """What a teacher has begun on the Bench and never saved."""
+    return visible_exercises(user).filter(deleted_at=None, is_begun=True)
+
+
+def with_unsaved(exercises: QuerySet[Exercise]) -> QuerySet[Exercise]:
+    """Each with `has_unsaved`: on the Bench lies what is not saved."""
+    is_other = Q(draft__isnull=False) & (
+        Q(draft__kept_position=None) | ~Q(draft__position=F("draft__kept_position"))
+    )
+    return exercises.annotate(has_unsaved=Case(When(is_other, then=Value(True)), default=Value(False)))
 
 
 def _given_to(teacher: User) -> QuerySet[Exercise]:

@@ -12,7 +12,7 @@ from ear.judging.levels import LEVELS
 from ear.patterns.modes import key_name
 from oido.common.numbers import whole
 from oido.exercises.models import Exercise, KindChoice, Tag, Task
-from oido.exercises.queries import library, visible_exercises
+from oido.exercises.queries import library, visible_exercises, with_unsaved
 from oido.people.models import User
 
 CURRENT, RETIRED, DELETED = "", "retired", "deleted"
@@ -77,7 +77,9 @@ class Search:
 
 def found_by(user: User, search: Search) -> QuerySet[Exercise]:
     """With `given`, how often each was given."""
-    exercises = visible_exercises(user).annotate(given=Count("assignments", distinct=True))
+    exercises = (
+        visible_exercises(user).filter(is_begun=False).annotate(given=Count("assignments", distinct=True))
+    )
     exercises = exercises.filter(deleted_at__isnull=search.show != DELETED)
     if search.show != DELETED:
         exercises = exercises.filter(retired_at__isnull=search.show != RETIRED)
@@ -107,7 +109,7 @@ def found_by(user: User, search: Search) -> QuerySet[Exercise]:
     if search.whose:
         mine = Q(owner=user)
         exercises = exercises.filter(mine if search.whose == MINE else ~mine)
-    return exercises.order_by(*ORDERS[search.order][1]).prefetch_related("tags")
+    return with_unsaved(exercises).order_by(*ORDERS[search.order][1]).prefetch_related("tags")
 
 
 def choices(user: User) -> dict[str, Any]:

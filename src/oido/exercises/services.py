@@ -82,8 +82,8 @@ def from_bundle(found: Bundled) -> NewExercise:
 
 
 @transaction.atomic
-def create_exercise(teacher: User, new: NewExercise) -> Exercise:
-    """Store an exercise with its target part, set to the exercise's tempo."""
+def create_exercise(teacher: User, new: NewExercise, *, is_begun: bool = False) -> Exercise:
+    """Store an exercise with its target part, set to the exercise's tempo; begun only, it is nobody else's yet."""
     if not teacher.is_teacher or teacher.school is None:
         raise NotAllowed
     exercise = Exercise.objects.create(
@@ -99,6 +99,7 @@ def create_exercise(teacher: User, new: NewExercise) -> Exercise:
         ladder=new.ladder.to_json(),
         backing=part_to_json(new.backing) if new.backing is not None else None,
         variation_of=new.variation_of,
+        is_begun=is_begun,
         **({} if new.labels is None else {"labels": [kind.value for kind in new.labels]}),
     )
     exercise.part = TargetPart.objects.create(

@@ -1,7 +1,8 @@
 from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
-from oido.exercises.views import free, importing, library, outputs, pages, practice
+from oido.exercises.rules_said import CHOICES
+from oido.exercises.views import free, importing, ladder, library, outputs, pages, practice
 from oido.jobs.exports import pattern
 
 urlpatterns = [
@@ -14,7 +15,8 @@ urlpatterns = [
     path("<int:pk>/", pages.exercise, name="exercise"),
     path("<int:pk>/copy/", library.copy, name="copy-exercise"),
     path("<int:pk>/rules/", practice.rules, name="rules"),
-    path("<int:pk>/ladder/", practice.ladder, name="ladder"),
+    re_path(rf"^(?P<pk>\d+)/rules/(?P<choice>{'|'.join(CHOICES)})/$", practice.rule, name="rule"),
+    path("<int:pk>/ladder/", ladder.ladder, name="ladder"),
     path("<int:pk>/variation/", practice.variation, name="variation"),
     path("<int:pk>/notation/", outputs.notation, name="notation"),
     re_path(rf"^(?P<pk>\d+)/(?P<file>{pattern(BY_FILE.values())})$", outputs.export, name="export"),

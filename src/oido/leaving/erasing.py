@@ -32,7 +32,17 @@ from oido.people.models import Membership, User
 from oido.post.models import Letter
 from oido.roster.models import Invitation, ListImport
 from oido.roster.people import leave_school
-from oido.takes.models import CorrectedCopy, HandIn, KitSetUp, RungClimbed, Take, TakeFile, TakePass, Visit
+from oido.takes.models import (
+    CorrectedCopy,
+    HandIn,
+    KitSetUp,
+    RungClimbed,
+    StandSettings,
+    Take,
+    TakeFile,
+    TakePass,
+    Visit,
+)
 
 RECEIPT_SIGNS = 12
 MORE: list[Callable[[User], object]] = []
@@ -129,6 +139,7 @@ def _written(person: User) -> dict[str, int]:
     Phrase.everywhere.filter(owner=person).delete()
     RungClimbed.objects.filter(student=person).delete()
     KitSetUp.objects.filter(student=person).delete()
+    StandSettings.objects.filter(student=person).delete()
     return {"remarks": remarks, "replies": replies, "notes": hand_ins}
 
 

@@ -1,3 +1,4 @@
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -126,15 +127,13 @@ class TryForm(forms.Form):
         """Only what differs from what holds for all."""
         weights = {name: c[f"weight-{name.value}"] for name in self.criteria if c[f"weight-{name.value}"]}
         own_latency = round(c["latency_ms"], 1) == round(self.own_latency_ms, 1)
-        return TakeSettings(
+        return replace(
+            self.take.set_for_it,
             level=None if c["level"] == self.base_level else LEVELS[c["level"]],
             weights=None if weights == dict(self.base.weights) else weights,
             forgiven_ms=None if c["forgiven_ms"] == self.base.forgiven_bias_ms else c["forgiven_ms"],
             latency_ms=None if own_latency else c["latency_ms"],
             pads={n: int(c[f"pad-{n}"]) for n in self.numbers if int(c[f"pad-{n}"]) != n},
-            sayings=self.take.set_for_it.sayings,
-            reasons=self.take.set_for_it.reasons,
-            again=self.take.set_for_it.again,
             why=c["why"],
         )
 

@@ -106,6 +106,18 @@ def measure_bar(teacher: User, take: Take, bar: int, *, again: bool) -> MarkShee
     return sheet
 
 
+def place_slip(teacher: User, take: Take, first: int, chosen: int | None) -> MarkSheet:
+    """Say where a jump was that may as well have been elsewhere: before which of the notes that it `could_land` on, of
+    which `first` is the first; None leaves it where it was heard. Raises NoSuchPlace."""
+    places = next((s.could_land for s in judged(take).facts.slips if s.could_land[:1] == (first,)), ())
+    if chosen not in (None, *places) or (chosen is None and first not in take.set_for_it.landings):
+        raise NoSuchPlace
+    sheet = _set_and_measured(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING)
+    remember("said_of_note", actor=teacher, person=take.student)
+    logger.info("slip of take %s told at note %s by %s", take.pk, chosen, teacher.pk)
+    return sheet
+
+
 def _set_and_measured(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
     def keep(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
@@ -122,7 +134,7 @@ def _set_and_measured(teacher: User, take: Take, settings: TakeSettings, what: s
 
 
 class NoSuchPlace(NotAllowed):
-    """There is no such note or bar in the take."""
+    """There is no such note, bar or slip in the take."""
 
 
 @transaction.atomic

@@ -1,5 +1,10 @@
 """The tools of the Bench: a form each, which says what the core is to do."""
 
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext_lazy as _
+
 from oido.bench.tools.base import Tool
 from oido.bench.tools.pedal import PedalTool
 from oido.bench.tools.playing import PlayTool
@@ -23,18 +28,46 @@ from oido.bench.tools.single import (
     LengthTool,
     MoveTool,
     NoteTool,
+    PasteTool,
     PickTool,
     PutTool,
-    StepsTool,
+    TextTool,
     TouchTool,
 )  # fmt: skip
 
-TOOLS: tuple[type[Tool], ...] = (
-    StepsTool, PickTool, NoteTool, MoveTool, LengthTool, QuantiseTool, StrengthTool, BarsTool, SectionTool, SignatureTool, KeyTool, ChainTool,
-    HandsTool, StickingTool, LanesTool, PedalTool, JoinTool, CleanTool, DeleteTool,
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Purpose:
+    """What tools are for: a group in the strip."""
+
+    name: Any
+    tools: tuple[type[Tool], ...]
+
+
+VERSION = "version"
+"""Stored as what was done where a version that was saved before is put on the Bench again."""
+STRIP = (
+    Purpose(name=_("Pick"), tools=(PickTool, NoteTool, CleanTool)),
+    Purpose(name=_("Time"), tools=(QuantiseTool, MoveTool, LengthTool)),
+    Purpose(name=_("Pitch"), tools=(KeyTool, ChainTool)),
+    Purpose(name=_("Touch"), tools=(StrengthTool, PedalTool)),
+    Purpose(name=_("Form"), tools=(BarsTool, SectionTool, SignatureTool, JoinTool)),
+    Purpose(name=_("Words"), tools=(HandsTool, StickingTool, LanesTool)),
+)
+"""Tools whose figures are set on a leaf beside the music, in the order in which they stand."""
+TOOLS: tuple[type[Tool], ...] = tuple(tool for purpose in STRIP for tool in purpose.tools)
+BY_HAND: tuple[type[Tool], ...] = (
+    TextTool, TouchTool, PutTool, PasteTool, DragTool, WeighTool, CellTool, PlayTool, DeleteTool,
 )  # fmt: skip
-BY_HAND: tuple[type[Tool], ...] = (TouchTool, PutTool, DragTool, WeighTool, CellTool, PlayTool)
-"""Tools without a form on the page: pointer and keys work them."""
+"""Tools that are worked on the page itself: by pointer and keys, as text, in the grid, by playing."""
 BY_SLUG: dict[str, type[Tool]] = {tool.slug: tool for tool in (*TOOLS, *BY_HAND)}
-SEEN_FIRST = frozenset({"steps", "pick"})
-"""Tools that lie open; the others open when they are wanted."""
+GONE = {"steps": _("Write steps"), VERSION: _("An earlier version")}
+"""What is stored as done by something that is no tool here, or no more."""
+
+
+def title_of(act: str | None) -> Any:
+    """What was done, for who may undo it; empty where there is nothing."""
+    if act is None:
+        return ""
+    tool = BY_SLUG.get(act)
+    return tool.title if tool is not None else GONE.get(act, _("the last step"))

@@ -58,6 +58,8 @@ def hand_named(value: str) -> Hand | None:
 Others = Mapping[str, tuple[str, Callable[[], Part]]]
 """Other exercises of the same kind, by key: title, and how to read the part."""
 NO_OTHERS: Others = MappingProxyType({})
+Earlier = Callable[[int, str], Part | None]
+"""A state by its number, of this working copy or of another one that is named; None where it is not kept any more."""
 
 
 class Tool(forms.Form):
@@ -81,10 +83,12 @@ class Tool(forms.Form):
         selected: Selection = ALL,
         conventions: Conventions = PLAIN,
         others: Others = NO_OTHERS,
+        earlier: Earlier = lambda number, of: None,
         **more: Any,
     ) -> None:
         super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
         self.part, self.selected, self.conventions, self.others = part, selected, conventions, others
+        self.earlier = earlier
         self.fit(part)
         name_values(self, conventions)
 
@@ -98,6 +102,10 @@ class Tool(forms.Form):
     def apply(self, part: Part, selected: Selection) -> Edited:
         """Each tool says what it does."""
         raise NotImplementedError
+
+    def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
+        """What is to be said before it is done, besides what the page shows."""
+        return {}
 
     def after(self, part: Part, selected: Selection) -> "Tool":
         """The tool as it lies there once it has been used: filled in as before."""

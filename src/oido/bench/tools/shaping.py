@@ -39,22 +39,21 @@ class QuantiseTool(Tool):
     step = value_field(_("grid"), GRIDS, 240)
     strength = whole_field(_("strength, %"), 0, 100, 100)
     swing = forms.FloatField(label=_("swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
+    off_by = whole_field(_("only what is off by more than, ms"), 0, 500, 0, required=False)
     lengths = forms.BooleanField(label=_("note lengths as well"), required=False)
 
     def fit(self, part: Part) -> None:
         self.fields["step"].initial = quantise.suggested_step(part, ALL)
 
-    looked_at: dict[str, Any] | None = None
-    """What was looked at before it is done, for the page."""
-
-    def look(self, part: Part, selected: Selection) -> dict[str, Any]:
+    def foretold(self, part: Part, selected: Selection) -> dict[str, Any]:
         """What quantising would do: how many notes, how far, and which are unclear."""
         moves = [m for m in self.moves(part, selected) if m.to_tick != m.from_tick]
         rows = [
             {
                 "name": sound_name(part, part.notes[m.note].pitch, tick=m.from_tick),
                 "place": part.meters.position(m.from_tick),
-                "ticks": m.to_tick - m.from_tick,
+                "ms": _ms(part, m.from_tick, m.to_tick),
+                "beats": (m.to_tick - m.from_tick) / part.meters.bar_at(m.from_tick).meter.beat_ticks,
                 "is_unclear": m.is_unclear,
             }
             for m in sorted(moves, key=lambda m: (not m.is_unclear, -abs(m.to_tick - m.from_tick)))
@@ -64,6 +63,7 @@ class QuantiseTool(Tool):
             "more": max(0, len(rows) - ROWS_SHOWN),
             "count": len(rows),
             "unclear": sum(r["is_unclear"] for r in rows),
+            "unclear_notes": [m.note for m in moves if m.is_unclear],
         }
 
     def moves(self, part: Part, selected: Selection) -> tuple[quantise.Move, ...]:
@@ -75,10 +75,16 @@ class QuantiseTool(Tool):
             quantise.QuantiseGrid(step=c["step"], swing=c["swing"]),
             strength=c["strength"] / 100,
             lengths=c["lengths"],
+            off_by_more_ms=c["off_by"] or 0,
         )
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return quantise.quantise(part, self.moves(part, selected))
+
+
+def _ms(part: Part, from_tick: int, to_tick: int) -> float:
+    """How much later, at the tempo there."""
+    return 1000.0 * (part.tempos.second_at(to_tick) - part.tempos.second_at(from_tick))
 
 
 class StrengthTool(Tool):

@@ -5,13 +5,16 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.drawing.placing import place_at
-from ear.editing import bars, drawing, lengths, steps
+from ear.drawing.placing import Place, place_at
+from ear.editing import bars, drawing, lengths
 from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL, Edited, Selection
-from ear.editing.picking import next_note, pick
+from ear.editing.pasting import paste
+from ear.editing.picking import alike, next_note, pick, whole_bars
+from ear.formats.plain_text import plain_lines, read_lines
 from ear.labels import PLAIN, LabelKind
-from ear.notes import STANDARD_KIT, Note, Ornament, Part, ornaments_of
+from ear.labels.typed_names import read_name, read_note
+from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION, TICKS_PER_QUARTER, VELOCITY_MAX
 from oido.bench.page import Look
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
@@ -19,6 +22,8 @@ from oido.common.fields import offer
 from oido.common.problems import PageProblem
 
 TICKS_MOST = 64 * TICKS_PER_QUARTER
+PASTE_TICKS_MOST = bars.BARS_MOST * 8 * 4 * TICKS_PER_QUARTER
+TEXT_MOST = 400_000
 LOOKS = (
     ("", _("any way")), (Trouble.DOUBLE.value, _("struck twice at once")), (Trouble.TINY.value, _("too short and soft")),
     (Trouble.OVERLAP.value, _("struck again while held")), (Trouble.OFF_GRID.value, _("off the grid")),
@@ -54,7 +59,7 @@ class PickTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, has_lanes = self.cleaned_data, part.instrument.has_lanes
-        pitch = steps.read_name(c["name"], part, conventions=self.conventions) if c.get("name") else None
+        pitch = read_name(c["name"], part, conventions=self.conventions) if c.get("name") else None
         found = pick(
             part,
             from_pitch=PITCH_MIN if pitch is None else pitch,
@@ -71,6 +76,8 @@ class PickTool(Tool):
         return Edited(part=part, selected=found)
 
 
+FIRST_PITCH = {False: 60, True: 36}
+"""Middle C, and the kick: where a first note of a keyboard or a kit is put."""
 PLAIN_LOOK = Look(labels=frozenset({LabelKind.CHORDS}), conventions=PLAIN)
 """Of labels only chord names change where the staves stand."""
 
@@ -81,14 +88,16 @@ def note_numbers(text: str, part: Part) -> list[int]:
 
 
 class TouchTool(Tool):
-    """One note by index, the next one, or those inside a box: what pointer and arrow keys do."""
+    """One note by index, the next one, those inside a box, whole bars: what pointer and keys do."""
 
     slug, title = "touch", _("Pick a note")
 
     note = forms.IntegerField(required=False, min_value=0)
     way = forms.ChoiceField(
-        choices=(("", ""), ("next", ""), ("before", ""), ("none", ""), ("all", "")), required=False
+        required=False,
+        choices=[(way, "") for way in ("", "next", "before", "none", "all", "bars", "alike")],
     )
+    bar = whole_field("", 1, bars.BARS_MOST, required=False)
     notes = forms.CharField(required=False, max_length=200_000)
     more = forms.BooleanField(required=False)
 
@@ -97,8 +106,13 @@ class TouchTool(Tool):
         if c["notes"]:
             boxed = frozenset(note_numbers(c["notes"], part))
             found = selected | boxed if c["more"] else boxed
+        elif c["bar"]:
+            found = pick(part, first_bar=c["bar"], last_bar=c["bar"])
+            found = selected | found if c["more"] else found
         elif c["way"] == "all":
             found = frozenset(range(len(part.notes)))
+        elif c["way"] in ("bars", "alike"):
+            found = (whole_bars if c["way"] == "bars" else alike)(part, selected)
         elif c["way"]:
             found = ALL if c["way"] == "none" else next_note(part, selected, forward=c["way"] == "next")
         elif c["note"] is None or c["note"] >= len(part.notes):
@@ -111,77 +125,98 @@ class TouchTool(Tool):
 
 
 class PutTool(Tool):
-    """One note where a row was clicked twice: the server reads the place off the drawing."""
+    """One note where a row was clicked twice: the server reads the place off the drawing. By keyboard at a tick, at the
+    pitch of the note that is picked, or the last one before."""
 
     slug, title = "put", _("Add a note")
 
-    row = forms.IntegerField(min_value=0)
-    x = forms.FloatField()
-    y = forms.FloatField()
+    row = forms.IntegerField(min_value=0, required=False)
+    x = forms.FloatField(required=False)
+    y = forms.FloatField(required=False)
+    tick = whole_field("", 0, PASTE_TICKS_MOST, required=False)
     value = value_field("")
-    velocity = whole_field("", 1, 127)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
-        row = PLAIN_LOOK.page(part, only={c["row"]})
-        place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
+        if c["tick"] is not None:
+            place: Place | None = self._by_keyboard(part, selected, c["tick"])
+        elif None in (c["row"], c["x"], c["y"]):
+            raise PageProblem(_("there is no line for a note"))
+        else:
+            row = PLAIN_LOOK.page(part, only={c["row"]})
+            place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
         if place is None:
             raise PageProblem(_("there is no line for a note"))
         note = Note(
             onset_tick=place.tick, length_tick=part.instrument.written_ticks(c["value"]), pitch=place.pitch,
-            velocity=c["velocity"], hand=place.hand,
+            velocity=drawing.strength_near(part, place.tick, place.hand), hand=place.hand,
         )  # fmt: skip
         return drawing.add(part, note)
 
+    def _by_keyboard(self, part: Part, selected: Selection, tick: int) -> Place:
+        before = [i for i, n in enumerate(part.notes) if n.onset_tick <= tick]
+        near = min(selected) if selected else before[-1] if before else 0
+        if near < len(part.notes):
+            return Place(tick=tick, pitch=part.notes[near].pitch, hand=part.notes[near].hand)
+        return Place(
+            tick=tick,
+            pitch=FIRST_PITCH[part.instrument.has_lanes],
+            hand=None if part.instrument.has_lanes else Hand.RIGHT,
+        )
 
-class StepsTool(Tool):
-    slug, title, button = "steps", _("Write steps"), _("Write")
 
-    text = forms.CharField(label=_("notes"), max_length=4000)
-    bar = whole_field(_("in bar"), 1, bars.BARS_MOST, 1)
-    beat = forms.DecimalField(label=_("on beat"), min_value=1, max_value=33, initial=1, decimal_places=3)
-    value = value_field(_("each a"))
-    velocity = whole_field(_("velocity"), 1, 127, 80)
-    hand = forms.ChoiceField(label=_("for the"), choices=HAND_CHOICES, required=False)
+class TextTool(Tool):
+    """The part as text, beside the page: what is changed there changes the page."""
+
+    slug, title, button = "text", _("The part as text"), _("Write it")
+
+    text = forms.CharField(
+        label=_("bar by bar"), required=False, max_length=TEXT_MOST, strip=False,
+        widget=forms.Textarea(attrs={"rows": 12, "spellcheck": "false", "autocapitalize": "off", "autocomplete": "off"}),
+    )  # fmt: skip
 
     def fit(self, part: Part) -> None:
-        if part.instrument.has_lanes:
-            del self.fields["hand"]
-            self.fields["value"].initial = 240
-            self.fields["text"].help_text = _(
-                "Lanes: kick+hat hat snare+hat hat; a rest is -, open.hat is one lane."
-            )
-        else:
-            names = [self.conventions.pitch(pitch, fifths=0) for pitch in (60, 62, 64, 67)]
-            self.fields["text"].help_text = _(
-                "%(c)s %(d)s %(e)s+%(g)s; without octave the nearest; a rest is -, _ holds on."
-            ) % dict(zip("cdeg", names, strict=True))
+        self.fields["text"].initial = plain_lines(part, self.conventions)
+        self.fields["text"].help_text = TEXT_HELP[part.instrument.has_lanes]
+
+    def apply(self, part: Part, selected: Selection) -> Edited:
+        return read_lines(part, self.cleaned_data["text"], conventions=self.conventions)
+
+    def after(self, part: Part, selected: Selection) -> Tool:
+        return TextTool(part=part, conventions=self.conventions)
+
+
+TEXT_HELP = {
+    False: _(
+        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
+        "are the hands."
+    ),
+    True: _(
+        "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat stands on 2.5."
+    ),
+}
+"""By whether there are lanes."""
+
+
+class PasteTool(Tool):
+    """Notes of an earlier state of this working copy, put at a place."""
+
+    slug, title = "paste", _("Paste")
+
+    state = forms.IntegerField(min_value=0)
+    of = forms.CharField(required=False, max_length=20)
+    """Where it was copied, if that was elsewhere."""
+    notes = forms.CharField(max_length=200_000)
+    tick = whole_field("", 0, PASTE_TICKS_MOST)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
-        bar = part.meters.bar(c["bar"])
-        into = round((float(c["beat"]) - 1.0) * bar.meter.beat_ticks)
-        if into >= bar.meter.bar_ticks:
-            raise PageProblem(
-                _("bar %(bar)s has %(beats)s beats") % {"bar": bar.number, "beats": bar.meter.beats}
-            )
-        written = steps.write_steps(
-            part, c["text"], at_tick=bar.start_tick + into, value_ticks=c["value"], velocity=c["velocity"],
-            hand=hand_named(c.get("hand", "")), conventions=self.conventions,
-        )  # fmt: skip
-        if len(written.edited.part.bars) > bars.BARS_MOST:
-            raise PageProblem(_("a part has up to %(most)s bars") % {"most": bars.BARS_MOST})
-        self.next_tick = written.next_tick
-        return written.edited
-
-    def after(self, part: Part, selected: Selection) -> Tool:
-        """Ready for the next steps, behind the last ones."""
-        bar = part.meters.bar_at(self.next_tick)
-        beat = (self.next_tick - bar.start_tick) / bar.meter.beat_ticks + 1
-        kept = {name: self.cleaned_data.get(name) for name in ("value", "velocity", "hand")}
-        return StepsTool(
-            part=part, conventions=self.conventions, initial={**kept, "bar": bar.number, "beat": f"{beat:g}"}
-        )
+        was = self.earlier(c["state"], c["of"])
+        if was is None:
+            raise PageProblem(_("what was copied is not kept any more: copy it again"))
+        if was.kind is not part.kind:
+            raise PageProblem(_("what was copied is for another instrument"))
+        return paste(part, [was.notes[i] for i in note_numbers(c["notes"], was)], at_tick=c["tick"])
 
 
 ORNAMENTS = {
@@ -223,9 +258,9 @@ class NoteTool(Tool):
         c = self.cleaned_data
         note, fifth = part.notes[min(selected)], None
         if part.instrument.has_lanes:
-            pitch = steps.read_name(c["name"], part, conventions=self.conventions)
+            pitch = read_name(c["name"], part, conventions=self.conventions)
         else:
-            pitch, fifth = steps.read_note(c["name"].strip(), note.pitch, self.conventions)
+            pitch, fifth = read_note(c["name"].strip(), note.pitch, self.conventions)
         edited = drawing.set_note(
             part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
             velocity=c["velocity"],

@@ -1,5 +1,6 @@
 """Template helpers that are shared by all apps."""
 
+import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -7,7 +8,7 @@ from django import template
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
-from ear.notes import pitch_name
+from ear.notes import Part, folded, pitch_name
 
 register = template.Library()
 
@@ -20,6 +21,18 @@ def px(value: float | None) -> str:
     if value is None:
         return ""
     return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def written_bars(part: Part) -> int | None:
+    """How many bars stand on paper, where some of them are played again."""
+    return part.form.bars if part.form is not None and folded(part) is not None else None
+
+
+@register.filter
+def json_text(value: Any) -> str:
+    """For an attribute: it is escaped there."""
+    return json.dumps(value, separators=(",", ":"))
 
 
 @register.filter

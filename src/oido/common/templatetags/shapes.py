@@ -7,7 +7,7 @@ from django import template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
-from ear.drawing.boxes import NoteBox, PageRow, Sign
+from ear.drawing.boxes import NoteBox, PageRow, PageView, Sign
 from ear.drawing.strips import DriftMark, WeightBar
 from oido.common.templatetags.oido import px
 
@@ -17,6 +17,8 @@ HEAD_HALF = 5.6
 NEW_MARK_X = 4.0
 CROSSED = frozenset({"extra", "abandoned", "spare"})
 """Notes that stand where nothing is written."""
+
+HANDLE_WIDTH = 32
 
 
 @register.simple_tag
@@ -162,6 +164,20 @@ def lines(row: PageRow, left: float) -> SafeString:
     )
     return mark_safe(
         f'<g class="staff-lines">{staff}</g><g class="beats">{beats}</g><g class="bar-lines">{bars}</g>'
+    )
+
+
+@register.simple_tag
+def bar_handles(page: PageView, row: PageRow) -> SafeString:
+    """Each bar's number over its line: what is clicked to pick the bar."""
+    y = row.staff_top - 17
+    at = [page.staff_left + HANDLE_WIDTH / 2, *(bar.x for bar in row.bars[1:])]
+    return mark_safe(
+        "".join(
+            f'<g class="bar-handle" data-pick-bar="{bar.number}"><rect x="{px(x - HANDLE_WIDTH + 8)}" y="{px(y - 16)}" '
+            f'width="{HANDLE_WIDTH}" height="22"/><text class="bar-number" x="{px(x - 3)}" y="{px(y)}">{bar.number}</text></g>'
+            for bar, x in zip(row.bars, at, strict=True)
+        )
     )
 
 

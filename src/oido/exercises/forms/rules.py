@@ -1,6 +1,7 @@
 """How an exercise is recorded."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -18,6 +19,7 @@ from ear.patterns.modes import key_name
 from ear.practice.rules import (
     ATTEMPTS_MOST,
     HEARS_MOST,
+    LEAST_BARS_MOST,
     LEVEL_MOST,
     PASSES_MOST,
     QUESTION_MOST,
@@ -25,6 +27,7 @@ from ear.practice.rules import (
     RANGE_MOST,
     TAKES_MOST,
     ClickSound,
+    Help,
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
@@ -33,26 +36,23 @@ from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
+from oido.exercises.rules_said import CHOICES, CLICK_SOUNDS, HELPS, SOUNDS
 from oido.exercises.services import ExerciseFacts
 from oido.exercises.showing import IN_WORDS, SKILL_NAMES
 
-CLICK_SOUNDS = {ClickSound.TICK: _("tick"), ClickSound.WOOD: _("wood"), ClickSound.BELL: _("bell")}
-SOUNDS = {
-    SoundChoice.PIANO: _("piano"), SoundChoice.ELECTRIC_PIANO: _("electric piano"), SoundChoice.ORGAN: _("organ"),
-    SoundChoice.STRINGS: _("strings"), SoundChoice.BASS: _("bass"),
-}  # fmt: skip
-
 
 class RulesForm(forms.ModelForm):
-    """What an exercise says of itself, and its recording rules."""
+    """One choice of what an exercise says of itself and of its recordings; all others stay as they are."""
 
     tempo_bpm = tempo_field()
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4)
     slower_percent = forms.IntegerField(label=_("May be slower by, %"), min_value=0, max_value=RANGE_MOST)
     faster_percent = forms.IntegerField(label=_("May be faster by, %"), min_value=0, max_value=RANGE_MOST)
     has_click = forms.BooleanField(label=_("with a click"), required=False)
-    click_sound = forms.ChoiceField(
-        label=_("Sound of the click"), choices=[(k.value, v) for k, v in CLICK_SOUNDS.items()]
+    click_sound = forms.TypedChoiceField(
+        label=_("Sound of the click"),
+        coerce=ClickSound,
+        choices=[(k.value, v) for k, v in CLICK_SOUNDS.items()],
     )
     click_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
     click_divides = forms.TypedChoiceField(
@@ -67,8 +67,8 @@ class RulesForm(forms.ModelForm):
     )  # fmt: skip
     backing_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
     backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
-    sounds = forms.MultipleChoiceField(
-        label=_("Sounds allowed"), required=False, choices=[(k.value, v) for k, v in SOUNDS.items()],
+    sounds = forms.TypedMultipleChoiceField(
+        label=_("Sounds allowed"), required=False, coerce=SoundChoice, choices=[(k.value, v) for k, v in SOUNDS.items()],
         widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: all."),
     )  # fmt: skip
     passes = forms.IntegerField(
@@ -77,6 +77,15 @@ class RulesForm(forms.ModelForm):
     allows_corrected_copies = forms.BooleanField(
         label=_("students may hand in a corrected copy beside the take"), required=False
     )
+    withheld = forms.TypedMultipleChoiceField(
+        label=_("Not shown while playing"), required=False, coerce=Help, choices=[(k.value, v) for k, v in HELPS.items()],
+        widget=forms.CheckboxSelectMultiple,
+    )  # fmt: skip
+    least_bars = forms.IntegerField(
+        label=_("A recording is a take from bar"), min_value=0, max_value=LEAST_BARS_MOST, help_text=_(
+            "Stopped before the end of this bar it is a start that was broken off, which counts for nothing."
+        ),
+    )  # fmt: skip
     attempts = forms.IntegerField(
         label=_("Takes that may be recorded"), required=False, min_value=1, max_value=ATTEMPTS_MOST,
         help_text=_("Leave empty for no limit."),
@@ -121,78 +130,61 @@ class RulesForm(forms.ModelForm):
         fields = ["title", "level", "instructions"]
         widgets = {"instructions": forms.Textarea(attrs={"rows": 4})}
 
-    GROUPS = (
-        (_("The exercise"), ("title", "level", "instructions")),
-        (_("Tempo and count-in"), ("tempo_bpm", "slower_percent", "faster_percent", "count_in_bars")),
-        (_("Click"), ("has_click", "click_sound", "click_level", "click_divides")),
-        (_("Hearing"), ("is_by_ear", "hears", "hears_first")),
-        (_("Backing"), ("backing_from", "backing_file", "backing_level", "backing_while_recording")),
-        (_("Takes"), ("attempts", "least_takes", "passes", "sounds", "keys")),
-        (
-            _("Handing in"),
-            (
-                "handed_in_takes",
-                "allows_corrected_copies",
-                "shows_reading",
-                "questions",
-                "has_questions_only",
-            ),
-        ),
-    )
     KEEP, NONE = "keep", ""
     NOT_SHOWN = ""
 
-    def __init__(self, *args: Any, exercise: Exercise, others: Any, **more: Any) -> None:
+    def __init__(self, *args: Any, exercise: Exercise, choice: str, others: Any, **more: Any) -> None:
         rules = exercise.recording_rules
         initial = {name: getattr(rules, name) for name in RecordingRules.__dataclass_fields__}
         initial |= {
             "tempo_bpm": exercise.tempo_bpm, "count_in_bars": exercise.count_in_bars,
-            "click_sound": rules.click_sound.value, "sounds": [sound.value for sound in rules.sounds],
+            "click_sound": rules.click_sound.value, "sounds": [sound.value for sound in rules.sounds], "withheld": [one.value for one in rules.withheld],
             "backing_from": self.KEEP if exercise.backing else self.NONE, "questions": "\n".join(rules.questions),
         }  # fmt: skip
-        super().__init__(*args, instance=exercise, initial=initial, **more)
-        self.others = {str(other.pk): other for other in others}
-        kept = [(self.KEEP, _("the one it has"))] if exercise.backing else []
-        offer(self, "backing_from", [
-            (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
-        ])  # fmt: skip
-        if not exercise.instrument.has_key:
-            del self.fields["keys"], self.fields["sounds"]
-        if exercise.part is not None and exercise.part.free is not None:
-            del self.fields["is_by_ear"], self.fields["hears"], self.fields["hears_first"]
-        asked = {one.skill: one for one in rules.to_show}
+        super().__init__(*args, instance=exercise, initial=initial, auto_id="rule_%s", **more)
+        self.exercise, self.choice, self.rules = exercise, choice, rules
+        self.backing: Part | None = None
+        self.fields = {name: self.fields[name] for name in CHOICES[choice] if name in self.fields}
+        if choice == "backing":
+            self.others = {str(other.pk): other for other in others}
+            kept = [(self.KEEP, _("the one it has"))] if exercise.backing else []
+            offer(self, "backing_from", [
+                (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
+            ])  # fmt: skip
+        if choice == "showing":
+            self.fields = {**self._showing_fields(), **self.fields}
+
+    def _showing_fields(self) -> dict[str, forms.Field]:
+        """Of each thing that a copy may be asked to show, how it is asked, and with which words."""
+        found: dict[str, forms.Field] = {}
+        asked = {one.skill: one for one in self.rules.to_show}
         for skill, name in SKILL_NAMES.items():
-            if skill is Skill.LENGTHS and not exercise.instrument.has_length:
+            if skill is Skill.LENGTHS and not self.exercise.instrument.has_length:
                 continue
             known = asked.get(skill)
-            self.fields[f"show-{skill.value}"] = forms.ChoiceField(
+            found[f"show-{skill.value}"] = forms.ChoiceField(
                 label=capfirst(name), required=False, initial=known.in_words.value if known else self.NOT_SHOWN,
                 choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, said) for w, said in IN_WORDS.items())],
             )  # fmt: skip
-            self.fields[f"terms-{skill.value}"] = forms.CharField(
+            found[f"terms-{skill.value}"] = forms.CharField(
                 label=_("words to explain it with"), required=False, max_length=TERMS_MOST,
                 initial=known.terms if known else "",
             )  # fmt: skip
-        self.had_backing = exercise.backing
-        self.backing: Part | None = None
-        self.rules = rules
+        return found
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         if self.errors:
             return cleaned
+        chosen: dict[str, Any] = {
+            name: tuple(value) if isinstance(value, list) else value
+            for name, value in cleaned.items()
+            if name in RecordingRules.__dataclass_fields__
+        }
         try:
-            self.rules = RecordingRules(
-                **{
-                    name: cleaned.get(name, getattr(self.rules, name))
-                    for name in RecordingRules.__dataclass_fields__
-                    if name not in ("click_sound", "sounds", "keys", "to_show")
-                },
-                click_sound=ClickSound(cleaned["click_sound"]),
-                sounds=tuple(SoundChoice(sound) for sound in cleaned.get("sounds", ())),
-                keys=tuple(cleaned.get("keys", ())),
-                to_show=tuple(self._to_show(cleaned)),
-            )
+            if self.choice == "showing":
+                chosen["to_show"] = tuple(self._to_show(cleaned))
+            self.rules = replace(self.rules, **chosen)
         except EarError as problem:
             add_problem(self, problem)
         self.backing = self._backing(cleaned)
@@ -229,28 +221,15 @@ class RulesForm(forms.ModelForm):
                     "backing_file", _("This file cannot be read: %(problem)s.") % {"problem": problem}
                 )
                 return None
-        if source == self.KEEP:
-            return part_from_json(self.had_backing)
+        had = part_from_json(self.exercise.backing) if self.exercise.backing else None
+        if self.choice != "backing" or source == self.KEEP:
+            return had
         return self.others[source].part.read() if source in self.others else None
 
     def facts(self) -> ExerciseFacts:
-        c = self.cleaned_data
+        c, e = self.cleaned_data, self.exercise
         return ExerciseFacts(
-            title=c["title"], instructions=c["instructions"], tempo_bpm=c["tempo_bpm"],
-            count_in_bars=c["count_in_bars"], level=c["level"],
+            title=c.get("title", e.title), instructions=c.get("instructions", e.instructions),
+            tempo_bpm=c.get("tempo_bpm", e.tempo_bpm), count_in_bars=c.get("count_in_bars", e.count_in_bars),
+            level=c.get("level", e.level),
         )  # fmt: skip
-
-    @property
-    def groups(self) -> list[tuple[Any, list[Any]]]:
-        return [
-            (title, [self[name] for name in names if name in self.fields]) for title, names in self.GROUPS
-        ]
-
-    @property
-    def to_show(self) -> list[tuple[Any, Any]]:
-        """Of each thing that a copy may be asked to show, how it is asked, and with which words."""
-        return [
-            (self[f"show-{skill.value}"], self[f"terms-{skill.value}"])
-            for skill in SKILL_NAMES
-            if f"show-{skill.value}" in self.fields
-        ]

@@ -3,8 +3,8 @@
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponseBase
-from django.shortcuts import get_object_or_404, redirect, render
+from django.http import Http404, HttpResponse, HttpResponseBase
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
@@ -48,7 +48,12 @@ def upload(request: Request) -> HttpResponseBase:
 @for_teachers
 def import_file(request: Request, pk: int) -> HttpResponseBase:
     """What is in a file that was sent; “look” in the data draws it as it would be taken."""
-    stored = get_object_or_404(ImportedFile, pk=pk, owner=request.user)
+    stored = ImportedFile.objects.filter(pk=pk, owner=request.user).first()
+    if stored is None:
+        if "look" in request.POST:
+            # Asked for a moment before the exercise was made of it: there is nothing to draw any more.
+            return HttpResponse(status=204)
+        raise Http404
     waiting = being_opened(request, stored, send_again=reverse("new-exercise"))
     if waiting is not None:
         return waiting

@@ -19,7 +19,7 @@ from oido.common.permissions import NotAllowed, for_teachers
 from oido.common.undo import with_undo
 from oido.exercises import keeping
 from oido.exercises.models import TITLE_MOST, Exercise
-from oido.exercises.queries import library, visible_exercises
+from oido.exercises.queries import begun, library, visible_exercises
 from oido.exercises.search import Search, choices, found_by
 from oido.people.requests import Request
 
@@ -38,6 +38,7 @@ def exercise_list(request: Request) -> HttpResponseBase:
         "page": shown,
         "count": pages.count,
         "choices": choices(request.user),
+        "begun": begun(request.user),
         "may_keep": {one.pk for one in shown if keeping.may_keep(request.user, one)},
     }
     return render(request, "exercises/list.html", context)

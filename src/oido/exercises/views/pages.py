@@ -1,18 +1,25 @@
 """The page of one exercise."""
 
+from typing import Any
+
 from django.http import HttpResponseBase
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
 
 from ear.editing.comparing import compare
 from ear.labels.chord_cards import chord_cards
+from ear.practice.ladder import Ladder
 from oido.common.permissions import for_teachers
 from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
+from oido.exercises.forms.rules import RulesForm
 from oido.exercises.keeping import may_keep
+from oido.exercises.ladder_said import ladder_said
+from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
-from oido.exercises.queries import visible_exercises
+from oido.exercises.queries import visible_exercises, with_unsaved
+from oido.exercises.rules_said import rules_said
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 
@@ -21,13 +28,19 @@ from oido.people.requests import Request
 @for_teachers
 def exercise(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(
-        visible_exercises(request.user).select_related("part", "variation_of__exercise"), pk=pk
+        with_unsaved(visible_exercises(request.user)).select_related("part", "variation_of__exercise"), pk=pk
     )
+    if found.is_begun:
+        return redirect("bench", pk=pk)
+    return render(request, "exercises/exercise.html", exercise_context(request, found))
+
+
+def exercise_context(request: Request, found: Exercise) -> dict[str, Any]:
+    """What the page of an exercise shows; it was read `with_unsaved`."""
     part = found.part_in_force.read()
     conventions = conventions_of(request.user)
     compared = compare(found.variation_of.read(), part) if found.variation_of else None
-    context = {
-        "exercise": found,
+    return {
         "part": part,
         "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
         "compared": compared,
@@ -35,8 +48,19 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
         "asked": asked(found.part_in_force.spec),
         "exports": EXPORTS,
         "may_keep": may_keep(request.user, found),
+        "rungs": ladder_said(Ladder.from_json(found.ladder, part), part),
         "tags": found.tags.all(),
         "cards": chord_cards(part, conventions=conventions) if part.instrument.has_key else (),
+        **rules_context(request, found),
         **panel_contexts(request, found),
     }
-    return render(request, "exercises/exercise.html", context)
+
+
+def rules_context(request: Request, found: Exercise, *, opened: RulesForm | None = None) -> dict[str, Any]:
+    """The rules in sentences, with one of their choices opened."""
+    return {
+        "exercise": found,
+        "sentences": rules_said(found),
+        "may_set": found.owner_id == request.user.pk and found.deleted_at is None,
+        "opened": opened,
+    }

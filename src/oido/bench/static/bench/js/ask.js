@@ -1,4 +1,6 @@
 /** Asking the server: what a tool does to the part, the server does; one at a time, in order. */
+import { echoed, mend } from "./echo.js";
+import { forget } from "./looking.js";
 
 /** @returns {HTMLElement} */
 export const work = () => /** @type {HTMLElement} */ (document.getElementById("work"));
@@ -6,17 +8,44 @@ export const work = () => /** @type {HTMLElement} */ (document.getElementById("w
 /** @type {Promise<unknown>} */
 let last = Promise.resolve();
 
-/** @param {string} act @param {Record<string, string>} values @param {string} target */
-export function post(act, values = {}, target = "#pick") {
-  const ask = () => htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap: "outerHTML", values });
+/** When everything that was asked so far is answered. */
+export const quiet = () => last;
+
+/**
+ * @param {string} act
+ * @param {Record<string, string> | FormData} [values]
+ * @param {{target?: string, swap?: string, echo?: Echo, isForPicked?: boolean}} [how] `echo` draws at once what the act will have
+ *   done; `isForPicked`: it is for what is picked by then, and for nothing where nothing is
+ */
+export function post(act, values = {}, { target = "#pick", swap = "outerHTML", echo, isForPicked = false } = {}) {
+  const isLook = values instanceof FormData && values.has("look");
+  const done = echo && echoed(echo);
+  const ask = async () => {
+    if (!isLook) forget();
+    try {
+      if (isForPicked && picked().size === 0) return;
+      await htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap, values });
+    } finally {
+      if (done) mend(done);
+    }
+  };
   last = last.then(ask, ask);
   return last;
 }
 
-/** @param {string} tool @param {Record<string, string>} values @param {string} [target] */
-export const use = (tool, values, target) => post(`do/${tool}`, values, target);
+/** @param {string} tool @param {Record<string, string>} [values] @param {Echo} [echo] */
+export const use = (tool, values = {}, echo = undefined) => post(`do/${tool}`, values, { echo });
+
+/** For what is picked. @param {string} tool @param {Record<string, string>} [values] @param {Echo} [echo] */
+export const useOnPicked = (tool, values = {}, echo = undefined) => post(`do/${tool}`, values, { echo, isForPicked: true });
+
+/** Notes that are picked, by number, as the server has them. */
+export const picked = () => new Set((document.getElementById("pick")?.dataset.picked ?? "").split(" ").filter(Boolean));
 
 /** @param {string} id of a field @returns {string} */
 export function fieldValue(id) {
   return /** @type {HTMLInputElement | null} */ (document.getElementById(id))?.value ?? "";
 }
+
+/** Ticks of a new note, and of a step of the place and of what is dragged. */
+export const newValue = () => Number(fieldValue("new-value")) || 120;

@@ -1,45 +1,108 @@
-/** The Bench's page: what is picked is shown at once; what is done to it, the server does. */
+/** The Bench's page: what is picked is shown at once, and so is what is done to it; the server does it. */
 import { isForControl, whenWhole } from "../../common/js/main.js";
 import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
-import { fieldValue, post, use, work } from "./ask.js";
-import { music, noteAt, numberNotes, picked, placeIn, showPicked } from "./page.js";
+import { newValue, post, use, useOnPicked, work } from "./ask.js";
+import { copy, paste } from "./copying.js";
+import { come, gone, moved, stretched } from "./echo.js";
+import { barOfPlace, hasLanes, movePlace, music, noteAt, numberNotes, pickedNotes, placeTick, showPicked, showPlace, ticksPerPx } from "./page.js";
+import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
+import { closeLeaf, openLeaf } from "./leaf.js";
+import { toStrip } from "./strip.js";
 
-const STEP_TICKS = "120";
-/** A semiquaver: how far the arrow keys move a note. */
+/** A semiquaver: how far keys move a note. */
+const STEP_TICKS = 120;
 const STRONGER = 4;
 const SOUND_MS = 350;
+const OCTAVE = 12;
+/** A staff has seven steps where the ear has twelve. */
+const STEPS_TO_SEMITONE = 7 / 12;
 
-/** @type {Record<string, () => void>} */
-const KEYS = {
-  ArrowRight: () => use("touch", { way: "next" }),
-  ArrowLeft: () => use("touch", { way: "before" }),
-  Escape: () => use("touch", { way: "none" }),
-  ArrowUp: () => moveBy({ semitones: "1" }),
-  ArrowDown: () => moveBy({ semitones: "-1" }),
-  "Shift+ArrowRight": () => moveBy({ times: "1" }),
-  "Shift+ArrowLeft": () => moveBy({ times: "-1" }),
-  "Alt+ArrowRight": () => lengthen("longer"),
-  "Alt+ArrowLeft": () => lengthen("shorter"),
-  "+": () => strengthen(STRONGER),
-  "-": () => strengthen(-STRONGER),
-  Delete: () => picked().size && use("delete", {}),
-  Backspace: () => picked().size && use("delete", {}),
-};
-
-/** @param {{times?: string, semitones?: string}} way */
-function moveBy({ times = "0", semitones = "0" }) {
-  if (picked().size) use("move", { value: STEP_TICKS, times, semitones });
+/** @param {{times?: number, semitones?: number}} way */
+function move({ times = 0, semitones = 0 }) {
+  const row = pickedNotes()[0]?.closest("svg");
+  const x = row ? (times * STEP_TICKS) / ticksPerPx(row) : 0;
+  useOnPicked("move", { value: String(STEP_TICKS), times: String(times), semitones: String(semitones) }, moved(pickedNotes, x, hasLanes() ? 0 : semitones * STEPS_TO_SEMITONE));
 }
 
 /** @param {"longer" | "shorter"} how */
 function lengthen(how) {
-  if (picked().size && !("hasLanes" in music().dataset)) use("length", { how, value: STEP_TICKS });
+  const row = pickedNotes()[0]?.closest("svg");
+  if (hasLanes()) return;
+  const px = row ? STEP_TICKS / ticksPerPx(row) : 0;
+  useOnPicked("length", { how, value: String(STEP_TICKS) }, stretched(pickedNotes, how === "longer" ? px : -px));
 }
 
-/** @param {number} steps */
-function strengthen(steps) {
-  if (picked().size) use("velocity", { how: "change", amount: String(steps) });
+/** @param {Record<string, string>} how */
+const strengthen = (how) => useOnPicked("velocity", how);
+const remove = () => useOnPicked("delete", {}, gone(pickedNotes));
+
+/** A note where one writes next; the place goes on behind it. */
+function put() {
+  const bar = barOfPlace();
+  const tick = placeTick();
+  const near = pickedNotes()[0]?.getBBox();
+  const x = bar ? bar.x + ((tick - bar.start) / (bar.end - bar.start)) * bar.width : 0;
+  const row = () => barOfPlace()?.element.parentElement ?? null;
+  const staff = bar && /** @type {SVGGraphicsElement} */ (bar.element).getBBox();
+  use("put", { tick: String(tick), value: String(newValue()) }, come(row, x, near ? near.y + near.height / 2 : (staff?.y ?? 0) + 28));
+  movePlace(1);
+}
+
+/** @type {Record<string, () => unknown>} */
+const ACTS = {
+  next: () => use("touch", { way: "next" }),
+  before: () => use("touch", { way: "before" }),
+  none: () => closeLeaf() || use("touch", { way: "none" }),
+  all: () => use("touch", { way: "all" }),
+  bars: () => useOnPicked("touch", { way: "bars" }),
+  alike: () => useOnPicked("touch", { way: "alike" }),
+  higher: () => move({ semitones: 1 }),
+  lower: () => move({ semitones: -1 }),
+  "octave-up": () => move({ semitones: OCTAVE }),
+  "octave-down": () => move({ semitones: -OCTAVE }),
+  earlier: () => move({ times: -1 }),
+  later: () => move({ times: 1 }),
+  shorter: () => lengthen("shorter"),
+  longer: () => lengthen("longer"),
+  louder: () => strengthen({ how: "change", amount: String(STRONGER) }),
+  softer: () => strengthen({ how: "change", amount: String(-STRONGER) }),
+  even: () => strengthen({ how: "even" }),
+  copy,
+  cut: async () => (await copy()) && remove(),
+  paste,
+  delete: remove,
+  figures: () => openLeaf("note"),
+  "place-before": () => movePlace(-1),
+  "place-next": () => movePlace(1),
+  put,
+  hear: () => hearBar(),
+  "to-tools": toStrip,
+  "to-text": toText,
+  undo: () => post("undo"),
+  redo: () => post("redo"),
+  "list-keys": () => /** @type {HTMLDialogElement | null} */ (document.getElementById("bench-keys-list"))?.showModal(),
+};
+
+/** The bar of the place, or of what is picked, heard by the foot line. */
+function hearBar() {
+  const bar = barOfPlace();
+  if (bar) document.dispatchEvent(new CustomEvent("hear-bars", { detail: [bar.number, bar.number] }));
+}
+
+/** Which act a key is for: the page says so once, in its list of keys. */
+const KEYS = new Map(
+  [.../** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-keys]"))].flatMap((element) =>
+    (element.dataset.keys ?? "").split(" ").map((/** @type {string} */ key) => /** @type {[string, string]} */ ([key, element.dataset.act ?? ""])),
+  ),
+);
+
+/** As `aria-keyshortcuts` writes it. @param {KeyboardEvent} event */
+function keyOf(event) {
+  const isLetter = /^[a-z]$/i.test(event.key);
+  const key = event.key === "+" ? "Plus" : isLetter ? event.key.toUpperCase() : event.key;
+  const isShifted = event.shiftKey && (isLetter || event.key.length > 1);
+  return `${event.ctrlKey || event.metaKey ? "Control+" : ""}${event.altKey ? "Alt+" : ""}${isShifted ? "Shift+" : ""}${key}`;
 }
 
 /** @type {Sound | null} */
@@ -52,7 +115,7 @@ async function sing(note) {
   const pitch = Number(note.dataset.pitch);
   const velocity = Number(note.dataset.velocity);
   sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
-  const channel = channelOf(CHANNEL_LIVE, "hasLanes" in music().dataset);
+  const channel = channelOf(CHANNEL_LIVE, hasLanes());
   await sound.open().catch(() => {});
   sound.play([[0, NOTE_ON | channel, pitch, velocity]]);
   setTimeout(() => sound?.play([[0, NOTE_OFF | channel, pitch, 64]]), SOUND_MS);
@@ -62,10 +125,11 @@ async function sing(note) {
 document.addEventListener(
   "click",
   (event) => {
-    const note = work().contains(/** @type {Node} */ (event.target)) ? noteAt(event) : undefined;
+    const note = music().contains(/** @type {Node} */ (event.target)) ? noteAt(event) : undefined;
     if (!note) return;
     event.stopPropagation();
     music().focus({ preventScroll: true });
+    if (!event.shiftKey) for (const other of pickedNotes()) if (other !== note) other.classList.remove("is-picked");
     note.classList.toggle("is-picked");
     sing(note);
     use("touch", { note: note.id.slice(1), ...(event.shiftKey ? { more: "on" } : {}) });
@@ -73,42 +137,43 @@ document.addEventListener(
   { capture: true },
 );
 
-document.addEventListener("note-wanted", (event) => use("touch", { note: /** @type {CustomEvent} */ (event).detail }));
-
-document.addEventListener("dblclick", (event) => {
-  const row = /** @type {Element} */ (event.target).closest("#bench-page svg");
-  if (!(row instanceof SVGSVGElement) || noteAt(event)) return;
-  event.preventDefault();
-  const place = placeIn(row, event);
-  const [x, y] = [String(place.x), String(place.y)];
-  use("put", { row: row.dataset.row ?? "0", x, y, value: fieldValue("steps-value"), velocity: fieldValue("steps-velocity") });
+document.addEventListener("click", (event) => {
+  const target = /** @type {Element} */ (event.target);
+  const bar = target.closest("[data-pick-bar]")?.getAttribute("data-pick-bar");
+  if (bar) {
+    music().focus({ preventScroll: true });
+    use("touch", { bar, ...(event.shiftKey ? { more: "on" } : {}) });
+  }
+  const act = target.closest("button[data-act]")?.getAttribute("data-act");
+  if (act) ACTS[act]?.();
 });
+
+document.addEventListener("note-wanted", (event) => use("touch", { note: /** @type {CustomEvent} */ (event).detail }));
 
 document.addEventListener("keydown", (event) => {
   const isOnPage = document.activeElement?.id === "bench-page";
-  if (event.ctrlKey || event.metaKey) {
-    const target = /** @type {HTMLElement} */ (event.target);
-    if (target.closest("input, textarea")) return;
-    if (event.code === "KeyZ") {
-      event.preventDefault();
-      // Not by the button: it answers only once htmx has come to know it, and keys are quicker.
-      post(event.shiftKey ? "redo" : "undo");
-    } else if (event.code === "KeyA" && isOnPage) {
-      event.preventDefault();
-      use("touch", { way: "all" });
-    }
-    return;
-  }
-  if (!isOnPage || (isForControl(event) && !event.altKey)) return;
-  const act = KEYS[(event.altKey ? "Alt+" : "") + (event.shiftKey && event.key !== "+" ? "Shift+" : "") + event.key];
-  if (!act) return;
+  const act = KEYS.get(keyOf(event));
+  const isTyping = /** @type {HTMLElement} */ (event.target).closest("input, textarea, select");
+  if (!act || isTyping || document.querySelector("dialog[open]")) return;
+  // Taking back is done from anywhere; single keys mean something on the page of music alone.
+  if (!isOnPage && !["undo", "redo"].includes(act)) return;
+  if (isOnPage && isForControl(event) && !event.altKey && !event.ctrlKey && !event.metaKey) return;
   event.preventDefault();
-  act();
+  ACTS[act]?.();
 });
+
+/** Notes that quantising might put on the wrong line are ringed where they stand. */
+function showUnclear() {
+  const unclear = document.querySelector("[data-unclear]")?.getAttribute("data-unclear")?.split(" ").filter(Boolean) ?? [];
+  for (const note of document.querySelectorAll(".target.is-unclear")) note.classList.remove("is-unclear");
+  for (const number of unclear) document.getElementById(`t${number}`)?.classList.add("is-unclear");
+}
 
 document.body.addEventListener("htmx:afterSettle", () => {
   numberNotes();
   showPicked();
+  showUnclear();
+  showPlace();
 });
 document.body.addEventListener("htmx:beforeRequest", () => {
   const problem = document.getElementById("bench-problem");
@@ -116,4 +181,10 @@ document.body.addEventListener("htmx:beforeRequest", () => {
 });
 startPointer();
 showPicked();
+/** What lies beside the music begins under the desk and ends over the foot line, however high these are. */
+const edges = /** @type {[string, Element | null][]} */ ([["--desk", document.querySelector(".bench-desk")], ["--foot", document.querySelector(".foot")]]);
+const measured = new ResizeObserver(() => {
+  for (const [name, element] of edges) work().style.setProperty(name, `${element?.getBoundingClientRect().height ?? 0}px`);
+});
+for (const [, element] of edges) if (element) measured.observe(element);
 whenWhole(() => (work().dataset.ready = "yes"));

@@ -1,13 +1,18 @@
-/** The rows of music on the Bench: which note is where, which are picked. */
+/** The rows of music on the Bench: which note is where, which are picked, where one writes next. */
+import { newValue, picked } from "./ask.js";
+import { isLooking } from "./looking.js";
 
 /** @returns {HTMLElement} */
 export const music = () => /** @type {HTMLElement} */ (document.getElementById("bench-page"));
 
-/** Notes that are picked, by number. */
-export const picked = () => new Set((document.getElementById("pick")?.dataset.picked ?? "").split(" ").filter(Boolean));
+export const hasLanes = () => "hasLanes" in music().dataset;
+
+export const pickedNotes = () => /** @type {SVGGraphicsElement[]} */ ([...music().querySelectorAll(".target.is-picked")]);
 
 export function showPicked() {
-  const notes = picked();
+  // As it would be, other notes may be picked, under other numbers.
+  const asLooked = document.querySelector("[data-would-pick]")?.getAttribute("data-would-pick")?.split(" ");
+  const notes = isLooking() && asLooked ? new Set(asLooked) : picked();
   for (const note of music().querySelectorAll(".target")) {
     note.classList.toggle("is-picked", notes.has(note.id.slice(1)));
   }
@@ -15,7 +20,7 @@ export function showPicked() {
 
 /** Rows that stayed as they were may hold other notes by number: those before them became more or fewer. */
 export function numberNotes() {
-  const starts = JSON.parse(document.getElementById("note-starts")?.textContent ?? "[]");
+  const starts = JSON.parse(document.getElementById(isLooking() ? "look-starts" : "note-starts")?.textContent ?? "[]");
   for (const row of music().querySelectorAll("[data-first]")) {
     const element = /** @type {HTMLElement} */ (row);
     const first = starts[Number(element.id.slice(4))];
@@ -25,11 +30,18 @@ export function numberNotes() {
   }
 }
 
-/** The note under the pointer: the places of bars, which play when clicked, lie over the notes.
+/** The note under the pointer.
  * @param {MouseEvent} event @returns {SVGGraphicsElement | undefined} */
 export function noteAt(event) {
   const found = document.elementsFromPoint(event.clientX, event.clientY).find((e) => e.classList.contains("target"));
   return /** @type {SVGGraphicsElement | undefined} */ (found);
+}
+
+/** The row under the pointer, as it is drawn now.
+ * @param {MouseEvent} event @returns {SVGSVGElement | null} */
+export function rowAt(event) {
+  const found = document.elementFromPoint(event.clientX, event.clientY)?.closest("#bench-page svg");
+  return found instanceof SVGSVGElement ? found : null;
 }
 
 /** A place in the drawing of a row.
@@ -38,11 +50,71 @@ export function placeIn(row, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(row.getScreenCTM()?.inverse());
 }
 
+/** @typedef {{element: Element, number: number, start: number, end: number, x: number, width: number}} BarPlace */
+
+/** @param {ParentNode} [within] @returns {BarPlace[]} */
+export function barPlaces(within = music()) {
+  return [...within.querySelectorAll(".bar-place")].map((element) => {
+    const read = (/** @type {string} */ name) => Number(element.getAttribute(name));
+    return { element, number: read("data-bar"), start: read("data-start-tick"), end: read("data-end-tick"), x: read("x"), width: read("width") };
+  });
+}
+
 /** Ticks to a px of a row's drawing, read off its first bar.
  * @param {Element} row */
 export function ticksPerPx(row) {
-  const bar = row.querySelector(".bar-place");
-  if (!bar) return 1;
-  const read = (/** @type {string} */ name) => Number(bar.getAttribute(name));
-  return (read("data-end-tick") - read("data-start-tick")) / read("width");
+  const [bar] = barPlaces(row);
+  return bar ? (bar.end - bar.start) / bar.width : 1;
+}
+
+/** The tick at a place of a row, on the lines of the new notes' value; null before its first bar.
+ * @param {Element} row @param {number} x */
+export function tickAt(row, x) {
+  const bar = barPlaces(row).findLast((each) => each.x <= x);
+  if (!bar) return null;
+  const into = ((x - bar.x) / bar.width) * (bar.end - bar.start);
+  return bar.start + Math.min(Math.round(into / newValue()) * newValue(), bar.end - bar.start - 1);
+}
+
+/** @type {number | null} where one writes next */
+let place = null;
+
+/** Where one writes next: where that was said; else at the first note that is picked; else at the beginning. */
+export function placeTick() {
+  if (place !== null) return place;
+  const [note] = pickedNotes();
+  const row = note?.closest("svg");
+  return (row && tickAt(row, note.getBBox().x)) ?? 0;
+}
+
+/** @param {number | null} tick */
+export function setPlace(tick) {
+  place = tick;
+  showPlace();
+}
+
+/** @param {1 | -1} way */
+export function movePlace(way) {
+  const last = barPlaces().at(-1);
+  const next = placeTick() + way * newValue();
+  if (last && next >= 0 && next < last.end) setPlace(next);
+}
+
+/** The bar in which one writes next. */
+export const barOfPlace = () => barPlaces().find((bar) => bar.start <= placeTick() && placeTick() < bar.end);
+
+/** Drawn in the music, and said. */
+export function showPlace() {
+  for (const old of document.querySelectorAll(".place-mark")) old.remove();
+  const bar = place === null ? undefined : barOfPlace();
+  if (!bar || place === null) return;
+  const x = bar.x + ((place - bar.start) / (bar.end - bar.start)) * bar.width;
+  const box = /** @type {SVGGraphicsElement} */ (bar.element).getBBox();
+  const mark = document.createElementNS("http://www.w3.org/2000/svg", "path");
+  mark.setAttribute("class", "place-mark");
+  mark.setAttribute("d", `M${x - 5} ${box.y - 6}h10l-5 6V${box.y + box.height}`);
+  bar.element.parentNode?.append(mark);
+  const said = document.getElementById("place-said");
+  const beats = Math.round((100 * (place - bar.start)) / 480) / 100 + 1;
+  if (said) said.textContent = interpolate(gettext("Writing goes on in bar %(bar)s, quarter %(beat)s."), { bar: bar.number, beat: beats }, true);
 }

@@ -149,10 +149,8 @@ function start(root) {
 
   button.addEventListener("click", () => (recorder?.isRecording ? recorder.stop() : record()));
   choice.addEventListener("change", chooseSource);
-  root.addEventListener("toggle", () => {
-    if (/** @type {HTMLDetailsElement} */ (root).open) chooseSource();
-    else source?.stop();
-  });
+  root.addEventListener("sheet-opened", chooseSource);
+  root.addEventListener("sheet-closed", () => source?.stop());
   document.addEventListener(
     "keydown",
     (event) => {

@@ -2,10 +2,13 @@
  * Dragging on the Bench: notes moved and lengthened, boxes that pick, strengths drawn in the Weight
  * strip. All is drawn at once and confirmed by the server.
  */
-import { fieldValue, use, work } from "./ask.js";
-import { music, noteAt, picked, placeIn, ticksPerPx } from "./page.js";
+import { newValue, picked, use, work } from "./ask.js";
+import { STAFF_STEP_PX, come, moved, stretched } from "./echo.js";
+import { music, noteAt, placeIn, rowAt, setPlace, tickAt, ticksPerPx } from "./page.js";
 
-const STAFF_STEP_PX = 4.5;
+/** How long a finger rests before what it draws is a box; until then it scrolls. */
+const HELD_MS = 350;
+const TWICE_MS = 450;
 const FAR_PX = 4;
 const END_PX = 7;
 const WEIGHT_HEIGHT = 30;
@@ -17,31 +20,27 @@ function noteDrag(row, note, from) {
   const start = placeIn(row, from);
   const box = note.getBBox();
   const isEnd = note.tagName === "rect" && start.x > box.x + box.width - Math.min(END_PX, box.width / 2);
-  const grid = Number(fieldValue("steps-value")) || 120;
+  const grid = newValue();
   const perPx = ticksPerPx(row);
   const number = note.id.slice(1);
-  const moved = picked().has(number)
-    ? [...music().querySelectorAll(".target.is-picked")]
-    : [note];
-  const width = Number(note.getAttribute("width"));
+  const own = () => (picked().has(number) ? [...music().querySelectorAll(".target.is-picked")] : [...music().querySelectorAll(`[id="${note.id}"]`)]);
   let ticks = 0;
   let steps = 0;
+  let undraw = () => {};
+  const echo = () => (isEnd ? stretched(own, ticks / perPx) : moved(own, ticks / perPx, steps));
   return {
     move(event) {
       const now = placeIn(row, event);
       ticks = Math.round(((now.x - start.x) * perPx) / grid) * grid;
       steps = isEnd ? 0 : Math.round((start.y - now.y) / STAFF_STEP_PX);
-      if (isEnd) note.setAttribute("width", String(Math.max(3, width + ticks / perPx)));
-      else {
-        for (const other of moved) {
-          /** @type {SVGElement} */ (other).style.translate = `${ticks / perPx}px ${-steps * STAFF_STEP_PX}px`;
-        }
-      }
+      undraw();
+      undraw = echo()();
     },
     end() {
+      undraw();
       if (!ticks && !steps) return;
       const values = isEnd ? { longer: String(ticks) } : { ticks: String(ticks), steps: String(steps) };
-      use("drag", { note: number, ticks: "0", steps: "0", longer: "0", ...values });
+      use("drag", { note: number, ticks: "0", steps: "0", longer: "0", ...values }, echo());
     },
   };
 }
@@ -130,17 +129,63 @@ function begin(event) {
   if (event.button !== 0 || !music().contains(target)) return;
   const row = /** @type {SVGSVGElement | null} */ (target.closest("svg"));
   const note = noteAt(event);
+  if (target.closest("[data-pick-bar]")) return;
+  if (event.pointerType === "touch" && !(note && picked().has(note.id.slice(1))) && !(row && isOnWeights(row, event))) return hold(event);
   if (!row) return follow(boxDrag(event), event, false);
   if (isOnWeights(row, event)) {
     event.preventDefault();
     return follow(weightDrag(row, event), event, true);
   }
-  follow(note ? noteDrag(row, note, event) : boxDrag(event), event, false);
+  follow(note ? noteDrag(row, note, event) : boxDrag(event), event, false, note ? undefined : () => here(event));
 }
 
+/** Where a free place was clicked last, and when: rows may be drawn anew between two clicks. */
+let before = { x: 0, y: 0, ms: -TWICE_MS };
+
+/** A click on a free place says where one writes next; twice, it puts a note there. @param {PointerEvent} event */
+function here(event) {
+  const row = rowAt(event);
+  if (!row) return;
+  const { x, y } = placeIn(row, event);
+  setPlace(tickAt(row, x));
+  music().focus({ preventScroll: true });
+  const isTwice = event.timeStamp - before.ms < TWICE_MS && Math.hypot(event.clientX - before.x, event.clientY - before.y) <= FAR_PX;
+  before = { x: event.clientX, y: event.clientY, ms: isTwice ? -TWICE_MS : event.timeStamp };
+  if (!isTwice) return;
+  const number = row.dataset.row ?? "0";
+  use("put", { row: number, x: String(x), y: String(y), value: String(newValue()) }, come(() => document.querySelector(`#row-${number} svg`), x, y));
+}
+
+/** A finger scrolls, taps, or, once it has rested, draws a box. @param {PointerEvent} from */
+function hold(from) {
+  const stop = new AbortController();
+  const { signal } = stop;
+  const isStill = (/** @type {PointerEvent} */ event) => Math.hypot(event.clientX - from.clientX, event.clientY - from.clientY) <= FAR_PX;
+  const timer = window.setTimeout(() => {
+    stop.abort();
+    document.addEventListener("touchmove", keep, { passive: false });
+    document.addEventListener("pointerup", () => document.removeEventListener("touchmove", keep), { once: true });
+    work().classList.add("is-dragging");
+    follow(boxDrag(from), from, true);
+  }, HELD_MS);
+  const off = () => {
+    window.clearTimeout(timer);
+    stop.abort();
+  };
+  document.addEventListener("pointermove", (event) => isStill(event) || off(), { signal });
+  document.addEventListener("pointercancel", off, { signal });
+  document.addEventListener("pointerup", (event) => {
+    off();
+    if (!noteAt(event)) here(event);
+  }, { signal });
+}
+
+/** The page does not scroll under a box. @param {Event} event */
+const keep = (event) => event.preventDefault();
+
 /** Follow the pointer until it is let go. What has not moved far is a click, and left to be one.
- * @param {Drag} drag @param {PointerEvent} from @param {boolean} isAtOnce */
-function follow(drag, from, isAtOnce) {
+ * @param {Drag} drag @param {PointerEvent} from @param {boolean} isAtOnce @param {() => void} [clicked] */
+function follow(drag, from, isAtOnce, clicked) {
   let isDrag = isAtOnce;
   const move = (/** @type {PointerEvent} */ event) => {
     isDrag ||= Math.hypot(event.clientX - from.clientX, event.clientY - from.clientY) > FAR_PX;
@@ -155,6 +200,7 @@ function follow(drag, from, isAtOnce) {
     work().classList.remove("is-dragging");
     if (!isDrag) {
       document.querySelector(".pick-box")?.remove();
+      clicked?.();
       return;
     }
     // The click that follows a drag at once is part of it.

@@ -1,5 +1,5 @@
 /** The grid of steps: cells turned by mouse and by keyboard; shown at once, done by the server. */
-import { fieldValue, use } from "./ask.js";
+import { fieldValue, post } from "./ask.js";
 
 /** Strengths of an accent, and of a soft note, as beats have them. */
 const ACCENT = "112";
@@ -27,7 +27,7 @@ function ask(cell, values) {
   // A kit has no lengths: its form has no such field.
   asked += 1;
   const all = { how: "turn", steps: "0", ...fields, value: fields.value || fields.step, tick, pitch, ...values };
-  use("cell", all, "#grid-news").finally(() => {
+  post("do/cell", all, { target: "#grid-news" }).finally(() => {
     asked -= 1;
     if (asked === 0) takeNews();
   });

@@ -33,8 +33,8 @@ function start(foot, signal) {
   const [playWord, stopWord] = [button.textContent ?? "", gettext("Stop")];
   /** @type {Player | null} */
   let player = null;
-  /** Not whole bars but from a note on, or only some places; until something else is chosen.
-   * @type {Pick<PlayOrder, "start" | "places">} */
+  /** Not whole bars but from a note on, only some places or some notes, at a tempo of their own; until something else is chosen.
+   * @type {Partial<Pick<PlayOrder, "start" | "places" | "only" | "rate">>} */
   let where = {};
 
   const whole = (/** @type {HTMLInputElement} */ input, /** @type {number} */ least, /** @type {number} */ most) => {
@@ -133,7 +133,8 @@ function start(foot, signal) {
   document.addEventListener("click", (event) => {
     const target = /** @type {Element} */ (event.target);
     const hear = target.closest("[data-hear-bars]");
-    const bar = target.closest("[data-bar]");
+    // Where the music is worked on, a click in it says where one writes.
+    const bar = target.closest("[data-bar]:not([data-is-worked-on] *)");
     const second = target.closest("[data-hear-from]")?.getAttribute("data-hear-from");
     const place = target.closest("[data-hear-place]")?.getAttribute("data-hear-place");
     if (second) {
@@ -148,11 +149,20 @@ function start(foot, signal) {
     } else if (hear) {
       const [first, last] = (hear.getAttribute("data-hear-bars") ?? "1-1").split("-");
       choose(first, last);
+      const only = hear.getAttribute("data-hear-only");
+      const percent = hear.getAttribute("data-hear-percent");
+      if (only !== null) where = { only: new Set(only.split(" ").filter(Boolean).map(Number)), rate: Number(percent) / 100 };
       play();
     } else if (bar) {
       choose(bar.getAttribute("data-bar") ?? "1", to.value);
       play();
     }
+  }, { signal });
+
+  document.addEventListener("hear-bars", (event) => {
+    const [first, last] = /** @type {CustomEvent} */ (event).detail;
+    choose(String(first), String(last));
+    play();
   }, { signal });
 
   /** @param {string} first @param {string} last */

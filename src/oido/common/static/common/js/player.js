@@ -136,8 +136,8 @@ export class Player {
         events.push([when(ends), NOTE_OFF | to, pitch, 64]);
       }
     };
-    const { silent = [] } = order;
-    const heard = this.data.target.filter((_, k) => !silent.includes(this.data.voices[k]));
+    const { silent = [], only } = order;
+    const heard = this.data.target.filter((_, k) => !silent.includes(this.data.voices[k]) && (!only || only.has(k)));
     const hasPart = order.what === "target" || order.what === "both";
     const hasTake = order.what === "take" || order.what === "both";
     if (hasPart) {

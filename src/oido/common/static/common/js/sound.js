@@ -52,6 +52,9 @@ export class Sound {
     this.opening = null;
     /** @type {(() => void) | null} */
     this.onReady = null;
+    /** An instrument that sounds instead of this computer.
+     * @type {{play(events: TimedMessage[]): void, click(time: number, isFirst: boolean, volume: number): void, hush(): void} | null} */
+    this.outside = null;
   }
 
   /** Wake the audio clock (needs a gesture of the user) and load the sounds, once. */
@@ -111,6 +114,7 @@ export class Sound {
 
   /** @param {TimedMessage[]} events time 0 means at once */
   play(events) {
+    if (this.outside) return this.outside.play(events);
     this.node?.port.postMessage({ type: "play", events });
   }
 
@@ -122,6 +126,7 @@ export class Sound {
 
   /** Forget all that is scheduled; end what sounds. */
   hush() {
+    this.outside?.hush();
     this.node?.port.postMessage({ type: "hush" });
     for (const click of this.clicks) click.stop();
     this.clicks = [];
@@ -134,6 +139,7 @@ export class Sound {
    * @param {number} [volume] of full; the mixer's where it is not said
    */
   click(time, isFirst, how = { sound: "tick", level: 0.8 }, volume = this.clickVolume) {
+    if (this.outside) return this.outside.click(time, isFirst, volume * how.level);
     const source = this.context.createBufferSource();
     source.buffer = this.clickBuffer(how.sound, isFirst);
     const gain = this.context.createGain();

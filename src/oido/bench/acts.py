@@ -1,0 +1,71 @@
+"""What is done on the page of music by one key or one word: told to the page once, and listed from here."""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext_lazy as _
+
+CAPS = {
+    "Control": _("Ctrl"), "Shift": _("Shift"), "Alt": _("Alt"), "Delete": _("Del"), "Enter": _("Enter"), "Escape": _("Esc"),
+    "ArrowUp": "↑", "ArrowDown": "↓", "ArrowLeft": "←", "ArrowRight": "→", "Plus": "+", "-": "−",
+}  # fmt: skip
+"""What stands on keys."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Act:
+    """Something to be done, with its keys as `aria-keyshortcuts` writes them."""
+
+    slug: str
+    words: Any
+    """What it does, in the list of keys."""
+    keys: str
+    name: Any = ""
+    """The word on the page, where there is one."""
+    tool: str = ""
+    """The tool without which it cannot be done here."""
+
+    @property
+    def caps(self) -> list[Any]:
+        return [CAPS.get(key, key) for key in self.keys.split(" ")[0].split("+")]
+
+
+ACTS = (
+    Act(slug="next", words=_("the next note"), keys="ArrowRight"),
+    Act(slug="before", words=_("the note before"), keys="ArrowLeft"),
+    Act(slug="bars", words=_("the whole bar"), keys="B", name=_("whole bar")),
+    Act(slug="alike", words=_("all of its hand or lane"), keys="L", name=_("all alike")),
+    Act(slug="all", words=_("all notes"), keys="Control+A", name=_("all")),
+    Act(slug="none", words=_("none"), keys="Escape"),
+    Act(slug="earlier", words=_("earlier"), keys="Shift+ArrowLeft", name=_("earlier"), tool="move"),
+    Act(slug="later", words=_("later"), keys="Shift+ArrowRight", name=_("later"), tool="move"),
+    Act(slug="higher", words=_("higher"), keys="ArrowUp", name=_("higher"), tool="move"),
+    Act(slug="lower", words=_("lower"), keys="ArrowDown", name=_("lower"), tool="move"),
+    Act(slug="octave-up", words=_("an octave up"), keys="Shift+ArrowUp", tool="move"),
+    Act(slug="octave-down", words=_("an octave down"), keys="Shift+ArrowDown", tool="move"),
+    Act(slug="shorter", words=_("shorter"), keys="Alt+ArrowLeft", name=_("shorter"), tool="length"),
+    Act(slug="longer", words=_("longer"), keys="Alt+ArrowRight", name=_("longer"), tool="length"),
+    Act(slug="softer", words=_("softer"), keys="-", name=_("softer"), tool="velocity"),
+    Act(slug="louder", words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"),
+    Act(slug="even", words=_("all equally loud"), keys="=", name=_("even"), tool="velocity"),
+    Act(slug="copy", words=_("copy"), keys="Control+C", name=_("copy"), tool="paste"),
+    Act(slug="cut", words=_("copy and delete"), keys="Control+X", tool="paste"),
+    Act(slug="paste", words=_("paste at the place"), keys="Control+V", name=_("paste"), tool="paste"),
+    Act(slug="delete", words=_("delete"), keys="Delete Backspace", name=_("delete"), tool="delete"),
+    Act(slug="figures", words=_("the figures of a note"), keys="Enter", name=_("figures"), tool="note"),
+    Act(slug="place-before", words=_("the place a step earlier"), keys="Control+ArrowLeft", tool="put"),
+    Act(slug="place-next", words=_("the place a step later"), keys="Control+ArrowRight", tool="put"),
+    Act(slug="put", words=_("a note at the place"), keys="N", tool="put"),
+    Act(slug="hear", words=_("hear the bar"), keys="H", name=_("hear")),
+    Act(slug="to-tools", words=_("to the tools"), keys="T"),
+    Act(slug="to-text", words=_("to the part as text"), keys="W", tool="text"),
+    Act(slug="undo", words=_("undo"), keys="Control+Z"),
+    Act(slug="redo", words=_("redo"), keys="Control+Shift+Z"),
+    Act(slug="list-keys", words=_("this list"), keys="?", name=_("keys")),
+)
+
+
+def acts_with(tools: Collection[str]) -> list[Act]:
+    """Those that can be done with these tools, by slug."""
+    return [act for act in ACTS if not act.tool or act.tool in tools]

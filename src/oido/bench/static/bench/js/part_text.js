@@ -1,0 +1,115 @@
+/** The part as text beside the page: drawn on the page while it is written, and written anew when the page has changed. */
+import { ask } from "../../common/js/signed_out.js";
+import { post, quiet, work } from "./ask.js";
+import { forget } from "./looking.js";
+import { barPlaces, music, pickedNotes, setPlace, showPicked } from "./page.js";
+import { shown } from "./leaf.js";
+
+const SOON_MS = 450;
+const section = () => document.getElementById("tool-text");
+const form = () => /** @type {HTMLFormElement | null} */ (section()?.querySelector("form") ?? null);
+const area = () => /** @type {HTMLTextAreaElement | null} */ (section()?.querySelector("textarea") ?? null);
+let timer = 0;
+let state = "";
+
+const isOther = () => area()?.value !== area()?.defaultValue;
+const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
+
+/** The text as the part is now; what somebody is writing stays. */
+async function renew() {
+  const own = area();
+  if (!own || isOther()) return;
+  await quiet();
+  state = stateNow();
+  const response = await ask(`${work().dataset.url}do/text/`, { headers: { "HX-Request": "true" } }).catch(() => null);
+  if (!response?.ok || isOther()) return;
+  const page = new DOMParser().parseFromString(await response.text(), "text/html");
+  const at = own.selectionStart;
+  own.value = own.defaultValue = page.querySelector("textarea")?.value ?? "";
+  own.setSelectionRange(at, at);
+  showBar();
+}
+
+async function write() {
+  const own = area();
+  const sent = form();
+  if (!own || !sent || !isOther()) return;
+  window.clearTimeout(timer);
+  const [hadFocus, at] = [document.activeElement === own, own.selectionStart];
+  await post("do/text", new FormData(sent));
+  const now = area();
+  const isRefused = section()?.querySelector("[role=alert]");
+  if (!now) return;
+  if (!isRefused) now.defaultValue = now.value;
+  if (hadFocus) {
+    now.focus({ preventScroll: true });
+    now.setSelectionRange(at, at);
+  }
+  if (!isRefused) await renew();
+}
+
+/** Which bar of the page the line is of. */
+function follow() {
+  const own = area();
+  if (!own) return;
+  const before = own.value.slice(0, own.selectionStart).split("\n").reverse();
+  const number = Number(before.map((line) => line.match(/^\s*(\d+)/)?.[1]).find(Boolean) ?? 1);
+  const bar = barPlaces().find((each) => each.number === number);
+  if (!bar) return;
+  setPlace(bar.start);
+  bar.element.closest(".bench-row")?.scrollIntoView({ block: "nearest" });
+}
+
+/** The line of the bar in which the first picked note begins is in view. */
+function showBar() {
+  const own = area();
+  const note = pickedNotes()[0];
+  const row = note?.closest("svg");
+  if (!own || !row || document.activeElement === own) return;
+  const x = note.getBBox().x;
+  const bar = barPlaces(row).findLast((each) => each.x <= x + 1);
+  const line = own.value.split("\n").findIndex((each) => each.match(/^\s*(\d+)/)?.[1] === String(bar?.number));
+  if (line >= 0) own.scrollTop = line * parseFloat(getComputedStyle(own).lineHeight) - own.clientHeight / 3;
+}
+
+export function toText() {
+  area()?.focus();
+}
+
+document.addEventListener("input", (event) => {
+  if (event.target !== area()) return;
+  section()?.classList.toggle("is-other", isOther());
+  window.clearTimeout(timer);
+  timer = window.setTimeout(() => (isOther() ? shown("do/text", form(), "#text-news") : forget()), SOON_MS);
+});
+document.addEventListener("submit", (event) => {
+  if (event.target !== form()) return;
+  event.preventDefault();
+  write();
+});
+document.addEventListener("change", (event) => event.target === area() && write());
+document.addEventListener("keydown", (event) => {
+  const own = area();
+  if (!own || document.activeElement !== own) return;
+  if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
+    event.preventDefault();
+    write();
+  } else if (event.key === "Escape") {
+    event.stopPropagation();
+    window.clearTimeout(timer);
+    own.value = own.defaultValue;
+    if (forget()) showPicked();
+    music().focus({ preventScroll: true });
+  }
+});
+document.addEventListener("keyup", (event) => {
+  if (event.target === area() && ["ArrowUp", "ArrowDown", "PageUp", "PageDown"].includes(event.key)) follow();
+});
+document.addEventListener("click", (event) => event.target === area() && follow());
+document.body.addEventListener("htmx:afterSettle", () => {
+  showBar();
+  if (stateNow() === state || !area()) return;
+  state = stateNow();
+  renew();
+});
+state = stateNow();

@@ -1,0 +1,29 @@
+"""What came of an exercise: where it has trouble, in all classes that one may see."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.http import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET
+
+from oido.assignments.queries import assignments_of_exercise
+from oido.common.permissions import for_teachers
+from oido.desk.class_picture import trouble_of
+from oido.exercises.queries import visible_exercises
+from oido.people.requests import Request
+
+
+@require_GET
+@for_teachers
+def came_of_it(request: Request, pk: int) -> HttpResponseBase:
+    """A piece of the exercise's page; by itself it leads there."""
+    exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
+    if not request.htmx:
+        return redirect("exercise", pk=pk)
+    given: Iterable[Any] = assignments_of_exercise(request.user, exercise)
+    found = [one for one in given if one.handed_in]
+    for one in found:
+        one.exercise = exercise
+    context = {"exercise": exercise, "assignments": found, "trouble": trouble_of(found)}
+    return render(request, "desk/_came_of_it.html", context)

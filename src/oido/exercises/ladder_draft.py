@@ -1,0 +1,104 @@
+"""A ladder while it is made: its rungs, what it was before, and what is done to it. The page holds it until it is saved."""
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext as _
+
+from ear.errors import EarError, FormatError
+from ear.notes import Part
+from ear.practice.ladder import RUNGS_MOST, Ladder, Rung, proposed
+from oido.common.problems import PageProblem
+from oido.exercises.ladder_said import bars_said
+
+STEPS_KEPT = 30
+"""Steps back that a page remembers."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draft:
+    """`earlier` and `later` are what a step back and a step forward lead to, the nearest one last."""
+
+    ladder: Ladder
+    earlier: tuple[Ladder, ...] = ()
+    later: tuple[Ladder, ...] = ()
+
+    def to_text(self) -> str:
+        """As the page keeps it."""
+        plain = {
+            "rungs": self.ladder.to_json(),
+            "earlier": [one.to_json() for one in self.earlier],
+            "later": [one.to_json() for one in self.later],
+        }
+        return json.dumps(plain, separators=(",", ":"))
+
+    @classmethod
+    def from_text(cls, text: str, part: Part) -> "Draft":
+        """The reverse. Raises FormatError."""
+        try:
+            plain = json.loads(text)
+            before, after = (
+                tuple(Ladder.from_json(one, part) for one in plain[name][-STEPS_KEPT:])
+                for name in ("earlier", "later")
+            )
+            return cls(ladder=Ladder.from_json(plain["rungs"], part), earlier=before, later=after)
+        except (ValueError, KeyError, TypeError, RecursionError) as problem:
+            raise FormatError(expected="a ladder", found=f"{problem}"[:60]) from problem
+
+    def then(self, *rungs: Rung) -> "Draft":
+        """With other rungs; a step more, if they are others. Raises ValueOutOfRange of too many."""
+        made = Ladder(rungs=rungs)
+        if made == self.ladder:
+            return self
+        return Draft(ladder=made, earlier=(*self.earlier, self.ladder)[-STEPS_KEPT:])
+
+    def undone(self) -> "Draft":
+        if not self.earlier:
+            return self
+        *earlier, last = self.earlier
+        return Draft(ladder=last, earlier=tuple(earlier), later=(*self.later, self.ladder))
+
+    def redone(self) -> "Draft":
+        if not self.later:
+            return self
+        *later, following = self.later
+        return Draft(ladder=following, earlier=(*self.earlier, self.ladder), later=tuple(later))
+
+    def with_rung(self, at: int, rung: Rung) -> "Draft":
+        rungs = list(self.ladder.rungs)
+        rungs[at] = rung
+        return self.then(*rungs)
+
+    def with_new(self, part: Part, first_bar: int, last_bar: int) -> "Draft":
+        """A rung over these bars, at the end. Raises PageProblem where there is no room for one."""
+        if len(self.ladder.rungs) == RUNGS_MOST:
+            raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": RUNGS_MOST})
+        first, last = sorted(min(max(1, bar), len(part.bars)) for bar in (first_bar, last_bar))
+        name = bars_said(first, last)
+        return self.then(*self.ladder.rungs, Rung(name=name, first_bar=first, last_bar=last))
+
+    def without(self, at: int) -> "Draft":
+        return self.then(*(rung for k, rung in enumerate(self.ladder.rungs) if k != at))
+
+    def moved(self, at: int, by: int) -> "Draft":
+        rungs = list(self.ladder.rungs)
+        rungs.insert(min(max(0, at + by), len(rungs) - 1), rungs.pop(at))
+        return self.then(*rungs)
+
+    def doubled(self, at: int) -> "Draft":
+        """A rung once more behind itself, to be made otherwise. Raises ValueOutOfRange of too many."""
+        rungs = list(self.ladder.rungs)
+        rungs.insert(at + 1, rungs[at])
+        return self.then(*rungs)
+
+    def proposed(self, part: Part) -> "Draft":
+        return self.then(*proposed(part).rungs)
+
+
+def draft_sent(data: Any, part: Part, stored: Ladder) -> Draft:
+    """What a page sends; where that cannot be read, what is stored."""
+    try:
+        return Draft.from_text(data.get("draft", ""), part)
+    except EarError:
+        return Draft(ladder=stored)

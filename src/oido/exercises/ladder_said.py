@@ -1,0 +1,64 @@
+"""A ladder in words: of each rung what is played, how fast, how often and how well."""
+
+from dataclasses import dataclass
+
+from django.template.defaultfilters import floatformat
+from django.utils.translation import gettext as _
+
+from ear.notes import Hand, Part
+from ear.practice.ladder import Ladder, Rung
+from oido.exercises.pages import lanes_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RungSaid:
+    """`place` is empty where the rung's name says it already."""
+
+    rung: Rung
+    place: str
+    how: str
+    notes: str
+    """Numbers of the notes that are played on it, as a page's script reads them."""
+
+
+def ladder_said(ladder: Ladder, part: Part) -> list[RungSaid]:
+    """The rungs must lie within the part's bars."""
+    return [_said(rung, part) for rung in ladder.rungs]
+
+
+def bars_said(first: int, last: int) -> str:
+    return (
+        _("bar %(n)s") % {"n": first} if first == last else _("bars %(a)s to %(b)s") % {"a": first, "b": last}
+    )
+
+
+def _said(rung: Rung, part: Part) -> RungSaid:
+    place = ", ".join(_place(rung, part))
+    bpm = part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100
+    how = _("at %(bpm)s (%(percent)s %%), %(needed)s of %(loops)s loops in a row with %(points)s points") % {
+        "bpm": floatformat(bpm, 0), "percent": rung.tempo_percent, "needed": rung.needed_loops, "loops": rung.loops,
+        "points": rung.needed,
+    }  # fmt: skip
+    return RungSaid(
+        rung=rung,
+        place="" if rung.name.startswith(place) else place,
+        how=how,
+        notes=" ".join(map(str, rung.notes_of(part))),
+    )
+
+
+def _place(rung: Rung, part: Part) -> list[str]:
+    said = [bars_said(rung.first_bar, rung.last_bar)]
+    if rung.hand:
+        said.append(_("right hand") if rung.hand is Hand.RIGHT else _("left hand"))
+    if rung.lanes:
+        names = dict(lanes_of(part))
+        said.append(" + ".join(names.get(lane, lane) for lane in rung.lanes))
+    if rung.movements:
+        first, last = rung.movements
+        said.append(
+            _("move %(n)s") % {"n": first}
+            if first == last
+            else _("moves %(a)s to %(b)s") % {"a": first, "b": last}
+        )
+    return said

@@ -1,0 +1,34 @@
+"""What of an exercise can be played on a computer's typing keys, and which version of it could be."""
+
+from dataclasses import dataclass
+
+from ear.labels.typing_keys import Reach, reach
+from ear.notes import Part
+from oido.exercises.models import Exercise
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reached:
+    reach: Reach
+    easier: str
+    """The title of a variation that the keys reach whole; empty if there is none, or none is needed."""
+
+
+def reached(exercise: Exercise, part: Part) -> Reached | None:
+    """Of the exercise's part, in whatever key it is; None where there is nothing to reach: drums, an empty page."""
+    found = reach(part) if part.notes else None
+    if found is None:
+        return None
+    easier = _easier(exercise) if found.as_they_lie < found.notes else ""
+    return Reached(reach=found, easier=easier)
+
+
+def _easier(exercise: Exercise) -> str:
+    versions = Exercise.objects.filter(
+        variation_of__exercise=exercise, deleted_at__isnull=True, retired_at__isnull=True
+    ).select_related("part")
+    for version in versions.order_by("pk"):
+        whole = reach(version.part_in_force.read())
+        if whole is not None and whole.notes and whole.as_they_lie == whole.notes:
+            return version.title
+    return ""
