@@ -167,6 +167,7 @@ def _bench_command(command: str) -> int:
     def work(env: dict[str, str]) -> int:
         env["OIDO_LOG"] = "WARNING"
         manage(["migrate", "--no-input", "--verbosity=0"], env)
+        manage(COLLECT_STATIC, env, quiet=True)
         manage([command], env)
         return 0
 

@@ -20,6 +20,14 @@ def is_plain(value: Any) -> bool:
     return isinstance(value, str | int | float | bool | bytes | None)
 
 
+BOX_OF = """([selector, nth]) => {
+  const element = [...document.querySelectorAll(selector)].at(nth);
+  element.scrollIntoView({ block: "nearest", behavior: "instant" });
+  const box = element.getBoundingClientRect();
+  return { x: box.x, y: box.y, width: box.width, height: box.height };
+}"""
+
+
 @tag("browser")
 class BrowserTest(StaticLiveServerTestCase):
     """A page for each test; errors of scripts and refused requests fail it."""
@@ -57,6 +65,25 @@ class BrowserTest(StaticLiveServerTestCase):
         # A refused form is answered with 422, which the browser's console calls an error.
         if message.type == "error" and "422" not in message.text:
             self.troubles.append(message.text)
+
+    def box_of(self, selector: str, page: Page | None = None, *, nth: int = 0) -> dict[str, float]:
+        """Where something of the music lies in the window, read in one go.
+
+        Rows are drawn anew at any moment, each note where it was: who points at it points at a place, and not at a piece of
+        the drawing that may be gone between looking and pressing.
+        """
+        return (page or self.page).evaluate(BOX_OF, [selector, nth])
+
+    def middle_of(self, selector: str, page: Page | None = None) -> tuple[float, float]:
+        box = self.box_of(selector, page)
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    def click_note(self, number: int, *modifiers: str) -> None:
+        for key in modifiers:
+            self.page.keyboard.down(key)
+        self.page.mouse.click(*self.middle_of(f"#t{number}"))
+        for key in modifiers:
+            self.page.keyboard.up(key)
 
     def file_is_opened(self, address: str = "**/import/*/") -> None:
         """A file that was sent is opened in the background; the page goes on by itself."""

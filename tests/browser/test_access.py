@@ -196,7 +196,7 @@ class AccessTest(BrowserTest):
         page.evaluate(UNFOLD)
         page.locator("#try").wait_for()
         page.locator("#notation .note").first.wait_for()
-        page.locator("#t3").click(force=True)
+        self.click_note(3)
         page.locator("#note-name").wait_for()
         page.evaluate(AXE.read_text())
         found = page.evaluate(f"axe.run({RULES})")["violations"]

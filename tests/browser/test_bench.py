@@ -133,16 +133,15 @@ class BenchTest(BrowserTest):
                 page.get_by_role("toolbar").get_by_role("link", name=tool, exact=True).click()
                 page.locator("#velocity-do").click()
                 expect(page.get_by_text(f"Undo: {tool}")).to_be_visible()
-        first, second = page.locator("#t0"), page.locator("#t1")
-        first.click(force=True)
+        self.click_note(0)
         expect(page.locator("#picked")).to_contain_text("in bar 1, beat 1")
-        second.click(force=True, modifiers=["Shift"])
+        self.click_note(1, "Shift")
         expect(page.locator("#picked")).to_contain_text("2 notes are picked")
         expect(page.locator(".is-picked")).to_have_count(2)
         page.keyboard.press("Delete")
         expect(page.get_by_text("Undo: Delete")).to_be_visible()
         expect(page.locator(".is-picked")).to_have_count(0)
-        box = page.locator(".bar-place").nth(1).bounding_box()
+        box = self.box_of(".bar-place", nth=1)
         page.mouse.dblclick(box["x"] + 0.19 * box["width"], box["y"] + box["height"] / 2)
         expect(page.get_by_text("Undo: Add a note")).to_be_visible()
         expect(page.locator("#picked")).to_contain_text("Picked: snare")
@@ -172,24 +171,23 @@ class BenchTest(BrowserTest):
         page = self.page
         exercise = self.begin_by_mouse("Hauling In", "a five-finger position")
         first, second = self.part(exercise).notes[:2]
-        box = page.locator("#t1").bounding_box()
+        box = self.box_of("#t1")
         self.drag(box, box["width"], 0)
         expect(page.get_by_text("Undo: Drag")).to_be_visible()
         moved = self.part(exercise).notes
         self.assertIn((960, second.pitch), [(n.onset_tick, n.pitch) for n in moved])
-        self.drag(page.locator("#t0").bounding_box(), 0, -5)
+        self.drag(self.box_of("#t0"), 0, -5)
         expect(page.locator("#picked")).to_contain_text("D4 in bar 1, beat 1")
         self.assertEqual(self.part(exercise).notes[0].pitch, first.pitch + 2)
         # Its end, dragged to the right, makes it longer by the step's value.
-        box = page.locator("#t0").bounding_box()
+        box = self.box_of("#t0")
         self.drag({**box, "x": box["x"] + box["width"] - 2, "width": 0}, box["width"], 0)
         expect(page.locator("#picked")).to_contain_text("960 ticks long")
-        rows = page.locator("#bench-page").bounding_box()
+        rows = self.box_of("#bench-page")
         self.drag({"x": rows["x"] + 60, "y": rows["y"] + 4, "width": 0, "height": 0}, 500, 70)
         expect(page.locator("#picked")).to_contain_text("notes are picked")
         expect(page.locator(".is-picked").nth(2)).to_be_visible()
-        bars = page.locator("#row-0 .weight-bar")
-        left, right = bars.nth(0).bounding_box(), bars.nth(3).bounding_box()
+        left, right = (self.box_of("#row-0 .weight-bar", nth=k) for k in (0, 3))
         self.drag(
             {"x": left["x"], "y": left["y"], "width": 0, "height": 0},
             right["x"] - left["x"],
@@ -333,14 +331,14 @@ class BenchTest(BrowserTest):
         expect(page.locator(".target.is-picked")).to_have_count(len(first))
         page.keyboard.press("Control+c")
         # The last bar holds one note; behind it is room.
-        box = page.locator(".bar-place").last.bounding_box()
+        box = self.box_of(".bar-place", nth=-1)
         page.mouse.click(box["x"] + 0.5 * box["width"], box["y"] + 4)
         expect(page.locator(".place-mark")).to_have_count(1)
         page.keyboard.press("Control+v")
         expect(page.get_by_text("Undo: Paste")).to_be_visible()
         put = [n.pitch for n in self.part(exercise).notes if n.onset_tick >= before.bars[-1].start_tick + 960]
         self.assertEqual(put, [n.pitch for n in first])
-        page.locator("#t0").click(force=True)
+        self.click_note(0)
         expect(page.locator("#picked")).to_contain_text("Picked")
         page.keyboard.press("l")
         expect(page.locator("#picked")).to_contain_text("notes are picked")
@@ -351,7 +349,7 @@ class BenchTest(BrowserTest):
     def test_what_is_done_is_drawn_before_the_server_answers_and_mended_after(self) -> None:
         page = self.page
         exercise = self.begin_by_mouse("Quick Hands", "a five-finger position")
-        page.locator("#t0").click(force=True)
+        self.click_note(0)
         expect(page.locator("#picked")).to_contain_text("C4 in bar 1, beat 1")
         held: list = []
         page.route("**/do/move/", lambda route: held.append(route), times=1)
@@ -424,7 +422,7 @@ class BenchTest(BrowserTest):
         self.visit(f"/bench/{exercise.pk}/", page)
         page.locator("#work[data-ready=yes]").wait_for()
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 768)
-        page.locator("#t0").tap(force=True)
+        page.touchscreen.tap(*self.middle_of("#t0", page))
         expect(page.locator("#picked")).to_contain_text("Picked")
         page.get_by_role("button", name="later").tap()
         expect(page.get_by_text("Undo: Move")).to_be_visible()

@@ -54,7 +54,7 @@ class HomeTest(BrowserTest):
     def test_a_ladder_is_drawn_over_the_music_and_heard(self) -> None:
         page = self.page
         self.open("ladder/")
-        first, last = (page.locator(f".bar-place[data-bar='{n}']").bounding_box() for n in (2, 3))
+        first, last = (self.box_of(f".bar-place[data-bar='{n}']") for n in (2, 3))
         page.mouse.move(first["x"] + 9, first["y"] + 4)
         page.mouse.down()
         page.mouse.move(last["x"] + 9, last["y"] + 4, steps=4)
@@ -62,7 +62,7 @@ class HomeTest(BrowserTest):
         page.mouse.up()
         expect(page.get_by_label("Called")).to_have_value("bars 2 to 3")
         left = next(k for k, note in enumerate(two_hands().notes) if note.hand and note.hand.value == "left")
-        page.locator(f"#t{left}").click(force=True)
+        self.click_note(left)
         expect(page.get_by_label("the left hand")).to_be_checked()
         apart = page.locator(".target.is-apart").count()
         self.assertGreater(apart, len(two_hands().notes) / 2)

@@ -70,7 +70,7 @@ class ReportTest(BrowserTest):
         page.keyboard.press("Escape")
         expect(card).to_be_hidden()
         # By mouse, from a note that is no fault to the one behind it.
-        page.locator("#t5").click(force=True)
+        self.click_note(5)
         expect(card).to_contain_text("right")
         card.get_by_role("button", name="next fault").click()
         expect(card).to_contain_text("Bar 3, beat 2")
