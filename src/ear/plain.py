@@ -14,6 +14,11 @@ def to_plain(value: Any) -> Any:
     return msgspec.json.decode(msgspec.json.encode(value))
 
 
+def to_text(value: Any) -> str:
+    """A value as JSON, without spaces."""
+    return msgspec.json.encode(value).decode()
+
+
 def from_plain(data: Any, kind: type[T], *, expected: str) -> T:
     """Plain values as a value of a type; names that it does not have are passed over.
 

@@ -1,5 +1,6 @@
 """Staves: which ones a part needs, and where a note stands on them."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from ear.notes import Hand, Kind, KitMap, Note, Part, key_alteration, spell
@@ -130,10 +131,19 @@ def _clefs(part: Part) -> tuple[Clef, ...]:
     return (TREBLE, BASS)
 
 
-def octave_shift(staves: Staves, staff: int, notes: list[Note]) -> int:
-    """Steps to move a row's notes by, so that few ledger lines are needed: 0, 7 or -7."""
-    steps = [p.step for p in (staves.place(n.pitch, hand=n.hand) for n in notes) if p.staff == staff]
-    if not steps or staves.kind.instrument.has_lanes:
+def octave_shifts(staves: Staves, notes: Iterable[Note]) -> list[int]:
+    """Steps to move a row's notes by on each staff, so that few ledger lines are needed: 0, 7 or -7."""
+    if staves.kind.instrument.has_lanes:
+        return [0 for _ in staves.clefs]
+    steps: list[list[int]] = [[] for _ in staves.clefs]
+    for note in notes:
+        place = staves.place(note.pitch, hand=note.hand)
+        steps[place.staff].append(place.step)
+    return [_octave_shift(own) for own in steps]
+
+
+def _octave_shift(steps: list[int]) -> int:
+    if not steps:
         return 0
     if max(steps) > HIGH_STEPS and min(steps) >= 4:
         return -OCTAVE_STEPS

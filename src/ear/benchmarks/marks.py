@@ -17,7 +17,7 @@ from typing import Any
 
 from ear.assess import assess
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
-from ear.notes import Hand, Kind, Part, Take, TakeNote
+from ear.notes import Hand, Kind, Part, Take, TakeNote, place_of
 from ear.players.pieces import SNARE, drum_part, keyboard_part
 from ear.players.robot import Habits, play
 
@@ -122,7 +122,7 @@ def _another_piece(part: Part, habits: Habits, seed: int) -> tuple[Part, Take]:
         # Another groove for the same kit: in three, on other drums.
         random = Random(seed)
         notes = [replace(n, onset_tick=320 * k + 160 * random.randrange(2), pitch=random.choice((45, 50, 49, 51, SNARE))) for k, n in enumerate(other.notes[: 6 * len(part.bars)])]  # fmt: skip
-        other = other.with_notes({(n.onset_tick, n.pitch): n for n in notes}.values())
+        other = other.with_notes({place_of(n): n for n in notes}.values())
     return part, play(other, habits, seed=seed)
 
 

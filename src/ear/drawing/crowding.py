@@ -119,19 +119,17 @@ def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence
                 continue
             column = next((k for k, y in enumerate(columns) if sign.y - y >= SIGN_TALL), len(columns))
             columns[column : column + 1] = [sign.y]
-            found[i] = replace(
-                found[i], accidental=replace(sign, x=left - SIGN_WIDTH - 1 - column * SIGN_WIDTH)
-            )
+            x = left - SIGN_WIDTH - 1 - column * SIGN_WIDTH
+            if x != sign.x:
+                found[i] = replace(found[i], accidental=replace(sign, x=x))
 
 
 def _end_before_signs(found: list[NoteBox], by_x: Sequence[int]) -> None:
-    signs = [found[i].accidental for i in by_x if found[i].accidental is not None]
+    signs = [(sign.x, sign.y) for i in by_x if (sign := found[i].accidental) is not None]
     for i in by_x:
         note = found[i]
         if note.head:
             continue
-        for sign in signs:
-            assert sign is not None
-            touches = note.x < sign.x < note.x + note.width and abs(sign.y - note.y) < SIGN_REACH
-            if touches:
-                found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), sign.x - 1 - note.x))
+        for x, y in signs:
+            if note.x < x < note.x + note.width and abs(y - note.y) < SIGN_REACH:
+                found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), x - 1 - note.x))

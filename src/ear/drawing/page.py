@@ -44,7 +44,7 @@ from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
 from ear.notes.recent import of_the_same_part
-from ear.staves import octave_shift, staves_of  # fmt: skip
+from ear.staves import StaffNote, octave_shifts, staves_of
 
 MARGIN_TOP = 36.0
 OVER_STAFF = 17.0
@@ -113,21 +113,21 @@ class _Drawer:
         self.places.take_up_key(box.start_tick)
         first, last = np.searchsorted(self.part.onset_ticks, [box.start_tick, box.end_tick]).tolist()
         notes = list(enumerate(self.part.notes[first:last], start=first))
-        shifts = [
-            octave_shift(self.places.staves, k, [n for _, n in notes])
-            for k in range(len(self.places.staves.clefs))
-        ]
+        shifts = octave_shifts(self.places.staves, (n for _, n in notes))
         played = self._played_in(box)
-        places = [self.places.place(n.pitch, n.hand, shifts, self._name(i)) for i, n in notes]
-        places += [
+        written = [self.places.place(n.pitch, n.hand, shifts, self._name(i)) for i, n in notes]
+        sounded = [
             self.places.place(pitch, hand, shifts, self._name_played(row, pitch))
             for row, _, pitch, hand in played
         ]
         above = LABEL_LINE if self.labels.has_chords else 0.0
         has_both = self.labels.has_chords and any(bar.number in self.over_bar for bar in box.bars)
         higher = LABEL_LINE if has_both else 0.0
-        tops = self.places.staff_tops(places, MARGIN_TOP + above + higher)
-        plain = with_chords_fingered(notes, [self._target(i, n, box, tops, shifts) for i, n in notes])
+        tops = self.places.staff_tops([*written, *sounded], MARGIN_TOP + above + higher)
+        plain = with_chords_fingered(
+            notes,
+            [self._target(i, n, place, box, tops) for (i, n), place in zip(notes, written, strict=True)],
+        )
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
@@ -228,10 +228,7 @@ class _Drawer:
             if row.take is not None
         ]
 
-    def _target(
-        self, i: int, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]
-    ) -> NoteBox:
-        place = self.places.place(note.pitch, note.hand, shifts, self._name(i))
+    def _target(self, i: int, note: Note, place: StaffNote, box: RowBox, tops: Sequence[float]) -> NoteBox:
         x = box.x(note.onset_tick)
         end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
         state = "new" if i in self.new_notes else "plain"
@@ -247,7 +244,9 @@ class _Drawer:
             state=state,
             pitch=note.pitch,
             velocity=note.velocity,
-            accidental=self.places.accidental(place, box, note, tops, x),
+            accidental=self.places.accidental(
+                place, self._name(i), note, self.part.bar_holding(i).start_tick, tops, x
+            ),
             ledgers=self.places.ledgers(place, tops),
             # With a take over it, a note's card says more.
             words=self._target_words(i, note) if self.overlay is None else "",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ear.drawing.boxes import PageRow, PageView
 from ear.notes import STANDARD_KIT, Hand, KitMap, Part, key_alteration
-from ear.staves import SPACE, STEP_PITCHES, Staves, octave_shift, staves_at, staves_of
+from ear.staves import SPACE, STEP_PITCHES, Staves, octave_shifts, staves_at, staves_of
 from ear.units import PITCH_MAX, PITCH_MIN
 
 
@@ -34,7 +34,7 @@ def place_at(
     y -= row.top
     staff = min(range(len(row.staves)), key=lambda k: abs(y - _middle(row, k)))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
-    step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shift(staves, staff, inside)
+    step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shifts(staves, inside)[staff]
     pitch = _lane_pitch(part, kit, step) if part.instrument.has_lanes else _key_pitch(staves, staff, step)
     if pitch is None or not PITCH_MIN <= pitch <= PITCH_MAX:
         return None
@@ -52,7 +52,7 @@ def heights(
     gives to a key, on the staff whose range it is in."""
     staves = staves_at(part, row.box.start_tick, staves=staves_of(part, kit=kit))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
-    shifts = [octave_shift(staves, k, inside) for k in range(len(row.staves))]
+    shifts = octave_shifts(staves, inside)
     found = {}
     for pitch in pitches:
         place = staves.place(pitch, hand=None)

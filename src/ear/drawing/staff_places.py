@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ear.drawing.boxes import Sign, StaffBox
-from ear.drawing.rows import BarBox, RowBox
+from ear.drawing.rows import BarBox
 from ear.notes import Note, Part
 from ear.staves import GAP_STAVES, LINES, SPACE, StaffNote, Staves, staves_at
 
@@ -49,6 +49,8 @@ class StaffPlaces:
     def place(self, pitch: int, hand: Any, shifts: Sequence[int], fifth: int | None = None) -> StaffNote:
         """Where a pitch stands, with its octave sign counted in. `shifts` are steps for each staff."""
         place = self.written_at(pitch, hand, fifth)
+        if not shifts[place.staff]:
+            return place
         return StaffNote(
             staff=place.staff, step=place.step + shifts[place.staff],
             alteration=place.alteration, head=place.head,
@@ -108,14 +110,12 @@ class StaffPlaces:
         return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
 
     def accidental(
-        self, place: StaffNote, box: RowBox, note: Note, tops: Sequence[float], x: float
+        self, place: StaffNote, fifth: int | None, note: Note, bar_tick: int, tops: Sequence[float], x: float
     ) -> Sign | None:
-        """A sign where key and bar do not say it yet."""
+        """A sign where key and bar, which begins at `bar_tick`, do not say it yet."""
         if place.head:
             return None
-        bar = self.part.meters.bar_at(note.onset_tick).start_tick
-        key = (place.staff, place.step, bar)
-        fifth = self.part.name_of(note.pitch, note.onset_tick)
+        key = (place.staff, place.step, bar_tick)
         by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand, fifth))
         said = self.accidentals.get(key)
         if said == place.alteration or (said is None and by_key):

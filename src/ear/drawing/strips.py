@@ -7,7 +7,7 @@ from typing import Protocol
 from ear.drawing.rows import RowBox
 from ear.judging.judgement import Why
 from ear.judging.levels import Window
-from ear.notes import KitMap, Note, Part
+from ear.notes import KitMap, Note, Part, place_of
 
 DRIFT_HALF = 30.0
 """px above and below the line for keyboards."""
@@ -151,7 +151,7 @@ def weight_strip(
 ) -> WeightStrip:
     """Velocities of the row; notes of one moment stand side by side. `sounded` are notes with the velocity
     played and the state to draw."""
-    velocity = {(n.onset_tick, n.pitch): (v, state) for n, v, state in sounded}
+    velocity = {place_of(n): (v, state) for n, v, state in sounded}
     bottom = top + WEIGHT_HEIGHT
 
     def height(value: int) -> float:
@@ -162,7 +162,7 @@ def weight_strip(
     for n, note in enumerate(written):
         k = at_tick.get(note.onset_tick, 0)
         at_tick[note.onset_tick] = k + 1
-        played, state = velocity.get((note.onset_tick, note.pitch), (None, ""))
+        played, state = velocity.get(place_of(note), (None, ""))
         bars.append(
             WeightBar(
                 x=box.x(note.onset_tick) + k * SAME_ONSET_PX,

@@ -20,6 +20,7 @@ from ear.notes import (  # fmt: skip
     TempoChange,
     TempoMap,
     WrittenForm,
+    place_of,
 )
 from ear.notes.form import TIMES_MOST
 from ear.units import TICKS_PER_DIVISION
@@ -185,7 +186,7 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
         pedal=tuple(sorted([*made.pedal, *pedal], key=lambda m: m.start_tick)),
         chords=tuple(sorted([*made.chords, *copies], key=lambda c: c.tick)),
     )
-    selected = frozenset(i for i, n in enumerate(part.notes) if (n.onset_tick, n.pitch) in new)
+    selected = frozenset(i for i, n in enumerate(part.notes) if place_of(n) in new)
     return Edited(part=part, selected=selected)
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 from enum import StrEnum
 
 from ear.editing.edited import Edited, Selection, chosen, rebuilt
-from ear.notes import Note, Part
+from ear.notes import Note, Part, place_of
 from ear.units import TICKS_PER_QUARTER
 
 DOUBLE_TICKS = 60
@@ -132,7 +132,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
     found: dict[tuple[int, int], Note] = {}
     doubled: list[int] = []
     for note in notes:
-        place = (note.onset_tick, note.pitch)
+        place = place_of(note)
         before = found.get(place)
         if before is None:
             found[place] = note

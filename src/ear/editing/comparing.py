@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ear.editing.edited import Selection
-from ear.notes import Part
+from ear.notes import Part, place_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -16,9 +16,9 @@ class Variation:
 
 def compare(origin: Part, variation: Part) -> Variation:
     """Notes are the same where onset and pitch are; how long and how strong may differ."""
-    before = {(n.onset_tick, n.pitch) for n in origin.notes}
-    after = {(n.onset_tick, n.pitch) for n in variation.notes}
+    before = set(map(place_of, origin.notes))
+    after = set(map(place_of, variation.notes))
     return Variation(
-        new=frozenset(i for i, n in enumerate(variation.notes) if (n.onset_tick, n.pitch) not in before),
-        left_out=frozenset(i for i, n in enumerate(origin.notes) if (n.onset_tick, n.pitch) not in after),
+        new=frozenset(i for i, n in enumerate(variation.notes) if place_of(n) not in before),
+        left_out=frozenset(i for i, n in enumerate(origin.notes) if place_of(n) not in after),
     )

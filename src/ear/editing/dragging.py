@@ -1,9 +1,9 @@
 """Notes dragged over the page: in time by ticks, up and down by staff steps; strengths drawn by hand."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from ear.editing.drawing import move, within_velocity
+from ear.editing.drawing import within_velocity
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, key_alteration, names_of, spell
 from ear.staves import STEP_PITCHES
@@ -17,20 +17,30 @@ def drag(
     there. As far as all of them can go."""
     if not selection:
         return Edited(part=part, selected=selection)
-    stepped = _by_steps(part, selection, steps, kit)
-    return move(stepped.part, stepped.selected, ticks=ticks)
-
-
-def _by_steps(part: Part, selection: Selection, steps: int, kit: KitMap) -> Edited:
-    """A note is written as it was before it went to another time: by its name there, which is known already."""
-    if not steps:
-        return Edited(part=part, selected=selection)
-    if part.instrument.has_lanes:
-        return changed(part, selection, lambda n: n.at_pitch(_lane(n.pitch, steps, kit)))
     picked = [part.notes[i] for i in chosen(part, selection)]
+    if not picked:
+        return Edited(part=part, selected=frozenset())
+    ticks = max(ticks, -min(n.onset_tick for n in picked))
+    steps = _steps_possible(part, picked, steps)
+
+    def dragged(note: Note) -> Note:
+        """Written by its name at the time that it comes from, which is known already."""
+        if steps and part.instrument.has_lanes:
+            note = note.at_pitch(_lane(note.pitch, steps, kit))
+        elif steps:
+            note = _stepped(part, note, steps)
+        return replace(note, onset_tick=note.onset_tick + ticks) if ticks else note
+
+    return changed(part, selection, dragged)
+
+
+def _steps_possible(part: Part, picked: Sequence[Note], steps: int) -> int:
+    """So many of the steps as all notes can go; of a kit all, for the last lane ends them."""
+    if part.instrument.has_lanes:
+        return steps
     while steps and any(not PITCH_MIN <= _stepped_pitch(part, n, steps) <= PITCH_MAX for n in picked):
         steps -= 1 if steps > 0 else -1
-    return changed(part, selection, lambda n: _stepped(part, n, steps))
+    return steps
 
 
 def _stepped(part: Part, note: Note, steps: int) -> Note:

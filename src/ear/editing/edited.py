@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from ear.notes import Note, Part
+from ear.notes import Note, Part, place_of
 
 Selection = frozenset[int]
 """Notes by index. Every tool takes one; where it says so, an empty one means all notes."""
@@ -33,7 +33,7 @@ def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
     """
     by_place: dict[tuple[int, int], tuple[Note, bool]] = {}
     for note, is_edited in notes:
-        place = (note.onset_tick, note.pitch)
+        place = place_of(note)
         if is_edited or place not in by_place:
             by_place[place] = (note, is_edited)
     kept: list[tuple[Note, bool]] = []

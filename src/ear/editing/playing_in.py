@@ -8,7 +8,7 @@ from ear.editing.edited import Edited, rebuilt
 from ear.editing.pedal import laid_in
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import ValueOutOfRange
-from ear.notes import Hand, Note, Part, PedalMark, Take
+from ear.notes import Hand, Note, Part, PedalMark, Take, place_of
 from ear.units import TICKS_PER_QUARTER
 
 TEMPO_LEAST, TEMPO_MOST = 20, 150
@@ -86,4 +86,4 @@ def _on_grid(tick: int, step: int) -> int:
 
 
 def _one_each(notes: list[Note]) -> list[Note]:
-    return list({(n.onset_tick, n.pitch): n for n in notes}.values())
+    return list({place_of(n): n for n in notes}.values())

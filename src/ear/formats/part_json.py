@@ -1,6 +1,7 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
 from dataclasses import asdict
+from operator import attrgetter
 from typing import Any, Literal
 
 import msgspec
@@ -43,6 +44,10 @@ class _NoteRow(msgspec.Struct, array_like=True):
     is_proposed: bool = False
     voice: int | None = None
     ornament: Ornament | None = None
+
+
+_in_row = attrgetter(*_NoteRow.__struct_fields__)
+_ENUMS = tuple(_NoteRow.__struct_fields__.index(name) for name in ("hand", "ornament"))
 
 
 class _SignsRow(msgspec.Struct, kw_only=True, omit_defaults=True):
@@ -89,17 +94,15 @@ def part_to_json(part: Part) -> dict[str, Any]:
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
         tempos=[(c.tick, c.bpm) for c in part.tempos.changes],
         sections=[(s.bar, s.name, s.fifths) for s in part.sections],
-        cues=[alike(n, _NoteRow) for n in part.cues],
         chords=[(c.tick, c.name) for c in part.chords],
-        notes=[alike(n, _NoteRow) for n in part.notes],
+        notes=[],
         pedal=[(mark.start_tick, mark.end_tick) for mark in part.pedal],
         lanes=[(own.lane, own.name) for own in part.lanes],
         form=None if part.form is None else _form_row(part.form),
     )  # fmt: skip
     plain: dict[str, Any] = to_plain(stored)
-    for row in (*plain["notes"], *plain["cues"]):
-        while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
-            row.pop()
+    plain["notes"] = [_note_row(n) for n in part.notes]
+    plain["cues"] = [_note_row(n) for n in part.cues]
     for name in ("pedal", "lanes", "form"):
         if not plain[name]:
             del plain[name]
@@ -131,6 +134,16 @@ def part_from_json(data: Any) -> Part:
         )
     except EarError as problem:
         raise FormatError(expected="a part", found=f"{problem}") from problem
+
+
+def _note_row(note: Note) -> list[Any]:
+    """What `_NoteRow` reads, written by hand: a part may have thousands."""
+    row = list(_in_row(note))
+    for at in _ENUMS:
+        row[at] = row[at] and str(row[at])
+    while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
+        row.pop()
+    return row
 
 
 def _form_row(form: WrittenForm) -> _FormRow:

@@ -12,7 +12,7 @@ ON_GRID_SHARE = 0.95
 
 def grid_step(part: Part) -> int:
     """The widest step, in ticks, on which nearly all onsets stand; the finest if none does."""
-    onsets = np.array([n.onset_tick for n in part.notes])
+    onsets = part.onset_ticks
     if not len(onsets):
         return GRID_STEPS[0]
     for step in GRID_STEPS:

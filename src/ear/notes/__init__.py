@@ -6,7 +6,7 @@ from ear.notes.instrument import DRUM_CHANNEL, INSTRUMENTS, Instrument, Kind, ki
 from ear.notes.kit import FOOT_HAT, STANDARD_KIT, KitMap, Lane
 from ear.notes.meter import Bar, Meter, MeterChange, MeterMap, Position, TempoChange, TempoMap
 from ear.notes.names import sound_name
-from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section
+from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section, place_of
 from ear.notes.ornament import GRACES, Ornament, allows, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
@@ -56,6 +56,7 @@ __all__ = [
     "ornaments_of",
     "pedal_points",
     "pitch_name",
+    "place_of",
     "sound_name",
     "spell",
 ]

@@ -85,13 +85,16 @@ class Position:
     tick: int
 
 
+BARS_REMEMBERED = 2000
+
+
 class MeterMap:
     """Meters along a part. The last one goes on without end.
 
     `changes` are in order of bar; the first must be at bar 1.
     """
 
-    __slots__ = ("_bars", "_starts", "changes")
+    __slots__ = ("_bars", "_known", "_starts", "changes")
 
     def __init__(self, changes: Sequence[MeterChange]) -> None:
         if not changes or changes[0].bar != 1:
@@ -104,6 +107,7 @@ class MeterMap:
         self.changes = tuple(changes)
         self._starts = starts
         self._bars = [c.bar for c in self.changes]
+        self._known: dict[int, Bar] = {}
 
     @classmethod
     def of(cls, numerator: int, denominator: int) -> "MeterMap":
@@ -126,19 +130,21 @@ class MeterMap:
         """The bar that holds a tick; before bar 1, bars 0, -1 … in the first meter."""
         index = max(0, bisect_right(self._starts, tick) - 1)
         change = self.changes[index]
-        count = int((tick - self._starts[index]) // change.meter.bar_ticks)
-        return Bar(
-            number=change.bar + count,
-            start_tick=self._starts[index] + count * change.meter.bar_ticks,
-            meter=change.meter,
-        )
+        number = change.bar + int((tick - self._starts[index]) // change.meter.bar_ticks)
+        return self._known.get(number) or self._made(number, index)
 
     def bar(self, number: int) -> Bar:
         """A bar by its number."""
-        index = max(0, bisect_right(self._bars, number) - 1)
+        return self._known.get(number) or self._made(number, max(0, bisect_right(self._bars, number) - 1))
+
+    def _made(self, number: int, index: int) -> Bar:
+        """A bar under the meter by its index, remembered: each note asks for its own."""
         change = self.changes[index]
         start = self._starts[index] + (number - change.bar) * change.meter.bar_ticks
-        return Bar(number=number, start_tick=start, meter=change.meter)
+        made = Bar(number=number, start_tick=start, meter=change.meter)
+        if len(self._known) < BARS_REMEMBERED:
+            self._known[number] = made
+        return made
 
     def bars(self, end_tick: int) -> list[Bar]:
         """Bars from 1 up to the one in which the part ends; at least one."""

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
+from operator import attrgetter
 
 import numpy as np
 
@@ -86,8 +87,12 @@ class Note:
         return self.onset_tick + self.length_tick
 
 
+place_of = attrgetter("onset_tick", "pitch")
+"""Where a note stands: notes of a part are in order of it."""
+
+
 def _in_order(notes: Iterable[Note]) -> tuple[Note, ...]:
-    return tuple(sorted(notes, key=lambda n: (n.onset_tick, n.pitch)))
+    return tuple(sorted(notes, key=place_of))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -154,7 +159,7 @@ class Part:
         starts = [section.bar for section in self.sections]
         if starts != sorted(set(starts)) or (starts and starts[0] < 1):
             raise ValueOutOfRange("sections_begin_at_bar_1")
-        order = [(n.onset_tick, n.pitch) for n in self.notes]
+        order = list(map(place_of, self.notes))
         if order != sorted(order):
             raise ValueOutOfRange("part_s_notes_stand_order")
         marks = [chord.tick for chord in self.chords]
@@ -257,7 +262,7 @@ class Part:
 
     @cached_property
     def _name_at(self) -> dict[tuple[int, int], int]:
-        return {(n.onset_tick, n.pitch): name for n, name in zip(self.notes, self.names, strict=True)}
+        return dict(zip(map(place_of, self.notes), self.names, strict=True))
 
     def name_of(self, pitch: int, tick: float) -> int:
         """The name of a pitch at a tick: that of the note which is written there, else by itself in the key."""

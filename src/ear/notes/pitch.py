@@ -1,6 +1,7 @@
 """Pitches by name, and their spelling in a key."""
 
 from dataclasses import dataclass
+from functools import cache
 
 LETTERS = "CDEFGAB"
 LETTER_FIFTHS = dict(zip("FCGDAEB", range(-1, 6), strict=True))
@@ -39,6 +40,7 @@ class Spelling:
         return (2 * (self.step % 7) + 1) % 7 - 1 + 7 * self.alteration
 
 
+@cache
 def spell(pitch: int, *, fifths: int = 0, fifth: int | None = None) -> Spelling:
     """Write a MIDI pitch: by its name on the line of fifths, if that is known, else by itself in a key (fifths: sharps
     positive, flats negative)."""
@@ -54,12 +56,14 @@ def name_in_key(pitch: int, fifths: int) -> int:
     return start + (7 * pitch - start) % 12
 
 
+@cache
 def names_of(pitch: int) -> tuple[int, ...]:
     """All names that a pitch can have, flats first."""
     lowest = NAMES_FROM + (7 * pitch - NAMES_FROM) % 12
     return tuple(range(lowest, NAMES_TO + 1, 12))
 
 
+@cache
 def key_alteration(step: int, *, fifths: int) -> int:
     """What the key signature does to a step: 1, 0 or -1."""
     if fifths > 0:
@@ -67,6 +71,7 @@ def key_alteration(step: int, *, fifths: int) -> int:
     return -1 if step % 7 in SHARP_ORDER[7 + fifths :] and fifths < 0 else 0
 
 
+@cache
 def pitch_name(pitch: int, *, fifths: int = 0, fifth: int | None = None, middle_c_octave: int = 4) -> str:
     """A pitch by name and octave, such as F♯4 with middle C as C4."""
     spelling = spell(pitch, fifths=fifths, fifth=fifth)

@@ -31,6 +31,11 @@ HARMONIC_CHROMATIC = np.array([0, -5, 2, -3, 4, -1, 6, 1, -4, 3, -2, 5])
 """Fifths from a tonic to the note so many semitones above it."""
 TONIC_FROM = -4
 """Tonics are written from so many fifths before the key's own place, eleven further."""
+_CLASSES = np.arange(12)
+TONICS_BEHIND = (7 * _CLASSES[None, :] - _CLASSES[:, None]) % 12
+"""(12, 12): how many fifths a tonic, by its pitch class, is behind the place from which tonics are written."""
+HARMONIC_AT = HARMONIC_CHROMATIC[(_CLASSES[:, None] - _CLASSES[None, :]) % 12]
+"""(12, 12): fifths to a pitch class from a tonic."""
 NEAR = 8
 """Notes before and after that are looked at for seconds, each further one for less by `FADING`."""
 FADING = 0.8
@@ -38,6 +43,17 @@ SECOND, SECOND_BEFORE = 1.5, 0.9
 """What a minor second to a note after, or before, speaks for a name, where all that step 1 says is 4."""
 FAR = 0.1 / 6
 """What each fifth beyond six speaks against it."""
+FIFTHS_APART = np.arange(3 * (NAMES_TO - NAMES_FROM))
+"""How far apart two names can be."""
+
+
+def _spoken(second: float) -> Floats:
+    """What a note speaks for a name, by whether they are a semitone apart, and how many fifths: (2, n)."""
+    far = -FAR * np.maximum(0, FIFTHS_APART - 6)
+    return np.array([far, far + second * (FIFTHS_APART == 5)])
+
+
+TO_AFTER, TO_BEFORE = _spoken(SECOND), _spoken(SECOND_BEFORE)
 FIRST_STEP = 4.0
 ROUNDS = 2
 KEYS = np.arange(-7, 8)
@@ -92,34 +108,24 @@ def _by_tonics(classes: Ints, fifths: Ints) -> tuple[Ints, Floats]:
     so_far[1:] = np.cumsum(np.eye(12)[classes], axis=0)
     at = np.arange(n)
     around = so_far[np.minimum(n, at + AFTER)] - so_far[np.maximum(0, at - BEFORE)]
-    tonics = np.arange(12)
     start = fifths + TONIC_FROM
-    tonic_names = start[:, None] + (7 * tonics[None, :] - start[:, None]) % 12
-    names = tonic_names + HARMONIC_CHROMATIC[(classes[:, None] - tonics[None, :]) % 12]
+    names = (start[:, None] + TONICS_BEHIND[start % 12]) + HARMONIC_AT[classes]
     lowest = start - 6 + (7 * classes - (start - 6)) % 12
-    votes = np.array(
-        [np.where(names == (lowest + more)[:, None], around, 0.0).sum(axis=1) for more in (0, 12, 24)]
-    )
+    # Of the three names, these are the first or the second: a tonic is at most eleven fifths behind the start.
+    which = 3 * at[:, None] + (names > lowest[:, None])
+    votes = np.bincount(which.ravel(), weights=around.ravel(), minlength=3 * n).reshape(n, 3).T
     return lowest, votes / votes.sum(axis=0)
 
 
 def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
     """What the notes about each note speak for its three names: (3, n)."""
-    n = len(pitches)
-    found = np.zeros((3, n))
-    for off in range(1, min(NEAR, n - 1) + 1):
+    found = np.zeros((3, len(pitches)))
+    own = lowest + np.array([[0], [12], [24]])
+    for off in range(1, min(NEAR, len(pitches) - 1) + 1):
         weight = FADING ** (off - 1)
-        is_semitone = np.abs(pitches[off:] - pitches[:-off]) == 1
-        for k in range(3):
-            own = lowest + 12 * k
-            after = np.abs(own[:-off] - names[off:])
-            before = np.abs(own[off:] - names[:-off])
-            found[k, :-off] += weight * (
-                SECOND * (is_semitone & (after == 5)) - FAR * np.maximum(0, after - 6)
-            )
-            found[k, off:] += weight * (
-                SECOND_BEFORE * (is_semitone & (before == 5)) - FAR * np.maximum(0, before - 6)
-            )
+        is_semitone = (np.abs(pitches[off:] - pitches[:-off]) == 1).astype(np.int64)
+        found[:, :-off] += weight * TO_AFTER[is_semitone, np.abs(own[:, :-off] - names[off:])]
+        found[:, off:] += weight * TO_BEFORE[is_semitone, np.abs(own[:, off:] - names[:-off])]
     return found
 
 

@@ -1,15 +1,61 @@
-"""The page of music on the Bench: drawn whole once, then row by row as it changes."""
+"""The page of music on the Bench: drawn whole once, then row by row as it changes.
 
+Of many rows those in view are drawn at once. The others come as boxes with their bars, and are drawn right after, a few at
+a time: what a teacher waits for is what can be seen.
+"""
+
+import re
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from ear.drawing.boxes import PageView
+from django.http import HttpRequest
+
+from ear.drawing.boxes import PageRow, PageView
 from ear.drawing.changes import changed_rows, row_starts
-from ear.drawing.page import page_view
+from ear.drawing.page import page_rows, page_view
+from ear.drawing.rows import RowBox
 from ear.editing.comparing import compare
 from ear.labels import Conventions, LabelKind
 from ear.notes import Part
 from oido.exercises.pages import PAGE_WIDTH
+
+AT_ONCE = 6
+"""So many rows are drawn in any case: more than a window shows."""
+ROW_HEIGHT = 200.0
+"""px, where no row that is drawn says how high they are."""
+SEEN_HEADER = "Rows-Seen"
+"""With each request the page says which rows are in view: the first and the last of them."""
+_SEEN = re.compile(r"(\d{1,5})-(\d{1,5})")
+_NUMBERS = re.compile(r"\d{1,5}(,\d{1,5})*")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowOnPage:
+    """A row as it is sent: drawn, or its box alone."""
+
+    box: RowBox
+    first_note: int
+    """The note, by index, with which it begins."""
+    drawn: PageRow | None
+    """None where its notes come later."""
+    height: float
+    """px; of a row that comes later, as high as the others are."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drawing:
+    """What is sent of a page: the whole of it, or rows that take the places of others."""
+
+    page: PageView | None
+    """As far as it is drawn; None where no row is."""
+    rows: tuple[RowOnPage, ...]
+    is_whole: bool
+    width: float = PAGE_WIDTH
+
+    @property
+    def has_late(self) -> bool:
+        """Is there any row whose notes come later?"""
+        return any(row.drawn is None for row in self.rows)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,7 +87,51 @@ class Look:
         """Rows that another state of the part draws anew; None for all."""
         return changed_rows(before, after, width=PAGE_WIDTH, labels=self.labels, has_strips=True)
 
+    def drawing(
+        self,
+        part: Part,
+        rows: Collection[int] | None,
+        *,
+        seen: range | None,
+        new: Collection[int] | None = None,
+    ) -> Drawing:
+        """These rows (None: the whole page), those that are `seen` drawn at once; with None, or where they are few, all of
+        them."""
+        boxes = page_rows(part, width=PAGE_WIDTH, has_strips=True)
+        starts = note_starts(part)
+        wanted = range(len(boxes)) if rows is None else sorted(k for k in rows if k < len(boxes))
+        is_at_once = seen is None or len(wanted) <= AT_ONCE
+        now = [k for k in wanted if is_at_once or (seen is not None and k in seen)]
+        page = self.page(part, only=now, new=new) if now else None
+        drawn = {row.box.index: row for row in page.rows} if page else {}
+        height = page.height / len(page.rows) if page else ROW_HEIGHT
+        return Drawing(
+            page=page,
+            rows=tuple(
+                RowOnPage(
+                    box=boxes[k],
+                    first_note=starts[k],
+                    drawn=drawn.get(k),
+                    height=drawn[k].height if k in drawn else height,
+                )
+                for k in wanted
+            ),
+            is_whole=rows is None,
+        )
+
 
 def note_starts(part: Part) -> list[int]:
     """For each row the note with which it begins."""
     return row_starts(part, width=PAGE_WIDTH, has_strips=True)
+
+
+def seen_rows(request: HttpRequest) -> range | None:
+    """Rows that are in view where the request comes from; None if it does not say so."""
+    found = _SEEN.fullmatch(request.headers.get(SEEN_HEADER, ""))
+    return range(int(found[1]), int(found[2]) + 1) if found else None
+
+
+def asked_rows(request: HttpRequest) -> list[int]:
+    """Rows that are to be drawn now, `AT_ONCE` at most."""
+    text = request.GET.get("rows", "")
+    return [int(one) for one in text.split(",")][:AT_ONCE] if _NUMBERS.fullmatch(text) else []

@@ -153,7 +153,7 @@ def _locked(teacher: User, exercise: Exercise) -> Draft:
     if not may_edit(teacher, exercise):
         raise NotAllowed
     # The exercise is there in any case: whoever comes second waits here.
-    Exercise.objects.select_for_update().get(pk=exercise.pk)
+    Exercise.objects.select_for_update().values_list("pk").get(pk=exercise.pk)
     draft = Draft.objects.filter(exercise=exercise).first()
     if draft is None:
         draft = Draft.objects.create(exercise=exercise)

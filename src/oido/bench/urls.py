@@ -5,6 +5,7 @@ from oido.bench import views
 urlpatterns = [
     path("new/", views.begin, name="begin"),
     path("<int:pk>/", views.bench, name="bench"),
+    path("<int:pk>/rows/", views.later_rows, name="bench-rows"),
     path("<int:pk>/playing/", views.playing, name="bench-playing"),
     path("<int:pk>/notation/", views.notation, name="bench-notation"),
     path("<int:pk>/grid/", views.grid, name="grid"),

@@ -3,6 +3,7 @@ from functools import cached_property
 from typing import Any
 
 from django.contrib import messages
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -25,7 +26,7 @@ from oido.common.permissions import for_teachers
 from oido.common.sources import instruments
 from oido.exercises.models import Exercise
 from oido.exercises.pages import PAGE_WIDTH, playing_data
-from oido.exercises.queries import library, visible_exercises
+from oido.exercises.queries import library, own_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
@@ -52,6 +53,12 @@ def bench(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
     return _work_page(request, exercise).whole_page(request, work)
+
+
+@require_GET
+@for_teachers
+def later_rows(request: Request, pk: int) -> HttpResponseBase:
+    return _work_page(request, _own(request, pk)).later_rows(request)
 
 
 @require_GET
@@ -155,8 +162,9 @@ def bring_back(request: Request, pk: int, number: int) -> HttpResponseBase:
 
 def _own(request: Request, pk: int) -> Exercise:
     """The exercise, if it is the teacher's own; others of the school are not changed."""
-    own = visible_exercises(request.user).filter(deleted_at=None, owner=request.user)
-    exercise = get_object_or_404(own.select_related("part", "variation_of"), pk=pk)
+    # The part is read from the Bench: what is stored of the exercise's own is asked for only where it is wanted.
+    own = own_exercises(request.user).select_related("part").defer("part__data", "part__source_file")
+    exercise = get_object_or_404(own, pk=pk)
     is_free = exercise.part is not None and exercise.part.free is not None
     if is_free or not services.may_edit(request.user, exercise):
         raise Http404
@@ -167,7 +175,12 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
     """The school's other exercises of a kind; asked for only if a tool looks at them."""
 
     def __init__(self, request: Request, exercise: Exercise) -> None:
-        self.found = library(request.user).filter(kind=exercise.kind).exclude(pk=exercise.pk)
+        self.request = request
+        self.exercise = exercise
+
+    @cached_property
+    def found(self) -> QuerySet[Exercise]:
+        return library(self.request.user).filter(kind=self.exercise.kind).exclude(pk=self.exercise.pk)
 
     @cached_property
     def titles(self) -> dict[str, str]:
@@ -220,7 +233,9 @@ def _grid(request: Request, exercise: Exercise, work: Work) -> HttpResponse:
     """The grid, with what it has changed on the page if that is what was asked."""
     form = GridForm(request.POST or request.GET, part=work.part, conventions=conventions_of(request.user))
     page = _work_page(request, exercise)
-    context = page.changes(work) if request.method == "POST" else {"work_page": page, "exercise": exercise}
+    context = (
+        page.changes(request, work) if request.method == "POST" else {"work_page": page, "exercise": exercise}
+    )
     context |= {
         "grid": form,
         "steps": form.grid(),

@@ -13,7 +13,7 @@ from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
 from ear.notes import Part
 from oido.bench.acts import acts_with
-from oido.bench.page import Look, note_starts
+from oido.bench.page import AT_ONCE, Look, asked_rows, note_starts, seen_rows
 from oido.bench.services import Work
 from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
 from oido.bench.tools.base import NO_OTHERS, VALUES, Earlier, Others, Tool
@@ -129,13 +129,10 @@ class WorkPage:
         tool = used[0]
         changed = self.look.changes(work.part, edited.part)
         new = compare(work.part, edited.part).new
-        page = self.look.page(edited.part, only=changed, new=new) if changed is None or changed else None
         context = {
             "work_page": self,
             "part": edited.part,
-            "page": page,
-            "rows": [(row.box.index, row) for row in page.rows] if page else [],
-            "is_whole": changed is None,
+            "drawing": self.look.drawing(edited.part, changed, seen=seen_rows(request), new=new),
             "starts": note_starts(edited.part),
             "would": Would.between(work.part, edited.part),
             "would_pick": sorted(edited.selected),
@@ -146,17 +143,21 @@ class WorkPage:
     def whole_page(
         self, request: Request, work: Work, *, used: Tool | None = None, status: int = 200
     ) -> HttpResponse:
-        page = self.look.page(work.part)
-        is_text = isinstance(used, TextTool)
+        # A page that is opened is seen from its beginning. Whoever has no scripts can ask for all rows, and uses tools so.
+        is_all = used is not None or request.GET.get("rows") == "all"
+        seen = None if is_all else range(AT_ONCE)
+        drawing = self.look.drawing(work.part, None, seen=seen)
+        text: Tool | None = used if isinstance(used, TextTool) else None
+        if text is None and TextTool in self.by_hand and not drawing.has_late:
+            text = self._fitted(TextTool, work)
         context = {
             **self._facts(work),
-            "page": page,
-            "rows": [(row.box.index, row) for row in page.rows],
+            "drawing": drawing,
             "strip": self._strip(work),
             "acts": acts_with({tool.slug for tool in (*self.tools, *self.by_hand)}),
             "values": self._values(),
             "tool": used if used is not None and type(used) in self.tools else None,
-            "text": used if is_text else self._fitted(TextTool, work) if TextTool in self.by_hand else None,
+            "text": text,
             **self.more(work),
         }
         return render(request, self.template, context, status=status)
@@ -167,26 +168,39 @@ class WorkPage:
         """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
         if not request.htmx:
             return redirect(self.url)
-        return render(request, "bench/_change.html", self.changes(work, leaf=leaf, is_pick=is_pick))
+        return render(request, "bench/_change.html", self.changes(request, work, leaf=leaf, is_pick=is_pick))
 
     def redrawn(self, request: Request, work: Work) -> HttpResponse:
         """All rows: the part is as it was, and drawn otherwise."""
-        return render(request, "bench/_change.html", self.changes(work, all_rows=True))
+        return render(request, "bench/_change.html", self.changes(request, work, all_rows=True))
+
+    def later_rows(self, request: Request) -> HttpResponse:
+        """Rows whose notes were to come later; where the part is another one by now, the page as it is."""
+        work = self.open_work()
+        if request.GET.get("state") != str(work.draft.position):
+            return self.redrawn(request, work)
+        drawing = self.look.drawing(work.part, asked_rows(request), seen=None)
+        return render(
+            request, "bench/_drawing.html", {"work_page": self, "part": work.part, "drawing": drawing}
+        )
 
     def changes(
-        self, work: Work, *, leaf: Tool | None = None, is_pick: bool = False, all_rows: bool = False
+        self,
+        request: Request,
+        work: Work,
+        *,
+        leaf: Tool | None = None,
+        is_pick: bool = False,
+        all_rows: bool = False,
     ) -> dict[str, Any]:
         nothing: frozenset[int] = frozenset()
         before = None if is_pick else work.before
         changed = nothing if before is None else self.look.changes(before, work.part)
         changed = None if all_rows else changed
-        page = self.look.page(work.part, only=changed) if changed is None or changed else None
         return {
             **self._facts(work),
             **(self.more(work) if self.news and not is_pick else {}),
-            "page": page,
-            "rows": [(row.box.index, row) for row in page.rows] if page else [],
-            "is_whole": changed is None,
+            "drawing": self.look.drawing(work.part, changed, seen=seen_rows(request)),
             "is_pick": is_pick,
             "tool": leaf,
         }

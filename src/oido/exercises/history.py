@@ -8,11 +8,13 @@ from threading import Lock
 from typing import Any, ClassVar
 
 from django.db import models
+from django.db.models import Value
 from django.db.models.functions import Cast
 
 from ear.editing.edited import Edited, Selection
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.notes import Part
+from ear.plain import to_text
 
 Change = Callable[[Part, Selection], Edited]
 
@@ -66,6 +68,9 @@ class History(models.Model):
     """Notes by index in that state."""
     changed_at = models.DateTimeField(auto_now=True)
 
+    _acts: tuple[str | None, str | None] | None = None
+    """What `acts` gives, where it was just done."""
+
     class Meta:
         abstract = True
 
@@ -90,9 +95,9 @@ class History(models.Model):
         self._store(0, "", part)
 
     def _store(self, number: int, act: str, part: Part) -> None:
-        data = part_to_json(part)
-        self.states.create(number=number, act=act, data=data)
-        RECENT.keep(json.dumps(data), part)
+        text = to_text(part_to_json(part))
+        self.states.create(number=number, act=act, data=Value(text, output_field=models.TextField()))
+        RECENT.keep(text, part)
 
     def change(self, act: str, make: Change) -> tuple[Part, Part]:
         """The part before and after. What had been taken back before is gone then; where the change
@@ -103,6 +108,7 @@ class History(models.Model):
             self.states.filter(number__gt=self.position).delete()
             self.position += 1
             self._store(self.position, act, edited.part)
+            self._acts = (act, None)
             if self.steps_kept is not None:
                 self.states.filter(number__gt=0, number__lt=self.position - self.steps_kept).delete()
         self.selected = sorted(edited.selected)
@@ -112,6 +118,7 @@ class History(models.Model):
     def step(self, *, by: int) -> Part:
         """Take back (-1) or do again (1), as far as there is anything; the part before."""
         before = self.state()
+        self._acts = None
         if self.states.filter(number=self.position + by).exists():
             self.position, self.selected = self.position + by, []
             self.save()
@@ -119,6 +126,8 @@ class History(models.Model):
 
     def acts(self) -> tuple[str | None, str | None]:
         """The tool that made this state, if that can be undone, and the one that could be done again."""
+        if self._acts is not None:
+            return self._acts
         near = self.states.filter(number__gte=self.position - 1, number__lte=self.position + 1)
         acts = dict(near.values_list("number", "act"))
         undone = acts[self.position] if self.position - 1 in acts else None

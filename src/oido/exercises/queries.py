@@ -24,15 +24,21 @@ def library(user: User) -> QuerySet[Exercise]:
     return visible_exercises(user).filter(deleted_at=None, is_begun=False)
 
 
+def own_exercises(user: User) -> QuerySet[Exercise]:
+    """A teacher's own, which are visible in any case: begun ones too, but none that is deleted."""
+    return Exercise.objects.filter(school=user.school_id, owner=user, deleted_at=None)
+
+
 def own_exercise_or_404(user: User, pk: int) -> Exercise:
     """One of the user's own in the library, `with_unsaved`."""
-    own = with_unsaved(library(user).filter(owner=user)).select_related("part", "variation_of__exercise")
+    own = with_unsaved(own_exercises(user).filter(is_begun=False))
+    own = own.select_related("owner", "part", "variation_of__exercise")
     return get_object_or_404(own, pk=pk)
 
 
 def begun(user: User) -> QuerySet[Exercise]:
     """What a teacher has begun on the Bench and never saved."""
-    return visible_exercises(user).filter(deleted_at=None, is_begun=True)
+    return own_exercises(user).filter(is_begun=True)
 
 
 def with_unsaved(exercises: QuerySet[Exercise]) -> QuerySet[Exercise]:

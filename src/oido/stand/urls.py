@@ -58,6 +58,7 @@ urlpatterns = [
     ),
     path("takes/<uuid:pk>/hits/<int:number>/out/", sending.take_out_hit, name="take-out-hit"),
     path("takes/<uuid:pk>/copy/", copies.copy, name="copy"),
+    path("takes/<uuid:pk>/copy/rows/", copies.later_rows, name="copy-rows"),
     path("takes/<uuid:pk>/copy/playing/", copies.playing, name="copy-playing"),
     path("takes/<uuid:pk>/copy/drop/", copies.drop, name="drop-copy"),
     re_path(rf"^{TAKE}/copy/(?P<way>undo|redo)/$", copies.step, name="copy-step"),

@@ -1,13 +1,15 @@
 """What stands in its hundreds on a page of music, written by hand: Django's templates take ten times as long
 over a thousand notes. All numbers come from the core's drawing; only words are escaped."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from django import template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from ear.drawing.boxes import NoteBox, PageRow, PageView, Sign
+from ear.drawing.page import MARGIN_TOP
+from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftMark, WeightBar
 from oido.common.templatetags.oido import px
 
@@ -184,11 +186,23 @@ def bar_handles(page: PageView, row: PageRow) -> SafeString:
 @register.simple_tag
 def bar_places(row: PageRow) -> SafeString:
     """What is clicked to hear a bar, over everything else."""
-    y, height = px(row.staff_top - 8), px(row.staff_bottom - row.staff_top + 16)
-    return mark_safe(
-        "".join(
-            f'<rect class="bar-place" data-bar="{bar.number}" data-start-tick="{bar.start_tick}" '
-            f'data-end-tick="{bar.end_tick}" x="{px(bar.x)}" y="{y}" width="{px(bar.width)}" height="{height}"/>'
-            for bar in row.bars
-        )
+    return mark_safe(_places(row.bars, row.staff_top - 8, row.staff_bottom + 8))
+
+
+def _places(bars: Iterable[BarBox], top: float, bottom: float) -> str:
+    y, height = px(top), px(bottom - top)
+    return "".join(
+        f'<rect class="bar-place" data-bar="{bar.number}" data-start-tick="{bar.start_tick}" '
+        f'data-end-tick="{bar.end_tick}" x="{px(bar.x)}" y="{y}" width="{px(bar.width)}" height="{height}"/>'
+        for bar in bars
     )
+
+
+@register.simple_tag
+def bare_bars(box: RowBox, height: float) -> SafeString:
+    """A row of which only the bars are known yet, `height` px high."""
+    top, bottom = MARGIN_TOP, height - MARGIN_TOP
+    lines = "".join(
+        f'<path d="M{px(x)} {px(top)}V{px(bottom)}"/>' for x in (*(bar.x for bar in box.bars), box.right)
+    )
+    return mark_safe(f'<g class="bar-lines">{lines}</g>{_places(box.bars, top, bottom)}')

@@ -45,6 +45,12 @@ def copy(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @require_GET
 @for_students
+def later_rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+    return _work_page(request, _correctable(request, pk)).later_rows(request)
+
+
+@require_GET
+@for_students
 def playing(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = _correctable(request, pk)
     work = copies.open_copy(request.user, take)

@@ -33,6 +33,12 @@ export function post(act, values = {}, { target = "#pick", swap = "outerHTML", e
   return last;
 }
 
+/** Something that changes nothing, when its turn has come. @param {() => Promise<unknown>} ask */
+export function quietly(ask) {
+  last = last.then(ask, ask);
+  return last;
+}
+
 /** @param {string} tool @param {Record<string, string>} [values] @param {Echo} [echo] */
 export const use = (tool, values = {}, echo = undefined) => post(`do/${tool}`, values, { echo });
 

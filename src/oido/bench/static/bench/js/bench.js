@@ -8,6 +8,7 @@ import { barOfPlace, hasLanes, movePlace, music, noteAt, numberNotes, pickedNote
 import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
 import { closeLeaf, openLeaf } from "./leaf.js";
+import "./late.js";
 import { toStrip } from "./strip.js";
 
 /** A semiquaver: how far keys move a note. */
@@ -169,11 +170,18 @@ function showUnclear() {
   for (const number of unclear) document.getElementById(`t${number}`)?.classList.add("is-unclear");
 }
 
+let isDue = false;
+/** Once for all rows that one answer brings: each of them tells that it is there. */
 document.body.addEventListener("htmx:afterSettle", () => {
-  numberNotes();
-  showPicked();
-  showUnclear();
-  showPlace();
+  if (isDue) return;
+  isDue = true;
+  queueMicrotask(() => {
+    isDue = false;
+    numberNotes();
+    showPicked();
+    showUnclear();
+    showPlace();
+  });
 });
 document.body.addEventListener("htmx:beforeRequest", () => {
   const problem = document.getElementById("bench-problem");

@@ -1,6 +1,7 @@
 /** A tool's leaf beside the music: opened from the strip, shown on the page before it is used, put away with Escape. */
 import { ask } from "../../common/js/signed_out.js";
 import { post, quiet, work } from "./ask.js";
+import { isBareInView } from "./late.js";
 import { forget, isLooking, look } from "./looking.js";
 import { music, pickedNotes, showPicked } from "./page.js";
 
@@ -105,6 +106,7 @@ document.addEventListener("keydown", (event) => {
   closeLeaf();
 });
 window.addEventListener("scroll", besideThePicked, { passive: true });
+window.addEventListener("scroll", () => isLooking() && isBareInView() && lookSoon(), { passive: true });
 window.addEventListener("resize", besideThePicked);
 
 /** What was worked on when the page was drawn as it would be. */

@@ -22,5 +22,6 @@ export function forget() {
   kept = null;
   apart(() => (page().innerHTML = was));
   delete page().dataset.looks;
+  document.dispatchEvent(new CustomEvent("page-as-it-is"));
   return true;
 }

@@ -72,7 +72,11 @@ function showBar() {
   if (line >= 0) own.scrollTop = line * parseFloat(getComputedStyle(own).lineHeight) - own.clientHeight / 3;
 }
 
+/** Was it wanted before it was there? */
+let isWanted = false;
+
 export function toText() {
+  isWanted = !area();
   area()?.focus();
 }
 
@@ -107,6 +111,7 @@ document.addEventListener("keyup", (event) => {
 });
 document.addEventListener("click", (event) => event.target === area() && follow());
 document.body.addEventListener("htmx:afterSettle", () => {
+  if (isWanted && area()) toText();
   showBar();
   if (stateNow() === state || !area()) return;
   state = stateNow();
