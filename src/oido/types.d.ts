@@ -165,6 +165,7 @@ declare function interpolate(text: string, figures: object, named: true): string
 declare const htmx: {
   process(element: Element): void;
   ajax(verb: string, url: string, context: { target: string | Element; swap?: string; source?: Element; values: Record<string, string> | FormData }): Promise<void>;
+  swap(target: string, content: string, how: { swapStyle: string; swapDelay: number; settleDelay: number }): void;
 };
 
 /** What the parts of the Stand know of each other. */

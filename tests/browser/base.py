@@ -22,8 +22,12 @@ def is_plain(value: Any) -> bool:
 
 BOX_OF = """([selector, nth]) => {
   const element = [...document.querySelectorAll(selector)].at(nth);
-  element.scrollIntoView({ block: "nearest", behavior: "instant" });
-  const box = element.getBoundingClientRect();
+  let box = element.getBoundingClientRect();
+  // Outside of the window, or under what stands still over the music, nobody can point at it.
+  if (!document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)?.closest("svg, .music")) {
+    element.scrollIntoView({ block: "center", behavior: "instant" });
+    box = element.getBoundingClientRect();
+  }
   return { x: box.x, y: box.y, width: box.width, height: box.height };
 }"""
 

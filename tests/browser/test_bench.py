@@ -133,6 +133,9 @@ class BenchTest(BrowserTest):
                 page.get_by_role("toolbar").get_by_role("link", name=tool, exact=True).click()
                 page.locator("#velocity-do").click()
                 expect(page.get_by_text(f"Undo: {tool}")).to_be_visible()
+                # Beside an open leaf the page is as the tool would make it, with what would be picked then.
+                page.keyboard.press("Escape")
+                expect(page.locator("#leaf")).to_be_hidden()
         self.click_note(0)
         expect(page.locator("#picked")).to_contain_text("in bar 1, beat 1")
         self.click_note(1, "Shift")
@@ -413,6 +416,59 @@ class BenchTest(BrowserTest):
                 - paragraph: /One note is otherwise/
               - button "Apply"
         """)
+
+    def test_a_long_page_is_drawn_where_it_is_looked_at_and_then_all_over(self) -> None:
+        page = self.page
+        exercise = factories.exercise(self.teacher, melody(bars=80))
+        count = len(self.part(exercise).notes)
+        held: list = []
+        page.route("**/rows/*", lambda route: held.append(route))
+        self.visit(f"/bench/{exercise.pk}/")
+        page.locator("#work[data-ready=yes]").wait_for()
+        late = page.locator("[data-late]")
+        expect(late.first).to_be_attached()
+        # The text is wanted before it is written out.
+        page.locator("#bench-page").press("w")
+        expect(page.locator("#tool-text textarea")).to_be_focused()
+        # An act does not wait for rows; what they were is asked for again.
+        self.click_note(0)
+        expect(page.locator("#picked")).to_contain_text("in bar 1, beat 1")
+        page.keyboard.press("ArrowUp")
+        expect(page.get_by_text("Undo: Move")).to_be_visible()
+        while late.count():
+            page.wait_for_timeout(20)
+            while held:
+                held.pop().continue_()
+        expect(page.locator("#bench-page .target")).to_have_count(count)
+        # In the middle of the page the rows there are drawn first, and where the rest comes, nothing jumps.
+        page.evaluate(
+            "document.querySelector('#row-9').scrollIntoView({ block: 'center', behavior: 'instant' })"
+        )
+        page.keyboard.press("Control+a")
+        page.keyboard.press("ArrowUp")
+        expect(page.locator("#row-9 .target").first).to_be_visible()
+        expect(page.locator("#row-0[data-late]")).to_be_attached()
+        before = self.box_of("#row-9 .bar-place")
+        while late.count():
+            page.wait_for_timeout(20)
+            while held:
+                held.pop().continue_()
+        self.assertAlmostEqual(self.box_of("#row-9 .bar-place")["y"], before["y"], delta=1)
+        expect(page.locator("#bench-page .target.is-picked")).to_have_count(count)
+        # What a tool would do is drawn as far as it is seen, wherever one goes.
+        page.keyboard.press("t")
+        page.keyboard.press("t")
+        page.keyboard.press("Enter")
+        expect(page.locator("#leaf-title")).to_have_text("Transpose")
+        expect(page.locator("#row-9:not([data-late])")).to_be_attached()
+        page.locator("#key-semitones").fill("3")
+        expect(page.locator("#row-0[data-late]")).to_be_attached()
+        page.evaluate("window.scrollTo(0, 0)")
+        expect(page.locator("#row-0:not([data-late])")).to_be_attached()
+        expect(page.locator("#row-9[data-late]")).to_be_attached()
+        page.keyboard.press("Escape")
+        expect(late).to_have_count(0)
+        self.assertEqual(self.part(exercise).notes[0].pitch, melody().notes[0].pitch + 2)
 
     def test_a_note_is_tapped_moved_and_deleted_by_touch_at_the_width_of_a_tablet(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands())

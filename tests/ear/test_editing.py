@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.assess import assess
-from ear.editing import bars, cleaning, drawing, hands, lengths, quantise, transpose, velocities
+from ear.editing import bars, cleaning, dragging, drawing, hands, lengths, quantise, transpose, velocities
 from ear.editing.cleaning import Trouble
 from ear.editing.edited import ALL
 from ear.editing.lanes import lanes_as_text, name_lanes
@@ -79,6 +79,17 @@ class DrawingTest(TestCase):
         (at,) = added.selected
         self.assertEqual(added.part.notes[at], note)
         self.assertEqual(drawing.delete(added.part, added.selected).part, part)
+
+    def test_a_note_dragged_past_others_leaves_them_alone(self) -> None:
+        low, high = (Note(onset_tick=0, length_tick=960, pitch=p, velocity=80) for p in (60, 64))
+        part = Part.of((low, high), kind=Kind.KEYBOARD, meters=METERS, tempos=TEMPOS)
+        # Up to the other one's line, and away from it in time: it is not touched on the way.
+        past = dragging.drag(part, frozenset({0}), ticks=1200, steps=2)
+        self.assertEqual(past.part.notes, (high, replace(low, onset_tick=1200, pitch=64, fifth=4)))
+        self.assertEqual(past.selected, {1})
+        far = dragging.drag(part, frozenset({1}), ticks=-9000, steps=900)
+        self.assertEqual([(n.onset_tick, n.pitch) for n in far.part.notes], [(0, 60), (0, 127)])
+        self.assertEqual(dragging.drag(part, ALL, ticks=9, steps=9).part, part)
 
     @given(parts(), st.integers(-3000, 3000), st.integers(-60, 60))
     @FEW

@@ -16,6 +16,7 @@ from ear.notes import Kind, Ornament, Part
 from oido.assignments.services import give_exercise
 from oido.bench import services
 from oido.bench.models import Draft, DraftState
+from oido.bench.page import AT_ONCE
 from oido.bench.tools import TOOLS
 from oido.bench.tools.shaping import JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
@@ -328,6 +329,67 @@ class DraftTest(TestCase):
                 if slug in ("drag", "weigh", "cell"):
                     self.assertLess(len(sent), len(whole))
         self.assertNotEqual(self.part(), part)
+
+    def test_of_many_rows_those_in_view_are_drawn_at_once_and_the_others_when_they_are_asked_for(
+        self,
+    ) -> None:
+        long = factories.exercise(self.teacher, melody(bars=80))
+        url = f"/bench/{long.pk}/"
+
+        def seen(rows: str) -> dict:
+            return {"headers": {"HX-Request": "true", "Rows-Seen": rows}}
+
+        def late(rows: dict[int, str]) -> list[int]:
+            return [k for k, row in rows.items() if "data-late" in row]
+
+        def whole(work: services.Work) -> dict[int, str]:
+            page = self.client.get(url, {"rows": "all"}).content.decode()
+            self.assertIn(f'data-state="{work.draft.position}"', page)
+            return {k: unnumbered(row) for k, row in rows_of(page).items()}
+
+        opened = self.client.get(url).content.decode()
+        shown = rows_of(opened)
+        self.assertGreater(len(shown), 2 * AT_ONCE)
+        self.assertEqual(late(shown), list(range(AT_ONCE, len(shown))))
+        # Its bars are known, and how many of the notes stand before them; the text is written out later, too.
+        self.assertIn('data-bar="80"', shown[len(shown) - 1])
+        self.assertNotIn("<textarea", opened)
+        self.assertContains(self.client.get(url, {"rows": "all"}), "<textarea")
+        sent = self.client.post(f"{url}do/key/", {"semitones": 2, "to_key": ""}, **seen("9-12"))
+        shown |= rows_of(sent.content.decode())
+        self.assertEqual([k for k in shown if k not in late(shown)], [9, 10, 11, 12])
+        work = services.open_draft(self.teacher, long)
+        while wanted := late(shown):
+            ask = ",".join(map(str, wanted[: AT_ONCE + 3]))
+            got = rows_of(
+                self.client.get(
+                    f"{url}rows/", {"state": work.draft.position, "rows": ask}, **HTMX
+                ).content.decode()
+            )
+            self.assertEqual(list(got), wanted[:AT_ONCE])
+            shown |= got
+        self.assertEqual({k: unnumbered(row) for k, row in shown.items()}, whole(work))
+        # What it would be is drawn as far as it is seen; a page that does not say what is seen gets all.
+        look = {"semitones": 3, "to_key": "", "look": "1"}
+        looked = rows_of(self.client.post(f"{url}do/key/", look, **seen("3-5")).content.decode())
+        self.assertEqual([k for k in looked if k not in late(looked)], [3, 4, 5])
+        self.assertEqual(late(rows_of(self.client.post(f"{url}do/key/", look, **HTMX).content.decode())), [])
+        # Nothing of it is in view: all of it comes later.
+        unseen = rows_of(self.client.post(f"{url}do/key/", look, **seen("900-901")).content.decode())
+        self.assertEqual(len(late(unseen)), len(shown))
+
+    def test_rows_are_asked_for_as_the_page_has_them_or_all_are_sent(self) -> None:
+        asked = {"state": "0", "rows": "0,99,1"}
+        services.open_draft(self.teacher, self.exercise)
+        rows = rows_of(self.client.get(f"{self.url}rows/", asked, **HTMX).content.decode())
+        self.assertEqual(list(rows), [0, 1])
+        for wrong in ("", "a", "1;2", "-1", "1,,2"):
+            answer = self.client.get(f"{self.url}rows/", {"state": "0", "rows": wrong}, **HTMX)
+            self.assertEqual((answer.status_code, rows_of(answer.content.decode())), (200, {}))
+        self.use("key", semitones=2)
+        late = self.client.get(f"{self.url}rows/", asked, **HTMX)
+        self.assertContains(late, 'id="bench-page"')
+        self.assertContains(late, 'data-state="1"')
 
     def test_dragging_follows_the_staff_and_moves_what_is_picked(self) -> None:
         before = self.part().notes

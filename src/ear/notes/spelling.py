@@ -48,9 +48,9 @@ FIFTHS_APART = np.arange(3 * (NAMES_TO - NAMES_FROM))
 
 
 def _spoken(second: float) -> Floats:
-    """What a note speaks for a name, by whether they are a semitone apart, and how many fifths: (2, n)."""
+    """What a note speaks for a name, by how many fifths they are apart; then the same for notes a semitone apart."""
     far = -FAR * np.maximum(0, FIFTHS_APART - 6)
-    return np.array([far, far + second * (FIFTHS_APART == 5)])
+    return np.concatenate([far, far + second * (FIFTHS_APART == 5)])
 
 
 TO_AFTER, TO_BEFORE = _spoken(SECOND), _spoken(SECOND_BEFORE)
@@ -123,9 +123,9 @@ def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
     own = lowest + np.array([[0], [12], [24]])
     for off in range(1, min(NEAR, len(pitches) - 1) + 1):
         weight = FADING ** (off - 1)
-        is_semitone = (np.abs(pitches[off:] - pitches[:-off]) == 1).astype(np.int64)
-        found[:, :-off] += weight * TO_AFTER[is_semitone, np.abs(own[:, :-off] - names[off:])]
-        found[:, off:] += weight * TO_BEFORE[is_semitone, np.abs(own[:, off:] - names[:-off])]
+        of_semitones = len(FIFTHS_APART) * (np.abs(pitches[off:] - pitches[:-off]) == 1)
+        found[:, :-off] += weight * TO_AFTER.take(of_semitones + np.abs(own[:, :-off] - names[off:]))
+        found[:, off:] += weight * TO_BEFORE.take(of_semitones + np.abs(own[:, off:] - names[:-off]))
     return found
 
 

@@ -8,6 +8,11 @@ export const work = () => /** @type {HTMLElement} */ (document.getElementById("w
 /** @type {Promise<unknown>} */
 let last = Promise.resolve();
 
+let count = 0;
+
+/** How often something was asked so far. */
+export const asked = () => count;
+
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;
 
@@ -19,22 +24,17 @@ export const quiet = () => last;
  */
 export function post(act, values = {}, { target = "#pick", swap = "outerHTML", echo, isForPicked = false } = {}) {
   const isLook = values instanceof FormData && values.has("look");
+  count += 1;
   const done = echo && echoed(echo);
   const ask = async () => {
     if (!isLook) forget();
     try {
       if (isForPicked && picked().size === 0) return;
-      await htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap, values });
+      await htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap: `${swap} settle:0ms`, values });
     } finally {
       if (done) mend(done);
     }
   };
-  last = last.then(ask, ask);
-  return last;
-}
-
-/** Something that changes nothing, when its turn has come. @param {() => Promise<unknown>} ask */
-export function quietly(ask) {
   last = last.then(ask, ask);
   return last;
 }

@@ -1,10 +1,9 @@
 /** The Bench's page: what is picked is shown at once, and so is what is done to it; the server does it. */
 import { isForControl, whenWhole } from "../../common/js/main.js";
-import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON, Sound, channelOf } from "../../common/js/sound.js";
 import { newValue, post, use, useOnPicked, work } from "./ask.js";
 import { copy, paste } from "./copying.js";
 import { come, gone, moved, stretched } from "./echo.js";
-import { barOfPlace, hasLanes, movePlace, music, noteAt, numberNotes, pickedNotes, placeTick, showPicked, showPlace, ticksPerPx } from "./page.js";
+import { barOfPlace, hasLanes, movePlace, music, numberNotes, pickedNotes, placeTick, showPicked, showPlace, ticksPerPx } from "./page.js";
 import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
 import { closeLeaf, openLeaf } from "./leaf.js";
@@ -14,7 +13,6 @@ import { toStrip } from "./strip.js";
 /** A semiquaver: how far keys move a note. */
 const STEP_TICKS = 120;
 const STRONGER = 4;
-const SOUND_MS = 350;
 const OCTAVE = 12;
 /** A staff has seven steps where the ear has twelve. */
 const STEPS_TO_SEMITONE = 7 / 12;
@@ -106,45 +104,8 @@ function keyOf(event) {
   return `${event.ctrlKey || event.metaKey ? "Control+" : ""}${event.altKey ? "Alt+" : ""}${isShifted ? "Shift+" : ""}${key}`;
 }
 
-/** @type {Sound | null} */
-let sound = null;
-
-/** Sound a note that was clicked, once the sounds are there.
- * @param {SVGElement} note */
-async function sing(note) {
-  const foot = /** @type {HTMLElement | null} */ (document.querySelector("[data-player]"));
-  const pitch = Number(note.dataset.pitch);
-  const velocity = Number(note.dataset.velocity);
-  sound ??= new Sound({ worklet: foot?.dataset.worklet ?? "", bank: foot?.dataset.bank ?? "" });
-  const channel = channelOf(CHANNEL_LIVE, hasLanes());
-  await sound.open().catch(() => {});
-  sound.play([[0, NOTE_ON | channel, pitch, velocity]]);
-  setTimeout(() => sound?.play([[0, NOTE_OFF | channel, pitch, 64]]), SOUND_MS);
-  music().dataset.sang = String(pitch);
-}
-
-document.addEventListener(
-  "click",
-  (event) => {
-    const note = music().contains(/** @type {Node} */ (event.target)) ? noteAt(event) : undefined;
-    if (!note) return;
-    event.stopPropagation();
-    music().focus({ preventScroll: true });
-    if (!event.shiftKey) for (const other of pickedNotes()) if (other !== note) other.classList.remove("is-picked");
-    note.classList.toggle("is-picked");
-    sing(note);
-    use("touch", { note: note.id.slice(1), ...(event.shiftKey ? { more: "on" } : {}) });
-  },
-  { capture: true },
-);
-
 document.addEventListener("click", (event) => {
   const target = /** @type {Element} */ (event.target);
-  const bar = target.closest("[data-pick-bar]")?.getAttribute("data-pick-bar");
-  if (bar) {
-    music().focus({ preventScroll: true });
-    use("touch", { bar, ...(event.shiftKey ? { more: "on" } : {}) });
-  }
   const act = target.closest("button[data-act]")?.getAttribute("data-act");
   if (act) ACTS[act]?.();
 });
@@ -170,18 +131,16 @@ function showUnclear() {
   for (const number of unclear) document.getElementById(`t${number}`)?.classList.add("is-unclear");
 }
 
-let isDue = false;
-/** Once for all rows that one answer brings: each of them tells that it is there. */
+let isShown = false;
+/** Once for all rows that one answer brings: each of them tells that it is there, when all are. */
 document.body.addEventListener("htmx:afterSettle", () => {
-  if (isDue) return;
-  isDue = true;
-  queueMicrotask(() => {
-    isDue = false;
-    numberNotes();
-    showPicked();
-    showUnclear();
-    showPlace();
-  });
+  if (isShown) return;
+  isShown = true;
+  queueMicrotask(() => (isShown = false));
+  numberNotes();
+  showPicked();
+  showUnclear();
+  showPlace();
 });
 document.body.addEventListener("htmx:beforeRequest", () => {
   const problem = document.getElementById("bench-problem");

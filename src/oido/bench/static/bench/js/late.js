@@ -1,5 +1,6 @@
 /** Rows whose notes come later: asked for as soon as nothing else is, those nearest to the view first. */
-import { quietly, work } from "./ask.js";
+import { ask } from "../../common/js/signed_out.js";
+import { asked, quiet, work } from "./ask.js";
 import { isLooking } from "./looking.js";
 import { music } from "./page.js";
 
@@ -28,26 +29,32 @@ export const isBareInView = () => lateRows().some((row) => farness(row) < NEAR_P
 
 let isFilling = false;
 
-/** Goes on until all rows are there; acts go between. What is only looked at is drawn as far as it is looked at. */
+/** Goes on until all rows are there. What is only looked at is drawn as far as it is looked at. */
 async function fill() {
   if (isFilling) return;
   isFilling = true;
   try {
-    for (let left = Infinity; !isLooking() && lateRows().length && lateRows().length < left; ) {
-      left = lateRows().length;
-      await quietly(rowsNearest);
-    }
+    do await quiet();
+    while (!isLooking() && lateRows().length && (await fillNearest()));
   } finally {
     isFilling = false;
   }
 }
 
-/** What is asked for now, when its turn has come. */
-async function rowsNearest() {
-  if (isLooking()) return;
-  const rows = lateRows().sort((a, b) => farness(a) - farness(b)).slice(0, AT_ONCE).map(number).join(",");
+/** An act never waits for rows: those that come when something has been done since are asked for again.
+ * @returns {Promise<boolean>} is it of use to go on? */
+async function fillNearest() {
+  const rows = lateRows().sort((a, b) => farness(a) - farness(b)).slice(0, AT_ONCE);
   const state = document.getElementById("bench-bar")?.dataset.state ?? "";
-  if (rows) await htmx.ajax("GET", `${work().dataset.url}rows/`, { target: "#pick", swap: "none", values: { state, rows } });
+  const wanted = `${work().dataset.url}rows/?state=${state}&rows=${rows.map(number).join(",")}`;
+  const before = asked();
+  const response = await ask(wanted, { headers: { "HX-Request": "true" } }).catch(() => null);
+  if (!response?.ok) return false;
+  const text = await response.text();
+  if (before !== asked() || isLooking()) return true;
+  // Where the part is another one by now, all is sent, and what is picked.
+  htmx.swap("#pick", text, { swapStyle: text.includes('id="pick"') ? "outerHTML" : "none", swapDelay: 0, settleDelay: 0 });
+  return !rows.some((row) => row.isConnected);
 }
 
 document.body.addEventListener("htmx:configRequest", (event) => {

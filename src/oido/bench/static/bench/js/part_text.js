@@ -6,17 +6,23 @@ import { barPlaces, music, pickedNotes, setPlace, showPicked } from "./page.js";
 import { shown } from "./leaf.js";
 
 const SOON_MS = 450;
+/** So long nothing is done before the text is asked for: written out anew after each key, it would make the next one wait. */
+const QUIET_MS = 600;
 const section = () => document.getElementById("tool-text");
 const form = () => /** @type {HTMLFormElement | null} */ (section()?.querySelector("form") ?? null);
 const area = () => /** @type {HTMLTextAreaElement | null} */ (section()?.querySelector("textarea") ?? null);
 let timer = 0;
 let state = "";
+/** Runs while the text is not that of the page. */
+let renewal = 0;
 
 const isOther = () => area()?.value !== area()?.defaultValue;
 const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
 
 /** The text as the part is now; what somebody is writing stays. */
 async function renew() {
+  window.clearTimeout(renewal);
+  renewal = 0;
   const own = area();
   if (!own || isOther()) return;
   await quiet();
@@ -115,6 +121,8 @@ document.body.addEventListener("htmx:afterSettle", () => {
   showBar();
   if (stateNow() === state || !area()) return;
   state = stateNow();
-  renew();
+  window.clearTimeout(renewal);
+  renewal = window.setTimeout(renew, document.activeElement === area() ? 0 : QUIET_MS);
 });
+document.addEventListener("focusin", (event) => event.target === area() && renewal && renew());
 state = stateNow();

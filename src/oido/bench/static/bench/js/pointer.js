@@ -1,10 +1,11 @@
 /**
- * Dragging on the Bench: notes moved and lengthened, boxes that pick, strengths drawn in the Weight
+ * The pointer on the Bench: notes clicked, moved and lengthened, boxes that pick, strengths drawn in the Weight
  * strip. All is drawn at once and confirmed by the server.
  */
 import { newValue, picked, use, work } from "./ask.js";
 import { STAFF_STEP_PX, come, moved, stretched } from "./echo.js";
-import { music, noteAt, placeIn, rowAt, setPlace, tickAt, ticksPerPx } from "./page.js";
+import { music, noteAt, pickedNotes, placeIn, rowAt, setPlace, tickAt, ticksPerPx } from "./page.js";
+import { sing } from "./sing.js";
 
 /** How long a finger rests before what it draws is a box; until then it scrolls. */
 const HELD_MS = 350;
@@ -129,14 +130,44 @@ function begin(event) {
   if (event.button !== 0 || !music().contains(target)) return;
   const row = /** @type {SVGSVGElement | null} */ (target.closest("svg"));
   const note = noteAt(event);
-  if (target.closest("[data-pick-bar]")) return;
+  if (barHandleAt(event)) return follow(NO_DRAG, event, false, clicked);
   if (event.pointerType === "touch" && !(note && picked().has(note.id.slice(1))) && !(row && isOnWeights(row, event))) return hold(event);
   if (!row) return follow(boxDrag(event), event, false);
   if (isOnWeights(row, event)) {
     event.preventDefault();
     return follow(weightDrag(row, event), event, true);
   }
-  follow(note ? noteDrag(row, note, event) : boxDrag(event), event, false, note ? undefined : () => here(event));
+  follow(note ? noteDrag(row, note, event) : boxDrag(event), event, false, clicked);
+}
+
+/** @type {Drag} */
+const NO_DRAG = { move() {}, end() {} };
+
+/** @param {MouseEvent} event */
+const barHandleAt = (event) => document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-pick-bar]");
+
+/**
+ * What stands where the pointer was let go is clicked. It is not the browser's own click: of that nothing comes where the row
+ * has been drawn anew since the pointer went down.
+ * @param {PointerEvent} event
+ */
+function clicked(event) {
+  const bar = barHandleAt(event)?.getAttribute("data-pick-bar");
+  const note = noteAt(event);
+  if (bar) {
+    music().focus({ preventScroll: true });
+    use("touch", { bar, ...(event.shiftKey ? { more: "on" } : {}) });
+  } else if (note) pick(note, event.shiftKey);
+  else here(event);
+}
+
+/** @param {SVGGraphicsElement} note @param {boolean} isMore */
+function pick(note, isMore) {
+  music().focus({ preventScroll: true });
+  if (!isMore) for (const other of pickedNotes()) if (other !== note) other.classList.remove("is-picked");
+  note.classList.toggle("is-picked");
+  sing(note);
+  use("touch", { note: note.id.slice(1), ...(isMore ? { more: "on" } : {}) });
 }
 
 /** Where a free place was clicked last, and when: rows may be drawn anew between two clicks. */
@@ -176,15 +207,15 @@ function hold(from) {
   document.addEventListener("pointercancel", off, { signal });
   document.addEventListener("pointerup", (event) => {
     off();
-    if (!noteAt(event)) here(event);
+    clicked(event);
   }, { signal });
 }
 
 /** The page does not scroll under a box. @param {Event} event */
 const keep = (event) => event.preventDefault();
 
-/** Follow the pointer until it is let go. What has not moved far is a click, and left to be one.
- * @param {Drag} drag @param {PointerEvent} from @param {boolean} isAtOnce @param {() => void} [clicked] */
+/** Follow the pointer until it is let go. What has not moved far is a click.
+ * @param {Drag} drag @param {PointerEvent} from @param {boolean} isAtOnce @param {(event: PointerEvent) => void} [clicked] */
 function follow(drag, from, isAtOnce, clicked) {
   let isDrag = isAtOnce;
   const move = (/** @type {PointerEvent} */ event) => {
@@ -200,7 +231,7 @@ function follow(drag, from, isAtOnce, clicked) {
     work().classList.remove("is-dragging");
     if (!isDrag) {
       document.querySelector(".pick-box")?.remove();
-      clicked?.();
+      if (event.type === "pointerup") clicked?.(event);
       return;
     }
     // The click that follows a drag at once is part of it.
