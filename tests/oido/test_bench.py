@@ -386,6 +386,9 @@ class DraftTest(TestCase):
         for wrong in ("", "a", "1;2", "-1", "1,,2"):
             answer = self.client.get(f"{self.url}rows/", {"state": "0", "rows": wrong}, **HTMX)
             self.assertEqual((answer.status_code, rows_of(answer.content.decode())), (200, {}))
+        # Where one writes on is known of notes that are not drawn, too.
+        first = self.part().notes[5].onset_tick
+        self.assertContains(self.use("touch", notes="9 5"), f'data-tick="{first}"')
         self.use("key", semitones=2)
         late = self.client.get(f"{self.url}rows/", asked, **HTMX)
         self.assertContains(late, 'id="bench-page"')

@@ -36,6 +36,11 @@ class Work:
     """The part as it was before what was just done."""
 
     @property
+    def first_tick(self) -> int:
+        """Where the first of the notes that are picked begins; 0 where none is."""
+        return self.part.notes[min(self.selected)].onset_tick if self.selected else 0
+
+    @property
     def is_kept(self) -> bool:
         exercise = getattr(self.draft, "exercise", None)
         is_begun = exercise is not None and exercise.is_begun

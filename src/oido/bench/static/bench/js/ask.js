@@ -8,10 +8,10 @@ export const work = () => /** @type {HTMLElement} */ (document.getElementById("w
 /** @type {Promise<unknown>} */
 let last = Promise.resolve();
 
-let count = 0;
+let turns = 0;
 
-/** How often something was asked so far. */
-export const asked = () => count;
+/** Another number whenever something has been asked or answered since. */
+export const turn = () => turns;
 
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;
@@ -24,7 +24,7 @@ export const quiet = () => last;
  */
 export function post(act, values = {}, { target = "#pick", swap = "outerHTML", echo, isForPicked = false } = {}) {
   const isLook = values instanceof FormData && values.has("look");
-  count += 1;
+  turns += 1;
   const done = echo && echoed(echo);
   const ask = async () => {
     if (!isLook) forget();
@@ -32,6 +32,7 @@ export function post(act, values = {}, { target = "#pick", swap = "outerHTML", e
       if (isForPicked && picked().size === 0) return;
       await htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap: `${swap} settle:0ms`, values });
     } finally {
+      turns += 1;
       if (done) mend(done);
     }
   };

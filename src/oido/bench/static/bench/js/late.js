@@ -1,6 +1,6 @@
 /** Rows whose notes come later: asked for as soon as nothing else is, those nearest to the view first. */
 import { ask } from "../../common/js/signed_out.js";
-import { asked, quiet, work } from "./ask.js";
+import { quiet, turn, work } from "./ask.js";
 import { isLooking } from "./looking.js";
 import { music } from "./page.js";
 
@@ -47,11 +47,11 @@ async function fillNearest() {
   const rows = lateRows().sort((a, b) => farness(a) - farness(b)).slice(0, AT_ONCE);
   const state = document.getElementById("bench-bar")?.dataset.state ?? "";
   const wanted = `${work().dataset.url}rows/?state=${state}&rows=${rows.map(number).join(",")}`;
-  const before = asked();
+  const before = turn();
   const response = await ask(wanted, { headers: { "HX-Request": "true" } }).catch(() => null);
   if (!response?.ok) return false;
   const text = await response.text();
-  if (before !== asked() || isLooking()) return true;
+  if (before !== turn() || isLooking()) return true;
   // Where the part is another one by now, all is sent, and what is picked.
   htmx.swap("#pick", text, { swapStyle: text.includes('id="pick"') ? "outerHTML" : "none", swapDelay: 0, settleDelay: 0 });
   return !rows.some((row) => row.isConnected);
@@ -64,7 +64,9 @@ document.body.addEventListener("htmx:configRequest", (event) => {
 document.body.addEventListener("htmx:oobBeforeSwap", (event) => {
   const { target, fragment } = /** @type {CustomEvent} */ (event).detail;
   const row = fragment?.firstElementChild;
-  if (row instanceof HTMLElement && "late" in row.dataset) row.style.height = `${target.offsetHeight}px`;
+  if (!(row instanceof HTMLElement) || !("late" in row.dataset)) return;
+  const width = row.querySelector("svg")?.viewBox.baseVal.width ?? 0;
+  row.querySelector("svg")?.setAttribute("viewBox", `0 0 ${width} ${(width * target.offsetHeight) / target.offsetWidth}`);
 });
 document.body.addEventListener("htmx:afterSettle", fill);
 document.addEventListener("page-as-it-is", fill);

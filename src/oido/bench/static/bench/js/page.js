@@ -79,12 +79,12 @@ export function tickAt(row, x) {
 /** @type {number | null} where one writes next */
 let place = null;
 
-/** Where one writes next: where that was said; else at the first note that is picked; else at the beginning. */
+/** Where one writes next: where that was said; else at the first note that is picked, drawn or not; else at the beginning. */
 export function placeTick() {
   if (place !== null) return place;
   const [note] = pickedNotes();
   const row = note?.closest("svg");
-  return (row && tickAt(row, note.getBBox().x)) ?? 0;
+  return (row && tickAt(row, note.getBBox().x)) ?? Number(document.getElementById("pick")?.dataset.tick ?? 0);
 }
 
 /** @param {number | null} tick */
