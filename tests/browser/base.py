@@ -89,6 +89,15 @@ class BrowserTest(StaticLiveServerTestCase):
         for key in modifiers:
             self.page.keyboard.up(key)
 
+    def draw_by_finger(self, page: Page, *places: tuple[float, float]) -> None:
+        """A finger put down at the first place, drawn past the others, and lifted."""
+        finger = page.context.new_cdp_session(page)
+        for k, (x, y) in enumerate(places):
+            kind = "touchMove" if k else "touchStart"
+            finger.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": [{"x": x, "y": y}]})
+        finger.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+        finger.detach()
+
     def file_is_opened(self, address: str = "**/import/*/") -> None:
         """A file that was sent is opened in the background; the page goes on by itself."""
         self.page.wait_for_url(address)

@@ -482,6 +482,11 @@ class BenchTest(BrowserTest):
         expect(page.locator("#picked")).to_contain_text("Picked")
         page.get_by_role("button", name="later").tap()
         expect(page.get_by_text("Undo: Move")).to_be_visible()
+        # What is picked goes with the finger; the page stays.
+        picked = "#bench-page .target.is-picked"
+        (x, y), width = self.middle_of(picked, page), self.box_of(picked, page)["width"]
+        self.draw_by_finger(page, (x, y), (x + width / 2, y), (x + width, y))
+        expect(page.get_by_text("Undo: Drag")).to_be_visible()
         page.get_by_role("button", name="delete").tap()
         expect(page.get_by_text("Undo: Delete")).to_be_visible()
         page.get_by_role("link", name="Transpose").tap()

@@ -71,6 +71,22 @@ class HomeTest(BrowserTest):
         page.locator("[data-hear-only]").click()
         expect(page.locator("[data-player]")).to_have_attribute("data-playing", "yes")
 
+    def test_a_ladder_is_drawn_by_finger(self) -> None:
+        page = self.page = self.new_page(has_touch=True, reduced_motion="reduce")
+        page.set_viewport_size({"width": 768, "height": 1024})
+        self.sign_in(self.teacher.username, page)
+        self.open("ladder/")
+        (x, y), (to_x, to_y) = (self.middle_of(f".bar-place[data-bar='{n}']") for n in (2, 3))
+        self.draw_by_finger(page, (x, y), (x + 9, y), (to_x, to_y))
+        expect(page.get_by_label("Called")).to_have_value("bars 2 to 3")
+        right = next(
+            k for k, note in enumerate(two_hands().notes) if note.hand and note.hand.value == "right"
+        )
+        page.touchscreen.tap(*self.middle_of(f"#t{right}"))
+        expect(page.get_by_label("the right hand")).to_be_checked()
+        page.get_by_role("button", name="Save the ladder").tap()
+        expect(page.locator(".rungs li")).to_contain_text("bars 2 to 3, right hand")
+
     def test_a_ladder_by_keyboard_alone(self) -> None:
         page = self.page
         self.open("ladder/")

@@ -8,7 +8,9 @@ from typing import Any
 
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import Client, TestCase
+from django.test.utils import CaptureQueriesContext
 
 from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf_parts import read_part
@@ -18,7 +20,7 @@ from ear.practice.ladder import proposed
 from ear.practice.rules import ClickSound, RecordingRules
 from oido.exercises.audio import PEAK, TAIL_S
 from oido.exercises.models import Exercise, ImportedFile
-from oido.exercises.services import ExerciseFacts, set_ladder, set_rules
+from oido.exercises.services import ExerciseFacts, replace_part, set_ladder, set_rules
 from oido.jobs.models import Job
 from tests.ear.parts import beat, two_hands
 from tests.oido import factories
@@ -206,6 +208,28 @@ class MakingTest(TestCase):
                     # It sounds where the part does: the first note at once, nothing behind the tail.
                     self.assertGreater(abs(samples[: rate // 2]).max(), 0.02)
                     self.assertLess(abs(samples[-200:]).max(), 0.01)
+
+    def test_its_page_asks_the_same_number_of_times_however_often_it_was_given_and_changed(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands())
+
+        def given() -> None:
+            students = [factories.student() for _ in range(2)]
+            to = factories.school_class(teachers=[self.teacher], students=students)
+            for one in students:
+                factories.handed_in(one, factories.assignment(exercise, to))
+            replace_part(exercise, two_hands())
+
+        def asked(address: str) -> int:
+            with CaptureQueriesContext(connection) as asked:
+                self.assertEqual(self.client.get(address, **HTMX).status_code, 200)
+            return len(asked)
+
+        given()
+        addresses = [f"/exercises/{exercise.pk}/", f"/exercises/{exercise.pk}/came-of-it/"]
+        once = [asked(address) for address in addresses]
+        for _ in range(3):
+            given()
+        self.assertEqual([asked(address) for address in addresses], once)
 
     def test_a_variation_remembers_what_it_came_from(self) -> None:
         source = factories.exercise(self.teacher, beat())

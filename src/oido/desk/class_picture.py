@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ear.notes import Part
 from oido.assignments.models import Assignment
+from oido.exercises.models import Exercise
 from oido.exercises.pages import voices_of
 from oido.marking.queries import handed_in_takes
 from oido.takes.bar_states import BarState, bar_states, nothing_in
@@ -56,15 +57,10 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
     voices = voices_of(part)
     chosen = voice if voice in voices else None
     takes = list(handed_in_takes(assignment))
-    of_now = [take for take in takes if take.part_id == assignment.exercise.part_id]
-    rows = [PictureRow(take=take, bars=_bars(part, take, chosen)) for take in of_now]
-    troubled = Counter(b.number for row in rows for b in row.bars if b.fault >= TROUBLE_FROM)
+    rows = _rows(assignment.exercise, part, takes, chosen)
     return ClassPicture(
         rows=tuple(rows),
-        bars=tuple(
-            PictureBar(number=b.number, troubled=troubled[b.number])
-            for b in next((row.bars for row in rows if row.bars), ())
-        ),
+        bars=_troubled(rows),
         voices=tuple(voices),
         voice=chosen,
         handed_in=frozenset(take.student_id for take in takes),
@@ -96,15 +92,26 @@ class Trouble:
         return [(bar, self.step(bar)) for bar in self.bars]
 
 
-def trouble_of(assignments: Iterable[Assignment]) -> Trouble:
-    pictures = [class_picture(assignment) for assignment in assignments]
-    troubled: Counter[int] = Counter()
-    for picture in pictures:
-        troubled.update({bar.number: bar.troubled for bar in picture.bars})
+def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> Trouble:
+    """Of an exercise's assignments."""
+    takes = list(handed_in_takes(*assignments))
+    rows = _rows(exercise, exercise.part_in_force.read(), takes, None)
     return Trouble(
-        bars=tuple(PictureBar(number=number, troubled=troubled[number]) for number in sorted(troubled)),
-        takes=sum(bool(row.bars) for picture in pictures for row in picture.rows),
-        of_older_part=sum(picture.of_older_part for picture in pictures),
+        bars=_troubled(rows), takes=sum(bool(row.bars) for row in rows), of_older_part=len(takes) - len(rows)
+    )
+
+
+def _rows(exercise: Exercise, part: Part, takes: Iterable[Take], voice: str | None) -> list[PictureRow]:
+    """A row for each take of the part that is in force."""
+    of_now = [take for take in takes if take.part_id == exercise.part_id]
+    return [PictureRow(take=take, bars=_bars(part, take, voice)) for take in of_now]
+
+
+def _troubled(rows: Iterable[PictureRow]) -> tuple[PictureBar, ...]:
+    rows = [row for row in rows if row.bars]
+    troubled = Counter(b.number for row in rows for b in row.bars if b.fault >= TROUBLE_FROM)
+    return tuple(
+        PictureBar(number=b.number, troubled=troubled[b.number]) for b in (rows[0].bars if rows else ())
     )
 
 

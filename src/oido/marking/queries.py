@@ -4,9 +4,9 @@ from oido.assignments.models import Assignment
 from oido.takes.models import Take
 
 
-def handed_in_takes(assignment: Assignment) -> QuerySet[Take]:
+def handed_in_takes(*assignments: Assignment) -> QuerySet[Take]:
     return (
-        Take.objects.filter(assignment=assignment, handed_in_at__isnull=False)
+        Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False)
         .select_related(
             "student",
             "judgement__measurement",

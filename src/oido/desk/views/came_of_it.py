@@ -23,7 +23,5 @@ def came_of_it(request: Request, pk: int) -> HttpResponseBase:
         return redirect("exercise", pk=pk)
     given: Iterable[Any] = assignments_of_exercise(request.user, exercise)
     found = [one for one in given if one.handed_in]
-    for one in found:
-        one.exercise = exercise
-    context = {"exercise": exercise, "assignments": found, "trouble": trouble_of(found)}
+    context = {"exercise": exercise, "assignments": found, "trouble": trouble_of(exercise, found)}
     return render(request, "desk/_came_of_it.html", context)

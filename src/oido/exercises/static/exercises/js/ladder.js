@@ -59,12 +59,14 @@ function pick(note) {
   }
 }
 
+/** The bar under the pointer, whatever stands in it; 0 beside the music. @param {PointerEvent} event */
+const over = ({ clientX, clientY }) => numberOf(document.elementsFromPoint(clientX, clientY).find((one) => one.matches("[data-bar]")) ?? null);
+
 music.addEventListener("pointerdown", (event) => {
-  const bar = /** @type {Element} */ (event.target).closest("[data-bar]");
+  const bar = over(event);
   if (!bar || event.button !== 0) return;
-  span = [numberOf(bar), numberOf(bar)];
+  span = [bar, bar];
   showRung();
-  const over = (/** @type {PointerEvent} */ { clientX, clientY }) => numberOf(document.elementsFromPoint(clientX, clientY).find((one) => one.matches("[data-bar]")) ?? null);
   const move = (/** @type {PointerEvent} */ moved) => {
     const now = over(moved);
     if (!span || !now) return;
