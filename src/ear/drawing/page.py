@@ -42,7 +42,7 @@ from ear.drawing.verdicts import (
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
-from ear.notes import STANDARD_KIT, KitMap, Note, Part, sound_name
+from ear.notes import STANDARD_KIT, KitMap, Note, Part, pitch_name, sound_name
 from ear.notes.recent import of_the_same_part
 from ear.staves import StaffNote, octave_shifts, staves_of
 
@@ -272,7 +272,12 @@ class _Drawer:
     def _target_words(self, i: int, note: Note) -> str:
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        name = sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)
+        fifth = self._name(i)
+        name = (
+            self.part.lane_name(note.pitch, self.kit)
+            if fifth is None
+            else pitch_name(note.pitch, fifth=fifth)
+        )
         ornament = f", {ORNAMENT_SIGNS[note.ornament]}" if note.ornament else ""
         return f"{name}, bar {bar.number}, beat {beat}{ornament}"
 

@@ -1,14 +1,20 @@
-"""What the grid's template says of rows and cells."""
+"""What the grid's template says of rows and cells; rows of music of which only the bars are known yet."""
 
 from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
 from ear.editing.step_grid import Cell, GridCell, GridRow, StepGrid
 from ear.labels import Conventions
-from ear.notes import Part
+from ear.notes import Kind, Part
+from oido.bench.page import Drawing, RowOnPage
+from oido.common.templatetags.oido import px
+from oido.common.templatetags.shapes import bare_bars
 
 register = template.Library()
 WEIGHT_STEPS = 8
+OOB = format_html(' hx-swap-oob="{}"', "true")
 
 
 @register.simple_tag
@@ -42,3 +48,14 @@ def cell_words(grid: StepGrid, column: int, name: str, cell: GridCell) -> str:
     if cell.state is Cell.BEGINS:
         return _("%(place)s: velocity %(velocity)s") % {"place": place, "velocity": cell.velocity}
     return _("%(place)s: held on") % {"place": place} if cell.state is Cell.HELD else place
+
+
+@register.simple_tag
+def bare_row(at: RowOnPage, drawing: Drawing, kind: Kind, is_alone: bool) -> SafeString:
+    """A row whose notes come later, written by hand: a long page has hundreds. `is_alone`: sent to take another's place."""
+    return format_html(
+        '<div class="bench-row" id="row-{k}" data-first="{first}" data-late{oob}><svg class="page-view page-{kind} row-of-bars" '
+        'viewBox="0 0 {width} {height}" data-row="{k}">{bars}</svg></div>',
+        k=at.box.index, first=at.first_note, oob=OOB if is_alone else "", kind=kind.value, width=px(drawing.width),
+        height=px(at.height), bars=bare_bars(at.box, at.height),
+    )  # fmt: skip

@@ -198,9 +198,8 @@ def _places(bars: Iterable[BarBox], top: float, bottom: float) -> str:
     )
 
 
-@register.simple_tag
 def bare_bars(box: RowBox, height: float) -> SafeString:
-    """A row of which only the bars are known yet, `height` px high."""
+    """What is in a row of which only the bars are known yet, `height` px high."""
     top, bottom = MARGIN_TOP, height - MARGIN_TOP
     lines = "".join(
         f'<path d="M{px(x)} {px(top)}V{px(bottom)}"/>' for x in (*(bar.x for bar in box.bars), box.right)

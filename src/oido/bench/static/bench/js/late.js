@@ -6,7 +6,7 @@ import { music } from "./page.js";
 
 const AT_ONCE = 6;
 /** So far outside of the window a row counts as seen. */
-const NEAR_PX = 240;
+const NEAR_PX = 40;
 
 /** @param {Element} row */
 function farness(row) {
