@@ -470,6 +470,19 @@ class BenchTest(BrowserTest):
         expect(late).to_have_count(0)
         self.assertEqual(self.part(exercise).notes[0].pitch, melody().notes[0].pitch + 2)
 
+    def test_what_is_picked_goes_with_the_finger(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands())
+        page = self.new_page(has_touch=True)
+        self.sign_in(self.teacher.username, page)
+        self.visit(f"/bench/{exercise.pk}/", page)
+        page.locator("#work[data-ready=yes]").wait_for()
+        page.touchscreen.tap(*self.middle_of("#t0", page))
+        expect(page.locator("#picked")).to_contain_text("Picked")
+        (x, y), width = self.middle_of("#t0", page), self.box_of("#t0", page)["width"]
+        self.draw_by_finger(page, (x, y), (x + width / 2, y), (x + width, y))
+        expect(page.get_by_text("Undo: Drag")).to_be_visible()
+        self.assertNotEqual(self.part(exercise).notes, two_hands().notes)
+
     def test_a_note_is_tapped_moved_and_deleted_by_touch_at_the_width_of_a_tablet(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands())
         page = self.new_page(has_touch=True)
@@ -482,11 +495,6 @@ class BenchTest(BrowserTest):
         expect(page.locator("#picked")).to_contain_text("Picked")
         page.get_by_role("button", name="later").tap()
         expect(page.get_by_text("Undo: Move")).to_be_visible()
-        # What is picked goes with the finger; the page stays.
-        picked = "#bench-page .target.is-picked"
-        (x, y), width = self.middle_of(picked, page), self.box_of(picked, page)["width"]
-        self.draw_by_finger(page, (x, y), (x + width / 2, y), (x + width, y))
-        expect(page.get_by_text("Undo: Drag")).to_be_visible()
         page.get_by_role("button", name="delete").tap()
         expect(page.get_by_text("Undo: Delete")).to_be_visible()
         page.get_by_role("link", name="Transpose").tap()
