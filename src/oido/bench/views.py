@@ -126,9 +126,9 @@ def set_labels(request: Request, pk: int) -> HttpResponseBase:
     """Which labels the exercise's page shows."""
     exercise = _own(request, pk)
     services.set_labels(request.user, exercise, request.POST.getlist("labels"))
-    work = services.open_draft(request.user, exercise)
     if not request.htmx:
         return redirect("bench", pk=pk)
+    work = services.open_draft(request.user, exercise)
     return _work_page(request, exercise).redrawn(request, work)
 
 
