@@ -36,16 +36,7 @@ def move(part: Part, selection: Selection, *, ticks: int = 0, semitones: int = 0
     ticks = max(ticks, -min(n.onset_tick for n in picked))
     semitones = max(semitones, PITCH_MIN - min(n.pitch for n in picked))
     semitones = min(semitones, PITCH_MAX - max(n.pitch for n in picked))
-    if not semitones:
-        return changed(part, selection, lambda n: replace(n, onset_tick=n.onset_tick + ticks))
-    is_octaves = semitones % 12 == 0
-
-    def moved(note: Note) -> Note:
-        """Whole octaves away a note is called the same."""
-        fifth = note.fifth if is_octaves else None
-        return replace(note, pitch=note.pitch + semitones, fifth=fifth, onset_tick=note.onset_tick + ticks)
-
-    return changed(part, selection, moved)
+    return changed(part, selection, lambda n: n.moved(ticks=ticks, semitones=semitones))
 
 
 def lengthen(part: Part, selection: Selection, *, ticks: int) -> Edited:

@@ -81,6 +81,18 @@ class Note:
         """The note at a pitch; as it was written only where that is still the pitch's name."""
         return self if pitch == self.pitch and fifth is None else replace(self, pitch=pitch, fifth=fifth)
 
+    def moved(self, *, ticks: int, semitones: int) -> "Note":
+        """The note elsewhere in time and pitch; whole octaves away it is called the same. Raises ValueOutOfRange.
+
+        Written out: a part of thousands is moved at once, and `replace` takes twice as long.
+        """
+        return Note(
+            onset_tick=self.onset_tick + ticks, length_tick=self.length_tick, pitch=self.pitch + semitones,
+            velocity=self.velocity, hand=self.hand, finger=self.finger, label=self.label,
+            fifth=None if semitones % 12 else self.fifth, is_proposed=self.is_proposed, voice=self.voice,
+            ornament=self.ornament,
+        )  # fmt: skip
+
     @property
     def end_tick(self) -> int:
         """Where the note ends, in ticks from the beginning."""

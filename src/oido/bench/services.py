@@ -36,6 +36,11 @@ class Work:
     """The part as it was before what was just done."""
 
     @property
+    def picked(self) -> str:
+        """Notes that are picked, as the page's script reads them."""
+        return " ".join(map(str, sorted(self.selected)))
+
+    @property
     def first_tick(self) -> int:
         """Where the first of the notes that are picked begins; 0 where none is."""
         return self.part.notes[min(self.selected)].onset_tick if self.selected else 0

@@ -38,6 +38,13 @@ def _ledgers(row: PageRow) -> Iterator[str]:
             yield f'<path d="M{px(note.x - 7)} {px(y)}h{px(note.width + 14)}"/>'
 
 
+@register.simple_tag
+def signs(row: PageRow) -> SafeString:
+    """Clefs, keys and meters."""
+    at_left = (sign for staff in row.staves for sign in (staff.clef, *staff.key))
+    return mark_safe("".join(map(_sign, (*at_left, *row.meters))))
+
+
 def _sign(sign: Sign) -> str:
     return f'<use href="#symbol-{sign.glyph}" transform="translate({px(sign.x)} {px(sign.y)}) {SYMBOL}"/>'
 
