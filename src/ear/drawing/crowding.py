@@ -6,6 +6,7 @@ space one is raised, one lowered. Accidentals of a chord stand in columns, and a
 before it.
 """
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -125,11 +126,13 @@ def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence
 
 
 def _end_before_signs(found: list[NoteBox], by_x: Sequence[int]) -> None:
-    signs = [(sign.x, sign.y) for i in by_x if (sign := found[i].accidental) is not None]
+    signs = sorted((sign.x, sign.y) for note in found if (sign := note.accidental) is not None)
+    starts = [x for x, _y in signs]
     for i in by_x:
         note = found[i]
         if note.head:
             continue
-        for x, y in signs:
-            if note.x < x < note.x + note.width and abs(y - note.y) < SIGN_REACH:
+        first, last = bisect_right(starts, note.x), bisect_left(starts, note.x + note.width)
+        for x, y in signs[first:last]:
+            if x < note.x + note.width and abs(y - note.y) < SIGN_REACH:
                 found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), x - 1 - note.x))

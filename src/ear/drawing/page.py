@@ -85,11 +85,14 @@ class _Drawer:
     faded: frozenset[str] = frozenset()
     """Notes that are not looked at, by their ids."""
 
+    names: Sequence[int | None] = ()
+    """How each target note is written; drums have no names."""
     over_bar: dict[int, OverBar] = field(default_factory=dict)
     """Of each bar with which a section, a tempo or a repeat begins, what stands over it."""
 
     def __post_init__(self) -> None:
         self.over_bar = over_bars(self.part)
+        self.names = self.part.names if self.part.instrument.has_key else [None] * len(self.part.notes)
         if self.overlay is None:
             return
         self.states = {r.target: self._written_state(r) for r in self.overlay.rows if r.target is not None}
@@ -115,7 +118,7 @@ class _Drawer:
         notes = list(enumerate(self.part.notes[first:last], start=first))
         shifts = octave_shifts(self.places.staves, (n for _, n in notes))
         played = self._played_in(box)
-        written = [self.places.place(n.pitch, n.hand, shifts, self._name(i)) for i, n in notes]
+        written = [self.places.place(n.pitch, n.hand, shifts, self.names[i]) for i, n in notes]
         sounded = [
             self.places.place(pitch, hand, shifts, self._name_played(row, pitch))
             for row, _, pitch, hand in played
@@ -245,7 +248,7 @@ class _Drawer:
             pitch=note.pitch,
             velocity=note.velocity,
             accidental=self.places.accidental(
-                place, self._name(i), note, self.part.bar_holding(i).start_tick, tops, x
+                place, self.names[i], note, self.part.bar_holding(i).start_tick, tops, x
             ),
             ledgers=self.places.ledgers(place, tops),
             # With a take over it, a note's card says more.
@@ -254,14 +257,10 @@ class _Drawer:
             is_faded=f"t{i}" in self.faded,
         )
 
-    def _name(self, target: int) -> int | None:
-        """How a target note is written; drums have no names."""
-        return self.part.names[target] if self.part.instrument.has_key else None
-
     def _name_played(self, row: Played, pitch: int) -> int | None:
         """A note that is played as it is written is written so, too."""
         is_same = row.target is not None and self.part.notes[row.target].pitch == pitch
-        return self._name(row.target) if is_same and row.target is not None else None
+        return self.names[row.target] if is_same and row.target is not None else None
 
     @staticmethod
     def _written_state(row: Played) -> str:
@@ -272,7 +271,7 @@ class _Drawer:
     def _target_words(self, i: int, note: Note) -> str:
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        fifth = self._name(i)
+        fifth = self.names[i]
         name = (
             self.part.lane_name(note.pitch, self.kit)
             if fifth is None
@@ -313,7 +312,7 @@ class _Drawer:
         join = accidental = None
         if row.outcome == "wrong_pitch" and row.target is not None:
             written = self.part.notes[row.target]
-            there = self.places.place(written.pitch, written.hand, shifts, self._name(row.target))
+            there = self.places.place(written.pitch, written.hand, shifts, self.names[row.target])
             join = (box.x(written.onset_tick), self.places.y(there, tops))
             if not place.head and not self.places.staves.is_written_by_key(
                 self.places.staves.place(pitch, hand=hand, fifth=fifth)

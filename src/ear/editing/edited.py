@@ -40,9 +40,12 @@ def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
     next_onset: dict[int, int] = {}
     for place in sorted(by_place, reverse=True):
         note, is_edited = by_place[place]
-        room = next_onset.get(note.pitch, note.end_tick) - note.onset_tick
-        kept.append((note if note.length_tick <= room else replace(note, length_tick=room), is_edited))
-        next_onset[note.pitch] = note.onset_tick
+        onset, pitch = place
+        following = next_onset.get(pitch)
+        if following is not None and onset + note.length_tick > following:
+            note = replace(note, length_tick=following - onset)
+        kept.append((note, is_edited))
+        next_onset[pitch] = onset
     kept.reverse()
     selected = frozenset(i for i, (_, is_edited) in enumerate(kept) if is_edited)
     return Edited(part=part.with_notes(note for note, _ in kept), selected=selected)

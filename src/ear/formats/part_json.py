@@ -1,7 +1,6 @@
 """A part as plain JSON: how parts are stored, and open for anybody to read."""
 
 from dataclasses import asdict
-from operator import attrgetter
 from typing import Any, Literal
 
 import msgspec
@@ -46,8 +45,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     ornament: Ornament | None = None
 
 
-_in_row = attrgetter(*_NoteRow.__struct_fields__)
-_ENUMS = tuple(_NoteRow.__struct_fields__.index(name) for name in ("hand", "ornament"))
+_NOTHING_MORE = list(_NoteRow.__struct_defaults__[1:])
 
 
 class _SignsRow(msgspec.Struct, kw_only=True, omit_defaults=True):
@@ -138,9 +136,12 @@ def part_from_json(data: Any) -> Part:
 
 def _note_row(note: Note) -> list[Any]:
     """What `_NoteRow` reads, written by hand: a part may have thousands."""
-    row = list(_in_row(note))
-    for at in _ENUMS:
-        row[at] = row[at] and str(row[at])
+    row = [
+        note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand and str(note.hand), note.finger, note.label,
+        note.fifth, note.is_proposed, note.voice, note.ornament and str(note.ornament),
+    ]  # fmt: skip
+    if row[SHORTEST_ROW:] == _NOTHING_MORE:
+        return row[:SHORTEST_ROW]
     while len(row) > SHORTEST_ROW and (row[-1] is None or row[-1] is False):
         row.pop()
     return row

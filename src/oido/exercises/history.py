@@ -8,7 +8,7 @@ from threading import Lock
 from typing import Any, ClassVar
 
 from django.db import models
-from django.db.models import Value
+from django.db.models import Case, Value, When
 from django.db.models.functions import Cast
 
 from ear.editing.edited import Edited, Selection
@@ -17,6 +17,8 @@ from ear.notes import Part
 from ear.plain import to_text
 
 Change = Callable[[Part, Selection], Edited]
+TEXT = Cast("data", models.TextField())
+"""A state as the text that is stored."""
 
 
 class RecentParts:
@@ -85,8 +87,8 @@ class History(models.Model):
 
     def parts(self, numbers: Collection[int]) -> dict[int, Part]:
         """States by their numbers; those that are not kept are left out."""
-        found = self.states.filter(number__in=numbers).annotate(text=Cast("data", models.TextField()))
-        return {number: RECENT.read(text) for number, text in found.values_list("number", "text")}
+        found = self.states.filter(number__in=numbers).values_list("number", TEXT)
+        return {number: RECENT.read(text) for number, text in found}
 
     def selection(self, part: Part) -> Selection:
         return frozenset(i for i in self.selected if 0 <= i < len(part.notes))
@@ -102,10 +104,13 @@ class History(models.Model):
     def change(self, act: str, make: Change) -> tuple[Part, Part]:
         """The part before and after. What had been taken back before is gone then; where the change
         leaves the part as it is, nothing is stored but the selection. To be called with the row locked."""
-        before = self.state()
+        from_here = self.states.filter(number__gte=self.position)
+        found = dict(from_here.values_list("number", Case(When(number=self.position, then=TEXT))))
+        before = RECENT.read(found.pop(self.position))
         edited = make(before, self.selection(before))
         if edited.part != before:
-            self.states.filter(number__gt=self.position).delete()
+            if found:
+                from_here.filter(number__gt=self.position).delete()
             self.position += 1
             self._store(self.position, act, edited.part)
             self._acts = (act, None)
