@@ -372,6 +372,37 @@ class BenchTest(BrowserTest):
             one for one in self.troubles if "500" not in one and "Response Status Error" not in one
         ]
 
+    def test_what_was_changed_in_another_window_is_shown_before_anything_is_done_to_it(self) -> None:
+        page = self.page
+        exercise = self.begin_by_mouse("Two Windows", "a five-finger position")
+        notes = len(self.part(exercise).notes)
+        self.click_note(2)
+        expect(page.locator("#t2.is-picked")).to_be_visible()
+        other = page.context.new_page()
+        other.goto(page.url)
+        other.locator("#work[data-ready=yes]").wait_for()
+        other.locator("#bench-page").focus()
+        other.keyboard.press("Delete")
+        expect(other.locator(".target")).to_have_count(notes - 1)
+        # Here the note stands still: it is not the next one that is deleted.
+        page.locator("#bench-page").focus()
+        page.keyboard.press("Delete")
+        expect(page.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(page.locator(".target")).to_have_count(notes - 1)
+        expect(page.locator(".is-gone")).to_have_count(0)
+        self.assertEqual(len(self.part(exercise).notes), notes - 1)
+        self.click_note(0)
+        expect(page.locator("#t0.is-picked")).to_be_visible()
+        expect(page.locator("#bench-problem")).to_be_empty()
+        page.keyboard.press("Delete")
+        expect(page.locator(".target")).to_have_count(notes - 2)
+        # What a tool would do, and saving, too.
+        other.get_by_role("link", name="Transpose").click()
+        expect(other.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(other.locator(".target")).to_have_count(notes - 2)
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_text("This is the exercise’s part.")).to_be_visible()
+
     def test_what_a_screen_reader_is_told_of_the_page_and_of_what_was_done(self) -> None:
         page = self.page
         exercise = factories.exercise(self.teacher, melody(bars=1))

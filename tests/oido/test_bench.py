@@ -344,7 +344,7 @@ class DraftTest(TestCase):
 
         def whole(work: services.Work) -> dict[int, str]:
             page = self.client.get(url, {"rows": "all"}).content.decode()
-            self.assertIn(f'data-state="{work.draft.position}"', page)
+            self.assertIn(f'data-state="{work.draft.state_id}"', page)
             return {k: unnumbered(row) for k, row in rows_of(page).items()}
 
         opened = self.client.get(url).content.decode()
@@ -363,7 +363,7 @@ class DraftTest(TestCase):
             ask = ",".join(map(str, wanted[: AT_ONCE + 3]))
             got = rows_of(
                 self.client.get(
-                    f"{url}rows/", {"state": work.draft.position, "rows": ask}, **HTMX
+                    f"{url}rows/", {"state": work.draft.state_id, "rows": ask}, **HTMX
                 ).content.decode()
             )
             self.assertEqual(list(got), wanted[:AT_ONCE])
@@ -379,12 +379,12 @@ class DraftTest(TestCase):
         self.assertEqual(len(late(unseen)), len(shown))
 
     def test_rows_are_asked_for_as_the_page_has_them_or_all_are_sent(self) -> None:
-        asked = {"state": "0", "rows": "0,99,1"}
-        services.open_draft(self.teacher, self.exercise)
+        state = services.open_draft(self.teacher, self.exercise).draft.state_id
+        asked = {"state": state, "rows": "0,99,1"}
         rows = rows_of(self.client.get(f"{self.url}rows/", asked, **HTMX).content.decode())
         self.assertEqual(list(rows), [0, 1])
         for wrong in ("", "a", "1;2", "-1", "1,,2"):
-            answer = self.client.get(f"{self.url}rows/", {"state": "0", "rows": wrong}, **HTMX)
+            answer = self.client.get(f"{self.url}rows/", {"state": state, "rows": wrong}, **HTMX)
             self.assertEqual((answer.status_code, rows_of(answer.content.decode())), (200, {}))
         # Where one writes on is known of notes that are not drawn, too.
         first = self.part().notes[5].onset_tick
@@ -392,7 +392,66 @@ class DraftTest(TestCase):
         self.use("key", semitones=2)
         late = self.client.get(f"{self.url}rows/", asked, **HTMX)
         self.assertContains(late, 'id="bench-page"')
-        self.assertContains(late, 'data-state="1"')
+        self.assertContains(
+            late, f'data-state="{services.open_draft(self.teacher, self.exercise).draft.state_id}"'
+        )
+
+    def test_what_is_done_on_a_page_that_shows_another_state_is_not_done(self) -> None:
+        def page() -> dict:
+            shown = services.open_draft(self.teacher, self.exercise).draft.shown
+            return {"headers": {"HX-Request": "true", "Part-Shown": shown}}
+
+        def post(act: str, shown: dict, /, **values: object):
+            return self.client.post(f"{self.url}{act}/", values, **shown)
+
+        post("do/touch", page(), note=3)
+        here = page()
+        self.assertEqual(post("do/delete", here).status_code, 200)
+        elsewhere, fewer = here, self.part()
+        acts: tuple[tuple[str, dict], ...] = (
+            ("do/drag", {"note": 3, "ticks": 240, "steps": 0, "longer": 0}), ("do/touch", {"note": 3}), ("do/delete", {}),
+            ("do/key", {"semitones": 2, "look": "1"}), ("undo", {}), ("keep", {}),
+        )  # fmt: skip
+        for act, values in acts:
+            with self.subTest(act):
+                refused = post(act, elsewhere, **values)
+                self.assertContains(refused, "changed somewhere else", status_code=422)
+                self.assertEqual(refused["HX-Retarget"], "#pick")
+                self.assertContains(refused, 'id="bench-page"', status_code=422)
+                self.assertContains(
+                    refused, f'data-shown="{page()["headers"]["Part-Shown"]}"', status_code=422
+                )
+                self.assertEqual(self.part(), fewer)
+        self.assertEqual(self.exercise.parts.count(), 1)
+        # As many steps, and another part.
+        here = page()
+        post("undo", here)
+        post("do/touch", page(), note=0)
+        post("do/delete", page())
+        self.assertEqual(post("undo", here).status_code, 422)
+        state = here["headers"]["Part-Shown"].split(".")[0]
+        rows = self.client.get(f"{self.url}rows/", {"state": state, "rows": "0"}, **HTMX)
+        self.assertContains(rows, 'id="bench-page"')
+        # Picked somewhere else: what only picks, or takes back, goes on; what is done to what is picked does not.
+        here = page()
+        post("do/touch", page(), note=5)
+        self.assertEqual(post("do/delete", here).status_code, 422)
+        self.assertEqual(post("do/touch", here, note=1).status_code, 200)
+        self.assertEqual(post("undo", here).status_code, 200)
+        # What was played in is not played again.
+        before = len(self.part().notes)
+        played = {
+            "first_bar": 1, "last_bar": 1, "tempo": 100, "way": "over", "grid": 120, "hand": "",
+            "events": "[[5, 144, 30, 70], [300, 128, 30, 0]]",
+        }  # fmt: skip
+        self.assertContains(post("do/play", elsewhere, **played), 'id="bench-page"')
+        self.assertEqual(len(self.part().notes), before + 1)
+        # Without a script the form says what its page shows.
+        plain = self.client.post(
+            f"{self.url}do/delete/", {"shown": elsewhere["headers"]["Part-Shown"]}, follow=True
+        )
+        self.assertContains(plain, "changed somewhere else")
+        self.assertEqual(len(self.part().notes), before + 1)
 
     def test_dragging_follows_the_staff_and_moves_what_is_picked(self) -> None:
         before = self.part().notes
@@ -683,15 +742,16 @@ class DraftTest(TestCase):
         notes = " ".join(map(str, sorted(services.open_draft(self.teacher, self.exercise).selected)))
         first = [n for n in self.part().notes if n.onset_tick < 1920]
         self.assertEqual(len(notes.split()), len(first))
+        state = services.open_draft(self.teacher, self.exercise).draft.state_id
         self.use("delete")
-        self.use("paste", state=0, notes=notes, tick=1920 * 8)
+        self.use("paste", state=state, notes=notes, tick=1920 * 8)
         self.assertEqual(
             [n for n in self.part().notes if n.onset_tick >= 1920 * 8],
             [replace(n, onset_tick=n.onset_tick + 1920 * 8) for n in first],
         )
         other = factories.exercise(self.teacher, melody(bars=1).with_notes(()))
         url = f"/bench/{other.pk}/do/paste/"
-        values = {"state": 0, "notes": notes, "tick": 0, "of": self.exercise.pk}
+        values = {"state": state, "notes": notes, "tick": 0, "of": self.exercise.pk}
         self.assertEqual(self.client.post(url, values, **HTMX).status_code, 200)
         self.assertEqual(list(services.open_draft(self.teacher, other).part.notes), first)
         drums = factories.exercise(self.teacher, beat())

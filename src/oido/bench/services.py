@@ -38,7 +38,7 @@ class Work:
     @property
     def picked(self) -> str:
         """Notes that are picked, as the page's script reads them."""
-        return " ".join(map(str, sorted(self.selected)))
+        return as_numbers(self.selected)
 
     @property
     def first_tick(self) -> int:
@@ -50,6 +50,11 @@ class Work:
         exercise = getattr(self.draft, "exercise", None)
         is_begun = exercise is not None and exercise.is_begun
         return not is_begun and self.draft.position == getattr(self.draft, "kept_position", None)
+
+
+def as_numbers(selected: Selection) -> str:
+    """Notes as the page's scripts read them."""
+    return " ".join(map(str, sorted(selected)))
 
 
 def may_edit(teacher: User, exercise: Exercise) -> bool:
@@ -64,14 +69,15 @@ def open_draft(teacher: User, exercise: Exercise) -> Work:
 
 
 @transaction.atomic
-def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
+def change(teacher: User, exercise: Exercise, act: str, make: Change, *, seen: str = "") -> Work:
     """Do something to the part. What had been taken back before is gone then.
 
-    Where the change leaves the part as it is, nothing is stored but the new selection.
+    Where the change leaves the part as it is, nothing is stored but the new selection. Raises NotAsShown where `seen` is
+    not what lies on the Bench.
     """
     draft = _locked(teacher, exercise)
     was = draft.position
-    before, part = draft.change(act, make)
+    before, part = draft.change(act, make, seen=seen)
     if draft.position != was and draft.kept_position is not None and draft.kept_position > was:
         draft.kept_position = None
         draft.save()
@@ -79,10 +85,10 @@ def change(teacher: User, exercise: Exercise, act: str, make: Change) -> Work:
 
 
 @transaction.atomic
-def step(teacher: User, exercise: Exercise, *, by: int) -> Work:
-    """Take back (by -1) or do again (by 1); at either end nothing happens."""
+def step(teacher: User, exercise: Exercise, *, by: int, seen: str = "") -> Work:
+    """Take back (by -1) or do again (by 1); at either end nothing happens. Raises NotAsShown as `change` does."""
     draft = _locked(teacher, exercise)
-    before = draft.step(by=by)
+    before = draft.step(by=by, seen=seen)
     return work_of(draft, before=before)
 
 
@@ -92,22 +98,23 @@ def part_on_bench(teacher: User, exercise: Exercise) -> Part | None:
     return draft.state() if draft is not None else None
 
 
-def earlier(teacher: User, exercise: Exercise, number: int) -> Part | None:
-    """A state of the working copy by its number; None where it is not kept."""
+def stored(teacher: User, exercise: Exercise, state_id: int) -> Part | None:
+    """A state of the working copy by its row; None where it is not kept."""
     if not may_edit(teacher, exercise):
         raise NotAllowed
     draft = Draft.objects.filter(exercise=exercise).first()
-    return draft.earlier(number) if draft is not None else None
+    return draft.stored(state_id) if draft is not None else None
 
 
 @transaction.atomic
-def keep(teacher: User, exercise: Exercise) -> TargetPart:
+def keep(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPart:
     """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to.
 
-    An empty page is not kept: students may have the exercise already.
+    An empty page is not kept: students may have the exercise already. Raises NotAsShown as `change` does.
     """
     draft = _locked(teacher, exercise)
     made = draft.state()
+    draft.check_shown(seen)
     if not made.notes:
         raise NotAllowed
     if exercise.is_begun:

@@ -105,19 +105,23 @@ def use_tool(request: Request, pk: int, slug: str) -> HttpResponseBase:
 @for_teachers
 def step(request: Request, pk: int, way: str) -> HttpResponseBase:
     exercise = _own(request, pk)
-    work = services.step(request.user, exercise, by=-1 if way == "undo" else 1)
-    return _work_page(request, exercise).answer(request, work)
+    by = -1 if way == "undo" else 1
+    return _work_page(request, exercise).do(
+        request, lambda seen: services.step(request.user, exercise, by=by, seen=seen)
+    )
 
 
 @only_post
 @for_teachers
 def keep(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
-    services.keep(request.user, exercise)
-    if request.htmx:
-        work = services.open_draft(request.user, exercise)
-        return _work_page(request, exercise).answer(request, work)
-    return redirect("exercise", pk=pk)
+
+    def kept(seen: str) -> Work:
+        services.keep(request.user, exercise, seen=seen)
+        return services.open_draft(request.user, exercise)
+
+    answer = _work_page(request, exercise).do(request, kept)
+    return answer if request.htmx else redirect("exercise", pk=pk)
 
 
 @only_post
@@ -219,10 +223,10 @@ def _work_page(request: Request, exercise: Exercise) -> WorkPage:
         tools=TOOLS,
         template="bench/bench.html",
         open_work=lambda: services.open_draft(request.user, exercise),
-        change_work=lambda act, make: services.change(request.user, exercise, act, make),
+        change_work=lambda act, make, seen: services.change(request.user, exercise, act, make, seen=seen),
         others=_Others(request, exercise),
-        earlier=lambda number, of: services.earlier(
-            request.user, _own(request, int(of)) if of.isdecimal() else exercise, number
+        stored=lambda state_id, of: services.stored(
+            request.user, _own(request, int(of)) if of.isdecimal() else exercise, state_id
         ),
         facts={"exercise": exercise},
         more=more,

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
@@ -14,18 +15,28 @@ from ear.errors import EarError
 from ear.notes import Part
 from oido.bench.acts import acts_with
 from oido.bench.page import AT_ONCE, Look, asked_rows, note_starts, seen_rows
-from oido.bench.services import Work
+from oido.bench.services import Work, as_numbers
 from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
-from oido.bench.tools.base import NO_OTHERS, VALUES, Earlier, Others, Tool
+from oido.bench.tools.base import NO_OTHERS, VALUES, Others, Stored, Tool
+from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.pointer import CellTool
 from oido.bench.tools.single import TextTool
 from oido.bench.would import Would
 from oido.common.problems import add_problem
-from oido.exercises.history import Change
+from oido.exercises.history import Change, NotAsShown
 from oido.people.requests import Request
 
 PICKING = frozenset({"touch", "pick"})
 """Tools that change nothing but what is picked."""
+BY_PLACE = frozenset({PlayTool.slug})
+"""Tools that put notes in by their place alone. They do so whatever the page shows: what was played is not played again."""
+SHOWN_HEADER = "Part-Shown"
+
+
+def _seen(request: Request, *, is_state_enough: bool = False) -> str:
+    """What is shown by the page from which something is done, as `History.shown` has it; nothing if the page does not say."""
+    seen: str = request.headers.get(SHOWN_HEADER) or request.POST.get("shown", "")
+    return seen.partition(".")[0] if is_state_enough else seen
 
 
 class ToolRefused(Exception):
@@ -49,9 +60,10 @@ class WorkPage:
     by_hand: tuple[type[Tool], ...] = BY_HAND
     template: str
     open_work: Callable[[], Work]
-    change_work: Callable[[str, Change], Work]
+    change_work: Callable[[str, Change, str], Work]
+    """What it is told last is what the page shows, where that matters: it raises NotAsShown if another thing lies there."""
     others: Others = field(default_factory=lambda: NO_OTHERS)
-    earlier: Earlier = lambda number, of: None
+    stored: Stored = lambda state_id, of: None
     facts: Mapping[str, Any] = field(default_factory=dict)
     """What its templates say of where it comes from."""
     more: Callable[[Work], dict[str, Any]] = lambda work: {}
@@ -85,7 +97,7 @@ class WorkPage:
                 selected=selected,
                 conventions=self.look.conventions,
                 others=self.others,
-                earlier=self.earlier,
+                stored=self.stored,
             )
             used.append(tool)
             if not tool.is_valid():
@@ -99,7 +111,10 @@ class WorkPage:
         try:
             if "look" in request.POST:
                 return self._shown_before(request, make, used)
-            work = self.change_work(slug, make)
+            seen = "" if slug in BY_PLACE else _seen(request, is_state_enough=slug in PICKING)
+            work = self.change_work(slug, make, seen)
+        except NotAsShown:
+            return self._overtaken(request)
         except ToolRefused as refused:
             if "look" in request.POST:
                 # It is being filled in still: what is wrong is said, and the form is left alone.
@@ -109,7 +124,26 @@ class WorkPage:
             return work
         # The leaf, if it was used from there, lies as it was filled in; keys leave it alone.
         leaf = used[0].after(work.part, work.selected) if "leaf" in request.POST else None
-        return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING)
+        return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING, all_rows=slug in BY_PLACE)
+
+    def do(self, request: Request, act: Callable[[str], Work]) -> HttpResponseBase:
+        """Do something to what the page shows, whatever is picked, and answer."""
+        try:
+            work = act(_seen(request, is_state_enough=True))
+        except NotAsShown:
+            return self._overtaken(request)
+        return self.answer(request, work)
+
+    def _overtaken(self, request: Request) -> HttpResponseBase:
+        """The page as it is by now, and that nothing was done."""
+        said = _("This was changed somewhere else. The page shows it as it is now; nothing was done.")
+        if not request.htmx:
+            messages.error(request, said)
+            return redirect(self.url)
+        changes = self.changes(request, self.open_work(), all_rows=True)
+        response = render(request, "bench/_change.html", {**changes, "problems": [said]}, status=422)
+        response["HX-Retarget"], response["HX-Reswap"] = "#pick", "outerHTML"
+        return response
 
     def _tool(self, slug: str) -> type[Tool]:
         tool = BY_SLUG.get(slug)
@@ -125,6 +159,7 @@ class WorkPage:
     def _shown_before(self, request: Request, make: Change, used: list[Tool]) -> HttpResponse:
         """The rows as they would be, and what would be done in words; nothing is stored."""
         work = self.open_work()
+        work.draft.check_shown(_seen(request))
         edited = make(work.part, work.selected)
         tool = used[0]
         changed = self.look.changes(work.part, edited.part)
@@ -135,7 +170,7 @@ class WorkPage:
             "drawing": self.look.drawing(edited.part, changed, seen=seen_rows(request), new=new),
             "starts": note_starts(edited.part),
             "would": Would.between(work.part, edited.part),
-            "would_pick": sorted(edited.selected),
+            "would_pick": as_numbers(edited.selected),
             "told": tool.foretold(work.part, work.selected),
         }
         return render(request, "bench/_look.html", context)
@@ -163,12 +198,19 @@ class WorkPage:
         return render(request, self.template, context, status=status)
 
     def answer(
-        self, request: Request, work: Work, *, leaf: Tool | None = None, is_pick: bool = False
+        self,
+        request: Request,
+        work: Work,
+        *,
+        leaf: Tool | None = None,
+        is_pick: bool = False,
+        all_rows: bool = False,
     ) -> HttpResponseBase:
         """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
         if not request.htmx:
             return redirect(self.url)
-        return render(request, "bench/_change.html", self.changes(request, work, leaf=leaf, is_pick=is_pick))
+        changes = self.changes(request, work, leaf=leaf, is_pick=is_pick, all_rows=all_rows)
+        return render(request, "bench/_change.html", changes)
 
     def redrawn(self, request: Request, work: Work) -> HttpResponse:
         """All rows: the part is as it was, and drawn otherwise."""
@@ -177,7 +219,7 @@ class WorkPage:
     def later_rows(self, request: Request) -> HttpResponse:
         """Rows whose notes were to come later; where the part is another one by now, the page as it is."""
         work = self.open_work()
-        if request.GET.get("state") != str(work.draft.position):
+        if request.GET.get("state") != str(work.draft.state_id):
             return self.redrawn(request, work)
         drawing = self.look.drawing(work.part, asked_rows(request), seen=None)
         return render(

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import zlib
 from collections import OrderedDict
 from collections.abc import Callable, Collection
 from threading import Lock
@@ -19,6 +20,11 @@ from ear.plain import to_text
 Change = Callable[[Part, Selection], Edited]
 TEXT = Cast("data", models.TextField())
 """A state as the text that is stored."""
+
+
+class NotAsShown(Exception):
+    """What lies here is not what the page shows on which something was done: it was changed from somewhere else meanwhile.
+    Nothing is done."""
 
 
 class RecentParts:
@@ -70,6 +76,8 @@ class History(models.Model):
     """Notes by index in that state."""
     changed_at = models.DateTimeField(auto_now=True)
 
+    state_id: int | None = None
+    """The row of the state that is worked on, once it is read. A number may come again, with another part."""
     _acts: tuple[str | None, str | None] | None = None
     """What `acts` gives, where it was just done."""
 
@@ -77,9 +85,24 @@ class History(models.Model):
         abstract = True
 
     def state(self) -> Part:
-        found = self.earlier(self.position)
-        assert found is not None
-        return found
+        self.state_id, text = self.states.filter(number=self.position).values_list("pk", TEXT).get()
+        return RECENT.read(text)
+
+    @property
+    def shown(self) -> str:
+        """What a page that draws it shows, in short: the state and what is picked, once the state is read."""
+        return f"{self.state_id}.{zlib.crc32(json.dumps(self.selected).encode()):x}"
+
+    def check_shown(self, seen: str) -> None:
+        """`seen` is `shown` of the page on which something is to be done, or only the state where it does not matter what is
+        picked; nothing is asked of an empty one. Raises NotAsShown."""
+        if seen and not f"{self.shown}.".startswith(f"{seen}."):
+            raise NotAsShown
+
+    def stored(self, state_id: int) -> Part | None:
+        """A state by its row; None where it is not kept."""
+        text = self.states.filter(pk=state_id).values_list(TEXT, flat=True).first()
+        return None if text is None else RECENT.read(text)
 
     def earlier(self, number: int) -> Part | None:
         """A state by its number; None where it is not kept."""
@@ -98,18 +121,23 @@ class History(models.Model):
 
     def _store(self, number: int, act: str, part: Part) -> None:
         text = to_text(part_to_json(part))
-        self.states.create(number=number, act=act, data=Value(text, output_field=models.TextField()))
+        made = self.states.create(number=number, act=act, data=Value(text, output_field=models.TextField()))
+        self.state_id = made.pk
         RECENT.keep(text, part)
 
-    def change(self, act: str, make: Change) -> tuple[Part, Part]:
+    def change(self, act: str, make: Change, *, seen: str = "") -> tuple[Part, Part]:
         """The part before and after. What had been taken back before is gone then; where the change
-        leaves the part as it is, nothing is stored but the selection. To be called with the row locked."""
-        from_here = self.states.filter(number__gte=self.position)
-        found = dict(from_here.values_list("number", Case(When(number=self.position, then=TEXT))))
-        before = RECENT.read(found.pop(self.position))
+        leaves the part as it is, nothing is stored but the selection. To be called with the row locked.
+        Raises NotAsShown where `seen`, as `check_shown` has it, is not what lies here."""
+        from_here = self.states.filter(number__gte=self.position).order_by("number")
+        (self.state_id, text), *later = from_here.values_list(
+            "pk", Case(When(number=self.position, then=TEXT))
+        )
+        self.check_shown(seen)
+        before = RECENT.read(text)
         edited = make(before, self.selection(before))
         if edited.part != before:
-            if found:
+            if later:
                 from_here.filter(number__gt=self.position).delete()
             self.position += 1
             self._store(self.position, act, edited.part)
@@ -120,9 +148,10 @@ class History(models.Model):
         self.save()
         return before, edited.part
 
-    def step(self, *, by: int) -> Part:
-        """Take back (-1) or do again (1), as far as there is anything; the part before."""
+    def step(self, *, by: int, seen: str = "") -> Part:
+        """Take back (-1) or do again (1), as far as there is anything; the part before. Raises NotAsShown as `change` does."""
         before = self.state()
+        self.check_shown(seen)
         self._acts = None
         if self.states.filter(number=self.position + by).exists():
             self.position, self.selected = self.position + by, []

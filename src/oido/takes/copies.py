@@ -34,16 +34,18 @@ def open_copy(student: User, take: Take) -> Work:
 
 
 @transaction.atomic
-def change_copy(student: User, take: Take, act: str, make: Change) -> Work:
+def change_copy(student: User, take: Take, act: str, make: Change, *, seen: str = "") -> Work:
+    """Raises NotAsShown where `seen` is not what the copy is by now."""
     copy = _locked(student, take, to_change=True)
-    before, part = copy.change(act, make)
+    before, part = copy.change(act, make, seen=seen)
     return work_of(copy, part=part, before=before)
 
 
 @transaction.atomic
-def step_copy(student: User, take: Take, *, by: int) -> Work:
+def step_copy(student: User, take: Take, *, by: int, seen: str = "") -> Work:
+    """Take back (by -1) or do again (by 1). Raises NotAsShown as `change_copy` does."""
     copy = _locked(student, take, to_change=True)
-    return work_of(copy, before=copy.step(by=by))
+    return work_of(copy, before=copy.step(by=by, seen=seen))
 
 
 @transaction.atomic

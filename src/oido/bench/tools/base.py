@@ -58,7 +58,7 @@ def hand_named(value: str) -> Hand | None:
 Others = Mapping[str, tuple[str, Callable[[], Part]]]
 """Other exercises of the same kind, by key: title, and how to read the part."""
 NO_OTHERS: Others = MappingProxyType({})
-Earlier = Callable[[int, str], Part | None]
+Stored = Callable[[int, str], Part | None]
 """A state by its number, of this working copy or of another one that is named; None where it is not kept any more."""
 
 
@@ -83,12 +83,12 @@ class Tool(forms.Form):
         selected: Selection = ALL,
         conventions: Conventions = PLAIN,
         others: Others = NO_OTHERS,
-        earlier: Earlier = lambda number, of: None,
+        stored: Stored = lambda state_id, of: None,
         **more: Any,
     ) -> None:
         super().__init__(*args, auto_id=f"{self.slug}-%s", **more)
         self.part, self.selected, self.conventions, self.others = part, selected, conventions, others
-        self.earlier = earlier
+        self.stored = stored
         self.fit(part)
         name_values(self, conventions)
 

@@ -199,7 +199,7 @@ TEXT_HELP = {
 
 
 class PasteTool(Tool):
-    """Notes of an earlier state of this working copy, put at a place."""
+    """Notes of a stored state of this working copy or another, put at a place."""
 
     slug, title = "paste", _("Paste")
 
@@ -211,7 +211,7 @@ class PasteTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
-        was = self.earlier(c["state"], c["of"])
+        was = self.stored(c["state"], c["of"])
         if was is None:
             raise PageProblem(_("what was copied is not kept any more: copy it again"))
         if was.kind is not part.kind:

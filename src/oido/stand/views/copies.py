@@ -75,11 +75,13 @@ def use_tool(request: Request, pk: uuid.UUID, slug: str) -> HttpResponseBase:
 @for_students
 def step(request: Request, pk: uuid.UUID, way: str) -> HttpResponseBase:
     take = _correctable(request, pk)
+    by = -1 if way == "undo" else 1
     try:
-        work = copies.step_copy(request.user, take, by=-1 if way == "undo" else 1)
+        return _work_page(request, take).do(
+            request, lambda seen: copies.step_copy(request.user, take, by=by, seen=seen)
+        )
     except copies.IsHandedIn:
         return _handed_in(request, take)
-    return _work_page(request, take).answer(request, work)
 
 
 @only_post
@@ -127,9 +129,9 @@ def _work_page(request: Request, take: Take) -> WorkPage:
             "showing": lines_of(showing_of(now, take.exercise.recording_rules)),
         }
 
-    def change(act: str, make: Change) -> Work:
+    def change(act: str, make: Change, seen: str) -> Work:
         try:
-            return copies.change_copy(request.user, take, act, make)
+            return copies.change_copy(request.user, take, act, make, seen=seen)
         except copies.IsHandedIn:
             raise
         except NotAllowed as problem:

@@ -88,7 +88,7 @@ class Command(BaseCommand):
         def others() -> Any:
             """Asked for a few at a time, as the page does, until all are there."""
             later = [k for k in rows if k not in in_view]
-            state = open_draft(teacher, exercise).draft.position
+            state = open_draft(teacher, exercise).draft.state_id
             some = [",".join(map(str, later[k : k + AT_ONCE])) for k in range(0, max(1, len(later)), AT_ONCE)]
             return [client.get(f"{url}rows/?state={state}&rows={rows}", **asks) for rows in some][-1]
 

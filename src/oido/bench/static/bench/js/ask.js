@@ -13,6 +13,11 @@ let turns = 0;
 /** Another number whenever something has been asked or answered since. */
 export const turn = () => turns;
 
+/** What is done is done to what the page shows, or not at all: somewhere else it may be another thing by now. */
+document.body.addEventListener("htmx:configRequest", (event) => {
+  /** @type {CustomEvent} */ (event).detail.headers["Part-Shown"] = document.getElementById("pick")?.dataset.shown ?? "";
+});
+
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;
 

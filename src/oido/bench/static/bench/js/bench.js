@@ -80,6 +80,7 @@ const ACTS = {
   "to-text": toText,
   undo: () => post("undo"),
   redo: () => post("redo"),
+  keep: () => post("keep"),
   "list-keys": () => /** @type {HTMLDialogElement | null} */ (document.getElementById("bench-keys-list"))?.showModal(),
 };
 
@@ -108,6 +109,10 @@ document.addEventListener("click", (event) => {
   const target = /** @type {Element} */ (event.target);
   const act = target.closest("button[data-act]")?.getAttribute("data-act");
   if (act) ACTS[act]?.();
+});
+
+document.getElementById("label-choice")?.addEventListener("change", (event) => {
+  post("labels", new FormData(/** @type {HTMLFormElement} */ (event.currentTarget)));
 });
 
 document.addEventListener("note-wanted", (event) => use("touch", { note: /** @type {CustomEvent} */ (event).detail }));
