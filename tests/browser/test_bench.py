@@ -402,6 +402,24 @@ class BenchTest(BrowserTest):
         expect(other.locator(".target")).to_have_count(notes - 2)
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_text("This is the exercise’s part.")).to_be_visible()
+        # What is being written stays, in what there is now.
+        text = page.locator("#tool-text textarea")
+        first, second, *rest = text.input_value().split("\n")
+        text.fill("\n".join([first, f"{second.split(':')[0]}: C5/1", *rest]))
+        expect(page.locator("#text-news")).to_contain_text("drawn on the page")
+        other.keyboard.press("Escape")
+        other.locator("#bench-page").focus()
+        other.keyboard.press("ArrowRight")
+        other.keyboard.press("Shift+ArrowUp")
+        expect(other.get_by_text("Undo: Move")).to_be_visible()
+        text.press("Control+Enter")
+        expect(page.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(text).not_to_have_value(re.compile(re.escape(first)))
+        expect(text).to_have_value(re.compile("2.*: C5/1"))
+        text.press("Control+Enter")
+        expect(page.get_by_text("Undo: The part as text")).to_be_visible()
+        self.assertEqual([n.pitch for n in self.part(exercise).notes if 1920 <= n.onset_tick < 3840], [72])
+        self.assertEqual(self.part(exercise).notes[0].pitch, 74)
 
     def test_what_a_screen_reader_is_told_of_the_page_and_of_what_was_done(self) -> None:
         page = self.page

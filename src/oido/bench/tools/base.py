@@ -59,7 +59,7 @@ Others = Mapping[str, tuple[str, Callable[[], Part]]]
 """Other exercises of the same kind, by key: title, and how to read the part."""
 NO_OTHERS: Others = MappingProxyType({})
 Stored = Callable[[int, str], Part | None]
-"""A state by its number, of this working copy or of another one that is named; None where it is not kept any more."""
+"""A state by its row, of this working copy or of another one that is named; None where it is not kept any more."""
 
 
 class Tool(forms.Form):

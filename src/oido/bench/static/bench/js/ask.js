@@ -5,7 +5,7 @@ import { forget } from "./looking.js";
 /** @returns {HTMLElement} */
 export const work = () => /** @type {HTMLElement} */ (document.getElementById("work"));
 
-/** @type {Promise<unknown>} */
+/** @type {Promise<any>} */
 let last = Promise.resolve();
 
 let turns = 0;
@@ -18,6 +18,13 @@ document.body.addEventListener("htmx:configRequest", (event) => {
   /** @type {CustomEvent} */ (event).detail.headers["Part-Shown"] = document.getElementById("pick")?.dataset.shown ?? "";
 });
 
+/** Which addresses were answered well when they were asked last. @type {Map<string, boolean>} */
+const answers = new Map();
+document.body.addEventListener("htmx:afterRequest", (event) => {
+  const { xhr, pathInfo } = /** @type {CustomEvent} */ (event).detail;
+  answers.set(pathInfo.requestPath, xhr.status >= 200 && xhr.status < 300);
+});
+
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;
 
@@ -26,16 +33,19 @@ export const quiet = () => last;
  * @param {Record<string, string> | FormData} [values]
  * @param {{target?: string, swap?: string, echo?: Echo, isForPicked?: boolean}} [how] `echo` draws at once what the act will have
  *   done; `isForPicked`: it is for what is picked by then, and for nothing where nothing is
+ * @returns {Promise<boolean>} was it done?
  */
 export function post(act, values = {}, { target = "#pick", swap = "outerHTML", echo, isForPicked = false } = {}) {
   const isLook = values instanceof FormData && values.has("look");
   turns += 1;
   const done = echo && echoed(echo);
   const ask = async () => {
+    const url = `${work().dataset.url}${act}/`;
     if (!isLook) forget();
     try {
-      if (isForPicked && picked().size === 0) return;
-      await htmx.ajax("POST", `${work().dataset.url}${act}/`, { target, swap: `${swap} settle:0ms`, values });
+      if (isForPicked && picked().size === 0) return false;
+      await htmx.ajax("POST", url, { target, swap: `${swap} settle:0ms`, values });
+      return answers.get(url) === true;
     } finally {
       turns += 1;
       if (done) mend(done);

@@ -4,6 +4,7 @@ import { post, quiet, work } from "./ask.js";
 import { forget } from "./looking.js";
 import { barPlaces, music, pickedNotes, setPlace, showPicked } from "./page.js";
 import { shown } from "./leaf.js";
+import { barOf, rewritten } from "./text_lines.js";
 
 const SOON_MS = 450;
 /** So long nothing is done before the text is asked for: written out anew after each key, it would make the next one wait. */
@@ -19,21 +20,44 @@ let renewal = 0;
 const isOther = () => area()?.value !== area()?.defaultValue;
 const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
 
+/** @returns {Promise<string | null>} the text as the part is now */
+async function textNow() {
+  state = stateNow();
+  const response = await ask(`${work().dataset.url}do/text/`, { headers: { "HX-Request": "true" } }).catch(() => null);
+  if (!response?.ok) return null;
+  return new DOMParser().parseFromString(await response.text(), "text/html").querySelector("textarea")?.value ?? "";
+}
+
+/** @param {string} value */
+function setText(value) {
+  const own = area();
+  if (!own) return;
+  const at = own.selectionStart;
+  own.value = value;
+  own.setSelectionRange(at, at);
+}
+
 /** The text as the part is now; what somebody is writing stays. */
 async function renew() {
   window.clearTimeout(renewal);
   renewal = 0;
-  const own = area();
-  if (!own || isOther()) return;
+  if (!area() || isOther()) return;
   await quiet();
-  state = stateNow();
-  const response = await ask(`${work().dataset.url}do/text/`, { headers: { "HX-Request": "true" } }).catch(() => null);
-  if (!response?.ok || isOther()) return;
-  const page = new DOMParser().parseFromString(await response.text(), "text/html");
-  const at = own.selectionStart;
-  own.value = own.defaultValue = page.querySelector("textarea")?.value ?? "";
-  own.setSelectionRange(at, at);
+  const text = await textNow();
+  const own = area();
+  if (!own || text === null || isOther()) return;
+  own.defaultValue = text;
+  setText(text);
   showBar();
+}
+
+/** The part was changed somewhere else: what is written stays, and is written into what there is now. */
+async function rewrite() {
+  const text = await textNow();
+  const own = area();
+  if (!own || text === null) return;
+  setText(rewritten(own.value, own.defaultValue, text));
+  own.defaultValue = text;
 }
 
 async function write() {
@@ -41,17 +65,20 @@ async function write() {
   const sent = form();
   if (!own || !sent || !isOther()) return;
   window.clearTimeout(timer);
-  const [hadFocus, at] = [document.activeElement === own, own.selectionStart];
-  await post("do/text", new FormData(sent));
+  const [hadFocus, at, was] = [document.activeElement === own, own.selectionStart, own.defaultValue];
+  const isDone = await post("do/text", new FormData(sent));
   const now = area();
-  const isRefused = section()?.querySelector("[role=alert]");
   if (!now) return;
-  if (!isRefused) now.defaultValue = now.value;
+  const written = now.value;
+  now.defaultValue = isDone ? written : was;
+  now.value = written;
+  section()?.classList.toggle("is-other", isOther());
   if (hadFocus) {
     now.focus({ preventScroll: true });
     now.setSelectionRange(at, at);
   }
-  if (!isRefused) await renew();
+  if (isDone) await renew();
+  else if (document.querySelector("#bench-problem:not(:empty)")) await rewrite();
 }
 
 /** Which bar of the page the line is of. */
@@ -59,7 +86,7 @@ function follow() {
   const own = area();
   if (!own) return;
   const before = own.value.slice(0, own.selectionStart).split("\n").reverse();
-  const number = Number(before.map((line) => line.match(/^\s*(\d+)/)?.[1]).find(Boolean) ?? 1);
+  const number = Number(before.map(barOf).find(Boolean) ?? 1);
   const bar = barPlaces().find((each) => each.number === number);
   if (!bar) return;
   setPlace(bar.start);
@@ -74,7 +101,7 @@ function showBar() {
   if (!own || !row || document.activeElement === own) return;
   const x = note.getBBox().x;
   const bar = barPlaces(row).findLast((each) => each.x <= x + 1);
-  const line = own.value.split("\n").findIndex((each) => each.match(/^\s*(\d+)/)?.[1] === String(bar?.number));
+  const line = own.value.split("\n").findIndex((each) => barOf(each) === String(bar?.number));
   if (line >= 0) own.scrollTop = line * parseFloat(getComputedStyle(own).lineHeight) - own.clientHeight / 3;
 }
 
