@@ -8,13 +8,16 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.drawing.boxes import EarMark, Flag, NoteBox, overlay_of
-from ear.drawing.page import page_view
+from ear.drawing.crowding import HIGHEST
+from ear.drawing.page import OVER_STAFF, page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
+from ear.editing.drawing import set_finger
+from ear.editing.edited import ALL
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.sections import set_section
 from ear.labels import LabelKind
-from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap, spell
+from ear.notes import STANDARD_KIT, ChordMark, Hand, Kind, MeterMap, Note, Part, TempoMap, spell
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
@@ -243,9 +246,25 @@ class CrowdedTest(TestCase):
         name = next(at for at in row.labels if at.label.kind is LabelKind.CHORDS and at.label.text == "Am")
         self.assertGreaterEqual(name.y - row.sections[0].y, 14)
 
+    def test_names_over_the_music_stand_clear_of_high_notes(self) -> None:
+        low = page_view(set_section(melody(), bar=2, name="B"), width=WIDTH).rows[0]
+        self.assertEqual(low.sections[0].y, low.staff_top - OVER_STAFF)
+        high = replace(melody(), notes=tuple(replace(n, pitch=n.pitch + 19) for n in melody().notes))
+        named = replace(high, chords=(ChordMark(tick=0, name="C"), ChordMark(tick=2400, name="Am")))
+        for part in (high, set_finger(high, ALL, finger=3).part, named):
+            row = page_view(set_section(part, bar=2, name="B"), width=WIDTH).rows[0]
+            below = [n for n in row.targets if n.x >= row.bars[1].x]
+            tops = [n.y - n.height / 2 - (12 if n.labels else 0) for n in below]
+            names = [at.y for at in row.labels if at.label.kind is LabelKind.CHORDS]
+            self.assertLess(row.sections[0].y, min([*tops, *(y - 13 for y in names)]))
+            self.assertTrue(all(y < top for y in names for top in tops), (names, tops))
+            self.assertGreaterEqual(row.sections[0].y, HIGHEST)
+
     def test_a_note_ends_before_the_accidental_that_follows(self) -> None:
-        part = self.part([{64}, {66}, {67}, {68}])
-        for row in page_view(part, width=WIDTH).rows:
-            for before, after in zip(row.targets, row.targets[1:], strict=False):
-                if after.accidental:
-                    self.assertLessEqual(before.x + before.width, after.accidental.x)
+        for pitches, fifths in (((64, 66, 67, 68), 0), ((69, 63, 69, 63), -1)):
+            part = self.part([{p} for p in pitches], fifths=fifths)
+            for row in page_view(part, width=WIDTH).rows:
+                for before, after in zip(row.targets, row.targets[1:], strict=False):
+                    # A flat rises over the line that it stands on.
+                    if after.accidental and -10 < after.y - before.y < 18:
+                        self.assertLessEqual(before.x + before.width, after.accidental.x)

@@ -25,12 +25,18 @@ ASIDE, HEADS_ASIDE = 6.0, 10.0
 SIGN_WIDTH, SIGN_TALL = 9.0, 19.0
 """Of an accidental: two that stand nearer than its height need two columns."""
 SIGN_REACH = 10.0
-"""So near above and below an accidental a bar would touch it."""
+"""So near above and below an accidental a bar would touch it,"""
+FLAT_REACH = 18.0
+"""and above one with a stem."""
 WIDTH_LEAST = 5.0
 TOGETHER_SHARE = 0.4
 """Of the shorter of two notes that must sound with the other."""
 SAME = 0.5
 """px within which two places are one."""
+OVER_NOTE, OVER_SIGN, OVER_LABELS = 9.0, 19.0, 21.0
+"""From the middle of a note up to where words over it, over its accidental, or over its own labels, stand."""
+HIGHEST = 11.0
+"""So far from the row's top words stand at least."""
 
 
 def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
@@ -58,6 +64,18 @@ def with_chords_fingered(notes: Sequence[tuple[int, Note]], boxes: Sequence[Note
             others = tuple(label for label in boxes[k].labels if label.kind is not LabelKind.FINGERS)
             found[k] = replace(boxes[k], labels=(*fingers, *others) if k == members[-1] else others)
     return found
+
+
+def clear_of(notes: Sequence[NoteBox], *, left: float, right: float, y: float) -> float:
+    """Where words between two x stand that have their place at `y`, all in px: there, or over the notes that are as high."""
+    over = [
+        n.y - (OVER_LABELS if n.labels else OVER_NOTE)
+        for n in notes
+        if n.x < right and n.x + max(n.width, WIDTH_LEAST) > left
+    ]
+    signs = (n.accidental for n in notes if n.accidental is not None)
+    over += [sign.y - OVER_SIGN for sign in signs if sign.x < right and sign.x + SIGN_WIDTH > left]
+    return max(min([y, *over]), min(y, HIGHEST))
 
 
 def _ends(note: NoteBox) -> float:
@@ -126,13 +144,17 @@ def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence
 
 
 def _end_before_signs(found: list[NoteBox], by_x: Sequence[int]) -> None:
-    signs = sorted((sign.x, sign.y) for note in found if (sign := note.accidental) is not None)
-    starts = [x for x, _y in signs]
+    signs = sorted(
+        (sign.x, sign.y, FLAT_REACH if sign.glyph.endswith("flat") else SIGN_REACH)
+        for note in found
+        if (sign := note.accidental) is not None
+    )
+    starts = [x for x, _y, _above in signs]
     for i in by_x:
         note = found[i]
         if note.head:
             continue
         first, last = bisect_right(starts, note.x), bisect_left(starts, note.x + note.width)
-        for x, y in signs[first:last]:
-            if x < note.x + note.width and abs(y - note.y) < SIGN_REACH:
+        for x, y, above in signs[first:last]:
+            if x < note.x + note.width and -SIGN_REACH < y - note.y < above:
                 found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), x - 1 - note.x))

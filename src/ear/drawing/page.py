@@ -23,7 +23,7 @@ from ear.drawing.boxes import (
     SectionName,
 )  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
-from ear.drawing.crowding import arranged, with_chords_fingered
+from ear.drawing.crowding import arranged, clear_of, with_chords_fingered
 from ear.drawing.lettering import LABEL_LINE, labels_in_row
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import OverBar, RowBox, over_bars, rows_of
@@ -154,8 +154,10 @@ class _Drawer:
                 for row, tick, pitch, hand in played
             ]
         )
-        lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in targets), *(n.y for n in takes)]) + 12
-        labels = labels_in_row(self.labels, box, chords_y=tops[0] - above, from_y=lowest + 6)
+        both = [*targets, *takes]
+        lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in both)]) + 12
+        chords_y = clear_of(both, left=0.0, right=box.right, y=tops[0] - above)
+        labels = labels_in_row(self.labels, box, chords_y=chords_y, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
         pedal = pedal_lines(self.part.pedal, box, y=lowest + LINE_HEIGHT / 2)
         lowest += LINE_HEIGHT if self.part.pedal else 0.0
@@ -196,7 +198,9 @@ class _Drawer:
                 for f in self.flags
                 if box.start_tick <= f.tick < box.end_tick
             ),
-            sections=self._section_names(box, y=tops[0] - OVER_STAFF - higher),
+            sections=self._section_names(
+                box, both, y=min(tops[0] - OVER_STAFF, chords_y - LABEL_LINE if has_both else tops[0])
+            ),
             cues=tuple(cues),
             labels=labels,
             pedal=pedal,
@@ -216,9 +220,13 @@ class _Drawer:
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
 
-    def _section_names(self, box: RowBox, *, y: float) -> tuple[SectionName, ...]:
+    def _section_names(self, box: RowBox, notes: Sequence[NoteBox], *, y: float) -> tuple[SectionName, ...]:
         return tuple(
-            SectionName(**self.over_bar[bar.number]._asdict(), x=bar.x, y=y)
+            SectionName(
+                **self.over_bar[bar.number]._asdict(),
+                x=bar.x,
+                y=clear_of(notes, left=bar.x, right=bar.x + bar.width, y=y),
+            )
             for bar in box.bars
             if bar.number in self.over_bar
         )

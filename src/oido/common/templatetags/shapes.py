@@ -8,7 +8,8 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from ear.drawing.boxes import NoteBox, PageRow, PageView, Sign
-from ear.drawing.page import MARGIN_TOP
+from ear.drawing.crowding import clear_of
+from ear.drawing.page import MARGIN_TOP, OVER_STAFF
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftMark, WeightBar
 from oido.common.templatetags.oido import px
@@ -179,14 +180,16 @@ def lines(row: PageRow, left: float) -> SafeString:
 @register.simple_tag
 def bar_handles(page: PageView, row: PageRow) -> SafeString:
     """Each bar's number over its line: what is clicked to pick the bar."""
-    y = row.staff_top - 17
     at = [page.staff_left + HANDLE_WIDTH / 2, *(bar.x for bar in row.bars[1:])]
-    return mark_safe(
-        "".join(
-            f'<g class="bar-handle" data-pick-bar="{bar.number}"><rect x="{px(x - HANDLE_WIDTH + 8)}" y="{px(y - 16)}" '
-            f'width="{HANDLE_WIDTH}" height="22"/><text class="bar-number" x="{px(x - 3)}" y="{px(y)}">{bar.number}</text></g>'
-            for bar, x in zip(row.bars, at, strict=True)
-        )
+    return mark_safe("".join(_handle(row, bar.number, x) for bar, x in zip(row.bars, at, strict=True)))
+
+
+def _handle(row: PageRow, number: int, x: float) -> str:
+    left = x - HANDLE_WIDTH + 8
+    y = clear_of(row.targets, left=left, right=x, y=row.staff_top - OVER_STAFF)
+    return (
+        f'<g class="bar-handle" data-pick-bar="{number}"><rect x="{px(left)}" y="{px(y - 16)}" '
+        f'width="{HANDLE_WIDTH}" height="22"/><text class="bar-number" x="{px(x - 3)}" y="{px(y)}">{number}</text></g>'
     )
 
 
