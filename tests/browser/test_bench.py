@@ -550,3 +550,27 @@ class BenchTest(BrowserTest):
         expect(page.locator("#leaf-news")).to_contain_text("otherwise")
         leaf = page.locator("#leaf").bounding_box()
         self.assertGreater(leaf["y"], 400)
+
+    def test_on_a_narrow_screen_fewer_bars_stand_in_a_row_and_a_note_can_be_pointed_at(self) -> None:
+        exercise = factories.exercise(self.teacher, two_hands())
+        page = self.new_page(has_touch=True)
+        page.set_viewport_size({"width": 390, "height": 800})
+        self.sign_in(self.teacher.username, page)
+        self.visit(f"/bench/{exercise.pk}/", page)
+        page.locator("#bench-page[data-layout=narrow]").wait_for()
+        rows = len(self.part(exercise).bars) // 2
+        expect(page.locator(".bench-row")).to_have_count(rows)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
+        page.touchscreen.tap(*self.middle_of("#t0", page))
+        expect(page.locator("#picked")).to_contain_text("Picked")
+        page.get_by_role("button", name="later").tap()
+        expect(page.get_by_text("Undo: Move")).to_be_visible()
+        expect(page.locator(".bench-row")).to_have_count(rows)
+        # Opened again it is so at once; turned to the side it is as wide as others.
+        opened = page.reload()
+        assert opened is not None
+        self.assertIn('data-layout="narrow"', opened.text())
+        page.set_viewport_size({"width": 1280, "height": 800})
+        page.locator("#bench-page[data-layout=wide]").wait_for()
+        expect(page.locator(".bench-row")).not_to_have_count(rows)
+        expect(page.locator(".target")).to_have_count(len(self.part(exercise).notes))

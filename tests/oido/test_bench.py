@@ -378,6 +378,24 @@ class DraftTest(TestCase):
         unseen = rows_of(self.client.post(f"{url}do/key/", look, **seen("900-901")).content.decode())
         self.assertEqual(len(late(unseen)), len(shown))
 
+    def test_a_narrow_page_has_fewer_bars_in_a_row_and_stays_so(self) -> None:
+        wide = rows_of(self.client.get(self.url).content.decode())
+        self.client.cookies["page-width"] = "narrow"
+        narrow = rows_of(self.client.get(self.url).content.decode())
+        self.assertEqual((len(wide), len(narrow)), (2, 8))
+        self.client.cookies["page-width"] = "sideways"
+        self.assertEqual(rows_of(self.client.get(self.url).content.decode()), wide)
+        # What a page says of itself goes before what another one was like.
+        says = {"headers": {"HX-Request": "true", "Page-Width": "narrow"}}
+        last = len(self.part().notes) - 1
+        moved = {"note": last, "ticks": 0, "steps": 1, "longer": 0}
+        self.assertEqual(
+            list(rows_of(self.client.post(f"{self.url}do/drag/", moved, **says).content.decode())), [7]
+        )
+        all_rows = self.client.get(f"{self.url}rows/", **says).content.decode()
+        self.assertIn('data-layout="narrow"', all_rows)
+        self.assertEqual(len(rows_of(all_rows)), 8)
+
     def test_rows_are_asked_for_as_the_page_has_them_or_all_are_sent(self) -> None:
         state = services.open_draft(self.teacher, self.exercise).draft.state_id
         asked = {"state": state, "rows": "0,99,1"}

@@ -23,6 +23,11 @@ AT_ONCE = 6
 """So many rows are drawn in any case: more than a window shows."""
 ROW_HEIGHT = 200.0
 """px, where no row that is drawn says how high they are."""
+NARROW_WIDTH = 430.0
+"""px of the drawing on a screen on which a whole page's width could not be pointed at: fewer bars stand in a row."""
+WIDTHS = {"wide": PAGE_WIDTH, "narrow": NARROW_WIDTH}
+WIDTH_HEADER, WIDTH_COOKIE = "Page-Width", "page-width"
+"""With each request the page says how it is laid out; one that is opened, how the last one was."""
 SEEN_HEADER = "Rows-Seen"
 """With each request the page says which rows are in view: the first and the last of them."""
 _SEEN = re.compile(r"(\d{1,5})-(\d{1,5})")
@@ -50,7 +55,7 @@ class Drawing:
     """As far as it is drawn; None where no row is."""
     rows: tuple[RowOnPage, ...]
     is_whole: bool
-    width: float = PAGE_WIDTH
+    width: float
 
     @property
     def has_late(self) -> bool:
@@ -66,6 +71,13 @@ class Look:
     conventions: Conventions
     origin: Part | None = None
     """Of a variation, the part that it came from."""
+    layout: str = "wide"
+    """One of `WIDTHS`."""
+
+    @property
+    def width(self) -> float:
+        """px of the drawing."""
+        return WIDTHS[self.layout]
 
     def page(
         self, part: Part, *, only: Collection[int] | None = None, new: Collection[int] | None = None
@@ -75,7 +87,7 @@ class Look:
             new = compare(self.origin, part).new if self.origin is not None else ()
         return page_view(
             part,
-            width=PAGE_WIDTH,
+            width=self.width,
             labels=self.labels,
             conventions=self.conventions,
             with_weight=True,
@@ -85,7 +97,7 @@ class Look:
 
     def changes(self, before: Part, after: Part) -> frozenset[int] | None:
         """Rows that another state of the part draws anew; None for all."""
-        return changed_rows(before, after, width=PAGE_WIDTH, labels=self.labels, has_strips=True)
+        return changed_rows(before, after, width=self.width, labels=self.labels, has_strips=True)
 
     def drawing(
         self,
@@ -97,8 +109,8 @@ class Look:
     ) -> Drawing:
         """These rows (None: the whole page), those that are `seen` drawn at once; with None, or where they are few, all of
         them."""
-        boxes = page_rows(part, width=PAGE_WIDTH, has_strips=True)
-        starts = note_starts(part)
+        boxes = page_rows(part, width=self.width, has_strips=True)
+        starts = self.note_starts(part)
         wanted = range(len(boxes)) if rows is None else sorted(k for k in rows if k < len(boxes))
         is_at_once = seen is None or len(wanted) <= AT_ONCE
         now = [k for k in wanted if is_at_once or (seen is not None and k in seen)]
@@ -117,12 +129,18 @@ class Look:
                 for k in wanted
             ),
             is_whole=rows is None,
+            width=self.width,
         )
 
+    def note_starts(self, part: Part) -> list[int]:
+        """For each row the note with which it begins."""
+        return row_starts(part, width=self.width, has_strips=True)
 
-def note_starts(part: Part) -> list[int]:
-    """For each row the note with which it begins."""
-    return row_starts(part, width=PAGE_WIDTH, has_strips=True)
+
+def layout_of(request: HttpRequest) -> str:
+    """How the page is laid out that the request comes from, or that is opened."""
+    said = request.headers.get(WIDTH_HEADER) or request.COOKIES.get(WIDTH_COOKIE, "")
+    return said if said in WIDTHS else "wide"
 
 
 def seen_rows(request: HttpRequest) -> range | None:

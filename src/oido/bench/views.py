@@ -14,7 +14,7 @@ from ear.notation.engraving import notation_svg
 from ear.notes import Part
 from oido.bench import services
 from oido.bench.forms import BeginForm, GridForm
-from oido.bench.page import Look
+from oido.bench.page import Look, layout_of
 from oido.bench.services import Work
 from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
@@ -25,7 +25,7 @@ from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.sources import instruments
 from oido.exercises.models import Exercise
-from oido.exercises.pages import PAGE_WIDTH, playing_data
+from oido.exercises.pages import playing_data
 from oido.exercises.queries import library, own_exercises
 from oido.exercises.services import create_exercise
 from oido.people.conventions import conventions_of
@@ -77,7 +77,7 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
     look = _look(request, exercise)
-    svg = notation_svg(work.part, width=PAGE_WIDTH, labels=look.labels, conventions=look.conventions)
+    svg = notation_svg(work.part, width=look.width, labels=look.labels, conventions=look.conventions)
     return render(request, "ui/notation_drawn.html", {"svg": svg})
 
 
@@ -202,7 +202,12 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
 
 def _look(request: Request, exercise: Exercise) -> Look:
     origin = exercise.variation_of.read() if exercise.variation_of else None
-    return Look(labels=exercise.shown_labels, conventions=conventions_of(request.user), origin=origin)
+    return Look(
+        labels=exercise.shown_labels,
+        conventions=conventions_of(request.user),
+        origin=origin,
+        layout=layout_of(request),
+    )
 
 
 def _work_page(request: Request, exercise: Exercise) -> WorkPage:

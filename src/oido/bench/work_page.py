@@ -14,7 +14,7 @@ from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
 from ear.notes import Part
 from oido.bench.acts import acts_with
-from oido.bench.page import AT_ONCE, Look, asked_rows, note_starts, seen_rows
+from oido.bench.page import AT_ONCE, Look, asked_rows, seen_rows
 from oido.bench.services import Work, as_numbers
 from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
 from oido.bench.tools.base import NO_OTHERS, VALUES, Others, Stored, Tool
@@ -168,7 +168,7 @@ class WorkPage:
             "work_page": self,
             "part": edited.part,
             "drawing": self.look.drawing(edited.part, changed, seen=seen_rows(request), new=new),
-            "starts": note_starts(edited.part),
+            "starts": self.look.note_starts(edited.part),
             "would": Would.between(work.part, edited.part),
             "would_pick": as_numbers(edited.selected),
             "told": tool.foretold(work.part, work.selected),
@@ -279,7 +279,7 @@ class WorkPage:
             "picked": self._picked(work),
             "last_act": title_of(work.last_act),
             "next_act": title_of(work.next_act),
-            "starts": note_starts(work.part),
+            "starts": self.look.note_starts(work.part),
         }
 
     def _refuse(self, request: Request, tool: Tool) -> HttpResponse:

@@ -14,8 +14,12 @@ let turns = 0;
 export const turn = () => turns;
 
 /** What is done is done to what the page shows, or not at all: somewhere else it may be another thing by now. */
+export const pageNow = () => ({
+  "Part-Shown": document.getElementById("pick")?.dataset.shown ?? "",
+  "Page-Width": document.getElementById("bench-page")?.dataset.layout ?? "",
+});
 document.body.addEventListener("htmx:configRequest", (event) => {
-  /** @type {CustomEvent} */ (event).detail.headers["Part-Shown"] = document.getElementById("pick")?.dataset.shown ?? "";
+  Object.assign(/** @type {CustomEvent} */ (event).detail.headers, pageNow());
 });
 
 /** Which addresses were answered well when they were asked last. @type {Map<string, boolean>} */
@@ -28,6 +32,20 @@ document.body.addEventListener("htmx:afterRequest", (event) => {
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;
 
+/** Ask when everything before is answered. @template T @param {() => Promise<T>} ask @returns {Promise<T>} */
+export function inTurn(ask) {
+  turns += 1;
+  const asked = async () => {
+    try {
+      return await ask();
+    } finally {
+      turns += 1;
+    }
+  };
+  last = last.then(asked, asked);
+  return last;
+}
+
 /**
  * @param {string} act
  * @param {Record<string, string> | FormData} [values]
@@ -37,9 +55,8 @@ export const quiet = () => last;
  */
 export function post(act, values = {}, { target = "#pick", swap = "outerHTML", echo, isForPicked = false } = {}) {
   const isLook = values instanceof FormData && values.has("look");
-  turns += 1;
   const done = echo && echoed(echo);
-  const ask = async () => {
+  return inTurn(async () => {
     const url = `${work().dataset.url}${act}/`;
     if (!isLook) forget();
     try {
@@ -47,12 +64,9 @@ export function post(act, values = {}, { target = "#pick", swap = "outerHTML", e
       await htmx.ajax("POST", url, { target, swap: `${swap} settle:0ms`, values });
       return answers.get(url) === true;
     } finally {
-      turns += 1;
       if (done) mend(done);
     }
-  };
-  last = last.then(ask, ask);
-  return last;
+  });
 }
 
 /** @param {string} tool @param {Record<string, string>} [values] @param {Echo} [echo] */

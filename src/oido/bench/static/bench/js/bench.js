@@ -4,6 +4,7 @@ import { newValue, post, use, useOnPicked, work } from "./ask.js";
 import { copy, paste } from "./copying.js";
 import { come, gone, moved, stretched } from "./echo.js";
 import { barOfPlace, hasLanes, movePlace, music, numberNotes, pickedNotes, placeTick, showPicked, showPlace, ticksPerPx } from "./page.js";
+import { keepFitted } from "./fit.js";
 import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
 import { closeLeaf, openLeaf } from "./leaf.js";
@@ -153,6 +154,7 @@ document.body.addEventListener("htmx:beforeRequest", () => {
 });
 startPointer();
 showPicked();
+keepFitted();
 /** What lies beside the music begins under the desk and ends over the foot line, however high these are. */
 const edges = /** @type {[string, Element | null][]} */ ([["--desk", document.querySelector(".bench-desk")], ["--foot", document.querySelector(".foot")]]);
 const measured = new ResizeObserver(() => {

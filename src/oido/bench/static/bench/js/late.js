@@ -1,6 +1,6 @@
 /** Rows whose notes come later: asked for as soon as nothing else is, those nearest to the view first. */
 import { ask } from "../../common/js/signed_out.js";
-import { quiet, turn, work } from "./ask.js";
+import { pageNow, quiet, turn, work } from "./ask.js";
 import { isLooking } from "./looking.js";
 import { music } from "./page.js";
 
@@ -48,7 +48,7 @@ async function fillNearest() {
   const state = document.getElementById("bench-bar")?.dataset.state ?? "";
   const wanted = `${work().dataset.url}rows/?state=${state}&rows=${rows.map(number).join(",")}`;
   const before = turn();
-  const response = await ask(wanted, { headers: { "HX-Request": "true" } }).catch(() => null);
+  const response = await ask(wanted, { headers: { "HX-Request": "true", ...pageNow() } }).catch(() => null);
   if (!response?.ok) return false;
   const text = await response.text();
   if (before !== turn() || isLooking()) return true;
