@@ -229,6 +229,19 @@ class BenchTest(BrowserTest):
         hats = [(n.onset_tick, n.velocity > 100) for n in notes if n.pitch == 42]
         self.assertEqual(hats, [(240 * k, k % 2 == 0) for k in range(8)])
         self.assertEqual([n.onset_tick for n in notes if n.pitch == 36], [1920])
+        # What is undone, or was not done, is not in the grid either; the keyboard stays where it was.
+        page.keyboard.press("Control+z")
+        expect(page.locator("#grid td.is-begins")).to_have_count(8)
+        expect(page.locator("#grid td[tabindex='0']")).to_be_focused()
+        page.route("**/do/cell/", lambda route: route.fulfill(status=500), times=1)
+        page.keyboard.press("Enter")
+        expect(page.locator("#grid td.is-begins")).to_have_count(8)
+        self.assertEqual(len(self.part(exercise).notes), 8)
+        page.keyboard.press("Enter")
+        expect(page.locator("#bench-page .target")).to_have_count(9)
+        self.troubles = [
+            one for one in self.troubles if "500" not in one and "Response Status Error" not in one
+        ]
 
     def test_a_pass_is_played_in_against_the_click(self) -> None:
         page = self.page

@@ -148,9 +148,10 @@ document.body.addEventListener("htmx:afterSettle", () => {
   showUnclear();
   showPlace();
 });
-document.body.addEventListener("htmx:beforeRequest", () => {
+/** What went wrong is said until something else is done. */
+document.body.addEventListener("htmx:beforeRequest", (event) => {
   const problem = document.getElementById("bench-problem");
-  if (problem) problem.textContent = "";
+  if (problem && /** @type {CustomEvent} */ (event).detail.requestConfig.verb === "post") problem.textContent = "";
 });
 startPointer();
 showPicked();

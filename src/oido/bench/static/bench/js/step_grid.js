@@ -10,6 +10,15 @@ const place = () => document.getElementById("grid");
 let here = null;
 /** Questions that are still under way. */
 let asked = 0;
+/** The state of the part that the grid shows. */
+let shown = "";
+const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
+
+/** The grid of what there is now: something else was done, or a cell was turned that the server left as it was. */
+function anew() {
+  shown = stateNow();
+  document.getElementById("grid-form")?.dispatchEvent(new Event("change"));
+}
 
 /** @param {HTMLElement} cell */
 function reach(cell) {
@@ -27,10 +36,12 @@ function ask(cell, values) {
   // A kit has no lengths: its form has no such field.
   asked += 1;
   const all = { how: "turn", steps: "0", ...fields, value: fields.value || fields.step, tick, pitch, ...values };
-  post("do/cell", all, { target: "#grid-news" }).finally(() => {
+  const answered = (/** @type {boolean} */ isDone) => {
     asked -= 1;
-    if (asked === 0) takeNews();
-  });
+    if (!isDone) anew();
+    else if (asked === 0) takeNews();
+  };
+  post("do/cell", all, { target: "#grid-news" }).then(answered, () => answered(false));
 }
 
 /** What the server made of the cells, put into the grid that is worked on: cells stay, so that the keyboard
@@ -38,8 +49,8 @@ function ask(cell, values) {
 function takeNews() {
   const news = document.getElementById("grid-news");
   const cells = /** @type {HTMLElement[]} */ ([...(news?.querySelectorAll("td") ?? [])]);
-  const shown = place()?.querySelectorAll("td").length;
-  if (!news || cells.length !== shown) return;
+  shown = stateNow();
+  if (!news || cells.length !== place()?.querySelectorAll("td").length) return;
   for (const cell of cells) {
     const { tick, pitch, weight } = cell.dataset;
     const own = /** @type {HTMLElement | null} */ (place()?.querySelector(`td[data-tick="${tick}"][data-pitch="${pitch}"]`));
@@ -102,8 +113,10 @@ document.addEventListener("focusin", (event) => {
   if (cell instanceof HTMLElement) reach(cell);
 });
 
-document.body.addEventListener("htmx:afterSettle", () => {
+document.body.addEventListener("htmx:afterSettle", (event) => {
   const grid = place();
+  if (/** @type {CustomEvent} */ (event).detail.target?.id === "grid") shown = stateNow();
+  else if (asked === 0 && shown !== stateNow() && grid?.checkVisibility() && grid.querySelector("td")) anew();
   if (!grid || grid.querySelector("[tabindex='0']")) return;
   const find = (/** @type {string} */ what) => /** @type {HTMLElement | null} */ (grid.querySelector(what));
   const was = here && find(`td[data-tick="${here.tick}"][data-pitch="${here.pitch}"]`);
