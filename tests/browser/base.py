@@ -20,15 +20,27 @@ def is_plain(value: Any) -> bool:
     return isinstance(value, str | int | float | bool | bytes | None)
 
 
-BOX_OF = """([selector, nth]) => {
-  const element = [...document.querySelectorAll(selector)].at(nth);
-  let box = element.getBoundingClientRect();
-  // Outside of the window, or under what stands still over the music, nobody can point at it.
-  if (!document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)?.closest("svg, .music")) {
-    element.scrollIntoView({ block: "center", behavior: "instant" });
-    box = element.getBoundingClientRect();
+BOX_OF = """async ([selector, nth]) => {
+  const place = () => {
+    const element = [...document.querySelectorAll(selector)].at(nth);
+    if (!element) return null;
+    let box = element.getBoundingClientRect();
+    // Outside of the window, or under what stands still over the music, nobody can point at it.
+    if (!document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)?.closest("svg, .music")) {
+      element.scrollIntoView({ block: "center", behavior: "instant" });
+      box = element.getBoundingClientRect();
+    }
+    return { x: box.x, y: box.y, width: box.width, height: box.height };
+  };
+  let box = place();
+  // Nobody points at what still moves: a page scrolls to what it has just opened.
+  for (let still = 0, frames = 0; still < 5 && frames < 600; frames += 1) {
+    await new Promise(requestAnimationFrame);
+    const now = place();
+    still = box && JSON.stringify(now) === JSON.stringify(box) ? still + 1 : 0;
+    box = now;
   }
-  return { x: box.x, y: box.y, width: box.width, height: box.height };
+  return box;
 }"""
 
 

@@ -2,7 +2,10 @@
 
 IDEAL_CLOCK = """
 (() => {
-  const seconds = () => performance.now() / 1000 - 0.25;
+  const running = () => performance.now() / 1000 - 0.25;
+  let held = null;
+  window.holdClock = (isHeld) => (held = isHeld ? running() : null);
+  const seconds = () => held ?? running();
   Object.defineProperty(BaseAudioContext.prototype, "currentTime", { get: seconds });
   let n = 0;
   AudioContext.prototype.getOutputTimestamp = () => {
@@ -12,4 +15,4 @@ IDEAL_CLOCK = """
   };
 })();
 """
-"""An audio clock that never stumbles, read with noise of 0.4 ms and an outlier in every ten."""
+"""An audio clock that never stumbles, read with noise of 0.4 ms and an outlier in every ten; it stands still while it is held."""
