@@ -380,13 +380,13 @@ class DraftTest(TestCase):
 
     def test_a_narrow_page_has_fewer_bars_in_a_row_and_stays_so(self) -> None:
         wide = rows_of(self.client.get(self.url).content.decode())
-        self.client.cookies["page-width"] = "narrow"
+        self.client.cookies["page-layout"] = "narrow"
         narrow = rows_of(self.client.get(self.url).content.decode())
         self.assertEqual((len(wide), len(narrow)), (2, 8))
-        self.client.cookies["page-width"] = "sideways"
+        self.client.cookies["page-layout"] = "sideways"
         self.assertEqual(rows_of(self.client.get(self.url).content.decode()), wide)
         # What a page says of itself goes before what another one was like.
-        says = {"headers": {"HX-Request": "true", "Page-Width": "narrow"}}
+        says = {"headers": {"HX-Request": "true", "Page-Layout": "narrow"}}
         last = len(self.part().notes) - 1
         moved = {"note": last, "ticks": 0, "steps": 1, "longer": 0}
         self.assertEqual(

@@ -1,9 +1,10 @@
-"""Where the labels of moments stand in a row."""
+"""Where words stand in a row: labels of moments, names of sections."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
-from ear.drawing.boxes import LabelAt
-from ear.drawing.rows import RowBox
+from ear.drawing.boxes import LabelAt, NoteBox, SectionName
+from ear.drawing.crowding import clear_of
+from ear.drawing.rows import OverBar, RowBox
 from ear.labels import LabelKind
 from ear.labels.chosen import Label, Labels
 
@@ -11,12 +12,34 @@ LABEL_LINE = 15.0
 """Height of a line of labels, in px."""
 
 
-def labels_in_row(labels: Labels, box: RowBox, *, chords_y: float, from_y: float) -> tuple[LabelAt, ...]:
+def chords_line(labels: Labels, box: RowBox, notes: Sequence[NoteBox], *, staff_top: float) -> float | None:
+    """px from the row's top to the line of chord names, clear of the row's notes; None where there are none."""
+    return clear_of(notes, left=0.0, right=box.right, y=staff_top - LABEL_LINE) if labels.has_chords else None
+
+
+def labels_in_row(
+    labels: Labels, box: RowBox, *, chords_y: float | None, from_y: float
+) -> tuple[LabelAt, ...]:
     """Chord names over the staves of a row, the other moments' labels in lines under them."""
-    found = _along(box, LabelKind.CHORDS, labels.chords, chords_y)
+    found = [] if chords_y is None else _along(box, LabelKind.CHORDS, labels.chords, chords_y)
     for k, (kind, texts) in enumerate(labels.lines):
         found += _along(box, kind, texts, from_y + k * LABEL_LINE)
     return tuple(found)
+
+
+def section_names(
+    over_bar: Mapping[int, OverBar], box: RowBox, notes: Sequence[NoteBox], *, y: float
+) -> tuple[SectionName, ...]:
+    """What stands over the bars of a row, by the number of the bar: at `y`, or clear of the bar's notes."""
+    return tuple(
+        SectionName(
+            **over_bar[bar.number]._asdict(),
+            x=bar.x,
+            y=clear_of(notes, left=bar.x, right=bar.x + bar.width, y=y),
+        )
+        for bar in box.bars
+        if bar.number in over_bar
+    )
 
 
 def _along(box: RowBox, kind: LabelKind, texts: Mapping[int, str], y: float) -> list[LabelAt]:

@@ -11,20 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from ear.drawing.boxes import (
-    EarMark,
-    Flag,
-    FlagBox,
-    NoteBox,
-    Overlay,
-    PageRow,
-    PageView,
-    Played,
-    SectionName,
-)  # fmt: skip
+from ear.drawing.boxes import EarMark, Flag, FlagBox, NoteBox, Overlay, PageRow, PageView, Played  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
-from ear.drawing.crowding import arranged, clear_of, with_chords_fingered
-from ear.drawing.lettering import LABEL_LINE, labels_in_row
+from ear.drawing.crowding import arranged, with_chords_fingered
+from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, section_names
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import OverBar, RowBox, over_bars, rows_of
 from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
@@ -156,7 +146,10 @@ class _Drawer:
         )
         both = [*targets, *takes]
         lowest = max([tops[-1] + STAFF_HEIGHT, *(n.y for n in both)]) + 12
-        chords_y = clear_of(both, left=0.0, right=box.right, y=tops[0] - above)
+        chords_y = chords_line(self.labels, box, both, staff_top=tops[0])
+        names_y = (
+            tops[0] - OVER_STAFF if chords_y is None else min(tops[0] - OVER_STAFF, chords_y - LABEL_LINE)
+        )
         labels = labels_in_row(self.labels, box, chords_y=chords_y, from_y=lowest + 6)
         lowest = max([lowest, *(label.y + 4 for label in labels)])
         pedal = pedal_lines(self.part.pedal, box, y=lowest + LINE_HEIGHT / 2)
@@ -198,9 +191,7 @@ class _Drawer:
                 for f in self.flags
                 if box.start_tick <= f.tick < box.end_tick
             ),
-            sections=self._section_names(
-                box, both, y=min(tops[0] - OVER_STAFF, chords_y - LABEL_LINE if has_both else tops[0])
-            ),
+            sections=section_names(self.over_bar, box, both, y=names_y),
             cues=tuple(cues),
             labels=labels,
             pedal=pedal,
@@ -219,17 +210,6 @@ class _Drawer:
             accidental=None, ledgers=self.places.ledgers(place, tops),
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
-
-    def _section_names(self, box: RowBox, notes: Sequence[NoteBox], *, y: float) -> tuple[SectionName, ...]:
-        return tuple(
-            SectionName(
-                **self.over_bar[bar.number]._asdict(),
-                x=bar.x,
-                y=clear_of(notes, left=bar.x, right=bar.x + bar.width, y=y),
-            )
-            for bar in box.bars
-            if bar.number in self.over_bar
-        )
 
     def _sounded(self, linked: Sequence[tuple[Note, Played]]) -> list[tuple[Note, int, str]]:
         assert self.overlay is not None

@@ -25,8 +25,8 @@ ROW_HEIGHT = 200.0
 """px, where no row that is drawn says how high they are."""
 NARROW_WIDTH = 430.0
 """px of the drawing on a screen on which a whole page's width could not be pointed at: fewer bars stand in a row."""
-WIDTHS = {"wide": PAGE_WIDTH, "narrow": NARROW_WIDTH}
-WIDTH_HEADER, WIDTH_COOKIE = "Page-Width", "page-width"
+LAYOUTS = {"wide": PAGE_WIDTH, "narrow": NARROW_WIDTH}
+LAYOUT_HEADER, LAYOUT_COOKIE = "Page-Layout", "page-layout"
 """With each request the page says how it is laid out; one that is opened, how the last one was."""
 SEEN_HEADER = "Rows-Seen"
 """With each request the page says which rows are in view: the first and the last of them."""
@@ -72,12 +72,12 @@ class Look:
     origin: Part | None = None
     """Of a variation, the part that it came from."""
     layout: str = "wide"
-    """One of `WIDTHS`."""
+    """One of `LAYOUTS`."""
 
     @property
     def width(self) -> float:
         """px of the drawing."""
-        return WIDTHS[self.layout]
+        return LAYOUTS[self.layout]
 
     def page(
         self, part: Part, *, only: Collection[int] | None = None, new: Collection[int] | None = None
@@ -139,8 +139,8 @@ class Look:
 
 def layout_of(request: HttpRequest) -> str:
     """How the page is laid out that the request comes from, or that is opened."""
-    said = request.headers.get(WIDTH_HEADER) or request.COOKIES.get(WIDTH_COOKIE, "")
-    return said if said in WIDTHS else "wide"
+    said = request.headers.get(LAYOUT_HEADER) or request.COOKIES.get(LAYOUT_COOKIE, "")
+    return said if said in LAYOUTS else "wide"
 
 
 def seen_rows(request: HttpRequest) -> range | None:

@@ -124,7 +124,9 @@ class WorkPage:
             return work
         # The leaf, if it was used from there, lies as it was filled in; keys leave it alone.
         leaf = used[0].after(work.part, work.selected) if "leaf" in request.POST else None
-        return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING, all_rows=slug in BY_PLACE)
+        if slug in BY_PLACE and request.htmx:
+            return self.redrawn(request, work)
+        return self.answer(request, work, leaf=leaf, is_pick=slug in PICKING)
 
     def do(self, request: Request, act: Callable[[str], Work]) -> HttpResponseBase:
         """Do something to what the page shows, whatever is picked, and answer."""
@@ -198,22 +200,15 @@ class WorkPage:
         return render(request, self.template, context, status=status)
 
     def answer(
-        self,
-        request: Request,
-        work: Work,
-        *,
-        leaf: Tool | None = None,
-        is_pick: bool = False,
-        all_rows: bool = False,
+        self, request: Request, work: Work, *, leaf: Tool | None = None, is_pick: bool = False
     ) -> HttpResponseBase:
         """What has changed on the page, and nothing else: rows that are drawn anew, the tool just used."""
         if not request.htmx:
             return redirect(self.url)
-        changes = self.changes(request, work, leaf=leaf, is_pick=is_pick, all_rows=all_rows)
-        return render(request, "bench/_change.html", changes)
+        return render(request, "bench/_change.html", self.changes(request, work, leaf=leaf, is_pick=is_pick))
 
     def redrawn(self, request: Request, work: Work) -> HttpResponse:
-        """All rows: the part is as it was, and drawn otherwise."""
+        """All rows: the part is drawn otherwise, or the page shows another one."""
         return render(request, "bench/_change.html", self.changes(request, work, all_rows=True))
 
     def later_rows(self, request: Request) -> HttpResponse:

@@ -16,7 +16,7 @@ export const turn = () => turns;
 /** What is done is done to what the page shows, or not at all: somewhere else it may be another thing by now. */
 export const pageNow = () => ({
   "Part-Shown": document.getElementById("pick")?.dataset.shown ?? "",
-  "Page-Width": document.getElementById("bench-page")?.dataset.layout ?? "",
+  "Page-Layout": document.getElementById("bench-page")?.dataset.layout ?? "",
 });
 document.body.addEventListener("htmx:configRequest", (event) => {
   Object.assign(/** @type {CustomEvent} */ (event).detail.headers, pageNow());
@@ -28,6 +28,9 @@ document.body.addEventListener("htmx:afterRequest", (event) => {
   const { xhr, pathInfo } = /** @type {CustomEvent} */ (event).detail;
   answers.set(pathInfo.requestPath, xhr.status >= 200 && xhr.status < 300);
 });
+
+/** The stored state that the page shows. */
+export const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
 
 /** When everything that was asked so far is answered. */
 export const quiet = () => last;

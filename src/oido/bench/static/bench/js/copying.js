@@ -1,5 +1,5 @@
 /** Copying notes: which they are, of which state of which part; they are put back from there, with all that they are. */
-import { picked, post, quiet, work } from "./ask.js";
+import { picked, post, quiet, stateNow, work } from "./ask.js";
 import { placeTick } from "./page.js";
 
 const KEPT = "oido-copied";
@@ -22,8 +22,7 @@ async function copied() {
   await quiet();
   const notes = [...picked()].join(" ");
   if (!notes) return false;
-  const state = document.getElementById("bench-bar")?.dataset.state ?? "0";
-  sessionStorage.setItem(KEPT, JSON.stringify(/** @type {Copied} */ ({ url: work().dataset.url, state, notes })));
+  sessionStorage.setItem(KEPT, JSON.stringify(/** @type {Copied} */ ({ url: work().dataset.url, state: stateNow(), notes })));
   return true;
 }
 

@@ -14,7 +14,7 @@ const wanted = () => ((music().parentElement?.clientWidth ?? NARROW_PX) < NARROW
 async function fit() {
   const layout = wanted();
   if (music().dataset.layout === layout) return;
-  document.cookie = `page-width=${layout}; path=/; max-age=${YEAR_S}; samesite=lax`;
+  document.cookie = `page-layout=${layout}; path=/; max-age=${YEAR_S}; samesite=lax`;
   await inTurn(async () => {
     forget();
     music().dataset.layout = layout;

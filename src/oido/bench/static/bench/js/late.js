@@ -1,6 +1,6 @@
 /** Rows whose notes come later: asked for as soon as nothing else is, those nearest to the view first. */
 import { ask } from "../../common/js/signed_out.js";
-import { pageNow, quiet, turn, work } from "./ask.js";
+import { pageNow, quiet, stateNow, turn, work } from "./ask.js";
 import { isLooking } from "./looking.js";
 import { music } from "./page.js";
 
@@ -45,8 +45,7 @@ async function fill() {
  * @returns {Promise<boolean>} is it of use to go on? */
 async function fillNearest() {
   const rows = lateRows().sort((a, b) => farness(a) - farness(b)).slice(0, AT_ONCE);
-  const state = document.getElementById("bench-bar")?.dataset.state ?? "";
-  const wanted = `${work().dataset.url}rows/?state=${state}&rows=${rows.map(number).join(",")}`;
+  const wanted = `${work().dataset.url}rows/?state=${stateNow()}&rows=${rows.map(number).join(",")}`;
   const before = turn();
   const response = await ask(wanted, { headers: { "HX-Request": "true", ...pageNow() } }).catch(() => null);
   if (!response?.ok) return false;

@@ -1,6 +1,6 @@
 /** The part as text beside the page: drawn on the page while it is written, and written anew when the page has changed. */
 import { ask } from "../../common/js/signed_out.js";
-import { post, quiet, work } from "./ask.js";
+import { post, quiet, stateNow, work } from "./ask.js";
 import { forget } from "./looking.js";
 import { barPlaces, music, pickedNotes, setPlace, showPicked } from "./page.js";
 import { shown } from "./leaf.js";
@@ -18,7 +18,6 @@ let state = "";
 let renewal = 0;
 
 const isOther = () => area()?.value !== area()?.defaultValue;
-const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
 
 /** @returns {Promise<string | null>} the text as the part is now */
 async function textNow() {

@@ -1,5 +1,5 @@
 /** The grid of steps: cells turned by mouse and by keyboard; shown at once, done by the server. */
-import { fieldValue, post } from "./ask.js";
+import { fieldValue, post, stateNow } from "./ask.js";
 
 /** Strengths of an accent, and of a soft note, as beats have them. */
 const ACCENT = "112";
@@ -12,7 +12,6 @@ let here = null;
 let asked = 0;
 /** The state of the part that the grid shows. */
 let shown = "";
-const stateNow = () => document.getElementById("bench-bar")?.dataset.state ?? "";
 
 /** The grid of what there is now: something else was done, or a cell was turned that the server left as it was. */
 function anew() {
