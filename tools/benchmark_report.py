@@ -16,6 +16,7 @@ django.setup()
 from playwright.sync_api import Page, sync_playwright  # noqa: E402
 
 from oido.marking.benchmark_scene import Scene  # noqa: E402
+from oido.people.scope import Scope, within  # noqa: E402
 from tests.browser.chromium import CHROMIUM, FLAGS  # noqa: E402
 
 PASSWORD = "quiet-anchor-12"
@@ -95,4 +96,5 @@ def main(address: str) -> None:
 
 
 if __name__ == "__main__":
-    main(sys.argv[1])
+    with within(Scope.EVERYWHERE):
+        main(sys.argv[1])

@@ -20,6 +20,7 @@ from ear.notes import Kind, MeterMap, Note, Part, TempoMap  # noqa: E402
 from oido.assignments.models import Assignment  # noqa: E402
 from oido.exercises.services import NewExercise, create_exercise  # noqa: E402
 from oido.people.models import Role, School, SchoolClass  # noqa: E402
+from oido.people.scope import Scope, within  # noqa: E402
 from oido.people.services import new_member  # noqa: E402
 from oido.takes.models import Take  # noqa: E402
 from tests.browser.chromium import CHROMIUM, FLAGS, MIDI_STAND_IN  # noqa: E402
@@ -227,4 +228,5 @@ def main(address: str, what: str) -> None:
 
 
 if __name__ == "__main__":
-    main(sys.argv[1], sys.argv[2])
+    with within(Scope.EVERYWHERE):
+        main(sys.argv[1], sys.argv[2])

@@ -2,6 +2,7 @@
 
 import re
 from datetime import timedelta
+from ipaddress import ip_network
 
 from django.contrib.sessions.models import Session
 from django.core import mail
@@ -12,14 +13,17 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from oido.access import services
 from oido.access.background import tidy
-from oido.access.models import SignedIn, SignInCode
+from oido.access.guesses import FORGET_AFTER, KNOWN_BROWSER, GuessKind, count_wrong
+from oido.access.models import SignedIn, SignInCode, WrongGuesses
 from oido.access.sessions import end_sessions
 from oido.audit.models import Act
+from oido.common.client_address import client_address
 from oido.common.permissions import NotAllowed
 from oido.jobs.models import Job
 from oido.people.models import Membership, Role, School
 from oido.post.models import Letter
 from oido.post.services import send
+from oido.roster.joining import open_code
 from tests.oido import factories
 from tests.oido.factories import PASSWORD
 
@@ -87,10 +91,72 @@ class AccessTest(TestCase):
         # Others behind the same address are not locked out with them.
         self.assertEqual(self.sign_in(Client(), self.teacher.username, PASSWORD).status_code, 302)
         self.assertEqual(Act.objects.filter(code="locked_out", actor=self.student).count(), 1)
-        answers = [Client().post("/slip/", {"code": f"AAAA-BBBB-{k:04d}"}) for k in range(10)]
-        self.assertEqual([answers[0].status_code, answers[-1].status_code], [422, 429])
-        answers = [Client().get(f"/join/AAAA-{k:04d}/") for k in range(10)]
-        self.assertEqual([answers[0].status_code, answers[-1].status_code], [404, 429])
+
+    def test_a_wrong_code_makes_the_next_one_wait_and_a_right_one_is_let_through(self) -> None:
+        code = services.make_code(self.teacher, self.student)
+        joins = open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1)).code
+        waits = []
+        for n in range(14):
+            answer = Client().post("/slip/", {"code": f"AAAA-BBBB-{n:04d}"})
+            waits.append(int(answer.get("Retry-After", 0)))
+        self.assertEqual(waits, [0, 0, 0, 0, 0, 1, 2, 4, 8, 16, 32, 64, 128, 256])
+        # Each kind of code waits for itself, and nobody with a right one waits.
+        self.assertEqual(Client().get("/join/AAAA-0000/").status_code, 404)
+        self.assertRedirects(Client().post("/join/", {"code": joins}), f"/join/{joins}/")
+        self.assertRedirects(Client().post("/slip/", {"code": code}), "/slip/password/")
+        WrongGuesses.objects.update(last_at=timezone.now() - FORGET_AFTER - timedelta(seconds=1))
+        self.assertEqual(Client().post("/slip/", {"code": "AAAA-BBBB-CCCC"}).status_code, 422)
+
+    def test_one_password_for_many_names_is_stopped_and_those_known_here_are_not(self) -> None:
+        known, shared = Client(), {"REMOTE_ADDR": "198.51.100.7"}
+        said = {"username": self.student.username, "password": PASSWORD}
+        self.assertEqual(known.post("/sign-in/", said, **shared).status_code, 302)
+        known.post("/sign-out/", **shared)
+        guess = {"password": "spring-2026"}
+        answers = [
+            Client().post("/sign-in/", {"username": f"pupil{n}", **guess}, **shared).status_code
+            for n in range(60)
+        ]
+        self.assertEqual((answers[:31], set(answers[31:])), ([200] * 31, {429}))
+        self.assertEqual(known.post("/sign-in/", said, **shared).status_code, 302)
+        self.assertEqual(Client().post("/sign-in/", said, **shared).status_code, 429)
+        self.assertEqual(Client().post("/sign-in/", said).status_code, 302)
+        forged = Client()
+        forged.cookies[KNOWN_BROWSER] = f"{self.student.pk}:x"
+        self.assertEqual(forged.post("/sign-in/", said, **shared).status_code, 429)
+
+    def test_two_wrong_codes_at_once_are_counted_twice(self) -> None:
+        for _ in range(3):
+            count_wrong(GuessKind.SLIP, "198.51.100.7")
+        self.assertEqual(WrongGuesses.objects.get().count, 3)
+
+    def test_a_proxys_header_counts_only_from_proxies_that_are_listed(self) -> None:
+        proxies = (ip_network("10.0.0.0/8"), ip_network("192.0.2.1/32"))
+        for peer, header, expected in (
+            ("198.51.100.7", "203.0.113.9", "198.51.100.7"),
+            ("10.0.0.2", "203.0.113.9", "203.0.113.9"),
+            # What the client itself wrote stands on the left, and nobody vouches for it.
+            ("10.0.0.2", "1.1.1.1, 203.0.113.9", "203.0.113.9"),
+            ("10.0.0.2", "1.1.1.1, 203.0.113.9, 192.0.2.1", "203.0.113.9"),
+            ("10.0.0.2", "", "10.0.0.2"),
+            ("10.0.0.2", "nonsense", "10.0.0.2"),
+        ):
+            with self.subTest(peer=peer, header=header):
+                self.assertEqual(client_address(peer, header, proxies), expected)
+        header = {"x-forwarded-for": "203.0.113.9"}
+        for trusted, seen in (((), "127.0.0.1"), ((ip_network("127.0.0.1/32"),), "203.0.113.9")):
+            with override_settings(TRUSTED_PROXIES=trusted):
+                Client(headers=header).post("/slip/", {"code": "AAAA-BBBB-CCCC"})
+            self.assertTrue(WrongGuesses.objects.filter(source=seen).exists())
+
+    def test_switching_the_second_factor_off_asks_for_the_password(self) -> None:
+        TOTPDevice.objects.create(user=self.teacher, confirmed=True)
+        self.client.force_login(self.teacher)
+        for said in ({}, {"current_password": "wrong"}):
+            self.assertEqual(self.client.post("/account/second/off/", said).status_code, 422)
+        self.assertIsNotNone(services.second_factor_of(self.teacher))
+        self.client.post("/account/second/off/", {"current_password": PASSWORD})
+        self.assertIsNone(services.second_factor_of(self.teacher))
 
     @override_settings(EMAIL_BACKEND=LOCMEM)
     def test_a_new_password_by_mail(self) -> None:

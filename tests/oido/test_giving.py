@@ -1,7 +1,7 @@
 """Giving, arranging, being late, watching, reminding; and taking back what was done at the desk."""
 
 from datetime import timedelta
-from threading import Barrier, Thread
+from threading import Barrier
 from unittest.mock import patch
 
 from django.db import connection
@@ -413,7 +413,7 @@ class AtOnceTest(TransactionTestCase):
             finally:
                 connection.close()
 
-        threads = [Thread(target=remind) for _ in range(2)]
+        threads = [factories.thread(target=remind) for _ in range(2)]
         for thread in threads:
             thread.start()
         for thread in threads:

@@ -126,7 +126,7 @@ class WorkerTest(TransactionTestCase):
             connection.close()
 
         with kind("test", lambda progress: ran.append(1)):
-            threads = [threading.Thread(target=work) for _ in range(2)]
+            threads = [factories.thread(target=work) for _ in range(2)]
             for thread in threads:
                 thread.start()
             for thread in threads:
@@ -159,7 +159,7 @@ class ReceivingTest(TransactionTestCase):
             connection.close()
 
         with patch("oido.takes.services.measured", slow):
-            thread = threading.Thread(target=record)
+            thread = factories.thread(target=record)
             thread.start()
             self.assertTrue(is_measuring.wait(20))
             with connection.cursor() as cursor:

@@ -143,8 +143,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
                 # The other one is at the lock by now, or has read what it should not have.
                 waiting.join(0.7)
 
-        waiting = threading.Thread(target=run, args=(second, within))
-        leading = threading.Thread(target=run, args=(slow, None))
+        waiting = factories.thread(target=run, args=(second, within))
+        leading = factories.thread(target=run, args=(slow, None))
         waiting.start()
         leading.start()
         leading.join(20)

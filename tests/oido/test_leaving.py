@@ -31,7 +31,7 @@ from oido.leaving.retention import due, keep_to_it, months_after
 from oido.marking.services import give_score, release
 from oido.people.models import Membership, Role, School, User
 from oido.roster import joining, people
-from oido.roster.importing import do_import, store_list
+from oido.roster.importing import import_list, store_list
 from oido.roster.lists import read_text
 from oido.takes.models import HandIn, Take
 from tests.oido import factories
@@ -91,10 +91,11 @@ class LeavingTest(TestCase):
         self.client.post(f"/classes/{self.school_class.pk}/slips/", {"all": "1"})
         factories.work_all()
         make_code(self.teacher, self.person)
+        User.objects.filter(pk=self.person.pk).update(email=EMAIL)
         write_reset(EMAIL)
         listed = read_text(f"Sign-in name;Name\n{USERNAME};{FIRST} New {LAST}\n;Bo Rowe")
-        do_import(self.head, store_list(self.head, listed, file_name="", school_class=None), {})
-        people.rename_person(self.head, self.person, first=FIRST, last=LAST, username=USERNAME, email=EMAIL)
+        import_list(self.head, store_list(self.head, listed, file_name="", school_class=None), {})
+        people.change_details(self.head, self.person, first=FIRST, last=LAST, username=USERNAME, email=EMAIL)
         joining.invite(self.head, email=EMAIL, role=Role.STUDENT)
         code = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
         joining.join_by_code(self.person, code)

@@ -1,7 +1,6 @@
 """An instance without a school, the first steps, and the exercises that a school begins with."""
 
 from datetime import timedelta
-from threading import Thread
 
 from django.core.management import call_command
 from django.db import connection
@@ -98,7 +97,7 @@ class AtOnceTest(TransactionTestCase):
             finally:
                 connection.close()
 
-        threads = [Thread(target=make, args=(name,)) for name in ("one", "two")]
+        threads = [factories.thread(target=make, args=(name,)) for name in ("one", "two")]
         for thread in threads:
             thread.start()
         for thread in threads:

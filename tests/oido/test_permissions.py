@@ -4,6 +4,7 @@ from datetime import date, timedelta
 from threading import Barrier, Thread
 from typing import Any
 
+from django.apps import apps
 from django.db import transaction
 from django.db.models import Model
 from django.http import HttpResponse
@@ -15,34 +16,32 @@ from ear.formats.smf_writing import write_part
 from ear.judging.judgement import Given
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
-from oido.assignments.models import Assignment
 from oido.assignments.services import give_booklet, give_exercise
 from oido.booklets.bundle import write_booklet
 from oido.booklets.services import make_booklet
 from oido.common.permissions import NotAllowed
-from oido.exercises.models import Exercise, ImportedFile
+from oido.exercises.models import Exercise
 from oido.exercises.services import store_upload
 from oido.feedback import remarks as talk
 from oido.gradebook.models import Column
 from oido.jobs.models import Job
+from oido.jobs.schedule import DAILY
 from oido.jobs.services import ask_for
+from oido.jobs.services import do as do_job
 from oido.leaving.erasing import erase
 from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.marking.hand_in import hand_in
-from oido.marking.models import Phrase
 from oido.marking.remarking import begin
-from oido.people.models import Membership, Role, School, SchoolClass, User
-from oido.people.scope import Scope, scope, within
+from oido.people.models import Membership, Role, School, SchoolManager, User
+from oido.people.scope import SchoolNotNamed, Scope, scope, within
 from oido.post.models import Letter
 from oido.roster import joining
 from oido.roster import people as roster
-from oido.roster.importing import do_import, store_list
+from oido.roster.importing import import_list, store_list
 from oido.roster.lists import read_text
-from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes import choosing, copies
-from oido.takes.models import Take
 from oido.takes.services import receive_pass, receive_take
 from tests.ear.parts import melody
 from tests.oido import factories
@@ -227,11 +226,12 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "ask-again": (POST, TEACHERS, {"pk": "take"}),
     # Everybody's own account.
     "account": (BOTH, ALL, {}),
+    "confirm-email": (BOTH, EVERYBODY, {"token": "none"}),
     "change-password": (BOTH, ALL, {}),
     "end-session": (POST, "", {"pk": 0}),
     "end-sessions": (POST, ALL, {}),
     "set-up-second-factor": (BOTH, STAFF, {}),
-    "drop-second-factor": (POST, ALL, {}),
+    "drop-second-factor": (BOTH, ALL, {}),
     # Nobody is half in: they are asked to sign in.
     "second-factor": (BOTH, ALL, {}),
     "slip": (BOTH, EVERYBODY, {}),
@@ -341,7 +341,7 @@ class WhoReachesWhatTest(TestCase):
         cls.gone = factories.student()
         roster.leave_school(cls.head, cls.gone)
         cls.list = store_list(cls.head, read_text("Ada Keel"), file_name="", school_class=None)
-        do_import(cls.head, cls.list, {})
+        import_list(cls.head, cls.list, {})
         cls.invited = joining.invite(cls.head, email="new@school.example", role=Role.TEACHER)
         cls.letter = Letter.objects.get()
         cls.receipt = erase(cls.head, factories.student()).receipt
@@ -380,10 +380,12 @@ class WhoReachesWhatTest(TestCase):
         client = Client()
         field, about = BODIES.get(name, ("", ""))
         body = {field: getattr(self, about).pk} if field else {}
+        # As in the running application, where nothing names a school but the request itself.
         with transaction.atomic():
             if who is not None:
                 client.force_login(who)
-            answer = getattr(client, method)(path, body)
+            with within(Scope.UNNAMED):
+                answer = getattr(client, method)(path, body)
             transaction.set_rollback(True)
         return answer
 
@@ -440,10 +442,17 @@ class WhoReachesWhatTest(TestCase):
         Membership.objects.filter(person=self.teacher).update(left_at=timezone.now())
         self.assertContains(client.get("/"), "not in a school", status_code=403)
 
-    def test_root_rows_are_found_in_their_school_alone(self) -> None:
+    def test_root_rows_are_found_in_their_school_alone_and_nowhere_without_one(self) -> None:
         elsewhere = School.objects.get(name="Another school")
-        for model in (Assignment, Exercise, Rubric, SchoolClass, Take, Phrase, ImportedFile, Job, Membership):
+        models = [
+            model
+            for model in apps.get_models()
+            if any(isinstance(manager, SchoolManager) for manager in model._meta.managers)
+        ]
+        self.assertGreater(len(models), 18)
+        for model in models:
             with self.subTest(model=model.__name__):
+                self.assertIsInstance(model._default_manager, SchoolManager)
                 everywhere = model.objects.exclude(school=None).count()
                 with self.teacher.school.within():
                     here = model.objects.count()
@@ -451,8 +460,32 @@ class WhoReachesWhatTest(TestCase):
                     there = model.objects.count()
                 with within(Scope.NOWHERE):
                     self.assertEqual(model.objects.count(), 0)
-                self.assertGreater(here, 0)
+                with within(Scope.UNNAMED):
+                    self.assertRaises(SchoolNotNamed, model.objects.count)
+                    self.assertEqual(model.objects.none().count(), 0)
                 self.assertEqual(here + there, everywhere)
+                self.assertEqual(everywhere > 0, here > 0)
+
+    def test_every_row_of_a_school_has_the_scoped_manager(self) -> None:
+        for model in apps.get_models():
+            belongs = any(field.name == "school" for field in model._meta.get_fields() if field.concrete)
+            if belongs and model._meta.app_config.name.startswith("oido."):
+                self.assertIsInstance(model._default_manager, SchoolManager, model.__name__)
+
+    def test_no_school_is_named_by_default(self) -> None:
+        found: list[object] = []
+        thread = Thread(target=lambda: found.append(scope()))
+        thread.start()
+        thread.join()
+        self.assertEqual(found, [Scope.UNNAMED])
+
+    def test_what_is_done_daily_names_its_schools(self) -> None:
+        for kind in DAILY:
+            with self.subTest(kind=kind):
+                job = ask_for(kind)
+                do_job(str(job.pk))
+                job.refresh_from_db()
+                self.assertEqual(job.state, Job.State.DONE)
 
     def test_two_threads_are_in_two_schools(self) -> None:
         found: dict[str, object] = {}

@@ -1,7 +1,6 @@
 """What a student has set at the Stand: kept for the person, the newest of each."""
 
 import json
-from threading import Thread
 
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
@@ -51,7 +50,7 @@ class TwoMachinesTest(TransactionTestCase):
             keep(student, {name: (1.0, 1)})
             connection.close()
 
-        threads = [Thread(target=send, args=(f"tempo-{k}",)) for k in range(6)]
+        threads = [factories.thread(target=send, args=(f"tempo-{k}",)) for k in range(6)]
         for thread in threads:
             thread.start()
         for thread in threads:

@@ -1,6 +1,6 @@
 """What a student is to do besides playing what is written: improvise, play by ear, listen first, answer questions."""
 
-from threading import Barrier, Thread
+from threading import Barrier
 
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
@@ -278,7 +278,7 @@ class AtOnceTest(TransactionTestCase):
             finally:
                 connection.close()
 
-        threads = [Thread(target=listen) for _ in range(4)]
+        threads = [factories.thread(target=listen) for _ in range(4)]
         for thread in threads:
             thread.start()
         for thread in threads:

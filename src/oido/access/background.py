@@ -1,15 +1,21 @@
-"""Once a day: sessions that have expired go, and letters that are old."""
+"""Once a day: delete expired sessions, old letters, unconfirmed addresses and counts of wrong guesses."""
 
+from oido.access.emails import forget_old_email_changes
+from oido.access.guesses import forget_old_guesses
 from oido.access.sessions import forget_old_sessions
 from oido.jobs.kinds import Progress, job_kind
 from oido.jobs.schedule import DAILY
+from oido.people.models import each_school
 from oido.post.services import forget_old_letters
 
 
 @job_kind("access.tidy")
 def tidy(progress: Progress) -> None:
     forget_old_sessions()
-    forget_old_letters()
+    for _school in each_school():
+        forget_old_letters()
+    forget_old_email_changes()
+    forget_old_guesses()
 
 
 DAILY.append("access.tidy")

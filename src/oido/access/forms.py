@@ -7,10 +7,20 @@ from django.contrib.auth.forms import PasswordChangeForm as DjangoPasswordChange
 from django.utils.translation import gettext_lazy as _
 
 
-class OwnEmailForm(forms.Form):
-    """Where a new password can be asked for; pupils need none."""
+class OwnPasswordForm(forms.Form):
+    """Asks for the current password before something that guards the account changes."""
+
+    current_password = forms.CharField(
+        label=_("Your password"), max_length=128, strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "current-password"}),
+    )  # fmt: skip
+
+
+class OwnEmailForm(OwnPasswordForm):
+    """The address to which a new password can be sent; pupils need none."""
 
     email = forms.EmailField(label=_("E-mail"), required=False, max_length=254)
+    field_order = ("email", "current_password")
 
 
 class ResetForm(forms.Form):

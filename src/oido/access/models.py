@@ -60,6 +60,33 @@ class SignInCode(SchoolRow):
     used_at = models.DateTimeField(null=True)
 
 
+class EmailChange(models.Model):
+    """A new e-mail address that its reader has not confirmed yet. Only the hash of the link in the letter is stored."""
+
+    person = models.OneToOneField(User, on_delete=models.CASCADE, related_name="email_change")
+    address = models.EmailField(blank=True)
+    """Empty where the address was removed and only the old one has to be told."""
+    old_address = models.EmailField(blank=True)
+    token_hash = models.CharField(max_length=64, blank=True, db_index=True)
+    """Empty until the letters are written."""
+    requested_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    requested_at = models.DateTimeField(default=timezone.now)
+    ends_at = models.DateTimeField()
+
+
+class WrongGuesses(models.Model):
+    """How many wrong codes or passwords of one kind came from one source without a pause."""
+
+    kind = models.CharField(max_length=20)
+    source = models.CharField(max_length=60)
+    """An address; for the own password of somebody who is signed in, the key of the person."""
+    count = models.PositiveIntegerField(default=0)
+    last_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["kind", "source"], name="guesses_once_by_source")]
+
+
 def new_code() -> str:
     """Three groups of four: some 60 bits."""
     return "-".join("".join(secrets.choice(LETTERS) for _ in range(GROUP)) for _ in range(GROUPS))

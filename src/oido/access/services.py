@@ -18,8 +18,8 @@ from oido.access.models import CODE_KEPT, SignInCode, code_hash, new_code
 from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
-from oido.people.models import Membership, User
-from oido.people.queries import looks_after
+from oido.people.authority import Change, may_change, may_issue_slip
+from oido.people.models import User
 from oido.post.services import was_written_lately, write_letter
 
 RESET = "password reset"
@@ -28,16 +28,10 @@ BACKUP_CODES = 8
 logger = logging.getLogger(__name__)
 
 
-def may_help_in(helper: User, person: User) -> bool:
-    """May they give somebody else, who is here now, a new way in?"""
-    is_here = Membership.everywhere.filter(person=person, school=helper.school_id, left_at=None).exists()
-    return helper.pk != person.pk and is_here and looks_after(helper, person)
-
-
 @transaction.atomic
 def make_code(helper: User, person: User) -> str:
     """A new code for somebody's slip; the ones before it end. The only time that it can be read."""
-    if not may_help_in(helper, person):
+    if not may_issue_slip(helper, person):
         raise NotAllowed
     SignInCode.everywhere.filter(person=person, used_at=None).delete()
     code, now = new_code(), timezone.now()
@@ -133,9 +127,9 @@ def confirm_second_factor(person: User, token: str) -> list[str] | None:
 
 @transaction.atomic
 def drop_second_factor(person: User, *, by: User | None = None) -> None:
-    """Somebody's own; or a head's help for somebody who has lost theirs."""
+    """Switch off a person's own; or, as a head, that of somebody who has lost theirs. Raises NotAllowed."""
     helper = by or person
-    if helper.pk != person.pk and not (helper.is_head and may_help_in(helper, person)):
+    if not may_change(helper, person, Change.SECOND_FACTOR):
         raise NotAllowed
     TOTPDevice.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()

@@ -14,6 +14,7 @@ urlpatterns = [
     path("password/reset/", views.ask_reset, name="ask-reset"),
     path("password/reset/<slug:uid>/<slug:token>/", views.reset_password, name="reset-password"),
     path("account/", views.account, name="account"),
+    path("account/email/<slug:token>/", views.confirm_email, name="confirm-email"),
     path("account/sessions/<int:pk>/end/", views.end_one, name="end-session"),
     path("account/sessions/end/", views.end_others, name="end-sessions"),
     path("account/second/", views.set_up_second_factor, name="set-up-second-factor"),

@@ -1,5 +1,6 @@
 """Signing in by password, slip or letter; the account of whoever is signed in."""
 
+import math
 import time
 from typing import Any
 
@@ -21,8 +22,30 @@ from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.access import services
-from oido.access.forms import CodeForm, OwnEmailForm, PasswordChangeForm, ResetForm, TokenForm
-from oido.access.guesses import is_locked, was_wrong
+from oido.access.emails import (
+    EmailRequest,
+    confirm_email_change,
+    email_change_of,
+    pending_address,
+    request_email_changes,
+)
+from oido.access.forms import (
+    CodeForm,
+    OwnEmailForm,
+    OwnPasswordForm,
+    PasswordChangeForm,
+    ResetForm,
+    TokenForm,
+)
+from oido.access.guesses import (
+    GuessKind,
+    address_of,
+    count_wrong,
+    is_known_browser,
+    remember_browser,
+    wait_minutes,
+    wait_s,
+)
 from oido.access.models import SignedIn
 from oido.access.sessions import end_session, end_sessions, sessions_of
 from oido.audit.models import Act
@@ -37,8 +60,6 @@ HALF_IN = "half_in"
 HALF_IN_S = 600.0
 WITH_CODE = "with_code"
 """In the session: the slip whose code was typed, until a password is chosen."""
-SLIP = "slip"
-"""What is counted by the lock-out in the place of a sign-in name, where codes are typed."""
 
 
 class SignIn(LoginView):
@@ -50,10 +71,24 @@ class SignIn(LoginView):
         url = super().get_redirect_url()
         return url if url and can_be_looked_at(url) else ""
 
+    def post(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        person = User.objects.filter(username=request.POST.get("username", "")).first()
+        wait = wait_s(GuessKind.PASSWORD, address_of(request))
+        if wait and not is_known_browser(request, person):
+            return too_many_guesses(request, wait)
+        return super().post(request, *args, **kwargs)
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        if form.is_bound and form.cleaned_data.get("password"):
+            count_wrong(GuessKind.PASSWORD, address_of(self.request))
+        return super().form_invalid(form)
+
     def form_valid(self, form: Any) -> HttpResponse:
         person = form.get_user()
         if services.second_factor_of(person) is None:
-            return super().form_valid(form)
+            answer = super().form_valid(form)
+            remember_browser(self.request, answer, person)
+            return answer
         self.request.session[HALF_IN] = [person.pk, time.time(), self.get_redirect_url()]
         return redirect("second-factor")
 
@@ -65,7 +100,7 @@ class SignIn(LoginView):
 def locked_out(
     request: HttpRequest, answer: HttpResponse | None = None, credentials: dict[str, Any] | None = None
 ) -> HttpResponse:
-    """What the lock-out answers."""
+    """Answer somebody who has tried one name too often from one address."""
     minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
     person = User.objects.filter(username=(credentials or {}).get("username")).first()
     since = timezone.now() - settings.AXES_COOLOFF_TIME
@@ -76,6 +111,20 @@ def locked_out(
         # Told once: who goes on guessing writes no further lines.
         remember("locked_out", actor=person)
     return render(request, "access/locked_out.html", {"minutes": minutes}, status=429)
+
+
+def too_many_guesses(request: HttpRequest, wait: float) -> HttpResponse:
+    """Say how long the next guess has to wait."""
+    context = {"minutes": wait_minutes(wait)}
+    answer = render(request, "access/locked_out.html", context, status=429)
+    answer["Retry-After"] = str(math.ceil(wait))
+    return answer
+
+
+def wrong_code(request: HttpRequest, kind: GuessKind) -> HttpResponse | None:
+    """Count a wrong code; the answer where its sender has to wait now, else None."""
+    wait = count_wrong(kind, address_of(request))
+    return too_many_guesses(request, wait) if wait else None
 
 
 @never_cache
@@ -94,7 +143,9 @@ def second_factor(request: HttpRequest) -> HttpResponseBase:
             del request.session[HALF_IN]
             login(request, person, backend=BACKEND)
             is_ours = url_has_allowed_host_and_scheme(url, {request.get_host()}) and can_be_looked_at(url)
-            return redirect(url if url and is_ours else "home")
+            answer = redirect(url if url and is_ours else "home")
+            remember_browser(request, answer, person)
+            return answer
         form.add_error("token", _("This code is wrong or used. Wait for the next one."))
     status = 422 if request.method == "POST" else 200
     return render(request, "access/second_factor.html", {"form": form}, status=status)
@@ -109,14 +160,13 @@ def slip(request: HttpRequest, code: str = "") -> HttpResponseBase:
     status = 200
     if request.method == "POST":
         status = 422
-        if is_locked(request, SLIP):
-            return locked_out(request)
         if form.is_valid():
             found = services.person_of_code(form.cleaned_data["code"])
             if found is not None:
                 request.session[WITH_CODE] = found.pk
                 return redirect("choose-password")
-            was_wrong(request, SLIP)
+            if (answer := wrong_code(request, GuessKind.SLIP)) is not None:
+                return answer
             form.add_error(
                 "code", _("This code is wrong, used or out of date. Ask your teacher for a new slip.")
             )
@@ -189,19 +239,41 @@ def _let_in(request: HttpRequest, person: User) -> HttpResponseBase:
         request.session[HALF_IN] = [person.pk, time.time(), ""]
         return redirect("second-factor")
     login(request, person, backend=BACKEND)
-    return redirect("home")
+    answer = redirect("home")
+    remember_browser(request, answer, person)
+    return answer
+
+
+def _has_own_password(request: Request, form: OwnPasswordForm) -> bool:
+    """Did the person who is signed in type their password? If not, the form says so; after five wrong ones they wait."""
+    source = f"person {request.user.pk}"
+    if wait_s(GuessKind.OWN_PASSWORD, source):
+        form.add_error("current_password", _("Too many wrong passwords. Wait a few minutes, then try again."))
+        return False
+    if request.user.check_password(form.cleaned_data["current_password"]):
+        return True
+    count_wrong(GuessKind.OWN_PASSWORD, source)
+    form.add_error("current_password", _("This is not your password."))
+    return False
 
 
 @never_cache
+@sensitive_post_parameters()
 @require_http_methods(["GET", "POST"])
 def account(request: Request) -> HttpResponseBase:
-    """One's own schools, password, sessions, second factor."""
+    """Show a person's own schools, sessions, e-mail address and second factor."""
     form = OwnEmailForm(request.POST or None, initial={"email": request.user.email})
-    if request.method == "POST" and form.is_valid():
-        User.objects.filter(pk=request.user.pk).update(email=form.cleaned_data["email"])
-        messages.success(request, _("Saved."))
+    if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
+        address = form.cleaned_data["email"]
+        request_email_changes(request.user, [EmailRequest(request.user, address)])
+        if pending_address(request.user):
+            told = _("A letter is on its way to %(email)s. Open its link to confirm the address.")
+            messages.success(request, told % {"email": address})
+        else:
+            messages.success(request, _("Saved."))
         return redirect("account")
     context = {
+        "pending_address": pending_address(request.user),
         "email_form": form,
         "memberships": request.user.member_of,
         "sessions": sessions_of(request.user),
@@ -270,11 +342,33 @@ def set_up_second_factor(request: Request) -> HttpResponseBase:
     return render(request, "access/set_up_second_factor.html", context, status=422 if form.is_bound else 200)
 
 
-@only_post
+@never_cache
+@sensitive_post_parameters()
+@require_http_methods(["GET", "POST"])
 def drop_second_factor(request: Request) -> HttpResponseBase:
-    services.drop_second_factor(request.user)
-    messages.success(request, _("Signing in asks only for your password now."))
-    return redirect("account")
+    """Ask for the password, then switch the person's own second factor off."""
+    form = OwnPasswordForm(request.POST if request.method == "POST" else None)
+    if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
+        services.drop_second_factor(request.user)
+        messages.success(request, _("Signing in asks only for your password now."))
+        return redirect("account")
+    status = 422 if form.is_bound else 200
+    return render(request, "access/drop_second_factor.html", {"form": form}, status=status)
+
+
+@never_cache
+@login_not_required
+@require_http_methods(["GET", "POST"])
+def confirm_email(request: HttpRequest, token: str) -> HttpResponseBase:
+    """Show the page that the letter to a new address leads to. Opening it changes nothing: the button does."""
+    change = email_change_of(token)
+    if change is None:
+        return render(request, "access/email_over.html", status=410)
+    if request.method == "POST":
+        if not confirm_email_change(change):
+            return render(request, "access/email_over.html", status=410)
+        return render(request, "access/email_confirmed.html", {"address": change.address})
+    return render(request, "access/confirm_email.html", {"change": change})
 
 
 @require_GET

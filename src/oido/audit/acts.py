@@ -13,6 +13,8 @@ ACTS: dict[str, Any] = {
     "school_changed": _("changed the settings of the school"),
     "person_added": _("added %(person)s as %(role)s"),
     "person_renamed": _("changed the name or sign-in name of %(person)s"),
+    "email_requested": _("asked for %(n)s new e-mail addresses to be confirmed"),
+    "email_confirmed": _("confirmed a new e-mail address"),
     "role_changed": _("made %(person)s %(role)s, before %(before)s"),
     "person_left": _("took %(person)s off the school"),
     "person_returned": _("took %(person)s back into the school"),

@@ -7,6 +7,8 @@ import msgspec
 from django.http import JsonResponse
 from django.utils.translation import gettext as _
 
+from oido.common.text import ESCAPED_IN_JSON
+
 T = TypeVar("T")
 PLACE = re.compile(r"`\$\.?(?P<field>\w+)")
 MISSING = re.compile(r"missing required field `(?P<field>\w+)`")
@@ -25,6 +27,8 @@ class BadBody(Exception):
 
 def parsed(body: bytes, kind: type[T]) -> T:
     """A body as a value of a msgspec type. Raises BadBody, whatever was sent."""
+    if ESCAPED_IN_JSON.search(body):
+        raise BadBody({"body": [_("There is a character in this that cannot be printed.")]})
     try:
         return msgspec.json.decode(body, type=kind)
     except msgspec.ValidationError as problem:

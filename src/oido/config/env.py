@@ -3,6 +3,7 @@
 import logging
 import os
 from dataclasses import dataclass
+from ipaddress import IPv4Network, IPv6Network, ip_network
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[3]
@@ -18,6 +19,7 @@ class Environment:
     debug: bool
     secret_key: str
     allowed_hosts: tuple[str, ...]
+    trusted_proxies: tuple[IPv4Network | IPv6Network, ...]
     db_host: str
     db_port: int
     db_name: str
@@ -62,6 +64,13 @@ def _level(name: str, *, default: str) -> str:
     return value
 
 
+def _networks(name: str) -> tuple[IPv4Network | IPv6Network, ...]:
+    try:
+        return tuple(ip_network(part.strip()) for part in os.environ.get(name, "").split(",") if part.strip())
+    except ValueError as problem:
+        raise BadEnvironment(f"{name} is a list of addresses or networks: {problem}") from problem
+
+
 def read_environment() -> Environment:
     debug = _flag("OIDO_DEBUG", default=False)
     secret = os.environ.get("OIDO_SECRET_KEY", "")
@@ -71,6 +80,7 @@ def read_environment() -> Environment:
         debug=debug,
         secret_key=secret,
         allowed_hosts=tuple(os.environ.get("OIDO_HOSTS", "127.0.0.1,localhost").split(",")),
+        trusted_proxies=_networks("OIDO_PROXIES"),
         db_host=os.environ.get("OIDO_DB_HOST", "127.0.0.1"),
         db_port=_number("OIDO_DB_PORT", default=DEFAULT_DB_PORT),
         db_name=os.environ.get("OIDO_DB_NAME", "oido"),

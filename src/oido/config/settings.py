@@ -58,7 +58,11 @@ INSTALLED_APPS = [
 ]
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": []}}
 
+TRUSTED_PROXIES = ENV.trusted_proxies
+"""Their X-Forwarded-For is believed, and nobody else's."""
+
 MIDDLEWARE = [
+    "oido.common.client_address.ClientAddressMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",

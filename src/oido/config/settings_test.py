@@ -21,3 +21,4 @@ LOGGING = {
         "django.request": {"handlers": ["stderr"], "level": "ERROR", "propagate": False},
     },
 }
+TEST_RUNNER = "tests.oido.runner.OutsideRunner"

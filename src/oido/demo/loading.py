@@ -78,6 +78,11 @@ TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 def load_demo() -> None:
     """Everything of the demo school, the same for the same day."""
     school = School.objects.create(name=people.SCHOOL, time_zone=people.TIME_ZONE)
+    with school.within():
+        _fill(school)
+
+
+def _fill(school: School) -> None:
     _person(school, people.OLWEN, Role.HEAD)
     for teacher, class_name, pupils, pieces in (
         (people.INES, people.KEYS_CLASS, people.KEYS_PUPILS, KEYBOARD_PIECES),

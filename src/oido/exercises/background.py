@@ -12,7 +12,7 @@ from oido.exercises.services import OPENING
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.people.conventions import conventions_of
-from oido.people.models import User
+from oido.people.models import User, each_school
 
 
 @job_kind("exercises.sheet")
@@ -41,7 +41,8 @@ def open_upload(progress: Progress, *, upload: int, reader: str) -> None:
 
 @job_kind("exercises.sweep")
 def sweep(progress: Progress) -> None:
-    sweep_deleted()
+    for _school in each_school():
+        sweep_deleted()
 
 
 DAILY.append("exercises.sweep")

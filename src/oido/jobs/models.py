@@ -1,6 +1,7 @@
 """What is done in the background: one row for each job, whoever does it."""
 
 import uuid
+from typing import Any
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
@@ -30,7 +31,7 @@ class Job(models.Model):
     owner = models.ForeignKey(User, on_delete=models.CASCADE, null=True, related_name="jobs")
     """Who may look at it; None for work that nobody asked for."""
     school = models.ForeignKey(School, on_delete=models.CASCADE, null=True, related_name="+")
-    """In whose school it is done; None for what concerns all."""
+    """In whose school it is done; None for what goes through all of them."""
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)
@@ -47,6 +48,8 @@ class Job(models.Model):
     ended_at = models.DateTimeField(null=True)
 
     objects = SchoolManager()
+    everywhere: models.Manager[Any] = models.Manager()
+    """For the queue itself, which does the jobs of all schools."""
 
     class Meta:
         ordering = ["-made_at"]

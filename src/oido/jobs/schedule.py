@@ -23,7 +23,7 @@ def begin_what_is_due() -> None:
 def begin_daily() -> int:
     """Ask for what was not asked for within a day; how many. Two workers at once ask for one job: it has a key."""
     since = timezone.now() - DAY
-    due = [kind for kind in DAILY if not Job.objects.filter(kind=kind, made_at__gte=since).exists()]
+    due = [kind for kind in DAILY if not Job.everywhere.filter(kind=kind, made_at__gte=since).exists()]
     for kind in due:
         ask_for(kind, key="daily")
     return len(due)

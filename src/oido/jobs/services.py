@@ -3,7 +3,7 @@
 import logging
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import AbstractContextManager, contextmanager
 from datetime import timedelta
 from typing import Any
 
@@ -13,7 +13,8 @@ from django.utils import timezone
 
 from oido.jobs.kinds import KINDS, JobProblem, MadeFile
 from oido.jobs.models import Job
-from oido.people.models import User
+from oido.people.models import School, User
+from oido.people.scope import Scope, within
 
 BEAT_S = 5.0
 """Between two signs of life."""
@@ -30,24 +31,28 @@ logger = logging.getLogger(__name__)
 
 
 def ask_for(
-    kind: str, *, owner: User | None = None, key: str = "", title: str = "", back: str = "", **arguments: Any
-) -> Job:
-    """Put a job into the queue, to be done once this transaction is over. One with a key is put in once."""
+    kind: str, *, owner: User | None = None, school: School | None = None, key: str = "", title: str = "",
+    back: str = "", **arguments: Any,
+) -> Job:  # fmt: skip
+    """Put a job into the queue, to be done once this transaction is over. One with a key is put in once.
+
+    It is done in `school`, or in that of its owner; one that has neither goes through all schools by itself.
+    """
     with transaction.atomic():
         if key:
             if owner is not None:
                 # Two clicks at once are one job: whoever asks second waits here.
                 User.objects.select_for_update().get(pk=owner.pk)
-            known = Job.objects.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
+            known = Job.everywhere.filter(kind=kind, key=key, owner=owner, state__in=OPEN).first()
             if known is not None:
                 return known
-        school = owner.school if owner is not None else None
-        made = Job.objects.create(
+        where = school or (owner.school if owner is not None else None)
+        made = Job.everywhere.create(
             kind=kind,
             arguments=arguments,
             key=key,
             owner=owner,
-            school=school,
+            school=where,
             title=title[:200],
             back=back[:300],
         )
@@ -63,26 +68,26 @@ def _enqueue(job: Job) -> None:
 
 def do(pk: str) -> None:
     """Do a job, unless somebody else does it or it is over."""
-    taken = Job.objects.filter(pk=pk, state=State.WAITING).update(
+    taken = Job.everywhere.filter(pk=pk, state=State.WAITING).update(
         state=State.RUNNING, tries=F("tries") + 1, beat_at=timezone.now()
     )
     if not taken:
         return
-    job = Job.objects.defer("file").select_related("school").get(pk=pk)
+    job = Job.everywhere.defer("file").select_related("school").get(pk=pk)
     kind = KINDS[job.kind]
 
     def progress(done: int, total: int) -> None:
-        Job.objects.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
+        Job.everywhere.filter(pk=pk).update(done=done, total=total, beat_at=timezone.now())
 
     try:
-        with _beating(pk), job.school.within() if job.school else nullcontext():
+        with _beating(pk), _scope_of(job):
             found = kind.run(progress, **job.arguments)
     except JobProblem as problem:
         _end(job, State.FAILED, problem=str(problem))
     except Exception:
         logger.exception("job %s failed: %s, try %s", pk, job.kind, job.tries)
         if job.tries < kind.tries:
-            Job.objects.filter(pk=pk).update(state=State.WAITING)
+            Job.everywhere.filter(pk=pk).update(state=State.WAITING)
             _enqueue(job)
         else:
             _end(job, State.FAILED)
@@ -90,9 +95,16 @@ def do(pk: str) -> None:
         _end(job, State.DONE, file=found)
 
 
+def _scope_of(job: Job) -> AbstractContextManager[Any]:
+    scope: AbstractContextManager[Any] = job.school.within() if job.school else within(Scope.UNNAMED)
+    return scope
+
+
 def _end(job: Job, state: str, *, problem: str = "", file: MadeFile | None = None) -> None:
     made = {"file": file.data, "file_name": file.name, "file_type": file.content_type} if file else {}
-    Job.objects.filter(pk=job.pk).update(state=state, problem=problem[:300], ended_at=timezone.now(), **made)
+    Job.everywhere.filter(pk=job.pk).update(
+        state=state, problem=problem[:300], ended_at=timezone.now(), **made
+    )
 
 
 @contextmanager
@@ -103,7 +115,7 @@ def _beating(pk: str) -> Iterator[None]:
     def beat() -> None:
         try:
             while not is_over.wait(BEAT_S):
-                Job.objects.filter(pk=pk).update(beat_at=timezone.now())
+                Job.everywhere.filter(pk=pk).update(beat_at=timezone.now())
         finally:
             connection.close()
 
@@ -121,10 +133,10 @@ def take_up_stopped() -> int:
     many. Once too often, and they have failed."""
     silent = timezone.now() - SILENT_AFTER
     count = 0
-    for job in Job.objects.defer("file").filter(state=State.RUNNING, beat_at__lt=silent):
+    for job in Job.everywhere.defer("file").filter(state=State.RUNNING, beat_at__lt=silent):
         kind = KINDS.get(job.kind)
         is_last = kind is None or job.tries >= kind.tries
-        changed = Job.objects.filter(pk=job.pk, state=State.RUNNING, beat_at=job.beat_at).update(
+        changed = Job.everywhere.filter(pk=job.pk, state=State.RUNNING, beat_at=job.beat_at).update(
             state=State.FAILED if is_last else State.WAITING, beat_at=timezone.now()
         )
         if changed and not is_last:
@@ -132,8 +144,8 @@ def take_up_stopped() -> int:
             count += 1
     before = timezone.now() - LOST_AFTER
     is_lost = Q(beat_at__isnull=True, made_at__lt=before) | Q(beat_at__lt=before)
-    for job in Job.objects.defer("file").filter(is_lost, state=State.WAITING):
-        waits = Job.objects.filter(pk=job.pk, state=State.WAITING, beat_at=job.beat_at)
+    for job in Job.everywhere.defer("file").filter(is_lost, state=State.WAITING):
+        waits = Job.everywhere.filter(pk=job.pk, state=State.WAITING, beat_at=job.beat_at)
         if waits.update(beat_at=timezone.now()):
             _enqueue(job)
             count += 1
@@ -143,4 +155,4 @@ def take_up_stopped() -> int:
 def forget_old() -> int:
     """Delete what is over and was not fetched in time; how many."""
     old = timezone.now() - KEPT
-    return Job.objects.filter(state__in=(State.DONE, State.FAILED), ended_at__lt=old).delete()[0]
+    return Job.everywhere.filter(state__in=(State.DONE, State.FAILED), ended_at__lt=old).delete()[0]

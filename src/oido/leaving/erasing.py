@@ -19,7 +19,7 @@ from django.db.models import Q
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from oido.access.models import LETTERS, SignedIn, SignInCode
+from oido.access.models import LETTERS, EmailChange, SignedIn, SignInCode
 from oido.access.sessions import end_sessions
 from oido.assignments.models import Arrangement, Reminder
 from oido.audit.services import remember
@@ -148,6 +148,7 @@ def _traces(person: User, names: Names) -> dict[str, int]:
     sessions = end_sessions(person)
     SignedIn.objects.filter(person=person).delete()
     SignInCode.everywhere.filter(person=person).delete()
+    EmailChange.objects.filter(person=person).delete()
     TOTPDevice.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()
     for log in (AccessAttempt, AccessLog, AccessFailureLog):

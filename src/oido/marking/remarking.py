@@ -70,7 +70,8 @@ def begin(
 
 
 def _ask(job: Remarking) -> None:
-    ask_for("marking.mark_again", key=f"{job.pk}:{job.state}", remarking=job.pk)
+    key = f"{job.pk}:{job.state}"
+    ask_for("marking.mark_again", school=job.assignment.school, key=key, remarking=job.pk)
 
 
 @transaction.atomic

@@ -27,8 +27,8 @@ logger = logging.getLogger(__name__)
 
 
 def to_measure() -> QuerySet[Take]:
-    """Takes that this version has not measured."""
-    return Take.objects.filter(student__erased_as="").exclude(measurements__version=VERSION)
+    """Takes of all schools that this version has not measured."""
+    return Take.everywhere.filter(student__erased_as="").exclude(measurements__version=VERSION)
 
 
 def begin_if_due() -> Remeasuring | None:
@@ -61,25 +61,21 @@ def step(version: str = VERSION) -> bool:
     job = Remeasuring.objects.filter(version=version, ended_at__isnull=True).first()
     if job is None or version != VERSION:
         return False
-    key = (
-        to_measure()
-        .exclude(pk__in=job.failed)
-        .order_by("recorded_at", "pk")
-        .values_list("pk", flat=True)
-        .first()
-    )
-    if key is None:
+    waiting = to_measure().exclude(pk__in=job.failed).order_by("recorded_at", "pk")
+    take = waiting.select_related("school").only("pk", "school").first()
+    if take is None:
         Remeasuring.objects.filter(pk=job.pk).update(ended_at=timezone.now())
         logger.info("takes measured again by version %s: %s", VERSION, job.done)
         return True
     try:
-        measured_and_stored(Take(pk=key), store_anew)
+        with take.school.within():
+            measured_and_stored(take, store_anew)
     except TakeIsGone:
         return True
     except Exception:
         # Whatever it was, it must not hold up the others; its page says that it cannot be read.
-        logger.exception("take %s could not be measured again", key)
-        job.failed = [*job.failed, str(key)]
+        logger.exception("take %s could not be measured again", take.pk)
+        job.failed = [*job.failed, str(take.pk)]
     job.done += 1
     job.takes = max(job.takes, job.done)
     job.save(update_fields=["failed", "done", "takes"])

@@ -211,7 +211,7 @@ def _accept_for_all(
     others = Take.objects.filter(part=part, handed_in_at__isnull=False).exclude(pk=locked.pk)
     keys = [str(key) for key in others.values_list("pk", flat=True)]
     if keys:
-        ask_for("marking.measure_takes", takes=keys)
+        ask_for("marking.measure_takes", school=locked.school, takes=keys)
 
 
 def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
@@ -230,7 +230,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
 
     measured_and_stored(take, keep)
     if others:
-        ask_for("marking.measure_takes", takes=[str(pk) for pk in others])
+        ask_for("marking.measure_takes", school=take.school, takes=[str(pk) for pk in others])
     logger.info("pads of take %s read as %s, by %s", take.pk, dict(meant), teacher.pk)
 
 

@@ -11,17 +11,14 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_GET, require_http_methods
 
-from oido.access.guesses import is_locked, was_wrong
-from oido.access.views import BACKEND, locked_out
+from oido.access.guesses import GuessKind
+from oido.access.views import BACKEND, wrong_code
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.opening.first_steps import first_steps
 from oido.opening.forms import SetUpForm
 from oido.opening.services import WrongCode, add_starters, is_empty, set_up
 from oido.people.requests import Request
-
-SETUP = "setup"
-"""What is counted by the lock-out in the place of a sign-in name, where the setup code is typed."""
 
 
 @never_cache
@@ -32,8 +29,6 @@ def setup(request: HttpRequest) -> HttpResponseBase:
     """There only as long as there is no school."""
     if not is_empty():
         raise Http404
-    if is_locked(request, SETUP):
-        return locked_out(request)
     form = SetUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         said = form.cleaned_data
@@ -43,7 +38,8 @@ def setup(request: HttpRequest) -> HttpResponseBase:
                 username=said["username"], email=said["email"], password=said["password1"],
             )  # fmt: skip
         except WrongCode:
-            was_wrong(request, SETUP)
+            if (answer := wrong_code(request, GuessKind.SETUP_CODE)) is not None:
+                return answer
             form.add_error("code", _("This is not the code that was printed last."))
         else:
             login(request, head, backend=BACKEND)

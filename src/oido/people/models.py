@@ -1,6 +1,7 @@
 """Schools, the people of each, and classes."""
 
 import zoneinfo
+from collections.abc import Iterator
 from typing import Any, TypeVar
 
 from django.contrib.auth.models import AbstractUser
@@ -11,7 +12,7 @@ from django.utils import timezone
 from django.utils.functional import cached_property
 from django.utils.translation import gettext_lazy as _
 
-from oido.people.scope import Scope, scope, within
+from oido.people.scope import SchoolNotNamed, Scope, scope, within
 
 
 class ValueNames(models.TextChoices):
@@ -60,14 +61,28 @@ class School(models.Model):
         return within(self.pk, time_zone=self.time_zone)
 
 
+def each_school() -> Iterator[School]:
+    """Go through all schools, each named while it is its turn."""
+    for school in School.objects.order_by("pk"):
+        with school.within():
+            yield school
+
+
 class SchoolManager(models.Manager[M]):
     """Finds the rows of the school in which something is done, and no others."""
 
     def get_queryset(self) -> models.QuerySet[M]:
-        rows, found = super().get_queryset(), scope()
-        if found is Scope.EVERYWHERE:
+        """Raises SchoolNotNamed."""
+        rows, named = super().get_queryset(), scope()
+        if named is Scope.UNNAMED:
+            raise SchoolNotNamed(f"{self.model.__name__}: say in whose school, with School.within()")
+        if named is Scope.EVERYWHERE:
             return rows
-        return rows.none() if found is Scope.NOWHERE else rows.filter(school_id=found)
+        return rows.none() if named is Scope.NOWHERE else rows.filter(school_id=named)
+
+    def none(self) -> models.QuerySet[M]:
+        """No rows, in any scope: forms are declared outside of all schools."""
+        return super().get_queryset().none()
 
 
 class SchoolRow(models.Model):

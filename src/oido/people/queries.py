@@ -2,7 +2,7 @@
 
 from django.db.models import Q, QuerySet
 
-from oido.people.models import STAFF, Membership, SchoolClass, User
+from oido.people.models import SchoolClass, User
 
 
 def classes_of(user: User) -> QuerySet[SchoolClass]:
@@ -34,17 +34,3 @@ def named(word: str) -> QuerySet[User]:
     return User.objects.filter(
         Q(first_name__icontains=word) | Q(last_name__icontains=word) | Q(username__icontains=word)
     )
-
-
-def looks_after(by: User, person: User) -> bool:
-    """Names and ways in of somebody are theirs to help with: a head's, of everybody of the school; a teacher's, of the
-    students of the own classes. Whoever is of another school now, too, is nobody's but their own."""
-    known = Membership.everywhere.filter(person=person)
-    member = known.filter(school=by.school_id).first()
-    if (
-        not by.is_teacher
-        or member is None
-        or known.filter(left_at=None).exclude(school=by.school_id).exists()
-    ):
-        return False
-    return by.is_head or (member.role not in STAFF and classes_of(by).filter(students=person).exists())

@@ -1,7 +1,8 @@
 """In whose school something is done. Root rows (`SchoolRow`) are found only in it.
 
-A request is in the school of its person's membership, or in none; a job is in the school that it was asked for in. What is
-outside (commands, migrations, tests) sees everything. Held in a context variable: each thread, and each request, has its own.
+A request is in the school of its person's membership, or in none. A job and a command name theirs with `School.within()`, or go
+through all schools with `each_school()`. Where nobody has named one, asking for root rows is an error: a forgotten scope must
+neither show everything nor quietly find nothing. Held in a context variable: each thread, and each request, has its own.
 """
 
 from collections.abc import Iterator
@@ -13,15 +14,23 @@ from django.utils import timezone
 
 
 class Scope(Enum):
-    EVERYWHERE = "everywhere"
+    UNNAMED = "unnamed"
+    """Nobody has said in whose school this is done."""
     NOWHERE = "nowhere"
+    """Somebody who is signed out, or belongs to no school."""
+    EVERYWHERE = "everywhere"
+    """For tests and benches, which look at what is stored from outside."""
 
 
-_scope: ContextVar[Scope | int] = ContextVar("school", default=Scope.EVERYWHERE)
+class SchoolNotNamed(RuntimeError):
+    """Root rows were asked for outside of any school."""
+
+
+_scope: ContextVar[Scope | int] = ContextVar("school", default=Scope.UNNAMED)
 
 
 def scope() -> Scope | int:
-    """A school's key, or everywhere or nowhere."""
+    """Return the key of the school, or which other scope holds."""
     return _scope.get()
 
 

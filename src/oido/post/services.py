@@ -36,7 +36,7 @@ def write_letter(
         body=body,
         is_secret=is_secret,
     )
-    ask_for("post.send", letter=letter.pk)
+    ask_for("post.send", school=letter.school, letter=letter.pk)
     return letter
 
 
@@ -65,7 +65,7 @@ def send(progress: Progress, *, letter: int) -> None:
 def send_again(letter: Letter) -> None:
     """One that could not be sent."""
     if Letter.objects.filter(pk=letter.pk, state=State.FAILED).update(state=State.WAITING, problem=""):
-        ask_for("post.send", letter=letter.pk)
+        ask_for("post.send", school=letter.school, letter=letter.pk)
 
 
 def forget_old_letters() -> int:

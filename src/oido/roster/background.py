@@ -5,8 +5,8 @@ from django.utils.translation import gettext as _
 from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
-from oido.people.models import User
-from oido.roster.importing import do_import, forget_lists
+from oido.people.models import User, each_school
+from oido.roster.importing import forget_lists, import_list
 from oido.roster.models import ListImport
 from oido.roster.slips import slips_pdf
 
@@ -23,15 +23,16 @@ def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
 
 
 @job_kind("roster.import")
-def import_list(progress: Progress, *, stored: int, by: int, decided: dict[str, str]) -> None:
+def run_import(progress: Progress, *, stored: int, by: int, decided: dict[str, str]) -> None:
     """All of it or nothing; begun again, it is done once."""
-    found = ListImport.objects.get(pk=stored)
-    do_import(User.objects.get(pk=by), found, {int(number): said for number, said in decided.items()})
+    stored_list = ListImport.objects.get(pk=stored)
+    import_list(User.objects.get(pk=by), stored_list, {int(number): key for number, key in decided.items()})
 
 
 @job_kind("roster.tidy")
 def tidy(progress: Progress) -> None:
-    forget_lists()
+    for _school in each_school():
+        forget_lists()
 
 
 DAILY.append("roster.tidy")

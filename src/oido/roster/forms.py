@@ -15,7 +15,7 @@ from oido.people.queries import classes_seen
 from oido.roster.joining import OPEN_DAYS, OPEN_MOST
 from oido.roster.lists import NAME_MOST
 
-FILE_MOST = 4_000_000
+MAX_FILE_BYTES = 2_000_000
 TEXT_MOST = 400_000
 PLAIN_NAME = RegexValidator(r"^[\w.+-]+$", _("Letters, figures, and . + - _ only."))
 
@@ -39,10 +39,16 @@ class PersonForm(forms.Form):
 
 
 class ChangePersonForm(PersonForm):
-    def __init__(self, *args: Any, **more: Any) -> None:
+    """Their own address people change on their account page, with their password."""
+
+    def __init__(self, *args: Any, is_own: bool, **more: Any) -> None:
         super().__init__(*args, **more)
         self.fields["username"].required = True
         self.fields["username"].help_text = ""
+        self.fields["email"].help_text = _("A new address is used once its owner has confirmed it.")
+        if is_own:
+            self.fields["email"].disabled = True
+            self.fields["email"].help_text = _("Change your own address on your account page.")
 
 
 class AddPersonForm(PersonForm):
@@ -90,8 +96,8 @@ class ListForm(forms.Form):
         file = cleaned.get("file")
         if not file and not cleaned.get("text", "").strip():
             raise forms.ValidationError(_("Paste a list, or choose a file."))
-        if file and file.size > FILE_MOST:
-            self.add_error("file", _("This file is too large for a list (over 4 MB)."))
+        if file and file.size > MAX_FILE_BYTES:
+            self.add_error("file", _("This file is too large for a list of people (over 2 MB)."))
         return cleaned
 
 

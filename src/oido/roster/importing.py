@@ -1,85 +1,45 @@
-"""A list of people: looked at first, then taken in at one go, and undone.
+"""A list of people: previewed first, then imported in one go; an import can be undone."""
 
-Who is meant by a line: whoever has its id, else whoever has its sign-in name in this school. Somebody of the same name alone
-is doubtful, and a person says which it is. Whoever is not on the list stays as they are.
-"""
-
-from collections import Counter
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import timedelta
-from enum import StrEnum
 from typing import Any
 
 from django.contrib.auth.hashers import make_password
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
-from ear.plain import from_plain, to_plain
+from ear.plain import to_plain
+from oido.access.emails import EmailRequest, request_email_changes
+from oido.access.models import EmailChange
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
-from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
+from oido.people.authority import Authority, Change
+from oido.people.models import STAFF, Membership, School, SchoolClass, User
 from oido.people.queries import classes_seen, teaches
-from oido.roster.lists import ListedPerson, PeopleList
+from oido.roster.lists import PeopleList
 from oido.roster.models import ListImport
 from oido.roster.people import sign_in_names
+from oido.roster.planning import PlannedRow, Planner, Status
 from oido.takes.models import Take
 
 BATCH = 500
-AT_ONCE = 200
+IMPORTED_AT_ONCE = 200
 """People that are imported while somebody waits; longer lists are a job."""
-KEPT = timedelta(days=30)
+UNDO_WITHIN = timedelta(days=30)
+LEAVE_OUT, AS_NEW = "leave", "new"
+"""What can be decided about a doubtful line, besides the key of the person whom it means."""
 State = ListImport.State
 
 
-class Status(StrEnum):
-    NEW = "new"
-    CHANGED = "changed"
-    SAME = "same"
-    DOUBTFUL = "doubtful"
-
-
-LEAVE_OUT, AS_NEW = "leave", "new"
-"""What is said of a doubtful line, besides the key of whoever it is."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Planned:
-    """One line of a list, and what would be done."""
-
-    number: int
-    listed: ListedPerson
-    status: Status
-    person: User | None = None
-    """Who it is, where that is sure."""
-    candidates: tuple[User, ...] = ()
-    """Who it may be, where it is doubtful."""
-    changes: Mapping[str, tuple[str, str]] | None = None
-    """Of each field that changes, what it was and what it becomes."""
-    joins: tuple[str, ...] = ()
-    """Names of classes."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Plan:
-    rows: tuple[Planned, ...]
-    new_classes: tuple[str, ...]
-    not_listed: tuple[User, ...]
-    """Students of the class, or of the classes named, who do not stand on the list. They stay."""
-
-    def count(self, status: Status) -> int:
-        return sum(row.status is status for row in self.rows)
-
-    def of(self, status: Status) -> list[Planned]:
-        return [row for row in self.rows if row.status is status]
-
-
 def store_list(
-    by: User, found: PeopleList, *, file_name: str, school_class: SchoolClass | None
+    by: User, people_list: PeopleList, *, file_name: str, school_class: SchoolClass | None
 ) -> ListImport:
-    """Keep what was read until it is said what to do. Raises NotAllowed."""
-    if not _may_import(by, school_class):
+    """Store what was read, until somebody decides what to do with it. Raises NotAllowed."""
+    if not by.is_head and school_class is None:
+        raise NotAllowed
+    if school_class is not None and not _is_open_to(by, school_class):
         raise NotAllowed
     assert by.school is not None
     return ListImport.objects.create(
@@ -87,193 +47,104 @@ def store_list(
         made_by=by,
         file_name=file_name[:200],
         school_class=school_class,
-        people=to_plain(found.people),
+        names_own_classes=people_list.is_archive,
+        people=to_plain(people_list.people),
+        left_out=to_plain(people_list.left_out),
     )
 
 
-def _may_import(by: User, school_class: SchoolClass | None) -> bool:
-    """A head, anybody; a teacher, students of one of the own classes."""
-    if school_class is None:
-        return by.is_head
+def lists_in_reach(user: User) -> QuerySet[ListImport]:
+    """Lists that somebody may look at: a head, all of the school; a teacher, those of their own not passed to a head."""
+    lists = ListImport.objects.filter(school=user.school_id)
+    return lists if user.is_head else lists.filter(made_by=user, for_head=False)
+
+
+def _is_open_to(by: User, school_class: SchoolClass) -> bool:
     return teaches(by, school_class) and school_class.archived_at is None
 
 
-def listed_of(stored: ListImport) -> tuple[ListedPerson, ...]:
-    found: tuple[ListedPerson, ...] = from_plain(
-        stored.people, tuple[ListedPerson, ...], expected="a list of people"
-    )
-    return found
-
-
-def plan_of(by: User, stored: ListImport) -> Plan:
-    """What would be done, as things stand now."""
-    school = stored.school
-    people = [_for(by, one, stored.school_class) for one in listed_of(stored)]
-    members = list(
-        Membership.everywhere.filter(school=school, left_at=None).select_related("person").order_by("pk")
-    )
-    by_id = {one.source_id: one for one in members if one.source_id}
-    by_username = {one.person.username.lower(): one for one in members}
-    by_name: dict[str, list[Membership]] = {}
-    for one in members:
-        by_name.setdefault(_folded(one.person.first_name, one.person.last_name), []).append(one)
-    attended = _attended(school)
-    known_classes = {one.name.casefold(): one for one in classes_seen(by).filter(archived_at=None)}
-    rows: list[Planned] = []
-    meant: set[int] = set()
-    taken: set[int] = set()
-    times = Counter(_folded(one.first, one.last) for one in people)
-    for number, listed in enumerate(people):
-        member = by_id.get(listed.source_id) if listed.source_id else None
-        member = member or (by_username.get(listed.username) if listed.username else None)
-        if member is not None:
-            meant.add(member.person_id)
-            rows.append(_known(number, listed, member, attended))
-            continue
-        same = [
-            one for one in by_name.get(_folded(listed.first, listed.last), []) if not _differs(one, listed)
-        ]
-        if same:
-            meant.update(one.person_id for one in same)
-            in_class = [one for one in same if set(listed.class_names) & attended.get(one.person_id, set())]
-            # As many of the name stand on the list as are in the class: they are those, one after the other.
-            if (
-                in_class
-                and not listed.source_id
-                and times[_folded(listed.first, listed.last)] == len(in_class)
-            ):
-                member = next(one for one in in_class if one.person_id not in taken)
-                taken.add(member.person_id)
-                rows.append(_known(number, listed, member, attended))
-                continue
-            candidates = tuple(one.person for one in same)
-            rows.append(
-                Planned(
-                    number=number,
-                    listed=listed,
-                    status=Status.DOUBTFUL,
-                    candidates=candidates,
-                    joins=listed.class_names,
-                )
-            )
-        else:
-            rows.append(Planned(number=number, listed=listed, status=Status.NEW, joins=listed.class_names))
-    named = {name for one in people for name in one.class_names}
-    new_classes = tuple(sorted(name for name in named if name.casefold() not in known_classes))
-    listed_classes = [known_classes[name.casefold()] for name in named if name.casefold() in known_classes]
-    missing = User.objects.filter(classes_attended__in=listed_classes).exclude(pk__in=meant).distinct()
-    return Plan(
-        rows=tuple(rows),
-        new_classes=new_classes,
-        not_listed=tuple(missing.order_by("last_name", "first_name")),
-    )
-
-
-def _for(by: User, one: ListedPerson, school_class: SchoolClass | None) -> ListedPerson:
-    """As it counts for whoever imports it: into one class, or as the list says."""
-    if school_class is None:
-        return one
-    return replace(one, class_names=(school_class.name,), role=one.role if by.is_head else Role.STUDENT.value)
-
-
-def _folded(first: str, last: str) -> str:
-    return " ".join(f"{first} {last}".casefold().split())
-
-
-def _differs(member: Membership, listed: ListedPerson) -> bool:
-    """Two of one name who are surely two: each has an id of its own."""
-    return bool(member.source_id and listed.source_id and member.source_id != listed.source_id)
-
-
-def _attended(school: School) -> dict[int, set[str]]:
-    found: dict[int, set[str]] = {}
-    for rows in (SchoolClass.students.through, SchoolClass.teachers.through):
-        pairs = rows.objects.filter(schoolclass__school=school).values_list("user_id", "schoolclass__name")
-        for person, name in pairs:
-            found.setdefault(person, set()).add(name)
-    return found
-
-
-def _known(
-    number: int, listed: ListedPerson, member: Membership, attended: Mapping[int, set[str]]
-) -> Planned:
-    person = member.person
-    wanted = {"first_name": listed.first, "last_name": listed.last}
-    if listed.email:
-        wanted["email"] = listed.email
-    changes = {
-        name: (getattr(person, name), value)
-        for name, value in wanted.items()
-        if getattr(person, name) != value
-    }
-    if listed.source_id and member.source_id != listed.source_id:
-        changes["source_id"] = (member.source_id, listed.source_id)
-    folded = {name.casefold() for name in attended.get(person.pk, set())}
-    joins = tuple(name for name in listed.class_names if name.casefold() not in folded)
-    status = Status.CHANGED if changes or joins else Status.SAME
-    return Planned(number=number, listed=listed, status=status, person=person, changes=changes, joins=joins)
+def _may_import(by: User, stored: ListImport) -> bool:
+    """A head imports any list of the school; a teacher, a list of their own into a class of their own."""
+    if stored.school_id != by.school_id or not by.is_teacher:
+        return False
+    if by.is_head:
+        return stored.school_class is None or stored.school_class.archived_at is None
+    is_own = stored.made_by_id == by.pk and not stored.for_head
+    return is_own and stored.school_class is not None and _is_open_to(by, stored.school_class)
 
 
 @transaction.atomic
-def do_import(by: User, stored: ListImport, decided: Mapping[int, str]) -> ListImport:
-    """Take it in. `decided` says of doubtful lines, by number, whether they are somebody's (a key), new, or left out.
+def import_list(by: User, stored: ListImport, decided: Mapping[int, str]) -> ListImport:
+    """Import a list. Lines that only a head may decide go into a list of their own, which waits for one.
 
+    `decided` says of doubtful lines, by number, whom they mean: the key of a person, AS_NEW or LEAVE_OUT.
     Raises NotAllowed. Done a second time it does nothing.
     """
     locked = ListImport.objects.select_for_update().get(pk=stored.pk)
-    if not _may_import(by, locked.school_class) or locked.made_by_id != by.pk:
+    if not _may_import(by, locked):
         raise NotAllowed
     if locked.state != State.LOOKED:
         return locked
-    plan = plan_of(by, locked)
-    new, known = [], []
-    for row in plan.rows:
-        if row.status is Status.NEW:
+    planner = Planner(by, locked)
+    plan = planner.plan()
+    new = plan.with_status(Status.NEW)
+    known = plan.with_status(Status.CHANGED)
+    for row in plan.with_status(Status.DOUBTFUL):
+        decision = decided.get(row.number, LEAVE_OUT)
+        if decision == AS_NEW:
             new.append(row)
-        elif row.status is Status.CHANGED:
-            known.append((row, row.person))
-        elif row.status is Status.DOUBTFUL:
-            said = decided.get(row.number, LEAVE_OUT)
-            if said == AS_NEW:
-                new.append(row)
-            else:
-                chosen = next((one for one in row.candidates if str(one.pk) == said), None)
-                if chosen is not None:
-                    known.append((row, chosen))
-    classes = _classes(by, locked.school, plan.new_classes)
-    made = _make(locked.school, new)
-    before = {
-        str(person.pk): _change(locked.school, row, person) for row, person in known if person is not None
-    }
-    joined = _join(
-        classes, [*zip(new, made, strict=True), *((row, person) for row, person in known if person)]
-    )
+        known += [planner.decide(row, person) for person in row.candidates if str(person.pk) == decision]
+    classes = _make_classes(by, locked.school, plan.new_classes)
+    made = _make_people(locked.school, new)
+    emails = _request_emails(by, known)
+    before = _apply_changes(locked.school, known)
+    people = [*zip(new, made, strict=True), *((row, row.person) for row in known if row.person)]
+    joined = _join_classes(classes, people)
     locked.state, locked.done = State.DONE, {
-        "made": [one.pk for one in made], "before": before, "joined": joined,
+        "made": [person.pk for person in made], "before": before, "joined": joined, "emails": emails,
         "classes": [classes[name.casefold()].pk for name in plan.new_classes],
     }  # fmt: skip
     locked.save(update_fields=["state", "done"])
+    _pass_to_head(locked, plan.rows_for_head())
     remember("list_imported", actor=by, new=len(made), changed=len(known))
     return locked
 
 
-def _classes(by: User, school: School, new: tuple[str, ...]) -> dict[str, SchoolClass]:
-    found = {one.name.casefold(): one for one in classes_seen(by).filter(archived_at=None)}
-    if new and not by.is_head:
-        raise NotAllowed
-    last = max((one.position for one in found.values()), default=0)
+def _pass_to_head(stored: ListImport, rows: Sequence[PlannedRow]) -> None:
+    if not rows:
+        return
+    ListImport.objects.create(
+        school=stored.school,
+        made_by=stored.made_by,
+        file_name=stored.file_name,
+        school_class=stored.school_class,
+        names_own_classes=stored.names_own_classes,
+        for_head=True,
+        split_from=stored,
+        people=[stored.people[row.number] for row in rows],
+    )
+
+
+def _make_classes(by: User, school: School, new: Sequence[str]) -> dict[str, SchoolClass]:
+    """All classes that can be joined, by folded name, with the new ones."""
+    classes = {
+        school_class.name.casefold(): school_class
+        for school_class in classes_seen(by).filter(archived_at=None)
+    }
+    last = max((school_class.position for school_class in classes.values()), default=0)
     for number, name in enumerate(new, 1):
-        found[name.casefold()] = SchoolClass.objects.create(
+        classes[name.casefold()] = SchoolClass.objects.create(
             school=school, name=name[:80], position=last + number
         )
-    return found
+    return classes
 
 
-def _make(school: School, rows: list[Planned]) -> list[User]:
+def _make_people(school: School, rows: Sequence[PlannedRow]) -> list[User]:
+    """Add new people, who cannot sign in yet."""
     wanted = [row.listed.username or f"{row.listed.first} {row.listed.last}" for row in rows]
     names = sign_in_names(wanted)
     unusable = make_password(None)
-    people = User.objects.bulk_create(
+    made = User.objects.bulk_create(
         [
             User(
                 username=name, first_name=row.listed.first, last_name=row.listed.last, email=row.listed.email,
@@ -285,42 +156,55 @@ def _make(school: School, rows: list[Planned]) -> list[User]:
     )  # fmt: skip
     # MariaDB gives keys with the rows; Django reads them where it can. Where not, names are unique.
     keys = dict(User.objects.filter(username__in=names).values_list("username", "pk"))
-    for person in people:
+    for person in made:
         person.pk = keys[person.username]
     Membership.everywhere.bulk_create(
         [
             Membership(school=school, person=person, role=row.listed.role, source_id=row.listed.source_id)
-            for person, row in zip(people, rows, strict=True)
+            for person, row in zip(made, rows, strict=True)
         ],
         batch_size=BATCH,
     )
-    return people
+    return made
 
 
-def _change(school: School, row: Planned, person: User) -> dict[str, str]:
-    """Make somebody as the list says; what was before, to undo it."""
-    wanted = {"first_name": row.listed.first, "last_name": row.listed.last}
-    if row.listed.email:
-        wanted["email"] = row.listed.email
-    before = {name: getattr(person, name) for name in wanted}
-    if Membership.everywhere.filter(person=person).exclude(school=school).exists():
-        # Of another school, too: the name is not this school's to change.
-        before, wanted = {}, {}
-    if wanted:
-        User.objects.filter(pk=person.pk).update(**wanted)
-    if row.listed.source_id:
-        member = Membership.everywhere.filter(school=school, person=person)
-        before["source_id"] = member.values_list("source_id", flat=True)[0]
-        member.update(source_id=row.listed.source_id)
+def _request_emails(by: User, rows: Sequence[PlannedRow]) -> list[int]:
+    """Ask for new addresses to be confirmed; return the keys of those who have to."""
+    wanted = {
+        row.person.pk: EmailRequest(row.person, row.changes["email"][1])
+        for row in rows
+        if row.person is not None and "email" in row.changes
+    }
+    return [request.person.pk for request in request_email_changes(by, list(wanted.values()))]
+
+
+def _apply_changes(school: School, rows: Sequence[PlannedRow]) -> dict[str, dict[str, str]]:
+    """Give members the names and ids of the list; return what was before, by person, to undo it."""
+    before: dict[str, dict[str, str]] = {}
+    for row in rows:
+        changes = {name: change for name, change in row.changes.items() if name != "email"}
+        if row.person is None:
+            continue
+        names = {name: after for name, (_, after) in changes.items() if name != "source_id"}
+        if names:
+            User.objects.filter(pk=row.person.pk).update(**names)
+        if "source_id" in changes:
+            members = Membership.everywhere.filter(school=school, person=row.person)
+            members.update(source_id=changes["source_id"][1])
+        # Where two lines mean one person, what was before the first of them counts.
+        earlier = before.get(str(row.person.pk), {})
+        before[str(row.person.pk)] = {name: value for name, (value, _) in changes.items()} | earlier
     return before
 
 
-def _join(classes: Mapping[str, SchoolClass], pairs: list[tuple[Planned, User]]) -> list[list[Any]]:
-    """Put people into classes; what was new of it."""
+def _join_classes(
+    classes: Mapping[str, SchoolClass], people: Sequence[tuple[PlannedRow, User]]
+) -> list[list[Any]]:
+    """Put people into classes, as what they are in the school; return what was new of it."""
     wanted: dict[str, set[tuple[int, int]]] = {"students": set(), "teachers": set()}
-    for row, person in pairs:
+    for row, person in people:
         for name in row.joins:
-            rows = "teachers" if row.listed.role in STAFF else "students"
+            rows = "teachers" if row.role in STAFF else "students"
             wanted[rows].add((classes[name.casefold()].pk, person.pk))
     joined: list[list[Any]] = []
     for rows, keys in wanted.items():
@@ -343,35 +227,43 @@ def _join(classes: Mapping[str, SchoolClass], pairs: list[tuple[Planned, User]])
 class Undone:
     removed: int
     kept: tuple[str, ...]
-    """Names of those who have signed in or recorded since: they stay."""
+    """Names of people who stay as they are: they have signed in or recorded since, or are no longer in reach."""
 
 
 @transaction.atomic
 def undo_import(by: User, stored: ListImport) -> Undone:
-    """As it was before, but for whoever has signed in or recorded something since. Raises NotAllowed."""
+    """Restore what was before, except for people who have signed in or recorded something since.
+
+    A head undoes anybody's import; a teacher, their own, as far as the students still are in the teacher's classes.
+    Raises NotAllowed.
+    """
     locked = ListImport.objects.select_for_update().get(pk=stored.pk)
-    if (
-        locked.state != State.DONE
-        or not (by.is_head or locked.made_by_id == by.pk)
-        or locked.school_id != by.school_id
-    ):
+    is_in_reach = by.is_head or (by.is_teacher and locked.made_by_id == by.pk and not locked.for_head)
+    if locked.state != State.DONE or not is_in_reach or locked.school_id != by.school_id:
         raise NotAllowed
     done = locked.done
     busy = Q(last_login__isnull=False) | Q(
         pk__in=Take.objects.filter(student__in=done["made"]).values("student")
     )
     kept = list(User.objects.filter(busy, pk__in=done["made"]))
-    gone = [pk for pk in done["made"] if pk not in {one.pk for one in kept}]
-    staying = {one.pk for one in kept}
-    came: dict[tuple[str, int], list[int]] = {}
+    staying = {person.pk for person in kept}
+    gone = [pk for pk in done["made"] if pk not in staying]
+    changed = [int(pk) for pk in done["before"]]
+    authority = Authority(by, changed)
+    in_reach = {pk for pk in changed if by.is_head or authority.allows(Change.NAME, pk)}
+    kept += list(User.objects.filter(pk__in=set(changed) - in_reach))
+    staying |= set(changed) - in_reach
+    joined: dict[tuple[str, int], list[int]] = {}
     for rows, school_class, person in done["joined"]:
         if person not in staying:
-            came.setdefault((rows, school_class), []).append(person)
-    for (rows, school_class), persons in came.items():
+            joined.setdefault((rows, school_class), []).append(person)
+    for (rows, school_class), persons in joined.items():
         through = getattr(SchoolClass, rows).through
         through.objects.filter(schoolclass_id=school_class, user_id__in=persons).delete()
     User.objects.filter(pk__in=gone).delete()
-    for pk, before in done["before"].items():
+    EmailChange.objects.filter(person__in=in_reach & set(done.get("emails", ()))).delete()
+    for pk in in_reach:
+        before = done["before"][str(pk)]
         source = before.pop("source_id", None)
         if before:
             User.objects.filter(pk=pk).update(**before)
@@ -380,13 +272,14 @@ def undo_import(by: User, stored: ListImport) -> Undone:
     SchoolClass.objects.filter(
         pk__in=done["classes"], students=None, teachers=None, assignments=None
     ).delete()
-    locked.state, locked.people, locked.done = State.UNDONE, [], {}
-    locked.save(update_fields=["state", "people", "done"])
+    ListImport.objects.filter(split_from=locked, state=State.LOOKED).delete()
+    locked.state, locked.people, locked.left_out, locked.done = State.UNDONE, [], [], {}
+    locked.save(update_fields=["state", "people", "left_out", "done"])
     remember("import_undone", actor=by, new=len(gone))
-    return Undone(removed=len(gone), kept=tuple(one.name for one in kept))
+    return Undone(removed=len(gone), kept=tuple(person.name for person in kept))
 
 
 def forget_lists() -> int:
-    """Lists hold names: after a month nothing is undone any more, and they are emptied."""
-    old = timezone.now() - KEPT
-    return ListImport.objects.filter(made_at__lt=old).exclude(people=[], done={}).update(people=[], done={})
+    """Empty lists that are too old to undo, since they hold names; return how many."""
+    old = ListImport.objects.filter(made_at__lt=timezone.now() - UNDO_WITHIN)
+    return old.exclude(people=[], done={}).update(people=[], left_out=[], done={})

@@ -12,11 +12,12 @@ from django.utils.translation import gettext as _
 from oido.access.models import GROUP, LETTERS, code_hash
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
+from oido.people.authority import may_add
 from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
 from oido.post.services import write_letter
 from oido.roster.models import Invitation, JoinCode, Joined
-from oido.roster.people import NameTaken, may_add, sign_in_names
+from oido.roster.people import NameTaken, sign_in_names
 
 OPEN_DAYS = 7
 OPEN_MOST = timedelta(days=120)

@@ -1,24 +1,29 @@
 """Lists of people as spreadsheets and school offices write them: read into plain rows, with the line of whatever is wrong.
 
-What is taken: text with any separator in any encoding that a spreadsheet writes, pasted or as a file; and the archive of CSV
-files of the OneRoster 1.2 standard (users, roles, classes and enrollments).
+Text with any separator in any encoding that a spreadsheet writes, pasted or as a file. `oneroster.py` reads the archives of
+school offices.
 """
 
 import csv
 import io
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from charset_normalizer import from_bytes
 
 from ear.errors import FormatError
-from ear.formats import safe_zip
+from oido.common.text import has_control_characters
 
 ROWS_MOST = 5000
+MAX_CELLS = 60
+"""In a line. A spreadsheet with more columns is no list of people."""
+MAX_LINES = 20_000
+"""With empty ones."""
+SAMPLE_BYTES = 60_000
+"""Enough to tell an encoding by."""
 NAME_MOST = 150
 SEPARATORS = "\t;,|"
-USERS, ROLES, CLASSES, ENROLLMENTS = "users.csv", "roles.csv", "classes.csv", "enrollments.csv"
 STUDENT, TEACHER, HEAD = "student", "teacher", "head"
 
 COLUMNS: Mapping[str, tuple[str, ...]] = {
@@ -66,14 +71,26 @@ class Wrong:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LeftOut:
+    """Somebody on the list who is not offered for import, and why: a code of `oido.roster.said`."""
+
+    line: int
+    name: str
+    code: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PeopleList:
     people: tuple[ListedPerson, ...]
     wrong: tuple[Wrong, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
+    is_archive: bool = False
+    """It says itself who is in which class."""
     passed_over: tuple[str, ...] = ()
     """Headings of columns that mean nothing here."""
 
 
-def decoded(data: bytes) -> str:
+def decode(data: bytes) -> str:
     """Text in whichever encoding it is: by its mark, as UTF-8, else by what it looks like."""
     for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
@@ -82,20 +99,15 @@ def decoded(data: bytes) -> str:
         return data.decode("utf-8")
     except UnicodeDecodeError:
         # Spreadsheets on the desk write Windows' or the Macintosh's; a guess among these is better than among all.
-        likely = from_bytes(data, cp_isolation=["cp1252", "mac_roman", "cp1250", "utf_16_le", "utf_16_be"])
+        sample = data[:SAMPLE_BYTES]
+        likely = from_bytes(sample, cp_isolation=["cp1252", "mac_roman", "cp1250", "utf_16_le", "utf_16_be"])
         best = likely.best()
         if best is None:
             return data.decode("cp1252", errors="replace")
         # Of those in which it looks as orderly, the one that most schools have.
         as_orderly = [one for one in likely if one.chaos <= best.chaos]
-        return str(next((one for one in as_orderly if one.encoding == "cp1252"), best))
-
-
-def read_list(data: bytes) -> PeopleList:
-    """A file: text, or an archive of OneRoster's. Raises FormatError where it is neither."""
-    if data.startswith(b"PK"):
-        return _read_archive(data)
-    return read_text(decoded(data))
+        chosen = next((match for match in as_orderly if match.encoding == "cp1252"), best)
+        return data.decode(chosen.encoding, errors="replace")
 
 
 def read_text(text: str) -> PeopleList:
@@ -113,37 +125,48 @@ def read_text(text: str) -> PeopleList:
     wrong: list[Wrong] = []
     for line, cells in rows[1:]:
         row = {name: cell for name, cell in zip(head, cells, strict=False) if name}
-        found = _person(line, row)
+        found = read_person(line, row)
         if isinstance(found, Wrong):
             wrong.append(found)
         else:
             people.append(found)
-    return _together(people, wrong, passed)
+    return merge_lines(people, wrong, passed)
 
 
 def _rows(text: str) -> list[tuple[int, list[str]]]:
     """Lines with their cells, and the number of each; empty ones left out."""
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     separator = _separator(text)
-    reader = csv.reader(io.StringIO(text), delimiter=separator) if separator else None
-    found: list[tuple[int, list[str]]] = []
-    if reader is None:
-        found = [(n, [line]) for n, line in enumerate(text.split("\n"), 1)]
+    lines: Iterable[tuple[int, list[str]]]
+    if separator:
+        lines = _split_lines(text, separator)
     else:
-        before = 0
-        try:
-            for cells in reader:
-                found.append((before + 1, cells))
-                before = reader.line_num
-        except csv.Error as problem:
-            raise FormatError(
-                expected="a list of people as text", found=f"line {before + 1}: {problem}"
-            ) from problem
-    cleaned = [(n, [" ".join(cell.split()) for cell in cells]) for n, cells in found]
-    rows = [(n, cells) for n, cells in cleaned if any(cells)]
+        lines = ((number, [line]) for number, line in enumerate(text.split("\n"), 1))
+    rows: list[tuple[int, list[str]]] = []
+    for number, cells in lines:
+        if number > MAX_LINES or len(rows) > ROWS_MOST + 1:
+            raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found="more")
+        if len(cells) > MAX_CELLS:
+            raise FormatError(expected=f"at most {MAX_CELLS} columns", found=f"{len(cells):,}")
+        cleaned = [" ".join(cell.split()) for cell in cells]
+        if any(cleaned):
+            rows.append((number, cleaned))
     if len(rows) > ROWS_MOST + 1:
         raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found=f"{len(rows):,}")
     return rows
+
+
+def _split_lines(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
+    reader = csv.reader(io.StringIO(text), delimiter=separator)
+    before = 0
+    try:
+        for cells in reader:
+            yield before + 1, cells
+            before = reader.line_num
+    except csv.Error as problem:
+        raise FormatError(
+            expected="a list of people as text", found=f"line {before + 1}: {problem}"
+        ) from problem
 
 
 def _separator(text: str) -> str:
@@ -172,12 +195,12 @@ def _of_names(rows: Sequence[tuple[int, list[str]]]) -> PeopleList:
         row = {"name": cells[0]} if len(cells) == 1 else {"first": cells[0], "last": cells[1]}
         if len(cells) > 2 and EMAIL.fullmatch(cells[2]):
             row["email"] = cells[2]
-        found = _person(line, row)
+        found = read_person(line, row)
         if isinstance(found, Wrong):
             wrong.append(found)
         else:
             people.append(found)
-    return _together(people, wrong, ())
+    return merge_lines(people, wrong, ())
 
 
 def split_name(name: str) -> tuple[str, str]:
@@ -189,7 +212,7 @@ def split_name(name: str) -> tuple[str, str]:
     return (first, last) if first else (last, "")
 
 
-def _person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
+def read_person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
     first, last = row.get("first", ""), row.get("last", "")
     if not first and not last:
         first, last = split_name(row.get("name", ""))
@@ -197,6 +220,8 @@ def _person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
         return Wrong(line=line, code="no_name")
     if max(len(first), len(last)) > NAME_MOST or len(row.get("username", "")) > NAME_MOST:
         return Wrong(line=line, code="name_too_long")
+    if any(has_control_characters(cell) for cell in row.values()):
+        return Wrong(line=line, code="control_character")
     email = row.get("email", "")
     if email and not EMAIL.fullmatch(email):
         return Wrong(line=line, code="bad_email", values={"email": email[:60]})
@@ -210,7 +235,9 @@ def _person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
     )  # fmt: skip
 
 
-def _together(people: Iterable[ListedPerson], wrong: Iterable[Wrong], passed: tuple[str, ...]) -> PeopleList:
+def merge_lines(
+    people: Iterable[ListedPerson], wrong: Iterable[Wrong], passed: tuple[str, ...]
+) -> PeopleList:
     """Whoever stands in several lines (of several classes) is one person, as far as the list says so by an id or a
     sign-in name. Two of one name alone are two."""
     found: dict[str, ListedPerson] = {}
@@ -227,74 +254,3 @@ def _together(people: Iterable[ListedPerson], wrong: Iterable[Wrong], passed: tu
             more = tuple(name for name in one.class_names if name not in before.class_names)
             found[key] = replace(before, class_names=before.class_names + more)
     return PeopleList(people=tuple(found.values()), wrong=tuple(wrong), passed_over=passed)
-
-
-def _read_archive(data: bytes) -> PeopleList:
-    """OneRoster 1.2: who is listed as active in users, as what in roles (or users, as in 1.1), in which classes by enrollments."""
-    with safe_zip.opened(data) as archive:
-        names = {name.rsplit("/", 1)[-1].lower(): name for name in archive.namelist()}
-        if USERS not in names:
-            raise FormatError(expected=f"an archive with {USERS}", found="none")
-        files = {
-            name: _table(decoded(safe_zip.entry(archive, names[name])), name)
-            for name in (USERS, ROLES, CLASSES, ENROLLMENTS)
-            if name in names
-        }
-    roles = {
-        row["userSourcedId"]: row.get("role", "") for _, row in files.get(ROLES, []) if "userSourcedId" in row
-    }
-    titles = {
-        row.get("sourcedId", ""): row.get("title", "") for _, row in files.get(CLASSES, []) if _is_active(row)
-    }
-    attended: dict[str, list[str]] = {}
-    wrong: list[Wrong] = []
-    for line, row in files.get(ENROLLMENTS, []):
-        title = titles.get(row.get("classSourcedId", ""))
-        if title and _is_active(row):
-            attended.setdefault(row.get("userSourcedId", ""), []).append(title)
-        elif not title:
-            wrong.append(
-                Wrong(
-                    line=line,
-                    code="unknown_class",
-                    values={"class": row.get("classSourcedId", "")[:60]},
-                    file=ENROLLMENTS,
-                )
-            )
-    people = []
-    for line, row in files[USERS]:
-        key = row.get("sourcedId", "")
-        if not _is_active(row) or row.get("enabledUser", "true").lower() == "false":
-            continue
-        found = _person(line, {
-            "first": row.get("givenName", ""), "last": row.get("familyName", ""), "username": row.get("username", ""),
-            "email": row.get("email", ""), "role": roles.get(key, row.get("role", "")), "source_id": key,
-        })  # fmt: skip
-        if isinstance(found, Wrong):
-            wrong.append(replace(found, file=USERS))
-        else:
-            people.append(replace(found, class_names=tuple(attended.get(key, ()))))
-    return _together(people, wrong, ())
-
-
-def _is_active(row: Mapping[str, str]) -> bool:
-    return row.get("status", "").lower() in ("", "active")
-
-
-def _table(text: str, file: str) -> list[tuple[int, dict[str, str]]]:
-    reader = csv.DictReader(io.StringIO(text))
-    if reader.fieldnames is None or "sourcedId" not in reader.fieldnames:
-        raise FormatError(expected=f"a {file} with a column sourcedId", found="none")
-    rows = []
-    for row in reader:
-        rows.append(
-            (
-                reader.line_num,
-                {str(k): (v or "").strip() for k, v in row.items() if k and isinstance(v, str | None)},
-            )
-        )
-        if len(rows) > 50 * ROWS_MOST:
-            raise FormatError(expected=f"fewer rows in {file}", found="more")
-    if file == USERS and len(rows) > ROWS_MOST:
-        raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found=f"{len(rows):,}")
-    return rows

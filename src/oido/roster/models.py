@@ -11,7 +11,7 @@ class ListImport(SchoolRow):
     """A list that somebody has sent: looked at, done, undone."""
 
     class State(models.TextChoices):
-        LOOKED = "looked", _("looked at")
+        LOOKED = "looked", _("not imported yet")
         DONE = "done", _("imported")
         UNDONE = "undone", _("undone")
 
@@ -22,6 +22,13 @@ class ListImport(SchoolRow):
     """Into which all of it goes; None where the list names classes, or none."""
     people = models.JSONField(default=list)
     """As `oido.roster.lists` read them. Emptied once it can no longer be undone: names stand in one place."""
+    names_own_classes = models.BooleanField(default=False)
+    """From an archive that says who is in which class: nothing of it is put into `school_class`."""
+    left_out = models.JSONField(default=list)
+    """People whom the archive names but does not offer, as `oido.roster.lists` read them."""
+    for_head = models.BooleanField(default=False)
+    """Lines of a teacher's list that a head has to decide."""
+    split_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
     state = models.CharField(max_length=8, choices=State.choices, default=State.LOOKED)
     done = models.JSONField(default=dict)
     """What to do to undo it: as `oido.roster.importing` writes it."""

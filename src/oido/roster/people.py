@@ -7,11 +7,13 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
+from oido.access.emails import EmailRequest, request_email_changes
 from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
+from oido.people.authority import Change, may_add, may_change
 from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
-from oido.people.queries import looks_after, teaches
+from oido.people.queries import teaches
 
 USERNAME_MOST = 150
 logger = logging.getLogger(__name__)
@@ -23,13 +25,6 @@ class NameTaken(Exception):
 
 class LastHead(Exception):
     """A school has one head at least."""
-
-
-def may_add(by: User, role: str, school_class: SchoolClass | None = None) -> bool:
-    """A head adds anybody; a teacher adds students, to classes of their own."""
-    if by.is_head:
-        return school_class is None or school_class.school_id == by.school_id
-    return by.is_teacher and role == Role.STUDENT and school_class is not None and teaches(by, school_class)
 
 
 def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[str]:
@@ -87,16 +82,22 @@ def add_person(
 
 
 @transaction.atomic
-def rename_person(by: User, person: User, *, first: str, last: str, username: str, email: str) -> None:
-    """Raises NotAllowed, NameTaken."""
-    if not looks_after(by, person):
+def change_details(by: User, person: User, *, first: str, last: str, username: str, email: str) -> None:
+    """Change a person's names, and ask for the new e-mail address to be confirmed if it differs.
+
+    The owner's address is left alone here: it is changed on the account page, with the password.
+    Raises NotAllowed, NameTaken.
+    """
+    if not may_change(by, person, Change.NAME):
         raise NotAllowed
     locked = User.objects.select_for_update().get(pk=person.pk)
     if User.objects.filter(username__iexact=username).exclude(pk=locked.pk).exists():
         raise NameTaken
-    locked.first_name, locked.last_name, locked.username, locked.email = first, last, username, email
-    locked.save(update_fields=["first_name", "last_name", "username", "email"])
+    locked.first_name, locked.last_name, locked.username = first, last, username
+    locked.save(update_fields=["first_name", "last_name", "username"])
     remember("person_renamed", actor=by, person=locked)
+    if by.pk != person.pk:
+        request_email_changes(by, [EmailRequest(locked, email)])
 
 
 @transaction.atomic
@@ -104,7 +105,7 @@ def change_role(head: User, person: User, role: str) -> None:
     """Raises NotAllowed, LastHead."""
     heads = _locked_heads(head)
     member = _locked_member(head, person)
-    if not head.is_head or member is None:
+    if not may_change(head, person, Change.ROLE) or member is None:
         raise NotAllowed
     before = member.role
     if before == role:
@@ -124,7 +125,8 @@ def leave_school(by: User, person: User) -> None:
     """Off every class and signed out; takes and marks stay with their classes. Raises NotAllowed, LastHead."""
     heads = _locked_heads(by)
     member = _locked_member(by, person)
-    if not by.is_head or member is None or member.left_at is not None:
+    is_allowed = may_change(by, person, Change.MEMBERSHIP)
+    if not is_allowed or member is None or member.left_at is not None:
         raise NotAllowed
     if member.role == Role.HEAD and heads <= {person.pk}:
         raise LastHead
@@ -143,7 +145,8 @@ def leave_school(by: User, person: User) -> None:
 @transaction.atomic
 def return_to_school(by: User, person: User) -> None:
     member = _locked_member(by, person)
-    if not by.is_head or member is None or member.left_at is None:
+    is_allowed = may_change(by, person, Change.MEMBERSHIP)
+    if not is_allowed or member is None or member.left_at is None:
         raise NotAllowed
     member.left_at = None
     member.save(update_fields=["left_at"])
@@ -174,9 +177,9 @@ def members(school: School) -> QuerySet[Membership]:
 
 @transaction.atomic
 def join_class(by: User, person: User, school_class: SchoolClass) -> None:
-    """A member of the school joins a class: students attend it, others teach it. Raises NotAllowed."""
+    """Put a member of the school into a class: students attend it, staff teach it. Raises NotAllowed."""
     member = Membership.everywhere.filter(school=school_class.school_id, person=person, left_at=None).first()
-    if member is None or not teaches(by, school_class):
+    if member is None or not teaches(by, school_class) or not may_change(by, person, Change.CLASS):
         raise NotAllowed
     _put_in(by, person, school_class, member.role)
 
@@ -193,8 +196,11 @@ def _put_in(by: User, person: User, school_class: SchoolClass, role: str) -> Non
 
 @transaction.atomic
 def leave_class(by: User, person: User, school_class: SchoolClass) -> None:
-    """Takes stay with the class. A class keeps one teacher, unless a head takes the last one off."""
-    if not teaches(by, school_class):
+    """Remove a person from a class; takes stay with it. A class keeps one teacher, unless a head removes the last one.
+
+    Raises NotAllowed.
+    """
+    if not teaches(by, school_class) or not may_change(by, person, Change.CLASS):
         raise NotAllowed
     locked = SchoolClass.objects.select_for_update().get(pk=school_class.pk)
     if locked.teachers.filter(pk=person.pk).exists():
@@ -212,5 +218,6 @@ def move_student(by: User, student: User, *, out_of: SchoolClass, into: SchoolCl
     """From one class into another, at once."""
     if not (teaches(by, out_of) and teaches(by, into)) or into.archived_at is not None:
         raise NotAllowed
-    leave_class(by, student, out_of)
+    # Joined first: a teacher who leaves the only shared class may no longer move the student.
     join_class(by, student, into)
+    leave_class(by, student, out_of)

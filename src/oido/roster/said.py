@@ -5,15 +5,26 @@ from typing import Any
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from oido.roster.lists import Wrong
+from oido.roster.lists import LeftOut, Wrong
 
 WRONG: dict[str, Any] = {
     "no_name": gettext_lazy("there is no name"),
     "name_too_long": gettext_lazy("the name is too long"),
-    "bad_email": gettext_lazy("“%(email)s” is no e-mail address"),
-    "unknown_role": gettext_lazy("“%(role)s” is no role; write student, teacher or head"),
-    "unknown_class": gettext_lazy("“%(class)s” is none of the classes in classes.csv"),
+    "control_character": gettext_lazy("there is a character in it that cannot be printed"),
+    "bad_email": gettext_lazy("“%(email)s” is not an e-mail address"),
+    "unknown_role": gettext_lazy("“%(role)s” is not a role; write student, teacher or head"),
+    "no_role": gettext_lazy("neither roles.csv, users.csv nor enrollments.csv gives a role for %(name)s"),
+    "unknown_class": gettext_lazy("“%(class)s” is not one of the classes in classes.csv"),
 }
+LEFT_OUT: dict[str, Any] = {
+    "deleted": gettext_lazy("%(name)s (line %(line)s): marked as no longer active"),
+    "disabled": gettext_lazy("%(name)s (line %(line)s): may not sign in, says the archive"),
+    "other_role": gettext_lazy("%(name)s (line %(line)s): neither student nor staff"),
+}
+
+
+def said_left_out(left_out: LeftOut) -> str:
+    return str(LEFT_OUT[left_out.code]) % {"name": left_out.name, "line": left_out.line}
 
 
 def said(wrong: Wrong) -> str:

@@ -14,17 +14,14 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_http_methods
 
-from oido.access.guesses import is_locked, was_wrong
-from oido.access.views import BACKEND, locked_out
+from oido.access.guesses import GuessKind
+from oido.access.views import BACKEND, wrong_code
 from oido.people.middleware import CHOSEN
 from oido.people.models import Membership, Role, School, User
 from oido.roster import joining
 from oido.roster.forms import NewAccountForm
 from oido.roster.joining import AlreadyStaff
 from oido.roster.people import NameTaken
-
-JOIN = "join"
-"""What is counted by the lock-out in the place of a sign-in name, where codes of classes are typed."""
 
 
 class ClassCodeForm(forms.Form):
@@ -43,9 +40,8 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
         found = joining.class_code(form.cleaned_data["code"])
         if found is not None:
             return redirect("join-class", code=found.code)
-        if is_locked(request, JOIN):
-            return locked_out(request)
-        was_wrong(request, JOIN)
+        if (answer := wrong_code(request, GuessKind.CLASS_CODE)) is not None:
+            return answer
         form.add_error(
             "code", _("This code is wrong, or closed. Ask your teacher for the one that is open now.")
         )
@@ -59,11 +55,10 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
 @transaction.atomic
 def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
     """Whoever is signed in joins as who they are; others make an account, or sign in first."""
-    if is_locked(request, JOIN):
-        return locked_out(request)
     found = joining.class_code(code)
     if found is None:
-        was_wrong(request, JOIN)
+        if (answer := wrong_code(request, GuessKind.CLASS_CODE)) is not None:
+            return answer
         return render(request, "roster/code_over.html", status=404)
     problem = ""
     form, person = _whoever(request)

@@ -1,4 +1,4 @@
-"""A list of people: sent, looked at, taken in, undone."""
+"""The pages of a list of people: upload, preview, import, undo."""
 
 from django.contrib import messages
 from django.http import HttpResponseBase
@@ -16,17 +16,18 @@ from oido.people.requests import Request
 from oido.roster.forms import ListForm
 from oido.roster.importing import (
     AS_NEW,
-    AT_ONCE,
+    IMPORTED_AT_ONCE,
     LEAVE_OUT,
-    Status,
-    do_import,
-    plan_of,
+    import_list,
+    lists_in_reach,
     store_list,
     undo_import,
 )
-from oido.roster.lists import PeopleList, read_list, read_text
+from oido.roster.list_files import read_list
+from oido.roster.lists import LeftOut, PeopleList, read_text
 from oido.roster.models import ListImport
-from oido.roster.said import said
+from oido.roster.planning import Status, plan_import
+from oido.roster.said import said, said_left_out
 
 WRONG_MOST = 100
 
@@ -72,34 +73,38 @@ def _read(form: ListForm) -> PeopleList | None:
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def look(request: Request, pk: int) -> HttpResponseBase:
-    """New, changed, doubtful, left out; then it is done, or not."""
-    stored = get_object_or_404(ListImport, pk=pk, made_by=request.user)
+    """Show who is new, changed, doubtful and left out; import on POST."""
+    stored = get_object_or_404(lists_in_reach(request.user), pk=pk)
     if stored.state != ListImport.State.LOOKED:
-        return render(request, "roster/list_done.html", {"stored": stored, "counts": _counts(stored)})
+        waits = ListImport.objects.filter(split_from=stored, state=ListImport.State.LOOKED).first()
+        context = {"stored": stored, "counts": _counts(stored), "for_head": waits}
+        return render(request, "roster/list_done.html", context)
     if request.method == "POST":
         decided = {
             number: str(value)
             for name, value in request.POST.items()
             if name.startswith("row-") and (number := whole(name.removeprefix("row-"))) is not None
         }
-        if len(stored.people) > AT_ONCE:
+        if len(stored.people) > IMPORTED_AT_ONCE:
             decided_json = {str(number): value for number, value in decided.items()}
             return asked_for(
                 request, "roster.import", title=_("Import of a list"), back=reverse("list", args=[pk]), stored=pk,
                 by=request.user.pk, decided=decided_json,
             )  # fmt: skip
-        do_import(request.user, stored, decided)
+        import_list(request.user, stored, decided)
         return redirect("list", pk=pk)
-    plan = plan_of(request.user, stored)
+    plan = plan_import(request.user, stored)
     context = {
         "stored": stored,
         "plan": plan,
         "groups": [
-            (_("New"), plan.of(Status.NEW)),
-            (_("Changed"), plan.of(Status.CHANGED)),
-            (_("Already here as listed"), plan.of(Status.SAME)),
+            (_("New"), plan.with_status(Status.NEW)),
+            (_("Changed"), plan.with_status(Status.CHANGED)),
+            (_("Already here as listed"), plan.with_status(Status.SAME)),
         ],
-        "doubtful": plan.of(Status.DOUBTFUL),
+        "doubtful": plan.with_status(Status.DOUBTFUL),
+        "for_head": plan.rows_for_head(),
+        "left_out": [said_left_out(LeftOut(**person)) for person in stored.left_out],
         "leave_out": LEAVE_OUT,
         "as_new": AS_NEW,
     }
@@ -113,10 +118,10 @@ def _counts(stored: ListImport) -> dict[str, int]:
 @only_post
 @for_teachers
 def undo(request: Request, pk: int) -> HttpResponseBase:
-    stored = get_object_or_404(ListImport, pk=pk, made_by=request.user)
+    stored = get_object_or_404(lists_in_reach(request.user), pk=pk)
     found = undo_import(request.user, stored)
     if found.kept:
-        told = _("Undone, but for %(names)s, who have signed in or recorded since.") % {
+        told = _("Undone, except for %(names)s, who have signed in, recorded or changed class since.") % {
             "names": ", ".join(found.kept)
         }
         messages.info(request, told)

@@ -11,24 +11,27 @@ from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.access import services as access
-from oido.access.services import may_help_in
+from oido.access.emails import pending_address
 from oido.audit.services import remember
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_heads, for_teachers
 from oido.jobs.views import asked_for
+from oido.people.authority import Change, may_change, may_issue_slip
 from oido.people.forms import SchoolForm
 from oido.people.models import Membership, Role, SchoolClass, User
-from oido.people.queries import classes_seen, looks_after
+from oido.people.queries import classes_seen
 from oido.people.requests import Request
 from oido.roster import people as roster
 from oido.roster.forms import AddPersonForm, ChangePersonForm, InviteForm, RoleForm
+from oido.roster.importing import lists_in_reach
 from oido.roster.joining import invite, withdraw
-from oido.roster.models import Invitation, ListImport
+from oido.roster.models import Invitation
 from oido.roster.people import LastHead, NameTaken, members
 from oido.roster.slips import SLIPS_MOST
 
 PAGE = 50
+SHOWN_LISTS = 8
 TAKEN = gettext_lazy("Somebody else signs in with this name. Choose another.")
 
 
@@ -83,7 +86,7 @@ def people(request: Request) -> HttpResponseBase:
         "asked": asked,
         "roles": Role.choices,
         "words": request.GET.get("q", ""),
-        "imports": ListImport.objects.filter(made_by=request.user)[:5],
+        "imports": lists_in_reach(request.user).select_related("made_by")[:SHOWN_LISTS],
         "invitations": [one for one in Invitation.objects.filter(made_by=request.user)[:20] if one.is_open],
     }
     return render(request, "roster/people.html", context)
@@ -154,14 +157,21 @@ def person(request: Request, pk: int) -> HttpResponseBase:
         "username": found.username,
         "email": found.email,
     }
-    form = ChangePersonForm(request.POST or None, initial=first)
+    is_own = found.pk == request.user.pk
+    form = ChangePersonForm(request.POST or None, initial=first, is_own=is_own)
     if request.method == "POST" and form.is_valid():
         try:
-            roster.rename_person(request.user, found, **form.cleaned_data)
+            roster.change_details(request.user, found, **form.cleaned_data)
         except NameTaken:
             form.add_error("username", TAKEN)
         else:
-            messages.success(request, _("Saved."))
+            waiting = pending_address(found)
+            told = (
+                _("Saved. The new address %(email)s is used once it is confirmed.")
+                if waiting
+                else _("Saved.")
+            )
+            messages.success(request, told % {"email": waiting})
             return redirect("person", pk=pk)
     inside = Q(students=found) | Q(teachers=found)
     theirs = classes_seen(request.user).filter(inside).distinct()
@@ -169,8 +179,9 @@ def person(request: Request, pk: int) -> HttpResponseBase:
         "member": member,
         "person": found,
         "form": form,
-        "may_change": looks_after(request.user, found),
-        "may_help": may_help_in(request.user, found),
+        "may_change": may_change(request.user, found, Change.NAME),
+        "pending_address": pending_address(found),
+        "may_issue_slip": may_issue_slip(request.user, found),
         "classes": theirs,
         "other_classes": classes_seen(request.user).filter(archived_at=None).exclude(pk__in=theirs),
         "role_form": RoleForm(initial={"role": member.role}),
@@ -272,9 +283,10 @@ def join(request: Request, pk: int) -> HttpResponseBase:
 @only_post
 @for_teachers
 def leave_class(request: Request, pk: int) -> HttpResponseBase:
-    """Take somebody off a class, or move them into another at once."""
-    found = get_object_or_404(User, pk=pk)
+    """Remove a person from a class, or move them into another in one go."""
     school_class = get_object_or_404(classes_seen(request.user), pk=whole(request.POST.get("class", "")) or 0)
+    inside = Q(classes_attended=school_class) | Q(classes_taught=school_class)
+    found = get_object_or_404(User.objects.filter(inside).distinct(), pk=pk)
     into = whole(request.POST.get("into", ""))
     if into:
         roster.move_student(

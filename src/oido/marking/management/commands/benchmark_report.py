@@ -14,6 +14,7 @@ from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from oido.marking import remarking
 from oido.marking.benchmark_scene import Scene
+from oido.people.scope import Scope, within
 from oido.rubrics.services import make_rubric
 from oido.takes.models import Take
 
@@ -28,10 +29,10 @@ class Command(BaseCommand):
     help = "Times and weighs a take's report for 100, 1,000 and 4,000 notes; marks 300 takes again."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        with transaction.atomic():
+        with transaction.atomic(), within(Scope.EVERYWHERE):
             self.reports()
             transaction.set_rollback(True)
-        with transaction.atomic():
+        with transaction.atomic(), within(Scope.EVERYWHERE):
             self.marked_again()
             transaction.set_rollback(True)
 
