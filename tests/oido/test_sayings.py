@@ -11,14 +11,18 @@ from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, Jump, play
 from oido.common.permissions import NotAllowed
+from oido.feedback.things_to_do import things_to_do
+from oido.jobs.models import Job
+from oido.marking import remeasuring
 from oido.marking import services as marking
 from oido.marking.models import MarkSheet, SheetChange
+from oido.people.conventions import reader_of
 from oido.progress.need import class_progress
 from oido.takes.bar_states import bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sayings import sayings_of
-from oido.takes.services import measure_take
+from oido.takes.services import measure_take, measured_and_stored
 from tests.ear.parts import alike, beat
 from tests.oido import factories
 
@@ -126,6 +130,62 @@ class SayingsTest(TestCase):
         factories.work_all()
         self.assertEqual(MarkSheet.objects.get(take=self.second).total, before)
         self.assertIsNotNone(self.fresh(self.second).proposed)
+
+    def test_everything_follows_what_is_said_in_all_takes(self) -> None:
+        """A class with released marks: every take stays readable, and ear notes, things to do and paper count anew."""
+        part = self.given.exercise.part.read()
+        notes = list(play(part, Habits(), seed=1).notes)
+        wrong = [1, 4, 6, 9, 11]
+        for number in wrong:
+            notes[number] = replace(notes[number], pitch=notes[number].pitch + 1)
+        events = events_from_take(EarTake.of(notes))
+        takes = [
+            factories.handed_in(student, self.given, events=events) for student in (self.student, self.other)
+        ]
+        for take in takes:
+            marking.release(self.teacher, take)
+        said, released = takes
+        address = f"/takes/{said.pk}/"
+        self.assertContains(self.client.get(address), "5 wrong notes")
+        for number in wrong[:4]:
+            self.client.post(
+                f"{address}say/",
+                {"place": f"t{number}", "said": "right", "reason": "misprint", "for_all": "on"},
+            )
+        factories.work_all()
+        self.assertFalse(Job.objects.exclude(state=Job.State.DONE).exists())
+        page = self.client.get(address)
+        self.assertContains(page, "One wrong note")
+        self.assertContains(page, "misprint")
+        reader = Client()
+        reader.force_login(self.student)
+        self.assertNotContains(reader.get(address), "5 wrong notes")
+        left = judged(self.fresh(said)).judgement.faults[0].finding
+        self.assertEqual((left.rows, left.values["written"]), ((wrong[4],), part.notes[wrong[4]].pitch))
+        [first, *_] = things_to_do(self.student, self.fresh(said), reader_of(self.student))
+        self.assertTrue(first.text.startswith("In bar"))
+        # The other one keeps its released mark, readable, with a proposal that counts anew.
+        other = self.fresh(released)
+        self.assertTrue(judged(other).is_readable)
+        self.assertEqual(judged(other).judgement.faults[0].finding.values["count"], 5)
+        self.assertIsNotNone(other.proposed)
+        remeasuring.agree(self.teacher, other)
+        self.assertEqual(judged(self.fresh(released)).judgement.faults[0].finding.values["count"], 1)
+        self.assertEqual(self.client.get(f"/assignments/{self.given.pk}/").status_code, 200)
+
+    def test_measured_again_by_the_same_version_a_released_mark_stays_readable(self) -> None:
+        marking.release(self.teacher, self.fresh())
+        before = self.fresh().judgement
+        for _ in range(2):
+            measured_and_stored(self.fresh(), remeasuring.store_anew)
+            take = self.fresh()
+            self.assertEqual(take.judgement, before)
+            self.assertTrue(judged(take).is_readable)
+            self.assertIsNotNone(take.proposed)
+            # No more is stored than the two that are in use.
+            self.assertEqual(take.measurements.count(), 2)
+        remeasuring.decline(self.teacher, self.fresh())
+        self.assertTrue(judged(self.fresh()).is_readable)
 
     def test_other_settings_keep_what_was_said(self) -> None:
         self.say(f"t{WRONG}")

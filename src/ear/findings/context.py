@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from ear.findings.causes import Causes, causes_of
+from ear.findings.confusions import Confusion
 from ear.findings.finding import Finding, Value
 from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
@@ -103,6 +104,7 @@ class Context:
         place: str | None = None,
         quarter: float | None = None,
         values: Mapping[str, Value] | None = None,
+        confusions: Iterable[Confusion] = (),
     ) -> Finding:
         """A finding whose bars come from its notes unless they are given."""
         rows = tuple(sorted(int(row) for row in rows))
@@ -118,4 +120,5 @@ class Context:
             place=place,
             quarter=quarter,
             values=dict(values or {}),
+            confusions=tuple(sorted(confusions, key=lambda confusion: confusion.row)),
         )

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-Value = str | int | float
+from ear.findings.confusions import Confusion, Value
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,6 +24,8 @@ class Finding:
     place: str | None = None
     """A hand or a lane, where the finding is about one."""
     values: Mapping[str, Value] = field(default_factory=dict)
+    confusions: tuple[Confusion, ...] = ()
+    """Of wrong notes, one for each row; empty in what an older version measured."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

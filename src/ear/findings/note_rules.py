@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator
 
+from ear.findings.confusions import Confusion, confusion_values
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, Pair, SlipKind
@@ -82,37 +83,34 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
     """The commonest confusion stands for them all."""
     off = {hand for hand, _ in c.match.octaves}
     told = {row for finding in pads(c) for row in finding.rows}
-    rows = [
-        (p.target, p.take)
+    confusions = [
+        _confusion(c, p.target, p.take)
         for p in c.match.pairs
         if p.outcome is Outcome.WRONG_PITCH
         and p.target is not None
+        and p.take is not None
         and c.part.notes[p.target].hand not in off
         and p.target not in told
     ]
-    by: Counter[tuple[int, int]] = Counter()
-    for target, played in rows:
-        assert target is not None and played is not None
-        by[c.part.notes[target].pitch, c.take.notes[played].pitch - c.match.transposition] += 1
-    if not by:
-        return
-    (written, sounded), _ = by.most_common(1)[0]
-    targets = [target for target, _ in rows if target is not None]
-    first = next(i for i in targets if c.part.notes[i].pitch == written)
-    has_lanes = c.part.instrument.has_lanes
-    values: dict[str, str | int | float] = {"count": len(rows), "where": c.bar_of(first)}
-    if has_lanes:
-        values |= {
-            "written_lane": c.part.lane_name(written, c.kit), "played_lane": c.part.lane_name(sounded, c.kit),
-        }  # fmt: skip
-    else:
-        tick = c.part.notes[first].onset_tick
-        values |= {
-            "written": written, "played": sounded, "fifths": c.part.fifths_at(tick), "name": c.part.names[first],
-        }  # fmt: skip
-    yield c.finding(
-        "wrong_drum" if has_lanes else "wrong_key", size=len(rows), unit="notes", rows=targets, values=values
-    )
+    if confusions:
+        yield c.finding(
+            "wrong_drum" if c.part.instrument.has_lanes else "wrong_key", size=len(confusions), unit="notes",
+            rows=[confusion.row for confusion in confusions], values=confusion_values(confusions),
+            confusions=confusions,
+        )  # fmt: skip
+
+
+def _confusion(c: Context, target: int, played: int) -> Confusion:
+    note, sounded = c.part.notes[target], c.take.notes[played].pitch - c.match.transposition
+    if c.part.instrument.has_lanes:
+        return Confusion(
+            row=target, bar=c.bar_of(target), written=note.pitch, played=sounded,
+            written_lane=c.part.lane_name(note.pitch, c.kit), played_lane=c.part.lane_name(sounded, c.kit),
+        )  # fmt: skip
+    return Confusion(
+        row=target, bar=c.bar_of(target), written=note.pitch, played=sounded,
+        fifths=c.part.fifths_at(note.onset_tick), name=c.part.names[target],
+    )  # fmt: skip
 
 
 def missed_notes(c: Context) -> Iterator[Finding]:

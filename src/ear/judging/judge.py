@@ -100,6 +100,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         judged_ms=tuple(judged),
         within_window=timed.within if timed else None,
         likeness=facts.take.likeness,
+        waived=tuple(np.flatnonzero(seen.said_right | ~seen.counted).tolist()),
     )
 
 
@@ -138,7 +139,7 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
     final = round(max(0.0, capped - cost - late), 3)
     row_costs = _row_costs(criteria, len(facts.rows))
     verdicts = _verdicts(facts, criteria)
-    faults, praise = told(facts, criteria, row_costs)
+    faults, praise = told(facts, criteria, row_costs, waived=frozenset(scores.waived))
     return Judgement(
         scores=scores,
         criteria=criteria,

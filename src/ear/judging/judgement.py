@@ -12,7 +12,7 @@ from ear.judging.rubric import Band, HandCriterion
 from ear.plain import from_plain, to_plain
 
 SCHEMA = 1
-VERSION = "2026.12.2"
+VERSION = "2026.12.3"
 """Of the judging code; kept with all scores."""
 
 
@@ -129,6 +129,8 @@ class Scores:
     within_window: float | None
     """Share of played notes in full credit; None where no note was played."""
     likeness: float = 1.0
+    waived: tuple[int, ...] = ()
+    """Rows that a teacher has said to be right, or not to count; not known of scores that an older version made."""
     is_first_release: bool = False
     """A mark of the first release: weighed as it was then, by unrounded weights, without ceilings."""
     schema: int = SCHEMA

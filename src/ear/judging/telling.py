@@ -1,7 +1,7 @@
 """Which ear notes are told, in what order: each with what its rows cost, each cause once."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
@@ -9,6 +9,7 @@ from ear.findings.finding import Finding
 from ear.findings.kind import Tone
 from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Told
+from ear.judging.narrowing import without_waived
 
 COST_LEAST = 0.4
 """Points of the mark below which a fault is not worth a word."""
@@ -20,20 +21,23 @@ MOSTLY = 0.9
 
 
 def told(
-    facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]
+    facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float], *, waived: Collection[int]
 ) -> tuple[tuple[Told, ...], tuple[Finding, ...]]:
-    """Faults and facts, the most costly first; and praise."""
+    """Faults and facts, the most costly first; and praise. Of `waived` rows nothing is told."""
+    findings = [
+        narrowed
+        for finding in facts.findings
+        if (narrowed := without_waived(finding, waived, facts.rows)) is not None
+    ]
     by_criterion = {c.name: _of_rows(c, len(row_costs)) for c in criteria}
     heard = [
         Told(finding=f, cost=_cost(f, by_criterion, row_costs))
-        for f in facts.findings
+        for f in findings
         if kind_of(f.code).tone is not Tone.PRAISE
     ]
     faults = [t for t in heard if t.cost >= COST_LEAST or _is_said_anyway(t.finding)]
     faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
-    progress = [
-        f for f in facts.findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values
-    ]
+    progress = [f for f in findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values]
     return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
 
 

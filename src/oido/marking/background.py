@@ -7,7 +7,7 @@ from oido.jobs.kinds import Progress, job_kind
 from oido.jobs.schedule import DUE
 from oido.marking.models import Remarking, Remeasuring
 from oido.marking.remarking import step as mark_next
-from oido.marking.remeasuring import begin_if_due, store_anew
+from oido.marking.remeasuring import begin_if_due, judge_anew, store_anew
 from oido.marking.remeasuring import step as measure_next
 from oido.takes.models import Take
 from oido.takes.services import TakeIsGone, measured_and_stored
@@ -25,6 +25,14 @@ def measure_again(progress: Progress, *, version: str) -> None:
     """All stored takes by a new version."""
     while measure_next(version):
         progress(*Remeasuring.objects.values_list("done", "takes").get(version=version))
+
+
+@job_kind("marking.judge_takes")
+def judge_takes(progress: Progress, *, takes: list[str]) -> None:
+    """Judge some takes again, since something else is said of their notes."""
+    for done, key in enumerate(takes, start=1):
+        judge_anew(Take(pk=uuid.UUID(key)))
+        progress(done, len(takes))
 
 
 @job_kind("marking.measure_takes")

@@ -19,8 +19,8 @@ from oido.marking.models import MarkSheet, Remeasuring
 from oido.marking.services import locked_to_mark, may_mark
 from oido.marking.sheets import store
 from oido.people.models import User
-from oido.takes.judging import add_judgement, judged, store_measurement
-from oido.takes.models import Take
+from oido.takes.judging import add_judgement, judged, point_at, store_measurement
+from oido.takes.models import Judgement, Take
 from oido.takes.services import TakeIsGone, measured_and_stored, store_judgement
 
 logger = logging.getLogger(__name__)
@@ -85,19 +85,32 @@ def step(version: str = VERSION) -> bool:
 def store_anew(take: Take, facts: Facts) -> None:
     """The new version's judgement of a locked take: it counts, or is proposed where students have seen one."""
     current = take.judgement
-    made = add_judgement(
-        take, store_measurement(take, facts), facts, current.rubric if current else take.assignment.rubric
-    )  # fmt: skip
+    version = current.rubric if current else take.assignment.rubric
+    count_or_propose(take, add_judgement(take, store_measurement(take, facts), facts, version))
+
+
+def count_or_propose(take: Take, made: Judgement) -> None:
+    """Let a new judgement of a locked take count; where students have seen the mark, propose it to the teacher."""
+    current = take.judgement
     sheet = MarkSheet.objects.select_for_update().filter(take=take).first()
     if sheet is not None and sheet.is_released and current is not None:
-        take.proposed = made
-        take.save(update_fields=["proposed"])
+        point_at(take, judgement=current, proposed=made)
         return
-    take.judgement = made
-    take.save(update_fields=["judgement"])
+    point_at(take, judgement=made, proposed=None)
     if sheet is not None:
         take.sheet = sheet
         store(sheet, judged(take).judgement)
+
+
+@transaction.atomic
+def judge_anew(take: Take) -> None:
+    """Judge a take again by what was measured in it, since what is said of notes has changed; nothing is measured."""
+    locked = Take.objects.select_for_update().filter(pk=take.pk).first()
+    current = locked.judgement if locked is not None else None
+    if locked is None or current is None or not judged(locked).is_readable:
+        return
+    facts = judged(locked).facts
+    count_or_propose(locked, add_judgement(locked, current.measurement, facts, current.rubric))
 
 
 @transaction.atomic

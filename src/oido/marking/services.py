@@ -19,7 +19,7 @@ from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.people.queries import teaches
-from oido.takes.judging import add_judgement, judged, measured
+from oido.takes.judging import add_judgement, judged, measured, point_at
 from oido.takes.kits import read_pads
 from oido.takes.models import Take
 from oido.takes.sayings import place_of
@@ -184,9 +184,8 @@ def _judge_anew(locked: Take) -> None:
     if current is None:
         return
     facts = judged(locked).facts
-    locked.judgement = add_judgement(locked, current.measurement, facts, current.rubric)
-    locked.proposed = None
-    locked.save(update_fields=["judgement", "proposed"])
+    made = add_judgement(locked, current.measurement, facts, current.rubric)
+    point_at(locked, judgement=made, proposed=None)
 
 
 def _accept_for_all(
@@ -208,10 +207,11 @@ def _accept_for_all(
     part.accepted = accepted
     part.save(update_fields=["accepted"])
     locked.part = part
-    others = Take.objects.filter(part=part, handed_in_at__isnull=False).exclude(pk=locked.pk)
+    others = Take.objects.filter(part=part, handed_in_at__isnull=False, student__erased_as="")
+    others = others.exclude(pk=locked.pk)
     keys = [str(key) for key in others.values_list("pk", flat=True)]
     if keys:
-        ask_for("marking.measure_takes", school=locked.school, takes=keys)
+        ask_for("marking.judge_takes", school=locked.school, takes=keys)
 
 
 def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:

@@ -22,7 +22,7 @@ def store(stored: MarkSheet, judged: Judgement, *, save: bool = True) -> None:
 def _kept(judged: Judgement) -> Any:
     if not judged.faults:
         return None
-    return to_plain(replace(judged.faults[0].finding, rows=()))
+    return to_plain(replace(judged.faults[0].finding, rows=(), confusions=()))
 
 
 def first_heard(stored: MarkSheet) -> Finding | None:

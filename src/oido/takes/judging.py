@@ -149,12 +149,20 @@ def measured(
 
 
 def store_measurement(take: Take, facts: Facts) -> Measurement:
-    """In place of what the same version measured before: its judgements go with it."""
-    Measurement.objects.filter(take=take, version=VERSION).delete()
+    """Store what was measured in a locked take. What it replaces goes once the take points elsewhere (`point_at`)."""
     return Measurement.objects.create(
         take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.page(), facts),
         imprint=imprint(take.read()).to_bytes(),
     )  # fmt: skip
+
+
+def point_at(take: Take, *, judgement: JudgementRow | None, proposed: JudgementRow | None) -> None:
+    """Let a judgement of a locked take count, and another be proposed. What this version measured before goes, unless one
+    of the two rests on it: a released mark has to stay readable, whatever is proposed."""
+    take.judgement, take.proposed = judgement, proposed
+    take.save(update_fields=["judgement", "proposed"])
+    in_use = [row.measurement_id for row in (judgement, proposed) if row is not None]
+    take.measurements.filter(version=VERSION).exclude(pk__in=in_use).delete()
 
 
 def row_of(measurement: Measurement, version: RubricVersion | None, scores: Scores) -> JudgementRow:

@@ -318,7 +318,8 @@ RUNG_NAMESPACE = uuid.UUID("52f0d0f4-3a2e-4b4c-9a43-6f0a1f9d2a17")
 
 
 class Measurement(models.Model):
-    """What the core measured in a take, by one version of its code."""
+    """What the core measured in a take, by one version of its code. A version that measures a take again adds a row
+    only while the one before is that of a mark in force."""
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="measurements")
     version = models.CharField(max_length=20)
@@ -332,9 +333,7 @@ class Measurement(models.Model):
     measured_at = models.DateTimeField(auto_now=True)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["take", "version"], name="one_measurement_of_version"),
-        ]
+        indexes = [models.Index(fields=["take", "version"])]
 
 
 class Judgement(models.Model):

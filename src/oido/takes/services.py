@@ -21,7 +21,7 @@ from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.people.queries import attends
-from oido.takes.judging import add_judgement, measured, store_measurement
+from oido.takes.judging import add_judgement, measured, point_at, store_measurement
 from oido.takes.kits import kit_of
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
 
@@ -271,6 +271,5 @@ def store_judgement(locked: Take, facts: Facts) -> Judgement:
     is_marked = locked.is_handed_in and locked.judgement is not None and hasattr(locked, "sheet")
     version = locked.judgement.rubric if is_marked and locked.judgement else locked.assignment.rubric
     made = add_judgement(locked, store_measurement(locked, facts), facts, version)
-    locked.judgement, locked.proposed = made, None
-    locked.save(update_fields=["judgement", "proposed"])
+    point_at(locked, judgement=made, proposed=None)
     return made
