@@ -10,13 +10,16 @@ from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from oido.common.permissions import NotAllowed
 from oido.jobs import services
 from oido.jobs.kinds import KINDS, JobKind, JobProblem, MadeFile
 from oido.jobs.models import Job
-from oido.marking.hand_in import hand_in
+from oido.jobs.schedule import begin_each_minute
+from oido.marking.hand_in import hand_in, hand_in_together
 from oido.takes import judging
+from oido.takes.choosing import throw_away
 from oido.takes.models import Take
-from oido.takes.services import receive_pass
+from oido.takes.services import receive_pass, receive_take
 from tests.oido import factories
 
 State = Job.State
@@ -170,6 +173,63 @@ class ReceivingTest(TransactionTestCase):
             thread.join()
         self.assertEqual((of_class_mate.number, of_same.number), (1, 2))
         self.assertTrue(all(take.judgement_id for take in Take.objects.all()))
+
+    def test_takes_that_are_handed_in_together_are_measured_before_any_is_locked(self) -> None:
+        second = factories.assignment(factories.exercise(self.teacher), self.given.school_class)
+        takes = [factories.take(self.students[0], given) for given in (self.given, second)]
+        locked_while_measuring: list[bool] = []
+        real = judging.measured
+
+        def looks(take: Take, **more):
+            locked_while_measuring.append(connection.in_atomic_block)
+            return real(take, **more)
+
+        with patch("oido.marking.hand_in.measured", looks):
+            hand_in_together(self.students[0], [[take] for take in takes])
+        self.assertEqual(locked_while_measuring, [False, False])
+        self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 2)
+        # One that cannot be handed in keeps the others back.
+        takes = [factories.take(self.students[1], given) for given in (self.given, second)]
+        throw_away(self.students[1], takes[1])
+        self.assertRaises(NotAllowed, hand_in_together, self.students[1], [[take] for take in takes])
+        self.assertFalse(Take.objects.filter(student=self.students[1], handed_in_at__isnull=False).exists())
+
+    def test_a_take_whose_process_died_before_it_was_measured_is_measured(self) -> None:
+        """By whoever sends it again, and by a worker; what is laid over it, and turned, likewise."""
+        factories.allow(self.given, passes=3)
+        student, new = self.students[0], factories.new_take(self.given)
+        with patch("oido.takes.services.measured", side_effect=SystemExit), self.assertRaises(SystemExit):
+            receive_take(student, self.given, new)
+        self.assertIsNone(Take.objects.get().judgement)
+        self.assertEqual(receive_take(student, self.given, new).judgement, Take.objects.get().judgement)
+        self.assertIsNotNone(Take.objects.get().judgement)
+        laid = factories.new_pass()
+        with patch("oido.takes.services.measured", side_effect=SystemExit), self.assertRaises(SystemExit):
+            receive_pass(student, Take.objects.get(), laid)
+        begin_each_minute()
+        self.assertFalse(Job.objects.filter(kind="marking.measure_waiting").exists(), "its sender still may")
+        Take.objects.update(measure_after=timezone.now() - timedelta(minutes=1))
+        begin_each_minute()
+        factories.work_all()
+        take = Take.objects.get()
+        self.assertEqual((take.measure_after, take.measurements.count()), (None, 1))
+        self.assertEqual(judging.judged(take).facts.take.notes, len(take.read().notes))
+
+    def test_a_take_that_cannot_be_measured_holds_up_no_other(self) -> None:
+        bad, good = (factories.take(student, self.given) for student in self.students)
+        Take.objects.update(measure_after=timezone.now() - timedelta(minutes=1))
+        real = judging.measured
+
+        def fails(take: Take, **more):
+            if take.pk == bad.pk:
+                raise ZeroDivisionError
+            return real(take, **more)
+
+        with patch("oido.takes.services.measured", fails), self.assertLogs("oido.marking", level="ERROR"):
+            begin_each_minute()
+            factories.work_all()
+        self.assertIsNone(Take.objects.get(pk=good.pk).measure_after)
+        self.assertGreater(Take.objects.get(pk=bad.pk).measure_after, timezone.now())
 
     def test_a_pass_laid_while_the_take_was_measured_counts(self) -> None:
         factories.allow(self.given, passes=3)

@@ -7,8 +7,8 @@ from functools import cached_property
 import numpy as np
 
 from ear.findings.causes import Causes, causes_of
-from ear.findings.confusions import Confusion
-from ear.findings.finding import Finding, Value
+from ear.findings.confusions import Confusion, Value
+from ear.findings.finding import Finding
 from ear.findings.standing import Standing
 from ear.free.realised import FreeFacts
 from ear.matching.outcome import Match, Pair

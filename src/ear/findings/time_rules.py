@@ -6,8 +6,9 @@ from collections.abc import Iterator
 import numpy as np
 
 from ear.findings.causes import MEDIAN_ERROR, SURE, offset_of
+from ear.findings.confusions import Value
 from ear.findings.context import Context
-from ear.findings.finding import Finding, Value
+from ear.findings.finding import Finding
 from ear.matching.outcome import SlipKind
 from ear.measuring.figures import robust_by_group, robust_spread, steadiness
 from ear.measuring.measures import PlaceProfile

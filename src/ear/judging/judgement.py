@@ -6,7 +6,8 @@ from enum import StrEnum
 from functools import cached_property
 
 from ear.criteria import CriterionName
-from ear.findings.finding import Finding, Value
+from ear.findings.confusions import Value
+from ear.findings.finding import Finding
 from ear.judging.levels import Window
 from ear.judging.rubric import Band, HandCriterion
 from ear.plain import from_plain, to_plain

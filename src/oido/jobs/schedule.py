@@ -10,13 +10,20 @@ from oido.jobs.services import ask_for
 
 DUE: list[Callable[[], object]] = []
 """Apps add theirs: each asks for a job if there is something to do."""
+EVERY_MINUTE: list[Callable[[], object]] = []
+"""The same, at the start of a worker and then every minute."""
 DAILY: list[str] = []
 """Kinds of jobs, without arguments, that are done once a day. Apps add theirs."""
 DAY = timedelta(days=1)
 
 
 def begin_what_is_due() -> None:
-    for begin in DUE:
+    for begin in (*DUE, *EVERY_MINUTE):
+        begin()
+
+
+def begin_each_minute() -> None:
+    for begin in EVERY_MINUTE:
         begin()
 
 

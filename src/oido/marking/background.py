@@ -4,10 +4,16 @@ import uuid
 from contextlib import suppress
 
 from oido.jobs.kinds import Progress, job_kind
-from oido.jobs.schedule import DUE
+from oido.jobs.schedule import DUE, EVERY_MINUTE
 from oido.marking.models import Remarking, Remeasuring
 from oido.marking.remarking import step as mark_next
-from oido.marking.remeasuring import begin_if_due, judge_anew, store_anew
+from oido.marking.remeasuring import (
+    ask_to_measure_waiting,
+    begin_if_due,
+    judge_anew,
+    measure_waiting,
+    store_anew,
+)
 from oido.marking.remeasuring import step as measure_next
 from oido.takes.models import Take
 from oido.takes.services import TakeIsGone, measured_and_stored
@@ -44,4 +50,11 @@ def measure_takes(progress: Progress, *, takes: list[str]) -> None:
         progress(done, len(takes))
 
 
+@job_kind("marking.measure_waiting")
+def measure_takes_cut_off(progress: Progress) -> None:
+    """Takes that were stored by a process that died before it had measured them."""
+    measure_waiting(progress)
+
+
 DUE.append(begin_if_due)
+EVERY_MINUTE.append(ask_to_measure_waiting)

@@ -67,14 +67,31 @@ def hand_in(
     Takes are compared with those of the class and measured before anything is locked; class-mates wait for
     nobody.
     """
-    first = takes[0]
-    if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
-        raise NotAllowed
+    [made] = _hand_in_all(student, [takes], note=note, answers=answers, explained=explained)
+    return made
+
+
+def _hand_in_all(
+    student: User,
+    chosen: Sequence[Sequence[Take]],
+    *,
+    note: str = "",
+    answers: Sequence[tuple[str, str]] = (),
+    explained: Mapping[Skill, str] = NOTHING_SAID,
+) -> list[HandIn]:
+    """Measure the takes of all assignments, then lock and hand in all of them, or none."""
+    for takes in chosen:
+        first = takes[0]
+        if any(t.student_id != student.pk or t.assignment_id != first.assignment_id for t in takes):
+            raise NotAllowed
     for _try in range(TRIES):
+        measured = _measured([take for takes in chosen for take in takes])
         try:
-            return _handed_in(
-                student, takes, _measured(takes), note=note, answers=answers, explained=explained
-            )
+            with transaction.atomic():
+                return [
+                    _handed_in(student, takes, measured, note=note, answers=answers, explained=explained)
+                    for takes in chosen
+                ]
         except _Changed:
             continue
     raise RuntimeError("takes change faster than they are measured")
@@ -98,11 +115,9 @@ def hand_in_answers(
     return hand_in(student, take, note=note, answers=answers)
 
 
-@transaction.atomic
 def hand_in_together(student: User, chosen: Sequence[Sequence[Take]]) -> None:
-    """Takes of several assignments at once: all of them, or none."""
-    for takes in chosen:
-        hand_in(student, *takes)
+    """Hand in takes of several assignments at once: all of them, or none."""
+    _hand_in_all(student, chosen)
 
 
 class _Changed(Exception):
@@ -119,7 +134,6 @@ def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...]
     return found
 
 
-@transaction.atomic
 def _handed_in(
     student: User,
     takes: Sequence[Take],

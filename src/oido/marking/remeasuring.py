@@ -6,6 +6,7 @@ proposed, and a teacher agrees, or does not.
 """
 
 import logging
+from datetime import timedelta
 
 from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
@@ -14,6 +15,7 @@ from django.utils import timezone
 from ear.facts.facts import Facts
 from ear.facts.taking import VERSION
 from oido.common.permissions import NotAllowed
+from oido.jobs.kinds import Progress
 from oido.jobs.services import ask_for
 from oido.marking.models import MarkSheet, Remeasuring
 from oido.marking.services import locked_to_mark, may_mark
@@ -23,6 +25,10 @@ from oido.takes.judging import add_judgement, judged, point_at, store_measuremen
 from oido.takes.models import Judgement, Take
 from oido.takes.services import TakeIsGone, measured_and_stored, store_judgement
 
+GRACE = timedelta(seconds=20)
+"""So long whoever stored a take is left to measure it."""
+PUT_OFF = timedelta(minutes=30)
+"""After a failure."""
 logger = logging.getLogger(__name__)
 
 
@@ -80,6 +86,35 @@ def step(version: str = VERSION) -> bool:
     job.takes = max(job.takes, job.done)
     job.save(update_fields=["failed", "done", "takes"])
     return True
+
+
+def measure_waiting(progress: Progress) -> int:
+    """Measure takes of all schools whose measuring was cut off, one at a time; return how many."""
+    count = 0
+    while (take := _next_waiting()) is not None:
+        # Put off first: one that brings the process down must not do so again at once.
+        Take.everywhere.filter(pk=take.pk).update(measure_after=timezone.now() + PUT_OFF)
+        with take.school.within():
+            try:
+                measured_and_stored(take, store_anew)
+                count += 1
+            except TakeIsGone:
+                pass
+            except Exception:
+                logger.exception("take %s could not be measured; it is tried again later", take.pk)
+        progress(count, 0)
+    return count
+
+
+def _next_waiting() -> Take | None:
+    waiting = Take.everywhere.filter(measure_after__lt=timezone.now() - GRACE, student__erased_as="")
+    return waiting.select_related("school").only("pk", "school").order_by("measure_after").first()
+
+
+def ask_to_measure_waiting() -> None:
+    """Ask for the takes whose measuring was cut off to be measured, if there are any."""
+    if _next_waiting() is not None:
+        ask_for("marking.measure_waiting", key="waiting")
 
 
 def store_anew(take: Take, facts: Facts) -> None:

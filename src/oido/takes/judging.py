@@ -149,7 +149,11 @@ def measured(
 
 
 def store_measurement(take: Take, facts: Facts) -> Measurement:
-    """Store what was measured in a locked take. What it replaces goes once the take points elsewhere (`point_at`)."""
+    """Store what was measured in a locked take, which waits for it no longer. What it replaces goes once the take points
+    elsewhere (`point_at`)."""
+    if take.measure_after is not None:
+        take.measure_after = None
+        take.save(update_fields=["measure_after"])
     return Measurement.objects.create(
         take=take, version=VERSION, facts=facts_to_json(facts), figures=figures_of(take, take.page(), facts),
         imprint=imprint(take.read()).to_bytes(),

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 from django.db import transaction
 from django.db.models import QuerySet
+from django.utils import timezone
 
 from ear.notes import INSTRUMENTS
 from oido.people.models import User
@@ -33,5 +34,7 @@ def read_pads(take: Take, meant: Mapping[int, int]) -> list[Take]:
     made.pads = {**made.pads, **{str(number): lane for number, lane in meant.items()}}
     made.save(update_fields=["pads", "changed_at"])
     takes = list(played_on(take).only("pk"))
-    Take.objects.filter(pk__in=[one.pk for one in takes]).update(kit_pads=made.pads)
+    Take.objects.filter(pk__in=[one.pk for one in takes]).update(
+        kit_pads=made.pads, measure_after=timezone.now()
+    )
     return takes

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from django.db import models
+from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
@@ -96,6 +97,9 @@ class Take(SchoolRow, Recorded):
     """That which counts. None where what was stored cannot be read by today's code."""
     proposed = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
     """That of a newer version, where students have seen the mark: until a teacher agrees."""
+    measure_after = models.DateTimeField(null=True, db_index=True, default=timezone.now)
+    """Set together with whatever has to be measured, and cleared with what was measured: a process that dies in between
+    leaves it, and a worker measures the take after this time. None where nothing waits."""
     kit_pads = models.JSONField(default=dict)
     """Of its set-up's kit: numbers that pads send, and those that are meant. What its own recording says goes
     before."""

@@ -88,8 +88,9 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     needs is locked, and nothing at all while it is measured.
     """
     take, is_new = _stored(student, assignment, new)
-    if is_new:
+    if take.measure_after is not None:
         measure_take(take)
+    if is_new:
         logger.info("take %s received from %s", take.pk, student.pk)
     return take
 
@@ -140,8 +141,9 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
 def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
     """Lay a pass into a take and measure the take again. Sent again, nothing changes."""
     made, is_new = _laid(student, take, new)
-    if is_new:
+    if made.take.measure_after is not None:
         measure_take(made.take)
+    if is_new:
         logger.info("pass %s received for take %s", made.pk, made.take_id)
     return made
 
@@ -169,6 +171,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
         until_ms=new.until_ms,
         pitches=new.pitches,
     )
+    _await_measuring(locked)
     return made, True
 
 
@@ -186,6 +189,7 @@ def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
     if not is_back and laid.events and _passes_played(take) >= allowed and laid.undone_at is not None:
         raise NoMorePasses
     TakePass.objects.filter(pk=laid.pk).update(undone_at=timezone.now() if is_back else None)
+    _await_measuring(take)
     return take
 
 
@@ -219,6 +223,11 @@ def _open_to_passes(student: User, take: Take) -> Take:
     if locked.student_id != student.pk or is_shut:
         raise NotAllowed
     return locked
+
+
+def _await_measuring(locked: Take) -> None:
+    locked.measure_after = timezone.now()
+    locked.save(update_fields=["measure_after"])
 
 
 def _recorded(new: NewRecorded) -> dict:
@@ -262,6 +271,7 @@ def measured_and_stored(
             if locked.reading == read:
                 found = store(locked, facts)
                 take.judgement, take.proposed = locked.judgement, locked.proposed
+                take.measure_after = locked.measure_after
                 return found
     raise RuntimeError(f"take {take.pk} changes faster than it is measured")
 

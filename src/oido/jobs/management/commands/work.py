@@ -1,6 +1,7 @@
 """A worker: django-tasks' own, which besides takes up what another one was stopped in."""
 
 import threading
+import time
 from typing import Any
 
 from django.core.management import call_command
@@ -8,9 +9,10 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 
 from oido.jobs import services
-from oido.jobs.schedule import begin_daily, begin_what_is_due
+from oido.jobs.schedule import begin_daily, begin_each_minute, begin_what_is_due
 
 LOOK_S = 10.0
+MINUTE_S = 60.0
 INTERVAL_S = 0.4
 """Between two looks into an empty queue: what somebody waits for begins at once."""
 
@@ -32,9 +34,13 @@ class Command(BaseCommand):
 def _look_after(is_over: threading.Event) -> None:
     try:
         services.take_up_stopped()
+        last_minute = time.monotonic()
         while not is_over.wait(LOOK_S):
             services.take_up_stopped()
             services.forget_old()
             begin_daily()
+            if time.monotonic() - last_minute >= MINUTE_S:
+                last_minute = time.monotonic()
+                begin_each_minute()
     finally:
         connection.close()
