@@ -1,8 +1,11 @@
 """A take is kept in the browser until the server has it: once, whole."""
 
+from django.utils import timezone
+from mido import MidiFile
 from playwright.sync_api import Route, expect
 
 from ear.formats.part_json import part_to_json
+from oido.assignments.models import Assignment
 from oido.takes.models import Take
 from tests.browser.base import BrowserTest
 from tests.ear.parts import beat
@@ -111,6 +114,45 @@ class OutboxTest(BrowserTest):
         self.visit(f"/stand/{self.given.pk}/", other)
         expect(other.locator("#takes [data-take]")).to_have_count(1)
         self.assertEqual([e[2] for e in Take.objects.get().events if e[1] == 0x90], [38, 36])
+
+    def test_one_refused_take_holds_up_no_other_and_can_be_downloaded(self) -> None:
+        page, refused = self.page, []
+
+        def refuse_the_first(route: Route) -> None:
+            sent = route.request.post_data_json["id"]
+            refused.append(sent)
+            if sent == refused[0]:
+                route.fulfill(status=404, content_type="text/html", body="<h1>Page not found</h1>")
+            else:
+                route.continue_()
+
+        page.route(TAKES, refuse_the_first)
+        self.record()
+        expect(page.locator("[data-outbox]")).to_contain_text("this exercise is no longer set for you")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-state]")).to_contain_text("Recording")
+        page.keyboard.press("j")
+        expect(page.locator("[data-state]")).to_have_text("Take stored.")
+        self.assertEqual(Take.objects.count(), 1)
+        with page.expect_download() as downloaded:
+            page.get_by_role("button", name="Download").click()
+        messages = MidiFile(downloaded.value.path()).tracks[0]
+        self.assertEqual([message.note for message in messages if message.type == "note_on"], [38])
+        page.get_by_role("button", name="Delete").click()
+        expect(page.locator("[data-outbox]")).to_be_empty()
+        self.troubles.clear()
+
+    def test_a_take_for_a_withdrawn_exercise_is_kept_for_the_student(self) -> None:
+        page = self.page
+        expect(page.locator("[data-stand]")).to_have_attribute("data-ready", "yes")
+        Assignment.objects.filter(pk=self.given.pk).update(withdrawn_at=timezone.now())
+        self.record()
+        expect(page.locator("#takes")).to_contain_text("Your teacher has withdrawn this exercise")
+        self.visit("/")
+        page.get_by_role("link", name=self.given.exercise.title).click()
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        self.assertEqual(Take.objects.get().student, self.student)
+        self.troubles.clear()
 
     def test_what_the_server_does_not_take_is_said_and_can_be_thrown_away(self) -> None:
         page = self.page

@@ -22,6 +22,12 @@ class SignedOutTest(TestCase):
         sent = self.client.post("/stand/1/takes/", b"{}", content_type="application/json")
         self.assertEqual(sent.status_code, 401)
 
+    def test_a_stale_token_is_as_good_as_signed_out_to_a_script(self) -> None:
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(self.teacher)
+        for mode, status in (("cors", 401), ("navigate", 403)):
+            self.assertEqual(client.post("/marking/", headers={"Sec-Fetch-Mode": mode}).status_code, status)
+
     def test_a_form_is_kept_until_it_can_be_sent_again(self) -> None:
         page = self.client.post(self.rules, {"attempts": "3", "note": "<b>two</b>", "sound": ["a", "b"]})
         self.assertEqual(page.status_code, 401)

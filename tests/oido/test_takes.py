@@ -11,6 +11,7 @@ from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
+from oido.assignments.services import withdraw
 from oido.common.permissions import NotAllowed
 from oido.marking.hand_in import TooFewTakes, hand_in
 from oido.marking.services import release
@@ -48,6 +49,16 @@ class ReceivingTest(TestCase):
         return self.client.post(
             f"/stand/{self.given.pk}/takes/", data=json.dumps(body), content_type="application/json"
         )
+
+    def test_a_take_for_a_withdrawn_exercise_is_kept_with_the_student(self) -> None:
+        withdraw(self.teacher, self.given, is_withdrawn=True)
+        answer = self.send(self.body())
+        self.assertContains(answer, "Your teacher has withdrawn this exercise", status_code=201)
+        self.assertNotContains(answer, "hand-in", status_code=201)
+        take = Take.objects.get()
+        self.assertContains(self.client.get("/"), f"/takes/{take.pk}/")
+        self.client.force_login(factories.student())
+        self.assertEqual(self.send(self.body()).status_code, 404)
 
     def test_events_are_stored_unchanged_and_measured(self) -> None:
         body = self.body()

@@ -15,10 +15,20 @@ def visible_assignments(user: User) -> QuerySet[Assignment]:
         return assignments
     if user.is_teacher:
         return assignments.filter(school_class__teachers=user)
-    is_mine = Arrangement.objects.filter(assignment=OuterRef("pk"), student=user, is_given=True)
+    return _set_for(user, assignments).filter(withdrawn_at=None)
+
+
+def recordable_assignments(student: User) -> QuerySet[Assignment]:
+    """Those for which a student's takes are stored: withdrawn ones as well, since what was recorded may arrive late."""
+    assignments = Assignment.objects.select_related("exercise", "school_class", "booklet__booklet")
+    return _set_for(student, assignments.filter(school=student.school_id))
+
+
+def _set_for(student: User, assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
+    is_mine = Arrangement.objects.filter(assignment=OuterRef("pk"), student=student, is_given=True)
     return assignments.filter(
         Q(is_for_all=True) | Exists(is_mine), Q(opens_at=None) | Q(opens_at__lte=timezone.now()),
-        school_class__students=user, withdrawn_at=None,
+        school_class__students=student,
     )  # fmt: skip
 
 

@@ -13,7 +13,9 @@ from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.people.queries import classes_of
 from oido.people.requests import Request
-from oido.takes.queries import assignments_of_student
+from oido.takes.queries import assignments_of_student, takes_of_withdrawn
+
+SHOWN_WITHDRAWN = 10
 
 
 @require_GET
@@ -77,5 +79,11 @@ def _student_home(request: Request) -> HttpResponseBase:
             (elsewhere if is_over and not row["asked_again"] else due).append(row)
     due.sort(key=lambda row: row["deal"].due_at)
     done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
-    context = {"today": now, "due": due, "done": done, "elsewhere": elsewhere}
+    context = {
+        "today": now,
+        "due": due,
+        "done": done,
+        "elsewhere": elsewhere,
+        "withdrawn": takes_of_withdrawn(request.user)[:SHOWN_WITHDRAWN],
+    }
     return render(request, "home/student_home.html", context)

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.views.csrf import csrf_failure
 
 from oido.common.methods import can_be_looked_at
 from oido.people.scope import Scope, within
@@ -16,17 +17,26 @@ NAVIGATION = ("navigate", None)
 """`Sec-Fetch-Mode` of a page that is opened; who sends none opens pages, too."""
 
 
+def _is_script(request: HttpRequest) -> bool:
+    return bool(getattr(request, "htmx", False)) or request.headers.get("Sec-Fetch-Mode") not in NAVIGATION
+
+
+def _signed_out() -> HttpResponse:
+    return HttpResponse(_("You are signed out."), status=401, content_type="text/plain; charset=utf-8")
+
+
+def refuse_stale_token(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """Answer a request whose form token is not that of the session: to a script it is signed out, since signing in again
+    in another tab mends both."""
+    return _signed_out() if _is_script(request) else csrf_failure(request, reason=reason)
+
+
 class SignedOutMiddleware(LoginRequiredMiddleware):
     def handle_no_permission(self, request: HttpRequest, view_func: Any) -> Any:
         """Scripts are told in a word and ask again later; a form that was sent is kept on a page until it can
         be sent again; a page is opened after signing in, where it is one."""
-        is_script = (
-            bool(getattr(request, "htmx", False)) or request.headers.get("Sec-Fetch-Mode") not in NAVIGATION
-        )
-        if is_script or request.content_type == "application/json":
-            return HttpResponse(
-                _("You are signed out."), status=401, content_type="text/plain; charset=utf-8"
-            )
+        if _is_script(request) or request.content_type == "application/json":
+            return _signed_out()
         if request.method in ("GET", "HEAD"):
             path = request.get_full_path()
             return redirect_to_login(path if can_be_looked_at(path) else reverse("home"))

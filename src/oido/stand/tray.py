@@ -43,7 +43,8 @@ class Tray:
     thrown_away: list[Take]
     handed_in: list[Take]
     is_closed: bool
-    """A teacher has released a mark: nothing more can be handed in."""
+    """A teacher has released a mark, or has withdrawn the exercise: nothing more can be handed in."""
+    is_withdrawn: bool
     attempts_left: int | None
     takes_missing: int
     """So many takes are still to be recorded before one is handed in."""
@@ -118,7 +119,8 @@ def read_tray(student: User, deal: Deal) -> Tray:
         rows=rows,
         thrown_away=[take for take in takes if take.thrown_away_at is not None],
         handed_in=handed_in,
-        is_closed=any(sheet.is_settled for sheet in sheets),
+        is_closed=any(sheet.is_settled for sheet in sheets) or deal.assignment.withdrawn_at is not None,
+        is_withdrawn=deal.assignment.withdrawn_at is not None,
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
         takes_missing=max(0, rules.least_takes - len(takes)),
         shows_reading=(rules.shows_reading and (bool(handed_in) or not rules.is_by_ear))

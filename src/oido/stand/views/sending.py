@@ -12,6 +12,7 @@ from ear.errors import EarError
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
 from oido.assignments.deals import Deal, deal_of
+from oido.assignments.queries import recordable_assignments
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
@@ -19,7 +20,6 @@ from oido.common.permissions import NotAllowed, for_students
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
 from oido.stand.bodies import SETTINGS_BYTES, LoopBody, PassBody, SettingsBody, TakeBody, TapsBody
-from oido.stand.given import deal_or_404
 from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.bar_states import bar_states
 from oido.takes.hearing import is_hidden
@@ -49,8 +49,8 @@ def refused(**errors: list[Any]) -> JsonResponse:
 @only_post
 @for_students
 def upload(request: Request, pk: int) -> HttpResponseBase:
-    """Receive one take as JSON; answers with the tray."""
-    deal = deal_or_404(request, pk)
+    """Receive one take as JSON, also for an assignment that was withdrawn meanwhile; answer with the tray."""
+    deal = deal_of(get_object_or_404(recordable_assignments(request.user), pk=pk), request.user)
     try:
         receive_take(request.user, deal.assignment, parsed(request.body, TakeBody).new_take())
     except BadBody as problem:

@@ -4,14 +4,12 @@
  */
 import { openDB } from "../../vendor/idb.js";
 import { csrfToken } from "../../common/js/signed_out.js";
+import { deliver, deliveryOf } from "./delivery.js";
 
 const STORE = "takes";
 const AGAIN_MS = 8000;
 /** A recording that was not written on for so long was broken off: its page is gone. */
 const BROKEN_OFF_MS = 6000;
-const CREATED = 201;
-const REFUSED = 422;
-const SIGNED_OUT = 401;
 
 /** @typedef {{waiting: number, why: string, refused: Parcel[]}} OutboxState  refused ones will not be taken as they are */
 
@@ -62,17 +60,11 @@ export class Outbox {
     this.isSending = true;
     let why = "";
     /** @type {Parcel[]} */
-    const refused = [];
+    let refused = [];
     try {
       while (this.wantsToSend) {
         this.wantsToSend = false;
-        refused.length = 0;
-        why = "";
-        for (const parcel of await this.waiting()) {
-          const said = await this.sendOne(parcel);
-          if (said.isRefused) refused.push({ ...parcel, why: said.why });
-          else if ((why = said.why)) break;
-        }
+        ({ why, refused } = await deliver(await this.waiting(), (parcel) => this.sendOne(parcel)));
       }
     } finally {
       this.isSending = false;
@@ -88,20 +80,21 @@ export class Outbox {
     return all.some((/** @type {Parcel} */ parcel) => parcel.user === this.user && parcel.recordingAt);
   }
 
-  /** @param {Parcel} parcel @returns {Promise<{why: string, isRefused?: boolean}>} why it could not be sent, or nothing */
+  /** @param {Parcel} parcel @returns {Promise<import("./delivery.js").Delivery>} */
   async sendOne(parcel) {
     let response;
     try {
       response = await this.post(parcel);
     } catch {
-      return { why: gettext("you are offline") };
+      return { outcome: "halted", why: gettext("you are offline") };
     }
-    if (response.status === SIGNED_OUT) return { why: gettext("you are signed out; sign in again in another tab") };
-    if (response.status === REFUSED) return { why: await reasons(response), isRefused: true };
-    if (response.status !== CREATED) return { why: interpolate(gettext("the server answered %(code)s"), { code: response.status }, true) };
-    await (await this.opened).delete(STORE, parcel.id);
-    this.onSent(parcel, await response.text());
-    return { why: "" };
+    const text = await response.text();
+    const delivery = deliveryOf(response.status, reasons(text));
+    if (delivery.outcome === "sent") {
+      await (await this.opened).delete(STORE, parcel.id);
+      this.onSent(parcel, text);
+    }
+    return delivery;
   }
 
   /** @param {Parcel} parcel */
@@ -114,12 +107,11 @@ export class Outbox {
   }
 }
 
-/** @param {Response} response */
-async function reasons(response) {
-  const text = await response.text();
+/** What the server says is wrong, by field; nothing where it answers with a page. @param {string} text @returns {string[]} */
+function reasons(text) {
   try {
-    return Object.values(JSON.parse(text).errors).flat().join("; ");
+    return /** @type {string[]} */ (Object.values(JSON.parse(text).errors).flat());
   } catch {
-    return text;
+    return [];
   }
 }

@@ -1,4 +1,5 @@
 /** The line that says what is kept here and not yet sent; and the tray, once something has arrived. */
+import { midiFile } from "./midi_file.js";
 import { Outbox } from "./outbox.js";
 
 /** Where parcels go. @typedef {Pick<Outbox, "keep" | "add" | "drop">} Sink */
@@ -46,10 +47,22 @@ export function nowhere(onSent) {
 
 /** @param {Outbox} outbox @param {Parcel} parcel */
 function refusal(outbox, parcel) {
-  const place = document.createElement("span");
-  const button = document.createElement("button");
-  Object.assign(button, { type: "button", className: "word", textContent: gettext("Delete") });
-  button.addEventListener("click", () => outbox.drop(parcel.id));
-  place.append(` ${interpolate(gettext("A take could not be sent; the server refused it: %(why)s. It is still stored here."), { why: parcel.why }, true)} `, button);
+  const place = document.createElement("p");
+  const words = interpolate(gettext("One take could not be sent: %(why)s. It is still kept in this browser."), { why: parcel.why }, true);
+  const remove = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: gettext("Delete") });
+  remove.addEventListener("click", () => outbox.drop(parcel.id));
+  place.append(words, " ", download(parcel), " ", remove);
   return place;
+}
+
+/** @param {Parcel} parcel */
+function download(parcel) {
+  const events = /** @type {RawEvent[]} */ (parcel.body.events ?? []);
+  const link = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: gettext("Download") });
+  link.addEventListener("click", () => {
+    const url = URL.createObjectURL(new Blob([/** @type {any} */ (midiFile(events))], { type: "audio/midi" }));
+    Object.assign(document.createElement("a"), { href: url, download: `take-${String(parcel.body.recorded_at).slice(0, 16).replace(/[^0-9]/g, "-")}.mid` }).click();
+    window.setTimeout(() => URL.revokeObjectURL(url));
+  });
+  return link;
 }
