@@ -642,6 +642,9 @@ class PlayingViewTest(StandTest):
     def test_a_drawing_that_comes_after_the_stop_is_laid_out_when_it_is_seen_again(self) -> None:
         page = self.open_stand(melody(bars=4), source="screen")
         held: list[Route] = []
+        expect(page.locator(".music-now [data-row]")).not_to_have_count(0)
+        # Another width than that for which the music came with the page.
+        page.set_viewport_size({"width": 900, "height": 800})
         address = re.compile(r"/music/\?width=")
         page.route(address, lambda route: held.append(route), times=1)
         with page.expect_request(address):
@@ -694,6 +697,65 @@ class PlayingViewTest(StandTest):
         (take,) = self.stored(page)
         self.assertEqual(take.ending, "stopped")
         expect(page.get_by_role("button", name="Keep it as a take")).to_be_hidden()
+
+    def test_what_is_asked_for_while_sounds_are_loading_is_one_thing_or_nothing(self) -> None:
+        """Enter, then Space, then Space and Enter, before the sounds are there: the last one counts, and by itself."""
+        page, held = self.page, []
+        page.route("**/*.sf3", lambda route: held.append(route))
+        self.open_stand(melody(bars=4, bpm=200), source="screen")
+        stand = page.locator("[data-stand]")
+        page.keyboard.press("Enter")
+        expect(stand).to_have_attribute("data-doing", "preparing")
+        page.keyboard.press("Space")
+        expect(stand).to_have_attribute("data-doing", "idle")
+        page.keyboard.press("Space")
+        page.keyboard.press("Enter")
+        expect(stand).to_have_attribute("data-doing", "preparing")
+        for route in held:
+            route.continue_()
+        expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
+        self.assertEqual(stand.get_attribute("data-doing"), "recording")
+        page.keyboard.press("Space")
+        expect(stand).to_have_attribute("data-doing", "idle")
+        page.wait_for_timeout(1000)
+        self.assertEqual(stand.get_attribute("data-doing"), "idle")
+        self.assertFalse(Take.objects.exists())
+
+    def test_offline_or_signed_out_the_first_recording_shows_its_music_and_no_dialog(self) -> None:
+        page = self.open_stand(melody(bars=4, bpm=150))
+        expect(page.locator(".music-now [data-row]")).not_to_have_count(0)
+        page.context.clear_cookies()
+        page.set_viewport_size({"width": 1000, "height": 760})
+        with page.expect_response(re.compile("/loops/")):
+            page.get_by_role("button", name="Practise").click()
+            expect(page.locator(".music-now [data-row].is-now")).to_be_visible()
+        expect(page.locator("#signed-out")).to_be_hidden()
+        page.keyboard.press("Space")
+        expect(page.locator("#signed-out")).to_be_visible()
+        self.troubles.clear()
+
+    def test_the_dialog_of_an_unplugged_instrument_is_worked_by_keyboard(self) -> None:
+        page = self.open_stand(melody(bars=40, bpm=100))
+        page.get_by_role("button", name="Record").click()
+        expect(page.locator("[data-bar-now]")).to_contain_text("of 40")
+        downbeat = page.locator("[data-stand]").get_attribute("data-downbeat-ms")
+        for key in ("Enter", "Space"):
+            page.evaluate("midiStandIn.send([0x90, 60, 80])")
+            page.evaluate("midiStandIn.unplug('1')")
+            said = page.get_by_role("alertdialog")
+            expect(said.get_by_role("button", name="It is plugged in again")).to_be_focused()
+            page.evaluate("midiStandIn.plug('1', 'Stand-in keys')")
+            page.keyboard.press(key)
+            expect(said).to_be_hidden()
+            self.assertEqual(page.locator("[data-stand]").get_attribute("data-downbeat-ms"), downbeat)
+        page.evaluate("midiStandIn.send([0x90, 62, 80])")
+        page.evaluate("midiStandIn.unplug('1')")
+        for _ in range(3):
+            page.keyboard.press("Tab")
+        expect(page.get_by_role("button", name="Stop, and keep it")).to_be_focused()
+        page.keyboard.press("Enter")
+        (take,) = self.stored(page)
+        self.assertEqual(take.ending, "unplugged")
 
     def test_an_instrument_that_is_unplugged_is_not_the_player(self) -> None:
         part = melody(bars=4, bpm=150)

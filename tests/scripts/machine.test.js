@@ -19,6 +19,41 @@ describe("the Stand as a state machine", () => {
     assert.equal(after("prepare", "countIn", "nothing").state, "idle", "stopped in the count-in");
   });
 
+  test("every event in every state", () => {
+    const HAPPENINGS = ["prepare", "hear", "practise", "countIn", "begin", "kept", "nothing", "sent", "stop", "fail"];
+    const [i, p, h, x, c, r, s] = ["idle", "preparing", "hearing", "practising", "countingIn", "recording", "sending"];
+    const none = undefined;
+    const expected = {
+      // prepare, hear, practise, countIn, begin, kept, nothing, sent, stop, fail
+      idle: [p, none, none, none, none, none, none, i, i, none],
+      preparing: [p, h, x, c, r, none, none, p, i, i],
+      hearing: [p, none, none, none, none, none, none, h, i, i],
+      practising: [p, none, none, none, none, none, none, x, i, i],
+      countingIn: [none, none, none, none, r, s, i, c, none, i],
+      recording: [none, none, none, none, r, s, i, r, none, i],
+      sending: [p, none, none, none, none, none, none, i, s, i],
+    };
+    assert.deepEqual(Object.keys(expected), Object.keys(TABLE));
+    for (const [state, row] of Object.entries(expected)) {
+      HAPPENINGS.forEach((happening, k) => {
+        const machine = new Machine();
+        machine.state = /** @type {any} */ (state);
+        assert.equal(machine.tell(/** @type {any} */ (happening)), row[k] !== undefined, `${happening} in ${state}`);
+        assert.equal(machine.state, row[k] ?? state, `${happening} in ${state}`);
+      });
+    }
+  });
+
+  test("a preparation that was overtaken, or given up, knows that it is not wanted", () => {
+    const machine = after("prepare");
+    const first = machine.preparation;
+    assert.ok(machine.isPreparing(first));
+    machine.tell("prepare");
+    assert.ok(!machine.isPreparing(first) && machine.isPreparing(machine.preparation));
+    machine.tell("stop");
+    assert.ok(!machine.isPreparing(machine.preparation));
+  });
+
   test("nothing takes the place of a recording but its own end", () => {
     for (const state of ["countingIn", "recording"]) {
       for (const happening of ["prepare", "hear", "practise", "stop"]) assert.equal(TABLE[state][happening], undefined, `${happening} in ${state}`);
@@ -55,6 +90,7 @@ describe("the Stand as a state machine", () => {
     const table = [
       ["Space", false, "idle", "hear"], ["Space", false, "hearing", "stopSound"], ["Space", false, "practising", "stopSound"],
       ["Space", false, "countingIn", "stopRecording"], ["Space", false, "recording", "stopRecording"], ["Space", false, "sending", "hear"],
+      ["Space", false, "preparing", "stopSound"], ["Enter", false, "preparing", "record"],
       ["Enter", false, "idle", "record"], ["Enter", false, "hearing", "record"], ["Enter", false, "recording", "again"], ["Enter", true, "recording", ""],
       ["Enter", true, "idle", "practise"], ["Enter", true, "practising", "stopSound"], ["KeyA", false, "idle", ""],
     ];

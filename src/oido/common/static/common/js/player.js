@@ -42,6 +42,8 @@ export class Player {
     /** @type {number | undefined} */
     this.timer = undefined;
     this.isPlaying = false;
+    /** Counts what was asked for and stopped. */
+    this.wanted = 0;
     /** @type {PlayOrder} */
     this.order = { what: "target", from: 1, to: 1, rate: 1, loop: false, click: false };
     /** @type {[number, number, number, number][]} seconds since the start, status (0: click), data1, data2 */
@@ -56,7 +58,10 @@ export class Player {
   /** @param {PlayOrder} order @param {number} startAt on the audio clock; 0 for at once */
   async play(order, startAt = 0) {
     this.stop();
+    const wanted = this.wanted;
     await this.sound.open();
+    // Stopped, or asked for something else, while the sounds were getting ready.
+    if (wanted !== this.wanted) return;
     this.order = order;
     this.spans = this.spansOf(order);
     if (this.spans.length === 0) return;
@@ -210,6 +215,7 @@ export class Player {
   }
 
   stop() {
+    this.wanted += 1;
     window.clearInterval(this.timer);
     if (!this.isPlaying) return;
     this.isPlaying = false;

@@ -12,11 +12,22 @@ export function csrfToken() {
 
 /** @type {(() => unknown)[]} what is to be done once somebody goes on */
 let waiting = [];
+let isHeld = false;
+
+/** Somebody is playing: the dialog waits until they are done. @param {boolean} held */
+export function holdDialog(held) {
+  isHeld = held;
+  if (!isHeld && waiting.length > 0) showDialog();
+}
+
+function showDialog() {
+  const dialog = /** @type {HTMLDialogElement | null} */ (document.getElementById("signed-out"));
+  if (dialog && !dialog.open) dialog.showModal();
+}
 
 /** Show the dialog; resolves when somebody goes on. @returns {Promise<void>} */
 function signedInAgain() {
-  const dialog = /** @type {HTMLDialogElement | null} */ (document.getElementById("signed-out"));
-  if (dialog && !dialog.open) dialog.showModal();
+  if (!isHeld) showDialog();
   return new Promise((resolve) => waiting.push(resolve));
 }
 

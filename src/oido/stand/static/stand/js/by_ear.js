@@ -16,11 +16,14 @@ export class ByEar {
 
   async hear() {
     const { data, machine, say, why, sound } = this.parts;
-    if (!data.byEar || machine.isRecording) return;
+    if (!data.byEar) return;
     if (!this.isLeft) return say(gettext("You have heard it as often as this exercise allows."));
-    machine.tell("prepare");
+    if (!machine.tell("prepare")) return;
+    const { preparation } = machine;
     try {
       await sound.open();
+      // Each hearing is counted: one that was given up meanwhile is not asked for.
+      if (!machine.isPreparing(preparation)) return;
       const response = await ask(data.byEar.url, { method: "POST" });
       if (!response.ok) {
         machine.tell("fail");
@@ -30,17 +33,19 @@ export class ByEar {
       }
       const left = response.headers.get("X-Hears-Left");
       data.byEar.left = left ? Number(left) : null;
+      this.show();
       const node = sound.context.createBufferSource();
       node.buffer = await sound.context.decodeAudioData(await response.arrayBuffer());
+      if (!machine.isPreparing(preparation)) return;
       node.connect(sound.context.destination);
       node.onended = () => this.ended(node);
       this.node = node;
       node.start();
       machine.tell("hear");
-      this.show();
       data.hearsFirst = null;
       say("");
     } catch (error) {
+      if (!machine.isPreparing(preparation)) return;
       machine.tell("fail");
       say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }

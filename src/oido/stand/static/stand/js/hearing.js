@@ -14,11 +14,12 @@ export class Hearing {
   /** @param {"target" | "take" | "both"} what @param {Playing} [of] a take with its part, at its own tempo */
   async hear(what, of = this.parts.data) {
     const { data, machine, say, why, sound, cursor, player, how, practising } = this.parts;
-    if (machine.isRecording) return;
     if (what === "target" && data.byEar) {
       if (machine.isSounding) this.stop();
       return this.byEar.hear();
     }
+    if (!machine.tell("prepare")) return;
+    const { preparation } = machine;
     practising.practice.isOn = false;
     try {
       say(sound.isReady ? "" : gettext("Getting the sounds ready …"));
@@ -31,10 +32,12 @@ export class Hearing {
       const silent = isPart && chosen.mine.length > 0 ? chosen.silent : [];
       cursor.bars = player.data.bars;
       await player.play({ what, from: isPart ? chosen.from : 1, to: isPart ? chosen.to : data.bars.length, rate, loop: isPart && chosen.loop, click: false, silent, backing });
+      if (!machine.isPreparing(preparation)) return;
       machine.tell("hear");
       say("");
       if (what === "target") this.isHeard();
     } catch (error) {
+      if (!machine.isPreparing(preparation)) return;
       machine.tell("fail");
       say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }
@@ -64,9 +67,13 @@ export class Hearing {
     }
     practising.practice.stop();
     this.byEar.stop();
+    player.stop();
     player.data = data;
     cursor.bars = data.bars;
-    if (machine.isSounding) machine.tell("stop");
+    if (machine.isSounding || machine.state === "preparing") {
+      machine.tell("stop");
+      say("");
+    }
   }
 
   async test() {

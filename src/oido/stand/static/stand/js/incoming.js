@@ -34,7 +34,7 @@ export class Incoming {
     if (isOn) {
       latency.tap(input);
       view?.struck(pitch);
-      if (unplugged && !unplugged.place.hidden) unplugged.close();
+      unplugged?.close();
       this.sounded = { pitch, velocity };
     }
     if (isNote) this.keysToShow.set(pitch, isOn);

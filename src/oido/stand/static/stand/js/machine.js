@@ -8,6 +8,9 @@
  * countingIn   the click counts in; what is played in its last beat belongs to the take
  * recording    a take or pass is being recorded
  * sending      the take is on its way
+ *
+ * It is the only gate. Whoever starts something asks first; what takes a while to get ready asks again when it is, and stops
+ * what it has started where the machine refuses.
  */
 
 /** @typedef {"idle" | "preparing" | "hearing" | "practising" | "countingIn" | "recording" | "sending"} State */
@@ -15,13 +18,13 @@
 
 /** @type {Record<State, Partial<Record<Happening, State>>>} */
 export const TABLE = {
-  idle: { prepare: "preparing", hear: "hearing", sent: "idle", stop: "idle" },
-  preparing: { hear: "hearing", practise: "practising", countIn: "countingIn", begin: "recording", fail: "idle", stop: "idle", sent: "preparing" },
-  hearing: { prepare: "preparing", hear: "hearing", stop: "idle", fail: "idle", sent: "hearing" },
-  practising: { prepare: "preparing", hear: "hearing", practise: "practising", stop: "idle", fail: "idle", sent: "practising" },
+  idle: { prepare: "preparing", sent: "idle", stop: "idle" },
+  preparing: { prepare: "preparing", hear: "hearing", practise: "practising", countIn: "countingIn", begin: "recording", fail: "idle", stop: "idle", sent: "preparing" },
+  hearing: { prepare: "preparing", stop: "idle", fail: "idle", sent: "hearing" },
+  practising: { prepare: "preparing", stop: "idle", fail: "idle", sent: "practising" },
   countingIn: { begin: "recording", kept: "sending", nothing: "idle", fail: "idle", sent: "countingIn" },
   recording: { begin: "recording", kept: "sending", nothing: "idle", fail: "idle", sent: "recording" },
-  sending: { sent: "idle", prepare: "preparing", hear: "hearing", stop: "sending", fail: "idle" },
+  sending: { sent: "idle", prepare: "preparing", stop: "sending", fail: "idle" },
 };
 
 /** What is taken in while it lasts must not be given up for something else. */
@@ -34,6 +37,8 @@ export class Machine {
     this.onChange = onChange;
     /** @type {State} */
     this.state = "idle";
+    /** Counts preparations: one that was overtaken by another finds a higher number. */
+    this.preparation = 0;
   }
 
   get isRecording() {
@@ -42,6 +47,11 @@ export class Machine {
 
   get isSounding() {
     return SOUNDS.has(this.state);
+  }
+
+  /** Is this preparation still the one that is wanted? @param {number} preparation */
+  isPreparing(preparation) {
+    return this.state === "preparing" && this.preparation === preparation;
   }
 
   /** @param {Happening} happening */
@@ -55,6 +65,7 @@ export class Machine {
     if (next === undefined) return false;
     const before = this.state;
     this.state = next;
+    if (happening === "prepare") this.preparation += 1;
     if (next !== before) this.onChange(next, before);
     return true;
   }
@@ -67,7 +78,7 @@ export function meaning(code, withShift, state) {
   const isRecording = RECORDS.has(state);
   if (code === "Space") {
     if (isRecording) return "stopRecording";
-    return SOUNDS.has(state) ? "stopSound" : "hear";
+    return SOUNDS.has(state) || state === "preparing" ? "stopSound" : "hear";
   }
   if (code === "Enter") {
     if (isRecording) return withShift ? "" : "again";

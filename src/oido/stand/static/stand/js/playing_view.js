@@ -5,7 +5,6 @@
  * that the eyes go from row to row as on paper, and nothing moves under them.
  */
 import { Cursor } from "../../common/js/cursor.js";
-import { ask } from "../../common/js/signed_out.js";
 import { Follower } from "./follower.js";
 import { ownNotes } from "./how.js";
 
@@ -85,6 +84,8 @@ export class PlayingView {
     this.own = ownNotes(data, chosen);
     this.follower = isFree ? new Follower(data.target, data.bars[chosen.from - 1]?.start ?? 0) : null;
     this.isOpen = true;
+    // The keys of the page work here without anything in between; whatever is reached with Tab has the focus again.
+    /** @type {HTMLElement | null} */ (document.activeElement)?.blur();
     root.classList.add("is-playing");
     root.classList.toggle("has-no-click", isFree);
     this.setAlone(true);
@@ -135,17 +136,10 @@ export class PlayingView {
 
   /** Fetch the drawing for this screen, if another is there. */
   async drawOnce() {
-    const { root, data } = this.parts;
     const { clientWidth: width, clientHeight: height } = this.place;
     const screen = `${width} ${height}`;
     if (screen !== this.screen) [this.screen, this.zoom] = [screen, Math.min(LARGEST, Math.max(SMALLEST, width / WIDTH_FOR_ONE))];
-    const wanted = `${root.dataset.music}?width=${Math.round(width / this.zoom)}&key=${data.keyText}`;
-    if (wanted !== this.drawnFor) {
-      const response = await ask(wanted).catch(() => null);
-      if (!response?.ok) return;
-      this.put(await response.text());
-      this.drawnFor = wanted;
-    }
+    await this.fetchDrawing(width);
     // It may have been stopped while the drawing was on its way: there is no room then.
     if (!this.isOpen) return;
     const filled = this.lay();
@@ -155,6 +149,25 @@ export class PlayingView {
       this.zoom = larger;
       await this.drawOnce();
     }
+  }
+
+  /** The drawing for a room so wide. Without the network, or signed out, the one that is there stays: it is drawn to size.
+   * @param {number} width */
+  async fetchDrawing(width) {
+    const { root, data } = this.parts;
+    const wanted = `${root.dataset.music}?width=${Math.round(width / this.zoom)}&key=${data.keyText}`;
+    if (wanted === this.drawnFor) return;
+    const response = await fetch(wanted).catch(() => null);
+    if (!response?.ok) return;
+    this.put(await response.text());
+    this.drawnFor = wanted;
+  }
+
+  /** Fetch the music together with the page, so that the first recording needs no network. */
+  async fetchAhead() {
+    const width = document.documentElement.clientWidth;
+    this.zoom = Math.min(LARGEST, Math.max(SMALLEST, width / WIDTH_FOR_ONE));
+    if (!this.isOpen) await this.fetchDrawing(width);
   }
 
   /** @param {string} drawing */

@@ -41,9 +41,11 @@ export class Practice {
     this.how = how;
     this.played = [];
     this.current = null;
+    this.isOn = true;
     await this.sound.open();
     await this.clock.steady();
-    this.isOn = true;
+    // Stopped while it got ready.
+    if (!this.isOn || this.chosen !== chosen) return;
     const rate = chosen.bpm / this.data.bpm;
     const first = this.data.bars[chosen.from - 1];
     const beats = first.beats.length;

@@ -29,19 +29,23 @@ export class Practising {
     const { data, machine, find, say, why, sound, check, how, latency, hearing, view } = this.parts;
     hearing.stop();
     if (!machine.tell("prepare")) return;
+    const { preparation } = machine;
     this.cleanLoops = 0;
     try {
       say(gettext("Getting the sounds ready …"));
       await sound.open();
       await check.source?.prepare?.();
+      if (!machine.isPreparing(preparation)) return;
       find("loop-news").textContent = "";
       find("loop-charts").replaceChildren();
       const chosen = { ...how.chosen, bpm };
       view.open(chosen, !data.click.on);
       machine.tell("practise");
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
+      if (machine.state !== "practising" || machine.preparation !== preparation) return;
       say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
     } catch (error) {
+      if (machine.preparation !== preparation) return;
       machine.tell("fail");
       say(interpolate(gettext("No sound: %(why)s. Reload the page to try again."), { why: why(error) }, true));
     }

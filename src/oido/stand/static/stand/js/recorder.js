@@ -37,6 +37,8 @@ export class Recorder {
     this.countInBars = countInBars;
     this.listeners = listeners;
     this.isRecording = false;
+    /** False once it is stopped, also before it has begun. */
+    this.isWanted = true;
     /** @type {RawEvent[]} */
     this.events = [];
     /** @type {(Beat & {time: number})[]} */
@@ -84,6 +86,11 @@ export class Recorder {
   /** Start the count-in. Resolves to second 0 of the music as an event's time stamp, in ms. */
   async start() {
     await this.clock.steady();
+    if (!this.isWanted) {
+      // Stopped while the clocks were compared: nothing was played.
+      this.finish("stopped");
+      return Infinity;
+    }
     this.events = [];
     this.round = 0;
     this.scheduledRound = 0;
@@ -244,8 +251,15 @@ export class Recorder {
     this.rounds += 1;
   }
 
+  /** It could not begin: nothing sounds on, nothing is handed over. */
+  abandon() {
+    this.isRecording = false;
+    this.sound.hush();
+  }
+
   /** Stop now. In the count-in nothing is kept. @param {Ending} ending */
   stop(ending = "stopped") {
+    this.isWanted = false;
     if (!this.isRecording) return;
     this.stoppedAt = this.clock.audioTime(performance.now()) - this.downbeat;
     if (this.stoppedAt < this.beginning) this.events = [];

@@ -72,11 +72,12 @@ export class Recording {
   /** Record a take, or a pass into one. @param {Into | null} into */
   async record(into = null) {
     const { root, data, machine, find, say, why, sound, clock, cursor, check, mixer, how, pads, latency, outbox, hearing, view } = this.parts;
-    if (machine.isRecording || machine.state === "preparing") return;
+    if (machine.isRecording) return;
     if (!into && document.querySelector("[data-no-more-takes]")) return say(gettext("All takes that this exercise allows are recorded. Hand one in."));
     if (!into && data.hearsFirst) return say(gettext("Listen to it first, then record."));
     hearing.stop();
-    machine.tell("prepare");
+    if (!machine.tell("prepare")) return;
+    const { preparation } = machine;
     this.forgetBroken();
     this.into = into;
     try {
@@ -84,6 +85,7 @@ export class Recording {
       await sound.open();
       await check.source?.prepare?.();
       const before = into ? await this.takeSoFar(into) : null;
+      if (!machine.isPreparing(preparation)) return;
       const bpm = before ? before.bpm : how.bpm;
       const rate = bpm / data.bpm;
       const rounds = !into && data.passes > 1 && data.click.on && how.chosen.loop ? data.passes : 1;
@@ -111,13 +113,15 @@ export class Recording {
       view.open(chosen, !data.click.on);
       find("redo-round").hidden = rounds === 1;
       this.tellLanes(0);
-      machine.tell(data.click.on ? "countIn" : "begin");
+      if (!machine.tell(data.click.on ? "countIn" : "begin")) return;
       const downbeatMs = await recorder.start();
       parcels.keep(recorder);
       root.dataset.downbeatMs = String(downbeatMs);
       const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
       check.source?.perform?.(Number.isFinite(downbeatMs) ? downbeatMs : performance.now() + ROBOT_WAITS_MS, { rate, ...stretch });
     } catch (error) {
+      if (machine.preparation !== preparation) return;
+      this.recorder?.abandon();
       machine.tell("fail");
       say(interpolate(gettext("Could not record: %(why)s"), { why: why(error) }, true));
     }

@@ -1,5 +1,6 @@
 /** The Stand: its parts put together, and what buttons and keys mean to them. */
 import { isForControl, isTyping, pageData } from "../../common/js/main.js";
+import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
 import { askedFor } from "./asked.js";
@@ -88,7 +89,9 @@ function show({ root, data, find, machine, view }, state) {
   root.classList.toggle("is-practising", state === "practising");
   root.classList.toggle("is-recording", machine.isRecording);
   root.dataset.doing = state;
-  if (!["preparing", "practising", "countingIn", "recording"].includes(state)) view?.close();
+  const mayPlay = ["preparing", "practising", "countingIn", "recording"].includes(state);
+  if (!mayPlay) view?.close();
+  holdDialog(mayPlay);
 }
 
 /** @param {StandParts} parts @param {string} kind */
@@ -161,9 +164,9 @@ function start(root) {
 
   document.addEventListener("keydown", (event) => {
     if (event.key === "?" && !isTyping(event) && !parts.check.row.isTyped) find("stand-keys").showModal();
-    if (event.code === "Escape") /** @type {HTMLElement} */ (document.activeElement)?.blur();
-    // While recording, Space stops and Enter begins again whatever has the focus: the hands are elsewhere.
-    if (find("stand-keys").open || (isForControl(event) && !machine.isRecording)) return;
+    if (event.code === "Escape" && !document.querySelector("dialog[open]")) /** @type {HTMLElement} */ (document.activeElement)?.blur();
+    // An open dialog, and whatever has the focus, come first. The playing view begins without focus, for hands that are elsewhere.
+    if (document.querySelector("dialog[open]") || isForControl(event)) return;
     if (event.code !== "Space" && event.code !== "Enter") return;
     event.preventDefault();
     press(event.code, event.shiftKey);
@@ -196,6 +199,7 @@ function start(root) {
     say(interpolate(gettext("Set: bars %(from)s to %(to)s at %(bpm)s. Press Practise."), how.chosen, true));
   }
   hearing.byEar.show();
+  parts.view.fetchAhead();
   parts.check.chooseSource();
   root.dataset.ready = "yes";
 }

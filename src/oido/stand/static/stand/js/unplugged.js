@@ -5,7 +5,7 @@ export class Unplugged {
   constructor(parts) {
     this.parts = parts;
     const { find } = parts;
-    this.place = /** @type {HTMLElement} */ (find("unplugged"));
+    this.place = /** @type {HTMLDialogElement} */ (find("unplugged"));
     find("wait-for-it").addEventListener("click", () => this.close());
     for (const button of /** @type {NodeListOf<HTMLElement>} */ (this.place.querySelectorAll("[data-go-on-with]"))) {
       button.addEventListener("click", () => this.goOnWith(button.dataset.goOnWith ?? ""));
@@ -19,12 +19,12 @@ export class Unplugged {
     const { find, view, machine } = this.parts;
     if (!machine.isRecording) return;
     find("unplugged-what").textContent = interpolate(gettext("%(name)s was unplugged in bar %(bar)s."), { name, bar: view.barAt(view.second).number }, true);
-    this.place.hidden = false;
+    if (!this.place.open) this.place.showModal();
     find("wait-for-it").focus();
   }
 
   close() {
-    this.place.hidden = true;
+    if (this.place.open) this.place.close();
   }
 
   /** @param {string} kind of source */
