@@ -197,4 +197,5 @@ interface StandParts {
   midiOut: import("./stand/static/stand/js/midi_out.js").MidiOut;
   reach: import("./stand/static/stand/js/reach.js").Reach;
   unplugged: import("./stand/static/stand/js/unplugged.js").Unplugged;
+  otherDevice: import("./stand/static/stand/js/other_device.js").OtherDevice;
 }

@@ -698,6 +698,37 @@ class PlayingViewTest(StandTest):
         self.assertEqual(take.ending, "stopped")
         expect(page.get_by_role("button", name="Keep it as a take")).to_be_hidden()
 
+    def test_latency_and_source_stay_with_the_computer_and_the_tempo_follows_the_person(self) -> None:
+        page = self.open_stand(melody(bars=4), source="screen")
+        with page.expect_response(lambda answer: "tempo-" in (answer.request.post_data or "")):
+            page.locator("[data-tempo]").first.fill("66")
+            page.keyboard.press("Tab")
+        kept = "() => Object.keys(JSON.parse(localStorage.getItem(`oido/${document.querySelector('[data-stand]').dataset.user}`)))"
+        self.assertIn("source@", " ".join(page.evaluate(kept)))
+        page.reload()
+        page.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(page.get_by_label("Play on")).to_have_value("screen")
+        other = self.new_page()
+        self.sign_in(self.student.username, other)
+        self.visit(f"/stand/{self.given.pk}/", other)
+        other.locator("[data-stand][data-ready=yes]").wait_for()
+        expect(other.get_by_label("Play on")).to_have_value("midi")
+        expect(other.locator("[data-tempo]").first).to_have_value("66")
+
+    def test_a_device_that_plays_while_something_else_is_selected_is_offered(self) -> None:
+        page = self.open_stand(melody(bars=4, bpm=100), source="screen")
+        page.get_by_role("button", name="Record").click()
+        expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
+        page.evaluate("midiStandIn.send([0x90, 60, 80])")
+        expect(page.locator("[data-other-device]")).to_contain_text(
+            "Stand-in keys sends notes, but “on-screen keys” is selected."
+        )
+        page.get_by_role("button", name="Play on Stand-in keys").click()
+        expect(page.locator("[data-other-device]")).to_be_empty()
+        page.evaluate("midiStandIn.send([0x90, 62, 80])")
+        (take,) = self.stored(page)
+        self.assertEqual([event[2] for event in take.events if event[1] == 0x90], [62])
+
     def test_what_is_asked_for_while_sounds_are_loading_is_one_thing_or_nothing(self) -> None:
         """Enter, then Space, then Space and Enter, before the sounds are there: the last one counts, and by itself."""
         page, held = self.page, []

@@ -8,7 +8,7 @@ import { Clock } from "../../src/oido/stand/static/stand/js/clock.js";
 import { Follower } from "../../src/oido/stand/static/stand/js/follower.js";
 import { MidiOut } from "../../src/oido/stand/static/stand/js/midi_out.js";
 import { stepped } from "../../src/oido/stand/static/stand/js/in_words.js";
-import { newest } from "../../src/oido/stand/static/stand/js/settings.js";
+import { keyOf, newest } from "../../src/oido/stand/static/stand/js/settings.js";
 import { barsAt, notesAt, ownNotes } from "../../src/oido/stand/static/stand/js/how.js";
 
 const BARS = [1, 2, 3].map((number) => ({ number, start: 2 * (number - 1), end: 2 * number, beats: [0, 0.5, 1, 1.5].map((at) => at + 2 * (number - 1)) }));
@@ -124,6 +124,11 @@ describe("settings of a person", () => {
     const found = newest({ tempo: [5, 80], source: [9, "midi"] }, { tempo: [7, 90], source: [8, "typing"], sound: [1, 4] });
     assert.deepEqual(found, { tempo: [7, 90], source: [9, "midi"], sound: [1, 4] });
   });
+});
+
+test("what is true of one computer alone is kept under its id", () => {
+  assert.deepEqual(["latency", "source", "device", "midi-out", "mixer"].map((name) => keyOf(name, "a1")), ["latency@a1", "source@a1", "device@a1", "midi-out@a1", "mixer@a1"]);
+  assert.deepEqual(["tempo-7", "sound", "pads", "speaks"].map((name) => keyOf(name, "a1")), ["tempo-7", "sound", "pads", "speaks"]);
 });
 
 describe("the music in words, step by step", () => {

@@ -19,7 +19,8 @@ def _time() -> Iterable[Kind]:
     yield Kind(
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
         teacher=gettext_noop("Constantly early by {size}{give} ms, all through."),
-        student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it."),
+        student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it; "
+                   "if it feels right to you, measure the latency of your set-up again."),
     )  # fmt: skip
     yield Kind(
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,

@@ -1,4 +1,7 @@
-"""What a student has set at the Stand: kept for the person, whatever machine is sat at, and for nobody else."""
+"""What a student has set at the Stand: kept for the person and for nobody else.
+
+Names that end in `@` and an id hold on the computer with that id alone, as the page has named it; all others follow the person.
+"""
 
 from collections.abc import Mapping
 from typing import Any

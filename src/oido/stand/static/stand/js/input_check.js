@@ -30,7 +30,7 @@ export class InputCheck {
       this.chooseSource();
     });
     this.find("device").addEventListener("change", (/** @type {Event} */ event) =>
-      this.source?.choose?.(/** @type {HTMLSelectElement} */ (event.target).value),
+      this.chooseDevice(/** @type {HTMLSelectElement} */ (event.target)),
     );
     this.find("three-keys").addEventListener("click", () => this.testThree());
     this.showPrinted();
@@ -53,6 +53,12 @@ export class InputCheck {
 
   get row() {
     return SOURCES[this.kind];
+  }
+
+  /** By its name: ids change from browser to browser. @param {HTMLSelectElement} choice */
+  chooseDevice(choice) {
+    keep("device", choice.value && choice.value !== ALL ? choice.selectedOptions[0].textContent : choice.value);
+    this.source?.choose?.(choice.value);
   }
 
   /** Another source from now on. @param {string} kind */
@@ -79,6 +85,7 @@ export class InputCheck {
       say: (words) => this.say(words),
       showState: (words) => this.showTyping(words),
       lost: (name) => this.listeners.onLost(name),
+      device: String(read("device", "")),
       showDevices: (devices, chosen) => this.showDevices(devices, chosen),
       surface: this.surface,
       layout: this.layout,

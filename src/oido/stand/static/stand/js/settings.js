@@ -2,6 +2,9 @@
  * Settings of the person who plays: kept on the server, and in this browser under that person's name, each with the time at
  * which it was set; the newer one counts. Nobody else who sits down here sees them.
  *
+ * Some of them are true of one computer alone: its latency, the source and device that are there, its volumes. They are kept
+ * under the id of the computer, which is stored in its browser, so that they do not follow the person to another one.
+ *
  * @typedef {Record<string, [number, unknown]>} Kept  by name: when it was set, in ms, and what
  */
 import { ask } from "../../common/js/signed_out.js";
@@ -9,6 +12,23 @@ import { ask } from "../../common/js/signed_out.js";
 const SOON_MS = 1500;
 /** What was kept before for whoever sat here. */
 const OF_NOBODY = /^oido-(latency|pads|mixer|sound|source|midi-out|tempo-\d+)$/;
+
+const OF_COMPUTER = new Set(["latency", "source", "device", "midi-out", "mixer"]);
+const COMPUTER = "oido-computer";
+const ID_LENGTH = 13;
+
+/** The id of this computer, made when it is first asked for. */
+function computerId() {
+  const storage = globalThis.localStorage;
+  if (!storage) return "here";
+  if (!storage.getItem(COMPUTER)) storage.setItem(COMPUTER, crypto.randomUUID().slice(0, ID_LENGTH));
+  return storage.getItem(COMPUTER) ?? "here";
+}
+
+/** What a setting is kept under. @param {string} name @param {string} computer */
+export function keyOf(name, computer) {
+  return OF_COMPUTER.has(name) ? `${name}@${computer}` : name;
+}
 
 const stand = globalThis.document?.querySelector?.("[data-stand]");
 const [user, url] = [stand?.getAttribute("data-user") ?? "", stand?.getAttribute("data-settings") ?? ""];
@@ -39,15 +59,16 @@ let timer = 0;
 
 /** @template T @param {string} name @param {T} otherwise @returns {T} */
 export function read(name, otherwise) {
-  return /** @type {T} */ (all[name]?.[1] ?? otherwise);
+  return /** @type {T} */ (all[keyOf(name, computerId())]?.[1] ?? otherwise);
 }
 
 /** @param {string} name @param {unknown} value */
 export function keep(name, value) {
-  if (JSON.stringify(all[name]?.[1]) === JSON.stringify(value)) return;
-  all[name] = [Date.now(), value];
+  const key = keyOf(name, computerId());
+  if (JSON.stringify(all[key]?.[1]) === JSON.stringify(value)) return;
+  all[key] = [Date.now(), value];
   globalThis.localStorage?.setItem(place, JSON.stringify(all));
-  unsent.add(name);
+  unsent.add(key);
   soon();
 }
 

@@ -13,6 +13,7 @@ import { TypingSource } from "./sources/typing.js";
  *   say(words: string): void,
  *   showState(words: string): void,
  *   lost?(name: string): void,
+ *   device?: string,
  *   showDevices(devices: import("./sources/midi.js").Device[], chosen: string): void,
  *   surface: HTMLElement,
  *   layout: Map<string, number>,
@@ -20,7 +21,7 @@ import { TypingSource } from "./sources/typing.js";
  *   newLayout(layout: Map<string, number>): void,
  *   fixedVelocity(): number,
  *   robot?: {url: string, habits(): string, key(): string},
- * }} Page  what a page has for its sources
+ * }} Page  what a page has for its sources; `device` is the name of the one that was chosen here before
  *
  * @typedef {{
  *   make(page: Page): Source,
@@ -35,7 +36,7 @@ import { TypingSource } from "./sources/typing.js";
 /** @type {Record<string, SourceRow>} */
 export const SOURCES = {
   midi: {
-    make: (page) => new MidiSource(page.receive, page.say, page.showDevices, page.lost),
+    make: (page) => new MidiSource(page.receive, page.say, page.showDevices, page.lost, page.device),
     isDrawn: false,
     isTyped: false,
     hasDevices: true,

@@ -17,6 +17,7 @@ import { MidiOut } from "./midi_out.js";
 import { Mixer } from "./mixer.js";
 import { nowhere, startOutbox } from "./outbox_line.js";
 import { OnMusic } from "./on_music.js";
+import { OtherDevice } from "./other_device.js";
 import { Pads } from "./pads.js";
 import { PlayingView, StandCursor } from "./playing_view.js";
 import { Practising } from "./practising.js";
@@ -62,6 +63,7 @@ function assembled(root) {
   parts.how = new How(/** @type {HTMLElement} */ (find("how")), data, (chosen) => chosenChanged(parts, chosen));
   parts.view = cursor.view = new PlayingView(parts);
   parts.unplugged = new Unplugged(parts);
+  parts.otherDevice = new OtherDevice(parts);
   parts.midiOut = new MidiOut(parts);
   new InWords(parts);
   parts.onMusic = new OnMusic(parts);
@@ -95,11 +97,12 @@ function show({ root, data, find, machine, view }, state) {
 }
 
 /** @param {StandParts} parts @param {string} kind */
-function newSource({ find, latency, pads, reach }, kind) {
+function newSource({ find, latency, pads, reach, otherDevice }, kind) {
   if (!SOURCES[kind].isTyped) reach.place.replaceChildren();
   find("instrument-place").hidden = !SOURCES[kind].isDrawn;
   latency.show();
   pads.show();
+  otherDevice?.watch(kind);
 }
 
 /** The player has come to an end by itself, or has begun. @param {StandParts} parts @param {boolean} isPlaying */

@@ -12,8 +12,10 @@ export class MidiSource {
    * @param {(input: NoteInput) => void} onInput @param {(words: string) => void} onState
    * @param {(devices: Device[], chosen: string) => void} onDevices
    * @param {(name: string) => void} onLost the one that was played is gone
+   * @param {string} wanted name of the device to begin with, or all of them; none to listen for the first that plays
    */
-  constructor(onInput, onState, onDevices = () => {}, onLost = () => {}) {
+  constructor(onInput, onState, onDevices = () => {}, onLost = () => {}, wanted = "") {
+    this.wanted = wanted;
     this.onLost = onLost;
     this.onInput = onInput;
     this.onState = onState;
@@ -61,6 +63,7 @@ export class MidiSource {
       return { id: input.id ?? name, name: count > 1 ? `${name} (${count})` : name };
     });
     if (this.chosen !== ALL && !this.devices.some((device) => device.id === this.chosen)) this.chosen = "";
+    if (!this.chosen) this.chosen = this.wanted === ALL ? ALL : (this.devices.find((device) => device.name === this.wanted)?.id ?? "");
     inputs.forEach((input, k) => (input.onmidimessage = (event) => this.receive(this.devices[k].id, event)));
     this.onDevices(this.devices, this.chosen);
     if (inputs.length === 0) return gettext("No MIDI device is plugged in. Plug one in now, or choose another source.");
@@ -69,6 +72,7 @@ export class MidiSource {
 
   /** @param {string} id of a device; none to listen for the first that plays */
   choose(id) {
+    this.wanted = "";
     this.chosen = id;
     this.onDevices(this.devices, id);
   }

@@ -1,0 +1,54 @@
+/** A MIDI device plays while something else is chosen: the page says so and offers to play on it. */
+
+const NOTE_ON = 0x90;
+
+export class OtherDevice {
+  /** @param {StandParts} parts */
+  constructor(parts) {
+    this.parts = parts;
+    this.place = /** @type {HTMLElement} */ (parts.find("other-device"));
+    /** @type {MIDIAccess | null} */
+    this.access = null;
+  }
+
+  /** Another source was chosen. @param {string} kind */
+  async watch(kind) {
+    this.place.replaceChildren();
+    if (kind === "midi") return;
+    this.access ??= await granted();
+    if (!this.access || this.parts.check.kind === "midi") return;
+    this.access.onstatechange = () => this.listen();
+    this.listen();
+  }
+
+  listen() {
+    if (this.parts.check.kind === "midi") return;
+    for (const input of this.access?.inputs.values() ?? []) {
+      input.onmidimessage = ({ data }) => {
+        if (data && (data[0] & 0xf0) === NOTE_ON && data[2] > 0) this.offer(input.name ?? gettext("a device"));
+      };
+    }
+  }
+
+  /** @param {string} name */
+  offer(name) {
+    if (this.place.hasChildNodes()) return;
+    const { check, view } = this.parts;
+    const chosen = check.choice.selectedOptions[0].textContent?.trim();
+    const words = interpolate(gettext("%(name)s sends notes, but “%(chosen)s” is selected."), { name, chosen }, true);
+    const label = interpolate(gettext("Play on %(name)s"), { name }, true);
+    const button = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: label });
+    button.addEventListener("click", async () => {
+      await check.change("midi");
+      if (view.isOpen) view.drawKeys();
+    });
+    this.place.replaceChildren(words, " ", button);
+  }
+}
+
+/** Where MIDI was allowed for this page before; nobody is asked to allow it here. @returns {Promise<MIDIAccess | null>} */
+async function granted() {
+  const status = await navigator.permissions?.query({ name: /** @type {any} */ ("midi") }).catch(() => null);
+  if (status?.state !== "granted") return null;
+  return navigator.requestMIDIAccess?.({ sysex: false }).catch(() => null) ?? null;
+}
