@@ -15,6 +15,7 @@ from oido.assignments.models import Assignment
 from oido.assignments.services import Arranged
 from oido.common.cells import BOM
 from oido.common.permissions import NotAllowed
+from oido.exercises.models import Exercise
 from oido.gradebook import services
 from oido.gradebook.book import book_of
 from oido.gradebook.models import Column, Entry, EntryChange
@@ -22,7 +23,7 @@ from oido.gradebook.services import NotAMark, Typed, read_typed
 from oido.gradebook.term_report import sum_said
 from oido.leaving.models import Term
 from oido.marking import services as marking
-from oido.people.models import Membership
+from oido.people.models import Membership, User
 from tests.oido import factories
 
 QUERIES = 10
@@ -191,6 +192,19 @@ class GradebookTest(TestCase):
         self.assertEqual(sheet[0], rows[0])
         mean = book_of(self.school_class, student=ada).rows[0].mean.value
         self.assertEqual((sheet[3][0], sheet[3][-1], float(rows[3][-1])), (ada.name, mean, mean))
+
+    def test_no_name_breaks_a_table_or_becomes_a_formula(self) -> None:
+        """Old rows may hold what no form accepts any more."""
+        User.objects.filter(pk=self.students[0].pk).update(first_name="A\x07da")
+        Exercise.objects.filter(pk=self.exercise.pk).update(title="=1+1\x0b")
+        Membership.objects.filter(person=self.students[0]).update(source_id="@SUM(A1)")
+        url = f"/classes/{self.school_class.pk}/"
+        book = load_workbook(io.BytesIO(self.client.get(f"{url}marks.xlsx").content))
+        self.assertEqual([book.active["B1"].value, book.active["A4"].value], ["'=1+1", "Ada Tester"])
+        archive = zipfile.ZipFile(io.BytesIO(self.client.get(f"{url}oneroster.zip").content))
+        for name in archive.namelist():
+            for row in csv.reader(io.StringIO(archive.read(name).decode())):
+                self.assertFalse([cell for cell in row if cell.startswith(("=", "+", "@", "\t"))], name)
 
     def test_oneroster_has_items_and_results_with_the_offices_keys(self) -> None:
         ada, ben = self.students[:2]

@@ -8,11 +8,13 @@ file there may be) is found here.
 import io
 import struct
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
 from ear.formats.account import Account, Lost, NotImported
+from ear.formats.characters import without_control_characters
 from ear.formats.limits import Counted
 from ear.formats.quick_mido import mido
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
@@ -238,12 +240,12 @@ class _Gathering:
                 self.keys[tick] = _fifths(message.key)
             case "marker":
                 self.counts["marks"].add()
-                self.markers.setdefault(tick, message.text.strip())
-            case "lyrics" if message.text.strip():
+                self.markers.setdefault(tick, _clean(message.text))
+            case "lyrics" if _clean(message.text):
                 self.counts["marks"].add()
-                self.words[track, tick] = message.text.strip()
+                self.words[track, tick] = _clean(message.text)
             case "track_name":
-                self.names[-1] = self.names[-1] or message.name.strip()
+                self.names[-1] = self.names[-1] or _clean(message.name)
             case other if other not in KEPT:
                 self.lost.append((LOST.get(other, Lost.OTHER), tick))
 
@@ -278,6 +280,13 @@ class _Gathering:
         for what, tick in self.lost:
             account.lose(what, meters.bar_at(self._ours(tick)).number)
         return account.rows()
+
+
+def _clean(text: str) -> str:
+    """A text of the file as it can be shown. The standard leaves the encoding open: UTF-8 where it is that, else Latin-1."""
+    with suppress(UnicodeError):
+        text = text.encode("latin-1").decode("utf-8")
+    return without_control_characters(text).strip()
 
 
 def _bpm(microseconds: int, *, track: int) -> float:

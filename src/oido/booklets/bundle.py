@@ -11,6 +11,7 @@ from msgspec import Meta
 
 from ear.errors import FormatError
 from ear.formats import safe_zip
+from ear.formats.characters import refuse_control_characters
 from ear.plain import from_plain, to_plain
 from oido.booklets.models import ITEMS_MOST, TEXT_MOST, Booklet
 from oido.booklets.queries import items_of
@@ -84,6 +85,7 @@ def read_booklet(data: bytes) -> BundledBooklet:
             raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
         try:
             plain = json.loads(safe_zip.entry(archive, MANIFEST))
+            refuse_control_characters(plain)
         except (ValueError, RecursionError) as problem:
             raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
         manifest = from_plain(plain, Manifest, expected=SCHEMA)

@@ -1,7 +1,7 @@
 from django import forms
 from django.apps import AppConfig
 
-from oido.common.text import refuse_control_characters
+from oido.common.text import validate_printable
 
 
 class CommonConfig(AppConfig):
@@ -10,4 +10,4 @@ class CommonConfig(AppConfig):
 
     def ready(self) -> None:
         # Django refuses NUL in every text field of every form; Oido refuses the other control characters there too.
-        forms.CharField.default_validators = [refuse_control_characters]
+        forms.CharField.default_validators = [validate_printable]

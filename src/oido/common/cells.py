@@ -1,5 +1,10 @@
 """Files that spreadsheets open."""
 
+from collections.abc import Iterable
+from typing import Any
+
+from ear.formats.characters import without_control_characters
+
 BOM = "\ufeff"
 """So that spreadsheets read the file as UTF-8."""
 RISKY = ("=", "+", "-", "@", "\t", "\r")
@@ -7,5 +12,11 @@ RISKY = ("=", "+", "-", "@", "\t", "\r")
 
 
 def plain_cell(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
+    """Text that no spreadsheet takes for a formula, or refuses for a control character."""
+    text = without_control_characters(text)
     return f"'{text}" if text.startswith(RISKY) else text
+
+
+def plain_row(values: Iterable[Any]) -> list[Any]:
+    """A row whose texts are plain cells; numbers stay numbers."""
+    return [plain_cell(value) if isinstance(value, str) else value for value in values]

@@ -12,6 +12,7 @@ from msgspec import Meta
 
 from ear.errors import EarError, FormatError
 from ear.formats import safe_zip
+from ear.formats.characters import refuse_control_characters
 from ear.formats.musicxml import write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_writing import write_part
@@ -105,7 +106,9 @@ def read_bundle(data: bytes) -> Bundled:
             raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
         text = safe_zip.entry(archive, MANIFEST, most=MANIFEST_BYTES)
     try:
-        return _read(json.loads(text))
+        manifest = json.loads(text)
+        refuse_control_characters(manifest)
+        return _read(manifest)
     except (ValueError, InvalidOperation, RecursionError) as problem:
         raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
     except EarError as problem:

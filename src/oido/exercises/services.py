@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.formats.apart import PARTS
+from ear.formats.characters import without_control_characters
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.free.exercise import FreeSpec
 from ear.labels import LabelKind
@@ -200,7 +201,9 @@ def store_upload(owner: User, name: str, data: bytes) -> ImportedFile:
     """Keep a file until its owner has said what to take of it; older ones that nobody came back to go."""
     old = ImportedFile.objects.filter(owner=owner, created_at__lt=timezone.now() - UPLOADS_KEPT)
     old.delete()
-    return ImportedFile.objects.create(school=owner.school, owner=owner, name=name[:200], data=data)
+    return ImportedFile.objects.create(
+        school=owner.school, owner=owner, name=without_control_characters(name)[:200], data=data
+    )
 
 
 def open_upload(owner: User, stored: ImportedFile, *, back: str, reader: str = PARTS) -> None:

@@ -13,7 +13,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from oido.common.cells import BOM, plain_cell
+from oido.common.cells import BOM, plain_row
 from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Book, Cell, book_of
 from oido.jobs.exports import Export, by_file
 from oido.people.models import Membership, SchoolClass
@@ -50,7 +50,7 @@ def as_csv(school_class: SchoolClass) -> bytes:
     buffer = io.StringIO()
     writer = csv.writer(buffer)
     for row in table_of(book_of(school_class)):
-        writer.writerow([plain_cell(one) if isinstance(one, str) else one for one in row])
+        writer.writerow(plain_row(row))
     return (BOM + buffer.getvalue()).encode()
 
 
@@ -60,7 +60,7 @@ def as_workbook(school_class: SchoolClass) -> bytes:
     sheet = book.active
     sheet.title = school_class.name.translate(NOT_IN_SHEET_NAMES).strip()[:SHEET_NAME_MOST] or "Oido"
     for number, row in enumerate(table_of(book_of(school_class)), start=1):
-        sheet.append([plain_cell(one) if isinstance(one, str) else one for one in row])
+        sheet.append(plain_row(row))
         if number == 1:
             for cell in sheet[1]:
                 cell.font = Font(bold=True)
@@ -136,7 +136,7 @@ def as_oneroster(school_class: SchoolClass) -> bytes:
             ("results.csv", [RESULT, *results]),
         ):
             text = io.StringIO()
-            csv.writer(text).writerows(rows)
+            csv.writer(text).writerows(map(plain_row, rows))
             archive.writestr(name, text.getvalue())
     return buffer.getvalue()
 

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
+from ear.formats.characters import without_control_characters
 from ear.plain import to_plain
 from oido.access.emails import EmailRequest, request_email_changes
 from oido.access.models import EmailChange
@@ -45,7 +46,7 @@ def store_list(
     return ListImport.objects.create(
         school=by.school,
         made_by=by,
-        file_name=file_name[:200],
+        file_name=without_control_characters(file_name)[:200],
         school_class=school_class,
         names_own_classes=people_list.is_archive,
         people=to_plain(people_list.people),

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from charset_normalizer import from_bytes
 
 from ear.errors import FormatError
-from oido.common.text import has_control_characters
+from ear.formats.characters import has_control_characters
 
 ROWS_MOST = 5000
 MAX_CELLS = 60

@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from msgspec import Meta
 
 from ear.errors import FormatError
+from ear.formats.characters import without_control_characters
 from ear.formats.events import TIME_MAX_MS, RawEvent, check_events
 from ear.notes import STANDARD_KIT, Hand
 from ear.notes.ending import Ending
@@ -65,7 +66,7 @@ class Recorded(msgspec.Struct, kw_only=True, frozen=True):
             "id": self.id,
             "events": _checked(events),
             "source": self.source.value,
-            "device": self.device.replace("\x00", ""),
+            "device": without_control_characters(self.device),
             "latency_ms": self.latency_ms,
             "recorded_at": self.recorded_at if is_likely else timezone.now(),
             "pads": dict(self.pads or {}),

@@ -12,6 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.facts.facts import Facts
+from ear.formats.characters import without_control_characters
 from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
 from ear.notes.ending import Ending
@@ -134,7 +135,9 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     take.page()
     take.save(force_insert=True)
     if new.file is not None:
-        TakeFile.objects.create(take=take, name=new.file[0][:200], data=new.file[1])
+        TakeFile.objects.create(
+            take=take, name=without_control_characters(new.file[0])[:200], data=new.file[1]
+        )
     return take, True
 
 

@@ -12,6 +12,7 @@ from functools import cached_property
 from itertools import groupby
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
+from ear.formats.characters import without_control_characters
 from ear.formats.musicxml import words
 from ear.formats.musicxml.making import add, add_pitched, add_unpitched, move
 from ear.formats.musicxml.marks import Mark, marks_of
@@ -72,6 +73,9 @@ class _Writer:
         for bar in self.score.bars:
             self._measure(part, bar, before)
             before = bar
+        for element in root.iter():
+            if element.text:
+                element.text = without_control_characters(element.text)
         indent(root, space=" ")
         return (DOCTYPE + tostring(root, encoding="unicode") + "\n").encode()
 

@@ -13,6 +13,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 from django.views.decorators.http import require_GET
 
+from ear.formats.characters import has_control_characters
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
@@ -58,6 +59,8 @@ def _tag(request: Request, found: list[Exercise]) -> str:
     name = request.POST.get("tag", "").strip()
     if not name:
         raise _Refused(_("Write the tag first."))
+    if has_control_characters(name):
+        raise _Refused(_("There is a character in this tag that cannot be printed."))
     try:
         keeping.add_tag(request.user, found, name)
     except keeping.TooManyTags as problem:
