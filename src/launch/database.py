@@ -17,6 +17,7 @@ START_SECONDS = 30
 STOP_SECONDS = 20
 CONFIGURATION = """[mariadbd]
 datadir={data}
+tmpdir={temporary}
 socket={socket}
 pid-file={data}/mariadbd.pid
 log-error={data}/mariadbd.log
@@ -58,6 +59,11 @@ class Database:
     @property
     def data(self) -> Path:
         return self.folder / "mariadb"
+
+    @property
+    def temporary(self) -> Path:
+        """For tables that a query builds on the way. Shared with another server, each deletes those of the other."""
+        return self.folder / "tmp"
 
     @property
     def _log(self) -> Path:
@@ -117,8 +123,13 @@ class Database:
 
     def _write_configuration(self) -> None:
         text = CONFIGURATION.format(
-            data=self.data, socket=self.socket, port=self.port, durable=0 if self.is_throwaway else 1
+            data=self.data,
+            temporary=self.temporary,
+            socket=self.socket,
+            port=self.port,
+            durable=0 if self.is_throwaway else 1,
         )
+        self.temporary.mkdir(exist_ok=True)
         (self.folder / "my.cnf").write_text(text)
 
     def _wait(self) -> None:

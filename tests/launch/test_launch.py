@@ -67,6 +67,18 @@ class InstallTest(TestCase):
 
 
 class DatabaseTest(TestCase):
+    def test_two_installations_share_no_folder_for_temporary_tables(self) -> None:
+        folders = []
+        for _ in range(2):
+            with tempfile.TemporaryDirectory() as folder:
+                database = Database(folder=Path(folder), port=free_port())
+                database._write_configuration()
+                configuration = (Path(folder) / "my.cnf").read_text()
+                self.assertTrue(database.temporary.is_dir())
+                self.assertIn(f"tmpdir={database.temporary}\n", configuration)
+                folders.append(database.temporary)
+        self.assertNotEqual(*folders)
+
     def test_a_database_that_cannot_start_points_to_its_log(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             database = Database(folder=Path(folder), port=free_port())
