@@ -1,12 +1,14 @@
 """Where things are, all below the project's folder."""
 
 import hashlib
+import os
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
-DATA = ROOT / ".data"
+DATA = Path(os.environ.get("OIDO_DATA") or ROOT / ".data").resolve()
+"""Databases and keys. Another folder is another installation of the same code."""
 BUILD = ROOT / "build"
 ASSETS = BUILD / "assets"
 REQUIREMENTS = ROOT / "requirements"

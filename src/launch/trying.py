@@ -160,6 +160,17 @@ def bench_uploads() -> int:
     return _with_server(lambda address: ["tools/benchmark_uploads.py", address], demo=False)
 
 
+def bench_kills(words: Sequence[str]) -> int:
+    """Kill processes of a running Oido while students send takes: is everything kept, once?"""
+    _install_all()
+    with tempfile.TemporaryDirectory(prefix="oido-kills-") as folder:
+        env = {
+            **os.environ, "OIDO_DATA": folder, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1",
+        }  # fmt: skip
+        command = [str(PYTHON), "tools/kills.py", *words]
+        return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode
+
+
 def _bench_command(command: str) -> int:
     """Time answers of the application within one process, on a database of its own."""
     _install_all()
@@ -214,6 +225,10 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
+    if what == "kills":
+        return bench_kills(arguments[1:])
+    if what == "requests":
+        return _bench_command("benchmark_requests")
     if what == "lists":
         return _bench_command("benchmark_lists")
     if what == "uploads":

@@ -16,6 +16,7 @@ from ear.labels.typed_names import read_name
 from ear.labels.typing_keys import HALVES, keyboard_layout, layout_of, reach, two_hand_layout
 from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
+from ear.notation.pieces import bar_pieces
 from ear.notation.written import fills_its_bars, write_out
 from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
 from ear.patterns.beats import BEATS
@@ -94,6 +95,18 @@ class EngravingTest(TestCase):
                 # A page that allows no inline styles draws it all the same, and printers find no nested svg.
                 self.assertNotIn("style", svg)
                 self.assertEqual(svg.count("<svg"), 1)
+
+    def test_a_long_part_is_drawn_in_pieces_that_hold_each_note_once(self) -> None:
+        part = melody(bars=40)
+        pieces = bar_pieces(part, most=50)
+        self.assertEqual([len(piece) for piece in pieces], [12, 12, 12, 4])
+        self.assertEqual([bar for piece in pieces for bar in piece], list(range(1, 41)))
+        drawn = [
+            set(re.findall(r'id="n(\d+)-', notation_svg(part, width=900, bars=piece))) for piece in pieces
+        ]
+        self.assertEqual([len(notes) for notes in drawn], [48, 48, 48, 16])
+        self.assertEqual(len(set().union(*drawn)), 160)
+        self.assertEqual(bar_pieces(melody(bars=3)), [range(1, 4)])
 
     def test_each_thread_of_a_server_can_draw(self) -> None:
         drawn: list[str] = []

@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 from django.test import Client, TestCase
 from django.utils import timezone
 
+from ear.errors import FormatError
 from ear.formats.importing import open_file
 from ear.formats.quick_mido import mido
 from ear.labels import Conventions
@@ -22,7 +23,9 @@ from oido.booklets.models import Booklet, Item
 from oido.booklets.printed import booklet_pdf
 from oido.common.permissions import NotAllowed
 from oido.exercises import keeping
+from oido.exercises.bundle import read_bundle
 from oido.exercises.models import Exercise
+from oido.exercises.services import store_upload
 from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.people.models import School
@@ -279,6 +282,28 @@ class GivingTest(BookletTest):
 
 
 class TravellingTest(BookletTest):
+    def test_a_booklet_file_is_read_once_for_each_exercise_and_a_large_one_is_imported_in_a_job(self) -> None:
+        large = services.make_booklet(
+            self.teacher, title="Large", exercises=[factories.exercise(self.teacher, melody(bars=500))]
+        )
+        files = zipfile.ZipFile(io.BytesIO(write_booklet(large)))
+        manifest = json.loads(files.read("booklet.json"))
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w") as archive:
+            archive.writestr("01.zip", files.read("01.zip"))
+            archive.writestr("booklet.json", json.dumps({**manifest, "items": 6 * manifest["items"]}))
+        with patch("oido.booklets.bundle.read_bundle", wraps=read_bundle) as read:
+            self.assertEqual(read_booklet(buffer.getvalue()).notes, 12_000)
+        self.assertEqual(read.call_count, 1)
+        stored = store_upload(self.teacher, "large.zip", buffer.getvalue())
+        self.client.force_login(self.teacher)
+        self.assertIn("/jobs/", self.client.post(f"/booklets/import/{stored.pk}/").url)
+        for _ in range(2):
+            factories.work_all()
+        self.assertEqual(Booklet.objects.filter(title="Large").count(), 2)
+        with patch("oido.booklets.bundle.BOOKLET_NOTES", 11_999), self.assertRaises(FormatError):
+            read_booklet(buffer.getvalue())
+
     def test_out_and_in_again_look_first(self) -> None:
         booklet = self.booklet(2)
         item = booklet.items.order_by("position").first()

@@ -1,5 +1,6 @@
 """The background: asked for once, done once, taken up where a worker was stopped."""
 
+import json
 import threading
 from datetime import timedelta
 from unittest.mock import patch
@@ -20,6 +21,7 @@ from oido.takes import judging
 from oido.takes.choosing import throw_away
 from oido.takes.models import Take
 from oido.takes.services import receive_pass, receive_take
+from tests.ear.parts import melody
 from tests.oido import factories
 
 State = Job.State
@@ -214,6 +216,38 @@ class ReceivingTest(TransactionTestCase):
         take = Take.objects.get()
         self.assertEqual((take.measure_after, take.measurements.count()), (None, 1))
         self.assertEqual(judging.judged(take).facts.take.notes, len(take.read().notes))
+
+    def test_a_long_take_is_measured_in_the_background_and_handed_in_as_it_is(self) -> None:
+        given = factories.assignment(
+            factories.exercise(self.teacher, melody(bars=151)), self.given.school_class
+        )
+        with patch("oido.takes.services.measured", side_effect=AssertionError("not while somebody waits")):
+            take = factories.take(self.students[0], given)
+        self.client.force_login(self.students[0])
+        self.assertContains(self.client.get(f"/stand/{given.pk}/"), "Oido measures this take within a minute")
+        self.assertRaises(NotAllowed, hand_in, self.students[0], take)
+        factories.work_all()
+        take.refresh_from_db()
+        self.assertEqual(judging.judged(take).facts.counts.matched, 604)
+        with patch("oido.marking.hand_in.measured", side_effect=AssertionError("known already")):
+            hand_in(self.students[0], take)
+        # What is compared with the class comes afterwards.
+        before = take.judgement
+        factories.work_all()
+        take.refresh_from_db()
+        self.assertNotEqual(take.judgement, before)
+        settings = {"place": "b3", "said": "again", "bar": "3"}
+        self.client.force_login(self.teacher)
+        asked = self.client.post(f"/takes/{take.pk}/say/", settings)
+        self.assertIn("/jobs/", asked.url)
+        factories.work_all()
+        self.assertEqual(Take.objects.get(pk=take.pk).set_for_it.again, (3,))
+        loop = {"first_bar": 1, "last_bar": 151, "bpm": 90, "fifths": 0, "latency_ms": 0, "source": "midi"}
+        self.client.force_login(self.students[0])
+        events = [[500.0 * n, 0x90, 60, 80] for n in range(700)]
+        body = json.dumps({**loop, "events": events})
+        answer = self.client.post(f"/stand/{given.pk}/loops/", body, content_type="application/json")
+        self.assertContains(answer, "choose fewer bars", status_code=422)
 
     def test_a_take_that_cannot_be_measured_holds_up_no_other(self) -> None:
         bad, good = (factories.take(student, self.given) for student in self.students)

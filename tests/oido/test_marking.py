@@ -133,6 +133,6 @@ class QueriesTest(TestCase):
             self.client.force_login(student)
             # The first visit is kept in mind.
             self.client.get(f"/stand/{given.pk}/")
-            for path, queries in (("/", 6), (f"/stand/{given.pk}/", 10)):
+            for path, queries in (("/", 7), (f"/stand/{given.pk}/", 10)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)

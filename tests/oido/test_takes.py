@@ -50,6 +50,13 @@ class ReceivingTest(TestCase):
             f"/stand/{self.given.pk}/takes/", data=json.dumps(body), content_type="application/json"
         )
 
+    def test_a_take_of_too_many_notes_is_refused_with_the_limit(self) -> None:
+        events = [[10.0 * n, 0x90, 60, 80] for n in range(10_001)]
+        self.assertContains(self.send(self.body(events=events)), "10,000 notes in a take", status_code=422)
+        # The pedal moves as often as it likes.
+        pedal = [[0.5 * n, 0xB0, 64, n % 128] for n in range(40_000)]
+        self.assertEqual(self.send(self.body(events=pedal)).status_code, 201)
+
     def test_a_take_for_a_withdrawn_exercise_is_kept_with_the_student(self) -> None:
         withdraw(self.teacher, self.given, is_withdrawn=True)
         answer = self.send(self.body())

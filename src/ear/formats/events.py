@@ -6,10 +6,11 @@ bytes. They are kept unchanged; a take is read from them whenever it is needed.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from ear.errors import FormatError
+from ear.formats.limits import TAKE_NOTES
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, pedal_spans
 from ear.notes import PedalSpan, Take, TakeNote
 
@@ -35,7 +36,14 @@ def check_events(value: Any) -> list[RawEvent]:
                 expected="[time_ms, status, data1, data2]", found=f"{row!r:.60} as event {index}"
             )
         events.append((float(row[0]), row[1], row[2], row[3]))
+    if count_notes(events) > TAKE_NOTES:
+        raise FormatError(expected=f"at most {TAKE_NOTES:,} notes in a take", found="more")
     return events
+
+
+def count_notes(events: Iterable[RawEvent]) -> int:
+    """Return how many notes begin among raw events."""
+    return sum(status & 0xF0 == STATUS_NOTE_ON and velocity > 0 for _, status, _, velocity in events)
 
 
 def _is_event(row: Any) -> bool:

@@ -76,9 +76,10 @@ def notation_svg(
     conventions: Conventions = PLAIN,
     with_tempo: bool = True,
     as_written: bool = False,
+    bars: range | None = None,
     seed: int = SEED,
 ) -> str:
-    """The part engraved, as one SVG `width` px wide and as high as it needs to be.
+    """The part engraved, or some of its bars, as one SVG `width` px wide and as high as it needs to be.
 
     Heads are groups of class “note” with ids n<note>-<piece>. No style stands in it: colour and strokes
     come from the page (`currentColor`). `as_written`: `mei_of`. Another `seed` for each drawing of a page keeps ids apart.
@@ -93,7 +94,14 @@ def notation_svg(
         }
     )  # fmt: skip
     toolkit.loadData(
-        mei_of(part, labels=labels, conventions=conventions, with_tempo=with_tempo, as_written=as_written)
+        mei_of(
+            part,
+            labels=labels,
+            conventions=conventions,
+            with_tempo=with_tempo,
+            as_written=as_written,
+            bars=bars,
+        )
     )
     svg = toolkit.renderToSVG(1).translate(TEXT_ACCIDENTALS)
     return flat(PLACEHOLDER.sub("", STYLE.sub("", svg)))

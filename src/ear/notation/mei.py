@@ -41,8 +41,11 @@ def mei_of(
     conventions: Conventions = PLAIN,
     with_tempo: bool = True,
     as_written: bool = False,
+    bars: range | None = None,
 ) -> str:
     """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers.
+
+    Of the bars alone whose numbers are in `bars`, if they are given; they are written as in the whole.
 
     `as_written` its bars stand once, with signs of repetition, where it keeps to its written form; notes are numbered as
     written then.
@@ -55,7 +58,7 @@ def mei_of(
         labels=Labels.of(drawn, frozenset(labels), conventions),
         with_tempo=with_tempo,
         form=part.form if written is not None else None,
-    ).document()
+    ).document(bars)
 
 
 @dataclass(slots=True, kw_only=True)
@@ -77,15 +80,16 @@ class _Writer:
     def part(self) -> Part:
         return self.score.part
 
-    def document(self) -> str:
+    def document(self, bars: range | None = None) -> str:
+        wanted = [bar for bar in self.score.bars if bars is None or bar.bar.number in bars]
         mei = Element("mei", {"xmlns": NAMESPACE, "meiversion": "5.0"})
         SubElement(SubElement(mei, "meiHead"), "fileDesc")
         score = SubElement(SubElement(SubElement(SubElement(mei, "music"), "body"), "mdiv"), "score")
-        first = self.score.bars[0]
+        first = wanted[0]
         self._definition(score, first)
         section = SubElement(score, "section")
         before, home, ending = first, section, frozenset[int]()
-        for bar in self.score.bars:
+        for bar in wanted:
             signs = self._signs(bar)
             if signs.ending != ending:
                 ending = signs.ending

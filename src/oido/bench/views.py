@@ -21,6 +21,7 @@ from oido.bench.tools.playing import PlayTool
 from oido.bench.versions import versions_of
 from oido.bench.work_page import WorkPage
 from oido.common.methods import only_post
+from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.sources import instruments
@@ -77,8 +78,13 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
     work = services.open_draft(request.user, exercise)
     look = _look(request, exercise)
-    svg = notation_svg(work.part, width=look.width, labels=look.labels, conventions=look.conventions)
-    return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+    def draw(bars: range, seed: int) -> str:
+        return notation_svg(
+            work.part, width=look.width, labels=look.labels, conventions=look.conventions, bars=bars, seed=seed
+        )  # fmt: skip
+
+    return notation_answer(request, work.part, draw)
 
 
 @require_GET

@@ -10,7 +10,7 @@ import msgspec
 from msgspec import Meta
 
 from ear.errors import FormatError
-from ear.formats import safe_zip
+from ear.formats import limits, safe_zip
 from ear.formats.characters import refuse_control_characters
 from ear.plain import from_plain, to_plain
 from oido.booklets.models import ITEMS_MOST, TEXT_MOST, Booklet
@@ -20,6 +20,8 @@ from oido.exercises.models import TITLE_MOST
 
 SCHEMA: Literal["oido.booklet/1"] = "oido.booklet/1"
 MANIFEST = "booklet.json"
+BOOKLET_NOTES = 100_000
+"""In all its exercises together."""
 
 
 class ItemSaid(msgspec.Struct, kw_only=True):
@@ -49,6 +51,11 @@ class BundledBooklet:
     title: str
     text: str
     items: tuple[BundledItem, ...]
+
+    @property
+    def notes(self) -> int:
+        """In all its exercises together."""
+        return sum(len(item.exercise.part.notes) for item in self.items)
 
 
 def write_booklet(booklet: Booklet) -> bytes:
@@ -90,9 +97,15 @@ def read_booklet(data: bytes) -> BundledBooklet:
             raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
         manifest = from_plain(plain, Manifest, expected=SCHEMA)
         items = []
+        # One that stands in several places is read once.
+        exercises: dict[str, Bundled] = {}
+        notes = limits.Counted(BOOKLET_NOTES, "notes in a booklet")
         for said in manifest.items:
             if said.file not in archive.namelist():
                 raise FormatError(expected=said.file, found="no such file in the archive")
-            exercise = read_bundle(safe_zip.entry(archive, said.file))
+            if said.file not in exercises:
+                exercises[said.file] = read_bundle(safe_zip.entry(archive, said.file))
+            exercise = exercises[said.file]
+            notes.add(len(exercise.part.notes))
             items.append(BundledItem(heading=said.heading, text=said.text, exercise=exercise))
     return BundledBooklet(title=manifest.title, text=manifest.text, items=tuple(items))

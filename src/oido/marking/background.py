@@ -1,22 +1,19 @@
 """What marking does in the background."""
 
 import uuid
-from contextlib import suppress
+from typing import Any
 
+from ear.judging.settings import TakeSettings
 from oido.jobs.kinds import Progress, job_kind
 from oido.jobs.schedule import DUE, EVERY_MINUTE
 from oido.marking.models import Remarking, Remeasuring
 from oido.marking.remarking import step as mark_next
-from oido.marking.remeasuring import (
-    ask_to_measure_waiting,
-    begin_if_due,
-    judge_anew,
-    measure_waiting,
-    store_anew,
-)
+from oido.marking.remeasuring import ask_to_measure_waiting, begin_if_due, judge_anew, measure_waiting
 from oido.marking.remeasuring import step as measure_next
+from oido.marking.services import set_and_measure
+from oido.people.models import User
 from oido.takes.models import Take
-from oido.takes.services import TakeIsGone, measured_and_stored
+from oido.takes.services import MEASURE_WAITING
 
 
 @job_kind("marking.mark_again")
@@ -41,19 +38,19 @@ def judge_takes(progress: Progress, *, takes: list[str]) -> None:
         progress(done, len(takes))
 
 
-@job_kind("marking.measure_takes")
-def measure_takes(progress: Progress, *, takes: list[str]) -> None:
-    """Some takes again, since they are read otherwise than before."""
-    for done, key in enumerate(takes, start=1):
-        with suppress(TakeIsGone):
-            measured_and_stored(Take(pk=uuid.UUID(key)), store_anew)
-        progress(done, len(takes))
-
-
-@job_kind("marking.measure_waiting")
+@job_kind(MEASURE_WAITING)
 def measure_takes_cut_off(progress: Progress) -> None:
     """Takes that were stored by a process that died before it had measured them."""
     measure_waiting(progress)
+
+
+@job_kind("marking.set_for_take")
+def set_for_long_take(
+    progress: Progress, *, take: str, teacher: int, settings: dict[str, Any], what: str
+) -> None:
+    """Settings of a take that is too long to be measured while its teacher waits."""
+    found = Take.objects.get(pk=uuid.UUID(take))
+    set_and_measure(User.objects.get(pk=teacher), found, TakeSettings.from_json(settings), what)
 
 
 DUE.append(begin_if_due)

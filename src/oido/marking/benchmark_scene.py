@@ -44,6 +44,7 @@ class Scene:
     def __init__(self, *, students: int, password: str | None = None) -> None:
         school = School.objects.create(name="Bench")
         self.teacher = new_member(school, Role.TEACHER, username="bench-teacher", password=password)
+        self.head = new_member(school, Role.HEAD, username="bench-head")
         self.students = [new_member(school, Role.STUDENT, username=f"bench-{k}") for k in range(students)]
         self.school_class = SchoolClass.objects.create(school=school, name="Bench")
         self.school_class.teachers.add(self.teacher)

@@ -23,8 +23,9 @@ from oido.people.models import User
 from oido.takes.doubts import hindrance
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
-from oido.takes.services import MEASURED_WITH, TRIES, NewTake, receive_take, store_judgement
+from oido.takes.services import MEASURED_WITH, TRIES, NewTake, measure_soon, receive_take, store_judgement
 from oido.takes.showing import NOTHING_SAID, showing_of
+from oido.takes.sizes import is_long
 
 ANSWERS_NAMESPACE = uuid.UUID("8a0c2d5b-2f0e-4e5c-9b1a-6b1de0f3a7c1")
 logger = logging.getLogger(__name__)
@@ -88,12 +89,16 @@ def _hand_in_all(
         measured = _measured([take for takes in chosen for take in takes])
         try:
             with transaction.atomic():
-                return [
+                made = [
                     _handed_in(student, takes, measured, note=note, answers=answers, explained=explained)
                     for takes in chosen
                 ]
         except _Changed:
             continue
+        long = [take for takes in chosen for take in takes if take.pk in measured and is_long(take)]
+        if long:
+            measure_soon(long)
+        return made
     raise RuntimeError("takes change faster than they are measured")
 
 
@@ -129,8 +134,12 @@ def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...]
     found = {}
     for take in takes:
         fresh = Take.objects.select_related(*MEASURED_WITH).get(pk=take.pk)
-        if fresh.handed_in_at is None:
-            found[fresh.pk] = (fresh.reading, measured(fresh, others=imprints_of_others(fresh)))
+        if fresh.handed_in_at is not None:
+            continue
+        # A long take is compared with those of the class in the background, once it is handed in.
+        is_known = fresh.measure_after is None and judged(fresh).is_readable and is_long(fresh)
+        facts = judged(fresh).facts if is_known else measured(fresh, others=imprints_of_others(fresh))
+        found[fresh.pk] = (fresh.reading, facts)
     return found
 
 

@@ -17,13 +17,21 @@ from ear.facts.taking import VERSION
 from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import Progress
 from oido.jobs.services import ask_for
+from oido.marking.hand_in import imprints_of_others
 from oido.marking.models import MarkSheet, Remeasuring
 from oido.marking.services import locked_to_mark, may_mark
 from oido.marking.sheets import store
 from oido.people.models import User
 from oido.takes.judging import add_judgement, judged, point_at, store_measurement
 from oido.takes.models import Judgement, Take
-from oido.takes.services import TakeIsGone, measured_and_stored, store_judgement
+from oido.takes.services import (
+    MEASURE_WAITING,
+    TakeIsGone,
+    measure_soon,
+    measured_and_stored,
+    store_judgement,
+)
+from oido.takes.sizes import is_long
 
 GRACE = timedelta(seconds=20)
 """So long whoever stored a take is left to measure it."""
@@ -96,9 +104,11 @@ def measure_waiting(progress: Progress) -> int:
         Take.everywhere.filter(pk=take.pk).update(measure_after=timezone.now() + PUT_OFF)
         with take.school.within():
             try:
-                measured_and_stored(take, store_anew)
+                whole = Take.objects.get(pk=take.pk)
+                others = imprints_of_others(whole) if whole.is_handed_in else ()
+                measured_and_stored(whole, store_anew, others=others)
                 count += 1
-            except TakeIsGone:
+            except (TakeIsGone, Take.DoesNotExist):
                 pass
             except Exception:
                 logger.exception("take %s could not be measured; it is tried again later", take.pk)
@@ -114,7 +124,7 @@ def _next_waiting() -> Take | None:
 def ask_to_measure_waiting() -> None:
     """Ask for the takes whose measuring was cut off to be measured, if there are any."""
     if _next_waiting() is not None:
-        ask_for("marking.measure_waiting", key="waiting")
+        ask_for(MEASURE_WAITING, key="waiting")
 
 
 def store_anew(take: Take, facts: Facts) -> None:
@@ -193,4 +203,7 @@ def measure_now(user: User, take: Take) -> None:
 
     if not may_measure(user, take):
         raise NotAllowed
-    measured_and_stored(take, keep)
+    if is_long(take):
+        measure_soon([take])
+    else:
+        measured_and_stored(take, keep)

@@ -23,7 +23,8 @@ from oido.takes.judging import add_judgement, judged, measured, point_at
 from oido.takes.kits import read_pads
 from oido.takes.models import Take
 from oido.takes.sayings import place_of
-from oido.takes.services import measured_and_stored, store_judgement
+from oido.takes.services import measure_soon, measured_and_stored, store_judgement
+from oido.takes.sizes import is_long
 
 logger = logging.getLogger(__name__)
 
@@ -90,7 +91,7 @@ def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
 def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
     """Mark this take with settings of its own; plain ones give back what holds for all."""
 
-    sheet = _set_and_measured(teacher, take, settings, What.SETTINGS)
+    sheet = _set_now(teacher, take, settings, What.SETTINGS)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
     return sheet
 
@@ -100,7 +101,7 @@ def measure_bar(teacher: User, take: Take, bar: int, *, again: bool) -> MarkShee
     facts = judged(take).facts
     if take.part.free is not None or not 1 <= bar <= facts.target.bars:
         raise NoSuchPlace
-    sheet = _set_and_measured(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED)
+    sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("bar %s of take %s measured again by %s", bar, take.pk, teacher.pk)
     return sheet
@@ -112,13 +113,32 @@ def place_slip(teacher: User, take: Take, first: int, chosen: int | None) -> Mar
     places = next((s.could_land for s in judged(take).facts.slips if s.could_land[:1] == (first,)), ())
     if chosen not in (None, *places) or (chosen is None and first not in take.set_for_it.landings):
         raise NoSuchPlace
-    sheet = _set_and_measured(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING)
+    sheet = _set_now(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("slip of take %s told at note %s by %s", take.pk, chosen, teacher.pk)
     return sheet
 
 
-def _set_and_measured(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
+class LongTake(Exception):
+    """Too long to be measured while somebody waits: the settings that a job is to make (`set_and_measure`)."""
+
+    def __init__(self, settings: TakeSettings, what: str) -> None:
+        super().__init__(what)
+        self.settings, self.what = settings, what
+
+
+def _set_now(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
+    """Raises LongTake."""
+    if not may_mark(teacher, take):
+        raise NotAllowed
+    if is_long(take):
+        raise LongTake(settings, what)
+    return set_and_measure(teacher, take, settings, what)
+
+
+def set_and_measure(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
+    """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed."""
+
     def keep(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
             raise NotAllowed
@@ -219,7 +239,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
     students have seen stay until a teacher agrees, but for this one: it is what was agreed to."""
     if not may_mark(teacher, take):
         raise NotAllowed
-    others = [one.pk for one in read_pads(take, meant) if one.pk != take.pk]
+    others = [other for other in read_pads(take, meant) if other.pk != take.pk]
 
     def keep(locked: Take, facts: Facts) -> None:
         if not may_mark(teacher, locked):
@@ -228,9 +248,12 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
         store_judgement(locked, facts)
         store(sheet, judged(locked).judgement)
 
-    measured_and_stored(take, keep)
+    if is_long(take):
+        measure_soon([take])
+    else:
+        measured_and_stored(take, keep)
     if others:
-        ask_for("marking.measure_takes", school=take.school, takes=[str(pk) for pk in others])
+        measure_soon(others)
     logger.info("pads of take %s read as %s, by %s", take.pk, dict(meant), teacher.pk)
 
 
@@ -313,7 +336,9 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
         was_released = sheet.is_released
         put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk))
         before, after = (TakeSettings.from_json(one["settings"]) for one in (change.before, change.after))
-        if before.heard != after.heard:
+        if before.heard != after.heard and is_long(locked):
+            measure_soon([locked])
+        elif before.heard != after.heard:
             store_judgement(locked, measured(locked))
         elif before != after:
             _judge_anew(locked)

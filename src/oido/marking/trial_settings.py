@@ -10,6 +10,7 @@ from oido.marking.forms import TryForm, pad_numbers
 from oido.rubrics.labels import criterion_label
 from oido.takes.judging import changes_of, judged, level_of, measured, rules_for
 from oido.takes.models import Take
+from oido.takes.sizes import is_long
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +49,8 @@ class KitTrial:
     """Pads that seem to stand for other lanes, and what the mark would be if they were read so."""
 
     readings: tuple[PadReading, ...]
-    tried: Tried
+    tried: Tried | None
+    """None for a take that is too long to be measured while somebody waits."""
 
 
 def kit_trial(take: Take) -> KitTrial | None:
@@ -62,7 +64,8 @@ def kit_trial(take: Take) -> KitTrial | None:
         return None
     own = take.set_for_it
     pads = {**own.pads, **{one.number: one.lane.pitches[0] for one in readings}}
-    return KitTrial(readings=readings, tried=tried(take, replace(own, pads=pads)))
+    mark = None if is_long(take) else tried(take, replace(own, pads=pads))
+    return KitTrial(readings=readings, tried=mark)
 
 
 def tried(take: Take, settings: TakeSettings) -> Tried:

@@ -2,7 +2,7 @@
 
 from ear.judging.judgement import Verdict
 from ear.labels import Conventions, LabelKind
-from ear.notation.engraving import HeadMark, notation_svg, with_classes, with_marks
+from ear.notation.engraving import SEED, HeadMark, notation_svg, with_classes, with_marks
 from oido.reports.reading import Reading
 
 LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
@@ -15,8 +15,12 @@ MARKS = {
 }
 
 
-def notated(reading: Reading, conventions: Conventions, *, width: float) -> str:
-    svg = notation_svg(reading.part, width=width, labels=LABELS, conventions=conventions)
+def notated(
+    reading: Reading, conventions: Conventions, *, width: float, bars: range | None = None, seed: int = SEED
+) -> str:
+    svg = notation_svg(
+        reading.part, width=width, labels=LABELS, conventions=conventions, bars=bars, seed=seed
+    )
     verdicts = {at.row.target: at.row.verdict for at in reading.rows() if at.row.target is not None}
     svg = with_classes(svg, {i: f"went-{verdict.value}" for i, verdict in verdicts.items()})
     return with_marks(svg, {i: MARKS[verdict] for i, verdict in verdicts.items() if verdict in MARKS})

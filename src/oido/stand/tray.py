@@ -57,6 +57,11 @@ class Tray:
         return self.takes_missing > 0 and self.rules.least_takes > 1
 
     @property
+    def is_measuring(self) -> bool:
+        """A take is being measured in the background: the tray is soon another one."""
+        return any(row.take.measure_after is not None and not row.is_readable for row in self.rows)
+
+    @property
     def can_hand_in(self) -> bool:
         return not self.is_closed and not self.takes_missing
 

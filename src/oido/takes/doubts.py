@@ -12,6 +12,7 @@ from ear.practice.rules import RecordingRules
 from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
 from oido.takes.judging import judged
 from oido.takes.models import Take
+from oido.takes.sizes import is_long
 
 DOUBTS: dict[Doubt, tuple[Any, Any]] = {
     Doubt.OTHER_TEMPO: (
@@ -45,6 +46,8 @@ def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> A
     """Why a take cannot be handed in, in words; empty if it can."""
     if take.thrown_away_at is not None:
         return _("deleted")
+    if take.measure_after is not None and is_long(take):
+        return _("still being measured; hand it in within a minute")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
         slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
         asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.utils import timezone
 
-from ear.formats.events import RawEvent
+from ear.formats.events import RawEvent, count_notes
 from ear.judging.levels import level_named
 from ear.practice.ladder import Rung
 from ear.recording.loops import (
@@ -21,8 +21,13 @@ from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.people.queries import attends
 from oido.takes.models import RungClimbed, rung_key
+from oido.takes.sizes import MEASURED_AT_ONCE_NOTES
 
 LOOPS_KEPT = 60
+
+
+class LongLoop(Exception):
+    """So many notes are not judged while somebody goes on playing."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,8 +56,10 @@ class Climb:
 
 
 def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
-    """Raises EarError for bars or a tempo that there are not."""
+    """Raises EarError for bars or a tempo that there are not, LongLoop."""
     part = part_of_loop(deal.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
+    if len(part.notes) + count_notes(played.events) > MEASURED_AT_ONCE_NOTES:
+        raise LongLoop
     loop_s = part.tempos.second_at(part.bars[-1].end_tick)
     events = events_of_loop(played.events, loop_s=loop_s)
     level = level_named(deal.exercise.level)

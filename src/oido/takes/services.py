@@ -2,9 +2,9 @@
 
 import logging
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import UTC, datetime
 from decimal import Decimal
 from typing import TypeVar
 
@@ -15,18 +15,24 @@ from ear.facts.facts import Facts
 from ear.formats.characters import without_control_characters
 from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
+from ear.measuring.fairness import Imprint
 from ear.notes.ending import Ending
 from ear.recording.passes import Way
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
+from oido.jobs.services import ask_for
 from oido.people.models import User
 from oido.people.queries import attends
 from oido.takes.judging import add_judgement, measured, point_at, store_measurement
 from oido.takes.kits import kit_of
 from oido.takes.models import Judgement, Take, TakeFile, TakePass
+from oido.takes.sizes import is_long
 
 TRIES = 5
+MEASURE_WAITING = "marking.measure_waiting"
+MEASURE_AT_ONCE = datetime(2000, 1, 1, tzinfo=UTC)
+"""As a time after which a take is measured: nobody else is at it."""
 MEASURED_WITH = ("part__exercise", "student", "assignment__rubric")
 logger = logging.getLogger(__name__)
 
@@ -89,8 +95,7 @@ def receive_take(student: User, assignment: Assignment, new: NewTake) -> Take:
     needs is locked, and nothing at all while it is measured.
     """
     take, is_new = _stored(student, assignment, new)
-    if take.measure_after is not None:
-        measure_take(take)
+    _measure_or_queue(take)
     if is_new:
         logger.info("take %s received from %s", take.pk, student.pk)
     return take
@@ -144,8 +149,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
 def receive_pass(student: User, take: Take, new: NewPass) -> TakePass:
     """Lay a pass into a take and measure the take again. Sent again, nothing changes."""
     made, is_new = _laid(student, take, new)
-    if made.take.measure_after is not None:
-        measure_take(made.take)
+    _measure_or_queue(made.take)
     if is_new:
         logger.info("pass %s received for take %s", made.pk, made.take_id)
     return made
@@ -181,7 +185,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
 def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
     """Take a pass back, or restore this pass; it stays stored either way."""
     take = _turned(student, laid, is_back=is_back)
-    measure_take(take)
+    _measure_or_queue(take)
     return take
 
 
@@ -242,6 +246,23 @@ def _recorded(new: NewRecorded) -> dict:
     }
 
 
+def _measure_or_queue(take: Take) -> None:
+    """Measure a take that waits for it; a long one in the background."""
+    if take.measure_after is None:
+        return
+    if is_long(take):
+        measure_soon([take])
+    else:
+        measure_take(take)
+
+
+def measure_soon(takes: Iterable[Take]) -> None:
+    """Have takes measured in the background."""
+    keys = [take.pk for take in takes]
+    Take.objects.filter(pk__in=keys).update(measure_after=MEASURE_AT_ONCE)
+    ask_for(MEASURE_WAITING, key="waiting")
+
+
 def measure_take(take: Take) -> Judgement:
     """Measure a stored take with the code as it is now, judge it, and let that count: measured outside of any
     lock, stored under its own.
@@ -256,16 +277,20 @@ Stored = TypeVar("Stored")
 
 
 def measured_and_stored(
-    take: Take, store: Callable[[Take, Facts], Stored], *, settings: TakeSettings | None = None
+    take: Take,
+    store: Callable[[Take, Facts], Stored],
+    *,
+    settings: TakeSettings | None = None,
+    others: Sequence[tuple[str, Imprint]] = (),
 ) -> Stored:
     """Measure a take without a lock, then lock it and hand it over to be stored. What changed meanwhile (a pass,
-    a setting) is measured anew. `settings` are those that it is to have."""
+    a setting) is measured anew. `settings` are those that it is to have; `others` as `measured` has them."""
     for _try in range(TRIES):
         fresh = Take.objects.select_related(*MEASURED_WITH).filter(pk=take.pk).first()
         if fresh is None:
             raise TakeIsGone
         read = fresh.reading
-        facts = measured(fresh, settings=settings)
+        facts = measured(fresh, settings=settings, others=others)
         with transaction.atomic():
             # The row alone: joined rows would be locked with it.
             locked = Take.objects.select_for_update().filter(pk=take.pk).first()

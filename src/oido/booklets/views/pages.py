@@ -26,6 +26,9 @@ from oido.jobs.views import asked_for
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
 
+MADE_AT_ONCE_NOTES = 10_000
+"""Of a booklet from elsewhere, while somebody waits; a larger one is a job."""
+
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
@@ -217,6 +220,11 @@ def take_in(request: Request, pk: int) -> HttpResponseBase:
         raise Http404
     found = read_booklet(data)
     if request.method == "POST":
+        if found.notes > MADE_AT_ONCE_NOTES:
+            return asked_for(
+                request, "booklets.take_in", title=found.title, back=reverse("booklets"), stored=stored.pk,
+                by=request.user.pk,
+            )  # fmt: skip
         return redirect("booklet", pk=services.take_in(request.user, stored, found).pk)
     titles = {one.exercise.title for one in found.items}
     known = set(library(request.user).filter(title__in=titles).values_list("title", flat=True))

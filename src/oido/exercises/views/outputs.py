@@ -1,11 +1,12 @@
 """An exercise in open formats, and drawn as notation."""
 
 from django.http import HttpResponseBase
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 
 from ear.notation.engraving import notation_svg
+from oido.common.notation import notation_answer
 from oido.common.permissions import for_teachers
 from oido.exercises.background import file_name
 from oido.exercises.exports import BY_FILE
@@ -32,11 +33,16 @@ def export(request: Request, pk: int, file: str) -> HttpResponseBase:
 def notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation, for the page."""
     exercise = _found(request, pk)
-    svg = notation_svg(
-        exercise.part_in_force.read(), width=PAGE_WIDTH, labels=exercise.shown_labels,
-        conventions=conventions_of(request.user),
+    part, labels, conventions = (
+        exercise.part_in_force.read(), exercise.shown_labels, conventions_of(request.user),
     )  # fmt: skip
-    return render(request, "ui/notation_drawn.html", {"svg": svg})
+
+    def draw(bars: range, seed: int) -> str:
+        return notation_svg(
+            part, width=PAGE_WIDTH, labels=labels, conventions=conventions, bars=bars, seed=seed
+        )
+
+    return notation_answer(request, part, draw)
 
 
 def _found(request: Request, pk: int) -> Exercise:

@@ -6,6 +6,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
@@ -15,6 +16,7 @@ from ear.matching.outcome import Outcome
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
+from oido.jobs.views import asked_for
 from oido.marking import remeasuring, services
 from oido.marking.forms import ScoreForm, TryForm
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
@@ -26,6 +28,7 @@ from oido.rubrics.labels import criterion_label
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
+from oido.takes.sizes import is_long
 
 
 def fresh(request: Request, found: Take) -> Take:
@@ -96,15 +99,32 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         status = 422 if request.method == "POST" else 200
         return render(request, "reports/_try.html", {"take": found, "try_form": form}, status=status)
     if "keep" in request.POST:
-        services.set_for_take(request.user, found, form.settings)
+        try:
+            services.set_for_take(request.user, found, form.settings)
+        except services.LongTake as long:
+            asked = _set_in_background(request, found, long)
+            if request.htmx:
+                asked = HttpResponse(headers={"HX-Redirect": asked["Location"]})
+            return asked
         response: HttpResponse = redirect("take", pk=pk)
         if request.htmx:
             # Drawing, ear notes and mark are others now: the whole page is asked for again.
             response = render(request, "reports/_try.html", {"take": found, "try_form": form})
             response["HX-Refresh"] = "true"
         return response
+    if form.settings.heard != found.set_for_it.heard and is_long(found):
+        return render(request, "reports/_try.html", {"take": found, "try_form": form, "is_long": True})
     context = {"take": found, "try_form": form, "tried": tried(found, form.settings)}
     return render(request, "reports/_try.html", context)
+
+
+def _set_in_background(request: Request, found: Take, long: services.LongTake) -> HttpResponseBase:
+    """The take has many notes: it is measured by its new settings in a job."""
+    title = _("%(title)s, take %(n)s") % {"title": found.exercise.title, "n": found.number}
+    return asked_for(
+        request, "marking.set_for_take", title=title, back=reverse("take", args=[found.pk]), take=str(found.pk),
+        teacher=request.user.pk, settings=long.settings.to_json(), what=str(long.what),
+    )  # fmt: skip
 
 
 @only_post
@@ -173,6 +193,8 @@ def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> Htt
     except services.NoSuchPlace:
         messages.error(request, _("There is no such note or bar in this take."))
         return redirect("take", pk=found.pk)
+    except services.LongTake as long:
+        return _set_in_background(request, found, long)
     after = _right_in_bar(found, bar)
     if before == after:
         said = _("Bar %(bar)s: the same %(right)s of %(of)s notes are right.")
@@ -197,6 +219,8 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         )
     except services.NoSuchPlace:
         messages.error(request, _("This slip is told elsewhere by now. Look at the report anew."))
+    except services.LongTake as long:
+        return _set_in_background(request, found, long)
     else:
         offer_undo(
             request, _("The slip is told there now; the mark is %(n)s.") % {"n": f"{sheet.points:g}"}, [sheet]

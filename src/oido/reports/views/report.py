@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET
 from ear.drawing.in_words import result_of
 from ear.judging.levels import level_named
 from oido.assignments.deals import shows_reading
+from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
 from oido.feedback.forms import RemarkForm, ReplyForm
@@ -110,8 +111,12 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
 def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The part as drawn notation, each head with how it was played."""
     reading = Reading(_readable(request, pk))
-    svg = notated(reading, conventions_of(request.user), width=PAGE_WIDTH)
-    return render(request, "ui/notation_drawn.html", {"svg": svg})
+    conventions = conventions_of(request.user)
+
+    def draw(bars: range, seed: int) -> str:
+        return notated(reading, conventions, width=PAGE_WIDTH, bars=bars, seed=seed)
+
+    return notation_answer(request, reading.part, draw)
 
 
 @require_GET

@@ -24,7 +24,7 @@ from oido.stand.views.stand import ladder_context, tray_context
 from oido.takes.bar_states import bar_states
 from oido.takes.hearing import is_hidden
 from oido.takes.models import TakePass
-from oido.takes.practice import climb, judge_loop, ladder_of
+from oido.takes.practice import LongLoop, climb, judge_loop, ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.services import (
     NoMorePasses,
@@ -138,6 +138,8 @@ def loop(request: Request, deal: Deal) -> HttpResponseBase:
         return problem.answer()
     except EarError as problem:
         return refused(first_bar=[problems.said(problem)])
+    except LongLoop:
+        return refused(first_bar=[_("too many notes for one loop; choose fewer bars")])
     if not deal.is_trial:
         practised(request.user, deal.assignment)
     answer: dict[str, Any] = {

@@ -26,6 +26,7 @@ from ear.players.robot import play
 from ear.practice.rules import Help
 from oido.assignments.deals import Deal
 from oido.common.methods import only_post
+from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_students
 from oido.common.problems import said
@@ -272,11 +273,15 @@ def stand_notation(request: Request, deal: Deal) -> HttpResponseBase:
     if is_hidden(request.user, deal):
         raise Http404
     exercise = deal.exercise
-    svg = notation_svg(
-        in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", "")), width=PAGE_WIDTH,
-        labels=exercise.shown_labels, conventions=conventions_of(request.user),
-    )  # fmt: skip
-    return render(request, "ui/notation_drawn.html", {"svg": svg})
+    part = in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", ""))
+    labels, conventions = exercise.shown_labels, conventions_of(request.user)
+
+    def draw(bars: range, seed: int) -> str:
+        return notation_svg(
+            part, width=PAGE_WIDTH, labels=labels, conventions=conventions, bars=bars, seed=seed
+        )
+
+    return notation_answer(request, part, draw)
 
 
 def ladder_context(request: Request, deal: Deal) -> dict[str, Any]:
