@@ -720,11 +720,11 @@ class PlayingViewTest(StandTest):
         page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
         page.evaluate("midiStandIn.send([0x90, 60, 80])")
-        expect(page.locator("[data-other-device]")).to_contain_text(
+        expect(page.locator("[data-other-device-now]")).to_contain_text(
             "Stand-in keys sends notes, but “on-screen keys” is selected."
         )
         page.get_by_role("button", name="Play on Stand-in keys").click()
-        expect(page.locator("[data-other-device]")).to_be_empty()
+        expect(page.locator("[data-other-device-now]")).to_be_empty()
         page.evaluate("midiStandIn.send([0x90, 62, 80])")
         (take,) = self.stored(page)
         self.assertEqual([event[2] for event in take.events if event[1] == 0x90], [62])

@@ -12,6 +12,7 @@ from mido import Message, MetaMessage, MidiFile, MidiTrack
 from ear.errors import FormatError
 from ear.formats.musicxml.writing import write_musicxml
 from ear.formats.smf import read_contents
+from oido.access.forms import OwnEmailForm
 from oido.common.bodies import BadBody, parsed
 from oido.exercises.bundle import read_bundle, write_bundle
 from oido.exercises.models import Exercise
@@ -38,6 +39,7 @@ class PrintableTest(TestCase):
             ("\ufffe", False),
         ):
             self.assertEqual(Plain({"text": text}).is_valid(), is_fine, repr(text))
+        self.assertFalse(OwnEmailForm({"email": '"\x07"@school.example', "current_password": "x"}).is_valid())
         school = factories.school()
         self.assertFalse(SchoolForm({"name": "A\x1bB", "time_zone": "UTC"}, instance=school).is_valid())
 

@@ -19,7 +19,10 @@ class OwnPasswordForm(forms.Form):
 class OwnEmailForm(OwnPasswordForm):
     """The address to which a new password can be sent; pupils need none."""
 
-    email = forms.EmailField(label=_("E-mail"), required=False, max_length=254)
+    email = forms.EmailField(
+        label=_("E-mail"), required=False, max_length=254,
+        help_text=_("Used to send you a new password. You do not have to give one."),
+    )  # fmt: skip
     field_order = ("email", "current_password")
 
 

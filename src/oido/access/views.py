@@ -262,7 +262,8 @@ def _has_own_password(request: Request, form: OwnPasswordForm) -> bool:
 @require_http_methods(["GET", "POST"])
 def account(request: Request) -> HttpResponseBase:
     """Show a person's own schools, sessions, e-mail address and second factor."""
-    form = OwnEmailForm(request.POST or None, initial={"email": request.user.email})
+    waiting = pending_address(request.user)
+    form = OwnEmailForm(request.POST or None, initial={"email": waiting or request.user.email})
     if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
         address = form.cleaned_data["email"]
         request_email_changes(request.user, [EmailRequest(request.user, address)])
@@ -273,7 +274,7 @@ def account(request: Request) -> HttpResponseBase:
             messages.success(request, _("Saved."))
         return redirect("account")
     context = {
-        "pending_address": pending_address(request.user),
+        "pending_address": waiting,
         "email_form": form,
         "memberships": request.user.member_of,
         "sessions": sessions_of(request.user),

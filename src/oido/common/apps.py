@@ -10,4 +10,5 @@ class CommonConfig(AppConfig):
 
     def ready(self) -> None:
         # Django refuses NUL in every text field of every form; Oido refuses the other control characters there too.
-        forms.CharField.default_validators = [validate_printable]
+        for field in (forms.CharField, forms.EmailField, forms.SlugField, forms.URLField):
+            field.default_validators = [*field.default_validators, validate_printable]

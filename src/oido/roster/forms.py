@@ -78,7 +78,7 @@ class ListForm(forms.Form):
     )  # fmt: skip
     file = forms.FileField(
         label=_("or a file"), required=False,
-        help_text=_("CSV with any separator and encoding, or a OneRoster 1.2 archive (.zip)."),
+        help_text=_("CSV with any separator and encoding, or a OneRoster archive (.zip); up to 2 MB."),
     )  # fmt: skip
     school_class = forms.ModelChoiceField(
         label=_("Into the class"), queryset=SchoolClass.objects.none(), required=False,
@@ -87,9 +87,14 @@ class ListForm(forms.Form):
 
     def __init__(self, *args: Any, by: User, **more: Any) -> None:
         super().__init__(*args, **more)
-        offer_rows(self, "school_class", classes_seen(by).filter(archived_at=None))
+        classes = classes_seen(by).filter(archived_at=None)
+        offer_rows(self, "school_class", classes)
         if not by.is_head:
-            self.fields["school_class"].required = True
+            field = self.fields["school_class"]
+            assert isinstance(field, forms.ModelChoiceField)
+            field.required, field.empty_label = True, _("choose a class")
+            if not self.initial.get("school_class") and classes.count() == 1:
+                self.initial["school_class"] = classes.get()
 
     def clean(self) -> dict[str, Any]:
         cleaned: dict[str, Any] = super().clean() or {}

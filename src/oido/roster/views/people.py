@@ -155,7 +155,8 @@ def person(request: Request, pk: int) -> HttpResponseBase:
         "first": found.first_name,
         "last": found.last_name,
         "username": found.username,
-        "email": found.email,
+        # As it will be: saved again, nothing that waits is withdrawn.
+        "email": pending_address(found) or found.email,
     }
     is_own = found.pk == request.user.pk
     form = ChangePersonForm(request.POST or None, initial=first, is_own=is_own)

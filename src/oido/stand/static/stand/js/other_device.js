@@ -6,14 +6,15 @@ export class OtherDevice {
   /** @param {StandParts} parts */
   constructor(parts) {
     this.parts = parts;
-    this.place = /** @type {HTMLElement} */ (parts.find("other-device"));
+    /** Beside the choice of what is played on, and in the playing view. @type {HTMLElement[]} */
+    this.places = [parts.find("other-device"), parts.find("other-device-now")];
     /** @type {MIDIAccess | null} */
     this.access = null;
   }
 
   /** Another source was chosen. @param {string} kind */
   async watch(kind) {
-    this.place.replaceChildren();
+    for (const place of this.places) place.replaceChildren();
     if (kind === "midi") return;
     this.access ??= await granted();
     if (!this.access || this.parts.check.kind === "midi") return;
@@ -32,17 +33,19 @@ export class OtherDevice {
 
   /** @param {string} name */
   offer(name) {
-    if (this.place.hasChildNodes()) return;
+    if (this.places[0].hasChildNodes()) return;
     const { check, view } = this.parts;
     const chosen = check.choice.selectedOptions[0].textContent?.trim();
     const words = interpolate(gettext("%(name)s sends notes, but “%(chosen)s” is selected."), { name, chosen }, true);
     const label = interpolate(gettext("Play on %(name)s"), { name }, true);
-    const button = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: label });
-    button.addEventListener("click", async () => {
-      await check.change("midi");
-      if (view.isOpen) view.drawKeys();
-    });
-    this.place.replaceChildren(words, " ", button);
+    for (const place of this.places) {
+      const button = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: label });
+      button.addEventListener("click", async () => {
+        await check.change("midi");
+        if (view.isOpen) view.drawKeys();
+      });
+      place.replaceChildren(words, " ", button);
+    }
   }
 }
 
