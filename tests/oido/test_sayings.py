@@ -15,6 +15,7 @@ from oido.feedback.things_to_do import things_to_do
 from oido.jobs.models import Job
 from oido.marking import remeasuring
 from oido.marking import services as marking
+from oido.marking.history import Overtaken
 from oido.marking.models import MarkSheet, SheetChange
 from oido.people.conventions import reader_of
 from oido.progress.need import class_progress
@@ -130,6 +131,23 @@ class SayingsTest(TestCase):
         factories.work_all()
         self.assertEqual(MarkSheet.objects.get(take=self.second).total, before)
         self.assertIsNotNone(self.fresh(self.second).proposed)
+
+    def test_undone_it_is_undone_in_all_takes(self) -> None:
+        before = self.mark(), self.mark(self.second)
+        self.say(f"t{WRONG}", for_all="on")
+        factories.work_all()
+        self.assertGreater(self.mark(self.second), before[1])
+        change = SheetChange.objects.get(what="saying")
+        self.client.post("/marking/undo/", {"change": change.pk})
+        factories.work_all()
+        self.assertEqual((self.mark(), self.mark(self.second)), before)
+        self.assertEqual(self.fresh().part.accepted, {})
+        # Said in another take since, it is not undone from here.
+        self.say(f"t{WRONG}", for_all="on")
+        marking.say(self.teacher, self.fresh(self.second), "t1", Saying.RIGHT, for_all=True)
+        change = SheetChange.objects.filter(what="saying", is_undone=False, sheet__take=self.take).get()
+        with self.assertRaises(Overtaken):
+            marking.undo(self.teacher, [change])
 
     def test_everything_follows_what_is_said_in_all_takes(self) -> None:
         """A class with released marks: every take stays readable, and ear notes, things to do and paper count anew."""

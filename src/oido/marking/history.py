@@ -8,6 +8,7 @@ from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
 from oido.common.permissions import NotAllowed
+from oido.exercises.models import TargetPart
 from oido.marking.models import MarkSheet, SheetChange
 from oido.people.models import User
 
@@ -33,12 +34,20 @@ def standing_of(sheet: MarkSheet) -> dict[str, Any]:
 
 
 @contextmanager
-def kept(sheet: MarkSheet, by: User, what: str, *, criterion: str = "", why: str = "") -> Iterator[None]:
-    """Remember what is done with a locked sheet in this block, and what of it can be undone. What changes nothing leaves
-    no line."""
-    before, points = standing_of(sheet), sheet.points
+def kept(
+    sheet: MarkSheet,
+    by: User,
+    what: str,
+    *,
+    criterion: str = "",
+    why: str = "",
+    part: TargetPart | None = None,
+) -> Iterator[None]:
+    """Remember what is done with a locked sheet in this block, and what of it can be undone; with a part, also what is
+    accepted in all takes of it. What changes nothing leaves no line."""
+    before, points = {**standing_of(sheet), **_accepted(part)}, sheet.points
     yield
-    after = standing_of(sheet)
+    after = {**standing_of(sheet), **_accepted(part)}
     if after != before or sheet.points != points:
         SheetChange.objects.create(
             sheet=sheet, by=by, what=what, criterion=criterion, why=why, before=before, after=after,
@@ -46,9 +55,14 @@ def kept(sheet: MarkSheet, by: User, what: str, *, criterion: str = "", why: str
         )  # fmt: skip
 
 
-def put_back(sheet: MarkSheet, change: SheetChange) -> None:
-    """Let a locked sheet stand as before a change. Raises Overtaken, AlreadySeen."""
-    now = standing_of(sheet)
+def _accepted(part: TargetPart | None) -> dict[str, Any]:
+    return {} if part is None else {"accepted": dict(part.accepted)}
+
+
+def put_back(sheet: MarkSheet, change: SheetChange, *, part: TargetPart | None = None) -> None:
+    """Put a locked sheet back as it was before a change; and a locked part, if the change was for all takes of it.
+    Raises Overtaken, AlreadySeen."""
+    now = {**standing_of(sheet), **_accepted(part)}
     if change.is_undone or now != change.after:
         raise Overtaken
     was_shown = change.before["released_at"] is None and change.after["released_at"] is not None
@@ -56,6 +70,9 @@ def put_back(sheet: MarkSheet, change: SheetChange) -> None:
         raise AlreadySeen
     sheet.take.settings = change.before["settings"]
     sheet.take.save(update_fields=["settings"])
+    if part is not None:
+        part.accepted = change.before["accepted"]
+        part.save(update_fields=["accepted"])
     for name in FIELDS:
         value = change.before[name]
         setattr(sheet, name, parse_datetime(value) if name in TIMES and value else value)

@@ -174,12 +174,13 @@ def say(
     facts = judged(locked).facts
     if not _is_there(facts, place):
         raise NoSuchPlace
-    with kept(sheet, teacher, What.SAYING, why=reason or ""):
+    part = _part_for_all(teacher, locked) if for_all else None
+    with kept(sheet, teacher, What.SAYING, why=reason or "", part=part):
         settings = locked.set_for_it.saying(place, said, reason)
         locked.settings = {} if settings.is_plain else settings.to_json()
         locked.save(update_fields=["settings"])
-        if for_all:
-            _accept_for_all(teacher, locked, facts, place, said, reason)
+        if part is not None:
+            _accept_for_all(part, locked, facts, place, said, reason)
         _judge_anew(locked)
         store(sheet, judged(locked).judgement)
     remember("said_of_note", actor=teacher, person=take.student)
@@ -208,15 +209,20 @@ def _judge_anew(locked: Take) -> None:
     point_at(locked, judgement=made, proposed=None)
 
 
-def _accept_for_all(
-    teacher: User, locked: Take, facts: Facts, place: str, said: Saying | None, reason: Reason | None
-) -> None:
-    """Let the exercise learn it: kept with the part, so that takes of another part are not touched."""
+def _part_for_all(teacher: User, locked: Take) -> TargetPart:
+    """The part of a take, locked, to say something about all takes of it. Raises NoSuchPlace, NotAllowed."""
     if locked.part.free is not None:
         raise NoSuchPlace
     if locked.exercise.owner_id != teacher.pk and not teacher.is_head:
         raise NotAllowed
-    part = TargetPart.objects.select_for_update().get(pk=locked.part_id)
+    locked.part = TargetPart.objects.select_for_update().get(pk=locked.part_id)
+    return locked.part
+
+
+def _accept_for_all(
+    part: TargetPart, locked: Take, facts: Facts, place: str, said: Saying | None, reason: Reason | None
+) -> None:
+    """Let the exercise learn it: stored with the part, so that takes of another part are not touched."""
     key = place
     if place.startswith("k"):
         tick, pitch = place_of(locked, facts, int(place[1:]))
@@ -226,7 +232,11 @@ def _accept_for_all(
         accepted[key] = [said.value, reason.value if reason else ""]
     part.accepted = accepted
     part.save(update_fields=["accepted"])
-    locked.part = part
+    _judge_others(locked, part)
+
+
+def _judge_others(locked: Take, part: TargetPart) -> None:
+    """Have the other takes of a part judged again in the background."""
     others = Take.objects.filter(part=part, handed_in_at__isnull=False, student__erased_as="")
     others = others.exclude(pk=locked.pk)
     keys = [str(key) for key in others.values_list("pk", flat=True)]
@@ -334,14 +344,17 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
         locked = locked_to_mark(teacher, change.sheet.take)
         sheet = _sheet(locked)
         was_released = sheet.is_released
-        put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk))
+        part = _part_for_all(teacher, locked) if "accepted" in change.before else None
+        put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk), part=part)
         before, after = (TakeSettings.from_json(one["settings"]) for one in (change.before, change.after))
         if before.heard != after.heard and is_long(locked):
             measure_soon([locked])
         elif before.heard != after.heard:
             store_judgement(locked, measured(locked))
-        elif before != after:
+        elif before != after or part is not None:
             _judge_anew(locked)
+        if part is not None:
+            _judge_others(locked, part)
         store(sheet, judged(locked).judgement)
         if was_released and not sheet.is_released:
             remember("release_taken_back", actor=teacher, person=locked.student)

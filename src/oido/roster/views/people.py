@@ -168,7 +168,7 @@ def person(request: Request, pk: int) -> HttpResponseBase:
         else:
             waiting = pending_address(found)
             told = (
-                _("Saved. The new address %(email)s is used once it is confirmed.")
+                _("Saved. The new address %(email)s will be used once it is confirmed.")
                 if waiting
                 else _("Saved.")
             )

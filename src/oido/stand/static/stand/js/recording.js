@@ -115,6 +115,8 @@ export class Recording {
       this.tellLanes(0);
       if (!machine.tell(data.click.on ? "countIn" : "begin")) return;
       const downbeatMs = await recorder.start();
+      // Stopped before it had begun.
+      if (!recorder.isRecording) return;
       parcels.keep(recorder);
       root.dataset.downbeatMs = String(downbeatMs);
       const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
