@@ -14,10 +14,11 @@ const STANDARD_KIT = 0;
 const ONE_LAYER = [19, 48, 32];
 const KEYS = [21, 108];
 const PADS = [35, 81];
-/** Velocities that keep the piano's middle layer, which then serves for all. */
+/** Velocities that keep the piano's middle layer, which is then stretched over all. */
 const PIANO_VELOCITIES = [5, 30, 70, 80];
 const LAYER_TOP = 107;
-const ALL_VELOCITIES = [5, 20, 50, 70, 80, 100, 120];
+/** Every one: a layer between those that some samples of velocities would name is silence. */
+const ALL_VELOCITIES = Array.from({ length: 127 }, (_, n) => n + 1);
 
 /** @returns {Buffer} */
 export function trimmedBank() {
@@ -43,6 +44,7 @@ export function trimmedBank() {
     if (preset.isGMGSDrum || preset.program !== PIANO) continue;
     for (const zone of preset.zones) {
       if (zone.velRange.max === LAYER_TOP) zone.velRange.max = 127;
+      if (zone.velRange.min <= PIANO_VELOCITIES[0]) zone.velRange.min = 0;
     }
     for (const instrument of new Set(preset.zones.map((zone) => zone.instrument))) thin(instrument);
   }

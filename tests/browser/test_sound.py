@@ -1,0 +1,60 @@
+"""The browser's synthesiser: every velocity of every sound and every drum is heard, and no louder stroke sounds softer."""
+
+import numpy as np
+from django.templatetags.static import static
+
+from ear.notes import STANDARD_KIT
+from oido.stand.sounds import PROGRAMS
+from tests.browser.base import BrowserTest
+from tests.oido.loudness import KEYS, troubles
+
+RATE = 22_050
+GAP_S, HELD_S, HEARD_S = 0.4, 0.2, 0.25
+FADED_S = 6.0
+"""After the loudest note of a pitch nothing of it is left."""
+LOUDNESS = """
+async ([module, urls, program, pitches, rate, gap, held, heard, faded]) => {
+  const { Sound, CHANNEL_TAKE, NOTE_ON, NOTE_OFF, channelOf } = await import(module);
+  const count = pitches.length * 127;
+  const context = new OfflineAudioContext(1, Math.ceil(pitches.length * (127 * gap + faded) * rate), rate);
+  const sound = new Sound(urls, context);
+  await sound.load();
+  sound.playWith(program ?? 0);
+  const channel = channelOf(CHANNEL_TAKE, program === null);
+  const when = (k) => k * gap + (1 + Math.floor(k / 127)) * faded - gap;
+  sound.play(pitches.flatMap((pitch, p) => Array.from({ length: 127 }, (_, v) => when(127 * p + v)).flatMap((time, v) => [
+    [time, NOTE_ON | channel, pitch, v + 1],
+    [time + held, NOTE_OFF | channel, pitch, 0],
+  ])));
+  // What it refuses is answered, and by then it has what came before.
+  const { port } = sound.node;
+  await new Promise((done) => { port.onmessage = done; port.postMessage({ type: "bank", data: new ArrayBuffer(1) }); });
+  const samples = (await context.startRendering()).getChannelData(0);
+  return Array.from({ length: count }, (_, k) => {
+    const of = samples.subarray(Math.round(when(k) * rate), Math.round((when(k) + heard) * rate));
+    return 10 * Math.log10(of.reduce((sum, x) => sum + x * x, 0) / of.length + 1e-20);
+  });
+}
+"""
+
+
+class SynthesiserTest(BrowserTest):
+    def loudness(self, pitches: tuple[int, ...], program: int | None) -> np.ndarray:
+        """Of velocities 1 to 127 of each pitch, in dB of full scale, shape (pitches, 127); `program` is None for the kit."""
+        urls = {"worklet": static("sound/synth.js"), "bank": static("sound/bank.sf3")}
+        values = self.page.evaluate(
+            LOUDNESS,
+            [static("common/js/sound.js"), urls, program, list(pitches), RATE, GAP_S, HELD_S, HEARD_S, FADED_S],
+        )
+        return np.array(values).reshape(len(pitches), 127)
+
+    def test_every_velocity_of_every_sound_and_drum_is_heard(self) -> None:
+        self.visit("/sign-in/")
+        found = []
+        for sound, program in PROGRAMS.items():
+            for pitch, loudness in zip(KEYS, self.loudness(KEYS, program), strict=True):
+                found += troubles(f"{sound.value} at key {pitch}", loudness)
+        drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
+        for pitch, loudness in zip(drums, self.loudness(drums, None), strict=True):
+            found += troubles(f"drum {pitch}", loudness)
+        self.assertEqual(found, [])
