@@ -9,11 +9,10 @@ from tests.browser.base import BrowserTest
 from tests.oido.loudness import KEYS, troubles
 
 RATE = 22_050
-GAP_S, HELD_S, HEARD_S = 0.4, 0.2, 0.25
-FADED_S = 6.0
-"""After the loudest note of a pitch nothing of it is left."""
+TIMES_S = {"gap": 0.4, "held": 0.2, "heard": 0.25, "faded": 6.0}
+"""From one note to the next, while the key is down, over which its loudness is taken, and until nothing of the loudest is left."""
 LOUDNESS = """
-async ([module, urls, program, pitches, rate, gap, held, heard, faded]) => {
+async ([module, urls, program, pitches, rate, { gap, held, heard, faded }]) => {
   const { Sound, CHANNEL_TAKE, NOTE_ON, NOTE_OFF, channelOf } = await import(module);
   const count = pitches.length * 127;
   const context = new OfflineAudioContext(1, Math.ceil(pitches.length * (127 * gap + faded) * rate), rate);
@@ -42,10 +41,8 @@ class SynthesiserTest(BrowserTest):
     def loudness(self, pitches: tuple[int, ...], program: int | None) -> np.ndarray:
         """Of velocities 1 to 127 of each pitch, in dB of full scale, shape (pitches, 127); `program` is None for the kit."""
         urls = {"worklet": static("sound/synth.js"), "bank": static("sound/bank.sf3")}
-        values = self.page.evaluate(
-            LOUDNESS,
-            [static("common/js/sound.js"), urls, program, list(pitches), RATE, GAP_S, HELD_S, HEARD_S, FADED_S],
-        )
+        asked = [static("common/js/sound.js"), urls, program, list(pitches), RATE, TIMES_S]
+        values = self.page.evaluate(LOUDNESS, asked)
         return np.array(values).reshape(len(pitches), 127)
 
     def test_every_velocity_of_every_sound_and_drum_is_heard(self) -> None:
