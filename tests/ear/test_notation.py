@@ -42,6 +42,14 @@ def spelled(*spans: tuple[int, int], meter: tuple[int, int] = (4, 4)) -> str:
     return " ".join(words[:-1])
 
 
+def accidentals(part: Part) -> list[int]:
+    """The beats, counted through from 1, at which accidentals stand."""
+    lines = [line for bar in write_out(part).bars for line in bar.staves[0].voices]
+    return sorted(
+        w.tick // 480 + 1 for line in lines for w in line for head in w.heads if head.shows_accidental
+    )
+
+
 class SpellingTest(TestCase):
     def test_values_show_the_beats(self) -> None:
         table = (
@@ -70,6 +78,34 @@ class SpellingTest(TestCase):
         for expected, spans, meter in table:
             with self.subTest(expected):
                 self.assertEqual(spelled(*spans, meter=meter), expected)
+
+    def test_an_accidental_holds_for_its_step_to_the_end_of_the_bar_in_all_voices(self) -> None:
+        """(beat, voice, (pitch, its name on the line of fifths)) of each note, and the beats at which accidentals stand."""
+        f, f_sharp, low_f_sharp = (77, -1), (78, 6), (66, 6)
+        table = (
+            ("first in the lower voice", [(2, 2, f_sharp), (4, 1, f_sharp)], [2]),
+            ("taken back by the other voice", [(1, 1, f_sharp), (3, 2, f), (4, 1, f_sharp)], [1, 3, 4]),
+            ("another octave is another step", [(1, 1, f_sharp), (3, 2, low_f_sharp)], [1, 3]),
+            ("struck together", [(1, 1, f_sharp), (1, 2, f), (3, 1, f_sharp), (4, 2, f_sharp)], [1, 1, 3]),
+            ("said again in the next bar", [(4, 1, f_sharp), (6, 2, f_sharp)], [4, 6]),
+            ("plain", [(1, 1, f), (2, 2, f)], []),
+        )  # fmt: skip
+        for name, struck, expected in table:
+            with self.subTest(name):
+                notes = [
+                    Note(
+                        onset_tick=480 * (beat - 1), length_tick=480, pitch=pitch, velocity=80, fifth=fifth, voice=voice
+                    )
+                    for beat, voice, (pitch, fifth) in struck
+                ]  # fmt: skip
+                part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
+                self.assertEqual(accidentals(part), expected)
+
+    def test_a_tie_brings_its_accidental_and_leaves_none_behind(self) -> None:
+        spans = ((1440, 960), (2880, 480))
+        notes = [Note(onset_tick=a, length_tick=b, pitch=78, velocity=80) for a, b in spans]
+        part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
+        self.assertEqual(accidentals(part), [4, 7])
 
     def test_what_was_played_short_is_written_as_meant(self) -> None:
         self.assertEqual(spelled((3, 455), (478, 470), (962, 930)), "4 4 2")

@@ -5,7 +5,7 @@ nearest sixteenth of a triplet: recorded notes are written as they were meant. W
 in the part; each written note says which of the part's notes it is.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise, zip_longest
 
@@ -215,27 +215,47 @@ def _strokes(part: Part, notes: Sequence[int], grid: Grid) -> list[_Event]:
 def _staff_bar(
     part: Part, bar: Bar, voices: Sequence[dict[int, list[_Event]]], grid: Grid, fifths: int, kit: KitMap
 ) -> WrittenStaffBar:
-    written: dict[int, tuple[Written, ...]] = {}
-    said: dict[int, int] = {}
+    written: dict[int, list[Written]] = {}
     for number, voice in enumerate(voices, start=1):
         inside = voice.get(bar.number)
         if inside:
-            written[number] = tuple(_voice_bar(part, bar, inside, grid, fifths, said, kit))
+            written[number] = _voice_bar(part, bar, inside, grid, kit)
     # A bar of rest beside a voice that plays says nothing.
     if not written:
-        written[1] = tuple(_voice_bar(part, bar, (), grid, fifths, said, kit))
-    return WrittenStaffBar(voices=tuple(written.values()), numbers=tuple(written))
+        written[1] = _voice_bar(part, bar, (), grid, kit)
+    showing = _showing_accidentals(written.values(), fifths)
+    lines = tuple(tuple(_with_accidentals(w, showing) for w in line) for line in written.values())
+    return WrittenStaffBar(voices=lines, numbers=tuple(written))
 
 
-def _voice_bar(
-    part: Part,
-    bar: Bar,
-    events: Sequence[_Event],
-    grid: Grid,
-    fifths: int,
-    said: dict[int, int],
-    kit: KitMap,
-) -> list[Written]:
+def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set[tuple[int, int]]:
+    """(tick, note) of each head that needs an accidental. One holds for its step to the end of the bar, in all voices of
+    the staff, from where it stands; a head that a tie comes to has none, and makes none hold."""
+    said: dict[int, int | None] = {}
+    showing = set()
+    struck = [
+        (w.tick, h) for line in lines for w in line for h in w.heads if h.lane is None and not h.is_tied_from
+    ]
+    for tick, together in groupby(sorted(struck, key=lambda each: each[0]), key=lambda each: each[0]):
+        by_step: dict[int, list[WrittenNote]] = {}
+        for _, head in together:
+            by_step.setdefault(head.step, []).append(head)
+        for step, heads in by_step.items():
+            in_force = said.get(step, key_alteration(step, fifths=fifths))
+            # F and F sharp struck together: both say which they are, and so does what follows.
+            if any(head.alteration != in_force for head in heads):
+                showing.update((tick, head.note) for head in heads)
+                names = {head.alteration for head in heads}
+                said[step] = names.pop() if len(names) == 1 else None
+    return showing
+
+
+def _with_accidentals(written: Written, showing: set[tuple[int, int]]) -> Written:
+    heads = tuple(replace(h, shows_accidental=(written.tick, h.note) in showing) for h in written.heads)
+    return replace(written, heads=heads)
+
+
+def _voice_bar(part: Part, bar: Bar, events: Sequence[_Event], grid: Grid, kit: KitMap) -> list[Written]:
     if not events:
         return [Written(tick=bar.start_tick, value=Value(base=1), is_whole_bar=True)]
     line: list[Written] = []
@@ -247,7 +267,7 @@ def _voice_bar(
         for k, (tick, value) in enumerate(pieces):
             heads = tuple(
                 _head(
-                    part, i, fifths=fifths, said=said, kit=kit,
+                    part, i, kit=kit,
                     comes=event.start < bar.start_tick or k > 0,
                     goes=event.end > bar.end_tick or k < len(pieces) - 1,
                 )
@@ -259,9 +279,8 @@ def _voice_bar(
     return _beamed(_in_triplets(line, grid), bar)
 
 
-def _head(
-    part: Part, i: int, *, fifths: int, said: dict[int, int], kit: KitMap, comes: bool, goes: bool
-) -> WrittenNote:
+def _head(part: Part, i: int, *, kit: KitMap, comes: bool, goes: bool) -> WrittenNote:
+    """Without an accidental: the whole bar of the staff decides on those."""
     pitch = part.notes[i].pitch
     if part.instrument.has_lanes:
         return WrittenNote(
@@ -269,12 +288,8 @@ def _head(
             lane=kit.written_lane(pitch),
         )  # fmt: skip
     spelling = spell(pitch, fifth=part.names[i])
-    in_force = said.get(spelling.step, key_alteration(spelling.step, fifths=fifths))
-    shows = spelling.alteration != in_force and not comes
-    if shows:
-        said[spelling.step] = spelling.alteration
     return WrittenNote(
-        note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=shows,
+        note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=False,
         is_tied_from=comes, is_tied_on=goes,
     )  # fmt: skip
 
