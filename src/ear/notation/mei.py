@@ -18,7 +18,10 @@ ID = "{http://www.w3.org/XML/1998/namespace}id"
 CLEFS = {"treble": ("G", "2"), "bass": ("F", "4"), "percussion": ("perc", "3")}
 HEADS = {"cross": "x", "ring": "x", "diamond": "diamond"}
 ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
-PEDAL_WAYS = {PedalMove.DOWN: "down", PedalMove.CHANGE: "bounce", PedalMove.UP: "up"}
+PEDAL_WAYS = {PedalMove.DOWN: ("down",), PedalMove.CHANGE: ("up", "down"), PedalMove.UP: ("up",)}
+"""A change is both: behind MEI's "bounce" the engraver draws no line any more."""
+PEDAL_GROUP = "100"
+"""All lines of the pedal stand at one height: a vertical group of their own, beyond those of the labels."""
 SIGNS_OVER = {
     Ornament.TRILL: ("trill", ""), Ornament.MORDENT: ("mordent", "lower"), Ornament.UPPER_MORDENT: ("mordent", "upper"),
     Ornament.TURN: ("turn", "upper"),
@@ -171,11 +174,9 @@ class _Writer:
         for point in pedal_points(self.part.pedal):
             if start <= point.tick < end or (is_last and point.tick == end):
                 place = {"staff": str(len(self.score.clefs)), "tstamp": beat(point.tick)}
-                SubElement(
-                    measure,
-                    "pedal",
-                    {**place, "dir": PEDAL_WAYS[point.move], "form": "line", "place": "below"},
-                )
+                line = {**place, "form": "line", "place": "below", "vgrp": PEDAL_GROUP}
+                for direction in PEDAL_WAYS[point.move]:
+                    SubElement(measure, "pedal", {**line, "dir": direction})
         for sign in self.loudness.signs:
             if start <= sign.tick < end:
                 place = {"staff": "1", "tstamp": beat(sign.tick), "place": "below"}
