@@ -6,14 +6,12 @@ import secrets
 import shutil
 import socket
 import subprocess
-import time
 from dataclasses import dataclass
 from pathlib import Path
 
 from launch.install import run
-from launch.say import GiveUp, step
+from launch.say import GiveUp, patiently, step
 
-START_SECONDS = 30
 STOP_SECONDS = 20
 CONFIGURATION = """[mariadbd]
 datadir={data}
@@ -134,15 +132,11 @@ class Database:
 
     def _wait(self) -> None:
         assert self.process is not None
-        deadline = time.monotonic() + START_SECONDS
-        while time.monotonic() < deadline:
+        for _ in patiently("the database is starting"):
             if self.process.poll() is not None:
-                break
+                raise GiveUp(f"the database did not start; its log says why: {self._log}")
             if self.socket.exists() and is_port_taken(self.port):
                 return
-            time.sleep(0.05)
-        self.stop()
-        raise GiveUp(f"the database did not start; its log says why: {self._log}")
 
     def _grant(self) -> None:
         sql = (

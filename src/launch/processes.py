@@ -3,7 +3,6 @@
 import os
 import secrets
 import subprocess
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Sequence
@@ -11,9 +10,9 @@ from typing import Any
 
 from launch.database import Database
 from launch.places import DATA, PYTHON, ROOT
-from launch.say import GiveUp
+from launch.say import GiveUp, patiently
 
-READY_SECONDS = 30
+ANSWER_SECONDS = 30
 WORKERS, THREADS = 2, 4
 COLLECT_STATIC = ["collectstatic", "--no-input", "--verbosity=0", "--ignore=ext"]
 """Without extensions of htmx that nothing here uses."""
@@ -81,13 +80,16 @@ def interrupt(_signal: int, _frame: Any) -> None:
 
 
 def wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:
-    deadline = time.monotonic() + READY_SECONDS
-    while time.monotonic() < deadline:
+    """As long as the server lives: a busy machine takes minutes. Raises GiveUp where it ends, or answers with an error."""
+    for _ in patiently("the server is starting"):
         if server.poll() is not None:
             raise GiveUp("the server stopped at once; what it printed above says why")
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=2):
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", timeout=ANSWER_SECONDS):
                 return
-        except (urllib.error.URLError, OSError):
-            time.sleep(0.1)
-    raise GiveUp(f"the server did not answer on port {port} within {READY_SECONDS} s")
+        except urllib.error.HTTPError as answer:
+            raise GiveUp(
+                f"the server answers with error {answer.code}; what it printed above says why"
+            ) from answer
+        except OSError:
+            continue

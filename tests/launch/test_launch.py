@@ -4,13 +4,16 @@ import io
 import socket
 import tempfile
 from contextlib import redirect_stderr, redirect_stdout
+from email.message import Message
 from pathlib import Path
 from unittest import TestCase
-from unittest.mock import patch
+from unittest.mock import MagicMock, Mock, patch
+from urllib.error import HTTPError, URLError
 
 from launch import commands, install
 from launch.database import Database, free_port, is_port_taken
 from launch.places import digest, is_done, mark_done
+from launch.processes import wait_until_ready
 from launch.say import GiveUp
 
 
@@ -64,6 +67,35 @@ class InstallTest(TestCase):
             self.assertTrue(is_done(stamp, digest(file)))
             file.write_text("two")
             self.assertFalse(is_done(stamp, digest(file)))
+
+
+class WaitingTest(TestCase):
+    def test_it_waits_as_long_as_the_server_lives_and_says_so(self) -> None:
+        clock = iter(range(0, 10_000, 4))
+        server = Mock(poll=Mock(return_value=None))
+        answers = [URLError("refused")] * 40 + [MagicMock()]
+        said = io.StringIO()
+        with (
+            patch("launch.say.time", Mock(monotonic=lambda: next(clock))),
+            patch("launch.processes.urllib.request.urlopen", side_effect=answers),
+            redirect_stdout(said),
+        ):
+            wait_until_ready(server, 1)
+        self.assertIn("the server is starting: 152 s so far …", said.getvalue())
+        self.assertLessEqual(len(said.getvalue().splitlines()), 16)
+
+    def test_a_server_that_ends_or_answers_with_an_error_is_not_awaited(self) -> None:
+        broken = HTTPError("", 500, "", Message(), None)
+        for returncode, answers, told in (
+            (1, [URLError("refused")], "stopped at once"),
+            (None, [broken], "error 500"),
+        ):
+            with (
+                self.subTest(told),
+                patch("launch.processes.urllib.request.urlopen", side_effect=answers),
+                self.assertRaisesRegex(GiveUp, told),
+            ):
+                wait_until_ready(Mock(poll=Mock(return_value=returncode)), 1)
 
 
 class DatabaseTest(TestCase):

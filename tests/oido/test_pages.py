@@ -91,6 +91,15 @@ class HomesTest(TestCase):
         self.assertIn("default-src 'none'", policy)
         self.assertNotIn("unsafe-inline", policy)
 
+    def test_a_browser_of_another_language_has_the_whole_page_in_english(self) -> None:
+        for language in ("de", "es-MX, es;q=0.9", "ar"):
+            with self.subTest(language):
+                page = self.client.post(
+                    "/sign-in/", {"username": "", "password": ""}, headers={"accept-language": language}
+                )
+                self.assertContains(page, '<html lang="en-gb">', status_code=page.status_code)
+                self.assertContains(page, "This field is required.", status_code=page.status_code)
+
     @override_settings(IS_DEMO=True)
     def test_a_demo_school_tells_its_accounts(self) -> None:
         self.assertContains(self.client.get("/sign-in/"), "harbour-lights")

@@ -232,7 +232,7 @@ def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set
     """(tick, note) of each head that needs an accidental. One holds for its step to the end of the bar, in all voices of
     the staff, from where it stands; a head that a tie comes to has none, and makes none hold."""
     said: dict[int, int | None] = {}
-    showing = set()
+    showing: set[tuple[int, int]] = set()
     struck = [
         (w.tick, h) for line in lines for w in line for h in w.heads if h.lane is None and not h.is_tied_from
     ]

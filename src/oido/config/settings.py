@@ -153,6 +153,8 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 
 LANGUAGE_CODE = "en-gb"
+LANGUAGES = [("en-gb", "English")]
+"""Those whose catalogue is complete: half a page in another language helps nobody."""
 USE_I18N = True
 LOCALE_PATHS = [ROOT / "src" / "oido" / "locale"]
 TIME_ZONE = "UTC"
