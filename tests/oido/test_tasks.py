@@ -3,7 +3,7 @@
 from threading import Barrier
 
 from django.db import connection
-from django.test import Client, TestCase, TransactionTestCase
+from django.test import Client, TestCase, TransactionTestCase, override_settings
 
 from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec
@@ -177,6 +177,7 @@ class FreeTest(TaskTest):
 
 
 class ByEarTest(TaskTest):
+    @override_settings(IS_DEMO=True)
     def test_nothing_shows_the_notes_until_it_is_handed_in(self) -> None:
         given = self.with_rules(is_by_ear=True)
         take = factories.take(self.student, given)
@@ -189,13 +190,16 @@ class ByEarTest(TaskTest):
         self.assertEqual((notes["target"], len(notes["take"]) > 0), ([], True))
         for url in (
             f"/stand/{given.pk}/notation/",
+            f"/stand/{given.pk}/robot/",
             f"/takes/{take.pk}/rows/?from=0",
             f"/takes/{take.pk}/notation/",
         ):
             self.assertEqual(self.pupil.get(url).status_code, 404, url)
+        self.assertNotContains(page, "data-robot-habits")
         self.assertNotContains(self.pupil.get(f"/stand/{given.pk}/tray/"), "bar-state is-")
         hand_in(self.student, take)
         self.assertGreater(len(self.pupil.get(f"/stand/{given.pk}/").context["stand"]["target"]), 0)
+        self.assertEqual(self.pupil.get(f"/stand/{given.pk}/robot/").status_code, 200)
         self.assertEqual(self.pupil.get(f"/takes/{take.pk}/rows/?from=0").status_code, 200)
         later = factories.take(self.student, given)
         self.assertRaises(TooLate, hand_in, self.student, later)

@@ -109,7 +109,7 @@ def stand(request: Request, deal: Deal) -> HttpResponseBase:
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
         "switches": label_switches(exercise, part),
         "sources": played_here(),
-        "robots": ROBOTS if settings.IS_DEMO else {},
+        "robots": ROBOTS if settings.IS_DEMO and not hides else {},
         "keys": _keys(exercise, own),
         "voices": voices_of(part),
         "rules": deal.rules,
@@ -304,8 +304,9 @@ def tray(request: Request, pk: int) -> HttpResponseBase:
 
 @require_GET
 def robot(request: Request, deal: Deal) -> HttpResponseBase:
-    """The events of a robot player, for the Stand to play as if they came from an instrument."""
-    if not settings.IS_DEMO:
+    """The events of a robot player, for the Stand to play as if they came from an instrument: those of a hidden part would
+    tell it."""
+    if not settings.IS_DEMO or is_hidden(request.user, deal):
         raise Http404
     exercise = deal.exercise
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
