@@ -250,6 +250,6 @@ class ReportTest(BrowserTest):
         expect(page.locator("#replies")).to_contain_text("Was that the F?")
         thing.get_by_role("link", name="Practise this").click()
         page.locator("[data-stand][data-ready=yes]").wait_for()
-        expect(page.locator("[data-state]")).to_contain_text("Set: bars 1 to 1")
+        expect(page.locator("[data-state]")).to_contain_text("Set: bar 1 at")
         expect(page.locator("[data-tempo]")).to_have_value("90")
         expect(page.locator("[data-loop]")).to_be_checked()

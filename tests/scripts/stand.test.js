@@ -2,6 +2,7 @@ import "./globals.js";
 import "./no_page.js";
 import assert from "node:assert/strict";
 import { describe, test } from "node:test";
+import { barsSaid } from "../../src/oido/common/static/common/js/said.js";
 import { leftOf, passTold, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
 import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
 import { Clock } from "../../src/oido/stand/static/stand/js/clock.js";
@@ -178,5 +179,12 @@ describe("an instrument that sounds", () => {
     await settled();
     assert.deepEqual([sound.outside, said.textContent], [out, ""]);
     out.choose("");
+  });
+});
+
+describe("words", () => {
+  test("one bar is no stretch", () => {
+    assert.equal(barsSaid(3, 3), "bar 3");
+    assert.equal(barsSaid(3, 5), "bars 3 to 5");
   });
 });

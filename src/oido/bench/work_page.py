@@ -8,6 +8,7 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from ear.editing.comparing import compare
 from ear.editing.edited import Edited, Selection
@@ -302,8 +303,10 @@ class WorkPage:
         (at,) = work.selected
         note = part.notes[at]
         place = part.meters.position(note.onset_tick)
-        return _(
-            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, velocity %(velocity)s."
+        return ngettext(
+            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, one tick long, velocity %(velocity)s.",
+            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, velocity %(velocity)s.",
+            note.length_tick,
         ) % {
             "name": self.look.conventions.sound(part, note.pitch, tick=note.onset_tick),
             "bar": place.bar,

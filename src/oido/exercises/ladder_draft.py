@@ -9,8 +9,8 @@ from django.utils.translation import gettext as _
 from ear.errors import EarError, FormatError
 from ear.notes import Part
 from ear.practice.ladder import RUNGS_MOST, Ladder, Rung, proposed
-from oido.common.problems import PageProblem
-from oido.exercises.ladder_said import bars_said
+from ear.words.reader import bars_said
+from oido.common.problems import PAGES, PageProblem
 
 STEPS_KEPT = 30
 """Steps back that a page remembers."""
@@ -75,7 +75,7 @@ class Draft:
         if len(self.ladder.rungs) == RUNGS_MOST:
             raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": RUNGS_MOST})
         first, last = sorted(min(max(1, bar), len(part.bars)) for bar in (first_bar, last_bar))
-        name = bars_said(first, last)
+        name = bars_said((first, last), PAGES)
         return self.then(*self.ladder.rungs, Rung(name=name, first_bar=first, last_bar=last))
 
     def without(self, at: int) -> "Draft":

@@ -7,6 +7,8 @@ from django.utils.translation import gettext as _
 
 from ear.notes import Hand, Part
 from ear.practice.ladder import Ladder, Rung
+from ear.words.reader import bars_said
+from oido.common.problems import PAGES
 from oido.exercises.pages import lanes_of
 
 
@@ -26,12 +28,6 @@ def ladder_said(ladder: Ladder, part: Part) -> list[RungSaid]:
     return [_said(rung, part) for rung in ladder.rungs]
 
 
-def bars_said(first: int, last: int) -> str:
-    return (
-        _("bar %(n)s") % {"n": first} if first == last else _("bars %(a)s to %(b)s") % {"a": first, "b": last}
-    )
-
-
 def _said(rung: Rung, part: Part) -> RungSaid:
     place = ", ".join(_place(rung, part))
     bpm = part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100
@@ -48,7 +44,7 @@ def _said(rung: Rung, part: Part) -> RungSaid:
 
 
 def _place(rung: Rung, part: Part) -> list[str]:
-    said = [bars_said(rung.first_bar, rung.last_bar)]
+    said = [bars_said((rung.first_bar, rung.last_bar), PAGES)]
     if rung.hand:
         said.append(_("right hand") if rung.hand is Hand.RIGHT else _("left hand"))
     if rung.lanes:

@@ -9,6 +9,8 @@ from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
 from ear.notes import Part, folded, pitch_name
+from ear.words.reader import bars_said
+from oido.common.problems import PAGES
 
 register = template.Library()
 
@@ -27,6 +29,13 @@ def px(value: float | None) -> str:
 def written_bars(part: Part) -> int | None:
     """How many bars stand on paper, where some of them are played again."""
     return part.form.bars if part.form is not None and folded(part) is not None else None
+
+
+@register.filter
+def bars_in_words(bars: Sequence[int]) -> str:
+    """The first and the last of some bars, as the pages say them."""
+    first, last = bars
+    return bars_said((first, last), PAGES)
 
 
 @register.filter

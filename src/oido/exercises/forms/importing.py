@@ -8,6 +8,7 @@ from typing import Any
 from django import forms
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import ngettext
 
 from ear.editing.cleaning import Trouble, mended, troubles
 from ear.errors import EarError
@@ -218,7 +219,14 @@ class ImportForm(forms.ModelForm):
             "bar": bar.number, "place": place, "velocity": note.velocity, "ticks": note.length_tick,
             "note": self.reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
         }  # fmt: skip
-        return _("bar %(bar)s, %(place)s: %(note)s, %(ticks)s ticks long, velocity %(velocity)s") % values
+        return (
+            ngettext(
+                "bar %(bar)s, %(place)s: %(note)s, one tick long, velocity %(velocity)s",
+                "bar %(bar)s, %(place)s: %(note)s, %(ticks)s ticks long, velocity %(velocity)s",
+                note.length_tick,
+            )
+            % values
+        )
 
     def new_exercise(self, *, source_name: str, source_file: bytes) -> NewExercise:
         c, part = self.cleaned_data, self.part

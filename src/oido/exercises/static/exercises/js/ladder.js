@@ -1,5 +1,6 @@
 /** The ladder on the music: bars are drawn over or gone to by keys, a note says which hand or lane; the server keeps the draft. */
 import { pageData } from "../../common/js/main.js";
+import { barsSaid } from "../../common/js/said.js";
 
 /** @type {string[]} of each note its hand or lane */
 const voices = pageData("voices") ?? [];
@@ -110,7 +111,7 @@ music.addEventListener("keydown", (event) => {
   event.preventDefault();
   showRung();
   const said = /** @type {HTMLElement} */ (music.querySelector("[data-span-said]"));
-  said.textContent = span ? interpolate(gettext("bars %(first)s to %(last)s"), { first: Math.min(...span), last: Math.max(...span) }, true) : "";
+  said.textContent = span ? barsSaid(Math.min(...span), Math.max(...span)) : "";
 });
 
 for (const kind of ["mouseover", "focusin"]) {

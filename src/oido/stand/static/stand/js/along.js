@@ -1,4 +1,5 @@
 /** What sounds along while somebody records. */
+import { barsSaid } from "../../common/js/said.js";
 import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, channelOf } from "../../common/js/sound.js";
 import { notesAt } from "./how.js";
 
@@ -28,9 +29,9 @@ export function leftOf(take, into, bars) {
  * @param {import("./parcels.js").Into} into @param {Chosen} chosen */
 export function passTold(into, chosen) {
   const words = into.way === "replace"
-    ? gettext("This pass replaces what is in bars %(from)s to %(to)s. You can remove it again.")
-    : gettext("This pass is recorded over bars %(from)s to %(to)s; what is there stays.");
-  return interpolate(words, chosen, true);
+    ? gettext("This pass replaces what is in %(bars)s. You can remove it again.")
+    : gettext("This pass is recorded over %(bars)s; what is there stays.");
+  return interpolate(words, { bars: barsSaid(chosen.from, chosen.to) }, true);
 }
 
 /** @param {PlainNote[]} notes @param {number} level @returns {PlainNote[]} */

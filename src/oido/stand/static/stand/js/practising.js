@@ -1,4 +1,5 @@
 /** Practising a loop: played round after round, judged each time, faster when it goes well. */
+import { barsSaid } from "../../common/js/said.js";
 import { Practice } from "./practice.js";
 
 /** So little before a loop a note may come and belong to it. */
@@ -43,7 +44,7 @@ export class Practising {
       machine.tell("practise");
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       if (machine.state !== "practising" || machine.preparation !== preparation) return;
-      say(interpolate(gettext("Practising bars %(from)s to %(to)s at %(bpm)s; Space stops."), chosen, true));
+      say(interpolate(gettext("Practising %(bars)s at %(bpm)s; Space stops."), { bars: barsSaid(chosen.from, chosen.to), bpm }, true));
     } catch (error) {
       if (machine.preparation !== preparation) return;
       machine.tell("fail");

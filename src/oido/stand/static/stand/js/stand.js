@@ -1,5 +1,6 @@
 /** The Stand: its parts put together, and what buttons and keys mean to them. */
 import { isForControl, isTyping, pageData } from "../../common/js/main.js";
+import { barsSaid } from "../../common/js/said.js";
 import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
@@ -199,7 +200,7 @@ function start(root) {
   how.chooseOn(/** @type {Element} */ (document.querySelector("[data-page-view]")));
   if (asked) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
-    say(interpolate(gettext("Set: bars %(from)s to %(to)s at %(bpm)s. Press Practise."), how.chosen, true));
+    say(interpolate(gettext("Set: %(bars)s at %(bpm)s. Press Practise."), { bars: barsSaid(how.chosen.from, how.chosen.to), bpm: how.chosen.bpm }, true));
   }
   hearing.byEar.show();
   parts.view.fetchAhead();
