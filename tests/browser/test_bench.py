@@ -474,9 +474,9 @@ class BenchTest(BrowserTest):
               - button "Close"
               - combobox "to the key"
               - spinbutton "or by semitones (− down)"
+              - button "Apply"
               - status:
                 - paragraph: /One note is otherwise/
-              - button "Apply"
         """)
 
     def test_a_long_page_is_drawn_where_it_is_looked_at_and_then_all_over(self) -> None:
