@@ -268,7 +268,7 @@ def account(request: Request) -> HttpResponseBase:
         address = form.cleaned_data["email"]
         request_email_changes(request.user, [EmailRequest(request.user, address)])
         if pending_address(request.user):
-            told = _("A letter is on its way to %(email)s. Open its link to confirm the address.")
+            told = _("An e-mail is on its way to %(email)s. Open the link in it to confirm the address.")
             messages.success(request, told % {"email": address})
         else:
             messages.success(request, _("Saved."))
@@ -351,7 +351,7 @@ def drop_second_factor(request: Request) -> HttpResponseBase:
     form = OwnPasswordForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
         services.drop_second_factor(request.user)
-        messages.success(request, _("Signing in asks only for your password now."))
+        messages.success(request, _("You now sign in with your password alone."))
         return redirect("account")
     status = 422 if form.is_bound else 200
     return render(request, "access/drop_second_factor.html", {"form": form}, status=status)

@@ -18,7 +18,7 @@ WRONG: dict[str, Any] = {
 }
 LEFT_OUT: dict[str, Any] = {
     "deleted": gettext_lazy("%(name)s (line %(line)s): marked as no longer active"),
-    "disabled": gettext_lazy("%(name)s (line %(line)s): may not sign in, says the archive"),
+    "disabled": gettext_lazy("%(name)s (line %(line)s): the archive says they may not sign in"),
     "other_role": gettext_lazy("%(name)s (line %(line)s): neither student nor staff"),
 }
 

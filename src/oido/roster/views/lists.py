@@ -100,7 +100,7 @@ def look(request: Request, pk: int) -> HttpResponseBase:
         "groups": [
             (_("New"), plan.with_status(Status.NEW)),
             (_("Changed"), plan.with_status(Status.CHANGED)),
-            (_("Already here as listed"), plan.with_status(Status.SAME)),
+            (_("Already here, nothing to change"), plan.with_status(Status.SAME)),
         ],
         "doubtful": plan.with_status(Status.DOUBTFUL),
         "for_head": plan.rows_for_head(),

@@ -27,7 +27,7 @@ export function deliveryOf(status, reasons) {
 
 /** @param {number} status */
 function whyRefused(status) {
-  if (status === 403) return gettext("you may no longer record for this exercise");
+  if (status === 403) return gettext("you can no longer record this exercise");
   if (status === 404) return gettext("this exercise is no longer set for you");
   if (status === 400 || status === 413) return gettext("the recording is too large");
   return interpolate(gettext("the server answered %(code)s"), { code: status }, true);
