@@ -12,19 +12,24 @@ from ear.players.robot import Habits
 from oido.common.permissions import NotAllowed
 from oido.feedback import remarks as talk
 from oido.marking.hand_in import TooLate, hand_in
+from oido.marking.history import standing_of, state_of
 from oido.marking.models import MarkSheet, Phrase
 from oido.marking.queue import Queue, queued, sort_cases
 from oido.marking.services import NotMarkedYet, accept, give_help, give_score, release, set_for_take
 from oido.rubrics.services import make_rubric
 from oido.takes.judging import judged
+from oido.takes.models import Take
 from tests.ear.parts import beat
 from tests.ear.test_rubrics import OWN
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 HTMX = {"headers": {"HX-Request": "true"}}
 
 
 class DeskTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher = factories.teacher()
@@ -43,6 +48,72 @@ class DeskTest(TestCase):
 
     def names(self, **query) -> list[str]:
         return [take.student.first_name for take in queued(self.teacher, Queue(**query))]
+
+    def test_what_another_window_changed_is_told_and_nothing_is_done(self) -> None:
+        take = self.takes[0]
+        url, state = f"/takes/{take.pk}/", self.state(take)
+        acts = {
+            "accept/": {}, "again/": {"why": "Bar 2, please."}, "mark/notes/": {"score": "50", "why": "I heard it."},
+            "mark/timing/": {"back": "1"}, "help/": {"help": "1"}, "say/": {"place": "t0", "said": "right"},
+            "mark-again/": {"agree": "1"}, "take-back/": {},
+            "try/": {**self.form_data(self.client.get(f"{url}try/").context["try_form"]), "keep": "1"},
+        }  # fmt: skip
+        release(self.teacher, take)
+        before = MarkSheet.objects.get(take=take)
+        for path, data in acts.items():
+            for stale in (state, ""):
+                with self.subTest(path=path, stale=stale):
+                    answer = self.client.post(url + path, {**data, "state": stale}, follow=True)
+                    self.assertContains(answer, "released by", status_code=answer.status_code)
+                    after = MarkSheet.objects.get(take=take)
+                    self.assertEqual(standing_of(after), standing_of(before))
+        # What was typed stays.
+        said = self.client.post(
+            url + "mark/notes/", {"score": "50", "why": "I heard it.", "state": state}, **HTMX
+        )
+        self.assertContains(said, "I heard it.", status_code=422)
+        self.assertContains(said, "Nothing was done, because the mark has changed", status_code=422)
+
+    def test_of_two_scores_that_pass_each_other_the_second_is_not_lost_in_silence(self) -> None:
+        take = self.takes[0]
+        state = self.state(take)
+        url = f"/takes/{take.pk}/mark/"
+        self.client.post(url + "notes/", {"score": "50", "why": "first", "state": state})
+        answer = self.client.post(url + "notes/", {"score": "90", "why": "second", "state": state}, **HTMX)
+        self.assertContains(answer, "changed by", status_code=422)
+        self.assertEqual(MarkSheet.objects.get(take=take).changes["notes"]["score"], 50)
+
+    def test_an_undo_is_told_in_what_was_done_and_undoes_its_own_act_alone(self) -> None:
+        take = self.takes[0]
+        accept(self.teacher, take)
+        release(self.teacher, take)
+        # Accepting what is accepted changes nothing: there is nothing to undo.
+        answer = self.client.post(f"/takes/{take.pk}/accept/", follow=True)
+        self.assertNotContains(answer, "/marking/undo/")
+        change = MarkSheet.objects.get(take=take).history.first()
+        self.client.post("/marking/undo/", {"change": change.pk})
+        page = self.client.get(f"/takes/{take.pk}/")
+        self.assertContains(page, "undid “released”")
+        self.assertIsNone(MarkSheet.objects.get(take=take).released_at)
+
+    def test_of_a_list_only_what_it_showed_is_released(self) -> None:
+        for take in self.takes:
+            accept(self.teacher, take)
+        page = self.client.get("/marking/?state=accepted")
+        shown = list(page.context["shown"])
+        give_score(self.teacher, self.takes[0], "notes", Given(score=10, why="x"))
+        answer = self.client.post("/marking/release/", {"shown": [*shown[:-1], "x y"]}, follow=True)
+        self.assertContains(answer, "One mark is released.")
+        self.assertContains(answer, "2 takes were left")
+        self.assertEqual(MarkSheet.objects.filter(released_at__isnull=False).count(), 1)
+
+    @staticmethod
+    def form_data(form) -> dict[str, str]:
+        return {name: "" if form[name].value() is None else str(form[name].value()) for name in form.fields}
+
+    @staticmethod
+    def state(take) -> str:
+        return state_of(Take.objects.get(pk=take.pk))
 
     def test_the_queue_is_gone_through_and_knows_where_it_is(self) -> None:
         first, second, third = self.takes
@@ -174,6 +245,8 @@ class DeskTest(TestCase):
 
 
 class TalkTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher, cls.student = factories.teacher(), factories.student(first="Ada")

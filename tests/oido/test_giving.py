@@ -27,6 +27,7 @@ from oido.takes.models import Take
 from oido.takes.services import NoMoreTakes
 from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 WATCH_QUERIES = 9
 
@@ -36,6 +37,8 @@ def day(offset: int):
 
 
 class GivingTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher = factories.teacher()
@@ -249,6 +252,8 @@ class GivingTest(TestCase):
 
 
 class WatchingTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher = factories.teacher()
@@ -333,6 +338,8 @@ class WatchingTest(TestCase):
 
 
 class TakingBackTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher, cls.student = factories.teacher(), factories.student()
@@ -399,6 +406,8 @@ class TakingBackTest(TestCase):
 
 
 class AtOnceTest(TransactionTestCase):
+    client_class = DeskClient
+
     def test_two_who_remind_at_once_remind_once(self) -> None:
         teacher, student = factories.teacher(), factories.student()
         given = factories.assignment(

@@ -23,6 +23,7 @@ from oido.takes.models import Take
 from oido.takes.services import receive_pass, receive_take
 from tests.ear.parts import melody
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 State = Job.State
 
@@ -33,6 +34,8 @@ def kind(name: str, run, *, tries: int = 3):
 
 
 class JobTest(TestCase):
+    client_class = DeskClient
+
     def setUp(self) -> None:
         self.teacher = factories.teacher()
         self.client.force_login(self.teacher)
@@ -112,6 +115,8 @@ class JobTest(TestCase):
 
 
 class WorkerTest(TransactionTestCase):
+    client_class = DeskClient
+
     def test_a_worker_does_what_is_in_the_queue(self) -> None:
         done: list[int] = []
         with kind("test", lambda progress, n: done.append(n)):
@@ -140,6 +145,8 @@ class WorkerTest(TransactionTestCase):
 
 
 class ReceivingTest(TransactionTestCase):
+    client_class = DeskClient
+
     def setUp(self) -> None:
         self.teacher = factories.teacher()
         self.students = [factories.student(), factories.student()]

@@ -3,6 +3,7 @@
 import hashlib
 import json
 import threading
+from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
@@ -11,6 +12,7 @@ from django.core import serializers
 from django.db import connection, transaction
 from django.db.migrations.executor import MigrationExecutor
 from django.test import TestCase, TransactionTestCase
+from django.utils import timezone
 
 from ear.criteria import CriterionName
 from ear.facts.taking import VERSION
@@ -18,6 +20,7 @@ from ear.judging.judgement import Given
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
+from oido.assignments.services import Terms, change_given
 from oido.marking import remarking, remeasuring
 from oido.marking.models import MarkSheet, Remarking, Remeasuring
 from oido.marking.services import give_score, release, release_all
@@ -25,6 +28,7 @@ from oido.rubrics.services import make_rubric
 from oido.takes.judging import judged
 from oido.takes.models import Judgement, Measurement, Take
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 STORED = Path(__file__).parents[1] / "ear" / "stored"
 ROUGH = Habits(spread_ms=30, wrong_keys=0.1)
@@ -66,8 +70,11 @@ class Scene:
 
 
 class TrialTest(Scene, TestCase):
+    client_class = DeskClient
+
     def setUp(self) -> None:
         self.set_up()
+        self.client.force_login(self.teacher)
 
     def test_a_trial_adds_rows_and_drops_them_and_touches_nothing_else(self) -> None:
         own = {"Remarking", "Trial", "Judgement"}
@@ -88,6 +95,45 @@ class TrialTest(Scene, TestCase):
             self.assertEqual(take.judgement_id, tried[take.pk])
             self.assertEqual(take.sheet.total, judged(take).judgement.total)
             self.assertEqual(judged(take).scores.level, "exacting")
+
+    def late(self, **changed) -> None:
+        """The teacher changes dates or terms of the assignment."""
+        terms = Terms(late=changed.get("late", self.given.late))
+        due_at = changed.get("due_at", self.given.due_at)
+        change_given(self.teacher, self.given, due_at=due_at, opens_at=None, terms=terms)
+        self.given.refresh_from_db()
+
+    def test_lateness_is_counted_anew_in_released_marks_and_the_preview_says_so(self) -> None:
+        in_time = self.given.due_at
+        self.late(due_at=timezone.now() - timedelta(days=2, hours=1), late="costs")
+        late = MarkSheet.objects.get(take=self.takes[0])
+        self.assertEqual((late.late_days, late.late_days_charged), (3, 3))
+        release(self.teacher, self.takes[0])
+        self.late(due_at=in_time)
+        seen = MarkSheet.objects.get(take=self.takes[0])
+        # What the student has seen stays until a teacher has it marked again.
+        self.assertEqual((seen.late_days, seen.late_days_charged, seen.total), (0, 3, late.total))
+        job = self.tried(with_released=True)
+        [row] = [row for row in remarking.rows_of(job) if row["is_released"]]
+        changes = dict(row["changes"])
+        self.assertEqual(changes["late"], 15.0)
+        self.assertAlmostEqual(row["total_before"] + sum(changes.values()), row["total"])
+        self.assertContains(self.client.get(f"/remarkings/{job.pk}/"), f"+ 15 (handed in late) = {row['total']:g}")
+        remarking.keep(self.teacher, job)
+        factories.mark_next()
+        sheet = MarkSheet.objects.get(take=self.takes[0])
+        self.assertEqual((sheet.late_days_charged, sheet.points), (0, row["points"]))
+
+    def test_a_rule_set_after_the_hand_in_takes_no_points_from_those_in_time(self) -> None:
+        for take in self.takes:
+            release(self.teacher, take)
+        before = {sheet.pk: sheet.points for sheet in MarkSheet.objects.all()}
+        MarkSheet.objects.update(late_days=6)
+        self.late(late="costs")
+        for row in remarking.rows_of(self.tried(with_released=True)):
+            self.assertNotIn("late", dict(row["changes"]))
+        self.assertEqual({sheet.pk: sheet.points for sheet in MarkSheet.objects.all()}, before)
+        self.assertEqual(MarkSheet.objects.filter(late_days__gt=0).count(), 0)
 
     def test_what_a_teacher_changed_between_trial_and_keeping_counts(self) -> None:
         job = self.tried()
@@ -187,6 +233,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
 
 
 class NewVersionTest(Scene, TestCase):
+    client_class = DeskClient
+
     """After a new version of the measuring stored takes are measured again."""
 
     def setUp(self) -> None:
@@ -283,10 +331,11 @@ class NewVersionTest(Scene, TestCase):
         self.client.post(f"/takes/{seen.pk}/measure/")
         after = Take.objects.get(pk=seen.pk)
         self.assertEqual(after.sheet.total, judged(after).judgement.total)
-        self.assertEqual(release_all(self.teacher, []).done, ())
+        self.assertEqual(release_all(self.teacher, [], {}).done, ())
 
 
 class FirstReleaseTest(TransactionTestCase):
+    client_class = DeskClient
     """The tables of the first release, with a result that it stored, become today's."""
 
     BEFORE = (("takes", "0005_fill_figures"), ("marking", "0003_written_marks"))

@@ -12,6 +12,7 @@ from oido.takes.judging import judged
 from oido.takes.models import Take
 from tests.ear.parts import beat
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 SNARE, RIM = 38, 75
 
@@ -31,6 +32,8 @@ def readings(part: Part, take: Take):
 
 
 class KitTest(TestCase):
+    client_class = DeskClient
+
     def setUp(self) -> None:
         self.teacher, self.student, self.other = factories.teacher(), factories.student(), factories.student()
         school_class = factories.school_class(teachers=[self.teacher], students=[self.student, self.other])

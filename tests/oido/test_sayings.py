@@ -26,12 +26,15 @@ from oido.takes.sayings import sayings_of
 from oido.takes.services import measure_take, measured_and_stored
 from tests.ear.parts import alike, beat
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 WRONG = 5
 """The target note that is played a semitone off."""
 
 
 class SayingsTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher, cls.student, cls.other = factories.teacher(), factories.student(), factories.student()
@@ -227,6 +230,8 @@ class SayingsTest(TestCase):
 
 
 class ComparingTest(TestCase):
+    client_class = DeskClient
+
     def test_two_takes_of_one_student_and_of_two_on_one_page(self) -> None:
         teacher, ada, ben = (
             factories.teacher(),
@@ -251,6 +256,8 @@ class ComparingTest(TestCase):
 
 
 class NeedTest(TestCase):
+    client_class = DeskClient
+
     def test_who_is_behind_the_class_beyond_chance_stands_ahead_with_the_takes(self) -> None:
         teacher = factories.teacher()
         students = [factories.student(first=name) for name in ("Ada", "Ben", "Cem", "Dee", "Eda", "Zoe")]
@@ -277,6 +284,7 @@ class NeedTest(TestCase):
 
 
 class BarAgainTest(TestCase):
+    client_class = DeskClient
     """Bar 4 is played nearly half a second late, and the rest in time: alone its notes are found."""
 
     BAR = 4
@@ -346,6 +354,7 @@ class BarAgainTest(TestCase):
 
 
 class SlipTest(TestCase):
+    client_class = DeskClient
     """A bar left out among bars alike: the ear's guess, and the other stories."""
 
     def setUp(self) -> None:

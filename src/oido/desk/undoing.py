@@ -12,7 +12,8 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.marking import services
-from oido.marking.history import AlreadySeen, Overtaken
+from oido.marking.at_desk import shown_state, tells_what_changed
+from oido.marking.history import AlreadySeen, ChangedMeanwhile, Overtaken
 from oido.marking.models import SheetChange
 from oido.people.requests import Request
 from oido.takes.queries import visible_takes
@@ -47,13 +48,16 @@ def undo(request: Request) -> HttpResponseBase:
 
 @only_post
 @for_teachers
+@tells_what_changed
 def take_back(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take a release back, as long as the student has not read it."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
-        services.take_back_release(request.user, found)
+        services.take_back_release(request.user, found, shown=shown_state(request))
     except AlreadySeen:
         messages.error(request, SEEN)
+    except ChangedMeanwhile:
+        raise
     except NotAllowed:
         messages.error(request, OVERTAKEN)
     else:

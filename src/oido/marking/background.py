@@ -4,8 +4,10 @@ import uuid
 from typing import Any
 
 from ear.judging.settings import TakeSettings
-from oido.jobs.kinds import Progress, job_kind
+from oido.jobs.kinds import JobProblem, Progress, job_kind
 from oido.jobs.schedule import DUE, EVERY_MINUTE
+from oido.marking.at_desk import changed_in_words
+from oido.marking.history import ChangedMeanwhile
 from oido.marking.models import Remarking, Remeasuring
 from oido.marking.remarking import step as mark_next
 from oido.marking.remeasuring import ask_to_measure_waiting, begin_if_due, judge_anew, measure_waiting
@@ -46,11 +48,22 @@ def measure_takes_cut_off(progress: Progress) -> None:
 
 @job_kind("marking.set_for_take")
 def set_for_long_take(
-    progress: Progress, *, take: str, teacher: int, settings: dict[str, Any], what: str
+    progress: Progress,
+    *,
+    take: str,
+    teacher: int,
+    settings: dict[str, Any],
+    what: str,
+    shown: str | None = None,
 ) -> None:
     """Settings of a take that is too long to be measured while its teacher waits."""
     found = Take.objects.get(pk=uuid.UUID(take))
-    set_and_measure(User.objects.get(pk=teacher), found, TakeSettings.from_json(settings), what)
+    try:
+        set_and_measure(
+            User.objects.get(pk=teacher), found, TakeSettings.from_json(settings), what, shown=shown
+        )
+    except ChangedMeanwhile as problem:
+        raise JobProblem(changed_in_words(problem)) from problem
 
 
 DUE.append(begin_if_due)

@@ -18,7 +18,7 @@ from oido.assignments.models import Assignment, Seen
 from oido.common.permissions import NotAllowed
 from oido.common.sources import Source
 from oido.marking.models import MarkSheet
-from oido.marking.sheets import store
+from oido.marking.sheets import conclude_mark, lateness_of
 from oido.people.models import User
 from oido.takes.doubts import hindrance
 from oido.takes.judging import judged, measured
@@ -240,41 +240,28 @@ def _tick(take: Take, sheet: MarkSheet) -> None:
         changes[SHOWN] = given_by_itself(take.showing).to_json()
     sheet.changes = changes
     sheet.save(update_fields=["changes"])
-    take.sheet = sheet
-    store(sheet, judged(take).judgement)
+    conclude_mark(sheet, take)
 
 
-def late_days_of(take: Take) -> int:
-    """Days begun after the due date that its student had, by which it was handed in; nothing where a teacher asked for
-    another take."""
-    if take.handed_in_at is None:
-        return 0
-    asked = MarkSheet.objects.filter(
-        take__assignment_id=take.assignment_id, take__student_id=take.student_id, asked_again_at__isnull=False
-    )
-    return 0 if asked.exists() else deal_of(take.assignment, take.student).late_days(take.handed_in_at)
-
-
-def count_late(take: Take, sheet: MarkSheet) -> None:
-    """Count again how late it is: it may be another due date now, or handed in again. A mark that is released stays."""
-    days = late_days_of(take)
-    if sheet.late_days == days or sheet.is_released:
+def _count_late(take: Take, sheet: MarkSheet) -> None:
+    """Count again how late a take is. A released mark stays as it is until a teacher has it concluded again."""
+    if not sheet.is_released and judged(take).is_readable:
+        conclude_mark(sheet, take)
         return
-    sheet.late_days = days
-    sheet.save(update_fields=["late_days"])
-    take.sheet = sheet
-    if judged(take).is_readable:
-        store(sheet, judged(take).judgement)
+    days = lateness_of(take).days
+    if sheet.late_days != days:
+        sheet.late_days = days
+        sheet.save(update_fields=["late_days"])
 
 
 @transaction.atomic
 def count_late_again(assignment: Assignment) -> None:
-    """Of everything that was handed in for it."""
+    """Count lateness again for everything handed in for an assignment whose due dates or terms have changed."""
     takes = Take.objects.select_for_update().filter(assignment=assignment, handed_in_at__isnull=False)
     for take in takes.order_by("pk"):
         found = MarkSheet.objects.select_for_update().filter(take=take).first()
         if found is not None:
-            count_late(take, found)
+            _count_late(take, found)
 
 
 def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
@@ -284,15 +271,13 @@ def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
     if found is not None:
         if shows_anew:
             _tick(take, found)
-        count_late(take, found)
+        _count_late(take, found)
         return found
-    made = MarkSheet(take=take, late_days=late_days_of(take))
+    made = MarkSheet(take=take)
     if take.showing is not None:
         made.changes = {SHOWN: given_by_itself(take.showing).to_json()}
-    take.sheet = made
-    mark = judged(take).judgement
-    store(made, mark, save=False)
-    if take.assignment.seen == Seen.AT_ONCE and not mark.to_be_marked:
+    conclude_mark(made, take, save=False)
+    if take.assignment.seen == Seen.AT_ONCE and made.is_whole:
         made.accepted_at = made.released_at = timezone.now()
     made.save()
     return made

@@ -1,19 +1,22 @@
 """What was done with a mark: kept, shown, undone. The one place that says which of a sheet's fields teachers change."""
 
-from collections.abc import Iterator
+import uuid
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
-from django.utils import timezone
+from django.db.models import Max
 from django.utils.dateparse import parse_datetime
 
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
 from oido.marking.models import MarkSheet, SheetChange
 from oido.people.models import User
+from oido.takes.models import Take
 
 What = SheetChange.What
 HISTORY_SHOWN = 20
+MAX_DIGITS = 18
 TIMES = ("accepted_at", "released_at", "asked_again_at")
 FIELDS = ("changes", "help_step", "released_by_id", "asked_again_why", *TIMES)
 
@@ -22,8 +25,44 @@ class Overtaken(NotAllowed):
     """Something else was done since."""
 
 
+class ChangedMeanwhile(NotAllowed):
+    """The mark is not in the state that the page showed. `since` is what was done after that, the latest first."""
+
+    def __init__(self, since: list[SheetChange]) -> None:
+        super().__init__()
+        self.since = since
+
+
 class AlreadySeen(NotAllowed):
     """The student has read it: a release is taken back only before that."""
+
+
+def state_of(take: Take) -> str:
+    """Return the state of a take's mark as a short text, which pages carry so that nothing is done to a mark in another
+    state than they showed: the last line of its history, its points, and the judgements that count or are proposed."""
+    return states_of([take])[take.pk]
+
+
+def states_of(takes: Sequence[Take]) -> dict[uuid.UUID, str]:
+    """Return `state_of` each of several takes with one query."""
+    lines = SheetChange.objects.filter(sheet__in=[take.sheet.pk for take in takes]).order_by()
+    last = dict(lines.values_list("sheet").annotate(last=Max("pk")))
+    return {
+        take.pk: f"{last.get(take.sheet.pk, 0)}/{take.sheet.points:g}/{take.judgement_id or 0}/{take.proposed_id or 0}"
+        for take in takes
+    }
+
+
+def check_state(take: Take, shown: str | None) -> None:
+    """Compare a locked take's mark with the state that a page showed; None where no page is involved. Raises
+    ChangedMeanwhile."""
+    if shown is None or shown == state_of(take):
+        return
+    last_shown = shown.partition("/")[0]
+    since = take.sheet.history.select_related("by")
+    if last_shown.isascii() and last_shown.isdigit() and len(last_shown) < MAX_DIGITS:
+        since = since.filter(pk__gt=int(last_shown))
+    raise ChangedMeanwhile(list(since[:HISTORY_SHOWN]))
 
 
 def standing_of(sheet: MarkSheet) -> dict[str, Any]:
@@ -44,12 +83,13 @@ def kept(
     part: TargetPart | None = None,
 ) -> Iterator[None]:
     """Remember what is done with a locked sheet in this block, and what of it can be undone; with a part, also what is
-    accepted in all takes of it. What changes nothing leaves no line."""
+    accepted in all takes of it. What changes nothing leaves no line. The line is then the sheet's `line`."""
     before, points = {**standing_of(sheet), **_accepted(part)}, sheet.points
+    sheet.line = None
     yield
     after = {**standing_of(sheet), **_accepted(part)}
     if after != before or sheet.points != points:
-        SheetChange.objects.create(
+        sheet.line = SheetChange.objects.create(
             sheet=sheet, by=by, what=what, criterion=criterion, why=why, before=before, after=after,
             points_before=points, points_after=sheet.points,
         )  # fmt: skip
@@ -81,11 +121,19 @@ def put_back(sheet: MarkSheet, change: SheetChange, *, part: TargetPart | None =
     change.save(update_fields=["is_undone"])
 
 
+def record_undo(sheet: MarkSheet, by: User, change: SheetChange, *, points_before: float) -> None:
+    """Add a line to the history of a locked sheet that says who undid a change."""
+    SheetChange.objects.create(
+        sheet=sheet, by=by, what=What.UNDONE, criterion=change.criterion, before=change.after, after=change.before,
+        points_before=points_before, points_after=sheet.points, undoes=change,
+    )  # fmt: skip
+
+
 def last_change(sheet: MarkSheet, what: str) -> SheetChange | None:
-    """The one that is to be undone where somebody undoes the last of its kind."""
-    return sheet.history.filter(what=what, is_undone=False, made_at__lte=timezone.now()).first()
+    """Return the latest change of a kind that has not been undone."""
+    return sheet.history.filter(what=what, is_undone=False).first()
 
 
 def history_of(sheet: MarkSheet) -> list[SheetChange]:
     """What was done with a mark, the last ahead."""
-    return list(sheet.history.select_related("by")[:HISTORY_SHOWN])
+    return list(sheet.history.select_related("by", "undoes")[:HISTORY_SHOWN])

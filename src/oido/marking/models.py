@@ -36,7 +36,13 @@ class MarkSheet(models.Model):
     """The teacher has asked for another take instead of a mark."""
     asked_again_why = models.CharField(max_length=400, blank=True)
     late_days = models.PositiveSmallIntegerField(default=0)
-    """Days begun after the due date that its student had, when it was handed in."""
+    """Days begun after the student's due date when the take was handed in, by the due date as it is now."""
+    late_days_charged = models.PositiveSmallIntegerField(default=0)
+    """Late days that the mark lost points for when it was last concluded. A released mark keeps them until a teacher
+    has it concluded again."""
+
+    line: "SheetChange | None" = None
+    """What the latest act on this object left in the history; not stored."""
 
     @property
     def is_released(self) -> bool:
@@ -61,7 +67,7 @@ class SheetChange(models.Model):
         ASKED_AGAIN = "asked", _("another take asked for")
         RUBRIC = "rubric", _("marked by another rubric")
         SAYING = "saying", _("said of notes or bars")
-        UNDONE = "undone", _("undone")
+        UNDONE = "undone", _("undid")
 
     sheet = models.ForeignKey(MarkSheet, on_delete=models.CASCADE, related_name="history")
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
@@ -75,9 +81,15 @@ class SheetChange(models.Model):
     points_before = models.FloatField()
     points_after = models.FloatField()
     is_undone = models.BooleanField(default=False)
+    undoes = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
+    """The change that this one put back."""
 
     class Meta:
         ordering = ["-id"]
+
+    @property
+    def can_be_undone(self) -> bool:
+        return not self.is_undone and self.what not in (self.What.RUBRIC, self.What.UNDONE)
 
 
 class Remark(models.Model):

@@ -13,6 +13,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from ear.errors import FormatError
+from ear.judging.differences import total_changes
 from ear.judging.judge import conclude, score
 from oido.assignments.models import Assignment
 from oido.audit.services import remember
@@ -20,18 +21,22 @@ from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.marking.history import What, kept
 from oido.marking.models import MarkSheet, Remarking, Trial
-from oido.marking.sheets import store
+from oido.marking.sheets import changes_if_concluded, conclude_mark
 from oido.people.models import User
 from oido.people.queries import teaches
 from oido.rubrics.models import RubricVersion, read_version
 from oido.rubrics.queries import visible_rubrics
-from oido.takes.judging import add_judgement, changes_of, judged, row_of, rules_for
+from oido.takes.judging import add_judgement, judged, row_of, rules_for
 from oido.takes.models import Judgement, Take
 
 CHUNK = 25
 """Takes that are marked in one transaction."""
-ROW = ("take", "name", "before", "out_of_before", "band_before", "points", "out_of", "band", "is_released")
-"""What is kept of a take that was tried; of one that was not yet, only the first."""
+ROW = (
+    "take", "name", "before", "out_of_before", "band_before", "points", "out_of", "band", "is_released", "changes",
+    "total_before", "total",
+)  # fmt: skip
+"""What is kept of a take that was tried; of one that was not yet, only the first. `changes` are pairs of what the total
+changed by and for what: a criterion's name, or a `Deduction`."""
 State = Remarking.State
 OPEN = (State.TRYING, State.TRIED, State.KEEPING)
 logger = logging.getLogger(__name__)
@@ -163,10 +168,13 @@ def _try(job: Remarking, takes: Iterable[Take]) -> dict[str, list[Any]]:
         rules, sheet = rules_for(take, job.rubric, facts=facts), take.sheet
         scores = score(facts, rules)
         judgements.append((take, row_of(take.judgement.measurement, job.rubric, scores)))
-        mark = conclude(facts, scores, rules.rubric, changes_of(take))
+        changes = changes_if_concluded(take)
+        mark = conclude(facts, scores, rules.rubric, changes)
+        counting = judged(take).judgement
         rows[str(take.pk)] = [
             str(take.pk), take.student.name, sheet.points, sheet.out_of, sheet.band,
-            mark.points, mark.out_of, mark.band.name, sheet.is_released,
+            mark.points, mark.out_of, mark.band.name, sheet.is_released, total_changes(counting, mark),
+            counting.total, mark.total,
         ]  # fmt: skip
     Judgement.objects.bulk_create(row for _, row in judgements)
     Trial.objects.bulk_create(Trial(remarking=job, take=take, judgement=row) for take, row in judgements)
@@ -197,7 +205,7 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
     locked.proposed = None
     locked.save(update_fields=["judgement", "proposed"])
     with kept(sheet, job.begun_by, What.RUBRIC):
-        store(sheet, judged(locked).judgement)
+        conclude_mark(sheet, locked)
         if not sheet.is_whole and not sheet.is_released:
             # The rubric asks for something that is not marked yet: the take waits again.
             sheet.accepted_at = None
@@ -219,7 +227,12 @@ def waiting_again(job: Remarking) -> list[str]:
 
 def rows_of(job: Remarking) -> list[dict[str, Any]]:
     """The takes that were tried, by the names in `ROW`."""
-    return [dict(zip(ROW, row, strict=True)) for row in job.rows if len(row) == len(ROW)]
+    # Rows that an earlier version tried have no changes.
+    return [
+        {"changes": [], "total_before": None, "total": None, **dict(zip(ROW, row, strict=False))}
+        for row in job.rows
+        if len(row) > 1
+    ]
 
 
 def _settle(job: Remarking) -> None:

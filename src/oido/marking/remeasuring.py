@@ -20,7 +20,7 @@ from oido.jobs.services import ask_for
 from oido.marking.hand_in import imprints_of_others
 from oido.marking.models import MarkSheet, Remeasuring
 from oido.marking.services import locked_to_mark, may_mark
-from oido.marking.sheets import store
+from oido.marking.sheets import conclude_mark
 from oido.people.models import User
 from oido.takes.judging import add_judgement, judged, point_at, store_measurement
 from oido.takes.models import Judgement, Take
@@ -143,8 +143,7 @@ def count_or_propose(take: Take, made: Judgement) -> None:
         return
     point_at(take, judgement=made, proposed=None)
     if sheet is not None:
-        take.sheet = sheet
-        store(sheet, judged(take).judgement)
+        conclude_mark(sheet, take)
 
 
 @transaction.atomic
@@ -159,22 +158,21 @@ def judge_anew(take: Take) -> None:
 
 
 @transaction.atomic
-def agree(teacher: User, take: Take) -> None:
+def agree(teacher: User, take: Take, *, shown: str | None = None) -> None:
     """Let the new version's judgement count, with the teacher's changes over it."""
-    locked = locked_to_mark(teacher, take)
+    locked = locked_to_mark(teacher, take, shown=shown)
     if locked.proposed is None:
         return
     locked.judgement, locked.proposed = locked.proposed, None
     locked.save(update_fields=["judgement", "proposed"])
-    locked.sheet = MarkSheet.objects.select_for_update().get(take=locked)
-    store(locked.sheet, judged(locked).judgement)
+    conclude_mark(locked.sheet, locked)
     logger.info("take %s: mark by version %s agreed to by %s", take.pk, VERSION, teacher.pk)
 
 
 @transaction.atomic
-def decline(teacher: User, take: Take) -> None:
+def decline(teacher: User, take: Take, *, shown: str | None = None) -> None:
     """Leave the mark as students have seen it."""
-    locked = locked_to_mark(teacher, take)
+    locked = locked_to_mark(teacher, take, shown=shown)
     locked.proposed = None
     locked.save(update_fields=["proposed"])
 
@@ -199,7 +197,7 @@ def measure_now(user: User, take: Take) -> None:
             return
         store_judgement(locked, facts)
         if sheet is not None:
-            store(sheet, judged(locked).judgement)
+            conclude_mark(sheet, locked)
 
     if not may_measure(user, take):
         raise NotAllowed

@@ -1,6 +1,7 @@
 """What teachers do with a take: change its mark, accept and release it, ask for another one."""
 
 import logging
+import uuid
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
@@ -14,9 +15,9 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
 from oido.jobs.services import ask_for
-from oido.marking.history import What, kept, last_change, put_back
+from oido.marking.history import ChangedMeanwhile, What, check_state, kept, last_change, put_back, record_undo
 from oido.marking.models import MarkSheet, SheetChange
-from oido.marking.sheets import store
+from oido.marking.sheets import conclude_mark
 from oido.people.models import User
 from oido.people.queries import teaches
 from oido.takes.judging import add_judgement, judged, measured, point_at
@@ -38,12 +39,16 @@ def may_mark(teacher: User, take: Take) -> bool:
     return take.handed_in_at is not None and teaches(teacher, take.assignment.school_class)
 
 
-def locked_to_mark(teacher: User, take: Take) -> Take:
-    """The take as it is stored now, held until the transaction ends. Raises NotAllowed."""
+def locked_to_mark(teacher: User, take: Take, *, shown: str | None = None) -> Take:
+    """Lock a take and its sheet until the transaction ends and return the take as it is stored now. `shown` is the state
+    that the teacher's page showed. Raises NotAllowed, ChangedMeanwhile."""
     # Alone: joined rows would be locked with it.
     locked = Take.objects.select_for_update().get(pk=take.pk)
     if not may_mark(teacher, locked):
         raise NotAllowed
+    sheet = MarkSheet.objects.select_for_update().get(take=locked)
+    locked.sheet, sheet.take = sheet, locked
+    check_state(locked, shown)
     return locked
 
 
@@ -55,15 +60,17 @@ def _sheet(locked: Take) -> MarkSheet:
 
 def _keep(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
     sheet.save(update_fields=changed)
-    store(sheet, judged(locked).judgement)
+    conclude_mark(sheet, locked)
     return sheet
 
 
 @transaction.atomic
-def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -> MarkSheet:
+def give_score(
+    teacher: User, take: Take, criterion: str, given: Given | None, *, shown: str | None = None
+) -> MarkSheet:
     """Put the teacher's score in place of the machine's, or mark what is marked by hand; None takes it back."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
+    locked = locked_to_mark(teacher, take, shown=shown)
+    sheet = locked.sheet
     changes = dict(sheet.changes)
     if given is None:
         changes.pop(criterion, None)
@@ -78,42 +85,44 @@ def give_score(teacher: User, take: Take, criterion: str, given: Given | None) -
 
 
 @transaction.atomic
-def give_help(teacher: User, take: Take, step: int | None) -> MarkSheet:
+def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None = None) -> MarkSheet:
     """How much help the student had, by its number in the rubric."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
+    locked = locked_to_mark(teacher, take, shown=shown)
+    sheet = locked.sheet
     with kept(sheet, teacher, What.HELP):
         sheet.help_step = step
         _keep(sheet, locked, "help_step")
     return sheet
 
 
-def set_for_take(teacher: User, take: Take, settings: TakeSettings) -> MarkSheet:
+def set_for_take(teacher: User, take: Take, settings: TakeSettings, *, shown: str | None = None) -> MarkSheet:
     """Mark this take with settings of its own; plain ones give back what holds for all."""
 
-    sheet = _set_now(teacher, take, settings, What.SETTINGS)
+    sheet = _set_now(teacher, take, settings, What.SETTINGS, shown)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
     return sheet
 
 
-def measure_bar(teacher: User, take: Take, bar: int, *, again: bool) -> MarkSheet:
+def measure_bar(teacher: User, take: Take, bar: int, *, again: bool, shown: str | None = None) -> MarkSheet:
     """Measure one bar of a take once more, by itself, or let it be as it was heard. Raises NoSuchPlace."""
     facts = judged(take).facts
     if take.part.free is not None or not 1 <= bar <= facts.target.bars:
         raise NoSuchPlace
-    sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED)
+    sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED, shown)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("bar %s of take %s measured again by %s", bar, take.pk, teacher.pk)
     return sheet
 
 
-def place_slip(teacher: User, take: Take, first: int, chosen: int | None) -> MarkSheet:
+def place_slip(
+    teacher: User, take: Take, first: int, chosen: int | None, *, shown: str | None = None
+) -> MarkSheet:
     """Say where a jump was that may as well have been elsewhere: before which of the notes that it `could_land` on, of
     which `first` is the first; None leaves it where it was heard. Raises NoSuchPlace."""
     places = next((s.could_land for s in judged(take).facts.slips if s.could_land[:1] == (first,)), ())
     if chosen not in (None, *places) or (chosen is None and first not in take.set_for_it.landings):
         raise NoSuchPlace
-    sheet = _set_now(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING)
+    sheet = _set_now(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING, shown)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("slip of take %s told at note %s by %s", take.pk, chosen, teacher.pk)
     return sheet
@@ -122,32 +131,36 @@ def place_slip(teacher: User, take: Take, first: int, chosen: int | None) -> Mar
 class LongTake(Exception):
     """Too long to be measured while somebody waits: the settings that a job is to make (`set_and_measure`)."""
 
-    def __init__(self, settings: TakeSettings, what: str) -> None:
+    def __init__(self, settings: TakeSettings, what: str, shown: str | None) -> None:
         super().__init__(what)
-        self.settings, self.what = settings, what
+        self.settings, self.what, self.shown = settings, what, shown
 
 
-def _set_now(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
-    """Raises LongTake."""
+def _set_now(teacher: User, take: Take, settings: TakeSettings, what: str, shown: str | None) -> MarkSheet:
+    """Raises LongTake, ChangedMeanwhile."""
     if not may_mark(teacher, take):
         raise NotAllowed
     if is_long(take):
-        raise LongTake(settings, what)
-    return set_and_measure(teacher, take, settings, what)
+        check_state(take, shown)
+        raise LongTake(settings, what, shown)
+    return set_and_measure(teacher, take, settings, what, shown=shown)
 
 
-def set_and_measure(teacher: User, take: Take, settings: TakeSettings, what: str) -> MarkSheet:
-    """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed."""
+def set_and_measure(
+    teacher: User, take: Take, settings: TakeSettings, what: str, *, shown: str | None = None
+) -> MarkSheet:
+    """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed, ChangedMeanwhile."""
 
     def keep(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
             raise NotAllowed
         sheet = _sheet(locked)
+        check_state(locked, shown)
         with kept(sheet, teacher, what, why=settings.why if what == What.SETTINGS else ""):
             locked.settings = {} if settings.is_plain else settings.to_json()
             locked.save(update_fields=["settings"])
             store_judgement(locked, facts)
-            store(sheet, judged(locked).judgement)
+            conclude_mark(sheet, locked)
         return sheet
 
     return measured_and_stored(take, keep, settings=settings)
@@ -166,11 +179,12 @@ def say(
     *,
     reason: Reason | None = None,
     for_all: bool = False,
+    shown: str | None = None,
 ) -> MarkSheet:
     """Say of a note or a bar that it counts as right, or does not count; None takes it back. With `for_all` it holds in
     all takes of the part: those that are not released follow in the background. Raises NoSuchPlace."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
+    locked = locked_to_mark(teacher, take, shown=shown)
+    sheet = locked.sheet
     facts = judged(locked).facts
     if not _is_there(facts, place):
         raise NoSuchPlace
@@ -182,7 +196,7 @@ def say(
         if part is not None:
             _accept_for_all(part, locked, facts, place, said, reason)
         _judge_anew(locked)
-        store(sheet, judged(locked).judgement)
+        conclude_mark(sheet, locked)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("%s of take %s said to be %s by %s", place, take.pk, said, teacher.pk)
     return sheet
@@ -244,11 +258,12 @@ def _judge_others(locked: Take, part: TargetPart) -> None:
         ask_for("marking.judge_takes", school=locked.school, takes=keys)
 
 
-def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
+def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int], *, shown: str | None = None) -> None:
     """Read pads of a student's set-up so, in this take at once and in the others in the background. Marks that
     students have seen stay until a teacher agrees, but for this one: it is what was agreed to."""
     if not may_mark(teacher, take):
         raise NotAllowed
+    check_state(take, shown)
     others = [other for other in read_pads(take, meant) if other.pk != take.pk]
 
     def keep(locked: Take, facts: Facts) -> None:
@@ -256,7 +271,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
             raise NotAllowed
         sheet = _sheet(locked)
         store_judgement(locked, facts)
-        store(sheet, judged(locked).judgement)
+        conclude_mark(sheet, locked)
 
     if is_long(take):
         measure_soon([take])
@@ -268,10 +283,10 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int]) -> None:
 
 
 @transaction.atomic
-def accept(teacher: User, take: Take, *, and_release: bool = False) -> MarkSheet:
+def accept(teacher: User, take: Take, *, and_release: bool = False, shown: str | None = None) -> MarkSheet:
     """Be content with a mark; once is enough, the first time stands. Raises NotMarkedYet."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
+    locked = locked_to_mark(teacher, take, shown=shown)
+    sheet = locked.sheet
     if not sheet.is_whole:
         raise NotMarkedYet
     now = timezone.now()
@@ -294,38 +309,55 @@ def release(teacher: User, take: Take) -> MarkSheet:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Released:
-    """What came of releasing several: sheets that are released, takes in whose marks something is missing."""
+    """The result of releasing several marks: sheets that are released, takes in whose marks something is missing, and
+    takes that are not as the page showed them and were left."""
 
     done: tuple[MarkSheet, ...]
     unmarked: tuple[Take, ...]
+    changed: tuple[Take, ...]
 
 
 @transaction.atomic
-def release_all(teacher: User, takes: Iterable[Take]) -> Released:
-    """Release all of these that are accepted. Where a rubric asks for something that nobody has marked yet, the take
-    waits to be marked again."""
-    done, unmarked = [], []
+def release_all(teacher: User, takes: Iterable[Take], shown: Mapping[uuid.UUID, str]) -> Released:
+    """Release all of these that are accepted and in the states that a page showed. Where a rubric asks for something
+    that nobody has marked yet, the take waits to be marked again."""
+    done, unmarked, changed = [], [], []
     for take in takes:
         if take.sheet.accepted_at is None or take.sheet.is_released:
+            continue
+        try:
+            locked_to_mark(teacher, take, shown=shown.get(take.pk, ""))
+        except ChangedMeanwhile:
+            changed.append(take)
             continue
         if not take.sheet.is_whole:
             MarkSheet.objects.filter(pk=take.sheet.pk, released_at=None).update(accepted_at=None)
             unmarked.append(take)
         else:
             done.append(accept(teacher, take, and_release=True))
-    return Released(done=tuple(done), unmarked=tuple(unmarked))
+    return Released(done=tuple(done), unmarked=tuple(unmarked), changed=tuple(changed))
 
 
 @transaction.atomic
-def accept_all(teacher: User, takes: Iterable[Take]) -> list[MarkSheet]:
-    return [accept(teacher, take) for take in takes]
+def accept_all(
+    teacher: User, takes: Iterable[Take], shown: Mapping[uuid.UUID, str]
+) -> tuple[list[MarkSheet], list[Take]]:
+    """Accept those of these that are in the states that a page showed; return their sheets, and the takes that were
+    left."""
+    done, changed = [], []
+    for take in takes:
+        try:
+            done.append(accept(teacher, take, shown=shown.get(take.pk, "")))
+        except ChangedMeanwhile:
+            changed.append(take)
+    return done, changed
 
 
 @transaction.atomic
-def ask_again(teacher: User, take: Take, *, why: str) -> MarkSheet:
+def ask_again(teacher: User, take: Take, *, why: str, shown: str | None = None) -> MarkSheet:
     """Ask the student for another take, whatever the due date; not once the mark is released."""
-    locked = locked_to_mark(teacher, take)
-    sheet = _sheet(locked)
+    locked = locked_to_mark(teacher, take, shown=shown)
+    sheet = locked.sheet
     if sheet.is_released:
         raise NotAllowed
     with kept(sheet, teacher, What.ASKED_AGAIN, why=why):
@@ -338,14 +370,15 @@ def ask_again(teacher: User, take: Take, *, why: str) -> MarkSheet:
 
 @transaction.atomic
 def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
-    """Let sheets stand as before these changes: all of them, or none. Raises Overtaken, AlreadySeen."""
+    """Put sheets back as they were before these changes: all of them, or none. Raises Overtaken, AlreadySeen."""
     undone = []
     for change in changes:
         locked = locked_to_mark(teacher, change.sheet.take)
-        sheet = _sheet(locked)
-        was_released = sheet.is_released
+        sheet = locked.sheet
+        was_released, points = sheet.is_released, sheet.points
         part = _part_for_all(teacher, locked) if "accepted" in change.before else None
-        put_back(sheet, SheetChange.objects.select_for_update().get(pk=change.pk), part=part)
+        undone_change = SheetChange.objects.select_for_update().get(pk=change.pk)
+        put_back(sheet, undone_change, part=part)
         before, after = (TakeSettings.from_json(one["settings"]) for one in (change.before, change.after))
         if before.heard != after.heard and is_long(locked):
             measure_soon([locked])
@@ -355,7 +388,8 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
             _judge_anew(locked)
         if part is not None:
             _judge_others(locked, part)
-        store(sheet, judged(locked).judgement)
+        conclude_mark(sheet, locked)
+        record_undo(sheet, teacher, undone_change, points_before=points)
         if was_released and not sheet.is_released:
             remember("release_taken_back", actor=teacher, person=locked.student)
             logger.info("release of take %s taken back by %s", locked.pk, teacher.pk)
@@ -363,9 +397,11 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
     return undone
 
 
-def take_back_release(teacher: User, take: Take) -> MarkSheet:
-    """Until the student has read it. Raises NotAllowed, AlreadySeen."""
-    last = last_change(take.sheet, What.RELEASED)
+@transaction.atomic
+def take_back_release(teacher: User, take: Take, *, shown: str | None = None) -> MarkSheet:
+    """Until the student has read it. Raises NotAllowed, AlreadySeen, ChangedMeanwhile."""
+    locked = locked_to_mark(teacher, take, shown=shown)
+    last = last_change(locked.sheet, What.RELEASED)
     if last is None:
         raise NotAllowed
     return undo(teacher, [last])[0]

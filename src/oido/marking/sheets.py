@@ -1,28 +1,68 @@
-"""What is kept of a take's judgement beside its mark sheet, for lists."""
+"""Conclude marks: count lateness and store what lists show of a take's judgement."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ear.findings.finding import Finding
+from ear.judging.judge import Changes
 from ear.judging.judgement import Judgement
 from ear.plain import from_plain, to_plain
+from oido.assignments.deals import deal_of
+from oido.assignments.models import Late
 from oido.marking.models import MarkSheet
+from oido.takes.judging import changes_of, judged
+from oido.takes.models import Take
+
+CONCLUDED = ("late_days", "late_days_charged", "total", "points", "out_of", "band", "is_whole", "heard")
+"""What of a sheet is stored whenever its mark is concluded: these fields and no others, so that nothing that another
+request writes is lost."""
 
 
-def store(stored: MarkSheet, judged: Judgement, *, save: bool = True) -> None:
-    """Put the figures that lists show into what is stored of a sheet: these fields and no others, so that
-    nothing that somebody else writes is lost."""
-    stored.total, stored.points, stored.out_of = judged.total, judged.points, judged.out_of
-    stored.band, stored.is_whole = judged.band.name, not judged.to_be_marked
-    stored.heard = _kept(judged)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lateness:
+    """Days begun after the student's due date, and how many of them cost points."""
+
+    days: int
+    charged: int
+
+
+def lateness_of(take: Take) -> Lateness:
+    """Return how late a take was handed in, by the due date and the terms as they are now; not at all where a teacher
+    asked for another take."""
+    if take.handed_in_at is None:
+        return Lateness(days=0, charged=0)
+    asked = MarkSheet.objects.filter(
+        take__assignment_id=take.assignment_id, take__student_id=take.student_id, asked_again_at__isnull=False
+    )
+    days = 0 if asked.exists() else deal_of(take.assignment, take.student).late_days(take.handed_in_at)
+    return Lateness(days=days, charged=days if take.assignment.late == Late.COSTS else 0)
+
+
+def changes_if_concluded(take: Take) -> Changes:
+    """Return what a teacher says of a take, with the lateness that would count if its mark were concluded now."""
+    return replace(changes_of(take), late_days=lateness_of(take).charged)
+
+
+def conclude_mark(sheet: MarkSheet, take: Take, *, save: bool = True) -> None:
+    """Conclude the mark of a locked take anew, with its lateness as it is now, and put it into its sheet."""
+    lateness = lateness_of(take)
+    sheet.late_days, sheet.late_days_charged = lateness.days, lateness.charged
+    take.sheet = sheet
+    _put(sheet, judged(take).judgement)
     if save:
-        stored.save(update_fields=["total", "points", "out_of", "band", "is_whole", "heard"])
+        sheet.save(update_fields=CONCLUDED)
 
 
-def _kept(judged: Judgement) -> Any:
-    if not judged.faults:
+def _put(sheet: MarkSheet, mark: Judgement) -> None:
+    sheet.total, sheet.points, sheet.out_of = mark.total, mark.points, mark.out_of
+    sheet.band, sheet.is_whole = mark.band.name, not mark.to_be_marked
+    sheet.heard = _kept(mark)
+
+
+def _kept(mark: Judgement) -> Any:
+    if not mark.faults:
         return None
-    return to_plain(replace(judged.faults[0].finding, rows=(), confusions=()))
+    return to_plain(replace(mark.faults[0].finding, rows=(), confusions=()))
 
 
 def first_heard(stored: MarkSheet) -> Finding | None:

@@ -7,8 +7,9 @@ from ear.judging.judge import judge
 from ear.judging.settings import TakeSettings
 from ear.measuring.pads import PadReading, pad_readings
 from oido.marking.forms import TryForm, pad_numbers
+from oido.marking.sheets import changes_if_concluded
 from oido.rubrics.labels import criterion_label
-from oido.takes.judging import changes_of, judged, level_of, measured, rules_for
+from oido.takes.judging import judged, level_of, measured, rules_for
 from oido.takes.models import Take
 from oido.takes.sizes import is_long
 
@@ -75,7 +76,7 @@ def tried(take: Take, settings: TakeSettings) -> Tried:
     if settings.heard != take.set_for_it.heard:
         facts = measured(take, settings=settings)
     version = take.judgement.rubric if take.judgement else take.assignment.rubric
-    then = judge(facts, rules_for(take, version, settings, facts=facts), changes_of(take))
+    then = judge(facts, rules_for(take, version, settings, facts=facts), changes_if_concluded(take))
     names = list(dict.fromkeys([*(c.name for c in now.criteria), *(c.name for c in then.criteria)]))
     scores_now, scores_then = ({c.name: c.score for c in one.criteria} for one in (now, then))
     return Tried(

@@ -6,14 +6,10 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from oido.common.undo import with_undo
-from oido.marking.models import MarkSheet, SheetChange
+from oido.marking.models import MarkSheet
 
 
 def offer_undo(request: HttpRequest, said: str, sheets: Iterable[MarkSheet]) -> None:
-    """Say what was done, with a way back if there is one: the last line of each sheet's history."""
-    keys = [sheet.pk for sheet in sheets]
-    last: dict[int, int] = {}
-    rows = SheetChange.objects.filter(sheet__in=keys, is_undone=False).order_by("pk")
-    for pk, sheet in rows.values_list("pk", "sheet"):
-        last[sheet] = pk
-    with_undo(request, said, reverse("undo-marking") if last else "", {"change": sorted(last.values())})
+    """Say what was done, with a way back if the act changed anything: only what it did itself is offered to be undone."""
+    changes = sorted(sheet.line.pk for sheet in sheets if sheet.line is not None)
+    with_undo(request, said, reverse("undo-marking") if changes else "", {"change": changes})

@@ -9,8 +9,9 @@ from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
 from ear.judging.working import SaidLine, said_ceiling, said_line
 from ear.words.reader import Reader, decimal
+from oido.marking.sheets import changes_if_concluded
 from oido.reports.reading import Reading
-from oido.takes.judging import changes_of, rules_for
+from oido.takes.judging import rules_for
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,7 +71,9 @@ def proposal_of(reading: Reading) -> Proposal | None:
     if row is None:
         return None
     facts = facts_from_json(row.measurement.facts)
-    mark = conclude(facts, scores_from_json(row.scores), rules_for(take, row.rubric).rubric, changes_of(take))
+    mark = conclude(
+        facts, scores_from_json(row.scores), rules_for(take, row.rubric).rubric, changes_if_concluded(take)
+    )
     return Proposal(
         before=take.sheet.points, after=mark.points, band=mark.band.name, out_of=mark.out_of
     )  # fmt: skip

@@ -23,7 +23,6 @@ from ear.notes import Part
 from ear.notes.ending import Ending
 from ear.progress.standings import take_figures
 from ear.units import TICKS_PER_QUARTER
-from oido.assignments.models import Late
 from oido.exercises.models import Task
 from oido.exercises.showing import shown_labels, skill_name
 from oido.rubrics.models import RubricVersion, read_version
@@ -87,8 +86,7 @@ def changes_of(take: Take) -> Changes:
     sheet = getattr(take, "sheet", None)
     if sheet is None:
         return Changes()
-    late_days = sheet.late_days if take.assignment.late == Late.COSTS else 0
-    return changes_from(sheet.changes, sheet.help_step, late_days)
+    return changes_from(sheet.changes, sheet.help_step, sheet.late_days_charged)
 
 
 def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: int = 0) -> Changes:

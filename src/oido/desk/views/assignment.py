@@ -12,6 +12,8 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
 from ear.errors import EarError
+from ear.judging.differences import Deduction
+from ear.words.reader import decimal, signed
 from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
@@ -27,7 +29,8 @@ from oido.marking.models import Remarking
 from oido.people.models import User
 from oido.people.requests import Request
 from oido.reports.view_options import voice_name
-from oido.rubrics.models import RubricVersion
+from oido.rubrics.labels import CRITERION_LABELS
+from oido.rubrics.models import RubricVersion, read_version
 from oido.rubrics.queries import visible_rubrics
 
 
@@ -90,6 +93,34 @@ def try_rubric(request: Request, pk: int) -> HttpResponseBase:
     return redirect("remarking", pk=job.pk)
 
 
+DEDUCTIONS = {
+    Deduction.CEILING: gettext_lazy("ceiling"),
+    Deduction.HELP: gettext_lazy("help given"),
+    Deduction.LATE: gettext_lazy("handed in late"),
+    Deduction.FLOOR: gettext_lazy("never below 0"),
+}
+
+
+def _changes_in_words(job: Remarking, row: dict[str, Any]) -> str:
+    """Return why a total changes, such as “63.4 + 15.0 (handed in late) = 78.4”, in points of 100; empty where it stays."""
+    rubrics = [
+        read_version(version, job.assignment.exercise.kind) for version in (job.rubric, job.assignment.rubric)
+    ]
+
+    def label(name: str) -> str:
+        if name in DEDUCTIONS:
+            return str(DEDUCTIONS[Deduction(name)])
+        own = next((found for rubric in rubrics if (found := rubric.criterion(name)) is not None), None)
+        return own.label if own else str(CRITERION_LABELS.get(name, name))
+
+    if not row["changes"]:
+        return ""
+    steps = "".join(
+        f" {signed(change, 3)[0]} {decimal(abs(change))} ({label(name)})" for name, change in row["changes"]
+    )
+    return f"{decimal(row['total_before'])}{steps} = {decimal(row['total'])}"
+
+
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def remarking_job(request: Request, pk: int) -> HttpResponseBase:
@@ -108,7 +139,7 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
             return redirect("remarking", pk=pk)
         messages.success(request, _("No marks were changed."))
         return redirect("assignment", pk=job.assignment_id)
-    rows = remarking.rows_of(job)
+    rows = [{**row, "why": _changes_in_words(job, row)} for row in remarking.rows_of(job)]
     moved = [row for row in rows if row["band_before"] != row["band"]]
     context = {
         "job": job, "assignment": job.assignment, "moved": moved,

@@ -16,7 +16,16 @@ from oido.assignments.queries import visible_assignments
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.marking import remeasuring, services
+from oido.marking.at_desk import (
+    changed_in_words,
+    shown_state,
+    shown_states,
+    tell_of_left,
+    tells_what_changed,
+    to_send,
+)
 from oido.marking.forms import AskAgainForm
+from oido.marking.history import ChangedMeanwhile
 from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
 from oido.marking.undoing import offer_undo
 from oido.people.conventions import reader_of
@@ -38,7 +47,7 @@ def marking(request: Request) -> HttpResponseBase:
         "takes": takes, "groups": groups, "queue": queue, "states": STATES.items(),
         "classes": classes_of(request.user), "assignments": visible_assignments(request.user),
         "is_accepted": queue.state == ACCEPTED, "reader": reader_of(request.user),
-        "remeasuring": remeasuring.going_on(),
+        "remeasuring": remeasuring.going_on(), "shown": to_send(takes) if queue.state == ACCEPTED else [],
     }  # fmt: skip
     return render(request, "desk/queue.html", context)
 
@@ -65,13 +74,14 @@ def _next(request: Request, take: Take) -> HttpResponseBase:
 
 @only_post
 @for_teachers
+@tells_what_changed
 def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Be content and go on to the next; “release” in the data lets the student see it at once."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     following = _next(request, found)
     and_release = "release" in request.POST
     try:
-        sheet = services.accept(request.user, found, and_release=and_release)
+        sheet = services.accept(request.user, found, and_release=and_release, shown=shown_state(request))
     except services.NotMarkedYet:
         messages.error(request, _("Mark the criteria that are marked by hand first, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
@@ -87,6 +97,7 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
+@tells_what_changed
 def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Another take, with a word why; and on to the next."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -95,7 +106,18 @@ def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         context = {**report_context(request, found), "ask_form": form, "asks": True}
         return render(request, "reports/report.html", context, status=422)
     following = _next(request, found)
-    sheet = services.ask_again(request.user, found, why=form.cleaned_data["why"])
+    try:
+        sheet = services.ask_again(
+            request.user, found, why=form.cleaned_data["why"], shown=shown_state(request)
+        )
+    except ChangedMeanwhile as problem:
+        found = get_object_or_404(visible_takes(request.user), pk=pk)
+        if found.sheet.is_released:
+            # There is nothing left to ask for, and no form to keep the reason in.
+            raise
+        context = {**report_context(request, found), "ask_form": form, "asks": True}
+        context["changed"] = changed_in_words(problem)
+        return render(request, "reports/report.html", context, status=422)
     offer_undo(
         request, _("%(name)s was asked to record another take.") % {"name": found.student.name}, [sheet]
     )
@@ -110,10 +132,11 @@ def release_accepted(request: Request) -> HttpResponseBase:
     takes = queued(
         request.user, Queue(state=ACCEPTED, assignment=queue.assignment, school_class=queue.school_class)
     )
-    found = services.release_all(request.user, takes)
+    found = services.release_all(request.user, takes, shown_states(request))
     count = len(found.done)
     said = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
     offer_undo(request, said, found.done)
+    tell_of_left(request, len(found.changed))
     if found.unmarked:
         left = ngettext(
             "One take waits again: its rubric asks for something that you mark by hand. Open it and mark that first.",
@@ -131,7 +154,10 @@ def clear_cases(request: Request, pk: int) -> HttpResponseBase:
     """A class's takes sorted into clear cases and those to be looked at."""
     assignment = _given(request, pk)
     cases = sort_cases(request.user, assignment)
-    return render(request, "desk/clear_cases.html", {"assignment": assignment, "cases": cases})
+    context = {
+        "assignment": assignment, "cases": cases, "shown": to_send([case.take for case in cases.to_accept]),
+    }  # fmt: skip
+    return render(request, "desk/clear_cases.html", context)
 
 
 @only_post
@@ -143,9 +169,11 @@ def accept_clear(request: Request, pk: int) -> HttpResponseBase:
     if cases.spots_open:
         messages.error(request, _("The spot checks come first."))
         return redirect("clear-cases", pk=pk)
-    sheets = services.accept_all(request.user, [case.take for case in cases.to_accept])
+    to_accept = [case.take for case in cases.to_accept]
+    sheets, left = services.accept_all(request.user, to_accept, shown_states(request))
     said = ngettext("One take is accepted.", "%(n)s takes are accepted.", len(sheets)) % {"n": len(sheets)}
     offer_undo(request, said, sheets)
+    tell_of_left(request, len(left))
     return redirect("clear-cases", pk=pk)
 
 

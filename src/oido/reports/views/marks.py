@@ -18,7 +18,9 @@ from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.jobs.views import asked_for
 from oido.marking import remeasuring, services
+from oido.marking.at_desk import changed_in_words, shown_state, tells_what_changed
 from oido.marking.forms import ScoreForm, TryForm
+from oido.marking.history import ChangedMeanwhile, state_of
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
 from oido.marking.undoing import offer_undo
 from oido.people.requests import Request
@@ -54,19 +56,25 @@ def answer_mark(request: Request, found: Take, *, status: int = 200, **more: Any
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
+@tells_what_changed
 def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
     """Change one criterion, or (`back`) give the machine's figure back."""
     found = _marked(request, pk)
     row = _row(found, criterion)
     if request.method == "POST" and "back" in request.POST:
-        services.give_score(request.user, found, criterion, None)
+        services.give_score(request.user, found, criterion, None, shown=shown_state(request))
         return answer_mark(request, found)
-    form = ScoreForm(request.POST or None, hand=row.hand, given=row.given, score=row.score)
+    form, changed = ScoreForm(request.POST or None, hand=row.hand, given=row.given, score=row.score), ""
     if request.method == "POST" and form.is_valid():
-        services.give_score(request.user, found, criterion, form.given())
-        return answer_mark(request, found)
+        try:
+            services.give_score(request.user, found, criterion, form.given(), shown=shown_state(request))
+        except ChangedMeanwhile as problem:
+            # What was typed stays, below what changed.
+            changed = changed_in_words(problem)
+        else:
+            return answer_mark(request, found)
     return answer_mark(
-        request, found, status=422 if request.method == "POST" else 200, editing=row, score_form=form,
+        request, found, status=422 if request.method == "POST" else 200, editing=row, score_form=form, changed=changed,
         editing_label=criterion_label(criterion, judged(found).rubric),
     )  # fmt: skip
 
@@ -80,12 +88,13 @@ def _row(found: Take, criterion: str) -> Criterion:
 
 @only_post
 @for_teachers
+@tells_what_changed
 def give_help(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = _marked(request, pk)
     step = whole(request.POST.get("help", ""))
     if step is None or not 0 <= step < len(judged(found).rubric.help):
         step = None
-    services.give_help(request.user, found, step)
+    services.give_help(request.user, found, step, shown=shown_state(request))
     return answer_mark(request, found)
 
 
@@ -95,12 +104,20 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The mark by other settings, to be looked at; “keep” in the data keeps them for this take."""
     found = _marked(request, pk)
     form: TryForm = make_try_form(found, request.POST or None)
+    context = {"take": found, "mark_state": shown_state(request) or state_of(found)}
     if request.method == "GET" or not form.is_valid():
         status = 422 if request.method == "POST" else 200
-        return render(request, "reports/_try.html", {"take": found, "try_form": form}, status=status)
+        return render(request, "reports/_try.html", {**context, "try_form": form}, status=status)
     if "keep" in request.POST:
         try:
-            services.set_for_take(request.user, found, form.settings)
+            services.set_for_take(request.user, found, form.settings, shown=shown_state(request))
+        except ChangedMeanwhile as problem:
+            said = {
+                "try_form": form,
+                "changed": changed_in_words(problem),
+                "mark_state": state_of(fresh(request, found)),
+            }
+            return render(request, "reports/_try.html", {**context, **said}, status=422)
         except services.LongTake as long:
             asked = _set_in_background(request, found, long)
             if request.htmx:
@@ -109,13 +126,14 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         response: HttpResponse = redirect("take", pk=pk)
         if request.htmx:
             # Drawing, ear notes and mark are others now: the whole page is asked for again.
-            response = render(request, "reports/_try.html", {"take": found, "try_form": form})
+            response = render(request, "reports/_try.html", {**context, "try_form": form})
             response["HX-Refresh"] = "true"
         return response
     if form.settings.heard != found.set_for_it.heard and is_long(found):
-        return render(request, "reports/_try.html", {"take": found, "try_form": form, "is_long": True})
-    context = {"take": found, "try_form": form, "tried": tried(found, form.settings)}
-    return render(request, "reports/_try.html", context)
+        return render(request, "reports/_try.html", {**context, "try_form": form, "is_long": True})
+    return render(
+        request, "reports/_try.html", {**context, "try_form": form, "tried": tried(found, form.settings)}
+    )
 
 
 def _set_in_background(request: Request, found: Take, long: services.LongTake) -> HttpResponseBase:
@@ -123,16 +141,18 @@ def _set_in_background(request: Request, found: Take, long: services.LongTake) -
     title = _("%(title)s, take %(n)s") % {"title": found.exercise.title, "n": found.number}
     return asked_for(
         request, "marking.set_for_take", title=title, back=reverse("take", args=[found.pk]), take=str(found.pk),
-        teacher=request.user.pk, settings=long.settings.to_json(), what=str(long.what),
+        teacher=request.user.pk, settings=long.settings.to_json(), what=str(long.what), shown=long.shown,
     )  # fmt: skip
 
 
 @only_post
 @for_teachers
+@tells_what_changed
 def agree(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
-    (remeasuring.agree if "agree" in request.POST else remeasuring.decline)(request.user, found)
+    act = remeasuring.agree if "agree" in request.POST else remeasuring.decline
+    act(request.user, found, shown=shown_state(request))
     return redirect("take", pk=pk)
 
 
@@ -146,6 +166,7 @@ def measure_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
+@tells_what_changed
 def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Read the pads of the student's set-up as they seem to be meant."""
     found = _marked(request, pk)
@@ -154,7 +175,7 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         messages.info(request, _("The pads are already read this way."))
     else:
         meant = {one.number: one.lane.pitches[0] for one in trial.readings}
-        services.read_pads_as(request.user, found, meant)
+        services.read_pads_as(request.user, found, meant, shown=shown_state(request))
         messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
     return redirect("take", pk=pk)
 
@@ -164,6 +185,7 @@ AGAIN, AS_BEFORE = "again", "as-before"
 
 @only_post
 @for_teachers
+@tells_what_changed
 def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
     found = _marked(request, pk)
@@ -176,9 +198,12 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
             request.user, found, request.POST.get("place", "")[:8],
             Saying(said) if said in list(Saying) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
+            shown=shown_state(request),
         )  # fmt: skip
     except services.NoSuchPlace:
         messages.error(request, _("There is no such note or bar in this take."))
+    except ChangedMeanwhile:
+        raise
     except NotAllowed:
         messages.error(request, _("Only the owner of the exercise lets it learn this."))
     else:
@@ -189,7 +214,7 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> HttpResponseBase:
     before = _right_in_bar(found, bar)
     try:
-        sheet = services.measure_bar(request.user, found, bar, again=again)
+        sheet = services.measure_bar(request.user, found, bar, again=again, shown=shown_state(request))
     except services.NoSuchPlace:
         messages.error(request, _("There is no such note or bar in this take."))
         return redirect("take", pk=found.pk)
@@ -207,6 +232,7 @@ def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> Htt
 
 @only_post
 @for_teachers
+@tells_what_changed
 def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Tell a slip elsewhere among bars alike, or where it was heard; the whole report is another one then."""
     found = _marked(request, pk)
@@ -216,6 +242,7 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
             found,
             whole(request.POST.get("first", "")) or 0,
             whole(request.POST.get("chosen", "")),
+            shown=shown_state(request),
         )
     except services.NoSuchPlace:
         messages.error(request, _("This slip is told elsewhere by now. Look at the report anew."))

@@ -22,7 +22,7 @@ from oido.feedback.remarks import see
 from oido.feedback.things_to_do import things_to_do
 from oido.marking import remeasuring
 from oido.marking.forms import AskAgainForm
-from oido.marking.history import history_of
+from oido.marking.history import history_of, state_of
 from oido.marking.models import Remark
 from oido.marking.queue import Queue, beside
 from oido.marking.trial_settings import kit_trial
@@ -103,6 +103,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
             "shows_mark": _shows_mark(request, found),
             "said": said_of(reading, name, card.bar),
             "reasons": REASONS.items(),
+            "mark_state": state_of(found) if request.user.is_teacher and hasattr(found, "sheet") else "",
         },
     )
 
@@ -183,6 +184,7 @@ def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
         "shows_mark": shows_mark,
         "sayings": all_said(reading, reader) if shows_mark else [],
         "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
+        "mark_state": state_of(found) if shown and request.user.is_teacher else "",
         "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
     }
 

@@ -102,8 +102,18 @@ document.addEventListener("change", async (event) => {
   text.focus();
 });
 
+/** The mark is drawn anew after an act here: every form of the page then acts on the state that it shows. */
+function sameState() {
+  const state = document.getElementById("mark")?.dataset.state;
+  const fields = /** @type {NodeListOf<HTMLInputElement>} */ (document.querySelectorAll("input[name=state]"));
+  for (const field of state ? fields : []) field.value = state ?? "";
+}
+
 document.addEventListener("note-wanted", (event) => open(`t${/** @type {CustomEvent} */ (event).detail}`));
-document.body.addEventListener("htmx:afterSettle", show);
+document.body.addEventListener("htmx:afterSettle", () => {
+  show();
+  sameState();
+});
 document.addEventListener("page-put", () => {
   at = "";
   pointed = [];
