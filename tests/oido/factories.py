@@ -64,7 +64,8 @@ def student(**more) -> User:
 def school_class(*, teachers: list[User], students: list[User]) -> SchoolClass:
     made = SchoolClass.objects.create(school=teachers[0].school, name=f"Class {next(_numbers)}")
     made.teachers.add(*teachers)
-    made.students.add(*students)
+    # From the beginning, whenever something was due.
+    made.students.add(*students, through_defaults={"joined_at": None})
     return made
 
 

@@ -29,7 +29,7 @@ from tests.ear.parts import beat, melody, two_hands
 from tests.oido import factories
 from tests.oido.clients import DeskClient
 
-WATCH_QUERIES = 9
+WATCH_QUERIES = 10
 
 
 def day(offset: int):

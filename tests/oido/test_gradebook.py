@@ -12,7 +12,9 @@ from openpyxl import load_workbook
 
 from oido.assignments import services as giving
 from oido.assignments.models import Assignment
+from oido.assignments.queries import with_counts
 from oido.assignments.services import Arranged
+from oido.classes.overview import overview_of
 from oido.common.cells import BOM
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise
@@ -24,9 +26,76 @@ from oido.gradebook.term_report import sum_said
 from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.people.models import Membership, User
+from oido.takes.models import Take
 from tests.oido import factories
 
-QUERIES = 10
+QUERIES = 11
+
+
+class JoiningTest(TestCase):
+    """A student who joins, leaves or moves in the middle of a term."""
+
+    def setUp(self) -> None:
+        self.teacher, self.ada, self.ben = factories.teacher(), factories.student(), factories.student()
+        self.school_class = factories.school_class(teachers=[self.teacher], students=[self.ada])
+        self.other = factories.school_class(teachers=[self.teacher], students=[])
+        exercise = factories.exercise(self.teacher)
+        self.old, self.new = (factories.assignment(exercise, self.school_class) for _ in range(2))
+        factories.handed_in(self.ada, self.old)
+        Assignment.objects.filter(pk=self.old.pk).update(due_at=timezone.now() - timedelta(days=1))
+        self.client.force_login(self.teacher)
+
+    def join(self, student: User) -> None:
+        self.school_class.students.add(student)
+
+    def counts(self) -> list[tuple[int, int]]:
+        rows = with_counts(Assignment.objects.filter(school_class=self.school_class)).order_by("due_at")
+        return [(row.handed_in, row.students) for row in rows]
+
+    def states(self, student: User) -> list[str]:
+        [row] = [row for row in book_of(self.school_class).rows if row.student == student]
+        return [cell.state for cell in row.cells]
+
+    def test_what_was_due_before_a_student_joined_does_not_count(self) -> None:
+        self.join(self.ben)
+        self.assertEqual(self.states(self.ben), ["not-given", "open"])
+        self.assertEqual(self.counts(), [(1, 1), (0, 2)])
+        overview = overview_of(self.school_class)
+        self.assertEqual([pupil.student for pupil in overview.behind], [])
+        self.assertEqual(giving.remind(self.teacher, self.old, [self.ben]), [])
+        self.assertNotContains(self.client.get(f"/assignments/{self.old.pk}/who/"), self.ben.name)
+        self.client.force_login(self.ben)
+        self.assertContains(self.client.get("/"), "due before you joined the class")
+        # Given more time, the student is asked after all.
+        later = timezone.now() + timedelta(days=2)
+        giving.arrange(self.teacher, self.old, self.ben, Arranged(due_at=later))
+        self.assertEqual((self.states(self.ben), self.counts()), (["open", "open"], [(1, 2), (0, 2)]))
+
+    def test_after_a_move_counts_fit_and_the_student_sees_earlier_work(self) -> None:
+        answer = self.client.post(
+            f"/people/{self.ada.pk}/leave-class/",
+            {"class": self.school_class.pk, "into": self.other.pk},
+            follow=True,
+        )
+        self.assertContains(answer, f"Takes and marks stay with {self.school_class}")
+        self.assertEqual(self.counts(), [(1, 1), (0, 0)])
+        self.client.force_login(self.ada)
+        home = self.client.get("/")
+        self.assertContains(home, "From earlier classes")
+        take = Take.objects.get()
+        self.assertContains(home, f"/takes/{take.pk}/")
+        report = self.client.get(f"/takes/{take.pk}/")
+        self.assertNotContains(report, f"/stand/{self.old.pk}/")
+
+    def test_students_of_the_beginning_and_those_given_it_by_name_are_asked(self) -> None:
+        self.join(self.ben)
+        named = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        Assignment.objects.filter(pk=named.pk).update(
+            due_at=timezone.now() - timedelta(days=3), is_for_all=False
+        )
+        giving.add_students(self.teacher, Assignment.objects.get(pk=named.pk), [self.ben])
+        self.assertEqual((self.states(self.ben)[0], self.states(self.ada)[0]), ("missing", "not-given"))
+        self.assertEqual(self.counts()[0], (0, 1))
 
 
 class GradebookTest(TestCase):

@@ -118,7 +118,9 @@ class TrialTest(Scene, TestCase):
         changes = dict(row["changes"])
         self.assertEqual(changes["late"], 15.0)
         self.assertAlmostEqual(row["total_before"] + sum(changes.values()), row["total"])
-        self.assertContains(self.client.get(f"/remarkings/{job.pk}/"), f"+ 15 (handed in late) = {row['total']:g}")
+        self.assertContains(
+            self.client.get(f"/remarkings/{job.pk}/"), f"+ 15 (handed in late) = {row['total']:g}"
+        )
         remarking.keep(self.teacher, job)
         factories.mark_next()
         sheet = MarkSheet.objects.get(take=self.takes[0])

@@ -11,11 +11,14 @@ from oido.marking.services import give_score, release
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from tests.oido import factories
+from tests.oido.clients import DeskClient
 
 ROUGH = Habits(spread_ms=30, wrong_keys=0.15, lead_ms=40)
 
 
 class MarkTest(TestCase):
+    client_class = DeskClient
+
     @classmethod
     def setUpTestData(cls) -> None:
         cls.teacher, cls.student = factories.teacher(), factories.student()
@@ -119,20 +122,20 @@ class QueriesTest(TestCase):
                 ("/", 6),
                 ("/marking/", 6),
                 ("/classes/", 6),
-                (f"/takes/{take.pk}/", 10),
-                (f"/assignments/{given.pk}/", 8),
-                (f"/assignments/{given.pk}/clear/", 4),
+                (f"/takes/{take.pk}/", 11),
+                (f"/assignments/{given.pk}/", 9),
+                (f"/assignments/{given.pk}/clear/", 5),
             ):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)
             release(teacher, take)
             self.client.force_login(take.student)
             self.client.get(f"/takes/{take.pk}/")
-            with self.subTest(size=size, path="feedback"), self.assertNumQueries(8):
+            with self.subTest(size=size, path="feedback"), self.assertNumQueries(9):
                 self.client.get(f"/takes/{take.pk}/")
             self.client.force_login(student)
             # The first visit is kept in mind.
             self.client.get(f"/stand/{given.pk}/")
-            for path, queries in (("/", 7), (f"/stand/{given.pk}/", 10)):
+            for path, queries in (("/", 9), (f"/stand/{given.pk}/", 11)):
                 with self.subTest(size=size, path=path), self.assertNumQueries(queries):
                     self.client.get(path)

@@ -9,7 +9,7 @@ from django.utils import timezone
 from ear.practice.rules import RecordingRules
 from oido.assignments.models import Arrangement, Assignment, Late, Seen
 from oido.exercises.models import Exercise
-from oido.people.models import User
+from oido.people.models import Attendance, User
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,11 +25,24 @@ class Deal:
     is_excused: bool
     has_more_time: bool
     arrangement: Arrangement | None
+    joined_at: datetime | None = None
+    """When the student joined the class; None for from the beginning."""
 
     @property
     def is_trial(self) -> bool:
         """Nobody was given it: a teacher looks at it as a student would, and nothing is stored."""
         return self.assignment.pk is None
+
+    @property
+    def is_before_joining(self) -> bool:
+        """It was due before the student joined the class, and was not given to this student by name."""
+        is_named = self.arrangement is not None and self.arrangement.is_given
+        return self.joined_at is not None and self.due_at < self.joined_at and not is_named
+
+    @property
+    def is_asked(self) -> bool:
+        """The student is to hand something in."""
+        return self.is_given and not self.is_excused and not self.is_before_joining
 
     @property
     def rules(self) -> RecordingRules:
@@ -73,11 +86,13 @@ def shows_reading(assignment: Assignment, exercise: Exercise) -> bool:
 
 
 def deal_of(assignment: Assignment, student: User) -> Deal:
-    found = Arrangement.objects.filter(assignment=assignment, student=student)
-    return _deal(assignment, found.select_related("version").first())
+    arranged = Arrangement.objects.filter(assignment=assignment, student=student)
+    attendance = Attendance.objects.filter(schoolclass=assignment.school_class_id, user=student)
+    joined_at = attendance.values_list("joined_at", flat=True).first()
+    return _deal(assignment, arranged.select_related("version").first(), joined_at)
 
 
-def _deal(assignment: Assignment, arranged: Arrangement | None) -> Deal:
+def _deal(assignment: Assignment, arranged: Arrangement | None, joined_at: datetime | None = None) -> Deal:
     has_more_time = arranged is not None and arranged.due_at is not None
     return Deal(
         assignment=assignment,
@@ -87,6 +102,7 @@ def _deal(assignment: Assignment, arranged: Arrangement | None) -> Deal:
         is_excused=arranged is not None and arranged.excused_at is not None,
         has_more_time=has_more_time,
         arrangement=arranged,
+        joined_at=joined_at,
     )
 
 
@@ -97,17 +113,27 @@ def trial_of(exercise: Exercise) -> Deal:
 
 
 class Deals:
-    """Those of several assignments and students, read with one query."""
+    """Those of several assignments and students, read with two queries."""
 
     def __init__(self, assignments: Iterable[Assignment], *, student: User | None = None) -> None:
         self._given = {one.pk: one for one in assignments}
         rows = Arrangement.objects.filter(assignment__in=list(self._given)).select_related("version")
+        attendances = Attendance.objects.filter(
+            schoolclass__in={one.school_class_id for one in self._given.values()}, joined_at__isnull=False
+        )
         if student is not None:
-            rows = rows.filter(student=student)
+            rows, attendances = rows.filter(student=student), attendances.filter(user=student)
         self._arranged = {(row.assignment_id, row.student_id): row for row in rows}
+        joined = attendances.values_list("schoolclass_id", "user_id", "joined_at")
+        self._joined_at = {(school_class, user): joined_at for school_class, user, joined_at in joined}
 
     def of(self, assignment: int, student: int) -> Deal:
-        return _deal(self._given[assignment], self._arranged.get((assignment, student)))
+        given = self._given[assignment]
+        return _deal(
+            given,
+            self._arranged.get((assignment, student)),
+            self._joined_at.get((given.school_class_id, student)),
+        )
 
 
 def is_open(assignment: Assignment) -> bool:

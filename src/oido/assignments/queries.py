@@ -1,9 +1,11 @@
-from django.db.models import Case, Count, Exists, F, OuterRef, Q, QuerySet, When
+from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, QuerySet, Subquery, When
+from django.db.models.expressions import Combinable
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Reminder
 from oido.exercises.models import Exercise
-from oido.people.models import User
+from oido.people.models import Attendance, User
 
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
@@ -37,8 +39,11 @@ def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignme
 
 
 def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
-    """`handed_in` (students), `waiting` (takes handed in of which the teacher has not decided yet), `students` who are to
-    hand in."""
+    """Annotate assignments with `handed_in` (students), `waiting` (takes handed in that the teacher has not decided on)
+    and `students`: those who have handed in, also if they have left the class since, and those who still have to.
+
+    Each is counted by itself: joined, takes would be multiplied by students and arrangements.
+    """
     handed_in = Q(takes__handed_in_at__isnull=False)
     undecided = Q(
         takes__sheet__released_at__isnull=True,
@@ -46,19 +51,39 @@ def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
         takes__sheet__asked_again_at__isnull=True,
         takes__student__erased_as="",
     )
-    of_class = Count("school_class__students", distinct=True)
-    excused = Count("arrangements", filter=Q(arrangements__excused_at__isnull=False), distinct=True)
-    named = Count(
-        "arrangements", filter=Q(arrangements__excused_at=None, arrangements__is_given=True), distinct=True
-    )
+    missing = Case(When(is_for_all=True, then=_missing(is_for_all=True)), default=_missing(is_for_all=False))
     return assignments.annotate(
-        handed_in=Count("takes__student", filter=handed_in, distinct=True),
-        waiting=Count("takes", filter=handed_in & undecided, distinct=True),
-        of_class=of_class,
-        excused=excused,
-        named=named,
-        students=Case(When(is_for_all=True, then=F("of_class") - F("excused")), default=F("named")),
+        handed_in=_count(Count("takes__student", filter=handed_in, distinct=True)),
+        waiting=_count(Count("takes", filter=handed_in & undecided, distinct=True)),
+        missing=missing,
+        students=F("handed_in") + F("missing"),
     )
+
+
+def _count(counted: Count) -> Combinable:
+    """Count something of each assignment by itself."""
+    own = Assignment.objects.filter(pk=OuterRef("pk")).order_by()
+    return Subquery(own.annotate(counted=counted).values("counted"), output_field=IntegerField())
+
+
+def _missing(*, is_for_all: bool) -> Combinable:
+    """Count the students of each assignment's class who are to hand in and have not (`Deal.is_asked`, for all at once)."""
+    arranged = Arrangement.objects.filter(assignment=OuterRef(OuterRef("pk")), student=OuterRef("user"))
+    own = Assignment.objects.filter(pk=OuterRef(OuterRef("pk")), takes__student=OuterRef("user"))
+    students = Attendance.objects.filter(
+        ~Exists(own.filter(takes__handed_in_at__isnull=False)),
+        ~Exists(arranged.filter(excused_at__isnull=False)),
+        schoolclass=OuterRef("school_class"),
+    )
+    is_named = Exists(arranged.filter(is_given=True))
+    if is_for_all:
+        has_more_time = Exists(arranged.filter(due_at__gte=OuterRef("joined_at")))
+        in_time = Q(joined_at=None) | Q(joined_at__lte=OuterRef("due_at")) | Q(has_more_time)
+        students = students.filter(in_time | Q(is_named))
+    else:
+        students = students.filter(is_named)
+    by_class = students.order_by().values("schoolclass").annotate(counted=Count("pk")).values("counted")
+    return Coalesce(Subquery(by_class, output_field=IntegerField()), 0)
 
 
 def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:

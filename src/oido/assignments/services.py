@@ -338,7 +338,7 @@ def remind(teacher: User, given: Assignment, students: Iterable[User]) -> list[U
     reminded = []
     for student in students:
         deal = deals.of(locked.pk, student.pk)
-        if student.pk in lately or student.pk not in of_class or not deal.is_given or deal.is_excused:
+        if student.pk in lately or student.pk not in of_class or not deal.is_asked:
             continue
         Reminder.objects.create(assignment=locked, student=student, by=teacher, sent_at=now)
         if student.email:

@@ -92,7 +92,7 @@ def _fill(school: School) -> None:
         school_class = SchoolClass.objects.create(school=school, name=class_name)
         school_class.teachers.add(owner)
         students = [(_person(school, pupil, Role.STUDENT), pupil) for pupil in pupils]
-        school_class.students.add(*(student for student, _ in students))
+        school_class.students.add(*(student for student, _ in students), through_defaults={"joined_at": None})
         rubric = make_rubric(owner, name=people.RUBRIC_NAME, kind=pieces[0].part.kind.value, says=people.rubric(pieces[0].part.kind))  # fmt: skip
         share_rubric(owner, rubric, is_shared=True)
         for phrase in people.PHRASES:

@@ -126,7 +126,8 @@ def watch(given: Assignment) -> Watch:
     rows = []
     for student in sorted(people, key=lambda one: (one.last_name, one.first_name, one.pk)):
         deal, take = deals.of(given.pk, student.pk), handed_in.get(student.pk)
-        if not deal.is_given and take is None:
+        is_excused = deal.is_given and deal.is_excused
+        if take is None and not (deal.is_asked or is_excused):
             continue
         visit, count = visits.get(student.pk), counts.get(student.pk)
         rows.append(

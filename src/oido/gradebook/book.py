@@ -170,7 +170,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         if deal.is_excused:
             return Cell(column=column, state=EXCUSED)
         if not sheets:
-            if not deal.is_given:
+            if not deal.is_given or deal.is_before_joining:
                 return Cell(column=column, state=NOT_GIVEN)
             return Cell(column=column, state=MISSING if deal.is_late(now) else OPEN, out_of=out_of)
         settled = all(sheet.accepted_at is not None or sheet.is_released for sheet in sheets)

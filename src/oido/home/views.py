@@ -13,9 +13,10 @@ from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.people.queries import classes_of
 from oido.people.requests import Request
-from oido.takes.queries import assignments_of_student, takes_of_withdrawn
+from oido.takes.queries import assignments_of_student, takes_of_earlier_classes, takes_of_withdrawn
 
 SHOWN_WITHDRAWN = 10
+SHOWN_EARLIER = 100
 
 
 @require_GET
@@ -72,7 +73,7 @@ def _student_home(request: Request) -> HttpResponseBase:
             "sheet": sheet if sheet and sheet.is_released else None,
             "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
         }
-        is_over = deal.is_excused or given.closed_at is not None
+        is_over = not deal.is_asked or given.closed_at is not None
         if handed_in and not row["asked_again"]:
             done.append(row)
         else:
@@ -84,6 +85,7 @@ def _student_home(request: Request) -> HttpResponseBase:
         "due": due,
         "done": done,
         "elsewhere": elsewhere,
+        "earlier": takes_of_earlier_classes(request.user)[:SHOWN_EARLIER],
         "withdrawn": takes_of_withdrawn(request.user)[:SHOWN_WITHDRAWN],
     }
     return render(request, "home/student_home.html", context)

@@ -196,7 +196,7 @@ class SchoolClass(SchoolRow):
     """Put away: to be read, and not to be given anything."""
     source_id = models.CharField(max_length=255, blank=True)
     teachers = models.ManyToManyField(User, related_name="classes_taught")
-    students = models.ManyToManyField(User, related_name="classes_attended", blank=True)
+    students = models.ManyToManyField(User, through="Attendance", related_name="classes_attended", blank=True)
 
     class Meta:
         ordering = ["position", "name"]
@@ -206,3 +206,18 @@ class SchoolClass(SchoolRow):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Attendance(models.Model):
+    """A student attends a class. The names of its columns are those of the plain many-to-many table that it was."""
+
+    schoolclass = models.ForeignKey(SchoolClass, on_delete=models.CASCADE, related_name="attendances")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="attendances")
+    joined_at = models.DateTimeField(null=True, default=timezone.now)
+    """Work that was due before then does not count for the student; None where all of it does."""
+
+    class Meta:
+        db_table = "people_schoolclass_students"
+        constraints = [
+            models.UniqueConstraint(fields=["schoolclass", "user"], name="one_attendance_of_student"),
+        ]

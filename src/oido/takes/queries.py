@@ -31,6 +31,18 @@ def takes_of_withdrawn(student: User) -> QuerySet[Take]:
     return withdrawn.select_related("assignment__exercise").order_by("-recorded_at")
 
 
+def takes_of_earlier_classes(student: User) -> QuerySet[Take]:
+    """Return what a student handed in for classes that they have left or that are archived, newest first."""
+    handed_in = Take.objects.filter(student=student, handed_in_at__isnull=False)
+    current = student.classes_attended.filter(archived_at=None)
+    return (
+        handed_in.exclude(assignment__school_class__in=current.values("pk"))
+        .select_related("assignment__exercise", "assignment__school_class", "sheet")
+        .defer("events")
+        .order_by("-handed_in_at")
+    )
+
+
 def assignments_of_student(student: User) -> QuerySet[Assignment]:
     """With `is_handed_in`, and the student's takes as `own_takes`, newest first."""
 

@@ -64,7 +64,7 @@ def assignment(request: Request, pk: int) -> HttpResponseBase:
     picture = class_picture(given, request.GET.get("of", ""))
     deals = Deals([given])
     students = given.school_class.students.order_by("last_name", "first_name")
-    asked = [one for one in students if (deal := deals.of(given.pk, one.pk)).is_given and not deal.is_excused]
+    asked = [one for one in students if deals.of(given.pk, one.pk).is_asked]
     last = given.remarkings.first()
     context = {
         "assignment": given,

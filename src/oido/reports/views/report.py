@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET
 from ear.drawing.in_words import result_of
 from ear.judging.levels import level_named
 from oido.assignments.deals import shows_reading
+from oido.assignments.queries import visible_assignments
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
@@ -57,7 +58,7 @@ def take(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     if is_early(request, found):
         messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
-        return redirect("stand", pk=found.assignment_id)
+        return redirect("stand", pk=found.assignment_id) if may_record(request, found) else redirect("home")
     if not judged(found).is_readable:
         may_measure = remeasuring.may_measure(request.user, found)
         context = {"take": found, "assignment": found.assignment, "may_measure": may_measure}
@@ -142,6 +143,13 @@ def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
     )
 
 
+def may_record(request: Request, take: Take) -> bool:
+    """Return whether the reader is a student who still has the take's assignment at the Stand."""
+    if request.user.is_teacher:
+        return False
+    return visible_assignments(request.user).filter(pk=take.assignment_id).exists()
+
+
 def is_early(request: Request, found: Take) -> bool:
     """The student may not see yet what was heard."""
     if _shows_mark(request, found):
@@ -204,6 +212,7 @@ def report_context(request: Request, found: Take) -> dict[str, Any]:
     return {
         **context,
         "takes_count": len(own),
+        "may_record": may_record(request, found),
         "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
         "assignment": found.assignment,
         "exercise": found.exercise,

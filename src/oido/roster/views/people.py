@@ -289,18 +289,21 @@ def leave_class(request: Request, pk: int) -> HttpResponseBase:
     inside = Q(classes_attended=school_class) | Q(classes_taught=school_class)
     found = get_object_or_404(User.objects.filter(inside).distinct(), pk=pk)
     into = whole(request.POST.get("into", ""))
+    is_student = school_class.students.filter(pk=found.pk).exists()
+    names = {"name": found.name, "class": school_class}
     if into:
-        roster.move_student(
-            request.user,
-            found,
-            out_of=school_class,
-            into=get_object_or_404(classes_seen(request.user), pk=into),
-        )
+        other = get_object_or_404(classes_seen(request.user), pk=into)
+        roster.move_student(request.user, found, out_of=school_class, into=other)
+        said = _(
+            "%(name)s has moved from %(class)s to %(other)s. Takes and marks stay with %(class)s, and %(name)s can still "
+            "see them. In %(other)s only work that is due from now on counts."
+        ) % {**names, "other": other}
     else:
         roster.leave_class(request.user, found, school_class)
-    messages.success(
-        request, _("%(name)s is no longer in %(class)s.") % {"name": found.name, "class": school_class}
-    )
+        said = _("%(name)s is no longer in %(class)s.") % names
+        if is_student:
+            said += " " + _("Takes and marks stay with the class, and %(name)s can still see them.") % names
+    messages.success(request, said)
     return redirect("class", pk=school_class.pk)
 
 

@@ -35,7 +35,7 @@ class Step:
     @property
     def is_open(self) -> bool:
         """Something is still to be handed in."""
-        return not self.handed_in and not self.deal.is_excused
+        return not self.handed_in and self.deal.is_asked
 
     @property
     def is_together(self) -> bool:
