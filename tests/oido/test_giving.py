@@ -1,5 +1,8 @@
 """Giving, arranging, being late, watching, reminding; and taking back what was done at the desk."""
 
+import io
+import json
+import zipfile
 from datetime import timedelta
 from threading import Barrier
 from unittest.mock import patch
@@ -16,8 +19,9 @@ from oido.assignments.services import Arranged, Terms, give_again, give_exercise
 from oido.common.permissions import NotAllowed
 from oido.desk.watching import watch
 from oido.exercises.models import Exercise
+from oido.leaving.exporting import person_archive
 from oido.marking import services as marking
-from oido.marking.hand_in import Closed, hand_in
+from oido.marking.hand_in import Closed, NotToBeHandedIn, hand_in
 from oido.marking.history import AlreadySeen, Overtaken
 from oido.marking.models import MarkSheet, SheetChange
 from oido.people.models import SchoolClass
@@ -184,9 +188,33 @@ class GivingTest(TestCase):
         # Part of the other exercise: not hers to play.
         with self.assertRaises(NotAllowed):
             factories.take(self.ada, given)
+        self.assertContains(client.get(f"/stand/{given.pk}/receipt/"), easy.title)
         drums = factories.exercise(self.teacher, beat())
         with self.assertRaises(NotAllowed):
             services.arrange(self.teacher, given, self.ben, Arranged(version=drums))
+
+    def test_takes_of_the_exercise_that_is_replaced_are_not_taken_for_the_other(self) -> None:
+        given = self.give()
+        before = factories.take(self.ada, given)
+        easy = factories.exercise(self.teacher, melody(bars=2, bpm=60.0))
+        services.arrange(self.teacher, given, self.ada, Arranged(version=easy, slower_percent=20))
+        client = Client()
+        client.force_login(self.ada)
+        page = client.get(f"/stand/{given.pk}/hand-in/?take={before.pk}")
+        self.assertContains(page, f"take 1 (recorded for “{given.exercise}”)")
+        self.assertNotContains(page, f'value="{before.pk}"')
+        self.assertRaises(NotToBeHandedIn, hand_in, self.ada, before)
+        self.assertNotContains(client.get(f"/stand/{given.pk}/"), f"hand-in/?take={before.pk}")
+        # What was handed in stays what it is, whatever is arranged afterwards.
+        ben = factories.take(self.ben, given)
+        hand_in(self.ben, ben)
+        services.arrange(self.teacher, given, self.ben, Arranged(version=easy))
+        client.force_login(self.ben)
+        self.assertContains(client.get(f"/stand/{given.pk}/receipt/"), f"· {given.exercise}")
+        with zipfile.ZipFile(io.BytesIO(person_archive(self.ada, reader=self.teacher))) as archive:
+            person = json.loads(archive.read("person.json"))
+        [arranged] = person["arrangements"]
+        self.assertEqual((arranged["plays_instead"], arranged["slower_percent"]), (easy.title, 20))
 
     def test_late_is_taken_costs_or_is_refused_by_the_day_that_the_student_has(self) -> None:
         marks = {}

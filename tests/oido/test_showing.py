@@ -18,7 +18,7 @@ from oido.marking import hand_in as service
 from oido.marking.models import MarkSheet
 from oido.marking.services import give_help, give_score, release
 from oido.rubrics.services import make_rubric
-from oido.takes.models import Take
+from oido.takes.models import HandIn, Take
 from tests.oido import factories
 
 HTMX = {"HTTP_HX_REQUEST": "true"}
@@ -116,7 +116,9 @@ class ShowingTest(TestCase):
         self.given.rubric = make_rubric(self.teacher, name="With help", kind="keyboard", says=rubric).current
         self.given.save(update_fields=["rubric"])
         self.show_two()
-        self.assertRedirects(self.client.post(self.hand_in, self.said()), f"/stand/{self.given.pk}/receipt/")
+        self.assertRedirects(
+            self.client.post(self.hand_in, self.said(even_so="1")), f"/stand/{self.given.pk}/receipt/"
+        )
         sheet, given = self.marks()
         self.assertAlmostEqual(given[SHOWN] or 0, 200 / 3)
         self.assertFalse(sheet.is_whole, "nobody has read what was said")
@@ -132,6 +134,19 @@ class ShowingTest(TestCase):
         self.assertEqual(self.marks()[0].points, 50)
         release(self.teacher, take)
         self.assertContains(self.client.get(f"/takes/{self.take.pk}/"), "Explained")
+
+    def test_what_is_shown_is_seen_before_and_after_and_what_is_missing_is_asked_about(self) -> None:
+        self.client.get(self.copy)
+        self.do("quantise", **QUANTISE)
+        page = self.client.get(self.hand_in)
+        self.assertContains(page, "showing-list")
+        answer = self.client.post(self.hand_in, self.said())
+        self.assertContains(answer, "Still missing:", status_code=422)
+        self.assertFalse(HandIn.objects.exists())
+        self.assertContains(answer, SAID[Skill.LENGTHS], status_code=422)
+        answer = self.client.post(self.hand_in, {**self.said(), "even_so": "1"}, follow=True)
+        self.assertContains(answer, "Shown and explained")
+        self.assertContains(answer, SAID[Skill.LENGTHS])
 
     def test_said_anew_is_read_anew(self) -> None:
         self.show_two()

@@ -45,7 +45,8 @@ classes          names of the classes attended and taught now
 takes            a list: file (in takes/), exercise, class, number, recorded_at, handed_in_at, tempo_bpm (quarter notes
                  a minute), source, device, name, explained (what was shown in a copy and said of it), mark (points), out_of, band, is_released, remarks, replies
 hand_ins         a list: exercise, first_at, changed_at, note, answers as pairs of question and answer
-arrangements     what was arranged for this person alone: exercise, excused_at, excused_why, due_at, attempts
+arrangements     what was arranged for this person alone: exercise, plays_instead (another exercise), excused_at,
+                 excused_why, due_at, attempts, slower_percent
 gradebook        marks that a teacher entered: class, column, out_of, mark as it was typed (e excused, m missing), and the
                  texts of reports; not in an archive that somebody makes of themselves
 acts             what the school's trail holds about them: at, what, address
@@ -162,10 +163,11 @@ def _person(person: User, school: int, rows: list[dict[str, Any]], *, is_own: bo
             {
                 "exercise": one.assignment.exercise.title, "excused_at": _time(one.excused_at),
                 "excused_why": one.excused_why, "due_at": _time(one.due_at), "attempts": one.attempts,
+                "plays_instead": one.version.title if one.version else None, "slower_percent": one.slower_percent,
             }
             for one in Arrangement.objects.filter(
                 student=person, assignment__school=school
-            ).select_related("assignment__exercise")
+            ).select_related("assignment__exercise", "version")
         ],
         **{name: read(person, school, is_own) for name, read in MORE.items()},
         "acts": [

@@ -20,7 +20,7 @@ from oido.common.sources import Source
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import conclude_mark, lateness_of
 from oido.people.models import User
-from oido.takes.doubts import hindrance
+from oido.takes.doubts import hindrance, is_of_exercise
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
 from oido.takes.services import MEASURED_WITH, TRIES, NewTake, measure_soon, receive_take, store_judgement
@@ -44,7 +44,7 @@ class NothingShown(NotAllowed):
 
 
 class NotToBeHandedIn(NotAllowed):
-    """A take is thrown away, or at a tempo or in a key that the exercise does not ask for."""
+    """A take is deleted, of another exercise, or at a tempo or in a key that the exercise does not ask for."""
 
 
 class Closed(NotAllowed):
@@ -159,7 +159,11 @@ def _handed_in(
         Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
     )
     wanted = {take.pk for take in takes}
-    if len(own) < rules.least_takes:
+    chosen = [take for take in own if take.pk in wanted]
+    if not all(is_of_exercise(take, deal) for take in chosen):
+        raise NotToBeHandedIn
+    of_exercise = Take.objects.filter(assignment=assignment, student=student, part__exercise=deal.exercise)
+    if of_exercise.count() < rules.least_takes:
         raise TooFewTakes
     if len(wanted) != rules.handed_in_takes:
         raise WrongNumber
@@ -176,9 +180,7 @@ def _handed_in(
         raise Closed
     if any(take.is_handed_in for take in own) and deal.is_late(now) and not is_asked_again:
         raise TooLate
-    chosen = [take for take in own if take.pk in wanted]
-    bpm = float(deal.exercise.tempo_bpm)
-    if any(hindrance(take, rules, part=take.part.read(), bpm=bpm) for take in chosen):
+    if any(hindrance(take, deal, part=take.part.read()) for take in chosen):
         raise NotToBeHandedIn
     for other in own:
         if other.pk not in wanted and other.handed_in_at is not None:

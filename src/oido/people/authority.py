@@ -7,7 +7,7 @@ no school does it for them. And a teacher answers for the students of classes th
 from collections.abc import Collection, Mapping
 from enum import StrEnum
 
-from oido.people.models import STAFF, Membership, Role, SchoolClass, User
+from oido.people.models import STAFF, Attendance, Membership, Role, SchoolClass, User
 
 
 class Change(StrEnum):
@@ -77,7 +77,7 @@ class Authority:
         self._taught: set[int] = set()
         if actor.is_teacher and not actor.is_head:
             self._taught = set(
-                SchoolClass.students.through.objects.filter(
+                Attendance.objects.filter(
                     schoolclass__school=actor.school_id,
                     schoolclass__archived_at=None,
                     schoolclass__teachers=actor,

@@ -2,6 +2,7 @@
 
 import logging
 import unicodedata
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
@@ -12,7 +13,7 @@ from oido.access.sessions import end_sessions
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.people.authority import Change, may_add, may_change
-from oido.people.models import STAFF, Membership, Role, School, SchoolClass, User
+from oido.people.models import STAFF, Attendance, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
 
 USERNAME_MOST = 150
@@ -116,7 +117,10 @@ def change_role(head: User, person: User, role: str) -> None:
     member.save(update_fields=["role"])
     for school_class in SchoolClass.objects.filter(school=member.school_id):
         # Who teaches attends nothing here, and the other way round.
-        (school_class.students if role in STAFF else school_class.teachers).remove(person)
+        if role in STAFF:
+            Attendance.objects.filter(schoolclass=school_class, user=person).delete()
+        else:
+            school_class.teachers.remove(person)
     remember("role_changed", actor=head, person=person, role=role, before=before)
 
 
@@ -135,7 +139,7 @@ def leave_school(by: User, person: User) -> None:
     for school_class in SchoolClass.objects.filter(
         Q(students=person) | Q(teachers=person), school=by.school_id
     ).distinct():
-        school_class.students.remove(person)
+        Attendance.objects.filter(schoolclass=school_class, user=person).delete()
         school_class.teachers.remove(person)
     if not Membership.everywhere.filter(person=person, left_at=None).exists():
         end_sessions(person)
@@ -186,7 +190,7 @@ def join_class(by: User, person: User, school_class: SchoolClass) -> None:
 
 def _put_in(by: User, person: User, school_class: SchoolClass, role: str) -> None:
     is_staff = role in STAFF
-    rows = school_class.teachers if is_staff else school_class.students
+    rows: Any = school_class.teachers if is_staff else school_class.students
     if rows.filter(pk=person.pk).exists():
         return
     rows.add(person)

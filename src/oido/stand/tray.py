@@ -15,7 +15,7 @@ from oido.assignments.models import Assignment
 from oido.people.conventions import reader_of
 from oido.people.models import User
 from oido.takes.bar_states import BarState, bar_states
-from oido.takes.doubts import Told, doubts_told, hindrance
+from oido.takes.doubts import Told, doubts_told, hindrance, is_of_exercise
 from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
 
@@ -95,7 +95,6 @@ def read_tray(student: User, deal: Deal) -> Tray:
     reader = reader_of(student)
     takes = [] if deal.is_trial else own_takes(student, deal.assignment)
     rules = deal.rules
-    bpm = float(deal.exercise.tempo_bpm)
     handed_in = [take for take in takes if take.is_handed_in]
     sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
     parts: dict[int, Part] = {}
@@ -117,7 +116,7 @@ def read_tray(student: User, deal: Deal) -> Tray:
                 played_bpm=found.facts.figures.played_bpm if is_readable else None,
                 doubts=doubts_told(take),
                 passes=list(take.passes.all()),
-                hindrance=hindrance(take, rules, part=part, bpm=bpm),
+                hindrance=hindrance(take, deal, part=part),
             )
         )
     return Tray(
@@ -127,7 +126,7 @@ def read_tray(student: User, deal: Deal) -> Tray:
         is_closed=any(sheet.is_settled for sheet in sheets) or deal.assignment.withdrawn_at is not None,
         is_withdrawn=deal.assignment.withdrawn_at is not None,
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
-        takes_missing=max(0, rules.least_takes - len(takes)),
+        takes_missing=max(0, rules.least_takes - sum(is_of_exercise(take, deal) for take in takes)),
         shows_reading=(rules.shows_reading and (bool(handed_in) or not rules.is_by_ear))
         or any(sheet.is_released for sheet in sheets),
         rules=rules,

@@ -8,8 +8,8 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
 
 from ear.notes import Part
-from ear.practice.rules import RecordingRules
 from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
+from oido.assignments.deals import Deal
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sizes import is_long
@@ -42,10 +42,13 @@ class Told:
     mend: Promise
 
 
-def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> Any:
-    """Why a take cannot be handed in, in words; empty if it can."""
+def hindrance(take: Take, deal: Deal, *, part: Part) -> Any:
+    """Return why a take cannot be handed in for a deal, in words; empty if it can. `part` is the take's."""
+    rules, bpm = deal.rules, float(deal.exercise.tempo_bpm)
     if take.thrown_away_at is not None:
         return _("deleted")
+    if not is_of_exercise(take, deal):
+        return _("recorded for “%(title)s”") % {"title": take.exercise}
     if take.measure_after is not None and is_long(take):
         return _("still being measured; hand it in within a minute")
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
@@ -55,6 +58,12 @@ def hindrance(take: Take, rules: RecordingRules, *, part: Part, bpm: float) -> A
     if take.fifths is not None and not rules.allows_key(take.fifths, part):
         return _("in a key that this exercise does not ask for")
     return ""
+
+
+def is_of_exercise(take: Take, deal: Deal) -> bool:
+    """Return whether a take was recorded for the exercise that the student has now, and not for one that it replaces or
+    that replaced it."""
+    return take.part.exercise_id == deal.exercise.pk
 
 
 def doubts_told(take: Take) -> list[Told]:

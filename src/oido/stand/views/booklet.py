@@ -57,8 +57,7 @@ def steps_of(student: User, given: GivenBooklet) -> list[Step]:
 
 
 def _step(assignment: Assignment, deal: Deal, takes: list[Take]) -> Step:
-    bpm, rules = float(deal.exercise.tempo_bpm), deal.rules
-    fit = [take for take in takes if not hindrance(take, rules, part=take.part.read(), bpm=bpm)]
+    fit = [take for take in takes if not hindrance(take, deal, part=take.part.read())]
     handed_in = tuple(take for take in takes if take.is_handed_in)
     starred = next((take for take in fit if take.is_starred), None)
     return Step(

@@ -7,6 +7,7 @@ from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.utils.functional import cached_property
 from django.utils.text import capfirst
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
@@ -24,6 +25,7 @@ from oido.stand.forms import ANSWER_MOST
 from oido.stand.given import deal_or_404
 from oido.stand.tray import Tray, TrayRow, read_tray
 from oido.takes.models import HandIn, Take
+from oido.takes.showing import ShowingLine, lines_of, showing_of
 
 
 class _One(forms.RadioSelect):
@@ -43,7 +45,7 @@ class HandInForm(forms.Form):
     )  # fmt: skip
 
     def __init__(self, *args: Any, tray: Tray, said: HandIn | None, chosen: list[str], **more: Any) -> None:
-        rules = tray.rules
+        self.rules = rules = tray.rules
         questions = said.answered(rules.questions) if said else [(q, "") for q in rules.questions]
         super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
         self.wanted = rules.handed_in_takes
@@ -90,9 +92,14 @@ class HandInForm(forms.Form):
     def explained(self) -> dict[Skill, str]:
         return {one.skill: self.cleaned_data[f"explained-{one.skill.value}"] for one in self.to_explain}
 
+    @cached_property
+    def showings(self) -> list[tuple[TrayRow, list[ShowingLine]]]:
+        """Each take that may be handed in, with what its copy shows of what is asked."""
+        return [(row, lines_of(showing_of(row.take, self.rules))) for row in self.rows]
+
     @property
-    def choices(self) -> list[tuple[Any, TrayRow]]:
-        return list(zip(self["takes"], self.rows, strict=True))
+    def choices(self) -> list[tuple[Any, TrayRow, list[ShowingLine]]]:
+        return [(box, row, lines) for box, (row, lines) in zip(self["takes"], self.showings, strict=True)]
 
     @property
     def asked(self) -> list[Any]:
@@ -114,19 +121,31 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
     said = HandIn.objects.filter(assignment=deal.assignment, student=request.user).first()
     chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
     form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
+    unshown: list[str] = []
     if request.method == "POST" and form.is_valid():
         by_id = {str(row.take.pk): row.take for row in form.rows}
         takes = [by_id[key] for key in form.cleaned_data.get("takes", [])]
-        problem = _hand_in(request, deal, takes, form)
-        if not problem:
-            return redirect("receipt", pk=pk)
-        form.add_error(None, problem)
+        unshown = [] if "even_so" in request.POST else _unshown(takes, form)
+        if not unshown:
+            problem = _hand_in(request, deal, takes, form)
+            if not problem:
+                return redirect("receipt", pk=pk)
+            form.add_error(None, problem)
     context = {
         "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "tray": tray, "form": form, "said": said,
-        "is_late": deal.is_late(timezone.now()),
+        "is_late": deal.is_late(timezone.now()), "unshown": unshown,
+        "others": [row for row in tray.rows if row.hindrance],
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/hand_in.html", context, status=status)
+
+
+def _unshown(takes: list[Take], form: HandInForm) -> list[str]:
+    """Return the names of what the copies of the chosen takes do not show yet."""
+    # Without any copy nothing is handed in: that is said by itself.
+    chosen = {take.pk for take in takes if hasattr(take, "corrected")}
+    lines = [line for row, lines in form.showings for line in lines if row.take.pk in chosen]
+    return list(dict.fromkeys(line.name for line in lines if not line.shown.is_done))
 
 
 def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) -> str:
@@ -146,7 +165,9 @@ def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) 
     except service.Closed:
         return _("This exercise is closed: nothing is taken any more. Ask your teacher.")
     except service.NotToBeHandedIn:
-        return _("One of these takes is not at a tempo or in a key that the exercise asks for.")
+        return _(
+            "One of these takes cannot be handed in for this exercise. The takes that can are listed below."
+        )
     except NotAllowed:
         return _("This exercise has been marked already, so nothing more can be handed in.")
     if not form.has_takes:
@@ -170,8 +191,11 @@ def receipt(request: Request, pk: int) -> HttpResponseBase:
     tray = read_tray(request.user, deal)
     rows = [row for row in tray.rows if row.take.is_handed_in]
     is_asked_again = any(row.take.sheet.asked_again_at for row in rows)
+    # What was handed in may have been recorded before the teacher gave the student another exercise instead.
+    exercise = rows[0].take.exercise if rows else deal.exercise
     context = {
-        "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "said": said, "rows": rows, "tray": tray,
+        "assignment": deal.assignment, "deal": deal, "exercise": exercise, "said": said, "rows": rows, "tray": tray,
+        "shown": [(row.take, lines_of(row.take.showing)) for row in rows if row.take.showing is not None],
         "conventions": conventions_of(request.user),
         "can_change": not tray.is_closed and (not deal.is_late(timezone.now()) or is_asked_again),
     }  # fmt: skip
