@@ -13,9 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.errors import FormatError
+from oido.assignments.models import Assignment
 from oido.audit.acts import ACTS
 from oido.audit.models import Act
 from oido.common.permissions import NotAllowed
+from oido.marking.services import accept
 from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.post.models import Letter
 from oido.roster import classes, joining, people
@@ -451,6 +453,38 @@ class RosterTest(TestCase):
         self.assertEqual(new.teachers.count(), 2)
         with self.assertRaises(NameTaken):
             classes.rename_class(self.teacher, new, "evening choir")
+
+    def test_a_class_with_open_work_is_archived_only_when_confirmed(self) -> None:
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        factories.handed_in(self.student, given)
+        accepted = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        accept(self.teacher, factories.handed_in(self.student, accepted))
+        self.client.force_login(self.teacher)
+        url = f"/classes/{self.school_class.pk}/"
+        for path, data in (("archive/", {}), ("forward/", {"next_name": "Next year"})):
+            answer = self.client.post(url + path, data)
+            self.assertContains(answer, "One take in this class is still to be marked.", status_code=422)
+            self.assertContains(answer, "One accepted mark is not released.", status_code=422)
+            self.assertContains(answer, f'action="{url}{path}"', status_code=422)
+            self.school_class.refresh_from_db()
+            self.assertIsNone(self.school_class.archived_at)
+        self.assertContains(answer, 'name="next_name" value="Next year"', status_code=422)
+        self.assertEqual(SchoolClass.objects.filter(name="Next year").count(), 0)
+        self.client.post(f"{url}forward/", {"next_name": "Next year", "even_so": "1"})
+        self.school_class.refresh_from_db()
+        self.assertIsNotNone(self.school_class.archived_at)
+
+    def test_a_large_class_comes_in_pages(self) -> None:
+        students = [factories.student() for _ in range(70)]
+        self.school_class.students.add(*students, through_defaults={"joined_at": None})
+        given = factories.assignment(factories.exercise(self.teacher), self.school_class)
+        Assignment.objects.filter(pk=given.pk).update(due_at=timezone.now() - timedelta(days=1))
+        self.client.force_login(self.teacher)
+        for path in (f"/classes/{self.school_class.pk}/", f"/classes/{self.school_class.pk}/progress/"):
+            first, second = self.client.get(path), self.client.get(f"{path}?page=2")
+            self.assertContains(first, "Page 1 of 2")
+            self.assertLess(len(second.context["page"]), len(first.context["page"]))
+        self.assertContains(self.client.get(f"/classes/{self.school_class.pk}/"), "more students")
 
     def test_the_page_of_a_class_says_who_is_behind_and_asks_no_more_for_larger_ones(self) -> None:
         counts = []

@@ -1,6 +1,7 @@
 """The classes, and one of them."""
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.db.models import Count
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
@@ -25,6 +26,9 @@ from oido.roster.models import JoinCode
 from oido.roster.people import NameTaken, join_class
 
 TAKEN = gettext_lazy("There is a class of this name already. Choose another.")
+ON_A_PAGE = 60
+"""Students."""
+BEHIND_SHOWN = 20
 
 
 @require_http_methods(["GET", "POST"])
@@ -74,13 +78,18 @@ def _page(
     forward_form: ForwardForm | None = None,
     code_form: CodeEndsForm | None = None,
     like_form: GiveLikeForm | None = None,
+    still_open: services.OpenWork | None = None,
     status: int = 200,
 ) -> HttpResponseBase:
     teachers = list(found.teachers.all())
+    overview = overview_of(found)
     colleagues = Membership.objects.filter(role__in=STAFF, left_at=None).exclude(person__in=teachers)
     context = {
         "school_class": found,
-        "overview": overview_of(found),
+        "overview": overview,
+        "page": Paginator(overview.pupils, ON_A_PAGE).get_page(request.GET.get("page")),
+        "behind": overview.behind[:BEHIND_SHOWN],
+        "behind_more": max(0, len(overview.behind) - BEHIND_SHOWN),
         "teachers": teachers,
         "colleagues": colleagues.select_related("person").order_by("person__last_name", "pk"),
         "others": classes_seen(request.user).filter(archived_at=None).exclude(pk=found.pk),
@@ -89,6 +98,7 @@ def _page(
         "forward_form": forward_form or ForwardForm(),
         "code_form": code_form or CodeEndsForm(),
         "like_form": like_form or GiveLikeForm(teacher=request.user, school_class=found),
+        "still_open": still_open,
         "join_address": request.build_absolute_uri("/join/"),
     }
     return render(request, "classes/class.html", context, status=status)
@@ -116,7 +126,11 @@ def forward(request: Request, pk: int) -> HttpResponseBase:
     found, form = _class(request, pk), ForwardForm(request.POST)
     if form.is_valid():
         try:
-            made = services.bring_forward(request.user, found, form.cleaned_data["next_name"])
+            made = services.bring_forward(
+                request.user, found, form.cleaned_data["next_name"], even_so="even_so" in request.POST
+            )
+        except services.StillOpen as problem:
+            return _page(request, found, forward_form=form, still_open=problem.work, status=422)
         except NameTaken:
             form.add_error("next_name", TAKEN)
         else:
@@ -164,7 +178,12 @@ def add_teacher(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def archive(request: Request, pk: int) -> HttpResponseBase:
     found = _class(request, pk)
-    services.put_away(request.user, found, is_away=found.archived_at is None)
+    try:
+        services.put_away(
+            request.user, found, is_away=found.archived_at is None, even_so="even_so" in request.POST
+        )
+    except services.StillOpen as problem:
+        return _page(request, found, still_open=problem.work, status=422)
     return redirect("class", pk=pk)
 
 

@@ -39,6 +39,14 @@ class Flag:
         return self.said.tone == "wrong"
 
     @property
+    def by_exercise(self) -> list[tuple[str, list[Take]]]:
+        """The takes with the exercise that they are of."""
+        groups: dict[str, list[Take]] = {}
+        for take in self.takes:
+            groups.setdefault(take.assignment.exercise.title, []).append(take)
+        return list(groups.items())
+
+    @property
     def pair(self) -> tuple[Take, Take] | None:
         """The first and the last, where they can be compared."""
         first, last = self.takes[0], self.takes[-1]

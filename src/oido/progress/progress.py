@@ -224,6 +224,6 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
     is_better = (found.change < 0) is measure.is_lower_better
     what = str(measure.better if is_better else measure.worse) % sizes
     told = _(
-        "%(what)s over %(n)s takes: from %(first)s to %(last)s, a change within ±%(chance)s is normal variation."
+        "%(what)s over %(n)s takes: the trend runs from %(first)s to %(last)s; a change within ±%(chance)s is normal variation."
     )
     return Said(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")

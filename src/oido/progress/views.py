@@ -1,5 +1,6 @@
 """Progress of a student, for the student and for teachers; progress of a class."""
 
+from django.core.paginator import Paginator
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
@@ -11,6 +12,9 @@ from oido.people.queries import classes_seen
 from oido.people.requests import Request
 from oido.progress.need import class_progress
 from oido.progress.progress import student_progress
+
+ON_A_PAGE = 60
+"""Students."""
 
 
 @require_GET
@@ -47,5 +51,6 @@ def _page(request: Request, found: User) -> HttpResponseBase:
 @for_teachers
 def school_class(request: Request, pk: int) -> HttpResponseBase:
     found = get_object_or_404(classes_seen(request.user), pk=pk)
-    context = {"school_class": found, "rows": class_progress(found)}
+    page = Paginator(class_progress(found), ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {"school_class": found, "page": page}
     return render(request, "progress/class_progress.html", context)

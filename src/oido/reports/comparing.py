@@ -1,6 +1,6 @@
 """Takes beside each other on one page, row under row."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from django.http import HttpResponseBase, QueryDict
@@ -26,9 +26,9 @@ def compared_page(
     assignment: Assignment,
     takes: Sequence[Take],
     *,
-    choices: Sequence[tuple[str, str]] = (),
+    choices: Mapping[str, Sequence[tuple[str, str]]] | None = None,
 ) -> HttpResponseBase:
-    """`choices` are takes that the first one can be compared with instead, by their keys."""
+    """`choices` are takes that the first one can be compared with instead, by their keys, in named groups."""
     for take in takes:
         if not judged(take).is_readable:
             # Its own page says what to do.
@@ -50,7 +50,11 @@ def compared_page(
         % {"numbers": ", ".join(numbers[:-1]), "last": numbers[-1]}
         if is_of_one
         else _("%(a)s and %(b)s") % {"a": takes[0].student.name, "b": takes[-1].student.name},
-        "choices": [(key, name, key == str(takes[-1].pk)) for key, name in choices],
+        "choices": [
+            (group, [(key, name, key == str(takes[-1].pk)) for key, name in rows])
+            for group, rows in (choices or {}).items()
+            if rows
+        ],
         "in_turn": " ".join(reverse("take-notes", args=[take.pk]) for take in takes),
         "rows": rows,
         "figures": _figures(takes),

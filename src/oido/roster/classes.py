@@ -1,7 +1,9 @@
 """Classes: made, renamed, ordered, put away, brought forward."""
 
+from dataclasses import dataclass
+
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Count, Max, Q
 from django.utils import timezone
 
 from oido.audit.services import remember
@@ -9,6 +11,7 @@ from oido.common.permissions import NotAllowed
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen, teaches
 from oido.roster.people import NameTaken
+from oido.takes.models import Take
 
 
 def _check_name(teacher: User, name: str, *, but: SchoolClass | None = None) -> None:
@@ -41,22 +44,65 @@ def rename_class(teacher: User, school_class: SchoolClass, name: str) -> None:
         remember("class_renamed", actor=teacher, school_class=school_class, before=before)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenWork:
+    """Takes of a class that wait for a teacher: to be marked, and accepted but not released."""
+
+    to_mark: int
+    to_release: int
+
+    def __bool__(self) -> bool:
+        return self.to_mark + self.to_release > 0
+
+
+class StillOpen(NotAllowed):
+    """A class is about to be archived while takes in it wait for a teacher."""
+
+    def __init__(self, work: OpenWork) -> None:
+        super().__init__()
+        self.work = work
+
+
+def open_work(school_class: SchoolClass) -> OpenWork:
+    """Count the takes of a class that wait for a teacher."""
+    takes = Take.objects.filter(
+        assignment__school_class=school_class, handed_in_at__isnull=False, student__erased_as="",
+        sheet__released_at=None, sheet__asked_again_at=None,
+    )  # fmt: skip
+    counts = takes.aggregate(
+        all=Count("pk"), accepted=Count("pk", filter=Q(sheet__accepted_at__isnull=False))
+    )
+    return OpenWork(to_mark=counts["all"] - counts["accepted"], to_release=counts["accepted"])
+
+
+def _check_open_work(school_class: SchoolClass, *, even_so: bool) -> None:
+    work = open_work(school_class)
+    if work and not even_so:
+        raise StillOpen(work)
+
+
 @transaction.atomic
-def put_away(teacher: User, school_class: SchoolClass, *, is_away: bool) -> None:
-    """Into the archive: to be read, given nothing; or back from it."""
+def put_away(teacher: User, school_class: SchoolClass, *, is_away: bool, even_so: bool = False) -> None:
+    """Archive a class or restore it. Raises StillOpen where takes wait for a teacher, unless it is archived `even_so`."""
     if not teaches(teacher, school_class):
         raise NotAllowed
+    if is_away:
+        _check_open_work(school_class, even_so=even_so)
     school_class.archived_at = timezone.now() if is_away else None
     school_class.save(update_fields=["archived_at"])
     remember("class_archived" if is_away else "class_restored", actor=teacher, school_class=school_class)
 
 
 @transaction.atomic
-def bring_forward(teacher: User, school_class: SchoolClass, name: str) -> SchoolClass:
-    """Another class of the same people, given nothing yet; the one before goes into the archive."""
+def bring_forward(
+    teacher: User, school_class: SchoolClass, name: str, *, even_so: bool = False
+) -> SchoolClass:
+    """Make another class of the same people, given nothing yet, and archive the one before. Raises NameTaken, and
+    StillOpen as `put_away` does."""
     if not teaches(teacher, school_class):
         raise NotAllowed
     _check_name(teacher, name)
+    _check_open_work(school_class, even_so=even_so)
     made = SchoolClass.objects.create(
         school_id=school_class.school_id, name=name, position=school_class.position
     )

@@ -41,16 +41,22 @@ def compare(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         .exclude(pk=pk)
         .order_by("student__last_name", "student__first_name", "number")
     )
-    choices = [(str(key), f"{first} {last}, {number}") for key, first, last, number in others.values_list(
-        "pk", "student__first_name", "student__last_name", "number"
-    )]  # fmt: skip
-    if not choices:
+    own: list[tuple[str, str]] = []
+    classmates: list[tuple[str, str]] = []
+    rows = others.values_list("pk", "student", "student__first_name", "student__last_name", "number")
+    for key, student, first, last, number in rows:
+        name = _("%(name)s, take %(n)s") % {"name": f"{first} {last}".strip(), "n": number}
+        (own if student == found.student_id else classmates).append((str(key), name))
+    choices = {
+        _("Other takes of %(name)s") % {"name": found.student.name}: own,
+        _("Classmates"): classmates,
+    }
+    if not own and not classmates:
         messages.info(request, _("Nothing else is handed in to compare it with."))
         return redirect("take", pk=pk)
     try:
         wanted = uuid.UUID(request.GET.get("with", ""))
     except ValueError:
-        own = others.filter(student=found.student_id).values_list("pk", flat=True).first()
-        wanted = own or uuid.UUID(choices[0][0])
+        wanted = uuid.UUID((own or classmates)[0][0])
     other = get_object_or_404(others, pk=wanted)
     return compared_page(request, found.assignment, [found, other], choices=choices)
