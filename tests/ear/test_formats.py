@@ -5,12 +5,23 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ear.assess import assess
 from ear.errors import FormatError
-from ear.formats.events import check_events, events_from_take, take_from_events
+from ear.formats.events import (
+    HELD_LEAST_S,
+    STATUS_CONTROL,
+    STATUS_NOTE_OFF,
+    STATUS_NOTE_ON,
+    check_events,
+    events_from_take,
+    take_from_events,
+)
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf import read_contents
 from ear.formats.smf_parts import read_part, read_take
-from ear.formats.smf_writing import write_part, write_take
+from ear.formats.smf_writing import write_part, write_recording, write_take
+from ear.formats.sounding import ALL_NOTES_OFF
+from ear.judging.levels import LEVELS
 from ear.notes import Hand, Kind, MeterMap, Note, Part, Section, TempoMap
 from ear.players.robot import Habits, play
 from tests.ear.parts import beat, melody, two_hands
@@ -127,6 +138,36 @@ class EventsTest(TestCase):
         self.assertAlmostEqual(take.notes[0].onset_s, 0.0)
         self.assertAlmostEqual(take.notes[0].length_s, 0.4)
         self.assertAlmostEqual(take.pedal[0].end_s, 0.88)
+
+    def test_keys_that_are_down_at_the_end_are_held_until_then(self) -> None:
+        on, off = STATUS_NOTE_ON, STATUS_NOTE_OFF
+        ended = (2500.0, STATUS_CONTROL, ALL_NOTES_OFF, 0)
+        struck = [(0.0, on, 60, 80), (500.0, off, 60, 64), (1000.0, on, 62, 80)]
+        first, last = take_from_events([*struck, ended]).notes
+        self.assertEqual((first.length_s, first.is_held), (0.5, False))
+        self.assertEqual((last.length_s, last.is_held), (1.5, True))
+        # Recorded by an earlier version, nothing says when the recording ended.
+        [_first, last] = take_from_events(struck).notes
+        self.assertEqual((last.length_s, last.is_held), (HELD_LEAST_S, True))
+        # Struck again, or let go, after all notes have ended: a new note.
+        again = take_from_events([*struck, ended, (2600.0, on, 62, 80), (2900.0, off, 62, 64)]).notes
+        self.assertEqual([(n.pitch, n.is_held) for n in again], [(60, False), (62, True), (62, False)])
+
+    def test_a_last_note_held_to_the_end_counts_in_full_and_is_written_out(self) -> None:
+        part = melody()
+        played = events_from_take(play(part, Habits(), seed=1))
+        last_end = max(played)
+        played.remove(last_end)
+        for more in ([], [(last_end[0] - 300.0, STATUS_CONTROL, ALL_NOTES_OFF, 0)]):
+            events = [*played, *more]
+            take = take_from_events(events)
+            self.assertTrue(take.notes[-1].is_held)
+            found = assess(part, take, level=LEVELS["building"])
+            self.assertNotIn("last_note_short", [told.finding.code for told in found.judgement.faults])
+            self.assertIsNone(found.facts.rows.length_ratio[-1])
+            [written] = read_contents(write_recording([events], part=part)).notes[-1:]
+            self.assertGreater(written.end, written.onset + 10)
+            self.assertFalse(written.is_open)
 
     def test_events_and_takes_there_and_back(self) -> None:
         take = play(two_hands(), Habits(spread_ms=12), seed=1)

@@ -3,6 +3,9 @@
 An event is `[time_ms, status, data1, data2]`: time from the downbeat of bar 1 as the click
 was scheduled, negative before it, with no latency taken off; the rest are the message's
 bytes. They are kept unchanged; a take is read from them whenever it is needed.
+
+Keys that are still down when the recording ends have no note-off: the recorder ends them with
+All Notes Off, so that they are known to have been held.
 """
 
 import math
@@ -11,7 +14,7 @@ from typing import Any
 
 from ear.errors import FormatError
 from ear.formats.limits import TAKE_NOTES
-from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, pedal_spans
+from ear.formats.sounding import ALL_NOTES_OFF, SUSTAIN_PEDAL, NoteGatherer, pedal_spans
 from ear.notes import PedalSpan, Take, TakeNote
 
 EVENTS_MAX = 100_000
@@ -19,6 +22,10 @@ TIME_MAX_MS = 3_600_000.0
 """An hour: no exercise is longer."""
 STATUS_NOTE_OFF, STATUS_NOTE_ON, STATUS_CONTROL = 0x80, 0x90, 0xB0
 CHANNEL_MESSAGES = range(0x80, 0xF0)
+
+RELEASE_VELOCITY = 64
+HELD_LEAST_S = 0.5
+"""Length of a note that was still held when the recording ended, where nothing says when that was."""
 
 RawEvent = tuple[float, int, int, int]
 
@@ -62,6 +69,7 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
     gatherer = NoteGatherer.fresh()
     pedal: list[tuple[float, int]] = []
     second = 0.0
+    has_end = False
     for time_ms, status, data1, data2 in sorted(events, key=lambda event: event[0]):
         second = (time_ms - latency_ms) / 1000.0
         channel, message = status & 0x0F, status & 0xF0
@@ -69,11 +77,21 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
             gatherer.note_on(second, channel=channel, pitch=data1, velocity=data2)
         elif message == STATUS_NOTE_OFF:
             gatherer.note_off(second, channel=channel, pitch=data1)
+        elif message == STATUS_CONTROL and data1 == ALL_NOTES_OFF:
+            gatherer.all_notes_off(second, channel=channel)
+            has_end = True
         elif message == STATUS_CONTROL and data1 == SUSTAIN_PEDAL:
             pedal.append((second, data2))
+    held_least_s = 0.0 if has_end else HELD_LEAST_S
     return Take.of(
         (
-            TakeNote(onset_s=n.onset, length_s=n.end - n.onset, pitch=n.pitch, velocity=n.velocity)
+            TakeNote(
+                onset_s=n.onset,
+                length_s=max(n.end - n.onset, held_least_s if n.is_open else 0.0),
+                pitch=n.pitch,
+                velocity=n.velocity,
+                is_held=n.is_open,
+            )
             for n in gatherer.finish(second)
         ),
         pedal=(PedalSpan(start_s=a, end_s=b) for a, b in pedal_spans(pedal, end=second)),
@@ -82,12 +100,42 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
     )
 
 
+def end_held_keys(events: Iterable[RawEvent]) -> list[RawEvent]:
+    """Return the events with a note-off for every key that has none, at the end of the recording, and without the
+    message that says so: a file needs no other to be played right."""
+    ended: list[RawEvent] = []
+    down: dict[tuple[int, int], float] = {}
+    last_ms = 0.0
+    for event in sorted(events, key=lambda event: event[0]):
+        last_ms, status, data1, data2 = event
+        channel, message = status & 0x0F, status & 0xF0
+        if message == STATUS_CONTROL and data1 == ALL_NOTES_OFF:
+            held = [key for key in down if key[0] == channel]
+            ended += [
+                (last_ms, STATUS_NOTE_OFF | channel, pitch, RELEASE_VELOCITY) for _channel, pitch in held
+            ]
+            for key in held:
+                del down[key]
+            continue
+        if message == STATUS_NOTE_ON and data2 > 0:
+            down[channel, data1] = last_ms
+        elif message in (STATUS_NOTE_ON, STATUS_NOTE_OFF):
+            down.pop((channel, data1), None)
+        ended.append(event)
+    return ended + [
+        (max(last_ms, onset_ms + 1000.0 * HELD_LEAST_S), STATUS_NOTE_OFF | channel, pitch, RELEASE_VELOCITY)
+        for (channel, pitch), onset_ms in down.items()
+    ]
+
+
 def events_from_take(take: Take) -> list[RawEvent]:
     """A take as raw events on channel 1, in order of time: what the robot player sends."""
     events: list[RawEvent] = []
     for note in take.notes:
         events.append((note.onset_s * 1000.0, STATUS_NOTE_ON, note.pitch, note.velocity))
-        events.append(((note.onset_s + note.length_s) * 1000.0, STATUS_NOTE_OFF, note.pitch, 64))
+        events.append(
+            ((note.onset_s + note.length_s) * 1000.0, STATUS_NOTE_OFF, note.pitch, RELEASE_VELOCITY)
+        )
     for span in take.pedal:
         events.append((span.start_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 127))
         events.append((span.end_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 0))

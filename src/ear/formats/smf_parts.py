@@ -183,7 +183,9 @@ def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
     down, up = seconds(start for start, _ in spans), seconds(end for _, end in spans)
     return Take.of(
         (
-            TakeNote(onset_s=onset, length_s=end - onset, pitch=n.pitch, velocity=n.velocity)
+            TakeNote(
+                onset_s=onset, length_s=end - onset, pitch=n.pitch, velocity=n.velocity, is_held=n.is_open
+            )
             for n, onset, end in zip(once, onsets, ends, strict=True)
         ),
         pedal=(PedalSpan(start_s=start, end_s=end) for start, end in zip(down, up, strict=True)),

@@ -3,7 +3,7 @@
 import io
 from collections.abc import Iterable, Sequence
 
-from ear.formats.events import RawEvent
+from ear.formats.events import RawEvent, end_held_keys
 from ear.formats.quick_mido import mido
 from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
@@ -132,7 +132,7 @@ def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_i
                 max(0, round((time + count_in_ms) * ticks_per_ms)),
                 mido.Message.from_bytes([(status & 0xF0) | channel, *data][: MESSAGE_BYTES.get(status & 0xF0, 3)]),
             )
-            for time, status, *data in events
+            for time, status, *data in end_held_keys(events)
         ))  # fmt: skip
     return _saved(file)
 

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 from math import inf
 
 SUSTAIN_PEDAL = 64
+ALL_NOTES_OFF = 123
+"""Channel mode message (MIDI 1.0): ends whatever sounds on its channel."""
+ALL_ENDED = -1
 PEDAL_DOWN_FROM = 64
 """Controller value from which a pedal counts as held (MIDI 1.0)."""
 
@@ -20,6 +23,8 @@ class Sounded:
     velocity: int
     channel: int
     track: int = 0
+    is_open: bool = False
+    """No message of its own ended it: it still sounded when the stream, or all notes of its channel, ended."""
 
 
 @dataclass(slots=True, kw_only=True)
@@ -33,7 +38,7 @@ class NoteGatherer:
 
     track: int = 0
     _moves: dict[tuple[int, int], list[tuple[float, int]]]
-    """By channel and pitch, in order: a time, and the velocity of a stroke or 0 for an end."""
+    """By channel and pitch, in order: a time, and the velocity of a stroke, 0 for an end, or `ALL_ENDED`."""
 
     @classmethod
     def fresh(cls, *, track: int = 0) -> "NoteGatherer":
@@ -48,24 +53,39 @@ class NoteGatherer:
         """A note ends; without effect if it does not sound."""
         self._moves.setdefault((channel, pitch), []).append((time, 0))
 
+    def all_notes_off(self, time: float, *, channel: int) -> None:
+        """End whatever sounds on a channel."""
+        for (own_channel, _pitch), moves in self._moves.items():
+            if own_channel == channel:
+                moves.append((time, ALL_ENDED))
+
     def finish(self, time: float, *, endless: float = inf) -> list[Sounded]:
         """End everything and give all notes in order of (onset, pitch). A stroke that no message ends lasts so long at
         most."""
         found = [
-            Sounded(onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track)
+            Sounded(
+                onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track,
+                is_open=is_open,
+            )
             for (channel, pitch), moves in self._moves.items()
-            for onset, end, velocity in _paired(moves, time, endless)
-        ]
+            for onset, end, velocity, is_open in _paired(moves, time, endless)
+        ]  # fmt: skip
         return sorted(found, key=lambda n: (n.onset, n.pitch))
 
 
-def _paired(
-    moves: Sequence[tuple[float, int]], last: float, endless: float
-) -> Iterator[tuple[float, float, int]]:
-    """Onset, end and velocity of each stroke of one key."""
+Stroke = tuple[float, float, int, bool]
+"""Onset, end, velocity, and whether no message of its own ended it."""
+
+
+def _paired(moves: Sequence[tuple[float, int]], last: float, endless: float) -> Iterator[Stroke]:
+    """Pair the strokes of one key with their ends."""
     group: list[tuple[float, int]] = []
     depth = 0
     for move in moves:
+        if move[1] == ALL_ENDED:
+            yield from _cut_short(group, move[0], endless)
+            group, depth = [], 0
+            continue
         if not group and not move[1]:
             continue
         group.append(move)
@@ -76,24 +96,24 @@ def _paired(
     yield from _cut_short(group, last, endless)
 
 
-def _first_come(group: Iterable[tuple[float, int]]) -> Iterator[tuple[float, float, int]]:
+def _first_come(group: Iterable[tuple[float, int]]) -> Iterator[Stroke]:
     waiting: deque[tuple[float, int]] = deque()
     for time, velocity in group:
         if velocity:
             waiting.append((time, velocity))
         else:
             onset, struck = waiting.popleft()
-            yield onset, time, struck
+            yield onset, time, struck, False
 
 
-def _cut_short(
-    group: Sequence[tuple[float, int]], last: float, endless: float
-) -> Iterator[tuple[float, float, int]]:
+def _cut_short(group: Sequence[tuple[float, int]], last: float, endless: float) -> Iterator[Stroke]:
     sounding: tuple[float, int] | None = None
     for k, (time, velocity) in enumerate((*group, (last, 0))):
         if sounding is not None:
             is_ended = not velocity and k < len(group)
-            yield sounding[0], time if is_ended else min(time, sounding[0] + endless), sounding[1]
+            end = time if is_ended else min(time, sounding[0] + endless)
+            # A key that is struck again was let go before, whenever that was.
+            yield sounding[0], end, sounding[1], k == len(group)
         sounding = (time, velocity) if velocity else None
 
 

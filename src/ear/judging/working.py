@@ -79,7 +79,7 @@ WORKING: dict[str, tuple[Text, Text]] = {
         gettext_noop("nothing from {least} or {most} %"),
     ),
     "length_middle": _row(gettext_noop("the middle note"), gettext_noop("{percent} % of its length")),
-    "length_pedal": _row(gettext_noop("held by the pedal, counted as right"), _N),
+    "length_pedal": _row(gettext_noop("held by the pedal or to the end of the recording, counted as right"), _N),
     "no_pedal": _row(gettext_noop("not assessed"), gettext_noop("this input has no pedal")),
     "pedal_not_counted": _row(gettext_noop("not assessed"), gettext_noop("no pedal is written at the notes that count")),
     "pedal_window": _row(

@@ -28,7 +28,7 @@ class Linked:
     target_velocity: Ints
     take_velocity: Ints
     length_ratio: Floats
-    """NaN where the pedal held the note past the finger."""
+    """NaN where the pedal held the note past the finger, or the key was still down when the recording ended."""
 
     def __len__(self) -> int:
         return len(self.target)
@@ -47,6 +47,7 @@ def linked_notes(part: Part, take: Take, match: Match) -> Linked:
     sounded_s = _ends_s(take, match, target, played) - take_s
     ratio = np.maximum(sounded_s, 1e-3) / written_s
     ratio[_held_by_pedal(take, take_s + sounded_s)] = np.nan
+    ratio[[take.notes[number].is_held for number in played.tolist()]] = np.nan
     return Linked(
         target=target,
         take=played,

@@ -17,6 +17,8 @@ class TakeNote:
     length_s: float
     pitch: int
     velocity: int
+    is_held: bool = False
+    """The key was still down when the recording ended: how long the note would have been held is not known."""
 
     def __post_init__(self) -> None:
         check_pitch_and_velocity(self.pitch, self.velocity)

@@ -15,6 +15,8 @@ const CLICK_SOUNDS = {
 export const NOTE_ON = 0x90;
 export const NOTE_OFF = 0x80;
 export const CONTROL = 0xb0;
+/** Channel mode message: ends whatever sounds on its channel. */
+export const ALL_NOTES_OFF = 123;
 const PROGRAM = 0xc0;
 /** Of a sample: so that rounding never falls back to the one before. */
 const NUDGE = 1e-4;

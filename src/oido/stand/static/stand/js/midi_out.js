@@ -3,7 +3,7 @@
  *
  * What is scheduled waits here until shortly before its time, so that it can still be forgotten.
  */
-import { CHANNEL_LIVE, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
+import { ALL_NOTES_OFF, CHANNEL_LIVE, CONTROL, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
 import { keep, read } from "./settings.js";
 
 const EVERY_MS = 40;
@@ -12,8 +12,7 @@ const KIT_FROM = 9;
 /** High and low wood block of General MIDI, on its percussion channel. */
 const [CLICK_FIRST, CLICK, PERCUSSION] = [76, 77, 9];
 const CLICK_MS = 60;
-const ALL_OFF = 123;
-const CONTROL = 0xb0;
+
 const PROGRAM = 0xc0;
 const VOLUME = 7;
 const PAN = 10;
@@ -112,6 +111,6 @@ export class MidiOut {
 
   hush() {
     this.waiting = [];
-    for (const channel of [0, PERCUSSION]) this.output?.send([CONTROL | channel, ALL_OFF, 0]);
+    for (const channel of [0, PERCUSSION]) this.output?.send([CONTROL | channel, ALL_NOTES_OFF, 0]);
   }
 }

@@ -11,7 +11,7 @@
  *   onRound?(events: RawEvent[], number: number): void,
  * }} Listeners  rounds are counted from 0; the last one ends with `onEnd`
  */
-import { NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
+import { ALL_NOTES_OFF, CONTROL, NOTE_OFF, NOTE_ON } from "../../common/js/sound.js";
 
 const DIVIDED_LEVEL = 0.5;
 const LEAD_S = 0.25;
@@ -232,6 +232,7 @@ export class Recorder {
       to.push(event);
     }
     this.hanging = [...went].filter(([, to]) => to === belongs).map(([key]) => key);
+    this.endHeld(belongs, Math.max(border, ...belongs.map(([time]) => time)));
     this.events = stays;
     if (!this.isVoid) this.listeners.onRound?.(this.ofRound(belongs), this.round);
     this.isVoid = false;
@@ -277,9 +278,23 @@ export class Recorder {
     return apart > DISTURBED_MS ? apart : 0;
   }
 
+  /** Keys that are still down end with the recording: All Notes Off says that they were held until then.
+   * @param {RawEvent[]} events @param {number} timeMs */
+  endHeld(events, timeMs) {
+    const down = new Set();
+    for (const [, status, data1, data2] of events) {
+      const [kind, channel] = [status & 0xf0, status & 0x0f];
+      if (kind === NOTE_ON && data2 > 0) down.add(`${channel} ${data1}`);
+      else if (kind === NOTE_ON || kind === NOTE_OFF) down.delete(`${channel} ${data1}`);
+    }
+    const channels = new Set([...down].map((key) => Number(key.split(" ")[0])));
+    for (const channel of channels) events.push([timeMs, CONTROL | channel, ALL_NOTES_OFF, 0]);
+  }
+
   /** @param {Ending} ending */
   finish(ending) {
     this.isRecording = false;
+    this.endHeld(this.events, 1000 * (this.clock.audioTime(performance.now()) - this.downbeat));
     this.sound.hush();
     this.listeners.onEnd(this.isVoid ? [] : this.ofRound(this.events), ending);
   }
