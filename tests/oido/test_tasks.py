@@ -1,9 +1,12 @@
 """What a student is to do besides playing what is written: improvise, play by ear, listen first, answer questions."""
 
+import uuid
+from datetime import timedelta
 from threading import Barrier
 
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase, override_settings
+from django.utils import timezone
 
 from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec
@@ -23,7 +26,7 @@ from oido.marking.models import MarkSheet
 from oido.progress.progress import measured_takes
 from oido.takes.hearing import HeardEnough, hear
 from oido.takes.judging import judged
-from oido.takes.models import HandIn, Take
+from oido.takes.models import HandIn, Take, Visit
 from tests.oido import factories
 
 FORM = {
@@ -218,6 +221,20 @@ class ByEarTest(TaskTest):
         other = Client()
         other.force_login(self.other)
         self.assertEqual(other.post(url).status_code, 200)
+
+    def test_a_hearing_that_is_fetched_again_since_it_never_sounded_counts_once(self) -> None:
+        given = self.with_rules(is_by_ear=True, hears=2)
+        url = f"/stand/{given.pk}/heard/"
+        first, second = str(uuid.uuid4()), str(uuid.uuid4())
+        left = [
+            self.pupil.post(url, {"hearing": one})["X-Hears-Left"] for one in (first, first, second, second)
+        ]
+        self.assertEqual(left, ["1", "1", "0", "0"])
+        # The last one may be fetched again, an earlier one is another hearing; and none for ever.
+        self.assertEqual(self.pupil.post(url, {"hearing": first}).status_code, 422)
+        Visit.objects.update(hearing_at=timezone.now() - timedelta(hours=1))
+        self.assertEqual(self.pupil.post(url, {"hearing": second}).status_code, 422)
+        self.assertEqual(self.pupil.post(url, {"hearing": "x"}).status_code, 422)
 
     def test_what_is_to_be_heard_first_is_known_to_be_heard(self) -> None:
         given = self.with_rules(hears_first=True)

@@ -8,6 +8,7 @@ import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
 import { Clock } from "../../src/oido/stand/static/stand/js/clock.js";
 import { Follower } from "../../src/oido/stand/static/stand/js/follower.js";
 import { MidiOut } from "../../src/oido/stand/static/stand/js/midi_out.js";
+import { ALL, MidiSource } from "../../src/oido/stand/static/stand/js/sources/midi.js";
 import { stepped } from "../../src/oido/stand/static/stand/js/in_words.js";
 import { Recorder } from "../../src/oido/stand/static/stand/js/recorder.js";
 import { keyOf, newest } from "../../src/oido/stand/static/stand/js/settings.js";
@@ -47,6 +48,38 @@ describe("keys that are still down", () => {
     recorder.events = [[5000, 0x90, 62, 80]];
     recorder.endRound();
     assert.deepEqual(round, [[5000, 0x90, 62, 80], [5850, 0xb0, 123, 0]]);
+  });
+});
+
+describe("where something was played", () => {
+  test("is told by its own time, in every round, without the latency", () => {
+    const clock = /** @type {any} */ ({ audioTime: (/** @type {number} */ ms) => ms / 1000, offsetMs: 0 });
+    const recorder = new Recorder(/** @type {any} */ ({}), clock, BARS, 1, /** @type {any} */ ({}));
+    recorder.downbeat = 10;
+    assert.equal(recorder.secondOf(12_030, 30), null, "nothing is recorded");
+    recorder.isRecording = true;
+    assert.equal(recorder.secondOf(12_030, 30), 2);
+    assert.equal(recorder.secondOf(16_030 + 1000, 30), 1, "the second round");
+    assert.equal(recorder.secondOf(9_530, 30), -0.5);
+  });
+});
+
+describe("all devices at once", () => {
+  test("say which one went", async () => {
+    const device = (/** @type {string} */ name) => ({ id: name, name, state: "connected", onmidimessage: null });
+    const inputs = new Map(["Keys", "Pedals"].map((name) => [name, device(name)]));
+    const access = /** @type {any} */ ({ inputs, onstatechange: null });
+    Object.defineProperty(globalThis, "navigator", { value: { requestMIDIAccess: async () => access }, configurable: true });
+    /** @type {string[]} */
+    const lost = [];
+    const source = new MidiSource(() => {}, () => {}, () => {}, (name) => lost.push(name), ALL);
+    await source.start();
+    assert.equal(source.device, "Keys + Pedals");
+    inputs.delete("Pedals");
+    access.onstatechange();
+    inputs.set("Pads", device("Pads"));
+    access.onstatechange();
+    assert.deepEqual(lost, ["Pedals"]);
   });
 });
 
@@ -108,7 +141,10 @@ describe("the clock", () => {
   /** @param {number[]} offsets */
   const clockOf = (offsets) => {
     const stamps = [...offsets];
-    const clock = new Clock({ getOutputTimestamp: () => ({ contextTime: 10, performanceTime: 10_000 + (stamps.shift() ?? offsets.at(-1)) }) });
+    let contextTime = 10;
+    const clock = new Clock({
+      getOutputTimestamp: () => ((contextTime += 0.025), { contextTime, performanceTime: 1000 * contextTime + (stamps.shift() ?? offsets.at(-1)) }),
+    });
     for (let k = 1; k < offsets.length; k++) clock.sample();
     return clock;
   };
@@ -117,7 +153,15 @@ describe("the clock", () => {
     const clock = clockOf([5, 5.1, 4.9, 80, 5, 5.05, 4.95, 5, 5, 5, 5]);
     assert.ok(Math.abs(clock.offsetMs - 5) < 0.2);
     assert.ok(Math.abs(clock.audioTime(1005) - 1) < 0.001);
-    assert.ok(clock.isSteady);
+  });
+
+  test("is steady once all pairs of half a second agree, and not by the same pair again and again", () => {
+    assert.ok(clockOf(Array(20).fill(5)).isSteady);
+    assert.ok(!clockOf(Array(19).fill(5)).isSteady);
+    assert.ok(!clockOf([...Array(10).fill(5), 30, ...Array(10).fill(5)]).isSteady);
+    const still = new Clock({ getOutputTimestamp: () => ({ contextTime: 10, performanceTime: 10_000 }) });
+    for (let k = 0; k < 50; k++) still.sample();
+    assert.ok(!still.isSteady);
   });
 
   test("the middle of an odd number and of an even one", () => {

@@ -1,7 +1,10 @@
 """What is played by ear: hidden until it is handed in, heard as often as the exercise allows."""
 
+from datetime import timedelta
+from uuid import UUID
+
 from django.db import IntegrityError, transaction
-from django.db.models import F
+from django.db.models import F, Q
 from django.utils import timezone
 
 from oido.assignments.deals import Deal
@@ -12,6 +15,8 @@ from oido.people.models import User
 from oido.takes.models import Take, Visit
 
 SOUND = "ogg"
+SAME_HEARING_FOR = timedelta(minutes=10)
+"""So long a hearing that was fetched and did not sound may be fetched again."""
 
 
 class HeardEnough(NotAllowed):
@@ -39,8 +44,10 @@ def hears_left(deal: Deal, heard: int) -> int | None:
     return None if most is None else max(0, most - heard)
 
 
-def hear(student: User, deal: Deal) -> int:
-    """Count that the part is heard; how often it was by now. Raises HeardEnough. Of a trial nothing is counted."""
+def hear(student: User, deal: Deal, hearing: UUID | None = None) -> int:
+    """Count that the part is heard; return how often it was by now. `hearing` is the page's number for it: the same
+    number counts once, as a hearing that was fetched and never sounded is fetched again. Raises HeardEnough. Of a trial
+    nothing is counted."""
     if deal.is_trial:
         return 1
     now = timezone.now()
@@ -49,10 +56,12 @@ def hear(student: User, deal: Deal) -> int:
     )
     rows = Visit.objects.filter(pk=row.pk)
     most = deal.rules.hears if deal.rules.is_by_ear else None
+    is_same = Q(hearing=hearing, hearing_at__gte=now - SAME_HEARING_FOR) if hearing else Q(pk=None)
     # Asked and counted in one go: two pages that listen at once are two.
     with transaction.atomic():
-        open_rows = rows if most is None else rows.filter(heard__lt=most)
-        if not open_rows.update(heard=F("heard") + 1, last_at=now):
+        open_rows = rows.exclude(is_same) if most is None else rows.exclude(is_same).filter(heard__lt=most)
+        counted = open_rows.update(heard=F("heard") + 1, last_at=now, hearing=hearing, hearing_at=now)
+        if not counted and not rows.filter(is_same).exists():
             raise HeardEnough
         return rows.get().heard
 

@@ -292,6 +292,10 @@ class Visit(models.Model):
     """Played while practising."""
     heard = models.PositiveIntegerField(default=0)
     """Times that the part was heard, where that is counted."""
+    hearing = models.UUIDField(null=True)
+    """The last one that was counted, by the page's own number for it: fetched again since it never sounded, it is not
+    counted again."""
+    hearing_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["assignment", "student"], name="one_visit_of_student")]

@@ -3,6 +3,7 @@
 import uuid
 from dataclasses import asdict, replace
 from typing import Any
+from uuid import UUID
 
 from django.conf import settings
 from django.http import Http404, HttpResponse, HttpResponseBase, JsonResponse
@@ -212,12 +213,20 @@ def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:
     )
 
 
+def _hearing(request: Request) -> UUID | None:
+    """Return the page's number for a hearing; None where it names none."""
+    try:
+        return UUID(request.POST.get("hearing", ""))
+    except ValueError:
+        return None
+
+
 @only_post
 def heard(request: Request, deal: Deal) -> HttpResponseBase:
     """The part is heard. Of one that is played by ear the answer is its sound."""
     hides = is_hidden(request.user, deal)
     try:
-        count = hear(request.user, deal)
+        count = hear(request.user, deal, _hearing(request))
         sound = sound_of(deal.exercise.part_in_force) if hides else b""
     except HeardEnough:
         return JsonResponse({"errors": {"heard": [_("heard as often as the exercise allows")]}}, status=422)

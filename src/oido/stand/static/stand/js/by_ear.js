@@ -7,6 +7,8 @@ export class ByEar {
     this.parts = parts;
     /** @type {AudioBufferSourceNode | null} */
     this.node = null;
+    /** Number of the hearing that was fetched and has not sounded yet: it is counted once, however often it is fetched. */
+    this.hearing = "";
   }
 
   /** Is there a hearing left? */
@@ -20,11 +22,13 @@ export class ByEar {
     if (!this.isLeft) return say(gettext("You have heard it as often as this exercise allows."));
     if (!machine.tell("prepare")) return;
     const { preparation } = machine;
+    this.hearing ||= crypto.randomUUID();
+    say(gettext("Fetching the sound …"));
     try {
       await sound.open();
-      // Each hearing is counted: one that was given up meanwhile is not asked for.
+      // One that was given up meanwhile is not asked for.
       if (!machine.isPreparing(preparation)) return;
-      const response = await ask(data.byEar.url, { method: "POST" });
+      const response = await ask(data.byEar.url, { method: "POST", body: new URLSearchParams({ hearing: this.hearing }) });
       if (!response.ok) {
         machine.tell("fail");
         data.byEar.left = 0;
@@ -32,8 +36,6 @@ export class ByEar {
         return say(gettext("You have heard it as often as this exercise allows."));
       }
       const left = response.headers.get("X-Hears-Left");
-      data.byEar.left = left ? Number(left) : null;
-      this.show();
       const node = sound.context.createBufferSource();
       node.buffer = await sound.context.decodeAudioData(await response.arrayBuffer());
       if (!machine.isPreparing(preparation)) return;
@@ -41,6 +43,9 @@ export class ByEar {
       node.onended = () => this.ended(node);
       this.node = node;
       node.start();
+      this.hearing = "";
+      data.byEar.left = left ? Number(left) : null;
+      this.show();
       machine.tell("hear");
       data.hearsFirst = null;
       say("");

@@ -6,7 +6,11 @@
  */
 const SAMPLES = 100;
 const EVERY_MS = 25;
-const LEAST_SAMPLES = 10;
+/** The clocks agree once all pairs of so long a time lie so near to their median. */
+const AGREED_FOR_MS = 500;
+const AGREED_MS = 3;
+/** On a computer that is too busy for that, nothing waits longer. */
+const WAIT_MOST_MS = 6000;
 /** So many pairs in a row that lie so far from the median: the audio clock has stumbled. */
 const STEP_SAMPLES = 6;
 const STEP_MS = 3;
@@ -17,13 +21,16 @@ export class Clock {
     this.context = context;
     /** @type {number[]} */
     this.samples = [];
+    this.lastContextTime = 0;
     window.setInterval(() => this.sample(), EVERY_MS);
     this.sample();
   }
 
   sample() {
     const { contextTime, performanceTime } = this.context.getOutputTimestamp();
-    if (!contextTime || !performanceTime) return;
+    // The same pair twice tells of a clock that stands still.
+    if (!contextTime || !performanceTime || contextTime === this.lastContextTime) return;
+    this.lastContextTime = contextTime;
     this.samples.push(performanceTime - 1000 * contextTime);
     if (this.samples.length > SAMPLES) this.samples.shift();
     const middle = this.offsetMs;
@@ -33,8 +40,12 @@ export class Clock {
     if (isStep && this.samples.length > STEP_SAMPLES) this.samples = last;
   }
 
+  /** Have audio clock and time stamps agreed for long enough? */
   get isSteady() {
-    return this.samples.length >= LEAST_SAMPLES;
+    const last = this.samples.slice(-AGREED_FOR_MS / EVERY_MS);
+    if (last.length < AGREED_FOR_MS / EVERY_MS) return false;
+    const middle = this.offsetMs;
+    return last.every((sample) => Math.abs(sample - middle) <= AGREED_MS);
   }
 
   /** Event time less audio time, in ms. */
@@ -45,12 +56,15 @@ export class Clock {
   }
 
   /**
-   * Forget the pairs seen so far and wait for fresh ones: while sounds are being loaded, or the
-   * audio clock is woken, the two clocks part.
+   * Forget the pairs seen so far and wait until fresh ones agree: while sounds are being loaded, or the
+   * audio clock is woken, the two clocks part. Resolves to false where they do not agree in time.
    */
   async steady() {
     this.samples = [];
-    while (!this.isSteady) await new Promise((resolve) => setTimeout(resolve, EVERY_MS));
+    for (let waited = 0; !this.isSteady && (waited < WAIT_MOST_MS || this.samples.length === 0); waited += EVERY_MS) {
+      await new Promise((resolve) => setTimeout(resolve, EVERY_MS));
+    }
+    return this.isSteady;
   }
 
   /** @param {number} timeStamp of an event, in ms @returns {number} seconds of the audio clock */

@@ -33,7 +33,7 @@ export class Incoming {
     practising.receive({ timeStamp: input.timeStamp, bytes: [status, pitch, velocity] });
     if (isOn) {
       latency.tap(input);
-      view?.struck(pitch);
+      view?.struck(pitch, recording.secondOf(input.timeStamp) ?? practising.secondOf(input.timeStamp));
       unplugged?.close();
       this.sounded = { pitch, velocity };
     }

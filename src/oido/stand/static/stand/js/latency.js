@@ -58,7 +58,10 @@ export class Latency {
     this.find("tap-along").disabled = true;
     try {
       await this.sound.open();
-      await this.clock.steady();
+      if (!(await this.clock.steady())) {
+        state.textContent = gettext("The sound of this computer runs unevenly. Close what is busy, then measure again.");
+        return;
+      }
       const start = this.sound.context.currentTime + LEAD_S;
       const beats = Array.from({ length: BEATS }, (_, k) => start + (BEFORE + k) * BEAT_S);
       for (let k = 0; k < BEFORE + BEATS; k++) this.sound.click(start + k * BEAT_S, k % BEFORE === 0, undefined, 1);

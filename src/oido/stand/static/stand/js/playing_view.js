@@ -280,22 +280,23 @@ export class PlayingView {
     }
   }
 
-  /** The player has struck a key. @param {number} pitch */
-  struck(pitch) {
+  /** The player has struck a key. @param {number} pitch
+   * @param {number | null} second of the music at which it was struck; null where only the music is followed */
+  struck(pitch, second) {
     if (!this.isOpen) return;
     const heard = this.follower?.hear(pitch);
     if (heard !== undefined && heard !== null) this.show(heard);
-    if (this.parts.how.isOn("shows-trace")) this.trace(pitch);
+    if (this.parts.how.isOn("shows-trace")) this.trace(pitch, second ?? this.second);
   }
 
-  /** @param {number} pitch */
-  trace(pitch) {
-    const bar = this.barAt(this.second);
+  /** @param {number} pitch @param {number} second */
+  trace(pitch, second) {
+    const bar = this.barAt(second);
     const place = this.cursor?.placeOf(bar.number);
     const row = this.rows[this.rowOf(bar.number)];
     const y = row?.places[pitch];
     if (!place || y === undefined) return;
-    const x = place.x + Math.max(-0.1, (this.second - bar.start) / (bar.end - bar.start)) * place.width;
+    const x = place.x + Math.max(-0.1, (second - bar.start) / (bar.end - bar.start)) * place.width;
     const mark = document.createElementNS(SVG, "path");
     mark.setAttribute("d", `M${x - 4.5} ${y}l4.5 -4.5l4.5 4.5l-4.5 4.5z`);
     row.element.querySelector("[data-trace]")?.append(mark);

@@ -76,6 +76,15 @@ export class Practice {
     window.setTimeout(() => this.isOn && this.judge(before), wait);
   }
 
+  /** Where in the loop something was played, in seconds of the music as it is set, by its own time and without the
+   * latency; null where no loop is played against the click.
+   * @param {number} timeStamp in ms @param {number} latencyMs */
+  secondOf(timeStamp, latencyMs) {
+    if (!this.isOn || !this.current || !this.chosen || this.how?.isWithoutClick) return null;
+    const played = this.clock.audioTime(timeStamp - latencyMs) - this.current.start;
+    return this.data.bars[this.chosen.from - 1].start + (played * this.current.bpm) / this.data.bpm;
+  }
+
   /** @param {NoteInput} input */
   receive({ timeStamp, bytes }) {
     if (this.isOn) this.played.push({ timeStamp, bytes });

@@ -25,6 +25,11 @@ export class Practising {
     this.practice.receive(input);
   }
 
+  /** Where in the music something was played; null where nothing is practised. @param {number} timeStamp */
+  secondOf(timeStamp) {
+    return this.practice.secondOf(timeStamp, this.parts.latency.offsetMs);
+  }
+
   /** @param {number} ofRung 0 for none @param {number} bpm */
   async practise(ofRung = 0, bpm = this.parts.how.bpm) {
     const { data, machine, find, say, why, sound, check, how, latency, hearing, view } = this.parts;

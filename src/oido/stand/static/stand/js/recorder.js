@@ -37,6 +37,8 @@ export class Recorder {
     this.countInBars = countInBars;
     this.listeners = listeners;
     this.isRecording = false;
+    /** Did audio clock and time stamps agree at the start? */
+    this.isSteady = true;
     /** False once it is stopped, also before it has begun. */
     this.isWanted = true;
     /** @type {RawEvent[]} */
@@ -85,7 +87,7 @@ export class Recorder {
 
   /** Start the count-in. Resolves to second 0 of the music as an event's time stamp, in ms. */
   async start() {
-    await this.clock.steady();
+    this.isSteady = await this.clock.steady();
     if (!this.isWanted) {
       // Stopped while the clocks were compared: nothing was played.
       this.finish("stopped");
@@ -181,6 +183,15 @@ export class Recorder {
     const timeMs = 1000 * (at - this.downbeat);
     if (timeMs < this.keepFromMs) return;
     this.events.push([timeMs, bytes[0], bytes[1], bytes[2]]);
+  }
+
+  /** Where in the bars something was played, in seconds of the music, by its own time and without the latency; null where
+   * nothing is recorded against the click.
+   * @param {number} timeStamp in ms @param {number} latencyMs */
+  secondOf(timeStamp, latencyMs) {
+    if (!this.isRecording || this.freeFrom !== null) return null;
+    const second = this.clock.audioTime(timeStamp - latencyMs) - this.downbeat;
+    return second < this.beginning ? second : this.beginning + ((second - this.beginning) % this.span);
   }
 
   watch() {

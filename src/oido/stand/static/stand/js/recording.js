@@ -19,6 +19,8 @@ export class Recording {
     this.parts = parts;
     /** @type {Recorder | null} */
     this.recorder = null;
+    /** Tempo of the recording over the tempo that is set. */
+    this.rate = 1;
     /** It was said that nothing has come from the source yet. */
     this.isUnheard = false;
     /** @type {Into | null} the take into which a pass is being recorded */
@@ -34,6 +36,12 @@ export class Recording {
     if (this.isUnheard) this.parts.find("warning").textContent = "";
     this.isUnheard = false;
     this.recorder?.receive(input);
+  }
+
+  /** Where in the music something was played; null where nothing is recorded. @param {number} timeStamp */
+  secondOf(timeStamp) {
+    const second = this.recorder?.secondOf(timeStamp, this.parts.latency.offsetMs) ?? null;
+    return second === null ? null : second * this.rate;
   }
 
   /** @param {Ending} ending */
@@ -101,6 +109,7 @@ export class Recording {
         onEnd: (events, ending) => this.ended(parcels, events, ending),
       });
       this.recorder = recorder;
+      this.rate = rate;
       recorder.click = data.click;
       recorder.clickVolume = Math.max(OWN_CLICK_LEAST, mixer.volume("click"));
       recorder.rounds = rounds;
@@ -204,6 +213,10 @@ export class Recording {
 
   tellStumble() {
     const stumbled = this.recorder?.disturbanceMs ?? 0;
+    if (this.recorder && !this.recorder.isSteady) {
+      this.parts.find("warning").textContent = gettext("The sound of this computer ran unevenly when the recording began, so all notes may look early or late. Close what is busy and record again.");
+      return;
+    }
     this.parts.find("warning").textContent = stumbled
       ? interpolate(
           gettext(

@@ -29,8 +29,12 @@ export class MidiSource {
   }
 
   get device() {
-    if (this.chosen === ALL) return this.devices.map((device) => device.name).join(" + ");
-    return this.devices.find((device) => device.id === this.chosen)?.name ?? "";
+    return this.listened.join(" + ");
+  }
+
+  /** Names of the devices that are listened to: the chosen one, or all. */
+  get listened() {
+    return this.devices.filter(({ id }) => this.chosen === ALL || id === this.chosen).map(({ name }) => name);
   }
 
   async start() {
@@ -43,10 +47,11 @@ export class MidiSource {
       throw new Error(gettext("The browser refused MIDI. Allow it for this page, or choose typing keys or on-screen keys."));
     }
     this.access.onstatechange = () => {
-      const before = this.device;
+      const before = this.listened;
       const words = this.attach();
-      if (before && !this.device) this.onLost(before);
-      this.onState(before && !this.device ? interpolate(gettext("%(name)s was unplugged. Plug it in again, or play another."), { name: before }, true) : words);
+      const lost = before.filter((name) => !this.listened.includes(name)).join(" + ");
+      if (lost) this.onLost(lost);
+      this.onState(lost ? interpolate(gettext("%(name)s was unplugged. Plug it in again, or play another."), { name: lost }, true) : words);
     };
     return this.attach();
   }
