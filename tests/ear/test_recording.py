@@ -8,6 +8,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ear.assess import assess
 from ear.editing import drawing
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
@@ -224,6 +225,18 @@ class ClickTest(TestCase):
         late = take_from_events(
             [(t + 1250, *rest) for t, *rest in events_from_take(play(part, STEADY, seed=4))]
         )
+        events = events_from_take(play(part, Habits(spread_ms=1), seed=4))
+        moved = take_from_events([(t + 277, *rest) for t, *rest in events])
+        facts = take_facts(part, moved)
+        [doubt] = click_doubts(facts, heard_click=True, asks_click=True)
+        self.assertEqual((doubt.doubt, round(doubt.played)), (Doubt.COMPUTER_OFF, 277))
+        in_time, found = (assess(part, take).judgement for take in (take_from_events(events), moved))
+        # The offset costs nothing and is no fault of the player's.
+        self.assertAlmostEqual(found.total, in_time.total, delta=1.0)
+        self.assertNotIn("lag", [told.finding.code for told in found.faults])
+        # A player who is late is never so even about it.
+        uneven = play(part, Habits(spread_ms=20, lead_ms=-277), seed=4)
+        self.assertEqual(click_doubts(take_facts(part, uneven), heard_click=True, asks_click=True), ())
         for take, wanted in ((faster, {Doubt.OTHER_TEMPO: (96, 110)}), (late, {Doubt.STARTED_LATE: (0, 2)})):
             found = click_doubts(take_facts(part, take), heard_click=True, asks_click=True)
             self.assertEqual({d.doubt: (round(d.click), round(d.played)) for d in found}, wanted)

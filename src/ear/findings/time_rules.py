@@ -10,6 +10,7 @@ from ear.findings.confusions import Value
 from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.matching.outcome import SlipKind
+from ear.measuring.computer_offset import is_computer_offset
 from ear.measuring.figures import robust_by_group, robust_spread, steadiness
 from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
@@ -55,6 +56,8 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
     """Constantly ahead of the click, or behind it: all but a lane or a hand that is told by itself."""
     own = c.measures.timing.bias_ms.value
     if own is None:
+        return
+    if is_computer_offset(own, c.measures.timing.spread_ms.value, notes=len(c.links)):
         return
     bias = own + (c.causes.shift_ms if c.free is None else 0.0)
     found = offset_of(c.rest) if len(c.rest) else None

@@ -35,6 +35,7 @@ from ear.judging.settings import Saying
 from ear.judging.telling import told
 from ear.judging.timing import timing
 from ear.matching.outcome import Outcome
+from ear.measuring.computer_offset import is_computer_offset
 
 NOTES_CEILING = (45.0, 0.55)
 TIMING_CEILING = (20.0, 0.8)
@@ -80,7 +81,9 @@ def score(facts: Facts, rules: Rules) -> Scores:
     timed = None
     if not facts.is_nothing and len(seen.targets):
         # Drawn even where the rubric gives it no weight.
-        timed = timing(seen, window=window, forgiven_most_ms=rubric.forgiven_bias_ms, beside_share=beside)
+        timed = timing(
+            seen, window=window, forgiven_most_ms=_forgiven_most_ms(facts, rubric), beside_share=beside
+        )
     judged: list[float | None] = [None] * len(facts.rows)
     if timed is not None:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
@@ -102,6 +105,16 @@ def score(facts: Facts, rules: Rules) -> Scores:
         likeness=facts.take.likeness,
         waived=tuple(np.flatnonzero(seen.said_right | ~seen.counted).tolist()),
     )
+
+
+def _forgiven_most_ms(facts: Facts, rubric: Rubric) -> float:
+    """Return how much of a constant offset is forgiven: what the rubric says, and all of one that the computer made."""
+    bias_ms = facts.figures.bias_ms
+    if bias_ms is not None and is_computer_offset(
+        bias_ms, facts.figures.spread_ms, notes=facts.counts.matched
+    ):
+        return max(rubric.forgiven_bias_ms, abs(bias_ms))
+    return rubric.forgiven_bias_ms
 
 
 def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:

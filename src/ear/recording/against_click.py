@@ -5,6 +5,7 @@ from enum import StrEnum
 
 from ear.facts.facts import Facts
 from ear.matching.outcome import SlipKind
+from ear.measuring.computer_offset import is_computer_offset
 
 
 class Doubt(StrEnum):
@@ -15,6 +16,8 @@ class Doubt(StrEnum):
     STARTED_LATE = "started_late"
     """Began so many quarter notes after its place."""
     STARTED_EARLY = "started_early"
+    COMPUTER_OFF = "computer_off"
+    """All notes are so many ms from the click, so evenly that the computer must have moved them."""
     CLICK_OFF = "click_off"
     """Recorded without a click that was asked for."""
 
@@ -38,6 +41,11 @@ def click_doubts(facts: Facts, *, heard_click: bool, asks_click: bool) -> tuple[
         found.append(ClickDoubt(doubt=Doubt.CLICK_OFF, click=bpm, played=played))
     if facts.figures.tempo_ratio != 1.0:
         found.append(ClickDoubt(doubt=Doubt.OTHER_TEMPO, click=bpm, played=played))
+    bias_ms = facts.figures.bias_ms
+    if bias_ms is not None and is_computer_offset(
+        bias_ms, facts.figures.spread_ms, notes=facts.counts.matched
+    ):
+        found.append(ClickDoubt(doubt=Doubt.COMPUTER_OFF, click=0.0, played=bias_ms))
     for slip in facts.slips:
         if slip.kind is SlipKind.LATE_START:
             found.append(ClickDoubt(doubt=Doubt.STARTED_LATE, click=0.0, played=slip.beats))

@@ -27,6 +27,11 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
         _("Came in %(played)s beats early."),
         _("Record again and wait until the count-in is through."),
     ),
+    Doubt.COMPUTER_OFF: (
+        _("Every note is about %(played)s ms from the click, always by the same amount. A computer whose sound has not "
+          "settled does this, not a player."),
+        _("The mark leaves this offset out. Record again; if it stays, measure the latency under Input and latency."),
+    ),
     Doubt.CLICK_OFF: (
         _("Recorded without the click (%(click)s), which this exercise asks for; played at %(played)s."),
         _("Record again: here the click sounds by itself."),
@@ -77,6 +82,6 @@ def doubts_told(take: Take) -> list[Told]:
 def _told(doubt: ClickDoubt) -> Told:
     what, mend = DOUBTS[doubt.doubt]
     in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
-    played = f"{doubt.played:.2g}" if in_beats else f"{doubt.played:.0f}"
+    played = f"{doubt.played:.2g}" if in_beats else f"{abs(doubt.played):.0f}"
     figures = {"click": f"{doubt.click:g}", "played": played}
     return Told(what=str(what) % figures, mend=mend)
