@@ -404,5 +404,11 @@ class StickingTest(TestCase):
 
     def test_feet_have_none_and_two_at_once_have_both_hands(self) -> None:
         self.assertEqual(self.words(self.strokes(38, 36, 38, 44, 38), Sticking.SINGLE), "R-L-R")
-        self.assertEqual(self.words(self.strokes(38, 38, together=42), Sticking.SINGLE), "RLL")
+        self.assertEqual(self.words(self.strokes(38, 38, together=42), Sticking.SINGLE), "LRL")
+        # Hat and snare struck together again and again: the hands stay where they are.
+        both = self.strokes(38, 38, 38)
+        hats = [replace(n, pitch=42) for n in both.notes]
+        both = both.with_notes([n for pair in zip(both.notes, hats, strict=True) for n in pair])
+        self.assertEqual(self.words(both, Sticking.SINGLE), "LRLRLR")
+        self.assertEqual(self.words(both, Sticking.PARADIDDLE, left_first=True), "RLRLRL")
         self.assertRaises(ValueOutOfRange, stick, melody(), ALL, pattern=Sticking.SINGLE)

@@ -1,13 +1,14 @@
 """Fingers by the standard tables: every key, both hands, up and down, in chains and chords."""
 
 from dataclasses import replace
-from itertools import pairwise, product
+from itertools import islice, pairwise, product
 from unittest import TestCase
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ear.drawing.page import page_view
+from ear.editing.bars import join
 from ear.editing.drawing import set_finger
 from ear.editing.edited import ALL
 from ear.editing.hands import agree_to_fingers, propose_fingers, refingered
@@ -110,7 +111,15 @@ class OthersTest(TestCase):
         ):  # fmt: skip
             self.assertEqual((chord_fingers(pitches, hand=Hand.RIGHT), chord_fingers(pitches, hand=Hand.LEFT)),
                              (right, left))  # fmt: skip
-        self.assertIsNone(chord_fingers((60, 62, 64, 66, 68), hand=Hand.RIGHT))
+        for cluster, right in (
+            ((60, 62), (1, 2)), ((60, 62, 64), (1, 2, 3)), ((60, 62, 64, 65, 67), (1, 2, 3, 4, 5)),
+            ((60, 62, 64, 65, 67, 69), (1, 1, 2, 3, 4, 5)), ((60, 62, 64, 65, 67, 69, 71), (1, 1, 2, 3, 4, 5, 5)),
+            ((60, 64, 67, 70, 74), (1, 2, 3, 4, 5)),
+        ):  # fmt: skip
+            self.assertEqual(chord_fingers(cluster, hand=Hand.RIGHT), right)
+            left = chord_fingers([-p for p in reversed(cluster)], hand=Hand.LEFT)
+            self.assertEqual(left, right[::-1])
+        self.assertIsNone(chord_fingers(range(60, 76, 2), hand=Hand.RIGHT))
         part = chord_sequence(read_sequence("C | Am"), with_bass=False)
         self.assertNotIn("-", fingers(part))
 
@@ -122,6 +131,20 @@ class OthersTest(TestCase):
                     chain = key_chain(part, order=order)
                     self.assertEqual(thumbs_on_black(chain), [], (mode, hand, order))
                     self.assertNotIn("-", fingers(chain))
+        for hand in Hand:
+            shape = LineShape(hand=hand, octave=3)
+            chord = Chord.named("C")
+            parts = (
+                scale(Tonic.named("C"), Mode.MAJOR, shape),
+                arpeggio(chord.root, chord.intervals, fifths=0, shape=shape),
+            )
+            counts = [len(one.notes) for one in parts]
+            for order in KeyOrder:
+                pitches = iter([n.pitch for n in key_chain(join(*parts), order=order).notes])
+                figures = [list(islice(pitches, count)) for _key in range(12) for count in counts]
+                wanted = [finger for figure in figures for finger in known_fingers(figure, hand=hand)]
+                made = [n.finger for n in key_chain(join(*parts), order=order).notes]
+                self.assertEqual(made, wanted, (hand, order))
         chain = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.UP)
         self.assertEqual({fingers(chain)[k : k + 9] for k in range(0, len(chain.notes), 9)}, {"123454321"})
 

@@ -8,7 +8,7 @@ from ear.editing.edited import Edited, Selection, changed, chosen
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Part
 from ear.notes.pitch import BLACK_KEYS
-from ear.patterns.fingering import chord_fingers, known_fingers
+from ear.patterns.fingering import chord_fingers, figures
 from ear.patterns.proposing import proposed_fingers
 
 OUT_OF_POSITION = 9
@@ -28,9 +28,11 @@ def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
 
 
 def refingered(part: Part) -> Part:
-    """A part that was moved to another key, its fingers by the tables there. A hand that plays a scale or an arpeggio has
-    its fingers by that; what lies in one position, and chords, keep theirs; of any other line new ones are proposed where a
-    thumb would stand on a black key."""
+    """Return a part that was moved to another key, with its fingers by the tables there.
+
+    Each scale or arpeggio in a hand's line is fingered by itself. What lies in one position, and chords, keep their
+    fingers; for any other stretch new ones are proposed where a thumb would be on a black key.
+    """
     fingers = [n.finger for n in part.notes]
     proposals = {i for i, n in enumerate(part.notes) if n.is_proposed}
     for hand in Hand:
@@ -39,16 +41,22 @@ def refingered(part: Part) -> Part:
         if not own or max(pitches) - min(pitches) < OUT_OF_POSITION:
             continue
         is_line = len({part.notes[i].onset_tick for i in own}) == len(own)
-        known = known_fingers(pitches, hand=hand) if is_line else None
-        if known is not None:
-            for i, finger in zip(own, known, strict=True):
+        if not is_line:
+            continue
+        for stretch, known in figures(pitches, hand=hand):
+            inside = own[stretch.start : stretch.stop]
+            has_thumb_on_black = any(
+                part.notes[i].finger == THUMB and part.notes[i].pitch % 12 in BLACK_KEYS for i in inside
+            )
+            if known is not None:
+                chosen_fingers = known
+            elif has_thumb_on_black:
+                chosen_fingers = proposed_fingers([part.notes[i].pitch for i in inside], hand=hand)
+                proposals |= set(inside)
+            else:
+                continue
+            for i, finger in zip(inside, chosen_fingers, strict=True):
                 fingers[i] = finger
-        elif is_line and any(
-            part.notes[i].finger == THUMB and part.notes[i].pitch % 12 in BLACK_KEYS for i in own
-        ):
-            for i, finger in zip(own, proposed_fingers(pitches, hand=hand), strict=True):
-                fingers[i] = finger
-                proposals.add(i)
     return _fingered(part, fingers, proposals)
 
 
@@ -98,4 +106,8 @@ def _fingers_for(part: Part, stretch: Sequence[int], hand: Hand) -> Sequence[int
     pitches = [part.notes[i].pitch for i in stretch]
     if len(stretch) > 1 and part.notes[stretch[0]].onset_tick == part.notes[stretch[1]].onset_tick:
         return chord_fingers(pitches, hand=hand) or [None] * len(stretch)
-    return known_fingers(pitches, hand=hand) or proposed_fingers(pitches, hand=hand)
+    return [
+        finger
+        for stretch, known in figures(pitches, hand=hand)
+        for finger in known or proposed_fingers(pitches[stretch.start : stretch.stop], hand=hand)
+    ]

@@ -5,6 +5,7 @@ only the last note ends. No thumb stands on a black key but where all keys are b
 """
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 from ear.notes import Hand
 from ear.patterns.modes import STEPS, Mode
@@ -67,6 +68,7 @@ CHORDS = {
     Hand.LEFT: {2: "51", 3: "531", 4: "5321"},
 }
 """By the number of notes struck together, from the bottom up."""
+TONE, FINGERS, CLUSTER_MOST = 2, 5, 7
 
 
 def scale_fingers(
@@ -113,8 +115,15 @@ def five_finger(degree: int, *, hand: Hand) -> int:
 
 
 def chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
-    """Fingers of two to four notes struck together, from the bottom up; None for more, or for less. An inversion whose fourth
-    lies under the strong fingers takes the second instead of the third; a second at the end two that lie side by side."""
+    """Return the fingers of two to seven notes struck together, from the bottom up; None for more, or for one.
+
+    An inversion whose fourth lies under the strong fingers takes the second instead of the third; a second at the end two
+    that lie side by side. In a cluster each key has the finger beside the one before; of six or seven keys the thumb, then
+    the little finger, strikes two that are neighbours.
+    """
+    cluster = _cluster_fingers(pitches, hand=hand)
+    if cluster is not None:
+        return cluster
     found = CHORDS[hand].get(len(pitches))
     if found is None:
         return None
@@ -128,6 +137,18 @@ def chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | No
     elif len(pitches) == 4 and hand is Hand.LEFT and lower <= 2:
         found = "5421"
     return tuple(int(finger) for finger in found)
+
+
+def _cluster_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
+    """Return the fingers of keys that are all neighbours, at most a tone apart, or of five notes; None for others."""
+    count = len(pitches)
+    is_cluster = all(high - low <= TONE for low, high in pairwise(pitches))
+    if not 2 <= count <= CLUSTER_MOST or not (is_cluster or count == FINGERS):
+        return None
+    thumb_keys, little_keys = 1 + (count > FINGERS), 1 + (count > FINGERS + 1)
+    inner = range(2, 2 + count - thumb_keys - (little_keys if count >= FINGERS else 0))
+    outward = [1] * thumb_keys + list(inner) + ([FINGERS] * little_keys if count >= FINGERS else [])
+    return tuple(outward if hand is Hand.RIGHT else outward[::-1])
 
 
 def known_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
@@ -146,6 +167,60 @@ def known_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | No
         return None
     # At the top the finger is that which comes down.
     return (*(up[:-1] if down else up), *down[::-1])
+
+
+FIGURE_LEAST = 4
+"""Notes of the shortest figure: an arpeggio over one octave."""
+
+
+def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[int, ...] | None]]:
+    """Divide a line into scales and arpeggios, each with its fingers by the tables, and what lies between them (None).
+
+    Every note is in one stretch. From the left the longest figure is taken; one that begins on the last note of the
+    figure before it shares that note, which keeps its finger there.
+    """
+    found: list[tuple[range, tuple[int, ...] | None]] = []
+    start = unknown = 0
+    while start < len(pitches):
+        longest = _longest_figure(pitches, start, hand)
+        is_behind_figure = bool(found) and unknown == start
+        shared = _longest_figure(pitches, start - 1, hand) if is_behind_figure else ()
+        if len(shared) - 1 > len(longest):
+            longest = shared[1:]
+        if not longest:
+            start += 1
+            continue
+        if unknown < start:
+            found.append((range(unknown, start), None))
+        found.append((range(start, start + len(longest)), longest))
+        start = unknown = start + len(longest)
+    if unknown < len(pitches):
+        found.append((range(unknown, len(pitches)), None))
+    return found
+
+
+def _longest_figure(pitches: Sequence[int], start: int, hand: Hand) -> tuple[int, ...]:
+    """Return the fingers of the longest scale or arpeggio that begins at a note; none where there is no figure."""
+    for stop in range(_turns(pitches, start), start + FIGURE_LEAST - 1, -1):
+        known = known_fingers(pitches[start:stop], hand=hand)
+        if known is not None:
+            return known
+    return ()
+
+
+def _turns(pitches: Sequence[int], start: int) -> int:
+    """Return the end of the stretch from a note that turns once at most, as a figure does."""
+    turns, direction = 0, 0
+    for k in range(start + 1, len(pitches)):
+        step = (pitches[k] > pitches[k - 1]) - (pitches[k] < pitches[k - 1])
+        if step == 0:
+            return k
+        if direction and step != direction:
+            turns += 1
+        if turns > 1 or (turns == 1 and step > 0):
+            return k
+        direction = step
+    return len(pitches)
 
 
 def _fingers_of(
