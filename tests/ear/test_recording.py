@@ -205,6 +205,18 @@ class CorrectedTest(TestCase):
         found = {c.before: c.after for c in corrections(self.raw, copy) if c.what is Corrected.MOVED}
         self.assertEqual(found, moved)
 
+    def test_a_note_that_is_quantised_and_corrected_is_one_note_in_either_order(self) -> None:
+        one = frozenset({3})
+        moves = plan(self.raw, frozenset(), QuantiseGrid(step=480))
+        first = drawing.move(quantise(self.raw, moves).part, one, semitones=-2).part
+        second_raw = drawing.move(self.raw, one, semitones=-2).part
+        second = quantise(second_raw, plan(second_raw, frozenset(), QuantiseGrid(step=480))).part
+        for copy in (first, second):
+            found = [c for c in corrections(self.raw, copy) if c.note == self.raw.notes[3]]
+            self.assertEqual({c.what for c in found}, {Corrected.PITCH, Corrected.MOVED})
+            made = {c.what for c in corrections(self.raw, copy)}
+            self.assertEqual(made, {Corrected.PITCH, Corrected.MOVED})
+
 
 class ClickTest(TestCase):
     def doubts(

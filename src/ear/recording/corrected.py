@@ -109,31 +109,50 @@ def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
     """What was changed, in order of time, note by note.
 
     Notes that are where they were are themselves; of the others, of each pitch, those that make the
-    whole of all ways least are the same; what then stands at one place in another pitch was moved there.
+    whole of all ways least are the same; of what is left then, notes of two pitches that lie near to
+    one another are one that was corrected, whether it was moved in time as well or not.
     """
     left = {(n.onset_tick, n.pitch): n for n in raw.notes}
     new = {(n.onset_tick, n.pitch): n for n in copy.notes}
     pairs = [(left.pop(place), new.pop(place)) for place in sorted(left.keys() & new.keys())]
+
+    def pair(found: Iterable[tuple[Note, Note]]) -> None:
+        for was, now in found:
+            pairs.append((was, now))
+            del left[was.onset_tick, was.pitch], new[now.onset_tick, now.pitch]
+
     for pitch in sorted({p for _, p in left} & {p for _, p in new}):
-        pairs += _nearest(
-            [n for n in left.values() if n.pitch == pitch], [n for n in new.values() if n.pitch == pitch]
-        )
-    for was, now in pairs:
-        left.pop((was.onset_tick, was.pitch), None)
-        new.pop((now.onset_tick, now.pitch), None)
-    by_onset: dict[int, list[Note]] = {}
-    for note in new.values():
-        by_onset.setdefault(note.onset_tick, []).append(note)
-    for note in list(left.values()):
-        there = by_onset.get(note.onset_tick)
-        if there:
-            now = there.pop(0)
-            pairs.append((note, now))
-            del left[note.onset_tick, note.pitch], new[now.onset_tick, now.pitch]
+        olds, news = ([n for n in notes.values() if n.pitch == pitch] for notes in (left, new))
+        pair(_nearest(olds, news))
+    pair(_of_other_pitches(left.values(), new.values()))
     found = [change for was, now in pairs for change in _changes(was, now, raw.kind)]
     found += [Correction(what=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()]
     found += [Correction(what=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
     return tuple(sorted(found, key=lambda c: (c.note.onset_tick, c.note.pitch, c.what.value)))
+
+
+NEAR_TICKS = TICKS_PER_QUARTER // 2
+"""A corrected note is looked for so near to where the wrong one was: quantising moves notes no further."""
+
+
+def _of_other_pitches(before: Iterable[Note], after: Iterable[Note]) -> list[tuple[Note, Note]]:
+    """Pair notes of different pitches that lie near to one another, the nearest in time first, then in pitch."""
+    olds, news = list(before), list(after)
+    apart = sorted(
+        (abs(was.onset_tick - now.onset_tick), abs(was.pitch - now.pitch), i, j)
+        for i, was in enumerate(olds)
+        for j, now in enumerate(news)
+        if abs(was.onset_tick - now.onset_tick) <= NEAR_TICKS
+    )
+    used_olds: set[int] = set()
+    used_news: set[int] = set()
+    pairs = []
+    for _ticks_apart, _semitones, i, j in apart:
+        if i not in used_olds and j not in used_news:
+            used_olds.add(i)
+            used_news.add(j)
+            pairs.append((olds[i], news[j]))
+    return pairs
 
 
 def _nearest(before: list[Note], after: list[Note]) -> list[tuple[Note, Note]]:

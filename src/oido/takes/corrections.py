@@ -1,6 +1,8 @@
 """What was changed in a corrected copy, in words."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
 from typing import Any
 
 from django.utils.translation import gettext as _
@@ -32,6 +34,7 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
         return None
     beside = compared(*both, may_repeat=were_bars_changed(take))
     found = beside.corrections
+    by_note = [list(own) for _note, own in groupby(found, key=lambda c: (c.note.onset_tick, c.note.pitch))]
     counts = {
         Corrected.MOVED: _("%(n)s moved"), Corrected.PITCH: _("%(n)s to another key"),
         Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
@@ -46,38 +49,54 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
                 if (count := sum(c.what is what for c in found))
             ),
         ],
-        lines=[_line(c, both[0], conventions) for c in found[:LINES_SHOWN]],
-        more=max(0, len(found) - LINES_SHOWN),
+        lines=[_line(changes, both[0], conventions) for changes in by_note[:LINES_SHOWN]],
+        more=max(0, len(by_note) - LINES_SHOWN),
     )
 
 
-def _line(c: Correction, part: Part, conventions: Conventions) -> tuple[str, str, str]:
-    place, bpm = part.meters.position(c.note.onset_tick), part.tempos.bpm_at(c.note.onset_tick)
+def _line(changes: Sequence[Correction], part: Part, conventions: Conventions) -> tuple[str, str, str]:
+    """Return the place of one note, its name, with the new one where it was corrected, and all that was done to it."""
+    note = changes[0].note
+    name = conventions.sound(part, note.pitch, tick=note.onset_tick)
+    for change in changes:
+        if change.what is Corrected.PITCH:
+            name += f" → {conventions.sound(part, change.after, tick=note.onset_tick)}"
+    return _place(note.onset_tick, part), name, "; ".join(_words(change, part) for change in changes)
+
+
+def _words(c: Correction, part: Part) -> str:
+    bpm = part.tempos.bpm_at(c.note.onset_tick)
     figures: dict[str, Any] = {"from": c.before, "to": c.after}
     if c.what in (Corrected.MOVED, Corrected.LENGTH):
         away = abs(c.after - c.before)
         figures |= {"ms": _ms(away, bpm), "beats": _beats(away, part, c.note.onset_tick)}
         figures["to"] = _beats(c.after, part, c.note.onset_tick)
-    if c.what is Corrected.PITCH:
-        figures["to"] = conventions.sound(part, c.after, tick=c.note.onset_tick)
     words = {
         Corrected.MOVED: _("%(ms)s ms earlier (%(beats)s of a beat)")
         if c.after < c.before else _("%(ms)s ms later (%(beats)s of a beat)"),
-        Corrected.PITCH: _("now %(to)s"),
+        Corrected.PITCH: _("another key"),
         Corrected.LENGTH: _("%(to)s of a beat long, %(ms)s ms shorter")
         if c.after < c.before else _("%(to)s of a beat long, %(ms)s ms longer"),
         Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip
-    meter = part.meters.bar_at(c.note.onset_tick).meter
+    return str(words[c.what]) % figures
+
+
+def _place(tick: int, part: Part) -> str:
+    """Say where a note was played, by the beat that it is nearest to."""
+    place, bpm = part.meters.position(tick), part.tempos.bpm_at(tick)
+    meter = part.meters.bar_at(tick).meter
     short = meter.beat_ticks - place.tick
-    if short < place.tick and place.beat < meter.beats:
-        figures_at = {"b": place.bar, "k": place.beat + 1, "ms": _ms(short, bpm)}
-        at = _("bar %(b)s, %(ms)s ms before beat %(k)s") % figures_at
-    else:
-        at = _("bar %(b)s, beat %(k)s") % {"b": place.bar, "k": place.beat}
-        at += _(" and %(ms)s ms") % {"ms": _ms(place.tick, bpm)} if place.tick else ""
-    return at, conventions.sound(part, c.note.pitch, tick=c.note.onset_tick), words[c.what] % figures
+    if short >= place.tick:
+        figures = {"b": place.bar, "k": place.beat, "ms": _ms(place.tick, bpm)}
+        if not place.tick:
+            return _("bar %(b)s, beat %(k)s") % figures
+        return _("bar %(b)s, %(ms)s ms after beat %(k)s") % figures
+    is_last = place.beat >= meter.beats
+    return _("bar %(b)s, %(ms)s ms before beat %(k)s") % {
+        "b": place.bar + is_last, "k": 1 if is_last else place.beat + 1, "ms": _ms(short, bpm),
+    }  # fmt: skip
 
 
 def _ms(ticks: int, bpm: float) -> str:
