@@ -276,6 +276,13 @@ class ToolsTest(TestCase):
         self.assertEqual(len(strong.selected), len(part.bars))
         off = velocities.accent(beat(), ALL, where=velocities.Accent.OFF_BEATS, steps=5)
         self.assertTrue(all(off.part.notes[i].onset_tick % 480 for i in off.selected))
+        # Of an accented first note the accent counts once: it stands as far over the start as before.
+        accented = part.with_notes(
+            [replace(n, velocity=110 if i == 0 else 80) for i, n in enumerate(part.notes)]
+        )
+        grown = velocities.ramp(accented, ALL, first=None, last=110).part.notes
+        self.assertEqual((grown[0].velocity, grown[-1].velocity), (110, 110))
+        self.assertEqual(grown[1].velocity - 80, round(30 * 1 / (len(grown) - 1)))
         grown = velocities.ramp(part, ALL, first=40, last=110).part
         self.assertEqual((grown.notes[0].velocity, grown.notes[-1].velocity), (40, 110))
         self.assertEqual(sorted(n.velocity for n in grown.notes), [n.velocity for n in grown.notes])

@@ -18,7 +18,7 @@ from oido.bench import services
 from oido.bench.models import Draft, DraftState
 from oido.bench.page import AT_ONCE
 from oido.bench.tools import TOOLS
-from oido.bench.tools.shaping import JoinTool
+from oido.bench.tools.shaping import BarsTool, JoinTool
 from oido.bench.tools.single import PLAIN_LOOK, NoteTool
 from oido.common.permissions import NotAllowed
 from oido.exercises.history import RecentParts
@@ -691,6 +691,18 @@ class DraftTest(TestCase):
             status_code=422,
         )
 
+    def test_bars_open_on_what_is_picked_and_empty_ones_go_before_the_bar_named(self) -> None:
+        part = self.part()
+        picked = frozenset(i for i, bar in enumerate(part.bar_of_note) if bar in (3, 4))
+        tool = BarsTool(part=part, selected=picked)
+        self.assertEqual([tool[name].value() for name in ("first_bar", "last_bar", "before")], [3, 4, 3])
+        first = part.bars[2].start_tick
+        self.use("bars", how="insert", first_bar=1, last_bar=1, before=3, times=2)
+        onsets = {n.onset_tick for n in self.part().notes}
+        width = part.bars[2].end_tick - first
+        self.assertEqual({tick for tick in onsets if first <= tick < first + 2 * width}, set())
+        self.assertEqual(len(self.part().bars), len(part.bars) + 2)
+
     def test_what_a_tool_would_do_is_drawn_and_said_and_not_done(self) -> None:
         self.use("touch", note=1)
         self.use("move", value=1, times=64, semitones=0)
@@ -699,13 +711,13 @@ class DraftTest(TestCase):
         before = self.part()
         values = {"step": 240, "strength": 100, "swing": 1}
         looked = self.use("quantise", **values, look="1")
-        self.assertContains(looked, "One note is otherwise")
+        self.assertContains(looked, "One note would change")
         self.assertRegex(looked.content.decode(), r"ms,\s+[+−]0\.\d+ of a beat")
         self.assertContains(looked, 'data-unclear="1"')
         self.assertContains(looked, "is-new")
         self.assertEqual(set(rows_of(looked.content.decode())), {0})
         looked = self.use("bars", how="delete", first_bar=2, last_bar=8, times=1, look="1")
-        self.assertContains(looked, "notes less")
+        self.assertContains(looked, "would be removed")
         self.assertContains(looked, 'id="bench-page"')
         self.assertContains(self.use("key", semitones=0, look="1"), "This would change nothing.")
         # What is being filled in still is told, and its form is left alone.

@@ -136,7 +136,7 @@ class ProgressTest(TestCase):
         self.assertEqual(steadiness.over_all.tone, "well")
         self.assertRegex(
             steadiness.over_all.text,
-            r"Steadier by \d+ ms over 7 takes: from \d+ to \d+, a change within ±\d+ ms is normal variation",
+            r"Steadier by \d+ ms over 7 takes: the trend runs from \d+ to \d+; a change within ±\d+ ms is normal variation",
         )
         self.assertEqual(progress.followed[2].over_all.text, "Unchanged over 7 takes, at 100.")
         self.assertEqual(progress.best[0].take, self.last)

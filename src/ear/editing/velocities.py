@@ -38,8 +38,9 @@ def accent(part: Part, selection: Selection, *, where: Accent, steps: int) -> Ed
     return rebuilt(part, notes)
 
 
-def ramp(part: Part, selection: Selection, *, first: int, last: int) -> Edited:
-    """Strengths rising or falling evenly in time, from the first selected onset to the last.
+def ramp(part: Part, selection: Selection, *, first: int | None, last: int) -> Edited:
+    """Strengths rising or falling evenly in time, from the first selected onset to the last; from the middle strength of
+    all selected where no first one is said.
 
     Accents stay: each note keeps its distance from the middle strength of all selected.
     """
@@ -49,8 +50,9 @@ def ramp(part: Part, selection: Selection, *, first: int, last: int) -> Edited:
     onsets = [part.notes[i].onset_tick for i in picked]
     middle = float(np.median([part.notes[i].velocity for i in picked]))
     spans = max(onsets) - min(onsets)
+    start = middle if first is None else first
     wanted = {
-        i: first + (last - first) * ((tick - onsets[0]) / spans if spans else 0.0)
+        i: start + (last - start) * ((tick - onsets[0]) / spans if spans else 0.0)
         for i, tick in zip(picked, onsets, strict=True)
     }
     return rebuilt(

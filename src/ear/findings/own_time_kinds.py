@@ -21,14 +21,14 @@ def _slips() -> Iterable[Kind]:
         code="late_start", criterion=FLOW, hue=Hue.LATE, share=FULL,
         teacher=ngettext_lazy("Starts {beats} beat late, then keeps time.", "Starts {beats} beats late, then keeps time.", by="number"),
         student=ngettext_lazy(
-            "You came in {beats} beat late. Count the whole count-in aloud: the first note is the very next “one”.",
-            "You came in {beats} beats late. Count the whole count-in aloud: the first note is the very next “one”.", by="number"),
+            "You came in {beats} beat late. Count aloud until it begins: the first note is on “one”.",
+            "You came in {beats} beats late. Count aloud until it begins: the first note is on “one”.", by="number"),
     )  # fmt: skip
     yield Kind(
         code="early_start", criterion=FLOW, hue=Hue.EARLY, share=FULL,
         teacher=ngettext_lazy("Starts {beats} beat early, then keeps time.", "Starts {beats} beats early, then keeps time.", by="number"),
-        student=ngettext_lazy("You came in {beats} beat early. Count the whole count-in aloud before you play.",
-                      "You came in {beats} beats early. Count the whole count-in aloud before you play.", by="number"),
+        student=ngettext_lazy("You came in {beats} beat early. Count the beats aloud until it is your turn.",
+                      "You came in {beats} beats early. Count the beats aloud until it is your turn.", by="number"),
     )  # fmt: skip
     yield Kind(
         code="slip", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True,
@@ -45,7 +45,7 @@ def _slips() -> Iterable[Kind]:
     yield Kind(
         code="restart", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True, is_flagged=True,
         teacher=gettext_noop("Breaks off and starts again from {where}."),
-        student=gettext_noop("You went back to {where}. When something goes wrong, keep going with the click and join in again."),
+        student=gettext_noop("You went back to {where}. When something goes wrong, keep counting and join in again."),
     )  # fmt: skip
     yield Kind(
         code="skip", criterion=FLOW, share=SLOW, joins=True,
@@ -80,7 +80,7 @@ def _tempo() -> Iterable[Kind]:
         ("hurries_end", Hue.EARLY, EASY, gettext_noop("Gets faster into the end, from {tempo_first} to {tempo_last} in {bars}."),
          gettext_noop("You got faster into the end, from {tempo_first} to {tempo_last}. Play the last bars as calmly as the first.")),
         ("slows_bars", Hue.LATE, EASY, gettext_noop("Slows down in {bars}, from {tempo_first} to {tempo_last}."),
-         gettext_noop("You slowed down in {bars}, from {tempo_first} to {tempo_last}. Play them with the click alone, then with the bars before.")),
+         gettext_noop("You slowed down in {bars}, from {tempo_first} to {tempo_last}. Play them by themselves at an even tempo, then with the bars before.")),
         ("hurries_bars", Hue.EARLY, EASY, gettext_noop("Gets faster in {bars}, from {tempo_first} to {tempo_last}."),
          gettext_noop("You got faster in {bars}, from {tempo_first} to {tempo_last}. Count aloud through them.")),
         ("slower_bars", Hue.LATE, SLOW, gettext_noop("Slower in {bars}: {tempo_last}, and {tempo_first} around them."),
@@ -101,5 +101,5 @@ def _tempo() -> Iterable[Kind]:
         code="slower_lost", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=SLOW,
         teacher=ngettext_lazy("Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} note is missed or wrong.",
                       "Slower in {bars}, {tempo_last} instead of {tempo_first}, where {count} notes are missed or wrong."),
-        student=gettext_noop("In {bars} you slowed down and lost notes. Find them without the click first, then slowly with it."),
+        student=gettext_noop("In {bars} you slowed down and lost notes. Find them first without minding the time, then play them slowly in time."),
     )  # fmt: skip

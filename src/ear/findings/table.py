@@ -31,12 +31,12 @@ def _time() -> Iterable[Kind]:
     yield Kind(
         code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
         teacher=gettext_noop("Rushes: {rate}{give} ms earlier with every bar, {bpm} against the click’s {click}."),
-        student=gettext_noop("You speed up little by little. Turn the click up and play softer than it."),
+        student=gettext_noop("You speed up little by little. Count aloud, and give every beat its full time."),
     )  # fmt: skip
     yield Kind(
         code="dragging", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
         teacher=gettext_noop("Drags: {rate}{give} ms later with every bar, {bpm} against the click’s {click}."),
-        student=gettext_noop("You slow down little by little. Count aloud with the click and keep the beat going through long notes."),
+        student=gettext_noop("You slow down little by little. Count aloud and keep the beat going through long notes."),
     )  # fmt: skip
     yield Kind(
         code="own_tempo", criterion=TIMING, tone=Tone.FACT, share=FULL,
@@ -60,9 +60,9 @@ def _time() -> Iterable[Kind]:
     )  # fmt: skip
     for code, hue, teacher, student in (
         ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size}{give} ms ahead of the rest, all through."),
-         gettext_noop("Your {lane} comes ahead of the rest. Play it together with the click alone, then add the others.")),
+         gettext_noop("Your {lane} comes ahead of the rest. Play it alone to a steady beat, then add the others.")),
         ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size}{give} ms behind the rest, all through."),
-         gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it with the click alone first.")),
+         gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it alone to a steady beat first.")),
     ):  # fmt: skip
         yield Kind(
             code=code,
@@ -110,7 +110,7 @@ def _time() -> Iterable[Kind]:
     yield Kind(
         code="hand_unsteady", criterion=TIMING, tone=Tone.FACT, alone=True,
         teacher=gettext_noop("The {hand} hand is unsteady: it scatters by {size} ms, the other by {most}."),
-        student=gettext_noop("Your {hand} hand is less sure of the beat than the other. Play it alone with the click until it sits."),
+        student=gettext_noop("Your {hand} hand is less sure of the beat than the other. Play it alone to a steady beat until it sits."),
     )  # fmt: skip
     yield Kind(
         code="rolled_chords", criterion=TIMING,
@@ -120,7 +120,7 @@ def _time() -> Iterable[Kind]:
     yield Kind(
         code="unsteady", criterion=TIMING, is_overall=True,
         teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
-        student=gettext_noop("Your beat wavers by about {size} ms. Play it slower with the click until every note sits, then raise the tempo."),
+        student=gettext_noop("Your beat wavers by about {size} ms. Play it slower, to a steady beat, until every note sits. Then raise the tempo."),
     )  # fmt: skip
 
 

@@ -52,8 +52,20 @@ def drop_phrase(teacher: User, phrase: Phrase) -> None:
     phrase.delete()
 
 
+class PlaceMissing(Exception):
+    """A phrase names a bar or a beat, and none is given: `field` is the first that is missing."""
+
+    def __init__(self, field: str) -> None:
+        super().__init__(field)
+        self.field = field
+
+
 def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
-    """A phrase for this take; what it has no figure for is a dash."""
+    """Return a phrase filled for this take; what it has no figure for is a dash. Raises PlaceMissing."""
+    names = {name for _, name, _, _ in string.Formatter().parse(phrase.text)}
+    for field, value in (("bar", bar), ("beat", beat)):
+        if field in names and not value.strip():
+            raise PlaceMissing(field)
     return string.Formatter().vformat(phrase.text, (), _figures(take, bar=bar, beat=beat))
 
 
@@ -68,8 +80,8 @@ def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
     return {
         "name": take.student.first_name or take.student.name,
         "exercise": take.assignment.exercise.title,
-        "bar": bar or "–",
-        "beat": beat or "–",
+        "bar": bar,
+        "beat": beat,
         "mark": f"{take.sheet.points:g}",
         "band": take.sheet.band,
         "lag": ms("bias_ms", "+.0f"),

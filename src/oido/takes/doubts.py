@@ -21,11 +21,11 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
     ),
     Doubt.STARTED_LATE: (
         _("Came in %(played)s beats late."),
-        _("Record again and count the whole count-in aloud: the first note is the very next “one”."),
+        _("Record again and count aloud until it begins: the first note is on “one”."),
     ),
     Doubt.STARTED_EARLY: (
         _("Came in %(played)s beats early."),
-        _("Record again and wait until the count-in is through."),
+        _("Record again and count aloud until it is your turn."),
     ),
     Doubt.COMPUTER_OFF: (
         _("Every note is about %(played)s ms from the click, always by the same amount. A computer whose sound has not "

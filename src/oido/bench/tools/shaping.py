@@ -126,9 +126,7 @@ class StrengthTool(Tool):
         if how == "change":
             return drawing.change_velocity(part, selected, steps=amount)
         if how == "ramp":
-            first = min(selected, default=0)
-            start = part.notes[first].velocity if part.notes else amount
-            return velocities.ramp(part, selected, first=start, last=amount)
+            return velocities.ramp(part, selected, first=None, last=amount)
         return velocities.accent(part, selected, where=velocities.Accent(how), steps=amount)
 
 
@@ -149,6 +147,13 @@ class BarsTool(Tool):
     times = whole_field(_("how many"), 1, 64, 1)
     before = whole_field(_("before bar"), 1, bars.BARS_MOST + 1, 1, required=False)
 
+    def fit(self, part: Part) -> None:
+        if 0 < len(self.selected) < len(part.notes):
+            numbers = part.bar_of_note[sorted(self.selected)]
+            first, last = int(min(numbers)), int(max(numbers))
+            self.fields["first_bar"].initial = self.fields["before"].initial = first
+            self.fields["last_bar"].initial = last
+
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
         match c["how"]:
@@ -165,7 +170,7 @@ class BarsTool(Tool):
             case "join":
                 return bars.join_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "insert":
-                return bars.insert_bars(part, before=c["first_bar"], count=c["times"])
+                return bars.insert_bars(part, before=c["before"] or c["first_bar"], count=c["times"])
             case "delete":
                 return bars.delete_bars(part, first=c["first_bar"], last=c["last_bar"])
             case "trim":

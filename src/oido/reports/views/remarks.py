@@ -3,8 +3,9 @@
 import uuid
 from typing import Any
 
-from django.http import HttpResponse, HttpResponseBase
+from django.http import HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET
 
 from oido.common.methods import only_post
@@ -16,6 +17,11 @@ from oido.people.requests import Request
 from oido.reports.views.report import report_context
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
+
+PLACE_MISSING = {
+    "bar": gettext_lazy("This phrase names a bar. Enter the bar, then choose the phrase again."),
+    "beat": gettext_lazy("This phrase names a beat. Enter the beat, then choose the phrase again."),
+}
 
 
 def _answer(
@@ -53,7 +59,10 @@ def phrase(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
     """A kept phrase with its fields filled for a take and a place in it, as plain text."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     kept = get_object_or_404(Phrase, pk=number, owner=request.user)
-    text = remarks.filled(kept, found, bar=request.GET.get("bar", ""), beat=request.GET.get("beat", ""))
+    try:
+        text = remarks.filled(kept, found, bar=request.GET.get("bar", ""), beat=request.GET.get("beat", ""))
+    except remarks.PlaceMissing as missing:
+        return JsonResponse({"field": missing.field, "problem": PLACE_MISSING[missing.field]}, status=422)
     return HttpResponse(text, content_type="text/plain; charset=utf-8")
 
 

@@ -7,8 +7,10 @@ from django.http import HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
 
 from ear.errors import EarError
+from ear.findings.finding import Finding
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
 from oido.assignments.deals import Deal, deal_of
@@ -44,6 +46,23 @@ TEMPO_FINE = 0.5
 
 def refused(**errors: list[Any]) -> JsonResponse:
     return JsonResponse({"errors": errors}, status=422)
+
+
+OF_A_LOOP = {
+    "empty": gettext_lazy("Nothing was heard in this loop."),
+    "foreign": gettext_lazy("This does not sound like these bars. Listen to them, then play them slowly."),
+}
+"""What is said of a take tells the student to record again: of a loop something else is said."""
+
+
+def _said_of_loop(request: Request, fault: Finding | None) -> str:
+    if fault is None:
+        return ""
+    return (
+        str(OF_A_LOOP[fault.code])
+        if fault.code in OF_A_LOOP
+        else said(fault, FOR_STUDENT, reader_of(request.user))
+    )
 
 
 @only_post
@@ -143,7 +162,7 @@ def loop(request: Request, deal: Deal) -> HttpResponseBase:
     if not deal.is_trial:
         practised(request.user, deal.assignment)
     answer: dict[str, Any] = {
-        "points": round(judged.points), "isClean": judged.is_clean, "said": said(judged.fault, FOR_STUDENT, reader_of(request.user)) if judged.fault else "", "needed": rung.needed,
+        "points": round(judged.points), "isClean": judged.is_clean, "said": _said_of_loop(request, judged.fault), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
         }),

@@ -7,7 +7,7 @@ import { barOfPlace, hasLanes, movePlace, music, numberNotes, pickedNotes, place
 import { keepFitted } from "./fit.js";
 import { toText } from "./part_text.js";
 import { startPointer } from "./pointer.js";
-import { closeLeaf, openLeaf } from "./leaf.js";
+import { closeLeaf, openLeaf, stopShowing } from "./leaf.js";
 import "./late.js";
 import { toStrip } from "./strip.js";
 
@@ -81,7 +81,10 @@ const ACTS = {
   "to-text": toText,
   undo: () => post("undo"),
   redo: () => post("redo"),
-  keep: () => post("keep"),
+  keep: () => {
+    stopShowing();
+    post("keep");
+  },
   "list-keys": () => /** @type {HTMLDialogElement | null} */ (document.getElementById("bench-keys-list"))?.showModal(),
 };
 

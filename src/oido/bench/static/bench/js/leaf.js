@@ -43,6 +43,12 @@ function leave() {
   if (forget()) showPicked();
 }
 
+/** Something else is done with the part: what the tool would do is neither drawn nor said any more. */
+export function stopShowing() {
+  leave();
+  document.getElementById("leaf-news")?.replaceChildren();
+}
+
 /** At the height of what is picked, as a remark stands in the margin; all of it in view. */
 export function besideThePicked() {
   const margin = leaf().parentElement;
@@ -102,7 +108,8 @@ document.addEventListener("click", (event) => {
 });
 document.addEventListener("keydown", (event) => {
   if (event.key !== "Escape" || !leaf().contains(document.activeElement)) return;
-  event.stopPropagation();
+  // Nor does the page take it for its own: what is picked stays.
+  event.stopImmediatePropagation();
   closeLeaf();
 });
 window.addEventListener("scroll", besideThePicked, { passive: true });

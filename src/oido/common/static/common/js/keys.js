@@ -15,7 +15,11 @@ const keyed = (key) =>
   );
 
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && !dialog?.open) keyed("Escape")?.click();
+  if (event.key === "Escape" && !dialog?.open) {
+    // Out of what is being written, to where single keys mean something again; what is written stays.
+    if (isTyping(event) && document.activeElement instanceof HTMLElement) return document.activeElement.blur();
+    keyed("Escape")?.click();
+  }
   if (event.repeat || dialog?.open || isTyping(event)) return;
   if (event.key === "?") {
     event.preventDefault();

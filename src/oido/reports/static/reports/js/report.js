@@ -97,6 +97,13 @@ document.addEventListener("change", async (event) => {
   const place = new URLSearchParams({ bar: bar?.value ?? "", beat: beat?.value ?? "" });
   const response = await ask(`${chosen.value}?${place}`);
   chosen.value = "";
+  const problem = document.querySelector("[data-phrase-problem]");
+  if (problem) problem.textContent = "";
+  if (response.status === 422 && problem) {
+    const missing = await response.json();
+    problem.textContent = missing.problem;
+    return field(missing.field)?.focus();
+  }
   if (!response.ok || !text) return;
   text.value = [text.value.trim(), await response.text()].filter(Boolean).join(" ");
   text.focus();

@@ -80,13 +80,21 @@ function assembled(root) {
   return parts;
 }
 
+/** A take is of the whole part, whatever bars are chosen to practise; only rounds that are laid over one another are of
+ * the chosen bars. @param {StandData} data @param {import("./machine.js").Machine} machine @param {How | undefined} how */
+function recordWord(data, machine, how) {
+  if (machine.isRecording) return gettext("Stop");
+  const recordsChosen = data.passes > 1 && data.click.on && how?.chosen.loop;
+  return !how || how.isAll || recordsChosen ? gettext("Record") : gettext("Record all bars");
+}
+
 /** What is seen of a state: the words on the buttons, and what can be pressed.
  * @param {StandParts} parts @param {import("./machine.js").State} state */
-function show({ root, data, find, machine, view }, state) {
+function show({ root, data, find, machine, how, view }, state) {
   const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
   find("hear-part").textContent = state === "hearing" ? gettext("Stop") : listen;
   find("practise").textContent = state === "practising" ? gettext("Stop") : gettext("Practise");
-  find("record").textContent = machine.isRecording ? gettext("Stop") : gettext("Record");
+  find("record").textContent = recordWord(data, machine, how);
   find("again").hidden = !machine.isRecording;
   find("record").disabled = find("practise").disabled = state === "preparing";
   root.classList.toggle("is-practising", state === "practising");
@@ -114,7 +122,8 @@ function playingChanged({ machine, practising }, isPlaying) {
 }
 
 /** @param {StandParts} parts @param {Chosen} chosen */
-function chosenChanged({ machine, practising, hearing, player, reach, check }, chosen) {
+function chosenChanged({ data, find, machine, how, practising, hearing, player, reach, check }, chosen) {
+  find("record").textContent = recordWord(data, machine, how);
   reach.show(check.currentLayout);
   const { practice } = practising;
   if (practice.isOn && chosen.bpm !== practice.chosen?.bpm) practice.changeTempo(chosen.bpm);
