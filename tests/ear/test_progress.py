@@ -88,4 +88,11 @@ class CourseTest(TestCase):
         self.assertGreater(drawn.points[0].y, drawn.points[3].y)
         self.assertEqual([g.line is not None for g in drawn.groups], [True, False])
         self.assertEqual([p.x for p in drawn.points], sorted(p.x for p in drawn.points))
+        self.assertEqual([group.label for group in drawn.groups], ["a", "b"])
+        # Names that do not fit under their takes stand beside the picture, each with a letter.
+        long = [CourseValue(group=f"A rather long name {n}", name="", value=n) for n in range(30)]
+        crowded = course(long, {})
+        self.assertEqual([group.label for group in crowded.groups][24:28], ["Y", "Z", "AA", "AB"])
+        self.assertEqual(len(crowded.key), 30)
+        self.assertEqual(drawn.key, ())
         self.assertEqual(course([], {}).points, ())

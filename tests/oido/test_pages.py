@@ -52,6 +52,9 @@ class HomesTest(TestCase):
         self.assertEqual(tuple(b.number for b in picture.bars), tuple(range(1, 9)))
         self.assertEqual(sorted(sum(b.shade for b in row.bars) for row in picture.rows), [0, 6])
         self.assertEqual([bar.number for bar in picture.worst], [7, 8])
+        # What is tinted is what the figures count.
+        tinted = [sum(row.bars[k].shade > 0 for row in picture.rows) for k in range(8)]
+        self.assertEqual(tinted, [bar.troubled for bar in picture.bars])
 
     def test_the_teacher_sees_what_waits(self) -> None:
         self.client.force_login(self.teacher)

@@ -2,11 +2,14 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from string import ascii_uppercase
 
 from ear.progress.trend import Trend
 
 WIDTH, HEIGHT = 860.0, 170.0
 LEFT, RIGHT, TOP, FOOT = 44.0, 10.0, 12.0, 20.0
+LETTER_WIDTH = 7.0
+"""Of the names under the picture, in its units, on average."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,6 +31,8 @@ class CourseGroup:
     """Takes of one exercise, side by side."""
 
     name: str
+    label: str
+    """The name where all names fit under their groups; else a letter."""
     x: float
     """Where it begins."""
     line: tuple[float, float, float, float] | None
@@ -52,6 +57,11 @@ class Course:
     width: float = WIDTH
     height: float = HEIGHT
     left: float = LEFT
+
+    @property
+    def key(self) -> tuple[CourseGroup, ...]:
+        """Groups whose names stand beside the picture, since they do not fit under it."""
+        return tuple(group for group in self.groups if group.label != group.name)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,12 +105,23 @@ def course(values: Sequence[CourseValue], trends: dict[str, Trend | None], *, le
                 is_best=v.is_best,
             )
         )  # fmt: skip
-    for name, xs in begins.items():
+    fits = all(len(name) * LETTER_WIDTH <= len(xs) * step - LETTER_WIDTH for name, xs in begins.items())
+    for number, (name, xs) in enumerate(begins.items()):
+        label = name if fits or len(begins) == 1 else _letters(number)
         found = trends.get(name)
         line = (xs[0], y(found.first), xs[-1], y(found.last)) if found and found.is_change else None
-        groups.append(CourseGroup(name=name, x=xs[0] - step / 2, line=line))
+        groups.append(CourseGroup(name=name, label=label, x=xs[0] - step / 2, line=line))
     return Course(
         points=tuple(points),
         groups=tuple(groups),
         ticks=tuple(Tick(y=y(value), value=value) for value in (low, (low + high) / 2, high)),
     )
+
+
+def _letters(number: int) -> str:
+    """A to Z, then AA and so on."""
+    letters = ""
+    while number >= 0:
+        number, letter = divmod(number, len(ascii_uppercase))
+        letters, number = ascii_uppercase[letter] + letters, number - 1
+    return letters

@@ -13,8 +13,6 @@ from oido.takes.bar_states import BarState, bar_states, nothing_in
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
-TROUBLE_FROM = 0.2
-"""Share lost of what a bar is worth, from which a student has had trouble with it."""
 WORST_SHOWN = 2
 
 
@@ -109,7 +107,7 @@ def _rows(exercise: Exercise, part: Part, takes: Iterable[Take], voice: str | No
 
 def _troubled(rows: Iterable[PictureRow]) -> tuple[PictureBar, ...]:
     rows = [row for row in rows if row.bars]
-    troubled = Counter(b.number for row in rows for b in row.bars if b.fault >= TROUBLE_FROM)
+    troubled = Counter(b.number for row in rows for b in row.bars if b.is_troubled)
     return tuple(
         PictureBar(number=b.number, troubled=troubled[b.number]) for b in (rows[0].bars if rows else ())
     )

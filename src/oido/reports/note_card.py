@@ -13,6 +13,8 @@ from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES
 
 DIVISION_TICKS = 120
+SAME_MS = 0.02
+"""Figures are stored to hundredths."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +46,8 @@ class NoteCard:
     deviation_ms: float | None
     deviation_beats: float | None
     on_click_ms: float | None
+    forgiven_ms: float | None
+    """Constant lead or lag that was taken off the distance from the click; None where the player's own pulse counted."""
     velocity_difference: int | None
     length_ratio: float | None
     costs: float
@@ -97,6 +101,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         if row.deviation_ms is None
         else row.deviation_ms / 1000 * ticks_per_second(part, place, reading.overlay) / beat_ticks,
         on_click_ms=measured.on_click_ms[row.number],
+        forgiven_ms=_forgiven_ms(reading, row.number, row.judged_ms),
         velocity_difference=measured.velocity_difference[row.number],
         length_ratio=measured.length_ratio[row.number],
         costs=row.cost,
@@ -106,6 +111,13 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         after=after[0] if after else None,
         place_in_faults=(ids.index(here) + 1, len(ids)) if here in ids else None,
     )
+
+
+def _forgiven_ms(reading: Reading, number: int, judged_ms: float | None) -> float | None:
+    click_ms, forgiven_ms = reading.facts.rows.click_ms[number], reading.judgement.scores.forgiven_ms
+    if judged_ms is None or click_ms is None or abs(click_ms - forgiven_ms - judged_ms) > SAME_MS:
+        return None
+    return forgiven_ms
 
 
 def _written(part: Part, target: int | None, conventions: Conventions) -> NoteFacts | None:

@@ -11,8 +11,11 @@ from ear.judging.judgement import FAULTS, Judgement, Verdict
 from ear.notes import Part
 from oido.exercises.pages import voice_of
 
-FAULT_SHARES = (0.08, 0.25, 0.5)
-"""Shares of what a bar is worth that separate the four shades of the class picture."""
+TROUBLE_FROM = 0.1
+"""Share lost of what a bar is worth, from which a student has had trouble with it."""
+FAULT_SHARES = (TROUBLE_FROM, 0.25, 0.5)
+"""Shares of what a bar is worth from which on each darker shade of the class picture is used: a bar is tinted, and not
+called well, if the student had trouble with it, and only then."""
 STATES = {
     Verdict.EARLY: "early",
     Verdict.LATE: "late",
@@ -42,7 +45,11 @@ class BarState:
 
     @property
     def shade(self) -> int:
-        return sum(self.fault > share for share in FAULT_SHARES)
+        return sum(self.fault >= share for share in FAULT_SHARES)
+
+    @property
+    def is_troubled(self) -> bool:
+        return self.fault >= TROUBLE_FROM
 
 
 def bar_states(part: Part, facts: Facts, judged: Judgement, voice: str | None = None) -> list[BarState]:
@@ -69,5 +76,5 @@ def _state(number: int, rows: list[int], judged: Judgement, *, worth: float) -> 
             named = STATES.get(judged.verdicts[row], "wrong")
             lost[named] = lost.get(named, 0.0) + judged.row_costs[row]
     fault = min(1.0, sum(lost.values()) / worth) if worth else 0.0
-    state = max(lost, key=lost.__getitem__) if fault > FAULT_SHARES[0] else WELL
+    state = max(lost, key=lost.__getitem__) if fault >= TROUBLE_FROM else WELL
     return BarState(number=number, state=state, fault=fault)
