@@ -3,6 +3,7 @@
 import io
 
 from django.core.management import call_command
+from django.db.models import F
 from django.test import Client, TestCase
 
 from oido.demo.accounts import ACCOUNTS, PASSWORD
@@ -10,7 +11,7 @@ from oido.exercises.models import Exercise
 from oido.marking.models import MarkSheet
 from oido.people.models import Membership, Role, SchoolClass, User
 from oido.takes.judging import judged
-from oido.takes.models import Take
+from oido.takes.models import HandIn, Take
 
 
 class DemoTest(TestCase):
@@ -27,6 +28,10 @@ class DemoTest(TestCase):
         self.assertTrue(MarkSheet.objects.filter(released_at__isnull=True).exists())
         for take in Take.objects.select_related("judgement__measurement"):
             self.assertFalse(judged(take).facts.take.is_foreign, take)
+        # Everything came in by its day, whenever the school is loaded.
+        self.assertFalse(MarkSheet.objects.filter(late_days__gt=0).exists())
+        late = HandIn.objects.filter(first_at__gt=F("assignment__due_at"))
+        self.assertFalse(late.exists())
         for account in ACCOUNTS:
             said = {"username": account.username, "password": PASSWORD}
             self.assertEqual(Client().post("/sign-in/", said).status_code, 302)

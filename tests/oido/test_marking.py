@@ -119,7 +119,7 @@ class QueriesTest(TestCase):
             take = MarkSheet.objects.filter(take__assignment=given).first().take
             self.client.force_login(teacher)
             for path, queries in (
-                ("/", 6),
+                ("/", 8),
                 ("/marking/", 6),
                 ("/classes/", 6),
                 (f"/takes/{take.pk}/", 11),

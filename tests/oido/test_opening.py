@@ -11,7 +11,7 @@ from oido.exercises.keeping import BROUGHT_BACK_FOR, sweep_deleted
 from oido.exercises.models import Exercise, TargetPart
 from oido.opening.models import SetupCode
 from oido.opening.services import WrongCode, add_starters, new_setup_code, set_up
-from oido.people.models import Membership, School, User
+from oido.people.models import Membership, School, SchoolClass, User
 from tests.oido import factories
 
 PASSWORD = "lantern-orchard-7"
@@ -55,6 +55,23 @@ class SettingUpTest(TestCase):
         new_setup_code()
         answers = [Client().post("/setup/", {**FORM, "code": f"WRONG{k}"}).status_code for k in range(10)]
         self.assertEqual((answers[0], answers[-1]), (422, 429))
+
+    def test_each_first_step_stays_on_today_until_it_is_done_or_dismissed(self) -> None:
+        teacher = factories.teacher()
+        self.client.force_login(teacher)
+
+        def steps() -> list[str]:
+            return [step.value for step in self.client.get("/").context["first_steps"]]
+
+        self.assertEqual(steps(), ["class", "people", "exercise"])
+        self.client.post("/classes/", {"name": "Keys"})
+        self.assertEqual(steps(), ["people", "exercise"])
+        self.client.post("/first-steps/dismiss/", {"step": "people"})
+        self.client.post("/first-steps/dismiss/", {"step": "people"})
+        self.client.post("/first-steps/dismiss/", {"step": "nonsense"})
+        self.assertEqual(steps(), ["exercise"])
+        factories.assignment(factories.exercise(teacher), SchoolClass.objects.get(name="Keys"))
+        self.assertEqual(steps(), [])
 
     def test_first_steps_say_what_is_done(self) -> None:
         teacher, student = factories.teacher(), factories.student()

@@ -1,13 +1,18 @@
 """What pages say of takes: states of bars, the class picture, who sees what at home."""
 
+import re
 from dataclasses import replace
+from typing import Any
+from unittest import mock
 from unittest.mock import patch
 
-from django.test import SimpleTestCase, TestCase, override_settings
+from django.http import HttpResponse
+from django.test import Client, RequestFactory, SimpleTestCase, TestCase, override_settings
 
 from ear.assess import assess
 from ear.notes import Take
 from ear.players.robot import Habits, play
+from oido.common.refusals import failed
 from oido.config.env import BadEnvironment, read_environment
 from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES
 from oido.desk.class_picture import class_picture
@@ -122,3 +127,54 @@ class EnvironmentTest(SimpleTestCase):
         for name, value in (("OIDO_DEBUG", "maybe"), ("OIDO_DB_PORT", "here"), ("OIDO_SECRET_KEY", "")):
             with patch.dict("os.environ", {name: value}), self.assertRaisesMessage(BadEnvironment, name):
                 read_environment()
+
+
+class RefusalsTest(TestCase):
+    """Pages for what is refused or fails: with a way on, and a reference that is in the log."""
+
+    def setUp(self) -> None:
+        self.teacher = factories.teacher()
+        self.client.force_login(self.teacher)
+        self.client.raise_request_exception = False
+
+    def refused(
+        self, path: str, *, level: str = "INFO", client: Client | None = None, **more: Any
+    ) -> HttpResponse:
+        with self.assertLogs("oido.common.refusals", level) as logged:
+            answer = (client or self.client).get(path, **more)
+        [reference] = re.findall(r"quote reference ([0-9A-F]{8})", answer.content.decode())
+        self.assertIn(f"reference {reference}", logged.output[0])
+        self.assertContains(answer, 'class="masthead"', status_code=answer.status_code)
+        return answer
+
+    def test_pages_that_are_missing_or_not_ones_own(self) -> None:
+        self.assertContains(self.refused("/nowhere/"), "Go to Today", status_code=404)
+        self.assertContains(self.refused("/nowhere/"), self.teacher.name, status_code=404)
+        self.assertContains(self.refused("/progress/"), "ask the head", status_code=403)
+        self.assertContains(self.refused("/nowhere/", client=Client()), "Sign in", status_code=404)
+
+    def test_an_error_in_the_code_is_logged_under_its_reference_and_reads_nothing(self) -> None:
+        with (
+            mock.patch("oido.home.views.with_counts", side_effect=ValueError("a fault")),
+            self.assertLogs("django.request"),
+        ):
+            answer = self.refused("/?x=1", level="ERROR")
+        self.assertContains(answer, 'href="/?x=1">Try again', status_code=500)
+        request = RequestFactory().get("/")
+        with self.assertNumQueries(0), self.assertLogs("oido.common.refusals"):
+            failed(request)
+
+    def test_a_form_with_a_stale_token_says_what_to_do(self) -> None:
+        strict = Client(enforce_csrf_checks=True)
+        strict.force_login(self.teacher)
+        with self.assertLogs("oido.common.refusals", "INFO"), self.assertLogs("django.security.csrf"):
+            answer = strict.post("/classes/", {"name": "x"})
+        self.assertContains(answer, "This page is out of date", status_code=403)
+
+    def test_pages_are_compressed_and_words_are_kept(self) -> None:
+        answer = self.client.get("/", headers={"Accept-Encoding": "gzip"})
+        self.assertEqual(answer["Content-Encoding"], "gzip")
+        [address] = re.findall(r'src="(/words\.js\?v=\w+)"', self.client.get("/").content.decode())
+        self.assertIn("immutable", self.client.get(address)["Cache-Control"])
+        self.assertEqual(self.client.get("/words.js")["Cache-Control"], "no-cache")
+        self.assertContains(self.client.get("/"), "icon.svg")

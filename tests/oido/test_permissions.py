@@ -274,6 +274,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     # Gone once there is a school.
     "set-up": (BOTH, "", {}),
     "first-steps": (GET, STAFF, {}),
+    "dismiss-step": (POST, STAFF, {}),
     "take-starters": (POST, STAFF, {}),
     "export-own": (POST, ALL, {}),
     "export-person": (POST, "head", {"pk": "student"}),

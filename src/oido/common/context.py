@@ -6,6 +6,12 @@ from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
+from oido.common.words import words_address
+
+
+def scripts(request: HttpRequest) -> dict[str, Any]:
+    return {"words_address": words_address()}
+
 
 def navigation(request: HttpRequest) -> dict[str, Any]:
     user = getattr(request, "user", None)

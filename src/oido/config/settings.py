@@ -65,6 +65,8 @@ MIDDLEWARE = [
     "oido.common.client_address.ClientAddressMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    # Pads what it compresses at random, so that its length gives nothing away.
+    "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -97,6 +99,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "csp.context_processors.nonce",
                 "oido.common.context.navigation",
+                "oido.common.context.scripts",
             ],
         },
     },

@@ -1,8 +1,8 @@
 from django.contrib.auth.decorators import login_not_required
 from django.urls import include, path
-from django.views.i18n import JavaScriptCatalog
 
 from oido.common.style import style
+from oido.common.words import words
 
 urlpatterns = [
     path("", include("oido.people.urls")),
@@ -27,5 +27,10 @@ urlpatterns = [
     path("", include("oido.opening.urls")),
     path("", include("oido.home.urls")),
     path("style/", login_not_required(style), name="style"),
-    path("words.js", login_not_required(JavaScriptCatalog.as_view()), name="words"),
+    path("words.js", login_not_required(words), name="words"),
 ]
+
+handler400 = "oido.common.refusals.bad_request"
+handler403 = "oido.common.refusals.forbidden"
+handler404 = "oido.common.refusals.not_found"
+handler500 = "oido.common.refusals.failed"

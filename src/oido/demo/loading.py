@@ -39,12 +39,13 @@ from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
 from oido.marking.hand_in import hand_in, hand_in_answers
 from oido.marking.services import give_score, release
+from oido.marking.sheets import conclude_mark
 from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.rubrics.models import Rubric
 from oido.rubrics.services import make_rubric, share_rubric
 from oido.takes.copies import change_copy, open_copy
 from oido.takes.judging import judged
-from oido.takes.models import Take
+from oido.takes.models import HandIn, Take
 from oido.takes.services import NewTake, receive_take
 from oido.takes.showing import faults_in_copy
 
@@ -297,6 +298,12 @@ def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, 
     hand_in(student, take, answers=[(question, random.choice(people.ANSWERS)) for question in questions])
     handed_in_at = min(take.recorded_at + timedelta(minutes=4), timezone.now())
     Take.objects.filter(pk=take.pk).update(handed_in_at=handed_in_at)
+    HandIn.objects.filter(assignment=take.assignment_id, student=student).update(
+        first_at=handed_in_at, changed_at=handed_in_at
+    )
+    # It was late by the day on which it is loaded, not by the one on which it is said to have come in.
+    fresh = Take.objects.get(pk=take.pk)
+    conclude_mark(fresh.sheet, fresh)
     is_released = stage == ALL_RELEASED or (stage == HALF_RELEASED and index % 2 == 0)
     if not is_released:
         return

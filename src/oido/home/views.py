@@ -11,6 +11,7 @@ from oido.assignments.deals import Deals
 from oido.assignments.queries import reminders_of, visible_assignments, with_counts
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
+from oido.opening.first_steps import open_steps
 from oido.people.queries import classes_of
 from oido.people.requests import Request
 from oido.takes.queries import assignments_of_student, takes_of_earlier_classes, takes_of_withdrawn
@@ -36,7 +37,7 @@ def _teacher_home(request: Request) -> HttpResponseBase:
         (a for a in assignments if a.handed_in), key=lambda a: (a.waiting > 0, a.due_at), default=None
     )
     context = {
-        "first_steps": not assignments and not classes_of(request.user).exists(),
+        "first_steps": open_steps(request.user),
         "today": now,
         "waiting": waiting,
         "questions": queued(request.user, Queue(state=QUESTIONS)).count(),

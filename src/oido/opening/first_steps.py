@@ -2,9 +2,14 @@
 
 from dataclasses import dataclass
 
+from django.db import models
+from django.db.models import Exists
+from django.utils.translation import gettext_lazy as _
+
 from oido.assignments.models import Assignment
 from oido.exercises.models import Exercise
-from oido.people.models import SchoolClass, User
+from oido.opening.models import DismissedStep
+from oido.people.models import Attendance, SchoolClass, User
 from oido.people.queries import classes_of
 
 
@@ -16,6 +21,31 @@ class FirstSteps:
     exercises: int
     """Of the school."""
     has_given: bool
+
+
+class Step(models.TextChoices):
+    """In the order in which they are done."""
+
+    CLASS = "class", _("Make a class")
+    PEOPLE = "people", _("Add its students")
+    EXERCISE = "exercise", _("Give a first exercise")
+
+
+def open_steps(teacher: User) -> list[Step]:
+    """Return the first steps that a teacher has neither done nor dismissed. Two queries."""
+    own = classes_of(teacher).filter(archived_at=None)
+    are_done = User.objects.filter(pk=teacher.pk).values_list(
+        Exists(own),
+        Exists(Attendance.objects.filter(schoolclass__in=own)),
+        Exists(Assignment.objects.filter(school_class__in=own)),
+    )[0]
+    dismissed = set(DismissedStep.objects.filter(person=teacher).values_list("step", flat=True))
+    pairs = zip(Step, are_done, strict=True)
+    return [step for step, is_done in pairs if not is_done and step.value not in dismissed]
+
+
+def dismiss_step(teacher: User, step: Step) -> None:
+    DismissedStep.objects.get_or_create(person=teacher, step=step.value)
 
 
 def first_steps(teacher: User) -> FirstSteps:

@@ -8,9 +8,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.csrf import csrf_failure
 
 from oido.common.methods import can_be_looked_at
+from oido.common.refusals import stale_form
 from oido.people.scope import Scope, within
 
 NAVIGATION = ("navigate", None)
@@ -28,7 +28,7 @@ def _signed_out() -> HttpResponse:
 def refuse_stale_token(request: HttpRequest, reason: str = "") -> HttpResponse:
     """Answer a request whose form token is not that of the session: to a script it is signed out, since signing in again
     in another tab mends both."""
-    return _signed_out() if _is_script(request) else csrf_failure(request, reason=reason)
+    return _signed_out() if _is_script(request) else stale_form(request)
 
 
 class SignedOutMiddleware(LoginRequiredMiddleware):
