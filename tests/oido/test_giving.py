@@ -3,7 +3,7 @@
 import io
 import json
 import zipfile
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from threading import Barrier
 from unittest.mock import patch
 
@@ -238,6 +238,13 @@ class GivingTest(TestCase):
         services.arrange(self.teacher, sheet.take.assignment, self.ada, Arranged(due_at=day(1)))
         sheet.refresh_from_db()
         self.assertEqual((sheet.late_days, sheet.total), (0, marks["taken"].total))
+
+    def test_date_fields_say_the_day_in_words(self) -> None:
+        given = self.give(due_at=datetime(2027, 3, 5, 12, tzinfo=UTC))
+        page = self.client.get(f"/assignments/{given.pk}/how/")
+        self.assertContains(page, ">Friday 5 March 2027</span>")
+        wrong = self.client.post(f"/assignments/{given.pk}/how/", {**self.form(), "due_on": "2027-13-45"})
+        self.assertContains(wrong, 'data-date-words="due_on"', status_code=422)
 
     def test_closed_takes_nothing_more(self) -> None:
         given = self.give()

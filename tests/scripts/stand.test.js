@@ -2,6 +2,7 @@ import "./globals.js";
 import "./no_page.js";
 import assert from "node:assert/strict";
 import { describe, test } from "node:test";
+import { inWords } from "../../src/oido/common/static/common/js/dates.js";
 import { barsSaid } from "../../src/oido/common/static/common/js/said.js";
 import { leftOf, passTold, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
 import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
@@ -80,6 +81,13 @@ describe("all devices at once", () => {
     inputs.set("Pads", device("Pads"));
     access.onstatechange();
     assert.deepEqual(lost, ["Pedals"]);
+  });
+});
+
+describe("dates", () => {
+  test("are said with their day", () => {
+    assert.equal(inWords("2026-12-07", "en-gb"), "Monday 7 December 2026");
+    assert.equal(inWords("", "en-gb"), "");
   });
 });
 

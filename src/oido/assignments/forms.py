@@ -11,7 +11,7 @@ from ear.practice.rules import ATTEMPTS_MOST, RANGE_MOST
 from oido.assignments.models import WHY_MOST, Arrangement, Assignment, Late, Seen
 from oido.assignments.services import Arranged, Terms
 from oido.common.days import begin_of, due_on
-from oido.common.fields import offer_rows
+from oido.common.fields import DateInWords, offer_rows
 from oido.exercises.models import Exercise
 from oido.exercises.queries import library
 from oido.people.models import SchoolClass, User
@@ -23,7 +23,7 @@ DUE_AFTER = timedelta(days=7)
 
 
 def day_field(label: Any, *, required: bool = False, **more: Any) -> forms.DateField:
-    widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    widget = DateInWords()
     return forms.DateField(label=label, widget=widget, required=required, **more)
 
 

@@ -18,7 +18,7 @@ from oido.audit.acts import ACTS
 from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell
 from oido.common.days import begin_of, end_of
-from oido.common.fields import offer
+from oido.common.fields import DateInWords, offer
 from oido.common.permissions import for_heads
 from oido.people.queries import named
 from oido.people.requests import Request
@@ -32,12 +32,12 @@ class NarrowForm(forms.Form):
     since = forms.DateField(
         label=gettext_lazy("From"),
         required=False,
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        widget=DateInWords(),
     )
     until = forms.DateField(
         label=gettext_lazy("To"),
         required=False,
-        widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d"),
+        widget=DateInWords(),
     )
 
     def __init__(self, *args: Any, **more: Any) -> None:

@@ -1,6 +1,7 @@
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from oido.common.fields import DateInWords
 from oido.leaving.models import Term
 from oido.people.models import School
 
@@ -9,10 +10,7 @@ class TermForm(forms.ModelForm):
     class Meta:
         model = Term
         fields = ("name", "begins_on", "ends_on")
-        widgets = {
-            name: forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-            for name in ("begins_on", "ends_on")
-        }
+        widgets = {name: DateInWords() for name in ("begins_on", "ends_on")}
 
 
 class KeepForm(forms.ModelForm):

@@ -9,7 +9,7 @@ from django.core.validators import RegexValidator
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
-from oido.common.fields import offer, offer_rows
+from oido.common.fields import DateInWords, offer, offer_rows
 from oido.people.models import Role, SchoolClass, User
 from oido.people.queries import classes_seen
 from oido.roster.joining import OPEN_DAYS, OPEN_MOST
@@ -117,9 +117,7 @@ class ForwardForm(forms.Form):
 
 
 class CodeEndsForm(forms.Form):
-    ends_on = forms.DateField(
-        label=_("Open until"), widget=forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-    )
+    ends_on = forms.DateField(label=_("Open until"), widget=DateInWords())
 
     def __init__(self, *args: Any, **more: Any) -> None:
         super().__init__(*args, **more)
