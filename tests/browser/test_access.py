@@ -33,7 +33,7 @@ FIELD_PX = 16
 SHADE_MOST = 20
 """Of 255, by which a field may differ."""
 FIELDS_MOST = 4
-WIDTHS = (1280, 1024, 768, 390)
+WIDTHS = (1280, 1024, 768, 390, 320)
 """Of a desk, a tablet lying and standing, a telephone."""
 UNFOLD = "for (const folded of document.querySelectorAll('details')) folded.open = true"
 TOO_WIDE = "document.documentElement.scrollWidth - document.documentElement.clientWidth"

@@ -75,6 +75,12 @@ export class PlayingView {
     this.high = 0;
     // What is said below takes room, too.
     new ResizeObserver(() => this.isOpen && this.draw()).observe(this.place);
+    // A telephone that is turned has room for other keys.
+    let width = window.innerWidth;
+    window.addEventListener("resize", () => {
+      if (this.isOpen && window.innerWidth !== width) this.drawKeys();
+      width = window.innerWidth;
+    });
   }
 
   /** @param {Chosen} chosen bars and hands that are played @param {boolean} isFree without a click */
