@@ -17,7 +17,19 @@ from ear.editing.edited import ALL
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.sections import set_section
 from ear.labels import LabelKind
-from ear.notes import STANDARD_KIT, ChordMark, Hand, Kind, MeterMap, Note, Part, TempoMap, spell
+from ear.notes import (
+    STANDARD_KIT,
+    ChordMark,
+    Hand,
+    Kind,
+    Meter,
+    MeterChange,
+    MeterMap,
+    Note,
+    Part,
+    TempoMap,
+    spell,
+)
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
@@ -32,6 +44,25 @@ WIDTH = 860.0
 def part_of(*pitches: int, fifths: int = 0) -> Part:
     notes = [Note(onset_tick=480 * k, length_tick=400, pitch=p, velocity=80) for k, p in enumerate(pitches)]
     return Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90), fifths=fifths)
+
+
+class MeterChangeTest(TestCase):
+    def test_signs_of_a_new_meter_stand_behind_the_bar_line_and_over_no_note(self) -> None:
+        meters = MeterMap(
+            [
+                MeterChange(bar=1, meter=Meter(numerator=4, denominator=4)),
+                MeterChange(bar=2, meter=Meter(numerator=3, denominator=4)),
+            ]
+        )
+        notes = [Note(onset_tick=480 * k, length_tick=480, pitch=60, velocity=80) for k in range(7)]
+        part = replace(melody(bars=1), meters=meters, least_bars=2).with_notes(notes)
+        [row] = page_view(part, width=900.0).rows
+        first, second = row.box.bars
+        signs = [sign.x for sign in row.meters if sign.x > first.x]
+        last = max((n for n in row.targets if n.x < second.line_x), key=lambda n: n.x)
+        self.assertLess(last.x + last.width, second.line_x + 0.1)
+        self.assertTrue(signs)
+        self.assertTrue(all(second.line_x < x < second.x - 8 for x in signs))
 
 
 class RowsTest(TestCase):

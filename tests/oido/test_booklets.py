@@ -264,6 +264,19 @@ class GivingTest(BookletTest):
         self.school_class.students.add(other)
         self.assertEqual(self.client.get(f"/booklets/given/{given.pk}/{other.pk}.mid").status_code, 404)
 
+    def test_a_student_hears_what_is_handed_in_as_one(self) -> None:
+        given = self.give()
+        url = f"/stand/booklets/{given.pk}/"
+        self.client.force_login(self.student)
+        self.assertEqual(self.client.get(f"{url}heard.mid").status_code, 404)
+        factories.handed_in(self.student, given.assignments.first())
+        self.assertContains(self.client.get(url), "heard.wav")
+        answer = self.client.get(f"{url}heard.mid")
+        self.assertEqual((answer["Content-Type"], answer.content[:4]), ("audio/midi", b"MThd"))
+        first, again = (self.client.get(f"{url}heard.wav")["Location"] for _n in range(2))
+        # Asked for again while it is made, it is the same job.
+        self.assertEqual(first, again)
+
     def test_the_gradebook_has_its_mean(self) -> None:
         given = self.give()
         for one in given.assignments.all():

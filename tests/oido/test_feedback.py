@@ -3,10 +3,12 @@
 import re
 import zlib
 from contextlib import suppress
+from unittest.mock import patch
 
 from django.test import TestCase
 
 from ear.formats.events import events_from_take
+from ear.judging.judgement import Given
 from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
@@ -16,12 +18,13 @@ from oido.exercises.services import replace_part, set_ladder
 from oido.feedback.remarks import write_remark
 from oido.feedback.things_to_do import THINGS_MOST, things_to_do
 from oido.marking.hand_in import hand_in
-from oido.marking.services import release
+from oido.marking.services import give_score, release
 from oido.progress.progress import student_progress
 from oido.reports.notation import notated
 from oido.reports.pdf import report_pdf
 from oido.reports.reading import Reading
 from oido.takes.choosing import throw_away
+from oido.takes.models import Take
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
 
@@ -93,6 +96,15 @@ class FeedbackTest(TestCase):
             pdf = report_pdf(Reading(take), [remark], ENGLISH)
             self.assertTrue(pdf.startswith(b"%PDF"))
             self.assertIn(pages_of(pdf), (1, 2), len(part.bars))
+
+    def test_the_report_on_paper_says_what_the_teacher_decided(self) -> None:
+        take = factories.handed_in(self.student, self.given)
+        give_score(self.teacher, take, "notes", Given(score=55, why="I heard it in the room."))
+        with patch("oido.reports.pdf.write_pdf", return_value=b"%PDF") as written:
+            report_pdf(Reading(Take.objects.get(pk=take.pk)), [], ENGLISH)
+        [html] = written.call_args.args
+        self.assertRegex(html, r"your teacher’s score, instead of\s+100")
+        self.assertIn("I heard it in the room.", html)
 
     def test_paper_is_the_students_only_after_release(self) -> None:
         take = factories.handed_in(self.student, self.given)

@@ -150,6 +150,7 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "give-booklet": (BOTH, STAFF, {"pk": "booklet"}),
     "given-booklet": (GET, TEACHERS, {"pk": "given_booklet"}),
     "heard-as-one": (GET, TEACHERS, {"pk": "given_booklet", "student": "student", "ending": "ogg"}),
+    "hear-my-booklet": (GET, "", {"pk": "given_booklet", "ending": "mid"}),
     "my-booklet": (BOTH, CLASS, {"pk": "given_booklet"}),
     "give-like": (POST, TEACHERS, {"pk": "school_class"}),
     "classes": (BOTH, STAFF, {}),
@@ -291,12 +292,13 @@ BODIES = dict.fromkeys(("join-class-by-hand", "leave-class"), ("class", "school_
 }
 
 
-class WhoReachesWhatTest(TestCase):
-    """Every address, asked by everybody. student: whose take it is; classmate: same class; stranger: student of
-    another class; teacher: of the class; colleague: teacher of the school, not of the class; head: of the school."""
+class Scene:
+    """A school in which every address leads somewhere. student: whose take it is; classmate: same class; stranger: student
+    of another class; teacher: of the class; colleague: teacher of the school, not of the class; head: of the school."""
 
     @classmethod
-    def setUpTestData(cls) -> None:
+    def fill(cls) -> None:
+        """Make it, as attributes of the class."""
         cls.teacher, cls.colleague, cls.head = factories.teacher(), factories.teacher(), factories.head()
         cls.student, cls.classmate, cls.stranger = (factories.student() for _ in range(3))
         cls.school_class = factories.school_class(
@@ -365,9 +367,6 @@ class WhoReachesWhatTest(TestCase):
             teachers=[cls.elsewhere["teacher elsewhere"]], students=[cls.elsewhere["student elsewhere"]]
         )
 
-    def people(self) -> dict[str, User | None]:
-        return {"nobody": None, **{who: getattr(self, who) for who in ALL.split()}, **self.elsewhere}
-
     def path(self, name: str, about: dict[str, Any]) -> str:
         keys = {}
         for key, value in about.items():
@@ -375,6 +374,17 @@ class WhoReachesWhatTest(TestCase):
             keys[key] = found.pk if isinstance(found, Model) else found
         query = QUERIES.get(name, "").format(take=self.take.pk, tried=self.tried.pk)
         return reverse(name, kwargs=keys) + (f"?{query}" if query else "")
+
+
+class WhoReachesWhatTest(Scene, TestCase):
+    """Every address, asked by everybody."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.fill()
+
+    def people(self) -> dict[str, User | None]:
+        return {"nobody": None, **{who: getattr(self, who) for who in ALL.split()}, **self.elsewhere}
 
     def asked(self, who: User | None, method: str, path: str, name: str = "") -> HttpResponse:
         """The answer, with nothing changed by it."""

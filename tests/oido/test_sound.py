@@ -1,7 +1,9 @@
 """Sound files: every velocity of every sound and every drum is heard, and no louder stroke sounds softer."""
 
+import io
 import subprocess
 import tempfile
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +13,9 @@ from django.test import SimpleTestCase
 
 from ear.formats.quick_mido import mido
 from ear.notes import STANDARD_KIT
+from oido.exercises import audio
 from oido.stand.sounds import PROGRAMS
+from tests.ear.parts import melody
 from tests.oido.loudness import KEYS, troubles
 
 RATE = 44_100
@@ -63,3 +67,17 @@ class SoundBankTest(SimpleTestCase):
             loudness = loudness_by_velocity(settings.SOUND_BANK, pitch=pitch, program=None)
             found += troubles(f"drum {pitch}", loudness)
         self.assertEqual(found, [])
+
+
+class TagsTest(SimpleTestCase):
+    def test_files_say_who_plays_what_and_when(self) -> None:
+        tags = audio.Tags(
+            title="Slack Water", artist="Maren Osei", day=date(2026, 11, 30), detail="take 2 slower"
+        )
+        self.assertEqual(tags.file_name("wav"), "maren-osei-slack-water-take-2-slower-2026-11-30.wav")
+        self.assertEqual(audio.Tags(title="/…").file_name("ogg"), "sound.ogg")
+        for ending in audio.FORMATS:
+            data = audio.render(melody(bars=1), ending, tags)
+            with soundfile.SoundFile(io.BytesIO(data)) as file:
+                told = (file.title, file.artist, file.date[:4])
+            self.assertEqual(told, ("Slack Water, take 2 slower", "Maren Osei", "2026"), ending)

@@ -3,6 +3,7 @@ import "./no_page.js";
 import assert from "node:assert/strict";
 import { describe, test } from "node:test";
 import { inWords } from "../../src/oido/common/static/common/js/dates.js";
+import { pitchName } from "../../src/oido/stand/static/stand/js/instrument.js";
 import { barsSaid } from "../../src/oido/common/static/common/js/said.js";
 import { leftOf, passTold, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
 import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
@@ -81,6 +82,17 @@ describe("all devices at once", () => {
     inputs.set("Pads", device("Pads"));
     access.onstatechange();
     assert.deepEqual(lost, ["Pedals"]);
+  });
+});
+
+describe("names of keys", () => {
+  test("are those of the key, with the seventh of its minor key raised", () => {
+    const scale = (/** @type {number} */ fifths) => Array.from({ length: 12 }, (_, k) => pitchName(60 + k, fifths, 4)).join(" ");
+    assert.equal(scale(0), "C4 C♯4 D4 E♭4 E4 F4 F♯4 G4 G♯4 A4 B♭4 B4");
+    assert.equal(pitchName(73, -1, 4), "C♯5", "D minor");
+    assert.equal(pitchName(78, -2, 4), "F♯5", "G minor");
+    assert.equal(scale(-6), "C4 D♭4 D4 E♭4 F♭4 F4 G♭4 G4 A♭4 B𝄫4 B♭4 C♭5".replace("B𝄫4", "B♭♭4"));
+    assert.equal(pitchName(60, 7, 4), "B♯3");
   });
 });
 

@@ -18,7 +18,7 @@ def brackets_in_row(part: Part, ear_marks: Sequence[EarMark], box: RowBox, *, y:
             if last < box.start_tick or first >= box.end_tick:
                 continue
             x = box.x(max(first, box.start_tick)) - 3
-            right = box.x(min(last, box.end_tick)) + (8 if last < box.end_tick else 0)
+            right = box.x(min(last, box.end_tick), is_end=True) + (8 if last < box.end_tick else 0)
             opens, closes = first >= box.start_tick, last < box.end_tick
             spans.append((x, max(right, x + BRACKET_LEAST), mark, opens, closes))
     taken: list[tuple[float, float]] = []

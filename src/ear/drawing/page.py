@@ -206,7 +206,7 @@ class _Drawer:
         return NoteBox(
             id="", x=x, y=self.places.y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
             velocity=note.velocity,
-            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, box.x(note.end_tick) - x - NOTE_GAP),
+            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, box.x(note.end_tick, is_end=True) - x - NOTE_GAP),
             accidental=None, ledgers=self.places.ledgers(place, tops),
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
@@ -221,7 +221,7 @@ class _Drawer:
 
     def _target(self, i: int, note: Note, place: StaffNote, box: RowBox, tops: Sequence[float]) -> NoteBox:
         x = box.x(note.onset_tick)
-        end = min(box.right, box.x(note.end_tick)) if note.end_tick < box.end_tick else box.right
+        end = min(box.right, box.x(note.end_tick, is_end=True)) if note.end_tick < box.end_tick else box.right
         state = "new" if i in self.new_notes else "plain"
         if self.overlay is not None:
             state = self.states.get(i, "missed")

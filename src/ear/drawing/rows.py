@@ -4,6 +4,7 @@ All lengths on the page are in px of the drawing's own viewBox.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import NamedTuple
 
 from ear.measuring.grid import grid_step
@@ -13,6 +14,8 @@ from ear.units import TICKS_PER_QUARTER
 PX_PER_GRID = {480: 44.0, 240: 27.0, 160: 20.0, 120: 16.5, 80: 12.0}
 """Least width of a grid step: what keeps neighbours apart to the eye."""
 PX_PER_FINE_GRID = 9.0
+METER_GAP = 32.0
+"""Room for the signs of a new meter within a row, px."""
 BARS_A_ROW = (32, 24, 16, 12, 8, 6, 4, 3, 2, 1)
 
 
@@ -21,6 +24,8 @@ class BarBox:
     """A bar in its row."""
 
     number: int
+    line_x: float
+    """Where its bar line is; new meter signs stand between it and `x`."""
     x: float
     width: float
     start_tick: int
@@ -40,11 +45,12 @@ class RowBox:
     start_tick: int
     end_tick: int
 
-    def x(self, tick: float) -> float:
-        """Where a tick is; a little before and after the row, too."""
+    def x(self, tick: float, *, is_end: bool = False) -> float:
+        """Where a tick is; a little before and after the row, too. What ends with a bar (`is_end`) ends before the signs
+        that stand at the next one."""
         box = self.bars[0]
         for bar in self.bars:
-            if tick >= bar.start_tick:
+            if tick > bar.start_tick or (tick == bar.start_tick and not is_end):
                 box = bar
         return box.x + (tick - box.start_tick) / (box.end_tick - box.start_tick) * box.width
 
@@ -75,18 +81,21 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
         if groups[-1] and (is_new_key or held + bar.meter.bar_ticks > capacity):
             groups.append([])
         groups[-1].append(bar)
-    per_tick = (right - left) / capacity
     rows = []
     written = None
     for index, group in enumerate(groups):
         boxes = []
+        changes = sum(after.meter != before.meter for before, after in pairwise(group))
+        per_tick = (right - left - changes * METER_GAP) / capacity
+        line_x = left
         for bar in group:
             meter = (bar.meter.numerator, bar.meter.denominator)
-            x = left + (bar.start_tick - group[0].start_tick) * per_tick
+            x = line_x + (METER_GAP if bar is not group[0] and meter != written else 0.0)
             beat = bar.meter.beat_ticks
             boxes.append(
                 BarBox(
                     number=bar.number,
+                    line_x=line_x,
                     x=x,
                     width=bar.meter.bar_ticks * per_tick,
                     start_tick=bar.start_tick,
@@ -96,6 +105,7 @@ def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
                 )
             )
             written = meter
+            line_x = x + bar.meter.bar_ticks * per_tick
         rows.append(
             RowBox(
                 index=index, bars=tuple(boxes), start_tick=group[0].start_tick, end_tick=group[-1].end_tick

@@ -3,11 +3,14 @@
 import io
 import subprocess
 import tempfile
+from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 
 import numpy as np
 import soundfile
 from django.conf import settings
+from django.utils.text import slugify
 
 from ear.errors import EarError
 from ear.formats.smf_writing import write_part
@@ -25,18 +28,35 @@ SECONDS_MOST = 900
 ELECTRIC_PIANO = 4
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tags:
+    """What a sound file says of itself, and how it is called."""
+
+    title: str
+    artist: str = ""
+    """Who plays: a student."""
+    day: date | None = None
+    detail: str = ""
+    """What tells files of one title and player apart, such as the number of a take."""
+
+    def file_name(self, ending: str) -> str:
+        """Return a name that any system can store."""
+        words = (self.artist, self.title, self.detail, self.day.isoformat() if self.day else "")
+        return f"{'-'.join(filter(None, map(slugify, words))) or 'sound'}.{ending}"
+
+
 class NoSound(EarError):
     """The part cannot be rendered: it is too long, or the synthesizer failed."""
 
 
-def render(part: Part, ending: str) -> bytes:
+def render(part: Part, ending: str, tags: Tags | None = None) -> bytes:
     """A part as a sound file: normalised, its tail faded out. Raises NoSound."""
     length_s = part.tempos.second_at(part.bars[-1].end_tick)
-    return render_midi(write_part(part), kind=part.kind, length_s=length_s, ending=ending)
+    return render_midi(write_part(part), kind=part.kind, length_s=length_s, ending=ending, tags=tags)
 
 
-def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str) -> bytes:
-    """A Standard MIDI File that lasts so long, as a sound file. Raises NoSound."""
+def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str, tags: Tags | None = None) -> bytes:
+    """A Standard MIDI File that lasts so long, as a sound file with these tags. Raises NoSound."""
     if length_s > SECONDS_MOST:
         raise NoSound(f"a sound file lasts up to {SECONDS_MOST // 60} minutes, this one {length_s / 60:.0f}")
     samples = _synthesize(midi, kind, length_s)
@@ -48,7 +68,16 @@ def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str) -> byt
         samples[-fade:] *= np.linspace(1.0, 0.0, fade)[:, None]
     container, subtype = FORMATS[ending]
     buffer = io.BytesIO()
-    soundfile.write(buffer, samples, RATE, format=container, subtype=subtype)
+    with soundfile.SoundFile(
+        buffer, "w", samplerate=RATE, channels=samples.shape[1], format=container, subtype=subtype
+    ) as file:
+        if tags is not None:
+            file.title = f"{tags.title}, {tags.detail}" if tags.detail else tags.title
+            if tags.artist:
+                file.artist = tags.artist
+            if tags.day is not None:
+                file.date = tags.day.isoformat()
+        file.write(samples)
     return buffer.getvalue()
 
 

@@ -26,7 +26,7 @@ def sheet(progress: Progress, *, exercise: int, reader: int) -> MadeFile:
 def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
     found = Exercise.objects.select_related("part").get(pk=exercise)
     try:
-        data = audio.render(found.part_in_force.read(), ending)
+        data = audio.render(found.part_in_force.read(), ending, audio.Tags(title=found.title))
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
     return MadeFile(data, file_name(found, ending), audio.TYPES[ending])

@@ -38,6 +38,11 @@ pages += [
 
 urlpatterns = [
     path("stand/booklets/<int:pk>/", booklet.booklet, name="my-booklet"),
+    re_path(
+        r"^stand/booklets/(?P<pk>\d{1,18})/heard\.(?P<ending>mid|wav|ogg|mp3)$",
+        booklet.heard_as_one,
+        name="hear-my-booklet",
+    ),
     path("stand/settings/", sending.settings, name="stand-settings"),
     path("stand/latency/", sending.latency, name="latency"),
     *pages,

@@ -2,6 +2,7 @@
 
 import uuid
 
+from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from oido.assignments.models import GivenBooklet
@@ -10,7 +11,7 @@ from oido.exercises.audio import NoSound
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.people.models import User
 from oido.takes.models import Take
-from oido.takes.outputs import recorded_midi
+from oido.takes.outputs import recorded_midi, take_tags
 from oido.takes.together import kind_of, takes_together, together_midi, together_seconds
 
 
@@ -19,28 +20,35 @@ def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
     """From bar 1 to the end of part and take."""
     found = Take.objects.select_related("part", "assignment__exercise").get(pk=uuid.UUID(take))
     part = found.target()
+    tags = take_tags(found)
     length_s = max(
         part.tempos.second_at(part.bars[-1].end_tick),
         *(n.onset_s + n.length_s for n in found.read().notes),
         0.0,
     )
     try:
-        data = audio.render_midi(recorded_midi(found), kind=part.kind, length_s=length_s, ending=ending)
+        data = audio.render_midi(
+            recorded_midi(found), kind=part.kind, length_s=length_s, ending=ending, tags=tags
+        )
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
-    return MadeFile(data, f"take-{found.number}.{ending}", audio.TYPES[ending])
+    return MadeFile(data, tags.file_name(ending), audio.TYPES[ending])
 
 
 @job_kind("takes.together")
 def together(progress: Progress, *, given: int, student: int, ending: str) -> MadeFile:
     """What a student has handed in of a booklet, as one sound."""
-    found = takes_together(User.objects.get(pk=student), GivenBooklet.objects.get(pk=given))
+    player, booklet = User.objects.get(pk=student), GivenBooklet.objects.get(pk=given)
+    found = takes_together(player, booklet)
     if not found:
         raise JobProblem(_("Nothing of this booklet is handed in yet."))
+    last_day = max(timezone.localdate(take.recorded_at) for take in found)
+    tags = audio.Tags(title=str(booklet), artist=player.name, day=last_day)
     try:
         data = audio.render_midi(
-            together_midi(found), kind=kind_of(found), length_s=together_seconds(found), ending=ending
-        )
+            together_midi(found), kind=kind_of(found), length_s=together_seconds(found), ending=ending,
+            tags=tags,
+        )  # fmt: skip
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
-    return MadeFile(data, f"booklet.{ending}", audio.TYPES[ending])
+    return MadeFile(data, tags.file_name(ending), audio.TYPES[ending])

@@ -1,7 +1,22 @@
 """A take in open formats."""
 
+from django.utils import timezone
+from django.utils.translation import gettext as _
+
 from ear.formats.smf_writing import write_recording
+from oido.exercises.audio import Tags
 from oido.takes.models import Take
+
+
+def take_tags(take: Take) -> Tags:
+    """Return how files of a take are called: by its student, its exercise, its number and name, and its day."""
+    number = _("take %(n)s") % {"n": take.number}
+    return Tags(
+        title=take.exercise.title,
+        artist=take.student.name,
+        day=timezone.localdate(take.recorded_at),
+        detail=f"{number} {take.name}".strip(),
+    )
 
 
 def recorded_midi(take: Take, *, with_count_in: bool = False) -> bytes:

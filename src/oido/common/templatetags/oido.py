@@ -2,13 +2,14 @@
 
 import json
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 from django import template
 from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
-from ear.notes import Part, folded, pitch_name
+from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
 from ear.words.reader import bars_said
 from oido.common.problems import PAGES
 
@@ -29,6 +30,20 @@ def px(value: float | None) -> str:
 def written_bars(part: Part) -> int | None:
     """How many bars stand on paper, where some of them are played again."""
     return part.form.bars if part.form is not None and folded(part) is not None else None
+
+
+@register.filter
+def meter_changes(part: Part) -> list[MeterChange]:
+    """The meters behind the first one."""
+    return list(part.meters.changes[1:])
+
+
+@register.filter
+def tempo_changes(part: Part) -> list[TempoChange]:
+    """Tempos behind the first one, where they are others: a pick-up and a tempo mark may say the same twice."""
+    return [
+        after for before, after in pairwise(part.tempos.changes) if f"{after.bpm:.1f}" != f"{before.bpm:.1f}"
+    ]
 
 
 @register.filter

@@ -170,7 +170,7 @@ def lines(row: PageRow, left: float) -> SafeString:
     staff = "".join(f'<path d="M{start} {px(y)}H{right}"/>' for staff in row.staves for y in staff.lines)
     beats = "".join(f'<path d="M{px(x)} {top}V{bottom}"/>' for bar in row.bars for x in bar.beats)
     bars = "".join(
-        f'<path d="M{x} {top}V{bottom}"/>' for x in (start, *(px(bar.x) for bar in row.bars), right)
+        f'<path d="M{x} {top}V{bottom}"/>' for x in (start, *(px(bar.line_x) for bar in row.bars), right)
     )
     return mark_safe(
         f'<g class="staff-lines">{staff}</g><g class="beats">{beats}</g><g class="bar-lines">{bars}</g>'
@@ -212,6 +212,6 @@ def bare_bars(box: RowBox, height: float) -> SafeString:
     """What is in a row of which only the bars are known yet, `height` px high."""
     top, bottom = MARGIN_TOP, height - MARGIN_TOP
     lines = "".join(
-        f'<path d="M{px(x)} {px(top)}V{px(bottom)}"/>' for x in (*(bar.x for bar in box.bars), box.right)
+        f'<path d="M{px(x)} {px(top)}V{px(bottom)}"/>' for x in (*(bar.line_x for bar in box.bars), box.right)
     )
     return mark_safe(f'<g class="bar-lines">{lines}</g>{_places(box.bars, top, bottom)}')

@@ -3,10 +3,9 @@
 from collections import defaultdict
 from typing import Any
 
-from django.http import Http404, HttpResponse, HttpResponseBase
+from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
-from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from oido.assignments.deals import Deals
@@ -14,13 +13,10 @@ from oido.assignments.models import GivenBooklet
 from oido.assignments.queries import visible_given_booklets
 from oido.common.permissions import for_teachers
 from oido.exercises import audio
-from oido.jobs.views import asked_for
 from oido.people.models import User
 from oido.people.requests import Request
 from oido.takes.models import Take
-from oido.takes.together import takes_together, together_midi
-
-MIDI = "mid"
+from oido.takes.views import MIDI, together_answer
 
 
 @require_GET
@@ -62,14 +58,4 @@ def heard_as_one(request: Request, pk: int, student: int, ending: str) -> HttpRe
     """One MIDI file at once, one sound file as a job."""
     given: GivenBooklet = get_object_or_404(visible_given_booklets(request.user), pk=pk)
     one = get_object_or_404(User.objects.filter(classes_attended=given.school_class), pk=student)
-    if ending != MIDI:
-        return asked_for(
-            request, "takes.together", title=_("%(name)s: %(title)s") % {"name": one.name, "title": given},
-            back=reverse("given-booklet", args=[pk]), given=pk, student=student, ending=ending,
-        )  # fmt: skip
-    takes = takes_together(one, given)
-    if not takes:
-        raise Http404
-    response = HttpResponse(together_midi(takes), content_type="audio/midi")
-    response["Content-Disposition"] = f'attachment; filename="booklet-{pk}-{student}.mid"'
-    return response
+    return together_answer(request, given, one, ending, back=reverse("given-booklet", args=[pk]))

@@ -45,6 +45,7 @@ from oido.takes.exports import EXPORTS as TAKE_EXPORTS
 from oido.takes.hearing import is_take_hidden
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
+from oido.takes.outputs import take_tags
 from oido.takes.queries import visible_takes
 from oido.takes.showing import lines_of
 from oido.takes.views import control_data
@@ -139,7 +140,12 @@ def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
         raise Http404
     names = {"name": found.student.name, "title": found.assignment.exercise.title}
     return wanted.answer(
-        request, found, file_name=file, names=names, back=reverse("take", args=[pk]), take=str(pk)
+        request,
+        found,
+        file_name=take_tags(found).file_name(wanted.ending),
+        names=names,
+        back=reverse("take", args=[pk]),
+        take=str(pk),
     )
 
 

@@ -7,18 +7,21 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_GET, require_http_methods
 
 from oido.assignments.deals import Deal, Deals
 from oido.assignments.models import Assignment, GivenBooklet
 from oido.assignments.queries import visible_assignments, visible_given_booklets
 from oido.common.permissions import NotAllowed, for_students
+from oido.exercises.audio import FORMATS
 from oido.marking.hand_in import hand_in_together
 from oido.people.models import User
 from oido.people.requests import Request
 from oido.takes.doubts import hindrance
 from oido.takes.models import Take
+from oido.takes.views import MIDI, together_answer
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,6 +83,7 @@ def booklet(request: Request, pk: int) -> HttpResponseBase:
     context = {
         "given": given, "steps": steps, "following": following,
         "ready": [step for step in steps if step.is_open and step.is_together and step.takes],
+        "endings": [MIDI, *FORMATS] if any(step.handed_in for step in steps) else [],
         "done": sum(not step.is_open for step in steps),
     }  # fmt: skip
     return render(request, "stand/booklet.html", context, status=status)
@@ -103,6 +107,14 @@ def _handed_in(request: Request, steps: list[Step]) -> bool:
         return False
     messages.success(request, _("Handed in: %(n)s exercises.") % {"n": len(chosen)})
     return True
+
+
+@require_GET
+@for_students
+def heard_as_one(request: Request, pk: int, ending: str) -> HttpResponseBase:
+    """What the student has handed in of a booklet as one recording: one MIDI file at once, a sound file as a job."""
+    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
+    return together_answer(request, given, request.user, ending, back=reverse("my-booklet", args=[pk]))
 
 
 def beside(student: User, assignment: Assignment) -> dict[str, Any]:

@@ -143,11 +143,12 @@ export class InputCheck {
 
   /** @param {number} pitch @param {number} velocity @param {boolean} isQuiet only the last note, not that the source answers */
   showNote(pitch, velocity, isQuiet) {
+    // Also while one records, when nothing is said of it: the source has answered.
     const answer = this.find("answer");
+    answer.dataset.answers = "yes";
+    this.find("no-answer").hidden = true;
     if (!isQuiet) {
       this.say(interpolate(gettext("%(source)s answers: %(note)s, %(velocity)s"), { source: (this.row.hasDevices && this.device) || this.choice.selectedOptions[0].textContent, note: this.listeners.name(pitch), velocity }, true));
-      answer.dataset.answers = "yes";
-      this.find("no-answer").hidden = true;
     }
     const bar = document.createElement("i");
     bar.style.width = `${(100 * velocity) / 127}%`;

@@ -7,13 +7,18 @@ const SPAN_OF_MANUAL = 11;
 /** A key that a finger meets is so wide. */
 const FINGER_PX = 44;
 const PRINTED = /** @type {Record<string, string>} */ ({ Semicolon: ";", Comma: ",", Period: ".", Slash: "/", BracketLeft: "[", Quote: "'" });
-const NAMES_SHARP = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
-const NAMES_FLAT = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
+const LINE_OF_FIFTHS = "FCGDAEB";
+/** A key's notes and those beside it on the line of fifths: the raised seventh of its minor key is among them. */
+const FLATTER_BY = 3;
 
-/** @param {number} pitch @param {number} fifths @param {number} middleC the octave of middle C */
+/** @param {number} pitch @param {number} fifths of the key @param {number} middleC the octave of middle C */
 export function pitchName(pitch, fifths, middleC) {
-  const names = fifths < 0 ? NAMES_FLAT : NAMES_SHARP;
-  return `${names[pitch % 12]}${Math.floor(pitch / 12) - 5 + middleC}`;
+  let place = fifths - FLATTER_BY;
+  while ((((7 * place) % 12) + 12) % 12 !== pitch % 12) place += 1;
+  const raised = Math.floor((place + 1) / 7);
+  const sign = raised < 0 ? "♭".repeat(-raised) : raised > 1 ? "𝄪" : "♯".repeat(raised);
+  const letter = LINE_OF_FIFTHS[(((place + 1) % 7) + 7) % 7];
+  return `${letter}${sign}${Math.floor((pitch - raised) / 12) - 5 + middleC}`;
 }
 
 /** @param {Map<string, number>} layout @param {number} pitch */

@@ -176,7 +176,7 @@ function start(root) {
   find("key-choice")?.addEventListener("change", (/** @type {Event} */ event) => /** @type {HTMLSelectElement} */ (event.target).form?.requestSubmit());
 
   document.addEventListener("keydown", (event) => {
-    if (event.key === "?" && !isTyping(event) && !parts.check.row.isTyped) find("stand-keys").showModal();
+    if (event.key === "?" && !isTyping(event) && !machine.isRecording) find("stand-keys").showModal();
     if (event.code === "Escape" && !document.querySelector("dialog[open]")) /** @type {HTMLElement} */ (document.activeElement)?.blur();
     // An open dialog, and whatever has the focus, come first. The playing view begins without focus, for hands that are elsewhere.
     if (document.querySelector("dialog[open]") || isForControl(event)) return;
