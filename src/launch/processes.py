@@ -2,6 +2,7 @@
 
 import os
 import secrets
+import socket
 import subprocess
 import urllib.error
 import urllib.request
@@ -56,13 +57,14 @@ def work_in_background(env: dict[str, str]) -> subprocess.Popen[bytes]:
     return subprocess.Popen([str(PYTHON), "src/manage.py", "work"], env=env, cwd=ROOT, start_new_session=True)
 
 
-def serve(port: int, env: dict[str, str]) -> subprocess.Popen[bytes]:
+def serve(listener: socket.socket, env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Start the server on a socket that is open already."""
     return subprocess.Popen(
         [
-            str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=127.0.0.1:{port}",
+            str(PYTHON), "-m", "gunicorn", "oido.config.wsgi", f"--bind=fd://{listener.fileno()}",
             f"--workers={WORKERS}", f"--threads={THREADS}", "--log-level=warning", "--preload",
         ],
-        env=env, cwd=ROOT, start_new_session=True,
+        env=env, cwd=ROOT, start_new_session=True, pass_fds=(listener.fileno(),),
     )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 import os
 import shutil
 import signal
+import socket
 import subprocess
 import time
 from collections.abc import Sequence
@@ -10,6 +11,7 @@ from pathlib import Path
 
 from launch import install
 from launch.database import Database, is_port_taken
+from launch.leftovers import forget_running, record_running, stop_leftovers
 from launch.places import ASSETS, BUILD, DATA, ROOT, digest, is_done, mark_done
 from launch.processes import (
     COLLECT_STATIC,
@@ -21,11 +23,13 @@ from launch.processes import (
     wait_until_ready,
     work_in_background,
 )
-from launch.say import GiveUp, complain, say, step
+from launch.say import GiveUp, say, step
+from launch.supervising import Kept, answer_unavailable, listen
 
 DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
 BACKGROUND_WORKERS = 2
+LOOK_SECONDS = 0.5
 EMPTY = "--empty"
 """Without the demo school: somebody sets one up. It has a database of its own, beside the demo's."""
 
@@ -47,6 +51,7 @@ def start(arguments: Sequence[str]) -> int:
     is_empty = EMPTY in arguments
     folder = DATA / "empty" if is_empty else DATA
     port = _number_from_environment("OIDO_PORT", DEFAULT_PORT)
+    stop_leftovers(folder)
     if is_port_taken(port):
         raise GiveUp(
             f"port {port} is taken; stop what uses it, or choose another: OIDO_PORT={port + 1} ./oido start"
@@ -59,28 +64,41 @@ def start(arguments: Sequence[str]) -> int:
     # SIGINT too: a shell that starts Oido in the background has it ignored.
     signal.signal(signal.SIGTERM, interrupt)
     signal.signal(signal.SIGINT, interrupt)
-    server, workers = None, []
+    kept: list[Kept] = []
     try:
-        database.start()
+        kept.append(Kept(name="the database", begin=lambda: _started(database)))
+        kept[0].start()
+        _record(folder, kept)
         env = environment(
             database, OIDO_DEMO="no" if is_empty else "yes", OIDO_ADDRESS=f"http://127.0.0.1:{port}"
         )
         _prepare(env, folder, with_demo=not is_empty)
-        server = serve(port, env)
-        workers += [work_in_background(env) for _ in range(BACKGROUND_WORKERS)]
-        wait_until_ready(server, port)
+        listener = listen(port)
+        server = Kept(name="the server", begin=lambda: serve(listener, env))
+        kept.append(server)
+        kept += [
+            Kept(name=f"background worker {number}", begin=lambda: work_in_background(env))
+            for number in range(1, BACKGROUND_WORKERS + 1)
+        ]
+        for one in kept[1:]:
+            one.start()
+        _record(folder, kept)
+        assert server.process is not None
+        wait_until_ready(server.process, port)
         (_tell_code if is_empty else _welcome)(port, env)
-        return _watch(server, workers, database, env)
+        _watch(kept, server, listener, folder)
+        return 0
     except KeyboardInterrupt:
         say("\nStopping …")
         return 0
     finally:
         # A second Ctrl-C must not leave the database running.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        for process in (server, *workers):
-            if process is not None:
-                end(process)
+        for one in reversed(kept[1:]):
+            if one.process is not None:
+                end(one.process)
         database.stop()
+        forget_running(folder)
 
 
 def _prepare(env: dict[str, str], folder: Path, *, with_demo: bool) -> None:
@@ -125,23 +143,23 @@ def _welcome(port: int, env: dict[str, str]) -> None:
     say(f"  password of all demo accounts: {PASSWORD}\n\nCtrl-C stops Oido and its database.")
 
 
-def _watch(
-    server: subprocess.Popen[bytes],
-    workers: list[subprocess.Popen[bytes]],
-    database: Database,
-    env: dict[str, str],
-) -> int:
+def _started(database: Database) -> subprocess.Popen[bytes]:
+    database.start()
+    assert database.process is not None
+    return database.process
+
+
+def _record(folder: Path, kept: Sequence[Kept]) -> None:
+    record_running(folder, {one.name: one.process.pid for one in kept if one.process is not None})
+
+
+def _watch(kept: Sequence[Kept], server: Kept, listener: socket.socket, folder: Path) -> None:
+    """Keep everything running, until Ctrl-C."""
     while True:
-        for k, worker in enumerate(workers):
-            if worker.poll() is not None:
-                # What it was at goes on in another.
-                complain("a background worker stopped; another one is started")
-                workers[k] = work_in_background(env)
-                time.sleep(1.0)
-        if server.poll() is not None:
-            complain("the server stopped; start again with ./oido start")
-            return 1
-        if database.process is not None and database.process.poll() is not None:
-            complain(f"the database stopped; see {database.data / 'mariadbd.log'}, then ./oido start")
-            return 1
-        time.sleep(0.5)
+        begun = [one for one in kept if one.look()]
+        if begun:
+            _record(folder, kept)
+        if server.is_up:
+            time.sleep(LOOK_SECONDS)
+        else:
+            answer_unavailable(listener, LOOK_SECONDS)

@@ -22,6 +22,7 @@ from launch.processes import (
     work_in_background,
 )
 from launch.say import complain, say, step
+from launch.supervising import listen
 
 SCRIPT_TESTS = "tests.scripts"
 COVERAGE = "--coverage"
@@ -124,7 +125,8 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
     _install_all()
 
     def work(env: dict[str, str]) -> int:
-        port = free_port()
+        listener = listen(0)
+        port = listener.getsockname()[1]
         env |= {
             "OIDO_DEMO": "yes", "OIDO_LOG": "WARNING", "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
         }  # fmt: skip
@@ -133,7 +135,7 @@ def _with_server(command: Callable[[str], list[str]], *, demo: bool) -> int:
             manage(COLLECT_STATIC, env, quiet=True)
             if demo:
                 manage(["load_demo"], env, quiet=True)
-        server, worker = serve(port, env), work_in_background(env)
+        server, worker = serve(listener, env), work_in_background(env)
         try:
             wait_until_ready(server, port)
             words = [str(PYTHON), *command(f"http://127.0.0.1:{port}")]

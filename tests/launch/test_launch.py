@@ -1,20 +1,27 @@
 """The launcher: what is in the way is said in one line."""
 
 import io
+import json
+import signal
 import socket
+import subprocess
 import tempfile
 from contextlib import redirect_stderr, redirect_stdout
 from email.message import Message
+from itertools import pairwise
 from pathlib import Path
+from threading import Thread
 from unittest import TestCase
 from unittest.mock import MagicMock, Mock, patch
 from urllib.error import HTTPError, URLError
+from urllib.request import urlopen
 
-from launch import commands, install
+from launch import commands, install, leftovers
 from launch.database import Database, free_port, is_port_taken
 from launch.places import digest, is_done, mark_done
 from launch.processes import wait_until_ready
 from launch.say import GiveUp
+from launch.supervising import LONGEST_DELAY_S, STEADY_S, Kept, answer_unavailable, listen
 
 
 class CommandsTest(TestCase):
@@ -120,3 +127,97 @@ class DatabaseTest(TestCase):
                 database.start()
             self.assertIn("mariadbd.log", str(caught.exception))
             self.assertIsNotNone(database.process and database.process.poll())
+
+
+class LeftoversTest(TestCase):
+    """What a launcher leaves that was killed."""
+
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.left = subprocess.Popen(["sleep", "60"], start_new_session=True)
+        self.addCleanup(lambda: (self.left.kill(), self.left.wait()))
+
+    def record(self, launcher: int) -> None:
+        with patch("launch.leftovers.os.getpid", return_value=launcher):
+            leftovers.record_running(self.folder, {"the server": self.left.pid})
+
+    def test_what_runs_on_without_its_launcher_is_ended(self) -> None:
+        launcher = subprocess.Popen(["sleep", "60"])
+        self.record(launcher.pid)
+        launcher.kill()
+        launcher.wait()
+        said = io.StringIO()
+        with redirect_stdout(said):
+            leftovers.stop_leftovers(self.folder)
+        self.assertEqual(self.left.wait(5), -signal.SIGTERM)
+        self.assertIn("the server", said.getvalue())
+        # Nothing is left to be stopped.
+        with redirect_stdout(said):
+            leftovers.stop_leftovers(self.folder)
+
+    def test_a_start_that_is_still_at_work_is_left_alone(self) -> None:
+        leftovers.record_running(self.folder, {"the server": self.left.pid})
+        with self.assertRaisesRegex(GiveUp, "already running"):
+            leftovers.stop_leftovers(self.folder)
+        self.assertIsNone(self.left.poll())
+
+    def test_a_later_process_with_the_same_number_is_another(self) -> None:
+        record = {"launcher": [999_999_999, 1], "the server": [self.left.pid, 1]}
+        (self.folder / leftovers.RECORD).write_text(json.dumps(record))
+        leftovers.stop_leftovers(self.folder)
+        self.assertIsNone(self.left.poll())
+
+
+class KeptTest(TestCase):
+    def setUp(self) -> None:
+        self.now = 0.0
+        self.said = self.enterContext(redirect_stderr(io.StringIO()))
+
+    def kept(self, begin) -> Kept:
+        return Kept(name="a worker", begin=begin, clock=lambda: self.now)
+
+    def test_what_ends_is_started_again_with_a_growing_delay(self) -> None:
+        begun = []
+
+        def begin() -> Mock:
+            begun.append(self.now)
+            return Mock(poll=Mock(return_value=1))
+
+        worker = self.kept(begin)
+        worker.start()
+        while self.now < 200:
+            self.now += 0.5
+            worker.look()
+        gaps = [later - earlier for earlier, later in pairwise(begun)]
+        self.assertEqual([round(gap) for gap in gaps[:6]], [2, 2, 4, 8, 16, 32])
+        self.assertLessEqual(max(gaps), LONGEST_DELAY_S + 1)
+        self.assertIn("a worker stopped; it is started again in 1 s", self.said.getvalue())
+
+    def test_one_that_was_up_for_long_begins_with_the_first_delay(self) -> None:
+        worker = self.kept(lambda: Mock(poll=Mock(return_value=1)))
+        worker.delay_s = 32.0
+        worker.start()
+        self.now = STEADY_S + 1
+        worker.look()
+        self.assertEqual(worker.due_at, self.now + 1.0)
+
+    def test_one_that_cannot_be_started_is_tried_again(self) -> None:
+        begin = Mock(
+            side_effect=[Mock(poll=Mock(return_value=1)), GiveUp("no"), Mock(poll=Mock(return_value=None))]
+        )
+        worker = self.kept(begin)
+        worker.start()
+        while not worker.is_up:
+            self.now += 1
+            worker.look()
+        self.assertEqual(begin.call_count, 3)
+
+    def test_while_no_server_runs_pages_say_when_to_ask_again(self) -> None:
+        listener = listen(0)
+        self.addCleanup(listener.close)
+        answering = Thread(target=answer_unavailable, args=(listener, 2.0))
+        answering.start()
+        with self.assertRaises(HTTPError) as answered:
+            urlopen(f"http://127.0.0.1:{listener.getsockname()[1]}/", timeout=5)
+        answering.join()
+        self.assertEqual((answered.exception.code, answered.exception.headers["Retry-After"]), (503, "5"))

@@ -6,6 +6,7 @@ from typing import Any
 from unittest import mock
 from unittest.mock import patch
 
+from django.db import OperationalError
 from django.http import HttpResponse
 from django.test import Client, RequestFactory, SimpleTestCase, TestCase, override_settings
 
@@ -163,6 +164,13 @@ class RefusalsTest(TestCase):
         request = RequestFactory().get("/")
         with self.assertNumQueries(0), self.assertLogs("oido.common.refusals"):
             failed(request)
+
+    def test_a_database_that_is_away_is_said_with_when_to_ask_again(self) -> None:
+        away = OperationalError(2002, "Can't connect")
+        with mock.patch("oido.home.views.with_counts", side_effect=away), self.assertLogs("django.request"):
+            answer = self.refused("/", level="ERROR")
+        self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "5"))
+        self.assertContains(answer, "starting again", status_code=503)
 
     def test_a_form_with_a_stale_token_says_what_to_do(self) -> None:
         strict = Client(enforce_csrf_checks=True)

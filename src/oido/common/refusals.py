@@ -5,21 +5,34 @@ import secrets
 import sys
 from typing import Any
 
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
+from django.utils.translation import gettext as _
 
 logger = logging.getLogger(__name__)
 REFERENCE_BYTES = 4
+RETRY_AFTER_S = 5
+DATABASE_AWAY = frozenset({1053, 1927, 2002, 2003, 2006, 2013})
+"""MariaDB's error codes for a server that shuts down, or that cannot be reached, or whose connection is lost."""
+
+
+def _logged(request: HttpRequest, status: int) -> str:
+    """Log a refusal and return its reference."""
+    reference = secrets.token_hex(REFERENCE_BYTES).upper()
+    is_fault = status >= 500
+    logger.log(
+        logging.ERROR if is_fault else logging.INFO,
+        "%s answered to %s %s, reference %s", status, request.method, request.path, reference,
+        exc_info=sys.exc_info() if is_fault else None,
+    )  # fmt: skip
+    return reference
 
 
 def _page(request: HttpRequest, name: str, status: int, **more: Any) -> HttpResponse:
-    reference = secrets.token_hex(REFERENCE_BYTES).upper()
-    logger.log(
-        logging.ERROR if status >= 500 else logging.INFO,
-        "%s answered to %s %s, reference %s", status, request.method, request.path, reference,
-        exc_info=sys.exc_info() if status >= 500 else None,
-    )  # fmt: skip
-    return render(request, f"refusals/{name}.html", {"reference": reference, **more}, status=status)
+    context = {"reference": _logged(request, status), **more}
+    return render(request, f"refusals/{name}.html", context, status=status)
 
 
 def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -35,9 +48,24 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def failed(request: HttpRequest) -> HttpResponse:
-    """Answer to an error in the code. The page reads nothing from the database, which may be what failed."""
-    again = request.get_full_path() if request.method == "GET" else ""
-    return _page(request, "failed", 500, again=again)
+    """Answer to an error in the code, or to a database that cannot be reached: it is being started again then."""
+    is_away = _is_database_away(sys.exc_info()[1])
+    status = 503 if is_away else 500
+    context = {
+        "reference": _logged(request, status),
+        "again": request.get_full_path() if request.method == "GET" else "",
+        "heading": _("Oido is starting again") if is_away else _("Something went wrong"),
+        "said": _("The page is back in a few seconds. Nothing that was stored is lost.") if is_away
+        else _("Nothing that was stored is lost. Try again. If it happens again, tell your school’s Oido administrator."),
+    }  # fmt: skip
+    response = HttpResponse(render_to_string("refusals/failed.html", context), status=status)
+    if is_away:
+        response["Retry-After"] = str(RETRY_AFTER_S)
+    return response
+
+
+def _is_database_away(problem: BaseException | None) -> bool:
+    return isinstance(problem, OperationalError) and bool(problem.args) and problem.args[0] in DATABASE_AWAY
 
 
 def stale_form(request: HttpRequest) -> HttpResponse:
