@@ -25,6 +25,7 @@ SERVE_PACKAGES = {
     "libharfbuzz-subset0": "/usr/share/doc/libharfbuzz-subset0/copyright",
 }
 """Each package with a file that shows it is there."""
+APT_LOCK_SECONDS = 600
 TEST_PACKAGES = {"chromium": "/usr/bin/chromium"}
 
 
@@ -40,6 +41,14 @@ def run(command: Sequence[str], *, log: str, cwd: Path = ROOT, env: dict[str, st
     if code:
         tail = "\n".join(file.read_text(errors="replace").splitlines()[-LOG_TAIL_LINES:])
         raise GiveUp(f"`{' '.join(command[:4])} …` failed; its last lines (all in {file}):\n{tail}")
+
+
+def twice(command: Sequence[str], *, log: str, env: dict[str, str] | None = None) -> None:
+    """Run a command, and once more where it fails. Raises GiveUp."""
+    try:
+        run(command, log=log, env=env)
+    except GiveUp:
+        run(command, log=log, env=env)
 
 
 def debian_packages(wanted: dict[str, str]) -> None:
@@ -58,8 +67,10 @@ def debian_packages(wanted: dict[str, str]) -> None:
         prefix = ["sudo", "--preserve-env=DEBIAN_FRONTEND"]
     quiet = {"DEBIAN_FRONTEND": "noninteractive"}
     with step(f"Debian packages: {', '.join(missing)}"):
-        run([*prefix, apt, "update", "-q"], log="apt-update", env=quiet)
-        run([*prefix, apt, "install", "-y", "-q", "--no-install-recommends", *missing], log="apt", env=quiet)
+        # Another program may be installing: its lock is waited for. Mirrors fail now and then: once more is often enough.
+        waiting = [*prefix, apt, "-q", "-o", f"DPkg::Lock::Timeout={APT_LOCK_SECONDS}"]
+        twice([*waiting, "update"], log="apt-update", env=quiet)
+        twice([*waiting, "install", "-y", "--no-install-recommends", *missing], log="apt", env=quiet)
 
 
 def _python_parts() -> list[str]:

@@ -1,10 +1,13 @@
 """Tests, checks, pictures and benches: what is done on a database of its own, thrown away afterwards."""
 
 import os
+import resource
 import shutil
 import signal
 import subprocess
+import sys
 import tempfile
+import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -24,7 +27,7 @@ from launch.processes import (
 from launch.say import complain, say, step
 from launch.supervising import listen
 
-SCRIPT_TESTS = "tests.scripts"
+SCRIPT_TESTS, CORE_TESTS, HOUSE_TESTS = "tests.scripts", "tests.ear", "tests.ear.test_house"
 COVERAGE = "--coverage"
 STAND_BENCHES = ("recording", "latency")
 TESTS_ABREAST = 4
@@ -61,7 +64,35 @@ def _script_tests() -> list[str]:
     return ["node", "--import", "./tests/scripts/register.js", "--test", "--test-reporter=dot", *names]
 
 
+def _is_of(label: str, package: str) -> bool:
+    return label == package or label.startswith(f"{package}.")
+
+
+def _alone(labels: Sequence[str]) -> int | None:
+    """Run tests that need neither database nor browser: those of scripts need Node alone, the house rules of the core
+    nothing, the core's other tests its libraries. None where others are among them."""
+    if not labels or not all(_is_of(label, SCRIPT_TESTS) or _is_of(label, CORE_TESTS) for label in labels):
+        return None
+    core_labels = [label for label in labels if _is_of(label, CORE_TESTS)]
+    if len(core_labels) < len(labels):
+        failed = subprocess.run(_script_tests(), cwd=ROOT, check=False).returncode
+        if failed or not core_labels:
+            return failed
+    python = sys.executable
+    if not all(_is_of(label, HOUSE_TESTS) for label in core_labels):
+        install.virtualenv(with_dev=True)
+        python = str(PYTHON)
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", "OPENBLAS_NUM_THREADS": "1"}
+    whole = ["discover", "-s", "tests/ear", "-t", "."]
+    words = whole if CORE_TESTS in core_labels else core_labels
+    return subprocess.run(
+        [python, "-W", "error", "-m", "unittest", *words], cwd=ROOT, env=env, check=False
+    ).returncode
+
+
 def test(arguments: Sequence[str]) -> int:
+    if COVERAGE not in arguments and (failed_alone := _alone(arguments)) is not None:
+        return failed_alone
     _install_all()
 
     def work(env: dict[str, str]) -> int:
@@ -72,7 +103,7 @@ def test(arguments: Sequence[str]) -> int:
         }
         if SCRIPT_TESTS in arguments or not set(arguments) - {COVERAGE}:
             scripts = subprocess.run(_script_tests(), cwd=ROOT, check=False).returncode
-            if scripts or list(arguments) == [SCRIPT_TESTS]:
+            if scripts:
                 return scripts
         # Counting makes them take twice as long, and counts one process, so it is asked for.
         counted = ["-m", "coverage", "run"] if COVERAGE in arguments else []
@@ -162,6 +193,40 @@ def bench_uploads() -> int:
     return _with_server(lambda address: ["tools/benchmark_uploads.py", address], demo=False)
 
 
+def bench_start() -> int:
+    """Do what a first start does once the libraries are there, and print what each step costs."""
+    _install_all()
+    database = _throwaway_database()
+    total = 0.0
+
+    def timed(name: str, do: Callable[[], object]) -> None:
+        nonlocal total
+        before, began = _children_cpu_s(), time.monotonic()
+        do()
+        cpu_s = _children_cpu_s() - before
+        total += cpu_s
+        say(f"  {name:14} {cpu_s:6.1f} s of CPU {time.monotonic() - began:6.1f} s")
+
+    with tempfile.TemporaryDirectory(prefix="oido-static-") as static:
+        try:
+            timed("database", database.start)
+            env = environment(database) | {"OIDO_STATIC_ROOT": static, "OIDO_DEMO": "yes"}
+            timed("tables", lambda: manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True))
+            timed("static files", lambda: manage(COLLECT_STATIC, env, quiet=True))
+            timed("demo school", lambda: manage(["load_demo"], env, quiet=True))
+        finally:
+            database.stop()
+            shutil.rmtree(database.folder, ignore_errors=True)
+    say(f"  {'together':14} {total:6.1f} s of CPU")
+    return 0
+
+
+def _children_cpu_s() -> float:
+    """CPU seconds of the processes that have ended; the database itself runs on."""
+    usage = resource.getrusage(resource.RUSAGE_CHILDREN)
+    return usage.ru_utime + usage.ru_stime
+
+
 def bench_kills(words: Sequence[str]) -> int:
     """Kill processes of a running Oido while students send takes: is everything kept, once?"""
     _install_all()
@@ -227,6 +292,8 @@ def bench(arguments: Sequence[str]) -> int:
         return _bench_command("benchmark_editing")
     if what == "report":
         return bench_report()
+    if what == "start":
+        return bench_start()
     if what == "kills":
         return bench_kills(arguments[1:])
     if what == "requests":

@@ -5,6 +5,7 @@ import json
 import signal
 import socket
 import subprocess
+import sys
 import tempfile
 from contextlib import redirect_stderr, redirect_stdout
 from email.message import Message
@@ -16,7 +17,7 @@ from unittest.mock import MagicMock, Mock, patch
 from urllib.error import HTTPError, URLError
 from urllib.request import urlopen
 
-from launch import commands, install, leftovers
+from launch import commands, install, leftovers, trying
 from launch.database import Database, free_port, is_port_taken
 from launch.places import digest, is_done, mark_done
 from launch.processes import wait_until_ready
@@ -37,7 +38,8 @@ class CommandsTest(TestCase):
             other.listen()
             port = other.getsockname()[1]
             self.assertTrue(is_port_taken(port))
-            with patch.dict("os.environ", {"OIDO_PORT": str(port)}):
+            # Whatever runs in this checkout beside the tests.
+            with patch.dict("os.environ", {"OIDO_PORT": str(port)}), patch("launch.starting.stop_leftovers"):
                 code, said = self.run_main("start")
         self.assertEqual(code, 1)
         self.assertEqual(said.count("\n"), 1)
@@ -74,6 +76,40 @@ class InstallTest(TestCase):
             self.assertTrue(is_done(stamp, digest(file)))
             file.write_text("two")
             self.assertFalse(is_done(stamp, digest(file)))
+
+
+class AloneTest(TestCase):
+    def commands(self, *labels: str) -> list[list[str]] | None:
+        done = Mock(returncode=0)
+        with (
+            patch("launch.trying.subprocess.run", return_value=done) as run,
+            patch("launch.trying.install") as installing,
+        ):
+            alone = trying._alone(labels)
+            self.installed = [call[0] for call in installing.method_calls]
+        return None if alone is None else [call.args[0] for call in run.call_args_list]
+
+    def test_tests_that_need_little_wait_for_little(self) -> None:
+        [scripts] = self.commands("tests.scripts") or []
+        self.assertEqual((scripts[0], self.installed), ("node", []))
+        [house] = self.commands("tests.ear.test_house") or []
+        self.assertEqual((house[0], self.installed), (sys.executable, []))
+        self.commands("tests.ear.test_notes")
+        self.assertEqual(self.installed, ["virtualenv"])
+        self.assertEqual(len(self.commands("tests.scripts", "tests.ear") or []), 2)
+        for others in ((), ("tests.oido",), ("tests.ear", "tests.browser.test_stand"), ("tests.earth",)):
+            self.assertIsNone(self.commands(*others), others)
+
+    def test_packages_are_tried_twice_and_wait_for_the_lock(self) -> None:
+        fails_once = Mock(side_effect=[GiveUp("mirror"), None, None])
+        with (
+            patch("launch.install.run", fails_once), patch("launch.install.shutil.which", return_value="/usr/bin/apt-get"),
+            patch("launch.install._python_parts", return_value=[]), redirect_stdout(io.StringIO()),
+        ):  # fmt: skip
+            install.debian_packages({"a-package": "/nowhere/a-file"})
+        commands = [" ".join(call.args[0]) for call in fails_once.call_args_list]
+        self.assertEqual([" update" in one for one in commands], [True, True, False])
+        self.assertTrue(all("DPkg::Lock::Timeout=" in one for one in commands))
 
 
 class WaitingTest(TestCase):

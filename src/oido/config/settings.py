@@ -173,6 +173,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "oido.common.static.ModuleStorage"},
 }
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False
+# The sound bank is compressed sound: to compress it once more took most of the time and saved nothing.
+WHITENOISE_SKIP_COMPRESS_EXTENSIONS = ("png", "svgz", "gz", "br", "woff", "woff2", "sf3")
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
