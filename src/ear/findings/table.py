@@ -273,7 +273,7 @@ def _touch() -> Iterable[Kind]:
         student=gettext_noop("The loud notes are soft and the soft ones loud. Play only the accents first, then fill in."),
     )  # fmt: skip
     yield Kind(
-        code="uneven", criterion=DYNAMICS,
+        code="uneven", criterion=DYNAMICS, tone=Tone.FACT,
         teacher=gettext_noop("Uneven touch: notes written alike differ by {size} steps of velocity."),
         student=gettext_noop("Notes that should be alike come out loud and soft. Play slowly and listen for one even line."),
     )  # fmt: skip

@@ -22,7 +22,7 @@ ALL_SHARE = 0.5
 """Of that, by which each lane is, for it to be all."""
 VOICE_LEAST = 6
 LAST_NOTE_BELOW = 0.5
-UNEVEN_FROM = 14.0
+UNEVEN_FROM = 8.0
 """SD in velocity steps among notes written alike."""
 
 
