@@ -5,7 +5,7 @@ from unittest import TestCase
 from ear.editing.comparing import compare
 from ear.editing.drawing import delete
 from ear.errors import FormatError, ValueOutOfRange
-from ear.notes import Hand
+from ear.notes import Hand, Note
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.practice.ladder import Ladder, Rung, proposed
@@ -69,6 +69,16 @@ class LadderTest(TestCase):
         drums = [r.name for r in proposed(BEATS[1].part()).rungs]
         self.assertEqual(drums[:2], ["move 1: kick + hat", "move 2: hat"])
         self.assertIn("moves 1 to 3", drums)
+        # Every move has its rung, and the last of the joined ones has them all.
+        part = beat()
+        moves = len({n.onset_tick for i, n in enumerate(part.notes) if part.bar_of_note[i] == 1})
+        spans = [rung.movements for rung in proposed(part).rungs if rung.movements]
+        self.assertEqual(spans[:moves], [(k, k) for k in range(1, moves + 1)])
+        self.assertEqual(spans[-1], (1, moves))
+        notes = [Note(onset_tick=60 * k, length_tick=30, pitch=38, velocity=80) for k in range(32)]
+        ladder = proposed(beat().with_notes(notes))
+        self.assertEqual(ladder.rungs[0].movements, (1, 2))
+        self.assertEqual(ladder.rungs[-1].movements, None)
         self.assertEqual(drums[-4:], ["with hat", "all, slowly", "all", "a little faster"])
         hands = [r.name for r in proposed(two_hands()).rungs]
         self.assertEqual(

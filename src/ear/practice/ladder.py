@@ -17,7 +17,7 @@ from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.plain import from_plain, to_plain
 
 RUNGS_MOST = 40
-MOVES_MOST = 4
+MOVES_MOST = 16
 """Moves of a bar that get rungs of their own."""
 NAME_MOST = 80
 LOOPS_MOST = 16
@@ -201,6 +201,10 @@ def _chord_rungs(part: Part) -> list[Rung]:
     return rungs
 
 
+def _moves_named(first: int, last: int) -> str:
+    return f"move {first}" if first == last else f"moves {first} to {last}"
+
+
 def _drum_rungs(part: Part, kit: KitMap) -> list[Rung]:
     """Moves of the first bar one on another, then the lanes, then the whole."""
     first = [n for i, n in enumerate(part.notes) if part.bar_of_note[i] == part.bar_of_note[0]]
@@ -208,16 +212,20 @@ def _drum_rungs(part: Part, kit: KitMap) -> list[Rung]:
     moves = [
         " + ".join(dict.fromkeys(kit.lane(n.pitch).name for n in struck))
         for _, struck in groupby(first, key=lambda n: n.onset_tick)
-    ][:MOVES_MOST]
+    ]
+    # Of a bar with very many moves some are learnt together.
+    together = -(-len(moves) // MOVES_MOST)
+    spans = [(k, min(k + together - 1, len(moves))) for k in range(1, len(moves) + 1, together)]
     rungs = [
         Rung(
-            name=f"move {k}: {drums}"[:NAME_MOST], first_bar=bar, last_bar=bar, movements=(k, k), tempo_percent=SLOW
+            name=f"{_moves_named(a, b)}: {', '.join(moves[a - 1 : b])}"[:NAME_MOST], first_bar=bar, last_bar=bar,
+            movements=(a, b), tempo_percent=SLOW,
         )
-        for k, drums in enumerate(moves, start=1)
+        for a, b in spans
     ]  # fmt: skip
     rungs += [
-        Rung(name=f"moves 1 to {k}", first_bar=bar, last_bar=bar, movements=(1, k), tempo_percent=SLOW)
-        for k in range(2, len(moves) + 1)
+        Rung(name=_moves_named(1, b), first_bar=bar, last_bar=bar, movements=(1, b), tempo_percent=SLOW)
+        for _, b in spans[1:]
     ]
     lanes = _lanes_by_use(part, kit)
     feet_and_snare = [lane for lane in lanes if lane in ("kick", "snare")]

@@ -53,6 +53,8 @@ class Climb:
     best: float | None
     bpm: float
     """Of the rung as it begins, in quarter notes a minute."""
+    asked_notes: tuple[int, ...]
+    """Numbers of the part's notes that are played on this rung."""
 
 
 def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
@@ -90,6 +92,7 @@ def ladder_of(student: User, deal: Deal) -> list[Climb]:
                 is_met=met,
                 loops=len(row.points) if row else 0,
                 best=max(row.points, default=None) if row else None,
+                asked_notes=rung.notes_of(part),
                 bpm=part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100,
             )
         )

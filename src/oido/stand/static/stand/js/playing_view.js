@@ -69,6 +69,8 @@ export class PlayingView {
     /** @type {Follower | null} where the player is without a click */
     this.follower = null;
     this.lit = "";
+    /** Notes that a rung asks for, by number; null where all are. @type {Set<number> | null} */
+    this.asked = null;
     /** The beat that is told. */
     this.told = "";
     /** Units of a place for a row. */
@@ -83,8 +85,18 @@ export class PlayingView {
     });
   }
 
-  /** @param {Chosen} chosen bars and hands that are played @param {boolean} isFree without a click */
-  open(chosen, isFree = false) {
+  /** Dim what is not asked for, on the page and here. */
+  showAsked() {
+    for (const note of document.querySelectorAll(".target[id^=t], .target[data-target]")) {
+      const number = Number(note.getAttribute("data-target") ?? note.id.slice(1));
+      note.classList.toggle("is-not-asked", this.asked !== null && !this.asked.has(number));
+    }
+  }
+
+  /** @param {Chosen} chosen bars and hands that are played @param {boolean} isFree without a click
+   * @param {number[] | null} asked notes that a rung asks for */
+  open(chosen, isFree = false, asked = null) {
+    this.asked = asked && new Set(asked);
     const { root, data } = this.parts;
     this.chosen = chosen;
     this.own = ownNotes(data, chosen);
@@ -95,6 +107,7 @@ export class PlayingView {
     root.classList.add("is-playing");
     root.classList.toggle("has-no-click", isFree);
     this.setAlone(true);
+    this.showAsked();
     this.drawKeys();
     this.clearTrace();
     this.second = data.bars[chosen.from - 1]?.start ?? 0;
@@ -113,6 +126,8 @@ export class PlayingView {
     this.parts.unplugged?.close();
     const { root, incoming, check, beats } = this.parts;
     this.isOpen = false;
+    this.asked = null;
+    this.showAsked();
     root.classList.remove("is-playing", "has-no-click");
     this.setAlone(false);
     this.cursor?.hide();
@@ -180,7 +195,10 @@ export class PlayingView {
   put(drawing) {
     this.place.innerHTML = drawing;
     // The page has the same notes under the same names.
-    for (const element of this.place.querySelectorAll("[id]")) element.removeAttribute("id");
+    for (const element of this.place.querySelectorAll("[id]")) {
+      if (element.classList.contains("target")) element.setAttribute("data-target", element.id.slice(1));
+      element.removeAttribute("id");
+    }
     this.rows = [...this.place.querySelectorAll("[data-row]")].map((element) => ({
       element: /** @type {SVGGElement} */ (element),
       height: Number(element.getAttribute("data-height")),
@@ -188,6 +206,7 @@ export class PlayingView {
     }));
     this.rowOfBar = new Map(this.rows.flatMap(({ element }, k) => [...element.querySelectorAll("[data-bar]")].map((bar) => [Number(bar.getAttribute("data-bar")), k])));
     this.cursor = new Cursor(/** @type {Element} */ (this.place.querySelector("svg")), this.parts.data.bars);
+    this.showAsked();
   }
 
   /** As many rows as there is room for, two at least where they can still be read. The share of the room that they fill. */

@@ -45,11 +45,13 @@ export class Practising {
       find("loop-news").textContent = "";
       find("loop-charts").replaceChildren();
       const chosen = { ...how.chosen, bpm };
-      view.open(chosen, !data.click.on);
+      const rung = ofRung ? /** @type {HTMLElement | null} */ (document.querySelector(`#ladder [data-rung="${ofRung}"]`)) : null;
+      view.open(chosen, !data.click.on, rung?.dataset.askedNotes?.split(" ").map(Number) ?? null);
       machine.tell("practise");
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       if (machine.state !== "practising" || machine.preparation !== preparation) return;
-      say(interpolate(gettext("Practising %(bars)s at %(bpm)s; Space stops."), { bars: barsSaid(chosen.from, chosen.to), bpm }, true));
+      const words = { rung: rung?.dataset.name ?? "", bars: barsSaid(chosen.from, chosen.to), bpm };
+      say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s; Space stops.") : gettext("Practising %(bars)s at %(bpm)s; Space stops."), words, true));
     } catch (error) {
       if (machine.preparation !== preparation) return;
       machine.tell("fail");
