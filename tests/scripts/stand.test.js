@@ -12,59 +12,11 @@ import { Follower } from "../../src/oido/stand/static/stand/js/follower.js";
 import { MidiOut } from "../../src/oido/stand/static/stand/js/midi_out.js";
 import { ALL, MidiSource } from "../../src/oido/stand/static/stand/js/sources/midi.js";
 import { stepped } from "../../src/oido/stand/static/stand/js/in_words.js";
-import { Recorder } from "../../src/oido/stand/static/stand/js/recorder.js";
 import { keyOf, newest } from "../../src/oido/stand/static/stand/js/settings.js";
 import { barsAt, notesAt, ownNotes } from "../../src/oido/stand/static/stand/js/how.js";
 
 const BARS = [1, 2, 3].map((number) => ({ number, start: 2 * (number - 1), end: 2 * number, beats: [0, 0.5, 1, 1.5].map((at) => at + 2 * (number - 1)) }));
 const DATA = { bpm: 120, hasLanes: false, bars: BARS, target: [[0, 1, 60, 80], [0, 1, 40, 70], [2, 1, 62, 80]], voices: ["right", "left", "right"], backing: null };
-
-describe("keys that are still down", () => {
-  /** @param {number} now in seconds @param {(events: RawEvent[], ending: Ending) => void} onEnd */
-  function recording(now, onEnd, more = {}) {
-    const sound = /** @type {any} */ ({ hush() {} });
-    const clock = /** @type {any} */ ({ audioTime: () => now, offsetMs: 0 });
-    const recorder = new Recorder(sound, clock, BARS, 1, { onBeat() {}, onPosition() {}, onEnd, ...more });
-    recorder.isRecording = true;
-    recorder.downbeat = 0;
-    return recorder;
-  }
-
-  test("end with the recording, and say that they were held", () => {
-    /** @type {RawEvent[]} */
-    let kept = [];
-    const recorder = recording(6.7, (events) => (kept = events));
-    recorder.events = [[0, 0x90, 60, 80], [900, 0x80, 60, 64], [4000, 0x90, 62, 80]];
-    recorder.finish("itself");
-    assert.deepEqual(kept.slice(3), [[6700, 0xb0, 123, 0]]);
-    recorder.events = [[0, 0x90, 60, 80], [900, 0x90, 60, 0]];
-    recorder.finish("itself");
-    assert.equal(kept.length, 2, "nothing is held: nothing is added");
-  });
-
-  test("of a round end with it, and not in the next one", () => {
-    /** @type {RawEvent[]} */
-    let round = [];
-    const recorder = recording(6.2, () => {}, { onRound: (/** @type {RawEvent[]} */ events) => (round = events) });
-    recorder.rounds = 2;
-    recorder.events = [[5000, 0x90, 62, 80]];
-    recorder.endRound();
-    assert.deepEqual(round, [[5000, 0x90, 62, 80], [5850, 0xb0, 123, 0]]);
-  });
-});
-
-describe("where something was played", () => {
-  test("is told by its own time, in every round, without the latency", () => {
-    const clock = /** @type {any} */ ({ audioTime: (/** @type {number} */ ms) => ms / 1000, offsetMs: 0 });
-    const recorder = new Recorder(/** @type {any} */ ({}), clock, BARS, 1, /** @type {any} */ ({}));
-    recorder.downbeat = 10;
-    assert.equal(recorder.secondOf(12_030, 30), null, "nothing is recorded");
-    recorder.isRecording = true;
-    assert.equal(recorder.secondOf(12_030, 30), 2);
-    assert.equal(recorder.secondOf(16_030 + 1000, 30), 1, "the second round");
-    assert.equal(recorder.secondOf(9_530, 30), -0.5);
-  });
-});
 
 describe("all devices at once", () => {
   test("say which one went", async () => {
