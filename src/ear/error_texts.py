@@ -12,6 +12,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "bar_between_has_chord_more": gettext_noop("each bar between “|” has a chord or more"),
     "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
     "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
+    "grace_note_is_within": gettext_noop("a grace note is at most {most} semitones from its note"),
     "voice_is_1_to": gettext_noop("a voice is 1 to {voices}, not {voice}"),
     "instrument_has_no_such_ornament": gettext_noop("this instrument has no such ornament"),
     "lane_name_has_1": gettext_noop("a lane’s name has 1 to {most} characters"),

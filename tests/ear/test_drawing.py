@@ -3,7 +3,7 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from ear.assess import assess
@@ -237,7 +237,6 @@ class CrowdedTest(TestCase):
     def over(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
         return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
 
-    @settings(deadline=None)
     @given(st.lists(st.sets(st.integers(60, 79), min_size=2, max_size=5), min_size=4, max_size=16), st.integers(-5, 5),
            st.sampled_from((480, 960, 1920)))  # fmt: skip
     def test_no_note_lies_over_another_and_no_sign_over_a_sign(

@@ -33,7 +33,7 @@ from ear.players.robot import Habits, play
 from ear.summary import summary
 from tests.ear.parts import beat, melody, two_hands
 
-FEW = settings(max_examples=40, deadline=None)
+FEW = settings(max_examples=40)
 METERS = MeterMap(
     [
         MeterChange(bar=1, meter=Meter(numerator=4, denominator=4)),

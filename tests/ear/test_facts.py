@@ -84,7 +84,7 @@ class FirstReleaseTest(TestCase):
 
 
 class PulseTest(TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(st.integers(3, 120), st.floats(-200, 200), st.floats(-60, 60), st.integers(0, 999))
     def test_no_straight_line_changes_it(self, count: int, level: float, slope: float, seed: int) -> None:
         random = np.random.default_rng(seed)

@@ -167,7 +167,7 @@ class ProposedTest(TestCase):
     def cost(self, pitches: list[int], fingers: tuple[int, ...]) -> float:
         return cost_of(pitches, fingers, hand=Hand.RIGHT)
 
-    @settings(deadline=None, max_examples=40)
+    @settings(max_examples=40)
     @given(st.lists(st.integers(55, 79), min_size=1, max_size=5), st.sampled_from(Hand))
     def test_no_other_fingers_cost_less(self, pitches: list[int], hand: Hand) -> None:
         pitches = [p for p, before in zip(pitches, [None, *pitches], strict=False) if p != before]

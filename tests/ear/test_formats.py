@@ -85,7 +85,7 @@ class ReadingTest(TestCase):
             self.assertIn(said, str(caught.exception))
 
     @given(st.binary(max_size=200), st.integers(0, 60))
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     def test_broken_bytes_never_raise_anything_else(self, noise: bytes, at: int) -> None:
         whole = bytearray(smf(hex_only(RUNNING_STATUS)))
         whole[at : at + len(noise)] = noise
@@ -105,7 +105,7 @@ NOTES = st.builds(
 
 class RoundTripTest(TestCase):
     @given(st.lists(NOTES, max_size=40, unique_by=lambda n: (n.onset_tick // 200, n.pitch)))
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_a_part_comes_back_from_both_forms(self, notes: list[Note]) -> None:
         apart = [
             n

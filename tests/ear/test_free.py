@@ -246,7 +246,7 @@ class FreeTest(TestCase):
         has_click=st.booleans(),
     )
     @example(notes=[(0.0, 21, 0.0), (-1.0, 21, 0.0), (-1.7e-17, 22, 0.0)], has_click=False)
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     def test_any_take_is_measured_and_costs_add_up(self, notes, has_click) -> None:
         take = Take.of(TakeNote(onset_s=t, length_s=s, pitch=p, velocity=64) for t, p, s in notes)
         found = facts(CHORDS, take, has_click=has_click)

@@ -275,7 +275,7 @@ class WhatMidiHoldsTest(TestCase):
         st.tuples(st.integers(0, 3840), st.integers(1, 2000), st.sampled_from((60, 62)), st.sampled_from((None, *Hand))),
         min_size=1, max_size=24, unique_by=lambda n: (n[0], n[2]),
     ))  # fmt: skip
-    @settings(deadline=None, max_examples=60)
+    @settings(max_examples=60)
     def test_lengths_come_back_where_a_key_is_struck_while_it_is_held(self, notes) -> None:
         hands = {hand for *_, hand in notes}
         part = melody().with_notes(

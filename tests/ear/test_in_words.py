@@ -56,7 +56,7 @@ class InWordsTest(TestCase):
         )
 
     @given(parts())
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_every_note_is_said_once_in_order_and_in_plain_letters(self, part: Part) -> None:
         found = moments(part)
         self.assertEqual(sorted(n for m in found for n in m.notes), list(range(len(part.notes))))

@@ -153,7 +153,7 @@ class SumsTest(TestCase):
         self.assertEqual(weights, {"notes": 39, "timing": 39, "flow": 11, "dynamics": 0, "length": 11})
 
     @given(st.lists(st.one_of(st.just(0.0), st.floats(0.01, 1000)), max_size=17))
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     def test_shares_are_whole_and_add_up(self, weights: list[float]) -> None:
         shares = whole_shares(weights)
         self.assertEqual(sum(shares), 100 if any(weights) else 0)
@@ -188,7 +188,7 @@ class BehaviourTest(TestCase):
             self.assertEqual([(t.finding.code, t.cost) for t in found.judgement.faults], [("empty", 100.0)])
 
     @given(st.sampled_from(PARTS), SEEDS, st.floats(0.2, 0.8))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_less_jitter_never_lowers_timing(self, part: Part, seed: int, share: float) -> None:
         """Pull every onset towards the click by the same share."""
         rough = play(part, Habits(spread_ms=24), seed=seed)
@@ -206,7 +206,7 @@ class BehaviourTest(TestCase):
         self.assertGreaterEqual((scores(b)["timing"] or 0) + 1e-6, scores(a)["timing"] or 0)
 
     @given(st.sampled_from(PARTS), SEEDS)
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     def test_jitter_alone_leaves_notes_dynamics_and_length(self, part: Part, seed: int) -> None:
         calm, rough = (play(part, Habits(spread_ms=spread), seed=seed) for spread in (2, 18))
         a, b = scores(assess(part, calm)), scores(assess(part, rough))
@@ -214,7 +214,7 @@ class BehaviourTest(TestCase):
             self.assertAlmostEqual(a.get(name) or 0, b.get(name) or 0, delta=1.5)
 
     @given(st.sampled_from(PARTS[:2]), st.data())
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     def test_a_wrong_note_costs_notes_and_not_timing(self, part: Part, data: st.DataObject) -> None:
         take = exact(part)
         k = data.draw(st.integers(0, len(take.notes) - 1))
@@ -225,7 +225,7 @@ class BehaviourTest(TestCase):
         self.assertEqual(found["flow"], 100)
 
     @given(st.sampled_from(PARTS), st.integers(1, 4), st.data())
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20)
     def test_a_slip_of_whole_beats_costs_flow_and_not_timing(
         self, part: Part, beats: int, data: st.DataObject
     ) -> None:
@@ -240,14 +240,14 @@ class BehaviourTest(TestCase):
         self.assertGreater(found["timing"] or 0, 97)
 
     @given(st.sampled_from(PARTS), SEEDS)
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     def test_order_of_simultaneous_notes_makes_no_difference(self, part: Part, seed: int) -> None:
         take = play(part, Habits(spread_ms=15, wrong_keys=0.05), seed=seed)
         again = Take.of(reversed(take.notes))
         self.assertEqual(assess(part, take).judgement, assess(part, again).judgement)
 
     @given(SEEDS, st.floats(0.6, 1.6))
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     def test_a_scaled_piece_gives_scaled_results(self, seed: int, rate: float) -> None:
         part = melody(bpm=90)
         take = play(part, Habits(spread_ms=10, lead_ms=20), seed=seed)

@@ -237,7 +237,7 @@ class LabelledTakesTest(TestCase):
 
 class ShapeTest(TestCase):
     @given(st.integers(0, 10_000), st.floats(0, 0.4), st.floats(0, 0.4), st.sampled_from(sorted(PARTS)))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     def test_every_note_ends_in_exactly_one_row(
         self, seed: int, misses: float, wrong: float, name: str
     ) -> None:
@@ -290,7 +290,7 @@ class BarAgainTest(TestCase):
                         ]
                         self.assertAlmostEqual(float(ends[0][0]), float(ends[1][0]), places=6)
 
-    @settings(deadline=None, max_examples=30)
+    @settings(max_examples=30)
     @given(st.integers(0, 10_000), st.integers(1, 8))
     def test_no_row_is_lost_and_no_bar_worse(self, seed: int, bar: int) -> None:
         part = melody(bars=8)

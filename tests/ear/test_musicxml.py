@@ -140,7 +140,7 @@ def with_all_said(part: Part) -> Part:
 
 
 class RoundTripTest(TestCase):
-    @settings(deadline=None, max_examples=80)
+    @settings(max_examples=80)
     @given(part=parts())
     def test_what_the_format_holds_comes_back(self, part: Part) -> None:
         found, said = back(part), with_all_said(part)
@@ -302,6 +302,32 @@ class OrnamentsTest(TestCase):
             self.assertEqual(read_musicxml(document).parts[0].part, flammed)
             read = music21.converter.parse(document.decode(), format="musicxml").flatten().notes
             self.assertEqual(sum(n.duration.isGrace for n in read), GRACES[ornament])
+
+    def test_a_grace_note_keeps_its_pitch_and_has_an_accidental_where_it_needs_one(self) -> None:
+        part = melody(bars=1)
+        first = part.notes[0].pitch
+        for semitones in (None, -1, 1, 7):
+            graced = part.with_notes(
+                replace(n, ornament=Ornament.GRACE, grace_semitones=semitones) if k in (0, 1) else n
+                for k, n in enumerate(part.notes)
+            )
+            document = write_musicxml(graced)
+            kept = [(n.ornament, n.grace_semitones) for n in read_musicxml(document).parts[0].part.notes]
+            self.assertEqual(kept, [(n.ornament, n.grace_semitones) for n in graced.notes])
+            read = music21.converter.parse(document.decode(), format="musicxml").flatten().notes
+            small = next(n for n in read if n.duration.isGrace)
+            if semitones is not None:
+                self.assertEqual(small.pitch.midi, first + semitones)
+            shown = small.pitch.accidental is not None and bool(small.pitch.accidental.displayStatus)
+            self.assertEqual(shown, small.pitch.name not in "CDEFGAB")
+
+    def test_of_several_grace_notes_one_is_kept_and_the_others_are_told(self) -> None:
+        small = note("D", 1).replace("<pitch>", "<grace/><pitch>").replace("<duration>1</duration>", "")
+        lower = small.replace("<octave>4", "<octave>3")
+        found = read_musicxml(document(f"<measure>{lower}{small}{note('G', 8)}{small}</measure>"))
+        kept = found.parts[0].part.notes[0]
+        self.assertEqual((kept.ornament, kept.grace_semitones), (Ornament.GRACE, -5))
+        self.assertEqual([(row.what, row.count) for row in found.not_imported], [(Lost.GRACE, 2)])
 
     def test_each_sign_is_drawn_and_others_read_it(self) -> None:
         for ornament, name in (
@@ -518,7 +544,7 @@ class ReadingTest(TestCase):
         self.assertEqual(found.parts[0].part.notes[0].label, "one")
         self.assertEqual(
             [(row.what, row.bar, row.count) for row in found.not_imported],
-            [(what, 1, 1) for what in (Lost.GRACE, Lost.ORNAMENTS, Lost.ARTICULATIONS, Lost.VERSES)],
+            [(what, 1, 1) for what in (Lost.ORNAMENTS, Lost.ARTICULATIONS, Lost.VERSES)],
         )
 
     def test_drums_are_told_by_instrument_or_place(self) -> None:
@@ -580,7 +606,7 @@ class HarmTest(TestCase):
             with self.subTest(data[:60]):
                 self.assertTrue(self.refused(data))
 
-    @settings(deadline=None, max_examples=60)
+    @settings(max_examples=60)
     @given(cut=st.integers(0, 4000), patch=st.binary(max_size=6))
     def test_broken_documents_raise_nothing_else(self, cut: int, patch: bytes) -> None:
         data = write_musicxml(two_hands())

@@ -4,6 +4,7 @@ import re
 from dataclasses import replace
 from threading import Thread
 from unittest import TestCase
+from xml.etree.ElementTree import fromstring
 
 from hypothesis import given, settings
 
@@ -18,7 +19,7 @@ from ear.notation.engraving import notation_svg
 from ear.notation.mei import mei_of
 from ear.notation.pieces import bar_pieces
 from ear.notation.written import fills_its_bars, write_out
-from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Part, TempoMap
+from ear.notes import STANDARD_KIT, Hand, Kind, Meter, MeterMap, Note, Ornament, Part, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
@@ -107,10 +108,22 @@ class SpellingTest(TestCase):
         part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
         self.assertEqual(accidentals(part), [4, 7])
 
+    def test_a_grace_note_has_its_accidental_and_the_notes_behind_it_take_it_back(self) -> None:
+        f_twice = [Note(onset_tick=tick, length_tick=480, pitch=77, velocity=80) for tick in (0, 480)]
+        for semitones, expected, accid in ((1, [1], "s"), (2, [], None), (None, [], None)):
+            graced = replace(f_twice[0], ornament=Ornament.GRACE, grace_semitones=semitones)
+            part = Part.of(
+                [graced, f_twice[1]], kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90)
+            )
+            self.assertEqual(accidentals(part), expected)
+            small = fromstring(mei_of(part)).find(".//{*}note[@grace]")
+            assert small is not None
+            self.assertEqual(small.get("accid"), accid)
+
     def test_what_was_played_short_is_written_as_meant(self) -> None:
         self.assertEqual(spelled((3, 455), (478, 470), (962, 930)), "4 4 2")
 
-    @settings(deadline=None, max_examples=80)
+    @settings(max_examples=80)
     @given(part=parts())
     def test_every_voice_fills_its_bars_and_no_note_is_lost(self, part: Part) -> None:
         score = write_out(part)

@@ -54,7 +54,7 @@ class PlainTextTest(TestCase):
         self.assertEqual({n.length_tick for n in written.notes}, {60})
 
     @given(parts())
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     def test_what_is_written_is_read_and_changes_nothing(self, part: Part) -> None:
         text = plain_lines(part)
         self.assertEqual(read_lines(part, text).part, part)

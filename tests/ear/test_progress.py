@@ -47,7 +47,7 @@ class TrendTest(TestCase):
         for freedom, t in ((3, 3.182), (5, 2.571), (10, 2.228), (30, 2.042)):
             self.assertAlmostEqual(student_t(freedom), t, delta=0.03)
 
-    @settings(max_examples=50, deadline=None)
+    @settings(max_examples=50)
     @given(st.lists(st.floats(0, 200), min_size=4, max_size=20), st.floats(-50, 50), st.floats(0.1, 5))
     def test_trends_move_and_scale_with_their_values(
         self, values: list[float], shift: float, rate: float

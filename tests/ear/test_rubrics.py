@@ -178,7 +178,7 @@ class ChangesTest(TestCase):
         with self.assertRaises(ValueOutOfRange):
             TakeSettings(sayings={"x5": Saying.RIGHT})
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(
         st.sampled_from(PARTS), st.integers(0, 10_000), st.booleans(), st.sampled_from(list(LEVELS.values()))
     )

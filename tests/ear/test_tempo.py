@@ -74,7 +74,7 @@ class PaceTest(TestCase):
 
 
 class FollowedTest(TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(
         part=st.sampled_from(sorted(PARTS)),
         ratios=st.lists(st.floats(0.62, 1.6), min_size=2, max_size=3),

@@ -54,7 +54,7 @@ class VerdictTest(TestCase):
         self.assertEqual(only_time.verdicts[4], Verdict.NOT_COUNTED)
         self.assertEqual(only_time.verdicts[6:8], (Verdict.IN_TIME, Verdict.IN_TIME))
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=15)
     @given(
         seed=st.integers(0, 10**6),
         voice=st.sampled_from(["right", "left"]),

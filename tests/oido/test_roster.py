@@ -162,7 +162,7 @@ class ListsTest(PlainTestCase):
                 self.assertEqual(told, 4)
 
     @given(st.binary(max_size=400) | st.text(max_size=200).map(str.encode))
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     def test_whatever_is_sent_is_read_or_refused(self, data: bytes) -> None:
         try:
             found = read_list(data)
@@ -180,7 +180,7 @@ class ListsTest(PlainTestCase):
             max_size=6,
         )
     )
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     def test_names_come_back_from_either_way_of_writing_them(self, names: list[tuple[str, str]]) -> None:
         for first, last in names:
             self.assertEqual(

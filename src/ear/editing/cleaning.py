@@ -147,6 +147,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
             label=before.label or note.label,
             fifth=note.fifth if before.fifth is None else before.fifth,
             ornament=before.ornament or note.ornament,
+            grace_semitones=before.grace_semitones if before.ornament else note.grace_semitones,
         )
     return list(found.values()), doubled
 

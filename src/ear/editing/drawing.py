@@ -82,7 +82,11 @@ def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None)
     """Give the selected notes an ornament, or none. Raises ValueOutOfRange for one that the instrument has not."""
     if ornament is not None and ornament not in ornaments_of(part.instrument):
         raise ValueOutOfRange("instrument_has_no_such_ornament", field="ornament")
-    return changed(part, selection, lambda n: replace(n, ornament=ornament))
+    return changed(
+        part,
+        selection,
+        lambda n: n if n.ornament is ornament else replace(n, ornament=ornament, grace_semitones=None),
+    )
 
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:

@@ -51,7 +51,7 @@ TEXTS: dict[Lost, Text] = {
     Lost.PROGRAM: gettext_noop("What one program wrote for itself is not kept"),
     Lost.OTHER: gettext_noop("Messages that say nothing of notes are not kept"),
     Lost.DOUBLED: gettext_noop("A key that is struck twice at one moment is struck once"),
-    Lost.GRACE: gettext_noop("Grace notes are kept as a sign, without their pitches"),
+    Lost.GRACE: gettext_noop("Only one grace note before each note is kept"),
     Lost.ORNAMENTS: gettext_noop("Ornaments are not played"),
     Lost.ARTICULATIONS: gettext_noop("Articulations are not played"),
     Lost.VERSES: gettext_noop("Only the first verse is kept"),

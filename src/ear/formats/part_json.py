@@ -43,6 +43,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     is_proposed: bool = False
     voice: int | None = None
     ornament: Ornament | None = None
+    grace_semitones: int | None = None
 
 
 _NOTHING_MORE = list(_NoteRow.__struct_defaults__[1:])
@@ -84,7 +85,7 @@ class _Stored(msgspec.Struct, kw_only=True):
 
 def part_to_json(part: Part) -> dict[str, Any]:
     """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
-    proposed, voice, ornament], the last six left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
+    proposed, voice, ornament, semitones to its grace note], the last seven left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
     left out likewise, have [start, end] and [lane, its own name]; `form`, where bars are written with signs of
     repetition, has how many are written and the signs of those that have any."""
     stored = _Stored(
@@ -139,6 +140,7 @@ def _note_row(note: Note) -> list[Any]:
     row = [
         note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand and str(note.hand), note.finger, note.label,
         note.fifth, note.is_proposed, note.voice, note.ornament and str(note.ornament),
+        note.grace_semitones,
     ]  # fmt: skip
     if row[SHORTEST_ROW:] == _NOTHING_MORE:
         return row[:SHORTEST_ROW]

@@ -96,7 +96,7 @@ def _as(part: Part, kind: Kind) -> Part:
 
     def plain(note: Note) -> Note:
         if note.ornament is not None and note.ornament not in ornaments_of(has):
-            note = replace(note, ornament=None)
+            note = replace(note, ornament=None, grace_semitones=None)
         if has.has_hands:
             return note
         return replace(note, hand=None, finger=None, is_proposed=False, fifth=None, voice=None)

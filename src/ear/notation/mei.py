@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
 from ear.notation.loudness import Loudness, loudness_of
-from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
+from ear.notation.written import Written, WrittenBar, WrittenGrace, WrittenNote, WrittenScore, write_out
 from ear.notes import GRACES, BarSigns, Ornament, Part, PedalMove, WrittenForm, folded, pedal_points
 from ear.notes.form import PLAIN_BAR
 from ear.notes.pitch import LETTERS
@@ -249,10 +249,10 @@ class _Writer:
         return self.part.notes[head.note].ornament
 
     def _grace(self, place: Element, head: WrittenNote) -> None:
-        """A small note just before a stroke, on its line; before a note the one above."""
-        above = head.step + 1
-        named = {"pname": LETTERS[above % 7].lower(), "oct": str(above // 7 - 1)}
-        where = {"loc": str(head.lane.staff_step)} if head.lane is not None else named
+        """A small note just before a stroke, on its line; before a note the one that is written."""
+        where = _spelled(head.grace) if head.grace is not None else {}
+        if head.lane is not None:
+            where = {"loc": str(head.lane.staff_step)}
         SubElement(place, "note", {"grace": "unacc", "dur": "8", "stem.dir": "up", **where})
 
     def _head(self, place: Element, head: WrittenNote, value: dict[str, str]) -> Element:
@@ -268,12 +268,7 @@ class _Writer:
                 attributes["head.mod"] = "paren"
             attributes["stem.dir"] = "down" if head.lane.is_foot else "up"
         else:
-            attributes["pname"] = LETTERS[head.step % 7].lower()
-            attributes["oct"] = str(head.step // 7 - 1)
-            if head.shows_accidental:
-                attributes["accid"] = ACCIDENTALS[head.alteration]
-            elif head.alteration:
-                attributes["accid.ges"] = ACCIDENTALS[head.alteration]
+            attributes |= _spelled(head)
         tie = ("m" if head.is_tied_on else "t") if head.is_tied_from else ("i" if head.is_tied_on else "")
         if tie:
             attributes["tie"] = tie
@@ -312,6 +307,16 @@ class _Writer:
                 text = " ".join(texts)
             if text:
                 yield line, text
+
+
+def _spelled(sign: WrittenNote | WrittenGrace) -> dict[str, str]:
+    """Name, octave and accidental of something written on a staff of pitches."""
+    found = {"pname": LETTERS[sign.step % 7].lower(), "oct": str(sign.step // 7 - 1)}
+    if sign.shows_accidental:
+        found["accid"] = ACCIDENTALS[sign.alteration]
+    elif sign.alteration:
+        found["accid.ges"] = ACCIDENTALS[sign.alteration]
+    return found
 
 
 def _key(fifths: int) -> str:

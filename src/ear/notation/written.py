@@ -7,12 +7,13 @@ in the part; each written note says which of the part's notes it is.
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from itertools import groupby, pairwise, zip_longest
+from itertools import chain, groupby, pairwise, zip_longest
+from typing import NamedTuple
 
 from ear.measuring.dynamics import accented
 from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
-from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
+from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Ornament, Part, spell
 from ear.notes.note import VOICES_MOST
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
@@ -20,6 +21,15 @@ from ear.units import TICKS_PER_QUARTER
 
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenGrace:
+    """A small note before another one, as it is spelled."""
+
+    step: int
+    alteration: int
+    shows_accidental: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,6 +45,8 @@ class WrittenNote:
     is_tied_from: bool
     is_tied_on: bool
     lane: Lane | None = None
+    grace: WrittenGrace | None = None
+    """The small note before it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -228,31 +240,55 @@ def _staff_bar(
     return WrittenStaffBar(voices=lines, numbers=tuple(written))
 
 
-def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set[tuple[int, int]]:
-    """(tick, note) of each head that needs an accidental. One holds for its step to the end of the bar, in all voices of
+class _Signed(NamedTuple):
+    """What may have an accidental: the head of a note at a tick, or the grace note before it."""
+
+    tick: int
+    is_head: bool
+    note: int
+
+
+def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set[_Signed]:
+    """Return all that needs an accidental. One holds for its step to the end of the bar, in all voices of
     the staff, from where it stands; a head that a tie comes to has none, and makes none hold."""
     said: dict[int, int | None] = {}
-    showing: set[tuple[int, int]] = set()
-    struck = [
-        (w.tick, h) for line in lines for w in line for h in w.heads if h.lane is None and not h.is_tied_from
-    ]
-    for tick, together in groupby(sorted(struck, key=lambda each: each[0]), key=lambda each: each[0]):
-        by_step: dict[int, list[WrittenNote]] = {}
-        for _, head in together:
-            by_step.setdefault(head.step, []).append(head)
-        for step, heads in by_step.items():
+    showing: set[_Signed] = set()
+    struck: list[tuple[_Signed, WrittenNote | WrittenGrace]] = []
+    for written in chain.from_iterable(lines):
+        for head in written.heads:
+            if head.lane is None and not head.is_tied_from:
+                struck.append((_Signed(written.tick, True, head.note), head))
+                if head.grace is not None:
+                    struck.append((_Signed(written.tick, False, head.note), head.grace))
+    struck.sort(key=_moment)
+    for _, together in groupby(struck, key=_moment):
+        by_step: dict[int, list[tuple[_Signed, int]]] = {}
+        for signed, sign in together:
+            by_step.setdefault(sign.step, []).append((signed, sign.alteration))
+        for step, signs in by_step.items():
             in_force = said.get(step, key_alteration(step, fifths=fifths))
+            names = {alteration for _, alteration in signs}
             # F and F sharp struck together: both say which they are, and so does what follows.
-            if any(head.alteration != in_force for head in heads):
-                showing.update((tick, head.note) for head in heads)
-                names = {head.alteration for head in heads}
+            if names != {in_force}:
+                showing.update(signed for signed, _ in signs)
                 said[step] = names.pop() if len(names) == 1 else None
     return showing
 
 
-def _with_accidentals(written: Written, showing: set[tuple[int, int]]) -> Written:
-    heads = tuple(replace(h, shows_accidental=(written.tick, h.note) in showing) for h in written.heads)
-    return replace(written, heads=heads)
+def _moment(struck: tuple[_Signed, object]) -> tuple[int, bool]:
+    signed, _ = struck
+    return signed.tick, signed.is_head
+
+
+def _with_accidentals(written: Written, showing: set[_Signed]) -> Written:
+    def shown(head: WrittenNote) -> WrittenNote:
+        grace = head.grace
+        if grace is not None:
+            grace = replace(grace, shows_accidental=_Signed(written.tick, False, head.note) in showing)
+        shows = _Signed(written.tick, True, head.note) in showing
+        return replace(head, shows_accidental=shows, grace=grace)
+
+    return replace(written, heads=tuple(map(shown, written.heads)))
 
 
 def _voice_bar(part: Part, bar: Bar, events: Sequence[_Event], grid: Grid, kit: KitMap) -> list[Written]:
@@ -290,8 +326,20 @@ def _head(part: Part, i: int, *, kit: KitMap, comes: bool, goes: bool) -> Writte
     spelling = spell(pitch, fifth=part.names[i])
     return WrittenNote(
         note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=False,
-        is_tied_from=comes, is_tied_on=goes,
+        is_tied_from=comes, is_tied_on=goes, grace=None if comes else _grace(part, i, spelling.step),
     )  # fmt: skip
+
+
+def _grace(part: Part, i: int, step: int) -> WrittenGrace | None:
+    """Spell the grace note of a note that is written on this step."""
+    note = part.notes[i]
+    if note.ornament is not Ornament.GRACE:
+        return None
+    fifths = part.fifths_at(note.onset_tick)
+    if note.grace_semitones is None:
+        return WrittenGrace(step=step + 1, alteration=key_alteration(step + 1, fifths=fifths))
+    spelling = spell(note.pitch + note.grace_semitones, fifths=fifths)
+    return WrittenGrace(step=spelling.step, alteration=spelling.alteration)
 
 
 def _in_triplets(line: Sequence[Written], grid: Grid) -> list[Written]:

@@ -26,6 +26,8 @@ FINGERS = 5
 VOICES_MOST = 4
 """Lines of one staff that can be read."""
 LANE_NAME_MOST = 24
+GRACE_MOST = 24
+"""Semitones from a note to its grace note."""
 LABEL_MOST = 40
 """Characters of a word at a note."""
 
@@ -61,6 +63,8 @@ class Note:
     voice: int | None = None
     """Which line of its staff it is written in, from 1, where that was said."""
     ornament: Ornament | None = None
+    grace_semitones: int | None = None
+    """How far above the note its grace note is; where that was not said, it is the next step of the key."""
 
     def __post_init__(self) -> None:
         check_pitch_and_velocity(self.pitch, self.velocity)
@@ -76,6 +80,8 @@ class Note:
             raise ValueOutOfRange("name_is_no_name_of_pitch", field="fifth")
         if self.voice is not None and not 1 <= self.voice <= VOICES_MOST:
             raise ValueOutOfRange("voice_is_1_to", voices=VOICES_MOST, voice=self.voice)
+        if self.grace_semitones is not None and abs(self.grace_semitones) > GRACE_MOST:
+            raise ValueOutOfRange("grace_note_is_within", most=GRACE_MOST)
 
     def at_pitch(self, pitch: int, fifth: int | None = None) -> "Note":
         """The note at a pitch; as it was written only where that is still the pitch's name."""
@@ -90,7 +96,7 @@ class Note:
             onset_tick=self.onset_tick + ticks, length_tick=self.length_tick, pitch=self.pitch + semitones,
             velocity=self.velocity, hand=self.hand, finger=self.finger, label=self.label,
             fifth=None if semitones % 12 else self.fifth, is_proposed=self.is_proposed, voice=self.voice,
-            ornament=self.ornament,
+            ornament=self.ornament, grace_semitones=self.grace_semitones,
         )  # fmt: skip
 
     @property

@@ -52,7 +52,10 @@ class Sounding:
     is_cue: bool
     fifth: int | None = None
     voice: str = ""
+    step: int | None = None
+    """The diatonic step on which it is written, from C of octave 0; None for a drum stroke."""
     ornament: Ornament | None = None
+    grace_semitones: int | None = None
 
 
 @dataclass(slots=True)
@@ -119,6 +122,7 @@ class Gathered:
                 velocity=velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
                 label=note.label, fifth=note.fifth, voice=voices.get((note.staff, note.voice)),
                 ornament=note.ornament if note.ornament in ornaments_of(self.kind.instrument) else None,
+                grace_semitones=note.grace_semitones,
             )  # fmt: skip
 
         keys = self.keys or {1: 0}

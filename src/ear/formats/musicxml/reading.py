@@ -2,12 +2,14 @@
 
 What a score says of playing is taken: pitches as they sound, hands by staff, fingers, words, chord names,
 tempos, keys, meters, repeats unfolded and kept as the written form, cue notes as cues. What is only for the eye is left; what is for the
-ear and cannot be kept (grace notes, ornaments, articulations) is counted and said.
+ear and cannot be kept (several grace notes before a note, ornaments, articulations) is counted and said.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import chain
+from typing import NamedTuple
 from xml.etree.ElementTree import Element
 
 from ear.errors import EarError, FormatError
@@ -21,8 +23,8 @@ from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, 
 from ear.formats.musicxml.unfolding import written_form
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.kit import FOOT_HAT
-from ear.notes.note import FIFTHS_MAX, FINGERS
-from ear.notes.pitch import LETTER_FIFTHS
+from ear.notes.note import FIFTHS_MAX, FINGERS, GRACE_MOST
+from ear.notes.pitch import LETTER_FIFTHS, key_alteration
 from ear.patterns.modes import LETTER_PITCHES
 from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
 
@@ -34,6 +36,14 @@ def _step_of(element: Element) -> int | None:
     """The diatonic step of a written pitch, from C of octave 0; None for what has none."""
     octave, step = whole_of(element.findtext("pitch/octave")), element.findtext("pitch/step") or ""
     return None if octave is None or step not in words.STEPS else 7 * octave + words.STEPS.index(step)
+
+
+class _Small(NamedTuple):
+    """A grace note, or a small drum stroke, which has no step."""
+
+    pitch: int
+    step: int | None
+    is_of_key: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -119,12 +129,12 @@ class _Reader:
     tied: dict[tuple[int, int], list[Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     percussion: dict[str, int] = field(default_factory=dict)
-    graces: dict[str, list[int]] = field(default_factory=dict)
-    """Small drum strokes that wait for theirs, by voice."""
-    graced: list[int] = field(default_factory=list)
+    graces: dict[str, list[_Small]] = field(default_factory=dict)
+    """Small notes and drum strokes that wait for theirs, by voice."""
+    graced: list[_Small] = field(default_factory=list)
+    """Those of the chord that is being read."""
     chord_first: Sounding | None = None
     """The first note of the chord that is being read."""
-    """Those of the chord that is being read."""
 
     def read(self, order: Sequence[int], layout: Sequence[Form]) -> Part:
         if self.listed is not None:
@@ -151,6 +161,8 @@ class _Reader:
                     self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number
                 )
             self._graces_left()
+            self._lose_graces(len(list(chain.from_iterable(self.graces.values()))))
+            self.graces = {}
             start += self.found.meters[-1].bar_ticks
         return self.found.part()
 
@@ -222,8 +234,9 @@ class _Reader:
                 louder=self._louder(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
                 release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
-                voice=(element.findtext("voice") or "").strip(), ornament=self._ornament(element, pitch),
+                voice=(element.findtext("voice") or "").strip(),
             )  # fmt: skip
+            self._ornament(element, note)
             self.found.notes.append(note)
             self.found.counts.notes.add()
             if element.find("chord") is None:
@@ -232,36 +245,49 @@ class _Reader:
             waiting.append(note)
 
     def _grace(self, element: Element) -> None:
-        """Small strokes before a drum stroke make it a flam or a drag; of other grace notes the sign is kept: by the note
-        just under the small one, else by the first of the chord."""
-        is_stroke = element.find("unpitched") is not None
-        at = self._percussion(element) if is_stroke else _step_of(element)
-        if not is_stroke:
-            self.found.lose(Lost.GRACE)
-        if at is not None:
-            self.graces.setdefault(element.findtext("voice") or "", []).append(at)
+        """Small strokes before a drum stroke make it a flam or a drag; one grace note is kept by the note just under it,
+        else by the first of the chord."""
+        pitch, step = self._pitch(element), _step_of(element)
+        if pitch is None:
+            return
+        alter = whole_of(element.findtext("pitch/alter")) or 0
+        is_of_key = step is not None and alter == key_alteration(step, fifths=self.state.fifths)
+        small = _Small(pitch=pitch, step=step, is_of_key=is_of_key)
+        self.graces.setdefault(element.findtext("voice") or "", []).append(small)
 
     def _graces_left(self) -> None:
-        """Grace notes of a chord that none of its notes has taken are its first one's."""
-        if (
-            self.graced
-            and self.chord_first is not None
-            and self.chord_first.ornament is None
-            and not self.state.is_percussion
-        ):
-            self.chord_first.ornament = Ornament.GRACE
+        """Of grace notes of a chord that none of its notes has taken, the last is its first note's."""
+        left, first = [small for small in self.graced if small.step is not None], self.chord_first
+        if left and first is not None and first.ornament is None and not self.state.is_percussion:
+            self._give_grace(first, left.pop())
+        self._lose_graces(len(left))
         self.graced, self.chord_first = [], None
 
-    def _ornament(self, element: Element, pitch: int) -> Ornament | None:
-        step = _step_of(element)
-        count = self.graced.count(pitch if step is None else step + 1)
-        if count and step is not None:
-            self.graced.remove(step + 1)
-            return Ornament.GRACE
-        if count:
-            return Ornament.FLAM if count == 1 else Ornament.DRAG
-        marks = {mark.tag for mark in element.findall("notations/ornaments/*")}
-        return next((ornament for ornament, name in words.ORNAMENTS.items() if name in marks), None)
+    def _give_grace(self, note: Sounding, small: _Small) -> None:
+        """What is just above in the key is what a grace note is where nothing is said."""
+        note.ornament = Ornament.GRACE
+        semitones = small.pitch - note.pitch
+        is_usual = small.is_of_key and small.step == note.step + 1 if note.step is not None else False
+        note.grace_semitones = None if is_usual or abs(semitones) > GRACE_MOST else semitones
+
+    def _lose_graces(self, count: int) -> None:
+        for _ in range(count):
+            self.found.lose(Lost.GRACE)
+
+    def _ornament(self, element: Element, note: Sounding) -> None:
+        note.step = _step_of(element)
+        if note.step is None:
+            strokes = sum(small.step is None and small.pitch == note.pitch for small in self.graced)
+            if strokes:
+                note.ornament = Ornament.FLAM if strokes == 1 else Ornament.DRAG
+        else:
+            above = next((small for small in self.graced if small.step == note.step + 1), None)
+            if above is not None:
+                self.graced.remove(above)
+                self._give_grace(note, above)
+        if note.ornament is None:
+            marks = {mark.tag for mark in element.findall("notations/ornaments/*")}
+            note.ornament = next((one for one, name in words.ORNAMENTS.items() if name in marks), None)
 
     def _pitch(self, element: Element) -> int | None:
         pitch = element.find("pitch")

@@ -26,7 +26,6 @@ from ear.notes import (  # fmt: skip
     Part,
     WrittenForm,
     folded,
-    key_alteration,
     spell,
 )
 from ear.notes.form import PLAIN_BAR
@@ -249,7 +248,7 @@ class _Writer:
             add(note, "staff", staff)
 
     def _graces(self, measure: Element, head: WrittenNote, *, voice: int, staff: int) -> None:
-        """The small notes of a flam or a drag, before the stroke and its chord; a grace note is the one above."""
+        """The small notes of a flam or a drag, before the stroke and its chord, or a grace note."""
         source = self.part.notes[head.note]
         for _ in range(GRACES.get(source.ornament, 0) if source.ornament and not head.is_tied_from else 0):
             note = add(measure, "note")
@@ -258,10 +257,12 @@ class _Writer:
                 _add_place(note, head)
                 SubElement(note, "instrument", id=f"P1-I{head.pitch}")
             else:
-                above, fifths = head.step + 1, self.part.fifths_at(source.onset_tick)
-                add_pitched(note, above, key_alteration(above, fifths=fifths))
+                assert head.grace is not None
+                add_pitched(note, head.grace.step, head.grace.alteration)
             add(note, "voice", voice)
             add(note, "type", "eighth")
+            if head.grace is not None and head.grace.shows_accidental:
+                add(note, "accidental", words.ACCIDENTALS[head.grace.alteration])
             self._staff(note, staff)
 
     def _head(
