@@ -26,7 +26,7 @@ ROOT = Path(__file__).resolve().parents[1]
 WORKERS = 2
 SECONDS_MOST = 300
 SCRIPTS = "scripts"
-LINKED = ("build", "node_modules", "package.json")
+LINKED = ("build", "docs", "node_modules", "package.json")
 """What tests read beside the code."""
 BROKEN = re.compile(r"_FailedTest|ImportError|SyntaxError|ImproperlyConfigured")
 one_database = Lock()

@@ -1,6 +1,7 @@
 """Install what is missing: Debian packages, the virtualenv, npm libraries, built assets."""
 
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -8,6 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from launch.places import ASSETS, BUILD, PYTHON, REQUIREMENTS, ROOT, VENV, digest, is_done, mark_done
+from launch.progress import debian_share, lines_share
 from launch.say import GiveUp, step
 
 LOG_TAIL_LINES = 12
@@ -26,16 +28,22 @@ SERVE_PACKAGES = {
 }
 """Each package with a file that shows it is there."""
 APT_LOCK_SECONDS = 600
+PIP_LINE = r"^(?:Collecting|Requirement already satisfied)"
 TEST_PACKAGES = {"chromium": "/usr/bin/chromium"}
+
+
+def log_file(name: str) -> Path:
+    """Where the output of a command is kept."""
+    return BUILD / "logs" / f"{name}.log"
 
 
 def run(command: Sequence[str], *, log: str, cwd: Path = ROOT, env: dict[str, str] | None = None) -> None:
     """Run quietly, keeping the output in build/logs; on failure say its end and give up."""
-    file = BUILD / "logs" / f"{log}.log"
+    file = log_file(log)
     file.parent.mkdir(parents=True, exist_ok=True)
     with file.open("w") as out:
         code = subprocess.run(
-            command, cwd=cwd, env={**os.environ, **(env or {})},
+            command, cwd=cwd, env={**os.environ, "PYTHONUNBUFFERED": "1", **(env or {})},
             stdin=subprocess.DEVNULL, stdout=out, stderr=subprocess.STDOUT, check=False,
         ).returncode  # fmt: skip
     if code:
@@ -66,11 +74,13 @@ def debian_packages(wanted: dict[str, str]) -> None:
             raise GiveUp(f"packages are missing and there is no sudo; as root, run: {by_hand}")
         prefix = ["sudo", "--preserve-env=DEBIAN_FRONTEND"]
     quiet = {"DEBIAN_FRONTEND": "noninteractive"}
-    with step(f"Debian packages: {', '.join(missing)}"):
+    with step(f"Debian packages: {', '.join(missing)}", debian_share(log_file("apt"))):
         # Another program may be installing: its lock is waited for. Mirrors fail now and then: once more is often enough.
+        log_file("apt").unlink(missing_ok=True)
         waiting = [*prefix, apt, "-q", "-o", f"DPkg::Lock::Timeout={APT_LOCK_SECONDS}"]
         twice([*waiting, "update"], log="apt-update", env=quiet)
-        twice([*waiting, "install", "-y", "--no-install-recommends", *missing], log="apt", env=quiet)
+        installing = [*waiting, "-o", "APT::Status-Fd=1", "install", "-y", "--no-install-recommends"]
+        twice([*installing, *missing], log="apt", env=quiet)
 
 
 def _python_parts() -> list[str]:
@@ -95,13 +105,19 @@ def virtualenv(*, with_dev: bool) -> None:
     if is_done(dev_stamp, digest(dev)) or (not with_dev and is_done(stamp, digest(base))):
         return
     lock = dev if with_dev else base
-    with step(f"Python libraries ({lock.name})"):
+    log_file("pip").unlink(missing_ok=True)
+    with step(f"Python libraries ({lock.name})", lines_share(log_file("pip"), PIP_LINE, _locked(lock))):
         if not PYTHON.exists():
             run([sys.executable, "-m", "venv", str(VENV)], log="venv")
         run([str(PYTHON), "-m", "pip", "install", "--require-hashes", "-r", str(lock)], log="pip")
     mark_done(stamp, digest(base))
     if with_dev:
         mark_done(dev_stamp, digest(dev))
+
+
+def _locked(lock: Path) -> int:
+    """How many libraries a lock file has."""
+    return len(re.findall(r"^[\w.\[\]-]+==", lock.read_text(), re.MULTILINE))
 
 
 def extra_libraries(lock_name: str) -> None:

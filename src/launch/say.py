@@ -4,8 +4,12 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from threading import Event, Thread
+
+from launch.progress import Share
 
 LOOK_S, SAY_EVERY_S = 0.1, 10.0
+TELL_EVERY_S = 5.0
 
 
 class GiveUp(Exception):
@@ -17,16 +21,34 @@ def say(text: str) -> None:
 
 
 @contextmanager
-def step(text: str) -> Iterator[None]:
-    """Say what is being done and how long it took."""
+def step(text: str, share: Share | None = None) -> Iterator[None]:
+    """Say what is being done and how long it took; every five seconds also how much of it is done, and how long the rest
+    will take if it goes on as fast."""
     started = time.monotonic()
     print(f"  {text} …", end="", flush=True)
+    is_over = Event()
+    telling = Thread(target=_tell, args=(share, is_over), daemon=True) if share is not None else None
+    if telling is not None:
+        telling.start()
     try:
         yield
     except BaseException:
         print(" failed", flush=True)
         raise
+    finally:
+        is_over.set()
+        if telling is not None:
+            telling.join()
     print(f" {time.monotonic() - started:.0f} s", flush=True)
+
+
+def _tell(share: Share, is_over: Event) -> None:
+    started = time.monotonic()
+    while not is_over.wait(TELL_EVERY_S):
+        done = share()
+        if 0.0 < done < 1.0:
+            left_s = (time.monotonic() - started) * (1.0 - done) / done
+            print(f" {done:.0%}, about {left_s:.0f} s left …", end="", flush=True)
 
 
 def patiently(awaited: str) -> Iterator[None]:

@@ -11,8 +11,9 @@ from pathlib import Path
 
 from launch import install
 from launch.database import Database, is_port_taken
+from launch.install import log_file, run
 from launch.leftovers import forget_running, record_running, stop_leftovers
-from launch.places import ASSETS, BUILD, DATA, ROOT, digest, is_done, mark_done
+from launch.places import ASSETS, BUILD, DATA, PYTHON, ROOT, digest, is_done, mark_done
 from launch.processes import (
     COLLECT_STATIC,
     end,
@@ -23,6 +24,7 @@ from launch.processes import (
     wait_until_ready,
     work_in_background,
 )
+from launch.progress import counted_share, migrations_share, static_share
 from launch.say import GiveUp, say, step
 from launch.supervising import Kept, answer_unavailable, listen
 
@@ -30,6 +32,7 @@ DEFAULT_PORT = 8000
 DEFAULT_DB_PORT = 33306
 BACKGROUND_WORKERS = 2
 LOOK_SECONDS = 0.5
+MANAGE = (str(PYTHON), "src/manage.py")
 EMPTY = "--empty"
 """Without the demo school: somebody sets one up. It has a database of its own, beside the demo's."""
 
@@ -101,27 +104,34 @@ def start(arguments: Sequence[str]) -> int:
         forget_running(folder)
 
 
+def _fresh_log(name: str) -> Path:
+    """A log that an earlier run has left nothing in."""
+    file = log_file(name)
+    file.unlink(missing_ok=True)
+    return file
+
+
 def _prepare(env: dict[str, str], folder: Path, *, with_demo: bool) -> None:
     """Migrate, gather static files and load the demo school, each only when there is need."""
     migrations = sorted((ROOT / "src" / "oido").glob("*/migrations/*.py"))
     state = digest(*migrations)
     stamp = folder / "migrated"
     if not is_done(stamp, state):
-        with step("tables"):
-            manage(["migrate", "--no-input", "--verbosity=0"], env, quiet=True)
+        with step("tables", migrations_share(_fresh_log("tables"), migrations)):
+            run([*MANAGE, "migrate", "--no-input"], log="tables", env=env)
         mark_done(stamp, state)
     static = sorted(p for p in (ROOT / "src" / "oido").glob("*/static/**/*") if p.is_file())
     state = digest(ASSETS / ".ready", *static)
     stamp = BUILD / "static" / ".gathered"
     if not is_done(stamp, state):
-        with step("static files"):
+        with step("static files", static_share(BUILD / "static")):
             shutil.rmtree(BUILD / "static", ignore_errors=True)
             manage(COLLECT_STATIC, env, quiet=True)
         mark_done(stamp, state)
     stamp = folder / "demo-loaded"
     if with_demo and not stamp.exists():
-        with step("demo school"):
-            manage(["load_demo"], env, quiet=True)
+        with step("demo school", counted_share(_fresh_log("demo"))):
+            run([*MANAGE, "load_demo"], log="demo", env=env)
         mark_done(stamp, "1")
 
 

@@ -11,16 +11,17 @@ from contextlib import redirect_stderr, redirect_stdout
 from email.message import Message
 from itertools import pairwise
 from pathlib import Path
-from threading import Thread
+from threading import Event, Thread
 from unittest import TestCase
 from unittest.mock import MagicMock, Mock, patch
 from urllib.error import HTTPError, URLError
 from urllib.request import urlopen
 
-from launch import commands, install, leftovers, trying
+from launch import commands, install, leftovers, say, trying
 from launch.database import Database, free_port, is_port_taken
 from launch.places import digest, is_done, mark_done
 from launch.processes import wait_until_ready
+from launch.progress import counted_share, debian_share, migrations_share, static_share
 from launch.say import GiveUp
 from launch.supervising import LONGEST_DELAY_S, STEADY_S, Kept, answer_unavailable, listen
 
@@ -257,3 +258,41 @@ class KeptTest(TestCase):
             urlopen(f"http://127.0.0.1:{listener.getsockname()[1]}/", timeout=5)
         answering.join()
         self.assertEqual((answered.exception.code, answered.exception.headers["Retry-After"]), (503, "5"))
+
+
+class ProgressTest(TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.log = self.folder / "log"
+
+    def test_a_long_step_tells_how_much_is_done_and_how_long_the_rest_takes(self) -> None:
+        said = io.StringIO()
+        told = Event()
+
+        def share() -> float:
+            if "25%" in said.getvalue():
+                told.set()
+            return 0.25
+
+        with redirect_stdout(said), patch.object(say, "TELL_EVERY_S", 0.02), say.step("demo school", share):
+            self.assertTrue(told.wait(10))
+        self.assertRegex(said.getvalue(), r"^  demo school … 25%, about 0 s left ….* 0 s\n$")
+
+    def test_nothing_is_told_before_something_is_done(self) -> None:
+        for share in (counted_share(self.log), debian_share(self.log), static_share(self.folder)):
+            self.assertEqual(share(), 0.0)
+
+    def test_shares_are_read_from_what_a_step_has_written(self) -> None:
+        self.log.write_text("1 of 12\n3 of 12\n")
+        self.assertEqual(counted_share(self.log)(), 0.25)
+        self.log.write_text("dlstatus:1:50.0000:Retrieving\n")
+        self.assertEqual(debian_share(self.log)(), 0.25)
+        self.log.write_text("dlstatus:1:100:Retrieving\npmstatus:fluidsynth:50.0:Unpacking\n")
+        self.assertEqual(debian_share(self.log)(), 0.75)
+        migrations = [Path("oido/takes/migrations") / f"{name}.py" for name in ("__init__", "0001", "0002")]
+        self.log.write_text("  Applying auth.0001_initial... OK\n  Applying takes.0001... OK\n")
+        self.assertEqual(migrations_share(self.log, migrations)(), 0.5)
+        self.log.unlink()
+        for name in ("a.css", "a.0123456789ab.css", "a.css.gz"):
+            (self.folder / name).touch()
+        self.assertEqual(static_share(self.folder)(), 2 / 5)

@@ -37,6 +37,7 @@ from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, Task
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
+from oido.jobs.kinds import Progress
 from oido.marking.hand_in import hand_in, hand_in_answers
 from oido.marking.services import give_score, release
 from oido.marking.sheets import conclude_mark
@@ -75,15 +76,20 @@ TAKES_OF_DEMO_STUDENTS = (7, 6, 4)
 """For each stage: enough that progress can be told."""
 
 
+def _untold(_done: int, _total: int) -> None:
+    """Progress that nobody asks for."""
+
+
 @transaction.atomic
-def load_demo() -> None:
+def load_demo(progress: Progress = _untold) -> None:
     """Everything of the demo school, the same for the same day."""
     school = School.objects.create(name=people.SCHOOL, time_zone=people.TIME_ZONE)
     with school.within():
-        _fill(school)
+        _fill(school, progress)
 
 
-def _fill(school: School) -> None:
+def _fill(school: School, progress: Progress) -> None:
+    done, total = 0, len(KEYBOARD_PIECES) + len(DRUM_PIECES) + len(TASKS)
     _person(school, people.OLWEN, Role.HEAD)
     for teacher, class_name, pupils, pieces in (
         (people.INES, people.KEYS_CLASS, people.KEYS_PUPILS, KEYBOARD_PIECES),
@@ -103,9 +109,13 @@ def _fill(school: School) -> None:
             assignment = _assignment(owner, exercise, school_class, stage, rubric)
             if stage != JUST_GIVEN:
                 _takes(owner, assignment, students, stage)
+            done += 1
+            progress(done, total)
         if teacher is people.INES:
             for task in TASKS:
                 _task(owner, task, school_class, students)
+                done += 1
+                progress(done, total)
             _booklet(owner, school_class)
 
 

@@ -11,4 +11,4 @@ class Command(BaseCommand):
         if School.objects.exists():
             self.stdout.write("There is a school already; nothing loaded.")
             return
-        load_demo()
+        load_demo(lambda done, total: self.stdout.write(f"{done} of {total}"))
