@@ -24,7 +24,7 @@ J, M, F, R, E, X = (
 )
 S, W = "src/oido/stand/static/stand/js/", "src/oido/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
-GIVEN = "tests.oido.test_giving"
+GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
 MARKED = "tests.oido.test_marking tests.oido.test_desk"
 SUMS, MARKS, LISTEN = (

@@ -24,7 +24,7 @@ from oido.marking import services as marking
 from oido.marking.hand_in import Closed, NotToBeHandedIn, hand_in
 from oido.marking.history import AlreadySeen, Overtaken
 from oido.marking.models import MarkSheet, SheetChange
-from oido.people.models import SchoolClass
+from oido.people.models import School, SchoolClass
 from oido.post.models import Letter
 from oido.takes.judging import judged
 from oido.takes.models import Take
@@ -190,8 +190,10 @@ class GivingTest(TestCase):
             factories.take(self.ada, given)
         self.assertContains(client.get(f"/stand/{given.pk}/receipt/"), easy.title)
         drums = factories.exercise(self.teacher, beat())
-        with self.assertRaises(NotAllowed):
-            services.arrange(self.teacher, given, self.ben, Arranged(version=drums))
+        elsewhere = factories.exercise(factories.teacher(at=School.objects.create(name="Elsewhere")))
+        for version in (drums, elsewhere):
+            with self.assertRaises(NotAllowed):
+                services.arrange(self.teacher, given, self.ben, Arranged(version=version))
 
     def test_takes_of_the_exercise_that_is_replaced_are_not_taken_for_the_other(self) -> None:
         given = self.give()

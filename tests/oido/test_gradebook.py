@@ -25,6 +25,7 @@ from oido.gradebook.services import NotAMark, Typed, read_typed
 from oido.gradebook.term_report import sum_said
 from oido.leaving.models import Term
 from oido.marking import services as marking
+from oido.marking.hand_in import hand_in
 from oido.people.models import Membership, User
 from oido.takes.models import Take
 from tests.oido import factories
@@ -139,6 +140,29 @@ class GradebookTest(TestCase):
         self.assertEqual((means["Ben"], means["Cem"], means["Dee"]), (None, None, 0.0))
         giving.withdraw(self.teacher, self.given, is_withdrawn=True)
         self.assertEqual(self.cells()["Dee"], [])
+
+    def test_who_is_excused_is_not_missing_and_what_was_asked_for_again_does_not_wait(self) -> None:
+        _ada, ben, cem, _dee = self.students
+        poor = factories.handed_in(ben, self.given)
+        giving.arrange(self.teacher, self.given, cem, Arranged(is_excused=True))
+
+        def counts() -> tuple[int, int, int]:
+            found = with_counts(Assignment.objects.filter(pk=self.given.pk)).get()
+            return found.handed_in, found.students, found.waiting
+
+        self.assertEqual(counts(), (2, 3, 1))
+        marking.ask_again(self.teacher, poor, why="Slower, please.")
+        self.assertEqual(counts(), (2, 3, 0))
+
+    def test_takes_handed_in_together_have_the_mean_of_their_marks(self) -> None:
+        dee = self.students[3]
+        factories.allow(self.given, least_takes=2, handed_in_takes=2)
+        good, poor = factories.take(dee, self.given), factories.take(dee, self.given, events=[])
+        hand_in(dee, good, poor)
+        points = [Take.objects.get(pk=one.pk).sheet.points for one in (good, poor)]
+        self.assertGreater(points[0], points[1])
+        [row] = book_of(self.school_class, student=dee).rows
+        self.assertEqual(row.cells[0].points, round(sum(points) / 2, 2))
 
     def test_a_mark_is_typed_and_the_row_comes_back(self) -> None:
         ada = self.students[0]

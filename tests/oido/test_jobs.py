@@ -2,11 +2,12 @@
 
 import json
 import threading
-from datetime import timedelta
+import time
+from datetime import datetime, timedelta
 from unittest.mock import patch
 
 from django.core.management import call_command
-from django.db import connection
+from django.db import connection, transaction
 from django.test import TestCase, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
@@ -15,7 +16,7 @@ from oido.common.permissions import NotAllowed
 from oido.jobs import services
 from oido.jobs.kinds import KINDS, JobKind, JobProblem, MadeFile
 from oido.jobs.models import Job
-from oido.jobs.schedule import begin_each_minute
+from oido.jobs.schedule import begin_daily, begin_each_minute
 from oido.marking.hand_in import hand_in, hand_in_together
 from oido.takes import judging
 from oido.takes.choosing import throw_away
@@ -105,6 +106,14 @@ class JobTest(TestCase):
         states = [Job.objects.get(pk=job.pk).state for job in (stopped, alive, worn_out, lost, cut_off)]
         self.assertEqual(states, [State.DONE, State.RUNNING, State.FAILED, State.DONE, State.DONE])
 
+    def test_what_is_done_daily_is_asked_for_again_after_a_day(self) -> None:
+        with kind("test", lambda progress: None), patch("oido.jobs.schedule.DAILY", ["test"]):
+            self.assertEqual(begin_daily(), 1)
+            factories.work_all()
+            self.assertEqual(begin_daily(), 0)
+            Job.everywhere.update(made_at=timezone.now() - timedelta(hours=25))
+            self.assertEqual(begin_daily(), 1)
+
     def test_what_was_made_is_kept_for_a_day(self) -> None:
         job = services.ask_for("test")
         with kind("test", lambda progress: None):
@@ -124,6 +133,39 @@ class WorkerTest(TransactionTestCase):
                 services.ask_for("test", n=n)
             call_command("db_worker", batch=True, startup_delay=False, reload=False, verbosity=0)
         self.assertEqual(sorted(done), [0, 1, 2])
+
+    def test_whoever_asks_at_the_same_time_waits_and_gets_the_same_job(self) -> None:
+        teacher = factories.teacher()
+        has_asked, is_answered = threading.Event(), threading.Event()
+        asked: list[Job] = []
+
+        def ask_first() -> None:
+            with transaction.atomic():
+                asked.append(services.ask_for("test", owner=teacher, key="a"))
+                has_asked.set()
+                is_answered.wait(0.5)
+            connection.close()
+
+        first = factories.thread(target=ask_first)
+        first.start()
+        self.assertTrue(has_asked.wait(10))
+        asked.append(services.ask_for("test", owner=teacher, key="a"))
+        is_answered.set()
+        first.join()
+        self.assertEqual(asked[0], asked[1])
+
+    def test_a_long_job_gives_signs_of_life(self) -> None:
+        job = services.ask_for("test")
+        seen: set[datetime] = set()
+
+        def work(progress) -> None:
+            deadline = time.monotonic() + 10
+            while len(seen) < 3 and time.monotonic() < deadline:
+                seen.add(Job.everywhere.get(pk=job.pk).beat_at)
+
+        with kind("test", work), patch.object(services, "BEAT_S", 0.01):
+            services.do(str(job.pk))
+        self.assertEqual(len(seen), 3)
 
     def test_two_workers_do_a_job_once(self) -> None:
         ran: list[int] = []
