@@ -18,7 +18,7 @@ HELP = """Usage: ./oido COMMAND
             `bench listening` whether ear notes name the one thing that is wrong, `bench editing` times the Bench,
             `bench recording` and `bench latency` the Stand in a browser, `bench report` reports and marking,
             `bench start` the steps of a first start, `bench uploads` a class that sends at once, `bench lists` long lists of people,
-            `bench requests` weighs the largest requests,
+            `bench requests` weighs the largest requests, `bench scale` what the main pages read in a large school,
             `bench kills --kills N --seed N` kills processes while students send takes,
             `bench spelling` spells scores again whose names were taken away,
             `bench files FOLDER` reads a folder's files beside two other readers,

@@ -131,7 +131,7 @@ def _prepare(env: dict[str, str], folder: Path, *, with_demo: bool) -> None:
     stamp = folder / "demo-loaded"
     if with_demo and not stamp.exists():
         with step("demo school", counted_share(_fresh_log("demo"))):
-            run([*MANAGE, "load_demo"], log="demo", env=env)
+            run([*MANAGE, "load_demo", "--progress"], log="demo", env=env)
         mark_done(stamp, "1")
 
 

@@ -301,6 +301,8 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_kills(arguments[1:])
     if what == "requests":
         return _bench_command("benchmark_requests")
+    if what == "scale":
+        return _bench_command("benchmark_scale")
     if what == "lists":
         return _bench_command("benchmark_lists")
     if what == "uploads":
