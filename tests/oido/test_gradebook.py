@@ -12,7 +12,7 @@ from openpyxl import load_workbook
 
 from oido.assignments import services as giving
 from oido.assignments.models import Assignment
-from oido.assignments.queries import with_counts
+from oido.assignments.queries import counted
 from oido.assignments.services import Arranged
 from oido.classes.overview import overview_of
 from oido.common.cells import BOM
@@ -50,7 +50,7 @@ class JoiningTest(TestCase):
         self.school_class.students.add(student)
 
     def counts(self) -> list[tuple[int, int]]:
-        rows = with_counts(Assignment.objects.filter(school_class=self.school_class)).order_by("due_at")
+        rows = counted(Assignment.objects.filter(school_class=self.school_class).order_by("due_at"))
         return [(row.handed_in, row.students) for row in rows]
 
     def states(self, student: User) -> list[str]:
@@ -147,7 +147,7 @@ class GradebookTest(TestCase):
         giving.arrange(self.teacher, self.given, cem, Arranged(is_excused=True))
 
         def counts() -> tuple[int, int, int]:
-            found = with_counts(Assignment.objects.filter(pk=self.given.pk)).get()
+            [found] = counted(Assignment.objects.filter(pk=self.given.pk))
             return found.handed_in, found.students, found.waiting
 
         self.assertEqual(counts(), (2, 3, 1))

@@ -119,8 +119,8 @@ class QueriesTest(TestCase):
             take = MarkSheet.objects.filter(take__assignment=given).first().take
             self.client.force_login(teacher)
             for path, queries in (
-                ("/", 8),
-                ("/marking/", 6),
+                ("/", 11),
+                ("/marking/", 7),
                 ("/classes/", 6),
                 (f"/takes/{take.pk}/", 11),
                 (f"/assignments/{given.pk}/", 9),

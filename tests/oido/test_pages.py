@@ -156,7 +156,7 @@ class RefusalsTest(TestCase):
 
     def test_an_error_in_the_code_is_logged_under_its_reference_and_reads_nothing(self) -> None:
         with (
-            mock.patch("oido.home.views.with_counts", side_effect=ValueError("a fault")),
+            mock.patch("oido.home.views.counted", side_effect=ValueError("a fault")),
             self.assertLogs("django.request"),
         ):
             answer = self.refused("/?x=1", level="ERROR")
@@ -167,7 +167,7 @@ class RefusalsTest(TestCase):
 
     def test_a_database_that_is_away_is_said_with_when_to_ask_again(self) -> None:
         away = OperationalError(2002, "Can't connect")
-        with mock.patch("oido.home.views.with_counts", side_effect=away), self.assertLogs("django.request"):
+        with mock.patch("oido.home.views.counted", side_effect=away), self.assertLogs("django.request"):
             answer = self.refused("/", level="ERROR")
         self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "5"))
         self.assertContains(answer, "starting again", status_code=503)

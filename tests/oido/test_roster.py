@@ -16,6 +16,7 @@ from ear.errors import FormatError
 from oido.assignments.models import Assignment
 from oido.audit.acts import ACTS
 from oido.audit.models import Act
+from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.marking.services import accept
 from oido.people.models import Membership, Role, School, SchoolClass, User
@@ -502,6 +503,23 @@ class RosterTest(TestCase):
         self.assertEqual(counts[0], counts[1])
         self.assertContains(page, "Behind")
         self.assertContains(page, "Print 7 slips")
+
+    def test_older_lines_come_page_by_page_also_of_one_moment(self) -> None:
+        for _ in range(120):
+            remember("class_made", actor=self.head)
+        Act.objects.update(at=timezone.now())
+        client = Client()
+        client.force_login(self.head)
+        seen: list[int] = []
+        address = "/school/trail/?code=class_made"
+        for count in (50, 50, 20):
+            page = client.get(address)
+            self.assertEqual(len(page.context["acts"]), count)
+            seen += [act.pk for act in page.context["acts"]]
+            address = f"/school/trail/?code=class_made&before={page.context['before']}"
+        self.assertIsNone(page.context["before"])
+        self.assertEqual(seen, sorted(set(seen), reverse=True))
+        self.assertEqual(len(client.get("/school/trail/?before=x").context["acts"]), 50)
 
     def test_what_was_done_is_remembered_narrowed_and_downloaded(self) -> None:
         ada = people.add_person(self.head, role=Role.STUDENT, first="=Ada", last="Keel")

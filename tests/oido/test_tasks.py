@@ -16,7 +16,7 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
-from oido.assignments.queries import with_counts
+from oido.assignments.queries import counted
 from oido.desk.class_picture import class_picture
 from oido.exercises.models import Exercise, PartSound, Task
 from oido.gradebook.book import book_of
@@ -87,9 +87,9 @@ class FreeTest(TaskTest):
             for n in range(3)
         ]
         hand_in(self.student, *takes)
-        counted = with_counts(Assignment.objects.filter(pk=given.pk)).get()
+        [counts] = counted(Assignment.objects.filter(pk=given.pk))
         # One student, whose three takes wait.
-        self.assertEqual((counted.handed_in, counted.waiting), (1, 3))
+        self.assertEqual((counts.handed_in, counts.waiting), (1, 3))
         for take in Take.objects.filter(handed_in_at__isnull=False):
             found = judged(take)
             self.assertGreater(found.judgement.total, 90)

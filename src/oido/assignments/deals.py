@@ -1,5 +1,6 @@
 """What an assignment asks of one student: the assignment, with what is arranged for this one over it. Asked here alone."""
 
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -119,13 +120,17 @@ class Deals:
         self._given = {one.pk: one for one in assignments}
         rows = Arrangement.objects.filter(assignment__in=list(self._given)).select_related("version")
         attendances = Attendance.objects.filter(
-            schoolclass__in={one.school_class_id for one in self._given.values()}, joined_at__isnull=False
+            schoolclass__in={one.school_class_id for one in self._given.values()}
         )
         if student is not None:
             rows, attendances = rows.filter(student=student), attendances.filter(user=student)
         self._arranged = {(row.assignment_id, row.student_id): row for row in rows}
         joined = attendances.values_list("schoolclass_id", "user_id", "joined_at")
         self._joined_at = {(school_class, user): joined_at for school_class, user, joined_at in joined}
+        self.students: dict[int, list[int]] = defaultdict(list)
+        """Keys of the students of each class, of the one alone who was named."""
+        for school_class, user in self._joined_at:
+            self.students[school_class].append(user)
 
     def of(self, assignment: int, student: int) -> Deal:
         given = self._given[assignment]

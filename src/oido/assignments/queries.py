@@ -1,11 +1,14 @@
-from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, QuerySet, Subquery, When
-from django.db.models.expressions import Combinable
-from django.db.models.functions import Coalesce
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from typing import Any
+
+from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils import timezone
 
+from oido.assignments.deals import Deals
 from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Reminder
 from oido.exercises.models import Exercise
-from oido.people.models import Attendance, User
+from oido.people.models import User
 
 
 def visible_assignments(user: User) -> QuerySet[Assignment]:
@@ -34,56 +37,45 @@ def _set_for(student: User, assignments: QuerySet[Assignment]) -> QuerySet[Assig
     )  # fmt: skip
 
 
-def assignments_of_exercise(user: User, exercise: Exercise) -> QuerySet[Assignment]:
-    return with_counts(visible_assignments(user).filter(exercise=exercise))
+def assignments_of_exercise(user: User, exercise: Exercise) -> list[Any]:
+    return counted(visible_assignments(user).filter(exercise=exercise))
 
 
-def with_counts(assignments: QuerySet[Assignment]) -> QuerySet[Assignment]:
-    """Annotate assignments with `handed_in` (students), `waiting` (takes handed in that the teacher has not decided on)
-    and `students`: those who have handed in, also if they have left the class since, and those who still have to.
+UNDECIDED = ("released_at", "accepted_at", "asked_again_at")
+"""Of a mark sheet: a teacher has decided on the take where one of these is set."""
 
-    Each is counted by itself: joined, takes would be multiplied by students and arrangements.
-    """
-    handed_in = Q(takes__handed_in_at__isnull=False)
-    undecided = Q(
-        takes__sheet__released_at__isnull=True,
-        takes__sheet__accepted_at__isnull=True,
-        takes__sheet__asked_again_at__isnull=True,
-        takes__student__erased_as="",
+
+def counted(assignments: Iterable[Assignment], *, deals: Deals | None = None) -> list[Any]:
+    """Return assignments with `handed_in_by` (keys of students), `handed_in` (how many), `waiting` (takes handed in that
+    the teacher has not decided on) and `students`: those who have handed in, also if they have left the class since, and
+    those who still have to. Each take that was handed in is read once."""
+    found: list[Any] = list(assignments)
+    deals = deals or Deals(found)
+    handed_in_by: dict[int, set[int]] = defaultdict(set)
+    undecided: list[tuple[int, int]] = []
+    taken = Assignment.objects.filter(
+        pk__in=[one.pk for one in found], takes__handed_in_at__isnull=False
+    ).order_by()
+    columns = (f"takes__sheet__{name}" for name in UNDECIDED)
+    for assignment, student, *decided in taken.values_list("pk", "takes__student", *columns):
+        handed_in_by[assignment].add(student)
+        if not any(decided):
+            undecided.append((assignment, student))
+    # Most wait for nobody, so that those who have been erased are asked for only here.
+    erased = set(
+        User.objects.filter(pk__in={student for _, student in undecided})
+        .exclude(erased_as="")
+        .values_list("pk", flat=True)
     )
-    missing = Case(When(is_for_all=True, then=_missing(is_for_all=True)), default=_missing(is_for_all=False))
-    return assignments.annotate(
-        handed_in=_count(Count("takes__student", filter=handed_in, distinct=True)),
-        waiting=_count(Count("takes", filter=handed_in & undecided, distinct=True)),
-        missing=missing,
-        students=F("handed_in") + F("missing"),
-    )
-
-
-def _count(counted: Count) -> Combinable:
-    """Count something of each assignment by itself."""
-    own = Assignment.objects.filter(pk=OuterRef("pk")).order_by()
-    return Subquery(own.annotate(counted=counted).values("counted"), output_field=IntegerField())
-
-
-def _missing(*, is_for_all: bool) -> Combinable:
-    """Count the students of each assignment's class who are to hand in and have not (`Deal.is_asked`, for all at once)."""
-    arranged = Arrangement.objects.filter(assignment=OuterRef(OuterRef("pk")), student=OuterRef("user"))
-    own = Assignment.objects.filter(pk=OuterRef(OuterRef("pk")), takes__student=OuterRef("user"))
-    students = Attendance.objects.filter(
-        ~Exists(own.filter(takes__handed_in_at__isnull=False)),
-        ~Exists(arranged.filter(excused_at__isnull=False)),
-        schoolclass=OuterRef("school_class"),
-    )
-    is_named = Exists(arranged.filter(is_given=True))
-    if is_for_all:
-        has_more_time = Exists(arranged.filter(due_at__gte=OuterRef("joined_at")))
-        in_time = Q(joined_at=None) | Q(joined_at__lte=OuterRef("due_at")) | Q(has_more_time)
-        students = students.filter(in_time | Q(is_named))
-    else:
-        students = students.filter(is_named)
-    by_class = students.order_by().values("schoolclass").annotate(counted=Count("pk")).values("counted")
-    return Coalesce(Subquery(by_class, output_field=IntegerField()), 0)
+    waiting = Counter(assignment for assignment, student in undecided if student not in erased)
+    for one in found:
+        one.handed_in_by = handed_in_by[one.pk]
+        one.handed_in, one.waiting = len(one.handed_in_by), waiting[one.pk]
+        one.students = one.handed_in + sum(
+            student not in one.handed_in_by and deals.of(one.pk, student).is_asked
+            for student in deals.students[one.school_class_id]
+        )
+    return found
 
 
 def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:

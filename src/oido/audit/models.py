@@ -26,7 +26,7 @@ class Act(SchoolRow):
 
     class Meta:
         ordering = ["-at", "-pk"]
-        indexes = [models.Index(fields=["school", "-at"]), models.Index(fields=["school", "code"])]
+        indexes = [models.Index(fields=["school", "-at", "-id"]), models.Index(fields=["school", "code"])]
 
     @property
     def said(self) -> str:

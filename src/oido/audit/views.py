@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from django import forms
-from django.core.paginator import Paginator
 from django.db.models import QuerySet
 from django.http import HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import render
@@ -19,6 +18,7 @@ from oido.audit.models import Act
 from oido.common.cells import BOM, plain_cell
 from oido.common.days import begin_of, end_of
 from oido.common.fields import DateInWords, offer
+from oido.common.numbers import whole
 from oido.common.permissions import for_heads
 from oido.people.queries import named
 from oido.people.requests import Request
@@ -74,10 +74,18 @@ def narrowed(form: NarrowForm) -> QuerySet[Act]:
 @for_heads
 def trail(request: Request) -> HttpResponseBase:
     form = NarrowForm(request.GET or None)
-    page = Paginator(narrowed(form), PAGE).get_page(request.GET.get("page"))
+    acts = narrowed(form)
+    last = Act.objects.filter(pk=whole(request.GET.get("before", ""))).first()
+    if last is not None:
+        acts = acts.filter(at__lte=last.at).exclude(at=last.at, pk__gte=last.pk)
+    # No count of them all: there may be hundreds of thousands.
+    shown = list(acts[: PAGE + 1])
     query = request.GET.copy()
-    query.pop("page", None)
-    context = {"form": form, "page": page, "query": query.urlencode()}
+    query.pop("before", None)
+    context = {
+        "form": form, "acts": shown[:PAGE], "query": query.urlencode(), "is_first": last is None,
+        "before": shown[PAGE - 1].pk if len(shown) > PAGE else None,
+    }  # fmt: skip
     return render(request, "audit/trail.html", context)
 
 

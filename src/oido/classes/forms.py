@@ -4,13 +4,20 @@ from datetime import date
 from typing import Any
 
 from django import forms
+from django.db.models import Exists, OuterRef
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from oido.assignments.forms import day_field
-from oido.common.fields import offer_rows
+from oido.assignments.models import Assignment
+from oido.common.fields import offer, offer_rows
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen
+
+
+def _current_first(school_class: SchoolClass) -> tuple[bool, str, str]:
+    archived = school_class.archived_at
+    return archived is not None, archived.isoformat() if archived else "", school_class.name
 
 
 class GiveLikeForm(forms.Form):
@@ -21,14 +28,14 @@ class GiveLikeForm(forms.Form):
 
     def __init__(self, *args: Any, teacher: User, school_class: SchoolClass, **more: Any) -> None:
         super().__init__(*args, **more)
-        others = classes_seen(teacher).exclude(pk=school_class.pk).exclude(assignments=None)
-        offer_rows(self, "before", others.distinct().order_by("archived_at", "name"))
-
-    @property
-    def has_any(self) -> bool:
-        field = self.fields["before"]
-        assert isinstance(field, forms.ModelChoiceField)
-        return bool(field.queryset is not None and field.queryset.exists())
+        others = classes_seen(teacher).exclude(pk=school_class.pk)
+        offer_rows(self, "before", others.exclude(assignments=None).distinct())
+        has_some = Exists(Assignment.objects.filter(school_class=OuterRef("pk")))
+        # Read once, however often the page asks.
+        self.others = list(others.annotate(has_some=has_some))
+        given = sorted((one for one in self.others if one.has_some), key=_current_first)
+        offer(self, "before", [(one.pk, str(one)) for one in given])
+        self.has_any = bool(given)
 
     def clean_first_due_on(self) -> date:
         first: date = self.cleaned_data["first_due_on"]

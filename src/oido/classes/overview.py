@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment, GivenBooklet
-from oido.assignments.queries import with_counts
+from oido.assignments.queries import counted
 from oido.desk.class_picture import PictureBar, class_picture
 from oido.people.models import SchoolClass, User
 from oido.takes.models import Take
@@ -97,11 +97,13 @@ class Overview:
 def overview_of(school_class: SchoolClass) -> Overview:
     """Eight queries, whatever the size of the class."""
     now = timezone.now()
-    given: list[Any] = list(
-        with_counts(Assignment.objects.filter(school_class=school_class))
+    rows = list(
+        Assignment.objects.filter(school_class=school_class)
         .select_related("exercise", "booklet__booklet")
         .order_by("-due_at", "-pk")
     )
+    deals = Deals(rows)
+    given = counted(rows, deals=deals)
     takes = (
         Take.objects.filter(
             assignment__school_class=school_class, handed_in_at__isnull=False, student__erased_as=""
@@ -110,11 +112,8 @@ def overview_of(school_class: SchoolClass) -> Overview:
         .defer("events")
         .order_by("-handed_in_at")
     )
-    handed = {
-        (student, assignment) for student, assignment in takes.values_list("student_id", "assignment_id")
-    }
+    handed = {(student, one.pk) for one in given for student in one.handed_in_by}
     students = school_class.students.order_by("last_name", "first_name", "pk")
-    deals = Deals(given)
 
     def is_asked(student: User, one: Assignment) -> bool:
         return one.withdrawn_at is None and deals.of(one.pk, student.pk).is_asked

@@ -1,14 +1,19 @@
 """The classes, and one of them."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.db.models import Count
+from django.db.models import Count, IntegerField, OuterRef, QuerySet, Subquery
+from django.db.models.expressions import Combinable
+from django.db.models.functions import Coalesce
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
+from oido.assignments.models import Assignment
 from oido.assignments.services import give_again
 from oido.classes.forms import GiveLikeForm
 from oido.classes.overview import overview_of
@@ -16,7 +21,7 @@ from oido.common.days import due_on
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
-from oido.people.models import STAFF, Membership, SchoolClass
+from oido.people.models import STAFF, Attendance, Membership, SchoolClass
 from oido.people.queries import classes_of, classes_seen
 from oido.people.requests import Request
 from oido.roster import classes as services
@@ -46,7 +51,8 @@ def classes(request: Request) -> HttpResponseBase:
     is_archive = request.GET.get("show") == "archive"
     shown = classes_seen(request.user).filter(archived_at__isnull=not is_archive)
     shown = shown.annotate(
-        size=Count("students", distinct=True), given=Count("assignments", distinct=True)
+        size=_counted(Attendance.objects.filter(schoolclass=OuterRef("pk")), "schoolclass"),
+        given=_counted(Assignment.objects.filter(school_class=OuterRef("pk")), "school_class"),
     ).prefetch_related("teachers")
     own = set(classes_of(request.user).values_list("pk", flat=True))
     rows = list(shown)
@@ -58,6 +64,12 @@ def classes(request: Request) -> HttpResponseBase:
         "archived": classes_seen(request.user).filter(archived_at__isnull=False).count(),
     }
     return render(request, "classes/classes.html", context, status=422 if form.is_bound else 200)
+
+
+def _counted(rows: QuerySet[Any], of_class: str) -> Combinable:
+    """Count rows of each class by themselves: joined, students would be multiplied by assignments."""
+    counts = rows.order_by().values(of_class).annotate(n=Count("pk")).values("n")
+    return Coalesce(Subquery(counts, output_field=IntegerField()), 0)
 
 
 @require_GET
@@ -83,6 +95,7 @@ def _page(
 ) -> HttpResponseBase:
     teachers = list(found.teachers.all())
     overview = overview_of(found)
+    like_form = like_form or GiveLikeForm(teacher=request.user, school_class=found)
     colleagues = Membership.objects.filter(role__in=STAFF, left_at=None).exclude(person__in=teachers)
     context = {
         "school_class": found,
@@ -92,12 +105,12 @@ def _page(
         "behind_more": max(0, len(overview.behind) - BEHIND_SHOWN),
         "teachers": teachers,
         "colleagues": colleagues.select_related("person").order_by("person__last_name", "pk"),
-        "others": classes_seen(request.user).filter(archived_at=None).exclude(pk=found.pk),
+        "others": [one for one in like_form.others if one.archived_at is None],
         "code": JoinCode.objects.filter(school_class=found).prefetch_related("joined__person").first(),
         "name_form": name_form or ClassForm(initial={"name": found.name}),
         "forward_form": forward_form or ForwardForm(),
         "code_form": code_form or CodeEndsForm(),
-        "like_form": like_form or GiveLikeForm(teacher=request.user, school_class=found),
+        "like_form": like_form,
         "still_open": still_open,
         "join_address": request.build_absolute_uri("/join/"),
     }

@@ -51,10 +51,10 @@ class ClassPicture:
 
 
 def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
-    part = assignment.exercise.part_in_force.read()
+    takes = list(handed_in_takes(assignment))
+    part = _part_of(assignment.exercise, takes)
     voices = voices_of(part)
     chosen = voice if voice in voices else None
-    takes = list(handed_in_takes(assignment))
     rows = _rows(assignment.exercise, part, takes, chosen)
     return ClassPicture(
         rows=tuple(rows),
@@ -93,10 +93,16 @@ class Trouble:
 def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> Trouble:
     """Of an exercise's assignments."""
     takes = list(handed_in_takes(*assignments))
-    rows = _rows(exercise, exercise.part_in_force.read(), takes, None)
+    rows = _rows(exercise, _part_of(exercise, takes), takes, None)
     return Trouble(
         bars=_troubled(rows), takes=sum(bool(row.bars) for row in rows), of_older_part=len(takes) - len(rows)
     )
+
+
+def _part_of(exercise: Exercise, takes: Iterable[Take]) -> Part:
+    """The part that is in force: read with a take of it, where there is one."""
+    known = next((take.part for take in takes if take.part_id == exercise.part_id), None)
+    return (known or exercise.part_in_force).read()
 
 
 def _rows(exercise: Exercise, part: Part, takes: Iterable[Take], voice: str | None) -> list[PictureRow]:

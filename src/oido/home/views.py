@@ -8,7 +8,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from oido.assignments.deals import Deals
-from oido.assignments.queries import reminders_of, visible_assignments, with_counts
+from oido.assignments.queries import counted, reminders_of, visible_assignments
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.opening.first_steps import open_steps
@@ -29,7 +29,7 @@ def _teacher_home(request: Request) -> HttpResponseBase:
     own = visible_assignments(request.user).filter(
         school_class__in=classes_of(request.user).filter(archived_at=None), withdrawn_at=None
     )
-    assignments: list[Any] = list(with_counts(own).order_by("due_at"))
+    assignments = counted(own.order_by("due_at"))
     waiting = [a for a in assignments if a.waiting]
     now = timezone.now()
     upcoming = [a for a in assignments if a.due_at >= now]

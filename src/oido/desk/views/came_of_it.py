@@ -1,8 +1,5 @@
 """What came of an exercise: where it has trouble, in all classes that one may see."""
 
-from collections.abc import Iterable
-from typing import Any
-
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET
@@ -21,7 +18,6 @@ def came_of_it(request: Request, pk: int) -> HttpResponseBase:
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     if not request.htmx:
         return redirect("exercise", pk=pk)
-    given: Iterable[Any] = assignments_of_exercise(request.user, exercise)
-    found = [one for one in given if one.handed_in]
+    found = [one for one in assignments_of_exercise(request.user, exercise) if one.handed_in]
     context = {"exercise": exercise, "assignments": found, "trouble": trouble_of(exercise, found)}
     return render(request, "desk/_came_of_it.html", context)

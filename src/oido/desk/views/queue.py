@@ -41,7 +41,13 @@ from oido.takes.queries import visible_takes
 def marking(request: Request) -> HttpResponseBase:
     """What was handed in, as far as the address narrows it."""
     queue = Queue.of(request.GET)
-    takes = list(light(queued(request.user, queue)))
+    # First which, then what of them is shown: of those handed in, few wait.
+    keys = list(queued(request.user, queue).values_list("pk", flat=True))
+    found = {
+        take.pk: take
+        for take in light(visible_takes(request.user).prefetch_related(None)).filter(pk__in=keys)
+    }
+    takes = [found[key] for key in keys if key in found]
     groups = [(given, list(found)) for given, found in groupby(takes, key=lambda take: take.assignment)]
     context = {
         "takes": takes, "groups": groups, "queue": queue, "states": STATES.items(),

@@ -180,7 +180,7 @@ def _copy_takes(take: Take) -> None:
 
 def _copy(model: type[Model], joined: str, where: str, **changed: str) -> None:
     """Insert copies of a row `t`, one for each row of what is joined, with other values in some columns."""
-    columns = [field.column for field in model._meta.concrete_fields]
+    columns = [str(field.column) for field in model._meta.concrete_fields]
     _check(model, columns, changed)
     values = [changed.get(column, f"t.`{column}`") for column in columns]
     table = model._meta.db_table
