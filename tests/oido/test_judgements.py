@@ -23,7 +23,8 @@ from ear.players.robot import Habits
 from oido.assignments.services import Terms, change_given
 from oido.marking import remarking, remeasuring
 from oido.marking.models import MarkSheet, Remarking, Remeasuring
-from oido.marking.services import give_score, release, release_all
+from oido.marking.services import give_score, release
+from oido.marking.several import release_all
 from oido.rubrics.services import make_rubric
 from oido.takes.judging import judged
 from oido.takes.models import Judgement, Measurement, Take

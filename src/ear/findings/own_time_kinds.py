@@ -27,8 +27,8 @@ def _slips() -> Iterable[Kind]:
     yield Kind(
         code="early_start", criterion=FLOW, hue=Hue.EARLY, share=FULL,
         teacher=ngettext_lazy("Starts {beats} beat early, then keeps time.", "Starts {beats} beats early, then keeps time.", by="number"),
-        student=ngettext_lazy("You came in {beats} beat early. Count the beats aloud until it is your turn.",
-                      "You came in {beats} beats early. Count the beats aloud until it is your turn.", by="number"),
+        student=ngettext_lazy("You came in {beats} beat early. Count the beats aloud until you come in.",
+                      "You came in {beats} beats early. Count the beats aloud until you come in.", by="number"),
     )  # fmt: skip
     yield Kind(
         code="slip", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True,

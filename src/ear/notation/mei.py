@@ -7,8 +7,9 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, Labels
+from ear.notation.graces import WrittenGrace
 from ear.notation.loudness import Loudness, loudness_of
-from ear.notation.written import Written, WrittenBar, WrittenGrace, WrittenNote, WrittenScore, write_out
+from ear.notation.written import Written, WrittenBar, WrittenNote, WrittenScore, write_out
 from ear.notes import GRACES, BarSigns, Ornament, Part, PedalMove, WrittenForm, folded, pedal_points
 from ear.notes.form import PLAIN_BAR
 from ear.notes.pitch import LETTERS

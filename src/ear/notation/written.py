@@ -11,9 +11,10 @@ from itertools import chain, groupby, pairwise, zip_longest
 from typing import NamedTuple
 
 from ear.measuring.dynamics import accented
+from ear.notation.graces import WrittenGrace, grace_before
 from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
-from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Ornament, Part, spell
+from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.note import VOICES_MOST
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
@@ -21,15 +22,6 @@ from ear.units import TICKS_PER_QUARTER
 
 BEAM_LEAST = 8
 """Eighths and shorter have beams."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WrittenGrace:
-    """A small note before another one, as it is spelled."""
-
-    step: int
-    alteration: int
-    shows_accidental: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -326,20 +318,8 @@ def _head(part: Part, i: int, *, kit: KitMap, comes: bool, goes: bool) -> Writte
     spelling = spell(pitch, fifth=part.names[i])
     return WrittenNote(
         note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=False,
-        is_tied_from=comes, is_tied_on=goes, grace=None if comes else _grace(part, i, spelling.step),
+        is_tied_from=comes, is_tied_on=goes, grace=None if comes else grace_before(part, i, step=spelling.step),
     )  # fmt: skip
-
-
-def _grace(part: Part, i: int, step: int) -> WrittenGrace | None:
-    """Spell the grace note of a note that is written on this step."""
-    note = part.notes[i]
-    if note.ornament is not Ornament.GRACE:
-        return None
-    fifths = part.fifths_at(note.onset_tick)
-    if note.grace_semitones is None:
-        return WrittenGrace(step=step + 1, alteration=key_alteration(step + 1, fifths=fifths))
-    spelling = spell(note.pitch + note.grace_semitones, fifths=fifths)
-    return WrittenGrace(step=spelling.step, alteration=spelling.alteration)
 
 
 def _in_triplets(line: Sequence[Written], grid: Grid) -> list[Written]:

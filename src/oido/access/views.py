@@ -351,7 +351,7 @@ def drop_second_factor(request: Request) -> HttpResponseBase:
     form = OwnPasswordForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
         services.drop_second_factor(request.user)
-        messages.success(request, _("You now sign in with your password alone."))
+        messages.success(request, _("You now sign in with just your password."))
         return redirect("account")
     status = 422 if form.is_bound else 200
     return render(request, "access/drop_second_factor.html", {"form": form}, status=status)

@@ -41,7 +41,7 @@ def assignments_of_exercise(user: User, exercise: Exercise) -> list[Any]:
     return counted(visible_assignments(user).filter(exercise=exercise))
 
 
-UNDECIDED = ("released_at", "accepted_at", "asked_again_at")
+DECISIONS = ("released_at", "accepted_at", "asked_again_at")
 """Of a mark sheet: a teacher has decided on the take where one of these is set."""
 
 
@@ -49,33 +49,29 @@ def counted(assignments: Iterable[Assignment], *, deals: Deals | None = None) ->
     """Return assignments with `handed_in_by` (keys of students), `handed_in` (how many), `waiting` (takes handed in that
     the teacher has not decided on) and `students`: those who have handed in, also if they have left the class since, and
     those who still have to. Each take that was handed in is read once."""
-    found: list[Any] = list(assignments)
-    deals = deals or Deals(found)
+    rows: list[Any] = list(assignments)
+    deals = deals or Deals(rows)
     handed_in_by: dict[int, set[int]] = defaultdict(set)
     undecided: list[tuple[int, int]] = []
-    taken = Assignment.objects.filter(
-        pk__in=[one.pk for one in found], takes__handed_in_at__isnull=False
-    ).order_by()
-    columns = (f"takes__sheet__{name}" for name in UNDECIDED)
-    for assignment, student, *decided in taken.values_list("pk", "takes__student", *columns):
+    keys = [row.pk for row in rows]
+    takes = Assignment.objects.filter(pk__in=keys, takes__handed_in_at__isnull=False).order_by()
+    columns = (f"takes__sheet__{name}" for name in DECISIONS)
+    for assignment, student, *decided in takes.values_list("pk", "takes__student", *columns):
         handed_in_by[assignment].add(student)
         if not any(decided):
             undecided.append((assignment, student))
-    # Most wait for nobody, so that those who have been erased are asked for only here.
-    erased = set(
-        User.objects.filter(pk__in={student for _, student in undecided})
-        .exclude(erased_as="")
-        .values_list("pk", flat=True)
-    )
+    # Few takes wait, so that only their students are looked up: have they been erased?
+    students = User.objects.filter(pk__in={student for _, student in undecided})
+    erased = set(students.exclude(erased_as="").values_list("pk", flat=True))
     waiting = Counter(assignment for assignment, student in undecided if student not in erased)
-    for one in found:
-        one.handed_in_by = handed_in_by[one.pk]
-        one.handed_in, one.waiting = len(one.handed_in_by), waiting[one.pk]
-        one.students = one.handed_in + sum(
-            student not in one.handed_in_by and deals.of(one.pk, student).is_asked
-            for student in deals.students[one.school_class_id]
+    for row in rows:
+        row.handed_in_by = handed_in_by[row.pk]
+        row.handed_in, row.waiting = len(row.handed_in_by), waiting[row.pk]
+        row.students = row.handed_in + sum(
+            student not in row.handed_in_by and deals.of(row.pk, student).is_asked
+            for student in deals.students[row.school_class_id]
         )
-    return found
+    return rows
 
 
 def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:

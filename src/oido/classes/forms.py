@@ -30,12 +30,12 @@ class GiveLikeForm(forms.Form):
         super().__init__(*args, **more)
         others = classes_seen(teacher).exclude(pk=school_class.pk)
         offer_rows(self, "before", others.exclude(assignments=None).distinct())
-        has_some = Exists(Assignment.objects.filter(school_class=OuterRef("pk")))
+        has_assignments = Exists(Assignment.objects.filter(school_class=OuterRef("pk")))
         # Read once, however often the page asks.
-        self.others = list(others.annotate(has_some=has_some))
-        given = sorted((one for one in self.others if one.has_some), key=_current_first)
-        offer(self, "before", [(one.pk, str(one)) for one in given])
-        self.has_any = bool(given)
+        self.others = list(others.annotate(has_assignments=has_assignments))
+        offered = sorted((other for other in self.others if other.has_assignments), key=_current_first)
+        offer(self, "before", [(other.pk, str(other)) for other in offered])
+        self.has_any = bool(offered)
 
     def clean_first_due_on(self) -> date:
         first: date = self.cleaned_data["first_due_on"]

@@ -105,7 +105,7 @@ def _page(
         "behind_more": max(0, len(overview.behind) - BEHIND_SHOWN),
         "teachers": teachers,
         "colleagues": colleagues.select_related("person").order_by("person__last_name", "pk"),
-        "others": [one for one in like_form.others if one.archived_at is None],
+        "others": [other for other in like_form.others if other.archived_at is None],
         "code": JoinCode.objects.filter(school_class=found).prefetch_related("joined__person").first(),
         "name_form": name_form or ClassForm(initial={"name": found.name}),
         "forward_form": forward_form or ForwardForm(),

@@ -55,8 +55,8 @@ def failed(request: HttpRequest) -> HttpResponse:
         "reference": _logged(request, status),
         "again": request.get_full_path() if request.method == "GET" else "",
         "heading": _("Oido is starting again") if is_away else _("Something went wrong"),
-        "said": _("The page is back in a few seconds. Nothing that was stored is lost.") if is_away
-        else _("Nothing that was stored is lost. Try again. If it happens again, tell your school’s Oido administrator."),
+        "said": _("The page is back in a few seconds. Nothing that has been saved is lost.") if is_away
+        else _("Nothing that has been saved is lost. Try again. If it happens again, tell your school’s Oido administrator."),
     }  # fmt: skip
     response = HttpResponse(render_to_string("refusals/failed.html", context), status=status)
     if is_away:

@@ -1,9 +1,7 @@
 """What teachers do with a take: change its mark, accept and release it, ask for another one."""
 
 import logging
-import uuid
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
 from django.db import transaction
 from django.utils import timezone
@@ -15,7 +13,7 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
 from oido.jobs.services import ask_for
-from oido.marking.history import ChangedMeanwhile, What, check_state, kept, last_change, put_back, record_undo
+from oido.marking.history import What, check_state, kept, last_change, put_back, record_undo
 from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import conclude_mark
 from oido.people.models import User
@@ -305,52 +303,6 @@ def accept(teacher: User, take: Take, *, and_release: bool = False, shown: str |
 def release(teacher: User, take: Take) -> MarkSheet:
     """Let the student see mark and remarks."""
     return accept(teacher, take, and_release=True)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Released:
-    """The result of releasing several marks: sheets that are released, takes in whose marks something is missing, and
-    takes that are not as the page showed them and were left."""
-
-    done: tuple[MarkSheet, ...]
-    unmarked: tuple[Take, ...]
-    changed: tuple[Take, ...]
-
-
-@transaction.atomic
-def release_all(teacher: User, takes: Iterable[Take], shown: Mapping[uuid.UUID, str]) -> Released:
-    """Release all of these that are accepted and in the states that a page showed. Where a rubric asks for something
-    that nobody has marked yet, the take waits to be marked again."""
-    done, unmarked, changed = [], [], []
-    for take in takes:
-        if take.sheet.accepted_at is None or take.sheet.is_released:
-            continue
-        try:
-            locked_to_mark(teacher, take, shown=shown.get(take.pk, ""))
-        except ChangedMeanwhile:
-            changed.append(take)
-            continue
-        if not take.sheet.is_whole:
-            MarkSheet.objects.filter(pk=take.sheet.pk, released_at=None).update(accepted_at=None)
-            unmarked.append(take)
-        else:
-            done.append(accept(teacher, take, and_release=True))
-    return Released(done=tuple(done), unmarked=tuple(unmarked), changed=tuple(changed))
-
-
-@transaction.atomic
-def accept_all(
-    teacher: User, takes: Iterable[Take], shown: Mapping[uuid.UUID, str]
-) -> tuple[list[MarkSheet], list[Take]]:
-    """Accept those of these that are in the states that a page showed; return their sheets, and the takes that were
-    left."""
-    done, changed = [], []
-    for take in takes:
-        try:
-            done.append(accept(teacher, take, shown=shown.get(take.pk, "")))
-        except ChangedMeanwhile:
-            changed.append(take)
-    return done, changed
 
 
 @transaction.atomic

@@ -27,8 +27,8 @@ class Step(models.TextChoices):
     """In the order in which they are done."""
 
     CLASS = "class", _("Make a class")
-    PEOPLE = "people", _("Add its students")
-    EXERCISE = "exercise", _("Give a first exercise")
+    PEOPLE = "people", _("Add your students")
+    EXERCISE = "exercise", _("Give your first exercise")
 
 
 def open_steps(teacher: User) -> list[Step]:

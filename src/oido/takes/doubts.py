@@ -25,12 +25,12 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
     ),
     Doubt.STARTED_EARLY: (
         _("Came in %(played)s beats early."),
-        _("Record again and count aloud until it is your turn."),
+        _("Record again, and count aloud until you come in."),
     ),
     Doubt.COMPUTER_OFF: (
         _("Every note is about %(played)s ms from the click, always by the same amount. A computer whose sound has not "
           "settled does this, not a player."),
-        _("The mark leaves this offset out. Record again; if it stays, measure the latency under Input and latency."),
+        _("The mark ignores this offset. Record again; if it is still there, measure the latency under Input and latency."),
     ),
     Doubt.CLICK_OFF: (
         _("Recorded without the click (%(click)s), which this exercise asks for; played at %(played)s."),

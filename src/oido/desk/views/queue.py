@@ -27,6 +27,7 @@ from oido.marking.at_desk import (
 from oido.marking.forms import AskAgainForm
 from oido.marking.history import ChangedMeanwhile
 from oido.marking.queue import ACCEPTED, STATES, Queue, beside, light, queued, sort_cases
+from oido.marking.several import accept_all, release_all
 from oido.marking.undoing import offer_undo
 from oido.people.conventions import reader_of
 from oido.people.queries import classes_of
@@ -138,7 +139,7 @@ def release_accepted(request: Request) -> HttpResponseBase:
     takes = queued(
         request.user, Queue(state=ACCEPTED, assignment=queue.assignment, school_class=queue.school_class)
     )
-    found = services.release_all(request.user, takes, shown_states(request))
+    found = release_all(request.user, takes, shown_states(request))
     count = len(found.done)
     said = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
     offer_undo(request, said, found.done)
@@ -176,7 +177,7 @@ def accept_clear(request: Request, pk: int) -> HttpResponseBase:
         messages.error(request, _("The spot checks come first."))
         return redirect("clear-cases", pk=pk)
     to_accept = [case.take for case in cases.to_accept]
-    sheets, left = services.accept_all(request.user, to_accept, shown_states(request))
+    sheets, left = accept_all(request.user, to_accept, shown_states(request))
     said = ngettext("One take is accepted.", "%(n)s takes are accepted.", len(sheets)) % {"n": len(sheets)}
     offer_undo(request, said, sheets)
     tell_of_left(request, len(left))

@@ -19,7 +19,7 @@ from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 
 PLACE_MISSING = {
-    "bar": gettext_lazy("This phrase names a bar. Enter the bar, then choose the phrase again."),
+    "bar": gettext_lazy("This phrase mentions a bar. Enter its number, then choose the phrase again."),
     "beat": gettext_lazy("This phrase names a beat. Enter the beat, then choose the phrase again."),
 }
 

@@ -93,7 +93,7 @@ def _people(scene: Scene, role: Role, count: int) -> list[User]:
         for k in range(count)
     )
     Membership.everywhere.bulk_create(
-        Membership(school_id=scene.school_class.school_id, person=one, role=role) for one in made
+        Membership(school_id=scene.school_class.school_id, person=person, role=role) for person in made
     )
     return made
 
@@ -105,8 +105,8 @@ def _classes(scene: Scene) -> list[SchoolClass]:
     classes = SchoolClass.objects.bulk_create(
         SchoolClass(school_id=school, name=f"Class {k}", position=k) for k in range(CLASSES)
     )
-    for k, one in enumerate(classes):
-        one.teachers.add(teachers[k // CLASSES_OF_TEACHER])
+    for k, school_class in enumerate(classes):
+        school_class.teachers.add(teachers[k // CLASSES_OF_TEACHER])
     Attendance.objects.bulk_create(
         Attendance(schoolclass=classes[k // STUDENTS_OF_CLASS], user=student)
         for k, student in enumerate(students)

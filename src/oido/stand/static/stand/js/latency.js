@@ -59,7 +59,7 @@ export class Latency {
     try {
       await this.sound.open();
       if (!(await this.clock.steady())) {
-        state.textContent = gettext("The sound of this computer runs unevenly. Close what is busy, then measure again.");
+        state.textContent = gettext("The sound on this computer is not steady. Close other programs, then measure again.");
         return;
       }
       const start = this.sound.context.currentTime + LEAD_S;

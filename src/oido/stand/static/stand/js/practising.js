@@ -51,7 +51,7 @@ export class Practising {
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       if (machine.state !== "practising" || machine.preparation !== preparation) return;
       const words = { rung: rung?.dataset.name ?? "", bars: barsSaid(chosen.from, chosen.to), bpm };
-      say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s; Space stops.") : gettext("Practising %(bars)s at %(bpm)s; Space stops."), words, true));
+      say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s. Press Space to stop.") : gettext("Practising %(bars)s at %(bpm)s. Press Space to stop."), words, true));
     } catch (error) {
       if (machine.preparation !== preparation) return;
       machine.tell("fail");

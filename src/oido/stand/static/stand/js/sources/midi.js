@@ -51,7 +51,7 @@ export class MidiSource {
       const words = this.attach();
       const lost = before.filter((name) => !this.listened.includes(name)).join(" + ");
       if (lost) this.onLost(lost);
-      this.onState(lost ? interpolate(gettext("%(name)s was unplugged. Plug it in again, or play another."), { name: lost }, true) : words);
+      this.onState(lost ? interpolate(gettext("%(name)s was unplugged. Plug it back in, or play another instrument."), { name: lost }, true) : words);
     };
     return this.attach();
   }
