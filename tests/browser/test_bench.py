@@ -422,7 +422,7 @@ class BenchTest(BrowserTest):
         text = page.locator("#tool-text textarea")
         first, second, *rest = text.input_value().split("\n")
         text.fill("\n".join([first, f"{second.split(':')[0]}: C5/1", *rest]))
-        expect(page.locator("#text-news")).to_contain_text("The page shows it")
+        expect(page.locator("#text-news")).to_contain_text("Nothing has been changed yet")
         other.keyboard.press("Escape")
         other.locator("#bench-page").focus()
         other.keyboard.press("ArrowRight")
