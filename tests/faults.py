@@ -34,6 +34,11 @@ SUMS, MARKS, LISTEN = (
 )
 
 FAULTS = (
+    # pedal and wheels
+    Fault("src/ear/notes/controls.py", "max(0, begun - 1) : ended", "begun : ended", "tests.ear.test_controls"),
+    Fault("src/ear/drawing/rows.py", "BAR_LINE_SLACK_TICKS = 60", "BAR_LINE_SLACK_TICKS = 0", "tests.ear.test_controls"),
+    Fault("src/ear/drawing/page.py", "lowest = wheels[-1].bottom + WHEEL_GAP if wheels else lowest", "lowest += 0.0", "tests.ear.test_controls"),
+    Fault(X + "events.py", "BEND_LOWEST if steps < 0 else BEND_LOWEST - 1", "BEND_LOWEST", "tests.ear.test_controls"),
     # what criteria cost
     Fault(J + "touch.py", "TOUCH_FULL, TOUCH_NONE = 16.0, 46.0", "TOUCH_FULL, TOUCH_NONE = 16.0, 60.0", SUMS),
     Fault(J + "touch.py", "TOUCH_FULL, TOUCH_NONE = 16.0, 46.0", "TOUCH_FULL, TOUCH_NONE = 26.0, 46.0", SUMS),

@@ -14,7 +14,7 @@ from ear.labels import Conventions, Values
 from ear.notation.moments import moments
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
-from ear.words.reader import ENGLISH, Reader
+from ear.words.reader import ENGLISH, Reader, signed
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
 
@@ -63,6 +63,10 @@ class InWordsTest(TestCase):
         self.assertEqual([m.tick for m in found], sorted(m.tick for m in found))
         self.assertTrue(plain_lines(part).isascii())
         self.assertEqual(text_of(part, ENGLISH).count("Bar "), len({m.bar for m in found}))
+
+    def test_a_figure_that_rounds_to_nothing_has_no_sign(self) -> None:
+        self.assertEqual([signed(value) for value in (-0.3, 0.4, -1.6, 2.0)], ["0", "0", "−2", "+2"])
+        self.assertEqual([signed(value, 2) for value in (-0.004, 0.25)], ["0", "+0.25"])
 
     def test_how_a_take_went_is_told_note_by_note(self) -> None:
         part = melody(bars=2)

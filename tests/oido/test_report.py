@@ -2,6 +2,7 @@
 
 import json
 import re
+from unittest.mock import patch
 
 from django.test import Client, TestCase
 
@@ -10,9 +11,13 @@ from ear.notes import Take as EarTake
 from ear.notes import TakeNote
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
+from ear.words.reader import ENGLISH
 from oido.marking.hand_in import hand_in
+from oido.reports.pdf import report_pdf
+from oido.reports.reading import Reading
 from oido.takes.services import receive_pass
 from tests.ear.parts import beat, melody, two_hands
+from tests.ear.test_controls import GESTURES
 from tests.oido import factories
 
 HTMX = {"headers": {"HX-Request": "true"}}
@@ -78,6 +83,31 @@ class ReportTest(TestCase):
             self.client.get(f"/takes/{take.pk}/").content.decode(),
         )
         self.assertEqual([name for name, _, _ in json.loads(faults[1])], ["t2", "t9", "t10"])
+
+    def test_recorded_pedal_and_wheels_are_drawn_and_said_on_page_card_text_and_paper(self) -> None:
+        part = melody()
+        played = events_from_take(play(part, Habits(), seed=3))
+        plain = self.handed_in(part, events=played)
+        take = self.handed_in(part, events=[*played, *GESTURES])
+        page = self.client.get(f"/takes/{take.pk}/")
+        for words in (
+            ">bend</text>",
+            "modulation</text>",
+            'class="played"',
+            "<dt>Bar 5</dt>",
+            "<dt>Bars 7 to 8</dt>",
+        ):
+            self.assertContains(page, words)
+        self.assertContains(
+            self.client.get(f"/takes/{take.pk}/notes/t16/"), "pitch bend up by as much as 50%"
+        )
+        self.assertContains(self.client.get(f"/takes/{take.pk}/words.txt"), "sustain pedal down", count=4)
+        with patch("oido.reports.pdf.write_pdf", return_value=b"%PDF") as written:
+            report_pdf(Reading(take), [], ENGLISH)
+        self.assertIn("Modulation up to 40%", written.call_args.args[0])
+        self.assertEqual(take.sheet.points, plain.sheet.points, "wheels do not affect the mark")
+        self.assertNotContains(self.client.get(f"/takes/{plain.pk}/"), "Pedal and wheels")
+        self.assertNotContains(self.client.get(f"/takes/{plain.pk}/notes/t16/"), "While this note sounded")
 
     def test_a_look_stands_in_the_address_and_what_is_wrong_in_it_is_as_usual(self) -> None:
         take = self.handed_in(two_hands(), habits=Habits(spread_ms=30, wrong_keys=0.2))

@@ -7,6 +7,7 @@ from ear.criteria import CriterionName
 from ear.drawing.pedal import PedalLine
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
+from ear.drawing.wheels import WheelStrip
 from ear.facts.facts import Facts
 from ear.judging.judgement import FAULTS, Judgement, Verdict, Why
 from ear.judging.levels import Window
@@ -228,6 +229,7 @@ class PageRow:
     labels: tuple[LabelAt, ...]
     pedal: tuple[PedalLine, ...]
     played_pedal: tuple[PedalLine, ...]
+    wheels: tuple[WheelStrip, ...]
     drift: DriftStrip | None
     weight: WeightStrip | None
 

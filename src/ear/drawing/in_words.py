@@ -13,7 +13,9 @@ from ear.judging.judgement import Verdict
 from ear.notation.moments import Moment, moments
 from ear.notation.values import Value
 from ear.notes import Hand, Part
+from ear.notes.controls import control_lines
 from ear.text import gettext_noop
+from ear.words.controls import said_controls
 from ear.words.reader import Reader, decimal, signed
 
 VALUES = {
@@ -98,6 +100,7 @@ def result_of(
 ) -> list[str]:
     """How a take went, note by note in order of place: “bar 1, beat 2: C4: late, +34 ms”; `names` are words for verdicts."""
     lines = []
+    controls = control_lines(overlay.take)
     for at in sorted(rows, key=lambda at: at.order):
         row, tick = at.row, max(0, round(at.tick))
         if row.target is not None:
@@ -110,5 +113,8 @@ def result_of(
         off = (
             f", {signed(row.judged_ms)} ms" if row.judged_ms is not None and abs(row.judged_ms) >= 0.5 else ""
         )
-        lines.append(f"{reader.say(PLACE, place)}: {name}: {names.get(row.verdict, row.verdict.value)}{off}")
+        said = [f"{names.get(row.verdict, row.verdict.value)}{off}"]
+        if row.take is not None:
+            said += said_controls(controls.during(overlay.take.notes[row.take]), reader)
+        lines.append(f"{reader.say(PLACE, place)}: {name}: {', '.join(said)}")
     return lines

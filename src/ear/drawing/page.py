@@ -13,6 +13,7 @@ import numpy as np
 
 from ear.drawing.boxes import EarMark, Flag, FlagBox, NoteBox, Overlay, PageRow, PageView, Played  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
+from ear.drawing.controls import played_controls
 from ear.drawing.crowding import arranged, with_chords_fingered
 from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, section_names
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
@@ -25,14 +26,15 @@ from ear.drawing.verdicts import (
     Selection,
     is_selected,
     middle_between_hands,
-    pedal_ticks,
     rows_at,
     ticks_per_second,
 )  # fmt: skip
+from ear.drawing.wheels import WHEEL_GAP, wheel_strips
 from ear.judging.judgement import Verdict
 from ear.labels import PLAIN, Conventions, LabelKind
 from ear.labels.chosen import ON_THE_PAGE, ORNAMENT_SIGNS, Labels
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, pitch_name, sound_name
+from ear.notes.controls import UNUSED, ControlLines
 from ear.notes.recent import of_the_same_part
 from ear.staves import StaffNote, octave_shifts, staves_of
 
@@ -70,8 +72,8 @@ class _Drawer:
     """Take notes, each with its place in the part, in order of home: where the note it was meant for stands."""
     homes: list[float] = field(default_factory=list)
     selection: Selection = EVERYTHING
-    pedalled: list[tuple[float, float]] = field(default_factory=list)
-    """Where the take's pedal was held, in ticks of the part."""
+    controls: ControlLines = UNUSED
+    """The take's pedal and wheels, in ticks of the part."""
     faded: frozenset[str] = frozenset()
     """Notes that are not looked at, by their ids."""
 
@@ -89,8 +91,7 @@ class _Drawer:
         rows = rows_at(self.part, self.overlay)
         self.played = sorted((at for at in rows if at.row.take is not None), key=self._home)
         self.homes = [self._home(at) for at in self.played]
-        if self.part.pedal:
-            self.pedalled = pedal_ticks(self.part, self.overlay)
+        self.controls = played_controls(self.part, self.overlay)
         if not self.selection.is_all:
             middle = middle_between_hands(self.part)
             self.faded = frozenset(
@@ -154,8 +155,10 @@ class _Drawer:
         lowest = max([lowest, *(label.y + 4 for label in labels)])
         pedal = pedal_lines(self.part.pedal, box, y=lowest + LINE_HEIGHT / 2)
         lowest += LINE_HEIGHT if self.part.pedal else 0.0
-        played_pedal = played_lines(self.pedalled, box, y=lowest + 2)
-        lowest += LINE_HEIGHT / 2 if self.pedalled else 0.0
+        played_pedal = played_lines(self.controls.pedal, box, y=lowest + 2)
+        lowest += LINE_HEIGHT / 2 if self.controls.pedal else 0.0
+        wheels = wheel_strips(self.controls, box, top=lowest)
+        lowest = wheels[-1].bottom + WHEEL_GAP if wheels else lowest
         brackets = brackets_in_row(self.part, self.ear_marks, box, y=lowest + BRACKET_HEIGHT / 2)
         bottom = lowest + (BRACKET_HEIGHT if brackets else 0)
         drift = weight = None
@@ -196,6 +199,7 @@ class _Drawer:
             labels=labels,
             pedal=pedal,
             played_pedal=played_pedal,
+            wheels=wheels,
             drift=drift,
             weight=weight,
         )

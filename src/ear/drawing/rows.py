@@ -16,6 +16,8 @@ PX_PER_GRID = {480: 44.0, 240: 27.0, 160: 20.0, 120: 16.5, 80: 12.0}
 PX_PER_FINE_GRID = 9.0
 METER_GAP = 32.0
 """Room for the signs of a new meter within a row, px."""
+BAR_LINE_SLACK_TICKS = 60
+"""A demisemiquaver: a foot or hand that moves so near to a bar line means the bar line."""
 BARS_A_ROW = (32, 24, 16, 12, 8, 6, 4, 3, 2, 1)
 
 

@@ -1,7 +1,7 @@
 """Where each note was played, and which of them are looked at: what the page shows, filters and steps through."""
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ear.drawing.boxes import Overlay, Played
@@ -53,8 +53,8 @@ def rows_at(part: Part, overlay: Overlay) -> list[RowAt]:
     return found
 
 
-def pedal_ticks(part: Part, overlay: Overlay) -> list[tuple[float, float]]:
-    """Where in the part the pedal was held, in ticks: each end by the nearest linked note in time."""
+def tick_of_second(part: Part, overlay: Overlay) -> Callable[[float], float]:
+    """Return where in the part a second of the take falls, in ticks: by the linked note nearest in time."""
     linked = sorted(
         (overlay.take.notes[at.row.take].onset_s, at.tick)
         for at in rows_at(part, overlay)
@@ -66,7 +66,7 @@ def pedal_ticks(part: Part, overlay: Overlay) -> list[tuple[float, float]]:
         near_s, near_tick = _nearest(linked, second)
         return near_tick + (second - near_s) * per_second
 
-    return [(tick(span.start_s), tick(span.end_s)) for span in overlay.take.pedal]
+    return tick
 
 
 def _nearest(linked: Sequence[tuple[float, float]], second: float) -> tuple[float, float]:

@@ -14,13 +14,18 @@ from typing import Any
 
 from ear.errors import FormatError
 from ear.formats.limits import TAKE_NOTES
-from ear.formats.sounding import ALL_NOTES_OFF, SUSTAIN_PEDAL, NoteGatherer, pedal_spans
-from ear.notes import PedalSpan, Take, TakeNote
+from ear.formats.sounding import ALL_NOTES_OFF, MODULATION_WHEEL, SUSTAIN_PEDAL, NoteGatherer, pedal_spans
+from ear.notes import PedalSpan, Take, TakeNote, WheelMove
 
 EVENTS_MAX = 100_000
 TIME_MAX_MS = 3_600_000.0
 """An hour: no exercise is longer."""
-STATUS_NOTE_OFF, STATUS_NOTE_ON, STATUS_CONTROL = 0x80, 0x90, 0xB0
+STATUS_NOTE_OFF, STATUS_NOTE_ON, STATUS_CONTROL, STATUS_BEND = 0x80, 0x90, 0xB0, 0xE0
+BEND_CENTRE = (0, 64)
+"""Data bytes of a pitch bend at rest (MIDI 1.0)."""
+BEND_LOWEST = 8192
+"""How far below its centre the bend wheel's 14 bits go; above it there is one step less (MIDI 1.0)."""
+CONTROL_MAX = 127
 CHANNEL_MESSAGES = range(0x80, 0xF0)
 
 RELEASE_VELOCITY = 64
@@ -65,9 +70,14 @@ def _is_event(row: Any) -> bool:
 
 
 def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True) -> Take:
-    """Read a take from raw events, taking the set-up's constant latency off."""
+    """Read a take from raw events, taking the set-up's constant latency off.
+
+    Wheels are read as one player's, whatever the channel. Events that repeat a wheel's position are left out.
+    """
     gatherer = NoteGatherer.fresh()
     pedal: list[tuple[float, int]] = []
+    bend: list[WheelMove] = []
+    modulation: list[WheelMove] = []
     second = 0.0
     has_end = False
     for time_ms, status, data1, data2 in sorted(events, key=lambda event: event[0]):
@@ -82,6 +92,10 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
             has_end = True
         elif message == STATUS_CONTROL and data1 == SUSTAIN_PEDAL:
             pedal.append((second, data2))
+        elif message == STATUS_CONTROL and data1 == MODULATION_WHEEL:
+            _move_wheel(modulation, second, data2 / CONTROL_MAX)
+        elif message == STATUS_BEND:
+            _move_wheel(bend, second, bend_position(data1, data2))
     held_least_s = 0.0 if has_end else HELD_LEAST_S
     return Take.of(
         (
@@ -95,9 +109,28 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
             for n in gatherer.finish(second)
         ),
         pedal=(PedalSpan(start_s=a, end_s=b) for a, b in pedal_spans(pedal, end=second)),
+        bend=bend,
+        modulation=modulation,
         has_touch=has_touch,
         latency_ms=latency_ms,
     )
+
+
+def bend_position(low: int, high: int) -> float:
+    """Return where a pitch bend message puts its wheel, −1 to 1, from its two data bytes."""
+    steps = (high << 7 | low) - BEND_LOWEST
+    return steps / (BEND_LOWEST if steps < 0 else BEND_LOWEST - 1)
+
+
+def bend_bytes(position: float) -> tuple[int, int]:
+    """Return the data bytes of the pitch bend message for a position, −1 to 1."""
+    steps = round(position * (BEND_LOWEST if position < 0 else BEND_LOWEST - 1)) + BEND_LOWEST
+    return steps & 0x7F, steps >> 7
+
+
+def _move_wheel(moves: list[WheelMove], second: float, position: float) -> None:
+    if position != (moves[-1].position if moves else 0.0):
+        moves.append(WheelMove(time_s=second, position=position))
 
 
 def end_held_keys(events: Iterable[RawEvent]) -> list[RawEvent]:
@@ -139,4 +172,9 @@ def events_from_take(take: Take) -> list[RawEvent]:
     for span in take.pedal:
         events.append((span.start_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 127))
         events.append((span.end_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 0))
+    for move in take.modulation:
+        value = round(move.position * CONTROL_MAX)
+        events.append((move.time_s * 1000.0, STATUS_CONTROL, MODULATION_WHEEL, value))
+    for move in take.bend:
+        events.append((move.time_s * 1000.0, STATUS_BEND, *bend_bytes(move.position)))
     return sorted(events, key=lambda e: (e[0], e[1] == STATUS_NOTE_ON, e[2]))

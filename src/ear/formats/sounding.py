@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from math import inf
 
+MODULATION_WHEEL = 1
 SUSTAIN_PEDAL = 64
 ALL_NOTES_OFF = 123
 """Channel mode message (MIDI 1.0): ends whatever sounds on its channel."""

@@ -14,7 +14,7 @@ from ear.free.exercise import FreeExercise
 from ear.free.own_time import OwnTime, own_time
 from ear.matching.outcome import Match, Outcome, Pair, TimeBase
 from ear.matching.pace import Pace
-from ear.notes import Note, Part, PedalSpan, Take
+from ear.notes import Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 
 OFF_BEAT = 1 / 8
@@ -133,9 +133,7 @@ def _in_own_time(exercise: FreeExercise, take: Take, time: OwnTime) -> Take:
     def moved(at: float) -> float:
         return float(np.interp(at, real, onsets)) + (at - float(np.clip(at, real[0], real[-1])))
 
-    return take.at(
-        onsets, pedal=(PedalSpan(start_s=moved(p.start_s), end_s=moved(p.end_s)) for p in take.pedal)
-    )
+    return take.at(onsets, move_time=moved)
 
 
 def _facts(exercise: FreeExercise, part: Part, time: OwnTime, ticks: np.ndarray) -> FreeFacts:

@@ -10,7 +10,7 @@ from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section,
 from ear.notes.ornament import GRACES, Ornament, allows, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
 from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
-from ear.notes.take import PedalSpan, Take, TakeNote
+from ear.notes.take import PedalSpan, Take, TakeNote, WheelMove
 
 __all__ = [
     "DRUM_CHANNEL",
@@ -45,6 +45,7 @@ __all__ = [
     "TakeNote",
     "TempoChange",
     "TempoMap",
+    "WheelMove",
     "WrittenForm",
     "allows",
     "folded",

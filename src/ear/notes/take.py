@@ -1,7 +1,7 @@
 """Notes as a take holds them."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -34,6 +34,16 @@ class PedalSpan:
     end_s: float
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WheelMove:
+    """A wheel moved to a position, in which it stays until its next move."""
+
+    time_s: float
+    """Seconds from the downbeat of bar 1."""
+    position: float
+    """Pitch bend: −1 (lowest) to 1 (highest). Modulation: 0 to 1. Both rest at 0."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Take:
     """One recorded attempt. Notes stand in order of (onset, pitch); latency is already off.
@@ -43,6 +53,10 @@ class Take:
 
     notes: tuple[TakeNote, ...]
     pedal: tuple[PedalSpan, ...] = ()
+    bend: tuple[WheelMove, ...] = ()
+    """Moves of the pitch bend wheel, in order of time."""
+    modulation: tuple[WheelMove, ...] = ()
+    """Moves of the modulation wheel, in order of time."""
     has_touch: bool = True
     """False where the source has no velocity of its own: typing keys, a mouse."""
     latency_ms: float = 0.0
@@ -59,19 +73,25 @@ class Take:
         notes: Iterable[TakeNote],
         *,
         pedal: Iterable[PedalSpan] = (),
+        bend: Iterable[WheelMove] = (),
+        modulation: Iterable[WheelMove] = (),
         has_touch: bool = True,
         latency_ms: float = 0.0,
     ) -> "Take":
-        """A take of notes in any order."""
+        """Return a take whose notes and moves of wheels may be given in any order."""
         return cls(
             notes=tuple(sorted(notes, key=lambda n: (n.onset_s, n.pitch))),
             pedal=tuple(pedal),
+            bend=tuple(sorted(bend, key=lambda move: move.time_s)),
+            modulation=tuple(sorted(modulation, key=lambda move: move.time_s)),
             has_touch=has_touch,
             latency_ms=latency_ms,
         )
 
-    def at(self, onsets_s: Sequence[float], *, pedal: Iterable[PedalSpan]) -> "Take":
+    def at(self, onsets_s: Sequence[float], *, move_time: Callable[[float], float]) -> "Take":
         """The same notes begun at other times, (n,) seconds that never fall: each keeps its place in the row.
+
+        `move_time` says for a second of the take when its pedal and wheels move instead; it never falls, either.
 
         Times that fall together, as those nearer than a double tells apart do in another tempo, are kept apart by the
         least there is, where the pitches would swap otherwise.
@@ -83,7 +103,19 @@ class Take:
                 last = notes[-1]
                 at = last.onset_s if note.pitch >= last.pitch else math.nextafter(last.onset_s, math.inf)
             notes.append(replace(note, onset_s=at))
-        return replace(self, notes=tuple(notes), pedal=tuple(pedal))
+
+        def moved(wheel: tuple[WheelMove, ...]) -> tuple[WheelMove, ...]:
+            return tuple(replace(move, time_s=move_time(move.time_s)) for move in wheel)
+
+        return replace(
+            self,
+            notes=tuple(notes),
+            pedal=tuple(
+                PedalSpan(start_s=move_time(span.start_s), end_s=move_time(span.end_s)) for span in self.pedal
+            ),
+            bend=moved(self.bend),
+            modulation=moved(self.modulation),
+        )
 
     @cached_property
     def onsets_s(self) -> Floats:

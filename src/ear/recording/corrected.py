@@ -71,6 +71,8 @@ def take_of(copy: Part, take: Take) -> Take:
             for n in copy.notes
         ),
         pedal=take.pedal,
+        bend=take.bend,
+        modulation=take.modulation,
         has_touch=take.has_touch,
     )
 

@@ -10,6 +10,8 @@ from enum import StrEnum
 
 from ear.errors import ValueOutOfRange
 from ear.formats.events import (
+    BEND_CENTRE,
+    STATUS_BEND,
     STATUS_CONTROL,
     STATUS_NOTE_OFF,
     STATUS_NOTE_ON,
@@ -18,10 +20,6 @@ from ear.formats.events import (
 )  # fmt: skip
 from ear.formats.sounding import PEDAL_DOWN_FROM, SUSTAIN_PEDAL
 from ear.notes import Take
-
-STATUS_BEND = 0xE0
-BEND_CENTRE = (0, 64)
-"""Data bytes of a pitch bend at rest (MIDI 1.0)."""
 
 
 class Way(StrEnum):
@@ -88,6 +86,8 @@ def layered(passes: Sequence[Pass]) -> Take:
     return Take.of(
         (note for take in takes for note in take.notes),
         pedal=(span for take in takes for span in take.pedal),
+        bend=(move for take in takes for move in take.bend),
+        modulation=(move for take in takes for move in take.modulation),
         has_touch=any(own.has_touch for own in passes) if passes else True,
         latency_ms=passes[0].latency_ms if passes else 0.0,
     )

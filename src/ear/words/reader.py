@@ -38,8 +38,9 @@ ENGLISH = Reader()
 
 
 def signed(value: float, digits: int = 0) -> str:
-    """A number with its sign, a real minus."""
-    return f"{value:+.{digits}f}".replace("-", "−")
+    """A number with its sign, a real minus; what rounds to nothing is a plain 0."""
+    rounded = round(value, digits)
+    return f"{rounded:+.{digits}f}".replace("-", "−") if rounded else "0"
 
 
 def decimal(value: float, digits: int = 3) -> str:

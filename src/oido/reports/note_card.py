@@ -8,6 +8,9 @@ from ear.judging.judgement import Verdict
 from ear.labels import Conventions
 from ear.labels.counting import syllable
 from ear.notes import Part
+from ear.notes.controls import control_lines
+from ear.words.controls import said_controls
+from ear.words.reader import Reader
 from oido.reports.reading import Reading
 from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES
@@ -50,6 +53,8 @@ class NoteCard:
     """Constant lead or lag that was taken off the distance from the click; None where the player's own pulse counted."""
     velocity_difference: int | None
     length_ratio: float | None
+    controls: str
+    """What pedal and wheels did while the note sounded; empty where nothing."""
     costs: float
     """Points of the mark that it cost."""
     hear_from: float
@@ -63,7 +68,7 @@ class NoteCard:
     """(this one, of so many), counted from 1; None where it is no fault."""
 
 
-def note_card(reading: Reading, name: str, selection: Selection, conventions: Conventions) -> NoteCard | None:
+def note_card(reading: Reading, name: str, selection: Selection, reader: Reader) -> NoteCard | None:
     """The card of the note with this id, and the faults beside it among those that are looked at."""
     rows = reading.rows()
     at = next((at for at in rows if name in (note_id(at.row), f"k{at.row.take}")), None)
@@ -81,6 +86,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
     after = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order > at.order]
     heard = fault_of(reading, at)
     beat_ticks = bar.meter.beat_ticks
+    conventions = reader.conventions
     written, played = _written(part, row.target, conventions), _played(reading, at, conventions)
     found = written or played
     assert found is not None
@@ -104,6 +110,7 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         forgiven_ms=_forgiven_ms(reading, row.number, row.judged_ms),
         velocity_difference=measured.velocity_difference[row.number],
         length_ratio=measured.length_ratio[row.number],
+        controls="" if row.take is None else _controls(reading, row.take, reader),
         costs=row.cost,
         hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
         hear_place=f"{heard.first_s} {heard.last_s}",
@@ -111,6 +118,11 @@ def note_card(reading: Reading, name: str, selection: Selection, conventions: Co
         after=after[0] if after else None,
         place_in_faults=(ids.index(here) + 1, len(ids)) if here in ids else None,
     )
+
+
+def _controls(reading: Reading, take_note: int, reader: Reader) -> str:
+    played = reading.played
+    return ", ".join(said_controls(control_lines(played).during(played.notes[take_note]), reader))
 
 
 def _forgiven_ms(reading: Reading, number: int, judged_ms: float | None) -> float | None:

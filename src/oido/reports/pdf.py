@@ -15,6 +15,7 @@ from oido.feedback.things_to_do import things_to_do
 from oido.marking.models import Remark
 from oido.reports.notation import notated
 from oido.reports.reading import Reading
+from oido.reports.report import controls_said
 
 PAGE_HEIGHT = 940.0
 """px at 96 to the inch that a page has for the music: A4 without its margins and a line of text."""
@@ -43,6 +44,7 @@ def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes
         "praise": [said(finding, FOR_STUDENT, reader) for finding in reading.judgement.praise],
         "to_do": things_to_do(take.student, take, reader),
         "remarks": remarks,
+        "controls": controls_said(reading, reader),
         "notation": "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode(),
         "fonts": fonts_url(),
         "foot": _("%(name)s, %(title)s") % {"name": take.student.name, "title": take.exercise.title},

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from django.utils.translation import gettext as _
 
 from ear.drawing.boxes import EarMark, Flag, PageView
+from ear.drawing.controls import controls_by_bars, played_controls
 from ear.drawing.page import page_rows, page_view
 from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
@@ -17,7 +18,8 @@ from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
 from ear.notes import Part
-from ear.words.reader import Reader
+from ear.words.controls import said_controls
+from ear.words.reader import Reader, bars_said
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
 from oido.reports.reading import Reading
@@ -87,10 +89,19 @@ class Report:
     praise: tuple[str, ...]
     remarks: tuple[NumberedRemark, ...]
     table: tuple[dict[str, Any], ...]
+    controls: tuple["BarsControls", ...]
+    """Where pedal and wheels were used."""
     profiles: tuple[NamedProfile, ...]
     tempo: TempoPicture | None
     """None where the player kept to the click."""
     faults: tuple["Fault", ...]
+
+
+class BarsControls(NamedTuple):
+    """What pedal and wheels did in some bars, in words."""
+
+    bars: str
+    used: str
 
 
 class Fault(NamedTuple):
@@ -123,9 +134,19 @@ def make_report(
         praise=tuple(said(finding, to, reader) for finding in reading.judgement.praise),
         remarks=numbered(remarks),
         table=tuple(_table(reading, look.selection)),
+        controls=controls_said(reading, reader),
         profiles=_profiles(reading),
         tempo=tempo_picture(reading.facts.bar_tempos),
         faults=_faults(reading, look.selection),
+    )
+
+
+def controls_said(reading: Reading, reader: Reader) -> tuple[BarsControls, ...]:
+    """Return what pedal and wheels did, by stretches of bars in which they did the same."""
+    stretches = controls_by_bars(reading.part, played_controls(reading.part, reading.overlay))
+    return tuple(
+        BarsControls(bars=bars_said(bars, reader), used=", ".join(said_controls(used, reader)))
+        for bars, used in stretches.items()
     )
 
 

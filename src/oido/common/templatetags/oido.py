@@ -10,7 +10,7 @@ from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
-from ear.words.reader import bars_said
+from ear.words.reader import bars_said, signed
 from oido.common.problems import PAGES
 
 register = template.Library()
@@ -80,15 +80,13 @@ def of(values: Mapping[str, Any], name: str) -> Any:
 @register.filter
 def signed_ms(value: float | None) -> str:
     """+12 or −12, with a real minus; a dash for none."""
-    if value is None:
-        return EMPTY_SIGN
-    return f"{value:+.0f}".replace("-", "−")
+    return EMPTY_SIGN if value is None else signed(value)
 
 
 @register.filter
 def signed_beats(value: float | None) -> str:
     """+0.12 or −0.08, with a real minus; a dash for none."""
-    return EMPTY_SIGN if value is None else f"{value:+.2f}".replace("-", "−")
+    return EMPTY_SIGN if value is None else signed(value, 2)
 
 
 @register.filter

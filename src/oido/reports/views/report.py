@@ -93,7 +93,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
         raise Http404
     reading = Reading(found)
     look = Look.of(request.GET, reading)
-    card = note_card(reading, name, look.selection, conventions_of(request.user))
+    card = note_card(reading, name, look.selection, reader_of(request.user))
     if card is None:
         raise Http404
     return render(
