@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from ear.notes import Hand, Kind, KitMap, Note, Part, key_alteration, spell
+from ear.notes import STANDARD_KIT, Hand, Kind, KitMap, Note, Part, key_alteration, spell
 
 SPACE = 9.0
 """Between two staff lines, in px."""
@@ -124,11 +124,19 @@ def _clefs(part: Part) -> tuple[Clef, ...]:
     pitches = [n.pitch for n in part.notes]
     if hands >= {Hand.RIGHT, Hand.LEFT}:
         return (TREBLE, BASS)
-    if not pitches or min(pitches) >= ALONE_LOW:
-        return (TREBLE,)
-    if max(pitches) <= ALONE_HIGH:
-        return (BASS,)
-    return (TREBLE, BASS)
+    alone = [TREBLE] if min(pitches, default=ALONE_LOW) >= ALONE_LOW else []
+    if max(pitches, default=ALONE_HIGH) <= ALONE_HIGH:
+        alone.append(BASS)
+    # Of two clefs that would do, the one that is read with fewer ledger lines.
+    return (min(alone, key=lambda clef: _count_ledger_lines(part, clef)),) if alone else (TREBLE, BASS)
+
+
+def _count_ledger_lines(part: Part, clef: Clef) -> int:
+    staff = Staves(kind=part.kind, clefs=(clef,), fifths=part.fifths, kit=STANDARD_KIT)
+    return sum(
+        len(staff.place(note.pitch, fifth=fifth).ledger_steps)
+        for note, fifth in zip(part.notes, part.names, strict=True)
+    )
 
 
 def octave_shifts(staves: Staves, notes: Iterable[Note]) -> list[int]:

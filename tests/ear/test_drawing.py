@@ -1,5 +1,6 @@
 """The Page view's layout, as data."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from unittest import TestCase
 
@@ -8,7 +9,7 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.drawing.boxes import EarMark, Flag, NoteBox, overlay_of
-from ear.drawing.crowding import HIGHEST
+from ear.drawing.crowding import HIGHEST, LABELS_LINE, OVER_NOTE, WIDTH_LEAST
 from ear.drawing.page import OVER_STAFF, page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
@@ -97,7 +98,11 @@ class StavesTest(TestCase):
     def test_which_staves_a_part_needs(self) -> None:
         for part, clefs in (
             (part_of(60, 64), ["treble"]),
+            (part_of(), ["treble"]),
             (part_of(40, 48), ["bass"]),
+            (part_of(55, 57, 59, 60), ["bass"]),
+            (part_of(60, 62, 64, 65), ["treble"]),
+            (part_of(57, 62, 64, 66), ["treble"]),
             (part_of(40, 76), ["treble", "bass"]),
             (two_hands(), ["treble", "bass"]),
             (beat(), ["percussion"]),
@@ -211,7 +216,7 @@ class PlacingTest(TestCase):
     def test_fingers_and_sections_are_written_over_a_part_alone(self) -> None:
         part = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS, keys=2)
         rows = page_view(part, width=WIDTH).rows
-        self.assertEqual([n.labels[0].text for row in rows for n in row.targets][:3], ["1", "2", "3"])
+        self.assertEqual([n.labels[0][0].text for row in rows for n in row.targets][:3], ["1", "2", "3"])
         self.assertEqual([len(row.staves[0].key) for row in rows], [0, 1])
         bars = {bar.number: bar.x for row in rows for bar in row.bars}
         found = [(s.name, s.x) for row in rows for s in row.sections]
@@ -268,13 +273,33 @@ class CrowdedTest(TestCase):
         legato = page_view(melody(), width=WIDTH).rows[0].targets
         self.assertEqual({n.height for n in legato}, {8})
 
-    def test_fingers_of_a_chord_stand_over_its_top_note_and_names_over_each_other(self) -> None:
+    def test_labels_of_a_chord_stand_over_its_top_note_and_names_over_each_other(self) -> None:
         part = chord_sequence(read_sequence("C | Am"), with_bass=False)
         row = page_view(set_section(part, bar=2, name="B"), width=WIDTH).rows[0]
         chord = [n for n in row.targets if n.x == row.targets[0].x]
-        self.assertEqual([[label.text for label in n.labels] for n in chord], [[], [], ["1", "3", "5"]])
+        self.assertEqual(self.texts(chord), [[], [], ["1", "3", "5"]])
         name = next(at for at in row.labels if at.label.kind is LabelKind.CHORDS and at.label.text == "Am")
         self.assertGreaterEqual(name.y - row.sections[0].y, 14)
+
+    def test_letters_of_chords_touch_no_note_and_no_letter_and_stay_on_the_page(self) -> None:
+        part = chord_sequence(read_sequence("C | Am | F | G7"), with_bass=False)
+        high = replace(part, notes=tuple(replace(n, pitch=n.pitch + 19) for n in part.notes))
+        kinds = frozenset({LabelKind.FINGERS, LabelKind.NAMES, LabelKind.KEYS})
+        for each in (part, high, two_hands()):
+            for row in page_view(each, width=WIDTH, labels=kinds).rows:
+                lettered = [n for n in row.targets if n.labels]
+                for note in lettered:
+                    top = note.y - OVER_NOTE - LABELS_LINE * len(note.labels)
+                    self.assertGreaterEqual(top, 0.0)
+                    struck = [n for n in row.targets if n is not note and abs(n.x - note.x) < 2 * WIDTH_LEAST]
+                    self.assertFalse([n for n in struck if top < n.y < note.y], note)
+        [row] = page_view(part, width=WIDTH, labels={LabelKind.NAMES}).rows
+        names = self.texts(row.targets)
+        self.assertEqual((names[2], sum(map(len, names))), (["C", "E", "G"], len(row.targets)))
+
+    @staticmethod
+    def texts(notes: Sequence[NoteBox]) -> list[list[str]]:
+        return [[label.text for line in n.labels for label in line] for n in notes]
 
     def test_names_over_the_music_stand_clear_of_high_notes(self) -> None:
         low = page_view(set_section(melody(), bar=2, name="B"), width=WIDTH).rows[0]

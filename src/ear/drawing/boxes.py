@@ -143,8 +143,8 @@ class NoteBox:
     join: tuple[float, float] | None = None
     """For a wrong key: where it should have been."""
     words: str = ""
-    labels: tuple[Label, ...] = ()
-    """Written over a note of a part that is shown alone."""
+    labels: tuple[tuple[Label, ...], ...] = ()
+    """Lines of labels over a note of a part that is shown alone, from the lowest up."""
     is_faded: bool = False
     """Not looked at just now."""
 

@@ -11,8 +11,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ear.drawing.boxes import NoteBox
-from ear.labels import LabelKind
-from ear.notes import Hand, Note
 from ear.staves import SPACE
 
 SECOND = SPACE / 2
@@ -33,8 +31,9 @@ TOGETHER_SHARE = 0.4
 """Of the shorter of two notes that must sound with the other."""
 SAME = 0.5
 """px within which two places are one."""
-OVER_NOTE, OVER_SIGN, OVER_LABELS = 9.0, 19.0, 21.0
-"""From the middle of a note up to where words over it, over its accidental, or over its own labels, stand."""
+OVER_NOTE, OVER_SIGN, LABELS_LINE = 9.0, 19.0, 12.0
+"""From the middle of a note up to where words over it, or over its accidental, stand; and what each line of its own labels
+adds to that."""
 HIGHEST = 11.0
 """So far from the row's top words stand at least."""
 
@@ -49,27 +48,10 @@ def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
     return found
 
 
-def with_chords_fingered(notes: Sequence[tuple[int, Note]], boxes: Sequence[NoteBox]) -> list[NoteBox]:
-    """The fingers of a chord in one line over its top note, from the bottom up: at their own notes each would stand on
-    the one above."""
-    groups: dict[tuple[int, Hand | None], list[int]] = {}
-    for k, (_i, note) in enumerate(notes):
-        groups.setdefault((note.onset_tick, note.hand), []).append(k)
-    found = list(boxes)
-    for members in groups.values():
-        if len(members) < 2:
-            continue
-        fingers = [label for k in members for label in boxes[k].labels if label.kind is LabelKind.FINGERS]
-        for k in members:
-            others = tuple(label for label in boxes[k].labels if label.kind is not LabelKind.FINGERS)
-            found[k] = replace(boxes[k], labels=(*fingers, *others) if k == members[-1] else others)
-    return found
-
-
 def clear_of(notes: Sequence[NoteBox], *, left: float, right: float, y: float) -> float:
     """Where words between two x stand that have their place at `y`, all in px: there, or over the notes that are as high."""
     over = [
-        n.y - (OVER_LABELS if n.labels else OVER_NOTE)
+        n.y - OVER_NOTE - LABELS_LINE * len(n.labels)
         for n in notes
         if n.x < right and n.x + max(n.width, WIDTH_LEAST) > left
     ]

@@ -7,9 +7,31 @@ from ear.drawing.crowding import clear_of
 from ear.drawing.rows import OverBar, RowBox
 from ear.labels import LabelKind
 from ear.labels.chosen import Label, Labels
+from ear.notes import Hand, Note
 
 LABEL_LINE = 15.0
 """Height of a line of labels, in px."""
+
+
+def labels_of_notes(notes: Sequence[Note], labels: Labels) -> list[tuple[tuple[Label, ...], ...]]:
+    """Return each note's lines of labels, from the lowest up.
+
+    The labels of a chord stand over its top note, a line for each note in the order of the notes: at its own note, each
+    would stand on the note above. Drum heads are far enough apart to keep theirs.
+    """
+    lines: list[tuple[tuple[Label, ...], ...]] = [
+        (own,) if (own := labels.at_note(note)) else () for note in notes
+    ]
+    if labels.part.instrument.has_lanes:
+        return lines
+    chords: dict[tuple[int, Hand | None], list[int]] = {}
+    for index, note in enumerate(notes):
+        chords.setdefault((note.onset_tick, note.hand), []).append(index)
+    for members in chords.values():
+        column = tuple(line for index in members for line in lines[index])
+        for index in members:
+            lines[index] = column if index == members[-1] else ()
+    return lines
 
 
 def chords_line(labels: Labels, box: RowBox, notes: Sequence[NoteBox], *, staff_top: float) -> float | None:

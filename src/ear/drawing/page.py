@@ -14,8 +14,8 @@ import numpy as np
 from ear.drawing.boxes import EarMark, Flag, FlagBox, NoteBox, Overlay, PageRow, PageView, Played  # fmt: skip
 from ear.drawing.brackets import BRACKET_HEIGHT, brackets_in_row
 from ear.drawing.controls import played_controls
-from ear.drawing.crowding import arranged, with_chords_fingered
-from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, section_names
+from ear.drawing.crowding import LABELS_LINE, arranged
+from ear.drawing.lettering import LABEL_LINE, chords_line, labels_in_row, labels_of_notes, section_names
 from ear.drawing.pedal import LINE_HEIGHT, pedal_lines, played_lines
 from ear.drawing.rows import OverBar, RowBox, over_bars, rows_of
 from ear.drawing.staff_places import CLEF_WIDTH, KEY_SIGN_WIDTH, METER_WIDTH, STAFF_HEIGHT, StaffPlaces
@@ -117,11 +117,13 @@ class _Drawer:
         above = LABEL_LINE if self.labels.has_chords else 0.0
         has_both = self.labels.has_chords and any(bar.number in self.over_bar for bar in box.bars)
         higher = LABEL_LINE if has_both else 0.0
-        tops = self.places.staff_tops([*written, *sounded], MARGIN_TOP + above + higher)
-        plain = with_chords_fingered(
-            notes,
-            [self._target(i, n, place, box, tops) for (i, n), place in zip(notes, written, strict=True)],
-        )
+        lettered = labels_of_notes([n for _, n in notes], self.labels)
+        stacked = LABELS_LINE * max(0, max(map(len, lettered), default=0) - 1)
+        tops = self.places.staff_tops([*written, *sounded], MARGIN_TOP + above + higher + stacked)
+        plain = [
+            replace(self._target(i, n, place, box, tops), labels=lines)
+            for (i, n), place, lines in zip(notes, written, lettered, strict=True)
+        ]
         targets = arranged(plain)
         aside = {i: after.x - before.x for (i, _), before, after in zip(notes, plain, targets, strict=True)}
         cues = [
@@ -245,7 +247,6 @@ class _Drawer:
             ledgers=self.places.ledgers(place, tops),
             # With a take over it, a note's card says more.
             words=self._target_words(i, note) if self.overlay is None else "",
-            labels=self.labels.at_note(note),
             is_faded=f"t{i}" in self.faded,
         )
 

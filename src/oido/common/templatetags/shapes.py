@@ -1,17 +1,18 @@
 """What stands in its hundreds on a page of music, written by hand: Django's templates take ten times as long
 over a thousand notes. All numbers come from the core's drawing; only words are escaped."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from django import template
 from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from ear.drawing.boxes import NoteBox, PageRow, PageView, Sign
-from ear.drawing.crowding import clear_of
+from ear.drawing.crowding import LABELS_LINE, clear_of
 from ear.drawing.page import MARGIN_TOP, OVER_STAFF
 from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftMark, WeightBar
+from ear.labels.chosen import Label
 from oido.common.templatetags.oido import px
 
 register = template.Library()
@@ -93,14 +94,18 @@ def _target(note: NoteBox, is_worked_on: bool) -> str:
 
 
 def _labels(note: NoteBox) -> str:
-    if not note.labels:
-        return ""
-    words = "".join(
+    return "".join(
+        f'<text class="labels" x="{px(note.x + 2)}" y="{px(note.y - 7 - line * LABELS_LINE)}">{_words(labels)}</text>'
+        for line, labels in enumerate(note.labels)
+    )
+
+
+def _words(labels: Sequence[Label]) -> str:
+    return "".join(
         f'<tspan class="label-{label.kind.value}"{f" data-code={chr(34)}{label.code}{chr(34)}" if label.code else ""}>'
         f"{escape(label.text)} </tspan>"
-        for label in note.labels
+        for label in labels
     )
-    return f'<text class="labels" x="{px(note.x + 2)}" y="{px(note.y - 7)}">{words}</text>'
 
 
 @register.simple_tag
