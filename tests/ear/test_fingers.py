@@ -198,8 +198,8 @@ class ProposedTest(TestCase):
         found = propose_fingers(part, ALL).part
         self.assertNotIn("-", fingers(found))
         self.assertEqual([n.is_proposed for n in found.notes], [n != own for n in part.notes])
-        texts = {label.text for note in page_view(found, width=860).rows[0].targets for label in note.labels
-                 if label.kind is LabelKind.FINGERS}  # fmt: skip
+        lines = [line for note in page_view(found, width=860).rows[0].targets for line in note.labels]
+        texts = {label.text for line in lines for label in line if label.kind is LabelKind.FINGERS}
         self.assertTrue(any(text.startswith("(") for text in texts) and "3" in texts)
         self.assertEqual(part_from_json(part_to_json(found)), found)
         agreed = agree_to_fingers(found, ALL).part
