@@ -724,6 +724,8 @@ class PlayingViewTest(StandTest):
         with page.expect_request("**/*.sf3"):
             page.keyboard.press("Enter")
         expect(stand).to_have_attribute("data-doing", "preparing")
+        expect(page.get_by_text("Getting the sounds ready …")).to_be_visible()
+        expect(page.get_by_role("button", name="Record")).to_be_disabled()
         page.keyboard.press("Space")
         expect(stand).to_have_attribute("data-doing", "idle")
         page.keyboard.press("Space")

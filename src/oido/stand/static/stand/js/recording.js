@@ -118,7 +118,7 @@ export class Recording {
       this.isUnheard = !check.hasAnswered;
       find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space: what to try then stands above the music.");
       find("loop-news").textContent = into ? passTold(into, chosen) : "";
-      say(data.click.on ? gettext("Count-in") : gettext("Getting ready …"));
+      say(gettext("Getting ready …"));
       view.open(chosen, !data.click.on);
       find("redo-round").hidden = rounds === 1;
       this.tellLanes(0);
@@ -127,7 +127,7 @@ export class Recording {
       // Stopped before it had begun.
       if (!recorder.isRecording) return;
       // Only now: what was played while the clocks were compared would be lost.
-      if (!data.click.on) say(gettext("Play: the first note begins the take. Space ends it."));
+      say(data.click.on ? gettext("Count-in") : gettext("Play: the first note begins the take. Space ends it."));
       parcels.keep(recorder);
       root.dataset.downbeatMs = String(downbeatMs);
       const stretch = isPart ? { fromMs: 1000 * bars[0].start * rate, untilMs: 1000 * bars[bars.length - 1].end * rate } : {};
