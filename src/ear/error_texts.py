@@ -3,180 +3,194 @@
 from ear.text import Text, gettext_noop
 
 ERROR_TEXTS: dict[str, Text] = {
-    "attempts_1_not_counted": gettext_noop("attempts are 1 to {attempts_most}, or not counted"),
-    "band_has_name_begins_at": gettext_noop("a band has a name, and begins at 0 to 100 per cent"),
-    "each_bar_needs_a_chord": gettext_noop(
-        "over notes of the chord there is a chord in each bar, not “N.C.”"
+    "attempts_out_of_range": gettext_noop("Allow 1 to {attempts_most} attempts, or do not count them."),
+    "band_incomplete": gettext_noop("Each band needs a name and must begin between 0 and 100 %."),
+    "bands_not_from_zero": gettext_noop("The lowest band of a rubric must begin at 0."),
+    "bands_out_of_range": gettext_noop(
+        "A rubric can have at most {bands_most} bands, each starting at a different mark."
     ),
-    "no_such_chord_in_bar": gettext_noop("bar {bar}: “{name}” is no chord that is known"),
-    "bar_between_has_chord_more": gettext_noop("each bar between “|” has a chord or more"),
-    "bar_has_no_middle_be": gettext_noop("a bar of {numerator}/{denominator} has no middle to be split at"),
-    "bars_not_two_two": gettext_noop("bars {first} to {last} are not two and two"),
-    "grace_note_is_within": gettext_noop("a grace note is at most {most} semitones from its note"),
-    "voice_is_1_to": gettext_noop("a voice is 1 to {voices}, not {voice}"),
-    "instrument_has_no_such_ornament": gettext_noop("this instrument has no such ornament"),
-    "lane_name_has_1": gettext_noop("a lane’s name has 1 to {most} characters"),
-    "lane_is_named_once": gettext_noop("a lane is named once"),
-    "two_lanes_have_one_name": gettext_noop("two lanes have one name"),
-    "instrument_has_no_lanes": gettext_noop("this instrument has no lanes"),
-    "before_bar_1_there_nothing": gettext_noop("before bar 1 there is nothing to split off"),
-    "instrument_has_no_pedal": gettext_noop("this instrument has no pedal"),
+    "bar_cannot_be_halved": gettext_noop("A bar of {numerator}/{denominator} cannot be split in the middle."),
+    "bar_full": gettext_noop("Bar {bar} is full before “{word}”; write “|” to go on to the next bar."),
+    "bar_outside_part": gettext_noop("This part only has bars 1 to {count}."),
+    "bar_range_outside_part": gettext_noop(
+        "This part only has bars 1 to {count}; you asked for {first} to {last}."
+    ),
+    "bar_without_chord": gettext_noop(
+        "Where notes must belong to the chord, every bar needs a chord; “N.C.” cannot be used."
+    ),
+    "bar_written_twice": gettext_noop("Bar {bar} is written twice."),
+    "bars_not_even": gettext_noop("Bars {first} to {last} cannot be paired: choose an even number of bars."),
+    "bars_with_different_beats": gettext_noop("Bars can only be joined if they count the same note value."),
+    "beat_outside_bar": gettext_noop("Bar {bar} has no beat {beat}."),
+    "beside_click_share_out_of_range": gettext_noop("Playing beside the click can be worth 0 to 100 %."),
+    "chord_missing_between_bar_lines": gettext_noop("Write at least one chord between one “|” and the next."),
+    "chord_names_not_sorted": gettext_noop("Chord names must be in order, from the start of the piece."),
+    "chord_unknown": gettext_noop("Bar {bar}: “{name}” is not a chord Oido knows."),
+    "copies_too_few": gettext_noop("Enter at least one copy."),
+    "criterion_both_levels_and_checklist": gettext_noop(
+        "A criterion can have levels or a checklist, but not both."
+    ),
+    "criterion_name_length": gettext_noop("A criterion’s name needs 1 to {name_most} characters."),
+    "criterion_steps_out_of_range": gettext_noop(
+        "A criterion can have at most {steps_most} levels or things to tick."
+    ),
+    "degree_outside_five_fingers": gettext_noop("A five-finger pattern uses degrees 1 to 5."),
+    "density_out_of_range": gettext_noop(
+        "The fewest notes in a bar must be 0 or more and no more than the most, which must be 1 to 64."
+    ),
+    "drum_row_unreadable": gettext_noop("Write a row with X, x, o and “{rest}”, not “{sign}”."),
+    "drum_rows_not_equally_long": gettext_noop(
+        "All rows of a pattern must have the same number of steps, at least one."
+    ),
+    "drums_without_hands": gettext_noop("Drum parts are not written for right and left hand."),
+    "drums_without_key": gettext_noop("Drum parts have no key, so this tool does not apply."),
+    "empty_bars_place_outside_part": gettext_noop("Empty bars can go before any of bars 1 to {value}."),
+    "exercise_size_out_of_range": gettext_noop("An exercise needs 1 to 200 bars and a grid."),
+    "file_too_long_for_take": gettext_noop("This file is too long for a take."),
+    "finger_out_of_range": gettext_noop("A finger must be between 1 and {fingers}, not {finger}."),
+    "forgiven_bias_out_of_range": gettext_noop("At most {forgiven_most_ms} ms can be forgiven."),
+    "grace_note_too_far": gettext_noop("A grace note can be at most {most} semitones from its note."),
+    "grid_out_of_range": gettext_noop(
+        "The grid needs steps with a length, and a swing of 1 to {swing_most}."
+    ),
+    "grid_too_large": gettext_noop(
+        "A grid of {count} rows and {count_2} steps is too large: choose fewer bars."
+    ),
+    "handed_in_takes_above_attempts": gettext_noop(
+        "More takes are to be handed in than attempts are allowed."
+    ),
+    "handed_in_takes_above_recorded": gettext_noop(
+        "More takes are to be handed in together than are recorded before."
+    ),
+    "help_incomplete": gettext_noop("Each kind of help needs a name and can cost 0 to 100 points."),
+    "instrument_without_lanes": gettext_noop("This instrument has no lanes."),
+    "instrument_without_pedal": gettext_noop("This instrument has no pedal."),
+    "interval_out_of_range": gettext_noop("The interval must be between a second and an octave, not {size}."),
+    "key_chain_out_of_range": gettext_noop(
+        "A key chain has 1 to {keys} keys, with 0 or more bars of rest between them."
+    ),
+    "key_signature_out_of_range": gettext_noop(
+        "A key can have at most {fifths_max} sharps or flats, not {fifths}."
+    ),
+    "keyboard_and_drums_mixed": gettext_noop("A keyboard part and a drum part cannot be joined."),
+    "lane_name_length": gettext_noop("A lane’s name needs 1 to {most} characters."),
+    "lane_name_taken": gettext_noop("Two lanes have the same name. Give each its own."),
+    "lane_named_twice": gettext_noop("A lane can only be named once."),
+    "late_cost_out_of_range": gettext_noop("Being late can cost 0 to 100 points."),
+    "latency_out_of_range": gettext_noop("Latency can be at most {latency_most_ms} ms."),
+    "length_factor_not_positive": gettext_noop(
+        "Note lengths can only be multiplied by a number above 0, not {share}."
+    ),
+    "lesson_words_missing": gettext_noop("List the words that the explanation should use."),
+    "lesson_words_too_long": gettext_noop(
+        "The words of the lesson can have at most {terms_most} characters."
+    ),
+    "level_incomplete": gettext_noop("Each level needs a name and can give 0 to 100 points."),
+    "lowest_key_above_highest": gettext_noop("The lowest key must be below the highest."),
+    "mark_total_out_of_range": gettext_noop("A mark can be out of 1 to {out_of_most}."),
+    "marks_contradict": gettext_noop("Take {worse} is no worse than take {better} but is marked lower."),
+    "meter_changes_not_sorted": gettext_noop("Time-signature changes must be in bar order."),
+    "meter_missing_at_start": gettext_noop("The first time signature must be at bar 1."),
+    "meter_unknown": gettext_noop("{numerator}/{denominator} is not a time signature Oido can use."),
     "no_chord_names_in_bars": gettext_noop(
-        "no chord name stands in bars {first} to {last}: choose bars or beats"
+        "Bars {first} to {last} have no chord names: choose bars or beats."
     ),
-    "pedal_is_held_from_tick": gettext_noop("the pedal is held from tick 0 or later, for a tick or more"),
-    "no_selected_notes_in_bars": gettext_noop("no selected note begins in bars {first} to {last}"),
-    "pedal_marks_stand_in_order": gettext_noop("pedal marks stand one after the other"),
-    "beyond_keys": gettext_noop("{name} is beyond the keys"),
-    "chance_0_1_not": gettext_noop("a chance is 0 to 1, not {chance}"),
-    "chord_names_stand_at_tick": gettext_noop("chord names stand at tick 0 or later, one after the other"),
-    "copies_one_more": gettext_noop("copies are one or more"),
-    "criterion_has_levels_checklist_not": gettext_noop("a criterion has levels or a checklist, not both"),
-    "criterion_has_name_up_characters": gettext_noop(
-        "a criterion has a name of up to {name_most} characters"
+    "no_notes_chosen": gettext_noop("There are no notes in what you chose."),
+    "no_section_at_bar": gettext_noop("No section begins at bar {bar}."),
+    "no_selected_notes_in_bars": gettext_noop("No selected note begins in bars {first} to {last}."),
+    "no_track_chosen": gettext_noop("Choose at least one track or part of the file."),
+    "note_empty": gettext_noop("A note must start inside the piece and have a length."),
+    "note_ends_before_start": gettext_noop("A note cannot end before it begins."),
+    "note_override_place_unreadable": gettext_noop("A decision must name its note or bar by number."),
+    "note_value_empty": gettext_noop("A note value needs a length."),
+    "note_value_unreadable": gettext_noop(
+        "“{word}” has no note value Oido can read: 4 is a crotchet, 4. a dotted crotchet, 8t a triplet quaver."
     ),
-    "criterion_has_up_levels_things": gettext_noop(
-        "a criterion has up to {steps_most} levels, or things to tick"
+    "note_word_length": gettext_noop("A word at a note needs 1 to {label_most} characters."),
+    "notes_floor_out_of_range": gettext_noop(
+        "“Notes begin to count at” must be between 0 and {floor_most} %."
     ),
-    "drum_parts_not_written_for": gettext_noop("drum parts are not written for hands"),
-    "drums_have_no_key_leave": gettext_noop("drums have no key to leave"),
-    "drums_have_no_keys_be": gettext_noop("drums have no keys to be carried through"),
-    "empty_bars_go_before_bars": gettext_noop("empty bars go before bars 1 to {value}"),
-    "exercise_has_bar_more_grid": gettext_noop("an exercise has 1 to 200 bars, and a grid"),
-    "finger_1_not": gettext_noop("a finger is 1 to {fingers}, not {finger}"),
-    "five_finger_figure_has_degrees": gettext_noop("a five-finger figure has degrees from 1 to 5"),
-    "grid_has_steps_tick_more": gettext_noop(
-        "a grid has steps of a tick or more and a swing of 1 to {swing_most}"
+    "nothing_before_first_bar": gettext_noop("Nothing comes before bar 1, so there is nothing to split off."),
+    "nothing_to_hold": gettext_noop("“_” holds the last notes, but there is nothing before it to hold."),
+    "nothing_to_paste": gettext_noop("Nothing has been copied yet."),
+    "nothing_to_play_in_bars": gettext_noop("There is nothing to play in these bars."),
+    "octaves_out_of_range": gettext_noop("A pattern can span 1 to {octaves_most} octaves, not {octaves}."),
+    "ornament_not_for_instrument": gettext_noop("This instrument does not have that ornament."),
+    "out_of_range": gettext_noop("This must be between {least} and {most}, not {value}."),
+    "pad_number_out_of_range": gettext_noop("A pad’s number must be between {pitch_min} and {pitch_max}."),
+    "part_notes_not_sorted": gettext_noop("The notes of a part must be in order of onset and pitch."),
+    "part_text_bar_outside_part": gettext_noop("The part can have bars 1 to {bars_most}, not bar {bar}."),
+    "part_text_too_long": gettext_noop("The text can have at most {words_most} words."),
+    "part_without_bars": gettext_noop("A part needs at least one bar."),
+    "pass_ends_before_start": gettext_noop("The end of a pass must come after its start."),
+    "pass_tempo_out_of_range": gettext_noop(
+        "A pass can be played at {tempo_least} to {tempo_most} % of the tempo."
     ),
-    "grid_rows_steps_too_large": gettext_noop(
-        "a grid of {count} rows and {count_2} steps is too large: take fewer bars"
+    "pattern_off_keyboard": gettext_noop("From there the pattern would go off the end of the keyboard."),
+    "pedal_mark_empty": gettext_noop("The pedal mark must start inside the piece and have a length."),
+    "pedal_marks_overlap": gettext_noop("Pedal marks must not overlap."),
+    "percussion_number_in_two_lanes": gettext_noop("Percussion number {pitch} belongs to two lanes."),
+    "pitch_out_of_range": gettext_noop("A pitch must be between {pitch_min} and {pitch_max}, not {pitch}."),
+    "pitch_outside_keyboard": gettext_noop("{name} is outside the range of the keyboard."),
+    "probability_out_of_range": gettext_noop("A probability must be between 0 and 1, not {chance}."),
+    "proposal_without_finger": gettext_noop("Only a finger can be a proposal."),
+    "questions_missing": gettext_noop("A questions-only exercise needs at least one question."),
+    "questions_out_of_range": gettext_noop(
+        "Ask at most {questions_most} questions of at most {question_most} characters each."
     ),
-    "help_has_name_costs_0": gettext_noop("help has a name, and costs 0 to 100 points"),
-    "late_costs_0_100": gettext_noop("being late costs 0 to 100 points"),
-    "interval_second_octave_not": gettext_noop("an interval is a second to an octave, not {size}"),
-    "key_chain_has_1_keys": gettext_noop("a key chain has 1 to {keys} keys and no less than no bars between"),
-    "key_has_up_sharps_flats": gettext_noop("a key has up to {fifths_max} sharps or flats, not {fifths}"),
-    "key_has_up_sharps_flats_2": gettext_noop("a key has up to {fifths_max} sharps or flats"),
-    "keyboard_part_drum_part_cannot": gettext_noop("a keyboard part and a drum part cannot be joined"),
-    "ladder_has_up_rungs": gettext_noop("a ladder has up to {rungs_most} rungs"),
-    "latency_up_ms": gettext_noop("a latency is up to {latency_most_ms} ms"),
-    "terms_are_missing": gettext_noop(
-        "an explanation in the words of the lesson needs to know which they are"
+    "rhythm_unreadable": gettext_noop("Write the rhythm with x to strike, - to hold and . to rest."),
+    "rule_unknown": gettext_noop("There is no rule called “{key}”."),
+    "rung_ends_before_start": gettext_noop("A rung must end in the bar where it begins, or later."),
+    "rung_loops_out_of_range": gettext_noop(
+        "A rung can have at most {loops_most} loops, and at least one must be clean."
     ),
-    "terms_are_long": gettext_noop("the words of the lesson have up to {terms_most} characters"),
-    "showing_needs_one_take": gettext_noop("where something is to be shown in a copy, one take is handed in"),
-    "showing_is_part_of_mark": gettext_noop(
-        "what is shown is a quarter, a half, three quarters or all of the mark"
+    "rung_name_length": gettext_noop("A rung’s name needs 1 to {name_most} characters."),
+    "rung_tempo_out_of_range": gettext_noop(
+        "A rung’s tempo must be {tempo_least} to {tempo_most} % of the exercise’s."
     ),
-    "shown_once": gettext_noop("each thing is to be shown once"),
-    "questions_are_missing": gettext_noop("an exercise of questions only needs a question"),
-    "no_such_rule": gettext_noop("there is no rule “{key}”"),
-    "no_such_scale": gettext_noop("there is no scale “{name}”"),
-    "least_density_0_more_not": gettext_noop(
-        "the least number of notes in a bar is 0 or more and not above the most, which is 1 to 64"
+    "scale_unknown": gettext_noop("There is no scale called “{name}”."),
+    "section_name_length": gettext_noop("A section’s name needs 1 to {name_most} characters."),
+    "sections_not_sorted": gettext_noop("Sections must be in order, from bar 1 on."),
+    "share_out_of_range": gettext_noop("A proportion must be between 0 and 1, not {share}."),
+    "showing_needs_one_take": gettext_noop(
+        "If something is to be shown in a copy, only one take can be handed in."
     ),
-    "lengths_taken_times_share_above": gettext_noop("lengths are taken times a share above 0, not {share}"),
-    "level_has_name_gives_0": gettext_noop("a level has a name, and gives 0 to 100 points"),
-    "text_of_part_is_too_long": gettext_noop("a text has up to {words_most} words"),
-    "text_bars_are_1_to": gettext_noop("a part has bars 1 to {bars_most}, not {bar}"),
-    "bar_is_said_twice": gettext_noop("bar {bar} stands there twice"),
-    "bar_is_full_before": gettext_noop("bar {bar} is full before “{word}”; “|” goes on to the next bar"),
-    "bar_has_no_such_beat": gettext_noop("bar {bar} has no beat {beat}"),
-    "nothing_to_paste": gettext_noop("nothing is copied"),
-    "nothing_to_hold_on": gettext_noop("“_” holds notes on, and before it there are none"),
-    "value_is_not_read": gettext_noop(
-        "the value of “{word}” is not read: 4 is a quarter, 4. a dotted one, 8t of a triplet"
+    "showing_share_not_a_quarter": gettext_noop(
+        "The share for what is shown must be 25, 50, 75 or 100 % of the mark."
     ),
-    "lowest_key_lies_below_highest": gettext_noop("the lowest key lies below the highest"),
-    "mark_out_1_up_ms": gettext_noop(
-        "a mark is out of 1 to {out_of_most}; up to {forgiven_most_ms} ms can be forgiven"
+    "shown_twice": gettext_noop("Each thing can only be shown once."),
+    "signs_outside_part": gettext_noop("Signs can only be placed in bars 1 to {count}."),
+    "spelling_wrong_for_pitch": gettext_noop("That is not a name for this pitch."),
+    "step_empty": gettext_noop("A step needs a length."),
+    "steps_do_not_fill_bars": gettext_noop(
+        "{steps} steps do not fill whole bars: choose another number of steps."
     ),
-    "meter_changes_must_be_order": gettext_noop("meter changes must be in order of bar"),
-    "meter_map_begins_at_bar": gettext_noop("a meter map begins at bar 1"),
-    "more_takes_asked_for_than": gettext_noop("more takes are asked for than attempts are allowed"),
-    "more_takes_handed_together_than": gettext_noop(
-        "more takes are handed in together than are recorded before"
+    "stickings_not_for_keyboard": gettext_noop("Stickings can only be written for drums."),
+    "strength_out_of_range": gettext_noop("Strength must be between 0 and 100 %."),
+    "swing_out_of_range": gettext_noop("The swing ratio must be between 1 and {swing_most}, not {swing}."),
+    "take_notes_not_sorted": gettext_noop("The notes of a take must be in order of onset and pitch."),
+    "teacher_criteria_out_of_range": gettext_noop(
+        "A rubric can have at most {hand_most} criteria of its own, each only once."
     ),
-    "moved_by_semitones_note_would": gettext_noop(
-        "moved by {semitones} semitones, a note would leave the keys"
+    "tempo_changes_not_sorted": gettext_noop("Tempo changes must be in order."),
+    "tempo_missing_at_start": gettext_noop("The first tempo must be at the start of the piece."),
+    "tempo_out_of_range": gettext_noop("The tempo must be between {bpm_min} and {bpm_max}, not {bpm}."),
+    "tempo_ratio_out_of_range": gettext_noop(
+        "The tempo must be between a quarter of the written one and four times as fast, not {tempo_ratio} times."
     ),
-    "no_such_meter": gettext_noop("no such meter: {numerator}/{denominator}"),
-    "out_of_range": gettext_noop("between {least} and {most}, not {value}"),
-    "note_begins_at_tick_0": gettext_noop("a note begins at tick 0 or later and lasts a tick or more"),
-    "note_cannot_end_before_it": gettext_noop("a note cannot end before it begins"),
-    "note_value_tick_more": gettext_noop("a note value is a tick or more"),
-    "notes_gives_nothing_up_0": gettext_noop("Notes gives nothing up to 0 to {floor_most} % of right notes"),
-    "only_bars_that_count_same": gettext_noop("only bars that count the same note value can be joined"),
-    "pad_sends": gettext_noop("a pad sends {pitch_min} to {pitch_max}"),
-    "part_has_bar_at_least": gettext_noop("a part has a bar at least"),
-    "repeated_too_often": gettext_noop("a stretch is played up to {most} times"),
-    "signs_stand_in_bars": gettext_noop("signs stand in bars 1 to {count}"),
-    "part_has_up_bars_this": gettext_noop("a part has up to {bars_most} bars; this would make {bars}"),
-    "part_s_notes_stand_order": gettext_noop("a part's notes stand in order of onset and pitch"),
-    "pass_goes_place_later_one": gettext_noop("a pass goes from a place to a later one"),
-    "pass_played_at_per_cent": gettext_noop(
-        "a pass is played at {tempo_least} to {tempo_most} per cent of the tempo"
+    "tick_name_length": gettext_noop("Each thing to tick needs 1 to {name_most} characters."),
+    "tonic_unreadable": gettext_noop("The key note must be a letter A to G, with at most one sharp or flat."),
+    "too_few_taps": gettext_noop("Tap at least {beats_least} beats; only {size} arrived."),
+    "too_many_accidentals": gettext_noop("A key can have at most {fifths_max} sharps or flats."),
+    "too_many_bars": gettext_noop("A part can have at most {bars_most} bars; this would make {bars}."),
+    "too_many_repeats": gettext_noop("A passage can be repeated at most {most} times."),
+    "too_many_rungs": gettext_noop("A ladder can have at most {rungs_most} rungs."),
+    "transposed_off_keyboard": gettext_noop(
+        "Moved by {semitones} semitones, a note would go off the end of the keyboard."
     ),
-    "patterns_go_over_1_octaves": gettext_noop("patterns go over 1 to {octaves_most} octaves, not {octaves}"),
-    "percussion_number_stands_two_lanes": gettext_noop("percussion number {pitch} stands in two lanes"),
-    "pitch_not": gettext_noop("a pitch is {pitch_min} to {pitch_max}, not {pitch}"),
-    "playing_beside_click_worth_0": gettext_noop("playing beside the click is worth 0 to 100 %"),
-    "rhythm_written_x_strike_hold": gettext_noop(
-        "a rhythm is written with x to strike, - to hold and . to rest"
+    "velocity_out_of_range": gettext_noop(
+        "A velocity must be between {velocity_min} and {velocity_max}, not {velocity}."
     ),
-    "row_written_x_x_o": gettext_noop("a row is written with X, x, o and “{rest}”, not “{sign}”"),
-    "rows_beat_equally_long_step": gettext_noop("the rows of a beat are equally long, a step or more"),
-    "rubric_has_up_bands_another": gettext_noop(
-        "a rubric has up to {bands_most} bands, each from another mark on"
-    ),
-    "rubric_has_up_criteria_its": gettext_noop(
-        "a rubric has up to {hand_most} criteria of its own, each once"
-    ),
-    "rubric_needs_weights_0_more": gettext_noop("a rubric needs weights of 0 or more, and one above 0"),
-    "rubric_s_bands_begin_at": gettext_noop("a rubric's bands begin at 0"),
-    "rung_goes_bar_same_later": gettext_noop("a rung goes from a bar to the same or a later one"),
-    "rung_has_name_up_characters": gettext_noop("a rung has a name of up to {name_most} characters"),
-    "rung_has_up_loops_which": gettext_noop(
-        "a rung has up to {loops_most} loops, of which some must be clean"
-    ),
-    "rung_s_tempo_per_cent": gettext_noop("a rung's tempo is {tempo_least} to {tempo_most} per cent"),
-    "name_is_no_name_of_pitch": gettext_noop("this is no name of that pitch"),
-    "no_finger_is_proposed": gettext_noop("what is proposed is a finger"),
-    "sticks_strike_drums": gettext_noop("stickings are written for drums"),
-    "section_has_name": gettext_noop("a section has a name of up to {name_most} characters"),
-    "no_section_begins": gettext_noop("no section begins at bar {bar}"),
-    "sections_begin_at_bar_1": gettext_noop("sections begin at bar 1 or later, one after the other"),
-    "share_0_1_not": gettext_noop("a share is 0 to 1, not {share}"),
-    "something_said_note_bar_by": gettext_noop("something is said of a note or of a bar, each by its number"),
-    "step_tick_more": gettext_noop("a step is a tick or more"),
-    "steps_ticks_do_not_fill": gettext_noop("{steps} steps of {step_ticks} ticks do not fill whole bars"),
-    "strength_0_1_not": gettext_noop("a strength is 0 to 1, not {strength}"),
-    "swing_ratio_up_not": gettext_noop("swing is a ratio up to {swing_most}, not {swing}"),
-    "take_at_least_one_track": gettext_noop("take at least one track or part of the file"),
-    "take_s_notes_stand_order": gettext_noop("a take's notes stand in order of onset and pitch"),
-    "tap_along_beats_at_least": gettext_noop(
-        "tap along with {beats_least} beats at least; {size} were heard"
-    ),
-    "tempo_changes_must_be_order": gettext_noop("tempo changes must be in order of tick"),
-    "tempo_map_begins_at_tick": gettext_noop("a tempo map begins at tick 0"),
-    "tempo_not": gettext_noop("a tempo is {bpm_min} to {bpm_max}, not {bpm}"),
-    "tempo_ratio_0_25_4": gettext_noop("a tempo ratio is 0.25 to 4, not {tempo_ratio}"),
-    "there_no_note_what_was": gettext_noop("there is no note in what was chosen"),
-    "there_nothing_play_these_bars": gettext_noop("there is nothing to play in these bars"),
-    "there_pattern_would_leave_keys": gettext_noop("from there the pattern would leave the keys"),
-    "this_file_too_long_for": gettext_noop("this file is too long for a take"),
-    "this_part_has_bars_1": gettext_noop("this part has bars 1 to {count}, not {first} to {last}"),
-    "this_part_has_bars_1_2": gettext_noop("this part has bars 1 to {count}"),
-    "this_part_has_bars_1_3": gettext_noop("this part has bars 1 to {count}, not {first_bar} to {last_bar}"),
-    "this_part_has_bars_1_4": gettext_noop("this part has bars 1 to {bars}"),
-    "tonic_letter_g_sharp_flat": gettext_noop(
-        "a tonic is a letter from A to G, with a sharp or a flat at most"
-    ),
-    "up_questions_up_characters_asked": gettext_noop(
-        "up to {questions_most} questions of up to {question_most} characters are asked"
-    ),
-    "velocity_not": gettext_noop("a velocity is {velocity_min} to {velocity_max}, not {velocity}"),
-    "what_be_ticked_has_up": gettext_noop("what is to be ticked has up to {name_most} characters"),
-    "word_at_note_has_1": gettext_noop("a word at a note has 1 to {label_most} characters"),
-    "marks_contradict": gettext_noop("take {worse} is no worse than take {better} and is marked lower"),
+    "voice_out_of_range": gettext_noop("The voice must be between 1 and {voices}, not {voice}."),
+    "weights_out_of_range": gettext_noop("Weights must be 0 or more, and at least one must be above 0."),
 }

@@ -45,7 +45,7 @@ class UnknownName(EarError):
         super().__init__("unknown_name", what=what, name=name)
 
     def __str__(self) -> str:
-        return f"unknown {self.what} “{self.name}”; known: {', '.join(self.known)}"
+        return f"There is no {self.what} “{self.name}”. Oido knows, for example, {', '.join(self.known)}."
 
 
 class LineError(EarError):
@@ -56,7 +56,7 @@ class LineError(EarError):
         super().__init__("line_of_text", line=line, problem=problem)
 
     def __str__(self) -> str:
-        return f"line {self.line}: {self.problem}"
+        return f"Line {self.line}: {self.problem}"
 
 
 class FormatError(EarError):
@@ -84,4 +84,4 @@ class FormatError(EarError):
         if self.offset is not None:
             place.append(f"byte {self.offset}")
         where = f" at {', '.join(place)}" if place else ""
-        return f"expected {self.expected}{where}, found {self.found}"
+        return f"expected {self.expected}{where}, found {self.found.rstrip('.')}."

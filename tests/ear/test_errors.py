@@ -36,21 +36,29 @@ class ErrorsTest(TestCase):
             for names in calls:
                 self.assertEqual(names, gaps, code)
 
+    def test_each_is_a_whole_sentence(self) -> None:
+        for code, text in ERROR_TEXTS.items():
+            self.assertRegex(text.one, r"^[A-Z{“].*\.$", code)
+            self.assertNotRegex(code, r"_\d$")
+
     def test_they_are_said_in_the_readers_language_and_know_their_field(self) -> None:
-        for problem in (
-            ContradictoryMarks(worse=1, better=2),
-            FormatError(expected="a note", found="nothing", track=2, offset=40),
-        ):
-            self.assertEqual(said_error(problem, ENGLISH), str(problem))
+        contradictory = ContradictoryMarks(worse=1, better=2)
+        self.assertEqual(said_error(contradictory, ENGLISH), str(contradictory))
+        self.assertEqual(
+            said_error(FormatError(expected="a note", found="nothing", track=2, offset=40), ENGLISH),
+            "Track 2 could not be read: Oido expected a note but found nothing.",
+        )
         with self.assertRaises(ValueOutOfRange) as caught:
             RecordingRules(attempts=2, handed_in_takes=3)
         self.assertEqual(caught.exception.field, "handed_in_takes")
         unknown = UnknownName(what="level", name="x", known=("a", "b"))
-        self.assertEqual(said_error(unknown, ENGLISH), "unknown level “x”; known: a, b")
-        german = Reader(
-            gettext=lambda text: {"copies are one or more": "mindestens eine Kopie"}.get(text, text)
+        self.assertEqual(
+            said_error(unknown, ENGLISH), "There is no level “x”. Oido knows, for example, a, b."
         )
-        self.assertEqual(said_error(ValueOutOfRange("copies_one_more"), german), "mindestens eine Kopie")
+        german = Reader(
+            gettext=lambda text: {"Enter at least one copy.": "Mindestens eine Kopie."}.get(text, text)
+        )
+        self.assertEqual(said_error(ValueOutOfRange("copies_too_few"), german), "Mindestens eine Kopie.")
         self.assertIn(
             "LEVEL", said_error(unknown, Reader(gettext=lambda text: text.replace("level", "LEVEL")))
         )

@@ -123,7 +123,7 @@ class ChordTest(TestCase):
         for text, bar in (("C | X", 2), ("C, Am, Foo7", 3), ("C Hx", 2)):
             with self.assertRaises(ValueOutOfRange) as caught:
                 read_sequence(text)
-            self.assertIn(f"bar {bar}", str(caught.exception))
+            self.assertIn(f"Bar {bar}", str(caught.exception))
 
     def test_roman_numerals_go_by_the_key(self) -> None:
         for tonic, is_minor, text, wanted in (

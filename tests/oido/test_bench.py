@@ -111,7 +111,7 @@ class BeginTest(TestCase):
             "level": "building",
         }  # fmt: skip
         response = self.client.post("/bench/new/", form)
-        self.assertContains(response, "bar 2: “Zap” is no chord", status_code=422)
+        self.assertContains(response, "Bar 2: “Zap” is not a chord", status_code=422)
         self.assertEqual(list(response.context["form"].errors), ["chords"])
         self.assertFalse(Exercise.objects.exists())
 
@@ -249,7 +249,7 @@ class DraftTest(TestCase):
         self.use("pedal", first_bar=1, last_bar=1, how="lift")
         self.assertEqual([m.start_tick for m in self.part().pedal], [1920])
         refused = self.use("pedal", status=422, first_bar=1, last_bar=1, how="notes")
-        self.assertContains(refused, "no selected note begins in bars 1 to 1", status_code=422)
+        self.assertContains(refused, "No selected note begins in bars 1 to 1", status_code=422)
 
     def test_picking_changes_what_tools_work_on_and_nothing_else(self) -> None:
         self.assertContains(self.use("pick", first_bar=2, last_bar=2), "4 notes are picked")
@@ -635,7 +635,7 @@ class DraftTest(TestCase):
         part = begin(way="chords", key="1 minor", chords="i iv V7 i").part.read()
         self.assertEqual(([mark.name for mark in part.chords], part.fifths), (["Em", "Am", "B7", "Em"], 1))
         begin(way="chords", key="0", chords="C | Am | Qx")
-        self.assertContains(self.answer, "bar 3: “Qx” is no chord", status_code=422)
+        self.assertContains(self.answer, "Bar 3: “Qx” is not a chord", status_code=422)
         self.assertIn("chords", self.answer.context["form"].errors)
 
     def test_key_and_meter_change_inside_and_are_drawn_where_they_do(self) -> None:
@@ -687,7 +687,7 @@ class DraftTest(TestCase):
         )
         self.assertContains(
             self.use("bars", how="join", first_bar=1, last_bar=1, times=1, status=422),
-            "two and two",
+            "cannot be paired",
             status_code=422,
         )
 
@@ -810,10 +810,10 @@ class DraftTest(TestCase):
     def test_what_cannot_be_done_is_said_beside_the_tool_and_loses_nothing(self) -> None:
         before = self.part()
         for slug, values, words in (
-            ("text", {"text": "1: C4\n2: ?"}, "line 2: unknown note"),
-            ("text", {"text": "1: 7=C4"}, "bar 1 has no beat 7"),
-            ("bars", {"how": "repeat", "first_bar": 7, "last_bar": 30, "times": 1}, "has bars 1 to 8"),
-            ("text", {"text": "C12"}, "beyond the keys"),
+            ("text", {"text": "1: C4\n2: ?"}, "Line 2: There is no note"),
+            ("text", {"text": "1: 7=C4"}, "Bar 1 has no beat 7"),
+            ("bars", {"how": "repeat", "first_bar": 7, "last_bar": 30, "times": 1}, "only has bars 1 to 8"),
+            ("text", {"text": "C12"}, "outside the range of the keyboard"),
             ("paste", {"state": 7, "notes": "1", "tick": 0}, "not kept any more"),
             ("put", {"value": 480}, "no line for a note"),
             ("key", {"semitones": 4800}, "less than or equal"),

@@ -353,7 +353,7 @@ class TravellingTest(BookletTest):
             )
         for data in (b"no archive", buffer.getvalue(), many.getvalue()):
             answer = self.client.post("/booklets/send/", {"file": SimpleUploadedFile("b.zip", data)})
-            self.assertContains(answer, "cannot be read", status_code=422)
+            self.assertContains(answer, "could not be read", status_code=422)
         self.assertFalse(Booklet.objects.exists())
 
     def test_on_paper_with_contents(self) -> None:

@@ -83,13 +83,13 @@ class MakingTest(TestCase):
     def test_what_is_wrong_is_said_and_nothing_is_stored(self) -> None:
         whole = write_part(two_hands())
         for data, said in (
-            (b"", "empty"), (b"hello there", "cannot be read"),
+            (b"", "empty"), (b"hello there", "could not be read"),
         ):  # fmt: skip
             with self.subTest(said=said, data=data[:20]):
                 self.assertContains(self.send(data), said, status_code=422)
         for data, said in (
-            (whole[:60], "cannot be read"), (write_part(two_hands(bars=0)), "holds no notes"),
-            (b"PK\x03\x04zip", "cannot be read"), (b"<?xml version='1.0'?><html/>", "cannot be read"),
+            (whole[:60], "could not be read"), (write_part(two_hands(bars=0)), "holds no notes"),
+            (b"PK\x03\x04zip", "could not be read"), (b"<?xml version='1.0'?><html/>", "could not be read"),
         ):  # fmt: skip
             with self.subTest(said=said, data=data[:20]):
                 self.assertContains(self.client.get(self.opened(data), follow=True), said)
@@ -98,7 +98,7 @@ class MakingTest(TestCase):
             (whole, {"count_in_bars": "9"}, "less than or equal"), (whole, {"level": "wizard"}, "valid choice"),
             (whole, {"take": ["9-9"]}, "valid choice"), (whole, {"take": []}, "required"),
             (write_part(two_hands(bars=450)), {"last_bar": "450"}, "up to 400 bars"),
-            (whole, {"first_bar": "7", "last_bar": "99"}, "this part has bars 1 to"),
+            (whole, {"first_bar": "7", "last_bar": "99"}, "This part only has bars 1 to"),
         ):  # fmt: skip
             with self.subTest(said=said, changes=changes):
                 self.assertContains(self.make(data, **changes), said, status_code=422)
@@ -181,7 +181,7 @@ class MakingTest(TestCase):
             buffer = io.BytesIO()
             with zipfile.ZipFile(buffer, "w") as archive:
                 archive.writestr("exercise.json", manifest)
-            self.assertContains(self.send(buffer.getvalue(), "x.zip"), "cannot be read", status_code=422)
+            self.assertContains(self.send(buffer.getvalue(), "x.zip"), "could not be read", status_code=422)
 
     def test_it_goes_out_in_every_format(self) -> None:
         for part in (two_hands(bars=2), beat(bars=2)):
@@ -266,8 +266,8 @@ class MakingTest(TestCase):
         self.assertNotContains(opened, 'name="attempts"')
         for choice, values, answer in (
             ("click", {"click_level": "300", "click_sound": "tick", "click_divides": "1"}, "less than"),
-            ("handed-in", {"least_takes": "1", "handed_in_takes": "2"}, "more takes are"),
-            ("questions", {"has_questions_only": "on"}, "needs a question"),
+            ("handed-in", {"least_takes": "1", "handed_in_takes": "2"}, "More takes are"),
+            ("questions", {"has_questions_only": "on"}, "needs at least one question"),
             ("tempo", {"tempo_bpm": ""}, "required"),
         ):  # fmt: skip
             with self.subTest(choice=choice):
@@ -347,7 +347,7 @@ class MakingTest(TestCase):
         do("new", new_first="3", new_last="2")
         self.assertEqual((names()[-1], page.context["open_at"]), ("bars 2 to 3", len(names()) - 1))
         for field, value, told in (
-            ("last_bar", "99", "bars 1 to 8"), ("needed_loops", "9", "loops"), ("hand", "banjo", "valid choice"), ("first_bar", "5", "same"),
+            ("last_bar", "99", "bars 1 to 8"), ("needed_loops", "9", "loops"), ("hand", "banjo", "valid choice"), ("first_bar", "5", "or later"),
         ):  # fmt: skip
             self.assertContains(do("close", **{f"rung-{field}": value}), told, status_code=422)
         last = len(names()) - 1

@@ -74,12 +74,12 @@ class RubricPagesTest(TestCase):
             ({"hand-0-lines": "stiff\neasy = 100"}, "not “stiff”"),
             ({"hand-1-lines": " "}, "One per line."),
             ({"hand-0-weight": ""}, "Enter a weight."),
-            ({"bands-0-least": "10"}, "bands begin at 0"),
+            ({"bands-0-least": "10"}, "must begin at 0"),
             ({"bands-1-name": ""}, "A band has a name"),
             ({"out_of": "0"}, "greater than or equal to 1"),
             (
                 {"weight-notes": "0", "weight-timing": "0", "hand-0-label": "", "hand-1-label": ""},
-                "one above 0",
+                "one must be above 0",
             ),
         ):
             with self.subTest(changes=changes):

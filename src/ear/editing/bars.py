@@ -47,12 +47,12 @@ def _meter_map(meters: Sequence[Meter], *, after: Meter) -> MeterMap:
 
 def _check(part: Part, first: int, last: int) -> None:
     if not 1 <= first <= last <= len(part.bars):
-        raise ValueOutOfRange("this_part_has_bars_1", count=len(part.bars), first=first, last=last)
+        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first, last=last)
 
 
 def _check_room(bars: int) -> None:
     if bars > BARS_MOST:
-        raise ValueOutOfRange("part_has_up_bars_this", bars_most=BARS_MOST, bars=bars)
+        raise ValueOutOfRange("too_many_bars", bars_most=BARS_MOST, bars=bars)
 
 
 def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
@@ -101,7 +101,7 @@ def keep_bars(part: Part, numbers: Collection[int]) -> Part:
     """Only these bars of a part, one after the other. Raises ValueOutOfRange for none, or one there is not."""
     wanted = set(numbers)
     if not wanted or not wanted <= set(range(1, len(part.bars) + 1)):
-        raise ValueOutOfRange("this_part_has_bars_1_2", count=len(part.bars))
+        raise ValueOutOfRange("bar_outside_part", count=len(part.bars))
     kept = part.lasting(len(part.bars))
     for number in range(len(part.bars), 0, -1):
         if number not in wanted:
@@ -116,7 +116,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
     """
     bars = len(part.bars)
     if not 1 <= before <= bars + 1 or count < 1:
-        raise ValueOutOfRange("empty_bars_go_before_bars", value=bars + 1)
+        raise ValueOutOfRange("empty_bars_place_outside_part", value=bars + 1)
     _check_room(bars + count)
     meters = meters_of(part)
     new = meter or meters[min(before, bars) - 1]
@@ -145,7 +145,7 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
     bars = part.bars[first - 1 : last]
     _check_room(len(part.bars) + len(bars) * times)
     if times < 1:
-        raise ValueOutOfRange("copies_one_more")
+        raise ValueOutOfRange("copies_too_few")
     start, length = bars[0].start_tick, bars[-1].end_tick - bars[0].start_tick
     copied = [
         replace(n, length_tick=min(n.length_tick, start + length - n.onset_tick))
@@ -203,7 +203,7 @@ def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
     """The part up to a bar, and the rest from it on. Neither may be empty of bars."""
     _check(part, bar, bar)
     if bar == 1:
-        raise ValueOutOfRange("before_bar_1_there_nothing")
+        raise ValueOutOfRange("nothing_before_first_bar")
     head = delete_bars(part, first=bar, last=len(part.bars)).part
     return head, delete_bars(part, first=1, last=bar - 1).part
 
@@ -214,7 +214,7 @@ def join(first: Part, second: Part) -> Part:
     Raises ValueOutOfRange where they are of different kinds.
     """
     if first.kind is not second.kind:
-        raise ValueOutOfRange("keyboard_part_drum_part_cannot")
+        raise ValueOutOfRange("keyboard_and_drums_mixed")
     bars = len(first.bars)
     _check_room(bars + len(second.bars))
     start = first.bars[-1].end_tick
@@ -257,7 +257,7 @@ def split_bars(part: Part, *, first: int, last: int) -> Edited:
             meters.append(meter)
         elif meter.numerator % 2:
             raise ValueOutOfRange(
-                "bar_has_no_middle_be", numerator=meter.numerator, denominator=meter.denominator
+                "bar_cannot_be_halved", numerator=meter.numerator, denominator=meter.denominator
             )
         else:
             meters += [replace(meter, numerator=meter.numerator // 2)] * 2
@@ -268,12 +268,12 @@ def join_bars(part: Part, *, first: int, last: int) -> Edited:
     """Two bars and two as one; no note moves. Raises ValueOutOfRange for an odd number, or unlike meters."""
     _check(part, first, last)
     if (last - first) % 2 == 0:
-        raise ValueOutOfRange("bars_not_two_two", first=first, last=last)
+        raise ValueOutOfRange("bars_not_even", first=first, last=last)
     meters = meters_of(part)
     joined: list[Meter] = []
     for a, b in zip(meters[first - 1 : last : 2], meters[first:last:2], strict=True):
         if a.denominator != b.denominator:
-            raise ValueOutOfRange("only_bars_that_count_same")
+            raise ValueOutOfRange("bars_with_different_beats")
         joined.append(replace(a, numerator=a.numerator + b.numerator))
     return rebarred(
         part,

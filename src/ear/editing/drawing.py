@@ -81,7 +81,7 @@ def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
 def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None) -> Edited:
     """Give the selected notes an ornament, or none. Raises ValueOutOfRange for one that the instrument has not."""
     if ornament is not None and ornament not in ornaments_of(part.instrument):
-        raise ValueOutOfRange("instrument_has_no_such_ornament", field="ornament")
+        raise ValueOutOfRange("ornament_not_for_instrument", field="ornament")
     return changed(
         part,
         selection,

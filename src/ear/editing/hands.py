@@ -19,7 +19,7 @@ THUMB = 1
 def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
     """From a pitch up the right hand, below it the left. Raises ValueOutOfRange for drums."""
     if not part.instrument.has_hands:
-        raise ValueOutOfRange("drum_parts_not_written_for")
+        raise ValueOutOfRange("drums_without_hands")
     return changed(
         part,
         selection,
@@ -64,7 +64,7 @@ def propose_fingers(part: Part, selection: Selection) -> Edited:
     """Fingers for the notes that have none, or a proposal, hand by hand: of a scale or an arpeggio by the tables, of
     chords by theirs, of other lines by the model. Notes of no hand are the right one's. Raises ValueOutOfRange for drums."""
     if not part.instrument.has_hands:
-        raise ValueOutOfRange("drum_parts_not_written_for")
+        raise ValueOutOfRange("drums_without_hands")
     fingers = [n.finger for n in part.notes]
     proposals = {i for i, n in enumerate(part.notes) if n.is_proposed}
     picked = chosen(part, selection)

@@ -16,11 +16,11 @@ def set_key(part: Part, *, bar: int, fifths: int) -> Part:
     by the key if it has no name; one that was called so and changes nothing any more is none. Raises ValueOutOfRange for
     drums, and for a bar or a key that there is not."""
     if not part.instrument.has_key:
-        raise ValueOutOfRange("drums_have_no_key_leave")
+        raise ValueOutOfRange("drums_without_key")
     if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
     if abs(fifths) > FIFTHS_MAX:
-        raise ValueOutOfRange("key_has_up_sharps_flats", field="key", fifths_max=FIFTHS_MAX, fifths=fifths)
+        raise ValueOutOfRange("key_signature_out_of_range", field="key", fifths_max=FIFTHS_MAX, fifths=fifths)
     start = part.meters.bar(bar).start_tick
     before = part.fifths_at(start - 1) if bar > 1 else fifths
     was = part.fifths_at(start)
@@ -43,7 +43,7 @@ def set_key(part: Part, *, bar: int, fifths: int) -> Part:
 def set_meter(part: Part, *, bar: int, meter: Meter) -> Edited:
     """Another meter from a bar to the end; no note moves, so there may be more bars, or fewer. Raises ValueOutOfRange."""
     if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
     start, end = part.meters.bar(bar).start_tick, part.bars[-1].end_tick
     count = max(1, ceil((end - start) / meter.bar_ticks))
 

@@ -41,9 +41,9 @@ def key_chain(
     Raises ValueOutOfRange for drums, and where a note would leave the keys.
     """
     if not part.instrument.has_key:
-        raise ValueOutOfRange("drums_have_no_keys_be")
+        raise ValueOutOfRange("drums_without_key")
     if not 1 <= keys <= KEYS or gap_bars < 0:
-        raise ValueOutOfRange("key_chain_has_1_keys", keys=KEYS)
+        raise ValueOutOfRange("key_chain_out_of_range", keys=KEYS)
     bars = len(part.bars)
     plain = replace(part, least_bars=bars)
     chain: Part | None = None

@@ -24,7 +24,7 @@ def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
     two lanes have.
     """
     if not part.instrument.has_lanes:
-        raise ValueOutOfRange("instrument_has_no_lanes")
+        raise ValueOutOfRange("instrument_without_lanes")
     by_name = {lane.name: lane for lane in kit.lanes}
     found: list[OwnLane] = []
     for line in text.splitlines():
@@ -37,5 +37,5 @@ def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
     names = [own.name.lower() for own in found]
     others = {name for name in by_name if name not in {own.lane for own in found}}
     if len(set(names)) < len(names) or others & set(names):
-        raise ValueOutOfRange("two_lanes_have_one_name", field="lanes")
+        raise ValueOutOfRange("lane_name_taken", field="lanes")
     return replace(part, lanes=tuple(found))

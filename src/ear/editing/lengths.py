@@ -29,5 +29,5 @@ def legato(part: Part, selection: Selection, *, gap_ticks: int = 0) -> Edited:
 def scale_lengths(part: Part, selection: Selection, *, share: float) -> Edited:
     """Lengths times a share: 0.5 for staccato. Raises ValueOutOfRange unless it is above 0."""
     if share <= 0:
-        raise ValueOutOfRange("lengths_taken_times_share_above", share=f"{share:g}")
+        raise ValueOutOfRange("length_factor_not_positive", share=f"{share:g}")
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, round(n.length_tick * share))))

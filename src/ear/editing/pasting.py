@@ -18,5 +18,5 @@ def paste(part: Part, notes: Collection[Note], *, at_tick: int) -> Edited:
     later = at_tick - min(note.onset_tick for note in notes)
     put = [replace(note, onset_tick=note.onset_tick + later) for note in notes]
     if part.meters.bar_at(max(note.onset_tick for note in put)).number > BARS_MOST:
-        raise ValueOutOfRange("text_bars_are_1_to", bars_most=BARS_MOST, bar=BARS_MOST + 1)
+        raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=BARS_MOST + 1)
     return rebuilt(part, [*((note, False) for note in part.notes), *((note, True) for note in put)])

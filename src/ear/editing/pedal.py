@@ -66,9 +66,9 @@ def laid_in(part: Part, played: Iterable[PedalMark], *, start: int, end: int) ->
 
 def _span(part: Part, first: int, last: int) -> tuple[int, int]:
     if not part.instrument.has_pedal:
-        raise ValueOutOfRange("instrument_has_no_pedal")
+        raise ValueOutOfRange("instrument_without_pedal")
     if not 1 <= first <= last <= len(part.bars):
-        raise ValueOutOfRange("this_part_has_bars_1", count=len(part.bars), first=first, last=last)
+        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first, last=last)
     return part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
 
 

@@ -33,11 +33,9 @@ def play_in(
     Raises ValueOutOfRange for bars that the part has not, and for a tempo out of range.
     """
     if not 1 <= first_bar <= last_bar <= len(part.bars):
-        raise ValueOutOfRange(
-            "this_part_has_bars_1_3", count=len(part.bars), first_bar=first_bar, last_bar=last_bar
-        )
+        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first_bar, last=last_bar)
     if not TEMPO_LEAST <= tempo_percent <= TEMPO_MOST:
-        raise ValueOutOfRange("pass_played_at_per_cent", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
+        raise ValueOutOfRange("pass_tempo_out_of_range", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
     start, end = part.bars[first_bar - 1].start_tick, part.bars[last_bar - 1].end_tick
     start_s = part.tempos.second_at(start)
     rate = tempo_percent / 100.0

@@ -27,7 +27,7 @@ class QuantiseGrid:
 
     def __post_init__(self) -> None:
         if self.step < 1 or not 1.0 <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange("grid_has_steps_tick_more", swing_most=f"{SWING_MOST:g}")
+            raise ValueOutOfRange("grid_out_of_range", swing_most=f"{SWING_MOST:g}")
 
     def lines(self, ticks: int) -> list[int]:
         """Lines from the start of a bar of so many ticks to its end, both included."""
@@ -64,7 +64,7 @@ def plan(
     each bar anew. Raises ValueOutOfRange for another strength.
     """
     if not 0.0 <= strength <= 1.0:
-        raise ValueOutOfRange("strength_0_1_not", strength=f"{strength:g}")
+        raise ValueOutOfRange("strength_out_of_range")
     moves = []
     for i in sorted(chosen(part, selection)):
         note = part.notes[i]

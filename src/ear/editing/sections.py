@@ -38,7 +38,7 @@ def set_section(part: Part, *, bar: int, name: str, bpm: float | None = None) ->
     section, which keeps its own; without, tempos stay as they are. Raises ValueOutOfRange."""
     _check(part, bar)
     if not name.strip() or len(name) > NAME_MOST:
-        raise ValueOutOfRange("section_has_name", field="name", name_most=NAME_MOST)
+        raise ValueOutOfRange("section_name_length", field="name", name_most=NAME_MOST)
     others = [s for s in part.sections if s.bar != bar]
     known = next((s for s in part.sections if s.bar == bar), None)
     has_keys = any(s.fifths is not None for s in part.sections)
@@ -53,7 +53,7 @@ def remove_section(part: Part, *, bar: int) -> Part:
     since there is none before. Raises ValueOutOfRange where none begins."""
     _check(part, bar)
     if all(s.bar != bar for s in part.sections):
-        raise ValueOutOfRange("no_section_begins", field="bar", bar=bar)
+        raise ValueOutOfRange("no_section_at_bar", field="bar", bar=bar)
     kept = part if bar == 1 else _at(part, bar, part.tempos.bpm_at(_tick(part, bar) - 1))
     return replace(kept, sections=tuple(s for s in kept.sections if s.bar != bar))
 
@@ -73,7 +73,7 @@ def _at(part: Part, bar: int, bpm: float) -> Part:
 
 def _check(part: Part, bar: int) -> None:
     if not 1 <= bar <= len(part.bars):
-        raise ValueOutOfRange("this_part_has_bars_1_2", field="bar", count=len(part.bars))
+        raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
 
 
 def _tick(part: Part, bar: int) -> int:

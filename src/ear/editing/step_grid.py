@@ -81,11 +81,9 @@ def step_grid(
     Raises ValueOutOfRange for bars that the part has not, and for a grid too large to be worked with.
     """
     if not 1 <= first_bar <= last_bar <= len(part.bars):
-        raise ValueOutOfRange(
-            "this_part_has_bars_1_3", count=len(part.bars), first_bar=first_bar, last_bar=last_bar
-        )
+        raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first_bar, last=last_bar)
     if step_ticks < 1:
-        raise ValueOutOfRange("step_tick_more")
+        raise ValueOutOfRange("step_empty")
     bars = part.bars[first_bar - 1 : last_bar]
     columns = tuple(
         GridColumn(
@@ -97,7 +95,7 @@ def step_grid(
     )  # fmt: skip
     pitches = _lanes(part, kit) if part.instrument.has_lanes else _keys(part, low, high)
     if len(pitches) * len(columns) > CELLS_MOST:
-        raise ValueOutOfRange("grid_rows_steps_too_large", count=len(pitches), count_2=len(columns))
+        raise ValueOutOfRange("grid_too_large", count=len(pitches), count_2=len(columns))
     start, end = bars[0].start_tick, bars[-1].end_tick
     by_row: dict[int, list[tuple[int, Note]]] = {pitch: [] for pitch in pitches}
     for i, note in enumerate(part.notes):
@@ -140,7 +138,7 @@ def _keys(part: Part, low: int | None, high: int | None) -> list[int]:
     bottom = min(own) - ROWS_BESIDE if low is None else low
     top = max(own) + ROWS_BESIDE if high is None else high
     if bottom > top:
-        raise ValueOutOfRange("lowest_key_lies_below_highest")
+        raise ValueOutOfRange("lowest_key_above_highest")
     top = max(top, bottom + ROWS_LEAST - 1) if high is None else top
     return list(range(min(PITCH_MAX, top), max(PITCH_MIN, bottom) - 1, -1))
 

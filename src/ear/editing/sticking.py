@@ -37,7 +37,7 @@ def stick(part: Part, selection: Selection, *, pattern: Sticking, left_first: bo
     instrument without lanes.
     """
     if not part.instrument.has_lanes:
-        raise ValueOutOfRange("sticks_strike_drums")
+        raise ValueOutOfRange("stickings_not_for_keyboard")
     hands = PATTERNS[pattern].translate(OTHER_HAND) if left_first else PATTERNS[pattern]
     lead = "L" if left_first else "R"
     struck = [

@@ -21,10 +21,10 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
     Raises ValueOutOfRange where a note would leave the keys, and for drums.
     """
     if not part.instrument.has_key:
-        raise ValueOutOfRange("drums_have_no_key_leave")
+        raise ValueOutOfRange("drums_without_key")
     picked = [n for i, n in enumerate(part.notes) if not selection or i in selection]
     if any(not PITCH_MIN <= n.pitch + semitones <= PITCH_MAX for n in picked):
-        raise ValueOutOfRange("moved_by_semitones_note_would", semitones=semitones)
+        raise ValueOutOfRange("transposed_off_keyboard", semitones=semitones)
     moved = move(part, selection, semitones=semitones)
     if selection and len(selection) < len(part.notes):
         return moved
@@ -92,7 +92,7 @@ def to_key(part: Part, *, fifths: int) -> Edited:
     Raises ValueOutOfRange for a key that there is not, and for drums.
     """
     if abs(fifths) > FIFTHS_MAX:
-        raise ValueOutOfRange("key_has_up_sharps_flats", fifths_max=FIFTHS_MAX, fifths=fifths)
+        raise ValueOutOfRange("key_signature_out_of_range", fifths_max=FIFTHS_MAX, fifths=fifths)
     semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
     moved = transpose(part, frozenset(), semitones=semitones)
     chords = _moved_chords(part.chords, semitones, fifths=fifths)

@@ -144,7 +144,7 @@ def rhythm(part: Part, key: str) -> Part | None:
     """By a rule; None where it leaves the part as it is, or nothing of it. Raises ValueOutOfRange for no rule."""
     rule = BY_KEY.get(key) or (ON_BEATS if key == ON_BEATS.key else None)
     if rule is None:
-        raise ValueOutOfRange("no_such_rule", key=key)
+        raise ValueOutOfRange("rule_unknown", key=key)
     made, end = rule.make(part), part.bars[-1].end_tick
     # Nothing sounds beyond the last bar.
     made = made.with_notes(

@@ -80,7 +80,7 @@ def by_sign(part: Part, selection: Selection, *, sign: str, to: str = "") -> Edi
 def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:
     """Bring strengths nearer to their middle one: 0 leaves them, 1 makes them equal."""
     if not 0.0 <= share <= 1.0:
-        raise ValueOutOfRange("share_0_1_not", share=f"{share:g}")
+        raise ValueOutOfRange("share_out_of_range", share=f"{share:g}")
     picked = chosen(part, selection)
     middle = float(np.median([part.notes[i].velocity for i in picked])) if picked else 0.0
     return rebuilt(

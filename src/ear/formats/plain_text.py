@@ -134,7 +134,7 @@ class _Reading:
         for word in words:
             self.count += 1
             if self.count > WORDS_MOST:
-                raise ValueOutOfRange("text_of_part_is_too_long", words_most=WORDS_MOST)
+                raise ValueOutOfRange("part_text_too_long", words_most=WORDS_MOST)
             if word.upper() in HANDS and not self.part.instrument.has_lanes:
                 hand = HANDS[word.upper()]
                 continue
@@ -147,7 +147,7 @@ class _Reading:
                     voice.tick = self._bar_behind(voice.tick)
                 continue
             if bar is not None and not bar.start_tick <= voice.tick < bar.end_tick and not AT.fullmatch(word):
-                raise ValueOutOfRange("bar_is_full_before", bar=bar.number, word=word)
+                raise ValueOutOfRange("bar_full", bar=bar.number, word=word)
             self._word(word, hand, voice, bar)
         if bar is None:
             for each, tick in begun.items():
@@ -157,10 +157,10 @@ class _Reading:
     def _open(self, number: int) -> Bar:
         """A bar that is said whole: all hands begin in it."""
         if not 1 <= number <= BARS_MOST:
-            raise ValueOutOfRange("text_bars_are_1_to", bars_most=BARS_MOST, bar=number)
+            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=number)
         bar = self.part.meters.bar(number)
         if number in self.whole:
-            raise ValueOutOfRange("bar_is_said_twice", bar=number)
+            raise ValueOutOfRange("bar_written_twice", bar=number)
         self.whole.add(number)
         for hand in {None, *Hand, *self.voices}:
             self.voices.setdefault(hand, _Voice(tick=0)).tick = bar.start_tick
@@ -183,14 +183,14 @@ class _Reading:
             voice.tick = here.start_tick + round((float(placed[1]) - 1) * here.meter.beat_ticks)
             word = placed[2]
             if not here.start_tick <= voice.tick < here.end_tick:
-                raise ValueOutOfRange("bar_has_no_such_beat", bar=here.number, beat=placed[1])
+                raise ValueOutOfRange("beat_outside_bar", bar=here.number, beat=placed[1])
         names, stroke, said = word.partition("/")
         if stroke:
             voice.values = tuple(_read_value(each, word) for each in said.split(TOGETHER))
         ticks = self._ticks(voice, here)
         if names == HOLD:
             if voice.held is None:
-                raise ValueOutOfRange("nothing_to_hold_on")
+                raise ValueOutOfRange("nothing_to_hold")
             voice.held.ticks += ticks
         elif names == REST:
             voice.held = None
@@ -200,7 +200,7 @@ class _Reading:
             self.entries.append(voice.held)
         voice.tick += ticks
         if self.part.meters.bar_at(max(0, voice.tick - 1)).number > BARS_MOST:
-            raise ValueOutOfRange("text_bars_are_1_to", bars_most=BARS_MOST, bar=BARS_MOST + 1)
+            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=BARS_MOST + 1)
 
     def _ticks(self, voice: _Voice, bar: Bar) -> int:
         if voice.values is None and self.part.instrument.has_lanes:
@@ -217,10 +217,10 @@ class _Reading:
 def _read_value(text: str, word: str) -> Value:
     found = VALUE.fullmatch(text)
     if found is None or int(found[1]) not in VALUES:
-        raise ValueOutOfRange("value_is_not_read", word=word)
+        raise ValueOutOfRange("note_value_unreadable", word=word)
     value = Value(base=int(found[1]), dots=len(found[2]), is_triplet=bool(found[3]))
     if value.ticks < 1:
-        raise ValueOutOfRange("value_is_not_read", word=word)
+        raise ValueOutOfRange("note_value_unreadable", word=word)
     return value
 
 

@@ -29,7 +29,7 @@ class Together:
 def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
     """Parts with their names as one part of a kind. Raises ValueOutOfRange for none."""
     if not named:
-        raise ValueOutOfRange("take_at_least_one_track")
+        raise ValueOutOfRange("no_track_chosen")
     parts = [part for _, part in named]
     hands = _hands(named) if kind.instrument.has_hands else {}
     notes: list[Note] = []

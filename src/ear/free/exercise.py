@@ -52,12 +52,12 @@ class FreeExercise:
 
     def __post_init__(self) -> None:
         if not 1 <= self.bars <= BARS_MOST or self.grid_ticks < 1:
-            raise ValueOutOfRange("exercise_has_bar_more_grid")
+            raise ValueOutOfRange("exercise_size_out_of_range")
         if not 1.0 / SWING_MOST <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange("swing_ratio_up_not", swing_most=f"{SWING_MOST:g}", swing=f"{self.swing:g}")
+            raise ValueOutOfRange("swing_out_of_range", swing_most=f"{SWING_MOST:g}", swing=f"{self.swing:g}")
         most = A_BAR_MOST if self.most_a_bar is None else self.most_a_bar
         if not 0 <= self.least_a_bar <= most <= A_BAR_MOST or most < 1:
-            raise ValueOutOfRange("least_density_0_more_not")
+            raise ValueOutOfRange("density_out_of_range")
 
     @property
     def end_tick(self) -> int:
@@ -136,7 +136,7 @@ class FreeSpec:
             return []
         bars = read_sequence(self.chords, is_shared=True)
         if any(chord is None for bar in bars for chord in bar):
-            raise ValueOutOfRange("each_bar_needs_a_chord", field="chords")
+            raise ValueOutOfRange("bar_without_chord", field="chords")
         return [[chord for chord in bar if chord is not None] for bar in bars]
 
     def page(self, *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0) -> Part:
@@ -173,7 +173,7 @@ def scale_classes(name: str) -> frozenset[int]:
     """Pitch classes of a scale by its name: “A natural minor”. Raises UnknownName, ValueOutOfRange."""
     tonic, _, mode = name.strip().partition(" ")
     if mode not in list(Mode):
-        raise ValueOutOfRange("no_such_scale", name=name)
+        raise ValueOutOfRange("scale_unknown", name=name)
     root = Tonic.named(tonic).pitch_class
     up = STEPS[Mode(mode)]
     # A scale that comes down another way has the notes of both.

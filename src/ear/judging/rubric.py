@@ -57,15 +57,15 @@ class HandCriterion:
 
     def __post_init__(self) -> None:
         if not self.key.startswith(HAND_PREFIX) or not _is_name(self.label):
-            raise ValueOutOfRange("criterion_has_name_up_characters", name_most=NAME_MOST)
+            raise ValueOutOfRange("criterion_name_length", name_most=NAME_MOST)
         if self.steps and self.items:
-            raise ValueOutOfRange("criterion_has_levels_checklist_not")
+            raise ValueOutOfRange("criterion_both_levels_and_checklist")
         if len(self.steps) > STEPS_MOST or len(self.items) > STEPS_MOST:
-            raise ValueOutOfRange("criterion_has_up_levels_things", steps_most=STEPS_MOST)
+            raise ValueOutOfRange("criterion_steps_out_of_range", steps_most=STEPS_MOST)
         if not all(_is_name(s.name) and 0 <= s.points <= 100 for s in self.steps):
-            raise ValueOutOfRange("level_has_name_gives_0")
+            raise ValueOutOfRange("level_incomplete")
         if not all(map(_is_name, self.items)):
-            raise ValueOutOfRange("what_be_ticked_has_up", name_most=NAME_MOST)
+            raise ValueOutOfRange("tick_name_length", name_most=NAME_MOST)
 
     def ticked(self, count: int) -> float:
         """Points of 100 for so many items."""
@@ -117,28 +117,28 @@ class Rubric:
     def __post_init__(self) -> None:
         weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
         if any(not 0 <= weight <= WEIGHT_MOST for weight in weights) or not any(weights):
-            raise ValueOutOfRange("rubric_needs_weights_0_more")
+            raise ValueOutOfRange("weights_out_of_range")
         if not self.bands or min(band.least for band in self.bands) > 0:
-            raise ValueOutOfRange("rubric_s_bands_begin_at")
+            raise ValueOutOfRange("bands_not_from_zero")
         if len(self.bands) > BANDS_MOST or len({band.least for band in self.bands}) < len(self.bands):
-            raise ValueOutOfRange("rubric_has_up_bands_another", bands_most=BANDS_MOST)
+            raise ValueOutOfRange("bands_out_of_range", bands_most=BANDS_MOST)
         if not all(_is_name(band.name) and 0 <= band.least <= 100 for band in self.bands):
-            raise ValueOutOfRange("band_has_name_begins_at")
+            raise ValueOutOfRange("band_incomplete")
         keys = [*(name for name, _ in self.weights), *(c.key for c in self.hand)]
         if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST + ADDED_MOST:
-            raise ValueOutOfRange("rubric_has_up_criteria_its", hand_most=HAND_MOST)
+            raise ValueOutOfRange("teacher_criteria_out_of_range", hand_most=HAND_MOST)
         if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
-            raise ValueOutOfRange("help_has_name_costs_0")
+            raise ValueOutOfRange("help_incomplete")
         if self.floor_percent is not None and not 0 <= self.floor_percent <= FLOOR_MOST:
-            raise ValueOutOfRange("notes_gives_nothing_up_0", floor_most=f"{FLOOR_MOST:g}")
+            raise ValueOutOfRange("notes_floor_out_of_range", floor_most=f"{FLOOR_MOST:g}")
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
-            raise ValueOutOfRange("playing_beside_click_worth_0")
+            raise ValueOutOfRange("beside_click_share_out_of_range")
         if not (0 <= self.late_cost <= 100 and 0 <= self.late_most <= 100):
-            raise ValueOutOfRange("late_costs_0_100")
-        if not 1 <= self.out_of <= OUT_OF_MOST or not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
-            raise ValueOutOfRange(
-                "mark_out_1_up_ms", out_of_most=OUT_OF_MOST, forgiven_most_ms=f"{FORGIVEN_MOST_MS:g}"
-            )
+            raise ValueOutOfRange("late_cost_out_of_range")
+        if not 1 <= self.out_of <= OUT_OF_MOST:
+            raise ValueOutOfRange("mark_total_out_of_range", out_of_most=OUT_OF_MOST)
+        if not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
+            raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=f"{FORGIVEN_MOST_MS:g}")
 
     def cost_of_late(self, days: int) -> float:
         """Points of 100 that so many days begun after the due date take off."""

@@ -59,13 +59,13 @@ class TakeSettings:
 
     def __post_init__(self) -> None:
         if not all(map(PLACES_SAID.fullmatch, (*self.sayings, *self.reasons))):
-            raise ValueOutOfRange("something_said_note_bar_by")
+            raise ValueOutOfRange("note_override_place_unreadable")
         if any(bar < 1 for bar in self.again):
-            raise ValueOutOfRange("part_has_bar_at_least")
+            raise ValueOutOfRange("part_without_bars")
         if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
-            raise ValueOutOfRange("latency_up_ms", latency_most_ms=f"{LATENCY_MOST_MS:g}")
+            raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{LATENCY_MOST_MS:g}")
         if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
-            raise ValueOutOfRange("pad_sends", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX)
+            raise ValueOutOfRange("pad_number_out_of_range", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX)
 
     @property
     def is_plain(self) -> bool:

@@ -41,9 +41,9 @@ def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]
         else:
             pitch = near + (7 * fifth - near + 6) % 12 - 6
     except (KeyError, ValueError):
-        raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb", "…")) from None
+        raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb")) from None
     if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange("beyond_keys", name=name)
+        raise ValueOutOfRange("pitch_outside_keyboard", name=name)
     return pitch, fifth
 
 

@@ -34,7 +34,7 @@ class BarSigns:
 
     def __post_init__(self) -> None:
         if not 0 <= self.repeats_to <= TIMES_MOST or any(not 1 <= n <= TIMES_MOST for n in self.ending):
-            raise ValueOutOfRange("repeated_too_often", most=TIMES_MOST)
+            raise ValueOutOfRange("too_many_repeats", most=TIMES_MOST)
 
 
 PLAIN_BAR = BarSigns()
@@ -50,9 +50,9 @@ class WrittenForm:
     def __post_init__(self) -> None:
         numbers = [number for number, _ in self.signs]
         if numbers != sorted(set(numbers)) or not all(1 <= number <= self.bars for number in numbers):
-            raise ValueOutOfRange("signs_stand_in_bars", count=self.bars)
+            raise ValueOutOfRange("signs_outside_part", count=self.bars)
         if len(self.order) > BARS_MOST:
-            raise ValueOutOfRange("part_has_up_bars_this", bars_most=BARS_MOST, bars=len(self.order))
+            raise ValueOutOfRange("too_many_bars", bars_most=BARS_MOST, bars=len(self.order))
 
     @classmethod
     def repeating(cls, *, bars: int, first: int, last: int, times: int) -> "WrittenForm":

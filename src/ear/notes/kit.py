@@ -69,7 +69,7 @@ class KitMap:
         for lane in lanes:
             for pitch in lane.pitches:
                 if pitch in lane_of:
-                    raise ValueOutOfRange("percussion_number_stands_two_lanes", pitch=pitch)
+                    raise ValueOutOfRange("percussion_number_in_two_lanes", pitch=pitch)
                 lane_of[pitch] = lane
         self.lanes = lanes
         self._lane_of = MappingProxyType(lane_of)

@@ -24,7 +24,7 @@ class Meter:
 
     def __post_init__(self) -> None:
         if not 1 <= self.numerator <= NUMERATOR_MAX or self.denominator not in DENOMINATORS:
-            raise ValueOutOfRange("no_such_meter", numerator=self.numerator, denominator=self.denominator)
+            raise ValueOutOfRange("meter_unknown", numerator=self.numerator, denominator=self.denominator)
 
     @property
     def bar_ticks(self) -> int:
@@ -98,11 +98,11 @@ class MeterMap:
 
     def __init__(self, changes: Sequence[MeterChange]) -> None:
         if not changes or changes[0].bar != 1:
-            raise ValueOutOfRange("meter_map_begins_at_bar")
+            raise ValueOutOfRange("meter_missing_at_start")
         starts = [0]
         for before, after in pairwise(changes):
             if after.bar <= before.bar:
-                raise ValueOutOfRange("meter_changes_must_be_order")
+                raise ValueOutOfRange("meter_changes_not_sorted")
             starts.append(starts[-1] + (after.bar - before.bar) * before.meter.bar_ticks)
         self.changes = tuple(changes)
         self._starts = starts
@@ -172,7 +172,7 @@ class TempoChange:
     def __post_init__(self) -> None:
         if not BPM_MIN <= self.bpm <= BPM_MAX:
             raise ValueOutOfRange(
-                "tempo_not", bpm_min=f"{BPM_MIN:g}", bpm_max=f"{BPM_MAX:g}", bpm=f"{self.bpm:g}"
+                "tempo_out_of_range", bpm_min=f"{BPM_MIN:g}", bpm_max=f"{BPM_MAX:g}", bpm=f"{self.bpm:g}"
             )
 
 
@@ -186,11 +186,11 @@ class TempoMap:
 
     def __init__(self, changes: Sequence[TempoChange]) -> None:
         if not changes or changes[0].tick != 0:
-            raise ValueOutOfRange("tempo_map_begins_at_tick")
+            raise ValueOutOfRange("tempo_missing_at_start")
         seconds = [0.0]
         for before, after in pairwise(changes):
             if after.tick <= before.tick:
-                raise ValueOutOfRange("tempo_changes_must_be_order")
+                raise ValueOutOfRange("tempo_changes_not_sorted")
             quarters = (after.tick - before.tick) / TICKS_PER_QUARTER
             seconds.append(seconds[-1] + quarters * 60.0 / before.bpm)
         self.changes = tuple(changes)

@@ -69,19 +69,19 @@ class Note:
     def __post_init__(self) -> None:
         check_pitch_and_velocity(self.pitch, self.velocity)
         if self.onset_tick < 0 or self.length_tick < 1:
-            raise ValueOutOfRange("note_begins_at_tick_0")
+            raise ValueOutOfRange("note_empty")
         if self.finger is not None and not 1 <= self.finger <= FINGERS:
-            raise ValueOutOfRange("finger_1_not", fingers=FINGERS, finger=self.finger)
+            raise ValueOutOfRange("finger_out_of_range", fingers=FINGERS, finger=self.finger)
         if self.is_proposed and self.finger is None:
-            raise ValueOutOfRange("no_finger_is_proposed")
+            raise ValueOutOfRange("proposal_without_finger")
         if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
-            raise ValueOutOfRange("word_at_note_has_1", label_most=LABEL_MOST)
+            raise ValueOutOfRange("note_word_length", label_most=LABEL_MOST)
         if self.fifth is not None and self.fifth not in names_of(self.pitch):
-            raise ValueOutOfRange("name_is_no_name_of_pitch", field="fifth")
+            raise ValueOutOfRange("spelling_wrong_for_pitch", field="fifth")
         if self.voice is not None and not 1 <= self.voice <= VOICES_MOST:
-            raise ValueOutOfRange("voice_is_1_to", voices=VOICES_MOST, voice=self.voice)
+            raise ValueOutOfRange("voice_out_of_range", voices=VOICES_MOST, voice=self.voice)
         if self.grace_semitones is not None and abs(self.grace_semitones) > GRACE_MOST:
-            raise ValueOutOfRange("grace_note_is_within", most=GRACE_MOST)
+            raise ValueOutOfRange("grace_note_too_far", most=GRACE_MOST)
 
     def at_pitch(self, pitch: int, fifth: int | None = None) -> "Note":
         """The note at a pitch; as it was written only where that is still the pitch's name."""
@@ -140,7 +140,7 @@ class OwnLane:
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.name) <= LANE_NAME_MOST:
-            raise ValueOutOfRange("lane_name_has_1", most=LANE_NAME_MOST)
+            raise ValueOutOfRange("lane_name_length", most=LANE_NAME_MOST)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -173,21 +173,21 @@ class Part:
 
     def __post_init__(self) -> None:
         if self.least_bars < 1:
-            raise ValueOutOfRange("part_has_bar_at_least")
+            raise ValueOutOfRange("part_without_bars")
         starts = [section.bar for section in self.sections]
         if starts != sorted(set(starts)) or (starts and starts[0] < 1):
-            raise ValueOutOfRange("sections_begin_at_bar_1")
+            raise ValueOutOfRange("sections_not_sorted")
         order = list(map(place_of, self.notes))
         if order != sorted(order):
-            raise ValueOutOfRange("part_s_notes_stand_order")
+            raise ValueOutOfRange("part_notes_not_sorted")
         marks = [chord.tick for chord in self.chords]
         if marks != sorted(set(marks)) or (marks and marks[0] < 0):
-            raise ValueOutOfRange("chord_names_stand_at_tick")
+            raise ValueOutOfRange("chord_names_not_sorted")
         check_pedal(self.pedal)
         if len({own.lane for own in self.lanes}) < len(self.lanes):
-            raise ValueOutOfRange("lane_is_named_once")
+            raise ValueOutOfRange("lane_named_twice")
         if abs(self.fifths) > FIFTHS_MAX:
-            raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
+            raise ValueOutOfRange("too_many_accidentals", fifths_max=FIFTHS_MAX)
 
     @classmethod
     def of(

@@ -17,7 +17,7 @@ class PedalMark:
 
     def __post_init__(self) -> None:
         if not 0 <= self.start_tick < self.end_tick:
-            raise ValueOutOfRange("pedal_is_held_from_tick")
+            raise ValueOutOfRange("pedal_mark_empty")
 
 
 class PedalMove(StrEnum):
@@ -40,7 +40,7 @@ class PedalPoint:
 def check_pedal(marks: Sequence[PedalMark]) -> None:
     """Raises ValueOutOfRange for marks that are out of order or overlap."""
     if any(a.end_tick > b.start_tick for a, b in pairwise(marks)):
-        raise ValueOutOfRange("pedal_marks_stand_in_order")
+        raise ValueOutOfRange("pedal_marks_overlap")
 
 
 def pedal_points(marks: Sequence[PedalMark]) -> tuple[PedalPoint, ...]:

@@ -23,7 +23,7 @@ class TakeNote:
     def __post_init__(self) -> None:
         check_pitch_and_velocity(self.pitch, self.velocity)
         if self.length_s < 0:
-            raise ValueOutOfRange("note_cannot_end_before_it")
+            raise ValueOutOfRange("note_ends_before_start")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,7 +65,7 @@ class Take:
     def __post_init__(self) -> None:
         order = [(n.onset_s, n.pitch) for n in self.notes]
         if order != sorted(order):
-            raise ValueOutOfRange("take_s_notes_stand_order")
+            raise ValueOutOfRange("take_notes_not_sorted")
 
     @classmethod
     def of(

@@ -29,8 +29,8 @@ def floats(values: Iterable[float]) -> Floats:
 def check_pitch_and_velocity(pitch: int, velocity: int) -> None:
     """Raises ValueOutOfRange for what no MIDI message says."""
     if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange("pitch_not", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX, pitch=pitch)
+        raise ValueOutOfRange("pitch_out_of_range", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX, pitch=pitch)
     if not VELOCITY_MIN <= velocity <= VELOCITY_MAX:
         raise ValueOutOfRange(
-            "velocity_not", velocity_min=VELOCITY_MIN, velocity_max=VELOCITY_MAX, velocity=velocity
+            "velocity_out_of_range", velocity_min=VELOCITY_MIN, velocity_max=VELOCITY_MAX, velocity=velocity
         )

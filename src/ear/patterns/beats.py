@@ -32,9 +32,9 @@ def beat(
     pitch_of = {lane.name: lane.pitches[0] for lane in kit.lanes}
     lengths = {len(row) for row in rows.values()}
     if len(lengths) != 1 or not (steps := lengths.pop()):
-        raise ValueOutOfRange("rows_beat_equally_long_step")
+        raise ValueOutOfRange("drum_rows_not_equally_long")
     if (steps * step_ticks) % meter.bar_ticks:
-        raise ValueOutOfRange("steps_ticks_do_not_fill", steps=steps, step_ticks=step_ticks)
+        raise ValueOutOfRange("steps_do_not_fill_bars", steps=steps)
     notes = []
     for name, row in rows.items():
         if name not in pitch_of:
@@ -50,7 +50,7 @@ def beat(
                     )
                 )
             elif sign != REST:
-                raise ValueOutOfRange("row_written_x_x_o", rest=REST, sign=sign)
+                raise ValueOutOfRange("drum_row_unreadable", rest=REST, sign=sign)
     return Part.of(
         notes, kind=Kind.DRUMS, meters=MeterMap([MeterChange(bar=1, meter=meter)]), tempos=TempoMap.of(bpm)
     )

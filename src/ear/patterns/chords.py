@@ -43,7 +43,7 @@ class Chord:
         if found and quality is not None:
             bass = tonic_named(place_of(found[3])) if found[3] else None
             return cls(root=tonic_named(place_of(found[1])), quality=quality[0], bass=bass)
-        raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E", "…"))
+        raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E"))
 
     @property
     def name(self) -> str:
@@ -176,7 +176,7 @@ def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
         quality = f"m{quality}"
     found = quality_of(quality)
     if found is None:
-        raise UnknownName(what="chord", name=text, known=("I", "ii7", "V7", "vii°", "…"))
+        raise UnknownName(what="chord", name=text, known=("I", "ii7", "V7", "vii°"))
     return Chord(root=tonic_named(key.tonic.major_fifths + place), quality=found[0])
 
 
@@ -196,7 +196,7 @@ def read_sequence(text: str, *, key: Key = C_MAJOR, is_shared: bool = False) -> 
         words = plain.split()
         bars = [words] if is_shared else [[word] for word in words]
     if not bars or not all(bars):
-        raise ValueOutOfRange("bar_between_has_chord_more", field="chords")
+        raise ValueOutOfRange("chord_missing_between_bar_lines", field="chords")
     return [[_read_in_bar(name, number, key) for name in bar] for number, bar in enumerate(bars, start=1)]
 
 
@@ -204,7 +204,7 @@ def _read_in_bar(name: str, number: int, key: Key) -> Chord | None:
     try:
         return read_chord(name, key)
     except UnknownName as problem:
-        raise ValueOutOfRange("no_such_chord_in_bar", field="chords", name=name, bar=number) from problem
+        raise ValueOutOfRange("chord_unknown", field="chords", name=name, bar=number) from problem
 
 
 def write_sequence(bars: Sequence[Sequence[Chord | None]]) -> str:
@@ -228,10 +228,10 @@ def chord_sequence(
     holds on, “.” rests; “x” alone is one long chord, “xxxx” four in four beats of a bar.
     """
     if not rhythm or set(rhythm) - set("x-."):
-        raise ValueOutOfRange("rhythm_written_x_strike_hold")
+        raise ValueOutOfRange("rhythm_unreadable")
     flat = [chord for bar in bars for chord in bar if chord is not None]
     if not flat:
-        raise ValueOutOfRange("bar_between_has_chord_more", field="chords")
+        raise ValueOutOfRange("chord_missing_between_bar_lines", field="chords")
     positions = iter(voiced(flat, voicing))
     notes: list[Note] = []
     marks: list[ChordMark] = []

@@ -54,9 +54,9 @@ def lowest(tonic: Tonic, *, octave: int) -> int:
 
 def _check_octaves(bottom: int, octaves: int) -> None:
     if not 1 <= octaves <= OCTAVES_MOST:
-        raise ValueOutOfRange("patterns_go_over_1_octaves", octaves_most=OCTAVES_MOST, octaves=octaves)
+        raise ValueOutOfRange("octaves_out_of_range", octaves_most=OCTAVES_MOST, octaves=octaves)
     if not 0 <= bottom <= PITCH_MAX - 12 * octaves:
-        raise ValueOutOfRange("there_pattern_would_leave_keys")
+        raise ValueOutOfRange("pattern_off_keyboard")
 
 
 Struck = tuple[int, int | None, int | None]
@@ -67,7 +67,7 @@ def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShap
     """Moments of what is struck together, one after the other in one value; the last held to its bar's end."""
     value, bar = shape.value_ticks, shape.meter.bar_ticks
     if value < 1:
-        raise ValueOutOfRange("note_value_tick_more")
+        raise ValueOutOfRange("note_value_empty")
     notes = []
     for k, moment in enumerate(moments):
         onset = k * value
@@ -138,7 +138,7 @@ def five_finger(
 ) -> Part:
     """A figure over the first five notes of a scale, one finger to each. Degrees are 1 to 5."""
     if not degrees or not all(1 <= degree <= 5 for degree in degrees):
-        raise ValueOutOfRange("five_finger_figure_has_degrees")
+        raise ValueOutOfRange("degree_outside_five_fingers")
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, 1)
     notes = pitches(bottom, mode, octaves=1)
@@ -156,7 +156,7 @@ def intervals(
     """Intervals of one size (2 to 8) on each degree of a scale, going up; both notes one after the
     other, or together."""
     if not 2 <= size <= 8:
-        raise ValueOutOfRange("interval_second_octave_not", size=size)
+        raise ValueOutOfRange("interval_out_of_range", size=size)
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves + 1)
     notes = pitches(bottom, mode, octaves=shape.octaves + 1)

@@ -75,14 +75,14 @@ class Tonic:
 
     def __post_init__(self) -> None:
         if self.letter not in LETTERS or abs(self.alteration) > 1:
-            raise ValueOutOfRange("tonic_letter_g_sharp_flat")
+            raise ValueOutOfRange("tonic_unreadable")
 
     @classmethod
     def named(cls, name: str) -> "Tonic":
         """From a name such as “F♯”, “Bb” or “C”. Raises UnknownName."""
         letter, sign = name[:1].upper(), name[1:]
         if not letter or letter not in LETTERS or sign not in ALTERATIONS:
-            raise UnknownName(what="note", name=name, known=("C", "F♯", "B♭", "…"))
+            raise UnknownName(what="note", name=name, known=("C", "F♯", "B♭"))
         return cls(letter=letter, alteration=ALTERATIONS[sign])
 
     @property

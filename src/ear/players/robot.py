@@ -97,7 +97,7 @@ class Habits:
     def __post_init__(self) -> None:
         for ratio in (self.tempo_ratio, *(change.ratio for change in self.tempo_changes)):
             if not 0.25 <= ratio <= 4.0:
-                raise ValueOutOfRange("tempo_ratio_0_25_4", tempo_ratio=f"{ratio:g}")
+                raise ValueOutOfRange("tempo_ratio_out_of_range", tempo_ratio=f"{ratio:g}")
         for chance in (
             self.wrong_keys,
             self.misses,
@@ -107,7 +107,7 @@ class Habits:
             self.unchanged_pedal,
         ):
             if not 0.0 <= chance <= 1.0:
-                raise ValueOutOfRange("chance_0_1_not", chance=f"{chance:g}")
+                raise ValueOutOfRange("probability_out_of_range", chance=f"{chance:g}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

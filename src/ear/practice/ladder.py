@@ -49,13 +49,13 @@ class Rung:
 
     def __post_init__(self) -> None:
         if not self.name or len(self.name) > NAME_MOST:
-            raise ValueOutOfRange("rung_has_name_up_characters", name_most=NAME_MOST)
+            raise ValueOutOfRange("rung_name_length", name_most=NAME_MOST)
         if not 1 <= self.first_bar <= self.last_bar:
-            raise ValueOutOfRange("rung_goes_bar_same_later")
+            raise ValueOutOfRange("rung_ends_before_start")
         if not TEMPO_LEAST <= self.tempo_percent <= TEMPO_MOST:
-            raise ValueOutOfRange("rung_s_tempo_per_cent", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
+            raise ValueOutOfRange("rung_tempo_out_of_range", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
         if not 1 <= self.needed_loops <= self.loops <= LOOPS_MOST or not 0 <= self.needed <= 100:
-            raise ValueOutOfRange("rung_has_up_loops_which", loops_most=LOOPS_MOST)
+            raise ValueOutOfRange("rung_loops_out_of_range", loops_most=LOOPS_MOST)
 
     def notes_of(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> tuple[int, ...]:
         """Numbers of the notes that are played on this rung: of its bars, and of its hand, lanes or moves."""
@@ -78,7 +78,7 @@ class Rung:
         notes = [whole.notes[i] for i in self.notes_of(whole, kit=kit)]
         bars = len(whole.bars)
         if self.last_bar > bars:
-            raise ValueOutOfRange("this_part_has_bars_1_4", bars=bars)
+            raise ValueOutOfRange("bar_outside_part", count=bars)
         part = replace(whole.with_notes(notes), cues=(), least_bars=bars)
         if self.last_bar < bars:
             part = delete_bars(part, first=self.last_bar + 1, last=bars).part
@@ -130,7 +130,7 @@ class Ladder:
 
     def __post_init__(self) -> None:
         if len(self.rungs) > RUNGS_MOST:
-            raise ValueOutOfRange("ladder_has_up_rungs", rungs_most=RUNGS_MOST)
+            raise ValueOutOfRange("too_many_rungs", rungs_most=RUNGS_MOST)
 
     def to_json(self) -> list[dict[str, Any]]:
         """As plain values for JSON."""

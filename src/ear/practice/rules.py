@@ -111,28 +111,28 @@ class RecordingRules:
                     "out_of_range", field=name, least=least, most=most, value=getattr(self, name)
                 )
         if self.attempts is not None and not 1 <= self.attempts <= ATTEMPTS_MOST:
-            raise ValueOutOfRange("attempts_1_not_counted", field="attempts", attempts_most=ATTEMPTS_MOST)
+            raise ValueOutOfRange("attempts_out_of_range", field="attempts", attempts_most=ATTEMPTS_MOST)
         if self.attempts is not None and self.attempts < self.least_takes:
-            raise ValueOutOfRange("more_takes_asked_for_than", field="attempts")
+            raise ValueOutOfRange("handed_in_takes_above_attempts", field="attempts")
         if self.handed_in_takes > self.least_takes:
-            raise ValueOutOfRange("more_takes_handed_together_than", field="handed_in_takes")
+            raise ValueOutOfRange("handed_in_takes_above_recorded", field="handed_in_takes")
         if self.hears is not None and not 1 <= self.hears <= HEARS_MOST:
             raise ValueOutOfRange("out_of_range", field="hears", least=1, most=HEARS_MOST, value=self.hears)
         if self.has_questions_only and not self.questions:
-            raise ValueOutOfRange("questions_are_missing", field="questions")
+            raise ValueOutOfRange("questions_missing", field="questions")
         if self.to_show and (self.handed_in_takes > 1 or self.has_questions_only):
             raise ValueOutOfRange("showing_needs_one_take", field="handed_in_takes")
         if self.shown_percent not in PERCENTS:
-            raise ValueOutOfRange("showing_is_part_of_mark", field="shown_percent")
+            raise ValueOutOfRange("showing_share_not_a_quarter", field="shown_percent")
         if len({one.skill for one in self.to_show}) < len(self.to_show):
-            raise ValueOutOfRange("shown_once", field="to_show")
+            raise ValueOutOfRange("shown_twice", field="to_show")
         if any(abs(key) > FIFTHS_MAX for key in self.keys):
-            raise ValueOutOfRange("key_has_up_sharps_flats_2", fifths_max=FIFTHS_MAX)
+            raise ValueOutOfRange("too_many_accidentals", fifths_max=FIFTHS_MAX)
         if len(self.questions) > QUESTIONS_MOST or any(
             not 0 < len(question) <= QUESTION_MOST for question in self.questions
         ):
             raise ValueOutOfRange(
-                "up_questions_up_characters_asked", questions_most=QUESTIONS_MOST, question_most=QUESTION_MOST
+                "questions_out_of_range", questions_most=QUESTIONS_MOST, question_most=QUESTION_MOST
             )
 
     @property

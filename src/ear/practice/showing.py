@@ -46,9 +46,11 @@ class ToShow:
 
     def __post_init__(self) -> None:
         if self.in_words is InWords.LESSON and not self.terms.strip():
-            raise ValueOutOfRange("terms_are_missing", field=f"terms-{self.skill.value}")
+            raise ValueOutOfRange("lesson_words_missing", field=f"terms-{self.skill.value}")
         if len(self.terms) > TERMS_MOST:
-            raise ValueOutOfRange("terms_are_long", field=f"terms-{self.skill.value}", terms_most=TERMS_MOST)
+            raise ValueOutOfRange(
+                "lesson_words_too_long", field=f"terms-{self.skill.value}", terms_most=TERMS_MOST
+            )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -51,7 +51,7 @@ class RecordedFile:
     def _chosen(self, voices: Collection[Voice]) -> list[tuple[float, tuple[int, int, int]]]:
         chosen = [(at, data) for at, voice, data in self._messages if not voices or voice in voices]
         if not any(data[0] & 0xF0 == STATUS_NOTE_ON and data[2] for _, data in chosen):
-            raise ValueOutOfRange("there_no_note_what_was")
+            raise ValueOutOfRange("no_notes_chosen")
         return chosen
 
     def count_in(self, part: Part, voices: Collection[Voice] = ()) -> int:
@@ -89,7 +89,7 @@ class RecordedFile:
             for at, data in self._chosen(voices)
         ]
         if len(found) > EVENTS_MAX or abs(found[-1][0]) > TIME_MAX_MS:
-            raise ValueOutOfRange("this_file_too_long_for")
+            raise ValueOutOfRange("file_too_long_for_take")
         return found
 
     def _bar_quarters(self, part: Part) -> float:

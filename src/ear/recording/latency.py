@@ -53,7 +53,7 @@ def calibrate(taps_ms: Sequence[float], beats_ms: Sequence[float]) -> Calibratio
             nearest[beat] = off
     offs = np.array(list(nearest.values()))
     if offs.size < BEATS_LEAST:
-        raise ValueOutOfRange("tap_along_beats_at_least", beats_least=BEATS_LEAST, size=offs.size)
+        raise ValueOutOfRange("too_few_taps", beats_least=BEATS_LEAST, size=offs.size)
     middle = float(np.median(offs))
     spread = max(SPREAD_FLOOR_MS, MAD_TO_SD * float(np.median(np.abs(offs - middle))))
     used = offs[np.abs(offs - middle) <= OUTLIER_SPREADS * spread]

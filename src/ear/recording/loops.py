@@ -68,7 +68,7 @@ def judge(
     Raises ValueOutOfRange for a rung without notes.
     """
     if not part.notes:
-        raise ValueOutOfRange("there_nothing_play_these_bars")
+        raise ValueOutOfRange("nothing_to_play_in_bars")
     take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
     found = assess(part, take, level=level)
     points = found.judgement.total

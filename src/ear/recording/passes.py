@@ -46,7 +46,7 @@ class Pass:
 
     def __post_init__(self) -> None:
         if self.from_ms >= self.until_ms:
-            raise ValueOutOfRange("pass_goes_place_later_one")
+            raise ValueOutOfRange("pass_ends_before_start")
 
     def read_events(self) -> tuple[RawEvent, ...]:
         """In order of time, with the latency off and pads told by what they are meant for."""

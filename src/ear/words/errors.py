@@ -4,27 +4,27 @@ from ear.errors import EarError, FormatError, LineError, UnknownName
 from ear.text import gettext_noop
 from ear.words.reader import Reader
 
-UNKNOWN = gettext_noop("unknown {what} “{name}”; known: {known}")
-EXPECTED = gettext_noop("expected {expected}, found {found}")
-EXPECTED_AT = gettext_noop("expected {expected} at {place}, found {found}")
-IN_LINE = gettext_noop("line {line}: {problem}")
-TRACK, BYTE = gettext_noop("track {track}"), gettext_noop("byte {offset}")
+UNKNOWN = gettext_noop("There is no {what} “{name}”. Oido knows, for example, {known}.")
+UNREADABLE = gettext_noop("This could not be read: Oido expected {expected} but found {found}.")
+TRACK_UNREADABLE = gettext_noop(
+    "Track {track} could not be read: Oido expected {expected} but found {found}."
+)
+IN_LINE = gettext_noop("Line {line}: {problem}")
 
 
 def said_error(problem: EarError, reader: Reader) -> str:
-    """One sentence, without a full stop, as it stands beside a field."""
+    """Return what a person reads beside the field: whole sentences. Where in the file's bytes something is wrong is for
+    the log alone."""
     if isinstance(problem, UnknownName):
         values = {**problem.values, "what": reader.gettext(problem.what), "known": ", ".join(problem.known)}
         return reader.say(UNKNOWN, values)
     if isinstance(problem, LineError):
         return reader.say(IN_LINE, {"line": problem.line, "problem": said_error(problem.problem, reader)})
     if isinstance(problem, FormatError):
-        place = [reader.say(TRACK, {"track": problem.track})] if problem.track is not None else []
-        place += [reader.say(BYTE, {"offset": problem.offset})] if problem.offset is not None else []
         values = {
             "expected": reader.gettext(problem.expected),
-            "found": problem.found,
-            "place": ", ".join(place),
+            "found": problem.found.rstrip("."),
+            "track": problem.track,
         }
-        return reader.say(EXPECTED_AT if place else EXPECTED, values)
+        return reader.say(UNREADABLE if problem.track is None else TRACK_UNREADABLE, values)
     return reader.say(problem.text, problem.values)

@@ -107,7 +107,5 @@ class BookletFileForm(forms.Form):
         try:
             read_booklet(self.content)
         except EarError as problem:
-            raise forms.ValidationError(
-                _("This file cannot be read: %(problem)s."), params={"problem": said(problem)}
-            ) from problem
+            raise forms.ValidationError(said(problem)) from problem
         return file

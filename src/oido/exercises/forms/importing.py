@@ -64,9 +64,7 @@ class UploadForm(forms.Form):
                 # What is in it is read by a job; here only what is plainly no music is sent back.
                 check_start(self.content)
         except EarError as problem:
-            raise forms.ValidationError(
-                _("This file cannot be read: %(problem)s.") % {"problem": said(problem)}
-            ) from problem
+            raise forms.ValidationError(said(problem)) from problem
         return file
 
 

@@ -60,7 +60,7 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
     try:
         opened = opened_from_json(stored.what_was_told())
     except EarError as problem:
-        messages.error(request, _("This file cannot be read: %(problem)s.") % {"problem": said(problem)})
+        messages.error(request, said(problem))
         return redirect("new-exercise")
     if not any(choice.notes for choice in opened.choices):
         messages.error(request, _("This file holds no notes."))

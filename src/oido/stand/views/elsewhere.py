@@ -119,9 +119,7 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
     try:
         recorded = recording_told(stored.what_was_told())
     except EarError as problem:
-        messages.error(
-            request, _("This file cannot be read: %(problem)s.") % {"problem": problems.said(problem)}
-        )
+        messages.error(request, problems.said(problem))
         return redirect(send_again)
     if not recorded.tracks:
         messages.error(request, _("There is no note in this file."))
