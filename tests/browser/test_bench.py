@@ -403,7 +403,7 @@ class BenchTest(BrowserTest):
         # Here the note stands still: it is not the next one that is deleted.
         page.locator("#bench-page").focus()
         page.keyboard.press("Delete")
-        expect(page.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(page.locator("#bench-problem")).to_contain_text("Changed in another window")
         expect(page.locator(".target")).to_have_count(notes - 1)
         expect(page.locator(".is-gone")).to_have_count(0)
         self.assertEqual(len(self.part(exercise).notes), notes - 1)
@@ -414,7 +414,7 @@ class BenchTest(BrowserTest):
         expect(page.locator(".target")).to_have_count(notes - 2)
         # What a tool would do, and saving, too.
         other.get_by_role("link", name="Transpose").click()
-        expect(other.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(other.locator("#bench-problem")).to_contain_text("Changed in another window")
         expect(other.locator(".target")).to_have_count(notes - 2)
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_text("This is the exercise’s part.")).to_be_visible()
@@ -429,7 +429,7 @@ class BenchTest(BrowserTest):
         other.keyboard.press("Shift+ArrowUp")
         expect(other.get_by_text("Undo: Move")).to_be_visible()
         text.press("Control+Enter")
-        expect(page.locator("#bench-problem")).to_contain_text("changed somewhere else")
+        expect(page.locator("#bench-problem")).to_contain_text("Changed in another window")
         expect(text).not_to_have_value(re.compile(re.escape(first)))
         expect(text).to_have_value(re.compile("2.*: C5/1"))
         text.press("Control+Enter")

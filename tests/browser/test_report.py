@@ -188,7 +188,7 @@ class ReportTest(BrowserTest):
         expect(page.locator(".tried-mark .number")).to_have_text(re.compile(rf"^{before} → (?!{before}$)"))
         after = (page.locator(".tried-mark .number").text_content() or "").split("→")[1].strip()
         self.assertNotEqual(before, after)
-        page.get_by_label("Why, to keep it for this take").fill("An examination.")
+        page.get_by_label("Reason").fill("An examination.")
         page.get_by_role("button", name="Save for this take").click()
         expect(page.locator(".total .number")).to_have_text(after)
 

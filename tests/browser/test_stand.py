@@ -230,7 +230,7 @@ class SourcesTest(StandTest):
         for lane, number in (("hat", 11), ("snare", 12), ("kick", 13)):
             expect(state).to_contain_text(f"Hit your {lane}.")
             page.evaluate(f"midiStandIn.send([0x99, {number}, 90])")
-        expect(state).to_contain_text("All pads are told apart.")
+        expect(state).to_contain_text("All pads are set up.")
         moved = {42: 11, 38: 12, 36: 13}
         sent = [[t, s, moved[p], v] for t, s, p, v in self.played(beat(bars=1, bpm=200))]
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", sent])
@@ -696,10 +696,10 @@ class PlayingViewTest(StandTest):
         page.keyboard.press("Space")
         expect(page.locator("[data-state]")).to_contain_text("Broken off in bar 1: no take, and no attempt.")
         self.assertFalse(Take.objects.exists())
-        page.get_by_role("button", name="Keep it as a take").click()
+        page.get_by_role("button", name="Save it as a take").click()
         (take,) = self.stored(page)
         self.assertEqual(take.ending, "stopped")
-        expect(page.get_by_role("button", name="Keep it as a take")).to_be_hidden()
+        expect(page.get_by_role("button", name="Save it as a take")).to_be_hidden()
 
     def test_a_device_that_plays_while_something_else_is_selected_is_offered(self) -> None:
         page = self.open_stand(melody(bars=4, bpm=100), source="screen")

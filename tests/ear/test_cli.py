@@ -193,11 +193,11 @@ class ReadCommandTest(TestCase):
         self.assertEqual(
             json.loads(self.run_read(score, "--json")[1])["not_imported"],
             [
-                {"bar": 1, "what": "Only one grace note before each note is kept"},
-                {"bar": 2, "what": "Only one grace note before each note is kept"},
+                {"bar": 1, "what": "Only one grace note before each note was imported"},
+                {"bar": 2, "what": "Only one grace note before each note was imported"},
             ],
         )
-        self.assertIn("Only one grace note before each note is kept: bars 1, 2", self.run_read(score)[1])
+        self.assertIn("Only one grace note before each note was imported: bars 1, 2", self.run_read(score)[1])
 
     def test_bad_files_are_one_line_and_exit_code_2(self) -> None:
         for data in (b"", b"hello", write_part(beat())[:40], b"<score-partwise/>"):

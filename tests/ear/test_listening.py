@@ -197,7 +197,7 @@ class EarNotesTest(TestCase):
                 told = [said(f, FOR_STUDENT, ENGLISH) for f in everything(found)]
                 self.assertFalse([words for words in told if "click" in words], told)
                 self.assertTrue(
-                    [words for words in told if words.startswith("You kept your own time at ")], told
+                    [words for words in told if words.startswith("You kept a steady tempo of your own")], told
                 )
                 self.assertEqual(found.facts.slips, ())
         steady = assess(
@@ -209,7 +209,7 @@ class EarNotesTest(TestCase):
         played = steady.facts.figures.played_bpm
         self.assertAlmostEqual(played, bpm, delta=0.5)
         self.assertIn(
-            f"own time at {played:.1f}".removesuffix(".0"),
+            f"tempo of your own, {played:.1f}".removesuffix(".0"),
             said(steady.judgement.praise[0], FOR_STUDENT, ENGLISH),
         )
 
@@ -218,7 +218,7 @@ class EarNotesTest(TestCase):
         late = Habits(late_places=((0, 60),), spread_ms=4)
         found = next(f for f in everything(heard(part, late)) if f.code == "place_late")
         self.assertEqual((found.values["count"], found.values["of"]), (8, 8))
-        self.assertIn("8 of 8 times", said(found, FOR_STUDENT, ENGLISH))
+        self.assertIn("8 times out of 8", said(found, FOR_STUDENT, ENGLISH))
         chance = [heard(part, Habits(spread_ms=40), seed) for seed in range(30)]
         told = [f for take in chance for f in everything(take) if f.code.startswith("place_")]
         self.assertLessEqual(len(told), 3)
@@ -229,7 +229,7 @@ class EarNotesTest(TestCase):
             values={"count": 1, "where": 2, "played": 61, "written": 60, "fifths": 0},
         )  # fmt: skip
         self.assertEqual(
-            said(wrong, FOR_TEACHER, ENGLISH), "One wrong note, in bar 2: C♯4 for C4, a semitone up."
+            said(wrong, FOR_TEACHER, ENGLISH), "One wrong note in bar 2: C♯4 for C4, a semitone up."
         )
         french = Reader(conventions=Conventions(middle_c_octave=3, solfege=True))
         self.assertIn("do♯3 for do3", said(wrong, FOR_TEACHER, french))
@@ -240,7 +240,7 @@ class EarNotesTest(TestCase):
         place = {"size": 43.4, "count": 21, "beat": 1, "into": 240, "beat_ticks": 720, "compound": 1}
         late = Finding(code="place_late", size=43.4, unit="ms", values=place)
         self.assertEqual(
-            said(late, FOR_TEACHER, ENGLISH), "Quaver 2 of beat 1 comes 43 ms late, 21 of 21 times."
+            said(late, FOR_TEACHER, ENGLISH), "Quaver 2 of beat 1 comes 43 ms late, 21 times out of 21."
         )
         american = Reader(conventions=Conventions(values=Values.AMERICAN))
         self.assertIn("Eighth note 2 of beat 1", said(late, FOR_TEACHER, american))

@@ -282,7 +282,7 @@ class DraftTest(TestCase):
             self.use("note", **values, status=422)
         self.use("touch", way="none")
         self.assertContains(
-            self.use("note", place="1", length=9, name="C4", velocity=9, status=422), "pick it first",
+            self.use("note", place="1", length=9, name="C4", velocity=9, status=422), "Pick one note first",
             status_code=422,
         )  # fmt: skip
 
@@ -433,7 +433,7 @@ class DraftTest(TestCase):
         for act, values in acts:
             with self.subTest(act):
                 refused = post(act, elsewhere, **values)
-                self.assertContains(refused, "changed somewhere else", status_code=422)
+                self.assertContains(refused, "Changed in another window", status_code=422)
                 self.assertEqual(refused["HX-Retarget"], "#pick")
                 self.assertContains(refused, 'id="bench-page"', status_code=422)
                 self.assertContains(
@@ -468,7 +468,7 @@ class DraftTest(TestCase):
         plain = self.client.post(
             f"{self.url}do/delete/", {"shown": elsewhere["headers"]["Part-Shown"]}, follow=True
         )
-        self.assertContains(plain, "changed somewhere else")
+        self.assertContains(plain, "Changed in another window")
         self.assertEqual(len(self.part().notes), before + 1)
 
     def test_dragging_follows_the_staff_and_moves_what_is_picked(self) -> None:
@@ -723,7 +723,7 @@ class DraftTest(TestCase):
         # What is being filled in still is told, and its form is left alone.
         looked = self.use("quantise", step=7, look="1", status=422)
         self.assertNotIn("HX-Retarget", looked)
-        self.assertContains(looked, "grid: ", status_code=422)
+        self.assertContains(looked, "Grid: ", status_code=422)
         self.assertEqual(self.part(), before)
         self.use("quantise", **values)
         self.assertEqual({n.onset_tick % 240 for n in self.part().notes}, {0})
@@ -814,8 +814,8 @@ class DraftTest(TestCase):
             ("text", {"text": "1: 7=C4"}, "Bar 1 has no beat 7"),
             ("bars", {"how": "repeat", "first_bar": 7, "last_bar": 30, "times": 1}, "only has bars 1 to 8"),
             ("text", {"text": "C12"}, "outside the range of the keyboard"),
-            ("paste", {"state": 7, "notes": "1", "tick": 0}, "not kept any more"),
-            ("put", {"value": 480}, "no line for a note"),
+            ("paste", {"state": 7, "notes": "1", "tick": 0}, "The copied notes are gone"),
+            ("put", {"value": 480}, "There is no line or space"),
             ("key", {"semitones": 4800}, "less than or equal"),
         ):
             with self.subTest(slug=slug, values=values):

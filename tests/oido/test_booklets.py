@@ -60,7 +60,7 @@ class BookletTest(TestCase):
         given = self.give(a_week=1)
         look = self.client.get(f"/classes/{self.school_class.pk}/")
         self.assertContains(look, f"/booklets/given/{given.pk}/", count=1)
-        self.assertContains(look, "booklet of 3")
+        self.assertContains(look, "booklet with 3 exercises")
         self.assertContains(look, "0 of 3 handed in")
         days = [f"{timezone.localtime(day(7 * n)):%-d %b}" for n in (1, 3)]
         self.assertContains(look, " ".join(f"due {days[0]} to {days[1]}".split()))

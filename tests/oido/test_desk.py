@@ -146,7 +146,7 @@ class DeskTest(TestCase):
         self.assertContains(
             self.client.get("/marking/?state=nonsense&class=x&late=y"), "4 takes are waiting."
         )
-        self.assertContains(self.client.get("/marking/?state=asked"), "There is no such take.")
+        self.assertContains(self.client.get("/marking/?state=asked"), "No takes match.")
 
     def test_another_take_is_asked_for_and_may_come_after_the_due_date(self) -> None:
         take, student = self.takes[0], self.students[0]
@@ -176,7 +176,7 @@ class DeskTest(TestCase):
             accept(self.teacher, take)
         url = f"/takes/{take.pk}/"
         refused = self.client.post(f"{url}accept/", {"release": "1"}, follow=True)
-        self.assertContains(refused, "that are marked by hand first")
+        self.assertContains(refused, "First give the hand-marked criteria a mark")
         self.assertContains(self.client.get(f"{url}mark/hand-posture/", **HTMX), "easy (100)")
         self.client.post(f"{url}mark/hand-posture/", {"step": "100"}, **HTMX)
         page = self.client.post(f"{url}mark/hand-talk/", {"ticked": ["0", "1"]}, **HTMX)
@@ -258,7 +258,7 @@ class TalkTest(TestCase):
         self.client.force_login(self.teacher)
         for wrong, said in (
             ("{nose} up", "no field {nose}"),
-            ("{name", "one pair of braces"),
+            ("{name", "in single braces"),
             ("{}", "no field {}"),
         ):
             self.assertContains(self.client.post("/marking/phrases/", {"text": wrong}), said, status_code=422)

@@ -103,7 +103,9 @@ class GivingTest(TestCase):
         address = f"/exercises/{exercise.pk}/give/"
         page = self.client.get(address)
         self.assertContains(page, f"{found.as_they_lie}")
-        self.assertContains(page, f"notes can be reached as they lie, {found.by_two_hands} with the layout")
+        self.assertContains(
+            page, f"notes can be reached in the normal layout, {found.by_two_hands} with the layout"
+        )
         self.assertNotContains(page, "easier")
         version = factories.exercise(self.teacher, melody())
         Exercise.objects.filter(pk=version.pk).update(variation_of=exercise.part)
@@ -438,7 +440,7 @@ class TakingBackTest(TestCase):
         # As it stood before takes were put back: accepted, and something to be marked.
         MarkSheet.objects.update(is_whole=False)
         said = self.client.post("/marking/release/", follow=True)
-        self.assertContains(said, "One take waits again")
+        self.assertContains(said, "One take is waiting again")
         self.assertIsNone(self.sheet().accepted_at)
 
 

@@ -79,7 +79,7 @@ class JobTest(TestCase):
             factories.work_all()
         job.refresh_from_db()
         self.assertEqual((job.state, job.tries), (State.FAILED, 2))
-        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "could not be made")
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "could not be created")
 
     def test_a_reason_is_told_at_once(self) -> None:
         def refuse(progress) -> None:

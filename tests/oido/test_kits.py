@@ -47,7 +47,7 @@ class KitTest(TestCase):
     def test_it_is_told_with_both_marks_and_changed_in_one_step(self) -> None:
         take = self.handed_in()
         page = self.client.get(f"/takes/{take.pk}/")
-        self.assertContains(page, "Read pad 75 as snare?")
+        self.assertContains(page, "Treat pad 75 as snare?")
         trial = page.context["kit"].tried
         self.assertLess(trial.before, trial.after - 5)
         self.client.post(f"/takes/{take.pk}/kit/")

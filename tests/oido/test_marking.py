@@ -82,7 +82,7 @@ class MarkTest(TestCase):
         for bar, beat, said in (
             (99, 1, "bars 1 to 8"),
             (2, 7, "beats 1 to 4"),
-            ("", 2, "A beat needs its bar"),
+            ("", 2, "Enter a bar as well as a beat"),
         ):
             response = client.post(f"{self.url}remarks/", {"text": "Here", "bar": bar, "beat": beat})
             self.assertContains(response, said, status_code=422)

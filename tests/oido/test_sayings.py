@@ -110,9 +110,9 @@ class SayingsTest(TestCase):
         self.assertNotContains(reader.get(f"/takes/{self.take.pk}/"), "counts as right")
         marking.release(self.teacher, self.fresh())
         page = reader.get(f"/takes/{self.take.pk}/")
-        self.assertContains(page, "What your teacher says of single notes")
+        self.assertContains(page, "Decisions on notes and bars")
         self.assertContains(page, "agreed ornament")
-        self.assertContains(reader.get(f"/takes/{self.take.pk}/notes/t{WRONG}/"), "Your teacher says")
+        self.assertContains(reader.get(f"/takes/{self.take.pk}/notes/t{WRONG}/"), "Your teacher decided")
 
     def test_the_exercise_learns_it_for_all(self) -> None:
         before = self.mark(self.second)
@@ -325,7 +325,7 @@ class BarAgainTest(TestCase):
         sheet = MarkSheet.objects.get(take=self.take)
         self.assertGreater(sheet.total, mark)
         self.assertEqual(sheet.total, judged(self.fresh()).judgement.total)
-        self.assertContains(self.say("again", 2), "the same 4 of 4 notes are right")
+        self.assertContains(self.say("again", 2), "still 4 of 4 notes right")
         marking.release(self.teacher, self.fresh())
         reader = Client()
         reader.force_login(self.student)
@@ -401,7 +401,7 @@ class SlipTest(TestCase):
     def test_places_where_it_cannot_have_been_are_refused(self) -> None:
         heard = self.slip()
         for chosen, first in ((1, None), (heard.could_land[0], 1), ("x", None), ("", None)):
-            self.assertContains(self.place(chosen, first), "told elsewhere by now")
+            self.assertContains(self.place(chosen, first), "now placed elsewhere")
         self.assertEqual(Take.objects.get(pk=self.take.pk).settings, {})
         page = Client()
         page.force_login(self.student)

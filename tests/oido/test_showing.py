@@ -78,7 +78,7 @@ class ShowingTest(TestCase):
             self.client.get(f"/stand/{self.given.pk}/"), "explain it with the words: forte, piano"
         )
         wrong = self.desk.post(url, {**values, "terms-loudness": ""})
-        self.assertContains(wrong, "needs to know which they are", status_code=422)
+        self.assertContains(wrong, "List the words that the explanation should use", status_code=422)
         self.assertIn("terms-loudness", wrong.context["opened"].errors)
         self.assertEqual(Exercise.objects.get(pk=self.exercise.pk).recording_rules, rules)
 
@@ -102,7 +102,7 @@ class ShowingTest(TestCase):
         self.assertContains(answer, SAID[Skill.QUANTISED], status_code=422)
         self.show_two()
         answer = self.client.post(self.hand_in, self.said(**{"explained-lengths": " "}))
-        self.assertContains(answer, "Please say it in a sentence.", status_code=422)
+        self.assertContains(answer, "Please explain it in a sentence.", status_code=422)
         self.assertFalse(MarkSheet.objects.exists())
         with self.assertRaises(service.NothingShown):
             other = factories.take(self.student, self.given)

@@ -64,7 +64,10 @@ class TempoAndKeyTest(StandTest):
 
     def test_practice_tempos_and_other_keys_are_kept_but_not_handed_in(self) -> None:
         factories.allow(self.given, slower_percent=10)
-        for facts, words in (({"tempo_bpm": "60"}, "at practice tempo"), ({"fifths": 2}, "in a key")):
+        for facts, words in (
+            ({"tempo_bpm": "60"}, "at a practice tempo"),
+            ({"fifths": 2}, "in the wrong key"),
+        ):
             take = receive_take(self.student, self.given, factories.new_take(self.given, **facts))
             self.assertIn(words, self.page())
             self.assertNotIn(f"take={take.pk}", self.page())
@@ -390,7 +393,7 @@ class ElsewhereTest(StandTest):
     def test_wrong_files_and_answers_are_refused(self) -> None:
         self.assertEqual(self.upload(b"RIFF").status_code, 422)
         empty = b"MThd\x00\x00\x00\x06\x00\x00\x00\x01\x00\x60MTrk\x00\x00\x00\x04\x00\xff\x2f\x00"
-        for data, said in ((b"MThd", "cannot be read"), (empty, "no note in this file")):
+        for data, said in ((b"MThd", "could not be read"), (empty, "no note in this file")):
             self.assertContains(self.client.get(self.upload(data).url, follow=True), said)
         url = self.upload(write_part(melody())).url
         for wrong in (

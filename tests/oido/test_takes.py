@@ -145,7 +145,7 @@ class ReceivingTest(TestCase):
             (len(stand["backing"]["notes"]), stand["backing"]["level"]), (len(beat().notes), 0.4)
         )
         first = self.send(self.body())
-        self.assertContains(first, "One more take may be recorded", status_code=201)
+        self.assertContains(first, "You can record one more take", status_code=201)
         self.assertContains(first, "Record one more take", status_code=201)
         self.assertNotContains(first, "hand-in", status_code=201)
         with self.assertRaises(TooFewTakes):

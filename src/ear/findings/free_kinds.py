@@ -15,8 +15,8 @@ def free_kinds() -> Iterable[Kind]:
         code="outside_set", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One note outside those asked for: {what}, in {bars}.",
                       "{count} notes outside those asked for; the first: {what}, in bar {where}."),
-        student=ngettext_lazy("{what} in bar {where} is not among the notes to choose from there. Say them aloud before you play.",
-                      "{count} notes are not among those to choose from, first {what} in bar {where}. Say them aloud before you play."),
+        student=ngettext_lazy("{what} in bar {where} is not one of the notes allowed there. Say them aloud before you play.",
+                      "{count} notes are not among those allowed; the first is {what} in bar {where}. Say them aloud before you play."),
     )  # fmt: skip
     yield Kind(
         code="outside_drum", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
@@ -28,7 +28,7 @@ def free_kinds() -> Iterable[Kind]:
     yield Kind(
         code="bars_empty", criterion=FLOW, tone=Tone.FACT, share=FULL,
         teacher=ngettext_lazy("Nothing is played in one bar, bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
-        student=ngettext_lazy("Bar {where} is empty. One note is enough to keep it going.",
+        student=ngettext_lazy("Bar {where} is empty. One note is enough to keep the music going.",
                       "{count} bars are empty, the first bar {where}. One note in each is enough to keep going."),
     )  # fmt: skip
     yield Kind(
@@ -53,5 +53,5 @@ def free_kinds() -> Iterable[Kind]:
     yield Kind(
         code="not_repeated", criterion=FLOW, tone=Tone.FACT, share=EASY,
         teacher=gettext_noop("Every second bar should repeat the one before: {percent} % of it does."),
-        student=gettext_noop("Each second bar should be the one before again. Play less in the first, so that you can keep it in mind."),
+        student=gettext_noop("Every second bar should repeat the one before. Play less in the first, so that you can keep it in mind."),
     )  # fmt: skip

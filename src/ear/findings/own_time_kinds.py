@@ -34,13 +34,13 @@ def _slips() -> Iterable[Kind]:
         code="slip", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True,
         teacher=ngettext_lazy("Hesitates before {where}; from there on {beats} beat later.",
                       "Hesitates before {where}; from there on {beats} beats later.", by="number"),
-        student=gettext_noop("You stopped to think before {where}. Practise the step into it slowly, then with the bar before."),
+        student=gettext_noop("You hesitated before {where}. Practise the move into it slowly, then with the bar before."),
     )  # fmt: skip
     yield Kind(
         code="recovery", criterion=FLOW, share=EASY,
         teacher=ngettext_lazy("Comes back to the click at {where}, {beats} beat caught up.",
                       "Comes back to the click at {where}, {beats} beats caught up.", by="number"),
-        student=gettext_noop("At {where} you found the click again. Well heard."),
+        student=gettext_noop("At {where} you got back with the click. Well done."),
     )  # fmt: skip
     yield Kind(
         code="restart", criterion=FLOW, hue=Hue.LATE, share=SLOW, joins=True, is_flagged=True,
@@ -87,7 +87,7 @@ def _tempo() -> Iterable[Kind]:
          gettext_noop("You were slower in {bars}. Practise them alone until they go at {tempo_first} like the rest.")),
         ("faster_bars", Hue.EARLY, EASY, gettext_noop("Faster in {bars}: {tempo_last}, and {tempo_first} around them."),
          gettext_noop("You were faster in {bars}. Count aloud through them at {tempo_first}.")),
-        ("slower_from", Hue.LATE, EASY, gettext_noop("From bar {first} on slower, at {tempo_last}; before that at {tempo_first}."),
+        ("slower_from", Hue.LATE, EASY, gettext_noop("Slower from bar {first} onwards: {tempo_last} instead of {tempo_first}."),
          gettext_noop("From bar {first} on you were slower, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
         ("faster_from", Hue.EARLY, EASY, gettext_noop("From bar {first} on faster, at {tempo_last}; before that at {tempo_first}."),
          gettext_noop("From bar {first} on you were faster, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),

@@ -18,7 +18,7 @@ A_GUESS = gettext_noop(" A guess: bars are alike there, and it may have been ano
 GIVE_OR_TAKE = gettext_noop(" ± {error}")
 ENDINGS = {
     "unplugged": gettext_noop("the instrument was unplugged"), "closed": gettext_noop("the page was closed"),
-    "stalled": gettext_noop("the sound of the computer stood still"),
+    "stalled": gettext_noop("the computer’s sound stopped"),
 }  # fmt: skip
 IN_A_BAR = gettext_noop("bar {bar}, {place}")
 ORNAMENTS = {

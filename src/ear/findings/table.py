@@ -46,16 +46,16 @@ def _time() -> Iterable[Kind]:
     yield Kind(
         code="slows", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
         teacher=gettext_noop("Slows evenly, from {tempo_first} to {tempo_last}; its notes are measured against that."),
-        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Count on inwardly at the tempo of your first bar."),
+        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Keep counting in your head at the tempo of your first bar."),
     )  # fmt: skip
     yield Kind(
         code="hurries", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
         teacher=gettext_noop("Gets evenly faster, from {tempo_first} to {tempo_last}; its notes are measured against that."),
-        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Begin slower than you think and stay there."),
+        student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Start more slowly than you think you need to, and stay there."),
     )  # fmt: skip
     yield Kind(
         code="no_pulse", criterion=TIMING, tone=Tone.FACT, share=FULL,
-        teacher=gettext_noop("Hardly a pulse to be heard: notes stand little better than they would by chance."),
+        teacher=gettext_noop("No clear pulse: the notes fall almost at random."),
         student=gettext_noop("No steady beat can be heard. Tap your foot first, then let every note land on a tap."),
     )  # fmt: skip
     for code, hue, teacher, student in (
@@ -75,23 +75,23 @@ def _time() -> Iterable[Kind]:
         )
     yield Kind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} of {of} time.", "{What} comes {size}{give} ms early, {count} of {of} times.", by="of"),
-        student=ngettext_lazy("{What} comes early. Say it aloud while you play and wait for it.", "{What} comes early, {count} of {of} times. Say it aloud while you play and wait for it.", by="of"),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} time out of {of}.", "{What} comes {size}{give} ms early, {count} times out of {of}.", by="of"),
+        student=ngettext_lazy("{What} comes early. Say it aloud while you play and wait for it.", "{What} comes early, {count} times out of {of}. Say it aloud while you play and wait for it.", by="of"),
     )  # fmt: skip
     yield Kind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} of {of} time.", "{What} comes {size}{give} ms late, {count} of {of} times.", by="of"),
-        student=ngettext_lazy("{What} comes late. Lift sooner, so that you are there in time.", "{What} comes late, {count} of {of} times. Lift sooner, so that you are there in time.", by="of"),
+        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} time out of {of}.", "{What} comes {size}{give} ms late, {count} times out of {of}.", by="of"),
+        student=ngettext_lazy("{What} comes late. Lift sooner, so that you are there in time.", "{What} comes late, {count} times out of {of}. Lift sooner, so that you are there in time.", by="of"),
     )  # fmt: skip
     yield Kind(
         code="passage_early", criterion=TIMING, hue=Hue.EARLY,
-        teacher=gettext_noop("Runs ahead in {bars}, {size} ms early in the middle, {most} at most."),
+        teacher=gettext_noop("Runs ahead in {bars}: typically {size} ms early, at worst {most}."),
         student=gettext_noop("In {bars} you run ahead of the click. Loop that place slowly and leave room."),
     )  # fmt: skip
     yield Kind(
         code="passage_late", criterion=TIMING, hue=Hue.LATE, share=SLOW,
-        teacher=gettext_noop("Falls behind in {bars}, {size} ms late in the middle, {most} at most."),
-        student=gettext_noop("In {bars} you fall behind the click. Loop that place slowly until the hands know the way."),
+        teacher=gettext_noop("Falls behind in {bars}: typically {size} ms late, at worst {most}."),
+        student=gettext_noop("In {bars} you fall behind the click. Loop that passage slowly until your hands know it."),
     )  # fmt: skip
     for code, teacher, student in (
         ("swing_straight", gettext_noop("Swing too straight: {played} to 1 where {written} to 1 is written."),
@@ -99,13 +99,13 @@ def _time() -> Iterable[Kind]:
         ("swing_deep", gettext_noop("Swing too deep: {played} to 1 where {written} to 1 is written."),
          gettext_noop("Your off-beats come too late: the short note is clipped. Think in three.")),
         ("swung", gettext_noop("Swings where straight is written: {played} to 1."),
-         gettext_noop("Your pairs limp a little. Make both notes of a pair equally long.")),
+         gettext_noop("Your pairs are a little uneven. Make both notes of each pair the same length.")),
     ):  # fmt: skip
         yield Kind(code=code, criterion=TIMING, tone=Tone.FACT, teacher=teacher, student=student)
     yield Kind(
         code="hand_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, alone=True,
         teacher=gettext_noop("The {late} hand comes {size}{give} ms after the {other}."),
-        student=gettext_noop("Your {late} hand comes after your {other}. Tap both hands on the lid together, then play."),
+        student=gettext_noop("Your {late} hand comes after your {other}. Tap both hands on your knees together, then play."),
     )  # fmt: skip
     yield Kind(
         code="hand_unsteady", criterion=TIMING, tone=Tone.FACT, alone=True,
@@ -132,12 +132,12 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="foreign", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
-        teacher=gettext_noop("This is not a take of the part: too little of it finds a place."),
+        teacher=gettext_noop("This take does not match the part: too few notes could be matched."),
         student=gettext_noop("This does not sound like the exercise. Listen to the part once more, then record again."),
     )  # fmt: skip
     yield Kind(
         code="transposed", tone=Tone.FACT, share=None, is_flagged=True,
-        teacher=gettext_noop("The whole take is {interval} {way}; notes are compared with that taken off."),
+        teacher=gettext_noop("The whole take is {interval} {way}; the notes are compared as if it were not."),
         student=gettext_noop("You played everything {interval} {way}. Find the first note again before you record."),
     )  # fmt: skip
     yield Kind(
@@ -148,21 +148,21 @@ def _notes() -> Iterable[Kind]:
     yield Kind(
         code="pad_number", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Set-up: pad {pad} is struck where the {lane} is written, {count} of its {of} times. One step sets it."),
-        student=gettext_noop("Your pad {pad} seems to be the {lane}, but sends another number. Show it to your teacher: it can be set in one step."),
+        student=gettext_noop("Your pad {pad} seems to be the {lane}, but sends another number. Show this to your teacher, who can put it right in one step."),
     )  # fmt: skip
     yield Kind(
         code="pad_numbers", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Set-up: {pads} pads send other numbers than they should; pad {pad}, for one, is the {lane}. One step sets them."),
-        student=gettext_noop("{pads} of your pads send other numbers than they should. Show it to your teacher: they can be set in one step."),
+        student=gettext_noop("{pads} of your pads send the wrong numbers. Show this to your teacher, who can put it right in one step."),
     )  # fmt: skip
     yield Kind(
         code="one_pad", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
-        teacher=gettext_noop("All {count} strokes are on one pad, the {lane}; the rhythm is measured by them."),
+        teacher=gettext_noop("All {count} strokes are on one pad, the {lane}; only the rhythm is measured."),
         student=gettext_noop("You played everything on the {lane}. Find each drum first, then play the rhythm on them."),
     )  # fmt: skip
     yield Kind(
         code="wrong_key", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
-        teacher=ngettext_lazy("One wrong note, in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
+        teacher=ngettext_lazy("One wrong note in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
         student=ngettext_lazy("In bar {where} you played {what}. Say the note’s name before you play it.",
                       "{count} wrong notes; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
     )  # fmt: skip
@@ -174,7 +174,7 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="missed", takes_all=True, share=SLOW,
-        teacher=ngettext_lazy("One note is missing, in {bars}.", "{count} notes are missing in {bars}."),
+        teacher=ngettext_lazy("One note is missing in {bars}.", "{count} notes are missing in {bars}."),
         student=ngettext_lazy("A note is missing in {bars}. Listen to the part there once more.",
                       "{count} notes are missing in {bars}. Listen there once more and play along."),
     )  # fmt: skip
@@ -201,8 +201,8 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="doubles", criterion=NOTES, hue=Hue.WRONG,
-        teacher=ngettext_lazy("One double hit: a second, unmeant note right after the first.",
-                      "{count} double hits: a second, unmeant note right after the first."),
+        teacher=ngettext_lazy("One double hit: an accidental second note straight after the first.",
+                      "{count} double hits: an accidental second note straight after the first."),
         student=ngettext_lazy("One note sounded twice. Let the stick bounce away, or the finger lift, before it touches again.",
                       "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
     )  # fmt: skip
@@ -218,7 +218,7 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="second_pass", criterion=NOTES, tone=Tone.FACT, hue=Hue.WRONG, share=None, is_flagged=True,
-        teacher=gettext_noop("Recorded over itself in {bars}: most notes are there twice. One pass is measured."),
+        teacher=gettext_noop("Played twice over {bars} in one take: only one pass is measured."),
         student=gettext_noop("In {bars} you recorded a second time over the first. Begin a new take, and stop it before you play again."),
     )  # fmt: skip
     yield Kind(
@@ -235,26 +235,26 @@ def _notes() -> Iterable[Kind]:
     )  # fmt: skip
     yield Kind(
         code="extras", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
-        teacher=ngettext_lazy("One note that the part does not have.", "{count} notes that the part does not have."),
+        teacher=ngettext_lazy("One extra note that is not in the part.", "{count} extra notes that are not in the part."),
         student=ngettext_lazy("One note is not in the part. Listen to it once more and leave it out.",
                       "{count} notes are not in the part. Listen to it once more and leave them out."),
     )  # fmt: skip
     yield Kind(
         code="beyond_end", criterion=NOTES,
         teacher=ngettext_lazy("One note after the last bar.", "{count} notes after the last bar."),
-        student=gettext_noop("Stop after the last bar: what comes later is recorded, too."),
+        student=gettext_noop("Stop after the last bar: anything you play after it is recorded too."),
     )  # fmt: skip
 
 
 def _touch() -> Iterable[Kind]:
     yield Kind(
         code="cut_short", criterion=LENGTH,
-        teacher=gettext_noop("Notes are cut short: the middle one sounds {percent} % of its length."),
+        teacher=gettext_noop("Notes are cut short: typically they sound for {percent} % of their length."),
         student=gettext_noop("Your notes end too soon. Keep each key down until the next one plays."),
     )  # fmt: skip
     yield Kind(
         code="held_long", criterion=LENGTH,
-        teacher=gettext_noop("Notes run into each other: the middle one sounds {percent} % of its length."),
+        teacher=gettext_noop("Notes run into each other: typically they sound for {percent} % of their length."),
         student=gettext_noop("Your notes run into each other. Let a key go when the next one plays."),
     )  # fmt: skip
     yield Kind(
@@ -285,7 +285,7 @@ def _touch() -> Iterable[Kind]:
     yield Kind(
         code="ramp_flat_down", criterion=DYNAMICS,
         teacher=gettext_noop("The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
-        student=gettext_noop("From bar {first} to {last} it should fade. Begin louder, so that there is room to come down."),
+        student=gettext_noop("From bar {first} to {last} it should get softer. Begin louder, so that there is room to come down."),
     )  # fmt: skip
     for code, teacher, student in (
         ("all_louder", gettext_noop("Everything is louder than written, by {size} steps of velocity."),
@@ -341,7 +341,7 @@ def _whose_hand() -> Iterable[Kind]:
     yield Kind(
         code="same_recording", tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("The same recording as {who}: every onset agrees to the millisecond."),
-        student=gettext_noop("This take has the very notes and times of another one. Hand in a take of your own playing."),
+        student=gettext_noop("This take has exactly the same notes and timing as another one. Hand in a take of your own playing."),
     )  # fmt: skip
 
 
@@ -350,20 +350,20 @@ def _praise() -> Iterable[Kind]:
         ("well_in_time", gettext_noop("All {of} notes in time, steady to {spread} ms."),
          gettext_noop("Every note is in time, steady to {spread} ms.")),
         ("mostly_in_time", gettext_noop("{count} of {of} notes in time."), gettext_noop("{count} of {of} notes are in time.")),
-        ("well_in_own_time", gettext_noop("All {of} notes in the player’s own time at {bpm}, steady to {spread} ms."),
-         gettext_noop("You kept your own time at {bpm} all through, steady to {spread} ms.")),
-        ("mostly_in_own_time", gettext_noop("{count} of {of} notes in the player’s own time at {bpm}."),
-         gettext_noop("{count} of {of} notes are in your own time at {bpm}.")),
+        ("well_in_own_time", gettext_noop("All {of} notes steady at the player’s own tempo, {bpm} (±{spread} ms)."),
+         gettext_noop("You kept a steady tempo of your own, {bpm}, all the way through (±{spread} ms).")),
+        ("mostly_in_own_time", gettext_noop("{count} of {of} notes steady at the player’s own tempo, {bpm}."),
+         gettext_noop("{count} of {of} notes are steady at your own tempo, {bpm}.")),
         ("well_notes", gettext_noop("All {of} notes right."), gettext_noop("All {of} notes are right.")),
         ("mostly_notes", gettext_noop("{count} of {of} notes right."), gettext_noop("{count} of {of} notes are right.")),
-        ("well_accents", gettext_noop("Accents stand where they are written."),
-         gettext_noop("Your accents stand where they are written.")),
+        ("well_accents", gettext_noop("Accents are where they are written."),
+         gettext_noop("Your accents are where they are written.")),
         ("well_bars", gettext_noop("{Bars} without a fault."), gettext_noop("{Bars} are just as they should be.")),
         ("improved_notes", gettext_noop("{count} more notes right than in the take before: {now} of {of}, {before} then."),
          gettext_noop("{count} more notes are right than last time: {now} of {of}.")),
         ("improved_notes_thrice", gettext_noop("More notes right in each of three takes: {start}, {before}, now {now} of {of}."),
          gettext_noop("From take to take more notes are right: {start}, {before}, now {now} of {of}.")),
-        ("improved_flow", gettext_noop("Keeps going: {now} slips, {before} in the take before."),
+        ("improved_flow", gettext_noop("Fewer stops: {now} slips, {before} last time."),
          gettext_noop("You kept going where you had stopped last time.")),
         ("improved_steadiness",
          gettext_noop("Steadier than in the take before: {before} to {now} ms; a change within ±{noise} is normal variation."),

@@ -91,7 +91,7 @@ class RecordingRules:
     hears: int | None = None
     """How often the part may be heard where it is played by ear; None for as often as wanted."""
     hears_first: bool = False
-    """It is to be heard once before it is recorded."""
+    """It is must be heard once before recording."""
     has_questions_only: bool = False
     """Nothing is recorded: the answers are handed in."""
     to_show: tuple[ToShow, ...] = ()

@@ -42,7 +42,7 @@ class TokenForm(forms.Form):
     token = forms.CharField(
         label=_("Code from your app"), max_length=20,
         widget=forms.TextInput(attrs={"autocomplete": "one-time-code", "inputmode": "text"}),
-        help_text=_("Six figures, or one of the codes you wrote down."),
+        help_text=_("Six digits, or one of your spare codes."),
     )  # fmt: skip
 
 

@@ -176,7 +176,7 @@ class ToWhom:
 class ArrangeForm(forms.Form):
     """What holds for one student alone; empty fields are as for the others."""
 
-    due_on = day_field(_("Due"), help_text=_("more time, or less"))
+    due_on = day_field(_("Due"), help_text=_("an earlier or later date for this student"))
     attempts = _count(_("Takes that may be recorded"), ATTEMPTS_MOST, "", least=1)
     slower_percent = _count(_("Slower by up to, %"), RANGE_MOST, "")
     version = forms.ModelChoiceField(

@@ -15,9 +15,9 @@ WHY_MOST = 200
 class Late(models.TextChoices):
     """What becomes of a take that is handed in after the due date."""
 
-    TAKEN = "taken", _("taken like any other")
+    TAKEN = "taken", _("accepted")
     COSTS = "costs", _("taken, with points off as the rubric says")
-    REFUSED = "refused", _("not taken any more")
+    REFUSED = "refused", _("not accepted")
 
 
 class Seen(models.TextChoices):

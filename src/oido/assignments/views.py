@@ -177,7 +177,7 @@ def close(request: Request, pk: int, way: str) -> HttpResponseBase:
     if is_closed:
         with_undo(request, _("Closed: nothing more is handed in."), reverse("close", args=[pk, "open"]))
     else:
-        messages.success(request, _("Open again: students can hand in."))
+        messages.success(request, _("Reopened: students can hand in."))
     return redirect("watch", pk=pk)
 
 
@@ -218,6 +218,7 @@ def remind(request: Request, pk: int) -> HttpResponseBase:
         messages.success(request, said % {"n": len(reminded), "name": reminded[0].name})
     else:
         messages.info(
-            request, _("Nobody is reminded: they were within a day, are excused, or have handed in.")
+            request,
+            _("Nobody was reminded: everyone has handed in, is excused or was reminded within the last day."),
         )
     return redirect("watch", pk=pk)

@@ -27,7 +27,7 @@ PAGE = 50
 
 
 class NarrowForm(forms.Form):
-    who = forms.CharField(label=gettext_lazy("Who, or whom"), required=False, max_length=80)
+    who = forms.CharField(label=gettext_lazy("Person"), required=False, max_length=80)
     code = forms.ChoiceField(label=gettext_lazy("What"), required=False)
     since = forms.DateField(
         label=gettext_lazy("From"),

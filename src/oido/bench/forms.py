@@ -54,8 +54,8 @@ EMPTY = {"empty": Kind.KEYBOARD, "empty-drums": Kind.DRUMS}
 class BeginForm(forms.ModelForm):
     """What the exercise is called and what it begins with. Only the fields of that way count."""
 
-    way = forms.ChoiceField(label=_("It begins with"), choices=WAYS, widget=forms.RadioSelect)
-    meter = forms.ChoiceField(label=_("Meter"), choices=[(m, m) for m in METERS])
+    way = forms.ChoiceField(label=_("Start from"), choices=WAYS, widget=forms.RadioSelect)
+    meter = forms.ChoiceField(label=_("Time signature"), choices=[(m, m) for m in METERS])
     bars = forms.IntegerField(
         label=_("Bars of an empty page or a beat"), min_value=1, max_value=EMPTY_BARS_MOST, initial=4
     )
@@ -65,7 +65,7 @@ class BeginForm(forms.ModelForm):
             *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-FIFTHS_MAX, FIFTHS_MAX + 1)),
         ],
     )  # fmt: skip
-    tonic = forms.CharField(label=_("Scale or position on"), initial="C", max_length=2, required=False)
+    tonic = forms.CharField(label=_("Starting note"), initial="C", max_length=2, required=False)
     mode = forms.ChoiceField(label=_("Mode"), choices=[(m.value, m.value) for m in Mode])
     chord = forms.CharField(
         label=_("Chord"), initial="C", max_length=16, required=False, help_text=_("Am, F♯dim, G7 …")
@@ -79,7 +79,7 @@ class BeginForm(forms.ModelForm):
     )  # fmt: skip
     together = forms.BooleanField(label=_("both notes at once"), required=False)
     going = forms.ChoiceField(
-        label=_("Going"), initial=Way.BOTH.value,
+        label=_("Direction"), initial=Way.BOTH.value,
         choices=((Way.UP.value, _("up")), (Way.DOWN.value, _("down")), (Way.BOTH.value, _("up and down"))),
     )  # fmt: skip
     voicing = forms.ChoiceField(
@@ -103,11 +103,11 @@ class BeginForm(forms.ModelForm):
     beat = forms.ChoiceField(label=_("Beat"), choices=[(b.name, b.name) for b in BEATS])
     tempo_bpm = forms.DecimalField(
         label=_("Tempo"), required=False, min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2,
-        help_text=_("Quarter notes per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
+        help_text=_("Crotchets per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
         label=_("Count-in bars"), required=False, min_value=0, max_value=4,
-        help_text=_("Leave empty for one (two for beginners)."),
+        help_text=_("Leave empty for one bar (two for beginners)."),
     )  # fmt: skip
 
     class Meta:
@@ -195,12 +195,12 @@ def _key(said: str) -> Key:
 class GridForm(forms.Form):
     """Which bars a grid shows, in which steps, and how long and strong new notes are."""
 
-    first_bar = forms.IntegerField(label=_("bars"), min_value=1, max_value=BARS_MOST)
-    last_bar = forms.IntegerField(label=_("to"), min_value=1, max_value=BARS_MOST)
-    step = forms.TypedChoiceField(label=_("a step is a"), choices=VALUES, coerce=int)
-    value = forms.TypedChoiceField(label=_("a note lasts a"), choices=VALUES, coerce=int)
-    velocity = forms.IntegerField(label=_("velocity"), min_value=1, max_value=127)
-    hand = forms.ChoiceField(label=_("hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, max_value=BARS_MOST)
+    last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, max_value=BARS_MOST)
+    step = forms.TypedChoiceField(label=_("Step"), choices=VALUES, coerce=int)
+    value = forms.TypedChoiceField(label=_("Note length"), choices=VALUES, coerce=int)
+    velocity = forms.IntegerField(label=_("Velocity"), min_value=1, max_value=127)
+    hand = forms.ChoiceField(label=_("Hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
     low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
     high = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
 

@@ -139,7 +139,9 @@ class WorkPage:
 
     def _overtaken(self, request: Request) -> HttpResponseBase:
         """The page as it is by now, and that nothing was done."""
-        said = _("This was changed somewhere else. The page shows it as it is now; nothing was done.")
+        said = _(
+            "Changed in another window. You now see the latest version; your last action was not applied."
+        )
         if not request.htmx:
             messages.error(request, said)
             return redirect(self.url)

@@ -13,8 +13,8 @@ ITEMS_MOST = 60
 class Booklet(SchoolRow):
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="booklets")
     title = models.CharField(_("title"), max_length=TITLE_MOST)
-    text = models.TextField(_("ahead of it"), blank=True, max_length=TEXT_MOST)
-    is_shared = models.BooleanField(_("your colleagues find it"), default=True)
+    text = models.TextField(_("before it"), blank=True, max_length=TEXT_MOST)
+    is_shared = models.BooleanField(_("shared with colleagues"), default=True)
     made_at = models.DateTimeField(auto_now_add=True)
     deleted_at = models.DateTimeField(null=True)
 
@@ -26,7 +26,7 @@ class Booklet(SchoolRow):
 
 
 class Item(models.Model):
-    """One exercise of a booklet, with what stands ahead of it."""
+    """One exercise of a booklet, with what stands before it."""
 
     booklet = models.ForeignKey(Booklet, on_delete=models.CASCADE, related_name="items")
     exercise = models.ForeignKey(Exercise, on_delete=models.PROTECT, related_name="in_booklets")

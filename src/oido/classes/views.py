@@ -168,7 +168,8 @@ def give_like(request: Request, pk: int) -> HttpResponseBase:
         request,
         said
         if made
-        else _("%(name)s was given nothing that can be given and this class has not got.") % {"name": before},
+        else _("There is nothing left to give: this class already has everything %(name)s had.")
+        % {"name": before},
     )
     return redirect("class", pk=pk)
 

@@ -36,7 +36,9 @@ def parsed(body: bytes, kind: type[T]) -> T:
         reason = _("missing") if MISSING.search(text) else text.split(" - at ")[0].replace("`", "")
         raise BadBody({found["field"] if found else "body": [reason]}) from problem
     except (msgspec.DecodeError, RecursionError, ValueError) as problem:
-        raise BadBody({"body": [_("This is not the expected JSON.")]}) from problem
+        raise BadBody(
+            {"body": [_("Something went wrong while saving. Reload the page and try again.")]}
+        ) from problem
     if any(map(has_control_characters, _texts(value))):
         raise BadBody({"body": [_("There is a character in this that cannot be printed.")]})
     return value

@@ -20,7 +20,7 @@ from oido.takes.queries import visible_takes
 
 UNDONE_MOST = 500
 SEEN = gettext_lazy("The student has read this mark already: it stays released. You can still change it.")
-OVERTAKEN = gettext_lazy("Something else was done since, so this stays as it is now.")
+OVERTAKEN = gettext_lazy("This can no longer be undone: something was changed since.")
 
 
 @only_post

@@ -9,7 +9,7 @@ SWING_DIGITS = ".3g"
 
 
 def asked(spec: FreeSpec | None) -> str:
-    """“2 to 6 notes in each bar, on quavers; of the chord that stands over it.” Nothing of what is written out."""
+    """“2 to 6 notes in each bar, on quavers; from the chord above it.” Nothing of what is written out."""
     if spec is None:
         return ""
     lines = {
@@ -34,12 +34,12 @@ def _how_many(spec: FreeSpec) -> str:
         }
     if most:
         return ngettext("At most one note in each bar", "At most %(n)d notes in each bar", most) % {"n": most}
-    return _("Notes as you like")
+    return _("Any number of notes")
 
 
 def _which(spec: FreeSpec) -> str:
     if spec.pitches is Pitches.CHORDS:
-        return _("of the chord that stands over it")
+        return _("from the chord above it")
     if spec.pitches is Pitches.SCALE:
         return _("of %(scale)s") % {"scale": spec.scale}
     return _("on the drums named") if spec.lanes else _("any notes")

@@ -128,7 +128,7 @@ def _range(rules: RecordingRules, bpm: float) -> str:
         return _("or down to %(slowest)s") % {"slowest": slowest}
     if rules.faster_percent:
         return _("or up to %(fastest)s") % {"fastest": fastest}
-    return _("at no other tempo")
+    return _("no other tempo")
 
 
 def _click(rules: RecordingRules) -> str:
@@ -162,7 +162,7 @@ def _hearing(rules: RecordingRules) -> str:
     if rules.is_by_ear:
         return _("is heard, and not shown until a take is handed in")
     if rules.hears_first:
-        return _("is on the page, and to be heard once before it is recorded")
+        return _("is on the page, and must be heard once before recording")
     return _("is on the page, and may be heard")
 
 
@@ -178,9 +178,7 @@ def _backing(exercise: Exercise, rules: RecordingRules) -> str:
 def _help(rules: RecordingRules) -> str:
     hidden = _listed([str(HELPS[one]) for one in Help if one in rules.withheld], last=_("and"))
     return (
-        _("the page does not show %(what)s") % {"what": hidden}
-        if hidden
-        else _("the page shows all its help")
+        _("the page does not show %(what)s") % {"what": hidden} if hidden else _("all playing aids are shown")
     )
 
 
@@ -189,7 +187,7 @@ def _passes(rules: RecordingRules) -> str:
         "recorded in one pass", "recorded in up to %(n)s passes over each other", rules.passes
     ) % {"n": apnumber(rules.passes)}
     if not rules.least_bars:
-        return _("%(passes)s; it is a take however soon it is stopped") % {"passes": passes}
+        return _("%(passes)s; every recording counts as a take") % {"passes": passes}
     return _("%(passes)s; stopped before the end of bar %(bar)s it is no take") % {
         "passes": passes, "bar": rules.least_bars,
     }  # fmt: skip
@@ -197,7 +195,7 @@ def _passes(rules: RecordingRules) -> str:
 
 def _takes(rules: RecordingRules) -> str:
     if rules.attempts is None:
-        return _("as many takes as wanted")
+        return _("any number of takes")
     return ngettext("one take", "up to %(n)s takes", rules.attempts) % {"n": apnumber(rules.attempts)}
 
 

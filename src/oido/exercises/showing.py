@@ -8,7 +8,7 @@ from ear.practice.showing import InWords, Shown, Skill, ToShow
 SKILL_NAMES = {
     Skill.QUANTISED: _("quantised"),
     Skill.WRONG_NOTE: _("a wrong note put right"),
-    Skill.EXTRA_NOTE: _("a note too many deleted"),
+    Skill.EXTRA_NOTE: _("an extra note deleted"),
     Skill.LENGTHS: _("lengths changed"),
     Skill.LOUDNESS: _("loudness changed"),
     Skill.REPEATED: _("a bar repeated"),

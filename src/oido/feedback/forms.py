@@ -27,7 +27,7 @@ class RemarkForm(forms.ModelForm):
         cleaned = super().clean() or {}
         bar, beat = cleaned.get("bar"), cleaned.get("beat")
         if bar is None and beat is not None:
-            self.add_error("bar", _("A beat needs its bar."))
+            self.add_error("bar", _("Enter a bar as well as a beat."))
         if bar is not None:
             if not 1 <= bar <= len(self.part.bars):
                 self.add_error("bar", _("The part has bars 1 to %(last)s.") % {"last": len(self.part.bars)})
@@ -49,7 +49,7 @@ class PhraseForm(forms.ModelForm):
         try:
             unknown = unknown_fields(text)
         except ValueError as problem:
-            raise forms.ValidationError(_("A field stands in one pair of braces, as in {name}.")) from problem
+            raise forms.ValidationError(_("Write fields in single braces, as in {name}.")) from problem
         if unknown:
             raise forms.ValidationError(
                 _("There is no field {%(field)s}. You can use %(known)s."),

@@ -1,4 +1,4 @@
-"""What teacher and student say to each other about a take: remarks, kept phrases, replies."""
+"""What teacher and student say to each other about a take: remarks, saved phrases, replies."""
 
 import string
 from collections.abc import Iterable, Mapping

@@ -38,7 +38,7 @@ def report(progress: Progress, *, school_class: int, student: int, term: int, re
     found, _by = _class(school_class, reader)
     one = found.students.filter(pk=student).first()
     if one is None:
-        raise JobProblem(_("This student is in the class no more."))
+        raise JobProblem(_("This student is no longer in the class."))
     of = Term.objects.filter(pk=term).first() if term else None
     name = f"{slugify(one.name) or f'student-{one.pk}'}-{slugify(of.name) if of else 'report'}.pdf"
     return MadeFile(term_report(found, one, of), name, "application/pdf")

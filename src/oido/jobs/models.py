@@ -14,8 +14,8 @@ class Job(models.Model):
 
     class State(models.TextChoices):
         WAITING = "waiting", _("waiting")
-        RUNNING = "running", _("being done")
-        DONE = "done", _("done")
+        RUNNING = "running", _("working")
+        DONE = "done", _("ready")
         FAILED = "failed", _("failed")
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

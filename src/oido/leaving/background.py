@@ -14,7 +14,7 @@ from oido.people.models import School, User
 def export(progress: Progress, *, person: int, reader: int) -> MadeFile:
     found, reads = User.objects.get(pk=person), User.objects.get(pk=reader)
     if reads.school is None or (reads.pk != found.pk and not reads.is_head):
-        raise JobProblem(_("This archive is not yours to make."))
+        raise JobProblem(_("You cannot download this."))
     return MadeFile(
         person_archive(found, reader=reads, progress=progress), archive_name(found), "application/zip"
     )

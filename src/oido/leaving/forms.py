@@ -17,7 +17,7 @@ class KeepForm(forms.ModelForm):
     class Meta:
         model = School
         fields = ("keep_months",)
-        help_texts = {"keep_months": _("Empty: for as long as the school is here.")}
+        help_texts = {"keep_months": _("Leave empty to keep them as long as the school exists.")}
 
 
 class EraseForm(forms.Form):

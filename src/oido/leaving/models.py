@@ -34,8 +34,8 @@ WENT = {
     "replies": _("replies"),
     "notes": _("notes and answers at handing in"),
     "sessions": _("sessions ended"),
-    "letters": _("letters"),
-    "files": _("files made of them"),
+    "letters": _("e-mails"),
+    "files": _("files created from them"),
 }
 
 

@@ -66,10 +66,11 @@ def erase_person(request: Request, pk: int) -> HttpResponseBase:
                 made = erase(request.user, found)
             except OfOtherSchools:
                 form.add_error(
-                    None, _("They are of another school, too. Here they can only leave the school.")
+                    None,
+                    _("They also belong to another school, so here you can only remove them from this one."),
                 )
             except LastHead:
-                form.add_error(None, _("A school needs a head. Make somebody else head first."))
+                form.add_error(None, _("A school needs a head. Make another person head first."))
             else:
                 return redirect("erasure", receipt=made.receipt)
     return render(

@@ -69,7 +69,7 @@ class TryForm(forms.Form):
     latency_ms = forms.FloatField(
         label=_("Latency removed, ms"), min_value=-LATENCY_MOST_MS, max_value=LATENCY_MOST_MS
     )
-    why = forms.CharField(label=_("Why, to keep it for this take"), max_length=WHY_MOST, required=False)
+    why = forms.CharField(label=_("Reason"), max_length=WHY_MOST, required=False)
 
     def __init__(
         self, data: Any = None, *, take: Take, rubric: Rubric, base: Rubric, level: str, numbers: list[int]
@@ -99,7 +99,7 @@ class TryForm(forms.Form):
             )
         lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
         for n in numbers:
-            own = (str(n), _("as it came: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
+            own = (str(n), _("as sent: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
             self.fields[f"pad-{n}"] = forms.ChoiceField(
                 label=_("number %(n)s") % {"n": n},
                 choices=[own, *(lane for lane in lanes if lane[0] != str(n))],

@@ -66,7 +66,7 @@ class SheetChange(models.Model):
         RELEASED = "released", _("released")
         ASKED_AGAIN = "asked", _("another take asked for")
         RUBRIC = "rubric", _("marked by another rubric")
-        SAYING = "saying", _("said of notes or bars")
+        SAYING = "saying", _("changes to notes or bars")
         UNDONE = "undone", _("undid")
 
     sheet = models.ForeignKey(MarkSheet, on_delete=models.CASCADE, related_name="history")
@@ -134,11 +134,11 @@ class Remarking(models.Model):
     """All takes of an assignment marked again by another rubric: first tried, to be looked at, then kept."""
 
     class State(models.TextChoices):
-        TRYING = "trying", _("being tried")
+        TRYING = "trying", _("trial running")
         TRIED = "tried", _("tried")
-        KEEPING = "keeping", _("being kept")
-        KEPT = "kept", _("kept")
-        DROPPED = "dropped", _("dropped")
+        KEEPING = "keeping", _("saving")
+        KEPT = "kept", _("saved")
+        DROPPED = "dropped", _("discarded")
         FAILED = "failed", _("failed")
 
     assignment = models.ForeignKey(

@@ -15,20 +15,20 @@ from oido.roster.lists import NAME_MOST
 class SetUpForm(SetPasswordMixin, forms.Form):
     code = forms.CharField(
         label=_("Setup code"), max_length=40,
-        help_text=_("The start command has printed it. It works once."),
+        help_text=_("It was shown when Oido was started. It works once."),
         widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
     )  # fmt: skip
     school = forms.CharField(label=_("Name of the school"), max_length=120)
     time_zone = forms.ChoiceField(
         label=_("Time zone"), choices=[(zone, zone) for zone in sorted(zoneinfo.available_timezones())],
-        initial="UTC", help_text=_("Such as Europe/Lisbon. Due dates end in it."),
+        initial="UTC", help_text=_("For example Europe/London. Due dates are in this time zone."),
     )  # fmt: skip
     first = forms.CharField(label=_("Your first name"), max_length=NAME_MOST)
     last = forms.CharField(label=_("Your last name"), max_length=NAME_MOST, required=False)
     username = forms.CharField(label=_("Your sign-in name"), max_length=NAME_MOST, validators=[PLAIN_NAME])
     email = forms.EmailField(label=_("Your e-mail"), required=False, help_text=_("Not needed."))
     password1, password2 = SetPasswordMixin.create_password_fields(
-        label1=_("Password"), label2=_("Password once more")
+        label1=_("Password"), label2=_("Repeat password")
     )
 
     def clean_username(self) -> str:

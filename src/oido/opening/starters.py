@@ -31,11 +31,11 @@ def starters() -> tuple[NewExercise, ...]:
             beat({"kick": "x...x..." * 4, "snare": "..x...x." * 4}, step_ticks=EIGHTH), 80,
         ),
         _new(
-            _("First groove"), _("The hat is the clock; kick and snare stand on it."),
+            _("First groove"), _("The hi-hat keeps time; kick and snare fit to it."),
             beat({"hat": "xxxxxxxx" * 4, "snare": "..X...X." * 4, "kick": "x...x..." * 4}, step_ticks=EIGHTH), 84,
         ),
         _new(
-            _("Groove with an off-beat kick"), _("The second kick comes before the beat: do not hurry to it."),
+            _("Groove with an off-beat kick"), _("The second kick comes before the beat: do not rush it."),
             beat({"hat": "xxxxxxxx" * 4, "snare": "..X...X." * 4, "kick": "x..x.x.." * 4}, step_ticks=EIGHTH), 84,
         ),
     )  # fmt: skip

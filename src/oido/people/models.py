@@ -31,7 +31,7 @@ M = TypeVar("M", bound=models.Model)
 
 def check_zone(name: str) -> None:
     if name not in zoneinfo.available_timezones():
-        raise ValidationError(_("“%(name)s” is no time zone."), params={"name": name})
+        raise ValidationError(_("“%(name)s” is not a time zone."), params={"name": name})
 
 
 class School(models.Model):
@@ -41,7 +41,7 @@ class School(models.Model):
     time_zone = models.CharField(_("time zone"), max_length=64, default="UTC", validators=[check_zone])
     """By its IANA name. All times are shown in it, and due dates are meant in it."""
     keep_months = models.PositiveSmallIntegerField(
-        _("takes are kept for so many months after their term"), null=True, blank=True,
+        _("months to keep takes after the term"), null=True, blank=True,
         validators=[MinValueValidator(1), MaxValueValidator(240)],
     )  # fmt: skip
     """None for as long as the school is there."""

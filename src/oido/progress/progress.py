@@ -62,7 +62,7 @@ MEASURES = (
     Measure(key="dynamics", name=gettext_lazy("Dynamics"), unit=gettext_lazy("points"), is_lower_better=False, most=100.0, least=60.0,
             better=gettext_lazy("Dynamics better by %(size)s"), worse=gettext_lazy("Dynamics weaker by %(size)s")),
     Measure(key="tempo", name=gettext_lazy("Tempo reached"), unit="%", is_lower_better=False, least=60.0, most=100.0,
-            better=gettext_lazy("Faster by %(size)s of the tempo set"), worse=gettext_lazy("Slower by %(size)s of the tempo set")),
+            better=gettext_lazy("Faster by %(size)s of the set tempo"), worse=gettext_lazy("Slower by %(size)s of the set tempo")),
 )  # fmt: skip
 
 

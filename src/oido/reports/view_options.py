@@ -33,7 +33,7 @@ VERDICT_NAMES: dict[Verdict, Promise] = {
     Verdict.DRY: _("pedal not down"),
     Verdict.PEDAL_EARLY: _("pedal too early"),
     Verdict.PEDAL_LATE: _("pedal too late"),
-    Verdict.ABANDONED: _("of a false start"),
+    Verdict.ABANDONED: _("in a false start"),
     Verdict.NOT_COUNTED: _("not counted"),
 }
 

@@ -18,7 +18,7 @@ def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
     try:
         data = slips_pdf(User.objects.get(pk=by), found)
     except NotAllowed as problem:
-        raise JobProblem(_("These slips are not yours to print.")) from problem
+        raise JobProblem(_("You cannot print these slips.")) from problem
     return MadeFile(data, "slips.pdf", "application/pdf")
 
 

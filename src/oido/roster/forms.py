@@ -17,7 +17,7 @@ from oido.roster.lists import NAME_MOST
 
 MAX_FILE_BYTES = 2_000_000
 TEXT_MOST = 400_000
-PLAIN_NAME = RegexValidator(r"^[\w.+-]+$", _("Letters, figures, and . + - _ only."))
+PLAIN_NAME = RegexValidator(r"^[\w.+-]+$", _("Letters, digits and . + - _ only."))
 
 
 class PersonForm(forms.Form):
@@ -158,7 +158,7 @@ class NewAccountForm(SetPasswordMixin, forms.Form):
         help_text=_("Leave empty to have one made from your name."),
     )  # fmt: skip
     password1, password2 = SetPasswordMixin.create_password_fields(
-        label1=_("Password"), label2=_("Password once more")
+        label1=_("Password"), label2=_("Repeat password")
     )
 
     def clean(self) -> dict[str, Any]:

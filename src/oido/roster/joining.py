@@ -116,7 +116,7 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
         ends_at=timezone.now() + INVITED_FOR,
     )  # fmt: skip
     body = _(
-        "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s%(class)s.\n\nCome in here, within three weeks:\n"
+        "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s%(class)s.\n\nAccept the invitation here within three weeks:\n"
         "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
     )
     said = {

@@ -21,7 +21,7 @@ logger = logging.getLogger(__name__)
 
 
 class NameTaken(Exception):
-    """Somebody else signs in with this name."""
+    """Another person signs in with this name."""
 
 
 class LastHead(Exception):

@@ -131,24 +131,24 @@ class RubricForm(forms.Form):
         label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
     )
     beside_percent = forms.FloatField(
-        label=gettext_lazy("Steady beside the click is worth, %"), min_value=0, max_value=100, required=False,
+        label=gettext_lazy("Steady but not with the click is worth, %"), min_value=0, max_value=100, required=False,
         help_text=gettext_lazy("of a note in time with the click; empty: as the level of strictness says"),
     )  # fmt: skip
     floor_percent = forms.FloatField(
-        label=gettext_lazy("Notes give nothing up to, % right"), min_value=0, max_value=FLOOR_MOST, required=False,
+        label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=FLOOR_MOST, required=False,
         help_text=gettext_lazy("empty: as the level of strictness says (40 to 70 %)"),
     )  # fmt: skip
     has_ceilings = forms.BooleanField(
-        label=gettext_lazy("Notes and Timing bound the whole mark"), required=False,
+        label=gettext_lazy("Notes and Timing cap the mark"), required=False,
         help_text=gettext_lazy("no more than 45 + 0.55 × Notes, and no more than 20 + 0.8 × Timing"),
     )  # fmt: skip
     out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
     late_cost = forms.FloatField(
         label=gettext_lazy("Points off for each day late"), min_value=0, max_value=100,
-        help_text=gettext_lazy("where it was given so that late costs; each day begun counts"),
+        help_text=gettext_lazy("Only where the assignment takes points off for lateness; part days count as whole days"),
     )  # fmt: skip
-    late_most = forms.FloatField(label=gettext_lazy("but no more than"), min_value=0, max_value=100)
+    late_most = forms.FloatField(label=gettext_lazy("Maximum taken off"), min_value=0, max_value=100)
 
     def __init__(self, data: Any = None, *, name: str, rubric: Rubric, kind: Kind) -> None:
         self.criteria = criteria_of(kind)

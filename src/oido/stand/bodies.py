@@ -59,7 +59,15 @@ class Recorded(msgspec.Struct, kw_only=True, frozen=True):
     def recorded(self, events: list[Event]) -> dict[str, Any]:
         """Raises BadBody."""
         if not self.source.row.is_played:
-            raise BadBody({"source": [_("The Stand does not record from a file.")]})
+            raise BadBody(
+                {
+                    "source": [
+                        _(
+                            "A recording from a file cannot be sent here. Use “A recording from a file” instead."
+                        )
+                    ]
+                }
+            )
         tomorrow = timezone.now() + timedelta(days=1)
         is_likely = FIRST_DAY <= self.recorded_at <= tomorrow
         return {
@@ -121,7 +129,7 @@ class PassBody(Recorded, kw_only=True, frozen=True):
         known = {lane.name: lane.pitches for lane in STANDARD_KIT.lanes}
         lanes = self.lanes or []
         if not set(lanes) <= known.keys():
-            raise BadBody({"lanes": [_("Lanes are a list of names of the kit’s.")]})
+            raise BadBody({"lanes": [_("These lanes do not belong to the kit. Reload the page.")]})
         if self.from_ms >= self.until_ms:
             raise BadBody({"until_ms": [_("A pass goes from a place to a later one.")]})
         return NewPass(
@@ -150,7 +158,7 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
     def chosen(self) -> Rung:
         """The bars that were chosen, as a rung of their own. Raises ValueOutOfRange."""
         if self.hand and self.hand not in set(Hand):
-            raise BadBody({"hand": [_("A hand is right or left.")]})
+            raise BadBody({"hand": [_("Choose the right or the left hand.")]})
         return Rung(
             name="chosen", first_bar=self.first_bar, last_bar=self.last_bar, hand=Hand(self.hand) if self.hand else None,
             lanes=tuple(self.lanes or ()), loops=LOOPS_MOST, needed_loops=1,
@@ -158,7 +166,15 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
 
     def played(self) -> PlayedLoop:
         if not self.source.row.is_played:
-            raise BadBody({"source": [_("The Stand does not record from a file.")]})
+            raise BadBody(
+                {
+                    "source": [
+                        _(
+                            "A recording from a file cannot be sent here. Use “A recording from a file” instead."
+                        )
+                    ]
+                }
+            )
         return PlayedLoop(
             events=_checked(self.events or []), bpm=self.bpm, fifths=self.fifths, latency_ms=self.latency_ms,
             has_touch=self.source.row.has_touch,

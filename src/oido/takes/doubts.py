@@ -34,7 +34,7 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
     ),
     Doubt.CLICK_OFF: (
         _("Recorded without the click (%(click)s), which this exercise asks for; played at %(played)s."),
-        _("Record again: here the click sounds by itself."),
+        _("Record again: this exercise switches the click on for you."),
     ),
 }  # fmt: skip
 
@@ -59,9 +59,9 @@ def hindrance(take: Take, deal: Deal, *, part: Part) -> Any:
     if not rules.allows_tempo(float(take.tempo_bpm), bpm=bpm):
         slowest, fastest = (fit(t) for fit, t in zip((ceil, floor), rules.tempo_range(bpm), strict=True))
         asked = _("%(a)s to %(b)s") % {"a": slowest, "b": fastest} if slowest < fastest else f"{bpm:g}"
-        return _("at practice tempo; %(tempo)s may be handed in") % {"tempo": asked}
+        return _("at a practice tempo; hand in a take at %(tempo)s") % {"tempo": asked}
     if take.fifths is not None and not rules.allows_key(take.fifths, part):
-        return _("in a key that this exercise does not ask for")
+        return _("in the wrong key")
     return ""
 
 

@@ -95,5 +95,5 @@ def _found(shown: Shown) -> str:
 NONE_THERE = {
     Skill.QUANTISED: _lazy("nothing to quantise in this take"),
     Skill.WRONG_NOTE: _lazy("no wrong note in this take"),
-    Skill.EXTRA_NOTE: _lazy("no note too many in this take"),
+    Skill.EXTRA_NOTE: _lazy("no extra notes in this take"),
 }

@@ -15,8 +15,8 @@ LIFT = "lift"
 class PedalTool(Tool):
     slug, title, needs = "pedal", _("Pedal"), "has_pedal"
 
-    first_bar = whole_field(_("from bar"), 1, 999, 1)
-    last_bar = whole_field(_("to bar"), 1, 999)
+    first_bar = whole_field(_("First bar"), 1, 999, 1)
+    last_bar = whole_field(_("Last bar"), 1, 999)
     how = forms.ChoiceField(
         label=_("lift and press again"),
         choices=(

@@ -21,14 +21,15 @@ class PlayTool(Tool):
 
     slug, title = "play", _("Play it in")
 
-    first_bar = whole_field(_("from bar"), 1, 400, 1)
-    last_bar = whole_field(_("to bar"), 1, 400, 1)
-    tempo = whole_field(_("at, % of tempo"), TEMPO_LEAST, TEMPO_MOST, 100)
+    first_bar = whole_field(_("First bar"), 1, 400, 1)
+    last_bar = whole_field(_("Last bar"), 1, 400, 1)
+    tempo = whole_field(_("Tempo, %"), TEMPO_LEAST, TEMPO_MOST, 100)
     way = forms.ChoiceField(
-        label=_("lay it"), choices=(("over", _("over what is there")), ("replace", _("in its place")))
+        label=_("Recording"),
+        choices=(("over", _("adds to what is there")), ("replace", _("replaces what is there"))),
     )
-    grid = forms.ChoiceField(label=_("to the grid of"), required=False)
-    hand = forms.ChoiceField(label=_("hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    grid = forms.ChoiceField(label=_("Quantise to"), required=False)
+    hand = forms.ChoiceField(label=_("Hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
     events = forms.JSONField(widget=forms.HiddenInput)
 
     def fit(self, part: Part) -> None:
@@ -39,7 +40,7 @@ class PlayTool(Tool):
             self,
             "grid",
             [
-                ("", _("no grid, as played")),
+                ("", _("nothing, as played")),
                 *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
             ],
         )

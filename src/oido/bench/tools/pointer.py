@@ -46,7 +46,7 @@ class WeighTool(Tool):
         for pair in self.cleaned_data["weights"].split():
             note, _colon, velocity = pair.partition(":")
             if not velocity.isdecimal():
-                raise PageProblem(_("velocities are written note:velocity"))
+                raise PageProblem(_("The velocities could not be read. Draw them again."))
             for number in note_numbers(note, part):
                 wanted[number] = min(VELOCITY_MAX, int(velocity))
         return Edited(part=dragging.weigh(part, wanted).part, selected=selected)

@@ -36,11 +36,11 @@ ROWS_SHOWN = 12
 class QuantiseTool(Tool):
     slug, title, button = "quantise", _("Quantise"), _("Quantise")
 
-    step = value_field(_("grid"), GRIDS, 240)
-    strength = whole_field(_("strength, %"), 0, 100, 100)
-    swing = forms.FloatField(label=_("swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
-    off_by = whole_field(_("only what is off by more than, ms"), 0, 500, 0, required=False)
-    lengths = forms.BooleanField(label=_("note lengths as well"), required=False)
+    step = value_field(_("Grid"), GRIDS, 240)
+    strength = whole_field(_("Strength, %"), 0, 100, 100)
+    swing = forms.FloatField(label=_("Swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
+    off_by = whole_field(_("Only notes off by more than, ms"), 0, 500, 0, required=False)
+    lengths = forms.BooleanField(label=_("Note lengths as well"), required=False)
 
     def fit(self, part: Part) -> None:
         self.fields["step"].initial = quantise.suggested_step(part, ALL)
@@ -91,27 +91,30 @@ class StrengthTool(Tool):
     slug, title = "velocity", _("Velocity")
 
     how = forms.ChoiceField(
-        label=_("make"),
+        label=_("Change"),
         choices=(
             ("first_beats", _("first beats louder")), ("beats", _("all beats louder")),
-            ("off_beats", _("off-beats louder")), ("even", _("all alike")), ("sign", _("as loud as the sign")),
+            ("off_beats", _("off-beats louder")), ("even", _("all the same velocity")), ("sign", _("to a dynamic marking")),
             ("set", _("set all to")), ("ramp", _("crescendo or diminuendo to")), ("change", _("louder by (− softer)")),
         ),
     )  # fmt: skip
-    amount = whole_field(_("by, or to"), -126, 127, 15, required=False)
+    amount = whole_field(_("Amount or target"), -126, 127, 15, required=False)
     sign = forms.ChoiceField(
-        label=_("sign"), choices=[(name, name) for name in LOUDNESS], initial=PLAIN_SIGN, required=False
+        label=_("Dynamic marking"),
+        choices=[(name, name) for name in LOUDNESS],
+        initial=PLAIN_SIGN,
+        required=False,
     )
     to_sign = forms.ChoiceField(
-        label=_("growing or fading to"),
-        choices=[("", _("stays")), *((name, name) for name in LOUDNESS)],
+        label=_("Then gradually to"),
+        choices=[("", _("no change")), *((name, name) for name in LOUDNESS)],
         required=False,
     )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         if cleaned.get("how") not in ("sign", "even") and cleaned.get("amount") is None and not self.errors:
-            self.add_error("amount", _("Say by how much, or to what."))
+            self.add_error("amount", _("Enter an amount or a target."))
         return cleaned
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -134,18 +137,18 @@ class BarsTool(Tool):
     slug, title = "bars", _("Bars")
 
     how = forms.ChoiceField(
-        label=_("do what"),
+        label=_("Action"),
         choices=(
-            ("repeat", _("repeat after the selection")), ("copy", _("copy before bar")),
+            ("repeat", _("repeat after the picked bars")), ("copy", _("copy before bar")),
             ("insert", _("insert empty bars before")), ("delete", _("delete")), ("only", _("keep only these")),
-            ("split", _("split each in two")), ("join", _("merge bars in pairs")), ("lead_in", _("lead in with so many bars")),
+            ("split", _("split each bar in two")), ("join", _("merge bars in pairs")), ("lead_in", _("lead in with empty bars")),
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
         ),
     )  # fmt: skip
-    first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
-    last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST, 1)
-    times = whole_field(_("how many"), 1, 64, 1)
-    before = whole_field(_("before bar"), 1, bars.BARS_MOST + 1, 1, required=False)
+    first_bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
+    last_bar = whole_field(_("Last bar"), 1, bars.BARS_MOST, 1)
+    times = whole_field(_("Number"), 1, 64, 1)
+    before = whole_field(_("Before bar"), 1, bars.BARS_MOST + 1, 1, required=False)
 
     def fit(self, part: Part) -> None:
         if 0 < len(self.selected) < len(part.notes):
@@ -182,15 +185,15 @@ class BarsTool(Tool):
 class KeyTool(Tool):
     slug, title, needs = "key", _("Transpose"), "has_key"
 
-    to_key = forms.ChoiceField(label=_("to the key"), required=False)
-    semitones = whole_field(_("or by semitones (− down)"), -48, 48, 12)
+    to_key = forms.ChoiceField(label=_("To the key"), required=False)
+    semitones = whole_field(_("Or by semitones (− down)"), -48, 48, 12)
 
     def fit(self, part: Part) -> None:
         offer(
             self,
             "to_key",
             [
-                ("", _("as it comes")),
+                ("", _("nearest (no preference)")),
                 *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
             ],
         )
@@ -204,12 +207,14 @@ class KeyTool(Tool):
 class SignatureTool(Tool):
     """Key and meter from a bar on."""
 
-    slug, title, button = "signature", _("Key and meter"), _("Set")
+    slug, title, button = "signature", _("Key and time signature"), _("Set")
 
-    bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
-    key = forms.ChoiceField(label=_("key"), required=False)
+    bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
+    key = forms.ChoiceField(label=_("Key"), required=False)
     meter = forms.ChoiceField(
-        label=_("meter, to the end"), required=False, choices=[("", _("as it is")), *((m, m) for m in METERS)]
+        label=_("Time signature, to the end"),
+        required=False,
+        choices=[("", _("unchanged")), *((m, m) for m in METERS)],
     )
 
     def fit(self, part: Part) -> None:
@@ -217,7 +222,7 @@ class SignatureTool(Tool):
             del self.fields["key"]
         else:
             keys = ((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8))
-            offer(self, "key", [("", _("as it is")), *keys])
+            offer(self, "key", [("", _("unchanged")), *keys])
         if 0 < len(self.selected) < len(part.notes):
             self.fields["bar"].initial = int(part.bar_of_note[min(self.selected)])
 
@@ -237,14 +242,14 @@ class ChainTool(Tool):
     button = _("Repeat in other keys")
 
     order = forms.ChoiceField(
-        label=_("order"),
+        label=_("Order"),
         choices=(
             (KeyOrder.FIFTHS.value, _("by fifths")), (KeyOrder.UP.value, _("up by semitones")),
             (KeyOrder.DOWN.value, _("down by semitones")),
         ),
     )  # fmt: skip
-    gap = whole_field(_("bars of rest between"), 0, 4, 1)
-    cue = forms.BooleanField(label=_("with the next key's first note as a cue"), required=False)
+    gap = whole_field(_("Bars of rest between"), 0, 4, 1)
+    cue = forms.BooleanField(label=_("With the next key’s first note as a cue"), required=False)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
@@ -256,16 +261,16 @@ class HandsTool(Tool):
     slug, title, needs = "hands", _("Hands and fingers"), "has_hands"
 
     how = forms.ChoiceField(
-        label=_("give them to"),
+        label=_("Assign to"),
         choices=(
             *HAND_CHOICES,
             ("split", _("both, split at middle C")),
-            ("finger", _("the finger")),
-            ("propose", _("fingers, proposed")),
-            ("agree", _("the proposed fingers, for good")),
+            ("finger", _("one finger")),
+            ("propose", _("proposed fingering")),
+            ("agree", _("accept the proposed fingering")),
         ),
     )
-    finger = whole_field(_("finger, 0 for none"), 0, 5, 0)
+    finger = whole_field(_("Finger, 0 for none"), 0, 5, 0)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         how = self.cleaned_data["how"]
@@ -283,10 +288,10 @@ class HandsTool(Tool):
 class StickingTool(Tool):
     """R and L over the strokes of a drum part."""
 
-    slug, title, button, needs = "sticking", _("Stickings"), _("Write them"), "has_lanes"
+    slug, title, button, needs = "sticking", _("Stickings"), _("Write stickings"), "has_lanes"
 
-    pattern = forms.ChoiceField(label=_("pattern"), choices=[(one.value, one.value) for one in Sticking])
-    left_first = forms.BooleanField(label=_("the left hand first"), required=False)
+    pattern = forms.ChoiceField(label=_("Pattern"), choices=[(one.value, one.value) for one in Sticking])
+    left_first = forms.BooleanField(label=_("Left hand first"), required=False)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
@@ -300,8 +305,8 @@ class LanesTool(Tool):
     needs = "has_lanes"
 
     lanes = forms.CharField(
-        label=_("lanes, from the top"), required=False, max_length=600, widget=forms.Textarea(attrs={"rows": 6}),
-        help_text=_("One a line, in your order. For a name of your own write “kick = bass drum”."),
+        label=_("Lanes, from the top"), required=False, max_length=600, widget=forms.Textarea(attrs={"rows": 6}),
+        help_text=_("One lane per line, in your order. For a name of your own, write for example “kick = bass drum”."),
     )  # fmt: skip
 
     def fit(self, part: Part) -> None:
@@ -316,15 +321,15 @@ class SectionTool(Tool):
 
     slug, title, button = "section", _("Sections"), _("Set")
 
-    bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
-    name = forms.CharField(label=_("name"), required=False, max_length=sections.NAME_MOST)
+    bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
+    name = forms.CharField(label=_("Name"), required=False, max_length=sections.NAME_MOST)
     bpm = forms.FloatField(
-        label=_("tempo"), required=False, min_value=BPM_MIN, max_value=BPM_MAX,
-        help_text=_("Quarter notes a minute, up to the next section. Empty: as it is."),
+        label=_("Tempo"), required=False, min_value=BPM_MIN, max_value=BPM_MAX,
+        help_text=_("Crotchets per minute, up to the next section. Leave empty for no change."),
     )  # fmt: skip
     how = forms.ChoiceField(
-        label=_("do what"),
-        choices=(("set", _("begin one")), ("remove", _("remove it"))),
+        label=_("Action"),
+        choices=(("set", _("begin a section")), ("remove", _("remove the section"))),
     )
 
     def fit(self, part: Part) -> None:
@@ -348,7 +353,7 @@ class JoinTool(Tool):
     slug, title, button = "join", _("Append an exercise"), _("Append")
     asks_others = True
 
-    other = forms.ChoiceField(label=_("exercise"))
+    other = forms.ChoiceField(label=_("Exercise"))
 
     def fit(self, part: Part) -> None:
         offer(self, "other", [(key, name) for key, (name, _part) in self.others.items()])
@@ -369,12 +374,12 @@ MENDED = (
 class CleanTool(Tool):
     """What looks wrong is picked first ("Pick notes" shows it); mended is what is picked, or all."""
 
-    slug, title, button = "clean", _("Clean"), _("Mend")
+    slug, title, button = "clean", _("Clean"), _("Clean up")
 
     mend = forms.MultipleChoiceField(
-        label=_("mend"), choices=MENDED, initial=[Trouble.DOUBLE.value, Trouble.TINY.value],
+        label=_("What to clean up"), choices=MENDED, initial=[Trouble.DOUBLE.value, Trouble.TINY.value],
         widget=forms.CheckboxSelectMultiple,
-        error_messages={"required": _("Choose what to mend.")},
+        error_messages={"required": _("Choose what to clean up.")},
     )  # fmt: skip
 
     def apply(self, part: Part, selected: Selection) -> Edited:

@@ -25,7 +25,7 @@ TICKS_MOST = 64 * TICKS_PER_QUARTER
 PASTE_TICKS_MOST = bars.BARS_MOST * 8 * 4 * TICKS_PER_QUARTER
 TEXT_MOST = 400_000
 LOOKS = (
-    ("", _("any way")), (Trouble.DOUBLE.value, _("struck twice at once")), (Trouble.TINY.value, _("too short and soft")),
+    ("", _("any")), (Trouble.DOUBLE.value, _("struck twice at once")), (Trouble.TINY.value, _("too short and soft")),
     (Trouble.OVERLAP.value, _("struck again while held")), (Trouble.OFF_GRID.value, _("off the grid")),
 )  # fmt: skip
 
@@ -33,14 +33,16 @@ LOOKS = (
 class PickTool(Tool):
     slug, title, button = "pick", _("Pick notes"), _("Pick")
 
-    first_bar = whole_field(_("from bar"), 1, bars.BARS_MOST, 1)
-    last_bar = whole_field(_("to bar"), 1, bars.BARS_MOST)
-    of = forms.ChoiceField(label=_("of"), required=False)
-    name = forms.CharField(label=_("only"), required=False, max_length=8, help_text=_("a pitch by name"))
-    shorter_than = whole_field(_("shorter than (ticks)"), 1, TICKS_MOST, required=False)
-    softer_than = whole_field(_("softer than"), 1, VELOCITY_MAX, required=False)
-    off_by_more_than = whole_field(_("off the grid by (ticks)"), 0, TICKS_PER_QUARTER, required=False)
-    looks = forms.ChoiceField(label=_("that look"), required=False, choices=LOOKS)
+    first_bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
+    last_bar = whole_field(_("Last bar"), 1, bars.BARS_MOST)
+    of = forms.ChoiceField(label=_("Hand or lane"), required=False)
+    name = forms.CharField(label=_("Pitch"), required=False, max_length=8, help_text=_("such as C4"))
+    shorter_than = whole_field(_("Shorter than (ticks, 480 to a crotchet)"), 1, TICKS_MOST, required=False)
+    softer_than = whole_field(_("Softer than (velocity)"), 1, VELOCITY_MAX, required=False)
+    off_by_more_than = whole_field(
+        _("Off the grid by (ticks, 480 to a crotchet)"), 0, TICKS_PER_QUARTER, required=False
+    )
+    looks = forms.ChoiceField(label=_("Possible mistakes"), required=False, choices=LOOKS)
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
@@ -141,12 +143,12 @@ class PutTool(Tool):
         if c["tick"] is not None:
             place: Place | None = self._by_keyboard(part, selected, c["tick"])
         elif None in (c["row"], c["x"], c["y"]):
-            raise PageProblem(_("there is no line for a note"))
+            raise PageProblem(_("There is no line or space for a note there."))
         else:
             row = PLAIN_LOOK.page(part, only={c["row"]})
             place = place_at(part, row, x=c["x"], y=c["y"], grid_ticks=c["value"])
         if place is None:
-            raise PageProblem(_("there is no line for a note"))
+            raise PageProblem(_("There is no line or space for a note there."))
         note = Note(
             onset_tick=place.tick, length_tick=part.instrument.written_ticks(c["value"]), pitch=place.pitch,
             velocity=drawing.strength_near(part, place.tick, place.hand), hand=place.hand,
@@ -168,10 +170,10 @@ class PutTool(Tool):
 class TextTool(Tool):
     """The part as text, beside the page: what is changed there changes the page."""
 
-    slug, title, button = "text", _("The part as text"), _("Write it")
+    slug, title, button = "text", _("The part as text"), _("Write the notes")
 
     text = forms.CharField(
-        label=_("bar by bar"), required=False, max_length=TEXT_MOST, strip=False,
+        label=_("Bar by bar"), required=False, max_length=TEXT_MOST, strip=False,
         widget=forms.Textarea(attrs={"rows": 12, "spellcheck": "false", "autocapitalize": "off", "autocomplete": "off"}),
     )  # fmt: skip
 
@@ -213,9 +215,9 @@ class PasteTool(Tool):
         c = self.cleaned_data
         was = self.stored(c["state"], c["of"])
         if was is None:
-            raise PageProblem(_("what was copied is not kept any more: copy it again"))
+            raise PageProblem(_("The copied notes are gone: copy them again."))
         if was.kind is not part.kind:
-            raise PageProblem(_("what was copied is for another instrument"))
+            raise PageProblem(_("The copied notes are for another instrument."))
         return paste(part, [was.notes[i] for i in note_numbers(c["notes"], was)], at_tick=c["tick"])
 
 
@@ -231,17 +233,19 @@ class NoteTool(Tool):
 
     slug, title, button = "note", _("Note card"), _("Set")
 
-    place = forms.CharField(label=_("bar.beat.division.tick"), max_length=20)
-    length = whole_field(_("length in ticks"), 1, 20_000)
+    place = forms.CharField(label=_("Place: bar.beat.semiquaver.tick"), max_length=20)
+    length = whole_field(_("Length in ticks (480 to a crotchet)"), 1, 20_000)
     name = forms.CharField(
-        label=_("pitch"), max_length=24, help_text=_("It is written as you type it: C♯5 or D♭5, C#5 or Db5.")
+        label=_("Pitch"),
+        max_length=24,
+        help_text=_("It is written the way you type it: C♯5 or D♭5, C#5 or Db5."),
     )
-    velocity = whole_field(_("velocity"), 1, 127)
-    ornament = forms.ChoiceField(label=_("ornament"), required=False)
+    velocity = whole_field(_("Velocity"), 1, 127)
+    ornament = forms.ChoiceField(label=_("Ornament"), required=False)
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
-            self.fields["name"].label = _("lane")
+            self.fields["name"].label = _("Lane")
         names = [(each.value, ORNAMENTS[each]) for each in ornaments_of(part.instrument)]
         offer(self, "ornament", [("", _("none")), *names])
         if len(self.selected) != 1:
@@ -254,7 +258,7 @@ class NoteTool(Tool):
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         if len(selected) != 1:
-            raise PageProblem(_("the card is of one note: pick it first"))
+            raise PageProblem(_("Pick one note first."))
         c = self.cleaned_data
         note, fifth = part.notes[min(selected)], None
         if part.instrument.has_lanes:
@@ -289,16 +293,17 @@ def read_place(part: Part, text: str) -> int:
     words = text.strip().split(".")
     if not 1 <= len(words) <= 4 or not all(word.isdecimal() for word in words):
         raise PageProblem(
-            _("a place is written bar.beat.division.tick, such as 3.2.1.0, not “%(text)s”") % {"text": text}
+            _("Write the place as bar.beat.semiquaver.tick, for example 3.2.1.0, not “%(text)s”.")
+            % {"text": text}
         )
     number, beat, division, tick = (int(w) for w in (*words, *("1", "1", "1", "0")[len(words) :]))
     if not 1 <= number <= bars.BARS_MOST:
-        raise PageProblem(_("a part has bars 1 to %(most)s") % {"most": bars.BARS_MOST})
+        raise PageProblem(_("A part can have bars 1 to %(most)s.") % {"most": bars.BARS_MOST})
     bar = part.meters.bar(number)
     into = (beat - 1) * bar.meter.beat_ticks + (division - 1) * TICKS_PER_DIVISION + tick
     if beat < 1 or division < 1 or into >= bar.meter.bar_ticks:
         raise PageProblem(
-            _("bar %(bar)s has %(beats)s beats; “%(text)s” lies beyond")
+            _("Bar %(bar)s has %(beats)s beats; “%(text)s” is outside it.")
             % {"bar": number, "beats": bar.meter.beats, "text": text}
         )
     return bar.start_tick + into
@@ -307,9 +312,9 @@ def read_place(part: Part, text: str) -> int:
 class MoveTool(Tool):
     slug, title, button = "move", _("Move"), _("Move")
 
-    value = value_field(_("by a"), (*VALUES, (1, _("tick"))), 240)
-    times = whole_field(_("times (− earlier)"), -64, 64, 0)
-    semitones = whole_field(_("semitones (− down)"), -48, 48, 0)
+    value = value_field(_("Note value"), (*VALUES, (1, _("tick"))), 240)
+    times = whole_field(_("How many (− earlier)"), -64, 64, 0)
+    semitones = whole_field(_("Semitones (− down)"), -48, 48, 0)
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
@@ -324,13 +329,13 @@ class LengthTool(Tool):
     slug, title, needs = "length", _("Length"), "has_length"
 
     how = forms.ChoiceField(
-        label=_("make them"),
+        label=_("Change"),
         choices=(
-            ("value", _("as long as the value")), ("legato", _("last until the next note")),
-            ("half", _("half as long")), ("longer", _("longer by the value")), ("shorter", _("shorter by the value")),
+            ("value", _("to the chosen value")), ("legato", _("to last until the next note")),
+            ("half", _("half as long")), ("longer", _("longer by the chosen value")), ("shorter", _("shorter by the chosen value")),
         ),
     )  # fmt: skip
-    value = value_field(_("value"))
+    value = value_field(_("Chosen value"))
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         how, ticks = self.cleaned_data["how"], self.cleaned_data["value"]
@@ -346,7 +351,7 @@ class LengthTool(Tool):
 
 
 class DeleteTool(Tool):
-    slug, title, button = "delete", _("Delete"), _("Delete the selection")
+    slug, title, button = "delete", _("Delete"), _("Delete picked notes")
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return drawing.delete(part, selected)

@@ -181,7 +181,7 @@ def make_set(request: Request, pk: int) -> HttpResponseBase:
     if request.method == "POST" and form.is_valid():
         found = services.variations(source, form.wanted(), reader)
         if not found:
-            form.add_error(None, _("None of these is any different from the exercise."))
+            form.add_error(None, _("These would all be the same as the original exercise."))
         elif "make" in request.POST:
             made = services.make_set(
                 request.user, source, found, title=form.cleaned_data["title"],

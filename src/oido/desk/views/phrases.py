@@ -1,4 +1,4 @@
-"""A teacher's kept phrases."""
+"""A teacher's saved phrases."""
 
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
@@ -15,7 +15,7 @@ from oido.people.requests import Request
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def phrases(request: Request) -> HttpResponseBase:
-    """The teacher's kept phrases, to be added to and taken from."""
+    """The teacher's saved phrases, to be added to and taken from."""
     drop = request.POST.get("drop", "")
     number = whole(drop)
     if number is not None:

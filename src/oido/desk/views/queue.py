@@ -90,7 +90,7 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     try:
         sheet = services.accept(request.user, found, and_release=and_release, shown=shown_state(request))
     except services.NotMarkedYet:
-        messages.error(request, _("Mark the criteria that are marked by hand first, or leave them out."))
+        messages.error(request, _("First give the hand-marked criteria a mark, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
     names = {"name": found.student.name, "title": found.assignment.exercise.title}
     said = (
@@ -146,7 +146,7 @@ def release_accepted(request: Request) -> HttpResponseBase:
     tell_of_left(request, len(found.changed))
     if found.unmarked:
         left = ngettext(
-            "One take waits again: its rubric asks for something that you mark by hand. Open it and mark that first.",
+            "One take is waiting again: its rubric asks for something that you mark by hand. Open it and mark that first.",
             "%(n)s takes wait again: their rubric asks for something that you mark by hand. Open them and mark that "
             "first.",
             len(found.unmarked),

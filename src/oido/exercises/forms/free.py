@@ -55,7 +55,7 @@ class FreeForm(forms.ModelForm):
     )  # fmt: skip
     chords = forms.CharField(
         label=gettext_lazy("Chords"), max_length=600, required=False, widget=forms.Textarea(attrs={"rows": 2}),
-        help_text=gettext_lazy("bars between “|”, as Am | F | C G | E7; they begin anew when they end"),
+        help_text=gettext_lazy("bars between “|”, as Am | F | C G | E7; then they repeat"),
     )  # fmt: skip
     tonic = forms.CharField(label=gettext_lazy("Scale on"), max_length=3, required=False, initial="A")
     mode = forms.ChoiceField(
@@ -71,15 +71,15 @@ class FreeForm(forms.ModelForm):
     )
     most_a_bar = forms.IntegerField(
         label=gettext_lazy("at most"), min_value=1, max_value=A_BAR_MOST, required=False,
-        help_text=gettext_lazy("empty: as many as wanted"),
+        help_text=gettext_lazy("Leave empty for no limit"),
     )  # fmt: skip
     pairs_repeat = forms.BooleanField(
         label=gettext_lazy("every second bar repeats the one before"), required=False
     )
-    backing = forms.ChoiceField(label=gettext_lazy("Over"), required=False)
+    backing = forms.ChoiceField(label=gettext_lazy("Backing"), required=False)
     handed_in_takes = forms.IntegerField(
         label=gettext_lazy("Takes handed in together"), min_value=1, max_value=20, initial=1,
-        help_text=gettext_lazy("three different lines over one beat: 3"),
+        help_text=gettext_lazy("e.g. 3 for three different lines over the same beat"),
     )  # fmt: skip
 
     class Meta:
@@ -89,10 +89,10 @@ class FreeForm(forms.ModelForm):
 
     GROUPS = (
         (gettext_lazy("The exercise"), ("title", "kind", "level", "instructions")),
-        (gettext_lazy("How long"), ("bars", "meter", "tempo_bpm", "count_in_bars", "has_click")),
+        (gettext_lazy("Length"), ("bars", "meter", "tempo_bpm", "count_in_bars", "has_click")),
         (gettext_lazy("When"), ("grid_ticks", "swing", "least_a_bar", "most_a_bar", "pairs_repeat")),
-        (gettext_lazy("Which notes"), ("pitches", "chords", "tonic", "mode", "lanes")),
-        (gettext_lazy("Over what"), ("backing", "handed_in_takes")),
+        (gettext_lazy("Notes allowed"), ("pitches", "chords", "tonic", "mode", "lanes")),
+        (gettext_lazy("Backing"), ("backing", "handed_in_takes")),
     )
 
     def __init__(self, *args: Any, exercise: Exercise | None = None, **more: Any) -> None:
@@ -100,7 +100,7 @@ class FreeForm(forms.ModelForm):
         self.had = exercise
         field = self.fields["backing"]
         assert isinstance(field, forms.ChoiceField)
-        kept = [(KEPT, _("what it has"))] if exercise is not None and exercise.backing else []
+        kept = [(KEPT, _("keep the current one"))] if exercise is not None and exercise.backing else []
         field.choices = [
             (NOTHING, _("nothing but the click")), *kept, (CHORDS, _("its chords, played by the robot")),
             *((beat.name, _("a beat: %(name)s") % {"name": _(beat.name)}) for beat in BEATS),

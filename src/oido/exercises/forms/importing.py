@@ -29,7 +29,7 @@ ROWS_LISTED = 200
 """Notes of one trouble that are listed one by one; more are picked together."""
 TROUBLES = {
     Trouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
-    Trouble.TINY: (_("So short and soft that nobody meant them"), _("delete")),
+    Trouble.TINY: (_("Very short and soft (probably accidental)"), _("delete")),
     Trouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
     Trouble.OFF_GRID: (_("Off the grid of sixteenths and triplets"), _("move to the nearest line")),
 }
@@ -170,7 +170,7 @@ class ImportForm(forms.ModelForm):
                 "last_bar",
                 _(
                     "An exercise can have up to %(bars)s bars and %(notes)s notes; these are %(b)s and %(n)s. "
-                    "Take fewer bars."
+                    "Choose fewer bars."
                 )
                 % {"bars": PART_BARS, "notes": PART_NOTES, "b": len(part.bars), "n": len(part.notes)},
             )

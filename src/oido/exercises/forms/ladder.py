@@ -21,10 +21,10 @@ TEMPO_WORDS = ((60, lazy("slowly")), (80, lazy("a little slower")), (100, lazy("
 class RungForm(forms.Form):
     """Which bars, of which hand or lanes, how fast, how often and how well."""
 
-    name = forms.CharField(label=lazy("Called"), max_length=NAME_MOST)
+    name = forms.CharField(label=lazy("Name"), max_length=NAME_MOST)
     first_bar = forms.IntegerField(label=lazy("From bar"), min_value=1)
     last_bar = forms.IntegerField(label=lazy("to bar"), min_value=1)
-    hand = forms.ChoiceField(label=lazy("Played by"), required=False, widget=forms.RadioSelect)
+    hand = forms.ChoiceField(label=lazy("Hands"), required=False, widget=forms.RadioSelect)
     lanes = forms.MultipleChoiceField(
         label=lazy("Lanes"),
         required=False,
@@ -32,13 +32,13 @@ class RungForm(forms.Form):
         help_text=lazy("None chosen: all."),
     )
     moves = forms.RegexField(
-        r"^\d{1,2}(\s*-\s*\d{1,2})?$", label=lazy("Moves of the bar"), required=False,
-        help_text=lazy("Moments of a bar, counted from 1: 2, or 1-3. Empty for all."),
+        r"^\d{1,2}(\s*-\s*\d{1,2})?$", label=lazy("Moves in the bar"), required=False,
+        help_text=lazy("A move is what hands and feet play at the same moment. Count them from 1: 2, or 1-3. Leave empty for all."),
     )  # fmt: skip
     tempo_percent = forms.IntegerField(label=lazy("Tempo, %"), min_value=TEMPO_LEAST, max_value=TEMPO_MOST)
     loops = forms.IntegerField(label=lazy("Loops"), min_value=1, max_value=LOOPS_MOST)
     needed_loops = forms.IntegerField(label=lazy("in a row"), min_value=1, max_value=LOOPS_MOST)
-    needed = forms.IntegerField(label=lazy("at points"), min_value=0, max_value=100)
+    needed = forms.IntegerField(label=lazy("Points needed"), min_value=0, max_value=100)
 
     def __init__(self, *args: Any, part: Part, rung: Rung, **more: Any) -> None:
         super().__init__(*args, initial=_start(rung), prefix="rung", **more)

@@ -54,7 +54,7 @@ class RulesForm(forms.ModelForm):
         coerce=ClickSound,
         choices=[(k.value, v) for k, v in CLICK_SOUNDS.items()],
     )
-    click_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
+    click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=LEVEL_MOST)
     click_divides = forms.TypedChoiceField(
         label=_("It gives"), coerce=int,
         choices=((1, _("beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
@@ -62,10 +62,10 @@ class RulesForm(forms.ModelForm):
     backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
     backing_file = forms.FileField(
         label=_("or from a file"), required=False, help_text=_(
-            "A MIDI or MusicXML file. Its keyboard tracks are used, or its drums where there are more of these."
+            "A MIDI or MusicXML file. Its keyboard tracks are used, or its drum tracks if there are more of them."
         ),
     )  # fmt: skip
-    backing_level = forms.IntegerField(label=_("Its level, %"), min_value=0, max_value=LEVEL_MOST)
+    backing_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=LEVEL_MOST)
     backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
     sounds = forms.TypedMultipleChoiceField(
         label=_("Sounds allowed"), required=False, coerce=SoundChoice, choices=[(k.value, v) for k, v in SOUNDS.items()],
@@ -82,8 +82,8 @@ class RulesForm(forms.ModelForm):
         widget=forms.CheckboxSelectMultiple,
     )  # fmt: skip
     least_bars = forms.IntegerField(
-        label=_("A recording is a take from bar"), min_value=0, max_value=LEAST_BARS_MOST, help_text=_(
-            "Stopped before the end of this bar it is a start that was broken off, which counts for nothing."
+        label=_("A recording counts as a take from bar"), min_value=0, max_value=LEAST_BARS_MOST, help_text=_(
+            "A recording stopped before the end of this bar is a false start: it is not saved as a take and not counted as an attempt."
         ),
     )  # fmt: skip
     attempts = forms.IntegerField(
@@ -109,16 +109,16 @@ class RulesForm(forms.ModelForm):
         label=_("by ear: heard, and shown nowhere until a take is handed in"), required=False
     )
     hears = forms.IntegerField(
-        label=_("By ear it may be heard, times"), min_value=1, max_value=HEARS_MOST, required=False,
+        label=_("How often it may be heard"), min_value=1, max_value=HEARS_MOST, required=False,
         help_text=_("Leave empty for no limit."),
     )  # fmt: skip
-    hears_first = forms.BooleanField(label=_("to be heard once before it is recorded"), required=False)
+    hears_first = forms.BooleanField(label=_("must be heard once before recording"), required=False)
     has_questions_only = forms.BooleanField(
         label=_("questions only: nothing is recorded, the answers are handed in"), required=False
     )
     shown_percent = forms.TypedChoiceField(
         label=_("Its share of the mark"), coerce=int, choices=[(percent, f"{percent} %") for percent in PERCENTS],
-        help_text=_("The rest is the take itself. How much help costs, the rubric says."),
+        help_text=_("The rest is the take itself. The rubric says how much help costs."),
     )  # fmt: skip
     questions = forms.CharField(
         label=_("Questions at hand-in"), required=False, widget=forms.Textarea(attrs={"rows": 3}),
@@ -147,7 +147,7 @@ class RulesForm(forms.ModelForm):
         self.fields = {name: self.fields[name] for name in CHOICES[choice] if name in self.fields}
         if choice == "backing":
             self.others = {str(other.pk): other for other in others}
-            kept = [(self.KEEP, _("the one it has"))] if exercise.backing else []
+            kept = [(self.KEEP, _("keep the current one"))] if exercise.backing else []
             offer(self, "backing_from", [
                 (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
             ])  # fmt: skip

@@ -118,7 +118,7 @@ def _answer(
         "form": form,
         "problem": problem,
         "is_unsaved": draft.ladder != Ladder.from_json(exercise.ladder, part),
-        "tempo_words": [(percent, _("%(word)s: %(bpm)s a minute") % {
+        "tempo_words": [(percent, _("%(word)s: ♩ = %(bpm)s") % {
             "word": word, "bpm": round(part.tempos.first_bpm * percent / 100)
         }) for percent, word in TEMPO_WORDS],
     }  # fmt: skip

@@ -73,7 +73,7 @@ def _untag(request: Request, found: list[Exercise]) -> str:
         tag = exercise.tags.filter(pk=whole(request.POST.get("tag", "")) or 0).first()
         if tag is not None:
             keeping.remove_tag(request.user, exercise, tag)
-    return _("The tag is gone.")
+    return _("Tag removed.")
 
 
 def _share(request: Request, found: list[Exercise]) -> str:

@@ -82,7 +82,7 @@ def column(request: Request, pk: int, key: str) -> HttpResponseBase:
         try:
             services.change_column(request.user, _stored(request, about), **form.cleaned_data)
         except services.NotAMark:
-            form.add_error("out_of", _("There are marks in it that are more than that."))
+            form.add_error("out_of", _("This column already has higher marks than that."))
         else:
             return redirect("gradebook", pk=pk)
     context = {"school_class": found, "column": about, "form": form}

@@ -205,7 +205,7 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     except ChangedMeanwhile:
         raise
     except NotAllowed:
-        messages.error(request, _("Only the owner of the exercise lets it learn this."))
+        messages.error(request, _("Only the exercise’s owner can apply this to all takes."))
     else:
         offer_undo(request, _("The mark is %(n)s now.") % {"n": f"{sheet.points:g}"}, [sheet])
     return redirect("take", pk=pk)
@@ -222,7 +222,7 @@ def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> Htt
         return _set_in_background(request, found, long)
     after = _right_in_bar(found, bar)
     if before == after:
-        said = _("Bar %(bar)s: the same %(right)s of %(of)s notes are right.")
+        said = _("No change in bar %(bar)s: still %(right)s of %(of)s notes right.")
     else:
         said = _("Bar %(bar)s: %(right)s of %(of)s notes are right, where it was %(before)s.")
     told = said % {"bar": bar, "right": after[0], "of": after[1], "before": before[0]}
@@ -245,12 +245,14 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
             shown=shown_state(request),
         )
     except services.NoSuchPlace:
-        messages.error(request, _("This slip is told elsewhere by now. Look at the report anew."))
+        messages.error(request, _("The slip is now placed elsewhere. Reload the report."))
     except services.LongTake as long:
         return _set_in_background(request, found, long)
     else:
         offer_undo(
-            request, _("The slip is told there now; the mark is %(n)s.") % {"n": f"{sheet.points:g}"}, [sheet]
+            request,
+            _("The slip is now placed there; the mark is %(n)s.") % {"n": f"{sheet.points:g}"},
+            [sheet],
         )
     return redirect("take", pk=pk)
 

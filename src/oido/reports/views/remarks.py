@@ -56,7 +56,7 @@ def remove_remark(request: Request, pk: uuid.UUID, number: int) -> HttpResponseB
 @require_GET
 @for_teachers
 def phrase(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
-    """A kept phrase with its fields filled for a take and a place in it, as plain text."""
+    """A saved phrase with its fields filled for a take and a place in it, as plain text."""
     found = get_object_or_404(visible_takes(request.user), pk=pk)
     kept = get_object_or_404(Phrase, pk=number, owner=request.user)
     try:

@@ -26,7 +26,7 @@ from oido.roster.people import NameTaken
 
 class ClassCodeForm(forms.Form):
     code = forms.CharField(
-        label=gettext_lazy("Code of the class"), max_length=30, help_text=gettext_lazy("Two groups of four letters and figures."),
+        label=gettext_lazy("Code of the class"), max_length=30, help_text=gettext_lazy("Two groups of four letters and digits."),
         widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
     )  # fmt: skip
 
@@ -42,9 +42,7 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
             return redirect("join-class", code=found.code)
         if (answer := wrong_code(request, GuessKind.CLASS_CODE)) is not None:
             return answer
-        form.add_error(
-            "code", _("This code is wrong, or closed. Ask your teacher for the one that is open now.")
-        )
+        form.add_error("code", _("This code is wrong, or closed. Ask your teacher for the current code."))
     return render(request, "roster/enter_code.html", {"form": form}, status=422 if form.is_bound else 200)
 
 
@@ -108,7 +106,7 @@ def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, 
                 email=email,
             )
         except NameTaken:
-            form.add_error("username", _("Somebody else signs in with this name. Choose another."))
+            form.add_error("username", _("Another person signs in with this name. Choose another."))
         else:
             return form, made
     return form, None

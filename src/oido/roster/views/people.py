@@ -32,7 +32,7 @@ from oido.roster.slips import SLIPS_MOST
 
 PAGE = 50
 SHOWN_LISTS = 8
-TAKEN = gettext_lazy("Somebody else signs in with this name. Choose another.")
+TAKEN = gettext_lazy("Another person signs in with this name. Choose another.")
 
 
 @require_http_methods(["GET", "POST"])
@@ -200,7 +200,7 @@ def set_role(request: Request, pk: int) -> HttpResponseBase:
             roster.change_role(request.user, member.person, form.cleaned_data["role"])
             messages.success(request, _("Saved."))
         except LastHead:
-            messages.error(request, _("A school needs a head. Make somebody else head first."))
+            messages.error(request, _("A school needs a head. Make another person head first."))
     return redirect("person", pk=pk)
 
 
@@ -213,7 +213,7 @@ def leave(request: Request, pk: int) -> HttpResponseBase:
         roster.leave_school(request.user, member.person)
         messages.success(request, _("%(name)s has left the school.") % {"name": member.person.name})
     except LastHead:
-        messages.error(request, _("A school needs a head. Make somebody else head first."))
+        messages.error(request, _("A school needs a head. Make another person head first."))
     return redirect("person", pk=pk)
 
 
@@ -228,7 +228,7 @@ def come_back(request: Request, pk: int) -> HttpResponseBase:
 @for_heads
 def drop_second_factor(request: Request, pk: int) -> HttpResponseBase:
     access.drop_second_factor(_person(request, pk).person, by=request.user)
-    messages.success(request, _("Signing in asks only for the password now."))
+    messages.success(request, _("From now on only their password is needed to sign in."))
     return redirect("person", pk=pk)
 
 

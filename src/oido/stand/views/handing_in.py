@@ -64,7 +64,7 @@ class HandInForm(forms.Form):
             self.fields[f"explained-{one.skill.value}"] = forms.CharField(
                 label=capfirst(to_show_said(one)), max_length=ANSWER_MOST,
                 initial=shown.get(one.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
-                error_messages={"required": gettext_lazy("Please say it in a sentence.")},
+                error_messages={"required": gettext_lazy("Please explain it in a sentence.")},
             )  # fmt: skip
         if not self.has_takes:
             del self.fields["takes"]
@@ -163,7 +163,7 @@ def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) 
     except service.TooLate:
         return _("The due date has passed. What you handed in stays.")
     except service.Closed:
-        return _("This exercise is closed: nothing is taken any more. Ask your teacher.")
+        return _("This exercise is closed: no more takes are accepted. Ask your teacher.")
     except service.NotToBeHandedIn:
         return _(
             "One of these takes cannot be handed in for this exercise. The takes that can are listed below."
@@ -176,7 +176,7 @@ def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) 
     numbers = ", ".join(str(take.number) for take in sorted(takes, key=lambda t: t.number))
     messages.success(
         request,
-        ngettext("Take %(numbers)s is handed in.", "Takes %(numbers)s are handed in.", len(takes))
+        ngettext("Take %(numbers)s has been handed in.", "Takes %(numbers)s have been handed in.", len(takes))
         % {"numbers": numbers},
     )
     return ""

@@ -123,7 +123,7 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
     try:
         take_out(request.user, take, number)
     except NoSuchNote:
-        return refused(id=[_("there is no such hit in this take")])
+        return refused(id=[_("That hit is no longer in this take. Reload the page.")])
     except NotAllowed:
         return refused(
             id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
@@ -149,7 +149,7 @@ def loop(request: Request, deal: Deal) -> HttpResponseBase:
     number = sent.rung
     climbs = ladder_of(request.user, deal) if number else []
     if number and number > len(climbs):
-        return refused(rung=[_("this ladder has fewer rungs")])
+        return refused(rung=[_("This ladder no longer has that rung. Reload the page.")])
     try:
         rung = climbs[number - 1].rung if number else sent.chosen()
         judged = judge_loop(deal, rung, played)
@@ -185,7 +185,7 @@ def loop(request: Request, deal: Deal) -> HttpResponseBase:
 def settings(request: Request) -> HttpResponseBase:
     """Keep what a student has set at the Stand."""
     if len(request.body) > SETTINGS_BYTES:
-        return refused(kept=[_("These settings are too long.")])
+        return refused(kept=[_("These settings could not be saved. Reload the page.")])
     try:
         keep(request.user, parsed(request.body, SettingsBody).kept)
     except BadBody as problem:

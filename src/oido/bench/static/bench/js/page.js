@@ -50,13 +50,13 @@ export function placeIn(row, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(row.getScreenCTM()?.inverse());
 }
 
-/** @typedef {{element: Element, number: number, start: number, end: number, x: number, width: number}} BarPlace */
+/** @typedef {{element: Element, number: number, start: number, end: number, beats: number, x: number, width: number}} BarPlace */
 
 /** @param {ParentNode} [within] @returns {BarPlace[]} */
 export function barPlaces(within = music()) {
   return [...within.querySelectorAll(".bar-place")].map((element) => {
     const read = (/** @type {string} */ name) => Number(element.getAttribute(name));
-    return { element, number: read("data-bar"), start: read("data-start-tick"), end: read("data-end-tick"), x: read("x"), width: read("width") };
+    return { element, number: read("data-bar"), start: read("data-start-tick"), end: read("data-end-tick"), beats: read("data-beats"), x: read("x"), width: read("width") };
   });
 }
 
@@ -115,6 +115,6 @@ export function showPlace() {
   mark.setAttribute("d", `M${x - 5} ${box.y - 6}h10l-5 6V${box.y + box.height}`);
   bar.element.parentNode?.append(mark);
   const said = document.getElementById("place-said");
-  const beats = Math.round((100 * (place - bar.start)) / 480) / 100 + 1;
-  if (said) said.textContent = interpolate(gettext("Writing goes on in bar %(bar)s, quarter %(beat)s."), { bar: bar.number, beat: beats }, true);
+  const beats = Math.round((100 * bar.beats * (place - bar.start)) / (bar.end - bar.start)) / 100 + 1;
+  if (said) said.textContent = interpolate(gettext("The cursor is at bar %(bar)s, beat %(beat)s."), { bar: bar.number, beat: beats }, true);
 }

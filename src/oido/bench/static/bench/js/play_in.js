@@ -91,7 +91,7 @@ function start(root) {
       say(gettext("Getting the sounds ready …"));
       const now = await fetchData();
       const bars = barsToPlay(now);
-      if (bars.length === 0) throw new Error(gettext("the part has no such bars"));
+      if (bars.length === 0) throw new Error(gettext("The part does not have these bars."));
       await sound.open();
       const cursor = new Cursor(music(), bars);
       recorder = new Recorder(sound, clock, bars, Number(fieldValue("play-count-in")), {

@@ -88,7 +88,7 @@ function remarkAt(place) {
   text.focus();
 }
 
-/** A kept phrase, filled for this take, goes to where one writes. */
+/** A saved phrase, filled for this take, goes to where one writes. */
 document.addEventListener("change", async (event) => {
   const chosen = /** @type {HTMLElement} */ (event.target).closest("[data-phrases]");
   if (!(chosen instanceof HTMLSelectElement) || !chosen.value) return;

@@ -76,6 +76,6 @@ export class ByEar {
     const left = data.byEar?.left;
     if (!told || !data.byEar) return;
     told.textContent =
-      left === null || left === undefined ? "" : interpolate(ngettext("It may be heard once more.", "It may be heard %(n)s times more.", left), { n: left }, true);
+      left === null || left === undefined ? "" : interpolate(ngettext("You may listen once more.", "You may listen %(n)s more times.", left), { n: left }, true);
   }
 }

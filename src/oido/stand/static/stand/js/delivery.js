@@ -20,7 +20,7 @@ export function deliveryOf(status, reasons) {
   if (status === CREATED) return { outcome: "sent", why: "" };
   if (status === SIGNED_OUT) return { outcome: "halted", why: gettext("you are signed out; sign in again in another tab") };
   if (status === TIMED_OUT || status === TOO_MANY || status >= SERVER_ERRORS) {
-    return { outcome: "waiting", why: interpolate(gettext("the server answered %(code)s"), { code: status }, true) };
+    return { outcome: "waiting", why: interpolate(gettext("Oido could not save it (error %(code)s)"), { code: status }, true) };
   }
   return { outcome: "refused", why: reasons.length ? reasons.join("; ") : whyRefused(status) };
 }
@@ -30,7 +30,7 @@ function whyRefused(status) {
   if (status === 403) return gettext("you can no longer record this exercise");
   if (status === 404) return gettext("this exercise is no longer set for you");
   if (status === 400 || status === 413) return gettext("the recording is too large");
-  return interpolate(gettext("the server answered %(code)s"), { code: status }, true);
+  return interpolate(gettext("Oido could not save it (error %(code)s)"), { code: status }, true);
 }
 
 /** The take into which a pass is laid; a take of its own has none. @param {Parcel} parcel */

@@ -49,7 +49,7 @@ export class InWords {
     const place = /** @type {HTMLElement} */ (details.querySelector("[data-words-place]"));
     const response = await ask(`${details.dataset.url}?key=${parts.data.keyText}`).catch(() => null);
     if (!response?.ok) {
-      place.textContent = gettext("The words could not be fetched: the server does not answer. Close this and open it again to try once more.");
+      place.textContent = gettext("The text could not be loaded. Close this and open it again to try once more.");
       return;
     }
     place.innerHTML = await response.text();

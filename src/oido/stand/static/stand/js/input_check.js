@@ -208,8 +208,8 @@ export class InputCheck {
       const missing = codes.filter((code) => !seen.has(code));
       stop();
       const words = most >= codes.length
-        ? gettext("All three arrived: chords of three notes can be played.")
-        : interpolate(gettext("%(keys)s did not arrive: this keyboard drops keys held together. Play chords on an instrument, or on the screen."), { keys: (await Promise.all(missing.map(letterOf))).join(", ") }, true);
+        ? gettext("All three keys worked: you can play chords of three notes.")
+        : interpolate(gettext("%(keys)s did not work: your keyboard cannot send these keys at the same time. Play chords on an instrument, or on the screen."), { keys: (await Promise.all(missing.map(letterOf))).join(", ") }, true);
       this.find("three-keys-state").textContent = words;
     };
     const stop = () => {

@@ -90,11 +90,11 @@ export class Latency {
     const answer = await response.json();
     if (!response.ok) throw new Error(Object.values(answer.errors).flat().join(" "));
     if (!answer.isSteady) {
-      state.textContent = interpolate(gettext("Your taps spread by %(spreadMs)s ms, too far to tell. Tap along again, as evenly as you can."), answer, true);
+      state.textContent = interpolate(gettext("Your taps spread by %(spreadMs)s ms, too uneven to measure. Tap along again, as evenly as you can."), answer, true);
       return;
     }
     keep("latency", { ...this.all, [this.setUp()]: { offsetMs: answer.offsetMs, spreadMs: answer.spreadMs, at: new Date().toISOString() } });
-    state.textContent = interpolate(gettext("%(offsetMs)s ms, spread %(spreadMs)s ms, from %(taps)s taps. It is removed from now on."), answer, true);
+    state.textContent = interpolate(gettext("%(offsetMs)s ms, spread %(spreadMs)s ms, from %(taps)s taps. Oido will allow for this delay from now on."), answer, true);
     this.show();
   }
 
@@ -119,7 +119,7 @@ export class Latency {
     this.find("output-latency").textContent = !outputMs
       ? ""
       : outputMs > HIGH_OUTPUT_MS
-        ? interpolate(gettext("Sound comes out of this computer %(ms)s ms late, which can be heard: use headphones with a wire, and close other programs that play."), { ms: Math.round(outputMs) }, true)
+        ? interpolate(gettext("Sound comes out of this computer %(ms)s ms late, which can be heard: use wired headphones, and close other programs that play."), { ms: Math.round(outputMs) }, true)
         : interpolate(gettext("Sound comes out of this computer after %(ms)s ms, which is fine."), { ms: Math.round(outputMs) }, true);
   }
 }

@@ -13,8 +13,8 @@ export function startOutbox(root, say) {
       const words = waiting
         ? interpolate(
             ngettext(
-              "One take is kept here, not yet sent: %(why)s. It will be sent by itself.",
-              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent by themselves.",
+              "One take is kept here, not yet sent: %(why)s. It will be sent automatically.",
+              "%(n)s takes are kept here, not yet sent: %(why)s. They will be sent automatically.",
               waiting,
             ),
             { n: waiting, why: why || gettext("sending") },
@@ -42,7 +42,7 @@ export function startOutbox(root, say) {
  * @returns {Sink} */
 export function nowhere(onSent) {
   const nothing = async () => undefined;
-  return { keep: nothing, drop: nothing, add: async () => void window.setTimeout(() => onSent(gettext("That was it. A student’s take is stored here; yours is not."))) };
+  return { keep: nothing, drop: nothing, add: async () => void window.setTimeout(() => onSent(gettext("This is where a student’s take would be saved. Yours was not."))) };
 }
 
 /** @param {Outbox} outbox @param {Parcel} parcel */

@@ -41,7 +41,7 @@ export class Pads {
     if (lane) return this.say(interpolate(gettext("Hit your %(lane)s."), { lane: lane.name }, true));
     keep("pads", { ...read("pads", {}), [this.setUp()]: this.told });
     this.asked = -1;
-    this.say(gettext("All pads are told apart."));
+    this.say(gettext("All pads are set up."));
     this.show();
   }
 

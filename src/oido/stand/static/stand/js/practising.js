@@ -74,7 +74,7 @@ export class Practising {
   /** @param {import("./practice.js").Judged} answer */
   judged(answer) {
     const { find, how, say } = this.parts;
-    const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points of the %(needed)s that are needed.");
+    const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
     let words = interpolate(said, answer, true);
     if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;
     else if (answer.isMet) words += ` ${gettext("Rung passed.")}`;
@@ -94,7 +94,7 @@ export class Practising {
     if (how.isOn("raise") && this.cleanLoops >= Number(find("raise-after").value)) {
       this.cleanLoops = 0;
       how.setTempo(Math.round(how.bpm + Number(find("raise-by").value)));
-      say(interpolate(gettext("From the next loop on at %(bpm)s."), { bpm: how.bpm }, true));
+      say(interpolate(gettext("Next loop at %(bpm)s."), { bpm: how.bpm }, true));
     }
   }
 }

@@ -116,7 +116,7 @@ export class Recording {
       recorder.along = soundsAlong(data, chosen, rate, before ? leftOf(before.take, into, bars) : []);
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       this.isUnheard = !check.hasAnswered;
-      find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space: what to try then stands above the music.");
+      find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space, then look above the music for what to try.");
       find("loop-news").textContent = into ? passTold(into, chosen) : "";
       say(gettext("Getting ready …"));
       view.open(chosen, !data.click.on);
@@ -172,7 +172,7 @@ export class Recording {
   /** The round that is being played once more. */
   redo() {
     this.recorder?.redoRound();
-    this.parts.say(gettext("This round counts for nothing; play it once more after it."));
+    this.parts.say(gettext("This round will not count; play it again next time round."));
   }
 
   /** @param {Parcels} parcels @param {RawEvent[]} events */
@@ -199,7 +199,7 @@ export class Recording {
       machine.tell("nothing");
       this.broken = { parcels, events };
       find("keep-broken").hidden = false;
-      say(interpolate(gettext("Broken off in bar %(bar)s: no take, and no attempt."), { bar: bars + 1 }, true));
+      say(interpolate(gettext("Stopped in bar %(bar)s: not saved, and not counted as an attempt."), { bar: bars + 1 }, true));
     } else if (parcels.send(events, ending)) {
       machine.tell("kept");
       say(gettext("Sending the take …"));
@@ -216,13 +216,13 @@ export class Recording {
   tellStumble() {
     const stumbled = this.recorder?.disturbanceMs ?? 0;
     if (this.recorder && !this.recorder.isSteady) {
-      this.parts.find("warning").textContent = gettext("The sound of this computer ran unevenly when the recording began, so all notes may look early or late. Close what is busy and record again.");
+      this.parts.find("warning").textContent = gettext("The sound of this computer ran unevenly when the recording began, so all notes may look early or late. Close other programs and record again.");
       return;
     }
     this.parts.find("warning").textContent = stumbled
       ? interpolate(
           gettext(
-            "The sound of this computer stumbled by %(ms)s ms while you played, so timing may look worse than it was. Close what is busy and record again.",
+            "Your computer’s sound dropped out for %(ms)s ms while you played, so timing may look worse than it was. Close other programs and record again.",
           ),
           { ms: Math.round(stumbled) },
           true,

@@ -42,9 +42,9 @@ export const SOURCES = {
     hasDevices: true,
     isAlwaysReady: false,
     help: () => [
-      gettext("Is the instrument switched on, and its cable in both ends?"),
+      gettext("Is the instrument switched on, and is its cable plugged in at both ends?"),
       gettext("Close other programs that use it, unplug it, and plug it in again."),
-      gettext("Allow MIDI for this page: the sign beside the address shows what is allowed."),
+      gettext("Allow MIDI for this page: look for the icon next to the address bar."),
       gettext("Nothing helps? Choose typing keys or on-screen keys."),
     ],
   },
@@ -55,7 +55,7 @@ export const SOURCES = {
     hasDevices: false,
     isAlwaysReady: false,
     help: () => [
-      gettext("Click on a free place of this page, then press a key of the middle row."),
+      gettext("Click an empty part of the page, then press a key of the middle row."),
       gettext("Is another window in front? Then the keys go there."),
     ],
   },
