@@ -77,7 +77,7 @@ class FreeTest(TaskTest):
         self.assertTrue(exercise.backing and exercise.can_be_given)
         page = self.pupil.get(f"/stand/{given.pk}/")
         for said in (
-            "2 notes or more in each bar, on quavers; from the chord above it.",
+            "Play at least 2 notes in each bar. Place them on quavers. Choose them from the chord above the music.",
             "Am",
             "E7",
         ):

@@ -1,7 +1,5 @@
-"""The recording rules as a few sentences. Each choice in them is named: where it stands, it can be opened and changed."""
+"""The recording rules as a list: what each is about, and how it is set. Each can be opened and changed in its place."""
 
-from collections.abc import Iterator
-from string import Formatter
 from typing import NamedTuple
 
 from django.contrib.humanize.templatetags.humanize import apnumber
@@ -38,14 +36,13 @@ CHOICES: dict[str, tuple[str, ...]] = {
 """By choice the fields of the rules that it sets."""
 
 
-class Piece(NamedTuple):
-    """Of a sentence; with `choice`, words that can be chosen otherwise."""
+class Rule(NamedTuple):
+    """One rule: the choice that sets it, its label, and what is set."""
 
-    text: str
-    choice: str = ""
+    choice: str
+    label: str
+    value: str
 
-
-Sentence = tuple[Piece, ...]
 
 CLICK_SOUNDS = {ClickSound.TICK: lazy("tick"), ClickSound.WOOD: lazy("wood"), ClickSound.BELL: lazy("bell")}
 SOUNDS = {
@@ -55,184 +52,157 @@ SOUNDS = {
 HELPS = {Help.TRACE: lazy("what is played"), Help.NEXT: lazy("the next keys"), Help.BEATS: lazy("the beat")}
 
 
-def rules_said(exercise: Exercise) -> tuple[Sentence, ...]:
-    """What is true of every recording of the exercise, in the order in which a player meets it."""
+def rules_said(exercise: Exercise) -> tuple[Rule, ...]:
+    """Return what is true of every recording of the exercise, in the order in which a player meets it."""
     rules = exercise.recording_rules
-    said = {
-        "name": exercise.title,
-        "level": str(exercise.get_level_display()),
-        "instructions": _("the instructions above") if exercise.instructions else _("no instructions"),
-        "count-in": _count_in(exercise.count_in_bars),
-        "tempo": floatformat(exercise.tempo_bpm, "-2"),
-        "range": _range(rules, float(exercise.tempo_bpm)),
-        "click": _click(rules),
-        "sounds": _listed([str(SOUNDS[s]) for s in rules.sounds], last=_("or")) or _("any sound"),
-        "keys": _keys(rules),
-        "hearing": _hearing(rules),
-        "backing": _backing(exercise, rules),
-        "help": _help(rules),
-        "passes": _passes(rules),
-        "takes": _takes(rules),
-        "handed-in": _handed_in(rules),
-        "reading": _("what Oido heard") if rules.shows_reading else _("nothing of what Oido heard"),
-        "questions": _questions(rules),
-        "showing": _showing(exercise, rules),
-    }  # fmt: skip
-    return tuple(tuple(_pieces(template, said)) for template in _templates(exercise))
-
-
-def _templates(exercise: Exercise) -> Iterator[str]:
     has_key = exercise.instrument.has_key
-    yield _("It is called {name} and judged at the level {level}; students read {instructions}.")
-    yield _("{count-in}, then {tempo}, {range}.")
-    yield _("{click}, {sounds}, {takes}, {handed-in}.") if has_key else _("{click}, {takes}, {handed-in}.")
-    if has_key:
-        yield _("It is played in {keys}.")
-    if not exercise.is_free:
-        yield _("The part {hearing}.")
-    yield _("{backing}.")
-    yield _("{passes}.")
-    yield _("While one plays, {help}; before the mark is released, students see {reading}.")
-    yield _("{questions}. {showing}.")
-
-
-def _pieces(template: str, said: dict[str, str]) -> Iterator[Piece]:
-    is_first = True
-    for text, name, _spec, _conversion in Formatter().parse(template):
-        if text:
-            yield Piece(text)
-            is_first = text.rstrip().endswith(".")
-        if name is not None:
-            yield Piece(capfirst(said[name]) if is_first else said[name], name)
-            is_first = False
-
-
-def _listed(words: list[str], *, last: str) -> str:
-    """“piano, organ or bass”."""
-    if len(words) < 2:
-        return "".join(words)
-    return f"{', '.join(words[:-1])} {last} {words[-1]}"
+    rows = (
+        Rule("name", _("Title"), exercise.title),
+        Rule("level", _("Strictness"), str(exercise.get_level_display())),
+        Rule("instructions", _("Instructions"), _("As above") if exercise.instructions else _("None")),
+        Rule("count-in", _("Count-in"), _count_in(exercise.count_in_bars)),
+        Rule("tempo", _("Tempo"), f"♩ = {floatformat(exercise.tempo_bpm, '-2')}"),
+        Rule("range", _("Other tempos"), _range(rules, float(exercise.tempo_bpm))),
+        Rule("click", _("Click"), _click(rules)),
+        Rule("sounds", _("Sounds"), ", ".join(str(SOUNDS[each]) for each in rules.sounds) or _("Any")),
+        Rule("keys", _("Keys"), _keys(rules)),
+        Rule("hearing", _("Part"), _hearing(rules)),
+        Rule("backing", _("Backing"), _backing(exercise, rules)),
+        Rule("passes", _("Recording"), _passes(rules)),
+        Rule("takes", _("Takes"), _takes(rules)),
+        Rule("handed-in", _("Handing in"), _handed_in(rules)),
+        Rule("help", _("While playing"), _help(rules)),
+        Rule("reading", _("Before release"), _reading(rules)),
+        Rule("questions", _("Questions"), _questions(rules)),
+        Rule("showing", _("Shown in a copy"), _showing(exercise, rules)),
+    )
+    left_out = {
+        *(() if has_key else ("sounds", "keys")),
+        *(("hearing",) if exercise.is_free else ()),
+    }
+    return tuple(row for row in rows if row.choice not in left_out)
 
 
 def _count_in(bars: int) -> str:
     if not bars:
-        return _("no count-in")
-    return ngettext("%(n)s bar of count-in", "%(n)s bars of count-in", bars) % {"n": apnumber(bars)}
+        return _("None")
+    return ngettext("%(n)s bar", "%(n)s bars", bars) % {"n": capfirst(str(apnumber(bars)))}
 
 
 def _range(rules: RecordingRules, bpm: float) -> str:
     slowest, fastest = (floatformat(tempo, "-1") for tempo in rules.tempo_range(bpm))
     if rules.slower_percent and rules.faster_percent:
-        return _("or between %(slowest)s and %(fastest)s") % {"slowest": slowest, "fastest": fastest}
+        return _("From %(slowest)s to %(fastest)s") % {"slowest": slowest, "fastest": fastest}
     if rules.slower_percent:
-        return _("or down to %(slowest)s") % {"slowest": slowest}
+        return _("Down to %(slowest)s") % {"slowest": slowest}
     if rules.faster_percent:
-        return _("or up to %(fastest)s") % {"fastest": fastest}
-    return _("no other tempo")
+        return _("Up to %(fastest)s") % {"fastest": fastest}
+    return _("None")
 
 
 def _click(rules: RecordingRules) -> str:
     if not rules.has_click:
-        return _("no click")
-    every = {
-        1: _("a click on the beats"),
-        2: _("a click on halves of beats"),
-        3: _("a click on thirds of beats"),
-        4: _("a click on quarters of beats"),
+        return _("None")
+    text = {
+        1: _("On the beats: %(sound)s, %(level)s%% volume"),
+        2: _("On half beats: %(sound)s, %(level)s%% volume"),
+        3: _("On thirds of beats: %(sound)s, %(level)s%% volume"),
+        4: _("On quarters of beats: %(sound)s, %(level)s%% volume"),
     }[rules.click_divides]
-    usual = RecordingRules()
-    heard = [str(CLICK_SOUNDS[rules.click_sound])] if rules.click_sound is not usual.click_sound else []
-    if rules.click_level != usual.click_level:
-        heard.append(_("%(n)s %% loud") % {"n": rules.click_level})
-    return f"{every} ({', '.join(heard)})" if heard else every
+    return text % {"sound": CLICK_SOUNDS[rules.click_sound], "level": rules.click_level}
 
 
 def _keys(rules: RecordingRules) -> str:
     others = [f"{key_name(key)} / {key_name(key, is_minor=True)}" for key in rules.keys]
-    return _listed([_("its own key"), *others], last=_("or"))
+    if not others:
+        return _("Its own key only")
+    return _("Its own key, or: %(keys)s") % {"keys": ", ".join(others)}
 
 
 def _hearing(rules: RecordingRules) -> str:
     if rules.is_by_ear and rules.hears:
         return ngettext(
-            "is heard once at most, and not shown until a take is handed in",
-            "is heard up to %(n)s times, and not shown until a take is handed in",
+            "Hidden until a take is handed in; can be heard once",
+            "Hidden until a take is handed in; can be heard up to %(n)s times",
             rules.hears,
         ) % {"n": apnumber(rules.hears)}
     if rules.is_by_ear:
-        return _("is heard, and not shown until a take is handed in")
+        return _("Hidden until a take is handed in; can be heard any number of times")
     if rules.hears_first:
-        return _("is on the page, and must be heard once before recording")
-    return _("is on the page, and may be heard")
+        return _("On the page; must be heard once before recording")
+    return _("On the page; can be heard")
 
 
 def _backing(exercise: Exercise, rules: RecordingRules) -> str:
     if not exercise.backing:
-        return _("no backing")
-    loud = {"n": rules.backing_level}
+        return _("None")
+    level = {"level": rules.backing_level}
     if rules.backing_while_recording:
-        return _("a backing part at %(n)s %%, heard while recording, too") % loud
-    return _("a backing part at %(n)s %%, heard in practice alone") % loud
+        return _("At %(level)s%% volume, in practice and while recording") % level
+    return _("At %(level)s%% volume, in practice only") % level
 
 
 def _help(rules: RecordingRules) -> str:
-    hidden = _listed([str(HELPS[one]) for one in Help if one in rules.withheld], last=_("and"))
-    return (
-        _("the page does not show %(what)s") % {"what": hidden} if hidden else _("all playing aids are shown")
-    )
+    hidden = [str(HELPS[each]) for each in Help if each in rules.withheld]
+    if not hidden:
+        return _("All playing aids are shown")
+    return _("Hidden: %(aids)s") % {"aids": ", ".join(hidden)}
+
+
+def _reading(rules: RecordingRules) -> str:
+    if rules.shows_reading:
+        return _("Students see what Oido heard")
+    return _("Students see nothing of what Oido heard")
 
 
 def _passes(rules: RecordingRules) -> str:
-    passes = ngettext(
-        "recorded in one pass", "recorded in up to %(n)s passes over each other", rules.passes
-    ) % {"n": apnumber(rules.passes)}
-    if not rules.least_bars:
-        return _("%(passes)s; every recording counts as a take") % {"passes": passes}
-    return _("%(passes)s; stopped before the end of bar %(bar)s it is no take") % {
-        "passes": passes, "bar": rules.least_bars,
-    }  # fmt: skip
+    passes = ngettext("One pass.", "Up to %(n)s passes, recorded over each other.", rules.passes) % {
+        "n": apnumber(rules.passes)
+    }
+    counted = _("Every recording counts as a take.")
+    if rules.least_bars:
+        counted = _(
+            "A recording stopped before the end of bar %(bar)s is a false start and does not count."
+        ) % {"bar": rules.least_bars}
+    return f"{passes} {counted}"
 
 
 def _takes(rules: RecordingRules) -> str:
     if rules.attempts is None:
-        return _("any number of takes")
-    return ngettext("one take", "up to %(n)s takes", rules.attempts) % {"n": apnumber(rules.attempts)}
+        return _("Any number")
+    return ngettext("One", "Up to %(n)s", rules.attempts) % {"n": apnumber(rules.attempts)}
 
 
 def _handed_in(rules: RecordingRules) -> str:
-    n = {"n": apnumber(rules.handed_in_takes), "least": apnumber(rules.least_takes)}
+    values = {"n": apnumber(rules.handed_in_takes), "least": apnumber(rules.least_takes)}
     if rules.least_takes == 1:
-        said = _("one handed in")
+        counted = _("One take.")
     else:
-        said = ngettext(
-            "one of at least %(least)s handed in",
-            "%(n)s of at least %(least)s handed in together",
+        counted = ngettext(
+            "One of at least %(least)s takes.",
+            "At least %(least)s takes recorded, %(n)s of them handed in together.",
             rules.handed_in_takes,
-        ) % n  # fmt: skip
-    return (
-        _("%(said)s, with a corrected copy if wanted") % {"said": said}
-        if rules.allows_corrected_copies
-        else said
-    )
+        ) % values  # fmt: skip
+    copies = _("A corrected copy may be handed in instead.")
+    return f"{counted} {copies}" if rules.allows_corrected_copies else counted
 
 
 def _questions(rules: RecordingRules) -> str:
-    if not rules.questions:
-        return _("no questions at hand-in")
+    count = len(rules.questions)
+    if not count:
+        return _("None")
     if rules.has_questions_only:
-        return ngettext(
-            "one question is answered, and nothing is recorded",
-            "%(n)s questions are answered, and nothing is recorded",
-            len(rules.questions),
-        ) % {"n": apnumber(len(rules.questions))}
-    return ngettext("one question at hand-in", "%(n)s questions at hand-in", len(rules.questions)) % {
-        "n": apnumber(len(rules.questions))
+        return ngettext("One, and nothing is recorded", "%(n)s, and nothing is recorded", count) % {
+            "n": capfirst(str(apnumber(count)))
+        }
+    return ngettext("One, when handing in", "%(n)s, when handing in", count) % {
+        "n": capfirst(str(apnumber(count)))
     }
 
 
 def _showing(exercise: Exercise, rules: RecordingRules) -> str:
     if not rules.to_show:
-        return _("nothing to be shown in a copy")
-    return _("to be shown in a copy, for %(share)s %% of the mark: %(what)s") % {
+        return _("Nothing")
+    return _("For %(share)s%% of the mark: %(what)s") % {
         "share": rules.shown_percent, "what": "; ".join(exercise.to_show_said),
     }  # fmt: skip

@@ -60,7 +60,7 @@ def rules_context(request: Request, found: Exercise, *, opened: RulesForm | None
     """The rules in sentences, with one of their choices opened."""
     return {
         "exercise": found,
-        "sentences": rules_said(found),
+        "rules": rules_said(found),
         "may_set": found.owner_id == request.user.pk and found.deleted_at is None,
         "opened": opened,
     }

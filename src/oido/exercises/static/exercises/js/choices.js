@@ -1,4 +1,4 @@
-/** The rules in sentences: where a choice was opened, set or left, there one goes on. */
+/** The list of rules: the focus stays with the rule that was opened, set or left. */
 const PLACE = "oido/choice";
 
 const wordOf = (/** @type {string | null | undefined} */ choice) => document.getElementById(`choice-${choice}`);
@@ -20,7 +20,7 @@ document.addEventListener("keydown", (event) => {
   /** @type {HTMLElement | null} */ (opened()?.querySelector("[data-leave]"))?.click();
 });
 
-// What was set is read anew with its page: one stands at the words that say it.
+// Setting a rule loads the page again: the focus returns to that rule.
 document.body.addEventListener("htmx:beforeRequest", (event) => {
   const form = opened();
   const sent = /** @type {CustomEvent} */ (event).detail;
