@@ -61,7 +61,7 @@ FAULTS = (
     Fault(J + "levels.py", "beside_share=0.5, floor_percent=50", "beside_share=0.6, floor_percent=50", MARKS),
     Fault(J + "levels.py", "window=Window(full_ms=40, none_ms=120)", "window=Window(full_ms=50, none_ms=120)", SUMS),
     Fault(J + "levels.py", "NONE_OF_GRID * grid_ms", "NONE_OF_GRID * 2 * grid_ms", MARKS),
-    Fault(J + "timing.py", "(judged < 0, Why.EARLY)", "(judged > 0, Why.EARLY)", SUMS),
+    Fault(J + "timing.py", "(judged < 0, LossReason.EARLY)", "(judged > 0, LossReason.EARLY)", SUMS),
     Fault(J + "judge.py", "NOTES_CEILING = (45.0, 0.55)", "NOTES_CEILING = (55.0, 0.45)", MARKS),
     Fault(J + "judge.py", "TIMING_CEILING = (20.0, 0.8)", "TIMING_CEILING = (30.0, 0.8)", MARKS),
     Fault(J + "judge.py", "capped - cost - late)", "capped - late)", "tests.ear.test_rubrics tests.ear.test_sums"),

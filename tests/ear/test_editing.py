@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.editing import bars, cleaning, dragging, drawing, hands, lengths, quantise, transpose, velocities
-from ear.editing.cleaning import Trouble
+from ear.editing.cleaning import NoteTrouble
 from ear.editing.edited import ALL
 from ear.editing.lanes import lanes_as_text, name_lanes
 from ear.editing.picking import next_note, pick
@@ -312,7 +312,12 @@ class ToolsTest(TestCase):
         found = cleaning.troubles(part)
         self.assertEqual(
             {trouble: sorted(notes) for trouble, notes in found.items()},
-            {Trouble.DOUBLE: [2], Trouble.TINY: [3], Trouble.OVERLAP: [0], Trouble.OFF_GRID: [4]},
+            {
+                NoteTrouble.DOUBLE: [2],
+                NoteTrouble.TINY: [3],
+                NoteTrouble.OVERLAP: [0],
+                NoteTrouble.OFF_GRID: [4],
+            },
         )
         for trouble, notes in found.items():
             self.assertEqual(pick(part, trouble=trouble), notes)
@@ -325,12 +330,12 @@ class ToolsTest(TestCase):
         # Two strokes of one key that are moved onto one line are one.
         near = part.with_notes(replace(part.notes[0], onset_tick=tick, length_tick=10) for tick in (61, 130))
         self.assertEqual(
-            [n.onset_tick for n in cleaning.mended(near, {Trouble.OFF_GRID: {0, 1}}).notes], [120]
+            [n.onset_tick for n in cleaning.mended(near, {NoteTrouble.OFF_GRID: {0, 1}}).notes], [120]
         )
         self.assertEqual(pick(part, shorter_than=90), {3, 5})
         self.assertEqual(pick(part, softer_than=31), {2, 3})
         self.assertEqual(pick(part, off_by_more_than=24), {2, 4})
-        kept = cleaning.clean(part, frozenset({2, 4}), [Trouble.DOUBLE, Trouble.TINY])
+        kept = cleaning.clean(part, frozenset({2, 4}), [NoteTrouble.DOUBLE, NoteTrouble.TINY])
         self.assertEqual((len(kept.part.notes), kept.selected), (5, frozenset({3})))
 
     def test_lanes_are_named_and_put_in_order_as_the_lines_say(self) -> None:

@@ -21,7 +21,7 @@ from ear.notes import Hand, Part
 from ear.notes.pitch import BLACK_KEYS
 from ear.patterns.chords import Chord, chord_sequence, read_sequence
 from ear.patterns.fingering import chord_fingers, known_fingers
-from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, scale
+from ear.patterns.lines import LineDirection, LineShape, arpeggio, five_finger, scale
 from ear.patterns.modes import MAJOR_NAMES, MINOR_NAMES, Mode, Tonic
 from ear.patterns.proposing import cost_of, proposed_fingers
 from tests.ear.parts import beat, melody, two_hands
@@ -58,9 +58,9 @@ class ScalesTest(TestCase):
 
     def test_they_are_as_methods_print_them(self) -> None:
         for (name, mode, hand), wanted in KNOWN.items():
-            part = scale(Tonic.named(name), mode, LineShape(hand=hand, way=Way.UP))
+            part = scale(Tonic.named(name), mode, LineShape(hand=hand, way=LineDirection.UP))
             self.assertEqual(fingers(part), wanted, (name, mode, hand))
-        two = scale(Tonic.named("B"), Mode.MAJOR, LineShape(hand=Hand.LEFT, octaves=2, way=Way.UP))
+        two = scale(Tonic.named("B"), Mode.MAJOR, LineShape(hand=Hand.LEFT, octaves=2, way=LineDirection.UP))
         self.assertEqual(fingers(two), "432143213214321")
 
     def test_no_thumb_stands_on_a_black_key_and_no_finger_strikes_twice(self) -> None:
@@ -100,7 +100,7 @@ class OthersTest(TestCase):
                                      tuple(n.finger for n in part.notes))  # fmt: skip
         for name, wanted in (("C", "1231235"), ("B♭", "2124124"), ("B♭m", "2312312"), ("F♯", "1231235")):
             chord = Chord.named(name)
-            shape = LineShape(octaves=2, octave=3, way=Way.UP)
+            shape = LineShape(octaves=2, octave=3, way=LineDirection.UP)
             self.assertEqual(fingers(arpeggio(chord.root, chord.intervals, fifths=0, shape=shape)), wanted)
 
     def test_chords_and_their_inversions(self) -> None:

@@ -23,7 +23,7 @@ from ear.measuring.figures import WhyNot
 from ear.measuring.measure import measure
 from ear.measuring.measures import Measures
 from ear.notes import Part, Take, TakeNote
-from ear.players.robot import Habits, Jump, TempoChange, play
+from ear.players.robot import Habits, Jump, TempoHabit, play
 from ear.words.reader import ENGLISH, Reader
 from tests.ear.parts import beat, crescendo, melody, melody_in_eighths, shuffle, two_hands
 
@@ -191,7 +191,7 @@ class EarNotesTest(TestCase):
         for part in (melody(bars=8), beat(bars=8)):
             for habits in (
                 Habits(spread_ms=6, tempo_ratio=0.8),
-                Habits(spread_ms=6, tempo_changes=(TempoChange(bar=8, ratio=1.3, glides=True),)),
+                Habits(spread_ms=6, tempo_changes=(TempoHabit(bar=8, ratio=1.3, glides=True),)),
             ):
                 found = assess(part, play(part, habits, seed=1), has_click=False)
                 told = [said(f, FOR_STUDENT, ENGLISH) for f in everything(found)]

@@ -11,7 +11,7 @@ from ear.errors import UnknownName
 from ear.facts.taking import take_facts
 from ear.judging.credits import tenths
 from ear.judging.judge import Rules, judge, whole_shares
-from ear.judging.judgement import Verdict, Why
+from ear.judging.judgement import LossReason, Verdict
 from ear.judging.levels import LEVELS, level_named, window_for
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.matching.match import match
@@ -42,8 +42,8 @@ class SumsTest(TestCase):
         self.assertEqual(found.score, 60.0)
         self.assertEqual(sorted(w.value for w in found.losses.why), ["double", "extra", "missed", "wrong"])
         by_why = dict(zip(found.losses.why, found.losses.points, strict=True))
-        self.assertAlmostEqual(by_why[Why.WRONG], 40 / 3.5)
-        self.assertAlmostEqual(by_why[Why.DOUBLE], 20 / 3.5)
+        self.assertAlmostEqual(by_why[LossReason.WRONG], 40 / 3.5)
+        self.assertAlmostEqual(by_why[LossReason.DOUBLE], 20 / 3.5)
         self.assertAlmostEqual(sum(found.losses.points), 40.0)
 
     def test_timing(self) -> None:

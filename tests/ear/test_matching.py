@@ -16,7 +16,7 @@ from ear.matching.clock import CLICK
 from ear.matching.match import match
 from ear.matching.matcher import Matcher
 from ear.matching.outcome import Match, Outcome, SlipKind
-from ear.matching.path import Reach, best_path, straight_path
+from ear.matching.path import ShiftRange, best_path, straight_path
 from ear.notes import STANDARD_KIT, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, Performance, perform, play
 from ear.units import TICKS_PER_QUARTER
@@ -189,10 +189,10 @@ class SparedSearchTest(TestCase):
                 matcher = Matcher(part, take, kit=STANDARD_KIT)
                 grid = matcher.grid(matcher.played, CLICK)
                 with mock.patch("ear.matching.path._play", wraps=path._play) as played:
-                    quick = best_path(grid, straight_path(grid), reach=Reach.NEAR)
+                    quick = best_path(grid, straight_path(grid), reach=ShiftRange.NEAR)
                 spared += not played.called
                 with mock.patch("ear.matching.path.no_jump_pays", return_value=False):
-                    searched = best_path(grid, straight_path(grid), reach=Reach.NEAR)
+                    searched = best_path(grid, straight_path(grid), reach=ShiftRange.NEAR)
                 with self.subTest(part=name, seed=seed):
                     np.testing.assert_array_equal(quick.run, searched.run)
                     np.testing.assert_allclose(quick.score, searched.score, atol=0.01)

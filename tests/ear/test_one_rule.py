@@ -12,7 +12,7 @@ from ear.drawing.page import page_view
 from ear.facts.facts import Facts
 from ear.facts.taking import take_facts
 from ear.judging.judge import Changes, Rules, judge
-from ear.judging.judgement import FAULTS, Given, Judgement, Verdict
+from ear.judging.judgement import FAULTS, Judgement, TeacherScore, Verdict
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind, Part, Take
@@ -125,7 +125,7 @@ class OneRuleTest(TestCase):
             for name, given in product(("timing", "notes"), (100.0, None)):
                 rules = rubrics(part.kind)[0]
                 with self.subTest(take=number, name=name, given=given):
-                    judged = judge(facts, rules, Changes(given={name: Given(score=given)}))
+                    judged = judge(facts, rules, Changes(given={name: TeacherScore(score=given)}))
                     self.check(part, take, facts, judged)
 
     def test_json_says_the_same(self) -> None:

@@ -20,7 +20,7 @@ from ear.patterns.chords import (
     voiced,
     write_sequence,
 )
-from ear.patterns.lines import LineShape, Way, arpeggio, five_finger, intervals, scale
+from ear.patterns.lines import LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import STEPS, Mode, Tonic, key_fifths
 from tests.ear.parts import beat as drum_part
 from tests.ear.parts import melody
@@ -42,9 +42,9 @@ class ScaleTest(TestCase):
         self.assertEqual(part.end_tick, part.bars[-1].end_tick)
 
     def test_two_octaves_pass_the_thumb_again(self) -> None:
-        right = scale(D, Mode.MAJOR, LineShape(octaves=2, way=Way.UP))
+        right = scale(D, Mode.MAJOR, LineShape(octaves=2, way=LineDirection.UP))
         self.assertEqual([n.finger for n in right.notes], [1, 2, 3, 1, 2, 3, 4, 1, 2, 3, 1, 2, 3, 4, 5])
-        left = scale(D, Mode.MAJOR, LineShape(octaves=2, way=Way.UP, hand=Hand.LEFT))
+        left = scale(D, Mode.MAJOR, LineShape(octaves=2, way=LineDirection.UP, hand=Hand.LEFT))
         self.assertEqual([n.finger for n in left.notes], [5, 4, 3, 2, 1, 3, 2, 1, 4, 3, 2, 1, 3, 2, 1])
 
     def test_melodic_minor_comes_down_another_way(self) -> None:
@@ -55,7 +55,7 @@ class ScaleTest(TestCase):
 
     def test_every_mode_rises_to_its_octave_in_its_key(self) -> None:
         for mode in Mode:
-            part = scale(D, mode, LineShape(way=Way.UP))
+            part = scale(D, mode, LineShape(way=LineDirection.UP))
             with self.subTest(mode):
                 self.assertEqual([p - 62 for p in line(part)], [*STEPS[mode], 12])
         self.assertEqual(key_fifths(D, Mode.DORIAN), 0)

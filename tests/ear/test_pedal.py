@@ -21,7 +21,7 @@ from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.judging.judge import Rules, judge
-from ear.judging.judgement import Verdict, Why
+from ear.judging.judgement import LossReason, Verdict
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notation.engraving import notation_svg
@@ -198,9 +198,9 @@ class MeasuringTest(TestCase):
         self.assertEqual(pedal.score, 45.0)
         self.assertAlmostEqual(sum(pedal.losses.points), 55.0)
         lost = dict(zip(pedal.losses.why, pedal.losses.points, strict=True))
-        self.assertAlmostEqual(lost[Why.BLURRED], 25.0)
-        self.assertAlmostEqual(lost[Why.DRY], 25.0)
-        self.assertAlmostEqual(lost[Why.PEDAL_LATE], 5.0)
+        self.assertAlmostEqual(lost[LossReason.BLURRED], 25.0)
+        self.assertAlmostEqual(lost[LossReason.DRY], 25.0)
+        self.assertAlmostEqual(lost[LossReason.PEDAL_LATE], 5.0)
         self.assertEqual(judged.verdicts[0], Verdict.PEDAL_LATE)
 
     def test_an_input_without_pedal_is_not_marked_down(self) -> None:

@@ -25,7 +25,7 @@ from ear.recording.corrected import Corrected, copy_of, corrections, take_of
 from ear.recording.from_file import open_recording
 from ear.recording.latency import calibrate
 from ear.recording.loops import clean_in_a_row, events_of_loop, is_met, judge, part_of_loop
-from ear.recording.passes import Pass, Way, has_touch, layered, standing
+from ear.recording.passes import Pass, PassMode, has_touch, layered, standing
 from tests.ear.parts import beat, melody, two_hands
 
 STEADY = Habits(spread_ms=4)
@@ -47,7 +47,7 @@ class PassesTest(TestCase):
         self.assertEqual(
             notes_of([self.first, over]), [(0, 36), (250, 42), (500, 38), (1000, 36), (1500, 38)]
         )
-        new = Pass(events=tuple(note(600, 38)), way=Way.REPLACE, from_ms=500, until_ms=1500)
+        new = Pass(events=tuple(note(600, 38)), way=PassMode.REPLACE, from_ms=500, until_ms=1500)
         self.assertEqual(notes_of([self.first, new]), [(0, 36), (600, 38), (1500, 38)])
         lane = replace(new, pitches=frozenset({38}))
         self.assertEqual(notes_of([self.first, lane]), [(0, 36), (600, 38), (1000, 36), (1500, 38)])
@@ -59,7 +59,7 @@ class PassesTest(TestCase):
 
     def test_what_rings_rings_on_and_a_pedal_does_not_hang(self) -> None:
         held = Pass(events=((0, 0x90, 60, 80), (10, 0xB0, 64, 127), (900, 0xB0, 64, 0), (1200, 0x80, 60, 0)))
-        new = Pass(events=tuple(note(700, 62)), way=Way.REPLACE, from_ms=500, until_ms=1000)
+        new = Pass(events=tuple(note(700, 62)), way=PassMode.REPLACE, from_ms=500, until_ms=1000)
         take = layered([held, new])
         self.assertEqual([(n.pitch, round(n.length_s, 3)) for n in take.notes], [(60, 1.2), (62, 0.1)])
         self.assertEqual([(s.start_s, s.end_s) for s in take.pedal], [(0.01, 0.9)])
@@ -71,7 +71,7 @@ class PassesTest(TestCase):
         self, hits: list[tuple[int, int]], start: int
     ) -> None:
         events = [(float(t), 0x90, p, 70) for t, p in hits]
-        later = Pass(events=(), way=Way.REPLACE, from_ms=start, until_ms=start + 1000)
+        later = Pass(events=(), way=PassMode.REPLACE, from_ms=start, until_ms=start + 1000)
         left = standing([Pass(events=tuple(events)), later])[0]
         self.assertEqual(sorted(left), sorted(e for e in events if not start <= e[0] < start + 1000))
 

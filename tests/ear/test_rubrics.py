@@ -13,10 +13,18 @@ from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.taking import take_facts
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, judge, score
-from ear.judging.judgement import CriterionScore, Given, Judgement, Scores, Verdict
+from ear.judging.judgement import CriterionScore, Judgement, Scores, TeacherScore, Verdict
 from ear.judging.levels import LEVELS, Window
-from ear.judging.rubric import DEFAULT_RUBRICS, Band, HandCriterion, Help, Rubric, Step, key_of  # fmt: skip
-from ear.judging.settings import Saying, TakeSettings
+from ear.judging.rubric import (  # fmt: skip
+    DEFAULT_RUBRICS,
+    Band,
+    CriterionLevel,
+    HelpCost,
+    Rubric,
+    TeacherCriterion,
+    key_of,
+)
+from ear.judging.settings import NoteOverride, TakeSettings
 from ear.notes import Kind, Take, TakeNote
 from ear.players.robot import Habits, Jump, play
 from tests.ear.exact import exact
@@ -31,11 +39,11 @@ OWN = Rubric(
     weights=((CriterionName.NOTES, 40), (CriterionName.TIMING, 20)),
     bands=(Band(least=0, name="Not yet"), Band(least=50, name="Nearly"), Band(least=75, name="Sure")),
     hand=(
-        HandCriterion(key="hand-posture", label="Posture", weight=20,
-                      steps=(Step(name="stiff", points=0), Step(name="easy", points=100))),
-        HandCriterion(key="hand-talk", label="Told", weight=20, items=("explained it", "played it in time", "no help needed")),
+        TeacherCriterion(key="hand-posture", label="Posture", weight=20,
+                      steps=(CriterionLevel(name="stiff", points=0), CriterionLevel(name="easy", points=100))),
+        TeacherCriterion(key="hand-talk", label="Told", weight=20, items=("explained it", "played it in time", "no help needed")),
     ),
-    help=(Help(name="none", cost=0), Help(name="a hint", cost=5), Help(name="played along", cost=20)),
+    help=(HelpCost(name="none", cost=0), HelpCost(name="a hint", cost=5), HelpCost(name="played along", cost=20)),
     out_of=10, half_points=True, forgiven_bias_ms=10, level=LEVELS["secure"],
 )  # fmt: skip
 
@@ -43,7 +51,7 @@ OWN = Rubric(
 FACTS = take_facts(melody(), play(melody(), ROUGH, seed=2))
 
 
-def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: Given) -> Judgement:
+def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: TeacherScore) -> Judgement:
     """80 in Notes, 50 in Timing, by a rubric without ceilings."""
     scores = Scores(
         version="", level="secure", window=Window(full_ms=25, none_ms=80), forgiven_ms=0.0, within_window=None,
@@ -92,7 +100,7 @@ class RubricTest(TestCase):
             {"bands": (Band(least=0, name="A"), Band(least=0, name="B"))},
             {"bands": (Band(least=0, name=" "),)},
             {"hand": twice},
-            {"help": (Help(name="some", cost=101),)},
+            {"help": (HelpCost(name="some", cost=101),)},
             {"out_of": 0},
             {"forgiven_bias_ms": 900},
             {"floor_percent": 99.0},
@@ -115,8 +123,8 @@ class ChangesTest(TestCase):
         so_far = marked()
         self.assertEqual(so_far.total, 70.1)
         self.assertEqual([c.name for c in so_far.to_be_marked], ["hand-posture", "hand-talk"])
-        ticked = Given(score=OWN.hand[1].ticked(2), ticked=(0, 2))
-        whole = marked(**{"hand-posture": Given(score=100.0), "hand-talk": ticked})
+        ticked = TeacherScore(score=OWN.hand[1].ticked(2), ticked=(0, 2))
+        whole = marked(**{"hand-posture": TeacherScore(score=100.0), "hand-talk": ticked})
         self.assertEqual(whole.total, 75.34)
         self.assertEqual((whole.points, whole.band.name, whole.to_be_marked), (7.5, "Sure", ()))
 
@@ -124,13 +132,13 @@ class ChangesTest(TestCase):
         self.assertEqual(marked(help_step=1).total, 65.1)
         self.assertEqual(marked(help_step=0).total, 70.1)
         self.assertEqual(marked(help_step=9).help_cost, 0.0)
-        low = {"notes": Given(score=0.0), "timing": Given(score=1.0)}
+        low = {"notes": TeacherScore(score=0.0), "timing": TeacherScore(score=1.0)}
         self.assertEqual(marked(help_step=2, **low).total, 0.0)
 
     def test_a_teachers_score_counts_and_the_machines_stays_beside_it(self) -> None:
-        row = marked(notes=Given(score=100.0, why="by ear")).criteria[0]
+        row = marked(notes=TeacherScore(score=100.0, why="by ear")).criteria[0]
         self.assertEqual((row.score, row.machine, row.why, row.is_changed), (100.0, 80.0, "by ear", True))
-        self.assertEqual(marked(timing=Given(score=None, why="no click")).total, 80.0)
+        self.assertEqual(marked(timing=TeacherScore(score=None, why="no click")).total, 80.0)
 
     def test_a_changed_criterion_reaches_verdicts_ear_notes_and_ceilings(self) -> None:
         part = melody()
@@ -145,10 +153,10 @@ class ChangesTest(TestCase):
         self.assertEqual(set(before.verdicts), {Verdict.LATE})
         lag = before.faults[0]
         self.assertEqual((lag.finding.code, round(lag.cost, 6)), ("lag", 17.5))
-        raised = judge(facts, rules, Changes(given={"timing": Given(score=90.0)}))
+        raised = judge(facts, rules, Changes(given={"timing": TeacherScore(score=90.0)}))
         self.assertAlmostEqual(raised.faults[0].cost, 3.5)
         self.assertEqual(raised.total, 92.0)
-        for said in (Given(score=100.0), Given(score=None)):
+        for said in (TeacherScore(score=100.0), TeacherScore(score=None)):
             whole = judge(facts, rules, Changes(given={"timing": said}))
             self.assertEqual(set(whole.verdicts), {Verdict.IN_TIME})
             self.assertEqual([t.cost for t in whole.faults if t.finding.code == "lag"], [0.0])
@@ -163,20 +171,20 @@ class ChangesTest(TestCase):
         facts = take_facts(part, Take.of([*notes, stray]))
         rubric, level = DEFAULT_RUBRICS[Kind.KEYBOARD], LEVELS["building"]
 
-        def judged(**sayings: Saying) -> Judgement:
+        def judged(**sayings: NoteOverride) -> Judgement:
             return judge(facts, Rules(rubric=rubric, level=level, sayings=sayings))
 
         self.assertEqual(judged().verdicts[5], Verdict.WRONG)
-        right = judged(t5=Saying.RIGHT, k13=Saying.RIGHT)
+        right = judged(t5=NoteOverride.RIGHT, k13=NoteOverride.RIGHT)
         self.assertEqual((right.total, right.faults), (100.0, ()))
         self.assertEqual(right.verdicts[-1], Verdict.NOT_COUNTED)
-        bar = judged(b2=Saying.NOT_COUNTED, k13=Saying.NOT_COUNTED)
+        bar = judged(b2=NoteOverride.NOT_COUNTED, k13=NoteOverride.NOT_COUNTED)
         self.assertEqual(bar.total, 100.0)
         self.assertEqual(bar.criterion("timing").lines[-1].values["of"], 12)
-        stored = TakeSettings(sayings={"t5": Saying.RIGHT})
+        stored = TakeSettings(sayings={"t5": NoteOverride.RIGHT})
         self.assertEqual(TakeSettings.from_json(stored.to_json()), stored)
         with self.assertRaises(ValueOutOfRange):
-            TakeSettings(sayings={"x5": Saying.RIGHT})
+            TakeSettings(sayings={"x5": NoteOverride.RIGHT})
 
     @settings(max_examples=25)
     @given(

@@ -10,9 +10,9 @@ from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
 from ear.facts.taking import take_facts
 from ear.judging.judge import Changes, Rules, conclude, score
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.judging.levels import DEFAULT_LEVEL
-from ear.judging.rubric import DEFAULT_RUBRICS, Help
+from ear.judging.rubric import DEFAULT_RUBRICS, HelpCost
 from ear.judging.shown import EXPLAINED, SHOWN, given_by_itself, with_showing
 from ear.notes import Kind, Part
 from ear.players.robot import Habits, play
@@ -128,10 +128,11 @@ class MarkTest(TestCase):
         self.facts = take_facts(part, play(part, Habits(misses=0.5), seed=3))
 
     def mark(
-        self, showing: Showing, given: dict[str, Given], help_step: int | None = None
+        self, showing: Showing, given: dict[str, TeacherScore], help_step: int | None = None
     ) -> tuple[float, bool]:
         plain = replace(
-            DEFAULT_RUBRICS[Kind.KEYBOARD], help=(Help(name="none", cost=0), Help(name="much", cost=12))
+            DEFAULT_RUBRICS[Kind.KEYBOARD],
+            help=(HelpCost(name="none", cost=0), HelpCost(name="much", cost=12)),
         )
         rubric = with_showing(
             plain, showing, name=lambda one: one.asked.skill.value, labels=("Shown", "Explained")
@@ -144,14 +145,14 @@ class MarkTest(TestCase):
         by_itself = given_by_itself(self.showing)
         self.assertEqual(by_itself.ticked, (0, 2))
         self.assertTrue(self.mark(self.showing, {SHOWN: by_itself})[1], "nobody has read what was said")
-        read = {SHOWN: by_itself, EXPLAINED: Given(score=100, ticked=(0,))}
+        read = {SHOWN: by_itself, EXPLAINED: TeacherScore(score=100, ticked=(0,))}
         total, is_open = self.mark(self.showing, read)
         self.assertFalse(is_open)
         self.assertAlmostEqual(total, 75, delta=0.5)
         self.assertAlmostEqual(self.mark(self.showing, read, help_step=1)[0], 63, delta=0.5)
 
     def test_what_is_left_of_the_mark_is_the_take(self) -> None:
-        read = {SHOWN: Given(score=100), EXPLAINED: Given(score=100)}
+        read = {SHOWN: TeacherScore(score=100), EXPLAINED: TeacherScore(score=100)}
         totals = [self.mark(replace(self.showing, percent=p), read)[0] for p in (25, 50, 75, 100)]
         self.assertEqual(totals, sorted(totals))
         self.assertAlmostEqual(totals[-1], 100)

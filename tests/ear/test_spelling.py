@@ -22,7 +22,7 @@ from ear.labels.conventions import PLAIN
 from ear.notes import ChordMark, Kind, Note, Part, name_in_key, names_of, pitch_name, sound_name, spell
 from ear.notes.spelling import UNKNOWN, key_of, keys_of, spelled
 from ear.patterns.chords import Chord, Voicing, chord_sequence, read_sequence
-from ear.patterns.lines import LineShape, Way, arpeggio, scale
+from ear.patterns.lines import LineDirection, LineShape, arpeggio, scale
 from ear.patterns.modes import Mode, Tonic
 from tests.ear.parts import melody
 
@@ -91,7 +91,7 @@ class NamesTest(TestCase):
 
 class PatternsTest(TestCase):
     def up(self, name: str, mode: Mode) -> str:
-        return letters(scale(Tonic.named(name), mode, LineShape(way=Way.UP)))
+        return letters(scale(Tonic.named(name), mode, LineShape(way=LineDirection.UP)))
 
     def test_scales_in_all_keys_are_written_as_in_the_table(self) -> None:
         for table, mode in ((MAJORS, Mode.MAJOR), (HARMONIC_MINORS, Mode.HARMONIC_MINOR)):
@@ -103,7 +103,8 @@ class PatternsTest(TestCase):
     def test_what_comes_down_another_way_and_what_goes_by_semitones(self) -> None:
         for tonic, wanted in MELODIC_DOWN.items():
             self.assertEqual(
-                letters(scale(Tonic.named(tonic), Mode.MELODIC_MINOR, LineShape(way=Way.DOWN))), wanted
+                letters(scale(Tonic.named(tonic), Mode.MELODIC_MINOR, LineShape(way=LineDirection.DOWN))),
+                wanted,
             )
         for tonic, wanted in CHROMATIC.items():
             self.assertEqual(letters(scale(Tonic.named(tonic), Mode.CHROMATIC)), wanted)
@@ -118,7 +119,9 @@ class PatternsTest(TestCase):
     def test_arpeggios_and_chords_are_stacked_in_thirds(self) -> None:
         for name, wanted in ARPEGGIOS.items():
             chord = Chord.named(name)
-            part = arpeggio(chord.root, chord.intervals, fifths=chord.key_fifths, shape=LineShape(way=Way.UP))
+            part = arpeggio(
+                chord.root, chord.intervals, fifths=chord.key_fifths, shape=LineShape(way=LineDirection.UP)
+            )
             self.assertEqual(letters(part), wanted, name)
         part = chord_sequence(read_sequence("Dm | A7 | B♭ | A♭"), with_bass=False)
         cards = {card.name: set(card.notes) for card in chord_cards(part)}
@@ -139,7 +142,7 @@ class PartsTest(TestCase):
         self.assertEqual(letters(back), "C♯ D♭ E♯ F♭ B♭♭")
 
     def test_a_name_goes_along_into_another_key_and_over_octaves(self) -> None:
-        part = scale(Tonic.named("D"), Mode.HARMONIC_MINOR, LineShape(way=Way.UP))
+        part = scale(Tonic.named("D"), Mode.HARMONIC_MINOR, LineShape(way=LineDirection.UP))
         self.assertEqual(letters(to_key(part, fifths=0).part), "A B C D E F G♯ A")
         self.assertEqual(letters(to_key(part, fifths=-6).part), "E♭ F G♭ A♭ B♭ C♭ D E♭")
         self.assertEqual(letters(transpose(part, frozenset({6}), semitones=12).part).split()[6], "C♯")

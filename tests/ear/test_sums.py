@@ -9,9 +9,9 @@ from ear.facts.taking import take_facts
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.sounding import pedal_spans
 from ear.judging.judge import Rules, judge
-from ear.judging.judgement import Criterion, Verdict, Why
+from ear.judging.judgement import Criterion, LossReason, Verdict
 from ear.judging.levels import LEVELS
-from ear.judging.rubric import DEFAULT_BANDS, Help, Rubric
+from ear.judging.rubric import DEFAULT_BANDS, HelpCost, Rubric
 from ear.judging.settings import TakeSettings
 from ear.matching.outcome import SlipKind
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, PedalSpan, Take, TakeNote, TempoMap
@@ -81,7 +81,7 @@ class NotesTest(TestCase):
         again = TakeNote(onset_s=2.06, length_s=0.05, pitch=54, velocity=40)
         found = criterion(take_facts(quarters(), played(more=(again,))), "notes")
         # A double hit weighs half a note: 16 ÷ 16.5 = 97.0 %; (97.0 − 50) ÷ 50 = 94.0.
-        self.assertEqual((found.score, found.losses.why), (94.0, (Why.DOUBLE,)))
+        self.assertEqual((found.score, found.losses.why), (94.0, (LossReason.DOUBLE,)))
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
         # An extra note weighs one: 16 ÷ 17 = 94.1 %; 88.2.
         self.assertEqual(score(played(more=(stray,)), "notes"), 88.2)
@@ -94,11 +94,11 @@ class TimingTest(TestCase):
     def test_a_late_note_loses_by_its_place_in_the_window(self) -> None:
         # Full to 40 ms, none from 120: 80 ms late is half a note. 15.5 ÷ 16 = 96.9.
         found = criterion(take_facts(quarters(), played(late_ms={5: 80.0})), "timing", forgiven_bias_ms=0.0)
-        self.assertEqual((found.score, found.losses.why), (96.9, (Why.LATE,)))
+        self.assertEqual((found.score, found.losses.why), (96.9, (LossReason.LATE,)))
         # 45 ms: (120 − 45) ÷ 80 = 0.94: 15.94 ÷ 16 = 99.6.
         self.assertEqual(score(played(late_ms={5: 45.0}), "timing", forgiven_bias_ms=0.0), 99.6)
         early = criterion(take_facts(quarters(), played(late_ms={5: -80.0})), "timing", forgiven_bias_ms=0.0)
-        self.assertEqual((early.score, early.losses.why), (96.9, (Why.EARLY,)))
+        self.assertEqual((early.score, early.losses.why), (96.9, (LossReason.EARLY,)))
 
     def test_a_note_that_is_not_played_earns_nothing(self) -> None:
         self.assertEqual(score(played(without=frozenset({7})), "timing"), 93.8)
@@ -172,7 +172,9 @@ class WholeTest(TestCase):
         from ear.judging.judge import Changes
 
         rubric = Rubric(
-            weights=((CriterionName.NOTES, 1.0),), bands=DEFAULT_BANDS, help=(Help(name="all", cost=30.0),)
+            weights=((CriterionName.NOTES, 1.0),),
+            bands=DEFAULT_BANDS,
+            help=(HelpCost(name="all", cost=30.0),),
         )
         rules = Rules(rubric=rubric, level=BUILDING)
         facts = take_facts(quarters(), played())

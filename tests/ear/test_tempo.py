@@ -12,9 +12,9 @@ from ear.drawing.tempo import tempo_picture
 from ear.facts.taking import take_facts
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.match import match
-from ear.matching.pace import Pace, Stretch
+from ear.matching.pace import Pace, PaceStretch
 from ear.notes import Take, TempoMap
-from ear.players.robot import Habits, Jump, TempoChange, perform, play
+from ear.players.robot import Habits, Jump, TempoHabit, perform, play
 from tests.ear.parts import beat, chords, melody_in_eighths, two_hands
 
 PARTS = {"melody": melody_in_eighths(bars=12), "two hands": two_hands(bars=12), "beat": beat(bars=12)}
@@ -34,7 +34,7 @@ def true_links(performed) -> dict[int, int]:
 
 def changes(*of: tuple[int, float], glides: bool = False, spread_ms: float = 8) -> Habits:
     return Habits(
-        spread_ms=spread_ms, tempo_changes=tuple(TempoChange(bar=b, ratio=r, glides=glides) for b, r in of)
+        spread_ms=spread_ms, tempo_changes=tuple(TempoHabit(bar=b, ratio=r, glides=glides) for b, r in of)
     )
 
 
@@ -43,9 +43,9 @@ class PaceTest(TestCase):
 
     pace = Pace(
         stretches=(
-            Stretch(first_quarter=0.0, last_quarter=8.0, first_ratio=1.0, last_ratio=1.0),
-            Stretch(first_quarter=8.0, last_quarter=16.0, first_ratio=1.0, last_ratio=0.5),
-            Stretch(first_quarter=16.0, last_quarter=20.0, first_ratio=0.8, last_ratio=0.8),
+            PaceStretch(first_quarter=0.0, last_quarter=8.0, first_ratio=1.0, last_ratio=1.0),
+            PaceStretch(first_quarter=8.0, last_quarter=16.0, first_ratio=1.0, last_ratio=0.5),
+            PaceStretch(first_quarter=16.0, last_quarter=20.0, first_ratio=0.8, last_ratio=0.8),
         )
     )
 
@@ -201,7 +201,7 @@ class ToldTest(TestCase):
     def test_slowing_into_the_end(self) -> None:
         habits = Habits(
             spread_ms=8,
-            tempo_changes=(TempoChange(bar=10, ratio=1.0), TempoChange(bar=12, ratio=0.6, glides=True)),
+            tempo_changes=(TempoHabit(bar=10, ratio=1.0), TempoHabit(bar=12, ratio=0.6, glides=True)),
         )
         found = self.finding("slows_end", habits)
         self.assertGreaterEqual(found.bars[0], 9)

@@ -5,7 +5,7 @@ from datetime import timedelta
 from django.test import Client, TestCase
 from django.utils import timezone
 
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.judging.levels import LEVELS
 from ear.judging.settings import TakeSettings
 from ear.players.robot import Habits
@@ -101,7 +101,7 @@ class DeskTest(TestCase):
             accept(self.teacher, take)
         page = self.client.get("/marking/?state=accepted")
         shown = list(page.context["shown"])
-        give_score(self.teacher, self.takes[0], "notes", Given(score=10, why="x"))
+        give_score(self.teacher, self.takes[0], "notes", TeacherScore(score=10, why="x"))
         answer = self.client.post("/marking/release/", {"shown": [*shown[:-1], "x y"]}, follow=True)
         self.assertContains(answer, "One mark is released.")
         self.assertContains(answer, "2 takes were left")
@@ -189,7 +189,7 @@ class DeskTest(TestCase):
         self.assertEqual((sheet.out_of, sheet.points % 0.5), (10, 0))
         self.assertEqual(self.client.post(f"{url}mark/hand-posture/", {"step": "55"}).status_code, 422)
         # Left out on purpose is marked, too.
-        give_score(self.teacher, take, "hand-posture", Given(score=None))
+        give_score(self.teacher, take, "hand-posture", TeacherScore(score=None))
         self.assertTrue(accept(self.teacher, take).accepted_at)
         with self.assertRaises(NotAllowed):
             give_help(self.students[1], take, 0)

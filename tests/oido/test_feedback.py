@@ -8,7 +8,7 @@ from unittest.mock import patch
 from django.test import TestCase
 
 from ear.formats.events import events_from_take
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.labels import PLAIN
 from ear.players.robot import Habits, Jump, play
 from ear.practice.ladder import Ladder, Rung
@@ -99,7 +99,7 @@ class FeedbackTest(TestCase):
 
     def test_the_report_on_paper_says_what_the_teacher_decided(self) -> None:
         take = factories.handed_in(self.student, self.given)
-        give_score(self.teacher, take, "notes", Given(score=55, why="I heard it in the room."))
+        give_score(self.teacher, take, "notes", TeacherScore(score=55, why="I heard it in the room."))
         with patch("oido.reports.pdf.write_pdf", return_value=b"%PDF") as written:
             report_pdf(Reading(Take.objects.get(pk=take.pk)), [], ENGLISH)
         [html] = written.call_args.args

@@ -14,7 +14,7 @@ from django.utils import timezone
 from ear.labels.typing_keys import reach
 from oido.assignments import services
 from oido.assignments.deals import Deals, deal_of
-from oido.assignments.models import Arrangement, Assignment, Late, Reminder, Seen
+from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, Late, Reminder
 from oido.assignments.services import Arranged, Terms, give_again, give_exercise
 from oido.common.permissions import NotAllowed
 from oido.desk.watching import watch
@@ -79,7 +79,7 @@ class GivingTest(TestCase):
         some = Assignment.objects.get(school_class=self.school_class)
         whole = Assignment.objects.get(school_class=other)
         self.assertEqual((some.is_for_all, whole.is_for_all), (False, True))
-        self.assertEqual((some.seen, some.attempts, whole.attempts), (Seen.AT_ONCE, 4, 4))
+        self.assertEqual((some.seen, some.attempts, whole.attempts), (FeedbackVisibility.AT_ONCE, 4, 4))
         self.assertEqual(timezone.localtime(whole.due_at).date(), own_day)
         self.assertLess(some.due_at, whole.due_at)
         self.assertEqual([self.stand(one, some) for one in (self.ada, self.ben, self.cem)], [200, 200, 404])
@@ -154,7 +154,7 @@ class GivingTest(TestCase):
     def test_rules_are_the_exercises_with_what_was_said_over_them(self) -> None:
         factories.allow(self.give(), attempts=5, least_takes=3, slower_percent=10)
         self.exercise.refresh_from_db()
-        given = self.give(terms=Terms(attempts=2, faster_percent=20, seen=Seen.NOTHING))
+        given = self.give(terms=Terms(attempts=2, faster_percent=20, seen=FeedbackVisibility.NOTHING))
         rules = deal_of(given, self.ada).rules
         self.assertEqual((rules.attempts, rules.least_takes), (2, 2))
         self.assertEqual((rules.slower_percent, rules.faster_percent, rules.shows_reading), (10, 20, False))

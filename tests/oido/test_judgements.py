@@ -16,7 +16,7 @@ from django.utils import timezone
 
 from ear.criteria import CriterionName
 from ear.facts.taking import VERSION
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
@@ -140,7 +140,7 @@ class TrialTest(Scene, TestCase):
 
     def test_what_a_teacher_changed_between_trial_and_keeping_counts(self) -> None:
         job = self.tried()
-        give_score(self.teacher, self.takes[0], "notes", Given(score=100, why="ornaments"))
+        give_score(self.teacher, self.takes[0], "notes", TeacherScore(score=100, why="ornaments"))
         remarking.keep(self.teacher, job)
         factories.mark_next()
         take = Take.objects.get(pk=self.takes[0].pk)
@@ -210,7 +210,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
         job = self.tried()
         remarking.keep(self.teacher, job)
         self.both(
-            lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0)), factories.mark_next
+            lambda: give_score(self.teacher, self.takes[0], "flow", TeacherScore(score=12.0)),
+            factories.mark_next,
         )
         self.check()
 
@@ -218,7 +219,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
         job = self.tried()
         remarking.keep(self.teacher, job)
         self.both(
-            factories.mark_next, lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0))
+            factories.mark_next,
+            lambda: give_score(self.teacher, self.takes[0], "flow", TeacherScore(score=12.0)),
         )
         self.check()
 
@@ -226,8 +228,8 @@ class TwoWritersTest(Scene, TransactionTestCase):
         other = factories.teacher()
         self.school_class.teachers.add(other)
         self.both(
-            lambda: give_score(self.teacher, self.takes[0], "flow", Given(score=12.0)),
-            lambda: give_score(other, self.takes[0], "notes", Given(score=34.0)),
+            lambda: give_score(self.teacher, self.takes[0], "flow", TeacherScore(score=12.0)),
+            lambda: give_score(other, self.takes[0], "notes", TeacherScore(score=34.0)),
         )
         self.assertEqual(
             {name: said["score"] for name, said in MarkSheet.objects.get().changes.items()},

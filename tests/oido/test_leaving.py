@@ -17,7 +17,7 @@ from django.utils import timezone
 
 from ear.facts.codec import facts_from_json
 from ear.formats.smf import read_contents
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.practice.showing import InWords, Showing, Shown, Skill, ToShow
 from oido.access.services import make_code, write_reset
 from oido.audit.models import Act
@@ -79,7 +79,7 @@ class LeavingTest(TestCase):
             note=f"By {FIRST}", answers=[["Why?", f"{FIRST} says so"]]
         )
         talk.write_remark(self.teacher, self.take, text=f"{FIRST}, look ahead", bar=None, beat=None)
-        give_score(self.teacher, self.take, "timing", Given(score=80, why=f"{FIRST} was ill"))
+        give_score(self.teacher, self.take, "timing", TeacherScore(score=80, why=f"{FIRST} was ill"))
         release(self.teacher, self.take)
         talk.reply(self.person, Take.objects.get(pk=self.take.pk), text=f"Thank you. {FIRST}")
         shown = Shown(

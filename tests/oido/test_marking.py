@@ -2,7 +2,7 @@
 
 from django.test import TestCase
 
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.players.robot import Habits
 from oido.feedback.remarks import write_remark
 from oido.marking.hand_in import hand_in
@@ -36,7 +36,7 @@ class MarkTest(TestCase):
         sheet, mark = self.take.sheet, judged(self.take).judgement
         self.assertEqual(sheet.total, mark.total)
         changed = give_score(
-            self.teacher, self.take, "notes", Given(score=100, why="Ornaments are fine here.")
+            self.teacher, self.take, "notes", TeacherScore(score=100, why="Ornaments are fine here.")
         )
         after = judged(Take.objects.get(pk=self.take.pk)).judgement
         self.assertAlmostEqual(after.sum - mark.sum, 0.35 * (100 - mark.criterion("notes").score))

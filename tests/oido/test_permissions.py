@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from ear.formats.smf_writing import write_part
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind
 from oido.assignments.services import give_booklet, give_exercise
@@ -530,7 +530,7 @@ class WhoReachesWhatTest(Scene, TestCase):
             lambda: receive_pass(self.classmate, self.tried, factories.new_pass()),
             lambda: receive_pass(self.student, self.take, factories.new_pass()),
             lambda: copies.open_copy(self.classmate, self.tried),
-            lambda: marking.give_score(self.colleague, self.take, "timing", Given(score=1, why="no")),
+            lambda: marking.give_score(self.colleague, self.take, "timing", TeacherScore(score=1, why="no")),
             lambda: talk.write_remark(self.student, self.take, text="Well done me", bar=None, beat=None),
             lambda: marking.release(self.colleague, self.take),
             lambda: marking.release(self.teacher, self.tried),

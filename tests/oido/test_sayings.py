@@ -5,7 +5,7 @@ from dataclasses import replace
 from django.test import Client, TestCase
 
 from ear.formats.events import events_from_take
-from ear.judging.settings import Reason, Saying
+from ear.judging.settings import NoteOverride, Reason
 from ear.matching.outcome import Outcome
 from ear.notes import Take as EarTake
 from ear.notes import TakeNote
@@ -122,7 +122,7 @@ class SayingsTest(TestCase):
         self.assertGreater(self.mark(self.second), before)
         self.assertEqual(self.mark(self.second), self.mark())
         later = factories.take(self.student, self.given, events=[tuple(e) for e in self.take.events])
-        self.assertEqual(set(sayings_of(later, judged(later).facts).values()), {Saying.RIGHT})
+        self.assertEqual(set(sayings_of(later, judged(later).facts).values()), {NoteOverride.RIGHT})
         self.say(f"t{WRONG}", "", for_all="on")
         factories.work_all()
         self.assertLess(self.mark(self.second), self.mark(later))
@@ -147,7 +147,7 @@ class SayingsTest(TestCase):
         self.assertEqual(self.fresh().part.accepted, {})
         # Said in another take since, it is not undone from here.
         self.say(f"t{WRONG}", for_all="on")
-        marking.say(self.teacher, self.fresh(self.second), "t1", Saying.RIGHT, for_all=True)
+        marking.say(self.teacher, self.fresh(self.second), "t1", NoteOverride.RIGHT, for_all=True)
         change = SheetChange.objects.filter(what="saying", is_undone=False, sheet__take=self.take).get()
         with self.assertRaises(Overtaken):
             marking.undo(self.teacher, [change])
@@ -221,11 +221,11 @@ class SayingsTest(TestCase):
             self.say(place)
         self.assertEqual(self.fresh().settings, {})
         with self.assertRaises(NotAllowed):
-            marking.say(factories.teacher(), self.take, "t1", Saying.RIGHT)
+            marking.say(factories.teacher(), self.take, "t1", NoteOverride.RIGHT)
         colleague = factories.teacher()
         self.school_class.teachers.add(colleague)
         with self.assertRaises(NotAllowed):
-            marking.say(colleague, self.take, "t1", Saying.RIGHT, reason=Reason.MISPRINT, for_all=True)
+            marking.say(colleague, self.take, "t1", NoteOverride.RIGHT, reason=Reason.MISPRINT, for_all=True)
         self.assertEqual(self.fresh().settings, {})
 
 

@@ -5,14 +5,14 @@ from dataclasses import replace
 from django.test import Client, TestCase
 from django.utils import timezone
 
-from ear.judging.judgement import Given
-from ear.judging.rubric import DEFAULT_RUBRICS, Help
+from ear.judging.judgement import TeacherScore
+from ear.judging.rubric import DEFAULT_RUBRICS, HelpCost
 from ear.judging.shown import EXPLAINED, SHOWN
 from ear.notes import Kind
 from ear.players.robot import Habits
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import InWords, Skill, ToShow
-from oido.assignments.models import Seen
+from oido.assignments.models import FeedbackVisibility
 from oido.exercises.models import Exercise, Task
 from oido.marking import hand_in as service
 from oido.marking.models import MarkSheet
@@ -111,7 +111,8 @@ class ShowingTest(TestCase):
 
     def test_what_was_shown_is_ticked_what_was_said_is_read_and_help_costs(self) -> None:
         rubric = replace(
-            DEFAULT_RUBRICS[Kind.KEYBOARD], help=(Help(name="none", cost=0), Help(name="a hint", cost=10))
+            DEFAULT_RUBRICS[Kind.KEYBOARD],
+            help=(HelpCost(name="none", cost=0), HelpCost(name="a hint", cost=10)),
         )
         self.given.rubric = make_rubric(self.teacher, name="With help", kind="keyboard", says=rubric).current
         self.given.save(update_fields=["rubric"])
@@ -126,7 +127,7 @@ class ShowingTest(TestCase):
         for words in ("It pulls notes to the line.", "Shorter is staccato.", "to be marked", "Explained"):
             self.assertContains(report, words)
         take = Take.objects.get(pk=self.take.pk)
-        give_score(self.teacher, take, EXPLAINED, Given(score=50, ticked=(0,)))
+        give_score(self.teacher, take, EXPLAINED, TeacherScore(score=50, ticked=(0,)))
         sheet, _given = self.marks()
         # Two of three shown, one of two explained: three of five.
         self.assertEqual((sheet.is_whole, sheet.points), (True, 60))
@@ -152,7 +153,7 @@ class ShowingTest(TestCase):
         self.show_two()
         service.hand_in(self.student, self.take, explained=SAID)
         take = Take.objects.get(pk=self.take.pk)
-        give_score(self.teacher, take, EXPLAINED, Given(score=100, ticked=(0, 1)))
+        give_score(self.teacher, take, EXPLAINED, TeacherScore(score=100, ticked=(0, 1)))
         service.hand_in(self.student, take, explained=SAID, note="Only a note.")
         self.assertIn(EXPLAINED, self.marks()[1], "the same words stay read")
         service.hand_in(self.student, take, explained={**SAID, Skill.LENGTHS: "Longer is legato."})
@@ -172,7 +173,7 @@ class ShowingTest(TestCase):
 
     def test_where_nothing_is_to_be_read_the_student_may_see_the_mark_at_once(self) -> None:
         factories.allow(self.given, to_show=TO_SHOW[2:])
-        self.given.seen = Seen.AT_ONCE
+        self.given.seen = FeedbackVisibility.AT_ONCE
         self.given.save(update_fields=["seen"])
         self.show_two()
         service.hand_in(self.student, self.take)

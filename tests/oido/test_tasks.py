@@ -11,7 +11,7 @@ from django.utils import timezone
 from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec
 from ear.free.improvising import improvised
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.deals import deal_of
@@ -266,7 +266,7 @@ class QuestionsTest(TaskTest):
         self.assertEqual((cell.state, cell.points), ("waiting", None))
         with self.assertRaises(marking.NotMarkedYet):
             marking.accept(self.teacher, take)
-        marking.give_score(self.teacher, take, "hand-answers", Given(score=80, why=""))
+        marking.give_score(self.teacher, take, "hand-answers", TeacherScore(score=80, why=""))
         self.assertEqual(MarkSheet.objects.get().total, 80)
         self.assertEqual(book_of(given.school_class).rows[0].cells[0].points, 80)
         marking.release(self.teacher, take)

@@ -127,7 +127,7 @@ IN_SCORES: tuple[Mutation, ...] = (
 
 
 @dataclass(frozen=True, slots=True)
-class Tried:
+class FuzzOutcome:
     """What came of some inputs: how many were read, and how many refused; what broke, with its number."""
 
     read: int
@@ -160,7 +160,7 @@ def attempt(data: bytes) -> bool:
     return True
 
 
-def try_some(numbers: Iterable[int], files: Sequence[bytes]) -> Tried:
+def try_some(numbers: Iterable[int], files: Sequence[bytes]) -> FuzzOutcome:
     """Read the inputs of these numbers, each for `CPU_S` seconds of the processor at most."""
     read_count = refused = 0
     broken: list[tuple[int, str]] = []
@@ -181,10 +181,10 @@ def try_some(numbers: Iterable[int], files: Sequence[bytes]) -> Tried:
         slowest = max(slowest, (time.process_time() - began, number))
     signal.signal(signal.SIGPROF, handler)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    return Tried(read_count, refused, tuple(broken), slowest, peak)
+    return FuzzOutcome(read_count, refused, tuple(broken), slowest, peak)
 
 
-def _work(first: int, step: int, until: float, told: "SimpleQueue[Tried | None]") -> None:
+def _work(first: int, step: int, until: float, told: "SimpleQueue[FuzzOutcome | None]") -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
     files = corpus()
     number = first
@@ -204,7 +204,7 @@ class Total:
     slowest: tuple[float, int] = (0.0, 0)
     megabytes: float = 0.0
 
-    def add(self, some: Tried) -> None:
+    def add(self, some: FuzzOutcome) -> None:
         """Count some more."""
         self.read += some.read
         self.refused += some.refused
@@ -215,7 +215,7 @@ class Total:
 
 def report(minutes: float, *, seed: int = 0) -> Iterator[str]:
     """Try inputs from number `seed` on for so long; lines to print."""
-    told: SimpleQueue[Tried | None] = SimpleQueue()
+    told: SimpleQueue[FuzzOutcome | None] = SimpleQueue()
     until = time.monotonic() + 60.0 * minutes
     workers = [Process(target=_work, args=(seed + k, PROCESSES, until, told)) for k in range(PROCESSES)]
     began = time.monotonic()

@@ -18,7 +18,7 @@ from ear.findings.table import kind_of
 from ear.matching.match import match
 from ear.notes import Hand, Kind, Part, Take, TakeNote
 from ear.players.pieces import drum_part, keyboard_part
-from ear.players.robot import Habits, Jump, TempoChange, play
+from ear.players.robot import Habits, Jump, TempoHabit, play
 
 SEEDS = range(20)
 CLEAN = Habits(lead_ms=-6, spread_ms=9, velocity_spread=4)
@@ -137,9 +137,9 @@ CAUSES = (
     Cause(name="dragging by 6 ms a bar", codes=("dragging",), habits=replace(CLEAN, drift_ms_per_bar=8)),
     Cause(name="unsteady by 45 ms", codes=("unsteady",), habits=replace(CLEAN, spread_ms=45)),
     Cause(name="at 0.85 of the tempo", codes=("own_tempo",), habits=replace(CLEAN, tempo_ratio=0.85)),
-    Cause(name="slower in four bars", codes=("slower_bars", "slower_lost"), habits=replace(CLEAN, tempo_changes=(TempoChange(bar=4, ratio=0.8), TempoChange(bar=7, ratio=1.0)))),
-    Cause(name="slower from bar 6 on", codes=("slower_from", "slows_end", "slower_bars"), habits=replace(CLEAN, tempo_changes=(TempoChange(bar=6, ratio=0.8),))),
-    Cause(name="slowing all through", codes=("slows", "slows_bars"), habits=replace(CLEAN, tempo_changes=(TempoChange(bar=8, ratio=0.72, glides=True),))),
+    Cause(name="slower in four bars", codes=("slower_bars", "slower_lost"), habits=replace(CLEAN, tempo_changes=(TempoHabit(bar=4, ratio=0.8), TempoHabit(bar=7, ratio=1.0)))),
+    Cause(name="slower from bar 6 on", codes=("slower_from", "slows_end", "slower_bars"), habits=replace(CLEAN, tempo_changes=(TempoHabit(bar=6, ratio=0.8),))),
+    Cause(name="slowing all through", codes=("slows", "slows_bars"), habits=replace(CLEAN, tempo_changes=(TempoHabit(bar=8, ratio=0.72, glides=True),))),
     Cause(name="a hesitation of a beat", codes=("slip",), habits=replace(CLEAN, jumps=(Jump(bar=5, quarters=1.0),))),
     Cause(name="a new start", codes=("restart",), habits=replace(CLEAN, jumps=(Jump(bar=6, back_bars=2, quarters=0.6),))),
     Cause(name="a bar skipped", codes=("skip_bar", "skip"), habits=replace(CLEAN, jumps=(Jump(bar=5, skip_bars=1),))),

@@ -29,7 +29,7 @@ INVERSION_ERRORS = 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class MarkRange:
     """A row of the table: what is played, and the range in which its mean mark lies."""
 
     name: str
@@ -43,14 +43,14 @@ class Line:
     level: str = DEFAULT_LEVEL.key
 
 
-def _line(name: str, least: float, most: float, **habits: Any) -> Line:
-    return Line(name=name, least=least, most=most, habits=replace(CLEAN, **habits))
+def _line(name: str, least: float, most: float, **habits: Any) -> MarkRange:
+    return MarkRange(name=name, least=least, most=most, habits=replace(CLEAN, **habits))
 
 
 KEYS, DRUMS = (Kind.KEYBOARD,), (Kind.DRUMS,)
 TABLE = (
     _line("sd 10 ms", 97, 100, spread_ms=10),
-    Line(name="four notes, right", least=97, most=100, change="four notes", kinds=KEYS),
+    MarkRange(name="four notes, right", least=97, most=100, change="four notes", kinds=KEYS),
     _line("sd 25 ms", 94, 100, spread_ms=25),
     _line("sd 45 ms", 82, 94, spread_ms=45),
     _line("sd 80 ms", 60, 79, spread_ms=80),
@@ -59,9 +59,9 @@ TABLE = (
     _line("10 % wrong", 85, 92, wrong_keys=0.10),
     _line("25 % wrong", 64, 76, wrong_keys=0.25),
     _line("50 % wrong", 0, 47, wrong_keys=0.50),
-    Line(name="one bar of twelve silent", least=85, most=93, change="a bar silent", bars=12),
-    Line(name="the left hand left out", least=0, most=45, change="right hand", kinds=KEYS),
-    Line(name="the right hand left out", least=0, most=45, change="left hand", kinds=KEYS),
+    MarkRange(name="one bar of twelve silent", least=85, most=93, change="a bar silent", bars=12),
+    MarkRange(name="the left hand left out", least=0, most=45, change="right hand", kinds=KEYS),
+    MarkRange(name="the right hand left out", least=0, most=45, change="left hand", kinds=KEYS),
     _line("lag 60 ms", 94, 100, lead_ms=60),
     _line("lag 140 ms", 55, 78, lead_ms=140),
     *(
@@ -70,12 +70,12 @@ TABLE = (
             (1.005, 70, 94), (1.01, 58, 88), (0.97, 52, 75), (0.9, 52, 75), (0.7, 52, 75),
         )
     ),
-    Line(name="all strokes on one pad", least=0, most=75, change="one pad", kinds=DRUMS),
+    MarkRange(name="all strokes on one pad", least=0, most=75, change="one pad", kinds=DRUMS),
     _line("flat velocities", 88, 94, accents=0.0),
-    Line(name="nothing", least=0, most=0, change="nothing"),
-    Line(name="another piece", least=0, most=0, change="another piece"),
-    Line(name="Exacting: sd 5 ms", least=97, most=100, habits=replace(CLEAN, spread_ms=5), level="exacting"),
-    Line(name="Exacting: sd 20 ms", least=60, most=93, habits=replace(CLEAN, spread_ms=20), level="exacting"),
+    MarkRange(name="nothing", least=0, most=0, change="nothing"),
+    MarkRange(name="another piece", least=0, most=0, change="another piece"),
+    MarkRange(name="Exacting: sd 5 ms", least=97, most=100, habits=replace(CLEAN, spread_ms=5), level="exacting"),
+    MarkRange(name="Exacting: sd 20 ms", least=60, most=93, habits=replace(CLEAN, spread_ms=20), level="exacting"),
 )  # fmt: skip
 
 
@@ -138,7 +138,7 @@ CHANGES: dict[str, Callable[[Part, Habits, int], tuple[Part, Take]]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Job:
+class MarkingJob:
     """One take to be marked."""
 
     kind: Kind
@@ -151,7 +151,7 @@ class Job:
     """Notes too many, as a share of the written ones."""
 
 
-def mark_of(job: Job) -> float:
+def mark_of(job: MarkingJob) -> float:
     """The total, 0 to 100, that the default rubric gives to what a job describes."""
     part = part_for(job.kind, job.seed, bars=job.bars)
     if job.change:
@@ -163,7 +163,7 @@ def mark_of(job: Job) -> float:
     return assess(part, take, level=LEVELS[job.level]).judgement.total
 
 
-def _with_extra(part: Part, take: Take, job: Job) -> Take:
+def _with_extra(part: Part, take: Take, job: MarkingJob) -> Take:
     random = Random(job.seed)
     end_s = part.tempos.second_at(part.bars[-1].end_tick)
     count = round(job.extra * len(part.notes))
@@ -186,9 +186,9 @@ class Sweep:
     extra: bool = False
     kinds: tuple[Kind, ...] = tuple(Kind)
 
-    def job(self, kind: Kind, value: float, seed: int) -> Job:
+    def job(self, kind: Kind, value: float, seed: int) -> MarkingJob:
         """The job of one value of what is swept."""
-        return Job(
+        return MarkingJob(
             kind=kind, seed=seed, habits=self.habits(value), bars=self.bars, extra=value if self.extra else 0.0
         )  # fmt: skip
 
@@ -295,7 +295,7 @@ def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
         said = []
         for kind in line.kinds:
             jobs = [
-                Job(
+                MarkingJob(
                     kind=kind,
                     seed=s,
                     habits=line.habits,

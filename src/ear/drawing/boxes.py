@@ -9,7 +9,7 @@ from ear.drawing.rows import BarBox, RowBox
 from ear.drawing.strips import DriftStrip, WeightStrip
 from ear.drawing.wheels import WheelStrip
 from ear.facts.facts import Facts
-from ear.judging.judgement import FAULTS, Judgement, Verdict, Why
+from ear.judging.judgement import FAULTS, Judgement, LossReason, Verdict
 from ear.judging.levels import Window
 from ear.labels.chosen import Label
 from ear.notes import Kind, Take
@@ -33,8 +33,8 @@ class Played:
     verdict: Verdict = Verdict.IN_TIME
     cost: float = 0.0
     """Points of the total."""
-    time: Why | None = None
-    touch: Why | None = None
+    time: LossReason | None = None
+    touch: LossReason | None = None
     """What it lost credit for in Timing, and in Dynamics."""
 
     @property
@@ -80,7 +80,7 @@ def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
     )
 
 
-def _reasons(judged: Judgement, name: CriterionName) -> dict[int, Why]:
+def _reasons(judged: Judgement, name: CriterionName) -> dict[int, LossReason]:
     found = judged.criterion(name.value)
     if found is None or not found.weight:
         return {}

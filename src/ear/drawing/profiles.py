@@ -44,7 +44,7 @@ class ProfilePoint:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Profile:
+class DrawnProfile:
     """One picture; y of its line of no deviation, half the height of the full window's band."""
 
     points: tuple[ProfilePoint, ...]
@@ -54,7 +54,7 @@ class Profile:
     height: float = PROFILE_HEIGHT
 
 
-def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> Profile:
+def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> DrawnProfile:
     """Places from left to right. No places give an empty picture."""
     half = (PROFILE_HEIGHT - FOOT) / 2.0
     furthest = max((abs(p.median_ms) + p.spread_ms for p in places), default=0.0)
@@ -80,4 +80,4 @@ def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> Profile:
                 shows_name=k % every == 0,
             )
         )
-    return Profile(points=tuple(points), line_y=half, band_half=min(full_ms, reach_ms) * per_ms)
+    return DrawnProfile(points=tuple(points), line_y=half, band_half=min(full_ms, reach_ms) * per_ms)

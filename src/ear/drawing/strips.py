@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from ear.drawing.rows import RowBox
-from ear.judging.judgement import Why
+from ear.judging.judgement import LossReason
 from ear.judging.levels import Window
 from ear.notes import KitMap, Note, Part, place_of
 
@@ -39,7 +39,7 @@ class Deviating(Protocol):
         """How far off, in ms, as the mark sees it."""
 
     @property
-    def time(self) -> Why | None:
+    def time(self) -> LossReason | None:
         """Why the time costs what it costs."""
 
 

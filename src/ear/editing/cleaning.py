@@ -21,7 +21,7 @@ OFF_GRID_TICKS = 12
 """So far from every line of the grid an onset is off it."""
 
 
-class Trouble(StrEnum):
+class NoteTrouble(StrEnum):
     """What may be wrong with a note; each is mended in its own way."""
 
     DOUBLE = "double"
@@ -93,35 +93,35 @@ def _on_line(tick: int, steps: Sequence[int] = GRID_LINES) -> int:
     return min((round(tick / step) * step for step in steps), key=lambda line: abs(line - tick))
 
 
-def troubles(part: Part) -> dict[Trouble, Selection]:
+def troubles(part: Part) -> dict[NoteTrouble, Selection]:
     """What looks wrong, by kind; a note that would be deleted is told of once."""
     double = doubles(part)
     light = tiny(part) - double
     gone = double | light
     return {
-        Trouble.DOUBLE: double,
-        Trouble.TINY: light,
-        Trouble.OVERLAP: frozenset(overlaps(part)),
-        Trouble.OFF_GRID: off_grid(part) - gone,
+        NoteTrouble.DOUBLE: double,
+        NoteTrouble.TINY: light,
+        NoteTrouble.OVERLAP: frozenset(overlaps(part)),
+        NoteTrouble.OFF_GRID: off_grid(part) - gone,
     }
 
 
-def mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> Part:
+def mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> Part:
     """The part with the notes that were picked mended, each in the way of its trouble; others are left alone. Two of one
     key that come onto one line are one."""
     return part.with_notes(struck_once(note for note in _each_mended(part, picked) if note is not None)[0])
 
 
-def _each_mended(part: Part, picked: Mapping[Trouble, Collection[int]]) -> list[Note | None]:
+def _each_mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> list[Note | None]:
     """Of each note of the part what it becomes; None where it is deleted."""
     ends = overlaps(part)
     notes: list[Note | None] = list(part.notes)
-    for i in picked.get(Trouble.OVERLAP, ()):
+    for i in picked.get(NoteTrouble.OVERLAP, ()):
         if i in ends:
             notes[i] = replace(part.notes[i], length_tick=ends[i] - part.notes[i].onset_tick)
-    for i in picked.get(Trouble.OFF_GRID, ()):
+    for i in picked.get(NoteTrouble.OFF_GRID, ()):
         notes[i] = replace(notes[i] or part.notes[i], onset_tick=_on_line(part.notes[i].onset_tick))
-    for i in (*picked.get(Trouble.DOUBLE, ()), *picked.get(Trouble.TINY, ())):
+    for i in (*picked.get(NoteTrouble.DOUBLE, ()), *picked.get(NoteTrouble.TINY, ())):
         notes[i] = None
     return notes
 
@@ -153,7 +153,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
 
 
 def clean(
-    part: Part, selection: Selection, kinds: Collection[Trouble] = (Trouble.DOUBLE, Trouble.TINY)
+    part: Part, selection: Selection, kinds: Collection[NoteTrouble] = (NoteTrouble.DOUBLE, NoteTrouble.TINY)
 ) -> Edited:
     """Mend what looks wrong among the notes that are picked, of these kinds; those that are still there stay picked."""
     picked = chosen(part, selection)

@@ -7,18 +7,18 @@ from ear.notes import Part, place_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Variation:
+class ComparedParts:
     """New notes by index in the variation, and left-out ones by index in the part it came from."""
 
     new: Selection
     left_out: Selection
 
 
-def compare(origin: Part, variation: Part) -> Variation:
+def compare(origin: Part, variation: Part) -> ComparedParts:
     """Notes are the same where onset and pitch are; how long and how strong may differ."""
     before = set(map(place_of, origin.notes))
     after = set(map(place_of, variation.notes))
-    return Variation(
+    return ComparedParts(
         new=frozenset(i for i, n in enumerate(variation.notes) if place_of(n) not in before),
         left_out=frozenset(i for i, n in enumerate(origin.notes) if place_of(n) not in after),
     )

@@ -1,6 +1,6 @@
 """Which notes a tool is for: by bars, hand, lane, height, length, strength, distance from the grid."""
 
-from ear.editing.cleaning import Trouble, off_grid, troubles
+from ear.editing.cleaning import NoteTrouble, off_grid, troubles
 from ear.editing.edited import Selection
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.units import PITCH_MAX, PITCH_MIN
@@ -18,7 +18,7 @@ def pick(
     shorter_than: int | None = None,
     softer_than: int | None = None,
     off_by_more_than: int | None = None,
-    trouble: Trouble | None = None,
+    trouble: NoteTrouble | None = None,
     kit: KitMap = STANDARD_KIT,
 ) -> Selection:
     """Notes that begin in these bars, of a hand, a lane, a range of pitches, shorter than so many ticks, softer than a

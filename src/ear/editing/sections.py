@@ -10,7 +10,7 @@ NAME_MOST = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Stretch:
+class PlayedSection:
     """A section as it is played. `bpm` in quarters a minute, where it begins."""
 
     name: str
@@ -19,7 +19,7 @@ class Stretch:
     bpm: float
 
 
-def stretches(part: Part) -> tuple[Stretch, ...]:
+def stretches(part: Part) -> tuple[PlayedSection, ...]:
     """All bars of a part, by its sections; those before the first one, without a name. None where it has no sections."""
     starts = [(s.bar, s.name) for s in part.sections if s.bar <= len(part.bars)]
     if not starts:
@@ -28,7 +28,7 @@ def stretches(part: Part) -> tuple[Stretch, ...]:
         starts.insert(0, (1, ""))
     ends = [*(bar - 1 for bar, _ in starts[1:]), len(part.bars)]
     return tuple(
-        Stretch(name=name, first_bar=bar, last_bar=end, bpm=part.tempos.bpm_at(_tick(part, bar)))
+        PlayedSection(name=name, first_bar=bar, last_bar=end, bpm=part.tempos.bpm_at(_tick(part, bar)))
         for (bar, name), end in zip(starts, ends, strict=True)
     )
 

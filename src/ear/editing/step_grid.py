@@ -17,7 +17,7 @@ ROWS_BESIDE = 2
 CELLS_MOST = 4000
 
 
-class Cell(StrEnum):
+class CellContent(StrEnum):
     """What a place of the grid holds."""
 
     EMPTY = "empty"
@@ -30,7 +30,7 @@ class GridCell:
     """A step of one row: what is there, how strong, and (by index) which note."""
 
     tick: int
-    state: Cell
+    state: CellContent
     velocity: int = 0
     note: int | None = None
 
@@ -120,11 +120,11 @@ def step_grid(
 def _cell(tick: int, until: int, notes: Sequence[tuple[int, Note]], *, is_held: bool) -> GridCell:
     for i, note in notes:
         if tick <= note.onset_tick < until:
-            return GridCell(tick=tick, state=Cell.BEGINS, velocity=note.velocity, note=i)
+            return GridCell(tick=tick, state=CellContent.BEGINS, velocity=note.velocity, note=i)
     for i, note in notes:
         if is_held and note.onset_tick < tick < note.end_tick:
-            return GridCell(tick=tick, state=Cell.HELD, velocity=note.velocity, note=i)
-    return GridCell(tick=tick, state=Cell.EMPTY)
+            return GridCell(tick=tick, state=CellContent.HELD, velocity=note.velocity, note=i)
+    return GridCell(tick=tick, state=CellContent.EMPTY)
 
 
 def _lanes(part: Part, kit: KitMap) -> list[int]:

@@ -19,7 +19,7 @@ LOUDEST = 127
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Rule:
+class VariationRule:
     """One rhythm: its key, its name, and how it is made."""
 
     key: str
@@ -123,19 +123,19 @@ def _joined(part: Part) -> Part:
 
 
 RHYTHMS = (
-    Rule(key="long-short", name=gettext_noop("long, short"), make=lambda p: _pairs(p, Fraction(3, 4))),
-    Rule(key="short-long", name=gettext_noop("short, long"), make=lambda p: _pairs(p, Fraction(1, 4))),
-    Rule(key="swung", name=gettext_noop("swung"), make=lambda p: _pairs(p, Fraction(2, 3))),
-    Rule(key="twice", name=gettext_noop("each note twice"), make=_twice),
-    Rule(key="off-beats", name=gettext_noop("half a beat later"), make=_off_beats),
-    Rule(key="rest-first", name=gettext_noop("a rest on the first beat"), make=lambda p: _where(p, lambda t, beat, bar: t >= beat)),
-    Rule(key="rest-last", name=gettext_noop("a rest on the last beat"), make=lambda p: _where(p, lambda t, beat, bar: t < bar - beat)),
-    Rule(key="joined", name=gettext_noop("every second note held over"), make=_joined),
-    Rule(key="accent-2", name=gettext_noop("an accent on every second note"), make=lambda p: _accents(p, 2, 1)),
-    Rule(key="accent-3", name=gettext_noop("an accent on every third note"), make=lambda p: _accents(p, 3, 0)),
+    VariationRule(key="long-short", name=gettext_noop("long, short"), make=lambda p: _pairs(p, Fraction(3, 4))),
+    VariationRule(key="short-long", name=gettext_noop("short, long"), make=lambda p: _pairs(p, Fraction(1, 4))),
+    VariationRule(key="swung", name=gettext_noop("swung"), make=lambda p: _pairs(p, Fraction(2, 3))),
+    VariationRule(key="twice", name=gettext_noop("each note twice"), make=_twice),
+    VariationRule(key="off-beats", name=gettext_noop("half a beat later"), make=_off_beats),
+    VariationRule(key="rest-first", name=gettext_noop("a rest on the first beat"), make=lambda p: _where(p, lambda t, beat, bar: t >= beat)),
+    VariationRule(key="rest-last", name=gettext_noop("a rest on the last beat"), make=lambda p: _where(p, lambda t, beat, bar: t < bar - beat)),
+    VariationRule(key="joined", name=gettext_noop("every second note held over"), make=_joined),
+    VariationRule(key="accent-2", name=gettext_noop("an accent on every second note"), make=lambda p: _accents(p, 2, 1)),
+    VariationRule(key="accent-3", name=gettext_noop("an accent on every third note"), make=lambda p: _accents(p, 3, 0)),
 )  # fmt: skip
 BY_KEY = {rule.key: rule for rule in RHYTHMS}
-ON_BEATS = Rule(
+ON_BEATS = VariationRule(
     key="beats", name=gettext_noop("only what is on a beat"), make=lambda p: _where(p, lambda t, beat, bar: t % beat == 0)
 )  # fmt: skip
 

@@ -1,7 +1,7 @@
 """What happened in a take: no rubric, no level, no sentence. Stored once for a take and version.
 
 Rows are those of the match: first one for each target note, in order, then one for each take note that
-belongs to none. All columns of `Rows` have an entry for each row, unless they say otherwise; None where a
+belongs to none. All columns of `RowFacts` have an entry for each row, unless they say otherwise; None where a
 row has no such thing.
 """
 
@@ -61,7 +61,7 @@ class OrnamentRow:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Rows:
+class RowFacts:
     """Deviations in ms, negative early; 0.01 ms is the last digit kept."""
 
     target: tuple[int | None, ...]
@@ -253,7 +253,7 @@ class Facts:
     target: TargetFacts
     take: TakeFacts
     counts: Counts
-    rows: Rows
+    rows: RowFacts
     figures: FigureFacts
     slips: tuple[SlipFact, ...]
     ramps: tuple[RampFact, ...]

@@ -14,7 +14,7 @@ from ear.facts.facts import (
     PlaceFact,
     Profile,
     RampFact,
-    Rows,
+    RowFacts,
     SlipFact,
     TakeFacts,
     TargetFacts,
@@ -96,7 +96,7 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
     )  # fmt: skip
 
 
-def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapping[str, Any]) -> Rows:
+def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapping[str, Any]) -> RowFacts:
     beat_ms = 60_000.0 / target["bpm"] * (1.5 if target["meter"] in ("6/8", "9/8", "12/8") else 1.0)
     pulse = iter(measures.get("pulse_ms") or ())
     has_pulse = bool(measures.get("pulse_ms"))
@@ -114,7 +114,7 @@ def _rows(pairs: list[dict[str, Any]], measures: Mapping[str, Any], target: Mapp
             return None
         return float(next(pulse)) if has_pulse else round(float(row["deviation_ms"]) - bias, 2)
 
-    return Rows(
+    return RowFacts(
         target=tuple(row["target"] for row in pairs),
         take=tuple(row["take"] for row in pairs),
         outcome=tuple(Outcome(row["outcome"]) for row in pairs),
@@ -134,7 +134,7 @@ def _profile(places: list[dict[str, Any]]) -> tuple[PlaceFact, ...]:
     return tuple(PlaceFact(**place) for place in places)
 
 
-def _finding(note: Mapping[str, Any], rows: Rows) -> Finding:
+def _finding(note: Mapping[str, Any], rows: RowFacts) -> Finding:
     row_of_take = {take: n for n, take in enumerate(rows.take) if take is not None}
     numbered = {*note["targets"], *(row_of_take[j] for j in note["takes"] if j in row_of_take)}
     return Finding(

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ear.editing.sections import Stretch, stretches
-from ear.facts.facts import Rows, SectionFact
+from ear.editing.sections import PlayedSection, stretches
+from ear.facts.facts import RowFacts, SectionFact
 from ear.matching.outcome import Outcome
 from ear.measuring.figures import robust_spread, theil_sen
 from ear.notes import Part
@@ -15,7 +15,7 @@ LEAST_BARS = 1.0
 """A tempo needs notes that lie so far apart."""
 
 
-def by_section(part: Part, rows: Rows, *, has_own_tempo: bool) -> tuple[SectionFact, ...]:
+def by_section(part: Part, rows: RowFacts, *, has_own_tempo: bool) -> tuple[SectionFact, ...]:
     """Nothing for a part of one section. `has_own_tempo` says that played tempos are known: not of a take whose pulse
     bends, which is measured straightened."""
     found = stretches(part)
@@ -24,7 +24,7 @@ def by_section(part: Part, rows: Rows, *, has_own_tempo: bool) -> tuple[SectionF
     )
 
 
-def _fact(part: Part, rows: Rows, stretch: Stretch, *, has_own_tempo: bool) -> SectionFact:
+def _fact(part: Part, rows: RowFacts, stretch: PlayedSection, *, has_own_tempo: bool) -> SectionFact:
     bars = part.bar_of_note
     inside = (bars >= stretch.first_bar) & (bars <= stretch.last_bar)
     right = [
@@ -42,7 +42,9 @@ def _fact(part: Part, rows: Rows, stretch: Stretch, *, has_own_tempo: bool) -> S
     )  # fmt: skip
 
 
-def _played_bpm(part: Part, rows: Rows, stretch: Stretch, right: list[tuple[int, int]]) -> float | None:
+def _played_bpm(
+    part: Part, rows: RowFacts, stretch: PlayedSection, right: list[tuple[int, int]]
+) -> float | None:
     """The slope of played over written seconds, slips joined on beats again."""
     quarter = part.onset_ticks[[target for _, target in right]] / TICKS_PER_QUARTER
     if len(right) < LEAST or quarter[-1] - quarter[0] < LEAST_BARS * part.meters.first.bar_quarters:

@@ -31,7 +31,7 @@ SLOW, EASY, FULL = 0.75, 0.85, 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Kind:
+class FindingKind:
     """`criterion` is whose cost its rows have; None with `takes_all` for all that they cost."""
 
     code: str

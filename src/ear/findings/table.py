@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from ear.criteria import CriterionName
 from ear.findings.free_kinds import free_kinds
-from ear.findings.kind import FULL, SLOW, Hue, Kind, Tone
+from ear.findings.kind import FULL, SLOW, FindingKind, Hue, Tone
 from ear.findings.own_time_kinds import own_time_kinds
 from ear.text import EMPTY, gettext_noop, ngettext_lazy
 
@@ -15,45 +15,45 @@ NOTES, TIMING = CriterionName.NOTES, CriterionName.TIMING
 DYNAMICS, LENGTH, PEDAL = CriterionName.DYNAMICS, CriterionName.LENGTH, CriterionName.PEDAL
 
 
-def _time() -> Iterable[Kind]:
-    yield Kind(
+def _time() -> Iterable[FindingKind]:
+    yield FindingKind(
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
         teacher=gettext_noop("Constantly early by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it; "
                    "if it feels right to you, measure the latency of your set-up again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
         teacher=gettext_noop("Constantly late by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come about {size} ms after the click. Hear the beat coming and aim ahead; "
                    "if it feels right to you, measure the latency of your set-up again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
         teacher=gettext_noop("Rushes: {rate}{give} ms earlier with every bar, {bpm} against the click’s {click}."),
         student=gettext_noop("You speed up little by little. Count aloud, and give every beat its full time."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="dragging", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
         teacher=gettext_noop("Drags: {rate}{give} ms later with every bar, {bpm} against the click’s {click}."),
         student=gettext_noop("You slow down little by little. Count aloud and keep the beat going through long notes."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="own_tempo", criterion=TIMING, tone=Tone.FACT, share=FULL,
         teacher=gettext_noop("Played at {bpm}, not with the click at {click}; its notes are measured against the player’s own pulse, too."),
         student=gettext_noop("You played at {bpm} while the click was at {click}. Wait for two bars of click, move with it, then begin."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="slows", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
         teacher=gettext_noop("Slows evenly, from {tempo_first} to {tempo_last}; its notes are measured against that."),
         student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Keep counting in your head at the tempo of your first bar."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="hurries", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
         teacher=gettext_noop("Gets evenly faster, from {tempo_first} to {tempo_last}; its notes are measured against that."),
         student=gettext_noop("You began at {tempo_first} and ended at {tempo_last}. Start more slowly than you think you need to, and stay there."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="no_pulse", criterion=TIMING, tone=Tone.FACT, share=FULL,
         teacher=gettext_noop("No clear pulse: the notes fall almost at random."),
         student=gettext_noop("No steady beat can be heard. Tap your foot first, then let every note land on a tap."),
@@ -64,7 +64,7 @@ def _time() -> Iterable[Kind]:
         ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size}{give} ms behind the rest, all through."),
          gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it alone to a steady beat first.")),
     ):  # fmt: skip
-        yield Kind(
+        yield FindingKind(
             code=code,
             criterion=TIMING,
             tone=Tone.FACT,
@@ -73,22 +73,22 @@ def _time() -> Iterable[Kind]:
             teacher=teacher,
             student=student,
         )
-    yield Kind(
+    yield FindingKind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
         teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} time out of {of}.", "{What} comes {size}{give} ms early, {count} times out of {of}.", by="of"),
         student=ngettext_lazy("{What} comes early. Say it aloud while you play and wait for it.", "{What} comes early, {count} times out of {of}. Say it aloud while you play and wait for it.", by="of"),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
         teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} time out of {of}.", "{What} comes {size}{give} ms late, {count} times out of {of}.", by="of"),
         student=ngettext_lazy("{What} comes late. Lift sooner, so that you are there in time.", "{What} comes late, {count} times out of {of}. Lift sooner, so that you are there in time.", by="of"),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="passage_early", criterion=TIMING, hue=Hue.EARLY,
         teacher=gettext_noop("Runs ahead in {bars}: typically {size} ms early, at worst {most}."),
         student=gettext_noop("In {bars} you run ahead of the click. Loop that place slowly and leave room."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="passage_late", criterion=TIMING, hue=Hue.LATE, share=SLOW,
         teacher=gettext_noop("Falls behind in {bars}: typically {size} ms late, at worst {most}."),
         student=gettext_noop("In {bars} you fall behind the click. Loop that passage slowly until your hands know it."),
@@ -101,188 +101,188 @@ def _time() -> Iterable[Kind]:
         ("swung", gettext_noop("Swings where straight is written: {played} to 1."),
          gettext_noop("Your pairs are a little uneven. Make both notes of each pair the same length.")),
     ):  # fmt: skip
-        yield Kind(code=code, criterion=TIMING, tone=Tone.FACT, teacher=teacher, student=student)
-    yield Kind(
+        yield FindingKind(code=code, criterion=TIMING, tone=Tone.FACT, teacher=teacher, student=student)
+    yield FindingKind(
         code="hand_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, alone=True,
         teacher=gettext_noop("The {late} hand comes {size}{give} ms after the {other}."),
         student=gettext_noop("Your {late} hand comes after your {other}. Tap both hands on your knees together, then play."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="hand_unsteady", criterion=TIMING, tone=Tone.FACT, alone=True,
         teacher=gettext_noop("The {hand} hand is unsteady: it scatters by {size} ms, the other by {most}."),
         student=gettext_noop("Your {hand} hand is less sure of the beat than the other. Play it alone to a steady beat until it sits."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="rolled_chords", criterion=TIMING,
         teacher=gettext_noop("Chords are rolled: {size} ms from first note to last."),
         student=gettext_noop("The notes of your chords come one after the other. Shape the hand above the keys, then let it fall as one."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="unsteady", criterion=TIMING, is_overall=True,
         teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
         student=gettext_noop("Your beat wavers by about {size} ms. Play it slower, to a steady beat, until every note sits. Then raise the tempo."),
     )  # fmt: skip
 
 
-def _notes() -> Iterable[Kind]:
-    yield Kind(
+def _notes() -> Iterable[FindingKind]:
+    yield FindingKind(
         code="empty", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
         teacher=gettext_noop("The take is empty."),
         student=gettext_noop("Nothing arrived in this take. Check the input at the Stand, then record again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="foreign", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
         teacher=gettext_noop("This take does not match the part: too few notes could be matched."),
         student=gettext_noop("This does not sound like the exercise. Listen to the part once more, then record again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="transposed", tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("The whole take is {interval} {way}; the notes are compared as if it were not."),
         student=gettext_noop("You played everything {interval} {way}. Find the first note again before you record."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="hand_octave", criterion=NOTES, hue=Hue.WRONG, share=FULL, alone=True,
         teacher=gettext_noop("The {hand} hand plays {interval} {way}, all through; its notes are found there."),
         student=gettext_noop("Your {hand} hand is {interval} too {way_short}. Look at its first note on the page and find that key before you begin."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="pad_number", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Set-up: pad {pad} is struck where the {lane} is written, {count} of its {of} times. One step sets it."),
         student=gettext_noop("Your pad {pad} seems to be the {lane}, but sends another number. Show this to your teacher, who can put it right in one step."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="pad_numbers", criterion=NOTES, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Set-up: {pads} pads send other numbers than they should; pad {pad}, for one, is the {lane}. One step sets them."),
         student=gettext_noop("{pads} of your pads send the wrong numbers. Show this to your teacher, who can put it right in one step."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="one_pad", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=gettext_noop("All {count} strokes are on one pad, the {lane}; only the rhythm is measured."),
         student=gettext_noop("You played everything on the {lane}. Find each drum first, then play the rhythm on them."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="wrong_key", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One wrong note in {bars}: {what}.", "{count} wrong notes in {bars}; most: {what}."),
         student=ngettext_lazy("In bar {where} you played {what}. Say the note’s name before you play it.",
                       "{count} wrong notes; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="wrong_drum", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One wrong drum, in {bars}: {what}.", "{count} wrong drums in {bars}; most: {what}."),
         student=ngettext_lazy("In bar {where} you played {what}. Say the drum’s name before you play it.",
                       "{count} wrong drums; most of all {what}, first in bar {where}. Play that place alone, slowly, and look ahead."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="missed", takes_all=True, share=SLOW,
         teacher=ngettext_lazy("One note is missing in {bars}.", "{count} notes are missing in {bars}."),
         student=ngettext_lazy("A note is missing in {bars}. Listen to the part there once more.",
                       "{count} notes are missing in {bars}. Listen there once more and play along."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="missed_hand", takes_all=True, share=SLOW, alone=True,
         teacher=gettext_noop("The {hand} hand is left out: {count} of its {of} notes."),
         student=gettext_noop("Your {hand} hand is missing. Play it alone first, slowly, then add the other."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="missed_lane", takes_all=True, share=SLOW, alone=True,
         teacher=gettext_noop("The {lane} is left out: {count} of {of} hits."),
         student=gettext_noop("The {lane} is missing. Check that its pad answers, then play it alone before you add the rest."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="unfinished", takes_all=True,
         teacher=ngettext_lazy("Ends after bar {after}, {count} bar before the end.", "Ends after bar {after}, {count} bars before the end."),
         student=gettext_noop("You stopped after bar {after}. Next time play on to the last bar, whatever happens on the way."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="cut_off", takes_all=True, tone=Tone.FACT, share=None,
         teacher=ngettext_lazy("The recording ends after bar {after}, {count} bar before the end: {why}.",
                               "The recording ends after bar {after}, {count} bars before the end: {why}."),
         student=gettext_noop("The recording ends after bar {after}: {why}. That was not you; record it once more."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="doubles", criterion=NOTES, hue=Hue.WRONG,
         teacher=ngettext_lazy("One double hit: an accidental second note straight after the first.",
                       "{count} double hits: an accidental second note straight after the first."),
         student=ngettext_lazy("One note sounded twice. Let the stick bounce away, or the finger lift, before it touches again.",
                       "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="ornament_added", criterion=NOTES, tone=Tone.FACT, hue=Hue.PLAIN, share=None,
         teacher=gettext_noop("Adds {ornaments} in {bars}; none is written there."),
         student=gettext_noop("You added {ornaments} in {bars}. It sounds like a choice: ask whether it may stay, or play the plain notes."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="ornaments_added", criterion=NOTES, tone=Tone.FACT, hue=Hue.PLAIN, share=None,
         teacher=gettext_noop("Adds {all} ornaments in {bars}, among them {ornaments}; none is written there."),
         student=gettext_noop("You added {all} ornaments in {bars}. They sound like a choice: ask whether they may stay, or play the plain notes."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="second_pass", criterion=NOTES, tone=Tone.FACT, hue=Hue.WRONG, share=None, is_flagged=True,
         teacher=gettext_noop("Played twice over {bars} in one take: only one pass is measured."),
         student=gettext_noop("In {bars} you recorded a second time over the first. Begin a new take, and stop it before you play again."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="count_in_played", tone=Tone.FACT, share=None,
         teacher=ngettext_lazy("Plays one note into the count-in; it costs nothing.", "Plays {count} notes into the count-in; they cost nothing."),
         student=gettext_noop("You played into the count-in. Keep still, count along, and come in on the very next “one”."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="grazes", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One brushed key: a short, light touch beside the notes that were meant.",
                       "{count} brushed keys: short, light touches beside the notes that were meant."),
         student=ngettext_lazy("You brushed a note beside the right one. Curve the fingers and aim for the middle of the key.",
                       "You brushed {count} notes beside the right ones. Curve the fingers and aim for the middle of the key."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="extras", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One extra note that is not in the part.", "{count} extra notes that are not in the part."),
         student=ngettext_lazy("One note is not in the part. Listen to it once more and leave it out.",
                       "{count} notes are not in the part. Listen to it once more and leave them out."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="beyond_end", criterion=NOTES,
         teacher=ngettext_lazy("One note after the last bar.", "{count} notes after the last bar."),
         student=gettext_noop("Stop after the last bar: anything you play after it is recorded too."),
     )  # fmt: skip
 
 
-def _touch() -> Iterable[Kind]:
-    yield Kind(
+def _touch() -> Iterable[FindingKind]:
+    yield FindingKind(
         code="cut_short", criterion=LENGTH,
         teacher=gettext_noop("Notes are cut short: typically they sound for {percent} % of their length."),
         student=gettext_noop("Your notes end too soon. Keep each key down until the next one plays."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="held_long", criterion=LENGTH,
         teacher=gettext_noop("Notes run into each other: typically they sound for {percent} % of their length."),
         student=gettext_noop("Your notes run into each other. Let a key go when the next one plays."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="last_note_short", criterion=LENGTH, tone=Tone.FACT,
         teacher=gettext_noop("The last note is let go after {percent} % of its length."),
         student=gettext_noop("Hold the last note to its end: count it out."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="accents_flat", criterion=DYNAMICS,
         teacher=gettext_noop("Accents are flat: {played} steps of velocity where {written} are written."),
         student=gettext_noop("All notes are about as loud as each other. Make the accented ones stand out, and the others smaller."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="accents_inverted", criterion=DYNAMICS,
         teacher=gettext_noop("Accents fall on the wrong notes: {played} steps of velocity where {written} are written."),
         student=gettext_noop("The loud notes are soft and the soft ones loud. Play only the accents first, then fill in."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="uneven", criterion=DYNAMICS, tone=Tone.FACT,
         teacher=gettext_noop("Uneven touch: notes written alike differ by {size} steps of velocity."),
         student=gettext_noop("Notes that should be alike come out loud and soft. Play slowly and listen for one even line."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="ramp_flat", criterion=DYNAMICS,
         teacher=gettext_noop("The crescendo in {bars} does not rise: {played} steps a beat, {written} written."),
         student=gettext_noop("From bar {first} to {last} it should grow. Begin softer than you think, so that there is room."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="ramp_flat_down", criterion=DYNAMICS,
         teacher=gettext_noop("The diminuendo in {bars} does not fall: {played} steps a beat, {written} written."),
         student=gettext_noop("From bar {first} to {last} it should get softer. Begin louder, so that there is room to come down."),
@@ -297,16 +297,16 @@ def _touch() -> Iterable[Kind]:
         ("finger_loud", gettext_noop("Finger {finger} of the {hand} hand is too loud, by {size} steps of velocity."),
          gettext_noop("Finger {finger} of your {hand} hand is heavier than the others. Play slowly and let it fall, not push.")),
     ):  # fmt: skip
-        yield Kind(code=code, criterion=DYNAMICS, tone=Tone.FACT, teacher=teacher, student=student)
-    yield Kind(
+        yield FindingKind(code=code, criterion=DYNAMICS, tone=Tone.FACT, teacher=teacher, student=student)
+    yield FindingKind(
         code="lane_loud", criterion=DYNAMICS, tone=Tone.FACT, alone=True,
         teacher=gettext_noop("The {lane} is too loud against the rest, by {size} steps of velocity."),
         student=gettext_noop("Your {lane} covers the rest. Play it from lower down, with less stick."),
     )  # fmt: skip
 
 
-def _pedal() -> Iterable[Kind]:
-    yield Kind(
+def _pedal() -> Iterable[FindingKind]:
+    yield FindingKind(
         code="pedal_blurred", criterion=PEDAL,
         teacher=ngettext_lazy(
             "The pedal is not changed at {count} of {of} places: the harmonies blur.",
@@ -315,37 +315,37 @@ def _pedal() -> Iterable[Kind]:
             "Your pedal stays down at {count} of {of} places, so the old chord sounds into the new one. Lift it as the new chord sounds, then press it again.",
             "Your pedal stays down at {count} of {of} places, so the old chord sounds into the new one. Lift it as the new chord sounds, then press it again.", by="of"),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="pedal_dry", criterion=PEDAL,
         teacher=gettext_noop("No pedal at {count} of {of} places where it is written."),
         student=gettext_noop("The pedal is missing at {count} of {of} places. Practise the left hand and the foot alone."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="pedal_late", criterion=PEDAL, hue=Hue.LATE,
         teacher=gettext_noop("The pedal is changed {size} ms after the sound."),
         student=gettext_noop("Your foot comes {size} ms after the chord. Lift the pedal at the moment the keys go down."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="pedal_early", criterion=PEDAL, hue=Hue.EARLY,
         teacher=gettext_noop("The pedal is changed {size} ms before the sound, and leaves a gap."),
         student=gettext_noop("Your foot moves {size} ms before the chord, and leaves a gap. Wait until the new chord sounds."),
     )  # fmt: skip
 
 
-def _whose_hand() -> Iterable[Kind]:
-    yield Kind(
+def _whose_hand() -> Iterable[FindingKind]:
+    yield FindingKind(
         code="looks_quantised", tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("Every onset stands on the grid to the millisecond: this looks quantised."),
         student=gettext_noop("Every note stands exactly on the grid. Hand in a take as you played it."),
     )  # fmt: skip
-    yield Kind(
+    yield FindingKind(
         code="same_recording", tone=Tone.FACT, share=None, is_flagged=True,
         teacher=gettext_noop("The same recording as {who}: every onset agrees to the millisecond."),
         student=gettext_noop("This take has exactly the same notes and timing as another one. Hand in a take of your own playing."),
     )  # fmt: skip
 
 
-def _praise() -> Iterable[Kind]:
+def _praise() -> Iterable[FindingKind]:
     for code, teacher, student in (
         ("well_in_time", gettext_noop("All {of} notes in time, steady to {spread} ms."),
          gettext_noop("Every note is in time, steady to {spread} ms.")),
@@ -372,17 +372,17 @@ def _praise() -> Iterable[Kind]:
          gettext_noop("Nearer to the click than in the take before: {before} to {now} ms off; a change within ±{noise} is normal variation."),
          gettext_noop("You are nearer to the click than last time: {now} ms off instead of {before}.")),
     ):  # fmt: skip
-        yield Kind(code=code, tone=Tone.PRAISE, share=None, teacher=teacher, student=student)
+        yield FindingKind(code=code, tone=Tone.PRAISE, share=None, teacher=teacher, student=student)
 
 
-TABLE: dict[str, Kind] = {
+TABLE: dict[str, FindingKind] = {
     kind.code: kind
     for kind in (*_notes(), *free_kinds(), *_time(), *own_time_kinds(), *_touch(), *_pedal(), *_whose_hand(), *_praise())
 }  # fmt: skip
-UNKNOWN = Kind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
+UNKNOWN = FindingKind(code="unknown", tone=Tone.FACT, share=None, teacher=EMPTY, student=EMPTY)
 """Of a code that a later version has given up."""
 
 
-def kind_of(code: str) -> Kind:
+def kind_of(code: str) -> FindingKind:
     """All that depends on a code; of an unknown code what holds for any."""
     return TABLE.get(code, UNKNOWN)

@@ -86,7 +86,7 @@ class NotImported:
 
 
 @dataclass(slots=True)
-class Account:
+class ImportLosses:
     """Gathers what is lost while a file is read."""
 
     _counted: Counter[tuple[Lost, int | None]] = field(default_factory=Counter)

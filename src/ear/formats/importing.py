@@ -13,7 +13,7 @@ from ear.editing.edited import ALL
 from ear.editing.hands import split_hands
 from ear.errors import FormatError
 from ear.formats import limits
-from ear.formats.account import Account, Lost, NotImported
+from ear.formats.account import ImportLosses, Lost, NotImported
 from ear.formats.musicxml import read_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf import Contents, read_contents
@@ -141,7 +141,7 @@ class OpenedFile:
         Raises ValueOutOfRange where nothing was chosen, or bars that it has not.
         """
         found = together([(c.name, c.part) for c in self.choices if c.key in keys], kind)
-        account = Account()
+        account = ImportLosses()
         for tick in found.doubled:
             account.lose(Lost.DOUBLED, found.part.meters.bar_at(tick).number)
         part, count = found.part, len(found.part.bars)

@@ -24,7 +24,7 @@ Number = Annotated[int, Meta(ge=0, le=127)]
 Name = Annotated[str, Meta(min_length=1, max_length=24)]
 
 
-class _Stored(msgspec.Struct, kw_only=True):
+class _StoredKit(msgspec.Struct, kw_only=True):
     schema: Literal["oido.kit/1"]
     lanes: dict[Name, Annotated[list[Number], Meta(min_length=1)]]
 
@@ -35,7 +35,7 @@ def read_kit(data: bytes) -> KitMap:
         plain: Any = json.loads(data)
     except (ValueError, RecursionError) as problem:
         raise FormatError(expected="a kit map (JSON)", found=f"{problem}") from problem
-    stored = from_plain(plain, _Stored, expected=SCHEMA)
+    stored = from_plain(plain, _StoredKit, expected=SCHEMA)
     known = {lane.name: lane for lane in STANDARD_KIT.lanes}
     taken = {number for numbers in stored.lanes.values() for number in numbers}
     rest = [

@@ -67,7 +67,7 @@ class _FormRow(msgspec.Struct, kw_only=True):
     signs: list[_SignsRow]
 
 
-class _Stored(msgspec.Struct, kw_only=True):
+class _StoredPart(msgspec.Struct, kw_only=True):
     schema: Literal["oido.part/1"]
     kind: Kind
     fifths: int
@@ -88,7 +88,7 @@ def part_to_json(part: Part) -> dict[str, Any]:
     proposed, voice, ornament, semitones to its grace note], the last seven left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
     left out likewise, have [start, end] and [lane, its own name]; `form`, where bars are written with signs of
     repetition, has how many are written and the signs of those that have any."""
-    stored = _Stored(
+    stored = _StoredPart(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
         tempos=[(c.tick, c.bpm) for c in part.tempos.changes],
@@ -110,7 +110,7 @@ def part_to_json(part: Part) -> dict[str, Any]:
 
 def part_from_json(data: Any) -> Part:
     """The reverse of `part_to_json`. Raises FormatError."""
-    stored = from_plain(data, _Stored, expected="a part")
+    stored = from_plain(data, _StoredPart, expected="a part")
     try:
         return Part.of(
             (alike(row, Note) for row in stored.notes),

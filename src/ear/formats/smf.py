@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
-from ear.formats.account import Account, Lost, NotImported
+from ear.formats.account import ImportLosses, Lost, NotImported
 from ear.formats.characters import without_control_characters
 from ear.formats.limits import Counted
 from ear.formats.quick_mido import mido
@@ -272,7 +272,7 @@ class _Gathering:
         return found
 
     def _account(self, meters: MeterMap) -> tuple[NotImported, ...]:
-        account = Account()
+        account = ImportLosses()
         if not self.tempos:
             account.lose(Lost.NO_TEMPO)
         if not self.meters:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
-from ear.judging.judgement import CriterionScore, Line, Losses, Why
+from ear.judging.judgement import CriterionScore, Losses, LossReason, WorkingLine
 from ear.matching.outcome import Outcome
 from ear.measuring.figures import Floats
 
@@ -23,7 +23,7 @@ Rows = NDArray[np.int64]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Seen:
+class FactsView:
     """Facts as arrays, with what a teacher has said of rows. Both flags: (rows,)."""
 
     facts: Facts
@@ -83,12 +83,12 @@ def tenths(value: float) -> float:
     return math.floor(value * 10.0 + 0.5 + 1e-9) / 10.0
 
 
-WHYS = tuple(Why)
+WHYS = tuple(LossReason)
 NUMBER = {why: k for k, why in enumerate(WHYS)}
 """Reasons as numbers, while they are arrays."""
 
 
-def reasons(*choices: tuple[Flags, Why], otherwise: Why) -> Rows:
+def reasons(*choices: tuple[Flags, LossReason], otherwise: LossReason) -> Rows:
     """For each row the number of the first reason that holds."""
     found: Rows = np.select(
         [flags for flags, _ in choices], [NUMBER[why] for _, why in choices], NUMBER[otherwise]
@@ -114,7 +114,7 @@ def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
 
 def by_all(lost: float, rows: Rows) -> Losses:
     """What no note in particular has lost, all have alike."""
-    return spread(lost, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[Why.MISSED]))
+    return spread(lost, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[LossReason.MISSED]))
 
 
 def joined(*parts: Losses) -> Losses:
@@ -126,7 +126,7 @@ def joined(*parts: Losses) -> Losses:
     )
 
 
-def nothing_played(seen: Seen, name: CriterionName) -> CriterionScore:
+def nothing_played(seen: FactsView, name: CriterionName) -> CriterionScore:
     """0, lost by all notes alike."""
     if not seen.facts.take.notes:
         code = "take_empty"
@@ -135,7 +135,7 @@ def nothing_played(seen: Seen, name: CriterionName) -> CriterionScore:
     else:
         code = "nothing_found"
     losses = by_all(100.0, seen.targets)
-    return CriterionScore(name=name, score=0.0, losses=losses, lines=(Line(code=code),))
+    return CriterionScore(name=name, score=0.0, losses=losses, lines=(WorkingLine(code=code),))
 
 
 def of_played(credits: Floats) -> Floats:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
-from ear.judging.credits import Seen, nothing_played
+from ear.judging.credits import FactsView, nothing_played
 from ear.judging.flow import flow
 from ear.judging.free import free_flow, free_notes
 from ear.judging.judgement import CriterionScore
@@ -21,10 +21,10 @@ from ear.text import Text, gettext_noop
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Setting:
+class ScoringInput:
     """What criteria are scored from: facts as they are seen, timing drawn already, and the level's floor."""
 
-    seen: Seen
+    seen: FactsView
     timed: Timed
     floor_percent: float
 
@@ -34,12 +34,12 @@ class CriterionKind:
     """A criterion: its name in words, how it is scored, and the property that an instrument must have (empty: none)."""
 
     title: Text
-    score: Callable[[Setting], CriterionScore]
+    score: Callable[[ScoringInput], CriterionScore]
     needs: str = ""
     """A property of the instrument without which it makes no sense."""
     has_any: Callable[[Facts], bool] = lambda facts: True
     """Is there anything of it in the part? Else it is left out, and its weight goes to the others."""
-    score_free: Callable[[Setting], CriterionScore] | None = None
+    score_free: Callable[[ScoringInput], CriterionScore] | None = None
     """How it is scored where no notes are written; None where it makes no sense there."""
 
     def serves(self, instrument: Instrument) -> bool:
@@ -73,7 +73,7 @@ CRITERIA: dict[CriterionName, CriterionKind] = {
 }  # fmt: skip
 
 
-def score_criterion(name: CriterionName, setting: Setting | None, *, seen: Seen) -> CriterionScore:
+def score_criterion(name: CriterionName, setting: ScoringInput | None, *, seen: FactsView) -> CriterionScore:
     """By its row of the table; 0 where nothing of the part was played (`setting` is None)."""
     if setting is None:
         return nothing_played(seen, name)

@@ -13,7 +13,7 @@ import numpy as np
 from ear.criteria import CriterionName
 from ear.facts.facts import Facts
 from ear.judging.credits import NUMBER, spread
-from ear.judging.judgement import CriterionScore, Line, Losses, Scores, Why
+from ear.judging.judgement import CriterionScore, Losses, LossReason, Scores, WorkingLine
 from ear.judging.levels import Window
 from ear.judging.notes import DOUBLE_WEIGHT, EXTRA_WEIGHT, GRAZE_WEIGHT
 from ear.judging.touch import LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES
@@ -45,7 +45,9 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
                 score=found,
                 losses=_losses(lost, rows[name]()) if name in rows and not facts.is_nothing else Losses(),
                 lines=tuple(
-                    Line(code="as_stored", values={"label": str(w["label"]), "figure": str(w["figure"])})
+                    WorkingLine(
+                        code="as_stored", values={"label": str(w["label"]), "figure": str(w["figure"])}
+                    )
                     for w in stored["working"]
                 ),
             )
@@ -62,7 +64,7 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
     )
 
 
-_Rows = tuple[list[int], list[float], list[Why]]
+_Rows = tuple[list[int], list[float], list[LossReason]]
 
 
 def _losses(lost: float, rows: _Rows) -> Losses:
@@ -82,11 +84,13 @@ def _notes(facts: Facts) -> _Rows:
         if outcome is Outcome.MATCHED or n in abandoned:
             continue
         if n in grazes:
-            lost, why = GRAZE_WEIGHT, Why.GRAZE
+            lost, why = GRAZE_WEIGHT, LossReason.GRAZE
         elif outcome is Outcome.DOUBLE:
-            lost, why = DOUBLE_WEIGHT, Why.DOUBLE
+            lost, why = DOUBLE_WEIGHT, LossReason.DOUBLE
         else:
-            why = {Outcome.MISSED: Why.MISSED, Outcome.WRONG_PITCH: Why.WRONG}.get(outcome, Why.EXTRA)
+            why = {Outcome.MISSED: LossReason.MISSED, Outcome.WRONG_PITCH: LossReason.WRONG}.get(
+                outcome, LossReason.EXTRA
+            )
             lost = EXTRA_WEIGHT
         _add(rows, n, lost, why)
     return rows
@@ -97,7 +101,12 @@ def _timing(judged: tuple[float | None, ...], window: Window) -> _Rows:
     for n, ms in enumerate(judged):
         if ms is not None and abs(ms) > window.full_ms:
             reach = max(1e-6, window.none_ms - window.full_ms)
-            _add(rows, n, min(1.0, (abs(ms) - window.full_ms) / reach), Why.EARLY if ms < 0 else Why.LATE)
+            _add(
+                rows,
+                n,
+                min(1.0, (abs(ms) - window.full_ms) / reach),
+                LossReason.EARLY if ms < 0 else LossReason.LATE,
+            )
     return rows
 
 
@@ -107,11 +116,11 @@ def _length(facts: Facts) -> _Rows:
         off = 0.0 if ratio is None else abs(float(np.log2(max(ratio, 1e-3)))) - LENGTH_FULL_OCTAVES
         if off > 0.0 and ratio is not None:
             reach = LENGTH_NONE_OCTAVES - LENGTH_FULL_OCTAVES
-            _add(rows, n, min(1.0, off / reach), Why.SHORT if ratio < 1 else Why.LONG)
+            _add(rows, n, min(1.0, off / reach), LossReason.SHORT if ratio < 1 else LossReason.LONG)
     return rows
 
 
-def _add(rows: _Rows, n: int, lost: float, why: Why) -> None:
+def _add(rows: _Rows, n: int, lost: float, why: LossReason) -> None:
     rows[0].append(n)
     rows[1].append(lost)
     rows[2].append(why)

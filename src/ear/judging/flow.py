@@ -5,8 +5,8 @@ import math
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import NUMBER, Seen, joined, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import NUMBER, FactsView, joined, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.matching.outcome import SlipKind
 
 SLIP_COSTS = {
@@ -28,7 +28,7 @@ UNFINISHED_COST = 100.0
 """Points of Flow for the whole part left unplayed at the end; in proportion for less."""
 
 
-def flow(seen: Seen) -> CriterionScore:
+def flow(seen: FactsView) -> CriterionScore:
     """100 less what slips cost, each by its size, and what is left unplayed at the end."""
     facts = seen.facts
     lines, parts = [], []
@@ -40,19 +40,19 @@ def flow(seen: Seen) -> CriterionScore:
         row = slip.row if slip.row is not None else int(linked[0])
         if not cost or not seen.counted[row] or seen.said_right[row]:
             continue
-        lines.append(Line(code=slip.kind.value, values={"bar": slip.bar, "cost": cost}))
-        parts.append((cost, np.array([row]), Why.SLIP))
+        lines.append(WorkingLine(code=slip.kind.value, values={"bar": slip.bar, "cost": cost}))
+        parts.append((cost, np.array([row]), LossReason.SLIP))
     end = seen.targets[(seen.targets > linked[-1]) & ~seen.right] if len(linked) else linked
     if facts.unplayed_bars_at_end and len(end):
         cost = tenths(UNFINISHED_COST * facts.unplayed_bars_at_end / facts.target.bars)
         values = {"count": facts.unplayed_bars_at_end, "of": facts.target.bars, "cost": cost}
-        lines.append(Line(code="unfinished", values=values))
-        parts.append((cost, end, Why.MISSED))
+        lines.append(WorkingLine(code="unfinished", values=values))
+        parts.append((cost, end, LossReason.MISSED))
     total = tenths(math.fsum(cost for cost, _, _ in parts))
     score = max(0.0, tenths(100.0 - total))
     if not lines:
-        lines.append(Line(code="flow_whole"))
-    lines.append(Line(code="flow_sum", values={"cost": total, "score": score}))
+        lines.append(WorkingLine(code="flow_whole"))
+    lines.append(WorkingLine(code="flow_sum", values={"cost": total, "score": score}))
     share = (100.0 - score) / total if total else 0.0
     return CriterionScore(
         name=CriterionName.FLOW,

@@ -7,16 +7,16 @@ import numpy as np
 
 from ear.criteria import CriterionName
 from ear.free.realised import FreeFacts
-from ear.judging.credits import NUMBER, Seen, by_all, joined, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import NUMBER, FactsView, by_all, joined, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 
 
-def _facts(seen: Seen) -> FreeFacts:
+def _facts(seen: FactsView) -> FreeFacts:
     assert seen.facts.free is not None
     return seen.facts.free
 
 
-def free_notes(seen: Seen) -> CriterionScore:
+def free_notes(seen: FactsView) -> CriterionScore:
     """Notes that are allowed, of those that were played, or of those that were asked for at least."""
     rows = seen.targets
     is_wrong = ~seen.is_matched & ~seen.right
@@ -25,9 +25,9 @@ def free_notes(seen: Seen) -> CriterionScore:
     of = len(rows) + short
     score = tenths(100.0 * right / of)
     lost = 100.0 - score
-    lines = [Line(code="free_set", values={"right": right, "of": of, "score": score})]
+    lines = [WorkingLine(code="free_set", values={"right": right, "of": of, "score": score})]
     if short:
-        lines.insert(0, Line(code="free_short", values={"count": short}))
+        lines.insert(0, WorkingLine(code="free_short", values={"count": short}))
     return CriterionScore(
         name=CriterionName.NOTES,
         score=score,
@@ -36,7 +36,7 @@ def free_notes(seen: Seen) -> CriterionScore:
                 lost * wrong / max(1, wrong + short),
                 rows,
                 is_wrong.astype(float),
-                np.full(len(rows), NUMBER[Why.WRONG]),
+                np.full(len(rows), NUMBER[LossReason.WRONG]),
             ),
             by_all(lost * short / max(1, wrong + short), rows),
         ),
@@ -44,16 +44,16 @@ def free_notes(seen: Seen) -> CriterionScore:
     )
 
 
-def free_flow(seen: Seen) -> CriterionScore:
+def free_flow(seen: FactsView) -> CriterionScore:
     """Share of bars that hold as many notes as asked for; halved by what is not repeated."""
     known = _facts(seen)
     kept, bars = known.bars_kept, len(known.notes_a_bar)
     score = tenths(100.0 * kept / bars)
-    lines = [Line(code="free_bars", values={"right": kept, "of": bars, "score": score})]
+    lines = [WorkingLine(code="free_bars", values={"right": kept, "of": bars, "score": score})]
     if known.repeated is not None:
         score = tenths(score * (0.5 + 0.5 * known.repeated))
         percent = round(100 * known.repeated)
-        lines.append(Line(code="free_repeated", values={"percent": percent, "score": score}))
+        lines.append(WorkingLine(code="free_repeated", values={"percent": percent, "score": score}))
     return CriterionScore(
         name=CriterionName.FLOW, score=score, losses=by_all(100.0 - score, seen.targets), lines=tuple(lines)
     )

@@ -13,8 +13,8 @@ import numpy as np
 
 from ear.errors import FormatError
 from ear.facts.facts import Facts
-from ear.judging.credits import Seen, tenths
-from ear.judging.criteria import CRITERIA, Setting, score_criterion
+from ear.judging.credits import FactsView, tenths
+from ear.judging.criteria import CRITERIA, ScoringInput, score_criterion
 from ear.judging.judgement import (
     SPEAKS_FIRST,
     VERDICT_OF,
@@ -23,15 +23,15 @@ from ear.judging.judgement import (
     CeilingOf,
     Criterion,
     CriterionScore,
-    Given,
     Judgement,
     Losses,
     Scores,
+    TeacherScore,
     Verdict,
 )  # fmt: skip
 from ear.judging.levels import Level, window_for
 from ear.judging.rubric import Rubric
-from ear.judging.settings import Saying
+from ear.judging.settings import NoteOverride
 from ear.judging.telling import told
 from ear.judging.timing import timing
 from ear.matching.outcome import Outcome
@@ -50,7 +50,7 @@ class Rules:
 
     rubric: Rubric
     level: Level
-    sayings: Mapping[str, Saying] = field(default_factory=dict)
+    sayings: Mapping[str, NoteOverride] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +58,7 @@ class Changes:
     """What a teacher says instead or besides: by criterion, how much help was given, and how many days begun after
     the due date are to cost."""
 
-    given: Mapping[str, Given] = field(default_factory=dict)
+    given: Mapping[str, TeacherScore] = field(default_factory=dict)
     help_step: int | None = None
     late_days: int = 0
 
@@ -89,7 +89,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
             judged[row] = None if ms != ms else ms
 
-    setting = None if timed is None else Setting(seen=seen, timed=timed, floor_percent=floor)
+    setting = None if timed is None else ScoringInput(seen=seen, timed=timed, floor_percent=floor)
     return Scores(
         version=VERSION,
         level=level.key,
@@ -117,7 +117,7 @@ def _forgiven_most_ms(facts: Facts, rubric: Rubric) -> float:
     return rubric.forgiven_bias_ms
 
 
-def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:
+def _seen(facts: Facts, sayings: Mapping[str, NoteOverride]) -> FactsView:
     counted, right = np.ones(len(facts.rows), dtype=bool), np.zeros(len(facts.rows), dtype=bool)
     targets = facts.target.notes
     row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None} if sayings else {}
@@ -129,11 +129,11 @@ def _seen(facts: Facts, sayings: Mapping[str, Saying]) -> Seen:
             rows = [row_of_take[number]] if number in row_of_take else []
         else:
             rows = [i for i, bar in enumerate(facts.rows.bar) if bar == number]
-        if said is Saying.RIGHT:
+        if said is NoteOverride.RIGHT:
             right[rows] = True
         else:
             counted[rows] = False
-    return Seen(facts=facts, counted=counted, said_right=right)
+    return FactsView(facts=facts, counted=counted, said_right=right)
 
 
 def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UNCHANGED) -> Judgement:
@@ -179,7 +179,7 @@ def _must_fit(facts: Facts, scores: Scores) -> None:
         raise FormatError(expected=f"scores of {count} rows", found=f"scores of {len(scores.judged_ms)}")
 
 
-def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, Given]) -> tuple[Criterion, ...]:
+def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, TeacherScore]) -> tuple[Criterion, ...]:
     """Criteria with the weights that they have: one without a score gives its weight to the others."""
     set_weights = dict(rubric.weights)
     found = [_with_given(c, set_weights.get(c.name, 0.0), given.get(c.name)) for c in scores.criteria]
@@ -211,7 +211,7 @@ def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, Given]) -> tupl
     )
 
 
-def _with_given(scored: CriterionScore, set_weight: float, said: Given | None) -> Criterion:
+def _with_given(scored: CriterionScore, set_weight: float, said: TeacherScore | None) -> Criterion:
     """A measured criterion with the teacher's score, if there is one: what rows lost follows it."""
     found, losses = scored.score, scored.losses
     if said is not None:

@@ -9,7 +9,7 @@ from ear.criteria import CriterionName
 from ear.findings.confusions import Value
 from ear.findings.finding import Finding
 from ear.judging.levels import Window
-from ear.judging.rubric import Band, HandCriterion
+from ear.judging.rubric import Band, TeacherCriterion
 from ear.plain import from_plain, to_plain
 
 SCHEMA = 1
@@ -17,7 +17,7 @@ VERSION = "2026.12.3"
 """Of the judging code; kept with all scores."""
 
 
-class Why(StrEnum):
+class LossReason(StrEnum):
     """What a row has lost credit for."""
 
     MISSED = "missed"
@@ -73,9 +73,9 @@ class Verdict(StrEnum):
 
 
 FAULTS = frozenset(Verdict) - {Verdict.IN_TIME, Verdict.ABANDONED, Verdict.NOT_COUNTED}
-TOO_MANY = (Why.EXTRA, Why.DOUBLE, Why.GRAZE, Why.ORNAMENT, Why.OVERLAID)
-VERDICT_OF: dict[Why, Verdict] = {
-    **{why: Verdict(why.value) for why in Why if why not in TOO_MANY},
+TOO_MANY = (LossReason.EXTRA, LossReason.DOUBLE, LossReason.GRAZE, LossReason.ORNAMENT, LossReason.OVERLAID)
+VERDICT_OF: dict[LossReason, Verdict] = {
+    **{why: Verdict(why.value) for why in LossReason if why not in TOO_MANY},
     **dict.fromkeys(TOO_MANY, Verdict.TOO_MANY),
 }
 SPEAKS_FIRST = (
@@ -86,7 +86,7 @@ SPEAKS_FIRST = (
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class WorkingLine:
     """One line of a sum: its code in `ear.judging.working`, and its figures."""
 
     code: str
@@ -99,7 +99,7 @@ class Losses:
 
     row: tuple[int, ...] = ()
     points: tuple[float, ...] = ()
-    why: tuple[Why, ...] = ()
+    why: tuple[LossReason, ...] = ()
 
     def __len__(self) -> int:
         return len(self.row)
@@ -112,7 +112,7 @@ class CriterionScore:
     name: CriterionName
     score: float | None
     losses: Losses = Losses()
-    lines: tuple[Line, ...] = ()
+    lines: tuple[WorkingLine, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,7 +138,7 @@ class Scores:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Given:
+class TeacherScore:
     """What a teacher says of a criterion. Without a score it is left out of the mark on purpose."""
 
     score: float | None
@@ -152,7 +152,7 @@ class Given:
         return plain
 
     @classmethod
-    def from_json(cls, data: Mapping[str, object]) -> "Given":
+    def from_json(cls, data: Mapping[str, object]) -> "TeacherScore":
         """The inverse of `to_json`. Raises FormatError."""
         return from_plain(data, cls, expected="a changed mark")
 
@@ -170,12 +170,12 @@ class Criterion:
     set_weight: float
     points: float
     """Score times weight: what it brings to the total."""
-    lines: tuple[Line, ...] = ()
+    lines: tuple[WorkingLine, ...] = ()
     losses: Losses = Losses()
     """In points of its 100, with the teacher's score: they add up to what it lost, as far as the machine
     has found where."""
-    given: Given | None = None
-    hand: HandCriterion | None = None
+    given: TeacherScore | None = None
+    hand: TeacherCriterion | None = None
     """Set for one that is marked by hand."""
 
     @property
@@ -212,7 +212,7 @@ class Ceiling:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Told:
+class CostedFinding:
     """An ear note with what its rows cost, in points of the total."""
 
     finding: Finding
@@ -241,7 +241,7 @@ class Judgement:
     """Of each row."""
     row_costs: tuple[float, ...]
     """Of each row, points of the total."""
-    faults: tuple[Told, ...]
+    faults: tuple[CostedFinding, ...]
     """Ear notes about what went wrong or is to be known, the most costly first."""
     praise: tuple[Finding, ...]
 

@@ -3,12 +3,12 @@
 from collections.abc import Collection
 from dataclasses import replace
 
-from ear.facts.facts import Rows
+from ear.facts.facts import RowFacts
 from ear.findings.confusions import confusion_values
 from ear.findings.finding import Finding
 
 
-def without_waived(finding: Finding, waived: Collection[int], rows: Rows) -> Finding | None:
+def without_waived(finding: Finding, waived: Collection[int], rows: RowFacts) -> Finding | None:
     """Return the finding as it is without the waived rows; None where nothing is left of it.
 
     One that counts notes counts those that are left, in the bars in which they are; one that tells a figure of many notes
@@ -36,6 +36,6 @@ def without_waived(finding: Finding, waived: Collection[int], rows: Rows) -> Fin
     )
 
 
-def _bar_of(row: int, rows: Rows) -> int | None:
+def _bar_of(row: int, rows: RowFacts) -> int | None:
     target = row if row < len(rows.bar) else rows.near[row]
     return rows.bar[target] if target is not None and target < len(rows.bar) else None

@@ -5,8 +5,8 @@ import math
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import NUMBER, Seen, reasons, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import NUMBER, FactsView, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.matching.outcome import Outcome
 
 EXTRA_WEIGHT, DOUBLE_WEIGHT, GRAZE_WEIGHT = 1.0, 0.5, 0.25
@@ -15,7 +15,7 @@ ORNAMENT_WEIGHT, OVERLAID_WEIGHT = 0.25, 0.25
 cost Flow. Nor do those of an ornament that is written, and what is played before the beginning."""
 
 
-def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
+def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
     """Right notes over written ones and those too many, on a scale that begins at the floor."""
     is_wrong = ~seen.is_matched & ~seen.right
     many = _too_many(seen)
@@ -29,28 +29,28 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
     missed = int((~seen.is_played[is_wrong]).sum())
     why = np.concatenate(
         (
-            reasons((~seen.is_played[is_wrong], Why.MISSED), otherwise=Why.WRONG),
+            reasons((~seen.is_played[is_wrong], LossReason.MISSED), otherwise=LossReason.WRONG),
             np.array([NUMBER[reason] for _, _, reason in many], dtype=np.int64),
         )
     )
-    lines = [Line(code="notes_right", values={"count": right, "of": written})]
+    lines = [WorkingLine(code="notes_right", values={"count": right, "of": written})]
     if len(wrong_rows) - missed:
-        lines.append(Line(code="notes_wrong", values={"count": len(wrong_rows) - missed}))
+        lines.append(WorkingLine(code="notes_wrong", values={"count": len(wrong_rows) - missed}))
     if missed:
-        lines.append(Line(code="notes_missed", values={"count": missed}))
+        lines.append(WorkingLine(code="notes_missed", values={"count": missed}))
     for reason, code, weight in (
-        (Why.EXTRA, "notes_extra", EXTRA_WEIGHT),
-        (Why.DOUBLE, "notes_double", DOUBLE_WEIGHT),
-        (Why.GRAZE, "notes_graze", GRAZE_WEIGHT),
-        (Why.ORNAMENT, "notes_ornament", ORNAMENT_WEIGHT),
-        (Why.OVERLAID, "notes_overlaid", OVERLAID_WEIGHT),
+        (LossReason.EXTRA, "notes_extra", EXTRA_WEIGHT),
+        (LossReason.DOUBLE, "notes_double", DOUBLE_WEIGHT),
+        (LossReason.GRAZE, "notes_graze", GRAZE_WEIGHT),
+        (LossReason.ORNAMENT, "notes_ornament", ORNAMENT_WEIGHT),
+        (LossReason.OVERLAID, "notes_overlaid", OVERLAID_WEIGHT),
     ):
         count = sum(found is reason for _, _, found in many)
         if count:
-            lines.append(Line(code=code, values={"count": count, "weighed": count * weight}))
-    lines.append(Line(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
+            lines.append(WorkingLine(code=code, values={"count": count, "weighed": count * weight}))
+    lines.append(WorkingLine(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
     lines.append(
-        Line(code="notes_floor", values={"floor": floor_percent, "percent": percent, "score": score})
+        WorkingLine(code="notes_floor", values={"floor": floor_percent, "percent": percent, "score": score})
     )
     return CriterionScore(
         name=CriterionName.NOTES,
@@ -65,13 +65,13 @@ def notes(seen: Seen, *, floor_percent: float) -> CriterionScore:
     )
 
 
-def _too_many(seen: Seen) -> list[tuple[int, float, Why]]:
+def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
     rows = seen.facts.rows
     free = {*rows.abandoned, *rows.in_count_in, *(one.row for one in rows.ornaments if one.is_written)}
     sorts = {
-        **dict.fromkeys(rows.grazes, (GRAZE_WEIGHT, Why.GRAZE)),
-        **{one.row: (ORNAMENT_WEIGHT, Why.ORNAMENT) for one in rows.ornaments},
-        **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, Why.OVERLAID)),
+        **dict.fromkeys(rows.grazes, (GRAZE_WEIGHT, LossReason.GRAZE)),
+        **{one.row: (ORNAMENT_WEIGHT, LossReason.ORNAMENT) for one in rows.ornaments},
+        **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, LossReason.OVERLAID)),
     }
     found = []
     for n in range(seen.facts.target.notes, len(rows)):
@@ -80,7 +80,7 @@ def _too_many(seen: Seen) -> list[tuple[int, float, Why]]:
         if n in sorts:
             found.append((n, *sorts[n]))
         elif rows.outcome[n] is Outcome.DOUBLE:
-            found.append((n, DOUBLE_WEIGHT, Why.DOUBLE))
+            found.append((n, DOUBLE_WEIGHT, LossReason.DOUBLE))
         else:
-            found.append((n, EXTRA_WEIGHT, Why.EXTRA))
+            found.append((n, EXTRA_WEIGHT, LossReason.EXTRA))
     return found

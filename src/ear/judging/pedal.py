@@ -3,8 +3,8 @@
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import Seen, credit, reasons, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import FactsView, credit, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.measuring.pedal import PedalOutcome
 
 EARLY_FULL_MS, EARLY_NONE_MS = 100.0, 300.0
@@ -13,16 +13,16 @@ LATE_FULL_MS, LATE_NONE_MS = 200.0, 450.0
 pedal that comes late blurs for a moment, one that comes early leaves a hole."""
 
 
-def pedal(seen: Seen) -> CriterionScore:
+def pedal(seen: FactsView) -> CriterionScore:
     """Moves that are early or late lose in part, those that were not made in full. Moves at notes that do not
     count do not count; those at notes that are said to be right are right."""
     facts = seen.facts
     name = CriterionName.PEDAL
     if not facts.take.has_pedal:
-        return CriterionScore(name=name, score=None, lines=(Line(code="no_pedal"),))
+        return CriterionScore(name=name, score=None, lines=(WorkingLine(code="no_pedal"),))
     moves = [one for one in facts.pedal if seen.counted[one.row]]
     if not moves:
-        return CriterionScore(name=name, score=None, lines=(Line(code="pedal_not_counted"),))
+        return CriterionScore(name=name, score=None, lines=(WorkingLine(code="pedal_not_counted"),))
     rows = np.array([one.row for one in moves], dtype=np.int64)
     off = np.array([np.nan if one.deviation_ms is None else one.deviation_ms for one in moves])
     early = credit(-off, full=EARLY_FULL_MS, none=EARLY_NONE_MS)
@@ -32,25 +32,30 @@ def pedal(seen: Seen) -> CriterionScore:
     is_blurred = np.array([one.outcome is PedalOutcome.BLURRED for one in moves])
     is_dry = np.array([one.outcome is PedalOutcome.DRY for one in moves])
     why = reasons(
-        (is_blurred, Why.BLURRED), (is_dry, Why.DRY), (off < 0, Why.PEDAL_EARLY), otherwise=Why.PEDAL_LATE
+        (is_blurred, LossReason.BLURRED),
+        (is_dry, LossReason.DRY),
+        (off < 0, LossReason.PEDAL_EARLY),
+        otherwise=LossReason.PEDAL_LATE,
     )
     earned = round(float(credits.sum()), 2)
     score = tenths(100.0 * earned / len(moves))
     lines = [
-        Line(code="pedal_window", values={
+        WorkingLine(code="pedal_window", values={
             "early": int(EARLY_FULL_MS), "late": int(LATE_FULL_MS),
             "early_none": int(EARLY_NONE_MS), "late_none": int(LATE_NONE_MS),
         }),
-        Line(code="pedal_in_time", values={"count": int((credits == 1.0).sum())}),
+        WorkingLine(code="pedal_in_time", values={"count": int((credits == 1.0).sum())}),
     ]  # fmt: skip
     partly = (credits > 0.0) & (credits < 1.0)
     if partly.any():
         worth = round(float(credits[partly].sum()), 2)
-        lines.append(Line(code="pedal_partly", values={"count": int(partly.sum()), "credit": worth}))
+        lines.append(WorkingLine(code="pedal_partly", values={"count": int(partly.sum()), "credit": worth}))
     for code, flags in (("pedal_blurred", is_blurred), ("pedal_dry", is_dry)):
         if flags.any():
-            lines.append(Line(code=code, values={"count": int(flags.sum())}))
-    lines.append(Line(code="pedal_credit", values={"earned": earned, "of": len(moves), "score": score}))
+            lines.append(WorkingLine(code=code, values={"count": int(flags.sum())}))
+    lines.append(
+        WorkingLine(code="pedal_credit", values={"earned": earned, "of": len(moves), "score": score})
+    )
     return CriterionScore(
         name=name, score=score, losses=spread(100.0 - score, rows, 1.0 - credits, why), lines=tuple(lines)
     )

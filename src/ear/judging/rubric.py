@@ -35,7 +35,7 @@ class Band:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class CriterionLevel:
     """A level of a criterion in the school's words, and the points of 100 that it gives."""
 
     name: str
@@ -43,7 +43,7 @@ class Step:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class HandCriterion:
+class TeacherCriterion:
     """A criterion that a teacher marks: by levels in words, by a checklist, or with neither by a number.
 
     Of a checklist each item ticked gives its share of 100.
@@ -52,7 +52,7 @@ class HandCriterion:
     key: str
     label: str
     weight: float
-    steps: tuple[Step, ...] = ()
+    steps: tuple[CriterionLevel, ...] = ()
     items: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
@@ -78,7 +78,7 @@ HAND_PREFIX = "hand-"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Help:
+class HelpCost:
     """How much help was given, in words, and the points of 100 that it takes off the mark."""
 
     name: str
@@ -98,8 +98,8 @@ class Rubric:
     """A constant lead or lag up to this costs nothing: it may be the set-up's."""
     level: Level | None = None
     """None for that of the exercise."""
-    hand: tuple[HandCriterion, ...] = ()
-    help: tuple[Help, ...] = ()
+    hand: tuple[TeacherCriterion, ...] = ()
+    help: tuple[HelpCost, ...] = ()
     """From none at all; empty where it is not asked."""
     out_of: int = 100
     half_points: bool = False
@@ -154,13 +154,13 @@ class Rubric:
         written = 100.0 * self.points(total) / self.out_of
         return max((b for b in self.bands if b.least <= written + ROUNDING_NUDGE), key=lambda b: b.least)
 
-    def criterion(self, key: str) -> HandCriterion | None:
+    def criterion(self, key: str) -> TeacherCriterion | None:
         """One that is marked by hand."""
         return next((c for c in self.hand if c.key == key), None)
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
-        stored = _Stored(
+        stored = _StoredRubric(
             weights=dict(self.weights), bands=[(band.least, band.name) for band in self.bands],
             forgiven_ms=self.forgiven_bias_ms, level=self.level.key if self.level else None,
             hand=[
@@ -179,7 +179,7 @@ class Rubric:
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Rubric":
         """The reverse. Raises FormatError."""
-        stored = from_plain(data, _Stored, expected="a rubric")
+        stored = from_plain(data, _StoredRubric, expected="a rubric")
         try:
             return cls(
                 weights=tuple(stored.weights.items()),
@@ -187,13 +187,13 @@ class Rubric:
                 forgiven_bias_ms=stored.forgiven_ms,
                 level=level_named(stored.level) if stored.level else None,
                 hand=tuple(
-                    HandCriterion(
+                    TeacherCriterion(
                         key=c.key, label=c.label, weight=c.weight, items=c.items,
-                        steps=tuple(Step(name=name, points=points) for name, points in c.steps),
+                        steps=tuple(CriterionLevel(name=name, points=points) for name, points in c.steps),
                     )
                     for c in stored.hand
                 ),
-                help=tuple(Help(name=name, cost=cost) for name, cost in stored.help),
+                help=tuple(HelpCost(name=name, cost=cost) for name, cost in stored.help),
                 out_of=stored.out_of, half_points=stored.half_points, floor_percent=stored.floor_percent,
                 beside_share=stored.beside_share, has_ceilings=stored.has_ceilings,
                 late_cost=stored.late_cost, late_most=stored.late_most,
@@ -210,7 +210,7 @@ class _StoredHand(msgspec.Struct, kw_only=True):
     items: tuple[str, ...]
 
 
-class _Stored(msgspec.Struct, kw_only=True):
+class _StoredRubric(msgspec.Struct, kw_only=True):
     weights: dict[CriterionName, float]
     bands: list[tuple[float, str]]
     forgiven_ms: float
@@ -240,7 +240,7 @@ def key_of(label: str, taken: Sequence[str]) -> str:
     return key
 
 
-ANSWERS = HandCriterion(key=f"{HAND_PREFIX}answers", label="Answers", weight=100)
+ANSWERS = TeacherCriterion(key=f"{HAND_PREFIX}answers", label="Answers", weight=100)
 """What a teacher marks where nothing is played, and the rubric has nothing to be marked by hand."""
 DEFAULT_BANDS = (
     Band(least=0, name="Begin again"),

@@ -66,7 +66,7 @@ class Graded:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Fitted:
+class FittedRubric:
     """A rubric that marks as the teacher does, as near as one can; `marks` are its own, in her order."""
 
     rubric: Rubric
@@ -101,7 +101,7 @@ class _Seen:
     likeness: Floats
 
 
-def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> Fitted:
+def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> FittedRubric:
     """The scale of marks, 0 to 100, one a take. Raises ContradictoryMarks."""
     own = _asked(DEFAULT_RUBRICS[kind], facts)
     seen, wanted = _see(facts, own), np.array(marks, dtype=np.float64)
@@ -122,7 +122,7 @@ def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> Fitted:
     rubric = _with_unasked(_rubric(own, best[1]), DEFAULT_RUBRICS[kind])
     exact = tuple(judge(f, Rules(rubric=rubric, level=DEFAULT_LEVEL)).total for f in facts)
     greatest = max(abs(a - b) for a, b in zip(exact, marks, strict=True))
-    return Fitted(rubric=rubric, marks=exact, greatest=greatest)
+    return FittedRubric(rubric=rubric, marks=exact, greatest=greatest)
 
 
 def _asked(own: Rubric, facts: Sequence[Facts]) -> Rubric:

@@ -20,7 +20,7 @@ PLACES_SAID = re.compile(r"[tkb]\d{1,6}")
 """t and a target note's number, k and a take note's, b and a bar's."""
 
 
-class Saying(StrEnum):
+class NoteOverride(StrEnum):
     """What a teacher says of a note or a bar."""
 
     RIGHT = "right"
@@ -47,7 +47,7 @@ class TakeSettings:
     """Of the first pass, taken off instead of what was measured; further passes move with it."""
     pads: Mapping[int, int] = field(default_factory=dict)
     """Percussion numbers as they came, and those that they are to count as."""
-    sayings: Mapping[str, Saying] = field(default_factory=dict)
+    sayings: Mapping[str, NoteOverride] = field(default_factory=dict)
     """Notes and bars that are said to be right, or not to count."""
     reasons: Mapping[str, Reason] = field(default_factory=dict)
     """Why each of them is said, by the same places."""
@@ -83,7 +83,7 @@ class TakeSettings:
             tuple(sorted(self.landings.items())),
         )
 
-    def saying(self, place: str, said: Saying | None, reason: Reason | None = None) -> "TakeSettings":
+    def saying(self, place: str, said: NoteOverride | None, reason: Reason | None = None) -> "TakeSettings":
         """With something said of a place, in place of what was said of it; None takes it back."""
         sayings = {key: value for key, value in self.sayings.items() if key != place}
         reasons = {key: value for key, value in self.reasons.items() if key != place}
@@ -114,7 +114,7 @@ class TakeSettings:
 
     def to_json(self) -> dict[str, Any]:
         """Only what is set."""
-        stored = _Stored(
+        stored = _StoredSettings(
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
@@ -127,7 +127,7 @@ class TakeSettings:
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeSettings":
         """The reverse. Raises FormatError."""
-        stored = from_plain(data, _Stored, expected="settings of a take")
+        stored = from_plain(data, _StoredSettings, expected="settings of a take")
         try:
             level = level_named(stored.level) if stored.level else None
             return cls(
@@ -139,13 +139,13 @@ class TakeSettings:
             raise FormatError(expected="settings of a take", found=f"{problem}") from problem
 
 
-class _Stored(msgspec.Struct, kw_only=True, omit_defaults=True):
+class _StoredSettings(msgspec.Struct, kw_only=True, omit_defaults=True):
     level: str | None = None
     weights: dict[CriterionName, float] | None = None
     forgiven_ms: float | None = None
     latency_ms: float | None = None
     pads: dict[int, int] = {}
-    sayings: dict[str, Saying] = {}
+    sayings: dict[str, NoteOverride] = {}
     reasons: dict[str, Reason] = {}
     again: tuple[int, ...] = ()
     landings: dict[int, int] = {}

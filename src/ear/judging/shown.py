@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from ear.judging.judgement import Given
-from ear.judging.rubric import HAND_PREFIX, HandCriterion, Rubric
+from ear.judging.judgement import TeacherScore
+from ear.judging.rubric import HAND_PREFIX, Rubric, TeacherCriterion
 from ear.practice.showing import Showing, Shown
 
 SHOWN, EXPLAINED = f"{HAND_PREFIX}shown", f"{HAND_PREFIX}explained"
@@ -20,7 +20,7 @@ def with_showing(
     explained = showing.to_explain
     each = showing.percent / (len(showing.things) + len(explained))
     own = [
-        HandCriterion(key=key, label=label, weight=each * len(things), items=tuple(map(name, things)))
+        TeacherCriterion(key=key, label=label, weight=each * len(things), items=tuple(map(name, things)))
         for key, label, things in zip((SHOWN, EXPLAINED), labels, (showing.things, explained), strict=True)
         if things
     ]
@@ -35,6 +35,6 @@ def with_showing(
     )
 
 
-def given_by_itself(showing: Showing) -> Given:
+def given_by_itself(showing: Showing) -> TeacherScore:
     """The first checklist as the copy fills it in."""
-    return Given(score=100.0 * len(showing.ticked) / len(showing.things), ticked=showing.ticked)
+    return TeacherScore(score=100.0 * len(showing.ticked) / len(showing.things), ticked=showing.ticked)

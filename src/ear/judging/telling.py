@@ -8,7 +8,7 @@ from ear.facts.facts import Facts
 from ear.findings.finding import Finding
 from ear.findings.kind import Tone
 from ear.findings.table import kind_of
-from ear.judging.judgement import Criterion, Told
+from ear.judging.judgement import CostedFinding, Criterion
 from ear.judging.narrowing import without_waived
 
 COST_LEAST = 0.4
@@ -22,7 +22,7 @@ MOSTLY = 0.9
 
 def told(
     facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float], *, waived: Collection[int]
-) -> tuple[tuple[Told, ...], tuple[Finding, ...]]:
+) -> tuple[tuple[CostedFinding, ...], tuple[Finding, ...]]:
     """Faults and facts, the most costly first; and praise. Of `waived` rows nothing is told."""
     findings = [
         narrowed
@@ -31,7 +31,7 @@ def told(
     ]
     by_criterion = {c.name: _of_rows(c, len(row_costs)) for c in criteria}
     heard = [
-        Told(finding=f, cost=_cost(f, by_criterion, row_costs))
+        CostedFinding(finding=f, cost=_cost(f, by_criterion, row_costs))
         for f in findings
         if kind_of(f.code).tone is not Tone.PRAISE
     ]
@@ -64,10 +64,10 @@ def _cost(finding: Finding, by_criterion: Mapping[str, list[float]], row_costs: 
     return math.fsum(map(by_criterion[kind.criterion.value].__getitem__, finding.rows))
 
 
-def _each_cause_once(faults: Sequence[Told]) -> list[Told]:
+def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
     """Drop what dearer findings of the same criterion have told of the same notes."""
     told_rows: dict[CriterionName | None, set[int]] = {}
-    kept: list[Told] = []
+    kept: list[CostedFinding] = []
     nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
     explained = {row for t in nearer if t.cost >= COST_LEAST for row in t.finding.rows}
     for one in faults:
@@ -88,7 +88,7 @@ def _each_cause_once(faults: Sequence[Told]) -> list[Told]:
     return kept
 
 
-def _is_timing(one: Told) -> bool:
+def _is_timing(one: CostedFinding) -> bool:
     return kind_of(one.finding.code).criterion is CriterionName.TIMING
 
 

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import Seen, by_all, credit, joined, of_played, reasons, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import FactsView, by_all, credit, joined, of_played, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.judging.levels import Window
 from ear.measuring.figures import Floats
 
@@ -25,7 +25,7 @@ class Timed:
     forgiven_ms: float
 
 
-def forgiven(seen: Seen, *, window: Window, most_ms: float) -> float:
+def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
     """So much of the constant lead or lag, up to `most_ms`, as helps: all of it where nothing speaks against.
     In ms, to one digit, with its sign; 0 without a click.
 
@@ -43,7 +43,7 @@ def forgiven(seen: Seen, *, window: Window, most_ms: float) -> float:
     return float(tried[np.argmax(earned)])
 
 
-def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
+def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
     """The mean credit of the written notes: each has the better of its credit against the click and of a
     share of its credit against the player's own pulse. Without a click the pulse alone counts.
 
@@ -67,24 +67,29 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
         by_own = beside = np.zeros(len(pulse), dtype=bool)
     sure = facts.take.in_time
     is_played, rows = seen.is_played, seen.targets
-    why = reasons((~is_played, Why.MISSED), (beside, Why.BESIDE), (judged < 0, Why.EARLY), otherwise=Why.LATE)
+    why = reasons(
+        (~is_played, LossReason.MISSED),
+        (beside, LossReason.BESIDE),
+        (judged < 0, LossReason.EARLY),
+        otherwise=LossReason.LATE,
+    )
     credits = np.where(seen.right, 1.0, credits)
     full = int(np.sum(credits >= 1.0))
     none = int(np.sum(is_played & (credits <= 0.0)))
     missed = int(np.sum(~is_played & (credits <= 0.0)))
-    lines = [Line(code="timing_window", values={"full": window.full_ms, "none": window.none_ms})]
+    lines = [WorkingLine(code="timing_window", values={"full": window.full_ms, "none": window.none_ms})]
     if abs(forgiven_ms) >= 0.5:
-        lines.append(Line(code="timing_forgiven", values={"forgiven": forgiven_ms}))
-    lines.append(Line(code="timing_full", values={"count": full}))
+        lines.append(WorkingLine(code="timing_forgiven", values={"forgiven": forgiven_ms}))
+    lines.append(WorkingLine(code="timing_full", values={"count": full}))
     is_partly = (credits > 0.0) & (credits < 1.0)
     for code, these in (("timing_partly", is_partly & ~by_own), ("timing_beside", is_partly & by_own)):
         if these.any():
             worth = round(float(credits[these].sum()), 2)
-            lines.append(Line(code=code, values={"count": int(these.sum()), "credit": worth}))
+            lines.append(WorkingLine(code=code, values={"count": int(these.sum()), "credit": worth}))
     if none:
-        lines.append(Line(code="timing_none", values={"count": none}))
+        lines.append(WorkingLine(code="timing_none", values={"count": none}))
     if missed:
-        lines.append(Line(code="not_played", values={"count": missed}))
+        lines.append(WorkingLine(code="not_played", values={"count": missed}))
     # What stands no better than by chance is no timing, however near to a line some of it falls.
     plain = round(float(credits.sum()), 2)
     credits = np.where(seen.right, 1.0, credits * sure)
@@ -93,12 +98,12 @@ def timing(seen: Seen, *, window: Window, forgiven_most_ms: float, beside_share:
     score = tenths(100.0 * earned / of)
     if sure < 1.0:
         lines.append(
-            Line(
+            WorkingLine(
                 code="timing_by_chance",
                 values={"plain": plain, "percent": round(100 * sure), "earned": earned},
             )
         )
-    lines.append(Line(code="mean_credit", values={"earned": earned, "of": of, "score": score}))
+    lines.append(WorkingLine(code="mean_credit", values={"earned": earned, "of": of, "score": score}))
     lost, gone = 100.0 - score, float((1.0 - credits).sum())
     by_note = lost * gone / max(1e-9, gone + seen.short)
     return Timed(

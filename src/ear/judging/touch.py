@@ -5,8 +5,8 @@ import math
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import Flags, Rows, Seen, credit, joined, of_played, reasons, spread, tenths
-from ear.judging.judgement import CriterionScore, Line, Why
+from ear.judging.credits import FactsView, Flags, Rows, credit, joined, of_played, reasons, spread, tenths
+from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.measuring.figures import Floats
 
 ACCENT_SHARE = 0.7
@@ -21,12 +21,12 @@ LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES = 0.3, 1.6
 """Length ratio on a log scale: full from 0.81 to 1.23 times, none from 0.33 or 3 times."""
 
 
-def dynamics(seen: Seen) -> CriterionScore:
+def dynamics(seen: FactsView) -> CriterionScore:
     """Accents by how far they stand out of their voice, other notes by how near they are to the written
     shape; means over the written notes."""
     facts = seen.facts
     if not facts.take.has_touch:
-        return CriterionScore(name=CriterionName.DYNAMICS, score=None, lines=(Line(code="no_touch"),))
+        return CriterionScore(name=CriterionName.DYNAMICS, score=None, lines=(WorkingLine(code="no_touch"),))
     rows = seen.targets
     off = seen.column(facts.rows.velocity_difference)
     accents = np.zeros(facts.target.notes, dtype=bool)
@@ -43,10 +43,10 @@ def dynamics(seen: Seen) -> CriterionScore:
         credits = np.where(is_accent, of_played(reached), credits)
         signs = np.where(is_accent, played - height, shape)
     credits = np.where(seen.right, 1.0, credits)
-    why = reasons((np.isnan(off), Why.MISSED), (signs < 0, Why.SOFT), otherwise=Why.LOUD)
+    why = reasons((np.isnan(off), LossReason.MISSED), (signs < 0, LossReason.SOFT), otherwise=LossReason.LOUD)
     lines = []
     if abs(level) >= 1:
-        lines.append(Line(code="level_off", values={"steps": level, "forgiven": LEVEL_FORGIVEN}))
+        lines.append(WorkingLine(code="level_off", values={"steps": level, "forgiven": LEVEL_FORGIVEN}))
     groups = [("touch_accents", is_accent), ("touch_others", ~is_accent)]
     shares = [ACCENT_SHARE, round(1.0 - ACCENT_SHARE, 2)]
     if not is_accent.any() or is_accent.all():
@@ -58,12 +58,12 @@ def dynamics(seen: Seen) -> CriterionScore:
         earned = round(float(credits[group].sum()), 2)
         reached_score = tenths(100.0 * earned / int(group.sum()))
         values = {"earned": earned, "of": int(group.sum()), "score": reached_score}
-        lines.append(Line(code=code, values=values))
+        lines.append(WorkingLine(code=code, values=values))
         score += share * reached_score
         losses.append((share * (100.0 - reached_score), rows[group], 1.0 - credits[group], why[group]))
     if len(losses) == 2:
         percents = {"accents": round(100 * shares[0]), "others": round(100 * shares[1])}
-        lines.append(Line(code="touch_sum", values={**percents, "score": tenths(score)}))
+        lines.append(WorkingLine(code="touch_sum", values={**percents, "score": tenths(score)}))
     found = tenths(score)
     whole = math.fsum(lost for lost, _, _, _ in losses)
     rate = (100.0 - found) / whole if whole else 0.0
@@ -77,7 +77,7 @@ def dynamics(seen: Seen) -> CriterionScore:
     )
 
 
-def _heights(seen: Seen, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
+def _heights(seen: FactsView, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Floats, Floats]:
     """How far notes stand out of the other notes of their voice: written and played, in velocity steps."""
     written = np.array(seen.facts.rows.written, dtype=np.float64)[rows]
     voice = np.array(seen.facts.rows.voice)[rows]
@@ -94,12 +94,12 @@ def _heights(seen: Seen, rows: Rows, off: Floats, is_accent: Flags) -> tuple[Flo
     return height, written + off - base_played
 
 
-def length(seen: Seen) -> CriterionScore:
+def length(seen: FactsView) -> CriterionScore:
     """The mean credit of the written notes by their length; what the pedal held counts in full."""
     facts = seen.facts
     if not facts.target.kind.instrument.has_length:
         return CriterionScore(
-            name=CriterionName.LENGTH, score=None, lines=(Line(code="drums_have_no_length"),)
+            name=CriterionName.LENGTH, score=None, lines=(WorkingLine(code="drums_have_no_length"),)
         )
     rows = seen.targets
     ratio = seen.column(facts.rows.length_ratio)
@@ -108,23 +108,25 @@ def length(seen: Seen) -> CriterionScore:
     credits = credit(np.abs(octaves), full=LENGTH_FULL_OCTAVES, none=LENGTH_NONE_OCTAVES)
     held = is_played & np.isnan(ratio)
     credits = np.where(held | seen.right, 1.0, of_played(credits))
-    why = reasons((~is_played, Why.MISSED), (octaves < 0, Why.SHORT), otherwise=Why.LONG)
+    why = reasons((~is_played, LossReason.MISSED), (octaves < 0, LossReason.SHORT), otherwise=LossReason.LONG)
     earned = round(float(credits.sum()), 2)
     score = tenths(100.0 * earned / len(rows))
     full = 2**LENGTH_FULL_OCTAVES
     none = 2**LENGTH_NONE_OCTAVES
     lines = [
-        Line(code="length_window", values={
+        WorkingLine(code="length_window", values={
             "from": round(100 / full), "to": round(100 * full), "least": round(100 / none), "most": round(100 * none),
         }),
     ]  # fmt: skip
     if facts.figures.length_ratio is not None:
-        lines.append(Line(code="length_middle", values={"percent": round(100 * facts.figures.length_ratio)}))
+        lines.append(
+            WorkingLine(code="length_middle", values={"percent": round(100 * facts.figures.length_ratio)})
+        )
     if held.any():
-        lines.append(Line(code="length_pedal", values={"count": int(held.sum())}))
+        lines.append(WorkingLine(code="length_pedal", values={"count": int(held.sum())}))
     if not is_played.all():
-        lines.append(Line(code="not_played", values={"count": int((~is_played).sum())}))
-    lines.append(Line(code="mean_credit", values={"earned": earned, "of": len(rows), "score": score}))
+        lines.append(WorkingLine(code="not_played", values={"count": int((~is_played).sum())}))
+    lines.append(WorkingLine(code="mean_credit", values={"earned": earned, "of": len(rows), "score": score}))
     return CriterionScore(
         name=CriterionName.LENGTH,
         score=score,

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ear.judging.judgement import Ceiling, CeilingOf, Line
+from ear.judging.judgement import Ceiling, CeilingOf, WorkingLine
 from ear.text import Text, gettext_noop, ngettext_lazy
 from ear.words.reader import Reader, decimal, signed
 
@@ -112,7 +112,7 @@ CEILINGS = {
 }
 
 
-def said_line(line: Line, reader: Reader) -> SaidLine:
+def said_line(line: WorkingLine, reader: Reader) -> SaidLine:
     """One line of the working, said to a reader."""
     label, figure = WORKING.get(line.code, WORKING["as_stored"])
     values: dict[str, object] = {"label": "", "figure": ""}

@@ -87,7 +87,7 @@ def typing_rows(part: Part) -> TypingRows | None:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Reach:
+class KeyReach:
     """How many of a part's notes the keys of a computer reach at once: as they lie first, from the best home note, and with
     a layout of the part's own for two hands."""
 
@@ -99,7 +99,7 @@ class Reach:
     by_two_hands: int
 
 
-def reach(part: Part) -> Reach | None:
+def reach(part: Part) -> KeyReach | None:
     """None for drums: every lane has a key."""
     rows = typing_rows(part)
     if rows is None:
@@ -113,7 +113,7 @@ def reach(part: Part) -> Reach | None:
     homes = [home for home in rows.scale if home + len(HOME_ROW) <= rows.scale[-1]]
     by_home = {home: reached(keyboard_layout(home, fifths=part.fifths)) for home in homes}
     best = max(homes, key=lambda home: (by_home[home], home == rows.home, -abs(home - rows.home)))
-    return Reach(
+    return KeyReach(
         notes=len(pitches),
         as_they_lie=reached(layout_of(part)),
         from_best=by_home[best],

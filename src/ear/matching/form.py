@@ -23,7 +23,7 @@ ALIKE_SHARE = 0.9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Form:
+class RepeatForm:
     """The target's moments in quarters, and a number for what sounds at each: those with one number are alike."""
 
     moments: Floats
@@ -33,7 +33,7 @@ class Form:
     @classmethod
     def of(
         cls, moments: Floats, note_moment: NDArray[np.int64], pitch: NDArray[np.int64], bar_quarters: float
-    ) -> "Form":
+    ) -> "RepeatForm":
         """note_moment, pitch: (notes,)."""
         known: dict[tuple[int, ...], int] = {}
         edges = np.searchsorted(note_moment, np.arange(len(moments) + 1)).tolist()
@@ -77,7 +77,7 @@ class Form:
         return any(len(here) and float(here.mean()) >= ALIKE_SHARE for here in (alike[inside], alike[behind]))
 
 
-def at_repeats(path: Path, form: Form, is_played: NDArray[np.bool_]) -> Path:
+def at_repeats(path: Path, form: RepeatForm, is_played: NDArray[np.bool_]) -> Path:
     """The path with jumps ahead landing where a passage and its repeat part; itself where there are none. `is_played`,
     (moments,): those with a linked note; a run begins with the first of them."""
     shift, run = path.shift.copy(), path.run.copy()

@@ -35,7 +35,7 @@ class Onsets:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Grid:
+class OnsetGrid:
     """The target's moments and the take's onsets on bins of one width, in quarters."""
 
     bin_quarters: float
@@ -122,7 +122,7 @@ def moments_of(time: Floats) -> tuple[Floats, Ints]:
     return time[starts], np.cumsum(starts) - 1
 
 
-def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_starts: Floats) -> Grid:
+def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_starts: Floats) -> OnsetGrid:
     """Lay target and take, whose times are the player's own, on bins. Both hold at least one note.
 
     `bar_starts` are the quarters at which the target's bars begin.
@@ -153,7 +153,7 @@ def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_s
     jump_cost = np.full(len(moments), JUMP_COST, dtype=np.float32)
     jump_cost[bar_firsts] -= BAR_START_DISCOUNT
     # Bin k of `reward` stands for take time (k - reach + lowest): moments are counted from there.
-    return Grid(
+    return OnsetGrid(
         bin_quarters=width,
         moment_quarters=moments,
         moment_bin=np.round(moments / width).astype(np.int64) + reach - lowest,

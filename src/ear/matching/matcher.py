@@ -7,11 +7,11 @@ from functools import cached_property
 import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
-from ear.matching.form import Form
-from ear.matching.grid import JUMP_COST, Grid, Ints, Onsets, make_grid, moments_of
-from ear.matching.pace_fit import Fitted, fit_pace
+from ear.matching.form import RepeatForm
+from ear.matching.grid import JUMP_COST, Ints, OnsetGrid, Onsets, make_grid, moments_of
+from ear.matching.pace_fit import FittedPace, fit_pace
 from ear.matching.pairing import ABSENT, Links, Places, link_notes, weakness
-from ear.matching.path import NEAR_S, Reach, Straight, best_path, straight_path
+from ear.matching.path import NEAR_S, ShiftRange, Straight, best_path, straight_path
 from ear.matching.runs import Path
 from ear.notes import FOOT_HAT, HANDS, Hand, KitMap, Part, Take
 from ear.units import TICKS_PER_QUARTER
@@ -109,8 +109,8 @@ class Matcher:
         self.weakness_s = weakness(take.velocities)
         self.moments, self.note_moment = moments_of(self.target.time)
         self.bar_starts = part.tempos.even(part.bar_starts / TICKS_PER_QUARTER)
-        self.known: dict[tuple[int, PlayerClock, Reach], Hypothesis] = {}
-        self.straight: dict[tuple[int, PlayerClock], tuple[Grid, Straight]] = {}
+        self.known: dict[tuple[int, PlayerClock, ShiftRange], Hypothesis] = {}
+        self.straight: dict[tuple[int, PlayerClock], tuple[OnsetGrid, Straight]] = {}
         self.followed: dict[int, Hypothesis] = {}
         self.worth_a_search = max(JUMP_COST, LEFT_OVER_SHARE * min(len(self.target), len(self.played)))
 
@@ -148,7 +148,7 @@ class Matcher:
         )
         return int(np.minimum(wanted, there).sum())
 
-    def grid(self, take: Onsets, clock: PlayerClock) -> Grid:
+    def grid(self, take: Onsets, clock: PlayerClock) -> OnsetGrid:
         """The lattice of moments for a take on a clock."""
         return make_grid(
             self.target,
@@ -157,7 +157,7 @@ class Matcher:
             bar_starts=self.bar_starts,
         )
 
-    def hypothesis(self, *, transposition: int, clock: PlayerClock, reach: Reach) -> Hypothesis:
+    def hypothesis(self, *, transposition: int, clock: PlayerClock, reach: ShiftRange) -> Hypothesis:
         """Searched once, however often it is asked for."""
         key = (transposition, clock, reach)
         if key not in self.known:
@@ -167,7 +167,7 @@ class Matcher:
                 self.straight[key[:2]] = grid, straight_path(grid)
             path = best_path(*self.straight[key[:2]], reach=reach)
             # A wider search that finds the same path has found the same notes.
-            straight = self.known.get((transposition, clock, Reach.STRAIGHT))
+            straight = self.known.get((transposition, clock, ShiftRange.STRAIGHT))
             if straight is not None and straight.path is path:
                 self.known[key] = straight
             else:
@@ -248,16 +248,18 @@ class Matcher:
 
     def along(self, *, transposition: int, clock: PlayerClock = CLICK) -> Hypothesis:
         """Search near the click; further off only if enough notes are left alone to pay for it."""
-        best = self.hypothesis(transposition=transposition, clock=clock, reach=Reach.NEAR)
+        best = self.hypothesis(transposition=transposition, clock=clock, reach=ShiftRange.NEAR)
         if best.left_over >= self.worth_a_search:
-            best = better(best, self.hypothesis(transposition=transposition, clock=clock, reach=Reach.FAR))
+            best = better(
+                best, self.hypothesis(transposition=transposition, clock=clock, reach=ShiftRange.FAR)
+            )
         return best
 
     @cached_property
-    def form(self) -> Form:
+    def form(self) -> RepeatForm:
         """What of the music is there twice."""
         bar = self.part.meters.first.bar_quarters
-        return Form.of(self.moments, self.note_moment, self.target.pitch, bar)
+        return RepeatForm.of(self.moments, self.note_moment, self.target.pitch, bar)
 
     def linked(self, found: Hypothesis) -> LinkedRuns:
         """Linked target notes within runs, with their runs numbered without gaps."""
@@ -266,7 +268,7 @@ class Matcher:
         _, number = np.unique(run[i], return_inverse=True)
         return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
 
-    def fitted(self, found: Hypothesis, linked: LinkedRuns) -> Fitted:
+    def fitted(self, found: Hypothesis, linked: LinkedRuns) -> FittedPace:
         """The pace that linked notes show, and the level of each run. Needs a linked note."""
         written_s = self.target.time[linked.target] * self.seconds_per_quarter
         played_s = self.take_s[found.links.take_of[linked.target]]

@@ -13,7 +13,7 @@ import numpy as np
 from ear.matching.clock import CLICK
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT, WRONG_REACH_S
-from ear.matching.path import Reach
+from ear.matching.path import ShiftRange
 from ear.notes import HANDS, Hand
 
 OCTAVES = (-24, -12, 12, 24)
@@ -81,7 +81,7 @@ def _each_its_own(matcher: Matcher) -> dict[Hand, int]:
         if left == right:
             continue
         shifts: Mapping[Hand, int] = {Hand.LEFT: left, Hand.RIGHT: right}
-        tried = matcher.with_hands(shifts).hypothesis(transposition=0, clock=CLICK, reach=Reach.STRAIGHT)
+        tried = matcher.with_hands(shifts).hypothesis(transposition=0, clock=CLICK, reach=ShiftRange.STRAIGHT)
         if (tried.links.take_of != ABSENT).any() and tried.worth > worth:
             best, worth = {hand: shift for hand, shift in shifts.items() if shift}, tried.worth
     return best

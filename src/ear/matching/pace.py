@@ -12,7 +12,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Stretch:
+class PaceStretch:
     """From one place of the music to another, in quarters from bar 1; the player's tempo over the click's at both."""
 
     first_quarter: float
@@ -33,13 +33,13 @@ class Pace:
     Within a stretch what a second of the click lasts (one over the ratio) changes evenly along the music.
     """
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[PaceStretch, ...]
 
     @classmethod
     def steady(cls, ratio: float) -> "Pace":
         """One tempo for all the music."""
         return cls(
-            stretches=(Stretch(first_quarter=0.0, last_quarter=1.0, first_ratio=ratio, last_ratio=ratio),)
+            stretches=(PaceStretch(first_quarter=0.0, last_quarter=1.0, first_ratio=ratio, last_ratio=ratio),)
         )
 
     @property

@@ -55,7 +55,7 @@ FEW = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Piece:
+class PacePiece:
     """A stretch as it is fitted: seconds of the click where it begins and ends, what a second lasts at both."""
 
     first_s: float
@@ -65,10 +65,10 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Fitted:
+class FittedPace:
     """Pieces in order, and for each run the seconds by which it is later than their sum."""
 
-    pieces: tuple[Piece, ...]
+    pieces: tuple[PacePiece, ...]
     level_s: Floats
     """(runs,)"""
 
@@ -82,7 +82,7 @@ class _Span:
     is_bent: bool
 
 
-def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fitted:
+def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> FittedPace:
     """written_s, played_s, run: (n,), n >= 1, written_s ascending; every run in 0..runs-1 has a note, ascending."""
     lines = fit_lines(written_s, played_s, run, runs=runs)
     rest = played_s - lines.slope * written_s - lines.level[run]
@@ -105,8 +105,8 @@ def _levels(x: Floats, t: Floats, run: Ints, *, runs: int, slow: float) -> Float
     return np.array([np.median((t - slow * x)[run == r]) for r in range(runs)])
 
 
-def _steady(slow: float, level: Floats) -> Fitted:
-    return Fitted(pieces=(Piece(first_s=0.0, last_s=1.0, first=slow, last=slow),), level_s=level)
+def _steady(slow: float, level: Floats) -> FittedPace:
+    return FittedPace(pieces=(PacePiece(first_s=0.0, last_s=1.0, first=slow, last=slow),), level_s=level)
 
 
 def _bends(rest: Floats) -> bool:
@@ -133,7 +133,7 @@ class _Moments:
         return cls(x=written_s[begins], t=np.array(middle), run=run[begins])
 
 
-def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fitted | None:
+def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> FittedPace | None:
     """None where one steady stretch is all that is called for."""
     moments = _Moments.of(written_s, played_s, run)
     spans: list[_Span] = []
@@ -234,7 +234,7 @@ def _rests(sums: Floats) -> tuple[Floats, Floats]:
     return line, parabola
 
 
-def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[int, ...] = ()) -> Fitted:
+def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[int, ...] = ()) -> FittedPace:
     """All stretches and levels at once. Stretches named in `held` are at the click's tempo."""
     edges = np.array([_edge(moments, spans, k) for k in range(len(spans) + 1)])
     columns: list[Floats] = []
@@ -271,7 +271,7 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
     ):
         slow[k, int(is_end) :] = value
     pieces = tuple(
-        Piece(
+        PacePiece(
             first_s=float(edges[k]),
             last_s=float(edges[k + 1]),
             first=float(slow[k, 0]),
@@ -280,7 +280,7 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
         for k in range(len(spans))
     )
     # From the downbeat of bar 1, not from where the first stretch begins.
-    return Fitted(pieces=pieces, level_s=found[len(owner) :] - edges[0] * slow[0, 0])
+    return FittedPace(pieces=pieces, level_s=found[len(owner) :] - edges[0] * slow[0, 0])
 
 
 def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
@@ -312,7 +312,7 @@ def _line(moments: _Moments, span: _Span) -> tuple[float, float] | None:
     return slope, level
 
 
-def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[Piece, ...]) -> list[_Span] | None:
+def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[PacePiece, ...]) -> list[_Span] | None:
     """With the two steady neighbours joined that differ least, by less than is heard, or, on both sides of a jump, by less
     than pays for a stretch; None where there are none. A bend that nobody hears is straight."""
     for k, (span, piece) in enumerate(zip(spans, pieces, strict=True)):
@@ -331,7 +331,7 @@ def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[Piece, ...]) ->
     return [*spans[:k], whole, *spans[k + 2 :]]
 
 
-def _is_one(moments: _Moments, one: _Span, other: _Span, a: Piece, b: Piece) -> bool:
+def _is_one(moments: _Moments, one: _Span, other: _Span, a: PacePiece, b: PacePiece) -> bool:
     if abs(b.first / a.last - 1.0) < HEARD:
         return True
     if moments.run[one.after - 1] == moments.run[other.first]:
@@ -344,7 +344,7 @@ def _is_one(moments: _Moments, one: _Span, other: _Span, a: Piece, b: Piece) -> 
     return grows < STRETCH_PRICE * SPREAD_LEAST_S**2
 
 
-def _near_click(moments: _Moments, spans: list[_Span], fitted: Fitted, *, runs: int) -> Fitted:
+def _near_click(moments: _Moments, spans: list[_Span], fitted: FittedPace, *, runs: int) -> FittedPace:
     """With steady stretches at the click's tempo where they are near it."""
     held = tuple(
         k
@@ -354,7 +354,9 @@ def _near_click(moments: _Moments, spans: list[_Span], fitted: Fitted, *, runs: 
     return _together(moments, spans, runs=runs, held=held) if held else fitted
 
 
-def clock_at_pace(fitted: Fitted, written_s: Floats, run: Ints, *, quarters_per_second: float) -> PlayerClock:
+def clock_at_pace(
+    fitted: FittedPace, written_s: Floats, run: Ints, *, quarters_per_second: float
+) -> PlayerClock:
     """A fitted pace as the player's clock; written_s, run: (n,), as they were fitted. Between runs it goes on at the mean
     of the tempos on both sides."""
     pieces = fitted.pieces

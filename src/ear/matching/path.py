@@ -37,7 +37,7 @@ from enum import Enum
 
 import numpy as np
 
-from ear.matching.grid import BIN_S, Grid, Scores
+from ear.matching.grid import BIN_S, OnsetGrid, Scores
 from ear.matching.runs import Path, settled
 from ear.matching.straight import NOTHING, creep_scores, no_jump_pays
 
@@ -69,7 +69,7 @@ START_S = 0.3
 """A first note this far from the click is still no late start."""
 
 
-class Reach(Enum):
+class ShiftRange(Enum):
     """How far from the click shifts are searched. STRAIGHT allows no jump, only creep."""
 
     STRAIGHT = STRAIGHT_S
@@ -88,9 +88,9 @@ class Straight:
     low: int
 
 
-def straight_path(grid: Grid) -> Straight:
+def straight_path(grid: OnsetGrid) -> Straight:
     """The best path that only creeps."""
-    low, width = _band(grid, Reach.STRAIGHT)
+    low, width = _band(grid, ShiftRange.STRAIGHT)
     rewards = grid.rewards(low=low, width=width)
     before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
     arrived, play = creep_scores(rewards, before=before, creep_cost=CREEP_COST)
@@ -98,19 +98,19 @@ def straight_path(grid: Grid) -> Straight:
     return Straight(path=path, settled=settled(grid, path), rewards=rewards, low=low)
 
 
-def best_path(grid: Grid, straight: Straight, *, reach: Reach) -> Path:
+def best_path(grid: OnsetGrid, straight: Straight, *, reach: ShiftRange) -> Path:
     """The path of highest score among the shifts within reach; `straight` is the best one without a jump.
 
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
-    if reach is Reach.STRAIGHT or (reach is Reach.NEAR and _is_best(grid, straight)):
+    if reach is ShiftRange.STRAIGHT or (reach is ShiftRange.NEAR and _is_best(grid, straight)):
         return straight.settled
     low, width = _band(grid, reach)
     arrived, play = _play(grid, low=low, width=width)
     return settled(grid, _trace(grid, arrived, play, low=low))
 
 
-def _band(grid: Grid, reach: Reach) -> tuple[int, int]:
+def _band(grid: OnsetGrid, reach: ShiftRange) -> tuple[int, int]:
     """The lowest shift that is searched, and how many, in bins."""
     if reach.value is None:
         bound = max(1, min(CELLS_MOST // (2 * len(grid.moment_bin)), round(FAR_S / BIN_S)))
@@ -130,7 +130,7 @@ def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
     return before
 
 
-def _is_best(grid: Grid, straight: Straight) -> bool:
+def _is_best(grid: OnsetGrid, straight: Straight) -> bool:
     """Is a path without a jump better than all with one? False leaves it open."""
     path = straight.path
     if path.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(path.shift[grid.bar_firsts[-1]]):
@@ -140,11 +140,11 @@ def _is_best(grid: Grid, straight: Straight) -> bool:
     earned = np.zeros(len(at), dtype=np.float32)
     at[played] = np.round(path.shift[played] / grid.bin_quarters)
     earned[played] = straight.rewards[played, at[played] - straight.low]
-    low, width = _band(grid, Reach.NEAR)
+    low, width = _band(grid, ShiftRange.NEAR)
     return no_jump_pays(grid, at=at, earned=earned, low=low, width=width)
 
 
-def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
+def _play(grid: OnsetGrid, *, low: int, width: int) -> tuple[Scores, Scores]:
     """Best score on arriving at each moment and shift, before and after its own reward.
 
     Both of shape (moments, width).
@@ -198,7 +198,7 @@ def _play(grid: Grid, *, low: int, width: int) -> tuple[Scores, Scores]:
     return arrived, play
 
 
-def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int) -> Path:
+def _trace(grid: OnsetGrid, arrived: Scores, play: Scores, *, low: int) -> Path:
     """Walk back from the best end. Silent moments are those between the runs."""
     count = len(play)
     shift = np.full(count, np.nan)
@@ -225,7 +225,7 @@ def _trace(grid: Grid, arrived: Scores, play: Scores, *, low: int) -> Path:
     return Path(score=score, shift=shift, run=run)
 
 
-def _jump_source(grid: Grid, play: Scores, m: int, k: int, *, worth: float) -> tuple[int, int] | None:
+def _jump_source(grid: OnsetGrid, play: Scores, m: int, k: int, *, worth: float) -> tuple[int, int] | None:
     """Moment and shift index that a jump to moment m and shift index k came from; None for the start.
 
     It is the best play that had used the take only up to there, less the cost of the silence
@@ -248,7 +248,7 @@ def _jump_source(grid: Grid, play: Scores, m: int, k: int, *, worth: float) -> t
     return found
 
 
-def _end(grid: Grid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
+def _end(grid: OnsetGrid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
     """Moment and shift index at which the best path ends, and its score."""
     width = play.shape[1]
     anywhere = int(np.argmax(play))

@@ -12,18 +12,18 @@ Cost: O(onsets x shifts); it is searched only where notes of the take are alone 
 
 import numpy as np
 
-from ear.matching.grid import BIN_S, JUMP_COST, Floats, Grid, Ints, Onsets, Scores, make_grid
+from ear.matching.grid import BIN_S, JUMP_COST, Floats, Ints, OnsetGrid, Onsets, Scores, make_grid
 from ear.matching.path import CELLS_MOST, CREEP_COST, START_S, beginnings, step_back
 from ear.matching.runs import Path
 from ear.matching.straight import creep_scores
 
 
-def exchanged_grid(target: Onsets, take: Onsets, *, quarters_per_second: float) -> Grid:
+def exchanged_grid(target: Onsets, take: Onsets, *, quarters_per_second: float) -> OnsetGrid:
     """A grid whose moments are the take's onsets, in the player's own time, and whose reward is the target's."""
     return make_grid(take, target, quarters_per_second=quarters_per_second, bar_starts=np.zeros(0))
 
 
-def path_along_take(grid: Grid, exchanged: Grid) -> Path | None:
+def path_along_take(grid: OnsetGrid, exchanged: OnsetGrid) -> Path | None:
     """The best path that goes through some of the target again; None where it need not, or where the
     search is too large.
 
@@ -64,7 +64,7 @@ def _trace(arrived: Scores, play: Scores, *, low: int) -> tuple[Ints, Ints]:
     return at, run - run[0]
 
 
-def _on_target(grid: Grid, exchanged: Grid, at: Ints, run: Ints) -> tuple[Floats, Ints, Ints]:
+def _on_target(grid: OnsetGrid, exchanged: OnsetGrid, at: Ints, run: Ints) -> tuple[Floats, Ints, Ints]:
     """For each target moment the shift (quarters) and run of its last rendition, NaN and -1 for none,
     and how often it was played."""
     shift = np.full(len(grid.moment_bin), np.nan)
@@ -81,7 +81,7 @@ def _on_target(grid: Grid, exchanged: Grid, at: Ints, run: Ints) -> tuple[Floats
     return shift, of, times
 
 
-def explained(grid: Grid, exchanged: Grid, path: Path) -> float:
+def explained(grid: OnsetGrid, exchanged: OnsetGrid, path: Path) -> float:
     """Notes that a path explains, of target and take by halves, less the cost of its jumps.
 
     A take note is explained by the run that plays at its time, carried on through what it broke off.

@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from ear.matching.grid import BAR_START_DISCOUNT, Floats, Grid, Ints
+from ear.matching.grid import BAR_START_DISCOUNT, Floats, Ints, OnsetGrid
 
 LAST_COUNTS_BONUS = 0.03
 """Where two landings explain the take alike, what each moment speaks for the earlier landing."""
@@ -42,14 +42,14 @@ class Path:
     run: Ints
 
 
-def settled(grid: Grid, path: Path) -> Path:
+def settled(grid: OnsetGrid, path: Path) -> Path:
     """The path with its jumps where a listener would hear them."""
     for settle in (_jumps_settle, _steep_creeps_are_jumps):
         path = settle(grid, path)
     return path
 
 
-def _jumps_settle(grid: Grid, path: Path) -> Path:
+def _jumps_settle(grid: OnsetGrid, path: Path) -> Path:
     """Each jump lands where both runs, carried on through each other, explain most of the take.
 
     Notes of both are counted: those of the take, where a passage that was broken off is explained
@@ -98,7 +98,7 @@ def _jumps_settle(grid: Grid, path: Path) -> Path:
     return Path(score=path.score, shift=shift, run=run)
 
 
-def _skips_whole_bars(grid: Grid, landing: Ints, jump: float) -> NDArray[np.bool_]:
+def _skips_whole_bars(grid: OnsetGrid, landing: Ints, jump: float) -> NDArray[np.bool_]:
     """For moments on which a jump may land: does it come from a bar's start, too?"""
     came_to = grid.moment_quarters[landing] + jump
     nearest = np.abs(came_to[:, None] - grid.moment_quarters[grid.bar_firsts][None, :]).min(axis=1)
@@ -106,7 +106,7 @@ def _skips_whole_bars(grid: Grid, landing: Ints, jump: float) -> NDArray[np.bool
     return found
 
 
-def _steep_creeps_are_jumps(grid: Grid, path: Path) -> Path:
+def _steep_creeps_are_jumps(grid: OnsetGrid, path: Path) -> Path:
     """A stretch of creep along which a single jump would meet as many notes is that jump.
 
     Creep is cheap, so that it can follow a player who speeds up; between two places that lie

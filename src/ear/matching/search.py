@@ -12,7 +12,7 @@ from ear.matching.grid import Onsets
 from ear.matching.matcher import CHANGE_COST, PITCHES, TRANSPOSITION_COST, Hypothesis, Matcher, better
 from ear.matching.pace_fit import clock_at_pace
 from ear.matching.pairing import ABSENT
-from ear.matching.path import Reach
+from ear.matching.path import ShiftRange
 from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
 
@@ -36,7 +36,7 @@ PLAYED_ANEW_GAIN = 1.0
 
 def search(matcher: Matcher) -> Hypothesis:
     """The cheapest explanation over keys, tempos and paths."""
-    best = matcher.hypothesis(transposition=0, clock=CLICK, reach=Reach.STRAIGHT)
+    best = matcher.hypothesis(transposition=0, clock=CLICK, reach=ShiftRange.STRAIGHT)
     if not matcher.explains(best, POOR_SHARE):
         # Hardly with the click: before it is searched far and wide, is it another tempo?
         best = _own_tempo(matcher, best, transposition=0)
@@ -87,7 +87,7 @@ def _is_enough(matcher: Matcher, found: Hypothesis) -> bool:
 def _any_key(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     """Every key within an octave: pitches alone do not tell a key in which few notes were played."""
     tried = [
-        matcher.hypothesis(transposition=t, clock=CLICK, reach=Reach.STRAIGHT)
+        matcher.hypothesis(transposition=t, clock=CLICK, reach=ShiftRange.STRAIGHT)
         for t in range(-KEYS_WITHIN, KEYS_WITHIN + 1)
         if t
     ]

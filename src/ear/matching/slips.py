@@ -5,8 +5,8 @@ import numpy as np
 from ear.matching.grid import REACH_S, Floats
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.outcome import Slip, SlipKind
-from ear.matching.pace import Pace, Stretch
-from ear.matching.pace_fit import Piece
+from ear.matching.pace import Pace, PaceStretch
+from ear.matching.pace_fit import PacePiece
 from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
 from ear.units import TICKS_PER_QUARTER
@@ -70,14 +70,14 @@ def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...
     return pace, tuple(slips)
 
 
-def _pace(matcher: Matcher, pieces: tuple[Piece, ...]) -> Pace:
+def _pace(matcher: Matcher, pieces: tuple[PacePiece, ...]) -> Pace:
     """The fitted pieces as stretches of the music."""
     if len(pieces) == 1 and pieces[0].first == pieces[0].last:
         return Pace.steady(1.0 / pieces[0].first)
     edges = matcher.part.tempos.quarters(np.array([p.first_s for p in pieces] + [pieces[-1].last_s])).tolist()
     return Pace(
         stretches=tuple(
-            Stretch(
+            PaceStretch(
                 first_quarter=edges[k], last_quarter=edges[k + 1],
                 first_ratio=1.0 / piece.first, last_ratio=1.0 / piece.last,
             )

@@ -8,7 +8,7 @@ by note the best of the shifts around), so where it holds the wide search would 
 
 import numpy as np
 
-from ear.matching.grid import BAR_START_DISCOUNT, BIN_S, JUMP_COST, REACH_S, Grid, Ints, Scores
+from ear.matching.grid import BAR_START_DISCOUNT, BIN_S, JUMP_COST, REACH_S, Ints, OnsetGrid, Scores
 
 PAYS_FROM = 0.95 * (JUMP_COST - BAR_START_DISCOUNT)
 """Notes gained by one stretch elsewhere that are worth the wide search: a little less than the
@@ -42,7 +42,7 @@ def creep_scores(
     return arrived, play
 
 
-def no_jump_pays(grid: Grid, *, at: Ints, earned: Scores, low: int, width: int) -> bool:
+def no_jump_pays(grid: OnsetGrid, *, at: Ints, earned: Scores, low: int, width: int) -> bool:
     """Does no stretch at another shift, low <= shift < low + width, earn enough more?
 
     at, earned: (moments,), the path's shift in bins and what it earns at each moment. Finds the

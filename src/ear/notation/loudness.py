@@ -29,7 +29,7 @@ MOVE_LEAST_STEPS, MOVE_LEAST_BEATS = 16.0, 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sign:
+class LoudnessSign:
     """From a tick on it is so loud."""
 
     tick: int
@@ -49,7 +49,7 @@ class Hairpin:
 class Loudness:
     """What stands under the notes, in order of ticks."""
 
-    signs: tuple[Sign, ...] = ()
+    signs: tuple[LoudnessSign, ...] = ()
     hairpins: tuple[Hairpin, ...] = ()
 
 
@@ -68,7 +68,7 @@ def loudness_of(part: Part) -> Loudness:
     if not part.notes:
         return Loudness()
     beats, strengths = _by_beat(part)
-    signs: list[Sign] = []
+    signs: list[LoudnessSign] = []
     hairpins: list[Hairpin] = []
 
     stretches = _stretches(beats.astype(np.float64), strengths)
@@ -83,7 +83,7 @@ def loudness_of(part: Part) -> Loudness:
             and abs(stretch.start - stretches[k - 1].end) < GOES_ON_STEPS
         )
         if not signs or ((signs[-1].sign != sign or comes_from_hairpin) and not goes_on):
-            signs.append(Sign(tick=start, sign=sign))
+            signs.append(LoudnessSign(tick=start, sign=sign))
         if stretch.start != stretch.end:
             is_rising = stretch.end > stretch.start
             hairpins.append(Hairpin(start_tick=start, end_tick=end, is_rising=is_rising))
@@ -92,7 +92,7 @@ def loudness_of(part: Part) -> Loudness:
             if after is None or (
                 after > stretch.end + SCATTER if not is_rising else after < stretch.end - SCATTER
             ):
-                signs.append(Sign(tick=end, sign=sign_of(stretch.end)))
+                signs.append(LoudnessSign(tick=end, sign=sign_of(stretch.end)))
     if len(signs) == 1 and not hairpins and signs[0].sign == PLAIN_SIGN:
         return Loudness()
     return Loudness(signs=tuple(signs), hairpins=tuple(hairpins))

@@ -56,7 +56,7 @@ def mei_of(
     """
     written = folded(part) if as_written else None
     drawn = written or part
-    return _Writer(
+    return _MeiWriter(
         score=write_out(drawn),
         loudness=loudness_of(drawn),
         labels=Labels.of(drawn, frozenset(labels), conventions),
@@ -66,7 +66,7 @@ def mei_of(
 
 
 @dataclass(slots=True, kw_only=True)
-class _Writer:
+class _MeiWriter:
     score: WrittenScore
     loudness: Loudness
     labels: Labels

@@ -51,14 +51,14 @@ THIRD_NEAR = 12
 """Ticks."""
 
 
-class Grid:
+class ValueGrid:
     """Ticks that can be written: beat by beat, in two or in three."""
 
     def __init__(self, part: Part, triplets: frozenset[int]) -> None:
         self.part, self.triplets = part, triplets
 
     @classmethod
-    def of(cls, part: Part) -> "Grid":
+    def of(cls, part: Part) -> "ValueGrid":
         """The grid on which a part is written: triplets in those quarters that need them."""
         edges: dict[int, list[int]] = {}
         for note in part.notes:

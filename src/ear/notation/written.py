@@ -13,7 +13,7 @@ from typing import NamedTuple
 from ear.measuring.dynamics import accented
 from ear.notation.graces import WrittenGrace, grace_before
 from ear.notation.strokes import ghosts
-from ear.notation.values import FINE, TRIPLET_FINE, Grid, Value
+from ear.notation.values import FINE, TRIPLET_FINE, Value, ValueGrid
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
 from ear.notes.note import VOICES_MOST
 from ear.notes.pitch import key_alteration
@@ -107,7 +107,7 @@ class _Event:
 def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
     """Spell a part in note values."""
     staves = staves_of(part, kit=kit)
-    grid = Grid.of(part)
+    grid = ValueGrid.of(part)
     by_staff = [
         [_by_bar(part, voice) for voice in _voices(part, staff, staves, grid)]
         for staff in range(len(staves.clefs))
@@ -142,7 +142,7 @@ def _by_bar(part: Part, voice: Sequence[_Event]) -> dict[int, list[_Event]]:
     return found
 
 
-def _voices(part: Part, staff: int, staves: Staves, grid: Grid) -> list[list[_Event]]:
+def _voices(part: Part, staff: int, staves: Staves, grid: ValueGrid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
         feet = [i for i in inside if staves.kit.written_lane(part.notes[i].pitch).is_foot]
@@ -193,7 +193,7 @@ def _put(voice: list[_Event], event: _Event) -> None:
     voice.append(event)
 
 
-def _to_full(part: Part, start: int, end: int, grid: Grid) -> int:
+def _to_full(part: Part, start: int, end: int, grid: ValueGrid) -> int:
     """A key let go a little before its value is over is written with the whole value: lengths within a
     sixteenth of the next half beat are meant to reach it."""
     half = TICKS_PER_QUARTER // (3 if grid.is_triplet(end - 1) else 2)
@@ -201,7 +201,7 @@ def _to_full(part: Part, start: int, end: int, grid: Grid) -> int:
     return wanted if 0 < wanted - end <= FINE and end > start else end
 
 
-def _strokes(part: Part, notes: Sequence[int], grid: Grid) -> list[_Event]:
+def _strokes(part: Part, notes: Sequence[int], grid: ValueGrid) -> list[_Event]:
     """Drum strokes last until the next one, within their beat."""
     by_tick: dict[int, list[int]] = {}
     for i in notes:
@@ -217,7 +217,7 @@ def _strokes(part: Part, notes: Sequence[int], grid: Grid) -> list[_Event]:
 
 
 def _staff_bar(
-    part: Part, bar: Bar, voices: Sequence[dict[int, list[_Event]]], grid: Grid, fifths: int, kit: KitMap
+    part: Part, bar: Bar, voices: Sequence[dict[int, list[_Event]]], grid: ValueGrid, fifths: int, kit: KitMap
 ) -> WrittenStaffBar:
     written: dict[int, list[Written]] = {}
     for number, voice in enumerate(voices, start=1):
@@ -283,7 +283,7 @@ def _with_accidentals(written: Written, showing: set[_Signed]) -> Written:
     return replace(written, heads=tuple(map(shown, written.heads)))
 
 
-def _voice_bar(part: Part, bar: Bar, events: Sequence[_Event], grid: Grid, kit: KitMap) -> list[Written]:
+def _voice_bar(part: Part, bar: Bar, events: Sequence[_Event], grid: ValueGrid, kit: KitMap) -> list[Written]:
     if not events:
         return [Written(tick=bar.start_tick, value=Value(base=1), is_whole_bar=True)]
     line: list[Written] = []
@@ -322,7 +322,7 @@ def _head(part: Part, i: int, *, kit: KitMap, comes: bool, goes: bool) -> Writte
     )  # fmt: skip
 
 
-def _in_triplets(line: Sequence[Written], grid: Grid) -> list[Written]:
+def _in_triplets(line: Sequence[Written], grid: ValueGrid) -> list[Written]:
     """Number what stands in one beat's triplet."""
     return [replace(w, triplet=w.tick // TICKS_PER_QUARTER + 1) if w.value.is_triplet else w for w in line]
 

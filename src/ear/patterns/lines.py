@@ -23,7 +23,7 @@ MELODY_BPM = 90.0
 """What teachers set a first melody to."""
 
 
-class Way(StrEnum):
+class LineDirection(StrEnum):
     """Which way a line goes."""
 
     UP = "up"
@@ -38,7 +38,7 @@ class LineShape:
     octave: int = 4
     """Of the lowest note, with middle C as C4."""
     octaves: int = 1
-    way: Way = Way.BOTH
+    way: LineDirection = LineDirection.BOTH
     value_ticks: int = TICKS_PER_QUARTER
     hand: Hand = Hand.RIGHT
     meter: Meter = COMMON
@@ -108,7 +108,11 @@ def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
     names, names_down = (scale_names(tonic, mode, is_down=way) for way in (False, True))
     rising = [[(p, f, names[p % 12])] for p, f in zip(up, fingers, strict=True)]
     falling = [[(p, f, names_down[p % 12])] for p, f in zip(down, fingers_down[::-1], strict=True)]
-    line = {Way.UP: rising, Way.DOWN: falling, Way.BOTH: [*rising[:-1], *falling]}[shape.way]
+    line = {
+        LineDirection.UP: rising,
+        LineDirection.DOWN: falling,
+        LineDirection.BOTH: [*rising[:-1], *falling],
+    }[shape.way]
     return in_line(line, fifths=key_fifths(tonic, mode), shape=shape)
 
 
@@ -121,7 +125,11 @@ def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineSh
     up.append(bottom + 12 * shape.octaves)
     fingers = arpeggio_fingers(degrees, tonic.pitch_class, octaves=shape.octaves, hand=shape.hand)
     rising = list(zip(up, fingers or (None,) * len(up), strict=True))
-    line = {Way.UP: rising, Way.DOWN: rising[::-1], Way.BOTH: [*rising, *rising[-2::-1]]}[shape.way]
+    line = {
+        LineDirection.UP: rising,
+        LineDirection.DOWN: rising[::-1],
+        LineDirection.BOTH: [*rising, *rising[-2::-1]],
+    }[shape.way]
     root = tonic.major_fifths
     if abs(root - fifths) > FAR_FROM_KEY:
         root -= 12 if root > fifths else -12

@@ -45,7 +45,7 @@ class Jump:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TempoChange:
+class TempoHabit:
     """From the beginning of `bar` on so many times the tempo set; reached evenly over the bars since the change before,
     or since the beginning, where it `glides`."""
 
@@ -64,7 +64,7 @@ class Habits:
     """SD of single onsets about the player's own time."""
     drift_ms_per_bar: float = 0.0
     tempo_ratio: float = 1.0
-    tempo_changes: tuple[TempoChange, ...] = ()
+    tempo_changes: tuple[TempoHabit, ...] = ()
     """In order of bars; over the tempo set, whatever `tempo_ratio` says of the bars before."""
     late_places: tuple[tuple[int, float], ...] = ()
     """(tick in the bar, ms): that place always comes so much late."""

@@ -30,7 +30,7 @@ class ClickSound(StrEnum):
     BELL = "bell"
 
 
-class Help(StrEnum):
+class PlayingAid(StrEnum):
     """What is shown while somebody plays, beside the music."""
 
     TRACE = "trace"
@@ -70,7 +70,7 @@ class RecordingRules:
     passes: int = 1
     """Passes that may be laid over each other in one take."""
     allows_corrected_copies: bool = False
-    withheld: tuple[Help, ...] = ()
+    withheld: tuple[PlayingAid, ...] = ()
     """What is not shown while the student plays, whatever the student would have."""
     least_bars: int = 2
     """A recording that is stopped before the end of this bar is a start that was broken off: no take, and no attempt."""

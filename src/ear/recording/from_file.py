@@ -106,7 +106,7 @@ class _StoredTrack(msgspec.Struct, kw_only=True):
     kind: Kind
 
 
-class _Stored(msgspec.Struct, kw_only=True):
+class _StoredRecording(msgspec.Struct, kw_only=True):
     tracks: list[_StoredTrack]
     bpm: float | None
     meter: tuple[int, int] | None
@@ -118,7 +118,7 @@ def told(data: bytes) -> dict[str, Any]:
     """Open a file and say what is in it, as plain values: what a process apart does. Raises FormatError."""
     found = open_recording(data)
     plain: dict[str, Any] = to_plain(
-        _Stored(
+        _StoredRecording(
             tracks=[alike(track, _StoredTrack) for track in found.tracks],
             bpm=found.bpm,
             meter=(found.meter.numerator, found.meter.denominator) if found.meter else None,
@@ -131,7 +131,7 @@ def told(data: bytes) -> dict[str, Any]:
 
 def recording_told(plain: Any) -> RecordedFile:
     """The file that `told` told of. Raises FormatError."""
-    stored = from_plain(plain, _Stored, expected="a recording")
+    stored = from_plain(plain, _StoredRecording, expected="a recording")
     return RecordedFile(
         tracks=tuple(
             Track(voice=each.voice, name=each.name, notes=each.notes, kind=each.kind)

@@ -22,7 +22,7 @@ from ear.formats.sounding import PEDAL_DOWN_FROM, SUSTAIN_PEDAL
 from ear.notes import Take
 
 
-class Way(StrEnum):
+class PassMode(StrEnum):
     """How a pass is laid."""
 
     OVER = "over"
@@ -34,7 +34,7 @@ class Pass:
     """One pass as it was recorded. Times of its stretch are in ms from bar 1, latency taken off."""
 
     events: tuple[RawEvent, ...]
-    way: Way = Way.OVER
+    way: PassMode = PassMode.OVER
     latency_ms: float = 0.0
     has_touch: bool = True
     from_ms: float = float("-inf")
@@ -71,7 +71,7 @@ def standing(passes: Sequence[Pass]) -> tuple[tuple[RawEvent, ...], ...]:
     for index, own in enumerate(passes):
         events = own.read_events()
         for later in passes[index + 1 :]:
-            if later.way is Way.REPLACE:
+            if later.way is PassMode.REPLACE:
                 events = _without(events, later)
         found.append(events)
     return tuple(found)

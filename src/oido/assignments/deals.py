@@ -8,13 +8,13 @@ from datetime import datetime
 from django.utils import timezone
 
 from ear.practice.rules import RecordingRules
-from oido.assignments.models import Arrangement, Assignment, Late, Seen
+from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, Late
 from oido.exercises.models import Exercise
 from oido.people.models import Attendance, User
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Deal:
+class StudentTerms:
     """An assignment as one student has it."""
 
     assignment: Assignment
@@ -83,19 +83,21 @@ class Deal:
 
 def shows_reading(assignment: Assignment, exercise: Exercise) -> bool:
     """Do students see what was heard in a take before its mark is released?"""
-    return exercise.recording_rules.shows_reading and assignment.seen != Seen.NOTHING
+    return exercise.recording_rules.shows_reading and assignment.seen != FeedbackVisibility.NOTHING
 
 
-def deal_of(assignment: Assignment, student: User) -> Deal:
+def deal_of(assignment: Assignment, student: User) -> StudentTerms:
     arranged = Arrangement.objects.filter(assignment=assignment, student=student)
     attendance = Attendance.objects.filter(schoolclass=assignment.school_class_id, user=student)
     joined_at = attendance.values_list("joined_at", flat=True).first()
     return _deal(assignment, arranged.select_related("version").first(), joined_at)
 
 
-def _deal(assignment: Assignment, arranged: Arrangement | None, joined_at: datetime | None = None) -> Deal:
+def _deal(
+    assignment: Assignment, arranged: Arrangement | None, joined_at: datetime | None = None
+) -> StudentTerms:
     has_more_time = arranged is not None and arranged.due_at is not None
-    return Deal(
+    return StudentTerms(
         assignment=assignment,
         exercise=(arranged.version if arranged is not None else None) or assignment.exercise,
         due_at=(arranged.due_at if arranged is not None else None) or assignment.due_at,
@@ -107,7 +109,7 @@ def _deal(assignment: Assignment, arranged: Arrangement | None, joined_at: datet
     )
 
 
-def trial_of(exercise: Exercise) -> Deal:
+def trial_of(exercise: Exercise) -> StudentTerms:
     """An exercise as a student would have it for whom nothing is arranged."""
     now = timezone.now()
     return _deal(Assignment(exercise=exercise, given_at=now, due_at=now), None)
@@ -132,7 +134,7 @@ class Deals:
         for school_class, user in self._joined_at:
             self.students[school_class].append(user)
 
-    def of(self, assignment: int, student: int) -> Deal:
+    def of(self, assignment: int, student: int) -> StudentTerms:
         given = self._given[assignment]
         return _deal(
             given,

@@ -8,7 +8,7 @@ from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from ear.practice.rules import ATTEMPTS_MOST, RANGE_MOST
-from oido.assignments.models import WHY_MOST, Arrangement, Assignment, Late, Seen
+from oido.assignments.models import WHY_MOST, Arrangement, Assignment, FeedbackVisibility, Late
 from oido.assignments.services import Arranged, Terms
 from oido.common.days import begin_of, due_on
 from oido.common.fields import DateInWords, offer_rows
@@ -39,7 +39,7 @@ class HowForm(forms.Form):
     opens_on = day_field(_("Open from"), help_text=_("empty: at once"))
     due_on = day_field(_("Due"), required=True, help_text=_("at the end of that day"))
     late = forms.ChoiceField(label=_("After the due date a take is"), choices=Late.choices)
-    seen = forms.ChoiceField(label=_("Students see"), choices=Seen.choices)
+    seen = forms.ChoiceField(label=_("Students see"), choices=FeedbackVisibility.choices)
     rubric = forms.ModelChoiceField(
         label=_("Marked by"), queryset=RubricVersion.objects.none(), required=False,
         empty_label=_("Oido’s own rubric"),

@@ -20,7 +20,7 @@ class Late(models.TextChoices):
     REFUSED = "refused", _("not accepted")
 
 
-class Seen(models.TextChoices):
+class FeedbackVisibility(models.TextChoices):
     """What students see before a teacher has released the mark."""
 
     READING = "reading", _("what Oido heard; the mark once it is released")
@@ -62,7 +62,9 @@ class Assignment(SchoolRow):
     faster_percent = models.PositiveSmallIntegerField(null=True)
     rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="assignments")
     """By which takes are marked; None for Oido's own."""
-    seen = models.CharField(max_length=10, choices=Seen.choices, default=Seen.READING)
+    seen = models.CharField(
+        max_length=10, choices=FeedbackVisibility.choices, default=FeedbackVisibility.READING
+    )
     closed_at = models.DateTimeField(null=True)
     """Its teacher has closed it: nothing more is handed in, whatever the due date."""
     booklet = models.ForeignKey(GivenBooklet, on_delete=models.PROTECT, null=True, related_name="assignments")

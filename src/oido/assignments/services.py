@@ -14,7 +14,7 @@ from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
 from oido.assignments.deals import Deals
-from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Late, Reminder, Seen
+from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, GivenBooklet, Late, Reminder
 from oido.audit.services import remember
 from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of
@@ -41,7 +41,7 @@ class Terms:
     slower_percent: int | None = None
     faster_percent: int | None = None
     rubric: RubricVersion | None = None
-    seen: str = Seen.READING
+    seen: str = FeedbackVisibility.READING
 
     @classmethod
     def of(cls, assignment: Assignment) -> "Terms":

@@ -14,7 +14,7 @@ CAPS = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Act:
+class BenchCommand:
     """Something to be done, with its keys as `aria-keyshortcuts` writes them."""
 
     slug: str
@@ -32,40 +32,48 @@ class Act:
 
 
 ACTS = (
-    Act(slug="next", words=_("go to the next note"), keys="ArrowRight"),
-    Act(slug="before", words=_("go to the note before"), keys="ArrowLeft"),
-    Act(slug="bars", words=_("select the whole bar"), keys="B", name=_("whole bar")),
-    Act(slug="alike", words=_("select the whole hand or lane"), keys="L", name=_("hand or lane")),
-    Act(slug="all", words=_("select all notes"), keys="Control+A", name=_("all")),
-    Act(slug="none", words=_("select nothing"), keys="Escape"),
-    Act(slug="earlier", words=_("earlier"), keys="Shift+ArrowLeft", name=_("earlier"), tool="move"),
-    Act(slug="later", words=_("later"), keys="Shift+ArrowRight", name=_("later"), tool="move"),
-    Act(slug="higher", words=_("higher"), keys="ArrowUp", name=_("higher"), tool="move"),
-    Act(slug="lower", words=_("lower"), keys="ArrowDown", name=_("lower"), tool="move"),
-    Act(slug="octave-up", words=_("an octave up"), keys="Shift+ArrowUp", tool="move"),
-    Act(slug="octave-down", words=_("an octave down"), keys="Shift+ArrowDown", tool="move"),
-    Act(slug="shorter", words=_("shorter"), keys="Alt+ArrowLeft", name=_("shorter"), tool="length"),
-    Act(slug="longer", words=_("longer"), keys="Alt+ArrowRight", name=_("longer"), tool="length"),
-    Act(slug="softer", words=_("softer"), keys="-", name=_("softer"), tool="velocity"),
-    Act(slug="louder", words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"),
-    Act(slug="even", words=_("make all equally loud"), keys="=", name=_("even"), tool="velocity"),
-    Act(slug="copy", words=_("copy"), keys="Control+C", name=_("copy"), tool="paste"),
-    Act(slug="cut", words=_("copy and delete"), keys="Control+X", tool="paste"),
-    Act(slug="paste", words=_("paste at the cursor"), keys="Control+V", name=_("paste"), tool="paste"),
-    Act(slug="delete", words=_("delete"), keys="Delete Backspace", name=_("delete"), tool="delete"),
-    Act(slug="figures", words=_("show the figures of a note"), keys="Enter", name=_("figures"), tool="note"),
-    Act(slug="place-before", words=_("move the cursor a step earlier"), keys="Control+ArrowLeft", tool="put"),
-    Act(slug="place-next", words=_("move the cursor a step later"), keys="Control+ArrowRight", tool="put"),
-    Act(slug="put", words=_("add a note at the cursor"), keys="N", tool="put"),
-    Act(slug="hear", words=_("hear the bar"), keys="H", name=_("hear")),
-    Act(slug="to-tools", words=_("go to the tools"), keys="T"),
-    Act(slug="to-text", words=_("go to the part as text"), keys="W", tool="text"),
-    Act(slug="undo", words=_("undo"), keys="Control+Z"),
-    Act(slug="redo", words=_("redo"), keys="Control+Shift+Z"),
-    Act(slug="list-keys", words=_("show this list"), keys="?", name=_("keys")),
+    BenchCommand(slug="next", words=_("go to the next note"), keys="ArrowRight"),
+    BenchCommand(slug="before", words=_("go to the note before"), keys="ArrowLeft"),
+    BenchCommand(slug="bars", words=_("select the whole bar"), keys="B", name=_("whole bar")),
+    BenchCommand(slug="alike", words=_("select the whole hand or lane"), keys="L", name=_("hand or lane")),
+    BenchCommand(slug="all", words=_("select all notes"), keys="Control+A", name=_("all")),
+    BenchCommand(slug="none", words=_("select nothing"), keys="Escape"),
+    BenchCommand(slug="earlier", words=_("earlier"), keys="Shift+ArrowLeft", name=_("earlier"), tool="move"),
+    BenchCommand(slug="later", words=_("later"), keys="Shift+ArrowRight", name=_("later"), tool="move"),
+    BenchCommand(slug="higher", words=_("higher"), keys="ArrowUp", name=_("higher"), tool="move"),
+    BenchCommand(slug="lower", words=_("lower"), keys="ArrowDown", name=_("lower"), tool="move"),
+    BenchCommand(slug="octave-up", words=_("an octave up"), keys="Shift+ArrowUp", tool="move"),
+    BenchCommand(slug="octave-down", words=_("an octave down"), keys="Shift+ArrowDown", tool="move"),
+    BenchCommand(slug="shorter", words=_("shorter"), keys="Alt+ArrowLeft", name=_("shorter"), tool="length"),
+    BenchCommand(slug="longer", words=_("longer"), keys="Alt+ArrowRight", name=_("longer"), tool="length"),
+    BenchCommand(slug="softer", words=_("softer"), keys="-", name=_("softer"), tool="velocity"),
+    BenchCommand(slug="louder", words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"),
+    BenchCommand(slug="even", words=_("make all equally loud"), keys="=", name=_("even"), tool="velocity"),
+    BenchCommand(slug="copy", words=_("copy"), keys="Control+C", name=_("copy"), tool="paste"),
+    BenchCommand(slug="cut", words=_("copy and delete"), keys="Control+X", tool="paste"),
+    BenchCommand(
+        slug="paste", words=_("paste at the cursor"), keys="Control+V", name=_("paste"), tool="paste"
+    ),
+    BenchCommand(slug="delete", words=_("delete"), keys="Delete Backspace", name=_("delete"), tool="delete"),
+    BenchCommand(
+        slug="figures", words=_("show the figures of a note"), keys="Enter", name=_("figures"), tool="note"
+    ),
+    BenchCommand(
+        slug="place-before", words=_("move the cursor a step earlier"), keys="Control+ArrowLeft", tool="put"
+    ),
+    BenchCommand(
+        slug="place-next", words=_("move the cursor a step later"), keys="Control+ArrowRight", tool="put"
+    ),
+    BenchCommand(slug="put", words=_("add a note at the cursor"), keys="N", tool="put"),
+    BenchCommand(slug="hear", words=_("hear the bar"), keys="H", name=_("hear")),
+    BenchCommand(slug="to-tools", words=_("go to the tools"), keys="T"),
+    BenchCommand(slug="to-text", words=_("go to the part as text"), keys="W", tool="text"),
+    BenchCommand(slug="undo", words=_("undo"), keys="Control+Z"),
+    BenchCommand(slug="redo", words=_("redo"), keys="Control+Shift+Z"),
+    BenchCommand(slug="list-keys", words=_("show this list"), keys="?", name=_("keys")),
 )
 
 
-def acts_with(tools: Collection[str]) -> list[Act]:
+def acts_with(tools: Collection[str]) -> list[BenchCommand]:
     """Those that can be done with these tools, by slug."""
     return [act for act in ACTS if not act.tool or act.tool in tools]

@@ -17,7 +17,7 @@ from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
 from ear.notes.note import FIFTHS_MAX
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import ROMAN, Chord, Key, Voicing, chord_sequence, read_sequence
-from ear.patterns.lines import VELOCITY, LineShape, Way, arpeggio, five_finger, intervals, scale
+from ear.patterns.lines import VELOCITY, LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic, key_name
 from ear.units import BPM_MAX, BPM_MIN
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
@@ -79,8 +79,8 @@ class BeginForm(forms.ModelForm):
     )  # fmt: skip
     together = forms.BooleanField(label=_("both notes at once"), required=False)
     going = forms.ChoiceField(
-        label=_("Direction"), initial=Way.BOTH.value,
-        choices=((Way.UP.value, _("up")), (Way.DOWN.value, _("down")), (Way.BOTH.value, _("up and down"))),
+        label=_("Direction"), initial=LineDirection.BOTH.value,
+        choices=((LineDirection.UP.value, _("up")), (LineDirection.DOWN.value, _("down")), (LineDirection.BOTH.value, _("up and down"))),
     )  # fmt: skip
     voicing = forms.ChoiceField(
         label=_("Positions"), initial=Voicing.SMOOTH.value,
@@ -135,7 +135,7 @@ class BeginForm(forms.ModelForm):
         meter = Meter(numerator=over, denominator=under)
         shape = LineShape(
             octave=4 if c["hand"] == Hand.RIGHT else 3,
-            octaves=c["octaves"], way=Way(c["going"]), value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
+            octaves=c["octaves"], way=LineDirection(c["going"]), value_ticks=c["value"], hand=Hand(c["hand"]), meter=meter,
         )  # fmt: skip
         match c["way"]:
             case "fingers":

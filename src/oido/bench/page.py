@@ -64,7 +64,7 @@ class Drawing:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Look:
+class BenchView:
     """How a teacher has the part drawn."""
 
     labels: frozenset[LabelKind]

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ear.drawing.boxes import PageView
 from ear.editing.comparing import compare
 from ear.notes import Part
-from oido.bench.page import Look
+from oido.bench.page import BenchView
 from oido.bench.services import may_edit
 from oido.bench.would import Would
 from oido.exercises.models import Exercise
@@ -32,7 +32,7 @@ class Version:
     is_shown: bool
 
 
-def versions_of(exercise: Exercise, look: Look, *, shown: int | None) -> dict[str, Any]:
+def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> dict[str, Any]:
     """The versions, the newest first, and the page of the one that is wanted, or of the newest, with the notes that the one
     before it had not."""
     rows = list(exercise.parts.defer("source_file").order_by("-number")[: SHOWN_MOST + 1])
@@ -55,7 +55,7 @@ def versions_of(exercise: Exercise, look: Look, *, shown: int | None) -> dict[st
     return {"versions": found[:SHOWN_MOST], "page": _page(parts[at], before, look), "shown": found[at]}
 
 
-def _page(part: Part, before: Part | None, look: Look) -> PageView:
+def _page(part: Part, before: Part | None, look: BenchView) -> PageView:
     return look.page(part, new=compare(before, part).new if before is not None else ())
 
 

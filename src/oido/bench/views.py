@@ -14,7 +14,7 @@ from ear.notation.engraving import notation_svg
 from ear.notes import Part
 from oido.bench import services
 from oido.bench.forms import BeginForm, GridForm
-from oido.bench.page import Look, layout_of
+from oido.bench.page import BenchView, layout_of
 from oido.bench.services import Work
 from oido.bench.tools import TOOLS
 from oido.bench.tools.playing import PlayTool
@@ -206,9 +206,9 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
         return len(self.titles)
 
 
-def _look(request: Request, exercise: Exercise) -> Look:
+def _look(request: Request, exercise: Exercise) -> BenchView:
     origin = exercise.variation_of.read() if exercise.variation_of else None
-    return Look(
+    return BenchView(
         labels=exercise.shown_labels,
         conventions=conventions_of(request.user),
         origin=origin,

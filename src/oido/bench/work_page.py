@@ -15,7 +15,7 @@ from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
 from ear.notes import Part
 from oido.bench.acts import acts_with
-from oido.bench.page import AT_ONCE, Look, asked_rows, seen_rows
+from oido.bench.page import AT_ONCE, BenchView, asked_rows, seen_rows
 from oido.bench.services import Work, as_numbers
 from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
 from oido.bench.tools.base import NO_OTHERS, VALUES, Others, Stored, Tool
@@ -55,7 +55,7 @@ class WorkPage:
     """Of its page; what is done is asked for below it."""
     label: str
     """The page of music in words."""
-    look: Look
+    look: BenchView
     tools: tuple[type[Tool], ...]
     """Tools with a form on the page; those that pointer and keys work are always there."""
     by_hand: tuple[type[Tool], ...] = BY_HAND

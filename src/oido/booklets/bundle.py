@@ -30,7 +30,7 @@ class ItemSaid(msgspec.Struct, kw_only=True):
     text: Annotated[str, Meta(max_length=TEXT_MOST)] = ""
 
 
-class Manifest(msgspec.Struct, kw_only=True):
+class BookletManifest(msgspec.Struct, kw_only=True):
     """What `booklet.json` holds: the exercises' own archives stand beside it, by their files' names."""
 
     schema: Literal["oido.booklet/1"]
@@ -61,7 +61,7 @@ class BundledBooklet:
 def write_booklet(booklet: Booklet) -> bytes:
     items = items_of(booklet)
     files = [f"{k:02d}.zip" for k in range(1, len(items) + 1)]
-    manifest = Manifest(
+    manifest = BookletManifest(
         schema=SCHEMA, title=booklet.title, text=booklet.text,
         items=[
             ItemSaid(file=file, heading=one.heading, text=one.text) for file, one in zip(files, items, strict=True)
@@ -95,7 +95,7 @@ def read_booklet(data: bytes) -> BundledBooklet:
             refuse_control_characters(plain)
         except (ValueError, RecursionError) as problem:
             raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
-        manifest = from_plain(plain, Manifest, expected=SCHEMA)
+        manifest = from_plain(plain, BookletManifest, expected=SCHEMA)
         items = []
         # One that stands in several places is read once.
         exercises: dict[str, Bundled] = {}

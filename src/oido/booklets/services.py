@@ -31,7 +31,7 @@ class TooMany(NotAllowed):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Variation:
+class SetVariation:
     """One of a set: what tells it from the others, its part, its tempo."""
 
     name: str
@@ -159,26 +159,26 @@ class SetOf:
     hands: Collection[Hand] = ()
 
 
-def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[Variation]:
+def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVariation]:
     """In order: rhythms, keys, hands, tempos. What would be as the part is, or empty, is left out."""
     part, bpm = source.part_in_force.read(), float(source.tempo_bpm)
-    found: list[Variation] = []
+    found: list[SetVariation] = []
     for key in wanted.rhythms:
         made = rhythm(part, key)
         if made is not None:
             rule = BY_KEY.get(key, ON_BEATS)
-            found.append(Variation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
+            found.append(SetVariation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
     for fifths in wanted.keys:
         if part.instrument.has_key and fifths != part.fifths:
-            found.append(Variation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
+            found.append(SetVariation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
     for hand in wanted.hands:
         alone = with_hand(part, hand)
         if alone is not None:
-            found.append(Variation(name=str(HAND_NAMES[hand]), part=alone, bpm=bpm))
+            found.append(SetVariation(name=str(HAND_NAMES[hand]), part=alone, bpm=bpm))
     for percent in wanted.percents:
         tempo = float(round(bpm * percent / 100))
         if percent != 100:
-            found.append(Variation(name=_at(tempo), part=part, bpm=tempo))
+            found.append(SetVariation(name=_at(tempo), part=part, bpm=tempo))
     return found
 
 
@@ -188,7 +188,7 @@ def _at(tempo: float) -> str:
 
 @transaction.atomic
 def make_set(
-    teacher: User, source: Exercise, made: Sequence[Variation], *, title: str, with_source: bool
+    teacher: User, source: Exercise, made: Sequence[SetVariation], *, title: str, with_source: bool
 ) -> Booklet:
     """An exercise for each variation, with names that tell them apart, in a booklet."""
     if len(made) + with_source > ITEMS_MOST:

@@ -20,7 +20,7 @@ RECENT = 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Pupil:
+class ClassStudent:
     student: User
     handed_in: int
     asked: int
@@ -34,7 +34,7 @@ class Pupil:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class ClassLine:
     """What stands in one line of what is given: an assignment, or a booklet with all its exercises."""
 
     assignments: tuple[Any, ...]
@@ -66,18 +66,18 @@ class Line:
         return sum(one.students for one in self.assignments)
 
 
-def lines_of(given: Sequence[Any]) -> tuple[Line, ...]:
+def lines_of(given: Sequence[Any]) -> tuple[ClassLine, ...]:
     """A line for each assignment and for each booklet, where its last one stands."""
     of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
     for one in given:
         of_line[("booklet", one.booklet_id) if one.booklet_id else ("assignment", one.pk)].append(one)
-    return tuple(Line(assignments=tuple(found)) for found in of_line.values())
+    return tuple(ClassLine(assignments=tuple(found)) for found in of_line.values())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Overview:
-    pupils: tuple[Pupil, ...]
-    lines: tuple[Line, ...]
+    pupils: tuple[ClassStudent, ...]
+    lines: tuple[ClassLine, ...]
     count: int
     """Of all assignments, those in booklets one by one."""
     came_in: tuple[Take, ...]
@@ -85,7 +85,7 @@ class Overview:
     trouble: tuple[PictureBar, ...]
 
     @property
-    def behind(self) -> tuple[Pupil, ...]:
+    def behind(self) -> tuple[ClassStudent, ...]:
         """Who has missed most, ahead."""
         return tuple(sorted((p for p in self.pupils if p.behind), key=lambda p: -len(p.behind)))
 
@@ -123,7 +123,7 @@ def overview_of(school_class: SchoolClass) -> Overview:
         return is_late and is_asked(student, one) and (student.pk, one.pk) not in handed
 
     pupils = tuple(
-        Pupil(
+        ClassStudent(
             student=student,
             handed_in=sum((student.pk, one.pk) in handed for one in given),
             asked=sum((student.pk, one.pk) in handed or is_asked(student, one) for one in given),

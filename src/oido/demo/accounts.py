@@ -5,16 +5,16 @@ from typing import NamedTuple
 PASSWORD = "harbour-lights"
 
 
-class Account(NamedTuple):
+class DemoAccount(NamedTuple):
     username: str
     role: str
     about: str
 
 
 ACCOUNTS = (
-    Account("ines", "teacher", "Ines Calloway, keyboard class"),
-    Account("bram", "teacher", "Bram Okoro-Vale, drum class"),
-    Account("olwen", "head", "Olwen Tarrant, head of the school"),
-    Account("maren", "student", "Maren Osei, Tuesday Keys"),
-    Account("joss", "student", "Joss Hallorand, Thursday Kit"),
+    DemoAccount("ines", "teacher", "Ines Calloway, keyboard class"),
+    DemoAccount("bram", "teacher", "Bram Okoro-Vale, drum class"),
+    DemoAccount("olwen", "head", "Olwen Tarrant, head of the school"),
+    DemoAccount("maren", "student", "Maren Osei, Tuesday Keys"),
+    DemoAccount("joss", "student", "Joss Hallorand, Thursday Kit"),
 )

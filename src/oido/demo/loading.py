@@ -20,7 +20,7 @@ from ear.editing.variations import RHYTHMS
 from ear.formats.events import events_from_take
 from ear.free.exercise import FreeSpec
 from ear.free.improvising import improvised
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Ladder, proposed
@@ -32,8 +32,8 @@ from oido.common.problems import PAGES
 from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD
-from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, Piece
-from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, Task
+from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, DemoPiece
+from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, DemoTask
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
 from oido.feedback.remarks import keep_phrase, reply, write_remark
@@ -120,7 +120,7 @@ def _fill(school: School, progress: Progress) -> None:
 
 
 def _task(
-    owner: User, task: Task, school_class: SchoolClass, students: list[tuple[User, people.Pupil]]
+    owner: User, task: DemoTask, school_class: SchoolClass, students: list[tuple[User, people.DemoStudent]]
 ) -> None:
     """One that is not a part to be played as written; the first students have handed in."""
     exercise = _exercise(owner, task, free=task.free, backing=task.backing)
@@ -197,7 +197,7 @@ def _password_hash() -> str:
 
 
 def _exercise(
-    owner: User, piece: Piece, *, free: FreeSpec | None = None, backing: Part | None = None
+    owner: User, piece: DemoPiece, *, free: FreeSpec | None = None, backing: Part | None = None
 ) -> Exercise:
     return create_exercise(
         owner,
@@ -233,7 +233,7 @@ def _assignment(
 
 
 def _takes(
-    owner: User, assignment: Assignment, students: list[tuple[User, people.Pupil]], stage: int
+    owner: User, assignment: Assignment, students: list[tuple[User, people.DemoStudent]], stage: int
 ) -> None:
     for index, (student, pupil) in enumerate(students):
         random = Random(f"{SEED} {stage} {pupil.username}")
@@ -320,7 +320,7 @@ def _hand_in(owner: User, student: User, take: Take, *, stage: int, index: int, 
     bar, beat, text = people.REMARKS[random.randrange(len(people.REMARKS))]
     write_remark(owner, take, text=text, bar=bar, beat=beat)
     if index % 4 == 0:
-        give_score(owner, take, "flow", Given(score=90, why="Kept going bravely."))
+        give_score(owner, take, "flow", TeacherScore(score=90, why="Kept going bravely."))
     sheet = release(owner, take)
     sheet.released_at = min(handed_in_at + timedelta(days=2), timezone.now())
     sheet.accepted_at = sheet.released_at

@@ -24,7 +24,7 @@ HAT = {"hat", "ride"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Piece:
+class DemoPiece:
     title: str
     instructions: str
     part: Part
@@ -140,14 +140,14 @@ def _two_hands() -> list[Note]:
 
 
 KEYBOARD_PIECES = (
-    Piece(
+    DemoPiece(
         title="Lamp on the Quay",
         instructions="Five fingers, right hand. Let every note touch the next; breathe in bar 4.",
         part=keyboard(list(line(LAMP, bar_quarters=4, hand=None)), meter=(4, 4), bpm=90, fifths=0),
         level="first-steps",
         count_in_bars=2,
     ),
-    Piece(
+    DemoPiece(
         title="Slack Water",
         instructions="Chords in the left hand or the right. All three notes land as one; move only what has to move. "
         "The foot changes with every bar: up as the chord sounds, then down again.",
@@ -156,7 +156,7 @@ KEYBOARD_PIECES = (
         ),
         level="building",
     ),
-    Piece(
+    DemoPiece(
         title="Ferry Bell",
         instructions="The tune in the right hand, the bell in the left. The left hand stays soft.",
         part=keyboard(_two_hands(), meter=(3, 4), bpm=92, fifths=1),
@@ -168,7 +168,7 @@ KEYBOARD_PIECES = (
             questions=("Which bar did you play most often, and what helped?",),
         ),
     ),
-    Piece(
+    DemoPiece(
         title="Steps to the Loft",
         instructions="D major, even as a staircase. Thumb under after F♯ on the way up.",
         part=keyboard(list(line(LOFT, bar_quarters=4, hand=None)), meter=(4, 4), bpm=84, fifths=2),
@@ -176,27 +176,27 @@ KEYBOARD_PIECES = (
     ),
 )
 DRUM_PIECES = (
-    Piece(
+    DemoPiece(
         title="Gangplank",
         instructions="A straight beat. Kick and snare exactly with the click, the hat light above them.",
         part=drums(GANGPLANK, meter=(4, 4), bpm=100, step_ticks=120),
         level="building",
     ),
-    Piece(
+    DemoPiece(
         title="Loose Cargo",
         instructions="The kick leaves the beat. Keep the hat going as if nothing happened.",
         part=drums(LOOSE_CARGO, meter=(4, 4), bpm=88, step_ticks=120),
         level="building",
         rules=RecordingRules(slower_percent=30, passes=4, allows_corrected_copies=True),
     ),
-    Piece(
+    DemoPiece(
         title="Rowing Six",
         instructions="Two big strokes in a bar, three small ones in each. Lean on the strokes.",
         part=drums(ROWING_SIX, meter=(6, 8), bpm=96, step_ticks=240),
         level="building",
         count_in_bars=2,
     ),
-    Piece(
+    DemoPiece(
         title="Rope Walk",
         instructions="A shuffle: long, short, long, short. The short one belongs to the next beat.",
         part=drums(ROPE_WALK, meter=(4, 4), bpm=104, step_ticks=160),

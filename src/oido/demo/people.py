@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from ear.criteria import CriterionName
-from ear.judging.rubric import Band, HandCriterion, Help, Rubric, Step
+from ear.judging.rubric import Band, CriterionLevel, HelpCost, Rubric, TeacherCriterion
 from ear.notes import Kind
-from ear.players.robot import Habits, Jump, TempoChange
+from ear.players.robot import Habits, Jump, TempoHabit
 
 _C = CriterionName
 
@@ -21,7 +21,7 @@ class Person:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Pupil(Person):
+class DemoStudent(Person):
     habits: Habits
 
 
@@ -33,32 +33,32 @@ KEYS_CLASS = "Tuesday Keys"
 KIT_CLASS = "Thursday Kit"
 
 KEYS_PUPILS = (
-    Pupil(username="maren", first="Maren", last="Osei", habits=Habits(lead_ms=-14, spread_ms=20, late_places=((480, -42),), velocity_spread=7, unchanged_pedal=0.35)),
-    Pupil(username="tobi", first="Tobi", last="Lindqvist-Amo", habits=Habits(spread_ms=16, wrong_keys=0.09, velocity_spread=9)),
-    Pupil(username="aiko", first="Aiko", last="Ferrant", habits=Habits(spread_ms=9, velocity_spread=4)),
-    Pupil(username="sami", first="Sami", last="Draywater", habits=Habits(drift_ms_per_bar=-16, spread_ms=15, velocity_spread=8)),
-    Pupil(username="lena", first="Lena", last="Duartes", habits=Habits(lead_ms=52, spread_ms=18, velocity_spread=7, pedal_ms=280)),
-    Pupil(username="pavel", first="Pavel", last="Hestholm", habits=Habits(spread_ms=24, misses=0.1, velocity_spread=11, unchanged_pedal=0.6)),
-    Pupil(username="nuri", first="Nuri", last="Vancek", habits=Habits(spread_ms=12, jumps=(Jump(bar=5, quarters=1.6),), velocity_spread=6)),
-    Pupil(username="otis", first="Otis", last="Brandauer", habits=Habits(spread_ms=13, length=0.45, accents=0.1, velocity_spread=5, without_pedal=True)),
-    Pupil(username="ruza", first="Ruža", last="Keleman", habits=Habits(spread_ms=11, left_hand_ms=38, chord_roll_ms=22, velocity_spread=5)),
-    Pupil(username="finn", first="Finn", last="Adeyo", habits=Habits(spread_ms=19, jumps=(Jump(bar=6, back_bars=2, quarters=0.7),), wrong_keys=0.04, velocity_spread=8)),
-    Pupil(username="cleo", first="Cleo", last="Marsh-Ito", habits=Habits(tempo_changes=(TempoChange(bar=5, ratio=0.8), TempoChange(bar=7, ratio=1.0)), spread_ms=14, velocity_spread=6)),
-    Pupil(username="dario", first="Dario", last="Quillfeather", habits=Habits(spread_ms=10, grazes=0.12, doubles=0.05, velocity_spread=6)),
+    DemoStudent(username="maren", first="Maren", last="Osei", habits=Habits(lead_ms=-14, spread_ms=20, late_places=((480, -42),), velocity_spread=7, unchanged_pedal=0.35)),
+    DemoStudent(username="tobi", first="Tobi", last="Lindqvist-Amo", habits=Habits(spread_ms=16, wrong_keys=0.09, velocity_spread=9)),
+    DemoStudent(username="aiko", first="Aiko", last="Ferrant", habits=Habits(spread_ms=9, velocity_spread=4)),
+    DemoStudent(username="sami", first="Sami", last="Draywater", habits=Habits(drift_ms_per_bar=-16, spread_ms=15, velocity_spread=8)),
+    DemoStudent(username="lena", first="Lena", last="Duartes", habits=Habits(lead_ms=52, spread_ms=18, velocity_spread=7, pedal_ms=280)),
+    DemoStudent(username="pavel", first="Pavel", last="Hestholm", habits=Habits(spread_ms=24, misses=0.1, velocity_spread=11, unchanged_pedal=0.6)),
+    DemoStudent(username="nuri", first="Nuri", last="Vancek", habits=Habits(spread_ms=12, jumps=(Jump(bar=5, quarters=1.6),), velocity_spread=6)),
+    DemoStudent(username="otis", first="Otis", last="Brandauer", habits=Habits(spread_ms=13, length=0.45, accents=0.1, velocity_spread=5, without_pedal=True)),
+    DemoStudent(username="ruza", first="Ruža", last="Keleman", habits=Habits(spread_ms=11, left_hand_ms=38, chord_roll_ms=22, velocity_spread=5)),
+    DemoStudent(username="finn", first="Finn", last="Adeyo", habits=Habits(spread_ms=19, jumps=(Jump(bar=6, back_bars=2, quarters=0.7),), wrong_keys=0.04, velocity_spread=8)),
+    DemoStudent(username="cleo", first="Cleo", last="Marsh-Ito", habits=Habits(tempo_changes=(TempoHabit(bar=5, ratio=0.8), TempoHabit(bar=7, ratio=1.0)), spread_ms=14, velocity_spread=6)),
+    DemoStudent(username="dario", first="Dario", last="Quillfeather", habits=Habits(spread_ms=10, grazes=0.12, doubles=0.05, velocity_spread=6)),
 )  # fmt: skip
 KIT_PUPILS = (
-    Pupil(username="joss", first="Joss", last="Hallorand", habits=Habits(spread_ms=14, late_lanes=((42, -26), (51, -26)), velocity_spread=7)),
-    Pupil(username="mika", first="Mika", last="Torvane", habits=Habits(spread_ms=8, velocity_spread=4)),
-    Pupil(username="bea", first="Bea", last="Ostrand", habits=Habits(drift_ms_per_bar=12, spread_ms=13, velocity_spread=6)),
-    Pupil(username="kwame", first="Kwame", last="Ellery-Pohl", habits=Habits(lead_ms=-46, spread_ms=15, velocity_spread=7)),
-    Pupil(username="tilda", first="Tilda", last="Roemer", habits=Habits(spread_ms=17, misses=0.08, velocity_spread=9)),
-    Pupil(username="ivo", first="Ivo", last="Castellane", habits=Habits(spread_ms=11, doubles=0.1, velocity_spread=6)),
-    Pupil(username="nadia", first="Nadia", last="Fenwright", habits=Habits(spread_ms=16, late_lanes=((38, 34),), velocity_spread=6)),
-    Pupil(username="gus", first="Gus", last="Sorrel", habits=Habits(spread_ms=26, wrong_keys=0.05, velocity_spread=12)),
-    Pupil(username="hana", first="Hana", last="Wickstead", habits=Habits(spread_ms=10, accents=-0.5, velocity_spread=5)),
-    Pupil(username="leif", first="Leif", last="Bonnamy", habits=Habits(spread_ms=12, jumps=(Jump(bar=4, skip_bars=1),), velocity_spread=6)),
-    Pupil(username="yara", first="Yara", last="Pellington", habits=Habits(spread_ms=13, stop_after_bar=6, velocity_spread=6)),
-    Pupil(username="remy", first="Rémy", last="Aldergrove", habits=Habits(tempo_ratio=1.09, spread_ms=12, velocity_spread=7)),
+    DemoStudent(username="joss", first="Joss", last="Hallorand", habits=Habits(spread_ms=14, late_lanes=((42, -26), (51, -26)), velocity_spread=7)),
+    DemoStudent(username="mika", first="Mika", last="Torvane", habits=Habits(spread_ms=8, velocity_spread=4)),
+    DemoStudent(username="bea", first="Bea", last="Ostrand", habits=Habits(drift_ms_per_bar=12, spread_ms=13, velocity_spread=6)),
+    DemoStudent(username="kwame", first="Kwame", last="Ellery-Pohl", habits=Habits(lead_ms=-46, spread_ms=15, velocity_spread=7)),
+    DemoStudent(username="tilda", first="Tilda", last="Roemer", habits=Habits(spread_ms=17, misses=0.08, velocity_spread=9)),
+    DemoStudent(username="ivo", first="Ivo", last="Castellane", habits=Habits(spread_ms=11, doubles=0.1, velocity_spread=6)),
+    DemoStudent(username="nadia", first="Nadia", last="Fenwright", habits=Habits(spread_ms=16, late_lanes=((38, 34),), velocity_spread=6)),
+    DemoStudent(username="gus", first="Gus", last="Sorrel", habits=Habits(spread_ms=26, wrong_keys=0.05, velocity_spread=12)),
+    DemoStudent(username="hana", first="Hana", last="Wickstead", habits=Habits(spread_ms=10, accents=-0.5, velocity_spread=5)),
+    DemoStudent(username="leif", first="Leif", last="Bonnamy", habits=Habits(spread_ms=12, jumps=(Jump(bar=4, skip_bars=1),), velocity_spread=6)),
+    DemoStudent(username="yara", first="Yara", last="Pellington", habits=Habits(spread_ms=13, stop_after_bar=6, velocity_spread=6)),
+    DemoStudent(username="remy", first="Rémy", last="Aldergrove", habits=Habits(tempo_ratio=1.09, spread_ms=12, velocity_spread=7)),
 )  # fmt: skip
 
 REMARKS = (
@@ -99,16 +99,16 @@ def rubric(kind: Kind) -> Rubric:
             Band(least=85, name="Full sail"),
         ),
         hand=(
-            HandCriterion(
+            TeacherCriterion(
                 key="hand-posture", label="Posture", weight=10,
-                steps=(Step(name="stiff", points=30), Step(name="easier", points=70), Step(name="at ease", points=100)),
+                steps=(CriterionLevel(name="stiff", points=30), CriterionLevel(name="easier", points=70), CriterionLevel(name="at ease", points=100)),
             ),
-            HandCriterion(
+            TeacherCriterion(
                 key="hand-told", label="In class", weight=10,
                 items=("explained it", "played it in time", "no help needed"),
             ),
         ),
-        help=(Help(name="none", cost=0), Help(name="a hint", cost=3), Help(name="played along", cost=10)),
+        help=(HelpCost(name="none", cost=0), HelpCost(name="a hint", cost=3), HelpCost(name="played along", cost=10)),
         out_of=20,
         half_points=True,
     )  # fmt: skip

@@ -8,7 +8,7 @@ from ear.free.exercise import FreeSpec, Pitches
 from ear.notes import Kind, MeterMap, Part, TempoMap
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import InWords, Skill, ToShow
-from oido.demo.music import GANGPLANK, Piece, drums, keyboard, line
+from oido.demo.music import GANGPLANK, DemoPiece, drums, keyboard, line
 
 BASS = FreeSpec(
     bars=8, grid_ticks=240, pitches=Pitches.CHORDS, chords="Am | F | C | G", least_a_bar=2, most_a_bar=6
@@ -40,7 +40,7 @@ A_WEEK = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Task(Piece):
+class DemoTask(DemoPiece):
     """`handed_in` students hand in, each as many takes as the rules ask."""
 
     free: FreeSpec | None = None
@@ -49,7 +49,7 @@ class Task(Piece):
 
 
 TASKS = (
-    Task(
+    DemoTask(
         title="Bass under the Lamp",
         instructions="Three bass lines of your own over the beat, of the notes of the chord in each bar. Two notes a bar "
         "are enough; six are plenty.",
@@ -60,7 +60,7 @@ TASKS = (
         backing=drums(GANGPLANK, meter=(4, 4), bpm=96, step_ticks=120),
         handed_in=4,
     ),
-    Task(
+    DemoTask(
         title="Heron Call",
         instructions="Listen, sing it back, find it on the keys. It starts on E.",
         part=keyboard(list(line(HERON_CALL, bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
@@ -68,7 +68,7 @@ TASKS = (
         rules=RecordingRules(is_by_ear=True, hears=4, hears_first=True),
         handed_in=3,
     ),
-    Task(
+    DemoTask(
         title="Five Steps Alone",
         instructions="No click: set off at a pace that you can keep, and keep it. Every note as long as its neighbours.",
         part=keyboard(list(line(FIVE_STEPS, bar_quarters=4, hand=None)), meter=(4, 4), bpm=84, fifths=0),
@@ -76,7 +76,7 @@ TASKS = (
         rules=RecordingRules(has_click=False),
         handed_in=4,
     ),
-    Task(
+    DemoTask(
         title="Mending the Net",
         instructions="Record the tune once, as it comes. Then mend a copy of it, and say what you did and why.",
         part=keyboard(list(line(NET, bar_quarters=4, hand=None)), meter=(4, 4), bpm=88, fifths=1),
@@ -91,7 +91,7 @@ TASKS = (
         ),
         handed_in=2,
     ),
-    Task(
+    DemoTask(
         title="Down to the Slip",
         instructions="First walk, then run: the same tune at both tempos. Listen to the click in bar 5.",
         part=SLIP,
@@ -99,7 +99,7 @@ TASKS = (
         rules=RecordingRules(slower_percent=20),
         handed_in=2,
     ),
-    Task(
+    DemoTask(
         title="What the Tide Left",
         instructions="Nothing to play this week: think back over your practice.",
         part=keyboard(list(line("C4 4", bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),

@@ -67,7 +67,7 @@ def class_picture(assignment: Assignment, voice: str = "") -> ClassPicture:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Trouble:
+class ExerciseTrouble:
     """Where an exercise has trouble, in all classes together."""
 
     bars: tuple[PictureBar, ...]
@@ -90,11 +90,11 @@ class Trouble:
         return [(bar, self.step(bar)) for bar in self.bars]
 
 
-def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> Trouble:
+def trouble_of(exercise: Exercise, assignments: Iterable[Assignment]) -> ExerciseTrouble:
     """Of an exercise's assignments."""
     takes = list(handed_in_takes(*assignments))
     rows = _rows(exercise, _part_of(exercise, takes), takes, None)
-    return Trouble(
+    return ExerciseTrouble(
         bars=_troubled(rows), takes=sum(bool(row.bars) for row in rows), of_older_part=len(takes) - len(rows)
     )
 

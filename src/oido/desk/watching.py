@@ -8,7 +8,7 @@ from typing import Any
 from django.db.models import Count, Max
 from django.utils.translation import gettext_lazy as _
 
-from oido.assignments.deals import Deal, Deals
+from oido.assignments.deals import Deals, StudentTerms
 from oido.assignments.models import Assignment, Reminder
 from oido.marking.at_desk import to_send
 from oido.marking.models import MarkSheet
@@ -29,7 +29,7 @@ class Watched:
     """One student, as far as this one is. Times are None for what was not done yet."""
 
     student: User
-    deal: Deal
+    deal: StudentTerms
     opened_at: datetime | None
     practised_at: datetime | None
     loops: int

@@ -33,7 +33,7 @@ MANIFEST_BYTES = 3_000_000
 INSTRUCTIONS_MOST, COUNT_IN_MOST = 4000, 4
 
 
-class Manifest(msgspec.Struct, kw_only=True):
+class ExerciseManifest(msgspec.Struct, kw_only=True):
     """What `exercise.json` holds. The plain values in it are read by their own codecs."""
 
     schema: Literal["oido.exercise/1"]
@@ -72,7 +72,7 @@ def write_bundle(exercise: Exercise) -> bytes:
     """The manifest, which holds everything, and the part in formats that others read."""
     part = exercise.part_in_force.read()
     manifest = to_plain(
-        Manifest(
+        ExerciseManifest(
             schema=SCHEMA, title=exercise.title, kind=exercise.kind, instructions=exercise.instructions,
             tempo_bpm=str(exercise.tempo_bpm), count_in_bars=exercise.count_in_bars, level=exercise.level,
             labels=exercise.labels, rules=exercise.rules, ladder=exercise.ladder, part=part_to_json(part),
@@ -118,7 +118,7 @@ def read_bundle(data: bytes) -> Bundled:
 
 
 def _read(data: Any) -> Bundled:
-    manifest = from_plain(data, Manifest, expected=SCHEMA)
+    manifest = from_plain(data, ExerciseManifest, expected=SCHEMA)
     part = part_from_json(manifest.part)
     tempo = Decimal(manifest.tempo_bpm).quantize(Decimal("0.01"))
     title = manifest.title.strip()

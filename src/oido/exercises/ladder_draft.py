@@ -17,7 +17,7 @@ STEPS_KEPT = 30
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Draft:
+class LadderDraft:
     """`earlier` and `later` are what a step back and a step forward lead to, the nearest one last."""
 
     ladder: Ladder
@@ -34,7 +34,7 @@ class Draft:
         return json.dumps(plain, separators=(",", ":"))
 
     @classmethod
-    def from_text(cls, text: str, part: Part) -> "Draft":
+    def from_text(cls, text: str, part: Part) -> "LadderDraft":
         """The reverse. Raises FormatError."""
         try:
             plain = json.loads(text)
@@ -46,31 +46,31 @@ class Draft:
         except (ValueError, KeyError, TypeError, RecursionError) as problem:
             raise FormatError(expected="a ladder", found=f"{problem}"[:60]) from problem
 
-    def then(self, *rungs: Rung) -> "Draft":
+    def then(self, *rungs: Rung) -> "LadderDraft":
         """With other rungs; a step more, if they are others. Raises ValueOutOfRange of too many."""
         made = Ladder(rungs=rungs)
         if made == self.ladder:
             return self
-        return Draft(ladder=made, earlier=(*self.earlier, self.ladder)[-STEPS_KEPT:])
+        return LadderDraft(ladder=made, earlier=(*self.earlier, self.ladder)[-STEPS_KEPT:])
 
-    def undone(self) -> "Draft":
+    def undone(self) -> "LadderDraft":
         if not self.earlier:
             return self
         *earlier, last = self.earlier
-        return Draft(ladder=last, earlier=tuple(earlier), later=(*self.later, self.ladder))
+        return LadderDraft(ladder=last, earlier=tuple(earlier), later=(*self.later, self.ladder))
 
-    def redone(self) -> "Draft":
+    def redone(self) -> "LadderDraft":
         if not self.later:
             return self
         *later, following = self.later
-        return Draft(ladder=following, earlier=(*self.earlier, self.ladder), later=tuple(later))
+        return LadderDraft(ladder=following, earlier=(*self.earlier, self.ladder), later=tuple(later))
 
-    def with_rung(self, at: int, rung: Rung) -> "Draft":
+    def with_rung(self, at: int, rung: Rung) -> "LadderDraft":
         rungs = list(self.ladder.rungs)
         rungs[at] = rung
         return self.then(*rungs)
 
-    def with_new(self, part: Part, first_bar: int, last_bar: int) -> "Draft":
+    def with_new(self, part: Part, first_bar: int, last_bar: int) -> "LadderDraft":
         """A rung over these bars, at the end. Raises PageProblem where there is no room for one."""
         if len(self.ladder.rungs) == RUNGS_MOST:
             raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": RUNGS_MOST})
@@ -78,27 +78,27 @@ class Draft:
         name = bars_said((first, last), PAGES)
         return self.then(*self.ladder.rungs, Rung(name=name, first_bar=first, last_bar=last))
 
-    def without(self, at: int) -> "Draft":
+    def without(self, at: int) -> "LadderDraft":
         return self.then(*(rung for k, rung in enumerate(self.ladder.rungs) if k != at))
 
-    def moved(self, at: int, by: int) -> "Draft":
+    def moved(self, at: int, by: int) -> "LadderDraft":
         rungs = list(self.ladder.rungs)
         rungs.insert(min(max(0, at + by), len(rungs) - 1), rungs.pop(at))
         return self.then(*rungs)
 
-    def doubled(self, at: int) -> "Draft":
+    def doubled(self, at: int) -> "LadderDraft":
         """A rung once more behind itself, to be made otherwise. Raises ValueOutOfRange of too many."""
         rungs = list(self.ladder.rungs)
         rungs.insert(at + 1, rungs[at])
         return self.then(*rungs)
 
-    def proposed(self, part: Part) -> "Draft":
+    def proposed(self, part: Part) -> "LadderDraft":
         return self.then(*proposed(part).rungs)
 
 
-def draft_sent(data: Any, part: Part, stored: Ladder) -> Draft:
+def draft_sent(data: Any, part: Part, stored: Ladder) -> LadderDraft:
     """What a page sends; where that cannot be read, what is stored."""
     try:
-        return Draft.from_text(data.get("draft", ""), part)
+        return LadderDraft.from_text(data.get("draft", ""), part)
     except EarError:
-        return Draft(ladder=stored)
+        return LadderDraft(ladder=stored)

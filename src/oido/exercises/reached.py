@@ -2,14 +2,14 @@
 
 from dataclasses import dataclass
 
-from ear.labels.typing_keys import Reach, reach
+from ear.labels.typing_keys import KeyReach, reach
 from ear.notes import Part
 from oido.exercises.models import Exercise
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reached:
-    reach: Reach
+    reach: KeyReach
     easier: str
     """The title of a variation that the keys reach whole; empty if there is none, or none is needed."""
 

@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy as lazy
 from django.utils.translation import ngettext
 
 from ear.patterns.modes import key_name
-from ear.practice.rules import ClickSound, Help, RecordingRules, SoundChoice
+from ear.practice.rules import ClickSound, PlayingAid, RecordingRules, SoundChoice
 from oido.exercises.models import Exercise
 
 CHOICES: dict[str, tuple[str, ...]] = {
@@ -49,7 +49,11 @@ SOUNDS = {
     SoundChoice.PIANO: lazy("piano"), SoundChoice.ELECTRIC_PIANO: lazy("electric piano"),
     SoundChoice.ORGAN: lazy("organ"), SoundChoice.STRINGS: lazy("strings"), SoundChoice.BASS: lazy("bass"),
 }  # fmt: skip
-HELPS = {Help.TRACE: lazy("what is played"), Help.NEXT: lazy("the next keys"), Help.BEATS: lazy("the beat")}
+HELPS = {
+    PlayingAid.TRACE: lazy("what is played"),
+    PlayingAid.NEXT: lazy("the next keys"),
+    PlayingAid.BEATS: lazy("the beat"),
+}
 
 
 def rules_said(exercise: Exercise) -> tuple[Rule, ...]:
@@ -143,7 +147,7 @@ def _backing(exercise: Exercise, rules: RecordingRules) -> str:
 
 
 def _help(rules: RecordingRules) -> str:
-    hidden = [str(HELPS[each]) for each in Help if each in rules.withheld]
+    hidden = [str(HELPS[each]) for each in PlayingAid if each in rules.withheld]
     if not hidden:
         return _("All playing aids are shown")
     return _("Hidden: %(aids)s") % {"aids": ", ".join(hidden)}

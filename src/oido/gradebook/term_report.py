@@ -28,7 +28,7 @@ class Dot:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class TermReportLine:
     """A line of the report: what it is, the mark as it is written, in the school's words, and what it weighs."""
 
     cell: Cell
@@ -36,19 +36,19 @@ class Line:
     band: str
 
 
-def lines_of(row: Row, term: Term | None) -> list[Line]:
+def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
     """What counts in the term, and what was excused or is missing."""
     found = []
     for cell in row.cells:
         if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
             continue
         if cell.state == EXCUSED:
-            found.append(Line(cell=cell, said=_("excused"), band=""))
+            found.append(TermReportLine(cell=cell, said=_("excused"), band=""))
         elif cell.state == MISSING:
-            found.append(Line(cell=cell, said=_("missing"), band=""))
+            found.append(TermReportLine(cell=cell, said=_("missing"), band=""))
         elif cell.state == MARK and cell.points is not None:
             said = f"{cell.points:g} / {cell.out_of}"
-            found.append(Line(cell=cell, said=said, band=_band(cell)))
+            found.append(TermReportLine(cell=cell, said=said, band=_band(cell)))
     return found
 
 
@@ -60,7 +60,7 @@ def _band(cell: Cell) -> str:
     return read_version(given.rubric, given.exercise.kind).band(percent).name
 
 
-def dots_of(lines: list[Line]) -> list[Dot]:
+def dots_of(lines: list[TermReportLine]) -> list[Dot]:
     marks = [(line.cell, line.cell.percent) for line in lines if line.cell.state == MARK]
     step = (WIDTH - 2 * EDGE) / max(1, len(marks) - 1)
     return [

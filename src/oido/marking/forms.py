@@ -5,9 +5,9 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
-from ear.judging.judgement import Given
+from ear.judging.judgement import TeacherScore
 from ear.judging.levels import LEVELS
-from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, HandCriterion, Rubric
+from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, Rubric, TeacherCriterion
 from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
@@ -22,7 +22,7 @@ LEFT_OUT = "left out"
 class ScoreForm(forms.Form):
     """A measured criterion changed, or one marked by hand: by a number, a level in words, or a checklist."""
 
-    def __init__(self, *args: Any, hand: HandCriterion | None, given: Given | None, score: float | None,
+    def __init__(self, *args: Any, hand: TeacherCriterion | None, given: TeacherScore | None, score: float | None,
                  **more: Any) -> None:  # fmt: skip
         self.hand = hand
         super().__init__(*args, **more)
@@ -48,15 +48,15 @@ class ScoreForm(forms.Form):
             label=_("Why") if hand is None else _("Note"), max_length=WHY_MOST, required=hand is None, initial=why,
         )  # fmt: skip
 
-    def given(self) -> Given:
+    def given(self) -> TeacherScore:
         c = self.cleaned_data
         if self.hand and self.hand.items:
-            return Given(
+            return TeacherScore(
                 score=self.hand.ticked(len(c["ticked"])), why=c["why"], ticked=tuple(sorted(c["ticked"]))
             )
         if self.hand and self.hand.steps:
-            return Given(score=None if c["step"] == LEFT_OUT else float(c["step"]), why=c["why"])
-        return Given(score=c["score"], why=c["why"])
+            return TeacherScore(score=None if c["step"] == LEFT_OUT else float(c["step"]), why=c["why"])
+        return TeacherScore(score=c["score"], why=c["why"])
 
 
 class TryForm(forms.Form):

@@ -14,7 +14,7 @@ from ear.measuring.fairness import Imprint, imprint
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import Skill
 from oido.assignments.deals import deal_of
-from oido.assignments.models import Assignment, Seen
+from oido.assignments.models import Assignment, FeedbackVisibility
 from oido.common.permissions import NotAllowed
 from oido.common.sources import Source
 from oido.marking.models import MarkSheet
@@ -279,7 +279,7 @@ def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
     if take.showing is not None:
         made.changes = {SHOWN: given_by_itself(take.showing).to_json()}
     conclude_mark(made, take, save=False)
-    if take.assignment.seen == Seen.AT_ONCE and made.is_whole:
+    if take.assignment.seen == FeedbackVisibility.AT_ONCE and made.is_whole:
         made.accepted_at = made.released_at = timezone.now()
     made.save()
     return made

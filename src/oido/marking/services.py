@@ -7,8 +7,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from ear.facts.facts import Facts
-from ear.judging.judgement import Given
-from ear.judging.settings import Reason, Saying, TakeSettings
+from ear.judging.judgement import TeacherScore
+from ear.judging.settings import NoteOverride, Reason, TakeSettings
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
@@ -64,7 +64,7 @@ def _keep(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
 
 @transaction.atomic
 def give_score(
-    teacher: User, take: Take, criterion: str, given: Given | None, *, shown: str | None = None
+    teacher: User, take: Take, criterion: str, given: TeacherScore | None, *, shown: str | None = None
 ) -> MarkSheet:
     """Put the teacher's score in place of the machine's, or mark what is marked by hand; None takes it back."""
     locked = locked_to_mark(teacher, take, shown=shown)
@@ -173,7 +173,7 @@ def say(
     teacher: User,
     take: Take,
     place: str,
-    said: Saying | None,
+    said: NoteOverride | None,
     *,
     reason: Reason | None = None,
     for_all: bool = False,
@@ -232,7 +232,7 @@ def _part_for_all(teacher: User, locked: Take) -> TargetPart:
 
 
 def _accept_for_all(
-    part: TargetPart, locked: Take, facts: Facts, place: str, said: Saying | None, reason: Reason | None
+    part: TargetPart, locked: Take, facts: Facts, place: str, said: NoteOverride | None, reason: Reason | None
 ) -> None:
     """Let the exercise learn it: stored with the part, so that takes of another part are not touched."""
     key = place

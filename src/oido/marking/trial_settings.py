@@ -26,7 +26,7 @@ class TriedRow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tried:
+class TrialMarks:
     """Marks as they are written, each with its band; criteria side by side."""
 
     rows: tuple[TriedRow, ...]
@@ -50,7 +50,7 @@ class KitTrial:
     """Pads that seem to stand for other lanes, and what the mark would be if they were read so."""
 
     readings: tuple[PadReading, ...]
-    tried: Tried | None
+    tried: TrialMarks | None
     """None for a take that is too long to be measured while somebody waits."""
 
 
@@ -69,7 +69,7 @@ def kit_trial(take: Take) -> KitTrial | None:
     return KitTrial(readings=readings, tried=mark)
 
 
-def tried(take: Take, settings: TakeSettings) -> Tried:
+def tried(take: Take, settings: TakeSettings) -> TrialMarks:
     """Judged again; measured again only where other notes are heard, or the same ones elsewhere."""
     found = judged(take)
     now, facts = found.judgement, found.facts
@@ -79,7 +79,7 @@ def tried(take: Take, settings: TakeSettings) -> Tried:
     then = judge(facts, rules_for(take, version, settings, facts=facts), changes_if_concluded(take))
     names = list(dict.fromkeys([*(c.name for c in now.criteria), *(c.name for c in then.criteria)]))
     scores_now, scores_then = ({c.name: c.score for c in one.criteria} for one in (now, then))
-    return Tried(
+    return TrialMarks(
         rows=tuple(
             TriedRow(
                 label=criterion_label(name, found.base_rubric),

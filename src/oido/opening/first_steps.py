@@ -23,7 +23,7 @@ class FirstSteps:
     has_given: bool
 
 
-class Step(models.TextChoices):
+class FirstStep(models.TextChoices):
     """In the order in which they are done."""
 
     CLASS = "class", _("Make a class")
@@ -31,7 +31,7 @@ class Step(models.TextChoices):
     EXERCISE = "exercise", _("Give your first exercise")
 
 
-def open_steps(teacher: User) -> list[Step]:
+def open_steps(teacher: User) -> list[FirstStep]:
     """Return the first steps that a teacher has neither done nor dismissed. Two queries."""
     own = classes_of(teacher).filter(archived_at=None)
     are_done = User.objects.filter(pk=teacher.pk).values_list(
@@ -40,11 +40,11 @@ def open_steps(teacher: User) -> list[Step]:
         Exists(Assignment.objects.filter(school_class__in=own)),
     )[0]
     dismissed = set(DismissedStep.objects.filter(person=teacher).values_list("step", flat=True))
-    pairs = zip(Step, are_done, strict=True)
+    pairs = zip(FirstStep, are_done, strict=True)
     return [step for step, is_done in pairs if not is_done and step.value not in dismissed]
 
 
-def dismiss_step(teacher: User, step: Step) -> None:
+def dismiss_step(teacher: User, step: FirstStep) -> None:
     DismissedStep.objects.get_or_create(person=teacher, step=step.value)
 
 

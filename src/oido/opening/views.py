@@ -15,7 +15,7 @@ from oido.access.guesses import GuessKind
 from oido.access.views import BACKEND, wrong_code
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
-from oido.opening.first_steps import Step, dismiss_step, first_steps
+from oido.opening.first_steps import FirstStep, dismiss_step, first_steps
 from oido.opening.forms import SetUpForm
 from oido.opening.services import WrongCode, add_starters, is_empty, set_up
 from oido.people.requests import Request
@@ -59,8 +59,8 @@ def steps(request: Request) -> HttpResponseBase:
 def dismiss(request: Request) -> HttpResponseBase:
     """Take a first step off the teacher's page."""
     step = request.POST.get("step", "")
-    if step in Step.values:
-        dismiss_step(request.user, Step(step))
+    if step in FirstStep.values:
+        dismiss_step(request.user, FirstStep(step))
     return redirect("home")
 
 

@@ -12,7 +12,7 @@ from django.utils.translation import gettext as _
 from ear.measuring.figures import robust_spread
 from ear.progress.standings import TakeFigures
 from oido.people.models import SchoolClass, User
-from oido.progress.progress import MEASURES, MINUTE_S, Measure, Said, measured_takes, say, trend_of
+from oido.progress.progress import MEASURES, MINUTE_S, Measure, SaidTrend, measured_takes, say, trend_of
 from oido.takes.models import Take
 
 CLASS_LEAST = 5
@@ -27,11 +27,11 @@ ERRORS = 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Flag:
+class NeedSign:
     """One thing that is beyond chance: what, in words, whether it is good or bad, and the takes that it is told from."""
 
     name: Any
-    said: Said
+    said: SaidTrend
     takes: tuple[Take, ...]
 
     @property
@@ -61,7 +61,7 @@ class ClassRow:
     spread_ms: float | None
     right_percent: float | None
     """Of the latest take."""
-    flags: tuple[Flag, ...]
+    flags: tuple[NeedSign, ...]
 
     @property
     def needs_help(self) -> bool:
@@ -93,14 +93,14 @@ def class_progress(school_class: SchoolClass) -> list[ClassRow]:
     return sorted(rows, key=lambda row: row.order)
 
 
-def _row(student: User, own: Found, behind: Sequence[Flag]) -> ClassRow:
+def _row(student: User, own: Found, behind: Sequence[NeedSign]) -> ClassRow:
     latest = own[-1][1] if own else None
     changes = []
     for measure in MEASURES:
         change, count = trend_of(measure, own)
         if change is not None and change.is_change:
             used = tuple(take for take, figures in own if measure.value(figures) is not None)
-            changes.append(Flag(name=measure.name, said=say(measure, change, count), takes=used))
+            changes.append(NeedSign(name=measure.name, said=say(measure, change, count), takes=used))
     return ClassRow(
         student=student,
         takes=len(own),
@@ -124,10 +124,10 @@ class _Away:
     middle: float
 
 
-def _behind_class(found: Found) -> dict[int, list[Flag]]:
+def _behind_class(found: Found) -> dict[int, list[NeedSign]]:
     """Who is behind what the class can do, in the last assignments together: each figure against the middle of the
     class, in robust spreads, as far as it is beyond the figure's own error."""
-    flags: dict[int, list[Flag]] = defaultdict(list)
+    flags: dict[int, list[NeedSign]] = defaultdict(list)
     for measure in MEASURES:
         if measure.key not in COMPARED:
             continue
@@ -144,9 +144,9 @@ def _behind_class(found: Found) -> dict[int, list[Flag]]:
                 "own": f"{own:.0f} {measure.unit}", "middle": f"{middle:.0f} {measure.unit}",
             }  # fmt: skip
             flags[student].append(
-                Flag(
+                NeedSign(
                     name=measure.name,
-                    said=Said(text=text, tone="wrong"),
+                    said=SaidTrend(text=text, tone="wrong"),
                     takes=tuple(one.take for one in seen),
                 )
             )

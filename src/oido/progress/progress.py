@@ -67,7 +67,7 @@ MEASURES = (
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Said:
+class SaidTrend:
     """A trend in words, with its size against chance. `tone`: well, wrong or plain."""
 
     text: str
@@ -80,8 +80,8 @@ class Followed:
 
     measure: Measure
     course: Course
-    by_exercise: tuple[tuple[str, Said], ...]
-    over_all: Said
+    by_exercise: tuple[tuple[str, SaidTrend], ...]
+    over_all: SaidTrend
     unit: Any
 
 
@@ -198,23 +198,23 @@ def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Foll
     )  # fmt: skip
 
 
-def say(measure: Measure, found: Trend | None, takes: int) -> Said:
+def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
     """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
     if found is None:
         text = ngettext(
             "One measured take so far; at least %(least)s takes are needed to show a trend.",
             "%(n)s measured takes so far; at least %(least)s takes are needed to show a trend.", takes,
         )  # fmt: skip
-        return Said(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
+        return SaidTrend(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
     unit = str(measure.unit)
     sizes = {
         "size": f"{abs(found.change):.0f} {unit}", "change": f"{found.change:+.0f} {unit}".replace("-", "−"),
         "chance": f"{found.chance:.0f} {unit}", "n": found.takes, "first": f"{found.first:.0f}", "last": f"{found.last:.0f}",
     }  # fmt: skip
     if round(found.change) == 0 and round(found.chance) == 0:
-        return Said(text=_("Unchanged over %(n)s takes, at %(last)s.") % sizes, tone="plain")
+        return SaidTrend(text=_("Unchanged over %(n)s takes, at %(last)s.") % sizes, tone="plain")
     if not found.is_change:
-        return Said(
+        return SaidTrend(
             text=_(
                 "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
             )
@@ -226,4 +226,4 @@ def say(measure: Measure, found: Trend | None, takes: int) -> Said:
     told = _(
         "%(what)s over %(n)s takes: the trend runs from %(first)s to %(last)s; a change within ±%(chance)s is normal variation."
     )
-    return Said(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")
+    return SaidTrend(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")

@@ -14,7 +14,7 @@ from oido.assignments.models import Assignment
 from oido.people.requests import Request
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows
-from oido.reports.view_options import Look
+from oido.reports.view_options import ReportView
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
@@ -70,7 +70,7 @@ def _name(take: Take, *, is_of_one: bool) -> str:
 
 def _drawn(take: Take) -> PageView:
     reading = Reading(take)
-    look = Look.of(QueryDict(), reading)
+    look = ReportView.of(QueryDict(), reading)
     return draw_rows(reading, look, remarks=[], count=ROWS_COMPARED).page
 
 

@@ -10,7 +10,7 @@ from django.utils.translation import gettext as _
 from ear.drawing.boxes import EarMark, Flag, PageView
 from ear.drawing.controls import controls_by_bars, played_controls
 from ear.drawing.page import page_rows, page_view
-from ear.drawing.profiles import IN_TIME, PlaceFigures, Profile, profile
+from ear.drawing.profiles import IN_TIME, DrawnProfile, PlaceFigures, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
 from ear.drawing.verdicts import RowAt, Selection, note_id
 from ear.findings.finding import Finding
@@ -23,7 +23,7 @@ from ear.words.reader import Reader, bars_said
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
 from oido.reports.reading import Reading
-from oido.reports.view_options import Look, voice_name
+from oido.reports.view_options import ReportView, voice_name
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 SHOWN_FIRST = 5
@@ -66,7 +66,7 @@ class NumberedRemark:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Rows:
+class PageRows:
     """Some rows of the page of music, and where to go on."""
 
     page: PageView
@@ -76,14 +76,14 @@ class Rows:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NamedProfile:
     title: str
-    profile: Profile
+    profile: DrawnProfile
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Report:
     part: Part
-    rows: Rows
-    look: Look
+    rows: PageRows
+    look: ReportView
     ear_notes: tuple[EarNote, ...]
     more_notes: tuple[EarNote, ...]
     praise: tuple[str, ...]
@@ -119,7 +119,7 @@ def make_report(
     for_teacher: bool,
     reader: Reader,
     remarks: list[Remark],
-    look: Look,
+    look: ReportView,
     rows_at_once: int = ROWS_AT_ONCE,
 ) -> Report:
     """A report for one of the two readers; remarks are those that the reader may see."""
@@ -208,12 +208,12 @@ def numbered(remarks: list[Remark]) -> tuple[NumberedRemark, ...]:
 
 def draw_rows(
     reading: Reading,
-    look: Look,
+    look: ReportView,
     *,
     remarks: list[Remark],
     first: int = 0,
     count: int = ROWS_NEXT,
-) -> Rows:
+) -> PageRows:
     """Rows of the page of music from the one numbered `first` on."""
     part = reading.part
     total = len(page_rows(part, width=look.width, has_strips=True))
@@ -230,7 +230,7 @@ def draw_rows(
         only=range(first, first + count),
         selection=look.selection,
     )
-    return Rows(page=page, next_from=first + count if first + count < total else None)
+    return PageRows(page=page, next_from=first + count if first + count < total else None)
 
 
 def _tick(part: Part, remark: Remark) -> int:

@@ -6,13 +6,13 @@ from typing import Any
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from ear.judging.settings import Reason, Saying
+from ear.judging.settings import NoteOverride, Reason
 from ear.words.reader import Reader
 from oido.reports.reading import Reading
 from oido.takes.sayings import place_of, reasons_of, sayings_of
 
-SAYINGS: dict[Saying, Any] = {
-    Saying.RIGHT: gettext_lazy("counts as right"), Saying.NOT_COUNTED: gettext_lazy("does not count"),
+SAYINGS: dict[NoteOverride, Any] = {
+    NoteOverride.RIGHT: gettext_lazy("counts as right"), NoteOverride.NOT_COUNTED: gettext_lazy("does not count"),
 }  # fmt: skip
 REASONS: dict[Reason, Any] = {
     Reason.ORNAMENT: gettext_lazy("agreed ornament"), Reason.FINGERING: gettext_lazy("another fingering"),
@@ -21,7 +21,7 @@ REASONS: dict[Reason, Any] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Said:
+class SaidOverride:
     """One line: where, what is said, why, and whether it holds for the exercise."""
 
     place: str
@@ -45,7 +45,7 @@ def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def all_said(reading: Reading, reader: Reader) -> list[Said]:
+def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
     """In order of bars."""
     take, facts = reading.take, reading.facts
     known, reasons = sayings_of(take, facts), reasons_of(take)
@@ -53,7 +53,7 @@ def all_said(reading: Reading, reader: Reader) -> list[Said]:
     found = [
         (
             bar,
-            Said(
+            SaidOverride(
                 place=f"b{bar}",
                 where=_("bar %(b)s") % {"b": bar},
                 what=_("measured again"),
@@ -70,7 +70,7 @@ def all_said(reading: Reading, reader: Reader) -> list[Said]:
             found.append(
                 (
                     at.bar,
-                    Said(
+                    SaidOverride(
                         place=f"t{slip.landed}", where=_("bar %(b)s") % {"b": at.bar},
                         what=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
                     ),
@@ -80,7 +80,12 @@ def all_said(reading: Reading, reader: Reader) -> list[Said]:
         bar, where = _where(reading, place)
         why = REASONS.get(reasons[place]) if place in reasons else ""
         found.append(
-            (bar, Said(place=place, where=where, what=SAYINGS[said], why=why, is_for_all=place not in own))
+            (
+                bar,
+                SaidOverride(
+                    place=place, where=where, what=SAYINGS[said], why=why, is_for_all=place not in own
+                ),
+            )
         )
     return [one for _bar, one in sorted(found, key=lambda pair: (pair[0], pair[1].place))]
 

@@ -43,7 +43,7 @@ def voice_name(voice: str) -> Any:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Look:
+class ReportView:
     """`voices` are those of the part, `passes` those of the take: with one there is nothing to choose."""
 
     rows: int
@@ -54,7 +54,7 @@ class Look:
     """The pass that is looked at, counted from 1; None for all."""
 
     @classmethod
-    def of(cls, query: QueryDict, reading: Reading) -> "Look":
+    def of(cls, query: QueryDict, reading: Reading) -> "ReportView":
         """From an address; what it does not say, or says wrong, is as usual."""
         asked, wanted = query.get("rows", ""), query.get("pass", "")
         voices, passes = voices_of(reading.part), 1 + len(reading.take.kept_passes)

@@ -22,7 +22,7 @@ SLIPS_MOST = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Slip:
+class SignInSlip:
     person: User
     code: str
     address: str
@@ -31,7 +31,7 @@ class Slip:
 
 
 @transaction.atomic
-def make_slips(by: User, people: Sequence[User]) -> list[Slip]:
+def make_slips(by: User, people: Sequence[User]) -> list[SignInSlip]:
     """New codes for all; those on their slips before end. Raises NotAllowed if one is not theirs to help."""
     authority = Authority(by, [person.pk for person in people])
     if not people or len(people) > SLIPS_MOST:
@@ -43,7 +43,7 @@ def make_slips(by: User, people: Sequence[User]) -> list[Slip]:
         code = make_code(by, person)
         address = settings.OWN_ADDRESS + reverse("slip-by-picture", args=[code])
         picture = segno.make(address, error="m").svg_data_uri(border=1)
-        made.append(Slip(person=person, code=code, address=address, picture=picture))
+        made.append(SignInSlip(person=person, code=code, address=address, picture=picture))
     remember("slips_printed", actor=by, n=len(made))
     return made
 

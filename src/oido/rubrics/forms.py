@@ -18,10 +18,10 @@ from ear.judging.rubric import (
     OUT_OF_MOST,
     WEIGHT_MOST,
     Band,
-    HandCriterion,
-    Help,
+    CriterionLevel,
+    HelpCost,
     Rubric,
-    Step,
+    TeacherCriterion,
     key_of,
 )  # fmt: skip
 from ear.notes import Kind
@@ -54,7 +54,7 @@ class HandForm(forms.Form):
     )  # fmt: skip
 
     @staticmethod
-    def start(c: HandCriterion) -> dict[str, Any]:
+    def start(c: TeacherCriterion) -> dict[str, Any]:
         lines = [f"{s.name} = {s.points:g}" for s in c.steps] or list(c.items)
         how = LEVELS_IN_WORDS if c.steps else CHECKLIST if c.items else NUMBER
         return {
@@ -81,12 +81,12 @@ class HandForm(forms.Form):
             cleaned["steps"] = self._steps(lines)
         return cleaned
 
-    def _steps(self, lines: list[str]) -> tuple[Step, ...]:
+    def _steps(self, lines: list[str]) -> tuple[CriterionLevel, ...]:
         steps = []
         for line in lines:
             name, _sign, points = line.rpartition("=")
             try:
-                steps.append(Step(name=name.strip(), points=float(points)))
+                steps.append(CriterionLevel(name=name.strip(), points=float(points)))
             except ValueError:
                 self.add_error("lines", _("Write a level and its points of 100, as in “steady = 80”: not “%(line)s”.") % {"line": line})  # fmt: skip
                 break
@@ -201,7 +201,7 @@ class RubricForm(forms.Form):
             key = row["key"] if row["key"] and row["key"] not in keys else key_of(row["label"], keys)
             keys.append(key)
             hand.append(
-                HandCriterion(
+                TeacherCriterion(
                     key=key, label=row["label"], weight=row["weight"], steps=row["steps"], items=row["items"]
                 )
             )
@@ -222,7 +222,7 @@ class RubricForm(forms.Form):
             level=LEVELS.get(c["level"]),
             hand=tuple(hand),
             help=tuple(
-                Help(name=row["name"], cost=row["cost"] or 0.0)
+                HelpCost(name=row["name"], cost=row["cost"] or 0.0)
                 for row in (form.cleaned_data for form in self.help if form.cleaned_data.get("name"))
             ),
             beside_share=None if c["beside_percent"] is None else c["beside_percent"] / 100,

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from django.db import transaction
 
-from ear.judging.scale import TAKES, Fitted, Graded, fit, graded_takes
+from ear.judging.scale import TAKES, FittedRubric, Graded, fit, graded_takes
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import Exercise, TargetPart
 from oido.people.models import User
@@ -46,7 +46,7 @@ def write_marks(hearing: ScaleHearing, marks: dict[int, float | None]) -> ScaleH
     return locked
 
 
-def fitted(hearing: ScaleHearing) -> Fitted:
+def fitted(hearing: ScaleHearing) -> FittedRubric:
     """The scale of her marks, all of which are there. Raises ContradictoryMarks."""
     takes = takes_of(hearing)
     return fit(

@@ -12,7 +12,7 @@ from django.utils.translation import gettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.judging.levels import LEVELS
-from ear.judging.scale import TAKES, ContradictoryMarks, Fitted
+from ear.judging.scale import TAKES, ContradictoryMarks, FittedRubric
 from oido.common.permissions import for_teachers
 from oido.exercises.models import Exercise
 from oido.exercises.pages import heard_data
@@ -94,7 +94,7 @@ def _exercise(request: Request, pk: int) -> Exercise:
     return get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
 
 
-def _fit(hearing: ScaleHearing) -> tuple[Fitted | None, tuple[str, str] | None]:
+def _fit(hearing: ScaleHearing) -> tuple[FittedRubric | None, tuple[str, str] | None]:
     """The scale, once all takes have a mark; or the two takes whose marks contradict each other."""
     if len(hearing.marks) < TAKES:
         return None, None
@@ -104,7 +104,7 @@ def _fit(hearing: ScaleHearing) -> tuple[Fitted | None, tuple[str, str] | None]:
         return None, (LETTERS[problem.worse], LETTERS[problem.better])
 
 
-def _heard(form: ScaleForm, hearing: ScaleHearing, found: Fitted | None) -> list[HeardTake]:
+def _heard(form: ScaleForm, hearing: ScaleHearing, found: FittedRubric | None) -> list[HeardTake]:
     rows = []
     for k in range(TAKES):
         fitted = found.marks[k] if found else None
@@ -120,7 +120,7 @@ def _heard(form: ScaleForm, hearing: ScaleHearing, found: Fitted | None) -> list
     return rows
 
 
-def _says(found: Fitted) -> dict[str, Any]:
+def _says(found: FittedRubric) -> dict[str, Any]:
     rubric = found.rubric
     assert rubric.level is not None
     return {

@@ -45,7 +45,7 @@ Moment = Annotated[float, Meta(ge=0, le=1e14)]
 Event = tuple[float, int, int, int]
 
 
-class Recorded(msgspec.Struct, kw_only=True, frozen=True):
+class RecordedBody(msgspec.Struct, kw_only=True, frozen=True):
     """What came from an instrument in one go."""
 
     id: uuid.UUID
@@ -88,7 +88,7 @@ def _checked(events: list[Event]) -> list[RawEvent]:
         raise BadBody({"events": [str(problems.said(problem))]}) from problem
 
 
-class TakeBody(Recorded, kw_only=True, frozen=True):
+class TakeBody(RecordedBody, kw_only=True, frozen=True):
     part: Number
     events: list[Event]
     tempo_bpm: Decimal | None = None
@@ -115,7 +115,7 @@ class TakeBody(Recorded, kw_only=True, frozen=True):
         return self.tempo_bpm.quantize(Decimal("0.01"))
 
 
-class PassBody(Recorded, kw_only=True, frozen=True):
+class PassBody(RecordedBody, kw_only=True, frozen=True):
     """A further pass; one without events only takes away."""
 
     way: WayChoice

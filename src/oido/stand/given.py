@@ -7,7 +7,7 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404
 
 from ear.formats.part_json import part_to_json
-from oido.assignments.deals import Deal, deal_of, trial_of
+from oido.assignments.deals import StudentTerms, deal_of, trial_of
 from oido.assignments.queries import visible_assignments
 from oido.bench.services import part_on_bench
 from oido.common.permissions import for_students, for_teachers
@@ -19,14 +19,14 @@ FROM_BENCH = "from-bench"
 WAYS = ("as-student", FROM_BENCH)
 """What a teacher looks at: the exercise as it is saved, or as it lies on the Bench."""
 
-Shown = Callable[[Request, Deal], HttpResponseBase]
+Shown = Callable[[Request, StudentTerms], HttpResponseBase]
 
 
-def deal_or_404(request: Request, pk: int) -> Deal:
+def deal_or_404(request: Request, pk: int) -> StudentTerms:
     return deal_of(get_object_or_404(visible_assignments(request.user), pk=pk), request.user)
 
 
-def trial_or_404(request: Request, pk: int, way: str) -> Deal:
+def trial_or_404(request: Request, pk: int, way: str) -> StudentTerms:
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     part = part_on_bench(request.user, exercise) if way == FROM_BENCH else None
     if part is not None:

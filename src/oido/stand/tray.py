@@ -10,12 +10,12 @@ from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
 from ear.words.reader import Reader
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.assignments.models import Assignment
 from oido.people.conventions import reader_of
 from oido.people.models import User
 from oido.takes.bar_states import BarState, bar_states
-from oido.takes.doubts import Told, doubts_told, hindrance, is_of_exercise
+from oido.takes.doubts import SaidDoubt, doubts_told, hindrance, is_of_exercise
 from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
 
@@ -31,7 +31,7 @@ class TrayRow:
     bars: list[BarState]
     said: list[str]
     played_bpm: float | None
-    doubts: list[Told]
+    doubts: list[SaidDoubt]
     passes: list[TakePass]
     hindrance: Any
     """Why it cannot be handed in; empty if it can."""
@@ -91,7 +91,7 @@ def _said(mark: Judgement, reader: Reader) -> list[str]:
     return [said(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
 
 
-def read_tray(student: User, deal: Deal) -> Tray:
+def read_tray(student: User, deal: StudentTerms) -> Tray:
     reader = reader_of(student)
     takes = [] if deal.is_trial else own_takes(student, deal.assignment)
     rules = deal.rules

@@ -9,7 +9,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.notes import Part
 from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sizes import is_long
@@ -40,14 +40,14 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Told:
+class SaidDoubt:
     """A doubt in words: what it is, with both figures, and how to mend it."""
 
     what: str
     mend: Promise
 
 
-def hindrance(take: Take, deal: Deal, *, part: Part) -> Any:
+def hindrance(take: Take, deal: StudentTerms, *, part: Part) -> Any:
     """Return why a take cannot be handed in for a deal, in words; empty if it can. `part` is the take's."""
     rules, bpm = deal.rules, float(deal.exercise.tempo_bpm)
     if take.thrown_away_at is not None:
@@ -65,13 +65,13 @@ def hindrance(take: Take, deal: Deal, *, part: Part) -> Any:
     return ""
 
 
-def is_of_exercise(take: Take, deal: Deal) -> bool:
+def is_of_exercise(take: Take, deal: StudentTerms) -> bool:
     """Return whether a take was recorded for the exercise that the student has now, and not for one that it replaces or
     that replaced it."""
     return take.part.exercise_id == deal.exercise.pk
 
 
-def doubts_told(take: Take) -> list[Told]:
+def doubts_told(take: Take) -> list[SaidDoubt]:
     judgement = judged(take)
     if not judgement.is_readable:
         return []
@@ -79,9 +79,9 @@ def doubts_told(take: Take) -> list[Told]:
     return [_told(doubt) for doubt in found]
 
 
-def _told(doubt: ClickDoubt) -> Told:
+def _told(doubt: ClickDoubt) -> SaidDoubt:
     what, mend = DOUBTS[doubt.doubt]
     in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
     played = f"{doubt.played:.2g}" if in_beats else f"{abs(doubt.played):.0f}"
     figures = {"click": f"{doubt.click:g}", "played": played}
-    return Told(what=str(what) % figures, mend=mend)
+    return SaidDoubt(what=str(what) % figures, mend=mend)

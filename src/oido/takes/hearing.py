@@ -7,7 +7,7 @@ from django.db import IntegrityError, transaction
 from django.db.models import F, Q
 from django.utils import timezone
 
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.common.permissions import NotAllowed
 from oido.exercises import audio
 from oido.exercises.models import PartSound, TargetPart
@@ -23,7 +23,7 @@ class HeardEnough(NotAllowed):
     """It was heard as often as the exercise allows."""
 
 
-def is_hidden(student: User, deal: Deal) -> bool:
+def is_hidden(student: User, deal: StudentTerms) -> bool:
     """Is the part still to be kept from the student's eyes?"""
     if not deal.rules.is_by_ear:
         return False
@@ -38,13 +38,13 @@ def is_take_hidden(take: Take) -> bool:
     return take.exercise.recording_rules.is_by_ear and not take.is_handed_in
 
 
-def hears_left(deal: Deal, heard: int) -> int | None:
+def hears_left(deal: StudentTerms, heard: int) -> int | None:
     """Times that it may be heard yet; None for as often as wanted."""
     most = deal.rules.hears if deal.rules.is_by_ear else None
     return None if most is None else max(0, most - heard)
 
 
-def hear(student: User, deal: Deal, hearing: UUID | None = None) -> int:
+def hear(student: User, deal: StudentTerms, hearing: UUID | None = None) -> int:
     """Count that the part is heard; return how often it was by now. `hearing` is the page's number for it: the same
     number counts once, as a hearing that was fetched and never sounded is fetched again. Raises HeardEnough. Of a trial
     nothing is counted."""

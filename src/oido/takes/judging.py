@@ -13,7 +13,7 @@ from ear.findings.standing import Standing
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import VERSION as JUDGING_VERSION
-from ear.judging.judgement import Given, Judgement, Scores
+from ear.judging.judgement import Judgement, Scores, TeacherScore
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import ANSWERS, Rubric
 from ear.judging.settings import TakeSettings
@@ -90,7 +90,7 @@ def changes_of(take: Take) -> Changes:
 
 
 def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: int = 0) -> Changes:
-    given = {name: Given.from_json(said) for name, said in stored.items()}
+    given = {name: TeacherScore.from_json(said) for name, said in stored.items()}
     return Changes(given=given, help_step=help_step, late_days=late_days)
 
 

@@ -20,7 +20,7 @@ from ear.notes.ending import Ending
 from ear.practice.ladder import Rung
 from ear.practice.showing import Showing
 from ear.recording.as_set import as_set
-from ear.recording.passes import Pass, Way, has_touch, layered, pass_of_notes, standing
+from ear.recording.passes import Pass, PassMode, has_touch, layered, pass_of_notes, standing
 from oido.assignments.models import Assignment
 from oido.common.sources import Source
 from oido.exercises.history import History, HistoryState
@@ -32,8 +32,8 @@ NAME_MOST = 60
 
 
 class WayChoice(models.TextChoices):
-    OVER = Way.OVER.value, _("over what is there")
-    REPLACE = Way.REPLACE.value, _("replacing what is there")
+    OVER = PassMode.OVER.value, _("over what is there")
+    REPLACE = PassMode.REPLACE.value, _("replacing what is there")
 
 
 class Recorded(models.Model):
@@ -207,7 +207,10 @@ class TakePass(Recorded):
 
     def read(self) -> Pass:
         return self.as_pass(
-            way=Way(self.way), from_ms=self.from_ms, until_ms=self.until_ms, pitches=frozenset(self.pitches)
+            way=PassMode(self.way),
+            from_ms=self.from_ms,
+            until_ms=self.until_ms,
+            pitches=frozenset(self.pitches),
         )
 
 

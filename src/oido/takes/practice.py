@@ -16,7 +16,7 @@ from ear.recording.loops import (
     judge,
     part_of_loop,
 )  # fmt: skip
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.people.queries import attends
@@ -57,7 +57,7 @@ class Climb:
     """Numbers of the part's notes that are played on this rung."""
 
 
-def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
+def judge_loop(deal: StudentTerms, rung: Rung, played: PlayedLoop) -> LoopJudged:
     """Raises EarError for bars or a tempo that there are not, LongLoop."""
     part = part_of_loop(deal.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
     if len(part.notes) + count_notes(played.events) > MEASURED_AT_ONCE_NOTES:
@@ -75,7 +75,7 @@ def judge_loop(deal: Deal, rung: Rung, played: PlayedLoop) -> LoopJudged:
     )
 
 
-def ladder_of(student: User, deal: Deal) -> list[Climb]:
+def ladder_of(student: User, deal: StudentTerms) -> list[Climb]:
     """The exercise's rungs. The first is open, and each behind one that is met."""
     rows = () if deal.is_trial else RungClimbed.objects.filter(assignment=deal.assignment, student=student)
     known = {row.key: row for row in rows}
@@ -100,7 +100,7 @@ def ladder_of(student: User, deal: Deal) -> list[Climb]:
 
 
 @transaction.atomic
-def climb(student: User, deal: Deal, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
+def climb(student: User, deal: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
     """Count a loop of a rung; how many clean ones stand in a row then.
 
     Only at the rung's tempo or faster, and only on a rung that is open. Of a trial nothing is counted.

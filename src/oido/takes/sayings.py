@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from ear.facts.facts import Facts
-from ear.judging.settings import Reason, Saying
+from ear.judging.settings import NoteOverride, Reason
 from ear.units import TICKS_PER_QUARTER
 from oido.takes.models import Take
 
@@ -14,23 +14,23 @@ NEAR_TICKS = TICKS_PER_QUARTER
 """So near to where it was accepted a note that is played besides is the same ornament."""
 
 
-def sayings_of(take: Take, facts: Facts) -> dict[str, Saying]:
+def sayings_of(take: Take, facts: Facts) -> dict[str, NoteOverride]:
     """Of all takes of its part, with what is said of this take alone over it."""
     return {**_of_part(take, facts), **take.set_for_it.sayings}
 
 
-def _of_part(take: Take, facts: Facts) -> dict[str, Saying]:
+def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
     accepted: Mapping[str, Any] = take.part.accepted
     if not accepted:
         return {}
-    found: dict[str, Saying] = {}
-    besides: list[tuple[int, int, Saying]] = []
+    found: dict[str, NoteOverride] = {}
+    besides: list[tuple[int, int, NoteOverride]] = []
     for place, (said, _reason) in accepted.items():
         if ":" in place:
             tick, pitch = map(int, place.split(":"))
-            besides.append((tick, pitch, Saying(said)))
+            besides.append((tick, pitch, NoteOverride(said)))
         else:
-            found[place] = Saying(said)
+            found[place] = NoteOverride(said)
     if besides:
         # Only now what was played is needed: where notes besides the written ones stand.
         part, played = take.target(), take.read()

@@ -17,7 +17,7 @@ from ear.formats.events import RawEvent
 from ear.judging.settings import TakeSettings
 from ear.measuring.fairness import Imprint
 from ear.notes.ending import Ending
-from ear.recording.passes import Way
+from ear.recording.passes import PassMode
 from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
 from oido.common.permissions import NotAllowed
@@ -209,7 +209,7 @@ def take_out(student: User, take: Take, number: int) -> TakePass:
     note = notes[number]
     new = NewPass(
         id=uuid.uuid4(), events=[], source=take.source, device=take.device, latency_ms=0.0, recorded_at=timezone.now(),
-        way=Way.REPLACE.value, from_ms=1000.0 * note.onset_s - FINE_MS, until_ms=1000.0 * note.onset_s + FINE_MS,
+        way=PassMode.REPLACE.value, from_ms=1000.0 * note.onset_s - FINE_MS, until_ms=1000.0 * note.onset_s + FINE_MS,
         pitches=[note.pitch],
     )  # fmt: skip
     return receive_pass(student, take, new)

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from ear.editing.cleaning import struck_once
 from ear.formats import limits
-from ear.formats.account import Account, Lost
+from ear.formats.account import ImportLosses, Lost
 from ear.formats.limits import Counted
 from ear.formats.musicxml.levels import Levels
 from ear.formats.together import hand_named
@@ -59,7 +59,7 @@ class Sounding:
 
 
 @dataclass(slots=True)
-class Counts:
+class ReadTotals:
     """How much was read, over all parts of a score."""
 
     notes: Counted = field(default_factory=lambda: Counted(limits.NOTES, "notes"))
@@ -77,8 +77,8 @@ class Gathered:
     """Times in ticks of ours, as fractions until all is read; bars, and what stands at them, by number."""
 
     name: str
-    account: Account
-    counts: "Counts"
+    account: ImportLosses
+    counts: "ReadTotals"
     bar: int = 1
     """Which is being read, as bars are played."""
     levels: Levels = field(default_factory=Levels)

@@ -14,12 +14,12 @@ from xml.etree.ElementTree import Element
 
 from ear.errors import EarError, FormatError
 from ear.formats import limits
-from ear.formats.account import Account, Lost, NotImported
+from ear.formats.account import ImportLosses, Lost, NotImported
 from ear.formats.musicxml import words
 from ear.formats.musicxml.directions import read_direction, read_harmony
 from ear.formats.musicxml.elements import label_of, number_of, whole_of
-from ear.formats.musicxml.gathered import Counts, Gathered, Sounding
-from ear.formats.musicxml.states import Form, State, Surveyed, forms, surveyed, tame
+from ear.formats.musicxml.gathered import Gathered, ReadTotals, Sounding
+from ear.formats.musicxml.states import AttributesState, BarForm, Surveyed, forms, surveyed, tame
 from ear.formats.musicxml.unfolding import written_form
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.kit import FOOT_HAT
@@ -82,7 +82,7 @@ def read_score(root: Element) -> Imported:
     form = written_form(bars[0])
     survey = [surveyed(measures) for measures in bars]
     layout = forms(survey)
-    account, counts = Account(), Counts()
+    account, counts = ImportLosses(), ReadTotals()
     parts: list[ImportedPart] = []
     for number, element in enumerate(elements):
         score_part = listed.get(element.get("id", ""))
@@ -125,7 +125,7 @@ class _Reader:
     found: Gathered
     is_first: bool
     """What concerns all parts is told of the first."""
-    state: State = field(default_factory=State)
+    state: AttributesState = field(default_factory=AttributesState)
     tied: dict[tuple[int, int], list[Sounding]] = field(default_factory=dict)
     """Notes that go on, by pitch and staff: two voices may tie one key."""
     percussion: dict[str, int] = field(default_factory=dict)
@@ -136,7 +136,7 @@ class _Reader:
     chord_first: Sounding | None = None
     """The first note of the chord that is being read."""
 
-    def read(self, order: Sequence[int], layout: Sequence[Form]) -> Part:
+    def read(self, order: Sequence[int], layout: Sequence[BarForm]) -> Part:
         if self.listed is not None:
             for midi in self.listed.findall("midi-instrument"):
                 number = whole_of(midi.findtext("midi-unpitched"))

@@ -12,7 +12,7 @@ from xml.etree.ElementTree import Element
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
-from ear.formats.account import Account, Lost
+from ear.formats.account import ImportLosses, Lost
 from ear.formats.musicxml.elements import number_of, whole_of
 from ear.notes import Meter
 from ear.notes.note import FIFTHS_MAX
@@ -24,7 +24,7 @@ COMMON = Meter(numerator=4, denominator=4)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class State:
+class AttributesState:
     """What attributes say, from where they stand on."""
 
     meter: Meter = COMMON
@@ -36,7 +36,9 @@ class State:
     staves: int = 1
     is_percussion: bool = False
 
-    def after(self, attributes: Element, account: Account | None = None, bar: int | None = None) -> "State":
+    def after(
+        self, attributes: Element, account: ImportLosses | None = None, bar: int | None = None
+    ) -> "AttributesState":
         """The state behind an `attributes` element. Raises FormatError."""
         found = self
         divisions = number_of(attributes.findtext("divisions"))
@@ -96,8 +98,8 @@ def _meter(time: Element) -> Meter | None:
 class Surveyed:
     """One bar of one part: the state at its beginning and behind it, and how far what is in it reaches, in ticks."""
 
-    before: State
-    after: State
+    before: AttributesState
+    after: AttributesState
     length: Fraction
     plays: bool
     """Is anything in it but rests? A bar's rest is often written longer or shorter than the bar."""
@@ -106,7 +108,7 @@ class Surveyed:
 def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
     """The bars of a part in the order in which they are written. Raises FormatError."""
     found: list[Surveyed] = []
-    state = State()
+    state = AttributesState()
     for measure in measures:
         before = state
         now = furthest = Fraction(0)
@@ -131,7 +133,7 @@ def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Form:
+class BarForm:
     """One written bar as all parts have it."""
 
     meter: Meter
@@ -144,16 +146,18 @@ class Form:
     full: Meter = COMMON
 
 
-def forms(parts: Sequence[Sequence[Surveyed]]) -> list[Form]:
+def forms(parts: Sequence[Sequence[Surveyed]]) -> list[BarForm]:
     """Each written bar by its index, over all parts."""
-    found: list[Form] = []
+    found: list[BarForm] = []
     for index in range(max((len(part) for part in parts), default=0)):
         here = [part[index] for part in parts if index < len(part)]
         written = here[0].after.meter
         length = _length([bar.length for bar in here if bar.plays] or [bar.length for bar in here], written)
         meter = _meter_of(length, written)
         pickup = written.bar_ticks - length if not index and 0 < length < written.bar_ticks else Fraction(0)
-        found.append(Form(meter=meter, length=length, is_own=meter != written, pickup=pickup, full=written))
+        found.append(
+            BarForm(meter=meter, length=length, is_own=meter != written, pickup=pickup, full=written)
+        )
     return found
 
 

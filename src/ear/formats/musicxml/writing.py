@@ -43,12 +43,12 @@ def write_musicxml(part: Part, *, title: str = "") -> bytes:
     """The part as a document of its own, UTF-8."""
     written = folded(part)
     if written is None:
-        return _Writer(score=write_out(part), title=title, form=None).document()
-    return _Writer(score=write_out(written), title=title, form=part.form).document()
+        return _ScoreWriter(score=write_out(part), title=title, form=None).document()
+    return _ScoreWriter(score=write_out(written), title=title, form=part.form).document()
 
 
 @dataclass(kw_only=True)
-class _Writer:
+class _ScoreWriter:
     score: WrittenScore
     title: str
     form: WrittenForm | None

@@ -5,7 +5,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.translation import gettext as _
 
-from ear.editing.step_grid import Cell, GridCell, GridRow, StepGrid
+from ear.editing.step_grid import CellContent, GridCell, GridRow, StepGrid
 from ear.labels import Conventions
 from ear.notes import Kind, Part
 from oido.bench.page import Drawing, RowOnPage
@@ -45,9 +45,9 @@ def cell_words(grid: StepGrid, column: int, name: str, cell: GridCell) -> str:
     place = _("%(name)s, bar %(bar)s, %(count)s") % {
         "name": name, "bar": at.bar, "count": at.count or _("step %(n)s") % {"n": column + 1},
     }  # fmt: skip
-    if cell.state is Cell.BEGINS:
+    if cell.state is CellContent.BEGINS:
         return _("%(place)s: velocity %(velocity)s") % {"place": place, "velocity": cell.velocity}
-    return _("%(place)s: held on") % {"place": place} if cell.state is Cell.HELD else place
+    return _("%(place)s: held on") % {"place": place} if cell.state is CellContent.HELD else place
 
 
 @register.simple_tag

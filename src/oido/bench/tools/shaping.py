@@ -17,7 +17,7 @@ from ear.editing import (
     transpose,
     velocities,
 )
-from ear.editing.cleaning import Trouble
+from ear.editing.cleaning import NoteTrouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.lanes import lanes_as_text, name_lanes
@@ -364,10 +364,10 @@ class JoinTool(Tool):
 
 
 MENDED = (
-    (Trouble.DOUBLE.value, _("struck twice at once: delete the weaker")),
-    (Trouble.TINY.value, _("too short and soft: delete")),
-    (Trouble.OVERLAP.value, _("struck again while held: end there")),
-    (Trouble.OFF_GRID.value, _("off the grid: move to the nearest line")),
+    (NoteTrouble.DOUBLE.value, _("struck twice at once: delete the weaker")),
+    (NoteTrouble.TINY.value, _("too short and soft: delete")),
+    (NoteTrouble.OVERLAP.value, _("struck again while held: end there")),
+    (NoteTrouble.OFF_GRID.value, _("off the grid: move to the nearest line")),
 )
 
 
@@ -377,10 +377,10 @@ class CleanTool(Tool):
     slug, title, button = "clean", _("Clean"), _("Clean up")
 
     mend = forms.MultipleChoiceField(
-        label=_("What to clean up"), choices=MENDED, initial=[Trouble.DOUBLE.value, Trouble.TINY.value],
+        label=_("What to clean up"), choices=MENDED, initial=[NoteTrouble.DOUBLE.value, NoteTrouble.TINY.value],
         widget=forms.CheckboxSelectMultiple,
         error_messages={"required": _("Choose what to clean up.")},
     )  # fmt: skip
 
     def apply(self, part: Part, selected: Selection) -> Edited:
-        return cleaning.clean(part, selected, [Trouble(name) for name in self.cleaned_data["mend"]])
+        return cleaning.clean(part, selected, [NoteTrouble(name) for name in self.cleaned_data["mend"]])

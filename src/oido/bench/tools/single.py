@@ -7,7 +7,7 @@ from django.utils.translation import gettext_lazy as _
 
 from ear.drawing.placing import Place, place_at
 from ear.editing import bars, drawing, lengths
-from ear.editing.cleaning import Trouble
+from ear.editing.cleaning import NoteTrouble
 from ear.editing.edited import ALL, Edited, Selection
 from ear.editing.pasting import paste
 from ear.editing.picking import alike, next_note, pick, whole_bars
@@ -16,7 +16,7 @@ from ear.labels import PLAIN, LabelKind
 from ear.labels.typed_names import read_name, read_note
 from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
 from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION, TICKS_PER_QUARTER, VELOCITY_MAX
-from oido.bench.page import Look
+from oido.bench.page import BenchView
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
 from oido.common.fields import offer
 from oido.common.problems import PageProblem
@@ -25,8 +25,8 @@ TICKS_MOST = 64 * TICKS_PER_QUARTER
 PASTE_TICKS_MOST = bars.BARS_MOST * 8 * 4 * TICKS_PER_QUARTER
 TEXT_MOST = 400_000
 LOOKS = (
-    ("", _("any")), (Trouble.DOUBLE.value, _("struck twice at once")), (Trouble.TINY.value, _("too short and soft")),
-    (Trouble.OVERLAP.value, _("struck again while held")), (Trouble.OFF_GRID.value, _("off the grid")),
+    ("", _("any")), (NoteTrouble.DOUBLE.value, _("struck twice at once")), (NoteTrouble.TINY.value, _("too short and soft")),
+    (NoteTrouble.OVERLAP.value, _("struck again while held")), (NoteTrouble.OFF_GRID.value, _("off the grid")),
 )  # fmt: skip
 
 
@@ -73,14 +73,14 @@ class PickTool(Tool):
             shorter_than=c.get("shorter_than"),
             softer_than=c["softer_than"],
             off_by_more_than=c["off_by_more_than"],
-            trouble=Trouble(c["looks"]) if c["looks"] else None,
+            trouble=NoteTrouble(c["looks"]) if c["looks"] else None,
         )
         return Edited(part=part, selected=found)
 
 
 FIRST_PITCH = {False: 60, True: 36}
 """Middle C, and the kick: where a first note of a keyboard or a kit is put."""
-PLAIN_LOOK = Look(labels=frozenset({LabelKind.CHORDS}), conventions=PLAIN)
+PLAIN_LOOK = BenchView(labels=frozenset({LabelKind.CHORDS}), conventions=PLAIN)
 """Of labels only chord names change where the staves stand."""
 
 

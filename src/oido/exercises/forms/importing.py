@@ -10,7 +10,7 @@ from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
 from django.utils.translation import ngettext
 
-from ear.editing.cleaning import Trouble, mended, troubles
+from ear.editing.cleaning import NoteTrouble, mended, troubles
 from ear.errors import EarError
 from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, check_start
 from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
@@ -28,10 +28,10 @@ from oido.exercises.services import NewExercise
 ROWS_LISTED = 200
 """Notes of one trouble that are listed one by one; more are picked together."""
 TROUBLES = {
-    Trouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
-    Trouble.TINY: (_("Very short and soft (probably accidental)"), _("delete")),
-    Trouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
-    Trouble.OFF_GRID: (_("Off the grid of sixteenths and triplets"), _("move to the nearest line")),
+    NoteTrouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
+    NoteTrouble.TINY: (_("Very short and soft (probably accidental)"), _("delete")),
+    NoteTrouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
+    NoteTrouble.OFF_GRID: (_("Off the grid of sixteenths and triplets"), _("move to the nearest line")),
 }
 HANDS = (
     (HandsFrom.FILE.value, _("as in the file")), (HandsFrom.SPLIT.value, _("split at middle C")),
@@ -81,7 +81,7 @@ class TroubleRow:
 class TroubleList:
     """The notes of one kind of trouble; all of them are picked at once by its own key."""
 
-    trouble: Trouble
+    trouble: NoteTrouble
     name: Any
     what_is_done: Any
     rows: tuple[TroubleRow, ...]
@@ -184,7 +184,7 @@ class ImportForm(forms.ModelForm):
         self.taken = taken
         part = taken.part
         found = troubles(part)
-        chosen: dict[Trouble, list[int]] = {}
+        chosen: dict[NoteTrouble, list[int]] = {}
         for trouble, notes in found.items():
             all_picked = trouble.value in picked
             keys = {i: f"{trouble.value}:{part.notes[i].onset_tick}-{part.notes[i].pitch}" for i in notes}

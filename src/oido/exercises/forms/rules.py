@@ -27,7 +27,7 @@ from ear.practice.rules import (
     RANGE_MOST,
     TAKES_MOST,
     ClickSound,
-    Help,
+    PlayingAid,
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
@@ -78,7 +78,7 @@ class RulesForm(forms.ModelForm):
         label=_("students may hand in a corrected copy beside the take"), required=False
     )
     withheld = forms.TypedMultipleChoiceField(
-        label=_("Not shown while playing"), required=False, coerce=Help, choices=[(k.value, v) for k, v in HELPS.items()],
+        label=_("Not shown while playing"), required=False, coerce=PlayingAid, choices=[(k.value, v) for k, v in HELPS.items()],
         widget=forms.CheckboxSelectMultiple,
     )  # fmt: skip
     least_bars = forms.IntegerField(

@@ -17,7 +17,7 @@ from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
 from oido.common.problems import said
 from oido.exercises.forms.ladder import TEMPO_WORDS, RungForm
-from oido.exercises.ladder_draft import Draft, draft_sent
+from oido.exercises.ladder_draft import LadderDraft, draft_sent
 from oido.exercises.ladder_said import ladder_said
 from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data, voice_of
@@ -26,11 +26,11 @@ from oido.exercises.services import set_ladder
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 
-AT: dict[str, Callable[[Draft, int], Draft]] = {
+AT: dict[str, Callable[[LadderDraft, int], LadderDraft]] = {
     "up": lambda draft, at: draft.moved(at, -1),
     "down": lambda draft, at: draft.moved(at, 1),
-    "remove": Draft.without,
-    "double": Draft.doubled,
+    "remove": LadderDraft.without,
+    "double": LadderDraft.doubled,
 }
 RUNG_ACTS = (
     ("up", lazy("up")),
@@ -49,7 +49,7 @@ def ladder(request: Request, pk: int) -> HttpResponseBase:
     part = exercise.part_in_force.read()
     stored = Ladder.from_json(exercise.ladder, part)
     if request.method == "GET":
-        return _answer(request, exercise, part, Draft(ladder=stored))
+        return _answer(request, exercise, part, LadderDraft(ladder=stored))
     draft = draft_sent(request.POST, part, stored)
     act, _dash, number = request.POST.get("act", "").partition("-")
     at = whole(number)
@@ -70,7 +70,9 @@ def ladder(request: Request, pk: int) -> HttpResponseBase:
     return _answer(request, exercise, part, draft, open_at=open_at)
 
 
-def _done(draft: Draft, act: str, at: int | None, part: Part, data: Any) -> tuple[Draft, int | None]:
+def _done(
+    draft: LadderDraft, act: str, at: int | None, part: Part, data: Any
+) -> tuple[LadderDraft, int | None]:
     """The draft after an act, and the rung that is open then."""
     match act:
         case "undo":
@@ -103,7 +105,7 @@ def _saved(request: Request, exercise: Exercise) -> HttpResponseBase:
 
 
 def _answer(
-    request: Request, exercise: Exercise, part: Part, draft: Draft, *, open_at: int | None = None,
+    request: Request, exercise: Exercise, part: Part, draft: LadderDraft, *, open_at: int | None = None,
     form: RungForm | None = None, problem: str = "", status: int = 200,
 ) -> HttpResponse:  # fmt: skip
     if open_at is not None and form is None:

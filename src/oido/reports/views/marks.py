@@ -11,7 +11,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
 from ear.judging.judgement import Criterion
-from ear.judging.settings import Reason, Saying
+from ear.judging.settings import NoteOverride, Reason
 from ear.matching.outcome import Outcome
 from oido.common.methods import only_post
 from oido.common.numbers import whole
@@ -196,7 +196,7 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     try:
         sheet = services.say(
             request.user, found, request.POST.get("place", "")[:8],
-            Saying(said) if said in list(Saying) else None,
+            NoteOverride(said) if said in list(NoteOverride) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
             shown=shown_state(request),
         )  # fmt: skip

@@ -36,7 +36,7 @@ from oido.reports.note_card import note_card
 from oido.reports.reading import Reading
 from oido.reports.report import draw_rows, make_report
 from oido.reports.sayings import REASONS, all_said, said_of
-from oido.reports.view_options import VERDICT_NAMES, Look
+from oido.reports.view_options import VERDICT_NAMES, ReportView
 from oido.reports.working import proposal_of, working_of
 from oido.takes.copies import raw_and_copy
 from oido.takes.corrections import told
@@ -80,7 +80,7 @@ def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     if first is None or first < 0:
         raise Http404
     reading = Reading(found)
-    look = Look.of(request.GET, reading)
+    look = ReportView.of(request.GET, reading)
     drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=first)
     return render(request, "reports/_rows.html", {"take": found, "rows": drawn, "look": look})
 
@@ -92,7 +92,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     if not NOTE_ID.fullmatch(name):
         raise Http404
     reading = Reading(found)
-    look = Look.of(request.GET, reading)
+    look = ReportView.of(request.GET, reading)
     card = note_card(reading, name, look.selection, reader_of(request.user))
     if card is None:
         raise Http404
@@ -205,7 +205,7 @@ def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
 
 def report_context(request: Request, found: Take) -> dict[str, Any]:
     reading = Reading(found)
-    look = Look.of(request.GET, reading)
+    look = ReportView.of(request.GET, reading)
     remarks = seen_remarks(request, found)
     reader = reader_of(request.user)
     report = make_report(

@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from oido.assignments.deals import Deal, Deals
+from oido.assignments.deals import Deals, StudentTerms
 from oido.assignments.models import Assignment, GivenBooklet
 from oido.assignments.queries import visible_assignments, visible_given_booklets
 from oido.common.permissions import NotAllowed, for_students
@@ -25,11 +25,11 @@ from oido.takes.views import MIDI, together_answer
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class BookletStep:
     """One exercise of it: what may be handed in, and what is."""
 
     assignment: Assignment
-    deal: Deal
+    deal: StudentTerms
     takes: tuple[Take, ...]
     handed_in: tuple[Take, ...]
     chosen: Take | None
@@ -49,7 +49,7 @@ class Step:
         )
 
 
-def steps_of(student: User, given: GivenBooklet) -> list[Step]:
+def steps_of(student: User, given: GivenBooklet) -> list[BookletStep]:
     assignments = list(visible_assignments(student).filter(booklet=given).order_by("place"))
     deals = Deals(assignments, student=student)
     takes: dict[int, list[Take]] = defaultdict(list)
@@ -59,11 +59,11 @@ def steps_of(student: User, given: GivenBooklet) -> list[Step]:
     return [_step(one, deals.of(one.pk, student.pk), takes[one.pk]) for one in assignments]
 
 
-def _step(assignment: Assignment, deal: Deal, takes: list[Take]) -> Step:
+def _step(assignment: Assignment, deal: StudentTerms, takes: list[Take]) -> BookletStep:
     fit = [take for take in takes if not hindrance(take, deal, part=take.part.read())]
     handed_in = tuple(take for take in takes if take.is_handed_in)
     starred = next((take for take in fit if take.is_starred), None)
-    return Step(
+    return BookletStep(
         assignment=assignment, deal=deal, takes=tuple(fit), handed_in=handed_in,
         chosen=handed_in[0] if handed_in else starred or (fit[0] if fit else None),
     )  # fmt: skip
@@ -89,7 +89,7 @@ def booklet(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "stand/booklet.html", context, status=status)
 
 
-def _handed_in(request: Request, steps: list[Step]) -> bool:
+def _handed_in(request: Request, steps: list[BookletStep]) -> bool:
     """All that was chosen, or nothing of it."""
     chosen: list[Any] = []
     for step in steps:

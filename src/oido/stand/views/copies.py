@@ -10,7 +10,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.practice.showing import Skill
-from oido.bench.page import Look, layout_of
+from oido.bench.page import BenchView, layout_of
 from oido.bench.services import Work
 from oido.bench.tools import BY_SLUG
 from oido.bench.tools.base import Tool
@@ -140,7 +140,7 @@ def _work_page(request: Request, take: Take) -> WorkPage:
     return WorkPage(
         url=reverse("copy", kwargs={"pk": take.pk}),
         label=_("Corrected copy of take %(n)s") % {"n": take.number},
-        look=Look(labels=frozenset(), conventions=conventions, layout=layout_of(request)),
+        look=BenchView(labels=frozenset(), conventions=conventions, layout=layout_of(request)),
         tools=_tools(take),
         by_hand=BY_HAND,
         template="stand/copy.html",

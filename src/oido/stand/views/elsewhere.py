@@ -19,7 +19,7 @@ from ear.formats.importing import MIDI_START
 from ear.formats.limits import FILE_BYTES
 from ear.notes import Part
 from ear.recording.from_file import COUNT_IN_MOST, RECORDINGS, RecordedFile, Track, recording_told
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.permissions import for_students
@@ -145,7 +145,7 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
 
 def _receive(
     request: Request,
-    deal: Deal,
+    deal: StudentTerms,
     stored: ImportedFile,
     recorded: RecordedFile,
     form: ElsewhereForm,

@@ -14,7 +14,7 @@ from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.practice.showing import InWords, Skill
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.showing import to_show_said
@@ -148,7 +148,7 @@ def _unshown(takes: list[Take], form: HandInForm) -> list[str]:
     return list(dict.fromkeys(line.name for line in lines if not line.shown.is_done))
 
 
-def _hand_in(request: Request, deal: Deal, takes: list[Take], form: HandInForm) -> str:
+def _hand_in(request: Request, deal: StudentTerms, takes: list[Take], form: HandInForm) -> str:
     """Hand in; why not, in words, or nothing."""
     try:
         said: dict[str, Any] = {"note": form.cleaned_data["note"], "answers": form.answers()}

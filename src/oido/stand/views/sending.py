@@ -13,7 +13,7 @@ from ear.errors import EarError
 from ear.findings.finding import Finding
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
-from oido.assignments.deals import Deal, deal_of
+from oido.assignments.deals import StudentTerms, deal_of
 from oido.assignments.queries import recordable_assignments
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
@@ -131,12 +131,12 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
     return _tray(request, deal_of(take.assignment, request.user), status=200)
 
 
-def _tray(request: Request, deal: Deal, *, status: int = 201) -> HttpResponse:
+def _tray(request: Request, deal: StudentTerms, *, status: int = 201) -> HttpResponse:
     return render(request, "stand/_takes.html", tray_context(request, deal), status=status)
 
 
 @only_post
-def loop(request: Request, deal: Deal) -> HttpResponseBase:
+def loop(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
     if is_hidden(request.user, deal) or deal.exercise.part_in_force.free is not None:
         # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.

@@ -24,8 +24,8 @@ from ear.notation.engraving import notation_svg
 from ear.notes import STANDARD_KIT, Note, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
-from ear.practice.rules import Help
-from oido.assignments.deals import Deal
+from ear.practice.rules import PlayingAid
+from oido.assignments.deals import StudentTerms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
@@ -79,7 +79,7 @@ SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 
 
 @require_GET
-def stand(request: Request, deal: Deal) -> HttpResponseBase:
+def stand(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
     times_heard = 0 if deal.is_trial else opened(request.user, deal.assignment).heard
     if deal.rules.has_questions_only and not deal.is_trial:
@@ -99,7 +99,7 @@ def stand(request: Request, deal: Deal) -> HttpResponseBase:
         "page": exercise_page(exercise, part, conventions_of(request.user)),
         "stand": _stand_data(request, deal, own, part, hides=hides)
         | _heard_data(request, deal, times_heard, hides=hides),
-        "shown": {one.value: one not in deal.rules.withheld for one in Help},
+        "shown": {one.value: one not in deal.rules.withheld for one in PlayingAid},
         "kept": settings_of(request.user),
         "hides": hides,
         "is_from_bench": way_of(request) == FROM_BENCH,
@@ -141,7 +141,7 @@ def _compass(part: Part, *, is_free: bool) -> tuple[int, int]:
     return int(part.pitches.min()), int(part.pitches.max())
 
 
-def links_of(request: Request, deal: Deal) -> dict[str, str]:
+def links_of(request: Request, deal: StudentTerms) -> dict[str, str]:
     """By name the addresses of what belongs to this Stand; of a trial those that store nothing."""
     if not deal.is_trial:
         return {name: reverse(name, args=[deal.assignment.pk]) for name in (*SHOWN_BESIDE, *STORING)}
@@ -149,7 +149,7 @@ def links_of(request: Request, deal: Deal) -> dict[str, str]:
     return {name: reverse(f"trial-{name}", kwargs=way) for name in SHOWN_BESIDE}
 
 
-def _heard_data(request: Request, deal: Deal, times_heard: int, *, hides: bool) -> dict[str, Any]:
+def _heard_data(request: Request, deal: StudentTerms, times_heard: int, *, hides: bool) -> dict[str, Any]:
     """What the page's script needs of a part that is played by ear, or heard first."""
     url = links_of(request, deal)["heard"]
     return {
@@ -159,7 +159,7 @@ def _heard_data(request: Request, deal: Deal, times_heard: int, *, hides: bool) 
 
 
 def _stand_data(
-    request: Request, deal: Deal, own: Part, part: Part, *, hides: bool = False
+    request: Request, deal: StudentTerms, own: Part, part: Part, *, hides: bool = False
 ) -> dict[str, Any]:
     exercise, rules = deal.exercise, deal.rules
     bpm = float(exercise.tempo_bpm)
@@ -222,7 +222,7 @@ def _hearing(request: Request) -> UUID | None:
 
 
 @only_post
-def heard(request: Request, deal: Deal) -> HttpResponseBase:
+def heard(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The part is heard. Of one that is played by ear the answer is its sound."""
     hides = is_hidden(request.user, deal)
     try:
@@ -241,7 +241,7 @@ def heard(request: Request, deal: Deal) -> HttpResponseBase:
 
 
 @require_GET
-def music(request: Request, deal: Deal) -> HttpResponseBase:
+def music(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The part drawn for a screen so many units wide, with where each key stands in a row: what is read while one plays."""
     exercise = deal.exercise
     part = exercise.part_in_force.read()
@@ -277,7 +277,7 @@ def on_music(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def stand_notation(request: Request, deal: Deal) -> HttpResponseBase:
+def stand_notation(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The part drawn as notation."""
     if is_hidden(request.user, deal):
         raise Http404
@@ -293,13 +293,13 @@ def stand_notation(request: Request, deal: Deal) -> HttpResponseBase:
     return notation_answer(request, part, draw)
 
 
-def ladder_context(request: Request, deal: Deal) -> dict[str, Any]:
+def ladder_context(request: Request, deal: StudentTerms) -> dict[str, Any]:
     climbs = ladder_of(request.user, deal)
     following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
     return {"assignment": deal.assignment, "climbs": climbs, "next_rung": following}
 
 
-def tray_context(request: Request, deal: Deal) -> dict[str, Any]:
+def tray_context(request: Request, deal: StudentTerms) -> dict[str, Any]:
     tray = read_tray(request.user, deal)
     return {"assignment": deal.assignment, "tray": tray, "take_exports": EXPORTS}
 
@@ -312,7 +312,7 @@ def tray(request: Request, pk: int) -> HttpResponseBase:
 
 
 @require_GET
-def robot(request: Request, deal: Deal) -> HttpResponseBase:
+def robot(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument: those of a hidden part would
     tell it."""
     if not settings.IS_DEMO or is_hidden(request.user, deal):

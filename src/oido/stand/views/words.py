@@ -9,7 +9,7 @@ from ear.drawing.in_words import said_moment, said_place, text_of
 from ear.formats.plain_text import plain_lines
 from ear.notation.moments import moments
 from ear.notes import Part
-from oido.assignments.deals import Deal
+from oido.assignments.deals import StudentTerms
 from oido.exercises.pages import FINE
 from oido.people.conventions import reader_of
 from oido.people.requests import Request
@@ -17,7 +17,7 @@ from oido.stand.views.stand import in_key, links_of
 from oido.takes.hearing import is_hidden
 
 
-def _part(request: Request, deal: Deal) -> Part:
+def _part(request: Request, deal: StudentTerms) -> Part:
     """Raises Http404 where the part is not to be shown: words are shown, too."""
     if is_hidden(request.user, deal):
         raise Http404
@@ -25,7 +25,7 @@ def _part(request: Request, deal: Deal) -> Part:
 
 
 @require_GET
-def words(request: Request, deal: Deal) -> HttpResponseBase:
+def words(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """Moments of the part, one after the other, with what a script needs to step through them and to sound them."""
     part, reader = _part(request, deal), reader_of(request.user)
     told = [
@@ -41,7 +41,7 @@ def words(request: Request, deal: Deal) -> HttpResponseBase:
 
 
 @require_GET
-def text(request: Request, deal: Deal) -> HttpResponseBase:
+def text(request: Request, deal: StudentTerms) -> HttpResponseBase:
     """The part as a page of text; with `plain` a line for each bar in letters and figures alone."""
     part, reader = _part(request, deal), reader_of(request.user)
     body = plain_lines(part, reader.conventions) if "plain" in request.GET else text_of(part, reader)

@@ -13,7 +13,7 @@ from django.test import Client
 
 from ear.labels import PLAIN
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
-from oido.bench.page import AT_ONCE, SEEN_HEADER, Look
+from oido.bench.page import AT_ONCE, SEEN_HEADER, BenchView
 from oido.bench.services import open_draft
 from oido.common.memory import keep_what_is_loaded
 from oido.exercises.services import NewExercise, create_exercise
@@ -78,7 +78,7 @@ class Command(BaseCommand):
         exercise = create_exercise(teacher, new)
         url = f"/bench/{exercise.pk}/"
         client.get(url)
-        rows = range(len(Look(labels=frozenset(), conventions=PLAIN).note_starts(new.part)))
+        rows = range(len(BenchView(labels=frozenset(), conventions=PLAIN).note_starts(new.part)))
         first = max(0, len(rows) // 2 - IN_VIEW // 2)
         in_view = rows[first : first + IN_VIEW]
         asks: dict[str, Any] = {"headers": {"HX-Request": "true", SEEN_HEADER: f"{in_view[0]}-{in_view[-1]}"}}
