@@ -49,9 +49,9 @@ class Reading:
 
 
 def by_oido(path: Path) -> dict[str, Any]:
+    from ear.file_report import ASCII_SIGNS
     from ear.formats.importing import open_file
     from ear.notes import spell
-    from ear.reading import ASCII_SIGNS
     from ear.units import TICKS_PER_QUARTER
 
     opened = open_file(path.read_bytes())
@@ -279,10 +279,10 @@ def main(arguments: list[str]) -> int:
     import partitura
     import symusic
 
+    import ear.file_report
     import ear.formats.importing
-    import ear.reading
 
-    loaded = (music21, partitura, symusic, ear.formats.importing, ear.reading)
+    loaded = (music21, partitura, symusic, ear.formats.importing, ear.file_report)
     print(
         f"{len(loaded) - 2} readers and Oido; base memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
     )

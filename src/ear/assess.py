@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.findings.standing import Standing
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
@@ -34,7 +34,7 @@ def assess(
     before: Sequence[Standing] = (),
     others: Sequence[tuple[str, Imprint]] = (),
 ) -> Assessment:
-    """As `take_facts` and `judge` say. The rubric is the default of the part's kind."""
-    facts = take_facts(part, take, kit=kit, has_click=has_click, before=before, others=others)
+    """As `extract_facts` and `judge` say. The rubric is the default of the part's kind."""
+    facts = extract_facts(part, take, kit=kit, has_click=has_click, before=before, others=others)
     by = rubric or DEFAULT_RUBRICS[part.kind]
     return Assessment(facts=facts, judgement=judge(facts, Rules(rubric=by, level=level)), rubric=by)

@@ -113,8 +113,8 @@ def _measure(options: argparse.Namespace, kit: KitMap) -> int:
 
 def _read_file(options: argparse.Namespace) -> int:
     # Only this needs notation: imported here, it costs `measure` nothing.
+    from ear.file_report import read, read_summary, read_to_json
     from ear.formats.importing import open_file
-    from ear.reading import read, read_summary, read_to_json
 
     kind = Kind(options.kind) if options.kind else None
     try:

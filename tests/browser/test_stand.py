@@ -416,7 +416,7 @@ class PracticeTest(StandTest):
         page.get_by_label("after so many clean loops").fill("1")
         page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
-        expect(page.locator("[data-loop-news]")).to_contain_text("Rung passed.")
+        expect(page.locator("[data-loop-news]")).to_contain_text("Rung met.")
         expect(page.locator("[data-tempo]")).not_to_have_value("160")
         page.keyboard.press("Space")
         expect(page.locator("[data-practise]")).to_have_text("Practise")

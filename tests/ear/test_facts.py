@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from ear.errors import FormatError
 from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.extraction import extract_facts
 from ear.facts.pulse import from_pulse
-from ear.facts.taking import take_facts
 from ear.findings.said import FOR_TEACHER, said
 from ear.judging.first_release import scores_of_first_release
 from ear.judging.judge import conclude
@@ -110,7 +110,7 @@ class KitsAndShortOnesTest(TestCase):
         take = Take.of(
             type(n)(onset_s=s, length_s=0.06, pitch=38, velocity=n.velocity) for s, n in onsets.items()
         )
-        facts = take_facts(part, take)
+        facts = extract_facts(part, take)
         self.assertEqual((facts.transposition, facts.take.is_foreign), (0, False))
         self.assertNotIn("transposed", [f.code for f in facts.findings])
         self.assertIn("one_pad", [f.code for f in facts.findings])
@@ -121,5 +121,5 @@ class KitsAndShortOnesTest(TestCase):
             part = whole.with_notes(whole.notes[:count])
             for seed in range(25):
                 with self.subTest(count=count, seed=seed):
-                    facts = take_facts(part, play(part, Habits(spread_ms=20, lead_ms=25), seed=seed))
+                    facts = extract_facts(part, play(part, Habits(spread_ms=20, lead_ms=25), seed=seed))
                     self.assertEqual(facts.counts.matched, count)

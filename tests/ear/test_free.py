@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
 from ear.free.exercise import FreeExercise, FreeSpec, Pitches
 from ear.free.improvising import improvised
@@ -38,7 +38,7 @@ def page(spec: FreeSpec = CHORDS, kind: Kind = Kind.KEYBOARD) -> Part:
 
 def facts(spec: FreeSpec, take: Take, *, has_click: bool = True, kind: Kind = Kind.KEYBOARD) -> Facts:
     sheet = page(spec, kind)
-    return take_facts(sheet, take, has_click=has_click, free=spec.exercise(sheet, has_click=has_click))
+    return extract_facts(sheet, take, has_click=has_click, free=spec.exercise(sheet, has_click=has_click))
 
 
 def mark(found: Facts) -> Judgement:
@@ -268,7 +268,7 @@ class WithoutAClickTest(TestCase):
             TakeNote(onset_s=float(t), length_s=0.3, pitch=n.pitch, velocity=n.velocity)
             for t, n in zip(times, part.notes, strict=True)
         )
-        found = take_facts(part, take, has_click=False)
+        found = extract_facts(part, take, has_click=False)
         return scores(found)["timing"] or 0.0, found
 
     def times(self, part: Part) -> np.ndarray:

@@ -15,7 +15,7 @@ FLOORS = (
     {"findings", "formats", "practice"},
     {"facts"},
     {"judging"},
-    {"assess", "drawing", "progress", "reading"},
+    {"assess", "drawing", "file_report", "progress"},
     {"benchmarks", "recording", "report_json", "summary"},
     {"cli"},
 )

@@ -14,19 +14,19 @@ from ear.assess import assess
 from ear.editing.bars import insert_bars
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.errors import FormatError, ValueOutOfRange
-from ear.formats import apart, limits
+from ear.file_report import title_of
+from ear.formats import limits, sandboxed_reader
 from ear.formats.account import Lost
-from ear.formats.apart import checked, told_apart
 from ear.formats.importing import HandsFrom, bars_to_take, open_file, opened_from_json, opened_to_json
+from ear.formats.multi_part_import import fits
 from ear.formats.musicxml import write_musicxml
+from ear.formats.sandboxed_reader import checked, told_apart
 from ear.formats.smf_parts import read_part, read_take
 from ear.formats.smf_writing import write_part
-from ear.formats.together import fits
 from ear.notes import Hand, Kind, Note, Section
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
 from ear.players.robot import Habits, play
-from ear.reading import title_of
 from tests.ear.parts import beat, melody, two_hands
 
 
@@ -264,7 +264,7 @@ class LimitsTest(TestCase):
         self.assertIn("MIDI or MusicXML", str(caught.exception))
         hard = write_part(melody(bars=390))
         for name, most in (("CPU_S", 0), ("MEMORY_BYTES", 1)):
-            with self.subTest(name), mock.patch.object(apart, name, most):
+            with self.subTest(name), mock.patch.object(sandboxed_reader, name, most):
                 with self.assertRaises(FormatError) as refused:
                     checked(told_apart(hard))
                 self.assertIn("read within", str(refused.exception))

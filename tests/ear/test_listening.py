@@ -9,7 +9,7 @@ import numpy as np
 
 from ear.assess import Assessment, assess
 from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.taking import standing_of
+from ear.facts.extraction import standing_of
 from ear.findings.finding import Finding
 from ear.findings.kind import Tone
 from ear.findings.progress_rules import more_notes

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.errors import UnknownName
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.judging.credits import tenths
 from ear.judging.judge import Rules, judge, whole_shares
 from ear.judging.judgement import LossReason, Verdict
@@ -253,6 +253,6 @@ class BehaviourTest(TestCase):
         take = play(part, Habits(spread_ms=10, lead_ms=20), seed=seed)
         fast = part.at_tempo(90 * rate)
         scaled = Take.of(replace(n, onset_s=n.onset_s / rate, length_s=n.length_s / rate) for n in take.notes)
-        a, b = take_facts(part, take).figures, take_facts(fast, scaled).figures
+        a, b = extract_facts(part, take).figures, extract_facts(fast, scaled).figures
         self.assertAlmostEqual((a.bias_ms or 0) / rate, b.bias_ms or 0, delta=0.01)
         self.assertAlmostEqual((a.spread_ms or 0) / rate, b.spread_ms or 0, delta=0.01)

@@ -21,6 +21,7 @@ from ear.editing.edited import ALL
 from ear.editing.key_chain import KeyOrder, key_chain
 from ear.editing.picking import pick
 from ear.errors import FormatError
+from ear.file_report import ASCII_SIGNS
 from ear.formats import limits, safe_zip
 from ear.formats.account import Lost
 from ear.formats.importing import OpenedFile, open_file
@@ -51,7 +52,6 @@ from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger
 from ear.patterns.modes import Tonic
-from ear.reading import ASCII_SIGNS
 from ear.staves import staves_of
 from tests.ear.parts import beat, melody, two_hands
 

@@ -9,8 +9,8 @@ from ear.assess import assess
 from ear.criteria import CriterionName
 from ear.drawing.boxes import overlay_of
 from ear.drawing.page import page_view
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.judging.judge import Changes, Rules, judge
 from ear.judging.judgement import FAULTS, Judgement, TeacherScore, Verdict
 from ear.judging.levels import LEVELS
@@ -114,14 +114,14 @@ class OneRuleTest(TestCase):
 
     def test_robot_takes_by_four_rubrics(self) -> None:
         for number, (part, take, has_click) in enumerate(takes()):
-            facts = take_facts(part, take, has_click=has_click)
+            facts = extract_facts(part, take, has_click=has_click)
             for which, rules in enumerate(rubrics(part.kind)):
                 with self.subTest(take=number, rubric=which):
                     self.check(part, take, facts, judge(facts, rules))
 
     def test_with_a_teachers_figures(self) -> None:
         for number, (part, take, has_click) in enumerate(takes()[:40]):
-            facts = take_facts(part, take, has_click=has_click)
+            facts = extract_facts(part, take, has_click=has_click)
             for name, given in product(("timing", "notes"), (100.0, None)):
                 rules = rubrics(part.kind)[0]
                 with self.subTest(take=number, name=name, given=given):

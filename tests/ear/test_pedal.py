@@ -14,8 +14,8 @@ from ear.editing.pedal import ChangeAt, hold_pedal, lift_pedal
 from ear.editing.playing_in import play_in
 from ear.errors import ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf_parts import read_part
@@ -72,7 +72,7 @@ def with_pedal(*seconds: tuple[float, float]) -> Take:
 
 
 def facts_of(take: Take) -> Facts:
-    return take_facts(chordal(), take)
+    return extract_facts(chordal(), take)
 
 
 WRITTEN = [(0, BAR), (BAR, 2 * BAR), (2 * BAR, 3 * BAR), (3 * BAR, 4 * BAR)]

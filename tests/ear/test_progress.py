@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.notes import Take
 from ear.players.robot import Habits, play
 from ear.progress.course import CourseValue, course
@@ -62,7 +62,7 @@ class TrendTest(TestCase):
 class FiguresTest(TestCase):
     def test_figures_of_a_take_go_to_json_and_back(self) -> None:
         part = melody(bpm=96)
-        facts = take_facts(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1))
+        facts = extract_facts(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1))
         found = take_figures(facts, asked_bpm=96, quarters=32)
         self.assertEqual(TakeFigures.from_json(found.to_json()), found)
         self.assertEqual(found.right_percent, 100.0)
@@ -72,7 +72,7 @@ class FiguresTest(TestCase):
         self.assertGreater(found.spread_error, 0)
 
     def test_an_empty_take_has_no_figures_but_what_is_right(self) -> None:
-        found = take_figures(take_facts(melody(), Take(notes=())), asked_bpm=96, quarters=32)
+        found = take_figures(extract_facts(melody(), Take(notes=())), asked_bpm=96, quarters=32)
         self.assertEqual(
             (found.right_percent, found.spread_ms, found.bias_ms, found.dynamics), (0.0, None, None, None)
         )

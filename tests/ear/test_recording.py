@@ -12,7 +12,7 @@ from ear.assess import assess
 from ear.editing import drawing
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.formats.events import RawEvent, events_from_take, take_from_events
 from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
@@ -20,7 +20,7 @@ from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Part
 from ear.players.robot import Habits, play
 from ear.practice.ladder import Rung
-from ear.recording.against_click import Doubt, click_doubts
+from ear.recording.click_mismatch import Doubt, click_doubts
 from ear.recording.corrected import Corrected, copy_of, corrections, take_of
 from ear.recording.from_file import open_recording
 from ear.recording.latency import calibrate
@@ -223,7 +223,9 @@ class ClickTest(TestCase):
         self, habits: Habits, *, heard: bool = True, asks: bool = True
     ) -> dict[Doubt, tuple[float, float]]:
         part = melody(bars=8)
-        found = click_doubts(take_facts(part, play(part, habits, seed=4)), heard_click=heard, asks_click=asks)
+        found = click_doubts(
+            extract_facts(part, play(part, habits, seed=4)), heard_click=heard, asks_click=asks
+        )
         return {d.doubt: (round(d.click), round(d.played)) for d in found}
 
     def test_both_figures_are_told(self) -> None:
@@ -239,7 +241,7 @@ class ClickTest(TestCase):
         )
         events = events_from_take(play(part, Habits(spread_ms=1), seed=4))
         moved = take_from_events([(t + 277, *rest) for t, *rest in events])
-        facts = take_facts(part, moved)
+        facts = extract_facts(part, moved)
         [doubt] = click_doubts(facts, heard_click=True, asks_click=True)
         self.assertEqual((doubt.doubt, round(doubt.played)), (Doubt.COMPUTER_OFF, 277))
         in_time, found = (assess(part, take).judgement for take in (take_from_events(events), moved))
@@ -248,7 +250,7 @@ class ClickTest(TestCase):
         self.assertNotIn("lag", [told.finding.code for told in found.faults])
         # A player who is late is never so even about it.
         uneven = play(part, Habits(spread_ms=20, lead_ms=-277), seed=4)
-        self.assertEqual(click_doubts(take_facts(part, uneven), heard_click=True, asks_click=True), ())
+        self.assertEqual(click_doubts(extract_facts(part, uneven), heard_click=True, asks_click=True), ())
         for take, wanted in ((faster, {Doubt.OTHER_TEMPO: (96, 110)}), (late, {Doubt.STARTED_LATE: (0, 2)})):
-            found = click_doubts(take_facts(part, take), heard_click=True, asks_click=True)
+            found = click_doubts(extract_facts(part, take), heard_click=True, asks_click=True)
             self.assertEqual({d.doubt: (round(d.click), round(d.played)) for d in found}, wanted)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from ear.criteria import CriterionName
 from ear.errors import FormatError, ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, judge, score
 from ear.judging.judgement import CriterionScore, Judgement, Scores, TeacherScore, Verdict
@@ -48,7 +48,7 @@ OWN = Rubric(
 )  # fmt: skip
 
 
-FACTS = take_facts(melody(), play(melody(), ROUGH, seed=2))
+FACTS = extract_facts(melody(), play(melody(), ROUGH, seed=2))
 
 
 def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: TeacherScore) -> Judgement:
@@ -147,7 +147,7 @@ class ChangesTest(TestCase):
             replace(n, onset_s=n.onset_s + (0.134, 0.146)[k % 2]) for k, n in enumerate(exact(part).notes)
         )
         late = Take.of(uneven)
-        facts = take_facts(part, late)
+        facts = extract_facts(part, late)
         rules = Rules(rubric=DEFAULT_RUBRICS[Kind.KEYBOARD], level=LEVELS["building"])
         before = judge(facts, rules)
         self.assertEqual(set(before.verdicts), {Verdict.LATE})
@@ -168,7 +168,7 @@ class ChangesTest(TestCase):
         notes = list(exact(part).notes)
         notes[5] = replace(notes[5], pitch=notes[5].pitch + 1, onset_s=notes[5].onset_s + 0.08)
         stray = TakeNote(onset_s=notes[12].onset_s + 0.3, length_s=0.2, pitch=95, velocity=80)
-        facts = take_facts(part, Take.of([*notes, stray]))
+        facts = extract_facts(part, Take.of([*notes, stray]))
         rubric, level = DEFAULT_RUBRICS[Kind.KEYBOARD], LEVELS["building"]
 
         def judged(**sayings: NoteOverride) -> Judgement:
@@ -196,7 +196,7 @@ class ChangesTest(TestCase):
         rules = Rules(
             rubric=replace(OWN, level=level, weights=DEFAULT_RUBRICS[part.kind].weights), level=level
         )
-        facts = take_facts(part, play(part, ROUGH, seed=seed), has_click=has_click)
+        facts = extract_facts(part, play(part, ROUGH, seed=seed), has_click=has_click)
         stored = facts_from_json(json.loads(json.dumps(facts_to_json(facts))))
         scores = scores_from_json(json.loads(json.dumps(scores_to_json(score(stored, rules)))))
         self.assertEqual(stored, facts)

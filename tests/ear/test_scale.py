@@ -5,7 +5,7 @@ from random import Random
 from unittest import TestCase
 
 from ear.criteria import CriterionName
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.judging.examples import HABITS, examples
 from ear.judging.judge import Rules, judge
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
@@ -41,7 +41,7 @@ class ScaleTest(TestCase):
         heard = [one.facts for one in graded_takes(part, seed=2)]
         random = Random(8)
         unheard = [
-            take_facts(part, play(part, Habits(spread_ms=spread, wrong_keys=wrong, misses=missed, velocity_spread=5), seed=seed))
+            extract_facts(part, play(part, Habits(spread_ms=spread, wrong_keys=wrong, misses=missed, velocity_spread=5), seed=seed))
             for seed, (spread, wrong, missed) in enumerate(
                 (random.uniform(8, 90), random.choice((0, 0.05, 0.15)), random.choice((0, 0.1))) for _ in range(16)
             )

@@ -9,8 +9,8 @@ from ear.editing.bars import delete_bars
 from ear.editing.sections import remove_section, set_section, stretches
 from ear.errors import ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.formats.events import events_from_take
 from ear.formats.importing import open_file
 from ear.formats.smf_writing import write_part
@@ -81,7 +81,7 @@ class EditingTest(TestCase):
 
 class MeasuringTest(TestCase):
     def facts(self, part: Part, habits: Habits, *, has_click: bool = True) -> Facts:
-        return take_facts(part, play(part, habits, seed=3), has_click=has_click)
+        return extract_facts(part, play(part, habits, seed=3), has_click=has_click)
 
     def test_who_keeps_a_ratio_to_the_click_keeps_it_in_every_section(self) -> None:
         for part in (slow_then_fast(p) for p in (melody(bars=8), two_hands(), beat(bars=8))):
@@ -117,7 +117,7 @@ class MeasuringTest(TestCase):
         slow = [n for n in play(part, Habits(spread_ms=2), seed=3).notes if n.onset_s < 16.0]
         fast = [n for n in play(part, Habits(spread_ms=40), seed=3).notes if n.onset_s >= 16.0]
         take = play(part, Habits(), seed=1).of([*slow, *fast])
-        first, second = take_facts(part, take).sections
+        first, second = extract_facts(part, take).sections
         assert first.spread_ms is not None and second.spread_ms is not None
         self.assertLess(first.spread_ms * 3, second.spread_ms)
 

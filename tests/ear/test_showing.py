@@ -8,7 +8,7 @@ from ear.editing import bars, drawing
 from ear.editing.edited import ALL
 from ear.editing.quantise import QuantiseGrid, plan, quantise
 from ear.errors import FormatError, ValueOutOfRange
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import TeacherScore
 from ear.judging.levels import DEFAULT_LEVEL
@@ -125,7 +125,7 @@ class MarkTest(TestCase):
             ),
         )
         part = melody(bars=4)
-        self.facts = take_facts(part, play(part, Habits(misses=0.5), seed=3))
+        self.facts = extract_facts(part, play(part, Habits(misses=0.5), seed=3))
 
     def mark(
         self, showing: Showing, given: dict[str, TeacherScore], help_step: int | None = None

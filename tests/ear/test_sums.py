@@ -4,8 +4,8 @@ from dataclasses import replace
 from unittest import TestCase
 
 from ear.assess import assess
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts, SlipFact
-from ear.facts.taking import take_facts
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.sounding import pedal_spans
 from ear.judging.judge import Rules, judge
@@ -15,8 +15,8 @@ from ear.judging.rubric import DEFAULT_BANDS, HelpCost, Rubric
 from ear.judging.settings import TakeSettings
 from ear.matching.outcome import SlipKind
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, PedalSpan, Take, TakeNote, TempoMap
-from ear.recording.as_set import as_set
 from ear.recording.passes import Pass
+from ear.recording.take_settings import as_set
 
 BUILDING = LEVELS["building"]
 BEATS = 16
@@ -67,7 +67,7 @@ def criterion(facts: Facts, name: str, **more: object) -> Criterion:
 
 
 def score(take: Take, name: str, *, accents: bool = False, **more: object) -> float | None:
-    return criterion(take_facts(quarters(accents=accents), take), name, **more).score
+    return criterion(extract_facts(quarters(accents=accents), take), name, **more).score
 
 
 class NotesTest(TestCase):
@@ -79,7 +79,7 @@ class NotesTest(TestCase):
 
     def test_notes_too_many_weigh_one_a_half_and_a_quarter(self) -> None:
         again = TakeNote(onset_s=2.06, length_s=0.05, pitch=54, velocity=40)
-        found = criterion(take_facts(quarters(), played(more=(again,))), "notes")
+        found = criterion(extract_facts(quarters(), played(more=(again,))), "notes")
         # A double hit weighs half a note: 16 ÷ 16.5 = 97.0 %; (97.0 − 50) ÷ 50 = 94.0.
         self.assertEqual((found.score, found.losses.why), (94.0, (LossReason.DOUBLE,)))
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
@@ -93,11 +93,15 @@ class NotesTest(TestCase):
 class TimingTest(TestCase):
     def test_a_late_note_loses_by_its_place_in_the_window(self) -> None:
         # Full to 40 ms, none from 120: 80 ms late is half a note. 15.5 ÷ 16 = 96.9.
-        found = criterion(take_facts(quarters(), played(late_ms={5: 80.0})), "timing", forgiven_bias_ms=0.0)
+        found = criterion(
+            extract_facts(quarters(), played(late_ms={5: 80.0})), "timing", forgiven_bias_ms=0.0
+        )
         self.assertEqual((found.score, found.losses.why), (96.9, (LossReason.LATE,)))
         # 45 ms: (120 − 45) ÷ 80 = 0.94: 15.94 ÷ 16 = 99.6.
         self.assertEqual(score(played(late_ms={5: 45.0}), "timing", forgiven_bias_ms=0.0), 99.6)
-        early = criterion(take_facts(quarters(), played(late_ms={5: -80.0})), "timing", forgiven_bias_ms=0.0)
+        early = criterion(
+            extract_facts(quarters(), played(late_ms={5: -80.0})), "timing", forgiven_bias_ms=0.0
+        )
         self.assertEqual((early.score, early.losses.why), (96.9, (LossReason.EARLY,)))
 
     def test_a_note_that_is_not_played_earns_nothing(self) -> None:
@@ -106,7 +110,7 @@ class TimingTest(TestCase):
 
 class FlowTest(TestCase):
     def flow(self, *slips: tuple[SlipKind, float], unplayed: int = 0) -> float | None:
-        facts = take_facts(quarters(), played(without=frozenset(range(16 - 4 * unplayed, 16))))
+        facts = extract_facts(quarters(), played(without=frozenset(range(16 - 4 * unplayed, 16))))
         made = [SlipFact(kind=kind, bar=2, beat=1, beats=beats, row=4) for kind, beats in slips]
         return criterion(replace(facts, slips=tuple(made)), "flow").score
 
@@ -177,9 +181,9 @@ class WholeTest(TestCase):
             help=(HelpCost(name="all", cost=30.0),),
         )
         rules = Rules(rubric=rubric, level=BUILDING)
-        facts = take_facts(quarters(), played())
+        facts = extract_facts(quarters(), played())
         self.assertEqual(judge(facts, rules, Changes(help_step=0)).total, 70.0)
-        empty = take_facts(quarters(), Take.of(()))
+        empty = extract_facts(quarters(), Take.of(()))
         self.assertEqual(judge(empty, rules, Changes(help_step=0)).total, 0.0)
 
     def test_a_verdict_names_what_cost(self) -> None:
@@ -227,13 +231,13 @@ class BoundsTest(TestCase):
             bands=DEFAULT_BANDS,
             floor_percent=0.0,
         )
-        facts = take_facts(quarters(), played(without=frozenset({2, 6, 9, 12})))
+        facts = extract_facts(quarters(), played(without=frozenset({2, 6, 9, 12})))
         judged = judge(facts, Rules(rubric=rubric, level=BUILDING))
         self.assertEqual((judged.sum, judged.total), (99.75, 86.25))
 
     def test_notes_of_a_false_start_weigh_nothing_here(self) -> None:
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
-        facts = take_facts(quarters(), played(more=(stray,)))
+        facts = extract_facts(quarters(), played(more=(stray,)))
         begun = replace(facts, rows=replace(facts.rows, abandoned=(16,)))
         self.assertEqual((criterion(facts, "notes").score, criterion(begun, "notes").score), (88.2, 100.0))
 
@@ -250,7 +254,7 @@ class MeasuredTest(TestCase):
             )
             for k, n in enumerate(part.notes)
         )
-        self.assertEqual(take_facts(part, take).figures.evenness, 0.0)
+        self.assertEqual(extract_facts(part, take).figures.evenness, 0.0)
 
     def test_one_hand_twice_is_not_one_recording(self) -> None:
         from ear.measuring.fairness import imprint, is_same_recording
@@ -264,7 +268,7 @@ class MeasuredTest(TestCase):
             TakeNote(onset_s=0.5 * k, length_s=0.05, pitch=n.pitch + 12, velocity=70)
             for k, n in enumerate(part.notes)
         )
-        facts = take_facts(part, moved)
+        facts = extract_facts(part, moved)
         self.assertEqual((facts.transposition, facts.counts.matched), (0, 0))
 
     def test_who_drags_is_slower_than_the_click(self) -> None:
@@ -277,7 +281,7 @@ class MeasuredTest(TestCase):
         )  # fmt: skip
         for rate, is_slower in ((15, True), (-15, False)):
             take = play(long, Habits(drift_ms_per_bar=rate, spread_ms=3), seed=1)
-            found = {f.code: f for f in take_facts(long, take).findings}[
+            found = {f.code: f for f in extract_facts(long, take).findings}[
                 "dragging" if is_slower else "rushing"
             ]
             # A bar lasts 2000 ms: 15 ms more are 119.1, 15 ms less 120.9.

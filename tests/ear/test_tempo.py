@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from ear import notes
 from ear.drawing.tempo import tempo_picture
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.match import match
 from ear.matching.pace import Pace, PaceStretch
@@ -156,7 +156,7 @@ class FollowedTest(TestCase):
 
     def test_deviations_are_from_the_moving_tempo(self) -> None:
         part = PARTS["two hands"]
-        found = take_facts(part, play(part, changes((5, 0.75), (9, 1.0)), seed=1))
+        found = extract_facts(part, play(part, changes((5, 0.75), (9, 1.0)), seed=1))
         assert found.figures.bias_ms is not None and found.figures.spread_ms is not None
         self.assertLess(abs(found.figures.bias_ms), 12)
         self.assertLess(found.figures.spread_ms, 14)
@@ -165,14 +165,14 @@ class FollowedTest(TestCase):
         written = [notes.TempoChange(tick=0, bpm=90), notes.TempoChange(tick=16 * 480, bpm=60)]
         part = replace(PARTS["melody"], tempos=TempoMap(written))
         self.assertTrue(match(part, play(part, Habits(spread_ms=8), seed=1)).time_base.pace.is_click)
-        found = take_facts(part, play(part, Habits(spread_ms=8, tempo_ratio=0.8), seed=1))
+        found = extract_facts(part, play(part, Habits(spread_ms=8, tempo_ratio=0.8), seed=1))
         self.assertAlmostEqual(found.figures.tempo_ratio, 0.8, delta=0.005)
 
 
 class ToldTest(TestCase):
     def told(self, habits: Habits, *, part=None, has_click: bool = True):
         part = part or PARTS["two hands"]
-        return take_facts(part, play(part, habits, seed=4), has_click=has_click)
+        return extract_facts(part, play(part, habits, seed=4), has_click=has_click)
 
     def finding(self, code: str, habits: Habits):
         found = self.told(habits)
@@ -214,7 +214,7 @@ class ToldTest(TestCase):
         lost = {
             linked[i] for i in range(len(part.notes)) if part.bar_of_note[i] in (5, 6, 7, 8) and i % 4 == 1
         }
-        found = take_facts(
+        found = extract_facts(
             part, replace(take, notes=tuple(n for k, n in enumerate(take.notes) if k not in lost))
         )
         told = next(f for f in found.findings if f.code == "slower_lost")
@@ -243,7 +243,7 @@ class ToldTest(TestCase):
 
     def test_chords_twice_a_bar_tell_a_tempo_too(self) -> None:
         part = chords(bars=8)
-        found = take_facts(
+        found = extract_facts(
             part, play(part, changes((5, 0.8), (7, 1.0), spread_ms=14), seed=1), has_click=False
         )
         self.assertEqual([one.bars for one in found.tempo], [(1, 4), (5, 6), (7, 8)])

@@ -151,7 +151,7 @@ class WhoMayChangeWhatTest(SchoolTest):
     def test_the_guide_prints_the_table(self) -> None:
         words = {
             Change.NAME: "Names and sign-in name", Change.EMAIL: "E-mail address", Change.PASSWORD: "Password",
-            Change.SECOND_FACTOR: "Second factor off", Change.CLASS: "Class", Change.ROLE: "Role",
+            Change.SECOND_FACTOR: "Two-step sign-in off", Change.CLASS: "Class", Change.ROLE: "Role",
             Change.MEMBERSHIP: "Leaving and coming back",
         }  # fmt: skip
         columns = (Relation.OWNER, Relation.CLASS_TEACHER, Relation.OTHER_TEACHER, Relation.HEAD)

@@ -850,7 +850,7 @@ class DraftTest(TestCase):
         for act in (
             lambda: services.open_draft(colleague, self.exercise),
             lambda: services.step(colleague, self.exercise, by=-1),
-            lambda: services.keep(colleague, self.exercise),
+            lambda: services.save_work(colleague, self.exercise),
         ):
             self.assertRaises(NotAllowed, act)
 

@@ -22,15 +22,15 @@ from oido.booklets.bundle import read_booklet, write_booklet
 from oido.booklets.models import Booklet, Item
 from oido.booklets.printed import booklet_pdf
 from oido.common.permissions import NotAllowed
-from oido.exercises import keeping
+from oido.exercises import lifecycle
 from oido.exercises.bundle import read_bundle
 from oido.exercises.models import Exercise
 from oido.exercises.services import store_upload
 from oido.gradebook.book import book_of
 from oido.marking import services as marking
 from oido.people.models import School
+from oido.takes.medley import takes_together, together_midi, together_seconds
 from oido.takes.models import Take
-from oido.takes.together import takes_together, together_midi, together_seconds
 from tests.ear.parts import melody, melody_in_eighths, two_hands
 from tests.oido import factories
 
@@ -150,9 +150,9 @@ class MakingTest(BookletTest):
     def test_deleted_exercises_of_a_booklet_are_kept(self) -> None:
         booklet = self.booklet(1)
         exercise = booklet.items.get().exercise
-        keeping.delete(self.teacher, [exercise])
-        Exercise.objects.update(deleted_at=timezone.now() - keeping.BROUGHT_BACK_FOR - timedelta(days=1))
-        self.assertEqual(keeping.sweep_deleted(), 0)
+        lifecycle.delete(self.teacher, [exercise])
+        Exercise.objects.update(deleted_at=timezone.now() - lifecycle.BROUGHT_BACK_FOR - timedelta(days=1))
+        self.assertEqual(lifecycle.sweep_deleted(), 0)
         self.assertContains(self.client.get(f"/booklets/{booklet.pk}/"), "Nothing in it yet")
 
 
@@ -181,7 +181,7 @@ class GivingTest(BookletTest):
 
     def test_of_nothing_that_can_be_given_it_says_so(self) -> None:
         booklet = self.booklet(1)
-        keeping.retire(self.teacher, [item.exercise for item in booklet.items.all()], is_retired=True)
+        lifecycle.retire(self.teacher, [item.exercise for item in booklet.items.all()], is_retired=True)
         sent = {
             "due_on": day(3).date().isoformat(),
             "late": "taken",

@@ -20,10 +20,10 @@ from oido.feedback.things_to_do import THINGS_MOST, things_to_do
 from oido.marking.hand_in import hand_in
 from oido.marking.services import give_score, release
 from oido.progress.progress import student_progress
+from oido.reports.analysed_take import Reading
 from oido.reports.notation import notated
 from oido.reports.pdf import report_pdf
-from oido.reports.reading import Reading
-from oido.takes.choosing import throw_away
+from oido.takes.choosing import delete_take
 from oido.takes.models import Take
 from tests.ear.parts import melody, two_hands
 from tests.oido import factories
@@ -156,7 +156,7 @@ class ProgressTest(TestCase):
 
     def test_what_was_thrown_away_or_not_handed_in_is_not_the_teachers(self) -> None:
         self.assertEqual(student_progress(self.teacher, self.student).takes, 1)
-        throw_away(self.student, self.given.takes.get(number=1))
+        delete_take(self.student, self.given.takes.get(number=1))
         self.assertEqual(student_progress(self.student, self.student).takes, 6)
         stranger = factories.teacher()
         self.client.force_login(stranger)

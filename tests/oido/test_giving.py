@@ -13,9 +13,9 @@ from django.utils import timezone
 
 from ear.labels.typing_keys import reach
 from oido.assignments import services
-from oido.assignments.deals import Deals, deal_of
 from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, Late, Reminder
 from oido.assignments.services import Arranged, Terms, give_again, give_exercise
+from oido.assignments.student_terms import Deals, deal_of
 from oido.common.permissions import NotAllowed
 from oido.desk.watching import watch
 from oido.exercises.models import Exercise

@@ -19,7 +19,7 @@ from oido.jobs.models import Job
 from oido.jobs.schedule import begin_daily, begin_each_minute
 from oido.marking.hand_in import hand_in, hand_in_together
 from oido.takes import judging
-from oido.takes.choosing import throw_away
+from oido.takes.choosing import delete_take
 from oido.takes.models import Take
 from oido.takes.services import receive_pass, receive_take
 from tests.ear.parts import melody
@@ -241,7 +241,7 @@ class ReceivingTest(TransactionTestCase):
         self.assertEqual(Take.objects.filter(handed_in_at__isnull=False).count(), 2)
         # One that cannot be handed in keeps the others back.
         takes = [factories.take(self.students[1], given) for given in (self.given, second)]
-        throw_away(self.students[1], takes[1])
+        delete_take(self.students[1], takes[1])
         self.assertRaises(NotAllowed, hand_in_together, self.students[1], [[take] for take in takes])
         self.assertFalse(Take.objects.filter(student=self.students[1], handed_in_at__isnull=False).exists())
 

@@ -15,7 +15,7 @@ from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
 from ear.criteria import CriterionName
-from ear.facts.taking import VERSION
+from ear.facts.extraction import VERSION
 from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
@@ -90,7 +90,7 @@ class TrialTest(Scene, TestCase):
     def test_keeping_points_the_takes_at_what_was_tried(self) -> None:
         job = self.tried()
         tried = dict(job.trials.values_list("take_id", "judgement_id"))
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         factories.mark_next()
         for take in Take.objects.all():
             self.assertEqual(take.judgement_id, tried[take.pk])
@@ -122,7 +122,7 @@ class TrialTest(Scene, TestCase):
         self.assertContains(
             self.client.get(f"/remarkings/{job.pk}/"), f"+ 15 (handed in late) = {row['total']:g}"
         )
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         factories.mark_next()
         sheet = MarkSheet.objects.get(take=self.takes[0])
         self.assertEqual((sheet.late_days_charged, sheet.points), (0, row["points"]))
@@ -141,7 +141,7 @@ class TrialTest(Scene, TestCase):
     def test_what_a_teacher_changed_between_trial_and_keeping_counts(self) -> None:
         job = self.tried()
         give_score(self.teacher, self.takes[0], "notes", TeacherScore(score=100, why="ornaments"))
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         factories.mark_next()
         take = Take.objects.get(pk=self.takes[0].pk)
         self.assertEqual(take.sheet.changes["notes"]["score"], 100)
@@ -153,7 +153,7 @@ class TrialTest(Scene, TestCase):
         job = self.tried()
         remeasuring.begin_if_due()
         remeasuring.step()
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         factories.mark_next()
         for take in Take.objects.order_by("recorded_at", "pk"):
             self.assertEqual(
@@ -208,7 +208,7 @@ class TwoWritersTest(Scene, TransactionTestCase):
 
     def test_the_teacher_first(self) -> None:
         job = self.tried()
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         self.both(
             lambda: give_score(self.teacher, self.takes[0], "flow", TeacherScore(score=12.0)),
             factories.mark_next,
@@ -217,7 +217,7 @@ class TwoWritersTest(Scene, TransactionTestCase):
 
     def test_the_worker_first(self) -> None:
         job = self.tried()
-        remarking.keep(self.teacher, job)
+        remarking.save_remarking(self.teacher, job)
         self.both(
             factories.mark_next,
             lambda: give_score(self.teacher, self.takes[0], "flow", TeacherScore(score=12.0)),

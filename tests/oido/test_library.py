@@ -8,7 +8,7 @@ from django.utils import timezone
 from ear.notes import MeterMap, Part
 from oido.assignments.services import give_exercise, withdraw
 from oido.common.permissions import NotAllowed
-from oido.exercises import keeping
+from oido.exercises import lifecycle
 from oido.exercises.models import Exercise, Tag
 from oido.exercises.queries import visible_exercises
 from oido.exercises.search import Search, found_by
@@ -30,7 +30,7 @@ class LibraryTest(TestCase):
         return set(found_by(by or self.teacher, Search(**said)))
 
     def test_it_is_found_by_what_it_is(self) -> None:
-        keeping.add_tag(self.teacher, [self.tune], "warm-up")
+        lifecycle.add_tag(self.teacher, [self.tune], "warm-up")
         tag = Tag.objects.get()
         for said in (
             {"kind": "keyboard"}, {"key": self.tune.fifths}, {"tag": tag.pk}, {"words": "WARM"},
@@ -50,7 +50,7 @@ class LibraryTest(TestCase):
         self.assertEqual(self.found(meter="13/4"), {self.tune})
 
     def test_what_is_kept_to_oneself_is_seen_by_those_who_teach_it(self) -> None:
-        keeping.share(self.teacher, [self.tune], is_shared=False)
+        lifecycle.share(self.teacher, [self.tune], is_shared=False)
         self.assertNotIn(self.tune, visible_exercises(self.colleague))
         for by in (self.teacher, self.head):
             self.assertIn(self.tune, visible_exercises(by))
@@ -59,27 +59,27 @@ class LibraryTest(TestCase):
         self.assertIn(self.tune, visible_exercises(self.colleague))
 
     def test_tags_are_the_schools_and_go_when_nothing_has_them(self) -> None:
-        keeping.add_tag(self.teacher, [self.tune, self.beat], "  Two   hands ")
-        keeping.add_tag(self.teacher, [self.tune], "two HANDS")
+        lifecycle.add_tag(self.teacher, [self.tune, self.beat], "  Two   hands ")
+        lifecycle.add_tag(self.teacher, [self.tune], "two HANDS")
         tag = Tag.objects.get()
         self.assertEqual((tag.name, tag.exercises.count()), ("Two hands", 2))
-        keeping.remove_tag(self.teacher, self.tune, tag)
+        lifecycle.remove_tag(self.teacher, self.tune, tag)
         self.assertTrue(Tag.objects.exists())
-        keeping.remove_tag(self.teacher, self.beat, tag)
+        lifecycle.remove_tag(self.teacher, self.beat, tag)
         self.assertFalse(Tag.objects.exists())
-        for n in range(keeping.TAGS_MOST):
-            keeping.add_tag(self.teacher, [self.tune], f"tag {n}")
-        with self.assertRaises(keeping.TooManyTags):
-            keeping.add_tag(self.teacher, [self.beat, self.tune], "one more")
+        for n in range(lifecycle.TAGS_MOST):
+            lifecycle.add_tag(self.teacher, [self.tune], f"tag {n}")
+        with self.assertRaises(lifecycle.TooManyTags):
+            lifecycle.add_tag(self.teacher, [self.beat, self.tune], "one more")
         self.assertEqual(self.beat.tags.count(), 0)
 
     def test_only_its_owner_or_a_head_keeps_it_in_order(self) -> None:
         acts = (
-            lambda by: keeping.add_tag(by, [self.tune], "mine"),
-            lambda by: keeping.share(by, [self.tune], is_shared=False),
-            lambda by: keeping.retire(by, [self.tune], is_retired=True),
-            lambda by: keeping.delete(by, [self.tune]),
-            lambda by: keeping.bring_back(by, [self.tune]),
+            lambda by: lifecycle.add_tag(by, [self.tune], "mine"),
+            lambda by: lifecycle.share(by, [self.tune], is_shared=False),
+            lambda by: lifecycle.retire(by, [self.tune], is_retired=True),
+            lambda by: lifecycle.delete(by, [self.tune]),
+            lambda by: lifecycle.restore_exercises(by, [self.tune]),
         )
         elsewhere = factories.head(at=School.objects.create(name="Elsewhere"))
         for act in acts:
@@ -89,7 +89,7 @@ class LibraryTest(TestCase):
 
     def test_a_copy_is_in_everything_like_it(self) -> None:
         factories.allow(factories.assignment(self.tune, self.school_class), passes=3, questions=("Why?",))
-        keeping.add_tag(self.teacher, [self.tune], "warm-up")
+        lifecycle.add_tag(self.teacher, [self.tune], "warm-up")
         self.tune.refresh_from_db()
         self.client.force_login(self.colleague)
         self.client.post(f"/exercises/{self.tune.pk}/copy/")
@@ -102,7 +102,7 @@ class LibraryTest(TestCase):
 
     def test_a_retired_one_is_given_no_more_and_what_was_given_goes_on(self) -> None:
         given = factories.assignment(self.tune, self.school_class)
-        keeping.retire(self.teacher, [self.tune], is_retired=True)
+        lifecycle.retire(self.teacher, [self.tune], is_retired=True)
         self.assertEqual((self.found(), self.found(show="retired")), ({self.beat}, {self.tune}))
         self.tune.refresh_from_db()
         with self.assertRaises(NotAllowed):
@@ -135,10 +135,10 @@ class LibraryTest(TestCase):
         source = factories.exercise(self.teacher)
         begin_variation(self.teacher, source, title="Again")
         fresh = factories.exercise(self.teacher)
-        long_ago = timezone.now() - keeping.BROUGHT_BACK_FOR - timedelta(days=1)
+        long_ago = timezone.now() - lifecycle.BROUGHT_BACK_FOR - timedelta(days=1)
         Exercise.objects.filter(pk__in=[self.tune.pk, source.pk, self.beat.pk]).update(deleted_at=long_ago)
-        keeping.delete(self.teacher, [fresh])
-        self.assertEqual(keeping.sweep_deleted(), 1)
+        lifecycle.delete(self.teacher, [fresh])
+        self.assertEqual(lifecycle.sweep_deleted(), 1)
         self.assertFalse(Exercise.objects.filter(pk=self.beat.pk).exists())
         self.assertEqual(Exercise.objects.filter(pk__in=[self.tune.pk, source.pk, fresh.pk]).count(), 3)
 
@@ -155,7 +155,7 @@ class LibraryTest(TestCase):
         with self.assertNumQueries(QUERIES):
             self.client.get("/exercises/")
         for _n in range(6):
-            keeping.add_tag(self.teacher, [factories.exercise(self.teacher)], "more")
+            lifecycle.add_tag(self.teacher, [factories.exercise(self.teacher)], "more")
         with self.assertNumQueries(QUERIES):
             self.client.get("/exercises/")
 

@@ -7,7 +7,7 @@ from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 from django.utils import timezone
 
-from oido.exercises.keeping import BROUGHT_BACK_FOR, sweep_deleted
+from oido.exercises.lifecycle import BROUGHT_BACK_FOR, sweep_deleted
 from oido.exercises.models import Exercise, TargetPart
 from oido.opening.models import SetupCode
 from oido.opening.services import WrongCode, add_starters, new_setup_code, set_up

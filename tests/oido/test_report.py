@@ -13,8 +13,8 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
 from oido.marking.hand_in import hand_in
+from oido.reports.analysed_take import Reading
 from oido.reports.pdf import report_pdf
-from oido.reports.reading import Reading
 from oido.takes.services import receive_pass
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_controls import GESTURES

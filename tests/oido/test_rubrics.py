@@ -200,7 +200,7 @@ class RemarkingTest(TestCase):
         second.refresh_from_db()
         self.assertEqual(second.state, State.DROPPED)
         with self.assertRaises(NotAllowed):
-            remarking.keep(self.teacher, second)
+            remarking.save_remarking(self.teacher, second)
         with self.assertRaises(NotAllowed):
             remarking.begin(factories.teacher(), self.given, None, with_released=False)
         drums = make_rubric(self.teacher, name="Beat", kind="drums", says=DEFAULT_RUBRICS[Kind.DRUMS])

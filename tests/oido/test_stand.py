@@ -23,7 +23,7 @@ from oido.marking.hand_in import NotToBeHandedIn, TooLate, WrongNumber, hand_in
 from oido.takes import choosing, copies
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, RungClimbed, Take, TakePass
-from oido.takes.services import NoMorePasses, receive_pass, receive_take, take_back_pass
+from oido.takes.services import NoMorePasses, receive_pass, receive_take, undo_pass
 from tests.ear.parts import beat, melody
 from tests.oido import factories
 
@@ -108,7 +108,7 @@ class PassesTest(StandTest):
         with self.assertRaises(NoMorePasses):
             receive_pass(self.student, self.take, factories.new_pass())
         snare = TakePass.objects.get(number=2)
-        take_back_pass(self.student, snare, is_back=True)
+        undo_pass(self.student, snare, is_back=True)
         self.assertEqual(self.matched(), 9)
         self.assertIn("restore this pass", self.page())
         self.client.post(f"/takes/{self.take.pk}/passes/2/again/")
@@ -247,7 +247,7 @@ class ChoosingTest(StandTest):
     def test_thrown_away_takes_count_as_attempts_and_are_not_handed_in(self) -> None:
         factories.allow(self.given, attempts=1)
         take = factories.take(self.student, self.given)
-        choosing.throw_away(self.student, take)
+        choosing.delete_take(self.student, take)
         self.assertIn("data-no-more-takes", self.page())
         with self.assertRaises(NotToBeHandedIn):
             hand_in(self.student, take)

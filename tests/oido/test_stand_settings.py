@@ -6,7 +6,7 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from oido.stand.bodies import SETTINGS_BYTES
-from oido.takes.stand_settings import MOST, keep, settings_of
+from oido.takes.stand_settings import MOST, save_settings, settings_of
 from tests.oido import factories
 
 
@@ -37,7 +37,7 @@ class StandSettingsTest(TestCase):
             {"kept": {"a": [1, "x" * SETTINGS_BYTES]}},
         ):
             self.assertEqual(self.send(body).status_code, 422, body)
-        keep(self.student, {f"tempo-{k}": (float(k), 80) for k in range(MOST + 10)})
+        save_settings(self.student, {f"tempo-{k}": (float(k), 80) for k in range(MOST + 10)})
         kept = settings_of(self.student)
         self.assertEqual((len(kept), "tempo-9" in kept, f"tempo-{MOST + 9}" in kept), (MOST, False, True))
 
@@ -47,7 +47,7 @@ class TwoMachinesTest(TransactionTestCase):
         student = factories.student()
 
         def send(name: str) -> None:
-            keep(student, {name: (1.0, 1)})
+            save_settings(student, {name: (1.0, 1)})
             connection.close()
 
         threads = [factories.thread(target=send, args=(f"tempo-{k}",)) for k in range(6)]

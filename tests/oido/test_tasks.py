@@ -14,9 +14,9 @@ from ear.free.improvising import improvised
 from ear.judging.judgement import TeacherScore
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
-from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
 from oido.assignments.queries import counted
+from oido.assignments.student_terms import deal_of
 from oido.desk.class_picture import class_picture
 from oido.exercises.models import Exercise, PartSound, Task
 from oido.gradebook.book import book_of

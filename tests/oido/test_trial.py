@@ -4,7 +4,7 @@ from django.apps import apps
 from django.test import TestCase
 
 from ear.practice.ladder import proposed
-from oido.assignments.deals import trial_of
+from oido.assignments.student_terms import trial_of
 from oido.bench import services
 from oido.exercises.models import Exercise
 from oido.exercises.services import set_ladder

@@ -19,10 +19,10 @@ from pathlib import Path
 from types import FrameType
 
 from ear.errors import EarError
-from ear.formats.apart import CPU_S, MEMORY_BYTES
+from ear.file_report import read, read_to_json
 from ear.formats.importing import open_file
-from ear.formats.together import fits
-from ear.reading import read, read_to_json
+from ear.formats.multi_part_import import fits
+from ear.formats.sandboxed_reader import CPU_S, MEMORY_BYTES
 
 CORPUS = Path(__file__).parent / "corpus"
 PROCESSES = 2

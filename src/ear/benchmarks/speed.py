@@ -11,7 +11,7 @@ import numpy as np
 
 from ear.assess import assess
 from ear.facts.codec import facts_from_json, facts_to_json
-from ear.facts.taking import take_facts
+from ear.facts.extraction import extract_facts
 from ear.judging.judge import Rules, conclude, judge, score
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS
@@ -125,7 +125,7 @@ def _line(
 def judging(bars: int, notes: int) -> Iterator[str]:
     """A stored take: its facts read, judged by a rubric, its scores read and concluded."""
     part = long_part(bars, notes)
-    facts = take_facts(part, play(part, HABITS, seed=1))
+    facts = extract_facts(part, play(part, HABITS, seed=1))
     rules = Rules(rubric=DEFAULT_RUBRICS[part.kind], level=DEFAULT_LEVEL)
     stored, scores = facts_to_json(facts), score(facts, rules)
     for name, act in (

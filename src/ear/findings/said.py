@@ -42,10 +42,12 @@ def said(finding: Finding, to: str, reader: Reader) -> str:
         # An ear note of the first release holds its sentences.
         return str(finding.values[to])
     kind = kind_of(finding.code)
-    return reader.say(kind.teacher if to == FOR_TEACHER else kind.student, fills(finding, reader))
+    return reader.say(
+        kind.teacher if to == FOR_TEACHER else kind.student, placeholder_values(finding, reader)
+    )
 
 
-def fills(finding: Finding, reader: Reader) -> dict[str, Any]:
+def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
     """What fills the gaps of its sentences: facts in the reader's words."""
     v: dict[str, Any] = dict(finding.values)
     if "count" in v:

@@ -14,11 +14,11 @@ from ear.editing.hands import split_hands
 from ear.errors import FormatError
 from ear.formats import limits
 from ear.formats.account import ImportLosses, Lost, NotImported
+from ear.formats.multi_part_import import hand_named, together
 from ear.formats.musicxml import read_musicxml
 from ear.formats.part_json import part_from_json, part_to_json
 from ear.formats.smf import Contents, read_contents
 from ear.formats.smf_parts import voice_parts
-from ear.formats.together import hand_named, together
 from ear.notes import Hand, Kind, Part
 from ear.plain import from_plain, to_plain
 

@@ -8,8 +8,8 @@ from typing import cast
 import numpy as np
 
 from ear.formats import limits
+from ear.formats.multi_part_import import check_fits, together
 from ear.formats.smf import DEFAULT_BPM, KEY_NAMES, Contents, Voice, read_contents
-from ear.formats.together import check_fits, together
 from ear.notes import (
     Kind,
     MeterMap,

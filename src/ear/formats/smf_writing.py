@@ -4,10 +4,10 @@ import io
 from collections.abc import Iterable, Sequence
 
 from ear.formats.events import RawEvent, end_held_keys
+from ear.formats.multi_part_import import NO_HANDS
 from ear.formats.quick_mido import mido
 from ear.formats.smf import KEY_NAMES
 from ear.formats.sounding import SUSTAIN_PEDAL
-from ear.formats.together import NO_HANDS
 from ear.notes import Hand, Note, Part, Take
 from ear.units import TICKS_PER_QUARTER
 

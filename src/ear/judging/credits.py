@@ -112,12 +112,12 @@ def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
     )
 
 
-def by_all(lost: float, rows: Rows) -> Losses:
+def spread_evenly(lost: float, rows: Rows) -> Losses:
     """What no note in particular has lost, all have alike."""
     return spread(lost, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[LossReason.MISSED]))
 
 
-def joined(*parts: Losses) -> Losses:
+def concat_losses(*parts: Losses) -> Losses:
     """Losses of several sorts one after the other."""
     return Losses(
         row=sum((p.row for p in parts), ()),
@@ -134,11 +134,11 @@ def nothing_played(seen: FactsView, name: CriterionName) -> CriterionScore:
         code = "take_foreign"
     else:
         code = "nothing_found"
-    losses = by_all(100.0, seen.targets)
+    losses = spread_evenly(100.0, seen.targets)
     return CriterionScore(name=name, score=0.0, losses=losses, lines=(WorkingLine(code=code),))
 
 
-def of_played(credits: Floats) -> Floats:
+def nan_as_zero(credits: Floats) -> Floats:
     """NaN, where nothing was played, is no credit."""
     found: Floats = np.nan_to_num(credits, nan=0.0)
     return found

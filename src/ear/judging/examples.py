@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from functools import cache
 
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
 from ear.notes import Hand, Kind, Part, Take
@@ -46,7 +46,7 @@ def examples(kind: Kind, rules: Rules) -> tuple[Example, ...]:
 def _facts(kind: Kind) -> tuple[tuple[str, Facts], ...]:
     """Measured once: no rule changes what was played."""
     part = keyboard_part(SEED, bars=BARS) if kind.instrument.has_key else drum_part(SEED, bars=BARS)
-    return tuple((code, take_facts(part, _take(part, code, habits))) for code, habits in HABITS.items())
+    return tuple((code, extract_facts(part, _take(part, code, habits))) for code, habits in HABITS.items())
 
 
 def _take(part: Part, code: str, habits: Habits) -> Take:

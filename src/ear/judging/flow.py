@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import NUMBER, FactsView, joined, spread, tenths
+from ear.judging.credits import NUMBER, FactsView, concat_losses, spread, tenths
 from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.matching.outcome import SlipKind
 
@@ -57,7 +57,7 @@ def flow(seen: FactsView) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.FLOW,
         score=score,
-        losses=joined(
+        losses=concat_losses(
             *(
                 spread(cost * share, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[why]))
                 for cost, rows, why in parts

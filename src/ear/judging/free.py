@@ -7,7 +7,7 @@ import numpy as np
 
 from ear.criteria import CriterionName
 from ear.free.realised import FreeFacts
-from ear.judging.credits import NUMBER, FactsView, by_all, joined, spread, tenths
+from ear.judging.credits import NUMBER, FactsView, concat_losses, spread, spread_evenly, tenths
 from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 
 
@@ -31,14 +31,14 @@ def free_notes(seen: FactsView) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.NOTES,
         score=score,
-        losses=joined(
+        losses=concat_losses(
             spread(
                 lost * wrong / max(1, wrong + short),
                 rows,
                 is_wrong.astype(float),
                 np.full(len(rows), NUMBER[LossReason.WRONG]),
             ),
-            by_all(lost * short / max(1, wrong + short), rows),
+            spread_evenly(lost * short / max(1, wrong + short), rows),
         ),
         lines=tuple(lines),
     )
@@ -55,5 +55,8 @@ def free_flow(seen: FactsView) -> CriterionScore:
         percent = round(100 * known.repeated)
         lines.append(WorkingLine(code="free_repeated", values={"percent": percent, "score": score}))
     return CriterionScore(
-        name=CriterionName.FLOW, score=score, losses=by_all(100.0 - score, seen.targets), lines=tuple(lines)
+        name=CriterionName.FLOW,
+        score=score,
+        losses=spread_evenly(100.0 - score, seen.targets),
+        lines=tuple(lines),
     )

@@ -15,8 +15,8 @@ import numpy as np
 
 from ear.criteria import CriterionName
 from ear.errors import EarError
+from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.facts.taking import take_facts
 from ear.judging.criteria import CRITERIA
 from ear.judging.judge import NOTES_CEILING, TIMING_CEILING, Rules, judge, score
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS, Level
@@ -79,7 +79,7 @@ def graded_takes(part: Part, *, seed: int) -> tuple[Graded, ...]:
     """Eight, shuffled: the same for the same seed."""
     takes = [play(part, habits, seed=seed * 100 + k) for k, habits in enumerate(GRADES)]
     Random(seed).shuffle(takes)
-    return tuple(Graded(take=take, facts=take_facts(part, take)) for take in takes)
+    return tuple(Graded(take=take, facts=extract_facts(part, take)) for take in takes)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

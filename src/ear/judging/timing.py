@@ -5,7 +5,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import FactsView, by_all, credit, joined, of_played, reasons, spread, tenths
+from ear.judging.credits import (
+    FactsView,
+    concat_losses,
+    credit,
+    nan_as_zero,
+    reasons,
+    spread,
+    spread_evenly,
+    tenths,
+)
 from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.judging.levels import Window
 from ear.measuring.figures import Floats
@@ -52,9 +61,9 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
     facts = seen.facts
     forgiven_ms = forgiven(seen, window=window, most_ms=forgiven_most_ms)
     click, pulse = seen.column(facts.rows.click_ms) - forgiven_ms, seen.column(facts.rows.pulse_ms)
-    by_pulse = of_played(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
+    by_pulse = nan_as_zero(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
     if facts.take.has_click:
-        by_click = of_played(credit(np.abs(click), full=window.full_ms, none=window.none_ms))
+        by_click = nan_as_zero(credit(np.abs(click), full=window.full_ms, none=window.none_ms))
         own = np.round(beside_share * by_pulse, 2)
         credits = np.maximum(by_click, own)
         half_beat_ms = 30_000.0 / facts.target.bpm
@@ -110,7 +119,9 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
         scored=CriterionScore(
             name=CriterionName.TIMING,
             score=score,
-            losses=joined(spread(by_note, rows, 1.0 - credits, why), by_all(lost - by_note, rows)),
+            losses=concat_losses(
+                spread(by_note, rows, 1.0 - credits, why), spread_evenly(lost - by_note, rows)
+            ),
             lines=tuple(lines),
         ),
         judged_ms=np.round(judged, 2).astype(np.float64),

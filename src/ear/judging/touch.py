@@ -5,7 +5,17 @@ import math
 import numpy as np
 
 from ear.criteria import CriterionName
-from ear.judging.credits import FactsView, Flags, Rows, credit, joined, of_played, reasons, spread, tenths
+from ear.judging.credits import (
+    FactsView,
+    Flags,
+    Rows,
+    concat_losses,
+    credit,
+    nan_as_zero,
+    reasons,
+    spread,
+    tenths,
+)
 from ear.judging.judgement import CriterionScore, LossReason, WorkingLine
 from ear.measuring.figures import Floats
 
@@ -35,12 +45,12 @@ def dynamics(seen: FactsView) -> CriterionScore:
     plain = off[~is_accent & ~np.isnan(off)]
     level = float(np.median(plain)) if len(plain) else 0.0
     shape = off - float(np.clip(level, -LEVEL_FORGIVEN, LEVEL_FORGIVEN))
-    credits = of_played(credit(np.abs(shape), full=TOUCH_FULL, none=TOUCH_NONE))
+    credits = nan_as_zero(credit(np.abs(shape), full=TOUCH_FULL, none=TOUCH_NONE))
     signs = shape
     if is_accent.any():
         height, played = _heights(seen, rows, off, is_accent)
         reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2).astype(np.float64)
-        credits = np.where(is_accent, of_played(reached), credits)
+        credits = np.where(is_accent, nan_as_zero(reached), credits)
         signs = np.where(is_accent, played - height, shape)
     credits = np.where(seen.right, 1.0, credits)
     why = reasons((np.isnan(off), LossReason.MISSED), (signs < 0, LossReason.SOFT), otherwise=LossReason.LOUD)
@@ -70,7 +80,7 @@ def dynamics(seen: FactsView) -> CriterionScore:
     return CriterionScore(
         name=CriterionName.DYNAMICS,
         score=found,
-        losses=joined(
+        losses=concat_losses(
             *(spread(lost * rate, group, raw, found_why) for lost, group, raw, found_why in losses)
         ),
         lines=tuple(lines),
@@ -107,7 +117,7 @@ def length(seen: FactsView) -> CriterionScore:
     octaves = np.log2(np.maximum(ratio, 1e-3))
     credits = credit(np.abs(octaves), full=LENGTH_FULL_OCTAVES, none=LENGTH_NONE_OCTAVES)
     held = is_played & np.isnan(ratio)
-    credits = np.where(held | seen.right, 1.0, of_played(credits))
+    credits = np.where(held | seen.right, 1.0, nan_as_zero(credits))
     why = reasons((~is_played, LossReason.MISSED), (octaves < 0, LossReason.SHORT), otherwise=LossReason.LONG)
     earned = round(float(credits.sum()), 2)
     score = tenths(100.0 * earned / len(rows))

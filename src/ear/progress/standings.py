@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ear.criteria import CriterionName
+from ear.facts.extraction import standing_of
 from ear.facts.facts import Facts
-from ear.facts.taking import standing_of
 from ear.findings.standing import MAD_ERROR, MEDIAN_ERROR, WANDER
 from ear.judging.judge import Rules, score
 from ear.judging.levels import DEFAULT_LEVEL

@@ -15,7 +15,7 @@ from ear.plain import alike, from_plain, to_plain
 from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
 
 RECORDINGS = "ear.recording.from_file"
-"""For `ear.formats.apart`: reads takes that were recorded elsewhere."""
+"""For `ear.formats.sandboxed_reader`: reads takes that were recorded elsewhere."""
 COUNT_IN_MOST = 8
 NEAR_QUARTERS = 0.25
 """A note so near to a written one of its pitch speaks for a count-in."""

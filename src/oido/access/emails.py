@@ -99,7 +99,7 @@ def _write_letters(change: EmailChange) -> None:
     names = {"name": change.person.name, "username": change.person.username, "school": school.name}
     if locked.old_address:
         body = _(
-            "Hello %(name)s,\n\nsomebody asked to use another e-mail address for your account %(username)s at %(school)s. "
+            "Hello %(name)s,\n\na request was made to use another e-mail address for your account %(username)s at %(school)s. "
             "Until it is confirmed there, this address stays in use.\n\nIf you did not expect this, tell your school.\n"
         )
         write_letter(

@@ -5,8 +5,8 @@ from typing import Any
 from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils import timezone
 
-from oido.assignments.deals import Deals
 from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Reminder
+from oido.assignments.student_terms import Deals
 from oido.exercises.models import Exercise
 from oido.people.models import User
 

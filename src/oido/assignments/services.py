@@ -13,8 +13,8 @@ from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
-from oido.assignments.deals import Deals
 from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, GivenBooklet, Late, Reminder
+from oido.assignments.student_terms import Deals
 from oido.audit.services import remember
 from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of

@@ -20,7 +20,7 @@ from oido.common.days import begin_of, end_of
 from oido.common.fields import DateInWords, offer
 from oido.common.numbers import whole
 from oido.common.permissions import for_heads
-from oido.people.queries import named
+from oido.people.queries import name_contains
 from oido.people.requests import Request
 
 PAGE = 50
@@ -65,7 +65,7 @@ def narrowed(form: NarrowForm) -> QuerySet[Act]:
     if said["until"]:
         acts = acts.filter(at__lte=end_of(said["until"]))
     for word in said["who"].split():
-        people = named(word)
+        people = name_contains(word)
         acts = acts.filter(actor__in=people) | acts.filter(person__in=people)
     return acts
 

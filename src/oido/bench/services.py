@@ -107,7 +107,7 @@ def stored(teacher: User, exercise: Exercise, state_id: int) -> Part | None:
 
 
 @transaction.atomic
-def keep(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPart:
+def save_work(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPart:
     """Make the part on the Bench the exercise's own. Takes stay with the part they were recorded to.
 
     An empty page is not kept: students may have the exercise already. Raises NotAsShown as `change` does.
@@ -134,7 +134,7 @@ def keep(teacher: User, exercise: Exercise, *, seen: str = "") -> TargetPart:
 
 
 @transaction.atomic
-def discard_begun(teacher: User, exercise: Exercise) -> None:
+def discard_unsaved(teacher: User, exercise: Exercise) -> None:
     """What was begun and never saved is gone."""
     if not may_edit(teacher, exercise):
         raise NotAllowed
@@ -147,7 +147,7 @@ def discard_begun(teacher: User, exercise: Exercise) -> None:
 
 
 @transaction.atomic
-def bring_back(teacher: User, exercise: Exercise, version: TargetPart) -> Work:
+def restore_version(teacher: User, exercise: Exercise, version: TargetPart) -> Work:
     """Put a version that was saved before on the Bench, as a step that can be undone. It is the exercise's once it is
     saved there."""
     if version.exercise_id != exercise.pk:

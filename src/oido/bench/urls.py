@@ -10,10 +10,10 @@ urlpatterns = [
     path("<int:pk>/notation/", views.notation, name="bench-notation"),
     path("<int:pk>/grid/", views.grid, name="grid"),
     path("<int:pk>/labels/", views.set_labels, name="set-labels"),
-    path("<int:pk>/keep/", views.keep, name="keep"),
-    path("<int:pk>/discard/", views.discard_begun, name="discard-begun"),
+    path("<int:pk>/keep/", views.save, name="keep"),
+    path("<int:pk>/discard/", views.discard, name="discard-begun"),
     path("<int:pk>/versions/", views.versions, name="versions"),
-    path("<int:pk>/versions/<int:number>/", views.bring_back, name="bring-back-version"),
+    path("<int:pk>/versions/<int:number>/", views.restore, name="bring-back-version"),
     re_path(r"^(?P<pk>\d+)/(?P<way>undo|redo)/$", views.step, name="step"),
     path("<int:pk>/do/<slug:slug>/", views.use_tool, name="use-tool"),
 ]

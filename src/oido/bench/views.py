@@ -119,11 +119,11 @@ def step(request: Request, pk: int, way: str) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def keep(request: Request, pk: int) -> HttpResponseBase:
+def save(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
 
     def kept(seen: str) -> Work:
-        services.keep(request.user, exercise, seen=seen)
+        services.save_work(request.user, exercise, seen=seen)
         return services.open_draft(request.user, exercise)
 
     answer = _work_page(request, exercise).do(request, kept)
@@ -144,9 +144,9 @@ def set_labels(request: Request, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def discard_begun(request: Request, pk: int) -> HttpResponseBase:
+def discard(request: Request, pk: int) -> HttpResponseBase:
     exercise = _own(request, pk)
-    services.discard_begun(request.user, exercise)
+    services.discard_unsaved(request.user, exercise)
     messages.success(request, _("“%(title)s” is discarded.") % {"title": exercise.title})
     return redirect("exercises")
 
@@ -163,10 +163,10 @@ def versions(request: Request, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-def bring_back(request: Request, pk: int, number: int) -> HttpResponseBase:
+def restore(request: Request, pk: int, number: int) -> HttpResponseBase:
     """A version on the Bench again, to be saved or undone there."""
     exercise = _own(request, pk)
-    services.bring_back(request.user, exercise, get_object_or_404(exercise.parts, number=number))
+    services.restore_version(request.user, exercise, get_object_or_404(exercise.parts, number=number))
     return redirect("bench", pk=pk)
 
 

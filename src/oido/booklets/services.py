@@ -17,7 +17,7 @@ from ear.words.reader import Reader
 from oido.booklets.bundle import BundledBooklet
 from oido.booklets.models import ITEMS_MOST, Booklet, Item
 from oido.common.permissions import NotAllowed
-from oido.exercises.keeping import copy_exercise
+from oido.exercises.lifecycle import copy_exercise
 from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
 from oido.exercises.services import create_exercise, from_bundle, like
 from oido.people.models import User
@@ -106,7 +106,7 @@ def move(teacher: User, item: Item, *, by: int) -> None:
 
 
 @transaction.atomic
-def take_out(teacher: User, item: Item) -> None:
+def remove_item(teacher: User, item: Item) -> None:
     _locked(teacher, item.booklet)
     Item.objects.filter(pk=item.pk).delete()
 

@@ -8,9 +8,9 @@ from typing import Any
 
 from django.utils import timezone
 
-from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment, GivenBooklet
 from oido.assignments.queries import counted
+from oido.assignments.student_terms import Deals
 from oido.desk.class_picture import PictureBar, class_picture
 from oido.people.models import SchoolClass, User
 from oido.takes.models import Take

@@ -8,8 +8,8 @@ from typing import Any
 from django.db.models import Count, Max
 from django.utils.translation import gettext_lazy as _
 
-from oido.assignments.deals import Deals, StudentTerms
 from oido.assignments.models import Assignment, Reminder
+from oido.assignments.student_terms import Deals, StudentTerms
 from oido.marking.at_desk import to_send
 from oido.marking.models import MarkSheet
 from oido.people.models import User

@@ -2,10 +2,10 @@
 
 from django.utils.text import slugify
 
-from ear.formats.apart import told_apart
+from ear.formats.sandboxed_reader import told_apart
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
-from oido.exercises.keeping import sweep_deleted
+from oido.exercises.lifecycle import sweep_deleted
 from oido.exercises.models import Exercise, ImportedFile
 from oido.exercises.printed import sheet_pdf
 from oido.exercises.services import OPENING

@@ -7,8 +7,8 @@ from typing import Any
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from ear.formats.apart import checked
 from ear.formats.part_json import part_from_json
+from ear.formats.sandboxed_reader import checked
 from ear.free.exercise import FreeSpec
 from ear.judging.levels import DEFAULT_LEVEL, LEVELS
 from ear.labels import LabelKind

@@ -9,9 +9,9 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from ear.formats.apart import PARTS
 from ear.formats.characters import without_control_characters
 from ear.formats.part_json import part_from_json, part_to_json
+from ear.formats.sandboxed_reader import PARTS
 from ear.free.exercise import FreeSpec
 from ear.labels import LabelKind
 from ear.notes import Part

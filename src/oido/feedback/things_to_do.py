@@ -9,7 +9,7 @@ from ear.findings.finding import Finding, Practice
 from ear.findings.said import FOR_STUDENT, practice_of, said
 from ear.practice.ladder import Rung
 from ear.words.reader import Reader
-from oido.assignments.deals import deal_of
+from oido.assignments.student_terms import deal_of
 from oido.people.models import User
 from oido.takes.judging import judged
 from oido.takes.models import Take

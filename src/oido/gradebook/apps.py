@@ -7,8 +7,8 @@ class GradebookConfig(AppConfig):
 
     def ready(self) -> None:
         # Models are loaded only now.
-        from oido.gradebook import about_person, background  # noqa: F401
+        from oido.gradebook import background, personal_data  # noqa: F401
         from oido.leaving import erasing, exporting
 
-        erasing.MORE.append(about_person.erase)
-        exporting.MORE["gradebook"] = about_person.read
+        erasing.MORE.append(personal_data.erase)
+        exporting.MORE["gradebook"] = personal_data.read

@@ -9,8 +9,8 @@ from typing import Any
 from django.utils import timezone
 
 from ear.judging.means import Mean, Weighed, mean_of, percent_of
-from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment, GivenBooklet
+from oido.assignments.student_terms import Deals
 from oido.gradebook.models import Column, Entry, State
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User

@@ -7,8 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from oido.assignments.deals import Deals
 from oido.assignments.queries import counted, reminders_of, visible_assignments
+from oido.assignments.student_terms import Deals
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.opening.first_steps import open_steps

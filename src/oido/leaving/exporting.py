@@ -19,8 +19,8 @@ from oido.jobs.kinds import Progress
 from oido.marking.models import Remark, Reply
 from oido.people.conventions import reader_of
 from oido.people.models import Membership, User
+from oido.reports.analysed_take import Reading
 from oido.reports.pdf import report_pdf
-from oido.reports.reading import Reading
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
 from oido.takes.outputs import recorded_midi

@@ -13,14 +13,14 @@ from ear.judging.shown import EXPLAINED, SHOWN, given_by_itself
 from ear.measuring.fairness import Imprint, imprint
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import Skill
-from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment, FeedbackVisibility
+from oido.assignments.student_terms import deal_of
 from oido.common.permissions import NotAllowed
 from oido.common.sources import Source
 from oido.marking.models import MarkSheet
 from oido.marking.sheets import conclude_mark, lateness_of
 from oido.people.models import User
-from oido.takes.doubts import hindrance, is_of_exercise
+from oido.takes.doubts import is_of_exercise, submission_blocker
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
 from oido.takes.services import MEASURED_WITH, TRIES, NewTake, measure_soon, receive_take, store_judgement
@@ -180,7 +180,7 @@ def _handed_in(
         raise Closed
     if any(take.is_handed_in for take in own) and deal.is_late(now) and not is_asked_again:
         raise TooLate
-    if any(hindrance(take, deal, part=take.part.read()) for take in chosen):
+    if any(submission_blocker(take, deal, part=take.part.read()) for take in chosen):
         raise NotToBeHandedIn
     for other in own:
         if other.pk not in wanted and other.handed_in_at is not None:

@@ -73,7 +73,7 @@ def standing_of(sheet: MarkSheet) -> dict[str, Any]:
 
 
 @contextmanager
-def kept(
+def recording_change(
     sheet: MarkSheet,
     by: User,
     what: str,

@@ -19,7 +19,7 @@ from oido.assignments.models import Assignment
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
-from oido.marking.history import What, kept
+from oido.marking.history import What, recording_change
 from oido.marking.models import MarkSheet, Remarking, Trial
 from oido.marking.sheets import changes_if_concluded, conclude_mark
 from oido.people.models import User
@@ -80,7 +80,7 @@ def _ask(job: Remarking) -> None:
 
 
 @transaction.atomic
-def keep(teacher: User, job: Remarking) -> None:
+def save_remarking(teacher: User, job: Remarking) -> None:
     """Let what was tried be the marks. What is handed in from now on is marked by the same rubric."""
     locked = Remarking.objects.select_for_update().get(pk=job.pk)
     _check(teacher, locked.assignment)
@@ -204,7 +204,7 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
         return
     locked.proposed = None
     locked.save(update_fields=["judgement", "proposed"])
-    with kept(sheet, job.begun_by, What.RUBRIC):
+    with recording_change(sheet, job.begun_by, What.RUBRIC):
         conclude_mark(sheet, locked)
         if not sheet.is_whole and not sheet.is_released:
             # The rubric asks for something that is not marked yet: the take waits again.

@@ -12,8 +12,8 @@ from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from ear.facts.extraction import VERSION
 from ear.facts.facts import Facts
-from ear.facts.taking import VERSION
 from oido.common.permissions import NotAllowed
 from oido.jobs.kinds import Progress
 from oido.jobs.services import ask_for

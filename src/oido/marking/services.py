@@ -13,7 +13,7 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
 from oido.jobs.services import ask_for
-from oido.marking.history import What, check_state, kept, last_change, put_back, record_undo
+from oido.marking.history import What, check_state, last_change, put_back, record_undo, recording_change
 from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import conclude_mark
 from oido.people.models import User
@@ -74,7 +74,7 @@ def give_score(
         changes.pop(criterion, None)
     else:
         changes[criterion] = {**given.to_json(), "by": teacher.pk}
-    with kept(sheet, teacher, What.SCORE, criterion=criterion, why=given.why if given else ""):
+    with recording_change(sheet, teacher, What.SCORE, criterion=criterion, why=given.why if given else ""):
         sheet.changes = changes
         _keep(sheet, locked, "changes")
     remember("mark_changed", actor=teacher, person=take.student, criterion=criterion)
@@ -87,7 +87,7 @@ def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None 
     """How much help the student had, by its number in the rubric."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
-    with kept(sheet, teacher, What.HELP):
+    with recording_change(sheet, teacher, What.HELP):
         sheet.help_step = step
         _keep(sheet, locked, "help_step")
     return sheet
@@ -154,7 +154,7 @@ def set_and_measure(
             raise NotAllowed
         sheet = _sheet(locked)
         check_state(locked, shown)
-        with kept(sheet, teacher, what, why=settings.why if what == What.SETTINGS else ""):
+        with recording_change(sheet, teacher, what, why=settings.why if what == What.SETTINGS else ""):
             locked.settings = {} if settings.is_plain else settings.to_json()
             locked.save(update_fields=["settings"])
             store_judgement(locked, facts)
@@ -187,7 +187,7 @@ def say(
     if not _is_there(facts, place):
         raise NoSuchPlace
     part = _part_for_all(teacher, locked) if for_all else None
-    with kept(sheet, teacher, What.SAYING, why=reason or "", part=part):
+    with recording_change(sheet, teacher, What.SAYING, why=reason or "", part=part):
         settings = locked.set_for_it.saying(place, said, reason)
         locked.settings = {} if settings.is_plain else settings.to_json()
         locked.save(update_fields=["settings"])
@@ -288,7 +288,7 @@ def accept(teacher: User, take: Take, *, and_release: bool = False, shown: str |
     if not sheet.is_whole:
         raise NotMarkedYet
     now = timezone.now()
-    with kept(sheet, teacher, What.RELEASED if and_release else What.ACCEPTED):
+    with recording_change(sheet, teacher, What.RELEASED if and_release else What.ACCEPTED):
         sheet.accepted_at = sheet.accepted_at or now
         if and_release and sheet.released_by is None:
             # Seen at once by the student, it may have been released without a teacher.
@@ -312,7 +312,7 @@ def ask_again(teacher: User, take: Take, *, why: str, shown: str | None = None) 
     sheet = locked.sheet
     if sheet.is_released:
         raise NotAllowed
-    with kept(sheet, teacher, What.ASKED_AGAIN, why=why):
+    with recording_change(sheet, teacher, What.ASKED_AGAIN, why=why):
         sheet.asked_again_at, sheet.asked_again_why, sheet.accepted_at = timezone.now(), why, None
         sheet.save(update_fields=["asked_again_at", "asked_again_why", "accepted_at"])
     remember("asked_again", actor=teacher, person=take.student)

@@ -7,8 +7,8 @@ from ear.findings.finding import Finding
 from ear.judging.judge import Changes
 from ear.judging.judgement import Judgement
 from ear.plain import from_plain, to_plain
-from oido.assignments.deals import deal_of
 from oido.assignments.models import Late
+from oido.assignments.student_terms import deal_of
 from oido.marking.models import MarkSheet
 from oido.takes.judging import changes_of, judged
 from oido.takes.models import Take

@@ -29,7 +29,7 @@ def attends(user: User, school_class: SchoolClass) -> bool:
     return school_class.students.filter(pk=user.pk).exists()
 
 
-def named(word: str) -> QuerySet[User]:
+def name_contains(word: str) -> QuerySet[User]:
     """People in whose names a word is found."""
     return User.objects.filter(
         Q(first_name__icontains=word) | Q(last_name__icontains=word) | Q(username__icontains=word)

@@ -7,8 +7,8 @@ from django.utils.text import slugify
 from oido.jobs.kinds import MadeFile, Progress, job_kind
 from oido.people.conventions import reader_of
 from oido.people.models import User
+from oido.reports.analysed_take import Reading
 from oido.reports.pdf import report_pdf
-from oido.reports.reading import Reading
 from oido.takes.queries import visible_takes
 
 

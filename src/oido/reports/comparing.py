@@ -12,7 +12,7 @@ from ear.drawing.boxes import PageView
 from ear.facts.facts import Facts
 from oido.assignments.models import Assignment
 from oido.people.requests import Request
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.reports.report import draw_rows
 from oido.reports.view_options import ReportView
 from oido.takes.judging import judged

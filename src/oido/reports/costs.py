@@ -7,7 +7,7 @@ from ear.criteria import CriterionName
 from ear.drawing.verdicts import note_id
 from ear.judging.judgement import VERDICT_OF
 from ear.labels import Conventions
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.reports.view_options import VERDICT_NAMES
 
 SHOWN = 5

@@ -3,7 +3,7 @@
 from ear.judging.judgement import Verdict
 from ear.labels import Conventions, LabelKind
 from ear.notation.engraving import SEED, HeadMark, notation_svg, with_classes, with_marks
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 
 LABELS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 MARKS = {

@@ -11,7 +11,7 @@ from ear.notes import Part
 from ear.notes.controls import control_lines
 from ear.words.controls import said_controls
 from ear.words.reader import Reader
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES
 

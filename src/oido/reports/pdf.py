@@ -13,8 +13,8 @@ from ear.words.reader import Reader
 from oido.exercises.printed import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.feedback.things_to_do import things_to_do
 from oido.marking.models import Remark
+from oido.reports.analysed_take import Reading
 from oido.reports.notation import notated
-from oido.reports.reading import Reading
 from oido.reports.report import controls_said
 
 PAGE_HEIGHT = 940.0

@@ -22,7 +22,7 @@ from ear.words.controls import said_controls
 from ear.words.reader import Reader, bars_said
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.reports.view_options import ReportView, voice_name
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"

@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy
 
 from ear.judging.settings import NoteOverride, Reason
 from ear.words.reader import Reader
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.takes.sayings import place_of, reasons_of, sayings_of
 
 SAYINGS: dict[NoteOverride, Any] = {

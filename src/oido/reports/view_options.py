@@ -11,7 +11,7 @@ from ear.drawing.verdicts import Selection
 from ear.judging.judgement import Verdict
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, voices_of
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 
 ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3

@@ -10,7 +10,7 @@ from ear.judging.judgement import Judgement
 from ear.judging.working import SaidLine, said_ceiling, said_line
 from ear.words.reader import Reader, decimal
 from oido.marking.sheets import changes_if_concluded
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.takes.judging import rules_for
 
 

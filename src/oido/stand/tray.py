@@ -10,12 +10,12 @@ from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
 from ear.words.reader import Reader
-from oido.assignments.deals import StudentTerms
 from oido.assignments.models import Assignment
+from oido.assignments.student_terms import StudentTerms
 from oido.people.conventions import reader_of
 from oido.people.models import User
 from oido.takes.bar_states import BarState, bar_states
-from oido.takes.doubts import SaidDoubt, doubts_told, hindrance, is_of_exercise
+from oido.takes.doubts import SaidDoubt, doubts_told, is_of_exercise, submission_blocker
 from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
 
@@ -33,7 +33,7 @@ class TrayRow:
     played_bpm: float | None
     doubts: list[SaidDoubt]
     passes: list[TakePass]
-    hindrance: Any
+    submission_blocker: Any
     """Why it cannot be handed in; empty if it can."""
 
 
@@ -116,7 +116,7 @@ def read_tray(student: User, deal: StudentTerms) -> Tray:
                 played_bpm=found.facts.figures.played_bpm if is_readable else None,
                 doubts=doubts_told(take),
                 passes=list(take.passes.all()),
-                hindrance=hindrance(take, deal, part=part),
+                submission_blocker=submission_blocker(take, deal, part=part),
             )
         )
     return Tray(

@@ -2,7 +2,7 @@ import re
 
 from django.urls import path, re_path
 
-from oido.stand.given import WAYS, to_students, to_teachers
+from oido.stand.lookup import WAYS, to_students, to_teachers
 from oido.stand.views import (
     booklet,
     choosing,
@@ -53,8 +53,8 @@ urlpatterns = [
     path("takes/<uuid:pk>/on-music/", stand.on_music, name="take-on-music"),
     path("takes/<uuid:pk>/name/", choosing.name, name="name-take"),
     path("takes/<uuid:pk>/star/", choosing.star, name="star-take"),
-    path("takes/<uuid:pk>/throw-away/", choosing.throw_away, name="throw-away"),
-    path("takes/<uuid:pk>/bring-back/", choosing.bring_back, name="bring-back"),
+    path("takes/<uuid:pk>/throw-away/", choosing.delete, name="throw-away"),
+    path("takes/<uuid:pk>/bring-back/", choosing.restore, name="bring-back"),
     path("takes/<uuid:pk>/passes/", sending.upload_pass, name="upload-pass"),
     re_path(
         rf"^{TAKE}/passes/(?P<number>\d+)/(?P<way>back|again)/$",

@@ -29,7 +29,7 @@ def star_take(student: User, take: Take, *, is_starred: bool) -> Take:
 
 
 @transaction.atomic
-def throw_away(student: User, take: Take) -> Take:
+def delete_take(student: User, take: Take) -> Take:
     """Out of the tray; nothing that was recorded is deleted. Not what is handed in."""
     locked = _own(student, take)
     if locked.is_handed_in:
@@ -42,7 +42,7 @@ def throw_away(student: User, take: Take) -> Take:
 
 
 @transaction.atomic
-def bring_back(student: User, take: Take) -> Take:
+def restore_take(student: User, take: Take) -> Take:
     locked = _own(student, take)
     locked.thrown_away_at = None
     locked.save(update_fields=["thrown_away_at"])

@@ -8,8 +8,8 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
 
 from ear.notes import Part
-from ear.recording.against_click import ClickDoubt, Doubt, click_doubts
-from oido.assignments.deals import StudentTerms
+from ear.recording.click_mismatch import ClickDoubt, Doubt, click_doubts
+from oido.assignments.student_terms import StudentTerms
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.sizes import is_long
@@ -47,7 +47,7 @@ class SaidDoubt:
     mend: Promise
 
 
-def hindrance(take: Take, deal: StudentTerms, *, part: Part) -> Any:
+def submission_blocker(take: Take, deal: StudentTerms, *, part: Part) -> Any:
     """Return why a take cannot be handed in for a deal, in words; empty if it can. `part` is the take's."""
     rules, bpm = deal.rules, float(deal.exercise.tempo_bpm)
     if take.thrown_away_at is not None:

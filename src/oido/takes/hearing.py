@@ -7,7 +7,7 @@ from django.db import IntegrityError, transaction
 from django.db.models import F, Q
 from django.utils import timezone
 
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.common.permissions import NotAllowed
 from oido.exercises import audio
 from oido.exercises.models import PartSound, TargetPart

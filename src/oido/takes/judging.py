@@ -7,8 +7,8 @@ from typing import Any
 
 from ear.errors import FormatError
 from ear.facts.codec import facts_from_json, facts_to_json
+from ear.facts.extraction import VERSION, extract_facts, standing_of
 from ear.facts.facts import Facts
-from ear.facts.taking import VERSION, standing_of, take_facts
 from ear.findings.standing import Standing
 from ear.judging.codec import scores_from_json, scores_to_json
 from ear.judging.judge import Changes, Rules, conclude, score
@@ -133,7 +133,7 @@ def measured(
     takes, each with whose it is, among which the same recording is looked for.
     """
     own = settings or take.set_for_it
-    return take_facts(
+    return extract_facts(
         take.page(),
         take.read(settings),
         has_click=take.asks_click,

@@ -19,8 +19,8 @@ from ear.notes import Take as EarTake
 from ear.notes.ending import Ending
 from ear.practice.ladder import Rung
 from ear.practice.showing import Showing
-from ear.recording.as_set import as_set
 from ear.recording.passes import Pass, PassMode, has_touch, layered, pass_of_notes, standing
+from ear.recording.take_settings import as_set
 from oido.assignments.models import Assignment
 from oido.common.sources import Source
 from oido.exercises.history import History, HistoryState

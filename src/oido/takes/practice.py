@@ -16,7 +16,7 @@ from ear.recording.loops import (
     judge,
     part_of_loop,
 )  # fmt: skip
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.common.permissions import NotAllowed
 from oido.people.models import User
 from oido.people.queries import attends

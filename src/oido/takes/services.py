@@ -18,8 +18,8 @@ from ear.judging.settings import TakeSettings
 from ear.measuring.fairness import Imprint
 from ear.notes.ending import Ending
 from ear.recording.passes import PassMode
-from oido.assignments.deals import deal_of
 from oido.assignments.models import Assignment
+from oido.assignments.student_terms import deal_of
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.people.models import User
@@ -182,7 +182,7 @@ def _laid(student: User, take: Take, new: NewPass) -> tuple[TakePass, bool]:
     return made, True
 
 
-def take_back_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
+def undo_pass(student: User, laid: TakePass, *, is_back: bool) -> Take:
     """Take a pass back, or restore this pass; it stays stored either way."""
     take = _turned(student, laid, is_back=is_back)
     _measure_or_queue(take)
@@ -200,7 +200,7 @@ def _turned(student: User, laid: TakePass, *, is_back: bool) -> Take:
     return take
 
 
-def take_out(student: User, take: Take, number: int) -> TakePass:
+def delete_note(student: User, take: Take, number: int) -> TakePass:
     """Take one note that was played out of a take, by its number in what is read: a pass that brings nothing, and that
     can be taken back like any other. Raises NoSuchNote, NotAllowed."""
     notes = take.read().notes

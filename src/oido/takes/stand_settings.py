@@ -24,7 +24,7 @@ def settings_of(student: User) -> dict[str, Any]:
 
 
 @transaction.atomic
-def keep(student: User, sent: Kept) -> None:
+def save_settings(student: User, sent: Kept) -> None:
     """Of each setting the newest stays; two machines may send at once."""
     if User.objects.select_for_update().filter(pk=student.pk).first() is None:
         return

@@ -17,10 +17,10 @@ from oido.people.models import User
 from oido.people.requests import Request
 from oido.takes.exports import BY_FILE
 from oido.takes.hearing import is_take_hidden
+from oido.takes.medley import takes_together, together_midi
 from oido.takes.models import Take
 from oido.takes.outputs import take_tags
 from oido.takes.queries import visible_takes
-from oido.takes.together import takes_together, together_midi
 
 MIDI = "mid"
 

@@ -8,8 +8,8 @@ from ear.editing.cleaning import struck_once
 from ear.formats import limits
 from ear.formats.account import ImportLosses, Lost
 from ear.formats.limits import Counted
+from ear.formats.multi_part_import import hand_named
 from ear.formats.musicxml.levels import Levels
-from ear.formats.together import hand_named
 from ear.notes import (
     ChordMark,
     Hand,

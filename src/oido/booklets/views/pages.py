@@ -119,7 +119,7 @@ def item(request: Request, pk: int, number: int) -> HttpResponseBase:
 def move_item(request: Request, pk: int, number: int, way: str) -> HttpResponseBase:
     found = _item(request, pk, number)
     if way == "out":
-        services.take_out(request.user, found)
+        services.remove_item(request.user, found)
     else:
         services.move(request.user, found, by=-1 if way == "up" else 1)
     return redirect(reverse("booklet", args=[pk]) + "#items")

@@ -14,9 +14,9 @@ from ear.editing.bars import keep_bars
 from ear.errors import EarError
 from ear.judging.differences import Deduction
 from ear.words.reader import decimal, signed
-from oido.assignments.deals import Deals
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
+from oido.assignments.student_terms import Deals
 from oido.common.fields import offer_rows
 from oido.common.methods import only_post
 from oido.common.numbers import whole
@@ -132,7 +132,7 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
     if request.method == "POST":
         try:
             if "keep" in request.POST:
-                remarking.keep(request.user, job)
+                remarking.save_remarking(request.user, job)
                 return redirect("remarking", pk=pk)
             remarking.drop(request.user, job)
         except NotAllowed:

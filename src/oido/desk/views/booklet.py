@@ -8,9 +8,9 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 
-from oido.assignments.deals import Deals
 from oido.assignments.models import GivenBooklet
 from oido.assignments.queries import visible_given_booklets
+from oido.assignments.student_terms import Deals
 from oido.common.permissions import for_teachers
 from oido.exercises import audio
 from oido.people.models import User

@@ -5,8 +5,8 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from oido.assignments.deals import is_open
 from oido.assignments.queries import visible_assignments
+from oido.assignments.student_terms import is_open
 from oido.common.permissions import for_teachers
 from oido.desk.watching import watch as watched
 from oido.people.requests import Request

@@ -12,11 +12,11 @@ from django.utils.translation import ngettext
 
 from ear.editing.cleaning import NoteTrouble, mended, troubles
 from ear.errors import EarError
+from ear.file_report import title_of
 from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, check_start
 from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
-from ear.formats.together import fits
+from ear.formats.multi_part_import import fits
 from ear.notes import Kind, Part
-from ear.reading import title_of
 from ear.words.reader import Reader, place_said
 from oido.common.fields import offer
 from oido.common.problems import add_problem, said

@@ -9,11 +9,11 @@ from django.utils.text import capfirst
 from django.utils.translation import gettext_lazy as _
 
 from ear.errors import EarError
-from ear.formats.apart import checked, told_apart
 from ear.formats.importing import opened_from_json
 from ear.formats.limits import FILE_BYTES
+from ear.formats.multi_part_import import check_fits
 from ear.formats.part_json import part_from_json
-from ear.formats.together import check_fits
+from ear.formats.sandboxed_reader import checked, told_apart
 from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (

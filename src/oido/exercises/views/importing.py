@@ -11,9 +11,9 @@ from django.views.decorators.http import require_http_methods
 
 from ear.drawing.page import page_rows, page_view
 from ear.errors import EarError
+from ear.file_report import said_account
 from ear.formats.importing import opened_from_json
 from ear.notes import Part
-from ear.reading import said_account
 from oido.common.permissions import for_teachers
 from oido.common.problems import said
 from oido.exercises.forms.importing import ImportForm, UploadForm

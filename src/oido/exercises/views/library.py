@@ -18,7 +18,7 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.common.undo import with_undo
-from oido.exercises import keeping
+from oido.exercises import lifecycle
 from oido.exercises.models import TITLE_MOST, Exercise
 from oido.exercises.queries import begun, library, visible_exercises
 from oido.exercises.search import Search, choices, found_by
@@ -40,7 +40,7 @@ def exercise_list(request: Request) -> HttpResponseBase:
         "count": pages.count,
         "choices": choices(request.user),
         "begun": begun(request.user),
-        "may_keep": {one.pk for one in shown if keeping.may_keep(request.user, one)},
+        "may_keep": {one.pk for one in shown if lifecycle.may_keep(request.user, one)},
     }
     return render(request, "exercises/list.html", context)
 
@@ -50,7 +50,7 @@ def exercise_list(request: Request) -> HttpResponseBase:
 def copy(request: Request, pk: int) -> HttpResponseBase:
     source = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     title = _("%(title)s, a copy") % {"title": source.title}
-    made = keeping.copy_exercise(request.user, source, title=title[:TITLE_MOST])
+    made = lifecycle.copy_exercise(request.user, source, title=title[:TITLE_MOST])
     messages.success(request, _("This is your copy of “%(title)s”.") % {"title": source.title})
     return redirect("exercise", pk=made.pk)
 
@@ -62,9 +62,9 @@ def _tag(request: Request, found: list[Exercise]) -> str:
     if has_control_characters(name):
         raise _Refused(_("There is a character in this tag that cannot be printed."))
     try:
-        keeping.add_tag(request.user, found, name)
-    except keeping.TooManyTags as problem:
-        raise _Refused(_("An exercise has at most %(n)s tags.") % {"n": keeping.TAGS_MOST}) from problem
+        lifecycle.add_tag(request.user, found, name)
+    except lifecycle.TooManyTags as problem:
+        raise _Refused(_("An exercise has at most %(n)s tags.") % {"n": lifecycle.TAGS_MOST}) from problem
     return _("Tagged “%(tag)s”.") % {"tag": name}
 
 
@@ -72,29 +72,29 @@ def _untag(request: Request, found: list[Exercise]) -> str:
     for exercise in found:
         tag = exercise.tags.filter(pk=whole(request.POST.get("tag", "")) or 0).first()
         if tag is not None:
-            keeping.remove_tag(request.user, exercise, tag)
+            lifecycle.remove_tag(request.user, exercise, tag)
     return _("Tag removed.")
 
 
 def _share(request: Request, found: list[Exercise]) -> str:
-    keeping.share(request.user, found, is_shared=True)
-    return _("Your colleagues find it in the library now.")
+    lifecycle.share(request.user, found, is_shared=True)
+    return _("It is now shared with colleagues in the library.")
 
 
 def _keep(request: Request, found: list[Exercise]) -> str:
-    keeping.share(request.user, found, is_shared=False)
+    lifecycle.share(request.user, found, is_shared=False)
     return _("Only you find it in the library now.")
 
 
 def _retire(request: Request, found: list[Exercise]) -> str:
-    keeping.retire(request.user, found, is_retired=True)
+    lifecycle.retire(request.user, found, is_retired=True)
     return ngettext("One exercise is retired.", "%(n)s exercises are retired.", len(found)) % {
         "n": len(found)
     }
 
 
 def _use_again(request: Request, found: list[Exercise]) -> str:
-    keeping.retire(request.user, found, is_retired=False)
+    lifecycle.retire(request.user, found, is_retired=False)
     return ngettext("One exercise is in use again.", "%(n)s exercises are in use again.", len(found)) % {
         "n": len(found)
     }
@@ -102,8 +102,8 @@ def _use_again(request: Request, found: list[Exercise]) -> str:
 
 def _delete(request: Request, found: list[Exercise]) -> str:
     try:
-        keeping.delete(request.user, found)
-    except keeping.StillGiven as problem:
+        lifecycle.delete(request.user, found)
+    except lifecycle.StillGiven as problem:
         raise _Refused(
             _("“%(title)s” is given to a class now. Withdraw it first, on its page.") % {"title": problem}
         ) from problem
@@ -113,7 +113,7 @@ def _delete(request: Request, found: list[Exercise]) -> str:
 
 
 def _bring_back(request: Request, found: list[Exercise]) -> str:
-    keeping.bring_back(request.user, found)
+    lifecycle.restore_exercises(request.user, found)
     return ngettext("One exercise is back.", "%(n)s exercises are back.", len(found)) % {"n": len(found)}
 
 

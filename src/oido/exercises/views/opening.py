@@ -6,7 +6,7 @@ from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
 from django_htmx.http import HttpResponseClientRefresh
 
-from ear.formats.apart import PARTS
+from ear.formats.sandboxed_reader import PARTS
 from oido.exercises.models import ImportedFile
 from oido.exercises.services import open_upload, opening_of
 from oido.jobs.models import Job

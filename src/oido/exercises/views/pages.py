@@ -13,8 +13,8 @@ from oido.common.permissions import for_teachers
 from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
 from oido.exercises.forms.rules import RulesForm
-from oido.exercises.keeping import may_keep
 from oido.exercises.ladder_said import ladder_said
+from oido.exercises.lifecycle import may_keep
 from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data
 from oido.exercises.panels import panel_contexts

@@ -24,7 +24,7 @@ from oido.marking.history import ChangedMeanwhile, state_of
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
 from oido.marking.undoing import offer_undo
 from oido.people.requests import Request
-from oido.reports.reading import Reading
+from oido.reports.analysed_take import Reading
 from oido.reports.views.report import mark_context
 from oido.rubrics.labels import criterion_label
 from oido.takes.judging import judged

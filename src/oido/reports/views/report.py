@@ -13,8 +13,8 @@ from django.views.decorators.http import require_GET
 
 from ear.drawing.in_words import result_of
 from ear.judging.levels import level_named
-from oido.assignments.deals import shows_reading
 from oido.assignments.queries import visible_assignments
+from oido.assignments.student_terms import shows_reading
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
@@ -29,11 +29,11 @@ from oido.marking.queue import Queue, beside
 from oido.marking.trial_settings import kit_trial
 from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
+from oido.reports.analysed_take import Reading
 from oido.reports.costs import costliest
 from oido.reports.exports import BY_FILE, EXPORTS
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
-from oido.reports.reading import Reading
 from oido.reports.report import draw_rows, make_report
 from oido.reports.sayings import REASONS, all_said, said_of
 from oido.reports.view_options import VERDICT_NAMES, ReportView

@@ -11,15 +11,15 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from oido.assignments.deals import Deals, StudentTerms
 from oido.assignments.models import Assignment, GivenBooklet
 from oido.assignments.queries import visible_assignments, visible_given_booklets
+from oido.assignments.student_terms import Deals, StudentTerms
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.audio import FORMATS
 from oido.marking.hand_in import hand_in_together
 from oido.people.models import User
 from oido.people.requests import Request
-from oido.takes.doubts import hindrance
+from oido.takes.doubts import submission_blocker
 from oido.takes.models import Take
 from oido.takes.views import MIDI, together_answer
 
@@ -60,7 +60,7 @@ def steps_of(student: User, given: GivenBooklet) -> list[BookletStep]:
 
 
 def _step(assignment: Assignment, deal: StudentTerms, takes: list[Take]) -> BookletStep:
-    fit = [take for take in takes if not hindrance(take, deal, part=take.part.read())]
+    fit = [take for take in takes if not submission_blocker(take, deal, part=take.part.read())]
     handed_in = tuple(take for take in takes if take.is_handed_in)
     starred = next((take for take in fit if take.is_starred), None)
     return BookletStep(

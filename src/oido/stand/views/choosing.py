@@ -7,7 +7,7 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 
-from oido.assignments.deals import deal_of
+from oido.assignments.student_terms import deal_of
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.requests import Request
@@ -39,10 +39,10 @@ def star(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_students
-def throw_away(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+def delete(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
-        choosing.throw_away(request.user, take)
+        choosing.delete_take(request.user, take)
     except NotAllowed:
         return _answer(
             request,
@@ -55,9 +55,9 @@ def throw_away(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_students
-def bring_back(request: Request, pk: uuid.UUID) -> HttpResponseBase:
+def restore(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = get_object_or_404(visible_takes(request.user), pk=pk)
-    choosing.bring_back(request.user, take)
+    choosing.restore_take(request.user, take)
     return _answer(request, take)
 
 

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET
 from oido.common.permissions import for_students
 from oido.people.requests import Request
 from oido.reports.comparing import compared_page
-from oido.stand.given import deal_or_404
+from oido.stand.lookup import deal_or_404
 from oido.stand.tray import read_tray
 from oido.takes.queries import visible_takes
 

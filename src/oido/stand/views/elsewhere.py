@@ -19,7 +19,7 @@ from ear.formats.importing import MIDI_START
 from ear.formats.limits import FILE_BYTES
 from ear.notes import Part
 from ear.recording.from_file import COUNT_IN_MOST, RECORDINGS, RecordedFile, Track, recording_told
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.common import problems
 from oido.common.fields import offer
 from oido.common.permissions import for_students
@@ -28,7 +28,7 @@ from oido.exercises.models import ImportedFile
 from oido.exercises.services import open_upload, store_upload
 from oido.exercises.views.opening import being_opened
 from oido.people.requests import Request
-from oido.stand.given import deal_or_404
+from oido.stand.lookup import deal_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
 TEMPO_FINE = 0.5

@@ -14,7 +14,7 @@ from django.utils.translation import gettext_lazy, ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.practice.showing import InWords, Skill
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.showing import to_show_said
@@ -22,7 +22,7 @@ from oido.marking import hand_in as service
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 from oido.stand.forms import ANSWER_MOST
-from oido.stand.given import deal_or_404
+from oido.stand.lookup import deal_or_404
 from oido.stand.tray import Tray, TrayRow, read_tray
 from oido.takes.models import HandIn, Take
 from oido.takes.showing import ShowingLine, lines_of, showing_of
@@ -49,7 +49,7 @@ class HandInForm(forms.Form):
         questions = said.answered(rules.questions) if said else [(q, "") for q in rules.questions]
         super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
         self.wanted = rules.handed_in_takes
-        self.rows = [row for row in tray.rows if not row.hindrance]
+        self.rows = [row for row in tray.rows if not row.submission_blocker]
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         offer(self, "takes", choices)
         self.has_takes = not rules.has_questions_only
@@ -134,7 +134,7 @@ def hand_in(request: Request, pk: int) -> HttpResponseBase:
     context = {
         "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "tray": tray, "form": form, "said": said,
         "is_late": deal.is_late(timezone.now()), "unshown": unshown,
-        "others": [row for row in tray.rows if row.hindrance],
+        "others": [row for row in tray.rows if row.submission_blocker],
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/hand_in.html", context, status=status)

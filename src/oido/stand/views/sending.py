@@ -13,8 +13,8 @@ from ear.errors import EarError
 from ear.findings.finding import Finding
 from ear.findings.said import FOR_STUDENT, said
 from ear.recording.latency import calibrate
-from oido.assignments.deals import StudentTerms, deal_of
 from oido.assignments.queries import recordable_assignments
+from oido.assignments.student_terms import StudentTerms, deal_of
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
@@ -32,12 +32,12 @@ from oido.takes.services import (
     NoMorePasses,
     NoMoreTakes,
     NoSuchNote,
+    delete_note,
     receive_pass,
     receive_take,
-    take_back_pass,
-    take_out,
+    undo_pass,
 )
-from oido.takes.stand_settings import keep
+from oido.takes.stand_settings import save_settings
 from oido.takes.visits import practised
 
 TEMPO_FINE = 0.5
@@ -107,7 +107,7 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     laid = get_object_or_404(TakePass.objects.select_related("take"), take=take, number=number)
     try:
-        take_back_pass(request.user, laid, is_back=way == "back")
+        undo_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
         return refused(id=[_("you have already recorded all the passes this exercise allows")])
     return _tray(request, deal_of(take.assignment, request.user), status=200)
@@ -121,7 +121,7 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
     if take.exercise.recording_rules.passes < 2:
         return refused(id=[_("this exercise is played in one pass")])
     try:
-        take_out(request.user, take, number)
+        delete_note(request.user, take, number)
     except NoSuchNote:
         return refused(id=[_("That hit is no longer in this take. Reload the page.")])
     except NotAllowed:
@@ -187,7 +187,7 @@ def settings(request: Request) -> HttpResponseBase:
     if len(request.body) > SETTINGS_BYTES:
         return refused(kept=[_("These settings could not be saved. Reload the page.")])
     try:
-        keep(request.user, parsed(request.body, SettingsBody).kept)
+        save_settings(request.user, parsed(request.body, SettingsBody).kept)
     except BadBody as problem:
         return problem.answer()
     return HttpResponse(status=204)

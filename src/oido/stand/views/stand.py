@@ -25,7 +25,7 @@ from ear.notes import STANDARD_KIT, Note, Part
 from ear.patterns.modes import key_name
 from ear.players.robot import play
 from ear.practice.rules import PlayingAid
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
@@ -46,8 +46,8 @@ from oido.exercises.pages import (
 from oido.exercises.reached import reached
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
-from oido.reports.reading import Reading
-from oido.stand.given import FROM_BENCH, deal_or_404, way_of
+from oido.reports.analysed_take import Reading
+from oido.stand.lookup import FROM_BENCH, deal_or_404, way_of
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray

@@ -9,7 +9,7 @@ from ear.drawing.in_words import said_moment, said_place, text_of
 from ear.formats.plain_text import plain_lines
 from ear.notation.moments import moments
 from ear.notes import Part
-from oido.assignments.deals import StudentTerms
+from oido.assignments.student_terms import StudentTerms
 from oido.exercises.pages import FINE
 from oido.people.conventions import reader_of
 from oido.people.requests import Request

@@ -84,7 +84,7 @@ class Command(BaseCommand):
             self.stdout.write(f"a rubric {what} {STUDENTS} takes of {NOTES} notes: {took:.1f} s")
             job.refresh_from_db()
             if job.state == job.State.TRIED:
-                remarking.keep(scene.teacher, job)
+                remarking.save_remarking(scene.teacher, job)
         assert job.state == job.State.KEPT, job.state
 
 

@@ -1,6 +1,6 @@
 """What a student has handed in of a booklet, heard as one: in order, with the count-in between."""
 
-from ear.formats.joined import TICKS, joined
+from ear.formats.concatenated import TICKS, concat_files
 from ear.notes import Kind
 from ear.units import TICKS_PER_QUARTER
 from oido.assignments.models import GivenBooklet
@@ -20,7 +20,7 @@ def takes_together(student: User, given: GivenBooklet) -> list[Take]:
 
 def together_midi(takes: list[Take]) -> bytes:
     """One file: each take behind its count-in, as long as its bars."""
-    return joined(
+    return concat_files(
         [(recorded_midi(one, with_count_in=True), _ticks(one), one.exercise.title) for one in takes]
     )
 

@@ -19,7 +19,7 @@ CPU_S, MEMORY_BYTES = 5, 400_000_000
 WAIT_S = 30
 """Beyond the deadline, for a machine that is busy with others."""
 SOURCE = Path(__file__).resolve().parents[2]
-MODULE = "ear.formats.apart"
+MODULE = "ear.formats.sandboxed_reader"
 PARTS = "ear.formats.importing"
 """Reads what an exercise can be made of."""
 

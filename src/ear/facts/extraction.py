@@ -48,7 +48,7 @@ which it is as notes at random are: gaps anywhere between nothing and twice thei
 MS_DIGITS, RATIO_DIGITS = 2, 3
 
 
-def take_facts(
+def extract_facts(
     part: Part,
     take: Take,
     *,

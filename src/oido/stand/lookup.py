@@ -7,8 +7,8 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404
 
 from ear.formats.part_json import part_to_json
-from oido.assignments.deals import StudentTerms, deal_of, trial_of
 from oido.assignments.queries import visible_assignments
+from oido.assignments.student_terms import StudentTerms, deal_of, trial_of
 from oido.bench.services import part_on_bench
 from oido.common.permissions import for_students, for_teachers
 from oido.exercises.models import TargetPart

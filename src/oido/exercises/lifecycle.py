@@ -115,7 +115,7 @@ def delete(teacher: User, exercises: Iterable[Exercise]) -> None:
 
 
 @transaction.atomic
-def bring_back(teacher: User, exercises: Iterable[Exercise]) -> None:
+def restore_exercises(teacher: User, exercises: Iterable[Exercise]) -> None:
     for exercise in _locked(teacher, exercises):
         if exercise.deleted_at is not None:
             exercise.deleted_at = None

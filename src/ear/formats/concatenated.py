@@ -9,7 +9,7 @@ TICKS = 960
 """Of a quarter note, as recordings have them; files of other resolutions are put to it."""
 
 
-def joined(files: Sequence[tuple[bytes, int, str]]) -> bytes:
+def concat_files(files: Sequence[tuple[bytes, int, str]]) -> bytes:
     """Files with how many ticks (960 to a quarter) each lasts at least, and its name, as one of type 1 with one track:
     each begins where the one before has ended, at its own tempo, marked by its name. Of no files an empty one."""
     track = mido.MidiTrack()
