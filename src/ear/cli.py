@@ -118,7 +118,7 @@ def _read_file(options: argparse.Namespace) -> int:
 
     kind = Kind(options.kind) if options.kind else None
     try:
-        found = _read(
+        part_or_choices = _read(
             options.file,
             lambda data: read(
                 open_file(data), file_name=options.file.name, kind=kind, respell=options.respell
@@ -126,7 +126,11 @@ def _read_file(options: argparse.Namespace) -> int:
         )
     except BadFile as problem:
         return _complain(problem.file, problem.reason)
-    print(json.dumps(read_to_json(found), ensure_ascii=False) if options.json else read_summary(found))
+    print(
+        json.dumps(read_to_json(part_or_choices), ensure_ascii=False)
+        if options.json
+        else read_summary(part_or_choices)
+    )
     return 0
 
 

@@ -123,7 +123,7 @@ def _lines(found: Read) -> Iterator[str]:
 
 def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
     """A sentence without full stop for each thing that did not come in, with its bars."""
-    found: list[str] = []
+    lines: list[str] = []
     by_kind: dict[str, list[NotImported]] = {}
     for row in rows:
         by_kind.setdefault(row.what, []).append(row)
@@ -135,8 +135,8 @@ def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
         count = sum(row.count for row in each)
         if count > max(1, len(bars)):
             sentence += f" ({reader.say(TIMES, {'count': count})})"
-        found.append(sentence)
-    return found
+        lines.append(sentence)
+    return lines
 
 
 def said_bars(bars: list[int], reader: Reader) -> str:
@@ -163,7 +163,7 @@ def _names(part: Part) -> list[str]:
     if part.instrument.has_lanes:
         return [STANDARD_KIT.lane(n.pitch).name for n in part.notes]
     return [
-        f"{(found := spell(n.pitch, fifth=fifth)).letter}{ASCII_SIGNS[found.alteration]}{found.step // 7 - 1}"
+        f"{(spelling := spell(n.pitch, fifth=fifth)).letter}{ASCII_SIGNS[spelling.alteration]}{spelling.step // 7 - 1}"
         for n, fifth in zip(part.notes, part.names, strict=True)
     ]
 

@@ -95,11 +95,11 @@ def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
 
 
 def _practice(facts: Facts, finding: Finding) -> dict[str, Any] | None:
-    found = practice_of(finding, last_bar=facts.target.bars, targets=facts.target.notes)
-    if found is None:
+    practice = practice_of(finding, last_bar=facts.target.bars, targets=facts.target.notes)
+    if practice is None:
         return None
-    bars = [found.first_bar, found.last_bar]
-    return {"bars": bars, "tempo_share": found.tempo_share, "alone": found.alone}
+    bars = [practice.first_bar, practice.last_bar]
+    return {"bars": bars, "tempo_share": practice.tempo_share, "alone": practice.alone}
 
 
 def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
@@ -180,7 +180,7 @@ def _place_1(finding: Finding, reader: Reader) -> str | None:
 
 
 def _pairs(facts: Facts) -> list[dict[str, Any]]:
-    rows, found = facts.rows, []
+    rows, pairs = facts.rows, []
     grazes, abandoned = set(rows.grazes), set(rows.abandoned)
     overlaid, in_count_in = set(rows.overlaid), set(rows.in_count_in)
     ornaments = {one.row: one.ornament for one in rows.ornaments}
@@ -206,8 +206,8 @@ def _pairs(facts: Facts) -> list[dict[str, Any]]:
             row["count_in"] = True
         if n in abandoned:
             row["restart"] = True
-        found.append(row)
-    return found
+        pairs.append(row)
+    return pairs
 
 
 FIGURES_1 = (

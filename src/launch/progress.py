@@ -23,8 +23,8 @@ def _text(file: Path) -> str:
 
 def lines_share(file: Path, pattern: str, total: int) -> Share:
     """Lines of a log that match, of as many as there will be."""
-    found = re.compile(pattern, re.MULTILINE)
-    return lambda: min(1.0, len(found.findall(_text(file))) / max(total, 1))
+    line = re.compile(pattern, re.MULTILINE)
+    return lambda: min(1.0, len(line.findall(_text(file))) / max(total, 1))
 
 
 def counted_share(file: Path) -> Share:

@@ -65,11 +65,11 @@ Mutation = Callable[[bytes, Sequence[bytes], random.Random], bytes]
 
 
 def _flip(data: bytes, files: Sequence[bytes], chance: random.Random) -> bytes:
-    found = bytearray(data)
+    flipped = bytearray(data)
     for _ in range(chance.randint(1, 8)):
-        if found:
-            found[chance.randrange(len(found))] = chance.randrange(256)
-    return bytes(found)
+        if flipped:
+            flipped[chance.randrange(len(flipped))] = chance.randrange(256)
+    return bytes(flipped)
 
 
 def _cut(data: bytes, files: Sequence[bytes], chance: random.Random) -> bytes:
@@ -152,9 +152,9 @@ def attempt(data: bytes) -> bool:
         opened = open_file(data)
         if not any(choice.notes for choice in opened.choices):
             return True
-        found = read(opened, file_name="file")
-        if fits(found.part):
-            read_to_json(found)
+        opened_file = read(opened, file_name="file")
+        if fits(opened_file.part):
+            read_to_json(opened_file)
     except EarError:
         return False
     return True

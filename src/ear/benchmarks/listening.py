@@ -102,11 +102,11 @@ def left_an_octave_lower(part: Part, take: Take, _random: Random) -> Take:
 
 def one_pad(_part: Part, take: Take, _random: Random) -> Take:
     """Every stroke on the snare."""
-    found: list[TakeNote] = []
+    notes: list[TakeNote] = []
     for note in take.notes:
-        if not found or note.onset_s - found[-1].onset_s > 0.03:
-            found.append(replace(note, pitch=SNARE))
-    return Take.of(found)
+        if not notes or note.onset_s - notes[-1].onset_s > 0.03:
+            notes.append(replace(note, pitch=SNARE))
+    return Take.of(notes)
 
 
 def another_pad(_part: Part, take: Take, _random: Random) -> Take:

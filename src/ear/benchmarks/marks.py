@@ -305,10 +305,10 @@ def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
                 )
                 for s in SEEDS
             ]
-            found = statistics.fmean(pool.map(mark_of, jobs, chunksize=4))
-            is_inside = line.least <= round(found, 1) <= line.most
+            marks = statistics.fmean(pool.map(mark_of, jobs, chunksize=4))
+            is_inside = line.least <= round(marks, 1) <= line.most
             outside += not is_inside
-            said.append(f"{kind.value} {found:5.1f}{' ' if is_inside else '!'}")
+            said.append(f"{kind.value} {marks:5.1f}{' ' if is_inside else '!'}")
         yield f"  {line.name:26} {line.least:3g} to {line.most:3g}   {'  '.join(said)}"
     yield f"outside their range: {outside}"
 
@@ -320,8 +320,8 @@ def _sweeps(pool: ProcessPoolExecutor) -> Iterator[str]:
     for sweep in SWEEPS:
         for kind in sweep.kinds:
             jobs = [sweep.job(kind, value, seed) for value in sweep.values for seed in SEEDS]
-            found = list(pool.map(mark_of, jobs, chunksize=8))
-            rows = [found[k : k + len(SEEDS)] for k in range(0, len(found), len(SEEDS))]
+            marks = list(pool.map(mark_of, jobs, chunksize=8))
+            rows = [marks[k : k + len(SEEDS)] for k in range(0, len(marks), len(SEEDS))]
             one = swept(sweep.values, rows)
             inversions += len(one.inversions)
             a, b, fall = one.step

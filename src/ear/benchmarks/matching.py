@@ -83,8 +83,8 @@ class Tally:
 
     def outcome_f1(self, name: str) -> float:
         """F1 of one outcome, 0 to 1; 1 where it neither occurs nor is found."""
-        right, found, wanted = self.outcomes[name]
-        return 2 * right / (found + wanted) if found + wanted else 1.0
+        right, predicted, wanted = self.outcomes[name]
+        return 2 * right / (predicted + wanted) if predicted + wanted else 1.0
 
     @property
     def macro_f1(self) -> float:
@@ -152,27 +152,29 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
     false_slips: dict[str, int] = defaultdict(int)
     for truth in truths:
         started = time.perf_counter()
-        found = match(truth.part, truth.take)
+        matched = match(truth.part, truth.take)
         spent += time.perf_counter() - started
-        readings = pad_readings(truth.part, truth.take, ((p.target, p.take, p.outcome) for p in found.pairs))
+        readings = pad_readings(
+            truth.part, truth.take, ((p.target, p.take, p.outcome) for p in matched.pairs)
+        )
         if readings:
             # A kit's numbers are set-up: what is set in one step is not counted against the player.
-            found = match(truth.part, truth.take, kit=kit_with(readings))
-        one = tally(truth, found)
+            matched = match(truth.part, truth.take, kit=kit_with(readings))
+        one = tally(truth, matched)
         whole.add(one)
         for tag in truth.tags:
             by_tag[tag].add(one)
         cases.append((one.f1, one.macro_f1, truth))
         if truth.tempo_ratio is None:
             continue
-        measures = measure(truth.part, truth.take, found).timing
+        measures = measure(truth.part, truth.take, matched).timing
         if measures.bias_ms.value is not None and truth.bias_ms is not None:
             bias.append((abs(measures.bias_ms.value - truth.bias_ms), truth.name))
-        ratio.append(abs(found.time_base.pace.ratio(truth.part.tempos) / truth.tempo_ratio - 1))
-        transpositions[0] += found.transposition == truth.transposition
+        ratio.append(abs(matched.time_base.pace.ratio(truth.part.tempos) / truth.tempo_ratio - 1))
+        transpositions[0] += matched.transposition == truth.transposition
         transpositions[1] += 1
         placed = [(_bar(truth.part, s["target"]), s["beats"]) for s in truth.slips]
-        given = [(_bar(truth.part, s.target), s.quarters) for s in found.time_base.slips]
+        given = [(_bar(truth.part, s.target), s.quarters) for s in matched.time_base.slips]
         slips[0] += sum(any(a == c and abs(b - d) < 0.25 for c, d in given) for a, b in placed)
         slips[1] += len(placed)
         slips[2] += len(given)

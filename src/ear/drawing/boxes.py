@@ -81,10 +81,10 @@ def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
 
 
 def _reasons(judged: Judgement, name: CriterionName) -> dict[int, LossReason]:
-    found = judged.criterion(name.value)
-    if found is None or not found.weight:
+    criterion = judged.criterion(name.value)
+    if criterion is None or not criterion.weight:
         return {}
-    return dict(zip(found.losses.row, found.losses.why, strict=True))
+    return dict(zip(criterion.losses.row, criterion.losses.why, strict=True))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -35,11 +35,11 @@ def brackets_in_row(part: Part, ear_marks: Sequence[EarMark], box: RowBox, *, y:
 
 def _extents(part: Part, mark: EarMark) -> list[tuple[int, int]]:
     """First and last tick of each stretch of a mark's notes; a bar without one parts them."""
-    found: list[tuple[int, int]] = []
+    extents: list[tuple[int, int]] = []
     for tick in sorted(part.notes[i].onset_tick for i in mark.targets):
         bar = part.meters.bar_at(tick)
-        if found and found[-1][1] >= bar.start_tick - bar.meter.bar_ticks:
-            found[-1] = (found[-1][0], tick)
+        if extents and extents[-1][1] >= bar.start_tick - bar.meter.bar_ticks:
+            extents[-1] = (extents[-1][0], tick)
         else:
-            found.append((tick, tick))
-    return found
+            extents.append((tick, tick))
+    return extents

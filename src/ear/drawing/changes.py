@@ -45,8 +45,8 @@ def changed_rows(
 def row_starts(part: Part, *, width: float, has_strips: bool = False) -> list[int]:
     """For each row of the page the note, by index, with which it begins."""
     rows = page_rows(part, width=width, has_strips=has_strips)
-    found: list[int] = np.searchsorted(part.onset_ticks, [row.start_tick for row in rows]).tolist()
-    return found
+    first_notes: list[int] = np.searchsorted(part.onset_ticks, [row.start_tick for row in rows]).tolist()
+    return first_notes
 
 
 def _has_chord_names(part: Part) -> bool:
@@ -58,10 +58,10 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
     over = over_bars(part)
     edges = np.searchsorted(part.onset_ticks, [*(r.start_tick for r in rows), rows[-1].end_tick]).tolist()
     # Notes behind the last row's end belong to it nowhere: there are none, a part ends in a bar.
-    found = []
+    contents = []
     for k, row in enumerate(rows):
         span = range(row.start_tick, row.end_tick)
-        found.append((
+        contents.append((
             row,
             part.fifths_at(row.start_tick),
             part.notes[edges[k] : edges[k + 1]],
@@ -72,4 +72,4 @@ def _contents(part: Part, rows: list[RowBox], labels: Collection[LabelKind]) -> 
             [(tick, name) for tick, name in names.items() if tick in span],
             [over.get(bar.number) for bar in row.bars],
         ))  # fmt: skip
-    return found
+    return contents

@@ -40,12 +40,12 @@ HIGHEST = 11.0
 
 def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
     """Notes of one row, in their order, with room for each."""
-    found = list(boxes)
-    by_x = sorted(range(len(found)), key=lambda i: (found[i].x, -found[i].y))
-    _set_apart(boxes, found, by_x)
-    _give_columns(boxes, found, by_x)
-    _end_before_signs(found, by_x)
-    return found
+    placed = list(boxes)
+    by_x = sorted(range(len(placed)), key=lambda i: (placed[i].x, -placed[i].y))
+    _set_apart(boxes, placed, by_x)
+    _give_columns(boxes, placed, by_x)
+    _end_before_signs(placed, by_x)
+    return placed
 
 
 def clear_of(notes: Sequence[NoteBox], *, left: float, right: float, y: float) -> float:

@@ -66,10 +66,10 @@ def said_place(moment: Moment, reader: Reader) -> str:
 
 
 def _name(part: Part, note: int, reader: Reader) -> str:
-    found = part.notes[note]
+    written = part.notes[note]
     if part.instrument.has_lanes:
-        return reader.gettext(part.lane_name(found.pitch))
-    return reader.conventions.pitch(found.pitch, fifth=part.names[note])
+        return reader.gettext(part.lane_name(written.pitch))
+    return reader.conventions.pitch(written.pitch, fifth=part.names[note])
 
 
 def _length(values: Iterable[Value], reader: Reader) -> str:

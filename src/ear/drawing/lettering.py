@@ -43,10 +43,10 @@ def labels_in_row(
     labels: Labels, box: RowBox, *, chords_y: float | None, from_y: float
 ) -> tuple[LabelAt, ...]:
     """Chord names over the staves of a row, the other moments' labels in lines under them."""
-    found = [] if chords_y is None else _along(box, LabelKind.CHORDS, labels.chords, chords_y)
+    placed = [] if chords_y is None else _along(box, LabelKind.CHORDS, labels.chords, chords_y)
     for k, (kind, texts) in enumerate(labels.lines):
-        found += _along(box, kind, texts, from_y + k * LABEL_LINE)
-    return tuple(found)
+        placed += _along(box, kind, texts, from_y + k * LABEL_LINE)
+    return tuple(placed)
 
 
 def section_names(

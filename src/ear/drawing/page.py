@@ -280,13 +280,13 @@ class _Drawer:
         first = 0 if box.index == 0 else bisect_left(self.homes, box.start_tick)
         is_last = box.end_tick >= self.part.bars[-1].end_tick
         last = len(self.homes) if is_last else bisect_left(self.homes, box.end_tick)
-        found = []
+        played = []
         for at in self.played[first:last]:
             row = at.row
             assert row.take is not None
             hand = self.part.notes[row.target].hand if row.target is not None else None
-            found.append((row, at.tick, self.overlay.take.notes[row.take].pitch, hand))
-        return found
+            played.append((row, at.tick, self.overlay.take.notes[row.take].pitch, hand))
+        return played
 
     def _home(self, at: RowAt) -> float:
         return at.tick if at.row.target is None else self.part.notes[at.row.target].onset_tick

@@ -53,12 +53,12 @@ def heights(
     staves = staves_at(part, row.box.start_tick, staves=staves_of(part, kit=kit))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
     shifts = octave_shifts(staves, inside)
-    found = {}
+    heights = {}
     for pitch in pitches:
         place = staves.place(pitch, hand=None)
         step = place.step + shifts[place.staff]
-        found[pitch] = row.staves[place.staff].lines[-1] - step * SPACE / 2
-    return found
+        heights[pitch] = row.staves[place.staff].lines[-1] - step * SPACE / 2
+    return heights
 
 
 def _middle(row: PageRow, staff: int) -> float:

@@ -130,17 +130,17 @@ def over_bars(part: Part) -> dict[int, OverBar]:
     """Names of sections, tempos, and where the written form goes back or on, by the bars that they begin with. Where the
     tempo bends all along, as in what was recorded freely, only sections say theirs."""
     changes = part.tempos.changes
-    found = {s.bar: OverBar(name=s.name) for s in part.sections}
+    over_bars = {s.bar: OverBar(name=s.name) for s in part.sections}
     if len(changes) > 1:
         bars = {bar.start_tick: bar.number for bar in part.bars}
         if len(changes) <= len(bars):
-            found = {bars[c.tick]: OverBar() for c in changes if c.tick in bars} | found
-        found = {
+            over_bars = {bars[c.tick]: OverBar() for c in changes if c.tick in bars} | over_bars
+        over_bars = {
             number: over._replace(bpm=part.tempos.bpm_at(part.meters.bar(number).start_tick))
-            for number, over in found.items()
+            for number, over in over_bars.items()
         }
     if part.form is not None and folded(part) is not None:
         for played, written, is_again in part.form.passages:
-            over = found.get(played, OverBar())
-            found[played] = over._replace(written=written, is_again=is_again)
-    return found
+            over = over_bars.get(played, OverBar())
+            over_bars[played] = over._replace(written=written, is_again=is_again)
+    return over_bars

@@ -31,26 +31,26 @@ def ticks_per_second(part: Part, tick: float, overlay: Overlay) -> float:
 def rows_at(part: Part, overlay: Overlay) -> list[RowAt]:
     """Every row with its place. Linked notes stand by their deviation, those too many by the nearest
     linked note in time; with none linked, by the click."""
-    found: list[RowAt] = []
+    rows: list[RowAt] = []
     linked: list[tuple[float, float]] = []
     for row in overlay.rows:
         if row.target is None:
             continue
         onset = part.notes[row.target].onset_tick
         if row.take is None or row.deviation_ms is None:
-            found.append(RowAt(row=row, tick=onset))
+            rows.append(RowAt(row=row, tick=onset))
             continue
         tick = onset + row.deviation_ms / 1000.0 * ticks_per_second(part, onset, overlay)
         linked.append((overlay.take.notes[row.take].onset_s, tick))
-        found.append(RowAt(row=row, tick=tick))
+        rows.append(RowAt(row=row, tick=tick))
     linked.sort()
     per_second = ticks_per_second(part, 0, overlay)
     for row in overlay.rows:
         if row.target is None and row.take is not None:
             second = overlay.take.notes[row.take].onset_s
             near_s, near_tick = _nearest(linked, second)
-            found.append(RowAt(row=row, tick=near_tick + (second - near_s) * per_second))
-    return found
+            rows.append(RowAt(row=row, tick=near_tick + (second - near_s) * per_second))
+    return rows
 
 
 def tick_of_second(part: Part, overlay: Overlay) -> Callable[[float], float]:

@@ -37,16 +37,16 @@ class NoteTrouble(StrEnum):
 def doubles(part: Part) -> Selection:
     """Notes that follow one of their pitch at once, each double the weaker of the two."""
     last: dict[int, int] = {}
-    found: set[int] = set()
+    doubles: set[int] = set()
     for i, note in enumerate(part.notes):
         before = last.get(note.pitch)
         if before is not None and note.onset_tick - part.notes[before].onset_tick <= DOUBLE_TICKS:
             weaker = before if part.notes[before].velocity < note.velocity else i
-            found.add(weaker)
+            doubles.add(weaker)
             last[note.pitch] = before if weaker == i else i
         else:
             last[note.pitch] = i
-    return frozenset(found)
+    return frozenset(doubles)
 
 
 def tiny(part: Part) -> Selection:
@@ -63,7 +63,7 @@ def overlaps(part: Part) -> dict[int, int]:
     """Notes whose key is struck again while they are held, with the tick of that stroke; by no double and no graze.
     Drum strokes have no length."""
     gone = doubles(part) | tiny(part)
-    found: dict[int, int] = {}
+    overlaps: dict[int, int] = {}
     last: dict[int, int] = {}
     for i, note in enumerate(part.notes if part.instrument.has_length else ()):
         if i in gone:
@@ -73,9 +73,9 @@ def overlaps(part: Part) -> dict[int, int]:
             before is not None
             and part.notes[before].end_tick > note.onset_tick > part.notes[before].onset_tick
         ):
-            found[before] = note.onset_tick
+            overlaps[before] = note.onset_tick
         last[note.pitch] = i
-    return found
+    return overlaps
 
 
 def off_grid(part: Part, *, ticks: int = OFF_GRID_TICKS) -> Selection:
@@ -129,16 +129,16 @@ def _each_mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> l
 def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
     """No hand strikes one key twice at one moment: what stands so is one note, as long as the longest, as strong as
     the strongest, and with what was said of any. Gives the ticks at which that was so, one for each note less."""
-    found: dict[tuple[int, int], Note] = {}
+    kept_notes: dict[tuple[int, int], Note] = {}
     doubled: list[int] = []
     for note in notes:
         place = place_of(note)
-        before = found.get(place)
+        before = kept_notes.get(place)
         if before is None:
-            found[place] = note
+            kept_notes[place] = note
             continue
         doubled.append(note.onset_tick)
-        found[place] = replace(
+        kept_notes[place] = replace(
             before,
             length_tick=max(before.length_tick, note.length_tick),
             velocity=max(before.velocity, note.velocity),
@@ -149,7 +149,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
             ornament=before.ornament or note.ornament,
             grace_semitones=before.grace_semitones if before.ornament else note.grace_semitones,
         )
-    return list(found.values()), doubled
+    return list(kept_notes.values()), doubled
 
 
 def clean(
@@ -157,6 +157,6 @@ def clean(
 ) -> Edited:
     """Mend what looks wrong among the notes that are picked, of these kinds; those that are still there stay picked."""
     picked = chosen(part, selection)
-    found = troubles(part)
-    notes = _each_mended(part, {kind: found[kind] & picked for kind in kinds})
+    mistakes = troubles(part)
+    notes = _each_mended(part, {kind: mistakes[kind] & picked for kind in kinds})
     return rebuilt(part, ((note, i in selection) for i, note in enumerate(notes) if note is not None))

@@ -91,15 +91,15 @@ def _fingered(part: Part, fingers: Sequence[int | None], proposals: Collection[i
 def _lines_and_chords(part: Part, own: Sequence[int]) -> list[list[int]]:
     """Notes of a hand as stretches: a line of single notes, or what is struck together."""
     moments = [list(together) for _, together in groupby(own, key=lambda i: part.notes[i].onset_tick)]
-    found: list[list[int]] = []
+    lines_and_chords: list[list[int]] = []
     is_line = False
     for moment in moments:
         if len(moment) == 1 and is_line:
-            found[-1] += moment
+            lines_and_chords[-1] += moment
         else:
-            found.append(moment)
+            lines_and_chords.append(moment)
         is_line = len(moment) == 1
-    return found
+    return lines_and_chords
 
 
 def _fingers_for(part: Part, stretch: Sequence[int], hand: Hand) -> Sequence[int | None]:

@@ -26,16 +26,16 @@ def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
     if not part.instrument.has_lanes:
         raise ValueOutOfRange("instrument_without_lanes")
     by_name = {lane.name: lane for lane in kit.lanes}
-    found: list[OwnLane] = []
+    own_lanes: list[OwnLane] = []
     for line in text.splitlines():
         lane, _, own = (" ".join(word.split()) for word in line.partition(IS))
         if not lane:
             continue
         if lane.lower() not in by_name:
             raise UnknownName(what="lane", name=lane, known=tuple(by_name))
-        found.append(OwnLane(lane=lane.lower(), name=own or lane.lower()))
-    names = [own.name.lower() for own in found]
-    others = {name for name in by_name if name not in {own.lane for own in found}}
+        own_lanes.append(OwnLane(lane=lane.lower(), name=own or lane.lower()))
+    names = [own.name.lower() for own in own_lanes]
+    others = {name for name in by_name if name not in {own.lane for own in own_lanes}}
     if len(set(names)) < len(names) or others & set(names):
         raise ValueOutOfRange("lane_name_taken", field="lanes")
-    return replace(part, lanes=tuple(found))
+    return replace(part, lanes=tuple(own_lanes))

@@ -73,13 +73,13 @@ def _span(part: Part, first: int, last: int) -> tuple[int, int]:
 
 
 def _outside(marks: Iterable[PedalMark], start: int, end: int) -> list[PedalMark]:
-    found: list[PedalMark] = []
+    outside: list[PedalMark] = []
     for mark in marks:
         if mark.start_tick < start:
-            found.append(replace(mark, end_tick=min(mark.end_tick, start)))
+            outside.append(replace(mark, end_tick=min(mark.end_tick, start)))
         if mark.end_tick > end:
-            found.append(replace(mark, start_tick=max(mark.start_tick, end)))
-    return found
+            outside.append(replace(mark, start_tick=max(mark.start_tick, end)))
+    return outside
 
 
 def _inside(marks: Iterable[PedalMark], start: int, end: int) -> list[PedalMark]:

@@ -33,8 +33,8 @@ class QuantiseGrid:
         """Lines from the start of a bar of so many ticks to its end, both included."""
         pair = 2 * self.step
         off_beat = round(pair * self.swing / (1.0 + self.swing))
-        found = [start + into for start in range(0, ticks, pair) for into in (0, off_beat)]
-        return [line for line in found if line < ticks] + [ticks]
+        lines = [start + into for start in range(0, ticks, pair) for into in (0, off_beat)]
+        return [line for line in lines if line < ticks] + [ticks]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -128,9 +128,9 @@ def _cell(tick: int, until: int, notes: Sequence[tuple[int, Note]], *, is_held: 
 
 
 def _lanes(part: Part, kit: KitMap) -> list[int]:
-    found = [lane.pitches[0] for lane in sorted(kit.lanes, key=lambda lane: part.lane_place(lane.name))]
-    others = sorted({kit.fold(n.pitch) for n in part.notes} - set(found))
-    return [*found, *others]
+    lanes = [lane.pitches[0] for lane in sorted(kit.lanes, key=lambda lane: part.lane_place(lane.name))]
+    others = sorted({kit.fold(n.pitch) for n in part.notes} - set(lanes))
+    return [*lanes, *others]
 
 
 def _keys(part: Part, low: int | None, high: int | None) -> list[int]:

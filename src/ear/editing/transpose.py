@@ -54,10 +54,10 @@ def _renamed(part: Part, notes: Sequence[Note], *, by: int) -> tuple[Note, ...]:
 
 def _moved_sections(sections: Sequence[Section], *, by: int) -> tuple[Section, ...]:
     """Keys inside a part go along; what was called by its key is called by the new one."""
-    found = []
+    moved_sections = []
     for section in sections:
         if section.fifths is None:
-            found.append(section)
+            moved_sections.append(section)
             continue
         fifths = section.fifths + by
         if abs(fifths) > FIFTHS_MAX:
@@ -66,8 +66,8 @@ def _moved_sections(sections: Sequence[Section], *, by: int) -> tuple[Section, .
         for is_minor in (False, True):
             if name == key_name(section.fifths, is_minor=is_minor):
                 name = key_name(fifths, is_minor=is_minor)
-        found.append(replace(section, fifths=fifths, name=name))
-    return tuple(found)
+        moved_sections.append(replace(section, fifths=fifths, name=name))
+    return tuple(moved_sections)
 
 
 def _on_keys(pitch: int) -> int:
@@ -76,14 +76,14 @@ def _on_keys(pitch: int) -> int:
 
 def _moved_chords(chords: Iterable[ChordMark], semitones: int, *, fifths: int) -> tuple[ChordMark, ...]:
     """Chord names in another key; a name that nobody can read stays."""
-    found = []
+    moved_chords = []
     for mark in chords:
         try:
             name = Chord.named(mark.name).moved(semitones, fifths=fifths).name
         except UnknownName:
             name = mark.name
-        found.append(replace(mark, name=name))
-    return tuple(found)
+        moved_chords.append(replace(mark, name=name))
+    return tuple(moved_chords)
 
 
 def to_key(part: Part, *, fifths: int) -> Edited:

@@ -29,10 +29,10 @@ class VariationRule:
 
 def _moments(part: Part) -> list[list[Note]]:
     """Notes that begin together, in order."""
-    found: dict[int, list[Note]] = {}
+    moments: dict[int, list[Note]] = {}
     for note in part.notes:
-        found.setdefault(note.onset_tick, []).append(note)
-    return [found[tick] for tick in sorted(found)]
+        moments.setdefault(note.onset_tick, []).append(note)
+    return [moments[tick] for tick in sorted(moments)]
 
 
 def _pairs(part: Part, first_share: Fraction) -> Part:

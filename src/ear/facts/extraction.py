@@ -74,21 +74,21 @@ def extract_facts(
     recorded = take
     if free is not None:
         known = realised(free, take, page=part)
-        part, take, found = known.part, known.take, known.match
+        part, take, matched = known.part, known.take, known.match
         ends, in_time = known.ends, known.in_time
     else:
-        found = match_bars_again(part, take, match(part, take, kit=kit, landings=landings), again, kit=kit)
+        matched = match_bars_again(part, take, match(part, take, kit=kit, landings=landings), again, kit=kit)
         if not has_click:
             in_time = _in_time(part, take)
-    measures = measure(part, take, found, kit=kit, has_click=has_click)
+    measures = measure(part, take, matched, kit=kit, has_click=has_click)
     bpm = part.tempos.first_bpm
     is_bent = not has_click and abs(ends[1] / ends[0] - 1.0) >= BEND_LEAST and in_time > 0.0
     pace_bpm = (round(ends[0] * bpm, 2), round(ends[1] * bpm, 2)) if is_bent else None
     findings = listen(
-        part, take, found, measures, kit=kit, before=before, others=others, pace=pace_bpm, recorded=recorded,
+        part, take, matched, measures, kit=kit, before=before, others=others, pace=pace_bpm, recorded=recorded,
         free=known.facts if known else None, in_time=in_time, ending=ending,
     )  # fmt: skip
-    rows = _rows(part, take, found, measures, kit=kit)
+    rows = _rows(part, take, matched, measures, kit=kit)
     sections = by_section(part, rows, has_own_tempo=pace_bpm is None and in_time > 0.0)
     return Facts(
         version=VERSION,
@@ -106,15 +106,15 @@ def extract_facts(
             has_touch=take.has_touch,
             has_click=has_click,
             looks_quantised=measures.looks_quantised,
-            is_foreign=found.is_foreign,
-            likeness=round(found.likeness, 4),
+            is_foreign=matched.is_foreign,
+            likeness=round(matched.likeness, 4),
             has_pedal=take.has_touch or bool(take.pedal),
             in_time=round(in_time, 4),
         ),
         counts=measures.counts,
         rows=rows,
         figures=_figures(measures, pace_bpm),
-        slips=tuple(_slip(part, slip) for slip in found.time_base.slips),
+        slips=tuple(_slip(part, slip) for slip in matched.time_base.slips),
         ramps=tuple(
             RampFact(
                 beats=(ramp.first_tick / TICKS_PER_QUARTER, ramp.last_tick / TICKS_PER_QUARTER),
@@ -124,7 +124,7 @@ def extract_facts(
             for ramp in measures.feel.ramps
         ),
         snap_errors=measures.feel.snap_errors,
-        transposition=found.transposition,
+        transposition=matched.transposition,
         unplayed_bars_at_end=measures.unplayed_bars_at_end,
         profile=Profile(
             tick=_profile(measures.timing.by_tick),
@@ -143,10 +143,10 @@ def extract_facts(
 
 def _in_time(part: Part, take: Take) -> float:
     """How surely a take without a click is in time at all."""
-    found = scatter(part, take)
-    if found is None:
+    spread = scatter(part, take)
+    if spread is None:
         return 1.0
-    return float(np.clip((SCATTER_NONE - found) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
+    return float(np.clip((SCATTER_NONE - spread) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
 
 
 def _rows(part: Part, take: Take, found: Match, measures: Measures, *, kit: KitMap) -> RowFacts:
@@ -250,17 +250,17 @@ def _bar_tempos(measures: Measures) -> tuple[BarTempoFact, ...]:
 
 
 def _pedal(part: Part, measures: Measures) -> tuple[PedalFact, ...]:
-    found = []
+    pedal = []
     for one in measures.pedal:
         bar = part.meters.bar_at(one.tick)
-        found.append(
+        pedal.append(
             PedalFact(
                 move=one.move, bar=bar.number,
                 beat=round((one.tick - bar.start_tick) / TICKS_PER_QUARTER + 1, 3),
                 outcome=one.outcome, deviation_ms=_rounded(one.deviation_ms, MS_DIGITS), row=one.row,
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(pedal)
 
 
 def _slip(part: Part, slip: Slip) -> SlipFact:

@@ -31,8 +31,8 @@ def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:
     pulse, _ = local_lines(quarter, left, first, after)
     reach = STRAY_SPREADS * max(SPREAD_LEAST_MS, robust_spread(left - pulse))
     pulse, _ = local_lines(quarter, np.clip(left, pulse - reach, pulse + reach), first, after)
-    found: Floats = left - pulse
-    return found
+    deviation: Floats = left - pulse
+    return deviation
 
 
 def _line(x: Floats, y: Floats) -> Floats:

@@ -18,9 +18,11 @@ LEAST_BARS = 1.0
 def by_section(part: Part, rows: RowFacts, *, has_own_tempo: bool) -> tuple[SectionFact, ...]:
     """Nothing for a part of one section. `has_own_tempo` says that played tempos are known: not of a take whose pulse
     bends, which is measured straightened."""
-    found = stretches(part)
+    sections = stretches(part)
     return (
-        tuple(_fact(part, rows, one, has_own_tempo=has_own_tempo) for one in found) if len(found) > 1 else ()
+        tuple(_fact(part, rows, one, has_own_tempo=has_own_tempo) for one in sections)
+        if len(sections) > 1
+        else ()
     )
 
 

@@ -81,18 +81,18 @@ def causes_of(part: Part, target: Ints, steady_ms: Floats, bias_ms: float, *, ki
 
 def _lanes(lane: Ints, rest: Floats, bias_ms: float) -> dict[int, Offset]:
     """Lanes off from where the others are: of two, from the one that is nearer to the click."""
-    found = {
+    offsets = {
         number: offset_of(rest[lane == number])
         for number in sorted(set(lane.tolist()))
         if int((lane == number).sum()) >= LEAST
     }
-    if len(found) < 2:
+    if len(offsets) < 2:
         return {}
-    sizes = np.array([offset.size_ms for offset in found.values()])
+    sizes = np.array([offset.size_ms for offset in offsets.values()])
     nearest = float(sizes[np.argmin(np.abs(sizes + bias_ms))])
     middle = nearest if len(sizes) == 2 else _agreed(sizes, nearest)
     told = {}
-    for number, offset in found.items():
+    for number, offset in offsets.items():
         off = offset.size_ms - middle
         spread = robust_spread(rest[lane == number])
         own = Offset(size_ms=off, error_ms=offset.error_ms, count=offset.count)
@@ -131,8 +131,8 @@ def _roll(part: Part, target: Ints, rest: Floats) -> Offset | None:
     steps = np.diff(rest[order])[same]
     if len(steps) < LEAST:
         return None
-    found = offset_of(steps)
-    return found if abs(found.size_ms) >= ROLL_MS and found.is_sure else None
+    offset = offset_of(steps)
+    return offset if abs(offset.size_ms) >= ROLL_MS and offset.is_sure else None
 
 
 def _hand(hand: Ints, rest: Floats) -> tuple[Hand | None, Offset | None]:
@@ -142,11 +142,11 @@ def _hand(hand: Ints, rest: Floats) -> tuple[Hand | None, Offset | None]:
         return None, None
     left, right = offset_of(by[Hand.LEFT]), offset_of(by[Hand.RIGHT])
     gap = left.size_ms - right.size_ms
-    found = Offset(
+    offset = Offset(
         size_ms=abs(gap),
         error_ms=float(np.hypot(left.error_ms, right.error_ms)),
         count=min(left.count, right.count),
     )
-    if found.size_ms < HAND_MS or not found.is_sure:
+    if offset.size_ms < HAND_MS or not offset.is_sure:
         return None, None
-    return (Hand.LEFT if gap > 0 else Hand.RIGHT), found
+    return (Hand.LEFT if gap > 0 else Hand.RIGHT), offset

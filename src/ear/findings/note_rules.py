@@ -66,7 +66,7 @@ def pads(c: Context) -> Iterator[Finding]:
     numbers = {one.number for one in readings}
     if readings:
         one = max(readings, key=lambda reading: reading.count)
-        found = [
+        wrong_targets = [
             target
             for target, played, outcome in rows
             if outcome is Outcome.WRONG_PITCH and target is not None and played is not None
@@ -74,7 +74,7 @@ def pads(c: Context) -> Iterator[Finding]:
         ]  # fmt: skip
         yield c.finding(
             "pad_number" if len(readings) == 1 else "pad_numbers",
-            size=len(readings), unit="pads", bars=c.whole(), rows=found,
+            size=len(readings), unit="pads", bars=c.whole(), rows=wrong_targets,
             values={"pad": one.number, "lane": one.lane.name, "count": one.count, "of": one.of, "pads": len(readings)},
         )  # fmt: skip
 
@@ -226,24 +226,24 @@ def ornaments(c: Context) -> Iterator[Finding]:
             by.setdefault(pair.ornament, []).append((n, pair.near))
     if not by:
         return
-    near = sorted({target for found in by.values() for _, target in found})
-    of_sort = {ornament: len({target for _, target in found}) for ornament, found in by.items()}
+    near = sorted({target for placed in by.values() for _, target in placed})
+    of_sort = {ornament: len({target for _, target in placed}) for ornament, placed in by.items()}
     most = max(of_sort, key=lambda ornament: of_sort[ornament])
     yield c.finding(
         "ornament_added" if len(by) == 1 else "ornaments_added", size=len(near), unit="ornaments",
-        rows=[n for found in by.values() for n, _ in found], bars=(c.bar_of(near[0]), c.bar_of(near[-1])),
+        rows=[n for placed in by.values() for n, _ in placed], bars=(c.bar_of(near[0]), c.bar_of(near[-1])),
         values={"ornament": most.value, "count": of_sort[most], "all": len(near)},
     )  # fmt: skip
 
 
 def second_pass(c: Context) -> Iterator[Finding]:
     """Recorded twice, one pass over the other."""
-    found = [(n, p.near) for n, p in c.left_over if p.is_overlaid and p.near is not None]
-    if found:
-        near = sorted(target for _, target in found)
+    overlaid = [(n, p.near) for n, p in c.left_over if p.is_overlaid and p.near is not None]
+    if overlaid:
+        near = sorted(target for _, target in overlaid)
         yield c.finding(
-            "second_pass", size=len(found), unit="notes", rows=[n for n, _ in found],
-            bars=(c.bar_of(near[0]), c.bar_of(near[-1])), values={"count": len(found)},
+            "second_pass", size=len(overlaid), unit="notes", rows=[n for n, _ in overlaid],
+            bars=(c.bar_of(near[0]), c.bar_of(near[-1])), values={"count": len(overlaid)},
         )  # fmt: skip
 
 

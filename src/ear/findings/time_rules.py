@@ -48,8 +48,8 @@ DOUBTFUL_BELOW = 0.5
 
 def _explained(deviation: np.ndarray, cause: np.ndarray | float) -> np.ndarray:
     """Of deviations, those that a cause explains by half or more."""
-    found: np.ndarray = np.abs(deviation - cause) <= np.abs(cause)
-    return found
+    explained: np.ndarray = np.abs(deviation - cause) <= np.abs(cause)
+    return explained
 
 
 def lead_or_lag(c: Context) -> Iterator[Finding]:
@@ -60,10 +60,10 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
     if is_computer_offset(own, c.measures.timing.spread_ms.value, notes=len(c.links)):
         return
     bias = own + (c.causes.shift_ms if c.free is None else 0.0)
-    found = offset_of(c.rest) if len(c.rest) else None
-    if abs(bias) < LEAD_FROM_MS or (found is not None and abs(bias) < SURE * found.error_ms):
+    offset = offset_of(c.rest) if len(c.rest) else None
+    if abs(bias) < LEAD_FROM_MS or (offset is not None and abs(bias) < SURE * offset.error_ms):
         return
-    error = found.error_ms if found is not None else 0.0
+    error = offset.error_ms if offset is not None else 0.0
     yield c.finding(
         "lead" if bias < 0 else "lag",
         size=bias, unit="ms", bars=c.whole(), rows=c.linked[_explained(c.rest + bias, bias)].tolist(),
@@ -152,14 +152,14 @@ def places(c: Context) -> Iterator[Finding]:
     groups = robust_by_group(place, c.rest)
     # A few notes may lie close together by chance: how steady the player is, all places tell together.
     common = robust_spread(c.rest - groups.median[np.searchsorted(groups.group, place)])
-    found: list[tuple[float, int, str | None]] = []
+    places: list[tuple[float, int, str | None]] = []
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
         name = c.part.lane_name(number % (PITCH_MAX + 1), c.kit) if has_lanes else None
         if _stands_apart(median, max(spread, common), count):
-            found.append((median, number, name))
-    for median, number, name in sorted(found, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
+            places.append((median, number, name))
+    for median, number, name in sorted(places, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
         rows = c.linked[place == number].tolist()
         own = c.rest[place == number]
         error = MEDIAN_ERROR * robust_spread(own) / math.sqrt(len(rows))

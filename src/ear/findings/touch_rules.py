@@ -32,12 +32,12 @@ def lengths(c: Context) -> Iterator[Finding]:
     if ratio is None or SHORT_BELOW < ratio < LONG_ABOVE:
         return
     is_short = ratio <= SHORT_BELOW
-    found = [(i, c.measures.notes[i].length_ratio) for i in c.linked.tolist()]
+    ratios = [(i, c.measures.notes[i].length_ratio) for i in c.linked.tolist()]
     yield c.finding(
         "cut_short" if is_short else "held_long",
         size=ratio,
         unit="ratio",
-        rows=[i for i, own in found if own is not None and (own < 1) is is_short],
+        rows=[i for i, own in ratios if own is not None and (own < 1) is is_short],
         bars=c.whole(),
         values={"percent": round(100 * ratio)},
     )
@@ -94,10 +94,10 @@ def louder(c: Context) -> Iterator[Finding]:
     if level is None or not c.links:
         return
     own = {i: c.measures.notes[i].velocity_difference for i in c.linked.tolist()}
-    found = {i: float(d) for i, d in own.items() if d is not None}
-    hands = {h: [i for i in found if c.part.notes[i].hand is h] for h in (Hand.LEFT, Hand.RIGHT)}
+    differences = {i: float(d) for i, d in own.items() if d is not None}
+    hands = {h: [i for i in differences if c.part.notes[i].hand is h] for h in (Hand.LEFT, Hand.RIGHT)}
     if min(len(rows) for rows in hands.values()) >= VOICE_LEAST:
-        means = {h: float(np.mean([found[i] for i in rows])) for h, rows in hands.items()}
+        means = {h: float(np.mean([differences[i] for i in rows])) for h, rows in hands.items()}
         loud = max(means, key=lambda h: means[h])
         above = means[loud] - min(means.values())
         if above >= HAND_LOUD_FROM:
@@ -106,12 +106,12 @@ def louder(c: Context) -> Iterator[Finding]:
                 rows=hands[loud], values={"hand": loud.value, "size": above},
             )  # fmt: skip
             return
-    yield from _loud_finger(c, found)
-    middle = float(np.median(list(found.values()))) if found else 0.0
-    if abs(middle) >= LEVEL_FROM and _is_all(c, found, middle):
+    yield from _loud_finger(c, differences)
+    middle = float(np.median(list(differences.values()))) if differences else 0.0
+    if abs(middle) >= LEVEL_FROM and _is_all(c, differences, middle):
         yield c.finding(
             "all_louder" if middle > 0 else "all_softer", size=middle, unit="velocity steps", bars=c.whole(),
-            rows=list(found), values={"size": middle},
+            rows=list(differences), values={"size": middle},
         )  # fmt: skip
 
 
@@ -158,17 +158,17 @@ def loud_lane(c: Context) -> Iterator[Finding]:
         difference = c.measures.notes[i].velocity_difference
         if difference is not None:
             by_lane.setdefault(c.lane(i), {})[i] = difference
-    for lane, found in by_lane.items():
+    for lane, levels in by_lane.items():
         others = [d for other, rows in by_lane.items() if other != lane for d in rows.values()]
-        if not others or len(found) < LANE_LEAST:
+        if not others or len(levels) < LANE_LEAST:
             continue
-        above = float(np.mean(list(found.values())) - np.mean(others))
+        above = float(np.mean(list(levels.values())) - np.mean(others))
         if above >= LOUD_FROM:
             yield c.finding(
                 "lane_loud",
                 size=above,
                 unit="velocity steps",
-                rows=found,
+                rows=levels,
                 bars=c.whole(),
                 place=lane,
                 values={"lane": lane, "size": above},

@@ -140,11 +140,11 @@ class OpenedFile:
 
         Raises ValueOutOfRange where nothing was chosen, or bars that it has not.
         """
-        found = together([(c.name, c.part) for c in self.choices if c.key in keys], kind)
+        merged = together([(c.name, c.part) for c in self.choices if c.key in keys], kind)
         account = ImportLosses()
-        for tick in found.doubled:
-            account.lose(Lost.DOUBLED, found.part.meters.bar_at(tick).number)
-        part, count = found.part, len(found.part.bars)
+        for tick in merged.doubled:
+            account.lose(Lost.DOUBLED, merged.part.meters.bar_at(tick).number)
+        part, count = merged.part, len(merged.part.bars)
         if bars is not None and bars != (1, count):
             part = only_bars(part, first=bars[0], last=bars[1]).part
         return Taken(part=_with_hands(part, hands), not_imported=account.rows(), bars=count)
@@ -208,10 +208,10 @@ def _open_score(data: bytes) -> OpenedFile:
         title=score.title,
         choices=tuple(
             Choice(
-                key=str(k), name=found.name, number=k + 1, channel=None, part=found.part,
-                is_keys=bool(KEYS_NAMED.search(found.name)) or any(n.hand for n in found.part.notes),
+                key=str(k), name=score_part.name, number=k + 1, channel=None, part=score_part.part,
+                is_keys=bool(KEYS_NAMED.search(score_part.name)) or any(n.hand for n in score_part.part.notes),
             )
-            for k, found in enumerate(score.parts)
+            for k, score_part in enumerate(score.parts)
         ),
         not_imported=score.not_imported,
     )  # fmt: skip

@@ -71,8 +71,8 @@ def check_fits(part: Part) -> Part:
 
 def hand_named(name: str) -> Hand | None:
     """The hand that a track's or part's name speaks of, if it is one."""
-    found = [hand for hand, said in HAND_NAMES.items() if said.search(name)]
-    return found[0] if len(found) == 1 else None
+    hands = [hand for hand, said in HAND_NAMES.items() if said.search(name)]
+    return hands[0] if len(hands) == 1 else None
 
 
 def _hands(named: Sequence[tuple[str, Part]]) -> dict[int, Hand]:

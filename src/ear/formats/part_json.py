@@ -151,7 +151,8 @@ def _note_row(note: Note) -> list[Any]:
 
 def _form_row(form: WrittenForm) -> _FormRow:
     signs = [
-        _SignsRow(bar=bar, **{**asdict(found), "ending": sorted(found.ending)}) for bar, found in form.signs
+        _SignsRow(bar=bar, **{**asdict(bar_signs), "ending": sorted(bar_signs.ending)})
+        for bar, bar_signs in form.signs
     ]
     return _FormRow(bars=form.bars, signs=signs)
 

@@ -215,10 +215,10 @@ class _Reading:
 
 
 def _read_value(text: str, word: str) -> Value:
-    found = VALUE.fullmatch(text)
-    if found is None or int(found[1]) not in VALUES:
+    match = VALUE.fullmatch(text)
+    if match is None or int(match[1]) not in VALUES:
         raise ValueOutOfRange("note_value_unreadable", word=word)
-    value = Value(base=int(found[1]), dots=len(found[2]), is_triplet=bool(found[3]))
+    value = Value(base=int(match[1]), dots=len(match[2]), is_triplet=bool(match[3]))
     if value.ticks < 1:
         raise ValueOutOfRange("note_value_unreadable", word=word)
     return value

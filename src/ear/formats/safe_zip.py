@@ -34,10 +34,10 @@ def entry(archive: zipfile.ZipFile, name: str, *, most: int = limits.OPENED_BYTE
     KeyError if it is not there."""
     archive.getinfo(name)
     with _told(), archive.open(name) as file:
-        found = file.read(most + 1)
-    if len(found) > most:
+        content = file.read(most + 1)
+    if len(content) > most:
         raise limits.too_much("bytes in a file of the archive", most)
-    return found
+    return content
 
 
 @contextmanager

@@ -66,10 +66,10 @@ def _too_hard() -> FormatError:
 
 def _told(data: bytes, reader: str) -> dict[str, Any]:
     try:
-        found: dict[str, Any] = import_module(reader).told(data)
+        plain: dict[str, Any] = import_module(reader).told(data)
     except FormatError as problem:
         return _refused(problem)
-    return found
+    return plain
 
 
 if __name__ == "__main__":

@@ -88,8 +88,8 @@ def open_midi(data: bytes) -> mido.MidiFile:
         raise
     except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
         offset = source.tell()
-        found = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
-        raise FormatError(expected="MIDI messages", found=found, offset=offset) from problem
+        cause = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
+        raise FormatError(expected="MIDI messages", found=cause, offset=offset) from problem
     except Exception as problem:  # mido raises its own classes from deep inside meta messages
         raise FormatError(expected="MIDI messages", found=str(problem), offset=source.tell()) from problem
 
@@ -113,12 +113,12 @@ class _Metered(io.BytesIO):
 
     def read(self, size: int | None = -1) -> bytes:
         self.steps.add()
-        found = super().read(size)
-        if found >= b"\x80":
+        content = super().read(size)
+        if content >= b"\x80":
             self.high.add()
         else:
             self.high.count = 0
-        return found
+        return content
 
 
 def _check_header(data: bytes) -> _Metered:
@@ -265,11 +265,11 @@ class _Gathering:
             else:
                 start += bars * last.meter.bar_ticks
                 changes.append(MeterChange(bar=last.bar + bars, meter=meter))
-        found = MeterMap(changes)
+        meter_map = MeterMap(changes)
         last_onset = max((n.onset for n in self.notes), default=0)
-        if found.bar_at(self._ours(last_onset)).number > limits.BARS:
+        if meter_map.bar_at(self._ours(last_onset)).number > limits.BARS:
             raise limits.too_much("bars", limits.BARS)
-        return found
+        return meter_map
 
     def _account(self, meters: MeterMap) -> tuple[NotImported, ...]:
         account = ImportLosses()
@@ -300,8 +300,8 @@ def _meter(message: mido.MetaMessage, *, track: int) -> Meter:
     try:
         return Meter(numerator=message.numerator, denominator=message.denominator)
     except ValueOutOfRange as problem:
-        found = f"{message.numerator}/{message.denominator}"
-        raise FormatError(expected="a meter over 2, 4, 8 or 16", found=found, track=track) from problem
+        signature = f"{message.numerator}/{message.denominator}"
+        raise FormatError(expected="a meter over 2, 4, 8 or 16", found=signature, track=track) from problem
 
 
 def _fifths(key: str) -> int:

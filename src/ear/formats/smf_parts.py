@@ -47,10 +47,10 @@ def read_part(data: bytes, *, kind: Kind) -> Part:
     """Read a target part of all that is in a file. Its notes number as the file's do, by (onset, pitch), a key that is
     struck twice at one moment counted once. Raises FormatError, for what is longer than a part, too."""
     contents = read_contents(data)
-    found = voice_parts(contents, kind=kind)
-    if not found:
+    voices = voice_parts(contents, kind=kind)
+    if not voices:
         return _Frame(contents).part((), kind=kind)
-    return check_fits(together([(each.name, each.part) for each in found], kind).part)
+    return check_fits(together([(each.name, each.part) for each in voices], kind).part)
 
 
 def voice_parts(contents: Contents, *, kind: Kind | None = None) -> list[VoicePart]:
@@ -117,17 +117,17 @@ class _Frame:
 
     def _pedal(self, spans: Iterable[tuple[float, float]]) -> list[PedalMark]:
         """Stretches that last; what is shorter than a tick is none."""
-        found = [(self.tick(start), self.tick(end)) for start, end in spans]
-        return [PedalMark(start_tick=start, end_tick=end) for start, end in found if start < end]
+        spans_ticks = [(self.tick(start), self.tick(end)) for start, end in spans]
+        return [PedalMark(start_tick=start, end_tick=end) for start, end in spans_ticks if start < end]
 
 
 def _labels(contents: Contents) -> dict[int, str]:
     """Words by the note, of `contents.notes`, that they are sung to: of several at once the highest."""
-    found: dict[tuple[int, float], int] = {}
+    labels: dict[tuple[int, float], int] = {}
     for k, note in enumerate(contents.notes):
         if (note.track, note.onset) in contents.words:
-            found[note.track, note.onset] = k
-    return {k: contents.words[track, int(onset)][:LABEL_MOST] for (track, onset), k in found.items()}
+            labels[note.track, note.onset] = k
+    return {k: contents.words[track, int(onset)][:LABEL_MOST] for (track, onset), k in labels.items()}
 
 
 def _sections(contents: Contents, *, kind: Kind) -> list[Section]:
@@ -138,13 +138,13 @@ def _sections(contents: Contents, *, kind: Kind) -> list[Section]:
 
     names = {bar(at): text for at, text in contents.markers if text}
     keys = {bar(at): fifths for at, fifths in contents.keys} if kind.instrument.has_key else {}
-    found: list[Section] = []
+    sections: list[Section] = []
     fifths = contents.fifths
     for number in sorted({*names, *keys}):
         fifths = keys.get(number, fifths)
         name = names.get(number, KEY_NAMES[fifths + 7].replace("#", "♯").replace("b", "♭"))
-        found.append(Section(bar=number, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
-    return found
+        sections.append(Section(bar=number, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
+    return sections
 
 
 def _bars_said(meters: MeterMap, end: int) -> int:
@@ -171,8 +171,8 @@ def read_take(data: bytes, *, part: Part, count_in_bars: int = 0) -> Take:
     count_in_s = count_in_bars * part.meters.first.bar_quarters * 60.0 / part.tempos.first_bpm
 
     def seconds(file_ticks: Iterable[float]) -> list[float]:
-        found = tempos.seconds(np.array(list(file_ticks)) / contents.ticks_per_quarter) - count_in_s
-        return cast("list[float]", found.tolist())
+        moments_s = tempos.seconds(np.array(list(file_ticks)) / contents.ticks_per_quarter) - count_in_s
+        return cast("list[float]", moments_s.tolist())
 
     # One key is struck once at one moment, in a take as in a part.
     once = list({(n.onset, n.pitch): n for n in sorted(contents.notes, key=lambda n: n.end)}.values())

@@ -63,7 +63,7 @@ class NoteGatherer:
     def finish(self, time: float, *, endless: float = inf) -> list[Sounded]:
         """End everything and give all notes in order of (onset, pitch). A stroke that no message ends lasts so long at
         most."""
-        found = [
+        sounded = [
             Sounded(
                 onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track,
                 is_open=is_open,
@@ -71,7 +71,7 @@ class NoteGatherer:
             for (channel, pitch), moves in self._moves.items()
             for onset, end, velocity, is_open in _paired(moves, time, endless)
         ]  # fmt: skip
-        return sorted(found, key=lambda n: (n.onset, n.pitch))
+        return sorted(sounded, key=lambda n: (n.onset, n.pitch))
 
 
 Stroke = tuple[float, float, int, bool]

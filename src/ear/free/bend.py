@@ -28,8 +28,8 @@ class Bend:
         root = np.sqrt(np.maximum(rate * rate - 4 * slow * (start - inside), 0.0))
         place = 2 * (inside - start) / (rate + root)
         beyond = (at - inside) * np.where(at < inside, self.ends[0], self.ends[1])
-        found: Floats = place + beyond
-        return found
+        quarters: Floats = place + beyond
+        return quarters
 
 
 def bent(curve: tuple[float, float, float], first: float, last: float) -> Bend | None:

@@ -175,8 +175,8 @@ def _nearest(exercise: FreeExercise, quarters: Floats) -> Floats:
     start = np.floor(quarters / pair) * pair
     lines = np.stack([start, start + middle, start + pair])
     nearest = np.abs(lines - quarters).argmin(axis=0)
-    found: Floats = np.take_along_axis(lines, nearest[None, :], axis=0)[0]
-    return found
+    lines_nearest: Floats = np.take_along_axis(lines, nearest[None, :], axis=0)[0]
+    return lines_nearest
 
 
 def _found(

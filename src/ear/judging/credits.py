@@ -33,8 +33,8 @@ class FactsView:
     @cached_property
     def targets(self) -> Rows:
         """Rows of target notes that count: those over which means are taken."""
-        found: Rows = np.flatnonzero(self.counted[: self.facts.target.notes])
-        return found
+        rows: Rows = np.flatnonzero(self.counted[: self.facts.target.notes])
+        return rows
 
     def column(self, values: Sequence[float | None]) -> Floats:
         """Of the target notes that count; NaN for None."""
@@ -51,22 +51,22 @@ class FactsView:
     @cached_property
     def right(self) -> Flags:
         """Of the target notes that count, those that are said to be right."""
-        found: Flags = self.said_right[self.targets]
-        return found
+        flags: Flags = self.said_right[self.targets]
+        return flags
 
     @cached_property
     def is_played(self) -> Flags:
         """For each row: was the note played at all?"""
-        found: Flags = ~np.isnan(self.column(self.facts.rows.deviation_ms))
-        return found
+        flags: Flags = ~np.isnan(self.column(self.facts.rows.deviation_ms))
+        return flags
 
     @cached_property
     def is_matched(self) -> Flags:
         """For each row: was it the right note?"""
         matched = Outcome.MATCHED
         whole = [outcome is matched for outcome in self.facts.rows.outcome[: self.facts.target.notes]]
-        found: Flags = np.array(whole, dtype=bool)[self.targets]
-        return found
+        flags: Flags = np.array(whole, dtype=bool)[self.targets]
+        return flags
 
 
 def credit(size: Floats, *, full: float, none: float) -> Floats:
@@ -74,8 +74,8 @@ def credit(size: Floats, *, full: float, none: float) -> Floats:
     if none <= full:
         whole: Floats = np.where(size <= full, 1.0, 0.0).astype(np.float64)
         return whole
-    found: Floats = np.round(np.clip((none - size) / (none - full), 0.0, 1.0), 2).astype(np.float64)
-    return found
+    shares: Floats = np.round(np.clip((none - size) / (none - full), 0.0, 1.0), 2).astype(np.float64)
+    return shares
 
 
 def tenths(value: float) -> float:
@@ -90,10 +90,10 @@ NUMBER = {why: k for k, why in enumerate(WHYS)}
 
 def reasons(*choices: tuple[Flags, LossReason], otherwise: LossReason) -> Rows:
     """For each row the number of the first reason that holds."""
-    found: Rows = np.select(
+    reasons: Rows = np.select(
         [flags for flags, _ in choices], [NUMBER[why] for _, why in choices], NUMBER[otherwise]
     )
-    return found
+    return reasons
 
 
 def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
@@ -140,5 +140,5 @@ def nothing_played(seen: FactsView, name: CriterionName) -> CriterionScore:
 
 def nan_as_zero(credits: Floats) -> Floats:
     """NaN, where nothing was played, is no credit."""
-    found: Floats = np.nan_to_num(credits, nan=0.0)
-    return found
+    filled: Floats = np.nan_to_num(credits, nan=0.0)
+    return filled

@@ -37,12 +37,12 @@ def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_m
     criteria = []
     for stored in data["criteria"]:
         name = CriterionName(stored["name"])
-        found = None if stored["score"] is None else float(stored["score"])
-        lost = 0.0 if found is None else 100.0 - found
+        score = None if stored["score"] is None else float(stored["score"])
+        lost = 0.0 if score is None else 100.0 - score
         criteria.append(
             CriterionScore(
                 name=name,
-                score=found,
+                score=score,
                 losses=_losses(lost, rows[name]()) if name in rows and not facts.is_nothing else Losses(),
                 lines=tuple(
                     WorkingLine(
@@ -68,10 +68,10 @@ _Rows = tuple[list[int], list[float], list[LossReason]]
 
 
 def _losses(lost: float, rows: _Rows) -> Losses:
-    found, raw, why = rows
+    row_numbers, raw, why = rows
     return spread(
         lost,
-        np.array(found, dtype=np.int64),
+        np.array(row_numbers, dtype=np.int64),
         np.array(raw, dtype=np.float64),
         np.array([NUMBER[reason] for reason in why], dtype=np.int64),
     )

@@ -182,10 +182,12 @@ def _must_fit(facts: Facts, scores: Scores) -> None:
 def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, TeacherScore]) -> tuple[Criterion, ...]:
     """Criteria with the weights that they have: one without a score gives its weight to the others."""
     set_weights = dict(rubric.weights)
-    found = [_with_given(c, set_weights.get(c.name, 0.0), given.get(c.name)) for c in scores.criteria]
+    criteria_weighed = [
+        _with_given(c, set_weights.get(c.name, 0.0), given.get(c.name)) for c in scores.criteria
+    ]
     for own in rubric.hand:
         said = given.get(own.key)
-        found.append(
+        criteria_weighed.append(
             Criterion(
                 name=own.key,
                 score=tenths(said.score) if said and said.score is not None else None,
@@ -197,31 +199,31 @@ def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, TeacherScore]) 
                 hand=own,
             )
         )
-    wanted = [c.set_weight if c.score is not None else 0.0 for c in found]
+    wanted = [c.set_weight if c.score is not None else 0.0 for c in criteria_weighed]
     whole = math.fsum(wanted)
     if scores.is_first_release and whole:
         exact = [100.0 * weight / whole for weight in wanted]
         return tuple(
             replace(c, weight=round(weight), points=(c.score or 0.0) * weight / 100.0)
-            for c, weight in zip(found, exact, strict=True)
+            for c, weight in zip(criteria_weighed, exact, strict=True)
         )
     return tuple(
         replace(c, weight=share, points=round((c.score or 0.0) * share / 100.0, 3))
-        for c, share in zip(found, whole_shares(wanted), strict=True)
+        for c, share in zip(criteria_weighed, whole_shares(wanted), strict=True)
     )
 
 
 def _with_given(scored: CriterionScore, set_weight: float, said: TeacherScore | None) -> Criterion:
     """A measured criterion with the teacher's score, if there is one: what rows lost follows it."""
-    found, losses = scored.score, scored.losses
+    score, losses = scored.score, scored.losses
     if said is not None:
-        found = None if said.score is None else tenths(said.score)
-        lost, machine = 100.0 - (100.0 if found is None else found), math.fsum(losses.points)
+        score = None if said.score is None else tenths(said.score)
+        lost, machine = 100.0 - (100.0 if score is None else score), math.fsum(losses.points)
         rate = lost / machine if machine else 0.0
         losses = replace(losses, points=tuple(p * rate for p in losses.points)) if rate else Losses()
     return Criterion(
         name=scored.name.value,
-        score=found,
+        score=score,
         machine=scored.score,
         weight=0,
         set_weight=set_weight,
@@ -256,9 +258,11 @@ def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Cei
         return None
     bounds = []
     for of, (least, rate) in ((CeilingOf.NOTES, NOTES_CEILING), (CeilingOf.TIMING, TIMING_CEILING)):
-        found = next((c for c in criteria if c.name == of.value and c.weight and c.score is not None), None)
-        if found is not None and found.score is not None:
-            bounds.append(Ceiling(of=of, by=found.score, most=round(least + rate * found.score, 3)))
+        criterion = next(
+            (c for c in criteria if c.name == of.value and c.weight and c.score is not None), None
+        )
+        if criterion is not None and criterion.score is not None:
+            bounds.append(Ceiling(of=of, by=criterion.score, most=round(least + rate * criterion.score, 3)))
     # A take that is hardly the exercise has hardly a mark, down to 0 where it is of something else: unless a
     # teacher has heard it and says otherwise.
     if scores.likeness < 1.0 and not any(c.is_changed for c in criteria):
@@ -285,8 +289,8 @@ def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...
         verdicts[n] = Verdict.ABANDONED
     by_name = {c.name: c for c in criteria if c.weight}
     for name in reversed(SPEAKS_FIRST):
-        found = by_name.get(name.value)
-        if found is not None:
-            for row, why in zip(found.losses.row, found.losses.why, strict=True):
+        losses = by_name.get(name.value)
+        if losses is not None:
+            for row, why in zip(losses.losses.row, losses.losses.why, strict=True):
                 verdicts[row] = VERDICT_OF[why]
     return tuple(verdicts)

@@ -45,7 +45,7 @@ def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
         (LossReason.ORNAMENT, "notes_ornament", ORNAMENT_WEIGHT),
         (LossReason.OVERLAID, "notes_overlaid", OVERLAID_WEIGHT),
     ):
-        count = sum(found is reason for _, _, found in many)
+        count = sum(loss_reason is reason for _, _, loss_reason in many)
         if count:
             lines.append(WorkingLine(code=code, values={"count": count, "weighed": count * weight}))
     lines.append(WorkingLine(code="notes_share", values={"right": right, "whole": whole, "percent": percent}))
@@ -73,14 +73,14 @@ def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
         **{one.row: (ORNAMENT_WEIGHT, LossReason.ORNAMENT) for one in rows.ornaments},
         **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, LossReason.OVERLAID)),
     }
-    found = []
+    extras = []
     for n in range(seen.facts.target.notes, len(rows)):
         if n in free or not seen.counted[n] or seen.said_right[n]:
             continue
         if n in sorts:
-            found.append((n, *sorts[n]))
+            extras.append((n, *sorts[n]))
         elif rows.outcome[n] is Outcome.DOUBLE:
-            found.append((n, DOUBLE_WEIGHT, LossReason.DOUBLE))
+            extras.append((n, DOUBLE_WEIGHT, LossReason.DOUBLE))
         else:
-            found.append((n, EXTRA_WEIGHT, LossReason.EXTRA))
-    return found
+            extras.append((n, EXTRA_WEIGHT, LossReason.EXTRA))
+    return extras

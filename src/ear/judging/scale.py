@@ -158,9 +158,13 @@ def _others(own: Rubric) -> list[tuple[CriterionName, float]]:
 
 
 def _rest(scores: dict[CriterionName, float | None], own: Rubric) -> float:
-    found = [(scores[name], weight) for name, weight in _others(own)]
-    whole = sum(weight for value, weight in found if value is not None)
-    return sum(value * weight for value, weight in found if value is not None) / whole if whole else 100.0
+    weighted_scores = [(scores[name], weight) for name, weight in _others(own)]
+    whole = sum(weight for value, weight in weighted_scores if value is not None)
+    return (
+        sum(value * weight for value, weight in weighted_scores if value is not None) / whole
+        if whole
+        else 100.0
+    )
 
 
 def _check(seen: _Seen, wanted: Floats) -> None:

@@ -48,11 +48,11 @@ def _is_said_anyway(finding: Finding) -> bool:
 
 def _of_rows(criterion: Criterion, rows: int) -> list[float]:
     """Points of the total that each row has cost in a criterion."""
-    found = [0.0] * rows
+    costs = [0.0] * rows
     rate = criterion.weight / 100.0
     for row, points in zip(criterion.losses.row, criterion.losses.points, strict=True):
-        found[row] += points * rate
-    return found
+        costs[row] += points * rate
+    return costs
 
 
 def _cost(finding: Finding, by_criterion: Mapping[str, list[float]], row_costs: Sequence[float]) -> float:
@@ -98,10 +98,10 @@ def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[
         return []
     counted = {c.name: set(c.losses.row) for c in criteria if c.weight}
     of, bars = facts.target.notes, (1, facts.target.bars)
-    found = []
+    findings = []
 
     def praise(code: str, rows: Sequence[int], **values: str | int | float) -> None:
-        found.append(
+        findings.append(
             Finding(
                 code=code, size=len(rows), unit="notes", rows=tuple(rows), bars=bars,
                 values={"count": len(rows), "of": of, **values},
@@ -127,7 +127,7 @@ def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[
             praise("mostly_notes", [i for i in range(of) if i not in lost])
     if facts.rows.accents and CriterionName.DYNAMICS in counted and not counted[CriterionName.DYNAMICS]:
         praise("well_accents", facts.rows.accents)
-    return [*found, *_best_bars(facts, row_costs)]
+    return [*findings, *_best_bars(facts, row_costs)]
 
 
 def _best_bars(facts: Facts, row_costs: Sequence[float]) -> list[Finding]:

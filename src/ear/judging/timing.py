@@ -47,8 +47,8 @@ def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
     tried = np.round(np.linspace(own, 0.0, FORGIVEN_STEPS + 1), 1)
     click = seen.column(seen.facts.rows.click_ms)
     click = click[~np.isnan(click)]
-    found = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
-    earned = np.round(found.sum(axis=1), 2)
+    credited = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
+    earned = np.round(credited.sum(axis=1), 2)
     return float(tried[np.argmax(earned)])
 
 

@@ -74,12 +74,12 @@ def dynamics(seen: FactsView) -> CriterionScore:
     if len(losses) == 2:
         percents = {"accents": round(100 * shares[0]), "others": round(100 * shares[1])}
         lines.append(WorkingLine(code="touch_sum", values={**percents, "score": tenths(score)}))
-    found = tenths(score)
+    rounded = tenths(score)
     whole = math.fsum(lost for lost, _, _, _ in losses)
-    rate = (100.0 - found) / whole if whole else 0.0
+    rate = (100.0 - rounded) / whole if whole else 0.0
     return CriterionScore(
         name=CriterionName.DYNAMICS,
-        score=found,
+        score=rounded,
         losses=concat_losses(
             *(spread(lost * rate, group, raw, found_why) for lost, group, raw, found_why in losses)
         ),

@@ -48,7 +48,7 @@ def chord_names(part: Part) -> dict[int, str]:
     _ticks, struck_at_once = np.unique(part.onset_ticks, return_counts=True)
     if not (struck_at_once >= LEAST_NOTES).any():
         return {}
-    found: dict[int, str] = {}
+    chord_names: dict[int, str] = {}
     last = None
     for tick, together in groupby(
         zip(part.notes, part.names, strict=True), key=lambda pair: pair[0].onset_tick
@@ -58,9 +58,9 @@ def chord_names(part: Part) -> dict[int, str]:
             continue
         name = name_of(frozenset((n.pitch, fifth) for n, fifth in struck))
         if name and name != last:
-            found[tick] = name
+            chord_names[tick] = name
             last = name
-    return found
+    return chord_names
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -78,18 +78,18 @@ class Labels:
 
     def at_note(self, note: Note) -> tuple[Label, ...]:
         """What stands at a note, in order."""
-        found: list[Label] = []
+        labels: list[Label] = []
         if note.ornament is not None:
-            found.append(Label(kind=LabelKind.ORNAMENTS, text=ORNAMENT_SIGNS[note.ornament]))
+            labels.append(Label(kind=LabelKind.ORNAMENTS, text=ORNAMENT_SIGNS[note.ornament]))
         if note.finger is not None and LabelKind.FINGERS in self.kinds:
             text = f"({note.finger})" if note.is_proposed else str(note.finger)
-            found.append(Label(kind=LabelKind.FINGERS, text=text))
+            labels.append(Label(kind=LabelKind.FINGERS, text=text))
         if self.names:
             fifth = self.part.name_of(note.pitch, note.onset_tick)
-            found.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifth]))
+            labels.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifth]))
         code = self.codes.get(note.pitch)
         if code is not None:
-            found.append(Label(kind=LabelKind.KEYS, text=plain_letter(code), code=code))
+            labels.append(Label(kind=LabelKind.KEYS, text=plain_letter(code), code=code))
         if note.label is not None and LabelKind.WORDS in self.kinds:
-            found.append(Label(kind=LabelKind.WORDS, text=note.label))
-        return tuple(found)
+            labels.append(Label(kind=LabelKind.WORDS, text=note.label))
+        return tuple(labels)

@@ -34,22 +34,22 @@ def counts(part: Part) -> dict[int, str]:
             count = bar.meter.numerator if bar.meter.is_compound else bar.meter.beats
             width = bar.meter.bar_ticks // count
             beats |= {bar.start_tick + k * width: str(k + 1) for k in range(count)}
-    found = {
+    counts = {
         onset: syllable(part.bars[bar - 1].meter, into)
         for onset, bar, into in zip(
             part.onset_ticks.tolist(), part.bar_of_note.tolist(), part.ticks_into_bar.tolist(), strict=True
         )
     }
-    return dict(sorted((beats | found).items()))
+    return dict(sorted((beats | counts).items()))
 
 
 def movements(part: Part) -> dict[int, int]:
     """The moments of each bar numbered from 1: what strikes together is one move."""
-    found: dict[int, int] = {}
+    movements: dict[int, int] = {}
     number, bar_before = 0, 0
     for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):
-        if onset in found:
+        if onset in movements:
             continue
         number = number + 1 if bar == bar_before else 1
-        found[onset], bar_before = number, bar
-    return found
+        movements[onset], bar_before = number, bar
+    return movements

@@ -52,11 +52,11 @@ def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
 def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
     """Key place to percussion number, the same for every part: one key for each lane. Pads of the part that are in no
     lane have what keys are left. Left-handed, the hands change."""
-    found = {PAD_KEYS[lane.name]: lane.pitches[0] for lane in kit.lanes if lane.name in PAD_KEYS}
-    known = set(found.values())
+    layout = {PAD_KEYS[lane.name]: lane.pitches[0] for lane in kit.lanes if lane.name in PAD_KEYS}
+    known = set(layout.values())
     others = sorted({kit.fold(n.pitch) for n in part.notes} - known)
-    found |= dict(zip(SPARE_PAD_KEYS, others, strict=False))
-    return {MIRRORED[code]: pitch for code, pitch in found.items()} if left_handed else found
+    layout |= dict(zip(SPARE_PAD_KEYS, others, strict=False))
+    return {MIRRORED[code]: pitch for code, pitch in layout.items()} if left_handed else layout
 
 
 def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
@@ -127,12 +127,12 @@ def two_hand_layout(part: Part) -> dict[str, int]:
     under the right, rising row by row from the bottom and from the left. Of a hand with more pitches than keys those that
     are played most. A part without hands is parted in its middle."""
     count = Counter((_hand_of(part, n.pitch, n.hand), n.pitch) for n in part.notes)
-    found: dict[str, int] = {}
+    layout: dict[str, int] = {}
     for hand, rows in HALVES.items():
         keys = [key for row in rows for key in row]
         own = sorted((p for h, p in count if h is hand), key=lambda p: -count[hand, p])[: len(keys)]
-        found |= dict(zip(keys, sorted(own), strict=False))
-    return found
+        layout |= dict(zip(keys, sorted(own), strict=False))
+    return layout
 
 
 def _hand_of(part: Part, pitch: int, hand: Hand | None) -> Hand:
@@ -149,10 +149,10 @@ def _scale(fifths: int) -> tuple[int, ...]:
 
 def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:
     """For each pitch the key place that plays it, the home row first."""
-    found: dict[int, str] = {}
+    key_of: dict[int, str] = {}
     for code, pitch in layout_of(part, left_handed=left_handed).items():
-        found.setdefault(pitch, code)
-    return found
+        key_of.setdefault(pitch, code)
+    return key_of
 
 
 def plain_letter(code: str) -> str:

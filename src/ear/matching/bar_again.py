@@ -18,12 +18,12 @@ from ear.notes import Bar, KitMap, MeterChange, MeterMap, Part, Take, TempoChang
 from ear.units import TICKS_PER_QUARTER
 
 
-def match_bars_again(part: Part, take: Take, found: Match, bars: Collection[int], *, kit: KitMap) -> Match:
+def match_bars_again(part: Part, take: Take, matched: Match, bars: Collection[int], *, kit: KitMap) -> Match:
     """The match with these bars (by number) matched anew, one after the other; each stays as it is where that makes no
     more of its notes right. Bars that the part has not are passed over."""
     for bar in sorted(set(bars)):
-        found = _bar_again(part, take, found, bar, kit=kit)
-    return found
+        matched = _bar_again(part, take, matched, bar, kit=kit)
+    return matched
 
 
 def _bar_again(part: Part, take: Take, found: Match, bar: int, *, kit: KitMap) -> Match:

@@ -37,10 +37,10 @@ CLICK = PlayerClock.steady(1.0)
 
 
 def _straight(x: Floats, known: Floats, value: Floats) -> Floats:
-    found = np.interp(x, known, value)
+    values = np.interp(x, known, value)
     before, behind = x < known[0], x > known[-1]
-    found[before] = value[0] + (x[before] - known[0]) * (value[1] - value[0]) / (known[1] - known[0])
+    values[before] = value[0] + (x[before] - known[0]) * (value[1] - value[0]) / (known[1] - known[0])
     slope = (value[-1] - value[-2]) / (known[-1] - known[-2])
-    found[behind] = value[-1] + (x[behind] - known[-1]) * slope
-    result: Floats = found
+    values[behind] = value[-1] + (x[behind] - known[-1]) * slope
+    result: Floats = values
     return result

@@ -68,5 +68,5 @@ def running_median(values: Floats, around: int) -> Floats:
     """At each value the middle of it and of `around` to either side, mirrored at the ends; (n,), n >= 1."""
     around = min(around, len(values) - 1)
     mirrored = np.pad(values, around, mode="reflect")
-    found: Floats = np.median(np.lib.stride_tricks.sliding_window_view(mirrored, 2 * around + 1), axis=1)
-    return found
+    medians: Floats = np.median(np.lib.stride_tricks.sliding_window_view(mirrored, 2 * around + 1), axis=1)
+    return medians

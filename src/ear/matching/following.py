@@ -78,13 +78,13 @@ def follow(target: Onsets, take: Onsets, *, take_s: Floats, seconds_per_quarter:
 
 def _strokes(take_s: Floats) -> Ints:
     number, first, before = -1, -np.inf, -np.inf
-    found = []
+    strokes = []
     for at in take_s.tolist():
         if at - before > TOGETHER_S or at - first > STROKE_S:
             number, first = number + 1, at
         before = at
-        found.append(number)
-    return np.array(found, dtype=np.int64)
+        strokes.append(number)
+    return np.array(strokes, dtype=np.int64)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,10 +98,10 @@ class _Earned:
     def at(self, stroke: int, low: int, high: int) -> Scores:
         """(high - low,) what moments earn at a stroke."""
         column = self.near[:, stroke]
-        found: Scores = column[self.rows[0][low:high]]
+        scores: Scores = column[self.rows[0][low:high]]
         for rows in self.rows[1:]:
-            found = found + column[rows[low:high]]
-        return found
+            scores = scores + column[rows[low:high]]
+        return scores
 
 
 def _earned(target: Onsets, take: Onsets, note_moment: Ints, *, take_s: Floats, at_s: Floats) -> _Earned:
@@ -219,11 +219,11 @@ def _traced(walk: _Walk, earned: _Earned) -> Following:
         leaps_from.append(walk.best_at)
         _, by = walk.step(stroke, earned.at(stroke, low, high), low, high)
         steps.append((low, by, walk.slow[0, MOMENTS_ON + low : MOMENTS_ON + high].copy()))
-    found: list[tuple[int, int, float, int]] = []
+    path: list[tuple[int, int, float, int]] = []
     (stroke, moment), run, leap = walk.best_at, 0, MOMENTS_ON * STROKES_ON
     while stroke >= 0:
         low, by, slow = steps[stroke]
-        found.append((stroke, moment, float(slow[moment - low]), run))
+        path.append((stroke, moment, float(slow[moment - low]), run))
         step = int(by[moment - low])
         if step > leap:
             break
@@ -231,16 +231,16 @@ def _traced(walk: _Walk, earned: _Earned) -> Following:
             (stroke, moment), run = leaps_from[stroke], run + 1
         else:
             stroke, moment = stroke - step % STROKES_ON - 1, moment - step // STROKES_ON - 1
-    found.reverse()
-    slowness = np.array([s for _, _, s, _ in found])
+    path.reverse()
+    slowness = np.array([s for _, _, s, _ in path])
     # The first stroke tells no tempo: it is that of the step from it.
     slowness[:1] = slowness[1:2] if len(slowness) > 1 else slowness[:1]
-    strokes, moments = [s for s, _, _, _ in found], [m for _, m, _, _ in found]
+    strokes, moments = [s for s, _, _, _ in path], [m for _, m, _, _ in path]
     return Following(
         take_s=walk.at_s[strokes],
         written_s=walk.written_s[moments],
         slowness=slowness,
-        run=run - np.array([r for _, _, _, r in found], dtype=np.int64),
+        run=run - np.array([r for _, _, _, r in path], dtype=np.int64),
     )
 
 

@@ -46,10 +46,10 @@ class RepeatForm:
         """(moments,) whether the same sounds as long before."""
         at = np.searchsorted(self.moments, self.moments - lag - 1e-3)
         there = np.minimum(at, len(self.moments) - 1)
-        found: NDArray[np.bool_] = (np.abs(self.moments[there] - (self.moments - lag)) < 1e-3) & (
+        flags: NDArray[np.bool_] = (np.abs(self.moments[there] - (self.moments - lag)) < 1e-3) & (
             self.sounds[there] == self.sounds
         )
-        return found
+        return flags
 
     def lag_at(self, moment: int, size: float) -> float | None:
         """The exact length near `size` by which a moment repeats another; None where it repeats none."""

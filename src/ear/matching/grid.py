@@ -72,12 +72,12 @@ class OnsetGrid:
         at = self.moment_bin + np.round(shift / self.bin_quarters).astype(np.int64)
         at = at[self.note_moment]
         inside = (at >= 0) & (at < self.take_bins)
-        found: Floats = np.where(inside, self.reward[self.note_row, np.where(inside, at, 0)], 0.0)
-        return found
+        rewards: Floats = np.where(inside, self.reward[self.note_row, np.where(inside, at, 0)], 0.0)
+        return rewards
 
     def _by_moment(self, reward: Floats) -> Floats:
-        found: Floats = np.bincount(self.note_moment, reward, len(self.moment_bin)).astype(np.float64)
-        return found
+        sums: Floats = np.bincount(self.note_moment, reward, len(self.moment_bin)).astype(np.float64)
+        return sums
 
     def rewards(self, *, low: int, width: int, step: int = 1) -> Scores:
         """Summed reward of each moment at the shifts low, low + step, … below low + width.

@@ -20,15 +20,15 @@ from ear.matching.search import relinked
 from ear.matching.slips import own_time
 
 
-def told_elsewhere(matcher: Matcher, found: Hypothesis, landings: Mapping[int, int]) -> Hypothesis:
+def told_elsewhere(matcher: Matcher, moved: Hypothesis, landings: Mapping[int, int]) -> Hypothesis:
     """The hypothesis with jumps where a listener has them: by the first of the notes at which a jump could land, the
     one at which it does. Jumps that there are not, and notes at which they could not land, are passed over."""
     for first, chosen in sorted(landings.items()):
-        _pace, slips = own_time(matcher, found)
+        _pace, slips = own_time(matcher, moved)
         slip = next((s for s in slips if s.could_land[:1] == (first,)), None)
         if slip is not None and chosen in slip.could_land:
-            found = _moved(matcher, found, slip, int(matcher.note_moment[chosen]))
-    return found
+            moved = _moved(matcher, moved, slip, int(matcher.note_moment[chosen]))
+    return moved
 
 
 def _moved(matcher: Matcher, found: Hypothesis, slip: Slip, there: int) -> Hypothesis:

@@ -63,39 +63,39 @@ def match(
 
 def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mapping[int, int] | None) -> Match:
     matcher = Matcher(part, take, kit=kit, in_key=in_key)
-    found = search(matcher)
-    meant = pads_meant(matcher, found)
+    best = search(matcher)
+    meant = pads_meant(matcher, best)
     if meant:
         relabelled = Matcher(part, take, kit=kit, pads=meant, in_key=in_key)
         again = search(relabelled)
-        if again.worth > found.worth:
-            matcher, found = relabelled, again
-    octaves = octaves_meant(matcher, found)
+        if again.worth > best.worth:
+            matcher, best = relabelled, again
+    octaves = octaves_meant(matcher, best)
     if octaves:
         own = matcher.with_hands(octaves)
         again = search(own)
-        if again.worth > found.worth:
-            matcher, found = own, again
+        if again.worth > best.worth:
+            matcher, best = own, again
     if is_short(matcher):
-        found = by_order(matcher, found)
+        best = by_order(matcher, best)
     if landings:
-        found = told_elsewhere(matcher, found, landings)
-    link_main_strokes(matcher, found)
-    linked = int((found.links.take_of != ABSENT).sum())
-    likeness = _likeness(matcher, found, linked=linked)
+        best = told_elsewhere(matcher, best, landings)
+    link_main_strokes(matcher, best)
+    linked = int((best.links.take_of != ABSENT).sum())
+    likeness = _likeness(matcher, best, linked=linked)
     if likeness <= 0.0:
         return _nothing(part, take, is_foreign=True)
-    matcher.tell_other_pads(found)
-    matcher.tell_octaves(found)
-    pace, slips = own_time(matcher, found)
+    matcher.tell_other_pads(best)
+    matcher.tell_octaves(best)
+    pace, slips = own_time(matcher, best)
     if landings:
         slips = tuple(replace(s, is_told=True) if {*s.could_land[:1]} & {*landings} else s for s in slips)
     base = TimeBase(pace=pace, slips=slips)
-    pairs = name_rows(matcher, found, slips)
+    pairs = name_rows(matcher, best, slips)
     return Match(
         pairs=pairs,
         time_base=base,
-        transposition=found.transposition,
+        transposition=best.transposition,
         is_foreign=False,
         likeness=likeness,
         octaves=tuple(sorted(matcher.octaves.items())),

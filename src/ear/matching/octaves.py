@@ -43,8 +43,8 @@ def octaves_meant(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:
 
 
 def _of(matcher: Matcher, hand: Hand) -> np.ndarray:
-    found: np.ndarray = np.flatnonzero(matcher.part.hand_numbers == HANDS.index(hand))
-    return found
+    rows: np.ndarray = np.flatnonzero(matcher.part.hand_numbers == HANDS.index(hand))
+    return rows
 
 
 def _beside(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:

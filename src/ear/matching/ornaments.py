@@ -95,8 +95,8 @@ def _has_free_near(take_s: NDArray[np.float64], mains: Ints, free: NDArray[np.bo
     times = take_s[free]
     low = np.searchsorted(times, take_s[mains] - GAP_S)
     high = np.searchsorted(times, take_s[mains] + GAP_S, side="right")
-    found: NDArray[np.bool_] = high > low
-    return found
+    flags: NDArray[np.bool_] = high > low
+    return flags
 
 
 def _gathered(matcher: Matcher, pitch: Ints, main: int, free: NDArray[np.bool_], found: Hypothesis) -> _Group:

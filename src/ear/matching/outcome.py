@@ -90,10 +90,10 @@ class TimeBase:
 
     def expected_s(self, quarters: NDArray[np.float64], tempos: TempoMap) -> NDArray[np.float64]:
         """Seconds from bar 1 at which target quarters are expected; elementwise."""
-        found = self.pace.seconds(quarters, tempos)
+        seconds = self.pace.seconds(quarters, tempos)
         for slip in self.slips:
-            found[quarters >= slip.quarter - 1e-6] += slip.quarters * self.quarter_s(slip.quarter, tempos)
-        return found
+            seconds[quarters >= slip.quarter - 1e-6] += slip.quarters * self.quarter_s(slip.quarter, tempos)
+        return seconds
 
     def quarter_s(self, quarter: float, tempos: TempoMap) -> float:
         """How long a quarter lasts in the player's own tempo on the way to a place, in seconds."""

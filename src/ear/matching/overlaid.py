@@ -70,10 +70,10 @@ def _twins(matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_]) -> dict
 
 def _stretches(inside: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """Runs of moments inside, with one outside between them at most; (first, after)."""
-    found: list[tuple[int, int]] = []
+    stretches: list[tuple[int, int]] = []
     for m in np.flatnonzero(inside).tolist():
-        if found and m - found[-1][1] <= 1:
-            found[-1] = (found[-1][0], m + 1)
+        if stretches and m - stretches[-1][1] <= 1:
+            stretches[-1] = (stretches[-1][0], m + 1)
         else:
-            found.append((m, m + 1))
-    return found
+            stretches.append((m, m + 1))
+    return stretches

@@ -62,15 +62,17 @@ class Pace:
 
     def ratio_at(self, quarter: float) -> float:
         """The tempo over the click's on the way to a place; where it changes, the one before."""
-        found = self.stretches[0]
+        current = self.stretches[0]
         for stretch in self.stretches[1:]:
             if stretch.first_quarter >= quarter - 1e-6:
                 break
-            found = stretch
-        if found.is_steady or quarter <= found.first_quarter:
-            return found.first_ratio
-        into = (quarter - found.first_quarter) / (found.last_quarter - found.first_quarter)
-        slow = 1.0 / found.first_ratio + min(1.0, into) * (1.0 / found.last_ratio - 1.0 / found.first_ratio)
+            current = stretch
+        if current.is_steady or quarter <= current.first_quarter:
+            return current.first_ratio
+        into = (quarter - current.first_quarter) / (current.last_quarter - current.first_quarter)
+        slow = 1.0 / current.first_ratio + min(1.0, into) * (
+            1.0 / current.last_ratio - 1.0 / current.first_ratio
+        )
         return 1.0 / slow
 
     def seconds(self, quarters: Floats, tempos: TempoMap) -> Floats:
@@ -102,15 +104,15 @@ class Sums:
     def until(self) -> Floats:
         """(n + 1,) played seconds at the edges; nothing at the downbeat of bar 1."""
         along = np.concatenate(([0.0], np.cumsum(np.diff(self.edges_s) * (self.first + self.last) / 2.0)))
-        found: Floats = along - self._at(np.zeros(1), along)[0]
-        return found
+        seconds: Floats = along - self._at(np.zeros(1), along)[0]
+        return seconds
 
     def slowness(self, written_s: Floats) -> Floats:
         """What a second of the click lasts at seconds of the click; elementwise."""
         k = np.clip(np.searchsorted(self.edges_s, written_s, side="right") - 1, 0, len(self.first) - 1)
         into = np.clip((written_s - self.edges_s[k]) / np.maximum(np.diff(self.edges_s)[k], 1e-9), 0.0, 1.0)
-        found: Floats = self.first[k] + into * (self.last - self.first)[k]
-        return found
+        values: Floats = self.first[k] + into * (self.last - self.first)[k]
+        return values
 
     def at(self, written_s: Floats) -> Floats:
         """Played seconds at seconds of the click; elementwise."""
@@ -123,5 +125,5 @@ class Sums:
         inside = np.clip(into, 0.0, length)
         grown = (self.last - self.first)[k] * inside * inside / np.maximum(2.0 * length, 1e-9)
         beyond = np.where(into < 0.0, self.first[k], self.last[k]) * (into - inside)
-        found: Floats = until[k] + self.first[k] * inside + grown + beyond
-        return found
+        seconds: Floats = until[k] + self.first[k] * inside + grown + beyond
+        return seconds

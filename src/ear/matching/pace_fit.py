@@ -179,12 +179,12 @@ def _divided(x: Floats, t: Floats) -> list[_Span]:
         cost = least[begins] + np.minimum(line, parabola) + STRETCH_PRICE
         k = int(np.argmin(cost))
         least[end], before[end], bent[end] = cost[k], k, parabola[k] < line[k]
-    found, end = [], pieces
+    spans, end = [], pieces
     while end > 0:
         start = int(before[end])
-        found.append(_Span(first=int(edges[start]), after=int(edges[end]), is_bent=bool(bent[end])))
+        spans.append(_Span(first=int(edges[start]), after=int(edges[end]), is_bent=bool(bent[end])))
         end = start
-    return found[::-1]
+    return spans[::-1]
 
 
 def _astray(x: Floats, late: Floats) -> Floats:
@@ -198,11 +198,11 @@ def _astray(x: Floats, late: Floats) -> Floats:
         return away
 
     every = np.arange(len(x))
-    found: Floats = np.minimum(
+    distances: Floats = np.minimum(
         np.minimum(off(every[2:], every[:-2], every[1:-1]), off(every[:-2], every[2:], every[1:-1])),
         off(every[1:-1], every[:-2], every[2:]),
     )
-    return found
+    return distances
 
 
 def _sums(x: Floats, y: Floats, weight: Floats, edges: Ints) -> Floats:
@@ -210,8 +210,8 @@ def _sums(x: Floats, y: Floats, weight: Floats, edges: Ints) -> Floats:
     squares = x * x
     rows = [np.ones_like(x), x, squares, squares * x, squares * squares, y, x * y, squares * y, y * y]
     along = np.cumsum(np.stack(rows) * weight, axis=1)
-    found: Floats = np.concatenate((np.zeros((9, 1)), along), axis=1)[:, edges]
-    return found
+    sums: Floats = np.concatenate((np.zeros((9, 1)), along), axis=1)[:, edges]
+    return sums
 
 
 def _rests(sums: Floats) -> tuple[Floats, Floats]:
@@ -260,14 +260,14 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
     design = np.concatenate((np.stack(columns, axis=1), levels), axis=1) if columns else levels
     y = moments.t - fixed
     weight = np.ones(len(y))
-    found = np.zeros(design.shape[1])
+    solution = np.zeros(design.shape[1])
     for _ in range(ROUNDS):
         root = np.sqrt(weight)
-        found = np.linalg.lstsq(design * root[:, None], y * root, rcond=None)[0]
-        weight = 1.0 / np.maximum(np.abs(y - design @ found), SCALE_LEAST_S)
+        solution = np.linalg.lstsq(design * root[:, None], y * root, rcond=None)[0]
+        weight = 1.0 / np.maximum(np.abs(y - design @ solution), SCALE_LEAST_S)
     slow = np.ones((len(spans), 2))
     for (k, is_end), value in zip(
-        owner, np.clip(found[: len(owner)], SLOW_LEAST, SLOW_MOST).tolist(), strict=True
+        owner, np.clip(solution[: len(owner)], SLOW_LEAST, SLOW_MOST).tolist(), strict=True
     ):
         slow[k, int(is_end) :] = value
     pieces = tuple(
@@ -280,7 +280,7 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
         for k in range(len(spans))
     )
     # From the downbeat of bar 1, not from where the first stretch begins.
-    return FittedPace(pieces=pieces, level_s=found[len(owner) :] - edges[0] * slow[0, 0])
+    return FittedPace(pieces=pieces, level_s=solution[len(owner) :] - edges[0] * slow[0, 0])
 
 
 def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:

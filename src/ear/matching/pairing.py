@@ -203,10 +203,10 @@ def previous_of_pitch(take: Onsets, *, usable: NDArray[np.bool_]) -> Ints:
     last_usable = np.maximum.accumulate(np.where(usable[order], place, ABSENT))
     # One place on, so that a note does not count as before itself.
     before = np.concatenate(([ABSENT], last_usable[:-1]))[: len(take)]
-    found = np.full(len(take), ABSENT)
+    previous = np.full(len(take), ABSENT)
     inside = before >= group_start
-    found[order[inside]] = order[before[inside]]
-    return found
+    previous[order[inside]] = order[before[inside]]
+    return previous
 
 
 def is_double(take: Onsets, *, take_s: Floats, links: Links) -> NDArray[np.bool_]:
@@ -214,8 +214,8 @@ def is_double(take: Onsets, *, take_s: Floats, links: Links) -> NDArray[np.bool_
     linked = links.target_of != ABSENT
     before = previous_of_pitch(take, usable=linked)
     near = (before != ABSENT) & (take_s - take_s[before] <= DOUBLE_REACH_S)
-    found: NDArray[np.bool_] = ~linked & near
-    return found
+    flags: NDArray[np.bool_] = ~linked & near
+    return flags
 
 
 def is_graze(
@@ -230,10 +230,10 @@ def is_graze(
         np.abs(take_s - linked_s[np.minimum(after, len(linked_s) - 1)]),
         np.abs(take_s - linked_s[np.maximum(after - 1, 0)]),
     )
-    found: NDArray[np.bool_] = (
+    flags: NDArray[np.bool_] = (
         (links.target_of == ABSENT)
         & (gap <= GRAZE_REACH_S)
         & (velocity <= GRAZE_VELOCITY)
         & (length_s <= GRAZE_LENGTH_S)
     )
-    return found
+    return flags

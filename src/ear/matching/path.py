@@ -234,7 +234,7 @@ def _jump_source(grid: OnsetGrid, play: Scores, m: int, k: int, *, worth: float)
     if worth <= ROUNDING - SILENT_COST * m - BEGIN_COST:
         return None
     limit = int(grid.moment_bin[m]) + k - grid.apart
-    best, found = -np.inf, None
+    best, source = -np.inf, None
     for earlier in range(m - 1, -1, -1):
         usable = play[earlier, : max(0, limit - int(grid.moment_bin[earlier]) + 1)]
         if not len(usable):
@@ -242,10 +242,10 @@ def _jump_source(grid: OnsetGrid, play: Scores, m: int, k: int, *, worth: float)
         at = int(usable.argmax())
         score = float(usable[at]) - SILENT_COST * (m - earlier)
         if score > best:
-            best, found = score, (earlier, at)
+            best, source = score, (earlier, at)
         if best >= worth - ROUNDING:
             break
-    return found
+    return source
 
 
 def _end(grid: OnsetGrid, arrived: Scores, play: Scores) -> tuple[int, int, float]:

@@ -102,8 +102,8 @@ def _skips_whole_bars(grid: OnsetGrid, landing: Ints, jump: float) -> NDArray[np
     """For moments on which a jump may land: does it come from a bar's start, too?"""
     came_to = grid.moment_quarters[landing] + jump
     nearest = np.abs(came_to[:, None] - grid.moment_quarters[grid.bar_firsts][None, :]).min(axis=1)
-    found: NDArray[np.bool_] = nearest < WHOLE_BAR_REACH
-    return found
+    flags: NDArray[np.bool_] = nearest < WHOLE_BAR_REACH
+    return flags
 
 
 def _steep_creeps_are_jumps(grid: OnsetGrid, path: Path) -> Path:

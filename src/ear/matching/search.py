@@ -100,8 +100,8 @@ def _own_tempo(matcher: Matcher, best: Hypothesis, *, transposition: int) -> Hyp
     """The take followed at whatever tempo it was played, if that explains more; the pace that it shows."""
     if transposition in matcher.followed:
         return better(best, matcher.followed[transposition])
-    matcher.followed[transposition] = found = _followed(matcher, transposition)
-    return better(best, found)
+    matcher.followed[transposition] = candidate = _followed(matcher, transposition)
+    return better(best, candidate)
 
 
 def _followed(matcher: Matcher, transposition: int) -> Hypothesis:
@@ -145,10 +145,10 @@ def _refined(matcher: Matcher, best: Hypothesis) -> Hypothesis:
         clock = _paced(matcher, best)
         if clock is best.clock:
             break
-        found = matcher.along(transposition=best.transposition, clock=clock)
-        if found.path.score < best.path.score:
+        candidate = matcher.along(transposition=best.transposition, clock=clock)
+        if candidate.path.score < best.path.score:
             break
-        best = found
+        best = candidate
     return best
 
 
@@ -163,9 +163,9 @@ def _at_repeats(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     if path is best.path:
         return best
     take = matcher.transposed(best.transposition)
-    found = matcher.along_path(path, take, clock=best.clock, transposition=best.transposition)
-    is_as_good = found.links.target_is_right.sum() >= best.links.target_is_right.sum() - 1
-    return replace(found, worth=best.worth) if is_as_good else best
+    candidate = matcher.along_path(path, take, clock=best.clock, transposition=best.transposition)
+    is_as_good = candidate.links.target_is_right.sum() >= best.links.target_is_right.sum() - 1
+    return replace(candidate, worth=best.worth) if is_as_good else best
 
 
 def _is_bent_far(matcher: Matcher, path: Path) -> bool:

@@ -51,11 +51,11 @@ def voices(part: Part, *, kit: KitMap) -> Ints:
 def accented(part: Part, *, kit: KitMap) -> NDArray[np.bool_]:
     """Which notes of a part are accents: those that stand out of their voice."""
     voice, written = voices(part, kit=kit), part.velocities
-    found = np.zeros(len(written), dtype=bool)
+    flags = np.zeros(len(written), dtype=bool)
     for one in set(voice.tolist()):
         here = voice == one
-        found |= here & (written >= np.median(written[here]) + ACCENT_ABOVE_MEDIAN)
-    return found
+        flags |= here & (written >= np.median(written[here]) + ACCENT_ABOVE_MEDIAN)
+    return flags
 
 
 def _contrast(velocity: Ints, accented: NDArray[np.bool_]) -> Figure:

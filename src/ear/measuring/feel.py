@@ -101,13 +101,13 @@ def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
     sounds_from = take.onsets_s[linked.take]
     sounds_to = sounds_from + take.lengths_s[linked.take]
     hand = part.hand_numbers[linked.target]
-    found = []
+    overlap = []
     for one in range(len(HANDS)):
         line = np.nonzero(hand == one)[0]
         this, following = line[:-1], line[1:]
         joined = (onset[following] > onset[this]) & (np.abs(onset[following] - end[this]) <= LEGATO_GAP_TICKS)
-        found.append((sounds_to[this] - sounds_from[following])[joined])
-    overlaps = np.concatenate(found)
+        overlap.append((sounds_to[this] - sounds_from[following])[joined])
+    overlaps = np.concatenate(overlap)
     if len(overlaps) < LEAST_PAIRS:
         return no_figure(WhyNot.FEW_JOINED)
     return figure(1000.0 * float(np.median(overlaps)))
@@ -127,7 +127,7 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
         np.bincount(number[linked.target], velocity, len(tick)) / np.maximum(played, 1)
         for velocity in (linked.target_velocity, linked.take_velocity)
     )
-    found: list[Ramp] = []
+    ramps: list[Ramp] = []
     for sign in (1, -1):
         start = 0
         for k in range(1, len(level) + 1):
@@ -137,7 +137,7 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
             inside = start + np.flatnonzero(is_played[start:k])
             is_there = len(inside) >= max(RAMP_LEAST_MOMENTS, PLAYED_SHARE * (k - start))
             if is_there and rises >= RAMP_LEAST_STEPS:
-                found.append(
+                ramps.append(
                     Ramp(
                         first_tick=int(tick[start]),
                         last_tick=int(tick[k - 1]),
@@ -146,4 +146,4 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
                     )
                 )
             start = k
-    return tuple(sorted(found, key=lambda ramp: ramp.first_tick))
+    return tuple(sorted(ramps, key=lambda ramp: ramp.first_tick))

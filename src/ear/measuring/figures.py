@@ -77,10 +77,10 @@ class Groups:
 
 def robust_by_group(group: Ints, values: Floats) -> Groups:
     """group, values: (n,)."""
-    found, number, count = np.unique(group, return_inverse=True, return_counts=True)
+    groups, number, count = np.unique(group, return_inverse=True, return_counts=True)
     middle = _median_by_group(number, values, count)
     away = _median_by_group(number, np.abs(values - middle[number]), count)
-    return Groups(group=found, count=count, median=middle, spread=MAD_TO_SD * away)
+    return Groups(group=groups, count=count, median=middle, spread=MAD_TO_SD * away)
 
 
 def _median_by_group(number: Ints, values: Floats, count: Ints) -> Floats:

@@ -58,13 +58,13 @@ def is_in_count_in(pair: Pair, take: Take) -> bool:
 def _note_measures(match: Match, linked: Linked) -> tuple[NoteMeasure, ...]:
     ratios = [None if r != r else r for r in linked.length_ratio.tolist()]
     differences = (linked.take_velocity - linked.target_velocity).tolist()
-    found = map(
+    rows = map(
         NoteMeasure._make,
         zip(linked.deviation_ms.tolist(), linked.on_click_ms.tolist(), differences, ratios, strict=True),
     )
     notes = [NoteMeasure()] * len(match.pairs)
     # The rows of the target's notes come first, in order.
-    for i, note in zip(linked.target.tolist(), found, strict=True):
+    for i, note in zip(linked.target.tolist(), rows, strict=True):
         notes[i] = note
     return tuple(notes)
 

@@ -44,7 +44,7 @@ def pad_readings(
         if outcome is Outcome.WRONG_PITCH and target is not None and played is not None:
             number = take.notes[played].pitch
             stood.setdefault(number, Counter())[kit.fold(part.notes[target].pitch)] += 1
-    found = []
+    readings = []
     for number in sorted(stood):
         lane, count = stood[number].most_common(1)[0]
         own = kit.lane(number)
@@ -54,12 +54,12 @@ def pad_readings(
             own in kit.lanes and ZONES.get(number) != kit.lane(lane).name
         )
         if not is_known and count >= SHARE_LEAST * strokes[number]:
-            found.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
+            readings.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
     # Once it is clear that the kit is another one, a single stroke on an unknown pad is of it, too.
-    is_other = any(one.count >= STROKES_LEAST for one in found)
+    is_other = any(one.count >= STROKES_LEAST for one in readings)
     return tuple(
         one
-        for one in found
+        for one in readings
         if one.count >= STROKES_LEAST or (is_other and kit.lane(one.number) not in kit.lanes)
     )
 

@@ -61,7 +61,7 @@ def measure_pedal(part: Part, take: Take, match: Match, linked: Linked) -> tuple
     seconds = _expected_s(part, match, linked, [point.tick for point in points])
     presses = [span.start_s for span in take.pedal]
     lifts = [span.end_s for span in take.pedal]
-    found: list[PedalMeasure] = []
+    measures: list[PedalMeasure] = []
     was_dry = False
     for k, (point, at) in enumerate(zip(points, seconds.tolist(), strict=True)):
         before = (at - seconds[k - 1]) * NEXT_SHARE if k else np.inf
@@ -74,7 +74,7 @@ def measure_pedal(part: Part, take: Take, match: Match, linked: Linked) -> tuple
             continue
         was_dry = outcome is PedalOutcome.DRY
         row = int(np.searchsorted(onsets, point.tick))
-        found.append(
+        measures.append(
             PedalMeasure(
                 tick=point.tick,
                 move=point.move,
@@ -83,7 +83,7 @@ def measure_pedal(part: Part, take: Take, match: Match, linked: Linked) -> tuple
                 row=min(row, len(onsets) - 1),
             )
         )
-    return tuple(found)
+    return tuple(measures)
 
 
 def _outcome(

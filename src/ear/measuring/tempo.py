@@ -51,7 +51,7 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
                 bars=(1, len(part.bars)), first_bpm=bpm * ratio, last_bpm=bpm * ratio, click_bpm=bpm
             ),
         )
-    found = []
+    stretches = []
     for k, stretch in enumerate(pace.stretches):
         at = stretch.first_quarter * TICKS_PER_QUARTER
         first = 1 if k == 0 else _bar(part, stretch.first_quarter + EDGE_QUARTERS)
@@ -61,14 +61,14 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
             else _bar(part, stretch.last_quarter - EDGE_QUARTERS)
         )
         click = part.tempos.bpm_at(at + 1)
-        found.append(
+        stretches.append(
             TempoStretch(
                 bars=(first, max(first, last)), first_bpm=click * stretch.first_ratio,
                 last_bpm=part.tempos.bpm_at(stretch.last_quarter * TICKS_PER_QUARTER - 1) * stretch.last_ratio,
                 click_bpm=click,
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(stretches)
 
 
 def _bar(part: Part, quarter: float) -> int:

@@ -110,12 +110,12 @@ def _profile(
     places: Ints, steady: Floats, name: Callable[[int], int | str | Hand | None]
 ) -> tuple[PlaceProfile, ...]:
     """One row for each place that occurs, ascending; a place without a name is none."""
-    found = robust_by_group(places, steady)
+    groups = robust_by_group(places, steady)
     rows = zip(
-        map(name, found.group.tolist()),
-        found.count.tolist(),
-        found.median.tolist(),
-        found.spread.tolist(),
+        map(name, groups.group.tolist()),
+        groups.count.tolist(),
+        groups.median.tolist(),
+        groups.spread.tolist(),
         strict=True,
     )
     return tuple(

@@ -64,8 +64,8 @@ def _toolkit() -> verovio.toolkit:
         # alone, and elsewhere draws nothing.
         _own.toolkit = verovio.toolkit(False)
         _own.toolkit.setResourcePath(RESOURCES)
-    found: verovio.toolkit = _own.toolkit
-    return found
+    toolkit: verovio.toolkit = _own.toolkit
+    return toolkit
 
 
 def notation_svg(

@@ -115,12 +115,12 @@ def _without_accents(strengths: Floats, bar: NDArray[np.int64], into: NDArray[np
     a place from the middle of its bar."""
     numbers, index = np.unique(bar, return_inverse=True)
     off = strengths - np.array([np.median(strengths[bar == number]) for number in numbers])[index]
-    found = strengths.copy()
+    evened = strengths.copy()
     for place in np.unique(into):
         here = into == place
         if here.sum() >= ALIKE_LEAST:
-            found[here] -= np.median(off[here])
-    return found
+            evened[here] -= np.median(off[here])
+    return evened
 
 
 def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
@@ -154,7 +154,7 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
         cost = cheapest[start] + np.minimum(stay, move)
         best = int(cost.argmin())
         cheapest[end], came[end], moves[end] = cost[best], best, move[best] < stay[best]
-    found: list[_Stretch] = []
+    stretches: list[_Stretch] = []
     end = count
     while end:
         begin = int(came[end])
@@ -167,6 +167,6 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
             last = float(np.clip(middle + slope * (there[-1] - there[0]), low, high))
         else:
             first = last = float(inside.mean())
-        found.append(_Stretch(begin, end - 1, first, last))
+        stretches.append(_Stretch(begin, end - 1, first, last))
         end = begin
-    return found[::-1]
+    return stretches[::-1]

@@ -110,10 +110,10 @@ class _MeiWriter:
 
     def _key_and_meter(self, bar: WrittenBar) -> dict[str, str]:
         meter = bar.bar.meter
-        found = {"meter.count": str(meter.numerator), "meter.unit": str(meter.denominator)}
+        attributes = {"meter.count": str(meter.numerator), "meter.unit": str(meter.denominator)}
         if self.part.instrument.has_key:
-            found["keysig"] = _key(bar.fifths)
-        return found
+            attributes["keysig"] = _key(bar.fifths)
+        return attributes
 
     def _definition(self, score: Element, bar: WrittenBar) -> None:
         definition = SubElement(score, "scoreDef", self._key_and_meter(bar))
@@ -312,12 +312,12 @@ class _MeiWriter:
 
 def _spelled(sign: WrittenNote | WrittenGrace) -> dict[str, str]:
     """Name, octave and accidental of something written on a staff of pitches."""
-    found = {"pname": LETTERS[sign.step % 7].lower(), "oct": str(sign.step // 7 - 1)}
+    attributes = {"pname": LETTERS[sign.step % 7].lower(), "oct": str(sign.step // 7 - 1)}
     if sign.shows_accidental:
-        found["accid"] = ACCIDENTALS[sign.alteration]
+        attributes["accid"] = ACCIDENTALS[sign.alteration]
     elif sign.alteration:
-        found["accid.ges"] = ACCIDENTALS[sign.alteration]
-    return found
+        attributes["accid.ges"] = ACCIDENTALS[sign.alteration]
+    return attributes
 
 
 def _key(fifths: int) -> str:

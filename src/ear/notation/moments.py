@@ -31,7 +31,7 @@ def moments(part: Part) -> tuple[Moment, ...]:
     """All of a part, in order of place; of one place the right hand first."""
     score = write_out(part)
     lasting = _values_of_notes(score)
-    found: list[Moment] = []
+    moments: list[Moment] = []
     seen: set[int] = set()
     for bar in score.bars:
         for number, staff in enumerate(bar.staves):
@@ -40,15 +40,15 @@ def moments(part: Part) -> tuple[Moment, ...]:
                     own = [head.note for head in written.heads if head.note not in seen]
                     seen.update(own)
                     if own or not written.heads:
-                        found += _moments_of(part, written, own, number, len(bar.staves), lasting)
-    found.sort(key=lambda m: (m.tick, m.hand is Hand.LEFT, not m.notes))
-    sounding = {(m.bar, m.hand) for m in found if m.notes}
+                        moments += _moments_of(part, written, own, number, len(bar.staves), lasting)
+    moments.sort(key=lambda m: (m.tick, m.hand is Hand.LEFT, not m.notes))
+    sounding = {(m.bar, m.hand) for m in moments if m.notes}
     if part.instrument.has_lanes:
         # Strokes have no length: what strikes together is one moment, and between strokes is nothing to be said.
-        kept = [m for m in found if m.notes or (m.bar, None) not in sounding]
+        kept = [m for m in moments if m.notes or (m.bar, None) not in sounding]
         return tuple(_together(list(inside)) for _, inside in groupby(kept, key=lambda m: m.tick))
     # A voice that is silent beside another one of the same hand is a matter of engraving.
-    return tuple(m for m in found if m.notes or not m.is_whole_bar or (m.bar, m.hand) not in sounding)
+    return tuple(m for m in moments if m.notes or not m.is_whole_bar or (m.bar, m.hand) not in sounding)
 
 
 def _together(struck: list[Moment]) -> Moment:
@@ -97,11 +97,11 @@ def _only_hand(part: Part) -> Hand | None:
 
 def _values_of_notes(score: WrittenScore) -> dict[int, tuple[Value, ...]]:
     """Of each note the values of its heads, in order."""
-    found: dict[int, list[Value]] = {}
+    values_of: dict[int, list[Value]] = {}
     for bar in score.bars:
         for staff in bar.staves:
             for voice in staff.voices:
                 for written in voice:
                     for head in written.heads:
-                        found.setdefault(head.note, []).append(written.value)
-    return {note: tuple(values) for note, values in found.items()}
+                        values_of.setdefault(head.note, []).append(written.value)
+    return {note: tuple(values) for note, values in values_of.items()}

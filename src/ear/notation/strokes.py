@@ -18,7 +18,7 @@ def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
     accents over even strokes (104 over 78) leave too small a one. Cymbals and feet have no ghost notes:
     there a softer stroke is only softer.
     """
-    found: set[int] = set()
+    ghosts: set[int] = set()
     lanes = voices(part, kit=kit)
     for pitch in set(lanes.tolist()):
         lane = kit.lane(pitch)
@@ -31,5 +31,5 @@ def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
         is_gap = (soft <= GHOST_RATIO_MOST * strong) & (strong - soft >= GHOST_GAP_LEAST)
         if is_gap.any():
             widest = np.where(is_gap, soft / strong, 1).argmin()
-            found |= set(here[velocity <= soft[widest]].tolist())
-    return frozenset(found)
+            ghosts |= set(here[velocity <= soft[widest]].tolist())
+    return frozenset(ghosts)

@@ -32,14 +32,14 @@ class Value:
 
 
 def _values(*, is_triplet: bool) -> dict[int, Value]:
-    found: dict[int, Value] = {}
+    values: dict[int, Value] = {}
     for dots in range(DOTS_MOST + 1):
         for base in VALUES:
             value = Value(base=base, dots=dots, is_triplet=is_triplet)
             fine = TRIPLET_FINE if is_triplet else FINE
             if WHOLE // base % (1 << dots) == 0 and value.ticks % fine == 0:
-                found.setdefault(value.ticks, value)
-    return found
+                values.setdefault(value.ticks, value)
+    return values
 
 
 PLAIN_VALUES = _values(is_triplet=False)
@@ -94,7 +94,7 @@ class ValueGrid:
 
     def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
         """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
-        found: list[tuple[int, Value]] = []
+        pieces: list[tuple[int, Value]] = []
         at = start
         while at < end:
             until = self._until(at, end, bar)
@@ -105,10 +105,10 @@ class ValueGrid:
                 # The longest value that fits; the rest follows, tied.
                 until = at + max((t for t in table if t < until - at), default=until - at)
                 if until - at not in table:
-                    return found
-            found.append((at, table[until - at]))
+                    return pieces
+            pieces.append((at, table[until - at]))
             at = until
-        return found
+        return pieces
 
     def rests(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
         """A stretch of silence as rests: (tick, value).
@@ -117,15 +117,15 @@ class ValueGrid:
         but one over the first or second half of an even number of beats (E. Gould,
         Behind Bars, 2011, on rests).
         """
-        found: list[tuple[int, Value]] = []
+        rests: list[tuple[int, Value]] = []
         at = start
         while at < end:
             value = self._rest(at, end, bar)
             if value is None:
                 break
-            found.append((at, value))
+            rests.append((at, value))
             at += value.ticks
-        return found
+        return rests
 
     def _rest(self, at: int, end: int, bar: Bar) -> Value | None:
         """The longest rest that may begin at a place."""

@@ -134,12 +134,12 @@ def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
 
 def _by_bar(part: Part, voice: Sequence[_Event]) -> dict[int, list[_Event]]:
     """A voice's events by the number of each bar in which they sound."""
-    found: dict[int, list[_Event]] = {}
+    events: dict[int, list[_Event]] = {}
     for event in voice:
         first, last = part.meters.bar_at(event.start).number, part.meters.bar_at(event.end - 1).number
         for number in range(first, last + 1):
-            found.setdefault(number, []).append(event)
-    return found
+            events.setdefault(number, []).append(event)
+    return events
 
 
 def _voices(part: Part, staff: int, staves: Staves, grid: ValueGrid) -> list[list[_Event]]:
@@ -359,14 +359,14 @@ def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
 
 def voices_of(score: WrittenScore) -> tuple[int, ...]:
     """For each note of the part the number of the voice that it begins in, within its staff."""
-    found: dict[int, int] = {}
+    voices: dict[int, int] = {}
     for bar in score.bars:
         for staff in bar.staves:
             for number, line in zip(staff.numbers, staff.voices, strict=True):
                 for written in line:
                     for head in written.heads:
-                        found.setdefault(head.note, number)
-    return tuple(found.get(i, 1) for i in range(len(score.part.notes)))
+                        voices.setdefault(head.note, number)
+    return tuple(voices.get(i, 1) for i in range(len(score.part.notes)))
 
 
 def fills_its_bars(score: WrittenScore) -> bool:

@@ -180,12 +180,12 @@ def tone_places(intervals: Sequence[int]) -> tuple[int, ...]:
 def tones_of(name: str) -> dict[int, int]:
     """The names of a chord's tones on the line of fifths, by pitch class, the bass among them; nothing for a name that
     nobody can read. Not to be changed."""
-    found = NAME.match(name)
-    quality = quality_of(found[2]) if found else None
-    if found is None or quality is None:
+    match = NAME.match(name)
+    quality = quality_of(match[2]) if match else None
+    if match is None or quality is None:
         return {}
-    root = place_of(found[1])
+    root = place_of(match[1])
     places = [root + place for place in tone_places(quality[1])]
-    if found[3]:
-        places.append(place_of(found[3]))
+    if match[3]:
+        places.append(place_of(match[3]))
     return {7 * place % 12: place for place in places}

@@ -63,10 +63,10 @@ def _bars_held(part: Part) -> list[_Held]:
     def inside(ticks: Sequence[int], bar: Bar) -> slice:
         return slice(bisect_left(ticks, bar.start_tick), bisect_left(ticks, bar.end_tick))
 
-    found = []
+    bars = []
     for bar in part.bars:
         start, section = bar.start_tick, sections.get(bar.number)
-        found.append(
+        bars.append(
             _Held(
                 meter=bar.meter,
                 fifths=part.fifths_at(start),
@@ -84,7 +84,7 @@ def _bars_held(part: Part) -> list[_Held]:
                 ),
             )
         )  # fmt: skip
-    return found
+    return bars
 
 
 def _one_after_the_other(part: Part, held: Sequence[_Held]) -> Part:

@@ -78,10 +78,10 @@ class WrittenForm:
     @cached_property
     def first_played(self) -> tuple[int, ...]:
         """For each written bar the played one that is its first; 0 where it is not played."""
-        found = [0] * self.bars
+        first = [0] * self.bars
         for played, written in enumerate(self.order, start=1):
-            found[written - 1] = found[written - 1] or played
-        return tuple(found)
+            first[written - 1] = first[written - 1] or played
+        return tuple(first)
 
     @property
     def passages(self) -> tuple[tuple[int, int, bool], ...]:

@@ -78,9 +78,9 @@ class KitMap:
 
     def lane(self, pitch: int) -> Lane:
         """The lane of a pitch; of an unknown one a lane of its own."""
-        found = self._lane_of.get(pitch)
-        if found is not None:
-            return found
+        known_lane = self._lane_of.get(pitch)
+        if known_lane is not None:
+            return known_lane
         return Lane(name=f"pad {pitch}", pitches=(pitch,), staff_step=4, head="diamond")
 
     def written_lane(self, pitch: int) -> Lane:

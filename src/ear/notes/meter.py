@@ -148,10 +148,10 @@ class MeterMap:
 
     def bars(self, end_tick: int) -> list[Bar]:
         """Bars from 1 up to the one in which the part ends; at least one."""
-        found = [self.bar(1)]
-        while found[-1].end_tick < end_tick:
-            found.append(self.bar(found[-1].number + 1))
-        return found
+        rows = [self.bar(1)]
+        while rows[-1].end_tick < end_tick:
+            rows.append(self.bar(rows[-1].number + 1))
+        return rows
 
     def position(self, tick: float) -> Position:
         """Bar and beat, from 1, and ticks after the beat."""
@@ -220,33 +220,33 @@ class TempoMap:
         if len(self.changes) == 1:
             return quarters * (60.0 / self.changes[0].bpm)
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
-        found: NDArray[np.float64] = self._seconds[index] + (quarters - self._beats[index]) * (
+        moments_s: NDArray[np.float64] = self._seconds[index] + (quarters - self._beats[index]) * (
             60.0 / self._bpms[index]
         )
-        return found
+        return moments_s
 
     def quarters(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Seconds from bar 1 as quarters from bar 1; any shape, elementwise."""
         if len(self.changes) == 1:
             return seconds * (self.changes[0].bpm / 60.0)
         index = np.clip(np.searchsorted(self._seconds, seconds, side="right") - 1, 0, None)
-        found: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * (
+        places: NDArray[np.float64] = self._beats[index] + (seconds - self._seconds[index]) * (
             self._bpms[index] / 60.0
         )
-        return found
+        return places
 
     def even(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
         """Places in quarters of the first tempo that last as long: in these, who keeps to the click keeps one tempo."""
         if len(self.changes) == 1:
             return quarters
-        found: NDArray[np.float64] = self.seconds(quarters) * (self.first_bpm / 60.0)
-        return found
+        places: NDArray[np.float64] = self.seconds(quarters) * (self.first_bpm / 60.0)
+        return places
 
     def bpms(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
         """The tempo at each place, in quarters a minute; any shape."""
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
-        found: NDArray[np.float64] = self._bpms[index]
-        return found
+        tempos: NDArray[np.float64] = self._bpms[index]
+        return tempos
 
     def second_at(self, tick: float) -> float:
         """Seconds from bar 1 to a tick."""

@@ -254,8 +254,8 @@ class Part:
                 k = bisect_right(marks, note.onset_tick) - 1
                 if known[i] == UNKNOWN and k >= 0:
                     known[i] = tones_of(self.chords[k].name).get(note.pitch % 12, UNKNOWN)
-        found: tuple[int, ...] = tuple(spelled(self.pitches, self._signatures, ints(known)).tolist())
-        return found
+        fifths: tuple[int, ...] = tuple(spelled(self.pitches, self._signatures, ints(known)).tolist())
+        return fifths
 
     def named(self) -> "Part":
         """The same part with every name said: those of notes as they are found, of cues as their key has them."""
@@ -273,10 +273,12 @@ class Part:
     @property
     def _signatures(self) -> Ints:
         """The key signature at each note."""
-        found = np.full(len(self.notes), self.fifths, dtype=np.int64)
+        fifths = np.full(len(self.notes), self.fifths, dtype=np.int64)
         for section in self.sections:
-            found[self.bar_of_note >= section.bar] = self.fifths if section.fifths is None else section.fifths
-        return found
+            fifths[self.bar_of_note >= section.bar] = (
+                self.fifths if section.fifths is None else section.fifths
+            )
+        return fifths
 
     @cached_property
     def _name_at(self) -> dict[tuple[int, int], int]:
@@ -284,8 +286,8 @@ class Part:
 
     def name_of(self, pitch: int, tick: float) -> int:
         """The name of a pitch at a tick: that of the note which is written there, else by itself in the key."""
-        found = self._name_at.get((int(tick), pitch))
-        return name_in_key(pitch, self.fifths_at(tick)) if found is None else found
+        known_name = self._name_at.get((int(tick), pitch))
+        return name_in_key(pitch, self.fifths_at(tick)) if known_name is None else known_name
 
     def fifths_at(self, tick: float) -> int:
         """The key signature in force at a tick: that of its section, if that has one of its own."""

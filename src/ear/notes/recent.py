@@ -17,11 +17,11 @@ def of_the_same_part(function: F) -> F:
 
     @wraps(function)
     def remembered(part: Any, **more: Any) -> Any:
-        for known, asked, found in tuple(kept):
+        for known, asked, value in tuple(kept):
             if known is part and asked == more:
-                return found
-        found = function(part, **more)
-        kept.append((part, more, found))
-        return found
+                return value
+        value = function(part, **more)
+        kept.append((part, more, value))
+        return value
 
     return cast(F, remembered)

@@ -119,14 +119,14 @@ def _by_tonics(classes: Ints, fifths: Ints) -> tuple[Ints, Floats]:
 
 def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
     """What the notes about each note speak for its three names: (3, n)."""
-    found = np.zeros((3, len(pitches)))
+    weights = np.zeros((3, len(pitches)))
     own = lowest + np.array([[0], [12], [24]])
     for off in range(1, min(NEAR, len(pitches) - 1) + 1):
         weight = FADING ** (off - 1)
         of_semitones = len(FIFTHS_APART) * (np.abs(pitches[off:] - pitches[:-off]) == 1)
-        found[:, :-off] += weight * TO_AFTER.take(of_semitones + np.abs(own[:, :-off] - names[off:]))
-        found[:, off:] += weight * TO_BEFORE.take(of_semitones + np.abs(own[:, off:] - names[:-off]))
-    return found
+        weights[:, :-off] += weight * TO_AFTER.take(of_semitones + np.abs(own[:, :-off] - names[off:]))
+        weights[:, off:] += weight * TO_BEFORE.take(of_semitones + np.abs(own[:, off:] - names[:-off]))
+    return weights
 
 
 def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:
@@ -148,11 +148,11 @@ def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:
         came[i] = np.where(stays, np.arange(len(KEYS)), other)
         best = np.where(stays, best, changed) + likely[i]
     at = int(best.argmax())
-    found = np.zeros(n, dtype=np.int64)
+    keys = np.zeros(n, dtype=np.int64)
     for i in range(n - 1, -1, -1):
-        found[i] = KEYS[at]
+        keys[i] = KEYS[at]
         at = int(came[i][at])
-    return found
+    return keys
 
 
 def key_of(pitches: Sequence[int]) -> int:

@@ -14,16 +14,16 @@ Ints = NDArray[np.int64]
 
 def ints(values: Iterable[int]) -> Ints:
     """(n,) whole numbers, read only."""
-    found = np.array(list(values), dtype=np.int64)
-    found.flags.writeable = False
-    return found
+    array = np.array(list(values), dtype=np.int64)
+    array.flags.writeable = False
+    return array
 
 
 def floats(values: Iterable[float]) -> Floats:
     """(n,) numbers, read only."""
-    found = np.array(list(values), dtype=np.float64)
-    found.flags.writeable = False
-    return found
+    array = np.array(list(values), dtype=np.float64)
+    array.flags.writeable = False
+    return array
 
 
 def check_pitch_and_velocity(pitch: int, velocity: int) -> None:

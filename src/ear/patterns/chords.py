@@ -38,11 +38,11 @@ class Chord:
     @classmethod
     def named(cls, name: str) -> "Chord":
         """From a name such as “Am7”, “F♯dim” or “C/E”. Raises UnknownName."""
-        found = NAME.match(name)
-        quality = quality_of(found[2]) if found else None
-        if found and quality is not None:
-            bass = tonic_named(place_of(found[3])) if found[3] else None
-            return cls(root=tonic_named(place_of(found[1])), quality=quality[0], bass=bass)
+        match = NAME.match(name)
+        quality = quality_of(match[2]) if match else None
+        if match and quality is not None:
+            bass = tonic_named(place_of(match[3])) if match[3] else None
+            return cls(root=tonic_named(place_of(match[1])), quality=quality[0], bass=bass)
         raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E"))
 
     @property
@@ -54,9 +54,9 @@ class Chord:
     @property
     def intervals(self) -> tuple[int, ...]:
         """Semitones over the root."""
-        found = quality_of(self.quality)
-        assert found is not None, self.quality
-        return found[1]
+        quality = quality_of(self.quality)
+        assert quality is not None, self.quality
+        return quality[1]
 
     @property
     def pitch_classes(self) -> tuple[int, ...]:
@@ -85,15 +85,15 @@ class Chord:
     def inversions(self, *, around: int = MIDDLE) -> tuple[tuple[int, ...], ...]:
         """All close positions whose lowest note lies within an octave either way of `around`."""
         close = sorted({i % 12 for i in self.intervals})
-        found = []
+        inversions = []
         for turn in range(len(close)):
             turned = [*close[turn:], *(i + 12 for i in close[:turn])]
             for octave in (-12, 0, 12):
                 bottom = around - (around - self.root.pitch_class) % 12 + octave
                 pitches = tuple(bottom + i for i in turned)
                 if abs(pitches[0] - around) <= 12:
-                    found.append(pitches)
-        return tuple(sorted(found))
+                    inversions.append(pitches)
+        return tuple(sorted(inversions))
 
 
 def tonic_of(pitch: int, *, fifths: int) -> Tonic:
@@ -122,14 +122,14 @@ def distance(a: Sequence[int], b: Sequence[int]) -> int:
 def voiced(chords: Sequence[Chord], voicing: Voicing) -> list[tuple[int, ...]]:
     """Pitches for each chord. Nearest notes: each next chord in the position that moves least, the
     lower of equals; the first in root position."""
-    found: list[tuple[int, ...]] = []
+    voiced: list[tuple[int, ...]] = []
     for chord in chords:
-        if voicing is Voicing.ROOT or not found:
-            found.append(chord.in_root_position())
+        if voicing is Voicing.ROOT or not voiced:
+            voiced.append(chord.in_root_position())
         else:
-            before = found[-1]
-            found.append(min(chord.inversions(), key=lambda p: (distance(before, p), p)))
-    return found
+            before = voiced[-1]
+            voiced.append(min(chord.inversions(), key=lambda p: (distance(before, p), p)))
+    return voiced
 
 
 ROMAN = re.compile(
@@ -174,10 +174,10 @@ def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
         place = MAJOR_DEGREES[degree]
     if numeral.islower() and not is_diminished:
         quality = f"m{quality}"
-    found = quality_of(quality)
-    if found is None:
+    known_quality = quality_of(quality)
+    if known_quality is None:
         raise UnknownName(what="chord", name=text, known=("I", "ii7", "V7", "vii°"))
-    return Chord(root=tonic_named(key.tonic.major_fifths + place), quality=found[0])
+    return Chord(root=tonic_named(key.tonic.major_fifths + place), quality=known_quality[0])
 
 
 def read_sequence(text: str, *, key: Key = C_MAJOR, is_shared: bool = False) -> list[list[Chord | None]]:
@@ -281,10 +281,10 @@ def chord_sequence(
 def _strokes(rhythm: str, ticks: int) -> list[tuple[int, int]]:
     """(onset, length) in ticks of each stroke of a rhythm over so many ticks."""
     edges = [ticks * k // len(rhythm) for k in range(len(rhythm) + 1)]
-    found: list[tuple[int, int]] = []
+    strokes: list[tuple[int, int]] = []
     for k, sign in enumerate(rhythm):
         if sign == "x":
-            found.append((edges[k], edges[k + 1] - edges[k]))
-        elif sign == "-" and found and found[-1][0] + found[-1][1] == edges[k]:
-            found[-1] = (found[-1][0], edges[k + 1] - found[-1][0])
-    return found
+            strokes.append((edges[k], edges[k + 1] - edges[k]))
+        elif sign == "-" and strokes and strokes[-1][0] + strokes[-1][1] == edges[k]:
+            strokes[-1] = (strokes[-1][0], edges[k + 1] - strokes[-1][0])
+    return strokes

@@ -124,19 +124,19 @@ def chord_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | No
     cluster = _cluster_fingers(pitches, hand=hand)
     if cluster is not None:
         return cluster
-    found = CHORDS[hand].get(len(pitches))
-    if found is None:
+    by_shape = CHORDS[hand].get(len(pitches))
+    if by_shape is None:
         return None
     lower, upper = pitches[1] - pitches[0], pitches[-1] - pitches[-2]
     if len(pitches) == 3 and hand is Hand.RIGHT and upper >= 5 > lower:
-        found = "125"
+        by_shape = "125"
     elif len(pitches) == 3 and hand is Hand.LEFT and lower >= 5 > upper:
-        found = "521"
+        by_shape = "521"
     elif len(pitches) == 4 and hand is Hand.RIGHT and upper <= 2:
-        found = "1245"
+        by_shape = "1245"
     elif len(pitches) == 4 and hand is Hand.LEFT and lower <= 2:
-        found = "5421"
-    return tuple(int(finger) for finger in found)
+        by_shape = "5421"
+    return tuple(int(finger) for finger in by_shape)
 
 
 def _cluster_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
@@ -179,11 +179,11 @@ def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[in
     Every note is in one stretch. From the left the longest figure is taken; one that begins on the last note of the
     figure before it shares that note, which keeps its finger there.
     """
-    found: list[tuple[range, tuple[int, ...] | None]] = []
+    figures: list[tuple[range, tuple[int, ...] | None]] = []
     start = unknown = 0
     while start < len(pitches):
         longest = _longest_figure(pitches, start, hand)
-        is_behind_figure = bool(found) and unknown == start
+        is_behind_figure = bool(figures) and unknown == start
         shared = _longest_figure(pitches, start - 1, hand) if is_behind_figure else ()
         if len(shared) - 1 > len(longest):
             longest = shared[1:]
@@ -191,12 +191,12 @@ def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[in
             start += 1
             continue
         if unknown < start:
-            found.append((range(unknown, start), None))
-        found.append((range(start, start + len(longest)), longest))
+            figures.append((range(unknown, start), None))
+        figures.append((range(start, start + len(longest)), longest))
         start = unknown = start + len(longest)
     if unknown < len(pitches):
-        found.append((range(unknown, len(pitches)), None))
-    return found
+        figures.append((range(unknown, len(pitches)), None))
+    return figures
 
 
 def _longest_figure(pitches: Sequence[int], start: int, hand: Hand) -> tuple[int, ...]:

@@ -41,7 +41,7 @@ def _cheapest(keys: Sequence[Key]) -> list[int]:
     first = {(0, f): _alone(f) + _at_ends(f, keys, 0) for f in FINGERS}
     best, came = first, []
     for k in range(1, len(keys)):
-        found: dict[tuple[int, int], float] = {}
+        costs: dict[tuple[int, int], float] = {}
         back: dict[tuple[int, int], tuple[int, int]] = {}
         for (before, here), cost in best.items():
             for after in FINGERS:
@@ -50,9 +50,9 @@ def _cheapest(keys: Sequence[Key]) -> list[int]:
                 )
                 if before:
                     more += _three(keys[k - 2], before, keys[k - 1], here, keys[k], after)
-                if more < found.get((here, after), float("inf")):
-                    found[here, after], back[here, after] = more, (before, here)
-        best = found
+                if more < costs.get((here, after), float("inf")):
+                    costs[here, after], back[here, after] = more, (before, here)
+        best = costs
         came.append(back)
     state = min(best, key=lambda s: (best[s], s))
     fingers = [state[1]]

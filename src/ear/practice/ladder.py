@@ -267,14 +267,14 @@ def _lanes_by_use(part: Part, kit: KitMap) -> list[str]:
 
 def _changes_of_tempo(part: Part) -> list[Rung]:
     """The bar before another tempo with the bar after it."""
-    found = []
+    changes = []
     for stretch in stretches(part)[1:]:
         bar = stretch.first_bar
         tick = part.meters.bar(bar).start_tick
         if part.tempos.bpm_at(tick - 1) != part.tempos.bpm_at(tick):
             title = f"into {stretch.name or f'bar {bar}'}"[:NAME_MOST]
-            found.append(Rung(name=title, first_bar=bar - 1, last_bar=bar, tempo_percent=MIDDLE))
-    return found
+            changes.append(Rung(name=title, first_bar=bar - 1, last_bar=bar, tempo_percent=MIDDLE))
+    return changes
 
 
 def _melody_rungs(part: Part) -> list[Rung]:

@@ -108,8 +108,8 @@ def course(values: Sequence[CourseValue], trends: dict[str, Trend | None], *, le
     fits = all(len(name) * LETTER_WIDTH <= len(xs) * step - LETTER_WIDTH for name, xs in begins.items())
     for number, (name, xs) in enumerate(begins.items()):
         label = name if fits or len(begins) == 1 else _letters(number)
-        found = trends.get(name)
-        line = (xs[0], y(found.first), xs[-1], y(found.last)) if found and found.is_change else None
+        trend = trends.get(name)
+        line = (xs[0], y(trend.first), xs[-1], y(trend.last)) if trend and trend.is_change else None
         groups.append(CourseGroup(name=name, label=label, x=xs[0] - step / 2, line=line))
     return Course(
         points=tuple(points),

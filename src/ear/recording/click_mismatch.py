@@ -36,19 +36,19 @@ def click_doubts(facts: Facts, *, heard_click: bool, asks_click: bool) -> tuple[
     if not asks_click:
         return ()
     bpm, played = facts.target.bpm, facts.figures.played_bpm
-    found = []
+    doubts = []
     if not heard_click:
-        found.append(ClickDoubt(doubt=Doubt.CLICK_OFF, click=bpm, played=played))
+        doubts.append(ClickDoubt(doubt=Doubt.CLICK_OFF, click=bpm, played=played))
     if facts.figures.tempo_ratio != 1.0:
-        found.append(ClickDoubt(doubt=Doubt.OTHER_TEMPO, click=bpm, played=played))
+        doubts.append(ClickDoubt(doubt=Doubt.OTHER_TEMPO, click=bpm, played=played))
     bias_ms = facts.figures.bias_ms
     if bias_ms is not None and is_computer_offset(
         bias_ms, facts.figures.spread_ms, notes=facts.counts.matched
     ):
-        found.append(ClickDoubt(doubt=Doubt.COMPUTER_OFF, click=0.0, played=bias_ms))
+        doubts.append(ClickDoubt(doubt=Doubt.COMPUTER_OFF, click=0.0, played=bias_ms))
     for slip in facts.slips:
         if slip.kind is SlipKind.LATE_START:
-            found.append(ClickDoubt(doubt=Doubt.STARTED_LATE, click=0.0, played=slip.beats))
+            doubts.append(ClickDoubt(doubt=Doubt.STARTED_LATE, click=0.0, played=slip.beats))
         elif slip.kind is SlipKind.EARLY_START:
-            found.append(ClickDoubt(doubt=Doubt.STARTED_EARLY, click=0.0, played=-slip.beats))
-    return tuple(found)
+            doubts.append(ClickDoubt(doubt=Doubt.STARTED_EARLY, click=0.0, played=-slip.beats))
+    return tuple(doubts)

@@ -95,9 +95,9 @@ def compared(raw: Part, copy: Part, *, may_repeat: bool) -> Compared:
     if not may_repeat:
         return Compared(repeated=(), corrections=corrections(raw, copy))
     repeated = _repeated(raw, copy)
-    found = corrections(*_without(raw, copy, repeated))
-    moved = {c.note: c.after for c in found if c.what is Corrected.MOVED}
-    kept = (c for c in found if not _is_cut(c, moved.get(c.note, c.note.onset_tick), raw))
+    changes = corrections(*_without(raw, copy, repeated))
+    moved = {c.note: c.after for c in changes if c.what is Corrected.MOVED}
+    kept = (c for c in changes if not _is_cut(c, moved.get(c.note, c.note.onset_tick), raw))
     return Compared(repeated=repeated, corrections=tuple(kept))
 
 
@@ -118,8 +118,8 @@ def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
     new = {(n.onset_tick, n.pitch): n for n in copy.notes}
     pairs = [(left.pop(place), new.pop(place)) for place in sorted(left.keys() & new.keys())]
 
-    def pair(found: Iterable[tuple[Note, Note]]) -> None:
-        for was, now in found:
+    def pair(changes: Iterable[tuple[Note, Note]]) -> None:
+        for was, now in changes:
             pairs.append((was, now))
             del left[was.onset_tick, was.pitch], new[now.onset_tick, now.pitch]
 
@@ -127,10 +127,12 @@ def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
         olds, news = ([n for n in notes.values() if n.pitch == pitch] for notes in (left, new))
         pair(_nearest(olds, news))
     pair(_of_other_pitches(left.values(), new.values()))
-    found = [change for was, now in pairs for change in _changes(was, now, raw.kind)]
-    found += [Correction(what=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()]
-    found += [Correction(what=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
-    return tuple(sorted(found, key=lambda c: (c.note.onset_tick, c.note.pitch, c.what.value)))
+    changes = [change for was, now in pairs for change in _changes(was, now, raw.kind)]
+    changes += [
+        Correction(what=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()
+    ]
+    changes += [Correction(what=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
+    return tuple(sorted(changes, key=lambda c: (c.note.onset_tick, c.note.pitch, c.what.value)))
 
 
 NEAR_TICKS = TICKS_PER_QUARTER // 2
@@ -202,15 +204,15 @@ def _repeated(raw: Part, copy: Part) -> tuple[int, ...]:
     as_played = [_bar_notes(raw, bar.number) for bar in raw.bars]
     inserted = len(copy.bars) > len(raw.bars)
     bars: list[frozenset[tuple[int, ...]]] = []
-    found = []
+    numbers = []
     for bar in copy.bars:
         notes = _bar_notes(copy, bar.number)
         before = as_played[bar.number - 1] if bar.number <= len(as_played) else frozenset()
         like = max((len(notes & earlier) for earlier in bars if earlier), default=0)
         if notes and (inserted or notes != before) and like >= max(1.0, SAME_SHARE * len(notes)):
-            found.append(bar.number)
+            numbers.append(bar.number)
         bars.append(notes)
-    return tuple(found)
+    return tuple(numbers)
 
 
 def _bar_notes(part: Part, number: int) -> frozenset[tuple[int, ...]]:

@@ -70,7 +70,7 @@ class RecordedFile:
             if data[0] & 0xF0 == STATUS_NOTE_ON and data[2]
         ]
         bar = self._bar_quarters(part)
-        first = min(min(found) for found in written.values()) if written else 0.0
+        first = min(min(quarters) for quarters in written.values()) if written else 0.0
 
         def speaks(bars: int) -> tuple[int, float]:
             near = sum(
@@ -84,13 +84,13 @@ class RecordedFile:
     def events(self, part: Part, *, count_in_bars: int, voices: Collection[Voice] = ()) -> list[RawEvent]:
         """Raw events in ms from bar 1. Raises ValueOutOfRange for nothing, too much or too long."""
         start = self._second(count_in_bars * self._bar_quarters(part))
-        found = [
+        raw_events = [
             (1000.0 * (self._second(at) - start), data[0] & 0xF0, data[1], data[2])
             for at, data in self._chosen(voices)
         ]
-        if len(found) > EVENTS_MAX or abs(found[-1][0]) > TIME_MAX_MS:
+        if len(raw_events) > EVENTS_MAX or abs(raw_events[-1][0]) > TIME_MAX_MS:
             raise ValueOutOfRange("file_too_long_for_take")
-        return found
+        return raw_events
 
     def _bar_quarters(self, part: Part) -> float:
         return (self.meter or part.meters.first).bar_quarters
@@ -116,14 +116,14 @@ class _StoredRecording(msgspec.Struct, kw_only=True):
 
 def told(data: bytes) -> dict[str, Any]:
     """Open a file and say what is in it, as plain values: what a process apart does. Raises FormatError."""
-    found = open_recording(data)
+    recording = open_recording(data)
     plain: dict[str, Any] = to_plain(
         _StoredRecording(
-            tracks=[alike(track, _StoredTrack) for track in found.tracks],
-            bpm=found.bpm,
-            meter=(found.meter.numerator, found.meter.denominator) if found.meter else None,
-            messages=list(found._messages),
-            tempos=[(c.tick, c.bpm) for c in found._tempos.changes],
+            tracks=[alike(track, _StoredTrack) for track in recording.tracks],
+            bpm=recording.bpm,
+            meter=(recording.meter.numerator, recording.meter.denominator) if recording.meter else None,
+            messages=list(recording._messages),
+            tempos=[(c.tick, c.bpm) for c in recording._tempos.changes],
         )
     )
     return plain

@@ -42,7 +42,7 @@ def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEven
     beginning."""
     start, end = -1000.0 * EARLY_S, 1000.0 * (loop_s - EARLY_S)
     sounding: set[tuple[int, int]] = set()
-    found: list[RawEvent] = []
+    kept_events: list[RawEvent] = []
     for event in sorted(events, key=lambda event: event[0]):
         time, status, data1, data2 = event
         key, kind = (status & 0x0F, data1), status & 0xF0
@@ -56,8 +56,8 @@ def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEven
             sounding.discard(key)
         elif not start <= time < end:
             continue
-        found.append(event)
-    return found
+        kept_events.append(event)
+    return kept_events
 
 
 def judge(
@@ -70,12 +70,12 @@ def judge(
     if not part.notes:
         raise ValueOutOfRange("nothing_to_play_in_bars")
     take = take_from_events(events, latency_ms=latency_ms, has_touch=has_touch)
-    found = assess(part, take, level=level)
-    points = found.judgement.total
-    faults = found.judgement.faults
+    assessed = assess(part, take, level=level)
+    points = assessed.judgement.total
+    faults = assessed.judgement.faults
     return LoopJudged(
         points=points, is_clean=points >= needed, fault=faults[0].finding if faults else None, part=part,
-        facts=found.facts, judgement=found.judgement,
+        facts=assessed.facts, judgement=assessed.judgement,
     )  # fmt: skip
 
 

@@ -67,14 +67,14 @@ def standing(passes: Sequence[Pass]) -> tuple[tuple[RawEvent, ...], ...]:
     A note goes with its beginning: what rings into a stretch that is replaced, rings on. What brings a
     controller to rest stays, so that nothing hangs.
     """
-    found = []
+    left_of_each = []
     for index, own in enumerate(passes):
         events = own.read_events()
         for later in passes[index + 1 :]:
             if later.way is PassMode.REPLACE:
                 events = _without(events, later)
-        found.append(events)
-    return tuple(found)
+        left_of_each.append(events)
+    return tuple(left_of_each)
 
 
 def layered(passes: Sequence[Pass]) -> Take:

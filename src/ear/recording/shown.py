@@ -32,8 +32,8 @@ def seen(
     `written` are the onsets of the part; `wrong` says of each wrong note of the take which pitch was written, `extra`
     which notes were too many; `may_repeat` is as `compared` says.
     """
-    found = compared(raw, copy, may_repeat=may_repeat)
-    return tuple(_seen(one, found, raw=raw, written=written, wrong=wrong, extra=extra) for one in asked)
+    comparison = compared(raw, copy, may_repeat=may_repeat)
+    return tuple(_seen(one, comparison, raw=raw, written=written, wrong=wrong, extra=extra) for one in asked)
 
 
 def _seen(

@@ -45,8 +45,8 @@ def signed(value: float, digits: int = 0) -> str:
 
 def decimal(value: float, digits: int = 3) -> str:
     """A number with as many decimals as it has, up to `digits`."""
-    found = f"{value + 0.0:.{digits}f}"
-    return (found.rstrip("0").rstrip(".") if "." in found else found).replace("-", "−")
+    digits_text = f"{value + 0.0:.{digits}f}"
+    return (digits_text.rstrip("0").rstrip(".") if "." in digits_text else digits_text).replace("-", "−")
 
 
 BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")

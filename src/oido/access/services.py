@@ -47,8 +47,8 @@ def make_code(helper: User, person: User) -> str:
 
 def person_of_code(code: str) -> SignInCode | None:
     """A code that still holds."""
-    found = SignInCode.everywhere.select_related("person", "school")
-    return found.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
+    code_row = SignInCode.everywhere.select_related("person", "school")
+    return code_row.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
 
 
 @transaction.atomic
@@ -104,8 +104,8 @@ def begin_second_factor(person: User) -> TOTPDevice:
     """A secret to be read by an app; it holds once a code of it has been typed."""
     if not person.is_teacher:
         raise NotAllowed
-    found = TOTPDevice.objects.filter(user=person, confirmed=False).first()
-    return found or TOTPDevice.objects.create(user=person, name="app", confirmed=False)
+    device = TOTPDevice.objects.filter(user=person, confirmed=False).first()
+    return device or TOTPDevice.objects.create(user=person, name="app", confirmed=False)
 
 
 @transaction.atomic
@@ -153,9 +153,9 @@ def is_second_factor(person: User, token: str) -> bool:
 
 def waiting_code(key: object) -> SignInCode | None:
     """The slip whose code was typed, as long as it holds."""
-    found = SignInCode.everywhere.select_related("person", "school")
+    code_row = SignInCode.everywhere.select_related("person", "school")
     return (
-        found.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()
+        code_row.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()
         if isinstance(key, int)
         else None
     )

@@ -161,9 +161,9 @@ def slip(request: HttpRequest, code: str = "") -> HttpResponseBase:
     if request.method == "POST":
         status = 422
         if form.is_valid():
-            found = services.person_of_code(form.cleaned_data["code"])
-            if found is not None:
-                request.session[WITH_CODE] = found.pk
+            code_row = services.person_of_code(form.cleaned_data["code"])
+            if code_row is not None:
+                request.session[WITH_CODE] = code_row.pk
                 return redirect("choose-password")
             if (answer := wrong_code(request, GuessKind.SLIP)) is not None:
                 return answer
@@ -179,17 +179,17 @@ def slip(request: HttpRequest, code: str = "") -> HttpResponseBase:
 @require_http_methods(["GET", "POST"])
 def choose_password(request: HttpRequest) -> HttpResponseBase:
     """After a slip's code."""
-    found = services.waiting_code(request.session.get(WITH_CODE))
-    if found is None:
+    code_row = services.waiting_code(request.session.get(WITH_CODE))
+    if code_row is None:
         return redirect("slip")
-    form = SetPasswordForm(found.person, request.POST or None)
+    form = SetPasswordForm(code_row.person, request.POST or None)
     if request.method == "POST" and form.is_valid():
-        person = services.use_code(found, form.cleaned_data["new_password1"])
+        person = services.use_code(code_row, form.cleaned_data["new_password1"])
         del request.session[WITH_CODE]
         if person is None:
             return redirect("slip")
         return _let_in(request, person)
-    context = {"form": form, "person": found.person, "school": found.school}
+    context = {"form": form, "person": code_row.person, "school": code_row.school}
     return render(request, "access/choose_password.html", context, status=422 if form.is_bound else 200)
 
 

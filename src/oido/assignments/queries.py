@@ -76,12 +76,12 @@ def counted(assignments: Iterable[Assignment], *, deals: Deals | None = None) ->
 
 def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:
     """As with assignments: of a student those of which something is given to this one."""
-    found = GivenBooklet.objects.filter(school=user.school_id).select_related("booklet", "school_class")
+    booklets = GivenBooklet.objects.filter(school=user.school_id).select_related("booklet", "school_class")
     if user.is_head:
-        return found
+        return booklets
     if user.is_teacher:
-        return found.filter(school_class__teachers=user)
-    return found.filter(assignments__in=visible_assignments(user)).distinct()
+        return booklets.filter(school_class__teachers=user)
+    return booklets.filter(assignments__in=visible_assignments(user)).distinct()
 
 
 def reminders_of(student: User) -> dict[int, Reminder]:

@@ -186,14 +186,14 @@ def close(request: Request, pk: int, way: str) -> HttpResponseBase:
 def arrange(request: Request, pk: int, student: int) -> HttpResponseBase:
     """What holds for one student of it alone."""
     given = _given(request, pk)
-    found = get_object_or_404(_students(given), pk=student)
-    row = Arrangement.objects.filter(assignment=given, student=found).select_related("version").first()
+    person = get_object_or_404(_students(given), pk=student)
+    row = Arrangement.objects.filter(assignment=given, student=person).select_related("version").first()
     form = ArrangeForm(request.POST or None, teacher=request.user, given=given, row=row)
     if request.method == "POST" and form.is_valid():
-        services.arrange(request.user, given, found, form.arranged())
-        messages.success(request, _("Saved for %(name)s.") % {"name": found.name})
+        services.arrange(request.user, given, person, form.arranged())
+        messages.success(request, _("Saved for %(name)s.") % {"name": person.name})
         return redirect("watch", pk=pk)
-    context = {"assignment": given, "student": found, "form": form}
+    context = {"assignment": given, "student": person, "form": form}
     return render(
         request, "assignments/arrange.html", context, status=422 if request.method == "POST" else 200
     )

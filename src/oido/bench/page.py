@@ -145,8 +145,8 @@ def layout_of(request: HttpRequest) -> str:
 
 def seen_rows(request: HttpRequest) -> range | None:
     """Rows that are in view where the request comes from; None if it does not say so."""
-    found = _SEEN.fullmatch(request.headers.get(SEEN_HEADER, ""))
-    return range(int(found[1]), int(found[2]) + 1) if found else None
+    match = _SEEN.fullmatch(request.headers.get(SEEN_HEADER, ""))
+    return range(int(match[1]), int(match[2]) + 1) if match else None
 
 
 def asked_rows(request: HttpRequest) -> list[int]:

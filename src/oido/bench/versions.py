@@ -38,7 +38,7 @@ def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> di
     rows = list(exercise.parts.defer("source_file").order_by("-number")[: SHOWN_MOST + 1])
     parts = [row.read() for row in rows]
     at = next((k for k, row in enumerate(rows) if row.number == shown), 0)
-    found = [
+    versions = [
         Version(
             number=row.number,
             saved_at=row.created_at,
@@ -52,7 +52,7 @@ def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> di
         for k, (row, part) in enumerate(zip(rows, parts, strict=True))
     ]
     before = parts[at + 1] if at + 1 < len(parts) else None
-    return {"versions": found[:SHOWN_MOST], "page": _page(parts[at], before, look), "shown": found[at]}
+    return {"versions": versions[:SHOWN_MOST], "page": _page(parts[at], before, look), "shown": versions[at]}
 
 
 def _page(part: Part, before: Part | None, look: BenchView) -> PageView:

@@ -289,7 +289,7 @@ class WorkPage:
             response["HX-Retarget"] = "#tool-text"
             return response
         if type(tool) in BY_HAND:
-            problems = [p for found in tool.errors.values() for p in found]
+            problems = [p for messages_of_field in tool.errors.values() for p in messages_of_field]
             return render(request, "bench/_refused.html", {"problems": problems}, status=422)
         response = render(request, "bench/_leaf.html", {"tool": tool, "work_page": self}, status=422)
         response["HX-Retarget"] = "#leaf"

@@ -14,9 +14,9 @@ from oido.people.models import User
 
 @job_kind("booklets.paper")
 def paper(progress: Progress, *, booklet: int, reader: int) -> MadeFile:
-    found = Booklet.objects.get(pk=booklet)
-    data = booklet_pdf(found, conventions_of(User.objects.get(pk=reader)))
-    return MadeFile(data, f"{slugify(found.title) or 'booklet'}.pdf", "application/pdf")
+    row = Booklet.objects.get(pk=booklet)
+    data = booklet_pdf(row, conventions_of(User.objects.get(pk=reader)))
+    return MadeFile(data, f"{slugify(row.title) or 'booklet'}.pdf", "application/pdf")
 
 
 @job_kind("booklets.take_in")

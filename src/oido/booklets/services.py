@@ -162,24 +162,24 @@ class SetOf:
 def variations(source: Exercise, wanted: SetOf, reader: Reader) -> list[SetVariation]:
     """In order: rhythms, keys, hands, tempos. What would be as the part is, or empty, is left out."""
     part, bpm = source.part_in_force.read(), float(source.tempo_bpm)
-    found: list[SetVariation] = []
+    variations: list[SetVariation] = []
     for key in wanted.rhythms:
         made = rhythm(part, key)
         if made is not None:
             rule = BY_KEY.get(key, ON_BEATS)
-            found.append(SetVariation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
+            variations.append(SetVariation(name=reader.say(rule.name, {}), part=made, bpm=bpm))
     for fifths in wanted.keys:
         if part.instrument.has_key and fifths != part.fifths:
-            found.append(SetVariation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
+            variations.append(SetVariation(name=key_name(fifths), part=in_key(part, fifths), bpm=bpm))
     for hand in wanted.hands:
         alone = with_hand(part, hand)
         if alone is not None:
-            found.append(SetVariation(name=str(HAND_NAMES[hand]), part=alone, bpm=bpm))
+            variations.append(SetVariation(name=str(HAND_NAMES[hand]), part=alone, bpm=bpm))
     for percent in wanted.percents:
         tempo = float(round(bpm * percent / 100))
         if percent != 100:
-            found.append(SetVariation(name=_at(tempo), part=part, bpm=tempo))
-    return found
+            variations.append(SetVariation(name=_at(tempo), part=part, bpm=tempo))
+    return variations
 
 
 def _at(tempo: float) -> str:

@@ -42,8 +42,8 @@ class ClassLine:
 
     @property
     def booklet(self) -> GivenBooklet | None:
-        found: GivenBooklet | None = self.assignments[0].booklet
-        return found
+        first_booklet: GivenBooklet | None = self.assignments[0].booklet
+        return first_booklet
 
     @property
     def first_due(self) -> datetime:
@@ -71,7 +71,9 @@ def lines_of(given: Sequence[Any]) -> tuple[ClassLine, ...]:
     of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
     for one in given:
         of_line[("booklet", one.booklet_id) if one.booklet_id else ("assignment", one.pk)].append(one)
-    return tuple(ClassLine(assignments=tuple(found)) for found in of_line.values())
+    return tuple(
+        ClassLine(assignments=tuple(assignments_of_line)) for assignments_of_line in of_line.values()
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

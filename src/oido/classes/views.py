@@ -120,14 +120,14 @@ def _page(
 @only_post
 @for_teachers
 def rename(request: Request, pk: int) -> HttpResponseBase:
-    found, form = _class(request, pk), ClassForm(request.POST)
+    school_class, form = _class(request, pk), ClassForm(request.POST)
     if form.is_valid():
         try:
-            services.rename_class(request.user, found, form.cleaned_data["name"])
+            services.rename_class(request.user, school_class, form.cleaned_data["name"])
         except NameTaken:
             form.add_error("name", TAKEN)
     if form.errors:
-        return _page(request, found, name_form=form, status=422)
+        return _page(request, school_class, name_form=form, status=422)
     messages.success(request, _("Saved."))
     return redirect("class", pk=pk)
 
@@ -136,33 +136,33 @@ def rename(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def forward(request: Request, pk: int) -> HttpResponseBase:
     """The same people, given nothing yet."""
-    found, form = _class(request, pk), ForwardForm(request.POST)
+    school_class, form = _class(request, pk), ForwardForm(request.POST)
     if form.is_valid():
         try:
             made = services.bring_forward(
-                request.user, found, form.cleaned_data["next_name"], even_so="even_so" in request.POST
+                request.user, school_class, form.cleaned_data["next_name"], even_so="even_so" in request.POST
             )
         except services.StillOpen as problem:
-            return _page(request, found, forward_form=form, still_open=problem.work, status=422)
+            return _page(request, school_class, forward_form=form, still_open=problem.work, status=422)
         except NameTaken:
             form.add_error("next_name", TAKEN)
         else:
             told = _("%(new)s has the same people, and nothing given yet. %(before)s is in the archive.")
-            messages.success(request, told % {"new": made, "before": found})
+            messages.success(request, told % {"new": made, "before": school_class})
             return redirect("class", pk=made.pk)
-    return _page(request, found, forward_form=form, status=422)
+    return _page(request, school_class, forward_form=form, status=422)
 
 
 @only_post
 @for_teachers
 def give_like(request: Request, pk: int) -> HttpResponseBase:
     """All that another class was given, with the days moved so that the first falls on the one named."""
-    found = _class(request, pk)
-    form = GiveLikeForm(request.POST, teacher=request.user, school_class=found)
+    school_class = _class(request, pk)
+    form = GiveLikeForm(request.POST, teacher=request.user, school_class=school_class)
     if not form.is_valid():
-        return _page(request, found, like_form=form, status=422)
+        return _page(request, school_class, like_form=form, status=422)
     before, first = form.cleaned_data["before"], due_on(form.cleaned_data["first_due_on"])
-    made = give_again(request.user, before, found, first_due_at=first)
+    made = give_again(request.user, before, school_class, first_due_at=first)
     said = ngettext("One exercise is given.", "%(n)s exercises are given.", len(made)) % {"n": len(made)}
     messages.success(
         request,
@@ -178,26 +178,29 @@ def give_like(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def add_teacher(request: Request, pk: int) -> HttpResponseBase:
     """A colleague of the school teaches it, too."""
-    found = _class(request, pk)
+    school_class = _class(request, pk)
     member = get_object_or_404(
         Membership.objects.select_related("person"),
         role__in=STAFF,
         person_id=whole(request.POST.get("person", "")) or 0,
     )
-    join_class(request.user, member.person, found)
+    join_class(request.user, member.person, school_class)
     return redirect("class", pk=pk)
 
 
 @only_post
 @for_teachers
 def archive(request: Request, pk: int) -> HttpResponseBase:
-    found = _class(request, pk)
+    school_class = _class(request, pk)
     try:
         services.put_away(
-            request.user, found, is_away=found.archived_at is None, even_so="even_so" in request.POST
+            request.user,
+            school_class,
+            is_away=school_class.archived_at is None,
+            even_so="even_so" in request.POST,
         )
     except services.StillOpen as problem:
-        return _page(request, found, still_open=problem.work, status=422)
+        return _page(request, school_class, still_open=problem.work, status=422)
     return redirect("class", pk=pk)
 
 
@@ -211,11 +214,11 @@ def move(request: Request, pk: int, way: str) -> HttpResponseBase:
 @only_post
 @for_teachers
 def open_code(request: Request, pk: int) -> HttpResponseBase:
-    found, form = _class(request, pk), CodeEndsForm(request.POST)
+    school_class, form = _class(request, pk), CodeEndsForm(request.POST)
     if not form.is_valid():
-        return _page(request, found, code_form=form, status=422)
+        return _page(request, school_class, code_form=form, status=422)
     ends = due_on(form.cleaned_data["ends_on"])
-    joining.open_code(request.user, found, ends_at=ends)
+    joining.open_code(request.user, school_class, ends_at=ends)
     return redirect("class", pk=pk)
 
 

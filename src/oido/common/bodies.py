@@ -32,9 +32,9 @@ def parsed(body: bytes, kind: type[T]) -> T:
         value = msgspec.json.decode(body, type=kind)
     except msgspec.ValidationError as problem:
         text = str(problem)
-        found = PLACE.search(text) or MISSING.search(text)
+        match = PLACE.search(text) or MISSING.search(text)
         reason = _("missing") if MISSING.search(text) else text.split(" - at ")[0].replace("`", "")
-        raise BadBody({found["field"] if found else "body": [reason]}) from problem
+        raise BadBody({match["field"] if match else "body": [reason]}) from problem
     except (msgspec.DecodeError, RecursionError, ValueError) as problem:
         raise BadBody(
             {"body": [_("Something went wrong while saving. Reload the page and try again.")]}

@@ -12,8 +12,8 @@ def only_post(view: View) -> View:
     """The view answers POST alone."""
     guarded: Any = require_POST(view)
     guarded.is_only_post = True
-    found: View = guarded
-    return found
+    view_guarded: View = guarded
+    return view_guarded
 
 
 def can_be_looked_at(path: str) -> bool:

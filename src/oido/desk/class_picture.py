@@ -120,11 +120,11 @@ def _troubled(rows: Iterable[PictureRow]) -> tuple[PictureBar, ...]:
 
 
 def _bars(part: Part, take: Take, voice: str | None) -> tuple[BarState, ...]:
-    found = judged(take)
-    if not found.is_readable:
+    judgement = judged(take)
+    if not judgement.is_readable:
         return ()
-    states = bar_states(part, found.facts, found.judgement, voice)
-    if found.facts.free is None:
+    states = bar_states(part, judgement.facts, judgement.judgement, voice)
+    if judgement.facts.free is None:
         return tuple(states)
     # What was played has another bar empty in each take of a free exercise: all bars are shown.
     known = {one.number: one for one in states}

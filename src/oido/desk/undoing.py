@@ -51,9 +51,9 @@ def undo(request: Request) -> HttpResponseBase:
 @tells_what_changed
 def take_back(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take a release back, as long as the student has not read it."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     try:
-        services.take_back_release(request.user, found, shown=shown_state(request))
+        services.take_back_release(request.user, take, shown=shown_state(request))
     except AlreadySeen:
         messages.error(request, SEEN)
     except ChangedMeanwhile:

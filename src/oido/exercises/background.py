@@ -17,26 +17,26 @@ from oido.people.models import User, each_school
 
 @job_kind("exercises.sheet")
 def sheet(progress: Progress, *, exercise: int, reader: int) -> MadeFile:
-    found = Exercise.objects.select_related("part").get(pk=exercise)
-    data = sheet_pdf(found, conventions_of(User.objects.get(pk=reader)))
-    return MadeFile(data, file_name(found, "pdf"), "application/pdf")
+    row = Exercise.objects.select_related("part").get(pk=exercise)
+    data = sheet_pdf(row, conventions_of(User.objects.get(pk=reader)))
+    return MadeFile(data, file_name(row, "pdf"), "application/pdf")
 
 
 @job_kind("exercises.sound")
 def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
-    found = Exercise.objects.select_related("part").get(pk=exercise)
+    row = Exercise.objects.select_related("part").get(pk=exercise)
     try:
-        data = audio.render(found.part_in_force.read(), ending, audio.Tags(title=found.title))
+        data = audio.render(row.part_in_force.read(), ending, audio.Tags(title=row.title))
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
-    return MadeFile(data, file_name(found, ending), audio.TYPES[ending])
+    return MadeFile(data, file_name(row, ending), audio.TYPES[ending])
 
 
 @job_kind(OPENING)
 def open_upload(progress: Progress, *, upload: int, reader: str) -> None:
-    found = ImportedFile.objects.filter(pk=upload).first()
-    if found is not None:
-        found.keep(told_apart(bytes(found.data), reader))
+    imported = ImportedFile.objects.filter(pk=upload).first()
+    if imported is not None:
+        imported.keep(told_apart(bytes(imported.data), reader))
 
 
 @job_kind("exercises.sweep")

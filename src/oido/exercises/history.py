@@ -110,8 +110,8 @@ class History(models.Model):
 
     def parts(self, numbers: Collection[int]) -> dict[int, Part]:
         """States by their numbers; those that are not kept are left out."""
-        found = self.states.filter(number__in=numbers).values_list("number", TEXT)
-        return {number: RECENT.read(text) for number, text in found}
+        texts = self.states.filter(number__in=numbers).values_list("number", TEXT)
+        return {number: RECENT.read(text) for number, text in texts}
 
     def selection(self, part: Part) -> Selection:
         return frozenset(i for i in self.selected if 0 <= i < len(part.notes))

@@ -37,10 +37,10 @@ def may_keep(teacher: User, exercise: Exercise) -> bool:
 
 def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
     wanted = [one.pk for one in exercises]
-    found = list(Exercise.objects.select_for_update().filter(pk__in=wanted).order_by("pk"))
-    if len(found) != len(set(wanted)) or not all(may_keep(teacher, one) for one in found):
+    rows = list(Exercise.objects.select_for_update().filter(pk__in=wanted).order_by("pk"))
+    if len(rows) != len(set(wanted)) or not all(may_keep(teacher, one) for one in rows):
         raise NotAllowed
-    return found
+    return rows
 
 
 @transaction.atomic
@@ -62,16 +62,16 @@ def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
 def named_tag(teacher: User, name: str) -> Tag:
     """The school's tag of that name, whatever its case, made where there is none."""
     plain = " ".join(name.split())[:TAG_MOST]
-    found, _ = Tag.objects.get_or_create(school=teacher.school, name__iexact=plain, defaults={"name": plain})
-    return found
+    tag, _ = Tag.objects.get_or_create(school=teacher.school, name__iexact=plain, defaults={"name": plain})
+    return tag
 
 
 @transaction.atomic
 def add_tag(teacher: User, exercises: Iterable[Exercise], name: str) -> None:
     """Raises TooManyTags, and changes nothing then."""
-    found = _locked(teacher, exercises)
+    locked = _locked(teacher, exercises)
     tag = named_tag(teacher, name)
-    for exercise in found:
+    for exercise in locked:
         exercise.tags.add(tag)
         if exercise.tags.count() > TAGS_MOST:
             raise TooManyTags

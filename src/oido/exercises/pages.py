@@ -97,14 +97,14 @@ def _pedal(part: Part) -> list[list[float]]:
 
 def sounding(part: Part, notes: Iterable[Note]) -> list[list[float]]:
     """Notes of a part as [onset_s, length_s, pitch, velocity]."""
-    found = list(notes)
+    held = list(notes)
     starts, ends = (
         part.tempos.seconds(np.array(ticks, dtype=np.float64) / TICKS_PER_QUARTER).tolist()
-        for ticks in ([n.onset_tick for n in found], [n.end_tick for n in found])
+        for ticks in ([n.onset_tick for n in held], [n.end_tick for n in held])
     )
     return [
         [round(start, FINE), round(end - start, FINE), n.pitch, n.velocity]
-        for n, start, end in zip(found, starts, ends, strict=True)
+        for n, start, end in zip(held, starts, ends, strict=True)
     ]
 
 
@@ -179,11 +179,11 @@ def backing_data(exercise: Exercise, tempos: TempoMap, *, semitones: int = 0) ->
 
 def _held_by_pedal(part: Part) -> list[Note]:
     """Notes as long as they sound: to where the pedal is lifted or changed, if that is down as they end."""
-    found = []
+    held = []
     for note in part.notes:
         until = [m.end_tick for m in part.pedal if m.start_tick <= note.end_tick < m.end_tick]
-        found.append(replace(note, length_tick=until[0] - note.onset_tick) if until else note)
-    return found
+        held.append(replace(note, length_tick=until[0] - note.onset_tick) if until else note)
+    return held
 
 
 def _pads(part: Part, *, whole_kit: bool) -> list[dict[str, Any]]:

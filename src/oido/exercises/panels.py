@@ -21,9 +21,9 @@ PANELS: list[Panel] = []
 
 def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
     """All that the panels' templates need, and their names as `panels`."""
-    found: dict[str, Any] = {
+    contexts: dict[str, Any] = {
         "panels": [panel.template for panel in sorted(PANELS, key=lambda one: one.place)]
     }
     for panel in PANELS:
-        found |= panel.context(request, exercise)
-    return found
+        contexts |= panel.context(request, exercise)
+    return contexts

@@ -16,11 +16,11 @@ class Reached:
 
 def reached(exercise: Exercise, part: Part) -> Reached | None:
     """Of the exercise's part, in whatever key it is; None where there is nothing to reach: drums, an empty page."""
-    found = reach(part) if part.notes else None
-    if found is None:
+    by_keys = reach(part) if part.notes else None
+    if by_keys is None:
         return None
-    easier = _easier(exercise) if found.as_they_lie < found.notes else ""
-    return Reached(reach=found, easier=easier)
+    easier = _easier(exercise) if by_keys.as_they_lie < by_keys.notes else ""
+    return Reached(reach=by_keys, easier=easier)
 
 
 def _easier(exercise: Exercise) -> str:

@@ -70,8 +70,8 @@ def filled(phrase: Phrase, take: Take, *, bar: str, beat: str) -> str:
 
 
 def _figures(take: Take, *, bar: str, beat: str) -> Mapping[str, Any]:
-    found = judged(take)
-    figures = found.facts.figures if found.is_readable else None
+    judgement = judged(take)
+    figures = judgement.facts.figures if judgement.is_readable else None
 
     def ms(name: str, form: str) -> str:
         value = getattr(figures, name, None)

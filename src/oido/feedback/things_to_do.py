@@ -36,11 +36,11 @@ class ToDo:
 
 def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
     """The ear notes that cost most, those first that can be practised."""
-    found = judged(take)
-    target = found.facts.target
+    judgement = judged(take)
+    target = judgement.facts.target
     faults = [
         (one.finding, practice_of(one.finding, last_bar=target.bars, targets=target.notes))
-        for one in found.judgement.faults
+        for one in judgement.judgement.faults
     ]
     faults.sort(key=lambda pair: pair[1] is None)
     climbs = ladder_of(student, deal_of(take.assignment, student)) if faults else []

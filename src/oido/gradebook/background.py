@@ -26,39 +26,39 @@ takes/<student>/*.mid   what was handed in, as Standard MIDI Files, the count-in
 
 
 def _class(pk: int, reader: int) -> tuple[SchoolClass, User]:
-    found, by = SchoolClass.objects.get(pk=pk), User.objects.get(pk=reader)
-    if not teaches(by, found):
+    school_class, by = SchoolClass.objects.get(pk=pk), User.objects.get(pk=reader)
+    if not teaches(by, school_class):
         raise JobProblem(_("This class is not yours."))
-    return found, by
+    return school_class, by
 
 
 @job_kind("gradebook.report")
 def report(progress: Progress, *, school_class: int, student: int, term: int, reader: int) -> MadeFile:
     """`term` is 0 for the whole time."""
-    found, _by = _class(school_class, reader)
-    one = found.students.filter(pk=student).first()
+    taught_class, _by = _class(school_class, reader)
+    one = taught_class.students.filter(pk=student).first()
     if one is None:
         raise JobProblem(_("This student is no longer in the class."))
     of = Term.objects.filter(pk=term).first() if term else None
     name = f"{slugify(one.name) or f'student-{one.pk}'}-{slugify(of.name) if of else 'report'}.pdf"
-    return MadeFile(term_report(found, one, of), name, "application/pdf")
+    return MadeFile(term_report(taught_class, one, of), name, "application/pdf")
 
 
 @job_kind("gradebook.class")
 def class_archive(progress: Progress, *, school_class: int, reader: int) -> MadeFile:
-    found, _by = _class(school_class, reader)
-    book = book_of(found)
+    taught_class, _by = _class(school_class, reader)
+    book = book_of(taught_class)
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("README.txt", README)
-        archive.writestr("marks.csv", as_csv(found))
-        archive.writestr("marks.xlsx", as_workbook(found))
+        archive.writestr("marks.csv", as_csv(taught_class))
+        archive.writestr("marks.xlsx", as_workbook(taught_class))
         archive.writestr("marks.json", as_json(book))
         for done, row in enumerate(book.rows, start=1):
             folder = f"{slugify(row.student.name) or 'student'}-{row.student.pk}"
-            archive.writestr(f"reports/{folder}.pdf", term_report(found, row.student, None))
+            archive.writestr(f"reports/{folder}.pdf", term_report(taught_class, row.student, None))
             takes = Take.objects.filter(
-                assignment__school_class=found, student=row.student, handed_in_at__isnull=False
+                assignment__school_class=taught_class, student=row.student, handed_in_at__isnull=False
             )
             for take in takes.select_related("assignment__exercise", "part__exercise").prefetch_related(
                 "passes"
@@ -69,4 +69,4 @@ def class_archive(progress: Progress, *, school_class: int, reader: int) -> Made
                     recorded_midi(take, with_count_in=True),
                 )
             progress(done, len(book.rows))
-    return MadeFile(buffer.getvalue(), f"{slugify(found.name) or 'class'}.zip", "application/zip")
+    return MadeFile(buffer.getvalue(), f"{slugify(taught_class.name) or 'class'}.zip", "application/zip")

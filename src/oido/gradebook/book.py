@@ -110,7 +110,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     """In order of their days."""
     said = list(Column.objects.filter(school_class=school_class))
     of_assignment = {one.assignment_id: one for one in said if one.assignment_id}
-    found = [
+    columns = [
         BookColumn(
             key=f"a{given.pk}",
             title=given.exercise.title,
@@ -124,7 +124,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
             "exercise", "rubric", "booklet__booklet"
         )
     ]
-    found += [
+    columns += [
         BookColumn(
             key=f"c{one.pk}", title=one.name, day=one.on or timezone.localdate(), weight=one.weight, assignment=None,
             column=one, out_of=one.out_of,
@@ -132,7 +132,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
         for one in said
         if one.assignment_id is None
     ]  # fmt: skip
-    return sorted(found, key=lambda one: (one.day, one.assignment is None, int(one.key[1:])))
+    return sorted(columns, key=lambda one: (one.day, one.assignment is None, int(one.key[1:])))
 
 
 def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:

@@ -61,10 +61,10 @@ def _check(teacher: User, school_class: SchoolClass) -> None:
 def column_of(teacher: User, given: Assignment) -> Column:
     """The column of an assignment, made where something is said of it first."""
     _check(teacher, given.school_class)
-    found, _ = Column.objects.get_or_create(
+    column, _ = Column.objects.get_or_create(
         assignment=given, defaults={"school_id": given.school_id, "school_class": given.school_class}
     )
-    return found
+    return column
 
 
 @transaction.atomic

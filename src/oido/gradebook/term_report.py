@@ -38,18 +38,18 @@ class TermReportLine:
 
 def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
     """What counts in the term, and what was excused or is missing."""
-    found = []
+    lines = []
     for cell in row.cells:
         if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
             continue
         if cell.state == EXCUSED:
-            found.append(TermReportLine(cell=cell, said=_("excused"), band=""))
+            lines.append(TermReportLine(cell=cell, said=_("excused"), band=""))
         elif cell.state == MISSING:
-            found.append(TermReportLine(cell=cell, said=_("missing"), band=""))
+            lines.append(TermReportLine(cell=cell, said=_("missing"), band=""))
         elif cell.state == MARK and cell.points is not None:
             said = f"{cell.points:g} / {cell.out_of}"
-            found.append(TermReportLine(cell=cell, said=said, band=_band(cell)))
-    return found
+            lines.append(TermReportLine(cell=cell, said=said, band=_band(cell)))
+    return lines
 
 
 def _band(cell: Cell) -> str:

@@ -81,7 +81,7 @@ def do(pk: str) -> None:
 
     try:
         with _beating(pk), _scope_of(job):
-            found = kind.run(progress, **job.arguments)
+            outcome = kind.run(progress, **job.arguments)
     except JobProblem as problem:
         _end(job, State.FAILED, problem=str(problem))
     except Exception:
@@ -92,7 +92,7 @@ def do(pk: str) -> None:
         else:
             _end(job, State.FAILED)
     else:
-        _end(job, State.DONE, file=found)
+        _end(job, State.DONE, file=outcome)
 
 
 def _scope_of(job: Job) -> AbstractContextManager[Any]:

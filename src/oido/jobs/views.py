@@ -23,16 +23,16 @@ def asked_for(request: Request, kind: str, *, title: str, back: str, **arguments
 
 @require_GET
 def job(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    found = get_object_or_404(Job.objects.defer("file"), pk=pk, owner=request.user)
+    own_job = get_object_or_404(Job.objects.defer("file"), pk=pk, owner=request.user)
     template = "jobs/_state.html" if request.htmx else "jobs/job.html"
-    return render(request, template, {"job": found})
+    return render(request, template, {"job": own_job})
 
 
 @require_GET
 def file(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    found = get_object_or_404(Job, pk=pk, owner=request.user, state=Job.State.DONE)
-    if found.file is None:
+    own_job = get_object_or_404(Job, pk=pk, owner=request.user, state=Job.State.DONE)
+    if own_job.file is None:
         raise Http404
-    response = HttpResponse(bytes(found.file), content_type=found.file_type)
-    response["Content-Disposition"] = f'attachment; filename="{found.file_name}"'
+    response = HttpResponse(bytes(own_job.file), content_type=own_job.file_type)
+    response["Content-Disposition"] = f'attachment; filename="{own_job.file_name}"'
     return response

@@ -12,11 +12,11 @@ from oido.people.models import School, User
 
 @job_kind("leaving.export")
 def export(progress: Progress, *, person: int, reader: int) -> MadeFile:
-    found, reads = User.objects.get(pk=person), User.objects.get(pk=reader)
-    if reads.school is None or (reads.pk != found.pk and not reads.is_head):
+    subject, reads = User.objects.get(pk=person), User.objects.get(pk=reader)
+    if reads.school is None or (reads.pk != subject.pk and not reads.is_head):
         raise JobProblem(_("You cannot download this."))
     return MadeFile(
-        person_archive(found, reader=reads, progress=progress), archive_name(found), "application/zip"
+        person_archive(subject, reader=reads, progress=progress), archive_name(subject), "application/zip"
     )
 
 

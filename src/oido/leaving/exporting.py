@@ -75,9 +75,9 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
             row = _take(take, number, is_own=is_own)
             rows.append(row)
             archive.writestr(f"takes/{row['file']}.mid", recorded_midi(take, with_count_in=True))
-            found = judged(take)
-            if found.is_readable:
-                archive.writestr(f"facts/{row['file']}.json", json.dumps(facts_to_json(found.facts)))
+            judgement = judged(take)
+            if judgement.is_readable:
+                archive.writestr(f"facts/{row['file']}.json", json.dumps(facts_to_json(judgement.facts)))
                 if row["mark"] is not None:
                     paper = report_pdf(
                         Reading(take), list(take.remarks.select_related("author")), reader_of(reader)

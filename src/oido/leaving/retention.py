@@ -49,11 +49,11 @@ def due(school: School, *, today: date) -> list[Due]:
     """Terms whose time is over, or will be; the one that goes first ahead."""
     if school.keep_months is None:
         return []
-    found = [
+    terms_due = [
         Due(term=term, goes_on=months_after(term.ends_on, school.keep_months), takes=len(takes_of(term)))
         for term in Term.everywhere.filter(school=school).select_related("school")
     ]
-    return sorted((one for one in found if one.takes), key=lambda one: one.goes_on)
+    return sorted((one for one in terms_due if one.takes), key=lambda one: one.goes_on)
 
 
 def keep_to_it(school: School, *, today: date) -> int:

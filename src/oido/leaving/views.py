@@ -31,9 +31,9 @@ def _member(pk: int) -> Membership:
 @for_heads
 def export(request: Request, pk: int) -> HttpResponseBase:
     """Everything about one person."""
-    found = _member(pk).person
-    remember("person_exported", actor=request.user, person=found)
-    return _asked(request, found, back=reverse("person", args=[pk]))
+    person = _member(pk).person
+    remember("person_exported", actor=request.user, person=person)
+    return _asked(request, person, back=reverse("person", args=[pk]))
 
 
 @only_post
@@ -54,16 +54,16 @@ def _asked(request: Request, found: User, *, back: str) -> HttpResponseBase:
 @for_heads
 def erase_person(request: Request, pk: int) -> HttpResponseBase:
     """For good: said before, confirmed by name, with a receipt afterwards."""
-    found = _member(pk).person
-    if found.pk == request.user.pk:
+    person = _member(pk).person
+    if person.pk == request.user.pk:
         raise Http404
     form = EraseForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        if form.cleaned_data["sure"].strip().lower() != found.username.lower():
+        if form.cleaned_data["sure"].strip().lower() != person.username.lower():
             form.add_error("sure", _("This is not their sign-in name."))
         else:
             try:
-                made = erase(request.user, found)
+                made = erase(request.user, person)
             except OfOtherSchools:
                 form.add_error(
                     None,
@@ -74,15 +74,15 @@ def erase_person(request: Request, pk: int) -> HttpResponseBase:
             else:
                 return redirect("erasure", receipt=made.receipt)
     return render(
-        request, "leaving/erase.html", {"form": form, "person": found}, status=422 if form.is_bound else 200
+        request, "leaving/erase.html", {"form": form, "person": person}, status=422 if form.is_bound else 200
     )
 
 
 @require_GET
 @for_heads
 def erasure(request: Request, receipt: str) -> HttpResponseBase:
-    found = get_object_or_404(Erasure.objects.select_related("by"), receipt=receipt)
-    return render(request, "leaving/receipt.html", {"erasure": found, "school": request.user.school})
+    receipt_row = get_object_or_404(Erasure.objects.select_related("by"), receipt=receipt)
+    return render(request, "leaving/receipt.html", {"erasure": receipt_row, "school": request.user.school})
 
 
 @require_http_methods(["GET", "POST"])

@@ -64,7 +64,7 @@ class Scene:
     def takes(self, given: Assignment) -> list[Take]:
         """One of each student, handed in."""
         part = given.exercise.part_in_force.read()
-        found = []
+        made = []
         for seed, student in enumerate(self.students):
             new = NewTake(
                 id=uuid.uuid4(), part_id=given.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
@@ -73,5 +73,5 @@ class Scene:
             )  # fmt: skip
             take = receive_take(student, given, new)
             hand_in(student, take)
-            found.append(take)
-        return found
+            made.append(take)
+        return made

@@ -131,7 +131,7 @@ class _Changed(Exception):
 
 def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...], Facts]]:
     """Facts of those that are not handed in yet, with what they depend on."""
-    found = {}
+    facts_by_take = {}
     for take in takes:
         fresh = Take.objects.select_related(*MEASURED_WITH).get(pk=take.pk)
         if fresh.handed_in_at is not None:
@@ -139,8 +139,8 @@ def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...]
         # A long take is compared with those of the class in the background, once it is handed in.
         is_known = fresh.measure_after is None and judged(fresh).is_readable and is_long(fresh)
         facts = judged(fresh).facts if is_known else measured(fresh, others=imprints_of_others(fresh))
-        found[fresh.pk] = (fresh.reading, facts)
-    return found
+        facts_by_take[fresh.pk] = (fresh.reading, facts)
+    return facts_by_take
 
 
 def _handed_in(
@@ -223,16 +223,16 @@ def imprints_of_others(take: Take) -> list[tuple[str, Imprint]]:
         .exclude(student_id=take.student_id)
         .select_related("student")
     )
-    found, unknown = [], []
+    imprints, unknown = [], []
     stored = others.annotate(imprint=F("judgement__measurement__imprint")).only("pk", "student")
     for row in stored:
         if row.imprint is None:
             unknown.append(row.pk)
         else:
-            found.append((row.student.name, Imprint.from_bytes(bytes(row.imprint))))
+            imprints.append((row.student.name, Imprint.from_bytes(bytes(row.imprint))))
     for other in others.filter(pk__in=unknown).prefetch_related("passes"):
-        found.append((other.student.name, imprint(other.read())))
-    return found
+        imprints.append((other.student.name, imprint(other.read())))
+    return imprints
 
 
 def _tick(take: Take, sheet: MarkSheet) -> None:
@@ -261,20 +261,20 @@ def count_late_again(assignment: Assignment) -> None:
     """Count lateness again for everything handed in for an assignment whose due dates or terms have changed."""
     takes = Take.objects.select_for_update().filter(assignment=assignment, handed_in_at__isnull=False)
     for take in takes.order_by("pk"):
-        found = MarkSheet.objects.select_for_update().filter(take=take).first()
-        if found is not None:
-            _count_late(take, found)
+        sheet = MarkSheet.objects.select_for_update().filter(take=take).first()
+        if sheet is not None:
+            _count_late(take, sheet)
 
 
 def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
     """The take's mark sheet, made from its judgement if there is none yet. Where the assignment says so,
     the student sees it at once. What its copy shows is ticked by itself; what is said anew is to be read anew."""
-    found = MarkSheet.objects.filter(take=take).first()
-    if found is not None:
+    sheet = MarkSheet.objects.filter(take=take).first()
+    if sheet is not None:
         if shows_anew:
-            _tick(take, found)
-        _count_late(take, found)
-        return found
+            _tick(take, sheet)
+        _count_late(take, sheet)
+        return sheet
     made = MarkSheet(take=take)
     if take.showing is not None:
         made.changes = {SHOWN: given_by_itself(take.showing).to_json()}

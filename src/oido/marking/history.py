@@ -67,9 +67,9 @@ def check_state(take: Take, shown: str | None) -> None:
 
 def standing_of(sheet: MarkSheet) -> dict[str, Any]:
     """What can be changed of it, as plain values."""
-    found = {name: getattr(sheet, name) for name in FIELDS}
-    times = {name: found[name].isoformat() if found[name] else None for name in TIMES}
-    return {**found, **times, "settings": sheet.take.settings}
+    fields = {name: getattr(sheet, name) for name in FIELDS}
+    times = {name: fields[name].isoformat() if fields[name] else None for name in TIMES}
+    return {**fields, **times, "settings": sheet.take.settings}
 
 
 @contextmanager

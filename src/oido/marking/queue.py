@@ -192,10 +192,10 @@ def sort_cases(teacher: User, assignment: Assignment) -> Sorted:
 
 
 def _reasons(take: Take) -> list[Any]:
-    found = judged(take)
-    if not found.is_readable:
+    judgement = judged(take)
+    if not judgement.is_readable:
         return [_("its measurement cannot be read")]
-    mark, counts = found.judgement, found.facts.counts
+    mark, counts = judgement.judgement, judgement.facts.counts
     reasons: list[Any] = [
         FLAGGED[one.finding.code] for one in mark.faults if kind_of(one.finding.code).is_flagged
     ]
@@ -204,7 +204,7 @@ def _reasons(take: Take) -> list[Any]:
         reasons.append(_("something is marked by hand"))
     if counts.matched < RIGHT_LEAST * counts.target:
         reasons.append(_("few notes are right"))
-    borders = [band.least for band in found.rubric.bands if band.least > 0]
+    borders = [band.least for band in judgement.rubric.bands if band.least > 0]
     if any(abs(mark.total - border) <= BORDER for border in borders):
         reasons.append(_("close to the next band"))
     return reasons

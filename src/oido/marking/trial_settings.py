@@ -38,9 +38,9 @@ class TrialMarks:
 
 def make_try_form(take: Take, data: Any) -> TryForm:
     """With what holds for the take now."""
-    found = judged(take)
+    judgement = judged(take)
     return TryForm(
-        data, take=take, rubric=found.rubric, base=found.base_rubric, level=level_of(take).key,
+        data, take=take, rubric=judgement.rubric, base=judgement.base_rubric, level=level_of(take).key,
         numbers=pad_numbers(take, take.part.read()),
     )  # fmt: skip
 
@@ -71,8 +71,8 @@ def kit_trial(take: Take) -> KitTrial | None:
 
 def tried(take: Take, settings: TakeSettings) -> TrialMarks:
     """Judged again; measured again only where other notes are heard, or the same ones elsewhere."""
-    found = judged(take)
-    now, facts = found.judgement, found.facts
+    judgement = judged(take)
+    now, facts = judgement.judgement, judgement.facts
     if settings.heard != take.set_for_it.heard:
         facts = measured(take, settings=settings)
     version = take.judgement.rubric if take.judgement else take.assignment.rubric
@@ -82,7 +82,7 @@ def tried(take: Take, settings: TakeSettings) -> TrialMarks:
     return TrialMarks(
         rows=tuple(
             TriedRow(
-                label=criterion_label(name, found.base_rubric),
+                label=criterion_label(name, judgement.base_rubric),
                 before=scores_now.get(name),
                 after=scores_then.get(name),
             )

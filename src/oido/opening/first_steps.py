@@ -50,9 +50,9 @@ def dismiss_step(teacher: User, step: FirstStep) -> None:
 
 def first_steps(teacher: User) -> FirstSteps:
     own = classes_of(teacher).filter(archived_at=None)
-    found = own.first()
+    first_class = own.first()
     return FirstSteps(
-        school_class=found,
+        school_class=first_class,
         students=User.objects.filter(classes_attended__in=own).distinct().count(),
         exercises=Exercise.objects.filter(school=teacher.school_id).count(),
         has_given=Assignment.objects.filter(school_class__in=own).exists(),

@@ -40,8 +40,8 @@ def set_up(
 ) -> User:
     """Make the school and its head, once. Raises WrongCode, NotAllowed where there is a school already."""
     # Held, so that two who send at once do not both find it unused.
-    found = SetupCode.objects.select_for_update().filter(code_hash=code_hash(code), used_at=None).first()
-    if found is None:
+    code_row = SetupCode.objects.select_for_update().filter(code_hash=code_hash(code), used_at=None).first()
+    if code_row is None:
         raise WrongCode
     if not is_empty():
         raise NotAllowed
@@ -49,8 +49,8 @@ def set_up(
     head = new_member(
         made, Role.HEAD, username=username, password=password, first_name=first, last_name=last, email=email
     )
-    found.used_at = timezone.now()
-    found.save(update_fields=["used_at"])
+    code_row.used_at = timezone.now()
+    code_row.save(update_fields=["used_at"])
     remember("school_set_up", actor=head, school=made)
     return head
 

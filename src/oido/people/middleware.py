@@ -70,12 +70,12 @@ class SchoolMiddleware:
             with within(Scope.NOWHERE):
                 return self.get_response(request)
         chosen, mine = request.session.get(CHOSEN), request.user.member_of
-        found = next((one for one in mine if one.pk == chosen), mine[0] if mine else None)
-        request.user.membership = found
-        if found is None:
+        membership = next((one for one in mine if one.pk == chosen), mine[0] if mine else None)
+        request.user.membership = membership
+        if membership is None:
             with within(Scope.NOWHERE):
                 return self.get_response(request)
-        with found.school.within():
+        with membership.school.within():
             return self.get_response(request)
 
     def process_view(self, request: HttpRequest, view: Any, args: Any, kwargs: Any) -> Any:

@@ -135,9 +135,9 @@ class User(AbstractUser):
         """What they are now, and in which schools; where something is done in one school, in that one. The one
         where they were last stands ahead."""
         mine = Membership.everywhere.filter(person=self, left_at=None).select_related("school")
-        found = scope()
-        if not isinstance(found, Scope):
-            mine = mine.filter(school_id=found)
+        school_scope = scope()
+        if not isinstance(school_scope, Scope):
+            mine = mine.filter(school_id=school_scope)
         return tuple(mine.order_by("-chosen_at", "pk"))
 
     @cached_property

@@ -34,8 +34,8 @@ def naming(request: Request) -> HttpResponseBase:
 @only_post
 def choose_school(request: Request, pk: int) -> HttpResponseBase:
     """Go on as the member of another school."""
-    found = next((one for one in request.user.member_of if one.pk == pk), None)
-    if found is None:
+    membership = next((one for one in request.user.member_of if one.pk == pk), None)
+    if membership is None:
         raise Http404
     Membership.everywhere.filter(pk=pk).update(chosen_at=timezone.now())
     request.session[CHOSEN] = pk

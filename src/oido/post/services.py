@@ -49,16 +49,16 @@ def was_written_lately(person: User, purpose: str, *, within: timedelta) -> bool
 @job_kind("post.send")
 def send(progress: Progress, *, letter: int) -> None:
     """By Django's mail settings: a mail server, or files where there is none."""
-    found = Letter.objects.filter(pk=letter, state=State.WAITING).first()
-    if found is None:
+    row = Letter.objects.filter(pk=letter, state=State.WAITING).first()
+    if row is None:
         return
-    message = EmailMessage(found.subject, found.body, settings.DEFAULT_FROM_EMAIL, [found.to])
+    message = EmailMessage(row.subject, row.body, settings.DEFAULT_FROM_EMAIL, [row.to])
     try:
         message.send()
     except OSError as problem:
         Letter.objects.filter(pk=letter).update(state=State.FAILED, problem=f"{problem}"[:300])
         raise JobProblem(f"{problem}") from problem
-    gone = {"body": ""} if found.is_secret and not settings.MAIL_GOES_TO_FILES else {}
+    gone = {"body": ""} if row.is_secret and not settings.MAIL_GOES_TO_FILES else {}
     Letter.objects.filter(pk=letter).update(state=State.SENT, sent_at=timezone.now(), **gone)
 
 

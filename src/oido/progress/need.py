@@ -81,13 +81,13 @@ Found = list[tuple[Take, TakeFigures]]
 def class_progress(school_class: SchoolClass) -> list[ClassRow]:
     """A row for each student, by what was handed in to this class; who needs help ahead, then by name."""
     students = list(school_class.students.order_by("last_name", "first_name", "pk"))
-    found = measured_takes(
+    takes = measured_takes(
         Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)
     )
     by_student: dict[int, Found] = defaultdict(list)
-    for take, figures in found:
+    for take, figures in takes:
         by_student[take.student_id].append((take, figures))
-    behind = _behind_class(found)
+    behind = _behind_class(takes)
     rows = [_row(student, by_student[student.pk], behind.get(student.pk, [])) for student in students]
     # A stable order: those alike stay by name.
     return sorted(rows, key=lambda row: row.order)

@@ -132,12 +132,12 @@ def student_progress(reader: User, student: User, *, assignment: Assignment | No
         climbed = climbed.filter(assignment__in=seen)
     if assignment is not None:
         takes, climbed = takes.filter(assignment=assignment), climbed.filter(assignment=assignment)
-    found = measured_takes(takes)
+    measured = measured_takes(takes)
     return StudentProgress(
-        followed=tuple(_follow(measure, found) for measure in MEASURES),
-        best=_best(reader, found),
-        takes=len(found),
-        minutes=sum(figures.seconds for _, figures in found) / MINUTE_S,
+        followed=tuple(_follow(measure, measured) for measure in MEASURES),
+        best=_best(reader, measured),
+        takes=len(measured),
+        minutes=sum(figures.seconds for _, figures in measured) / MINUTE_S,
         loops=sum(len(points) for points in climbed.values_list("points", flat=True)),
     )
 

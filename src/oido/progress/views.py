@@ -27,10 +27,10 @@ def own(request: Request) -> HttpResponseBase:
 @for_teachers
 def student(request: Request, pk: int) -> HttpResponseBase:
     """A student of one of the teacher's classes."""
-    found = get_object_or_404(
+    person = get_object_or_404(
         User.objects.filter(classes_attended__in=classes_seen(request.user)).distinct(), pk=pk
     )
-    return _page(request, found)
+    return _page(request, person)
 
 
 def _page(request: Request, found: User) -> HttpResponseBase:
@@ -50,7 +50,7 @@ def _page(request: Request, found: User) -> HttpResponseBase:
 @require_GET
 @for_teachers
 def school_class(request: Request, pk: int) -> HttpResponseBase:
-    found = get_object_or_404(classes_seen(request.user), pk=pk)
-    page = Paginator(class_progress(found), ON_A_PAGE).get_page(request.GET.get("page"))
-    context = {"school_class": found, "page": page}
+    shown_class = get_object_or_404(classes_seen(request.user), pk=pk)
+    page = Paginator(class_progress(shown_class), ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {"school_class": shown_class, "page": page}
     return render(request, "progress/class_progress.html", context)

@@ -15,7 +15,7 @@ from oido.takes.queries import visible_takes
 @job_kind("reports.paper")
 def paper(progress: Progress, *, take: str, reader: int) -> MadeFile:
     reads = User.objects.get(pk=reader)
-    found = visible_takes(reads).get(pk=uuid.UUID(take))
-    data = report_pdf(Reading(found), list(found.remarks.select_related("author")), reader_of(reads))
-    name = slugify(f"{found.student.name} {found.assignment.exercise.title}") or "report"
+    row = visible_takes(reads).get(pk=uuid.UUID(take))
+    data = report_pdf(Reading(row), list(row.remarks.select_related("author")), reader_of(reads))
+    name = slugify(f"{row.student.name} {row.assignment.exercise.title}") or "report"
     return MadeFile(data, f"{name}.pdf", "application/pdf")

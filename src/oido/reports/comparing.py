@@ -76,10 +76,10 @@ def _drawn(take: Take) -> PageView:
 
 def _figures(takes: Sequence[Take]) -> list[tuple[str, list[Any]]]:
     """Figures of all, each under its name."""
-    found = [judged(take).facts for take in takes]
+    facts_of_takes = [judged(take).facts for take in takes]
 
     def row(name: str, read: Callable[[Facts], Any]) -> tuple[str, list[Any]]:
-        return name, [read(facts) for facts in found]
+        return name, [read(facts) for facts in facts_of_takes]
 
     def ms(name: str, form: str = "+.0f") -> Callable[[Facts], str]:
         def read(facts: Facts) -> str:

@@ -33,7 +33,7 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
     """By criterion, those that cost most; criteria whose cost lies in no notes are left out."""
     places = {at.row.number: at for at in reading.rows()}
     part = reading.part
-    found: dict[str, list[CostlyNote]] = {}
+    costliest: dict[str, list[CostlyNote]] = {}
     for criterion in reading.judgement.criteria:
         if not criterion.weight:
             continue
@@ -50,7 +50,7 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
             else:
                 assert row.take is not None
                 pitch = reading.played.notes[row.take].pitch
-            found.setdefault(criterion.name, []).append(
+            costliest.setdefault(criterion.name, []).append(
                 CostlyNote(
                     id=note_id(row),
                     name=conventions.sound(part, pitch, tick=max(0, round(at.tick))),
@@ -61,4 +61,4 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
                     points=points * criterion.weight / 100.0,
                 )
             )
-    return found
+    return costliest

@@ -88,12 +88,12 @@ def note_card(reading: Reading, name: str, selection: Selection, reader: Reader)
     beat_ticks = bar.meter.beat_ticks
     conventions = reader.conventions
     written, played = _written(part, row.target, conventions), _played(reading, at, conventions)
-    found = written or played
-    assert found is not None
+    named_by = written or played
+    assert named_by is not None
     counted = syllable(bar.meter, round(place - bar.start_tick))
     return NoteCard(
         id=here,
-        name=found.name,
+        name=named_by.name,
         bar=position.bar,
         beat=position.beat,
         counted="" if counted.isdigit() else counted,

@@ -153,12 +153,12 @@ def controls_said(reading: Reading, reader: Reader) -> tuple[BarsControls, ...]:
 def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ...]:
     """All but praise, lettered, the most costly first."""
     rows, targets = reading.facts.rows, reading.facts.target.notes
-    found = []
+    ear_notes = []
     for k, one in enumerate(reading.judgement.faults):
         finding = one.finding
         own = [row for row in finding.rows if row < targets]
         others = [rows.take[row] for row in finding.rows if row >= targets]
-        found.append(
+        ear_notes.append(
             EarNote(
                 letter=_letter(k),
                 tone=kind_of(finding.code).hue.value,
@@ -171,7 +171,7 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
                 elsewhere=tuple(_elsewhere(reading, finding)),
             )
         )
-    return tuple(found)
+    return tuple(ear_notes)
 
 
 def _elsewhere(reading: Reading, finding: Finding) -> Iterator[Landing]:
@@ -257,15 +257,15 @@ def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
         if row.judged_ms is not None:
             bar["deviations"].append(row.judged_ms)
     for bar in rows.values():
-        found = bar.pop("deviations")
-        bar["mean_ms"] = sum(found) / len(found) if found else None
-        bar["most_ms"] = max(found, key=abs) if found else None
+        deviations = bar.pop("deviations")
+        bar["mean_ms"] = sum(deviations) / len(deviations) if deviations else None
+        bar["most_ms"] = max(deviations, key=abs) if deviations else None
     return [rows[number] for number in sorted(rows)]
 
 
 def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
     """Those that have places to compare."""
-    part, found = reading.part, []
+    part, profiles = reading.part, []
     bias = reading.facts.figures.bias_ms or 0.0
     names: dict[str, tuple[Any, Callable[[Any], str]]] = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
@@ -288,8 +288,8 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
         ]
         if len(places) > 1:
             drawn = profile(places, full_ms=reading.overlay.window.full_ms)
-            found.append(NamedProfile(title=title, profile=drawn))
-    return tuple(found)
+            profiles.append(NamedProfile(title=title, profile=drawn))
+    return tuple(profiles)
 
 
 def _untimely(reading: Reading, key: str) -> dict[Any, str]:

@@ -50,7 +50,7 @@ def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
     take, facts = reading.take, reading.facts
     known, reasons = sayings_of(take, facts), reasons_of(take)
     own = take.set_for_it.sayings
-    found = [
+    rows = [
         (
             bar,
             SaidOverride(
@@ -67,7 +67,7 @@ def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
     for slip in facts.slips:
         if slip.is_told and slip.landed is not None:
             at = reading.part.meters.position(reading.part.notes[slip.landed].onset_tick)
-            found.append(
+            rows.append(
                 (
                     at.bar,
                     SaidOverride(
@@ -79,7 +79,7 @@ def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
     for place, said in known.items():
         bar, where = _where(reading, place)
         why = REASONS.get(reasons[place]) if place in reasons else ""
-        found.append(
+        rows.append(
             (
                 bar,
                 SaidOverride(
@@ -87,7 +87,7 @@ def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
                 ),
             )
         )
-    return [one for _bar, one in sorted(found, key=lambda pair: (pair[0], pair[1].place))]
+    return [one for _bar, one in sorted(rows, key=lambda pair: (pair[0], pair[1].place))]
 
 
 def _where(reading: Reading, place: str) -> tuple[int, str]:

@@ -14,9 +14,9 @@ from oido.roster.slips import slips_pdf
 @job_kind("roster.slips", tries=1)
 def slips(progress: Progress, *, people: list[int], by: int) -> MadeFile:
     """Once: a second try would end the codes of the first."""
-    found = list(User.objects.filter(pk__in=people).order_by("last_name", "first_name"))
+    rows = list(User.objects.filter(pk__in=people).order_by("last_name", "first_name"))
     try:
-        data = slips_pdf(User.objects.get(pk=by), found)
+        data = slips_pdf(User.objects.get(pk=by), rows)
     except NotAllowed as problem:
         raise JobProblem(_("You cannot print these slips.")) from problem
     return MadeFile(data, "slips.pdf", "application/pdf")

@@ -59,21 +59,21 @@ def close_code(teacher: User, school_class: SchoolClass) -> None:
 def class_code(typed: str) -> JoinCode | None:
     """The code that somebody has typed, if it is open; however it is written."""
     plain = "".join(sign for sign in typed.upper() if sign.isalnum())
-    found = JoinCode.everywhere.select_related("school_class", "school").filter(
+    code_row = JoinCode.everywhere.select_related("school_class", "school").filter(
         code=f"{plain[:GROUP]}-{plain[GROUP:]}", school_class__archived_at=None
     )
-    return next((one for one in found if one.is_open), None)
+    return next((one for one in code_row if one.is_open), None)
 
 
 def _member(school: School, person: User, role: str) -> Membership:
     """They are one now, in the role that they have already or else in this one."""
-    found, _is_new = Membership.everywhere.get_or_create(
+    membership, _is_new = Membership.everywhere.get_or_create(
         school=school, person=person, defaults={"role": role}
     )
-    if found.left_at is not None:
-        found.left_at, found.role = None, role
-        found.save(update_fields=["left_at", "role"])
-    return found
+    if membership.left_at is not None:
+        membership.left_at, membership.role = None, role
+        membership.save(update_fields=["left_at", "role"])
+    return membership
 
 
 @transaction.atomic
@@ -139,12 +139,12 @@ def withdraw(by: User, invitation: Invitation) -> None:
 
 def invitation_of(token: str) -> Invitation | None:
     """One that still holds."""
-    found = (
+    row = (
         Invitation.everywhere.select_related("school", "school_class")
         .filter(token_hash=code_hash(token))
         .first()
     )
-    return found if found is not None and found.is_open else None
+    return row if row is not None and row.is_open else None
 
 
 @transaction.atomic

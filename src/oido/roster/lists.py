@@ -125,11 +125,11 @@ def read_text(text: str) -> PeopleList:
     wrong: list[Wrong] = []
     for line, cells in rows[1:]:
         row = {name: cell for name, cell in zip(head, cells, strict=False) if name}
-        found = read_person(line, row)
-        if isinstance(found, Wrong):
-            wrong.append(found)
+        person = read_person(line, row)
+        if isinstance(person, Wrong):
+            wrong.append(person)
         else:
-            people.append(found)
+            people.append(person)
     return merge_lines(people, wrong, passed)
 
 
@@ -195,11 +195,11 @@ def _of_names(rows: Sequence[tuple[int, list[str]]]) -> PeopleList:
         row = {"name": cells[0]} if len(cells) == 1 else {"first": cells[0], "last": cells[1]}
         if len(cells) > 2 and EMAIL.fullmatch(cells[2]):
             row["email"] = cells[2]
-        found = read_person(line, row)
-        if isinstance(found, Wrong):
-            wrong.append(found)
+        person = read_person(line, row)
+        if isinstance(person, Wrong):
+            wrong.append(person)
         else:
-            people.append(found)
+            people.append(person)
     return merge_lines(people, wrong, ())
 
 
@@ -240,17 +240,17 @@ def merge_lines(
 ) -> PeopleList:
     """Whoever stands in several lines (of several classes) is one person, as far as the list says so by an id or a
     sign-in name. Two of one name alone are two."""
-    found: dict[str, ListedPerson] = {}
+    merged: dict[str, ListedPerson] = {}
     for number, one in enumerate(people):
         key = (
             (one.source_id and f"id {one.source_id}")
             or (one.username and f"name {one.username}")
             or f"row {number}"
         )
-        before = found.get(key)
+        before = merged.get(key)
         if before is None:
-            found[key] = one
+            merged[key] = one
         else:
             more = tuple(name for name in one.class_names if name not in before.class_names)
-            found[key] = replace(before, class_names=before.class_names + more)
-    return PeopleList(people=tuple(found.values()), wrong=tuple(wrong), passed_over=passed)
+            merged[key] = replace(before, class_names=before.class_names + more)
+    return PeopleList(people=tuple(merged.values()), wrong=tuple(wrong), passed_over=passed)

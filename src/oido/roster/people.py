@@ -37,7 +37,7 @@ def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[s
         looked_for |= Q(username__startswith=stem)
     if stems:
         known |= set(User.objects.filter(looked_for).values_list("username", flat=True))
-    found: list[str] = []
+    names: list[str] = []
     lasts: dict[str, int] = {}
     for stem in stems:
         name, number = stem, lasts.get(stem, 1)
@@ -46,8 +46,8 @@ def sign_in_names(wanted: list[str], *, taken: set[str] | None = None) -> list[s
             name = f"{stem}{number}"
         lasts[stem] = number
         known.add(name)
-        found.append(name)
-    return found
+        names.append(name)
+    return names
 
 
 def _plain(name: str) -> str:

@@ -47,10 +47,10 @@ class ScaleForm(forms.Form):
     def marks(self) -> dict[int, float | None]:
         """Those that are written and valid; None where one that the page showed is cleared."""
         had = self.cleaned_data.get("had", "").split(",")
-        found = (
+        given_marks = (
             (k, self.cleaned_data[f"mark-{k}"]) for k in range(TAKES) if f"mark-{k}" in self.cleaned_data
         )
-        return {k: mark for k, mark in found if mark is not None or str(k) in had}
+        return {k: mark for k, mark in given_marks if mark is not None or str(k) in had}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,11 +79,11 @@ def scale(request: Request, pk: int) -> HttpResponseBase:
             )
             messages.success(request, _("“%(name)s” is saved as a rubric of yours.") % {"name": made.name})
             return redirect("rubric", pk=made.pk)
-    found, refused = _fit(hearing)
+    fitted, refused = _fit(hearing)
     context = {
-        "exercise": exercise, "form": form, "heard": _heard(form, hearing, found), "fitted": found, "refused": refused,
-        "is_rough": bool(found and found.greatest > FAR_OFF), "left": TAKES - len(hearing.marks),
-        "says": _says(found) if found else None, "had": ",".join(sorted(hearing.marks)),
+        "exercise": exercise, "form": form, "heard": _heard(form, hearing, fitted), "fitted": fitted, "refused": refused,
+        "is_rough": bool(fitted and fitted.greatest > FAR_OFF), "left": TAKES - len(hearing.marks),
+        "says": _says(fitted) if fitted else None, "had": ",".join(sorted(hearing.marks)),
     }  # fmt: skip
     status = 422 if request.method == "POST" and form.errors else 200
     template = "rubrics/_scale.html" if request.htmx else "rubrics/scale.html"

@@ -23,10 +23,10 @@ NAME_MOST = 120
 @require_GET
 @for_teachers
 def rubrics(request: Request) -> HttpResponseBase:
-    found = list(visible_rubrics(request.user))
+    rows = list(visible_rubrics(request.user))
     context = {
-        "own": [r for r in found if r.owner_id == request.user.pk],
-        "others": [r for r in found if r.owner_id != request.user.pk],
+        "own": [r for r in rows if r.owner_id == request.user.pk],
+        "others": [r for r in rows if r.owner_id != request.user.pk],
         "kinds": KindChoice.choices,
     }
     return render(request, "rubrics/list.html", context)
@@ -54,18 +54,23 @@ def new(request: Request, kind: str) -> HttpResponseBase:
 @for_teachers
 def rubric(request: Request, pk: int) -> HttpResponseBase:
     """To be changed by its owner; others look at it, and copy it."""
-    found = get_object_or_404(visible_rubrics(request.user), pk=pk)
-    if found.owner_id != request.user.pk:
+    own_rubric = get_object_or_404(visible_rubrics(request.user), pk=pk)
+    if own_rubric.owner_id != request.user.pk:
         if request.method == "POST":
             raise Http404
-        return render(request, "rubrics/look.html", {"rubric": found, "says": found.in_force.read()})
+        return render(
+            request, "rubrics/look.html", {"rubric": own_rubric, "says": own_rubric.in_force.read()}
+        )
     form = RubricForm(
-        request.POST or None, name=found.name, rubric=found.in_force.read(), kind=Kind(found.kind)
+        request.POST or None,
+        name=own_rubric.name,
+        rubric=own_rubric.in_force.read(),
+        kind=Kind(own_rubric.kind),
     )
     if request.method == "POST" and form.is_valid():
-        before = found.current_id
+        before = own_rubric.current_id
         changed = services.change_rubric(
-            request.user, found, name=form.cleaned_data["name"], says=form.rubric
+            request.user, own_rubric, name=form.cleaned_data["name"], says=form.rubric
         )
         if changed.current_id != before:
             messages.success(
@@ -74,7 +79,7 @@ def rubric(request: Request, pk: int) -> HttpResponseBase:
                 % {"name": changed.name, "n": changed.in_force.number},
             )  # fmt: skip
         return redirect("rubrics")
-    return _page(request, form, kind=found.kind, shown=found.in_force.read(), rubric=found)
+    return _page(request, form, kind=own_rubric.kind, shown=own_rubric.in_force.read(), rubric=own_rubric)
 
 
 def _page(
@@ -105,15 +110,15 @@ def preview(request: Request, kind: str) -> HttpResponseBase:
 @only_post
 @for_teachers
 def copy(request: Request, pk: int) -> HttpResponseBase:
-    found = get_object_or_404(visible_rubrics(request.user), pk=pk)
-    name = _("%(name)s, a copy") % {"name": found.name}
-    made = services.copy_rubric(request.user, found, name=name[:NAME_MOST])
+    original = get_object_or_404(visible_rubrics(request.user), pk=pk)
+    name = _("%(name)s, a copy") % {"name": original.name}
+    made = services.copy_rubric(request.user, original, name=name[:NAME_MOST])
     return redirect("rubric", pk=made.pk)
 
 
 @only_post
 @for_teachers
 def share(request: Request, pk: int) -> HttpResponseBase:
-    found: Rubric = get_object_or_404(visible_rubrics(request.user), pk=pk)
-    services.share_rubric(request.user, found, is_shared="share" in request.POST)
+    shared: Rubric = get_object_or_404(visible_rubrics(request.user), pk=pk)
+    services.share_rubric(request.user, shared, is_shared="share" in request.POST)
     return redirect("rubrics")

@@ -28,8 +28,8 @@ def sounds_of(exercise: Exercise) -> list[tuple[Any, list[tuple[int, Any]]]]:
     if not exercise.instrument.has_key:
         return []
     allowed = exercise.recording_rules.sounds or tuple(SoundChoice)
-    found = [
+    groups = [
         (title, [(PROGRAMS[sound], NAMES[sound]) for sound in sounds if sound in allowed])
         for title, sounds in CATEGORIES
     ]
-    return [(title, sounds) for title, sounds in found if sounds]
+    return [(title, sounds) for title, sounds in groups if sounds]

@@ -105,15 +105,15 @@ def read_tray(student: User, deal: StudentTerms) -> Tray:
         part = parts.get(take.part_id)
         if part is None:
             part = parts[take.part_id] = take.part.read()
-        found = judged(take)
-        is_readable = found.is_readable
+        judgement = judged(take)
+        is_readable = judgement.is_readable
         rows.append(
             TrayRow(
                 take=take,
                 is_readable=is_readable,
-                bars=bar_states(part, found.facts, found.judgement) if is_readable else [],
-                said=_said(found.judgement, reader) if is_readable else [],
-                played_bpm=found.facts.figures.played_bpm if is_readable else None,
+                bars=bar_states(part, judgement.facts, judgement.judgement) if is_readable else [],
+                said=_said(judgement.judgement, reader) if is_readable else [],
+                played_bpm=judgement.facts.figures.played_bpm if is_readable else None,
                 doubts=doubts_told(take),
                 passes=list(take.passes.all()),
                 submission_blocker=submission_blocker(take, deal, part=part),

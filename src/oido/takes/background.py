@@ -18,17 +18,17 @@ from oido.takes.outputs import recorded_midi, take_tags
 @job_kind("takes.sound")
 def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
     """From bar 1 to the end of part and take."""
-    found = Take.objects.select_related("part", "assignment__exercise").get(pk=uuid.UUID(take))
-    part = found.target()
-    tags = take_tags(found)
+    row = Take.objects.select_related("part", "assignment__exercise").get(pk=uuid.UUID(take))
+    part = row.target()
+    tags = take_tags(row)
     length_s = max(
         part.tempos.second_at(part.bars[-1].end_tick),
-        *(n.onset_s + n.length_s for n in found.read().notes),
+        *(n.onset_s + n.length_s for n in row.read().notes),
         0.0,
     )
     try:
         data = audio.render_midi(
-            recorded_midi(found), kind=part.kind, length_s=length_s, ending=ending, tags=tags
+            recorded_midi(row), kind=part.kind, length_s=length_s, ending=ending, tags=tags
         )
     except NoSound as problem:
         raise JobProblem(str(problem)) from problem
@@ -39,14 +39,14 @@ def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
 def together(progress: Progress, *, given: int, student: int, ending: str) -> MadeFile:
     """What a student has handed in of a booklet, as one sound."""
     player, booklet = User.objects.get(pk=student), GivenBooklet.objects.get(pk=given)
-    found = takes_together(player, booklet)
-    if not found:
+    medley = takes_together(player, booklet)
+    if not medley:
         raise JobProblem(_("Nothing of this booklet is handed in yet."))
-    last_day = max(timezone.localdate(take.recorded_at) for take in found)
+    last_day = max(timezone.localdate(take.recorded_at) for take in medley)
     tags = audio.Tags(title=str(booklet), artist=player.name, day=last_day)
     try:
         data = audio.render_midi(
-            together_midi(found), kind=kind_of(found), length_s=together_seconds(found), ending=ending,
+            together_midi(medley), kind=kind_of(medley), length_s=together_seconds(medley), ending=ending,
             tags=tags,
         )  # fmt: skip
     except NoSound as problem:

@@ -33,8 +33,8 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
     if both is None:
         return None
     beside = compared(*both, may_repeat=were_bars_changed(take))
-    found = beside.corrections
-    by_note = [list(own) for _note, own in groupby(found, key=lambda c: (c.note.onset_tick, c.note.pitch))]
+    rows = beside.corrections
+    by_note = [list(own) for _note, own in groupby(rows, key=lambda c: (c.note.onset_tick, c.note.pitch))]
     counts = {
         Corrected.MOVED: _("%(n)s moved"), Corrected.PITCH: _("%(n)s moved to another pitch"),
         Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
@@ -46,7 +46,7 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
             *(
                 words % {"n": count}
                 for what, words in counts.items()
-                if (count := sum(c.what is what for c in found))
+                if (count := sum(c.what is what for c in rows))
             ),
         ],
         lines=[_line(changes, both[0], conventions) for changes in by_note[:LINES_SHOWN]],

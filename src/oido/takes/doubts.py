@@ -75,8 +75,8 @@ def doubts_told(take: Take) -> list[SaidDoubt]:
     judgement = judged(take)
     if not judgement.is_readable:
         return []
-    found = click_doubts(judgement.facts, heard_click=take.heard_click, asks_click=take.asks_click)
-    return [_told(doubt) for doubt in found]
+    doubts = click_doubts(judgement.facts, heard_click=take.heard_click, asks_click=take.asks_click)
+    return [_told(doubt) for doubt in doubts]
 
 
 def _told(doubt: ClickDoubt) -> SaidDoubt:

@@ -97,12 +97,12 @@ def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: in
 def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
     """As a version has it; where only questions are answered, what is marked by hand alone; where something was to be
     shown, with that."""
-    found = read_version(version, take.exercise.kind)
+    rubric = read_version(version, take.exercise.kind)
     if take.showing is not None:
-        return with_showing(found, take.showing, name=skill_name, labels=shown_labels())
+        return with_showing(rubric, take.showing, name=skill_name, labels=shown_labels())
     if take.exercise.task == Task.QUESTIONS:
-        return replace(found, weights=(), hand=found.hand or (ANSWERS,), has_ceilings=False)
-    return found
+        return replace(rubric, weights=(), hand=rubric.hand or (ANSWERS,), has_ceilings=False)
+    return rubric
 
 
 def level_of(take: Take) -> Level:
@@ -206,7 +206,7 @@ def _standings_before(take: Take) -> list[Standing]:
         .defer("events")
         .order_by("-number")[:COMPARED_WITH]
     )
-    found: list[Standing] = []
+    standings: list[Standing] = []
     for one in earlier:
         try:
             standing = standing_of(judged(one).facts)
@@ -214,5 +214,5 @@ def _standings_before(take: Take) -> list[Standing]:
             break
         if standing is None:
             break
-        found.append(standing)
-    return found
+        standings.append(standing)
+    return standings

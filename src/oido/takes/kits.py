@@ -15,8 +15,8 @@ WITH_LANES = [kind.value for kind, instrument in INSTRUMENTS.items() if instrume
 
 def kit_of(student: User, device: str) -> dict[str, int]:
     """Numbers that the device's pads send, as text, and those that are meant."""
-    found = KitSetUp.objects.filter(student=student, device=device).first()
-    return dict(found.pads) if found else {}
+    set_up = KitSetUp.objects.filter(student=student, device=device).first()
+    return dict(set_up.pads) if set_up else {}
 
 
 def played_on(take: Take) -> QuerySet[Take]:

@@ -23,14 +23,14 @@ def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
     accepted: Mapping[str, Any] = take.part.accepted
     if not accepted:
         return {}
-    found: dict[str, NoteOverride] = {}
+    overrides: dict[str, NoteOverride] = {}
     besides: list[tuple[int, int, NoteOverride]] = []
     for place, (said, _reason) in accepted.items():
         if ":" in place:
             tick, pitch = map(int, place.split(":"))
             besides.append((tick, pitch, NoteOverride(said)))
         else:
-            found[place] = NoteOverride(said)
+            overrides[place] = NoteOverride(said)
     if besides:
         # Only now what was played is needed: where notes besides the written ones stand.
         part, played = take.target(), take.read()
@@ -38,8 +38,8 @@ def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
             at, pitch = place_of(take, facts, number, part=part, played=played)
             for tick, wanted, said in besides:
                 if pitch == wanted and abs(at - tick) <= NEAR_TICKS:
-                    found[f"k{number}"] = said
-    return found
+                    overrides[f"k{number}"] = said
+    return overrides
 
 
 def _left_over(facts: Facts) -> list[int]:

@@ -297,10 +297,10 @@ def measured_and_stored(
             if locked is None:
                 raise TakeIsGone
             if locked.reading == read:
-                found = store(locked, facts)
+                measurement = store(locked, facts)
                 take.judgement, take.proposed = locked.judgement, locked.proposed
                 take.measure_after = locked.measure_after
-                return found
+                return measurement
     raise RuntimeError(f"take {take.pk} changes faster than it is measured")
 
 

@@ -19,8 +19,8 @@ Kept = Mapping[str, tuple[float, Any]]
 
 
 def settings_of(student: User) -> dict[str, Any]:
-    found = StandSettings.objects.filter(student=student).first()
-    return dict(found.kept) if found else {}
+    row = StandSettings.objects.filter(student=student).first()
+    return dict(row.kept) if row else {}
 
 
 @transaction.atomic

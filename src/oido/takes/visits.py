@@ -15,12 +15,12 @@ FINE = timedelta(seconds=30)
 
 def opened(student: User, assignment: Assignment) -> Visit:
     now = timezone.now()
-    found, is_new = Visit.objects.get_or_create(
+    visit, is_new = Visit.objects.get_or_create(
         assignment=assignment, student=student, defaults={"opened_at": now, "last_at": now}
     )
-    if not is_new and now - found.last_at > FINE:
-        Visit.objects.filter(pk=found.pk).update(last_at=now)
-    return found
+    if not is_new and now - visit.last_at > FINE:
+        Visit.objects.filter(pk=visit.pk).update(last_at=now)
+    return visit
 
 
 def practised(student: User, assignment: Assignment) -> None:

@@ -39,5 +39,5 @@ def number_of(text: str | None) -> Fraction | None:
 
 def whole_of(text: str | None) -> int | None:
     """A whole number below a million; None for any other text."""
-    found = number_of(text)
-    return int(found) if found is not None and found.denominator == 1 and abs(found) < 1_000_000 else None
+    number = number_of(text)
+    return int(number) if number is not None and number.denominator == 1 and abs(number) < 1_000_000 else None

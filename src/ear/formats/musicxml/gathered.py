@@ -150,32 +150,32 @@ class Gathered:
         end = max((round(note.end) for note in self.notes), default=0)
         if self.pedal_from is not None and self.pedal_from < end:
             marks.append(PedalMark(start_tick=self.pedal_from, end_tick=end))
-        found: list[PedalMark] = []
+        kept_marks: list[PedalMark] = []
         for mark in sorted(marks, key=lambda m: m.start_tick):
-            if not found or mark.start_tick >= found[-1].end_tick:
-                found.append(mark)
-        return found
+            if not kept_marks or mark.start_tick >= kept_marks[-1].end_tick:
+                kept_marks.append(mark)
+        return kept_marks
 
     def _tempo_map(self) -> TempoMap:
-        found = sorted(self.tempos.items())
-        if not found or found[0][0] != 0:
-            found.insert(0, (0, found[0][1] if found else DEFAULT_BPM))
-        return TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in found])
+        tempos = sorted(self.tempos.items())
+        if not tempos or tempos[0][0] != 0:
+            tempos.insert(0, (0, tempos[0][1] if tempos else DEFAULT_BPM))
+        return TempoMap([TempoChange(tick=tick, bpm=bpm) for tick, bpm in tempos])
 
     def _with_keys(self, first: int) -> list[Section]:
         """Sections, with one more at each change of key that none begins at."""
         if set(self.keys.values()) <= {first}:
             return list(self.sections.values())
-        found: list[Section] = []
+        sections: list[Section] = []
         before = first
         for bar, fifths in sorted(self.keys.items()):
             section = self.sections.get(bar)
             if section is None and fifths != before:
                 section = Section(bar=bar, name=key_name(fifths))
             if section is not None:
-                found.append(replace(section, fifths=fifths))
+                sections.append(replace(section, fifths=fifths))
             before = fifths
-        return found
+        return sections
 
 
 def _voices(notes: Iterable[Sounding]) -> dict[tuple[int, str], int]:

@@ -37,11 +37,11 @@ class Levels:
         moves = sorted(self.hairpins)
         signs = sorted(self.signs.items())
         places = [tick for tick, _ in signs]
-        found: list[tuple[int, int, int, int]] = []
+        levels: list[tuple[int, int, int, int]] = []
         level, told = DEFAULT_VELOCITY, 0
         for start, end, is_rising in moves:
             for tick, velocity in signs[told : bisect_right(places, start)]:
-                found.append((tick, tick, velocity, velocity))
+                levels.append((tick, tick, velocity, velocity))
                 level = velocity
             told = max(told, bisect_right(places, start))
             after = next(
@@ -51,11 +51,11 @@ class Levels:
             step = STEP if is_rising else -STEP
             goal = after if after is not None and leads_there else level + step
             goal = max(VELOCITY_MIN, min(VELOCITY_MAX, goal))
-            found.append((start, end, level, goal))
+            levels.append((start, end, level, goal))
             level = goal
-        found += [(tick, tick, velocity, velocity) for tick, velocity in signs[told:]]
-        found.sort()
-        return [start for start, *_ in found], found
+        levels += [(tick, tick, velocity, velocity) for tick, velocity in signs[told:]]
+        levels.sort()
+        return [start for start, *_ in levels], levels
 
     def at(self, tick: int) -> int:
         """The velocity at a place, in ticks."""

@@ -87,9 +87,13 @@ def read_score(root: Element) -> Imported:
     for number, element in enumerate(elements):
         score_part = listed.get(element.get("id", ""))
         name = ((score_part.findtext("part-name") if score_part is not None else "") or "").strip()
-        found = Gathered(name=name, account=account, counts=counts)
+        gathered = Gathered(name=name, account=account, counts=counts)
         reader = _Reader(
-            measures=bars[number], survey=survey[number], listed=score_part, found=found, is_first=not number
+            measures=bars[number],
+            survey=survey[number],
+            listed=score_part,
+            found=gathered,
+            is_first=not number,
         )
         try:
             part = replace(
@@ -106,9 +110,9 @@ def read_score(root: Element) -> Imported:
 def _title(root: Element) -> str:
     """What the piece is called: the work's title, the movement's, or the largest words that credit it as one."""
     for path in ("work/work-title", "movement-title"):
-        found = (root.findtext(path) or "").strip()
-        if found and not found.lower().startswith(("untitled", "unbenannt", "sans titre")):
-            return found
+        title = (root.findtext(path) or "").strip()
+        if title and not title.lower().startswith(("untitled", "unbenannt", "sans titre")):
+            return title
     for credit in root.findall("credit"):
         if credit.findtext("credit-type") == "title":
             return " ".join((credit.findtext("credit-words") or "").split())
@@ -299,11 +303,11 @@ class _Reader:
             raise FormatError(expected="a pitch with step and octave", found=f"{step!r}")
         if alter.denominator != 1:
             self.found.lose(Lost.QUARTER_TONES)
-        found = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.state.transpose
-        if not PITCH_MIN <= found <= PITCH_MAX:
+        key_number = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.state.transpose
+        if not PITCH_MIN <= key_number <= PITCH_MAX:
             self.found.lose(Lost.BEYOND)
             return None
-        return found
+        return key_number
 
     def _name(self, element: Element, pitch: int) -> int | None:
         """The note's own name, on the line of fifths."""
@@ -347,9 +351,11 @@ class _Reader:
     def _louder(self, element: Element) -> int:
         """An accent is struck harder, a head in brackets softer."""
         marks = {mark.tag for mark in element.findall("notations/articulations/*")}
-        found = sum(steps for name, steps in words.ACCENTS.items() if name in marks)
+        accent_steps = sum(steps for name, steps in words.ACCENTS.items() if name in marks)
         head = element.find("notehead")
-        return found - (words.GHOST_STEPS if head is not None and head.get("parentheses") == "yes" else 0)
+        return accent_steps - (
+            words.GHOST_STEPS if head is not None and head.get("parentheses") == "yes" else 0
+        )
 
     def _finger(self, element: Element) -> int | None:
         for fingering in element.findall("notations/technical/fingering"):

@@ -40,39 +40,39 @@ class AttributesState:
         self, attributes: Element, account: ImportLosses | None = None, bar: int | None = None
     ) -> "AttributesState":
         """The state behind an `attributes` element. Raises FormatError."""
-        found = self
+        state = self
         divisions = number_of(attributes.findtext("divisions"))
         if divisions is not None and divisions > 0:
-            found = replace(found, divisions=divisions)
+            state = replace(state, divisions=divisions)
         fifths = whole_of(attributes.findtext("key/fifths"))
         if fifths is not None:
             if abs(fifths) > FIFTHS_MAX:
                 raise FormatError(expected="a key of up to 7 signs", found=f"{fifths}")
-            found = replace(found, fifths=fifths)
+            state = replace(state, fifths=fifths)
         staves = whole_of(attributes.findtext("staves"))
         if staves:
-            found = replace(found, staves=staves)
+            state = replace(state, staves=staves)
         time = attributes.find("time")
         if time is not None:
             meter = _meter(time)
             if meter is None and account is not None:
                 account.lose(Lost.NO_TIME, bar)
-            found = replace(found, meter=meter or found.meter)
+            state = replace(state, meter=meter or state.meter)
         transpose = attributes.find("transpose")
         if transpose is not None:
             chromatic = whole_of(transpose.findtext("chromatic")) or 0
             octaves = whole_of(transpose.findtext("octave-change")) or 0
-            found = replace(found, transpose=chromatic + 12 * octaves, renamed=(7 * chromatic + 6) % 12 - 6)
+            state = replace(state, transpose=chromatic + 12 * octaves, renamed=(7 * chromatic + 6) % 12 - 6)
         if attributes.findtext("clef/sign") == "percussion":
-            found = replace(found, is_percussion=True)
-        return found
+            state = replace(state, is_percussion=True)
+        return state
 
     def ticks(self, element: Element) -> Fraction:
         """The `duration` of an element in ticks of ours. Raises FormatError."""
-        found = number_of(element.findtext("duration"))
-        if found is None:
+        duration = number_of(element.findtext("duration"))
+        if duration is None:
             return Fraction(0)
-        ticks = found * TICKS_PER_QUARTER / self.divisions
+        ticks = duration * TICKS_PER_QUARTER / self.divisions
         if not 0 <= ticks <= limits.BAR_QUARTERS * TICKS_PER_QUARTER:
             raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
         return tame(ticks)
@@ -107,7 +107,7 @@ class Surveyed:
 
 def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
     """The bars of a part in the order in which they are written. Raises FormatError."""
-    found: list[Surveyed] = []
+    surveyed: list[Surveyed] = []
     state = AttributesState()
     for measure in measures:
         before = state
@@ -128,8 +128,8 @@ def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
             furthest = max(furthest, now)
         if furthest > limits.BAR_QUARTERS * TICKS_PER_QUARTER:
             raise limits.too_much("quarters in a bar", limits.BAR_QUARTERS)
-        found.append(Surveyed(before=before, after=state, length=furthest, plays=plays))
-    return found
+        surveyed.append(Surveyed(before=before, after=state, length=furthest, plays=plays))
+    return surveyed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -148,17 +148,17 @@ class BarForm:
 
 def forms(parts: Sequence[Sequence[Surveyed]]) -> list[BarForm]:
     """Each written bar by its index, over all parts."""
-    found: list[BarForm] = []
+    forms: list[BarForm] = []
     for index in range(max((len(part) for part in parts), default=0)):
         here = [part[index] for part in parts if index < len(part)]
         written = here[0].after.meter
         length = _length([bar.length for bar in here if bar.plays] or [bar.length for bar in here], written)
         meter = _meter_of(length, written)
         pickup = written.bar_ticks - length if not index and 0 < length < written.bar_ticks else Fraction(0)
-        found.append(
+        forms.append(
             BarForm(meter=meter, length=length, is_own=meter != written, pickup=pickup, full=written)
         )
-    return found
+    return forms
 
 
 def _length(lengths: Sequence[Fraction], written: Meter) -> Fraction:

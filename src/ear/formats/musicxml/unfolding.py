@@ -34,12 +34,12 @@ def written_form(measures: Sequence[Element]) -> WrittenForm:
             bar.repeats_to = last + 1 if has_next else 0
     signs = []
     for number, bar in enumerate(read, start=1):
-        found = BarSigns(
+        bar_signs = BarSigns(
             repeats_from=bar.repeats_from, repeats_to=min(TIMES_MOST, bar.repeats_to), ending=bar.ending,
             **dict.fromkeys(bar.jumps, True),
         )  # fmt: skip
-        if found != PLAIN_BAR:
-            signs.append((number, found))
+        if bar_signs != PLAIN_BAR:
+            signs.append((number, bar_signs))
     try:
         return WrittenForm(bars=len(read), signs=tuple(signs))
     except ValueOutOfRange:
@@ -47,7 +47,7 @@ def written_form(measures: Sequence[Element]) -> WrittenForm:
 
 
 def _read(measures: Sequence[Element]) -> list[_Read]:
-    found: list[_Read] = []
+    order: list[_Read] = []
     ending: frozenset[int] = frozenset()
     for measure in measures:
         repeats_from, repeats_to, closes = False, 0, False
@@ -63,7 +63,7 @@ def _read(measures: Sequence[Element]) -> list[_Read]:
                 closes = True
         sounds = list(measure.iter("sound"))
         jumps = {name for name in JUMPS for sound in sounds if sound.get(name) not in (None, "no")}
-        found.append(
+        order.append(
             _Read(
                 repeats_from=repeats_from,
                 repeats_to=max(0, repeats_to),
@@ -73,7 +73,7 @@ def _read(measures: Sequence[Element]) -> list[_Read]:
         )
         if closes:
             ending = frozenset()
-    return found
+    return order
 
 
 def _numbers(text: str) -> frozenset[int]:

@@ -291,13 +291,15 @@ class _ScoreWriter:
 
     def _performed(self, written: Written, head: WrittenNote, source: Note) -> dict[str, str]:
         """Attributes that hold what was played: strength, and by how much it is off what is written."""
-        found = {"dynamics": f"{source.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}".rstrip("0").rstrip(".")}
+        attributes = {
+            "dynamics": f"{source.velocity * 100 / words.DYNAMICS_OF_FORTE:.4f}".rstrip("0").rstrip(".")
+        }
         if not head.is_tied_from and source.onset_tick != written.tick:
-            found["attack"] = str(source.onset_tick - written.tick)
+            attributes["attack"] = str(source.onset_tick - written.tick)
         written_end = written.tick + written.value.ticks
         if not head.is_tied_on and source.end_tick != written_end:
-            found["release"] = str(source.end_tick - written_end)
-        return found
+            attributes["release"] = str(source.end_tick - written_end)
+        return attributes
 
     def _value(
         self, note: Element, written: Written, *, voice: int, staff: int, head: WrittenNote | None
@@ -362,7 +364,7 @@ def _add_place(note: Element, head: WrittenNote) -> None:
 
 def _beam_numbers(line: Sequence[Written]) -> list[tuple[str, ...]]:
     """For each written note its beams, from the first: begin, continue, end, or a hook."""
-    found: list[tuple[str, ...]] = [()] * len(line)
+    beam_numbers: list[tuple[str, ...]] = [()] * len(line)
     for group, members in groupby(range(len(line)), key=lambda k: line[k].group):
         inside = list(members)
         if not group:
@@ -379,16 +381,16 @@ def _beam_numbers(line: Sequence[Written]) -> list[tuple[str, ...]]:
                     beams.append("end" if has_before else "begin")
                 else:
                     beams.append("backward hook" if at else "forward hook")
-            found[k] = tuple(beams)
-    return found
+            beam_numbers[k] = tuple(beams)
+    return beam_numbers
 
 
 def _triplet_edges(line: Sequence[Written]) -> dict[int, str]:
     """Where a triplet begins and ends."""
-    found: dict[int, str] = {}
+    triplet_edges: dict[int, str] = {}
     for key, members in groupby(range(len(line)), key=lambda k: line[k].triplet):
         inside = list(members)
         if key:
-            found[inside[0]] = "start"
-            found[inside[-1]] = f"{found.get(inside[-1], '')} stop".strip()
-    return found
+            triplet_edges[inside[0]] = "start"
+            triplet_edges[inside[-1]] = f"{triplet_edges.get(inside[-1], '')} stop".strip()
+    return triplet_edges

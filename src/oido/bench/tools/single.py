@@ -62,7 +62,7 @@ class PickTool(Tool):
     def apply(self, part: Part, selected: Selection) -> Edited:
         c, has_lanes = self.cleaned_data, part.instrument.has_lanes
         pitch = read_name(c["name"], part, conventions=self.conventions) if c.get("name") else None
-        found = pick(
+        picked = pick(
             part,
             from_pitch=PITCH_MIN if pitch is None else pitch,
             to_pitch=PITCH_MAX if pitch is None else pitch,
@@ -75,7 +75,7 @@ class PickTool(Tool):
             off_by_more_than=c["off_by_more_than"],
             trouble=NoteTrouble(c["looks"]) if c["looks"] else None,
         )
-        return Edited(part=part, selected=found)
+        return Edited(part=part, selected=picked)
 
 
 FIRST_PITCH = {False: 60, True: 36}
@@ -107,23 +107,23 @@ class TouchTool(Tool):
         c = self.cleaned_data
         if c["notes"]:
             boxed = frozenset(note_numbers(c["notes"], part))
-            found = selected | boxed if c["more"] else boxed
+            picked = selected | boxed if c["more"] else boxed
         elif c["bar"]:
-            found = pick(part, first_bar=c["bar"], last_bar=c["bar"])
-            found = selected | found if c["more"] else found
+            picked = pick(part, first_bar=c["bar"], last_bar=c["bar"])
+            picked = selected | picked if c["more"] else picked
         elif c["way"] == "all":
-            found = frozenset(range(len(part.notes)))
+            picked = frozenset(range(len(part.notes)))
         elif c["way"] in ("bars", "alike"):
-            found = (whole_bars if c["way"] == "bars" else alike)(part, selected)
+            picked = (whole_bars if c["way"] == "bars" else alike)(part, selected)
         elif c["way"]:
-            found = ALL if c["way"] == "none" else next_note(part, selected, forward=c["way"] == "next")
+            picked = ALL if c["way"] == "none" else next_note(part, selected, forward=c["way"] == "next")
         elif c["note"] is None or c["note"] >= len(part.notes):
-            found = selected
+            picked = selected
         elif c["more"]:
-            found = selected ^ {c["note"]}
+            picked = selected ^ {c["note"]}
         else:
-            found = ALL if selected == {c["note"]} else frozenset({c["note"]})
-        return Edited(part=part, selected=found)
+            picked = ALL if selected == {c["note"]} else frozenset({c["note"]})
+        return Edited(part=part, selected=picked)
 
 
 class PutTool(Tool):

@@ -50,8 +50,8 @@ def booklets(request: Request) -> HttpResponseBase:
 def _named(request: Request) -> list[Exercise]:
     """Exercises by their keys, in the order in which they are named."""
     keys = [n for n in map(whole, request.POST.getlist("exercise")) if n is not None]
-    found = {one.pk: one for one in library(request.user).filter(pk__in=keys)}
-    return [found[key] for key in dict.fromkeys(keys) if key in found]
+    exercises_by_pk = {one.pk: one for one in library(request.user).filter(pk__in=keys)}
+    return [exercises_by_pk[key] for key in dict.fromkeys(keys) if key in exercises_by_pk]
 
 
 def _booklet(request: Request, pk: int) -> Booklet:
@@ -59,27 +59,27 @@ def _booklet(request: Request, pk: int) -> Booklet:
 
 
 def _own(request: Request, pk: int) -> Booklet:
-    found = _booklet(request, pk)
-    if not services.may_keep(request.user, found):
+    booklet = _booklet(request, pk)
+    if not services.may_keep(request.user, booklet):
         raise Http404
-    return found
+    return booklet
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def booklet(request: Request, pk: int) -> HttpResponseBase:
-    found = _booklet(request, pk)
-    may_keep = services.may_keep(request.user, found)
+    shown_booklet = _booklet(request, pk)
+    may_keep = services.may_keep(request.user, shown_booklet)
     if request.method == "POST" and not may_keep:
         raise Http404
-    form = BookletForm(request.POST or None, instance=found)
+    form = BookletForm(request.POST or None, instance=shown_booklet)
     if request.method == "POST" and form.is_valid():
-        services.change(request.user, found, **form.cleaned_data)
+        services.change(request.user, shown_booklet, **form.cleaned_data)
         messages.success(request, _("Saved."))
         return redirect("booklet", pk=pk)
-    items = items_of(found)
+    items = items_of(shown_booklet)
     context = {
-        "booklet": found, "items": items, "form": form, "may_keep": may_keep,
+        "booklet": shown_booklet, "items": items, "form": form, "may_keep": may_keep,
         "others": library(request.user).filter(retired_at=None).order_by("title") if may_keep else (),
     }  # fmt: skip
     return render(request, "booklets/booklet.html", context, status=422 if form.is_bound else 200)
@@ -105,23 +105,23 @@ def _item(request: Request, pk: int, number: int) -> Item:
 @for_teachers
 def item(request: Request, pk: int, number: int) -> HttpResponseBase:
     """The words ahead of one exercise."""
-    found = _item(request, pk, number)
-    form = ItemForm(request.POST or None, initial={"heading": found.heading, "text": found.text})
+    shown_item = _item(request, pk, number)
+    form = ItemForm(request.POST or None, initial={"heading": shown_item.heading, "text": shown_item.text})
     if request.method == "POST" and form.is_valid():
-        services.change_item(request.user, found, **form.cleaned_data)
+        services.change_item(request.user, shown_item, **form.cleaned_data)
         return redirect("booklet", pk=pk)
-    context = {"booklet": found.booklet, "item": found, "form": form}
+    context = {"booklet": shown_item.booklet, "item": shown_item, "form": form}
     return render(request, "booklets/item.html", context, status=422 if form.is_bound else 200)
 
 
 @only_post
 @for_teachers
 def move_item(request: Request, pk: int, number: int, way: str) -> HttpResponseBase:
-    found = _item(request, pk, number)
+    item = _item(request, pk, number)
     if way == "out":
-        services.remove_item(request.user, found)
+        services.remove_item(request.user, item)
     else:
-        services.move(request.user, found, by=-1 if way == "up" else 1)
+        services.move(request.user, item, by=-1 if way == "up" else 1)
     return redirect(reverse("booklet", args=[pk]) + "#items")
 
 
@@ -129,13 +129,13 @@ def move_item(request: Request, pk: int, number: int, way: str) -> HttpResponseB
 @for_teachers
 def delete(request: Request, pk: int, way: str) -> HttpResponseBase:
     rows = Booklet.objects.filter(school=request.user.school_id)
-    found = get_object_or_404(rows, pk=pk)
+    booklet = get_object_or_404(rows, pk=pk)
     try:
-        services.delete(request.user, found, is_deleted=way == "delete")
+        services.delete(request.user, booklet, is_deleted=way == "delete")
     except NotAllowed as problem:
         raise Http404 from problem
     if way == "delete":
-        with_undo(request, _("“%(title)s” is deleted; its exercises stay.") % {"title": found.title}, reverse("delete-booklet", args=[pk, "restore"]))  # fmt: skip
+        with_undo(request, _("“%(title)s” is deleted; its exercises stay.") % {"title": booklet.title}, reverse("delete-booklet", args=[pk, "restore"]))  # fmt: skip
         return redirect("booklets")
     return redirect("booklet", pk=pk)
 
@@ -152,9 +152,9 @@ def copy(request: Request, pk: int) -> HttpResponseBase:
 @require_GET
 @for_teachers
 def paper(request: Request, pk: int) -> HttpResponseBase:
-    found = _booklet(request, pk)
+    booklet = _booklet(request, pk)
     return asked_for(
-        request, "booklets.paper", title=_("%(title)s, to print") % {"title": found.title},
+        request, "booklets.paper", title=_("%(title)s, to print") % {"title": booklet.title},
         back=reverse("booklet", args=[pk]), booklet=pk, reader=request.user.pk,
     )  # fmt: skip
 
@@ -162,9 +162,9 @@ def paper(request: Request, pk: int) -> HttpResponseBase:
 @require_GET
 @for_teachers
 def bundle(request: Request, pk: int) -> HttpResponseBase:
-    found = _booklet(request, pk)
-    response = HttpResponse(write_booklet(found), content_type="application/zip")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(found.title) or "booklet"}.zip"'
+    booklet = _booklet(request, pk)
+    response = HttpResponse(write_booklet(booklet), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(booklet.title) or "booklet"}.zip"'
     return response
 
 
@@ -177,19 +177,19 @@ def make_set(request: Request, pk: int) -> HttpResponseBase:
         raise Http404
     reader = reader_of(request.user)
     form = SetForm(request.POST or None, source=source, say=lambda text: reader.say(text, {}))
-    found: list[Any] = []
+    made_of: list[Any] = []
     if request.method == "POST" and form.is_valid():
-        found = services.variations(source, form.wanted(), reader)
-        if not found:
+        made_of = services.variations(source, form.wanted(), reader)
+        if not made_of:
             form.add_error(None, _("These would all be the same as the original exercise."))
         elif "make" in request.POST:
             made = services.make_set(
-                request.user, source, found, title=form.cleaned_data["title"],
+                request.user, source, made_of, title=form.cleaned_data["title"],
                 with_source=form.cleaned_data["with_source"],
             )  # fmt: skip
-            messages.success(request, _("%(n)s exercises are made.") % {"n": len(found)})
+            messages.success(request, _("%(n)s exercises are made.") % {"n": len(made_of)})
             return redirect("booklet", pk=made.pk)
-    context = {"source": source, "form": form, "found": found}
+    context = {"source": source, "form": form, "found": made_of}
     status = 422 if form.is_bound and form.errors else 200
     return render(request, "booklets/set.html", context, status=status)
 
@@ -218,15 +218,15 @@ def take_in(request: Request, pk: int) -> HttpResponseBase:
     if not is_booklet(data):
         # A file that was sent as something else.
         raise Http404
-    found = read_booklet(data)
+    contents = read_booklet(data)
     if request.method == "POST":
-        if found.notes > MADE_AT_ONCE_NOTES:
+        if contents.notes > MADE_AT_ONCE_NOTES:
             return asked_for(
-                request, "booklets.take_in", title=found.title, back=reverse("booklets"), stored=stored.pk,
+                request, "booklets.take_in", title=contents.title, back=reverse("booklets"), stored=stored.pk,
                 by=request.user.pk,
             )  # fmt: skip
-        return redirect("booklet", pk=services.take_in(request.user, stored, found).pk)
-    titles = {one.exercise.title for one in found.items}
+        return redirect("booklet", pk=services.take_in(request.user, stored, contents).pk)
+    titles = {one.exercise.title for one in contents.items}
     known = set(library(request.user).filter(title__in=titles).values_list("title", flat=True))
-    context = {"found": found, "stored": stored, "known": known}
+    context = {"found": contents, "stored": stored, "known": known}
     return render(request, "booklets/import.html", context)

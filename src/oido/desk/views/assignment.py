@@ -52,8 +52,8 @@ class RubricChoice(forms.Form):
 
 
 def _given(request: Request, pk: int) -> Assignment:
-    found = visible_assignments(request.user).select_related("exercise__part", "rubric__rubric__current")
-    return get_object_or_404(found.defer("exercise__part__source_file"), pk=pk)
+    rows = visible_assignments(request.user).select_related("exercise__part", "rubric__rubric__current")
+    return get_object_or_404(rows.defer("exercise__part__source_file"), pk=pk)
 
 
 @require_GET
@@ -110,7 +110,9 @@ def _changes_in_words(job: Remarking, row: dict[str, Any]) -> str:
     def label(name: str) -> str:
         if name in DEDUCTIONS:
             return str(DEDUCTIONS[Deduction(name)])
-        own = next((found for rubric in rubrics if (found := rubric.criterion(name)) is not None), None)
+        own = next(
+            (criterion for rubric in rubrics if (criterion := rubric.criterion(name)) is not None), None
+        )
         return own.label if own else str(CRITERION_LABELS.get(name, name))
 
     if not row["changes"]:

@@ -18,6 +18,6 @@ def came_of_it(request: Request, pk: int) -> HttpResponseBase:
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     if not request.htmx:
         return redirect("exercise", pk=pk)
-    found = [one for one in assignments_of_exercise(request.user, exercise) if one.handed_in]
-    context = {"exercise": exercise, "assignments": found, "trouble": trouble_of(exercise, found)}
+    assignments = [one for one in assignments_of_exercise(request.user, exercise) if one.handed_in]
+    context = {"exercise": exercise, "assignments": assignments, "trouble": trouble_of(exercise, assignments)}
     return render(request, "desk/_came_of_it.html", context)

@@ -44,12 +44,14 @@ def marking(request: Request) -> HttpResponseBase:
     queue = Queue.of(request.GET)
     # First which, then what of them is shown: of those handed in, few wait.
     keys = list(queued(request.user, queue).values_list("pk", flat=True))
-    found = {
+    takes_by_pk = {
         take.pk: take
         for take in light(visible_takes(request.user).prefetch_related(None)).filter(pk__in=keys)
     }
-    takes = [found[key] for key in keys if key in found]
-    groups = [(given, list(found)) for given, found in groupby(takes, key=lambda take: take.assignment)]
+    takes = [takes_by_pk[key] for key in keys if key in takes_by_pk]
+    groups = [
+        (given, list(takes_by_pk)) for given, takes_by_pk in groupby(takes, key=lambda take: take.assignment)
+    ]
     context = {
         "takes": takes, "groups": groups, "queue": queue, "states": STATES.items(),
         "classes": classes_of(request.user), "assignments": visible_assignments(request.user),
@@ -72,9 +74,9 @@ def measuring(request: Request) -> HttpResponseBase:
 def _next(request: Request, take: Take) -> HttpResponseBase:
     """The take after this one in the queue, or the queue where there is none. Asked before anything changes."""
     queue = Queue.of(request.GET)
-    found = beside(request.user, queue, take)
+    neighbours = beside(request.user, queue, take)
     # Past the last one, those that were passed over.
-    following = found.after or (found.before if found.number else None)
+    following = neighbours.after or (neighbours.before if neighbours.number else None)
     where = reverse("take", args=[following]) if following else reverse("marking")
     return redirect(where + queue.address)
 
@@ -84,15 +86,15 @@ def _next(request: Request, take: Take) -> HttpResponseBase:
 @tells_what_changed
 def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Be content and go on to the next; “release” in the data lets the student see it at once."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    following = _next(request, found)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    following = _next(request, take)
     and_release = "release" in request.POST
     try:
-        sheet = services.accept(request.user, found, and_release=and_release, shown=shown_state(request))
+        sheet = services.accept(request.user, take, and_release=and_release, shown=shown_state(request))
     except services.NotMarkedYet:
         messages.error(request, _("First give the hand-marked criteria a mark, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
-    names = {"name": found.student.name, "title": found.assignment.exercise.title}
+    names = {"name": take.student.name, "title": take.assignment.exercise.title}
     said = (
         _("%(name)s can see the mark of “%(title)s” now.")
         if and_release
@@ -107,26 +109,26 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 @tells_what_changed
 def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Another take, with a word why; and on to the next."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     form = AskAgainForm(request.POST)
     if not form.is_valid():
-        context = {**report_context(request, found), "ask_form": form, "asks": True}
+        context = {**report_context(request, take), "ask_form": form, "asks": True}
         return render(request, "reports/report.html", context, status=422)
-    following = _next(request, found)
+    following = _next(request, take)
     try:
         sheet = services.ask_again(
-            request.user, found, why=form.cleaned_data["why"], shown=shown_state(request)
+            request.user, take, why=form.cleaned_data["why"], shown=shown_state(request)
         )
     except ChangedMeanwhile as problem:
-        found = get_object_or_404(visible_takes(request.user), pk=pk)
-        if found.sheet.is_released:
+        take = get_object_or_404(visible_takes(request.user), pk=pk)
+        if take.sheet.is_released:
             # There is nothing left to ask for, and no form to keep the reason in.
             raise
-        context = {**report_context(request, found), "ask_form": form, "asks": True}
+        context = {**report_context(request, take), "ask_form": form, "asks": True}
         context["changed"] = changed_in_words(problem)
         return render(request, "reports/report.html", context, status=422)
     offer_undo(
-        request, _("%(name)s was asked to record another take.") % {"name": found.student.name}, [sheet]
+        request, _("%(name)s was asked to record another take.") % {"name": take.student.name}, [sheet]
     )
     return following
 
@@ -139,19 +141,19 @@ def release_accepted(request: Request) -> HttpResponseBase:
     takes = queued(
         request.user, Queue(state=ACCEPTED, assignment=queue.assignment, school_class=queue.school_class)
     )
-    found = release_all(request.user, takes, shown_states(request))
-    count = len(found.done)
+    released = release_all(request.user, takes, shown_states(request))
+    count = len(released.done)
     said = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
-    offer_undo(request, said, found.done)
-    tell_of_left(request, len(found.changed))
-    if found.unmarked:
+    offer_undo(request, said, released.done)
+    tell_of_left(request, len(released.changed))
+    if released.unmarked:
         left = ngettext(
             "One take is waiting again: its rubric asks for something that you mark by hand. Open it and mark that first.",
             "%(n)s takes wait again: their rubric asks for something that you mark by hand. Open them and mark that "
             "first.",
-            len(found.unmarked),
+            len(released.unmarked),
         )
-        messages.error(request, left % {"n": len(found.unmarked)})
+        messages.error(request, left % {"n": len(released.unmarked)})
     return redirect("marking")
 
 

@@ -17,8 +17,8 @@ from oido.people.requests import Request
 def watch(request: Request, pk: int) -> HttpResponseBase:
     """The page; for a script that has it (`seen` in the query) only what is new, or nothing."""
     given = get_object_or_404(visible_assignments(request.user), pk=pk)
-    found = watched(given)
-    if request.htmx and request.GET.get("seen") == found.imprint:
+    state = watched(given)
+    if request.htmx and request.GET.get("seen") == state.imprint:
         return HttpResponse(status=204)
-    context = {"assignment": given, "watch": found, "is_open": is_open(given), "now": timezone.now()}
+    context = {"assignment": given, "watch": state, "is_open": is_open(given), "now": timezone.now()}
     return render(request, "desk/_watch.html" if request.htmx else "desk/watch.html", context)

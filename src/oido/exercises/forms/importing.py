@@ -183,9 +183,9 @@ class ImportForm(forms.ModelForm):
         """Find what looks wrong, and mend what was picked of it."""
         self.taken = taken
         part = taken.part
-        found = troubles(part)
+        mistakes = troubles(part)
         chosen: dict[NoteTrouble, list[int]] = {}
-        for trouble, notes in found.items():
+        for trouble, notes in mistakes.items():
             all_picked = trouble.value in picked
             keys = {i: f"{trouble.value}:{part.notes[i].onset_tick}-{part.notes[i].pitch}" for i in notes}
             chosen[trouble] = [i for i in notes if all_picked or keys[i] in picked]

@@ -156,21 +156,21 @@ class RulesForm(forms.ModelForm):
 
     def _showing_fields(self) -> dict[str, forms.Field]:
         """Of each thing that a copy may be asked to show, how it is asked, and with which words."""
-        found: dict[str, forms.Field] = {}
+        fields: dict[str, forms.Field] = {}
         asked = {one.skill: one for one in self.rules.to_show}
         for skill, name in SKILL_NAMES.items():
             if skill is Skill.LENGTHS and not self.exercise.instrument.has_length:
                 continue
             known = asked.get(skill)
-            found[f"show-{skill.value}"] = forms.ChoiceField(
+            fields[f"show-{skill.value}"] = forms.ChoiceField(
                 label=capfirst(name), required=False, initial=known.in_words.value if known else self.NOT_SHOWN,
                 choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, said) for w, said in IN_WORDS.items())],
             )  # fmt: skip
-            found[f"terms-{skill.value}"] = forms.CharField(
+            fields[f"terms-{skill.value}"] = forms.CharField(
                 label=_("words to explain it with"), required=False, max_length=TERMS_MOST,
                 initial=known.terms if known else "",
             )  # fmt: skip
-        return found
+        return fields
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

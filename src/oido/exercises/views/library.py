@@ -138,20 +138,20 @@ def act(request: Request, act: str) -> HttpResponseBase:
     readable: QuerySet[Any] = (
         visible_exercises(request.user) if act == "bring-back" else library(request.user)
     )
-    found = list(readable.filter(pk__in=keys))
+    chosen = list(readable.filter(pk__in=keys))
     back = reverse("exercises") + f"?{Search.of(request.GET).query}".rstrip("?")
-    if "page" in request.POST and len(found) == 1 and act != "delete":
-        back = reverse("exercise", args=[found[0].pk])
-    if not found:
+    if "page" in request.POST and len(chosen) == 1 and act != "delete":
+        back = reverse("exercise", args=[chosen[0].pk])
+    if not chosen:
         messages.error(request, _("Tick the exercises first."))
         return redirect(back)
     try:
-        said = do(request, found)
+        said = do(request, chosen)
     except _Refused as problem:
         messages.error(request, str(problem))
     except NotAllowed:
         messages.error(request, _("Only its owner or a head changes an exercise. Make a copy of it instead."))
     else:
-        fields = {"exercise": [one.pk for one in found], **({"page": 1} if "page" in request.POST else {})}
+        fields = {"exercise": [one.pk for one in chosen], **({"page": 1} if "page" in request.POST else {})}
         with_undo(request, said, reverse("act-on-exercises", args=[undo]) if undo else "", fields)
     return redirect(back)

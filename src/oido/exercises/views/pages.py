@@ -27,12 +27,12 @@ from oido.people.requests import Request
 @require_GET
 @for_teachers
 def exercise(request: Request, pk: int) -> HttpResponseBase:
-    found = get_object_or_404(
+    shown = get_object_or_404(
         with_unsaved(visible_exercises(request.user)).select_related("part", "variation_of__exercise"), pk=pk
     )
-    if found.is_begun:
+    if shown.is_begun:
         return redirect("bench", pk=pk)
-    return render(request, "exercises/exercise.html", exercise_context(request, found))
+    return render(request, "exercises/exercise.html", exercise_context(request, shown))
 
 
 def exercise_context(request: Request, found: Exercise) -> dict[str, Any]:

@@ -31,8 +31,8 @@ def class_or_404(request: Request, pk: int) -> SchoolClass:
 @require_GET
 @for_teachers
 def gradebook(request: Request, pk: int) -> HttpResponseBase:
-    found = class_or_404(request, pk)
-    return _page(request, found, ColumnForm())
+    school_class = class_or_404(request, pk)
+    return _page(request, school_class, ColumnForm())
 
 
 def _page(request: Request, found: SchoolClass, form: ColumnForm, *, status: int = 200) -> HttpResponseBase:
@@ -46,10 +46,10 @@ def _page(request: Request, found: SchoolClass, form: ColumnForm, *, status: int
 @only_post
 @for_teachers
 def add_column(request: Request, pk: int) -> HttpResponseBase:
-    found, form = class_or_404(request, pk), ColumnForm(request.POST)
+    school_class, form = class_or_404(request, pk), ColumnForm(request.POST)
     if not form.is_valid():
-        return _page(request, found, form, status=422)
-    services.add_column(request.user, found, **form.cleaned_data)
+        return _page(request, school_class, form, status=422)
+    services.add_column(request.user, school_class, **form.cleaned_data)
     return redirect("gradebook", pk=pk)
 
 
@@ -71,8 +71,8 @@ def _stored(request: Request, column: BookColumn) -> Column:
 @for_teachers
 def column(request: Request, pk: int, key: str) -> HttpResponseBase:
     """What a column weighs; of an own one all of it, and (`delete` in the data) away with it."""
-    found = class_or_404(request, pk)
-    about = _column(found, key)
+    school_class = class_or_404(request, pk)
+    about = _column(school_class, key)
     form = ColumnForm(request.POST or None, column=about)
     if request.method == "POST" and "delete" in request.POST and about.assignment is None:
         services.delete_column(request.user, _stored(request, about))
@@ -85,7 +85,7 @@ def column(request: Request, pk: int, key: str) -> HttpResponseBase:
             form.add_error("out_of", _("This column already has higher marks than that."))
         else:
             return redirect("gradebook", pk=pk)
-    context = {"school_class": found, "column": about, "form": form}
+    context = {"school_class": school_class, "column": about, "form": form}
     return render(request, "gradebook/column.html", context, status=422 if form.is_bound else 200)
 
 
@@ -99,9 +99,9 @@ def _student(found: SchoolClass, pk: int) -> User:
 def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     """One cell: what stands there, where it comes from, its history. A script that types into the grid gets the row
     back as it is then."""
-    found = class_or_404(request, pk)
-    about, one = _column(found, key), _student(found, student)
-    row = book_of(found, student=one).rows[0]
+    school_class = class_or_404(request, pk)
+    about, one = _column(school_class, key), _student(school_class, student)
+    row = book_of(school_class, student=one).rows[0]
     here = next(c for c in row.cells if c.column.key == key)
     form = CellForm(
         request.POST or None, out_of=here.out_of, initial={"typed": here.typed if here.is_entered else ""}
@@ -116,7 +116,7 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
             why=form.cleaned_data["why"],
         )
         if is_script:
-            book = book_of(found, student=one)
+            book = book_of(school_class, student=one)
             return JsonResponse(_row(book, book.rows[0], key))
         return redirect("gradebook", pk=pk)
     if is_script and request.method == "POST":
@@ -128,7 +128,7 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     )
     marks = SheetChange.objects.filter(sheet__take__assignment=about.assignment, sheet__take__student=one)
     context = {
-        "school_class": found, "column": about, "student": one, "cell": here, "form": form, "changes": changes,
+        "school_class": school_class, "column": about, "student": one, "cell": here, "form": form, "changes": changes,
         "marks": marks.select_related("by", "sheet") if about.assignment is not None else [],
         "sum": sum_said(row.mean),
     }  # fmt: skip

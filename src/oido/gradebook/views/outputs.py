@@ -27,10 +27,10 @@ from oido.people.requests import Request
 @require_GET
 @for_teachers
 def export(request: Request, pk: int, file: str) -> HttpResponseBase:
-    found, wanted = class_or_404(request, pk), BY_FILE[file]
-    stem = slugify(found.name) or f"class-{pk}"
+    school_class, wanted = class_or_404(request, pk), BY_FILE[file]
+    stem = slugify(school_class.name) or f"class-{pk}"
     return wanted.answer(
-        request, found, file_name=f"{stem}-{wanted.file}", names={"name": found.name},
+        request, school_class, file_name=f"{stem}-{wanted.file}", names={"name": school_class.name},
         back=reverse("gradebook", args=[pk]), school_class=pk,
     )  # fmt: skip
 
@@ -44,23 +44,26 @@ def _term(request: Request) -> Term | None:
 @for_teachers
 def reports(request: Request, pk: int) -> HttpResponseBase:
     """The reports of a term: each student's mean with its sum, the text to be written, the paper."""
-    found, term = class_or_404(request, pk), _term(request)
+    school_class, term = class_or_404(request, pk), _term(request)
     where = reverse("term-reports", args=[pk]) + (f"?term={term.pk}" if term else "")
     if request.method == "POST":
         form = TextForm(request.POST)
-        students: Any = found.students
+        students: Any = school_class.students
         student = get_object_or_404(students, pk=whole(request.POST.get("student", "")) or 0)
         if form.is_valid():
-            write_text(request.user, found, term, student, form.cleaned_data["text"])
+            write_text(request.user, school_class, term, student, form.cleaned_data["text"])
             messages.success(request, _("Saved for %(name)s.") % {"name": student.name})
             return redirect(f"{where}#student-{student.pk}")
         messages.error(request, _("The text is too long."))
-    texts = dict(ReportText.objects.filter(school_class=found, term=term).values_list("student", "text"))
+    texts = dict(
+        ReportText.objects.filter(school_class=school_class, term=term).values_list("student", "text")
+    )
     rows = [
-        (row.student, mean_in(row.cells, term), texts.get(row.student.pk, "")) for row in book_of(found).rows
+        (row.student, mean_in(row.cells, term), texts.get(row.student.pk, ""))
+        for row in book_of(school_class).rows
     ]
     context = {
-        "school_class": found, "term": term, "terms": Term.objects.order_by("begins_on"),
+        "school_class": school_class, "term": term, "terms": Term.objects.order_by("begins_on"),
         "rows": [(student, mean, sum_said(mean), text) for student, mean, text in rows],
     }  # fmt: skip
     return render(request, "gradebook/reports.html", context, status=422 if request.method == "POST" else 200)
@@ -70,8 +73,8 @@ def reports(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def report(request: Request, pk: int, student: int) -> HttpResponseBase:
     """One student's report on paper."""
-    found, term = class_or_404(request, pk), _term(request)
-    students: Any = found.students
+    school_class, term = class_or_404(request, pk), _term(request)
+    students: Any = school_class.students
     one = get_object_or_404(students, pk=student)
     return asked_for(
         request, "gradebook.report", title=_("Report of %(name)s") % {"name": one.name},

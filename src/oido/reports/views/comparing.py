@@ -18,15 +18,15 @@ from oido.takes.queries import visible_takes
 @for_teachers
 def beside(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """A take beside the others that its student has handed in for the same assignment."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     takes = list(
         visible_takes(request.user)
-        .filter(assignment=found.assignment_id, student=found.student_id)
+        .filter(assignment=take.assignment_id, student=take.student_id)
         .order_by("number")
     )
     if len(takes) < 2:
         return redirect("take", pk=pk)
-    return compared_page(request, found.assignment, takes)
+    return compared_page(request, take.assignment, takes)
 
 
 @require_GET
@@ -34,10 +34,10 @@ def beside(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 def compare(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """A take with any other that was handed in for the same assignment, of the same student or of another; `with` in the
     query says with which."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     others = (
         visible_takes(request.user)
-        .filter(assignment=found.assignment_id)
+        .filter(assignment=take.assignment_id)
         .exclude(pk=pk)
         .order_by("student__last_name", "student__first_name", "number")
     )
@@ -46,9 +46,9 @@ def compare(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     rows = others.values_list("pk", "student", "student__first_name", "student__last_name", "number")
     for key, student, first, last, number in rows:
         name = _("%(name)s, take %(n)s") % {"name": f"{first} {last}".strip(), "n": number}
-        (own if student == found.student_id else classmates).append((str(key), name))
+        (own if student == take.student_id else classmates).append((str(key), name))
     choices = {
-        _("Other takes of %(name)s") % {"name": found.student.name}: own,
+        _("Other takes of %(name)s") % {"name": take.student.name}: own,
         _("Classmates"): classmates,
     }
     if not own and not classmates:
@@ -59,4 +59,4 @@ def compare(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     except ValueError:
         wanted = uuid.UUID((own or classmates)[0][0])
     other = get_object_or_404(others, pk=wanted)
-    return compared_page(request, found.assignment, [found, other], choices=choices)
+    return compared_page(request, take.assignment, [take, other], choices=choices)

@@ -40,10 +40,10 @@ def fresh(request: Request, found: Take) -> Take:
 
 def _marked(request: Request, pk: uuid.UUID) -> Take:
     """A take whose mark can be worked on: one that cannot be read is measured again first."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    if not judged(found).is_readable:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    if not judged(take).is_readable:
         raise Http404
-    return found
+    return take
 
 
 def answer_mark(request: Request, found: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
@@ -59,23 +59,23 @@ def answer_mark(request: Request, found: Take, *, status: int = 200, **more: Any
 @tells_what_changed
 def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
     """Change one criterion, or (`back`) give the machine's figure back."""
-    found = _marked(request, pk)
-    row = _row(found, criterion)
+    take = _marked(request, pk)
+    row = _row(take, criterion)
     if request.method == "POST" and "back" in request.POST:
-        services.give_score(request.user, found, criterion, None, shown=shown_state(request))
-        return answer_mark(request, found)
+        services.give_score(request.user, take, criterion, None, shown=shown_state(request))
+        return answer_mark(request, take)
     form, changed = ScoreForm(request.POST or None, hand=row.hand, given=row.given, score=row.score), ""
     if request.method == "POST" and form.is_valid():
         try:
-            services.give_score(request.user, found, criterion, form.given(), shown=shown_state(request))
+            services.give_score(request.user, take, criterion, form.given(), shown=shown_state(request))
         except ChangedMeanwhile as problem:
             # What was typed stays, below what changed.
             changed = changed_in_words(problem)
         else:
-            return answer_mark(request, found)
+            return answer_mark(request, take)
     return answer_mark(
-        request, found, status=422 if request.method == "POST" else 200, editing=row, score_form=form, changed=changed,
-        editing_label=criterion_label(criterion, judged(found).rubric),
+        request, take, status=422 if request.method == "POST" else 200, editing=row, score_form=form, changed=changed,
+        editing_label=criterion_label(criterion, judged(take).rubric),
     )  # fmt: skip
 
 
@@ -90,36 +90,36 @@ def _row(found: Take, criterion: str) -> Criterion:
 @for_teachers
 @tells_what_changed
 def give_help(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    found = _marked(request, pk)
+    take = _marked(request, pk)
     step = whole(request.POST.get("help", ""))
-    if step is None or not 0 <= step < len(judged(found).rubric.help):
+    if step is None or not 0 <= step < len(judged(take).rubric.help):
         step = None
-    services.give_help(request.user, found, step, shown=shown_state(request))
-    return answer_mark(request, found)
+    services.give_help(request.user, take, step, shown=shown_state(request))
+    return answer_mark(request, take)
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The mark by other settings, to be looked at; “keep” in the data keeps them for this take."""
-    found = _marked(request, pk)
-    form: TryForm = make_try_form(found, request.POST or None)
-    context = {"take": found, "mark_state": shown_state(request) or state_of(found)}
+    take = _marked(request, pk)
+    form: TryForm = make_try_form(take, request.POST or None)
+    context = {"take": take, "mark_state": shown_state(request) or state_of(take)}
     if request.method == "GET" or not form.is_valid():
         status = 422 if request.method == "POST" else 200
         return render(request, "reports/_try.html", {**context, "try_form": form}, status=status)
     if "keep" in request.POST:
         try:
-            services.set_for_take(request.user, found, form.settings, shown=shown_state(request))
+            services.set_for_take(request.user, take, form.settings, shown=shown_state(request))
         except ChangedMeanwhile as problem:
             said = {
                 "try_form": form,
                 "changed": changed_in_words(problem),
-                "mark_state": state_of(fresh(request, found)),
+                "mark_state": state_of(fresh(request, take)),
             }
             return render(request, "reports/_try.html", {**context, **said}, status=422)
         except services.LongTake as long:
-            asked = _set_in_background(request, found, long)
+            asked = _set_in_background(request, take, long)
             if request.htmx:
                 asked = HttpResponse(headers={"HX-Redirect": asked["Location"]})
             return asked
@@ -129,10 +129,10 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
             response = render(request, "reports/_try.html", {**context, "try_form": form})
             response["HX-Refresh"] = "true"
         return response
-    if form.settings.heard != found.set_for_it.heard and is_long(found):
+    if form.settings.heard != take.set_for_it.heard and is_long(take):
         return render(request, "reports/_try.html", {**context, "try_form": form, "is_long": True})
     return render(
-        request, "reports/_try.html", {**context, "try_form": form, "tried": tried(found, form.settings)}
+        request, "reports/_try.html", {**context, "try_form": form, "tried": tried(take, form.settings)}
     )
 
 
@@ -150,17 +150,17 @@ def _set_in_background(request: Request, found: Take, long: services.LongTake) -
 @tells_what_changed
 def agree(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     act = remeasuring.agree if "agree" in request.POST else remeasuring.decline
-    act(request.user, found, shown=shown_state(request))
+    act(request.user, take, shown=shown_state(request))
     return redirect("take", pk=pk)
 
 
 @only_post
 def measure_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Measure a take whose stored result cannot be read."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    remeasuring.measure_now(request.user, found)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    remeasuring.measure_now(request.user, take)
     return redirect("take", pk=pk)
 
 
@@ -169,13 +169,13 @@ def measure_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 @tells_what_changed
 def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Read the pads of the student's set-up as they seem to be meant."""
-    found = _marked(request, pk)
-    trial = kit_trial(found)
+    take = _marked(request, pk)
+    trial = kit_trial(take)
     if trial is None:
         messages.info(request, _("The pads are already read this way."))
     else:
         meant = {one.number: one.lane.pitches[0] for one in trial.readings}
-        services.read_pads_as(request.user, found, meant, shown=shown_state(request))
+        services.read_pads_as(request.user, take, meant, shown=shown_state(request))
         messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
     return redirect("take", pk=pk)
 
@@ -188,14 +188,14 @@ AGAIN, AS_BEFORE = "again", "as-before"
 @tells_what_changed
 def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
-    found = _marked(request, pk)
+    take = _marked(request, pk)
     said, reason = request.POST.get("said", ""), request.POST.get("reason", "")
     bar = whole(request.POST.get("bar", ""))
     if said in (AGAIN, AS_BEFORE):
-        return _measure_bar(request, found, bar or 0, again=said == AGAIN)
+        return _measure_bar(request, take, bar or 0, again=said == AGAIN)
     try:
         sheet = services.say(
-            request.user, found, request.POST.get("place", "")[:8],
+            request.user, take, request.POST.get("place", "")[:8],
             NoteOverride(said) if said in list(NoteOverride) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
             shown=shown_state(request),
@@ -235,11 +235,11 @@ def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> Htt
 @tells_what_changed
 def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Tell a slip elsewhere among bars alike, or where it was heard; the whole report is another one then."""
-    found = _marked(request, pk)
+    take = _marked(request, pk)
     try:
         sheet = services.place_slip(
             request.user,
-            found,
+            take,
             whole(request.POST.get("first", "")) or 0,
             whole(request.POST.get("chosen", "")),
             shown=shown_state(request),
@@ -247,7 +247,7 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     except services.NoSuchPlace:
         messages.error(request, _("The slip is now placed elsewhere. Reload the report."))
     except services.LongTake as long:
-        return _set_in_background(request, found, long)
+        return _set_in_background(request, take, long)
     else:
         offer_undo(
             request,

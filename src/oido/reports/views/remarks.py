@@ -37,30 +37,30 @@ def _answer(
 @only_post
 @for_teachers
 def remark(request: Request, pk: uuid.UUID) -> HttpResponseBase:
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    form = RemarkForm(request.POST, part=found.part.read())
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    form = RemarkForm(request.POST, part=take.part.read())
     if not form.is_valid():
-        return _answer(request, found, "reports/_remarks.html", status=422, remark_form=form)
-    remarks.write_remark(request.user, found, **form.cleaned_data)
-    return _answer(request, found, "reports/_remarks_and_page.html")
+        return _answer(request, take, "reports/_remarks.html", status=422, remark_form=form)
+    remarks.write_remark(request.user, take, **form.cleaned_data)
+    return _answer(request, take, "reports/_remarks_and_page.html")
 
 
 @only_post
 @for_teachers
 def remove_remark(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    remarks.remove_remark(request.user, get_object_or_404(Remark, take=found, pk=number))
-    return _answer(request, found, "reports/_remarks_and_page.html")
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    remarks.remove_remark(request.user, get_object_or_404(Remark, take=take, pk=number))
+    return _answer(request, take, "reports/_remarks_and_page.html")
 
 
 @require_GET
 @for_teachers
 def phrase(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
     """A saved phrase with its fields filled for a take and a place in it, as plain text."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     kept = get_object_or_404(Phrase, pk=number, owner=request.user)
     try:
-        text = remarks.filled(kept, found, bar=request.GET.get("bar", ""), beat=request.GET.get("beat", ""))
+        text = remarks.filled(kept, take, bar=request.GET.get("bar", ""), beat=request.GET.get("beat", ""))
     except remarks.PlaceMissing as missing:
         return JsonResponse({"field": missing.field, "problem": PLACE_MISSING[missing.field]}, status=422)
     return HttpResponse(text, content_type="text/plain; charset=utf-8")
@@ -69,9 +69,9 @@ def phrase(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBase:
 @only_post
 def reply(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Reply back."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
     form = ReplyForm(request.POST)
     if not form.is_valid():
-        return _answer(request, found, "reports/_replies.html", status=422, reply_form=form)
-    remarks.reply(request.user, found, form.cleaned_data["text"])
-    return _answer(request, found, "reports/_replies.html")
+        return _answer(request, take, "reports/_replies.html", status=422, reply_form=form)
+    remarks.reply(request.user, take, form.cleaned_data["text"])
+    return _answer(request, take, "reports/_replies.html")

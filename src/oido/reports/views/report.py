@@ -56,15 +56,19 @@ NOTE_ID = re.compile(r"[tk]\d{1,6}")
 @require_GET
 def take(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The report of one take, for the teacher or for the student whose take it is."""
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    if is_early(request, found):
+    shown_take = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, shown_take):
         messages.info(request, _("What Oido heard is shown once your teacher releases the mark."))
-        return redirect("stand", pk=found.assignment_id) if may_record(request, found) else redirect("home")
-    if not judged(found).is_readable:
-        may_measure = remeasuring.may_measure(request.user, found)
-        context = {"take": found, "assignment": found.assignment, "may_measure": may_measure}
+        return (
+            redirect("stand", pk=shown_take.assignment_id)
+            if may_record(request, shown_take)
+            else redirect("home")
+        )
+    if not judged(shown_take).is_readable:
+        may_measure = remeasuring.may_measure(request.user, shown_take)
+        context = {"take": shown_take, "assignment": shown_take.assignment, "may_measure": may_measure}
         return render(request, "reports/unreadable.html", context)
-    shown = report_context(request, found)
+    shown = report_context(request, shown_take)
     if shown["is_released"]:
         see(request.user, shown["sheet"], shown["replies"])
     # A change of the look asks for the page of music alone.
@@ -75,23 +79,23 @@ def take(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 @require_GET
 def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Further rows of the page of music."""
-    found = _readable(request, pk)
+    take = _readable(request, pk)
     first = whole(request.GET.get("from", ""))
     if first is None or first < 0:
         raise Http404
-    reading = Reading(found)
+    reading = Reading(take)
     look = ReportView.of(request.GET, reading)
-    drawn = draw_rows(reading, look, remarks=seen_remarks(request, found), first=first)
-    return render(request, "reports/_rows.html", {"take": found, "rows": drawn, "look": look})
+    drawn = draw_rows(reading, look, remarks=seen_remarks(request, take), first=first)
+    return render(request, "reports/_rows.html", {"take": take, "rows": drawn, "look": look})
 
 
 @require_GET
 def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     """The card of one note."""
-    found = _readable(request, pk)
+    take = _readable(request, pk)
     if not NOTE_ID.fullmatch(name):
         raise Http404
-    reading = Reading(found)
+    reading = Reading(take)
     look = ReportView.of(request.GET, reading)
     card = note_card(reading, name, look.selection, reader_of(request.user))
     if card is None:
@@ -100,12 +104,12 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
         request,
         "reports/_note_card.html",
         {
-            "take": found,
+            "take": take,
             "card": card,
-            "shows_mark": _shows_mark(request, found),
+            "shows_mark": _shows_mark(request, take),
             "said": said_of(reading, name, card.bar),
             "reasons": REASONS.items(),
-            "mark_state": state_of(found) if request.user.is_teacher and hasattr(found, "sheet") else "",
+            "mark_state": state_of(take) if request.user.is_teacher and hasattr(take, "sheet") else "",
         },
     )
 
@@ -127,22 +131,26 @@ def in_words(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How it went, note by note, as a page of text."""
     reading = Reading(_readable(request, pk))
     lines = result_of(reading.part, reading.overlay, reading.rows(), VERDICT_NAMES, reader_of(request.user))
-    found = reading.take
-    title = _("%(title)s, take %(n)s") % {"title": found.exercise.title, "n": found.number}
+    take = reading.take
+    title = _("%(title)s, take %(n)s") % {"title": take.exercise.title, "n": take.number}
     return HttpResponse("\n".join([title, "", *lines, ""]), content_type="text/plain; charset=utf-8")
 
 
 @require_GET
 def export(request: Request, pk: uuid.UUID, file: str) -> HttpResponseBase:
     """One of the files of the table; of a student only once the mark is released."""
-    found, wanted = get_object_or_404(visible_takes(request.user), pk=pk), BY_FILE[file]
-    if not hasattr(found, "sheet") or not _shows_mark(request, found) or not judged(found).is_readable:
+    take_row, wanted = get_object_or_404(visible_takes(request.user), pk=pk), BY_FILE[file]
+    if (
+        not hasattr(take_row, "sheet")
+        or not _shows_mark(request, take_row)
+        or not judged(take_row).is_readable
+    ):
         raise Http404
-    names = {"name": found.student.name, "title": found.assignment.exercise.title}
+    names = {"name": take_row.student.name, "title": take_row.assignment.exercise.title}
     return wanted.answer(
         request,
-        found,
-        file_name=take_tags(found).file_name(wanted.ending),
+        take_row,
+        file_name=take_tags(take_row).file_name(wanted.ending),
         names=names,
         back=reverse("take", args=[pk]),
         take=str(pk),
@@ -164,10 +172,10 @@ def is_early(request: Request, found: Take) -> bool:
 
 
 def _readable(request: Request, pk: uuid.UUID) -> Take:
-    found = get_object_or_404(visible_takes(request.user), pk=pk)
-    if is_early(request, found) or not judged(found).is_readable:
+    take = get_object_or_404(visible_takes(request.user), pk=pk)
+    if is_early(request, take) or not judged(take).is_readable:
         raise Http404
-    return found
+    return take
 
 
 def _shows_mark(request: Request, found: Take) -> bool:
@@ -181,13 +189,13 @@ def seen_remarks(request: Request, found: Take) -> list[Remark]:
 
 def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
     """What the mark shows, and what it is made of."""
-    found = reading.take
-    sheet = getattr(found, "sheet", None)
-    shows_mark = _shows_mark(request, found)
+    take = reading.take
+    sheet = getattr(take, "sheet", None)
+    shows_mark = _shows_mark(request, take)
     shown = sheet is not None and shows_mark
     mark, reader = reading.judgement, reader_of(request.user)
     return {
-        "take": found,
+        "take": take,
         "sheet": sheet,
         "rubric": reading.rubric,
         "marked_level": level_named(mark.scores.level).name,
@@ -198,7 +206,7 @@ def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
         "shows_mark": shows_mark,
         "sayings": all_said(reading, reader) if shows_mark else [],
         "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
-        "mark_state": state_of(found) if shown and request.user.is_teacher else "",
+        "mark_state": state_of(take) if shown and request.user.is_teacher else "",
         "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
     }
 

@@ -37,9 +37,9 @@ class ClassCodeForm(forms.Form):
 def enter_code(request: HttpRequest) -> HttpResponseBase:
     form = ClassCodeForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        found = joining.class_code(form.cleaned_data["code"])
-        if found is not None:
-            return redirect("join-class", code=found.code)
+        code_row = joining.class_code(form.cleaned_data["code"])
+        if code_row is not None:
+            return redirect("join-class", code=code_row.code)
         if (answer := wrong_code(request, GuessKind.CLASS_CODE)) is not None:
             return answer
         form.add_error("code", _("This code is wrong, or closed. Ask your teacher for the current code."))
@@ -53,8 +53,8 @@ def enter_code(request: HttpRequest) -> HttpResponseBase:
 @transaction.atomic
 def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
     """Whoever is signed in joins as who they are; others make an account, or sign in first."""
-    found = joining.class_code(code)
-    if found is None:
+    code_row = joining.class_code(code)
+    if code_row is None:
         if (answer := wrong_code(request, GuessKind.CLASS_CODE)) is not None:
             return answer
         return render(request, "roster/code_over.html", status=404)
@@ -62,12 +62,17 @@ def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
     form, person = _whoever(request)
     if person is not None:
         try:
-            joining.join_by_code(person, found)
+            joining.join_by_code(person, code_row)
         except AlreadyStaff:
             problem = _("You teach in this school, so you cannot join a class as a student.")
         else:
-            return _inside(request, person, found.school)
-    context = {"form": form, "title": found.school_class.name, "school": found.school, "problem": problem}
+            return _inside(request, person, code_row.school)
+    context = {
+        "form": form,
+        "title": code_row.school_class.name,
+        "school": code_row.school,
+        "problem": problem,
+    }
     return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
 
 
@@ -77,15 +82,20 @@ def join_class(request: HttpRequest, code: str) -> HttpResponseBase:
 @require_http_methods(["GET", "POST"])
 @transaction.atomic
 def invitation(request: HttpRequest, token: str) -> HttpResponseBase:
-    found = joining.invitation_of(token)
-    if found is None:
+    open_invitation = joining.invitation_of(token)
+    if open_invitation is None:
         return render(request, "roster/code_over.html", status=410)
-    form, person = _whoever(request, email=found.email)
+    form, person = _whoever(request, email=open_invitation.email)
     if person is not None:
-        joining.accept(found, person)
-        return _inside(request, person, found.school)
-    title = found.school_class.name if found.school_class else found.school.name
-    context = {"form": form, "title": title, "school": found.school, "role": Role(found.role).label}
+        joining.accept(open_invitation, person)
+        return _inside(request, person, open_invitation.school)
+    title = open_invitation.school_class.name if open_invitation.school_class else open_invitation.school.name
+    context = {
+        "form": form,
+        "title": title,
+        "school": open_invitation.school,
+        "role": Role(open_invitation.role).label,
+    }
     return render(request, "roster/join.html", context, status=422 if request.method == "POST" else 200)
 
 

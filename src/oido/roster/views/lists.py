@@ -40,21 +40,21 @@ def send(request: Request) -> HttpResponseBase:
     form = ListForm(request.POST or None, request.FILES or None, by=request.user, initial=first)
     wrong: list[str] = []
     if request.method == "POST" and form.is_valid():
-        found = _read(form)
-        if found is not None and found.wrong:
-            wrong = [said(one) for one in found.wrong[:WRONG_MOST]]
-        elif found is not None and not found.people:
+        people = _read(form)
+        if people is not None and people.wrong:
+            wrong = [said(one) for one in people.wrong[:WRONG_MOST]]
+        elif people is not None and not people.people:
             form.add_error(None, _("There is nobody on this list."))
-        elif found is not None:
+        elif people is not None:
             file = form.cleaned_data["file"]
             stored = store_list(
                 request.user,
-                found,
+                people,
                 file_name=file.name if file else "",
                 school_class=form.cleaned_data["school_class"],
             )
-            if found.passed_over:
-                told = _("Not used: the columns %(names)s.") % {"names": ", ".join(found.passed_over[:12])}
+            if people.passed_over:
+                told = _("Not used: the columns %(names)s.") % {"names": ", ".join(people.passed_over[:12])}
                 messages.info(request, told)
             return redirect("list", pk=stored.pk)
     context = {"form": form, "wrong": wrong}
@@ -112,17 +112,17 @@ def look(request: Request, pk: int) -> HttpResponseBase:
 
 
 def _counts(stored: ListImport) -> dict[str, int]:
-    return {name: len(found) for name, found in stored.done.items()}
+    return {name: len(rows) for name, rows in stored.done.items()}
 
 
 @only_post
 @for_teachers
 def undo(request: Request, pk: int) -> HttpResponseBase:
     stored = get_object_or_404(lists_in_reach(request.user), pk=pk)
-    found = undo_import(request.user, stored)
-    if found.kept:
+    undone = undo_import(request.user, stored)
+    if undone.kept:
         told = _("Undone, except for %(names)s, who have signed in, recorded or changed class since.") % {
-            "names": ", ".join(found.kept)
+            "names": ", ".join(undone.kept)
         }
         messages.info(request, told)
     else:

@@ -137,12 +137,12 @@ def add(request: Request) -> HttpResponseBase:
 
 def _person(request: Request, pk: int) -> Membership:
     """A member of this school, now or once, whom this teacher may look after."""
-    found = Membership.objects.select_related("person", "school").filter(person__erased_as="")
+    rows = Membership.objects.select_related("person", "school").filter(person__erased_as="")
     if not request.user.is_head:
-        found = found.filter(
+        rows = rows.filter(
             role=Role.STUDENT, person__classes_attended__in=classes_seen(request.user)
         ).distinct()
-    return get_object_or_404(found, person_id=pk)
+    return get_object_or_404(rows, person_id=pk)
 
 
 @require_http_methods(["GET", "POST"])
@@ -150,23 +150,23 @@ def _person(request: Request, pk: int) -> Membership:
 def person(request: Request, pk: int) -> HttpResponseBase:
     """Somebody's names, classes, ways in."""
     member = _person(request, pk)
-    found = member.person
+    shown_person = member.person
     first = {
-        "first": found.first_name,
-        "last": found.last_name,
-        "username": found.username,
+        "first": shown_person.first_name,
+        "last": shown_person.last_name,
+        "username": shown_person.username,
         # As it will be: saved again, nothing that waits is withdrawn.
-        "email": pending_address(found) or found.email,
+        "email": pending_address(shown_person) or shown_person.email,
     }
-    is_own = found.pk == request.user.pk
+    is_own = shown_person.pk == request.user.pk
     form = ChangePersonForm(request.POST or None, initial=first, is_own=is_own)
     if request.method == "POST" and form.is_valid():
         try:
-            roster.change_details(request.user, found, **form.cleaned_data)
+            roster.change_details(request.user, shown_person, **form.cleaned_data)
         except NameTaken:
             form.add_error("username", TAKEN)
         else:
-            waiting = pending_address(found)
+            waiting = pending_address(shown_person)
             told = (
                 _("Saved. The new address %(email)s will be used once it is confirmed.")
                 if waiting
@@ -174,19 +174,19 @@ def person(request: Request, pk: int) -> HttpResponseBase:
             )
             messages.success(request, told % {"email": waiting})
             return redirect("person", pk=pk)
-    inside = Q(students=found) | Q(teachers=found)
+    inside = Q(students=shown_person) | Q(teachers=shown_person)
     theirs = classes_seen(request.user).filter(inside).distinct()
     context = {
         "member": member,
-        "person": found,
+        "person": shown_person,
         "form": form,
-        "may_change": may_change(request.user, found, Change.NAME),
-        "pending_address": pending_address(found),
-        "may_issue_slip": may_issue_slip(request.user, found),
+        "may_change": may_change(request.user, shown_person, Change.NAME),
+        "pending_address": pending_address(shown_person),
+        "may_issue_slip": may_issue_slip(request.user, shown_person),
         "classes": theirs,
         "other_classes": classes_seen(request.user).filter(archived_at=None).exclude(pk__in=theirs),
         "role_form": RoleForm(initial={"role": member.role}),
-        "has_second_factor": request.user.is_head and access.second_factor_of(found) is not None,
+        "has_second_factor": request.user.is_head and access.second_factor_of(shown_person) is not None,
     }
     return render(request, "roster/person.html", context, status=422 if form.is_bound else 200)
 
@@ -287,19 +287,19 @@ def leave_class(request: Request, pk: int) -> HttpResponseBase:
     """Remove a person from a class, or move them into another in one go."""
     school_class = get_object_or_404(classes_seen(request.user), pk=whole(request.POST.get("class", "")) or 0)
     inside = Q(classes_attended=school_class) | Q(classes_taught=school_class)
-    found = get_object_or_404(User.objects.filter(inside).distinct(), pk=pk)
+    student = get_object_or_404(User.objects.filter(inside).distinct(), pk=pk)
     into = whole(request.POST.get("into", ""))
-    is_student = school_class.students.filter(pk=found.pk).exists()
-    names = {"name": found.name, "class": school_class}
+    is_student = school_class.students.filter(pk=student.pk).exists()
+    names = {"name": student.name, "class": school_class}
     if into:
         other = get_object_or_404(classes_seen(request.user), pk=into)
-        roster.move_student(request.user, found, out_of=school_class, into=other)
+        roster.move_student(request.user, student, out_of=school_class, into=other)
         said = _(
             "%(name)s has moved from %(class)s to %(other)s. Takes and marks stay with %(class)s, and %(name)s can still "
             "see them. In %(other)s only work that is due from now on counts."
         ) % {**names, "other": other}
     else:
-        roster.leave_class(request.user, found, school_class)
+        roster.leave_class(request.user, student, school_class)
         said = _("%(name)s is no longer in %(class)s.") % names
         if is_student:
             said += " " + _("Takes and marks stay with the class, and %(name)s can still see them.") % names

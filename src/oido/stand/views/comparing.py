@@ -19,13 +19,13 @@ from oido.takes.queries import visible_takes
 def compare(request: Request, pk: int) -> HttpResponseBase:
     """Two of one's own takes on one page, row under row."""
     deal = deal_or_404(request, pk)
-    found = []
+    readings = []
     for name in ("a", "b"):
         try:
             key = uuid.UUID(request.GET.get(name, ""))
         except ValueError as problem:
             raise Http404 from problem
-        found.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=deal.assignment))
+        readings.append(get_object_or_404(visible_takes(request.user), pk=key, assignment=deal.assignment))
     if not read_tray(request.user, deal).shows_reading:
         raise Http404
-    return compared_page(request, deal.assignment, found)
+    return compared_page(request, deal.assignment, readings)

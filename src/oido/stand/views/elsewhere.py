@@ -63,21 +63,29 @@ class ElsewhereForm(forms.Form):
     def __init__(self, *args: Any, recorded: RecordedFile, part: Part, bpm: float, **more: Any) -> None:
         self.tracks_by_key = {track.key: track for track in recorded.tracks}
         fitting = [t.key for t in recorded.tracks if t.kind is part.kind] or list(self.tracks_by_key)
-        found = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
+        count_in_bars = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
         is_told = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
         super().__init__(
             *args,
-            initial={"tracks": fitting, "count_in": found, "tempo": "file" if is_told else "exercise"},
+            initial={
+                "tracks": fitting,
+                "count_in": count_in_bars,
+                "tempo": "file" if is_told else "exercise",
+            },
             **more,
         )
-        self.found = found
+        self.found = count_in_bars
         self.has_tempo_choice = is_told
         offer(self, "tracks", [(key, track.name) for key, track in self.tracks_by_key.items()])
         offer(
             self,
             "count_in",
             [
-                (bars, _("%(n)s bars") % {"n": bars} + (_(", found by the notes") if bars == found else ""))
+                (
+                    bars,
+                    _("%(n)s bars") % {"n": bars}
+                    + (_(", found by the notes") if bars == count_in_bars else ""),
+                )
                 for bars in range(COUNT_IN_MOST + 1)
             ],
         )

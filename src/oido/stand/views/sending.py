@@ -198,14 +198,14 @@ def latency(request: Request) -> HttpResponseBase:
     """A set-up's constant latency, from taps along with a click."""
     try:
         sent = parsed(request.body, TapsBody)
-        found = calibrate(sent.taps, sent.beats)
+        measured = calibrate(sent.taps, sent.beats)
     except BadBody as problem:
         return problem.answer()
     except EarError as problem:
         return refused(taps=[problems.said(problem)])
     return JsonResponse(
         {
-            "offsetMs": round(found.offset_ms, 1), "spreadMs": round(found.spread_ms, 1), "taps": found.taps,
-            "leftOut": found.left_out, "isSteady": found.is_steady,
+            "offsetMs": round(measured.offset_ms, 1), "spreadMs": round(measured.spread_ms, 1), "taps": measured.taps,
+            "leftOut": measured.left_out, "isSteady": measured.is_steady,
         }
     )  # fmt: skip

@@ -197,10 +197,10 @@ def _stand_data(
 
 def _reach(exercise: Exercise, part: Part) -> dict[str, Any] | None:
     """What typing keys reach of a part; None of drums, and where the page shows no notes."""
-    found = reached(exercise, part)
-    if found is None:
+    by_keys = reached(exercise, part)
+    if by_keys is None:
         return None
-    return {**asdict(found.reach), "layout": two_hand_layout(part), "easier": found.easier}
+    return {**asdict(by_keys.reach), "layout": two_hand_layout(part), "easier": by_keys.easier}
 
 
 def _keys(exercise: Exercise, part: Part) -> list[tuple[int, str]]:

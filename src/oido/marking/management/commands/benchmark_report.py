@@ -89,10 +89,10 @@ class Command(BaseCommand):
 
 
 def _best(act: Callable[[], Any]) -> float:
-    found = []
+    seconds = []
     for _ in range(REPEATS):
         start = time.perf_counter()
         response = act()
-        found.append(time.perf_counter() - start)
+        seconds.append(time.perf_counter() - start)
         assert response.status_code == 200, response.status_code
-    return min(found)
+    return min(seconds)

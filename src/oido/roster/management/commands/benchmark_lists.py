@@ -43,9 +43,9 @@ class Command(BaseCommand):
 
         def timed(name: str, work: Any) -> Any:
             start = time.perf_counter()
-            found = work()
+            result = work()
             seconds[f"{name}, s"] = time.perf_counter() - start
-            return found
+            return result
 
         listed = timed("read", lambda: read_list(data))
         stored = store_list(head, listed, file_name="", school_class=None)
