@@ -26,7 +26,7 @@ S, W = "src/oido/stand/static/stand/js/", "src/oido/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
 GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
-MARKED = "tests.oido.test_marking tests.oido.test_desk"
+MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_sayings"
 SUMS, MARKS, LISTEN = (
     "tests.ear.test_sums",
     "tests.ear.test_sums tests.ear.test_marks",
@@ -118,13 +118,13 @@ FAULTS = (
     Fault("src/ear/matching/pace_fit.py", 'STRETCH_PRICE, BEND_PRICE = 30.0, 12.0', 'STRETCH_PRICE, BEND_PRICE = 4.0, 1.0', "tests.ear.test_tempo"),
     Fault("src/ear/matching/pace_fit.py", 'solution[len(owner) :] - edges[0] * slow[0, 0])', 'solution[len(owner) :])', "tests.ear.test_tempo"),
     Fault("src/ear/measuring/tempo.py", '60.0 * (last - first) / seconds', '60.0', "tests.ear.test_tempo"),
-    Fault("src/ear/practice/rules.py", 'min(self.least_bars, bars // 2)', 'self.least_bars', "tests.browser.test_stand"),
+    Fault("src/ear/practice/rules.py", 'min(self.least_bars, bars // 2)', 'self.least_bars', "tests.ear.test_practice"),
     Fault("src/ear/findings/note_rules.py", '"cut_off" if c.ending.is_mishap', '"cut_off" if False', "tests.browser.test_stand"),
     Fault("src/ear/findings/time_rules.py", "max(spread, common), count", "spread, count", "tests.ear.test_listening"),
     Fault("src/ear/notation/moments.py", "if head.note not in seen", "if True", "tests.ear.test_in_words"),
     Fault("src/ear/notes/folding.py", "or _lasts_over_a_jump(part)", "", "tests.ear.test_musicxml"),
     Fault("src/oido/takes/stand_settings.py", "kept[name][0] <= at", "True", "tests.oido.test_stand_settings"),
-    Fault("src/oido/takes/services.py", "1 + sum(bool(one.events) for one in take.kept_passes)", "1 + len(take.kept_passes)", "tests.browser.test_stand"),
+    Fault("src/oido/takes/services.py", "1 + sum(bool(one.events) for one in take.kept_passes)", "1 + len(take.kept_passes)", "tests.oido.test_takes"),
     # who is in a school and in its classes
     Fault(W + "roster/people.py", 'if before == Role.HEAD and heads <= {person.pk}:', 'if False:', PEOPLE),
     Fault(W + "roster/people.py", 'if member.role == Role.HEAD and heads <= {person.pk}:', 'if False:', PEOPLE),

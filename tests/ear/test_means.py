@@ -37,6 +37,10 @@ class MeansTest(TestCase):
             counted = [one.percent for one in mean.marks]
             self.assertTrue(min(counted) - 0.05 <= mean.value <= max(counted) + 0.05)
 
+    def test_a_mark_without_weight_is_left_out(self) -> None:
+        mean = mean_of([Weighed(percent=80.0, weight=2.0), Weighed(percent=10.0, weight=0.0)])
+        self.assertEqual(([one.percent for one in mean.marks], mean.value), ([80.0], 80.0))
+
     def test_per_cent_is_rounded_half_up(self) -> None:
         self.assertEqual(
             [percent_of(p, of) for p, of in ((17.5, 20), (1, 3), (2, 3), (0, 7), (1, 2000))],

@@ -14,6 +14,10 @@ from tests.ear.parts import beat, melody, two_hands
 
 
 class RulesTest(TestCase):
+    def test_a_recording_counts_before_the_middle_of_a_short_part(self) -> None:
+        rules = RecordingRules(least_bars=4)
+        self.assertEqual([rules.counts_after(bars) for bars in (1, 3, 8, 20)], [0, 1, 4, 4])
+
     def test_only_what_is_unusual_is_stored_and_comes_back(self) -> None:
         self.assertEqual(RecordingRules().to_json(), {})
         rules = RecordingRules(

@@ -10,8 +10,9 @@ from oido.access import emails
 from oido.access import services as access
 from oido.access.emails import EmailRequest
 from oido.common.permissions import NotAllowed
-from oido.people.authority import OF_STAFF, OF_STUDENTS, Change, Relation, may_change, may_issue_slip
+from oido.people.authority import OF_STAFF, OF_STUDENTS, Change, Relation, may_add, may_change, may_issue_slip
 from oido.people.models import Membership, Role, School, SchoolClass, User
+from oido.people.queries import teaches
 from oido.post.models import Letter
 from oido.roster import people
 from oido.roster.importing import import_list, store_list, undo_import
@@ -147,6 +148,22 @@ class WhoMayChangeWhatTest(SchoolTest):
         for person in (foreign, self.person("stranger")):
             answer = self.client.post(f"/people/{person.pk}/leave-class/", {"class": self.school_class.pk})
             self.assertEqual(answer.status_code, 404)
+
+    def test_a_teacher_adds_students_to_a_class_of_their_own_and_nobody_else(self) -> None:
+        teacher = self.people["teacher"]
+        for role, school_class, allowed in (
+            (Role.STUDENT, self.school_class, True),
+            (Role.TEACHER, self.school_class, False),
+            (Role.HEAD, self.school_class, False),
+            (Role.STUDENT, self.other_class, False),
+            (Role.STUDENT, None, False),
+        ):
+            self.assertEqual(may_add(teacher, role, school_class), allowed, role)
+
+    def test_a_head_teaches_in_every_class_of_the_school_and_in_no_other(self) -> None:
+        self.assertTrue(teaches(self.people["head"], self.school_class))
+        self.assertFalse(teaches(self.people["foreign head"], self.school_class))
+        self.assertFalse(teaches(self.people["student"], self.school_class))
 
     def test_the_guide_prints_the_table(self) -> None:
         words = {

@@ -1,6 +1,7 @@
 """The marking desk: the queue, accepting, releasing, asking again, clear cases; and what is said back."""
 
 from datetime import timedelta
+from unittest.mock import patch
 
 from django.test import Client, TestCase
 from django.utils import timezone
@@ -45,6 +46,16 @@ class DeskTest(TestCase):
         client = Client()
         client.force_login(student)
         return client
+
+    def test_a_mark_close_to_a_band_is_looked_at(self) -> None:
+        def reasons() -> set[str]:
+            cases = sort_cases(self.teacher, self.given)
+            return {str(reason) for case in cases.others for reason in case.reasons}
+
+        with patch("oido.marking.queue.BORDER", -1.0):
+            self.assertNotIn("close to the next band", reasons())
+        with patch("oido.marking.queue.BORDER", 100.0):
+            self.assertIn("close to the next band", reasons())
 
     def names(self, **query) -> list[str]:
         return [take.student.first_name for take in queued(self.teacher, Queue(**query))]

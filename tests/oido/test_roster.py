@@ -252,6 +252,33 @@ class RosterTest(TestCase):
                 self.assertEqual(self.school_class.students.filter(pk=ada.pk).exists(), in_class)
                 undo_import(self.head, ListImport.objects.get(pk=stored.pk))
 
+    def test_a_doubtful_line_that_nobody_decides_is_left_out(self) -> None:
+        people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel")
+        stored = self.listed("Ada Keel", self.head, self.school_class)
+        count = User.objects.count()
+        import_list(self.head, stored, {})
+        self.assertEqual(User.objects.count(), count)
+
+    def test_two_lines_that_change_one_person_are_undone_to_the_name_before_both(self) -> None:
+        ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel", username="ada")
+        Membership.objects.filter(person=ada).update(source_id="7")
+        stored = self.listed("ID;Sign-in name;First name;Last name\n;ada;Ada Marie;Keel\n7;;Adele;Keel\n")
+        [_, second] = plan_import(self.head, stored).rows
+        self.assertEqual(second.status, Status.DOUBTFUL)
+        import_list(self.head, stored, {second.number: str(ada.pk)})
+        ada.refresh_from_db()
+        self.assertEqual(ada.first_name, "Adele")
+        undo_import(self.head, ListImport.objects.get(pk=stored.pk))
+        ada.refresh_from_db()
+        self.assertEqual(ada.first_name, "Ada")
+
+    def test_two_lines_of_a_name_that_one_student_of_the_class_has_are_doubtful(self) -> None:
+        ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel")
+        self.school_class.students.add(ada)
+        for lines, status in (("Ada Keel", Status.SAME), ("Ada Keel\nAda Keel", Status.DOUBTFUL)):
+            rows = plan_import(self.head, self.listed(lines, into=self.school_class)).rows
+            self.assertEqual({row.status for row in rows}, {status}, lines)
+
     def test_the_second_line_that_means_a_person_is_doubtful(self) -> None:
         ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel", username="ada")
         Membership.objects.filter(person=ada).update(source_id="7")
@@ -342,6 +369,11 @@ class RosterTest(TestCase):
         foreign = factories.school_class(teachers=[factories.teacher()], students=[])
         with self.assertRaises(NotAllowed):
             people.move_student(self.teacher, self.student, out_of=self.school_class, into=foreign)
+        archived = factories.school_class(teachers=[self.teacher], students=[])
+        SchoolClass.objects.filter(pk=archived.pk).update(archived_at=timezone.now())
+        archived.refresh_from_db()
+        with self.assertRaises(NotAllowed):
+            people.move_student(self.teacher, self.student, out_of=self.school_class, into=archived)
         self.assertTrue(self.school_class.students.exists())
         self.client.force_login(self.teacher)
         self.client.post(
@@ -388,6 +420,8 @@ class RosterTest(TestCase):
         again = joining.open_code(self.teacher, self.school_class, ends_at=timezone.now() + timedelta(days=1))
         JoinCode.objects.filter(pk=again.pk).update(ends_at=timezone.now())
         self.assertIsNone(joining.class_code(again.code))
+        # A page that was open while the code ran out.
+        self.assertRaises(NotAllowed, joining.join_by_code, factories.student(), again)
         self.assertRaises(
             NotAllowed, joining.open_code, factories.teacher(), self.school_class, ends_at=timezone.now()
         )

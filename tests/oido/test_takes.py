@@ -17,7 +17,7 @@ from oido.marking.hand_in import TooFewTakes, hand_in
 from oido.marking.services import release
 from oido.takes.judging import judged
 from oido.takes.models import Take
-from oido.takes.services import receive_take
+from oido.takes.services import NoMorePasses, delete_note, receive_pass, receive_take
 from tests.ear.parts import beat
 from tests.oido import factories
 
@@ -56,6 +56,13 @@ class ReceivingTest(TestCase):
         # The pedal moves as often as it likes.
         pedal = [[0.5 * n, 0xB0, 64, n % 128] for n in range(40_000)]
         self.assertEqual(self.send(self.body(events=pedal)).status_code, 201)
+
+    def test_deleting_a_note_uses_up_no_pass(self) -> None:
+        factories.allow(self.given, passes=2)
+        take = factories.take(self.student, self.given)
+        delete_note(self.student, take, 0)
+        receive_pass(self.student, take, factories.new_pass())
+        self.assertRaises(NoMorePasses, receive_pass, self.student, take, factories.new_pass())
 
     def test_a_take_for_a_withdrawn_exercise_is_kept_with_the_student(self) -> None:
         withdraw(self.teacher, self.given, is_withdrawn=True)

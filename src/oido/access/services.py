@@ -47,8 +47,8 @@ def make_code(helper: User, person: User) -> str:
 
 def person_of_code(code: str) -> SignInCode | None:
     """A code that still holds."""
-    code_row = SignInCode.everywhere.select_related("person", "school")
-    return code_row.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
+    codes = SignInCode.everywhere.select_related("person", "school")
+    return codes.filter(code_hash=code_hash(code), used_at=None, ends_at__gt=timezone.now()).first()
 
 
 @transaction.atomic
@@ -153,9 +153,9 @@ def is_second_factor(person: User, token: str) -> bool:
 
 def waiting_code(key: object) -> SignInCode | None:
     """The slip whose code was typed, as long as it holds."""
-    code_row = SignInCode.everywhere.select_related("person", "school")
+    codes = SignInCode.everywhere.select_related("person", "school")
     return (
-        code_row.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()
+        codes.filter(pk=key, used_at=None, ends_at__gt=timezone.now()).first()
         if isinstance(key, int)
         else None
     )

@@ -59,10 +59,10 @@ def close_code(teacher: User, school_class: SchoolClass) -> None:
 def class_code(typed: str) -> JoinCode | None:
     """The code that somebody has typed, if it is open; however it is written."""
     plain = "".join(sign for sign in typed.upper() if sign.isalnum())
-    code_row = JoinCode.everywhere.select_related("school_class", "school").filter(
+    codes = JoinCode.everywhere.select_related("school_class", "school").filter(
         code=f"{plain[:GROUP]}-{plain[GROUP:]}", school_class__archived_at=None
     )
-    return next((one for one in code_row if one.is_open), None)
+    return next((one for one in codes if one.is_open), None)
 
 
 def _member(school: School, person: User, role: str) -> Membership:
