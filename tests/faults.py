@@ -26,7 +26,7 @@ S, W = "src/oido/stand/static/stand/js/", "src/oido/"
 PEOPLE = "tests.oido.test_roster tests.oido.test_people tests.oido.test_permissions tests.oido.test_authority"
 GIVEN = "tests.oido.test_giving tests.oido.test_gradebook tests.oido.test_booklets"
 BOOK = "tests.oido.test_gradebook"
-MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_sayings"
+MARKED = "tests.oido.test_marking tests.oido.test_desk tests.oido.test_giving tests.oido.test_sayings tests.oido.test_judgements"
 SUMS, MARKS, LISTEN = (
     "tests.ear.test_sums",
     "tests.ear.test_sums tests.ear.test_marks",

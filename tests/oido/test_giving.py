@@ -24,6 +24,7 @@ from oido.marking import services as marking
 from oido.marking.hand_in import Closed, NotToBeHandedIn, hand_in
 from oido.marking.history import AlreadySeen, Overtaken
 from oido.marking.models import MarkSheet, SheetChange
+from oido.marking.sheets import lateness_of
 from oido.people.models import School, SchoolClass
 from oido.post.models import Letter
 from oido.takes.judging import judged
@@ -242,6 +243,15 @@ class GivingTest(TestCase):
         services.arrange(self.teacher, sheet.take.assignment, self.ada, Arranged(due_at=day(1)))
         sheet.refresh_from_db()
         self.assertEqual((sheet.late_days, sheet.total), (0, marks["taken"].total))
+
+    def test_another_take_that_a_teacher_asks_for_is_never_late(self) -> None:
+        given = self.give(due_at=day(3), terms=Terms(late=Late.COSTS))
+        first = factories.handed_in(self.ada, given)
+        marking.ask_again(self.teacher, first, why="Once more, with the pedal.")
+        Assignment.objects.filter(pk=given.pk).update(due_at=day(-2) + timedelta(hours=1))
+        given.refresh_from_db()
+        asked_for, late = (lateness_of(factories.handed_in(who, given)) for who in (self.ada, self.ben))
+        self.assertEqual((asked_for.days, late.charged), (0, 2))
 
     def test_date_fields_say_the_day_in_words(self) -> None:
         given = self.give(due_at=datetime(2027, 3, 5, 12, tzinfo=UTC))

@@ -262,15 +262,15 @@ class RosterTest(TestCase):
     def test_two_lines_that_change_one_person_are_undone_to_the_name_before_both(self) -> None:
         ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel", username="ada")
         Membership.objects.filter(person=ada).update(source_id="7")
-        stored = self.listed("ID;Sign-in name;First name;Last name\n;ada;Ada Marie;Keel\n7;;Adele;Keel\n")
+        stored = self.listed("ID;Sign-in name;First name;Last name\n;ada;Ada Marie;Keel\n7;;Ada;Kiel\n")
         [_, second] = plan_import(self.head, stored).rows
         self.assertEqual(second.status, Status.DOUBTFUL)
         import_list(self.head, stored, {second.number: str(ada.pk)})
         ada.refresh_from_db()
-        self.assertEqual(ada.first_name, "Adele")
+        self.assertEqual(ada.get_full_name(), "Ada Marie Kiel")
         undo_import(self.head, ListImport.objects.get(pk=stored.pk))
         ada.refresh_from_db()
-        self.assertEqual(ada.first_name, "Ada")
+        self.assertEqual(ada.get_full_name(), "Ada Keel")
 
     def test_two_lines_of_a_name_that_one_student_of_the_class_has_are_doubtful(self) -> None:
         ada = people.add_person(self.head, role=Role.STUDENT, first="Ada", last="Keel")
