@@ -154,7 +154,7 @@ FAULTS = (
     Fault(W + "assignments/queries.py", 'student not in row.handed_in_by and deals', 'deals', GIVEN),
     Fault(W + "assignments/queries.py", 'if not any(decided):', 'if not any(decided[:2]):', GIVEN),
     Fault(W + "assignments/queries.py", 'if student not in erased)', ')', GIVEN),
-    Fault(W + "assignments/services.py", 'if one.exercise_id in has:', 'if False:', GIVEN),
+    Fault(W + "assignments/services.py", 'if assignment.exercise_id in has:', 'if False:', GIVEN),
     Fault(W + "assignments/services.py", 'if student.pk in lately or', 'if', GIVEN),
     Fault(W + "assignments/services.py", 'is_fit = version.school_id == locked.school_id and', 'is_fit =', GIVEN),
     # marks, and what a gradebook makes of them

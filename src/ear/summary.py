@@ -39,10 +39,10 @@ def _lines(a: Assessment) -> Iterator[str]:
         shown = f"none: {ENGLISH.say(WHY_NOT[figures.why_not[name]], {})}" if value is None else ""
         yield f"{label} {shown or f'{signed(value, 1)} {unit}'}"
     yield f"tempo        {figures.played_bpm:.1f} a minute, {figures.tempo_ratio:.3f} of the click's"
-    if len(facts.tempo) > 1 or any(one.first_bpm != one.last_bpm for one in facts.tempo):
-        for one in facts.tempo:
-            last = "" if one.first_bpm == one.last_bpm else f" to {one.last_bpm:.1f}"
-            yield f"             bars {one.bars[0]} to {one.bars[1]}: {one.first_bpm:.1f}{last}"
+    if len(facts.tempo) > 1 or any(stretch.first_bpm != stretch.last_bpm for stretch in facts.tempo):
+        for stretch in facts.tempo:
+            last = "" if stretch.first_bpm == stretch.last_bpm else f" to {stretch.last_bpm:.1f}"
+            yield f"             bars {stretch.bars[0]} to {stretch.bars[1]}: {stretch.first_bpm:.1f}{last}"
     yield ""
     for c in judged.criteria:
         sums = "not assessed" if c.score is None else f"{c.score:5.1f} × {c.weight} % = {decimal(c.points)}"

@@ -83,8 +83,8 @@ def start(arguments: Sequence[str]) -> int:
             Kept(name=f"background worker {number}", begin=lambda: work_in_background(env))
             for number in range(1, BACKGROUND_WORKERS + 1)
         ]
-        for one in kept[1:]:
-            one.start()
+        for process in kept[1:]:
+            process.start()
         _record(folder, kept)
         assert server.process is not None
         wait_until_ready(server.process, port)
@@ -97,9 +97,9 @@ def start(arguments: Sequence[str]) -> int:
     finally:
         # A second Ctrl-C must not leave the database running.
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        for one in reversed(kept[1:]):
-            if one.process is not None:
-                end(one.process)
+        for process in reversed(kept[1:]):
+            if process.process is not None:
+                end(process.process)
         database.stop()
         forget_running(folder)
 

@@ -106,8 +106,8 @@ def _element(data: bytes, files: Sequence[bytes], chance: random.Random) -> byte
     places = list(ELEMENT.finditer(data))
     if not places:
         return _repeat(data, files, chance)
-    one, other = chance.choice(places), chance.choice(places)
-    return data[: other.end()] + one.group() * chance.choice(REPEATS) + data[other.end() :]
+    swap, other = chance.choice(places), chance.choice(places)
+    return data[: other.end()] + swap.group() * chance.choice(REPEATS) + data[other.end() :]
 
 
 IN_BYTES: tuple[Mutation, ...] = (_flip, _flip, _flip, _cut, _end, _repeat, _splice, _number)

@@ -322,15 +322,15 @@ def _sweeps(pool: ProcessPoolExecutor) -> Iterator[str]:
             jobs = [sweep.job(kind, value, seed) for value in sweep.values for seed in SEEDS]
             marks = list(pool.map(mark_of, jobs, chunksize=8))
             rows = [marks[k : k + len(SEEDS)] for k in range(0, len(marks), len(SEEDS))]
-            one = swept(sweep.values, rows)
-            inversions += len(one.inversions)
-            a, b, fall = one.step
+            swept_row = swept(sweep.values, rows)
+            inversions += len(swept_row.inversions)
+            a, b, fall = swept_row.step
             worst = max(worst, (fall, f"{sweep.name}, {kind.value}, {a:g} to {b:g}"))
-            shown = " ".join(f"{mean:.0f}" for mean in one.means[:: max(1, len(one.means) // 12)])
+            shown = " ".join(f"{mean:.0f}" for mean in swept_row.means[:: max(1, len(swept_row.means) // 12)])
             yield (
-                f"  {sweep.name:25} {kind.value:8} {len(one.inversions)} inversions, "
+                f"  {sweep.name:25} {kind.value:8} {len(swept_row.inversions)} inversions, "
                 f"step {fall:4.1f} at {a:g} to {b:g};  {shown}"
             )
-            for a, b, rise in one.inversions:
+            for a, b, rise in swept_row.inversions:
                 yield f"      rises by {rise:.2f} from {a:g} to {b:g}"
     yield f"inversions: {inversions}; greatest step {worst[0]:.1f} ({worst[1]})"

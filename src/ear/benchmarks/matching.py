@@ -114,7 +114,7 @@ def read_truths(folder: Path) -> Iterator[Truth]:
 def tally(truth: Truth, found: Match) -> Tally:
     """Links and outcomes that were found, counted against those of the true stories that are nearest."""
     told = [_counted(_with_twins(truth, pairs, found), found) for pairs in (truth.pairs, *truth.alternatives)]
-    return max(told, key=lambda one: (one.f1, one.macro_f1))
+    return max(told, key=lambda truth_tally: (truth_tally.f1, truth_tally.macro_f1))
 
 
 def _with_twins(truth: Truth, pairs: list[dict[str, Any]], found: Match) -> list[dict[str, Any]]:
@@ -160,11 +160,11 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         if readings:
             # A kit's numbers are set-up: what is set in one step is not counted against the player.
             matched = match(truth.part, truth.take, kit=kit_with(readings))
-        one = tally(truth, matched)
-        whole.add(one)
+        tallied = tally(truth, matched)
+        whole.add(tallied)
         for tag in truth.tags:
-            by_tag[tag].add(one)
-        cases.append((one.f1, one.macro_f1, truth))
+            by_tag[tag].add(tallied)
+        cases.append((tallied.f1, tallied.macro_f1, truth))
         if truth.tempo_ratio is None:
             continue
         measures = measure(truth.part, truth.take, matched).timing
@@ -192,8 +192,8 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         yield f"tempo ratio: median error {100 * statistics.median(ratio):.3f} %, worst {100 * max(ratio):.2f} %"
         yield f"transposition: {transpositions[0]} of {transpositions[1]} right"
         yield f"slips: {slips[0]} of {slips[1]} found with their bar and size; {slips[2]} said"
-    for tag, one in sorted(by_tag.items(), key=lambda item: item[1].f1):
-        yield f"  {tag:18} links F1 {one.f1:.4f}  outcomes {one.macro_f1:.4f}  {_slips_too_many(false_slips[tag])}".rstrip()
+    for tag, tallied in sorted(by_tag.items(), key=lambda item: item[1].f1):
+        yield f"  {tag:18} links F1 {tallied.f1:.4f}  outcomes {tallied.macro_f1:.4f}  {_slips_too_many(false_slips[tag])}".rstrip()
     for f1, macro, truth in sorted(cases, key=lambda c: (c[0], c[1]))[:WORST_SHOWN]:
         yield f"  {truth.name:16} links F1 {f1:.3f}  outcomes {macro:.3f}  {', '.join(truth.tags)}"
 

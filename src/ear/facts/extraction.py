@@ -251,13 +251,13 @@ def _bar_tempos(measures: Measures) -> tuple[BarTempoFact, ...]:
 
 def _pedal(part: Part, measures: Measures) -> tuple[PedalFact, ...]:
     pedal = []
-    for one in measures.pedal:
-        bar = part.meters.bar_at(one.tick)
+    for move in measures.pedal:
+        bar = part.meters.bar_at(move.tick)
         pedal.append(
             PedalFact(
-                move=one.move, bar=bar.number,
-                beat=round((one.tick - bar.start_tick) / TICKS_PER_QUARTER + 1, 3),
-                outcome=one.outcome, deviation_ms=_rounded(one.deviation_ms, MS_DIGITS), row=one.row,
+                move=move.move, bar=bar.number,
+                beat=round((move.tick - bar.start_tick) / TICKS_PER_QUARTER + 1, 3),
+                outcome=move.outcome, deviation_ms=_rounded(move.deviation_ms, MS_DIGITS), row=move.row,
             )
         )  # fmt: skip
     return tuple(pedal)

@@ -28,7 +28,7 @@ LEAD_GAINED_LEAST_MS = 8.0
 def improved(c: Context) -> Iterator[Finding]:
     """Each gain with its size against the spread."""
     now = Standing.of(c.match, c.measures)
-    earlier = list(takewhile(lambda one: one.target == now.target and one.linked, c.before[:2]))
+    earlier = list(takewhile(lambda finding: finding.target == now.target and finding.linked, c.before[:2]))
     if not earlier or not now.linked:
         return
     before = earlier[0]

@@ -44,9 +44,13 @@ def moving(c: Context) -> Iterator[Finding]:
     if not stretches or c.match.time_base.pace.is_steady:
         return
     if len(stretches) == 1:
-        one = stretches[0]
+        stretch = stretches[0]
         yield _moved(
-            c, _named("slows", "hurries", one.first_bpm, one.last_bpm), one.bars, one.first_bpm, one.last_bpm
+            c,
+            _named("slows", "hurries", stretch.first_bpm, stretch.last_bpm),
+            stretch.bars,
+            stretch.first_bpm,
+            stretch.last_bpm,
         )
         return
     if len(stretches) >= MOVES_FROM:

@@ -236,9 +236,9 @@ def hands(c: Context) -> Iterator[Finding]:
                 "size": offset.size_ms, "error": offset.error_ms,
             },
         )  # fmt: skip
-    one = _unsteady_hand(c)
-    if one is not None:
-        hand, spread, other = one
+    unsteady = _unsteady_hand(c)
+    if unsteady is not None:
+        hand, spread, other = unsteady
         yield c.finding(
             "hand_unsteady", size=spread, unit="ms", place=f"{hand.value} hand",
             rows=[i for i in c.linked.tolist() if c.part.notes[i].hand is hand],

@@ -83,7 +83,7 @@ class FreeExercise:
         if not wanted or self.is_allowed(pitch, tick=tick):
             return pitch
         if self.kind.instrument.has_lanes:
-            return min(wanted, key=lambda one: (abs(one - pitch), one))
+            return min(wanted, key=lambda allowed: (abs(allowed - pitch), allowed))
         return next(p for step in range(1, 12) for p in (pitch - step, pitch + step) if p % 12 in wanted)
 
     def lines(self) -> list[int]:

@@ -282,9 +282,9 @@ def _row_costs(criteria: Sequence[Criterion], rows: int) -> tuple[float, ...]:
 def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...]:
     right, otherwise, matched = Verdict.IN_TIME, Verdict.NOT_COUNTED, Outcome.MATCHED
     verdicts = [right if outcome is matched else otherwise for outcome in facts.rows.outcome]
-    for one in facts.rows.ornaments:
-        if one.is_written:
-            verdicts[one.row] = right
+    for ornament in facts.rows.ornaments:
+        if ornament.is_written:
+            verdicts[ornament.row] = right
     for n in facts.rows.abandoned:
         verdicts[n] = Verdict.ABANDONED
     by_name = {c.name: c for c in criteria if c.weight}

@@ -70,13 +70,13 @@ def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
     kept: list[CostedFinding] = []
     nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
     explained = {row for t in nearer if t.cost >= COST_LEAST for row in t.finding.rows}
-    for one in faults:
-        kind, rows = kind_of(one.finding.code), set(one.finding.rows)
+    for fault in faults:
+        kind, rows = kind_of(fault.finding.code), set(fault.finding.rows)
         if kind.is_overall and len(rows & explained) > len(rows) / 2:
             continue
         before = told_rows.setdefault(kind.criterion, set())
         if (
-            _is_timing(one)
+            _is_timing(fault)
             and not kind.is_overall
             and rows
             and len(rows & before) >= COVERED_SHARE * len(rows)
@@ -84,12 +84,12 @@ def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
             continue
         if not kind.is_overall:
             before |= rows
-        kept.append(one)
+        kept.append(fault)
     return kept
 
 
-def _is_timing(one: CostedFinding) -> bool:
-    return kind_of(one.finding.code).criterion is CriterionName.TIMING
+def _is_timing(costed: CostedFinding) -> bool:
+    return kind_of(costed.finding.code).criterion is CriterionName.TIMING
 
 
 def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]) -> list[Finding]:

@@ -93,8 +93,8 @@ def _heights(seen: FactsView, rows: Rows, off: Floats, is_accent: Flags) -> tupl
     voice = np.array(seen.facts.rows.voice)[rows]
     base_written, base_played = np.zeros(len(rows)), np.zeros(len(rows))
     there = ~is_accent & ~np.isnan(off)
-    for one in np.unique(voice):
-        here = voice == one
+    for own_voice in np.unique(voice):
+        here = voice == own_voice
         others = ~is_accent & here
         base_written[here] = written[others].mean() if others.any() else written[here].min()
         played = there & here

@@ -58,7 +58,7 @@ def _beside(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:
             continue
         expected, pitch = places.expected_s[notes], matcher.target.pitch[notes]
         counts = {octave: _there(matcher, take.pitch, pitch + octave, expected) for octave in OCTAVES}
-        octave = max(counts, key=lambda one: counts[one])
+        octave = max(counts, key=lambda row: counts[row])
         least = max(HAND_LEAST, HAND_SHARE * len(notes), HAND_GAIN * float(right[notes].sum()))
         if counts[octave] >= least:
             other = Hand.RIGHT if hand is Hand.LEFT else Hand.LEFT

@@ -191,10 +191,10 @@ def _astray(x: Floats, late: Floats) -> Floats:
     """How far each moment is from where the two before it, or the two behind it, or those beside it have it: the least of
     them, so that a bend of the tempo puts nobody astray; (m,), m >= 4."""
 
-    def off(at: Ints, one: Ints, other: Ints) -> Floats:
-        share = (x[at] - x[one]) / (x[other] - x[one])
+    def off(at: Ints, middle: Ints, other: Ints) -> Floats:
+        share = (x[at] - x[middle]) / (x[other] - x[middle])
         away = np.full(len(x), np.inf)
-        away[at] = np.abs(late[at] - late[one] - share * (late[other] - late[one]))
+        away[at] = np.abs(late[at] - late[middle] - share * (late[other] - late[middle]))
         return away
 
     every = np.arange(len(x))
@@ -331,13 +331,13 @@ def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[PacePiece, ...]
     return [*spans[:k], whole, *spans[k + 2 :]]
 
 
-def _is_one(moments: _Moments, one: _Span, other: _Span, a: PacePiece, b: PacePiece) -> bool:
+def _is_one(moments: _Moments, span: _Span, other: _Span, a: PacePiece, b: PacePiece) -> bool:
     if abs(b.first / a.last - 1.0) < HEARD:
         return True
-    if moments.run[one.after - 1] == moments.run[other.first]:
+    if moments.run[span.after - 1] == moments.run[other.first]:
         return False
     extent = [
-        float(np.square(x - x.mean()).sum()) for x in (moments.x[s.first : s.after] for s in (one, other))
+        float(np.square(x - x.mean()).sum()) for x in (moments.x[s.first : s.after] for s in (span, other))
     ]
     # By so much the squared rests grow where both have one slope.
     grows = (b.first - a.last) ** 2 * extent[0] * extent[1] / max(1e-9, sum(extent))

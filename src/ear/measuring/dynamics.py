@@ -52,8 +52,8 @@ def accented(part: Part, *, kit: KitMap) -> NDArray[np.bool_]:
     """Which notes of a part are accents: those that stand out of their voice."""
     voice, written = voices(part, kit=kit), part.velocities
     flags = np.zeros(len(written), dtype=bool)
-    for one in set(voice.tolist()):
-        here = voice == one
+    for own_voice in set(voice.tolist()):
+        here = voice == own_voice
         flags |= here & (written >= np.median(written[here]) + ACCENT_ABOVE_MEDIAN)
     return flags
 

@@ -80,12 +80,12 @@ def _span(a: int, b: int, interval: int) -> tuple[tuple[int, ...], int]:
     return (SPANS[a, b], interval) if a < b else (SPANS[b, a], -interval)
 
 
-def _pair(one: Key, a: int, two: Key, b: int) -> float:
+def _pair(key: Key, a: int, two: Key, b: int) -> float:
     """Rules 1, 2, 3, 8, 9 and 12."""
     if a == b:
         return NEVER
     (least_practical, least, least_relaxed, most_relaxed, most, most_practical), interval = _span(
-        a, b, two[0] - one[0]
+        a, b, two[0] - key[0]
     )
     if not least_practical <= interval <= most_practical:
         return NEVER
@@ -94,14 +94,14 @@ def _pair(one: Key, a: int, two: Key, b: int) -> float:
     cost += weight * (max(0, least_relaxed - interval) + max(0, interval - most_relaxed))
     cost += 1.0 if (a, b) == (3, 4) else 0.0
     if {a, b} == {3, 4}:
-        third, fourth = (one, two) if a == 3 else (two, one)
+        third, fourth = (key, two) if a == 3 else (two, key)
         cost += 1.0 if fourth[1] and not third[1] else 0.0
-    return cost + _passing(one, a, two, b)
+    return cost + _passing(key, a, two, b)
 
 
-def _passing(one: Key, a: int, two: Key, b: int) -> float:
+def _passing(key: Key, a: int, two: Key, b: int) -> float:
     """Rule 12: the thumb passes under another finger, or that over the thumb."""
-    lower, upper = ((one, a), (two, b)) if one[0] < two[0] else ((two, b), (one, a))
+    lower, upper = ((key, a), (two, b)) if key[0] < two[0] else ((two, b), (key, a))
     if upper[1] != THUMB or lower[1] == THUMB:
         return 0.0
     if lower[0][1] == upper[0][1]:
@@ -109,18 +109,18 @@ def _passing(one: Key, a: int, two: Key, b: int) -> float:
     return 3.0 if upper[0][1] else 0.0
 
 
-def _three(one: Key, a: int, two: Key, b: int, three: Key, c: int) -> float:
+def _three(key: Key, a: int, two: Key, b: int, three: Key, c: int) -> float:
     """Rules 4, 5 and 7."""
     cost = 1.0 if {a, b, c} == {3, 4, 5} else 0.0
     if a == c:
         # One finger on two keys with one between: a change of position as far as they lie apart.
-        apart = abs(three[0] - one[0])
+        apart = abs(three[0] - key[0])
         return cost + (1.0 + apart if apart else 0.0)
-    (least_practical, least, _, _, most, most_practical), interval = _span(a, c, three[0] - one[0])
+    (least_practical, least, _, _, most, most_practical), interval = _span(a, c, three[0] - key[0])
     beyond = max(0, least - interval) + max(0, interval - most)
     if not beyond:
         return cost
-    is_between = min(one[0], three[0]) < two[0] < max(one[0], three[0])
+    is_between = min(key[0], three[0]) < two[0] < max(key[0], three[0])
     is_full = b == THUMB and is_between and not least_practical <= interval <= most_practical
     return cost + (2.0 if is_full else 1.0) + beyond
 

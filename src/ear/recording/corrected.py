@@ -167,9 +167,9 @@ def _nearest(before: list[Note], after: list[Note]) -> list[tuple[Note, Note]]:
     # cost[i][j]: least sum for the first i of the few among the first j of the many.
     cost = np.full((len(few) + 1, len(many) + 1), np.inf)
     cost[0, :] = 0.0
-    for i, one in enumerate(few, start=1):
+    for i, few_note in enumerate(few, start=1):
         for j, other in enumerate(many, start=1):
-            paired = cost[i - 1, j - 1] + abs(one.onset_tick - other.onset_tick)
+            paired = cost[i - 1, j - 1] + abs(few_note.onset_tick - other.onset_tick)
             cost[i, j] = min(cost[i, j - 1], paired)
     pairs: list[tuple[Note, Note]] = []
     i, j = len(few), len(many)

@@ -114,7 +114,7 @@ class ToClassForm(forms.Form):
         self.fields["chosen"].label = school_class.name
         people = school_class.students.order_by("last_name", "first_name", "pk")
         offer_rows(self, "students", people)
-        self.fields["students"].label_from_instance = lambda one: one.name  # type: ignore[attr-defined]
+        self.fields["students"].label_from_instance = lambda choice: choice.name  # type: ignore[attr-defined]
 
     def clean_due_on(self) -> date | None:
         due: date | None = self.cleaned_data["due_on"]

@@ -306,18 +306,20 @@ def give_again(
     has = set(school_class.assignments.filter(withdrawn_at=None).values_list("exercise", flat=True))
     booklets: dict[int, GivenBooklet] = {}
     made = []
-    for one in given:
-        if one.exercise_id in has:
+    for assignment in given:
+        if assignment.exercise_id in has:
             continue
-        opens_at = _days_later(one.opens_at, days) if one.opens_at is not None else None
+        opens_at = _days_later(assignment.opens_at, days) if assignment.opens_at is not None else None
         new = give_exercise(
-            teacher, one.exercise, school_class, due_at=_days_later(one.due_at, days), opens_at=opens_at,
-            terms=Terms.of(one),
+            teacher, assignment.exercise, school_class, due_at=_days_later(assignment.due_at, days), opens_at=opens_at,
+            terms=Terms.of(assignment),
         )  # fmt: skip
-        if one.booklet is not None:
-            if one.booklet.pk not in booklets:
-                booklets[one.booklet.pk] = _given_booklet(teacher, one.booklet.booklet, school_class)
-            _put_into(new, booklets[one.booklet.pk], place=one.place)
+        if assignment.booklet is not None:
+            if assignment.booklet.pk not in booklets:
+                booklets[assignment.booklet.pk] = _given_booklet(
+                    teacher, assignment.booklet.booklet, school_class
+                )
+            _put_into(new, booklets[assignment.booklet.pk], place=assignment.place)
         made.append(new)
     return made
 

@@ -96,12 +96,12 @@ def move(teacher: User, item: Item, *, by: int) -> None:
     """One place up or down."""
     _locked(teacher, item.booklet)
     order = list(item.booklet.items.order_by("position", "pk"))
-    at = next(k for k, one in enumerate(order) if one.pk == item.pk)
+    at = next(k for k, row in enumerate(order) if row.pk == item.pk)
     to = at + by
     if 0 <= to < len(order):
         order[at], order[to] = order[to], order[at]
-    for position, one in enumerate(order):
-        one.position = position
+    for position, row in enumerate(order):
+        row.position = position
     Item.objects.bulk_update(order, ["position"])
 
 
@@ -140,10 +140,10 @@ def take_in(teacher: User, stored: ImportedFile, found: BundledBooklet) -> Bookl
     if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=teacher).exists():
         raise NotAllowed
     made = make_booklet(teacher, title=found.title, text=found.text)
-    for position, one in enumerate(found.items):
+    for position, item in enumerate(found.items):
         Item.objects.create(
-            booklet=made, exercise=create_exercise(teacher, from_bundle(one.exercise)), position=position,
-            heading=one.heading, text=one.text,
+            booklet=made, exercise=create_exercise(teacher, from_bundle(item.exercise)), position=position,
+            heading=item.heading, text=item.text,
         )  # fmt: skip
     stored.delete()
     return made
@@ -194,11 +194,11 @@ def make_set(
     if len(made) + with_source > ITEMS_MOST:
         raise TooMany
     exercises = [source] if with_source else []
-    for one in made:
-        new = like(source, title=_named(source.title, one.name), part=one.part)
+    for variation in made:
+        new = like(source, title=_named(source.title, variation.name), part=variation.part)
         # What sounds underneath fits neither another rhythm nor another key or tempo.
         new = replace(
-            new, tempo_bpm=Decimal(f"{one.bpm:.2f}"), variation_of=source.part_in_force, backing=None
+            new, tempo_bpm=Decimal(f"{variation.bpm:.2f}"), variation_of=source.part_in_force, backing=None
         )
         exercises.append(create_exercise(teacher, new))
     booklet = make_booklet(teacher, title=title, exercises=exercises)

@@ -69,8 +69,10 @@ class ClassLine:
 def lines_of(given: Sequence[Any]) -> tuple[ClassLine, ...]:
     """A line for each assignment and for each booklet, where its last one stands."""
     of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
-    for one in given:
-        of_line[("booklet", one.booklet_id) if one.booklet_id else ("assignment", one.pk)].append(one)
+    for assignment in given:
+        of_line[
+            ("booklet", assignment.booklet_id) if assignment.booklet_id else ("assignment", assignment.pk)
+        ].append(assignment)
     return tuple(
         ClassLine(assignments=tuple(assignments_of_line)) for assignments_of_line in of_line.values()
     )
@@ -117,12 +119,12 @@ def overview_of(school_class: SchoolClass) -> Overview:
     handed = {(student, one.pk) for one in given for student in one.handed_in_by}
     students = school_class.students.order_by("last_name", "first_name", "pk")
 
-    def is_asked(student: User, one: Assignment) -> bool:
-        return one.withdrawn_at is None and deals.of(one.pk, student.pk).is_asked
+    def is_asked(student: User, assignment: Assignment) -> bool:
+        return assignment.withdrawn_at is None and deals.of(assignment.pk, student.pk).is_asked
 
-    def is_behind(student: User, one: Assignment) -> bool:
-        is_late = deals.of(one.pk, student.pk).is_late(now)
-        return is_late and is_asked(student, one) and (student.pk, one.pk) not in handed
+    def is_behind(student: User, assignment: Assignment) -> bool:
+        is_late = deals.of(assignment.pk, student.pk).is_late(now)
+        return is_late and is_asked(student, assignment) and (student.pk, assignment.pk) not in handed
 
     pupils = tuple(
         ClassStudent(

@@ -54,9 +54,9 @@ def _texts(value: object) -> Iterator[str]:
             if name != "device":
                 yield from _texts(getattr(value, name))
     elif isinstance(value, dict):
-        for key, one in value.items():
+        for key, item in value.items():
             yield from _texts(key)
-            yield from _texts(one)
+            yield from _texts(item)
     elif isinstance(value, list) and value and not isinstance(value[0], tuple | int | float):
-        for one in value:
-            yield from _texts(one)
+        for item in value:
+            yield from _texts(item)

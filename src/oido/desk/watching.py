@@ -121,10 +121,10 @@ def watch(given: Assignment) -> Watch:
     )
     deals = Deals([given])
     people = list(given.school_class.students.all())
-    here = {one.pk for one in people}
+    here = {person.pk for person in people}
     people += [take.student for take in handed_in.values() if take.student_id not in here]
     rows = []
-    for student in sorted(people, key=lambda one: (one.last_name, one.first_name, one.pk)):
+    for student in sorted(people, key=lambda person: (person.last_name, person.first_name, person.pk)):
         deal, take = deals.of(given.pk, student.pk), handed_in.get(student.pk)
         is_excused = deal.is_given and deal.is_excused
         if take is None and not (deal.is_asked or is_excused):

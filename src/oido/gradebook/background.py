@@ -36,12 +36,12 @@ def _class(pk: int, reader: int) -> tuple[SchoolClass, User]:
 def report(progress: Progress, *, school_class: int, student: int, term: int, reader: int) -> MadeFile:
     """`term` is 0 for the whole time."""
     taught_class, _by = _class(school_class, reader)
-    one = taught_class.students.filter(pk=student).first()
-    if one is None:
+    member = taught_class.students.filter(pk=student).first()
+    if member is None:
         raise JobProblem(_("This student is no longer in the class."))
     of = Term.objects.filter(pk=term).first() if term else None
-    name = f"{slugify(one.name) or f'student-{one.pk}'}-{slugify(of.name) if of else 'report'}.pdf"
-    return MadeFile(term_report(taught_class, one, of), name, "application/pdf")
+    name = f"{slugify(member.name) or f'student-{member.pk}'}-{slugify(of.name) if of else 'report'}.pdf"
+    return MadeFile(term_report(taught_class, member, of), name, "application/pdf")
 
 
 @job_kind("gradebook.class")

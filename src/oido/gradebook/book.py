@@ -109,7 +109,11 @@ class Book:
 def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     """In order of their days."""
     said = list(Column.objects.filter(school_class=school_class))
-    of_assignment = {one.assignment_id: one for one in said if one.assignment_id}
+    of_assignment = {
+        booklet_column.assignment_id: booklet_column
+        for booklet_column in said
+        if booklet_column.assignment_id
+    }
     columns = [
         BookColumn(
             key=f"a{given.pk}",
@@ -126,13 +130,20 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     ]
     columns += [
         BookColumn(
-            key=f"c{one.pk}", title=one.name, day=one.on or timezone.localdate(), weight=one.weight, assignment=None,
-            column=one, out_of=one.out_of,
+            key=f"c{booklet_column.pk}", title=booklet_column.name, day=booklet_column.on or timezone.localdate(), weight=booklet_column.weight, assignment=None,
+            column=booklet_column, out_of=booklet_column.out_of,
         )
-        for one in said
-        if one.assignment_id is None
+        for booklet_column in said
+        if booklet_column.assignment_id is None
     ]  # fmt: skip
-    return sorted(columns, key=lambda one: (one.day, one.assignment is None, int(one.key[1:])))
+    return sorted(
+        columns,
+        key=lambda booklet_column: (
+            booklet_column.day,
+            booklet_column.assignment is None,
+            int(booklet_column.key[1:]),
+        ),
+    )
 
 
 def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
@@ -156,12 +167,15 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     }
     now = timezone.now()
 
-    def cell(column: BookColumn, one: User) -> Cell:
-        entry = entries.get((column.column.pk, one.pk)) if column.column is not None else None
+    def cell(column: BookColumn, student: User) -> Cell:
+        entry = entries.get((column.column.pk, student.pk)) if column.column is not None else None
         if column.assignment is None:
             empty = Cell(column=column, state=OPEN, out_of=column.out_of)
             return _entered(column, entry, out_of=column.out_of) or empty
-        deal, own = deals.of(column.assignment.pk, one.pk), takes.get((column.assignment.pk, one.pk), [])
+        deal, own = (
+            deals.of(column.assignment.pk, student.pk),
+            takes.get((column.assignment.pk, student.pk), []),
+        )
         sheets = [take.sheet for take in own if hasattr(take, "sheet")]
         out_of = sheets[0].out_of if sheets else column.out_of
         entered = _entered(column, entry, out_of=out_of, take=own[0] if own else None)

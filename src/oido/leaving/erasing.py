@@ -182,8 +182,8 @@ def _lists(school: int | None, person: User, names: Names) -> None:
         stored.save(update_fields=["people", "done"])
 
 
-def _is_listed(one: dict[str, Any], names: Names) -> bool:
-    written = [one.get(name, "").casefold() for name in ("first", "last", "username", "email")]
+def _is_listed(listed: dict[str, Any], names: Names) -> bool:
+    written = [listed.get(name, "").casefold() for name in ("first", "last", "username", "email")]
     known = [name.casefold() for name in (names.first, names.last, names.username, names.email)]
     same_name = written[:2] == known[:2]
     return same_name or any(

@@ -119,15 +119,20 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
     }
 
 
-def _remark(one: Remark) -> dict[str, Any]:
-    return {"bar": one.bar, "beat": one.beat, "text": one.text, "written_at": _time(one.written_at)}
-
-
-def _reply(one: Reply) -> dict[str, Any]:
+def _remark(remark: Remark) -> dict[str, Any]:
     return {
-        "is_own": one.author_id == one.take.student_id,
-        "text": one.text,
-        "written_at": _time(one.written_at),
+        "bar": remark.bar,
+        "beat": remark.beat,
+        "text": remark.text,
+        "written_at": _time(remark.written_at),
+    }
+
+
+def _reply(reply: Reply) -> dict[str, Any]:
+    return {
+        "is_own": reply.author_id == reply.take.student_id,
+        "text": reply.text,
+        "written_at": _time(reply.written_at),
     }
 
 

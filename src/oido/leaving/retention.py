@@ -53,16 +53,18 @@ def due(school: School, *, today: date) -> list[Due]:
         Due(term=term, goes_on=months_after(term.ends_on, school.keep_months), takes=len(takes_of(term)))
         for term in Term.everywhere.filter(school=school).select_related("school")
     ]
-    return sorted((one for one in terms_due if one.takes), key=lambda one: one.goes_on)
+    return sorted(
+        (term_due for term_due in terms_due if term_due.takes), key=lambda term_due: term_due.goes_on
+    )
 
 
 def keep_to_it(school: School, *, today: date) -> int:
     """Delete what is over, some at a time, so that a worker that is stopped goes on where it was; how many."""
     count = 0
-    for one in due(school, today=today):
-        if one.goes_on > today:
+    for term_due in due(school, today=today):
+        if term_due.goes_on > today:
             continue
-        takes = takes_of(one.term)
+        takes = takes_of(term_due.term)
         for begin in range(0, len(takes), AT_ONCE):
             some = takes[begin : begin + AT_ONCE]
             with transaction.atomic():

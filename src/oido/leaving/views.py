@@ -95,9 +95,9 @@ def terms(request: Request) -> HttpResponseBase:
     form = TermForm(None if is_keep else request.POST or None, instance=Term(school=school))
     # Of a row of its own: what is typed wrong must not stand anywhere else on the page.
     keep_form = KeepForm(request.POST if is_keep else None, instance=School.objects.get(pk=school.pk))
-    for one in (form, keep_form):
-        if one.is_bound and one.is_valid():
-            one.save()
+    for each_form in (form, keep_form):
+        if each_form.is_bound and each_form.is_valid():
+            each_form.save()
             remember("school_changed", actor=request.user)
             messages.success(request, _("Saved."))
             return redirect("terms")

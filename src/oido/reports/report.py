@@ -154,8 +154,8 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
     """All but praise, lettered, the most costly first."""
     rows, targets = reading.facts.rows, reading.facts.target.notes
     ear_notes = []
-    for k, one in enumerate(reading.judgement.faults):
-        finding = one.finding
+    for k, fault in enumerate(reading.judgement.faults):
+        finding = fault.finding
         own = [row for row in finding.rows if row < targets]
         others = [rows.take[row] for row in finding.rows if row >= targets]
         ear_notes.append(
@@ -163,7 +163,7 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
                 letter=_letter(k),
                 tone=kind_of(finding.code).hue.value,
                 text=said(finding, to, reader),
-                cost=one.cost,
+                cost=fault.cost,
                 first_bar=finding.bars[0] if finding.bars else None,
                 last_bar=finding.bars[1] if finding.bars else None,
                 targets=tuple(own),

@@ -241,16 +241,16 @@ def merge_lines(
     """Whoever stands in several lines (of several classes) is one person, as far as the list says so by an id or a
     sign-in name. Two of one name alone are two."""
     merged: dict[str, ListedPerson] = {}
-    for number, one in enumerate(people):
+    for number, listed in enumerate(people):
         key = (
-            (one.source_id and f"id {one.source_id}")
-            or (one.username and f"name {one.username}")
+            (listed.source_id and f"id {listed.source_id}")
+            or (listed.username and f"name {listed.username}")
             or f"row {number}"
         )
         before = merged.get(key)
         if before is None:
-            merged[key] = one
+            merged[key] = listed
         else:
-            more = tuple(name for name in one.class_names if name not in before.class_names)
+            more = tuple(name for name in listed.class_names if name not in before.class_names)
             merged[key] = replace(before, class_names=before.class_names + more)
     return PeopleList(people=tuple(merged.values()), wrong=tuple(wrong), passed_over=passed)

@@ -207,9 +207,9 @@ def _standings_before(take: Take) -> list[Standing]:
         .order_by("-number")[:COMPARED_WITH]
     )
     standings: list[Standing] = []
-    for one in earlier:
+    for earlier_take in earlier:
         try:
-            standing = standing_of(judged(one).facts)
+            standing = standing_of(judged(earlier_take).facts)
         except FormatError:
             break
         if standing is None:

@@ -100,8 +100,8 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     """One cell: what stands there, where it comes from, its history. A script that types into the grid gets the row
     back as it is then."""
     school_class = class_or_404(request, pk)
-    about, one = _column(school_class, key), _student(school_class, student)
-    row = book_of(school_class, student=one).rows[0]
+    about, place = _column(school_class, key), _student(school_class, student)
+    row = book_of(school_class, student=place).rows[0]
     here = next(c for c in row.cells if c.column.key == key)
     form = CellForm(
         request.POST or None, out_of=here.out_of, initial={"typed": here.typed if here.is_entered else ""}
@@ -111,24 +111,24 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
         services.enter(
             request.user,
             _stored(request, about),
-            one,
+            place,
             form.cleaned_data["typed"],
             why=form.cleaned_data["why"],
         )
         if is_script:
-            book = book_of(school_class, student=one)
+            book = book_of(school_class, student=place)
             return JsonResponse(_row(book, book.rows[0], key))
         return redirect("gradebook", pk=pk)
     if is_script and request.method == "POST":
         return JsonResponse({"errors": form.errors.get_json_data()}, status=422)
     changes = (
-        EntryChange.objects.filter(column=about.column, student=one).select_related("by")
+        EntryChange.objects.filter(column=about.column, student=place).select_related("by")
         if about.column
         else []
     )
-    marks = SheetChange.objects.filter(sheet__take__assignment=about.assignment, sheet__take__student=one)
+    marks = SheetChange.objects.filter(sheet__take__assignment=about.assignment, sheet__take__student=place)
     context = {
-        "school_class": school_class, "column": about, "student": one, "cell": here, "form": form, "changes": changes,
+        "school_class": school_class, "column": about, "student": place, "cell": here, "form": form, "changes": changes,
         "marks": marks.select_related("by", "sheet") if about.assignment is not None else [],
         "sum": sum_said(row.mean),
     }  # fmt: skip

@@ -75,9 +75,9 @@ def report(request: Request, pk: int, student: int) -> HttpResponseBase:
     """One student's report on paper."""
     school_class, term = class_or_404(request, pk), _term(request)
     students: Any = school_class.students
-    one = get_object_or_404(students, pk=student)
+    member = get_object_or_404(students, pk=student)
     return asked_for(
-        request, "gradebook.report", title=_("Report of %(name)s") % {"name": one.name},
+        request, "gradebook.report", title=_("Report of %(name)s") % {"name": member.name},
         back=reverse("term-reports", args=[pk]), school_class=pk, student=student, term=term.pk if term else 0,
         reader=request.user.pk,
     )  # fmt: skip

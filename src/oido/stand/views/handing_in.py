@@ -53,17 +53,17 @@ class HandInForm(forms.Form):
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         offer(self, "takes", choices)
         self.has_takes = not rules.has_questions_only
-        self.to_explain = [one for one in rules.to_show if one.in_words is not InWords.NONE]
+        self.to_explain = [thing for thing in rules.to_show if thing.in_words is not InWords.NONE]
         shown = {
-            one.asked.skill: one.said
+            thing.asked.skill: thing.said
             for take in tray.handed_in
             if take.showing
-            for one in take.showing.things
+            for thing in take.showing.things
         }
-        for one in self.to_explain:
-            self.fields[f"explained-{one.skill.value}"] = forms.CharField(
-                label=capfirst(to_show_said(one)), max_length=ANSWER_MOST,
-                initial=shown.get(one.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
+        for thing in self.to_explain:
+            self.fields[f"explained-{thing.skill.value}"] = forms.CharField(
+                label=capfirst(to_show_said(thing)), max_length=ANSWER_MOST,
+                initial=shown.get(thing.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
                 error_messages={"required": gettext_lazy("Please explain it in a sentence.")},
             )  # fmt: skip
         if not self.has_takes:
