@@ -19,14 +19,14 @@ def _time() -> Iterable[FindingKind]:
     yield FindingKind(
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
         teacher=gettext_noop("Constantly early by {size}{give} ms, all through."),
-        student=gettext_noop("All your notes come about {size} ms before the click. Let the click land first, then play into it; "
-                   "if it feels right to you, measure the latency of your set-up again."),
+        student=gettext_noop("All your notes come a little before the click. Listen for the click and play with it. "
+                   "If it felt right to you, measure the latency again."),
     )  # fmt: skip
     yield FindingKind(
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
         teacher=gettext_noop("Constantly late by {size}{give} ms, all through."),
-        student=gettext_noop("All your notes come about {size} ms after the click. Hear the beat coming and aim ahead; "
-                   "if it feels right to you, measure the latency of your set-up again."),
+        student=gettext_noop("All your notes come a little after the click. Feel the beat coming and play with it. "
+                   "If it felt right to you, measure the latency again."),
     )  # fmt: skip
     yield FindingKind(
         code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
@@ -120,7 +120,7 @@ def _time() -> Iterable[FindingKind]:
     yield FindingKind(
         code="unsteady", criterion=TIMING, is_overall=True,
         teacher=gettext_noop("Unsteady: notes scatter by {size} ms about the player’s own beat."),
-        student=gettext_noop("Your beat wavers by about {size} ms. Play it slower, to a steady beat, until every note sits. Then raise the tempo."),
+        student=gettext_noop("Your beat is a bit uneven. Play it slower, to a steady beat, until it feels easy. Then play it a little faster."),
     )  # fmt: skip
 
 
@@ -128,7 +128,7 @@ def _notes() -> Iterable[FindingKind]:
     yield FindingKind(
         code="empty", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
         teacher=gettext_noop("The take is empty."),
-        student=gettext_noop("Nothing arrived in this take. Check the input at the Stand, then record again."),
+        student=gettext_noop("No notes came in. Press a key: does the page name it? Then record again."),
     )  # fmt: skip
     yield FindingKind(
         code="foreign", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
@@ -348,7 +348,7 @@ def _whose_hand() -> Iterable[FindingKind]:
 def _praise() -> Iterable[FindingKind]:
     for code, teacher, student in (
         ("well_in_time", gettext_noop("All {of} notes in time, steady to {spread} ms."),
-         gettext_noop("Every note is in time, steady to {spread} ms.")),
+         gettext_noop("Every note is in time.")),
         ("mostly_in_time", gettext_noop("{count} of {of} notes in time."), gettext_noop("{count} of {of} notes are in time.")),
         ("well_in_own_time", gettext_noop("All {of} notes steady at the player’s own tempo, {bpm} (±{spread} ms)."),
          gettext_noop("You kept a steady tempo of your own, {bpm}, all the way through (±{spread} ms).")),
