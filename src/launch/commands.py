@@ -23,7 +23,8 @@ HELP = """Usage: ./oido COMMAND
             `bench spelling` spells scores again whose names were taken away,
             `bench files FOLDER` reads a folder's files beside two other readers,
             `bench fuzz --minutes N` reads files that were broken by chance,
-            `bench mutants` puts small faults into the code and counts those that the tests notice
+            `bench mutants` puts small faults into the code and counts those that the tests notice,
+            `bench words` counts strings, flagged phrases and names that say nothing
   shots     take the screenshots in docs/screenshots from the demo data
 """
 

@@ -271,6 +271,13 @@ def bench_mutants(words: Sequence[str]) -> int:
     return _with_throwaway_database(work)
 
 
+def bench_words() -> int:
+    """Print how plainly pages and code speak, in figures."""
+    _install_all()
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+    return subprocess.run([str(PYTHON), "tools/words.py"], cwd=ROOT, env=env, check=False).returncode
+
+
 def bench_beside_others(what: str, words: Sequence[str]) -> int:
     """What Oido makes of files beside other libraries that only this needs: spelling of a corpus, reading of a folder."""
     _install_all()
@@ -311,4 +318,6 @@ def bench(arguments: Sequence[str]) -> int:
         return bench_beside_others(what, arguments[1:])
     if what == "mutants":
         return bench_mutants(arguments[1:])
+    if what == "words":
+        return bench_words()
     return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])

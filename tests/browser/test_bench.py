@@ -47,7 +47,7 @@ class BenchTest(BrowserTest):
     def keep(self) -> Exercise:
         self.tab_to(".bench-state + .btn")
         self.page.keyboard.press("Enter")
-        expect(self.page.get_by_text("This is the exercise’s part.")).to_be_visible()
+        expect(self.page.get_by_text("Saved.")).to_be_visible()
         return Exercise.objects.latest("pk")
 
     def test_a_five_finger_melody_with_fingers_is_put_right_by_keyboard(self) -> None:
@@ -417,7 +417,7 @@ class BenchTest(BrowserTest):
         expect(other.locator("#bench-problem")).to_contain_text("Changed in another window")
         expect(other.locator(".target")).to_have_count(notes - 2)
         page.get_by_role("button", name="Save").click()
-        expect(page.get_by_text("This is the exercise’s part.")).to_be_visible()
+        expect(page.get_by_text("Saved.")).to_be_visible()
         # What is being written stays, in what there is now.
         text = page.locator("#tool-text textarea")
         first, second, *rest = text.input_value().split("\n")

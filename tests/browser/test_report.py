@@ -168,7 +168,7 @@ class ReportTest(BrowserTest):
         page.keyboard.press("?")
         dialog = page.get_by_role("dialog")
         expect(dialog).to_contain_text("next fault")
-        dialog.get_by_label("use single keys as shortcuts").uncheck()
+        dialog.get_by_label("Use single-key shortcuts").uncheck()
         dialog.get_by_role("button", name="Close").click()
         page.keyboard.press("f")
         page.wait_for_timeout(300)

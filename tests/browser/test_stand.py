@@ -413,7 +413,7 @@ class PracticeTest(StandTest):
         page.locator("[data-stand][data-ready=yes]").wait_for()
         expect(page.get_by_role("button", name="rung 2")).to_have_count(0)
         page.get_by_text("raise the tempo").click()
-        page.get_by_label("after so many clean loops").fill("1")
+        page.get_by_label("After how many clean loops").fill("1")
         page.evaluate(PERFORM_AT, ["data-loop-ms", self.played(rungs[0].part(part))])
         page.get_by_role("button", name="Practise now rung 1").click()
         expect(page.locator("[data-loop-news]")).to_contain_text("Rung met.")

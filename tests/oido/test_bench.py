@@ -170,7 +170,7 @@ class DraftTest(TestCase):
         self.client.post(f"{self.url}keep/")
         second = self.part()
         page = self.client.get(f"{self.url}versions/")
-        self.assertContains(page, "students have this one")
+        self.assertContains(page, "current version")
         self.assertEqual([one.number for one in page.context["versions"]], [2, 1])
         newest = page.context["versions"][0].changed
         self.assertEqual((newest.other + newest.more, newest.other + newest.fewer), (1, 4))

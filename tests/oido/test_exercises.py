@@ -147,7 +147,7 @@ class MakingTest(TestCase):
 
     def test_a_file_is_opened_by_a_job_and_the_page_waits_for_it(self) -> None:
         sent = self.send(write_part(beat()))
-        self.assertContains(self.client.get(sent["Location"]), "The file is being read")
+        self.assertContains(self.client.get(sent["Location"]), "Reading the file")
         polled = self.client.get(sent["Location"], headers={"hx-request": "true"})
         self.assertNotContains(polled, "<html")
         self.assertEqual(Job.objects.filter(kind="exercises.open").count(), 1)

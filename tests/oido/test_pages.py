@@ -84,11 +84,11 @@ class HomesTest(TestCase):
         for path, said in (
             ("/", "Takes appear here as they are handed in."),
             ("/marking/", "Nothing is waiting to be marked."),
-            ("/classes/", "You teach no class yet."),
+            ("/classes/", "You do not teach a class yet."),
         ):
             self.assertContains(self.client.get(path), said)
         self.client.force_login(factories.student())
-        self.assertContains(self.client.get("/"), "What your teacher gives you will stand here.")
+        self.assertContains(self.client.get("/"), "What your teacher gives you will appear here.")
 
     def test_everything_comes_from_here(self) -> None:
         self.client.force_login(self.teacher)

@@ -377,7 +377,7 @@ class SlipTest(TestCase):
     def test_the_other_story_is_one_step_away_and_undone_in_one(self) -> None:
         heard, address = self.slip(), f"/takes/{self.take.pk}/"
         page = self.client.get(address)
-        self.assertContains(page, "It may as well have been:")
+        self.assertContains(page, "It could equally have been:")
         self.assertContains(page, "before bar 4")
         self.assertNotContains(page, f'value="{heard.landed}">')
         page = self.place(heard.could_land[0])
@@ -406,4 +406,4 @@ class SlipTest(TestCase):
         page = Client()
         page.force_login(self.student)
         marking.release(self.teacher, self.take)
-        self.assertNotContains(page.get(f"/takes/{self.take.pk}/"), "It may as well have been")
+        self.assertNotContains(page.get(f"/takes/{self.take.pk}/"), "It could equally have been")

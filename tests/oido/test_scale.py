@@ -20,7 +20,7 @@ class ExamplesTest(TestCase):
         teacher = factories.teacher()
         self.client.force_login(teacher)
         page = self.client.get("/rubrics/new/drums/")
-        self.assertContains(page, "What would this rubric give")
+        self.assertContains(page, "What this rubric would give")
         data = form_data(page.context["form"])
         url = "/rubrics/preview/drums/"
         plain, strict = (

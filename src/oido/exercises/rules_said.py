@@ -156,7 +156,7 @@ def _help(rules: RecordingRules) -> str:
 def _reading(rules: RecordingRules) -> str:
     if rules.shows_reading:
         return _("Students see what Oido heard")
-    return _("Students see nothing of what Oido heard")
+    return _("Students do not see what Oido heard")
 
 
 def _passes(rules: RecordingRules) -> str:

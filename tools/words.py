@@ -1,0 +1,101 @@
+"""How plainly the project speaks, in figures: `./oido bench words`.
+
+Strings that a person reads, phrases among them that a native reader has flagged (`tests/english/flagged.txt`), names that say
+nothing, numbered error codes, class names that stand for two classes, docstrings and comments of the source.
+"""
+
+import ast
+import io
+import re
+import tokenize
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+
+from ear.error_texts import ERROR_TEXTS
+from tests.oido.test_words import SHARED_CLASS_NAMES, texts
+
+ROOT = Path(__file__).resolve().parents[1]
+SRC = ROOT / "src"
+FLAGGED = ROOT / "tests" / "english" / "flagged.txt"
+SAYS_NOTHING = frozenset({"found", "one", "what", "it", "got", "thing", "stuff", "res", "tmp", "obj"})
+GAP = re.compile(r"%\((\w+)\)[sd]|\{\{\s*(\w+)[^}]*\}\}")
+TAG = re.compile(r"\{%.*?%\}", re.DOTALL)
+
+
+def plain(text: str) -> str:
+    """Return a text with gaps written alike, however it is stored, in small letters and without line breaks."""
+    gaps = GAP.sub(lambda match: "{" + (match[1] or match[2]) + "}", text)
+    return re.sub(r"\s+", " ", TAG.sub(" ", gaps)).lower()
+
+
+def python_files() -> list[Path]:
+    return [file for file in sorted(SRC.rglob("*.py")) if "migrations" not in file.parts]
+
+
+def stored_names(tree: ast.AST) -> Iterator[str]:
+    """Yield the names of variables and arguments; those of comprehensions are read on the line that makes them."""
+    inside = {
+        id(name)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.comprehension)
+        for name in ast.walk(node.target)
+    }
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store) and id(node) not in inside:
+            yield node.id
+        elif isinstance(node, ast.arg):
+            yield node.arg
+
+
+def public_functions(tree: ast.Module) -> Iterator[ast.FunctionDef]:
+    for node in ast.walk(tree):
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+            yield node
+
+
+def main() -> None:
+    shown = [plain(text) for text, place in texts() if place.startswith("src")]
+    flagged = [phrase for phrase in FLAGGED.read_text().splitlines() if phrase]
+    left = [
+        phrase
+        for phrase in flagged
+        if any(re.search(rf"(?<!\w){re.escape(plain(phrase))}(?!\w)", text) for text in shown)
+    ]
+    names: Counter[str] = Counter()
+    classes: Counter[str] = Counter()
+    lines = comments = 0
+    bare: list[str] = []
+    for file in python_files():
+        source = file.read_text()
+        tree = ast.parse(source)
+        names.update(stored_names(tree))
+        classes.update(node.name for node in tree.body if isinstance(node, ast.ClassDef))
+        lines += sum(bool(line.strip()) for line in source.splitlines())
+        comments += sum(
+            token.type == tokenize.COMMENT for token in tokenize.generate_tokens(io.StringIO(source).readline)
+        )
+        if file.is_relative_to(SRC / "ear"):
+            bare += [
+                f"{file.stem}.{node.name}" for node in public_functions(tree) if not ast.get_docstring(node)
+            ]
+    silent = {name: names[name] for name in sorted(SAYS_NOTHING) if names[name]}
+    numbered = [code for code in ERROR_TEXTS if re.search(r"_\d+$", code)]
+    twice = sorted(name for name, count in classes.items() if count > 1 and name not in {"Command"})
+    print(f"strings that a person reads      {len(shown):>6,}")
+    print(f"flagged phrases left             {len(left):>6} of {len(flagged)}")
+    for phrase in left:
+        print(f"    {phrase}")
+    print(
+        f"names that say nothing           {sum(silent.values()):>6} of {names.total():,} ({sum(silent.values()) / names.total():.2%}): {silent}"
+    )
+    print(f"numbered error codes             {len(numbered):>6}")
+    print(
+        f"class names that stand for two   {len(twice):>6}: {', '.join(twice)} (agreed: {', '.join(sorted(SHARED_CLASS_NAMES - {'Command'}))})"
+    )
+    print(f"public core functions without a docstring {len(bare)}")
+    print(f"lines with a comment             {comments / lines:>6.1%} of {lines:,}")
+
+
+if __name__ == "__main__":
+    main()
