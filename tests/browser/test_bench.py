@@ -310,7 +310,7 @@ class BenchTest(BrowserTest):
         text.fill("C4 zap")
         page.keyboard.press("Control+Enter")
         expect(page.locator("#tool-text [role=alert], #tool-text .wrong").first).to_contain_text(
-            "line 1: unknown note “zap”"
+            "Line 1: There is no note “zap”"
         )
         expect(text).to_have_value("C4 zap")
         page.get_by_role("link", name="Bars", exact=True).click()

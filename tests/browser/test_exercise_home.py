@@ -119,7 +119,7 @@ class HomeTest(BrowserTest):
         expect(page.locator("[data-answer]")).to_contain_text("Stand-in keys")
         page.evaluate(PERFORM, [list(one) for one in events_from_take(play(part, Habits(), seed=3))])
         page.get_by_role("button", name="Record").click()
-        expect(page.locator("[data-state]")).to_contain_text("yours is not")
+        expect(page.locator("[data-state]")).to_contain_text("Yours was not")
         expect(page.get_by_role("button", name="Record")).to_be_enabled()
         page.get_by_role("button", name="Practise", exact=True).click()
         expect(page.locator("[data-loop-news]")).to_contain_text("points")

@@ -81,7 +81,7 @@ class OutboxTest(BrowserTest):
         page, answers = self.page, [503, 502]
         page.route(TAKES, lambda route: route.fulfill(status=answers.pop()) if answers else route.continue_())
         self.record()
-        expect(page.locator("[data-outbox]")).to_contain_text("the server answered 50")
+        expect(page.locator("[data-outbox]")).to_contain_text("Oido could not save it (error 50")
         expect(page.locator("[data-state]")).to_have_text("Take stored.")
         self.troubles.clear()
         self.assertEqual(Take.objects.count(), 1)

@@ -130,7 +130,7 @@ class ReportTest(BrowserTest):
         score.fill("40")
         page.get_by_label("Why").fill("By ear.")
         page.keyboard.press("Enter")
-        expect(page.locator("#mark")).to_contain_text("40 for")
+        expect(page.locator("#mark")).to_contain_text("teacher’s score; measured")
         page.locator("#main").focus()
         page.keyboard.press("m")
         expect(page.get_by_label("Remark", exact=True)).to_be_focused()

@@ -433,7 +433,7 @@ class PracticeTest(StandTest):
         expect(tempo).to_have_value("99")
         tempo.fill("55")
         page.keyboard.press("Tab")
-        expect(told).to_contain_text("to practise; only 80 to 100")
+        expect(told).to_contain_text("for practice; you can only hand in 80 to 100")
         tempo.fill("9999")
         page.keyboard.press("Tab")
         expect(tempo).to_have_value("120")
