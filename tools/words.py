@@ -49,9 +49,12 @@ def stored_names(tree: ast.AST) -> Iterator[str]:
 
 
 def public_functions(tree: ast.Module) -> Iterator[ast.FunctionDef]:
-    for node in ast.walk(tree):
-        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
-            yield node
+    """Yield functions of the module and methods of its classes whose names have no underscore before them."""
+    classes = [node for node in tree.body if isinstance(node, ast.ClassDef) and not node.name.startswith("_")]
+    for body in (tree.body, *(node.body for node in classes)):
+        for node in body:
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+                yield node
 
 
 def main() -> None:
