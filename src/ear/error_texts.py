@@ -4,7 +4,7 @@ from ear.text import Text, gettext_noop
 
 ERROR_TEXTS: dict[str, Text] = {
     "attempts_out_of_range": gettext_noop("Allow 1 to {attempts_most} attempts, or do not count them."),
-    "band_incomplete": gettext_noop("Each band needs a name and must begin between 0 and 100 %."),
+    "band_incomplete": gettext_noop("Each band needs a name and must begin between 0 and 100%."),
     "bands_not_from_zero": gettext_noop("The lowest band of a rubric must begin at 0."),
     "bands_out_of_range": gettext_noop(
         "A rubric can have at most {bands_most} bands, each starting at a different mark."
@@ -22,7 +22,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "bars_not_even": gettext_noop("Bars {first} to {last} cannot be paired: choose an even number of bars."),
     "bars_with_different_beats": gettext_noop("Bars can only be joined if they count the same note value."),
     "beat_outside_bar": gettext_noop("Bar {bar} has no beat {beat}."),
-    "beside_click_share_out_of_range": gettext_noop("Playing beside the click can be worth 0 to 100 %."),
+    "beside_click_share_out_of_range": gettext_noop("Playing beside the click can be worth 0 to 100%."),
     "chord_missing_between_bar_lines": gettext_noop("Write at least one chord between one “|” and the next."),
     "chord_names_not_sorted": gettext_noop("Chord names must be in order, from the start of the piece."),
     "chord_unknown": gettext_noop("Bar {bar}: “{name}” is not a chord Oido knows."),
@@ -108,7 +108,7 @@ ERROR_TEXTS: dict[str, Text] = {
     ),
     "note_word_length": gettext_noop("A word at a note needs 1 to {label_most} characters."),
     "notes_floor_out_of_range": gettext_noop(
-        "“Notes begin to count at” must be between 0 and {floor_most} %."
+        "“Notes begin to count at” must be between 0 and {floor_most}%."
     ),
     "nothing_before_first_bar": gettext_noop("Nothing comes before bar 1, so there is nothing to split off."),
     "nothing_to_hold": gettext_noop("“_” holds the last notes, but there is nothing before it to hold."),
@@ -124,7 +124,7 @@ ERROR_TEXTS: dict[str, Text] = {
     "part_without_bars": gettext_noop("A part needs at least one bar."),
     "pass_ends_before_start": gettext_noop("The end of a pass must come after its start."),
     "pass_tempo_out_of_range": gettext_noop(
-        "A pass can be played at {tempo_least} to {tempo_most} % of the tempo."
+        "A pass can be played at {tempo_least} to {tempo_most}% of the tempo."
     ),
     "pattern_off_keyboard": gettext_noop("From there the pattern would go off the end of the keyboard."),
     "pedal_mark_empty": gettext_noop("The pedal mark must start inside the piece and have a length."),
@@ -146,7 +146,7 @@ ERROR_TEXTS: dict[str, Text] = {
     ),
     "rung_name_length": gettext_noop("A rung’s name needs 1 to {name_most} characters."),
     "rung_tempo_out_of_range": gettext_noop(
-        "A rung’s tempo must be {tempo_least} to {tempo_most} % of the exercise’s."
+        "A rung’s tempo must be {tempo_least} to {tempo_most}% of the exercise’s."
     ),
     "scale_unknown": gettext_noop("There is no scale called “{name}”."),
     "section_name_length": gettext_noop("A section’s name needs 1 to {name_most} characters."),
@@ -156,7 +156,7 @@ ERROR_TEXTS: dict[str, Text] = {
         "If something is to be shown in a copy, only one take can be handed in."
     ),
     "showing_share_not_a_quarter": gettext_noop(
-        "The share for what is shown must be 25, 50, 75 or 100 % of the mark."
+        "The share for what is shown must be 25, 50, 75 or 100% of the mark."
     ),
     "shown_twice": gettext_noop("Each thing can only be shown once."),
     "signs_outside_part": gettext_noop("Signs can only be placed in bars 1 to {count}."),
@@ -166,7 +166,7 @@ ERROR_TEXTS: dict[str, Text] = {
         "{steps} steps do not fill whole bars: choose another number of steps."
     ),
     "stickings_not_for_keyboard": gettext_noop("Stickings can only be written for drums."),
-    "strength_out_of_range": gettext_noop("Strength must be between 0 and 100 %."),
+    "strength_out_of_range": gettext_noop("Strength must be between 0 and 100%."),
     "swing_out_of_range": gettext_noop("The swing ratio must be between 1 and {swing_most}, not {swing}."),
     "take_notes_not_sorted": gettext_noop("The notes of a take must be in order of onset and pitch."),
     "teacher_criteria_out_of_range": gettext_noop(

@@ -45,7 +45,7 @@ def _lines(a: Assessment) -> Iterator[str]:
             yield f"             bars {stretch.bars[0]} to {stretch.bars[1]}: {stretch.first_bpm:.1f}{last}"
     yield ""
     for c in judged.criteria:
-        sums = "not assessed" if c.score is None else f"{c.score:5.1f} × {c.weight} % = {decimal(c.points)}"
+        sums = "not assessed" if c.score is None else f"{c.score:5.1f} × {c.weight}% = {decimal(c.points)}"
         yield f"{c.name:10} {sums}"
         for line in (said_line(line, ENGLISH) for line in c.lines):
             yield f"             {line.label}{': ' if line.figure else ''}{line.figure}"

@@ -28,7 +28,7 @@ class SumsTest(TestCase):
     """A sum for every criterion, worked by hand."""
 
     def test_notes(self) -> None:
-        """16 written; one wrong, one missed, one extra, one double: 14 ÷ 17.5 = 80 %, of which 50 count
+        """16 written; one wrong, one missed, one extra, one double: 14 ÷ 17.5 = 80%, of which 50 count
         nothing: (80 − 50) ÷ 50 = 60."""
         part = melody(bars=4)
         notes = list(exact(part).notes)

@@ -72,7 +72,7 @@ def score(take: Take, name: str, *, accents: bool = False, **more: object) -> fl
 
 class NotesTest(TestCase):
     def test_missed_notes_count_from_the_floor_up(self) -> None:
-        # 12 of 16 right are 75 %; from 50 % up that is half of the way: 50.
+        # 12 of 16 right are 75%; from 50% up that is half of the way: 50.
         self.assertEqual(score(played(without=frozenset({2, 6, 9, 13})), "notes"), 50.0)
         # With no floor 75.
         self.assertEqual(score(played(without=frozenset({2, 6, 9, 13})), "notes", floor_percent=0.0), 75.0)
@@ -80,13 +80,13 @@ class NotesTest(TestCase):
     def test_notes_too_many_weigh_one_a_half_and_a_quarter(self) -> None:
         again = TakeNote(onset_s=2.06, length_s=0.05, pitch=54, velocity=40)
         found = criterion(extract_facts(quarters(), played(more=(again,))), "notes")
-        # A double hit weighs half a note: 16 ÷ 16.5 = 97.0 %; (97.0 − 50) ÷ 50 = 94.0.
+        # A double hit weighs half a note: 16 ÷ 16.5 = 97.0%; (97.0 − 50) ÷ 50 = 94.0.
         self.assertEqual((found.score, found.losses.why), (94.0, (LossReason.DOUBLE,)))
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
-        # An extra note weighs one: 16 ÷ 17 = 94.1 %; 88.2.
+        # An extra note weighs one: 16 ÷ 17 = 94.1%; 88.2.
         self.assertEqual(score(played(more=(stray,)), "notes"), 88.2)
         brushed = TakeNote(onset_s=2.01, length_s=0.04, pitch=55, velocity=15)
-        # A brushed key a quarter: 16 ÷ 16.25 = 98.5 %; 97.0.
+        # A brushed key a quarter: 16 ÷ 16.25 = 98.5%; 97.0.
         self.assertEqual(score(played(more=(brushed,)), "notes"), 97.0)
 
 

@@ -363,7 +363,7 @@ class MakingTest(TestCase):
             ("the turn", Hand.LEFT, 70, 2, 3),
         )
         self.assertContains(
-            self.client.get(f"/exercises/{exercise.pk}/"), "bars 2 to 3, left hand, at 70 (70 %)"
+            self.client.get(f"/exercises/{exercise.pk}/"), "bars 2 to 3, left hand, at 70 (70%)"
         )
 
     def test_rungs_know_lanes_by_the_kits_name_and_say_the_parts(self) -> None:

@@ -205,9 +205,9 @@ def report() -> Iterator[str]:
                 first_of_all, among_all, takes = first_of_all + first, among_all + among, takes + len(told)
                 shown = ", ".join(f"{code} {count}" for code, count in besides.most_common(5))
                 yield (
-                    f"{cause.name:34} {kind.value:9} {100 * first / len(told):4.0f} % {100 * among / len(told):6.0f} %  {shown}"
+                    f"{cause.name:34} {kind.value:9} {100 * first / len(told):4.0f} % {100 * among / len(told):6.0f}%  {shown}"
                 )
-        yield f"in all: {100 * first_of_all / takes:.1f} % first, {100 * among_all / takes:.1f} % among three"
+        yield f"in all: {100 * first_of_all / takes:.1f}% first, {100 * among_all / takes:.1f}% among three"
         for kind in Kind:
             clean = list(pool.map(partial(_told_of, None, kind), range(CLEAN_TAKES), chunksize=5))
             faults = Counter(code for codes in clean for code in codes)

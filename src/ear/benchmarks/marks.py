@@ -55,10 +55,10 @@ TABLE = (
     _line("sd 45 ms", 82, 94, spread_ms=45),
     _line("sd 80 ms", 60, 79, spread_ms=80),
     _line("sd 120 ms", 42, 67, spread_ms=120),
-    _line("5 % wrong", 92, 96, wrong_keys=0.05),
-    _line("10 % wrong", 85, 92, wrong_keys=0.10),
-    _line("25 % wrong", 64, 76, wrong_keys=0.25),
-    _line("50 % wrong", 0, 47, wrong_keys=0.50),
+    _line("5% wrong", 92, 96, wrong_keys=0.05),
+    _line("10% wrong", 85, 92, wrong_keys=0.10),
+    _line("25% wrong", 64, 76, wrong_keys=0.25),
+    _line("50% wrong", 0, 47, wrong_keys=0.50),
     MarkRange(name="one bar of twelve silent", least=85, most=93, change="a bar silent", bars=12),
     MarkRange(name="the left hand left out", least=0, most=45, change="right hand", kinds=KEYS),
     MarkRange(name="the right hand left out", least=0, most=45, change="left hand", kinds=KEYS),
@@ -203,7 +203,7 @@ def _steps(last: float, count: int) -> tuple[float, ...]:
 
 
 NEAR_TENTHS = 30
-"""Steps of 0.1 % of the tempo to either side of the click's."""
+"""Steps of 0.1% of the tempo to either side of the click's."""
 FASTER = (
     *(1 + k / 1000 for k in range(NEAR_TENTHS + 1)),
     1.05,

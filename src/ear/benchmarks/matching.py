@@ -189,7 +189,7 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
             f"{name} {size:.1f}" for size, name in sorted(bias, reverse=True)[:4]
         )
     if ratio:
-        yield f"tempo ratio: median error {100 * statistics.median(ratio):.3f} %, worst {100 * max(ratio):.2f} %"
+        yield f"tempo ratio: median error {100 * statistics.median(ratio):.3f}%, worst {100 * max(ratio):.2f}%"
         yield f"transposition: {transpositions[0]} of {transpositions[1]} right"
         yield f"slips: {slips[0]} of {slips[1]} found with their bar and size; {slips[2]} said"
     for tag, tallied in sorted(by_tag.items(), key=lambda item: item[1].f1):

@@ -52,6 +52,6 @@ def free_kinds() -> Iterable[FindingKind]:
     )  # fmt: skip
     yield FindingKind(
         code="not_repeated", criterion=FLOW, tone=Tone.FACT, share=EASY,
-        teacher=gettext_noop("Every second bar should repeat the one before: {percent} % of it does."),
+        teacher=gettext_noop("Every second bar should repeat the one before: {percent}% of it does."),
         student=gettext_noop("Every second bar should repeat the one before. Play less in the first, so that you can keep it in mind."),
     )  # fmt: skip

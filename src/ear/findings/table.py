@@ -249,17 +249,17 @@ def _notes() -> Iterable[FindingKind]:
 def _touch() -> Iterable[FindingKind]:
     yield FindingKind(
         code="cut_short", criterion=LENGTH,
-        teacher=gettext_noop("Notes are cut short: typically they sound for {percent} % of their length."),
+        teacher=gettext_noop("Notes are cut short: typically they sound for {percent}% of their length."),
         student=gettext_noop("Your notes end too soon. Keep each key down until the next one plays."),
     )  # fmt: skip
     yield FindingKind(
         code="held_long", criterion=LENGTH,
-        teacher=gettext_noop("Notes run into each other: typically they sound for {percent} % of their length."),
+        teacher=gettext_noop("Notes run into each other: typically they sound for {percent}% of their length."),
         student=gettext_noop("Your notes run into each other. Let a key go when the next one plays."),
     )  # fmt: skip
     yield FindingKind(
         code="last_note_short", criterion=LENGTH, tone=Tone.FACT,
-        teacher=gettext_noop("The last note is let go after {percent} % of its length."),
+        teacher=gettext_noop("The last note is let go after {percent}% of its length."),
         student=gettext_noop("Hold the last note to its end: count it out."),
     )  # fmt: skip
     yield FindingKind(

@@ -33,10 +33,10 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "notes_overlaid": _row(gettext_noop("notes of a pass played over the first, each a quarter of a note"), "{count} → {weighed}"),
     "notes_graze": _row(gettext_noop("brushed keys, each counts as a quarter of a note"), "{count} → {weighed}"),
     "notes_share": _row(
-        gettext_noop("right, out of the notes written plus extra notes"), "{right} ÷ {whole} = {percent} %"
+        gettext_noop("right, out of the notes written plus extra notes"), "{right} ÷ {whole} = {percent}%"
     ),
     "notes_floor": _row(
-        gettext_noop("points, from 0 at {floor} % right to 100 with all right"),
+        gettext_noop("points, from 0 at {floor}% right to 100 with all right"),
         "({percent} − {floor}) ÷ (100 − {floor}) → {score}",
     ),
     "timing_window": _row(gettext_noop("in time within {full} ms"), gettext_noop("nothing from {none} ms off")),
@@ -73,12 +73,12 @@ WORKING: dict[str, tuple[Text, Text]] = {
     ),
     "touch_accents": _row(gettext_noop("accents brought out"), "{earned} ÷ {of} → {score}"),
     "touch_others": _row(gettext_noop("other notes at the written loudness"), "{earned} ÷ {of} → {score}"),
-    "touch_sum": _row(gettext_noop("accents count {accents} %, the others {others} %"), "{score}"),
+    "touch_sum": _row(gettext_noop("accents count {accents}%, the others {others}%"), "{score}"),
     "length_window": _row(
-        gettext_noop("full credit between {from} and {to} % of the written length"),
-        gettext_noop("nothing below {least} % or above {most} %"),
+        gettext_noop("full credit between {from} and {to}% of the written length"),
+        gettext_noop("nothing below {least}% or above {most}%"),
     ),
-    "length_middle": _row(gettext_noop("a typical note (the median)"), gettext_noop("{percent} % of its length")),
+    "length_middle": _row(gettext_noop("a typical note (the median)"), gettext_noop("{percent}% of its length")),
     "length_pedal": _row(gettext_noop("held by the pedal or to the end of the recording, counted as right"), _N),
     "no_pedal": _row(gettext_noop("not assessed"), gettext_noop("this input has no pedal")),
     "pedal_not_counted": _row(gettext_noop("not assessed"), gettext_noop("no pedal is written at the notes that count")),
@@ -97,10 +97,10 @@ WORKING: dict[str, tuple[Text, Text]] = {
     "free_set": _row(gettext_noop("notes inside the set"), "{right} ÷ {of} → {score}"),
     "free_short": _row(gettext_noop("too few notes"), _N),
     "timing_by_chance": _row(
-        gettext_noop("how likely this is in time rather than by chance"), "{plain} × {percent} % → {earned}"
+        gettext_noop("how likely this is in time rather than by chance"), "{plain} × {percent}% → {earned}"
     ),
     "free_bars": _row(gettext_noop("bars filled as asked"), "{right} ÷ {of} → {score}"),
-    "free_repeated": _row(gettext_noop("repeated as asked"), "{percent} % → {score}"),
+    "free_repeated": _row(gettext_noop("repeated as asked"), "{percent}% → {score}"),
     "as_stored": (Text(one="{label}"), Text(one="{figure}")),
 }  # fmt: skip
 """`as_stored` are lines of the first release, which kept its sentences."""

@@ -41,7 +41,7 @@ STEADY_LEAST, BENT_LEAST = 3, 5
 HEARD = 0.035
 """Change of a tempo, as a share of it, below which nobody hears one."""
 NEAR_CLICK = 0.02
-"""A tempo within 2 % of the click's is drift, not another tempo;"""
+"""A tempo within 2% of the click's is drift, not another tempo;"""
 CLICK_ERRORS = 4.0
 """neither is one that lies within so many standard errors: a few notes prove no tempo."""
 EDGE_REACH, EDGE_SLACK_S = 3, 0.1

@@ -2,7 +2,7 @@
 
 Where the sound of a computer has not settled, every note of a recording is late or early by one and the
 same amount. A player who is far from the click is never as even about it: even trained musicians vary by
-about 2 % of the time between taps (B. H. Repp, “Sensorimotor synchronization: a review of the tapping
+about 2% of the time between taps (B. H. Repp, “Sensorimotor synchronization: a review of the tapping
 literature”, Psychonomic Bulletin & Review 12, 2005), which is 10 ms at 120 beats a minute.
 """
 

@@ -11,7 +11,7 @@ MODULATED = gettext_noop("modulation up to {percent}%")
 
 
 def said_controls(controls: Controls, reader: Reader) -> list[str]:
-    """Return one phrase for each of pedal and wheels that was used: “sustain pedal down”, “modulation up to 40 %”."""
+    """Return one phrase for each of pedal and wheels that was used: “sustain pedal down”, “modulation up to 40%”."""
     phrases = [reader.say(PEDAL, {})] if controls.is_pedal_down else []
     wheels = ((BENT_UP, controls.bend_up), (BENT_DOWN, controls.bend_down), (MODULATED, controls.modulation))
     return phrases + [reader.say(text, {"percent": half_up(100 * way)}) for text, way in wheels if way]

@@ -68,7 +68,7 @@ class SetForm(forms.Form):
         offer(
             self,
             "percents",
-            [(p, _("%(bpm)s (%(p)s %%)") % {"bpm": round(bpm * p / 100), "p": p}) for p in PERCENTS],
+            [(p, _("%(bpm)s (%(p)s%%)") % {"bpm": round(bpm * p / 100), "p": p}) for p in PERCENTS],
         )
         offer(self, "keys", [(k, key_name(k)) for k in range(-6, 7) if k != part.fifths])
         if not part.instrument.has_key:

@@ -39,7 +39,7 @@ def working_of(mark: Judgement, reader: Reader) -> Worked:
             WorkedCriterion(
                 criterion=c,
                 lines=tuple(said_line(line, reader) for line in c.lines),
-                sum="" if c.score is None else f"{decimal(c.score, 1)} × {c.weight} % = {decimal(c.points)}",
+                sum="" if c.score is None else f"{decimal(c.score, 1)} × {c.weight}% = {decimal(c.points)}",
             )
             for c in mark.criteria
         ),

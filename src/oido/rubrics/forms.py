@@ -136,7 +136,7 @@ class RubricForm(forms.Form):
     )  # fmt: skip
     floor_percent = forms.FloatField(
         label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=FLOOR_MOST, required=False,
-        help_text=gettext_lazy("empty: as the level of strictness says (40 to 70 %)"),
+        help_text=gettext_lazy("empty: as the level of strictness says (40 to 70%)"),
     )  # fmt: skip
     has_ceilings = forms.BooleanField(
         label=gettext_lazy("Notes and Timing cap the mark"), required=False,

@@ -111,7 +111,7 @@ class TakeBody(RecordedBody, kw_only=True, frozen=True):
         if self.tempo_bpm is None:
             return None
         if not (self.tempo_bpm.is_finite() and BPM_MIN <= self.tempo_bpm <= BPM_MAX):
-            raise BadBody({"tempo_bpm": [_("A tempo is 10 to 400 quarter notes a minute.")]})
+            raise BadBody({"tempo_bpm": [_("The tempo must be between 10 and 400.")]})
         return self.tempo_bpm.quantize(Decimal("0.01"))
 
 

@@ -32,7 +32,7 @@ class FreeForm(forms.ModelForm):
     """Everything of a free exercise on one page. Nothing of it is stored before it is right."""
 
     kind = forms.ChoiceField(label=gettext_lazy("Instrument"), choices=KindChoice.choices)
-    meter = forms.ChoiceField(label=gettext_lazy("Meter"), choices=[(m, m) for m in METERS])
+    meter = forms.ChoiceField(label=gettext_lazy("Time signature"), choices=[(m, m) for m in METERS])
     tempo_bpm = tempo_field(initial=90)
     bars = forms.IntegerField(label=gettext_lazy("Bars"), min_value=1, max_value=BARS_MOST, initial=8)
     count_in_bars = forms.IntegerField(
@@ -168,7 +168,7 @@ class FreeForm(forms.ModelForm):
         if beat is None:
             return None
         if beat.meter.bar_ticks != self.page.meters.first.bar_ticks:
-            self.add_error("backing", _("This beat is in another meter."))
+            self.add_error("backing", _("This beat has another time signature."))
             return None
         return beat.part(bars=spec.bars, bpm=self.page.tempos.first_bpm)
 

@@ -110,7 +110,7 @@ class ImportForm(forms.ModelForm):
     last_bar = forms.IntegerField(label=_("to bar"), min_value=1, required=False)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
-        required=False, help_text=_("Quarter notes per minute. Leave empty to use the file’s own tempo.")
+        required=False, help_text=_("Crotchets per minute. Leave empty to use the file’s own tempo.")
     )
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4, initial=1)
 

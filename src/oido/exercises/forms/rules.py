@@ -117,7 +117,7 @@ class RulesForm(forms.ModelForm):
         label=_("questions only: nothing is recorded, the answers are handed in"), required=False
     )
     shown_percent = forms.TypedChoiceField(
-        label=_("Its share of the mark"), coerce=int, choices=[(percent, f"{percent} %") for percent in PERCENTS],
+        label=_("Its share of the mark"), coerce=int, choices=[(percent, f"{percent}%") for percent in PERCENTS],
         help_text=_("The rest is the take itself. The rubric says how much help costs."),
     )  # fmt: skip
     questions = forms.CharField(
