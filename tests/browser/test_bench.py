@@ -187,7 +187,7 @@ class BenchTest(BrowserTest):
         self.drag({**box, "x": box["x"] + box["width"] - 2, "width": 0}, box["width"], 0)
         expect(page.locator("#picked")).to_contain_text("960 ticks long")
         rows = self.box_of("#bench-page")
-        self.drag({"x": rows["x"] + 60, "y": rows["y"] + 4, "width": 0, "height": 0}, 500, 70)
+        self.drag({"x": rows["x"] + 60, "y": rows["y"] + 4, "width": 0, "height": 0}, 500, 90)
         expect(page.locator("#picked")).to_contain_text("notes are picked")
         expect(page.locator(".is-picked").nth(2)).to_be_visible()
         left, right = (self.box_of("#row-0 .weight-bar", nth=k) for k in (0, 3))
@@ -475,8 +475,8 @@ class BenchTest(BrowserTest):
             - region "Transpose":
               - heading "Transpose" [level=2]
               - button "Close"
-              - combobox "to the key"
-              - spinbutton "or by semitones (− down)"
+              - combobox "To the key"
+              - spinbutton "Or by semitones (− down)"
               - button "Apply"
               - status:
                 - paragraph: /One note would change/

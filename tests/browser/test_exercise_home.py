@@ -60,7 +60,7 @@ class HomeTest(BrowserTest):
         page.mouse.move(last["x"] + 9, last["y"] + 4, steps=4)
         expect(page.locator(".bar-place.is-chosen")).to_have_count(2)
         page.mouse.up()
-        expect(page.get_by_label("Called")).to_have_value("bars 2 to 3")
+        expect(page.get_by_label("Name", exact=True)).to_have_value("bars 2 to 3")
         left = next(k for k, note in enumerate(two_hands().notes) if note.hand and note.hand.value == "left")
         self.click_note(left)
         expect(page.get_by_label("the left hand")).to_be_checked()
@@ -78,7 +78,7 @@ class HomeTest(BrowserTest):
         self.open("ladder/")
         (x, y), (to_x, to_y) = (self.middle_of(f".bar-place[data-bar='{n}']") for n in (2, 3))
         self.draw_by_finger(page, (x, y), (x + 9, y), (to_x, to_y))
-        expect(page.get_by_label("Called")).to_have_value("bars 2 to 3")
+        expect(page.get_by_label("Name", exact=True)).to_have_value("bars 2 to 3")
         right = next(
             k for k, note in enumerate(two_hands().notes) if note.hand and note.hand.value == "right"
         )
@@ -94,7 +94,7 @@ class HomeTest(BrowserTest):
         music = page.locator("[data-ladder-music]")
         for key in ("ArrowRight", "ArrowRight", "Shift+ArrowRight", "Enter"):
             music.press(key)
-        name = page.get_by_label("Called")
+        name = page.get_by_label("Name", exact=True)
         expect(name).to_have_value("bars 2 to 3")
         name.fill("the turn")
         name.press("Enter")

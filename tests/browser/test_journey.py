@@ -31,7 +31,7 @@ PERFORM = """
 }
 """
 """Plays events on the stand-in as soon as recording has a downbeat; notes what the page says."""
-CHANGED = re.compile(r"55\s+for \d+")
+CHANGED = re.compile(r"55\s+teacher’s score; measured \d+")
 """The teacher's figure with the machine's beside it."""
 HABITS = Habits(spread_ms=6, wrong_keys=0.06, misses=0.05)
 
@@ -97,7 +97,7 @@ class JourneyTest(BrowserTest):
         student.get_by_role("link", name="Hand in take 1").click()
         student.get_by_label("A note to your teacher").fill("At home, after supper.")
         student.get_by_role("button", name="Hand in").click()
-        expect(student.get_by_role("status").first).to_contain_text("Take 1 is handed in.")
+        expect(student.get_by_role("status").first).to_contain_text("Take 1 has been handed in.")
         expect(student.get_by_role("heading", name="Receipt")).to_be_visible()
         student.get_by_role("link", name="Back to the Stand").click()
 
@@ -108,7 +108,7 @@ class JourneyTest(BrowserTest):
         expect(page.locator(".weight").first).to_be_visible()
         expect(page.locator(".takes .take").first).to_be_visible()
         page.get_by_text("Show the working").click()
-        expect(page.locator(".working")).to_contain_text("right, of the notes written")
+        expect(page.locator(".working")).to_contain_text("right, out of the notes written")
         for what in ("part", "take", "both"):
             page.locator(".words label", has_text=what).click()
             self.heard_and_stopped(page, "Play")
@@ -244,7 +244,7 @@ class KeyboardOnlyTest(BrowserTest):
         self.press("link", "Hand in take 1", page=page)
         expect(page.get_by_role("radio")).to_be_checked()
         self.press("button", "Hand in", page=page)
-        expect(page.get_by_text("Take 1 is handed in.")).to_be_visible()
+        expect(page.get_by_text("Take 1 has been handed in.")).to_be_visible()
         self.assertTrue(Take.objects.get().is_handed_in)
 
     def test_space_in_the_count_in_keeps_nothing(self) -> None:

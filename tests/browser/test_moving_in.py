@@ -88,5 +88,5 @@ class MovingInTest(BrowserTest):
         expect(student.locator("[data-state]")).to_have_text("Take stored.")
         student.get_by_role("link", name="Hand in take 1").click()
         self.press("Hand in", page=student)
-        expect(student.get_by_role("status").first).to_contain_text("Take 1 is handed in.")
+        expect(student.get_by_role("status").first).to_contain_text("Take 1 has been handed in.")
         self.assertEqual(HandIn.objects.get().student, User.objects.get(username="ruben.vale"))

@@ -194,8 +194,8 @@ class SourcesTest(StandTest):
         page.get_by_role("button", name="Set up").click()
         state = page.locator("[data-three-keys-state]")
         for keys, said in (
-            (("KeyA", "KeyD", "KeyG"), "All three arrived"),
-            (("KeyA", "KeyD"), "G did not arrive"),
+            (("KeyA", "KeyD", "KeyG"), "All three keys worked"),
+            (("KeyA", "KeyD"), "G did not work"),
         ):
             page.get_by_role("button", name="Test three keys at once").click()
             expect(state).to_contain_text("Hold A + D + G")
@@ -266,7 +266,7 @@ class LatencyTest(StandTest):
         page.get_by_role("button", name="Set up").click()
         page.evaluate(self.TAP, 35)
         page.get_by_role("button", name="Tap along").click()
-        expect(page.locator("[data-latency-state]")).to_contain_text("removed from now on")
+        expect(page.locator("[data-latency-state]")).to_contain_text("allow for this delay from now on")
         expect(page.locator("[data-latency-told]")).to_contain_text("measured")
         kept = page.evaluate(
             """(user) => JSON.parse(localStorage[`oido/${user}`])[`latency@${localStorage["oido-computer"]}`][1]""",
@@ -356,7 +356,7 @@ class EarsAloneTest(StandTest):
         part = melody(bars=2, bpm=90)
         page = self.open_stand(part)
         page.evaluate(PERFORM_AT, ["data-downbeat-ms", self.played(part)])
-        page.get_by_label("and say").select_option("nothing")
+        page.get_by_label("Announce").select_option("nothing")
         page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 2 of 2")
         expect(page.locator("[data-state]")).to_have_text("Recording")
@@ -427,7 +427,7 @@ class PracticeTest(StandTest):
     def test_tempo_bars_and_hands_by_keyboard(self) -> None:
         page = self.open_stand(beat(bars=4), slower_percent=20)
         tempo, told = page.get_by_label("tempo, beats a minute"), page.locator("[data-tempo-told]")
-        expect(told).to_contain_text("80 to 100 may be handed in")
+        expect(told).to_contain_text("you can hand in 80 to 100")
         page.get_by_role("button", name="slower").focus()
         page.keyboard.press("Enter")
         expect(tempo).to_have_value("99")
@@ -694,7 +694,7 @@ class PlayingViewTest(StandTest):
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 8")
         page.wait_for_timeout(300)
         page.keyboard.press("Space")
-        expect(page.locator("[data-state]")).to_contain_text("Broken off in bar 1: no take, and no attempt.")
+        expect(page.locator("[data-state]")).to_contain_text("Stopped in bar 1: not saved, and not counted as an attempt.")
         self.assertFalse(Take.objects.exists())
         page.get_by_role("button", name="Save it as a take").click()
         (take,) = self.stored(page)
@@ -772,7 +772,7 @@ class PlayingViewTest(StandTest):
         page.evaluate("midiStandIn.unplug('1')")
         for _ in range(3):
             page.keyboard.press("Tab")
-        expect(page.get_by_role("button", name="Stop, and keep it")).to_be_focused()
+        expect(page.get_by_role("button", name="Stop and save")).to_be_focused()
         page.keyboard.press("Enter")
         (take,) = self.stored(page)
         self.assertEqual(take.ending, "unplugged")
@@ -786,7 +786,7 @@ class PlayingViewTest(StandTest):
         page.evaluate("midiStandIn.unplug('1')")
         said = page.get_by_role("alertdialog")
         expect(said).to_contain_text("Stand-in keys was unplugged in bar 2.")
-        page.get_by_role("button", name="Stop, and keep it").click()
+        page.get_by_role("button", name="Stop and save").click()
         (take,) = self.stored(page)
         self.assertEqual(take.ending, "unplugged")
         expect(page.locator("#takes")).to_contain_text("the instrument was unplugged. That was not you")
@@ -795,7 +795,7 @@ class PlayingViewTest(StandTest):
         page.get_by_role("button", name="Record").click()
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 4")
         page.evaluate("midiStandIn.unplug('1')")
-        page.get_by_role("button", name="Go on with typing keys").click()
+        page.get_by_role("button", name="Continue with typing keys").click()
         page.keyboard.press("KeyA")
         expect(said).to_be_hidden()
         takes = self.stored(page, 2)

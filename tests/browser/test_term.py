@@ -91,7 +91,7 @@ class TermTest(BrowserTest):
         student = self.students_page()
         self.visit(f"/stand/{given.pk}/", student)
         expect(student.locator("[data-answer]")).to_contain_text("Stand-in keys")
-        expect(student.locator(".task")).to_contain_text("of the chord that stands over it")
+        expect(student.locator(".task")).to_contain_text("from the chord above the music")
         shown = exercise.part.read()
         line = improvised(spec.exercise(shown), shown, seed=3)
         student.evaluate(
@@ -163,7 +163,7 @@ class TermTest(BrowserTest):
         given = give_booklet(self.teacher, booklet, self.school_class, due_at=self.due)
         student = self.students_page()
         student.get_by_role("link", name="Two ropes").first.click()
-        student.get_by_role("link", name="Go on with").click()
+        student.get_by_role("link", name="Continue with").click()
         expect(student.get_by_role("heading", name=exercises[0].title)).to_be_visible()
         for one in given.assignments.all():
             factories.take(self.students[0], one)

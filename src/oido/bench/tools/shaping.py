@@ -193,7 +193,7 @@ class KeyTool(Tool):
             self,
             "to_key",
             [
-                ("", _("nearest (no preference)")),
+                ("", _("by semitones instead")),
                 *((str(f), f"{key_name(f)}, {key_name(f, is_minor=True)}") for f in range(-7, 8)),
             ],
         )
