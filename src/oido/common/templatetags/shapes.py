@@ -208,7 +208,7 @@ def _places(bars: Iterable[BarBox], top: float, bottom: float) -> str:
     y, height = px(top), px(bottom - top)
     return "".join(
         f'<rect class="bar-place" data-bar="{bar.number}" data-start-tick="{bar.start_tick}" '
-        f'data-end-tick="{bar.end_tick}" data-beats="{len(bar.beats) + 1}" x="{px(bar.x)}" y="{y}" width="{px(bar.width)}" height="{height}"/>'
+        f'data-end-tick="{bar.end_tick}" data-beat-count="{len(bar.beats) + 1}" x="{px(bar.x)}" y="{y}" width="{px(bar.width)}" height="{height}"/>'
         for bar in bars
     )
 

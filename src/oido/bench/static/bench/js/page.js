@@ -56,7 +56,7 @@ export function placeIn(row, event) {
 export function barPlaces(within = music()) {
   return [...within.querySelectorAll(".bar-place")].map((element) => {
     const read = (/** @type {string} */ name) => Number(element.getAttribute(name));
-    return { element, number: read("data-bar"), start: read("data-start-tick"), end: read("data-end-tick"), beats: read("data-beats"), x: read("x"), width: read("width") };
+    return { element, number: read("data-bar"), start: read("data-start-tick"), end: read("data-end-tick"), beats: read("data-beat-count"), x: read("x"), width: read("width") };
   });
 }
 
