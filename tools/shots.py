@@ -58,7 +58,7 @@ class Photographer:
         page.locator("[data-player][data-playing=no]").wait_for()
         page.get_by_role("button", name="Propose from the part").click()
         page.locator("#open-3").click()
-        page.get_by_label("Called").wait_for()
+        page.get_by_label("Name", exact=True).wait_for()
         page.evaluate("window.scrollTo(0, 0)")
         self.shoot("ladder")
         page.once("dialog", lambda dialog: dialog.accept())
@@ -126,7 +126,7 @@ class Photographer:
             page.wait_for_timeout(500)
         self.shoot("playing")
         page.keyboard.press("Space")
-        page.get_by_role("button", name="Keep it as a take").wait_for()
+        page.get_by_role("button", name="Save it as a take").wait_for()
 
     def student(self) -> None:
         page = self.page

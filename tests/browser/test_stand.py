@@ -694,7 +694,9 @@ class PlayingViewTest(StandTest):
         expect(page.locator("[data-bar-now]")).to_contain_text("bar 1 of 8")
         page.wait_for_timeout(300)
         page.keyboard.press("Space")
-        expect(page.locator("[data-state]")).to_contain_text("Stopped in bar 1: not saved, and not counted as an attempt.")
+        expect(page.locator("[data-state]")).to_contain_text(
+            "Stopped in bar 1: not saved, and not counted as an attempt."
+        )
         self.assertFalse(Take.objects.exists())
         page.get_by_role("button", name="Save it as a take").click()
         (take,) = self.stored(page)
