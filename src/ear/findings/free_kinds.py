@@ -27,19 +27,19 @@ def free_kinds() -> Iterable[FindingKind]:
     )  # fmt: skip
     yield FindingKind(
         code="bars_empty", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("Nothing is played in one bar, bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
+        teacher=ngettext_lazy("Nothing is played in bar {where}.", "Nothing is played in {count} bars, the first bar {where}."),
         student=ngettext_lazy("Bar {where} is empty. One note is enough to keep the music going.",
                       "{count} bars are empty, the first bar {where}. One note in each is enough to keep going."),
     )  # fmt: skip
     yield FindingKind(
         code="bars_thin", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("One bar has fewer than {asked} notes, bar {where}.",
+        teacher=ngettext_lazy("Bar {where} has fewer than {asked} notes.",
                       "{count} bars have fewer than {asked} notes, the first bar {where}."),
         student=gettext_noop("Play {asked} notes or more in every bar; in bar {where} there were fewer."),
     )  # fmt: skip
     yield FindingKind(
         code="bars_full", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("One bar has more than {asked} notes, bar {where}.",
+        teacher=ngettext_lazy("Bar {where} has more than {asked} notes.",
                       "{count} bars have more than {asked} notes, the first bar {where}."),
         student=gettext_noop("Play no more than {asked} notes in a bar; in bar {where} there were more. Leave room."),
     )  # fmt: skip

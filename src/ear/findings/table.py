@@ -335,8 +335,8 @@ def _pedal() -> Iterable[FindingKind]:
 def _whose_hand() -> Iterable[FindingKind]:
     yield FindingKind(
         code="looks_quantised", tone=Tone.FACT, share=None, is_flagged=True,
-        teacher=gettext_noop("Every onset stands on the grid to the millisecond: this looks quantised."),
-        student=gettext_noop("Every note stands exactly on the grid. Hand in a take as you played it."),
+        teacher=gettext_noop("Every onset is on the grid to the millisecond: this looks quantised."),
+        student=gettext_noop("Every note is exactly on the grid. Hand in a take as you played it."),
     )  # fmt: skip
     yield FindingKind(
         code="same_recording", tone=Tone.FACT, share=None, is_flagged=True,

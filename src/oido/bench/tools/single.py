@@ -194,7 +194,7 @@ TEXT_HELP = {
         "are the hands."
     ),
     True: _(
-        "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat stands on 2.5."
+        "kick+hat hat snare+hat hat: from beat to beat, or hat/8 hat hat; - rests, | is the next bar, 2.5=hat is on 2.5."
     ),
 }
 """By whether there are lanes."""

@@ -72,7 +72,7 @@ export class How {
     const [a, b] = [Math.ceil(slowest), Math.floor(fastest)];
     const range = a < b ? interpolate(gettext("%(a)s to %(b)s"), { a, b }, true) : `${fastest}`;
     this.find("tempo-told").textContent = interpolate(
-      isAllowed ? gettext("per %(value)s; you can hand in %(range)s") : gettext("for practice; you can only hand in %(range)s"),
+      isAllowed ? gettext("Beat: %(value)s. You can hand in %(range)s.") : gettext("For practice. You can only hand in %(range)s."),
       { range, value: this.data.beatValue }, true,
     );
     this.changed();
