@@ -151,6 +151,11 @@ class ProgressTest(TestCase):
             r"Steadier by \d+ ms over 7 takes: the trend runs from \d+ to \d+; a change within ±\d+ ms is normal variation",
         )
         self.assertEqual(progress.followed[2].over_all.text, "Unchanged over 7 takes, at 100.")
+        # A student reads it without figures, which are in the table.
+        self.client.force_login(self.student)
+        page = self.client.get("/progress/")
+        self.assertContains(page, "Your beat got clearly steadier over 7 takes.")
+        self.assertContains(page, "About the same as before.")
         self.assertEqual(progress.best[0].take, self.last)
         self.assertAlmostEqual(progress.minutes, 7 * 32 / 96, delta=0.1)
 

@@ -140,13 +140,13 @@ def _behind_class(found: Found) -> dict[int, list[NeedSign]]:
             if mean < max(APART, ERRORS * error):
                 continue
             own, middle = seen[-1].own, seen[-1].middle
-            text = _("Behind the class: %(own)s, the middle is %(middle)s.") % {
+            text = _("Behind the class: %(own)s; typical for the class is %(middle)s.") % {
                 "own": f"{own:.0f} {measure.unit}", "middle": f"{middle:.0f} {measure.unit}",
             }  # fmt: skip
             flags[student].append(
                 NeedSign(
                     name=measure.name,
-                    said=SaidTrend(text=text, tone="wrong"),
+                    said=SaidTrend(text=text, brief=text, tone="wrong"),
                     takes=tuple(one.take for one in seen),
                 )
             )

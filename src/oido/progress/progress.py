@@ -30,6 +30,8 @@ class Measure:
     is_lower_better: bool
     better: Any
     worse: Any
+    brief: tuple[Any, Any]
+    """To a student, without figures: better, and worse."""
     least: float | None = None
     most: float | None = None
 
@@ -54,15 +56,20 @@ def _pair(value: float | None, error: float | None) -> tuple[float, float] | Non
 
 MEASURES = (
     Measure(key="steadiness", name=gettext_lazy("Steadiness"), unit="ms", is_lower_better=True, least=0.0, most=40.0,
-            better=gettext_lazy("Steadier by %(size)s"), worse=gettext_lazy("Less steady by %(size)s")),
+            better=gettext_lazy("Steadier by %(size)s"), worse=gettext_lazy("Less steady by %(size)s"),
+            brief=(gettext_lazy("Your beat got clearly steadier over %(n)s takes."), gettext_lazy("Your beat got less steady over %(n)s takes."))),
     Measure(key="lead", name=gettext_lazy("Distance from the click"), unit="ms", is_lower_better=True, least=0.0, most=40.0,
-            better=gettext_lazy("Nearer to the click by %(size)s"), worse=gettext_lazy("Further from the click by %(size)s")),
+            better=gettext_lazy("Nearer to the click by %(size)s"), worse=gettext_lazy("Further from the click by %(size)s"),
+            brief=(gettext_lazy("You got closer to the click over %(n)s takes."), gettext_lazy("You got further from the click over %(n)s takes."))),
     Measure(key="notes", name=gettext_lazy("Notes right"), unit="%", is_lower_better=False, most=100.0, least=80.0,
-            better=gettext_lazy("More notes right, by %(size)s"), worse=gettext_lazy("Fewer notes right, by %(size)s")),
+            better=gettext_lazy("More notes right, by %(size)s"), worse=gettext_lazy("Fewer notes right, by %(size)s"),
+            brief=(gettext_lazy("You got more notes right over %(n)s takes."), gettext_lazy("You got fewer notes right over %(n)s takes."))),
     Measure(key="dynamics", name=gettext_lazy("Dynamics"), unit=gettext_lazy("points"), is_lower_better=False, most=100.0, least=60.0,
-            better=gettext_lazy("Dynamics better by %(size)s"), worse=gettext_lazy("Dynamics weaker by %(size)s")),
+            better=gettext_lazy("Dynamics better by %(size)s"), worse=gettext_lazy("Dynamics weaker by %(size)s"),
+            brief=(gettext_lazy("Your dynamics got better over %(n)s takes."), gettext_lazy("Your dynamics got weaker over %(n)s takes."))),
     Measure(key="tempo", name=gettext_lazy("Tempo reached"), unit="%", is_lower_better=False, least=60.0, most=100.0,
-            better=gettext_lazy("Faster by %(size)s of the set tempo"), worse=gettext_lazy("Slower by %(size)s of the set tempo")),
+            better=gettext_lazy("Faster by %(size)s of the set tempo"), worse=gettext_lazy("Slower by %(size)s of the set tempo"),
+            brief=(gettext_lazy("You got faster over %(n)s takes."), gettext_lazy("You got slower over %(n)s takes."))),
 )  # fmt: skip
 
 
@@ -71,6 +78,8 @@ class SaidTrend:
     """A trend in words, with its size against chance. `tone`: well, wrong or plain."""
 
     text: str
+    brief: str
+    """The same to a student, without figures."""
     tone: str
 
 
@@ -205,20 +214,23 @@ def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
             "One measured take so far; at least %(least)s takes are needed to show a trend.",
             "%(n)s measured takes so far; at least %(least)s takes are needed to show a trend.", takes,
         )  # fmt: skip
-        return SaidTrend(text=text % {"n": takes, "least": LEAST_TAKES}, tone="plain")
+        waiting = text % {"n": takes, "least": LEAST_TAKES}
+        return SaidTrend(text=waiting, brief=waiting, tone="plain")
     unit = str(measure.unit)
     sizes = {
         "size": f"{abs(found.change):.0f} {unit}", "change": f"{found.change:+.0f} {unit}".replace("-", "−"),
         "chance": f"{found.chance:.0f} {unit}", "n": found.takes, "first": f"{found.first:.0f}", "last": f"{found.last:.0f}",
     }  # fmt: skip
     if round(found.change) == 0 and round(found.chance) == 0:
-        return SaidTrend(text=_("Unchanged over %(n)s takes, at %(last)s.") % sizes, tone="plain")
+        unchanged = _("Unchanged over %(n)s takes, at %(last)s.") % sizes
+        return SaidTrend(text=unchanged, brief=_("About the same as before."), tone="plain")
     if not found.is_change:
         return SaidTrend(
             text=_(
                 "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
             )
             % sizes,
+            brief=_("About the same as before."),
             tone="plain",
         )
     is_better = (found.change < 0) is measure.is_lower_better
@@ -226,4 +238,8 @@ def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
     told = _(
         "%(what)s over %(n)s takes: the trend runs from %(first)s to %(last)s; a change within ±%(chance)s is normal variation."
     )
-    return SaidTrend(text=told % {**sizes, "what": what}, tone="well" if is_better else "wrong")
+    return SaidTrend(
+        text=told % {**sizes, "what": what},
+        brief=str(measure.brief[0 if is_better else 1]) % sizes,
+        tone="well" if is_better else "wrong",
+    )
