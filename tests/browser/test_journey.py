@@ -207,6 +207,8 @@ class KeyboardOnlyTest(BrowserTest):
         self.press("link", "Marking")
         self.press("link", "Open the first")
         self.press("link", "Change Flow")
+        # The form takes the focus when it has settled: what is focused before that loses it again.
+        expect(page.get_by_label("Score", exact=True)).to_be_focused()
         self.type_in("Score", "55")
         self.type_in("Why", "Stopped to breathe")
         self.press("button", "Save")
