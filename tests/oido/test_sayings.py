@@ -401,7 +401,7 @@ class SlipTest(TestCase):
     def test_places_where_it_cannot_have_been_are_refused(self) -> None:
         heard = self.slip()
         for chosen, first in ((1, None), (heard.could_land[0], 1), ("x", None), ("", None)):
-            self.assertContains(self.place(chosen, first), "now placed elsewhere")
+            self.assertContains(self.place(chosen, first), "has been moved in the meantime")
         self.assertEqual(Take.objects.get(pk=self.take.pk).settings, {})
         page = Client()
         page.force_login(self.student)

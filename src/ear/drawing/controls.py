@@ -6,13 +6,15 @@ from ear.drawing.boxes import Overlay
 from ear.drawing.rows import BAR_LINE_SLACK_TICKS
 from ear.drawing.verdicts import tick_of_second
 from ear.notes import Part
-from ear.notes.controls import ControlLines, Controls, Moves, control_lines
+from ear.notes.controls import UNUSED, ControlLines, Controls, Moves, control_lines
 
 
 def played_controls(part: Part, overlay: Overlay) -> ControlLines:
     """Return pedal and wheels of a take in ticks of the part, each moment by the linked note nearest in time."""
-    tick = tick_of_second(part, overlay)
     played = control_lines(overlay.take)
+    if played == UNUSED:
+        return UNUSED
+    tick = tick_of_second(part, overlay)
     return ControlLines(
         pedal=tuple((tick(down), tick(up)) for down, up in played.pedal),
         bend=_moved(played.bend, tick),
@@ -24,28 +26,20 @@ def _moved(moves: Moves, tick: Callable[[float], float]) -> tuple[tuple[float, f
     return tuple(sorted(((tick(at), position) for at, position in moves), key=lambda move: move[0]))
 
 
-def controls_by_bar(part: Part, controls: ControlLines) -> dict[int, Controls]:
-    """Return the use of pedal and wheels in each bar in which there is any, by the bar's number.
-
-    What crosses a bar line by less than BAR_LINE_SLACK_TICKS belongs to the other bar.
-    """
-    used = {
-        bar.number: controls.between(
-            bar.start_tick + BAR_LINE_SLACK_TICKS, bar.end_tick - BAR_LINE_SLACK_TICKS
-        )
-        for bar in part.bars
-    }
-    return {number: use for number, use in used.items() if use}
-
-
 def controls_by_bars(part: Part, controls: ControlLines) -> dict[tuple[int, int], Controls]:
-    """Return the same for first and last bar of stretches in which it is alike."""
+    """Return how pedal and wheels were used, by first and last bar of stretches in which the use is alike.
+
+    What crosses a bar line by less than BAR_LINE_SLACK_TICKS belongs to the other bar. Bars without use are left out.
+    """
     stretches: dict[tuple[int, int], Controls] = {}
-    for number, use in controls_by_bar(part, controls).items():
+    for bar in part.bars if controls != UNUSED else ():
+        use = controls.between(bar.start_tick + BAR_LINE_SLACK_TICKS, bar.end_tick - BAR_LINE_SLACK_TICKS)
         first, last = next(reversed(stretches), (0, 0))
-        if last and last == number - 1 and stretches[first, last] == use:
+        if not use:
+            continue
+        if last and last == bar.number - 1 and stretches[first, last] == use:
             del stretches[first, last]
-            stretches[first, number] = use
+            stretches[first, bar.number] = use
         else:
-            stretches[number, number] = use
+            stretches[bar.number, bar.number] = use
     return stretches

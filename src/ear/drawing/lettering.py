@@ -20,7 +20,7 @@ def labels_of_notes(notes: Sequence[Note], labels: Labels) -> list[tuple[tuple[L
     would stand on the note above. Drum heads are far enough apart to keep theirs.
     """
     lines: list[tuple[tuple[Label, ...], ...]] = [
-        (own,) if (own := labels.at_note(note)) else () for note in notes
+        (at_note,) if (at_note := labels.at_note(note)) else () for note in notes
     ]
     if labels.part.instrument.has_lanes:
         return lines

@@ -28,14 +28,14 @@ def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
     by_name = {lane.name: lane for lane in kit.lanes}
     own_lanes: list[OwnLane] = []
     for line in text.splitlines():
-        lane, _, own = (" ".join(word.split()) for word in line.partition(IS))
+        lane, _, named = (" ".join(word.split()) for word in line.partition(IS))
         if not lane:
             continue
         if lane.lower() not in by_name:
             raise UnknownName(what="lane", name=lane, known=tuple(by_name))
-        own_lanes.append(OwnLane(lane=lane.lower(), name=own or lane.lower()))
-    names = [own.name.lower() for own in own_lanes]
-    others = {name for name in by_name if name not in {own.lane for own in own_lanes}}
+        own_lanes.append(OwnLane(lane=lane.lower(), name=named or lane.lower()))
+    names = [named.name.lower() for named in own_lanes]
+    others = {name for name in by_name if name not in {named.lane for named in own_lanes}}
     if len(set(names)) < len(names) or others & set(names):
         raise ValueOutOfRange("lane_name_taken", field="lanes")
     return replace(part, lanes=tuple(own_lanes))

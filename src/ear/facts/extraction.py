@@ -149,13 +149,13 @@ def _in_time(part: Part, take: Take) -> float:
     return float(np.clip((SCATTER_NONE - spread) / (SCATTER_NONE - SCATTER_FULL), 0.0, 1.0))
 
 
-def _rows(part: Part, take: Take, found: Match, measures: Measures, *, kit: KitMap) -> RowFacts:
-    pairs = found.pairs
-    linked = [p.target for p in found.links if p.target is not None]
-    played = [p.take for p in found.links if p.take is not None]
+def _rows(part: Part, take: Take, matched: Match, measures: Measures, *, kit: KitMap) -> RowFacts:
+    pairs = matched.pairs
+    linked = [p.target for p in matched.links if p.target is not None]
+    played = [p.take for p in matched.links if p.take is not None]
     quarter = part.onset_ticks[linked] / TICKS_PER_QUARTER
     deviation = np.array([measures.notes[i].deviation_ms for i in linked], dtype=np.float64)
-    click = 1000.0 * (take.onsets_s[played] - click_seconds(part, found.time_base, quarter))
+    click = 1000.0 * (take.onsets_s[played] - click_seconds(part, matched.time_base, quarter))
     return RowFacts(
         target=tuple(p.target for p in pairs),
         take=tuple(p.take for p in pairs),

@@ -20,7 +20,7 @@ def by_section(part: Part, rows: RowFacts, *, has_own_tempo: bool) -> tuple[Sect
     bends, which is measured straightened."""
     sections = stretches(part)
     return (
-        tuple(_fact(part, rows, one, has_own_tempo=has_own_tempo) for one in sections)
+        tuple(_fact(part, rows, section, has_own_tempo=has_own_tempo) for section in sections)
         if len(sections) > 1
         else ()
     )

@@ -33,14 +33,14 @@ def free_kinds() -> Iterable[FindingKind]:
     )  # fmt: skip
     yield FindingKind(
         code="bars_thin", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("Bar {where} has fewer than {asked} notes.",
-                      "{count} bars have fewer than {asked} notes, the first bar {where}."),
+        teacher=ngettext_lazy("Bar {where} has too few notes; the minimum is {asked}.",
+                      "{count} bars have too few notes, the first of them bar {where}; the minimum is {asked}."),
         student=gettext_noop("Play {asked} notes or more in every bar; in bar {where} there were fewer."),
     )  # fmt: skip
     yield FindingKind(
         code="bars_full", criterion=FLOW, tone=Tone.FACT, share=FULL,
-        teacher=ngettext_lazy("Bar {where} has more than {asked} notes.",
-                      "{count} bars have more than {asked} notes, the first bar {where}."),
+        teacher=ngettext_lazy("Bar {where} has too many notes; the maximum is {asked}.",
+                      "{count} bars have too many notes, the first of them bar {where}; the maximum is {asked}."),
         student=gettext_noop("Play no more than {asked} notes in a bar; in bar {where} there were more. Leave room."),
     )  # fmt: skip
     yield FindingKind(

@@ -201,8 +201,8 @@ def _notes() -> Iterable[FindingKind]:
     )  # fmt: skip
     yield FindingKind(
         code="doubles", criterion=NOTES, hue=Hue.WRONG,
-        teacher=ngettext_lazy("One double hit: an accidental second note straight after the first.",
-                      "{count} double hits: an accidental second note straight after the first."),
+        teacher=ngettext_lazy("One double hit: an unintended second note straight after the first.",
+                      "{count} double hits: an unintended second note straight after the first."),
         student=ngettext_lazy("One note sounded twice. Let the stick bounce away, or the finger lift, before it touches again.",
                       "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
     )  # fmt: skip

@@ -67,10 +67,14 @@ def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
 
 def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
     rows = seen.facts.rows
-    free = {*rows.abandoned, *rows.in_count_in, *(one.row for one in rows.ornaments if one.is_written)}
+    free = {
+        *rows.abandoned,
+        *rows.in_count_in,
+        *(ornament.row for ornament in rows.ornaments if ornament.is_written),
+    }
     sorts = {
         **dict.fromkeys(rows.grazes, (GRAZE_WEIGHT, LossReason.GRAZE)),
-        **{one.row: (ORNAMENT_WEIGHT, LossReason.ORNAMENT) for one in rows.ornaments},
+        **{ornament.row: (ORNAMENT_WEIGHT, LossReason.ORNAMENT) for ornament in rows.ornaments},
         **dict.fromkeys(rows.overlaid, (OVERLAID_WEIGHT, LossReason.OVERLAID)),
     }
     extras = []

@@ -261,15 +261,15 @@ class Matcher:
         bar = self.part.meters.first.bar_quarters
         return RepeatForm.of(self.moments, self.note_moment, self.target.pitch, bar)
 
-    def linked(self, found: Hypothesis) -> LinkedRuns:
+    def linked(self, hypothesis: Hypothesis) -> LinkedRuns:
         """Linked target notes within runs, with their runs numbered without gaps."""
-        run = found.path.run[self.note_moment]
-        i = np.nonzero((found.links.take_of != ABSENT) & (run >= 0))[0]
+        run = hypothesis.path.run[self.note_moment]
+        i = np.nonzero((hypothesis.links.take_of != ABSENT) & (run >= 0))[0]
         _, number = np.unique(run[i], return_inverse=True)
         return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
 
-    def fitted(self, found: Hypothesis, linked: LinkedRuns) -> FittedPace:
+    def fitted(self, hypothesis: Hypothesis, linked: LinkedRuns) -> FittedPace:
         """The pace that linked notes show, and the level of each run. Needs a linked note."""
         written_s = self.target.time[linked.target] * self.seconds_per_quarter
-        played_s = self.take_s[found.links.take_of[linked.target]]
+        played_s = self.take_s[hypothesis.links.take_of[linked.target]]
         return fit_pace(written_s, played_s, linked.run, runs=linked.runs)

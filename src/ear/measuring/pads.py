@@ -56,11 +56,11 @@ def pad_readings(
         if not is_known and count >= SHARE_LEAST * strokes[number]:
             readings.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
     # Once it is clear that the kit is another one, a single stroke on an unknown pad is of it, too.
-    is_other = any(one.count >= STROKES_LEAST for one in readings)
+    is_other = any(reading.count >= STROKES_LEAST for reading in readings)
     return tuple(
-        one
-        for one in readings
-        if one.count >= STROKES_LEAST or (is_other and kit.lane(one.number) not in kit.lanes)
+        reading
+        for reading in readings
+        if reading.count >= STROKES_LEAST or (is_other and kit.lane(reading.number) not in kit.lanes)
     )
 
 

@@ -33,7 +33,10 @@ def seen(
     which notes were too many; `may_repeat` is as `compared` says.
     """
     comparison = compared(raw, copy, may_repeat=may_repeat)
-    return tuple(_seen(one, comparison, raw=raw, written=written, wrong=wrong, extra=extra) for one in asked)
+    return tuple(
+        _seen(thing_asked, comparison, raw=raw, written=written, wrong=wrong, extra=extra)
+        for thing_asked in asked
+    )
 
 
 def _seen(

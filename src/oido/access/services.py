@@ -84,7 +84,7 @@ def write_reset(email: str) -> None:
         token = default_token_generator.make_token(person)
         link = settings.OWN_ADDRESS + reverse("reset-password", args=[uid, token])
         body = _(
-            "Hello %(name)s,\n\nyou (or another person) asked for a new password for your account %(username)s at "
+            "Hello %(name)s,\n\nyou (or someone else) asked for a new password for your account %(username)s at "
             "%(school)s.\n\nChoose it here, within three days:\n%(link)s\n\n"
             "If it was not you, do nothing: your password stays as it is.\n"
         )

@@ -119,10 +119,10 @@ class Deals:
     """Those of several assignments and students, read with two queries."""
 
     def __init__(self, assignments: Iterable[Assignment], *, student: User | None = None) -> None:
-        self._given = {one.pk: one for one in assignments}
+        self._given = {assignment.pk: assignment for assignment in assignments}
         rows = Arrangement.objects.filter(assignment__in=list(self._given)).select_related("version")
         attendances = Attendance.objects.filter(
-            schoolclass__in={one.school_class_id for one in self._given.values()}
+            schoolclass__in={assignment.school_class_id for assignment in self._given.values()}
         )
         if student is not None:
             rows, attendances = rows.filter(student=student), attendances.filter(user=student)

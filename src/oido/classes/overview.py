@@ -116,7 +116,7 @@ def overview_of(school_class: SchoolClass) -> Overview:
         .defer("events")
         .order_by("-handed_in_at")
     )
-    handed = {(student, one.pk) for one in given for student in one.handed_in_by}
+    handed = {(student, row.pk) for row in given for student in row.handed_in_by}
     students = school_class.students.order_by("last_name", "first_name", "pk")
 
     def is_asked(student: User, assignment: Assignment) -> bool:

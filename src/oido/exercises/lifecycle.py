@@ -36,9 +36,9 @@ def may_keep(teacher: User, exercise: Exercise) -> bool:
 
 
 def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
-    wanted = [one.pk for one in exercises]
+    wanted = [exercise.pk for exercise in exercises]
     rows = list(Exercise.objects.select_for_update().filter(pk__in=wanted).order_by("pk"))
-    if len(rows) != len(set(wanted)) or not all(may_keep(teacher, one) for one in rows):
+    if len(rows) != len(set(wanted)) or not all(may_keep(teacher, exercise) for exercise in rows):
         raise NotAllowed
     return rows
 

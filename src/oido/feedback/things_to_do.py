@@ -39,8 +39,8 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
     judgement = judged(take)
     target = judgement.facts.target
     faults = [
-        (one.finding, practice_of(one.finding, last_bar=target.bars, targets=target.notes))
-        for one in judgement.judgement.faults
+        (fault.finding, practice_of(fault.finding, last_bar=target.bars, targets=target.notes))
+        for fault in judgement.judgement.faults
     ]
     faults.sort(key=lambda pair: pair[1] is None)
     climbs = ladder_of(student, deal_of(take.assignment, student)) if faults else []

@@ -172,13 +172,13 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         if column.assignment is None:
             empty = Cell(column=column, state=OPEN, out_of=column.out_of)
             return _entered(column, entry, out_of=column.out_of) or empty
-        deal, own = (
+        deal, student_takes = (
             deals.of(column.assignment.pk, student.pk),
             takes.get((column.assignment.pk, student.pk), []),
         )
-        sheets = [take.sheet for take in own if hasattr(take, "sheet")]
+        sheets = [take.sheet for take in student_takes if hasattr(take, "sheet")]
         out_of = sheets[0].out_of if sheets else column.out_of
-        entered = _entered(column, entry, out_of=out_of, take=own[0] if own else None)
+        entered = _entered(column, entry, out_of=out_of, take=student_takes[0] if student_takes else None)
         if entered is not None:
             return entered
         if deal.is_excused:
@@ -194,7 +194,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
             # Nobody has read the answers yet: nothing is known of them, and that is no 0.
             points = None
         return Cell(
-            column=column, state=MARK if settled else WAITING, out_of=out_of, take=own[0],
+            column=column, state=MARK if settled else WAITING, out_of=out_of, take=student_takes[0],
             points=None if points is None else round(points, 2),
             is_released=all(sheet.is_released for sheet in sheets),
         )  # fmt: skip

@@ -21,7 +21,7 @@ class ColumnForm(forms.Form):
     out_of = forms.IntegerField(label=gettext_lazy("Out of"), min_value=1, max_value=OUT_OF_MOST, initial=100)
     weight = forms.DecimalField(
         label=gettext_lazy("Weight"), min_value=0, max_value=int(WEIGHT_MOST), decimal_places=2, initial=1,
-        help_text=gettext_lazy("relative to the other columns; 0 leaves it out of the mean"),
+        help_text=gettext_lazy("Relative to the other columns. 0 leaves it out of the mean."),
     )  # fmt: skip
 
     def __init__(self, *args: Any, column: BookColumn | None = None, **more: Any) -> None:

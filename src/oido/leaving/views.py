@@ -70,7 +70,7 @@ def erase_person(request: Request, pk: int) -> HttpResponseBase:
                     _("They also belong to another school, so here you can only remove them from this one."),
                 )
             except LastHead:
-                form.add_error(None, _("A school needs a head. Make another person head first."))
+                form.add_error(None, _("A school needs a head. Make someone else head first."))
             else:
                 return redirect("erasure", receipt=made.receipt)
     return render(

@@ -99,10 +99,10 @@ class TryForm(forms.Form):
             )
         lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
         for n in numbers:
-            own = (str(n), _("as sent: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
+            as_sent = (str(n), _("as sent: %(name)s") % {"name": STANDARD_KIT.lane(n).name})
             self.fields[f"pad-{n}"] = forms.ChoiceField(
                 label=_("number %(n)s") % {"n": n},
-                choices=[own, *(lane for lane in lanes if lane[0] != str(n))],
+                choices=[as_sent, *(lane for lane in lanes if lane[0] != str(n))],
             )
 
     @property

@@ -70,7 +70,7 @@ class SchoolMiddleware:
             with within(Scope.NOWHERE):
                 return self.get_response(request)
         chosen, mine = request.session.get(CHOSEN), request.user.member_of
-        membership = next((one for one in mine if one.pk == chosen), mine[0] if mine else None)
+        membership = next((member for member in mine if member.pk == chosen), mine[0] if mine else None)
         request.user.membership = membership
         if membership is None:
             with within(Scope.NOWHERE):

@@ -34,7 +34,7 @@ def naming(request: Request) -> HttpResponseBase:
 @only_post
 def choose_school(request: Request, pk: int) -> HttpResponseBase:
     """Go on as the member of another school."""
-    membership = next((one for one in request.user.member_of if one.pk == pk), None)
+    membership = next((member for member in request.user.member_of if member.pk == pk), None)
     if membership is None:
         raise Http404
     Membership.everywhere.filter(pk=pk).update(chosen_at=timezone.now())

@@ -93,18 +93,18 @@ def class_progress(school_class: SchoolClass) -> list[ClassRow]:
     return sorted(rows, key=lambda row: row.order)
 
 
-def _row(student: User, own: Found, behind: Sequence[NeedSign]) -> ClassRow:
-    latest = own[-1][1] if own else None
+def _row(student: User, measured: Found, behind: Sequence[NeedSign]) -> ClassRow:
+    latest = measured[-1][1] if measured else None
     changes = []
     for measure in MEASURES:
-        change, count = trend_of(measure, own)
+        change, count = trend_of(measure, measured)
         if change is not None and change.is_change:
-            used = tuple(take for take, figures in own if measure.value(figures) is not None)
+            used = tuple(take for take, figures in measured if measure.value(figures) is not None)
             changes.append(NeedSign(name=measure.name, said=say(measure, change, count), takes=used))
     return ClassRow(
         student=student,
-        takes=len(own),
-        minutes=sum(figures.seconds for _take, figures in own) / MINUTE_S,
+        takes=len(measured),
+        minutes=sum(figures.seconds for _take, figures in measured) / MINUTE_S,
         spread_ms=latest.spread_ms if latest else None,
         right_percent=latest.right_percent if latest else None,
         flags=(*behind, *changes),

@@ -207,9 +207,9 @@ def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Foll
     )  # fmt: skip
 
 
-def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
+def say(measure: Measure, trend: Trend | None, takes: int) -> SaidTrend:
     """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
-    if found is None:
+    if trend is None:
         text = ngettext(
             "One measured take so far; at least %(least)s takes are needed to show a trend.",
             "%(n)s measured takes so far; at least %(least)s takes are needed to show a trend.", takes,
@@ -218,13 +218,13 @@ def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
         return SaidTrend(text=waiting, brief=waiting, tone="plain")
     unit = str(measure.unit)
     sizes = {
-        "size": f"{abs(found.change):.0f} {unit}", "change": f"{found.change:+.0f} {unit}".replace("-", "−"),
-        "chance": f"{found.chance:.0f} {unit}", "n": found.takes, "first": f"{found.first:.0f}", "last": f"{found.last:.0f}",
+        "size": f"{abs(trend.change):.0f} {unit}", "change": f"{trend.change:+.0f} {unit}".replace("-", "−"),
+        "chance": f"{trend.chance:.0f} {unit}", "n": trend.takes, "first": f"{trend.first:.0f}", "last": f"{trend.last:.0f}",
     }  # fmt: skip
-    if round(found.change) == 0 and round(found.chance) == 0:
+    if round(trend.change) == 0 and round(trend.chance) == 0:
         unchanged = _("Unchanged over %(n)s takes, at %(last)s.") % sizes
         return SaidTrend(text=unchanged, brief=_("About the same as before."), tone="plain")
-    if not found.is_change:
+    if not trend.is_change:
         return SaidTrend(
             text=_(
                 "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
@@ -233,7 +233,7 @@ def say(measure: Measure, found: Trend | None, takes: int) -> SaidTrend:
             brief=_("About the same as before."),
             tone="plain",
         )
-    is_better = (found.change < 0) is measure.is_lower_better
+    is_better = (trend.change < 0) is measure.is_lower_better
     what = str(measure.better if is_better else measure.worse) % sizes
     told = _(
         "%(what)s over %(n)s takes: the trend runs from %(first)s to %(last)s; a change within ±%(chance)s is normal variation."

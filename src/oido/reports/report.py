@@ -154,13 +154,13 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
     """All but praise, lettered, the most costly first."""
     rows, targets = reading.facts.rows, reading.facts.target.notes
     ear_notes = []
-    for k, fault in enumerate(reading.judgement.faults):
+    for index, fault in enumerate(reading.judgement.faults):
         finding = fault.finding
         own = [row for row in finding.rows if row < targets]
         others = [rows.take[row] for row in finding.rows if row >= targets]
         ear_notes.append(
             EarNote(
-                letter=_letter(k),
+                letter=_letter(index),
                 tone=kind_of(finding.code).hue.value,
                 text=said(finding, to, reader),
                 cost=fault.cost,

@@ -62,7 +62,7 @@ def class_code(typed: str) -> JoinCode | None:
     codes = JoinCode.everywhere.select_related("school_class", "school").filter(
         code=f"{plain[:GROUP]}-{plain[GROUP:]}", school_class__archived_at=None
     )
-    return next((one for one in codes if one.is_open), None)
+    return next((code for code in codes if code.is_open), None)
 
 
 def _member(school: School, person: User, role: str) -> Membership:

@@ -251,6 +251,6 @@ def merge_lines(
         if before is None:
             merged[key] = listed
         else:
-            more = tuple(name for name in listed.class_names if name not in before.class_names)
-            merged[key] = replace(before, class_names=before.class_names + more)
+            new_classes = tuple(name for name in listed.class_names if name not in before.class_names)
+            merged[key] = replace(before, class_names=before.class_names + new_classes)
     return PeopleList(people=tuple(merged.values()), wrong=tuple(wrong), passed_over=passed)

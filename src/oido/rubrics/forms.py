@@ -148,7 +148,7 @@ class RubricForm(forms.Form):
         label=gettext_lazy("Points off for each day late"), min_value=0, max_value=100,
         help_text=gettext_lazy("Only where the assignment takes points off for lateness; part days count as whole days"),
     )  # fmt: skip
-    late_most = forms.FloatField(label=gettext_lazy("Maximum taken off"), min_value=0, max_value=100)
+    late_most = forms.FloatField(label=gettext_lazy("Most points taken off"), min_value=0, max_value=100)
 
     def __init__(self, data: Any = None, *, name: str, rubric: Rubric, kind: Kind) -> None:
         self.criteria = criteria_of(kind)

@@ -104,10 +104,10 @@ def _fit(hearing: ScaleHearing) -> tuple[FittedRubric | None, tuple[str, str] | 
         return None, (LETTERS[problem.worse], LETTERS[problem.better])
 
 
-def _heard(form: ScaleForm, hearing: ScaleHearing, found: FittedRubric | None) -> list[HeardTake]:
+def _heard(form: ScaleForm, hearing: ScaleHearing, best_fit: FittedRubric | None) -> list[HeardTake]:
     rows = []
     for k in range(TAKES):
-        fitted = found.marks[k] if found else None
+        fitted = best_fit.marks[k] if best_fit else None
         rows.append(
             HeardTake(
                 number=k,
@@ -120,8 +120,8 @@ def _heard(form: ScaleForm, hearing: ScaleHearing, found: FittedRubric | None) -
     return rows
 
 
-def _says(found: FittedRubric) -> dict[str, Any]:
-    rubric = found.rubric
+def _says(best_fit: FittedRubric) -> dict[str, Any]:
+    rubric = best_fit.rubric
     assert rubric.level is not None
     return {
         "level": LEVELS[rubric.level.key].name,

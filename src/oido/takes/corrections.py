@@ -34,7 +34,9 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
         return None
     beside = compared(*both, may_repeat=were_bars_changed(take))
     rows = beside.corrections
-    by_note = [list(own) for _note, own in groupby(rows, key=lambda c: (c.note.onset_tick, c.note.pitch))]
+    by_note = [
+        list(of_note) for _note, of_note in groupby(rows, key=lambda c: (c.note.onset_tick, c.note.pitch))
+    ]
     counts = {
         Corrected.MOVED: _("%(n)s moved"), Corrected.PITCH: _("%(n)s moved to another pitch"),
         Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
@@ -75,8 +77,8 @@ def _words(c: Correction, part: Part) -> str:
         Corrected.MOVED: _("%(ms)s ms earlier (%(beats)s of a beat)")
         if c.after < c.before else _("%(ms)s ms later (%(beats)s of a beat)"),
         Corrected.PITCH: _("another key"),
-        Corrected.LENGTH: _("now %(to)s of a beat, %(ms)s ms shorter")
-        if c.after < c.before else _("now %(to)s of a beat, %(ms)s ms longer"),
+        Corrected.LENGTH: _("now %(to)s of a beat long (%(ms)s ms shorter)")
+        if c.after < c.before else _("now %(to)s of a beat long (%(ms)s ms longer)"),
         Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip

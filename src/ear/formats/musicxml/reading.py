@@ -291,7 +291,9 @@ class _Reader:
                 self._give_grace(note, above)
         if note.ornament is None:
             marks = {mark.tag for mark in element.findall("notations/ornaments/*")}
-            note.ornament = next((one for one, name in words.ORNAMENTS.items() if name in marks), None)
+            note.ornament = next(
+                (ornament for ornament, name in words.ORNAMENTS.items() if name in marks), None
+            )
 
     def _pitch(self, element: Element) -> int | None:
         pitch = element.find("pitch")

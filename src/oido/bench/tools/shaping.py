@@ -248,7 +248,7 @@ class ChainTool(Tool):
             (KeyOrder.DOWN.value, _("down by semitones")),
         ),
     )  # fmt: skip
-    gap = whole_field(_("Bars of rest between"), 0, 4, 1)
+    gap = whole_field(_("Bars of rest between keys"), 0, 4, 1)
     cue = forms.BooleanField(label=_("With the next key’s first note as a cue"), required=False)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -364,10 +364,10 @@ class JoinTool(Tool):
 
 
 MENDED = (
-    (NoteTrouble.DOUBLE.value, _("struck twice at once: delete the weaker")),
-    (NoteTrouble.TINY.value, _("too short and soft: delete")),
-    (NoteTrouble.OVERLAP.value, _("struck again while held: end there")),
-    (NoteTrouble.OFF_GRID.value, _("off the grid: move to the nearest line")),
+    (NoteTrouble.DOUBLE.value, _("delete the weaker of two notes struck at once")),
+    (NoteTrouble.TINY.value, _("delete notes that are too short and soft")),
+    (NoteTrouble.OVERLAP.value, _("end a note where its key is struck again")),
+    (NoteTrouble.OFF_GRID.value, _("move notes to the nearest line of the grid")),
 )
 
 

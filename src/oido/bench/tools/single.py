@@ -233,7 +233,7 @@ class NoteTool(Tool):
 
     slug, title, button = "note", _("Note card"), _("Set")
 
-    place = forms.CharField(label=_("Place: bar.beat.semiquaver.tick"), max_length=20)
+    place = forms.CharField(label=_("Position (bar.beat.semiquaver.tick)"), max_length=20)
     length = whole_field(_("Length in ticks (480 to a crotchet)"), 1, 20_000)
     name = forms.CharField(
         label=_("Pitch"),

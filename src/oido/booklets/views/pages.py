@@ -50,7 +50,7 @@ def booklets(request: Request) -> HttpResponseBase:
 def _named(request: Request) -> list[Exercise]:
     """Exercises by their keys, in the order in which they are named."""
     keys = [n for n in map(whole, request.POST.getlist("exercise")) if n is not None]
-    exercises_by_pk = {one.pk: one for one in library(request.user).filter(pk__in=keys)}
+    exercises_by_pk = {exercise.pk: exercise for exercise in library(request.user).filter(pk__in=keys)}
     return [exercises_by_pk[key] for key in dict.fromkeys(keys) if key in exercises_by_pk]
 
 
@@ -226,7 +226,7 @@ def take_in(request: Request, pk: int) -> HttpResponseBase:
                 by=request.user.pk,
             )  # fmt: skip
         return redirect("booklet", pk=services.take_in(request.user, stored, contents).pk)
-    titles = {one.exercise.title for one in contents.items}
+    titles = {item.exercise.title for item in contents.items}
     known = set(library(request.user).filter(title__in=titles).values_list("title", flat=True))
     context = {"found": contents, "stored": stored, "known": known}
     return render(request, "booklets/import.html", context)

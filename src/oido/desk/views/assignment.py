@@ -110,10 +110,10 @@ def _changes_in_words(job: Remarking, row: dict[str, Any]) -> str:
     def label(name: str) -> str:
         if name in DEDUCTIONS:
             return str(DEDUCTIONS[Deduction(name)])
-        own = next(
+        criterion_named = next(
             (criterion for rubric in rubrics if (criterion := rubric.criterion(name)) is not None), None
         )
-        return own.label if own else str(CRITERION_LABELS.get(name, name))
+        return criterion_named.label if criterion_named else str(CRITERION_LABELS.get(name, name))
 
     if not row["changes"]:
         return ""

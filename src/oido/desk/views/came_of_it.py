@@ -18,6 +18,8 @@ def came_of_it(request: Request, pk: int) -> HttpResponseBase:
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     if not request.htmx:
         return redirect("exercise", pk=pk)
-    assignments = [one for one in assignments_of_exercise(request.user, exercise) if one.handed_in]
+    assignments = [
+        assignment for assignment in assignments_of_exercise(request.user, exercise) if assignment.handed_in
+    ]
     context = {"exercise": exercise, "assignments": assignments, "trouble": trouble_of(exercise, assignments)}
     return render(request, "desk/_came_of_it.html", context)

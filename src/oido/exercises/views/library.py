@@ -40,7 +40,7 @@ def exercise_list(request: Request) -> HttpResponseBase:
         "count": pages.count,
         "choices": choices(request.user),
         "begun": begun(request.user),
-        "may_keep": {one.pk for one in shown if lifecycle.may_keep(request.user, one)},
+        "may_keep": {exercise.pk for exercise in shown if lifecycle.may_keep(request.user, exercise)},
     }
     return render(request, "exercises/list.html", context)
 
@@ -152,6 +152,9 @@ def act(request: Request, act: str) -> HttpResponseBase:
     except NotAllowed:
         messages.error(request, _("Only its owner or a head changes an exercise. Make a copy of it instead."))
     else:
-        fields = {"exercise": [one.pk for one in chosen], **({"page": 1} if "page" in request.POST else {})}
+        fields = {
+            "exercise": [exercise.pk for exercise in chosen],
+            **({"page": 1} if "page" in request.POST else {}),
+        }
         with_undo(request, said, reverse("act-on-exercises", args=[undo]) if undo else "", fields)
     return redirect(back)

@@ -245,13 +245,13 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
             shown=shown_state(request),
         )
     except services.NoSuchPlace:
-        messages.error(request, _("The slip is now placed elsewhere. Reload the report."))
+        messages.error(request, _("This slip has been moved in the meantime. Reload the report."))
     except services.LongTake as long:
         return _set_in_background(request, take, long)
     else:
         offer_undo(
             request,
-            _("The slip is now placed there; the mark is %(n)s.") % {"n": f"{sheet.points:g}"},
+            _("Slip moved. The mark is now %(n)s.") % {"n": f"{sheet.points:g}"},
             [sheet],
         )
     return redirect("take", pk=pk)

@@ -26,7 +26,7 @@ from oido.roster.people import NameTaken
 
 class ClassCodeForm(forms.Form):
     code = forms.CharField(
-        label=gettext_lazy("Code of the class"), max_length=30, help_text=gettext_lazy("Two groups of four letters and digits."),
+        label=gettext_lazy("Join code"), max_length=30, help_text=gettext_lazy("Two groups of four letters and digits."),
         widget=forms.TextInput(attrs={"autocomplete": "off", "autocapitalize": "characters", "spellcheck": "false"}),
     )  # fmt: skip
 
@@ -116,7 +116,7 @@ def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, 
                 email=email,
             )
         except NameTaken:
-            form.add_error("username", _("Another person signs in with this name. Choose another."))
+            form.add_error("username", _("That sign-in name is taken. Choose another."))
         else:
             return form, made
     return form, None

@@ -42,7 +42,7 @@ def send(request: Request) -> HttpResponseBase:
     if request.method == "POST" and form.is_valid():
         people = _read(form)
         if people is not None and people.wrong:
-            wrong = [said(one) for one in people.wrong[:WRONG_MOST]]
+            wrong = [said(line) for line in people.wrong[:WRONG_MOST]]
         elif people is not None and not people.people:
             form.add_error(None, _("There is nobody on this list."))
         elif people is not None:

@@ -32,7 +32,7 @@ from oido.roster.slips import SLIPS_MOST
 
 PAGE = 50
 SHOWN_LISTS = 8
-TAKEN = gettext_lazy("Another person signs in with this name. Choose another.")
+TAKEN = gettext_lazy("That sign-in name is taken. Choose another.")
 
 
 @require_http_methods(["GET", "POST"])
@@ -200,7 +200,7 @@ def set_role(request: Request, pk: int) -> HttpResponseBase:
             roster.change_role(request.user, member.person, form.cleaned_data["role"])
             messages.success(request, _("Saved."))
         except LastHead:
-            messages.error(request, _("A school needs a head. Make another person head first."))
+            messages.error(request, _("A school needs a head. Make someone else head first."))
     return redirect("person", pk=pk)
 
 
@@ -213,7 +213,7 @@ def leave(request: Request, pk: int) -> HttpResponseBase:
         roster.leave_school(request.user, member.person)
         messages.success(request, _("%(name)s has left the school.") % {"name": member.person.name})
     except LastHead:
-        messages.error(request, _("A school needs a head. Make another person head first."))
+        messages.error(request, _("A school needs a head. Make someone else head first."))
     return redirect("person", pk=pk)
 
 

@@ -99,7 +99,7 @@ def stand(request: Request, deal: StudentTerms) -> HttpResponseBase:
         "page": exercise_page(exercise, part, conventions_of(request.user)),
         "stand": _stand_data(request, deal, own, part, hides=hides)
         | _heard_data(request, deal, times_heard, hides=hides),
-        "shown": {one.value: one not in deal.rules.withheld for one in PlayingAid},
+        "shown": {aid.value: aid not in deal.rules.withheld for aid in PlayingAid},
         "kept": settings_of(request.user),
         "hides": hides,
         "is_from_bench": way_of(request) == FROM_BENCH,
@@ -159,13 +159,13 @@ def _heard_data(request: Request, deal: StudentTerms, times_heard: int, *, hides
 
 
 def _stand_data(
-    request: Request, deal: StudentTerms, own: Part, part: Part, *, hides: bool = False
+    request: Request, deal: StudentTerms, own_part: Part, part: Part, *, hides: bool = False
 ) -> dict[str, Any]:
     exercise, rules = deal.exercise, deal.rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
-    semitones = part.notes[0].pitch - own.notes[0].pitch if part.notes else 0
+    semitones = part.notes[0].pitch - own_part.notes[0].pitch if part.notes else 0
     low, high = _compass(exercise.part_in_force.read(), is_free=exercise.part_in_force.free is not None)
     if hides:
         # By whole octaves: the keys do not give the notes away.
@@ -183,13 +183,13 @@ def _stand_data(
         "part": exercise.part_in_force.pk,
         "beatValue": conventions.value_name("crotchet"),
         "countInBars": exercise.count_in_bars,
-        "ownFifths": own.fifths,
+        "ownFifths": own_part.fifths,
         "keyText": str(part.fifths),
         "middleC": conventions.middle_c_octave,
         "allowed": [round(slowest, 2), round(fastest, 2)],
         "range": [round(min(slowest, bpm * SLOWEST_SHARE)), round(max(fastest, bpm * FASTEST_SHARE))],
         "passes": rules.passes,
-        "countsAfter": rules.counts_after(len(own.bars)),
+        "countsAfter": rules.counts_after(len(own_part.bars)),
         "lanes": {pitch: part.lane_name(pitch) for lane in STANDARD_KIT.lanes for pitch in lane.pitches},
         **recording_data(exercise, part, semitones=semitones),
     }

@@ -103,13 +103,13 @@ def _classes(scene: Scene) -> list[SchoolClass]:
     students = _people(scene, Role.STUDENT, CLASSES * STUDENTS_OF_CLASS)
     teachers = [scene.teacher, *_people(scene, Role.TEACHER, CLASSES // CLASSES_OF_TEACHER - 1)]
     classes = SchoolClass.objects.bulk_create(
-        SchoolClass(school_id=school, name=f"Class {k}", position=k) for k in range(CLASSES)
+        SchoolClass(school_id=school, name=f"Class {index}", position=index) for index in range(CLASSES)
     )
-    for k, school_class in enumerate(classes):
-        school_class.teachers.add(teachers[k // CLASSES_OF_TEACHER])
+    for index, school_class in enumerate(classes):
+        school_class.teachers.add(teachers[index // CLASSES_OF_TEACHER])
     Attendance.objects.bulk_create(
-        Attendance(schoolclass=classes[k // STUDENTS_OF_CLASS], user=student)
-        for k, student in enumerate(students)
+        Attendance(schoolclass=classes[index // STUDENTS_OF_CLASS], user=student)
+        for index, student in enumerate(students)
     )
     Attendance.objects.filter(schoolclass__in=classes).update(joined_at=None)
     return classes
@@ -130,10 +130,10 @@ def _assignments(scene: Scene, classes: Sequence[SchoolClass]) -> None:
     ]  # fmt: skip
     Assignment.objects.bulk_create(
         Assignment(
-            school_id=one.school_id, exercise=exercise, school_class=one, given_by=scene.teacher, given_at=now,
+            school_id=school_class.school_id, exercise=exercise, school_class=school_class, given_by=scene.teacher, given_at=now,
             due_at=now + timedelta(days=DAYS_APART * (k + 1 + STILL_OPEN - ASSIGNMENTS_OF_CLASS)),
         )
-        for one in classes
+        for school_class in classes
         for k, exercise in enumerate(exercises)
     )  # fmt: skip
 
