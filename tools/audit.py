@@ -49,10 +49,10 @@ def node_lock() -> Iterator[str]:
 
 
 def main() -> int:
-    found = [*python_locks(), *node_lock()]
-    for problem in found:
+    actual = [*python_locks(), *node_lock()]
+    for problem in actual:
         print(problem)
-    return 1 if found else 0
+    return 1 if actual else 0
 
 
 if __name__ == "__main__":

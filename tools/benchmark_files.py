@@ -37,7 +37,7 @@ class Sound(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Reading:
+class AnalysedTake:
     """What came of one reader's attempt; `problem` is empty where it read."""
 
     notes: tuple[Sound, ...] = ()
@@ -62,8 +62,8 @@ def by_oido(path: Path) -> dict[str, Any]:
         starts = max(starts, [bar.start_tick / TICKS_PER_QUARTER for bar in choice.part.bars], key=len)
         for note in choice.part.notes:
             name = ""
-            if note.fifth is not None:
-                spelling = spell(note.pitch, fifth=note.fifth)
+            if note.name_fifth is not None:
+                spelling = spell(note.pitch, name_fifth=note.name_fifth)
                 name = f"{spelling.letter}{ASCII_SIGNS[spelling.alteration]}"
             onset, length = note.onset_tick / TICKS_PER_QUARTER, note.length_tick / TICKS_PER_QUARTER
             notes.append((onset, length, note.pitch, name))
@@ -136,7 +136,7 @@ def by_partitura(path: Path) -> dict[str, Any]:
     return {"notes": notes}
 
 
-def apart(read: Callable[[Path], dict[str, Any]], path: Path) -> Reading:
+def apart(read: Callable[[Path], dict[str, Any]], path: Path) -> AnalysedTake:
     """Read in a process of its own, so that time and memory are that reading's alone."""
     out, into = os.pipe()
     began = time.perf_counter()
@@ -169,7 +169,7 @@ def apart(read: Callable[[Path], dict[str, Any]], path: Path) -> Reading:
         told = json.loads(text)
     except ValueError:
         told = {"problem": f"stopped after {WAIT_S} s"}
-    return Reading(
+    return AnalysedTake(
         notes=tuple(Sound(*row) for row in told.get("notes", ())), problem=told.get("problem", ""),
         starts=tuple(told.get("starts", ())), seconds=seconds, megabytes=megabytes,
     )  # fmt: skip
@@ -227,29 +227,29 @@ def compare(first: Sequence[Sound], second: Sequence[Sound]) -> Difference:
 
 def struck_once(notes: Sequence[Sound]) -> list[Sound]:
     """One key is struck once at one moment, whoever reads: the longest of what stands there."""
-    found: list[Sound] = []
+    actual: list[Sound] = []
     for note in sorted(notes):
-        if found and note.onset - found[-1].onset <= NEAR:
-            found[-1] = found[-1]._replace(length=max(found[-1].length, note.length))
+        if actual and note.onset - actual[-1].onset <= NEAR:
+            actual[-1] = actual[-1]._replace(length=max(actual[-1].length, note.length))
         else:
-            found.append(note)
-    return found
+            actual.append(note)
+    return actual
 
 
-def begun_together(oido: Reading, other: Reading) -> Reading:
+def begun_together(oido: AnalysedTake, other: AnalysedTake) -> AnalysedTake:
     """The other's notes moved so that the first notes fall together: a pick-up is counted from its own beginning by
     some, and Oido writes rests before it."""
     if not oido.notes or not other.notes:
         return other
     by = min(n.onset for n in oido.notes) - min(n.onset for n in other.notes)
-    return Reading(notes=tuple(n._replace(onset=n.onset + by) for n in other.notes))
+    return AnalysedTake(notes=tuple(n._replace(onset=n.onset + by) for n in other.notes))
 
 
-def bar_of(oido: Reading, onset: float) -> int:
+def bar_of(oido: AnalysedTake, onset: float) -> int:
     return max(1, sum(start <= onset + NEAR for start in oido.starts))
 
 
-def said(difference: Difference, oido: Reading) -> str:
+def said(difference: Difference, oido: AnalysedTake) -> str:
     words = []
     for notes, who in ((difference.only_first, "only Oido"), (difference.only_second, "only it")):
         if notes:
@@ -308,13 +308,13 @@ def main(arguments: list[str]) -> int:
             print(f"{name}: refused: {oido.problem}; read by {' and '.join(reads) or 'nobody'}", flush=True)
             continue
         counts["read by Oido"] += 1
-        found = [
+        actual = [
             (who, other.problem, compare(oido.notes, begun_together(oido, other).notes))
             for who, other in others
         ]
-        same = [who for who, problem, difference in found if not problem and difference.is_none]
-        readable = [who for who, problem, _ in found if not problem]
-        shares += [max((d.share for _, problem, d in found if not problem), default=1.0)]
+        same = [who for who, problem, difference in actual if not problem and difference.is_none]
+        readable = [who for who, problem, _ in actual if not problem]
+        shares += [max((d.share for _, problem, d in actual if not problem), default=1.0)]
         if len(same) == 2:
             counts["as both witnesses"] += 1
             continue
@@ -322,7 +322,7 @@ def main(arguments: list[str]) -> int:
             "as one of them" if same else "as the only one that reads it" if not readable else "as neither"
         ] += 1
         if not same:
-            tale = " | ".join(f"{who}: {problem or said(d, oido)}" for who, problem, d in found)
+            tale = " | ".join(f"{who}: {problem or said(d, oido)}" for who, problem, d in actual)
             print(f"{name}: {len(oido.notes)} notes: {tale}", flush=True)
     print(f"\n{len(paths)} files")
     for what, count in counts.most_common():

@@ -72,8 +72,8 @@ def main(address: str) -> None:
         page.fill("[name=password]", PASSWORD)
         page.press("[name=password]", "Enter")
         page.wait_for_url(f"{address}/")
-        for size, found in takes.items():
-            url = f"/takes/{found[0].pk}/?assignment={found[0].assignment_id}"
+        for size, actual in takes.items():
+            url = f"/takes/{actual[0].pk}/?assignment={actual[0].assignment_id}"
             usable = [opened(page, address, url) for _ in range(5)]
             onward = [next_to_next(page) for _ in range(STUDENTS - 1)]
             print(

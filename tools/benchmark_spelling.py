@@ -52,8 +52,8 @@ def scores() -> Iterator[Score]:
 
 def _rows(part: Part) -> Iterator[tuple[int, int, int, int]]:
     for note in part.notes:
-        if note.fifth is not None:
-            yield note.onset_tick, note.pitch, part.fifths_at(note.onset_tick), note.fifth
+        if note.name_fifth is not None:
+            yield note.onset_tick, note.pitch, part.fifths_at(note.onset_tick), note.name_fifth
 
 
 def with_key(score: Score) -> Ints:
@@ -73,9 +73,9 @@ def published(score: Score) -> Ints:
     )
     notes["onset_quarter"] = score.onset / TICKS_PER_QUARTER
     notes["duration_quarter"], notes["pitch"] = 1.0, score.pitch
-    found = estimate_spelling(notes)
+    actual = estimate_spelling(notes)
     letters = dict(zip("FCGDAEB", range(-1, 6), strict=True))
-    return np.array([letters[s] for s in found["step"]]) + 7 * found["alter"].astype(np.int64)
+    return np.array([letters[s] for s in actual["step"]]) + 7 * actual["alter"].astype(np.int64)
 
 
 def main() -> int:

@@ -31,10 +31,10 @@ def main(folder: Path) -> None:
     print('<svg class="symbols" aria-hidden="true" width="0" height="0"><defs>')
     for name, code in SYMBOLS.items():
         source = (folder / f"{code}.xml").read_text()
-        found = re.search(r' d="([^"]+)"', source)
-        if found is None:
+        actual = re.search(r' d="([^"]+)"', source)
+        if actual is None:
             raise SystemExit(f"{code}.xml has no path")
-        path = re.sub(r"\s+", " ", found.group(1))
+        path = re.sub(r"\s+", " ", actual.group(1))
         print(f'<path id="symbol-{name}" transform="scale(1,-1)" d="{path}"/>')
     print("</defs></svg>")
 

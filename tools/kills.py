@@ -66,7 +66,7 @@ class Installation:
     def processes(self) -> dict[str, list[int]]:
         """Process ids of this installation, by what they are."""
         mark = f"OIDO_DATA={os.environ['OIDO_DATA']}\0".encode()
-        found: dict[str, list[int]] = {name: [] for name in VICTIMS}
+        actual: dict[str, list[int]] = {name: [] for name in VICTIMS}
         for folder in Path("/proc").glob("[0-9]*"):
             try:
                 if mark not in (folder / "environ").read_bytes():
@@ -78,8 +78,8 @@ class Installation:
                 ("server", "gunicorn"), ("worker", "manage.py work"), ("database", "mariadbd"), ("launcher", "launch start"),
             ):  # fmt: skip
                 if sign in line:
-                    found[name].append(int(folder.name))
-        return found
+                    actual[name].append(int(folder.name))
+        return actual
 
     def kill(self, victim: str, random: Random) -> None:
         """Kill one process without warning. With the launcher goes everything, as where a machine loses its power."""
@@ -325,8 +325,8 @@ def _report(students: list[Student], killed: Counter[str]) -> int:
         "numbered twice": twice, "acknowledged but not handed in": not_handed_in, "without a mark sheet": sheets,
         "handed in twice": handed_twice,
     }  # fmt: skip
-    for name, found in faults.items():
-        print(f"{name}: {len(found)} {found[:5] if found else ''}")
+    for name, actual in faults.items():
+        print(f"{name}: {len(actual)} {actual[:5] if actual else ''}")
     return int(any(faults.values()))
 
 

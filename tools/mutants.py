@@ -24,7 +24,7 @@ from tests.faults import FAULTS, Fault
 
 ROOT = Path(__file__).resolve().parents[1]
 WORKERS = 2
-SECONDS_MOST = 300
+MAX_SECONDS = 300
 SCRIPTS = "scripts"
 LINKED = ("build", "docs", "node_modules", "package.json")
 """What tests read beside the code."""
@@ -70,7 +70,7 @@ def run_tests(tests: str, copy: Path) -> Outcome:
 def _outcome(command: list[str], copy: Path, env: dict[str, str]) -> Outcome:
     try:
         done = subprocess.run(
-            command, cwd=copy, env=env, capture_output=True, text=True, check=False, timeout=SECONDS_MOST
+            command, cwd=copy, env=env, capture_output=True, text=True, check=False, timeout=MAX_SECONDS
         )
     except subprocess.TimeoutExpired:
         return Outcome.TOO_LONG

@@ -18,7 +18,7 @@ from ear.report_json import DEFAULT_SCHEMA, SCHEMAS, assessment_to_json
 from ear.summary import summary
 
 EXIT_BAD_INPUT = 2
-COUNT_IN_MOST = 16
+MAX_COUNT_IN = 16
 
 T = TypeVar("T")
 
@@ -66,17 +66,17 @@ def _parser() -> argparse.ArgumentParser:
         metavar="LIST",
         help="measure many: a JSON line each with target, take, kind, count_in",
     )
-    reading = commands.add_parser("read", help="say what is read in a MIDI or MusicXML file")
-    reading.add_argument("file", type=Path, help="a Standard MIDI File or MusicXML, plain or compressed")
-    reading.add_argument(
+    read_command = commands.add_parser("read", help="say what is read in a MIDI or MusicXML file")
+    read_command.add_argument("file", type=Path, help="a Standard MIDI File or MusicXML, plain or compressed")
+    read_command.add_argument(
         "--kind", choices=[k.value for k in Kind], help="without it what most of the file is"
     )
-    reading.add_argument(
+    read_command.add_argument(
         "--respell", action="store_true", help="throw the file's names of notes away and name them anew"
     )
-    reading.add_argument("--json", action="store_true", help="print one JSON object")
+    read_command.add_argument("--json", action="store_true", help="print one JSON object")
     bench = commands.add_parser("bench", help="measure the measuring")
-    bench.add_argument("what", choices=["matching", "speed", "marks", "fuzz", "listening"])
+    bench.add_argument("bench", choices=["matching", "speed", "marks", "fuzz", "listening"])
     bench.add_argument(
         "folder", type=Path, nargs="?", help="labelled takes; without it the bench makes its own"
     )
@@ -86,8 +86,8 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _bars(text: str) -> int:
-    if not text.isdigit() or int(text) > COUNT_IN_MOST:
-        raise argparse.ArgumentTypeError(f"a count-in is 0 to {COUNT_IN_MOST} bars, not {text!r}")
+    if not text.isdigit() or int(text) > MAX_COUNT_IN:
+        raise argparse.ArgumentTypeError(f"a count-in is 0 to {MAX_COUNT_IN} bars, not {text!r}")
     return int(text)
 
 
@@ -195,13 +195,13 @@ def _bench(options: argparse.Namespace) -> int:
     from ear.benchmarks import cases, fuzz, listening, marks, matching, speed
 
     report: Iterable[str]
-    if options.what == "speed":
+    if options.bench == "speed":
         report = speed.report()
-    elif options.what == "fuzz":
+    elif options.bench == "fuzz":
         report = fuzz.report(options.minutes, seed=options.seed)
-    elif options.what == "listening":
+    elif options.bench == "listening":
         report = listening.report()
-    elif options.what == "marks":
+    elif options.bench == "marks":
         report = marks.report()
     elif options.folder is None:
         report = matching.report(cases.make_cases())

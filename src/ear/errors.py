@@ -40,12 +40,12 @@ class ValueOutOfRange(EarError):
 class UnknownName(EarError):
     """A name is not among the ones that are known."""
 
-    def __init__(self, *, what: str, name: str, known: tuple[str, ...]) -> None:
-        self.what, self.name, self.known = what, name, known
-        super().__init__("unknown_name", what=what, name=name)
+    def __init__(self, *, kind: str, name: str, known: tuple[str, ...]) -> None:
+        self.kind, self.name, self.known = kind, name, known
+        super().__init__("unknown_name", what=kind, name=name)
 
     def __str__(self) -> str:
-        return f"There is no {self.what} “{self.name}”. Oido knows, for example, {', '.join(self.known)}."
+        return f"There is no {self.kind} “{self.name}”. Oido knows, for example, {', '.join(self.known)}."
 
 
 class LineError(EarError):
@@ -70,12 +70,12 @@ class FormatError(EarError):
         self,
         *,
         expected: str,
-        found: str,
+        actual: str,
         track: int | None = None,
         offset: int | None = None,
     ) -> None:
-        self.expected, self.found, self.track, self.offset = expected, found, track, offset
-        super().__init__("format", expected=expected, found=found, track=track, offset=offset)
+        self.expected, self.actual, self.track, self.offset = expected, actual, track, offset
+        super().__init__("format", expected=expected, actual=actual, track=track, offset=offset)
 
     def __str__(self) -> str:
         place = []
@@ -84,4 +84,4 @@ class FormatError(EarError):
         if self.offset is not None:
             place.append(f"byte {self.offset}")
         where = f" at {', '.join(place)}" if place else ""
-        return f"expected {self.expected}{where}, found {self.found.rstrip('.')}."
+        return f"expected {self.expected}{where}, found {self.actual.rstrip('.')}."

@@ -20,9 +20,9 @@ IN_BARS = gettext_noop("{what}: {bars}")
 BAR_LIST = ngettext_lazy("bar {bars}", "bars {bars}", by="count")
 BAR_RUN = gettext_noop("{first} to {last}")
 TIMES = ngettext_lazy("{count} time", "{count} times", by="count")
-RUN_LEAST = 2
+MIN_RUN = 2
 """Bars behind the first from which a run is told by its ends."""
-PLACES_SAID = 12
+PLACE_PATTERN = 12
 """Runs of bars that are named one by one; the rest are counted."""
 AND_MORE = ngettext_lazy("and {count} more", "and {count} more", by="count")
 
@@ -45,7 +45,7 @@ def read(opened: OpenedFile, *, file_name: str, kind: Kind | None = None, respel
     taken = opened.take(fitting, kind=kind)
     part = taken.part
     if respell:
-        part = part.with_notes(replace(n, fifth=None) for n in part.notes)
+        part = part.with_notes(replace(n, name_fifth=None) for n in part.notes)
     return Read(
         title=title_of(opened, file_name),
         opened=opened,
@@ -59,10 +59,10 @@ def title_of(opened: OpenedFile, file_name: str) -> str:
     return opened.title or PurePath(file_name).stem.replace("_", " ").strip()
 
 
-def read_to_json(found: Read) -> dict[str, Any]:
+def read_to_json(report: Read) -> dict[str, Any]:
     """Schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in each staff; `tie` says
     whether the note is written as several that are tied. Names of drums are their lanes'."""
-    part = found.part
+    part = report.part
     score = write_out(part)
     tied = {
         head.note
@@ -71,7 +71,7 @@ def read_to_json(found: Read) -> dict[str, Any]:
     }  # fmt: skip
     return {
         "schema": READ_SCHEMA,
-        "title": found.title,
+        "title": report.title,
         "kind": part.kind.value,
         "bars": len(part.bars),
         "meters": [
@@ -94,44 +94,44 @@ def read_to_json(found: Read) -> dict[str, Any]:
             }
             for i, (note, name, voice) in enumerate(zip(part.notes, _names(part), voices_of(score), strict=True))
         ],
-        "not_imported": [{"bar": row.bar, "what": row.text.one} for row in found.not_imported],
+        "not_imported": [{"bar": row.bar, "what": row.text.one} for row in report.not_imported],
     }  # fmt: skip
 
 
-def read_summary(found: Read) -> str:
+def read_summary(report: Read) -> str:
     """What was read in some lines of plain text."""
-    return "\n".join(_lines(found))
+    return "\n".join(_lines(report))
 
 
-def _lines(found: Read) -> Iterator[str]:
-    part, meter = found.part, found.part.meters.first
-    yield f"{found.title or 'without a title'} ({found.opened.format})"
+def _lines(report: Read) -> Iterator[str]:
+    part, meter = report.part, report.part.meters.first
+    yield f"{report.title or 'without a title'} ({report.opened.format})"
     yield (
         f"{part.kind.value}, {len(part.bars)} bars of {meter.numerator}/{meter.denominator} "
         f"at {part.tempos.first_bpm:g}, {len(part.notes)} notes"
     )
-    for choice in found.opened.choices:
+    for choice in report.opened.choices:
         where = f", channel {choice.channel}" if choice.channel else ""
         yield f"  {choice.name or f'track {choice.number}'}{where}: {choice.notes} notes, {choice.kind.value}"
     names = _names(part)
     for bar, inside in groupby(range(len(part.notes)), key=lambda i: int(part.bar_of_note[i])):
         yield f"bar {bar:<4} {' '.join(names[i] for i in inside)}"
-    yield "Not imported:" if found.not_imported else "Nothing was left out."
-    for line in said_account(found.not_imported, ENGLISH):
+    yield "Not imported:" if report.not_imported else "Nothing was left out."
+    for line in describe_account(report.not_imported, ENGLISH):
         yield f"  {line}"
 
 
-def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
+def describe_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
     """A sentence without full stop for each thing that did not come in, with its bars."""
     lines: list[str] = []
     by_kind: dict[str, list[NotImported]] = {}
     for row in rows:
-        by_kind.setdefault(row.what, []).append(row)
+        by_kind.setdefault(row.feature, []).append(row)
     for each in by_kind.values():
         sentence = reader.say(each[0].text, {})
         bars = sorted({row.bar for row in each if row.bar is not None})
         if bars:
-            sentence = reader.say(IN_BARS, {"what": sentence, "bars": said_bars(bars, reader)})
+            sentence = reader.say(IN_BARS, {"what": sentence, "bars": list_bars(bars, reader)})
         count = sum(row.count for row in each)
         if count > max(1, len(bars)):
             sentence += f" ({reader.say(TIMES, {'count': count})})"
@@ -139,7 +139,7 @@ def said_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
     return lines
 
 
-def said_bars(bars: list[int], reader: Reader) -> str:
+def list_bars(bars: list[int], reader: Reader) -> str:
     """Bars in order in words: bar 3; bars 3, 5 to 8, 12."""
     runs: list[tuple[int, int]] = []
     for bar in bars:
@@ -149,11 +149,11 @@ def said_bars(bars: list[int], reader: Reader) -> str:
             runs.append((bar, bar))
     words = [
         ", ".join(str(bar) for bar in range(first, last + 1))
-        if last - first < RUN_LEAST
+        if last - first < MIN_RUN
         else reader.say(BAR_RUN, {"first": first, "last": last})
-        for first, last in runs[:PLACES_SAID]
+        for first, last in runs[:PLACE_PATTERN]
     ]
-    more = sum(last - first + 1 for first, last in runs[PLACES_SAID:])
+    more = sum(last - first + 1 for first, last in runs[PLACE_PATTERN:])
     if more:
         words.append(reader.say(AND_MORE, {"count": more}))
     return reader.say(BAR_LIST, {"bars": ", ".join(words), "count": len(bars)})
@@ -163,8 +163,8 @@ def _names(part: Part) -> list[str]:
     if part.instrument.has_lanes:
         return [STANDARD_KIT.lane(n.pitch).name for n in part.notes]
     return [
-        f"{(spelling := spell(n.pitch, fifth=fifth)).letter}{ASCII_SIGNS[spelling.alteration]}{spelling.step // 7 - 1}"
-        for n, fifth in zip(part.notes, part.names, strict=True)
+        f"{(spelling := spell(n.pitch, name_fifth=name_fifth)).letter}{ASCII_SIGNS[spelling.alteration]}{spelling.step // 7 - 1}"
+        for n, name_fifth in zip(part.notes, part.names, strict=True)
     ]
 
 

@@ -27,7 +27,7 @@ def from_plain(data: Any, kind: type[T], *, expected: str) -> T:
     try:
         return msgspec.convert(data, kind, str_keys=True)
     except msgspec.ValidationError as problem:
-        raise FormatError(expected=expected, found=f"{problem}") from problem
+        raise FormatError(expected=expected, actual=f"{problem}") from problem
 
 
 def alike(value: object, kind: type[T]) -> T:

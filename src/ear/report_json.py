@@ -10,12 +10,12 @@ from ear.assess import Assessment
 from ear.facts.codec import facts_to_json
 from ear.facts.facts import Facts
 from ear.findings.finding import Finding
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
 from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Judgement
-from ear.judging.working import said_ceiling, said_line
+from ear.judging.working import describe_ceiling, describe_line
 from ear.plain import to_plain
-from ear.words.reader import ENGLISH, Reader, place_said
+from ear.words.reader import ENGLISH, Reader, describe_place
 from ear.words.why_not import WHY_NOT
 
 SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"
@@ -89,8 +89,8 @@ def _note_2(facts: Facts, finding: Finding, cost: float) -> dict[str, Any]:
         "rows": list(finding.rows),
         "values": dict(finding.values),
         "practice": _practice(facts, finding),
-        "teacher": said(finding, FOR_TEACHER, ENGLISH),
-        "student": said(finding, FOR_STUDENT, ENGLISH),
+        "teacher": render_finding(finding, FOR_TEACHER, ENGLISH),
+        "student": render_finding(finding, FOR_STUDENT, ENGLISH),
     }
 
 
@@ -137,9 +137,9 @@ def _schema_1(facts: Facts, judged: Judgement) -> dict[str, Any]:
 
 
 def _criterion_1(c: Criterion, judged: Judgement) -> dict[str, Any]:
-    lines = [said_line(line, ENGLISH) for line in c.lines]
+    lines = [describe_line(line, ENGLISH) for line in c.lines]
     if judged.ceiling is not None and judged.ceiling.of.value == c.name:
-        lines.append(said_ceiling(judged.ceiling, ENGLISH))
+        lines.append(describe_ceiling(judged.ceiling, ENGLISH))
     return {
         "name": c.name,
         "score": c.score,
@@ -165,8 +165,8 @@ def _note_1(facts: Facts, finding: Finding, cost: float, *, is_praise: bool) -> 
         "targets": [row for row in finding.rows if row < targets] or [i for i in near if i is not None],
         "takes": [facts.rows.take[row] for row in finding.rows if facts.rows.take[row] is not None],
         "practice": _practice(facts, finding),
-        "teacher": said(finding, FOR_TEACHER, ENGLISH),
-        "student": said(finding, FOR_STUDENT, ENGLISH),
+        "teacher": render_finding(finding, FOR_TEACHER, ENGLISH),
+        "student": render_finding(finding, FOR_STUDENT, ENGLISH),
     }
 
 
@@ -174,7 +174,7 @@ def _place_1(finding: Finding, reader: Reader) -> str | None:
     v = finding.values
     if "beat" not in v or "bar" in v:
         return None
-    return place_said(
+    return describe_place(
         int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]), reader=reader
     )  # fmt: skip
 

@@ -69,14 +69,14 @@ class Staves:
     fifths: int
     kit: KitMap
 
-    def place(self, pitch: int, *, hand: Hand | None = None, fifth: int | None = None) -> StaffNote:
+    def place(self, pitch: int, *, hand: Hand | None = None, name_fifth: int | None = None) -> StaffNote:
         """Staff, step and accidental of a pitch, by its name on the line of fifths if that is known; of drums the lane's
         place and head."""
         if self.kind.instrument.has_lanes:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
         staff = self.staff_of(pitch, hand)
-        spelling = spell(pitch, fifths=self.fifths, fifth=fifth)
+        spelling = spell(pitch, fifths=self.fifths, name_fifth=name_fifth)
         return StaffNote(
             staff=staff,
             step=spelling.step - self.clefs[staff].bottom_step,
@@ -134,8 +134,8 @@ def _clefs(part: Part) -> tuple[Clef, ...]:
 def _count_ledger_lines(part: Part, clef: Clef) -> int:
     staff = Staves(kind=part.kind, clefs=(clef,), fifths=part.fifths, kit=STANDARD_KIT)
     return sum(
-        len(staff.place(note.pitch, fifth=fifth).ledger_steps)
-        for note, fifth in zip(part.notes, part.names, strict=True)
+        len(staff.place(note.pitch, name_fifth=name_fifth).ledger_steps)
+        for note, name_fifth in zip(part.notes, part.names, strict=True)
     )
 
 

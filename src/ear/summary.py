@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from ear.assess import Assessment
-from ear.findings.said import FOR_TEACHER, said
+from ear.findings.rendering import FOR_TEACHER, render_finding
 from ear.judging.levels import LEVELS
-from ear.judging.working import said_ceiling, said_line
+from ear.judging.working import describe_ceiling, describe_line
 from ear.words.reader import ENGLISH, decimal, signed
 from ear.words.why_not import WHY_NOT
 
@@ -47,18 +47,18 @@ def _lines(a: Assessment) -> Iterator[str]:
     for c in judged.criteria:
         sums = "not assessed" if c.score is None else f"{c.score:5.1f} × {c.weight}% = {decimal(c.points)}"
         yield f"{c.name:10} {sums}"
-        for line in (said_line(line, ENGLISH) for line in c.lines):
+        for line in (describe_line(line, ENGLISH) for line in c.lines):
             yield f"             {line.label}{': ' if line.figure else ''}{line.figure}"
     yield f"sum        {decimal(judged.sum)}"
     if judged.ceiling is not None:
-        bound = said_ceiling(judged.ceiling, ENGLISH)
+        bound = describe_ceiling(judged.ceiling, ENGLISH)
         yield f"           {bound.label} = {bound.figure}"
     yield f"mark       {judged.points:g} of {judged.out_of}  {judged.band.name}"
     yield ""
-    for told in judged.faults[:EAR_NOTES_SHOWN]:
-        cost = f" (costs {told.cost:.1f})" if told.cost else ""
-        yield f"- {said(told.finding, FOR_TEACHER, ENGLISH)}{cost}"
+    for fault in judged.faults[:EAR_NOTES_SHOWN]:
+        cost = f" (costs {fault.cost:.1f})" if fault.cost else ""
+        yield f"- {render_finding(fault.finding, FOR_TEACHER, ENGLISH)}{cost}"
     if len(judged.faults) > EAR_NOTES_SHOWN:
         yield f"  and {len(judged.faults) - EAR_NOTES_SHOWN} more"
     for finding in judged.praise:
-        yield f"+ {said(finding, FOR_TEACHER, ENGLISH)}"
+        yield f"+ {render_finding(finding, FOR_TEACHER, ENGLISH)}"

@@ -7,9 +7,9 @@ TICKS_PER_QUARTER = 480
 TICKS_PER_DIVISION = TICKS_PER_QUARTER // 4
 """A division is a sixteenth."""
 
-VELOCITY_MIN, VELOCITY_MAX = 1, 127
-PITCH_MIN, PITCH_MAX = 0, 127
-BPM_MIN, BPM_MAX = 10.0, 400.0
+MIN_VELOCITY, MAX_VELOCITY = 1, 127
+MIN_PITCH, MAX_PITCH = 0, 127
+MIN_BPM, MAX_BPM = 10.0, 400.0
 """Quarter notes a minute; what a person could call a tempo, with room to spare."""
 
 

@@ -13,7 +13,7 @@ from launch.progress import debian_share, lines_share
 from launch.say import GiveUp, step
 
 LOG_TAIL_LINES = 12
-NODE_LEAST = 20
+MIN_NODE = 20
 
 SERVE_PACKAGES = {
     "mariadb-server-core": "/usr/sbin/mariadbd",
@@ -138,11 +138,11 @@ def node_libraries() -> None:
     npm, node = shutil.which("npm"), shutil.which("node")
     if npm is None or node is None:
         raise GiveUp(
-            f"Node {NODE_LEAST} with npm is needed for the sounds and scripts; install it and run again"
+            f"Node {MIN_NODE} with npm is needed for the sounds and scripts; install it and run again"
         )
     version = subprocess.run([node, "--version"], capture_output=True, text=True, check=True).stdout.strip()
-    if int(version.removeprefix("v").split(".")[0]) < NODE_LEAST:
-        raise GiveUp(f"Node {NODE_LEAST} or newer is needed, this one is {version}")
+    if int(version.removeprefix("v").split(".")[0]) < MIN_NODE:
+        raise GiveUp(f"Node {MIN_NODE} or newer is needed, this one is {version}")
     with step("npm libraries"):
         run([npm, "ci", "--no-fund", "--no-audit"], log="npm")
     mark_done(stamp, digest(lock))

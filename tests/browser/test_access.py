@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 
 from ear.formats.smf_writing import write_part
 from ear.practice.showing import InWords, Skill, ToShow
-from ear.recording.from_file import told
+from ear.recording.from_file import read_to_plain
 from oido.exercises.services import store_upload
 from oido.marking.hand_in import hand_in
 from oido.roster.joining import open_code
@@ -43,12 +43,12 @@ class Checked(BrowserTest):
             for path in paths:
                 self.visit(path)
                 self.page.evaluate(AXE.read_text())
-                found = self.page.evaluate(f"axe.run({RULES})")["violations"]
-                told = [
-                    f"{v['id']}: {v['nodes'][0]['target']} {v['nodes'][0]['failureSummary']}" for v in found
+                actual = self.page.evaluate(f"axe.run({RULES})")["violations"]
+                read_to_plain = [
+                    f"{v['id']}: {v['nodes'][0]['target']} {v['nodes'][0]['failureSummary']}" for v in actual
                 ]
                 with self.subTest(path=path, scheme=scheme):
-                    self.assertEqual(told, [])
+                    self.assertEqual(read_to_plain, [])
                 if scheme == "light":
                     self.nothing_is_too_wide(path)
 
@@ -152,11 +152,11 @@ class AccessTest(Checked):
         page.evaluate(UNFOLD)
         page.locator("#notation .note").first.wait_for()
         page.evaluate(AXE.read_text())
-        found: list[str] = []
+        actual: list[str] = []
 
         def look(where: str) -> None:
             for v in page.evaluate(f"axe.run('{where}', {RULES})")["violations"]:
-                found.append(f"{where} {v['id']}: {v['nodes'][0]['target']}")
+                actual.append(f"{where} {v['id']}: {v['nodes'][0]['target']}")
 
         page.get_by_role("button", name="Play it in").click()
         expect(page.locator("[data-play-in] [data-state]")).not_to_be_empty()
@@ -174,7 +174,7 @@ class AccessTest(Checked):
         look("#bench-keys-list")
         page.keyboard.press("Escape")
         look("body")
-        self.assertEqual(found, [])
+        self.assertEqual(actual, [])
 
     def test_what_lies_folded_in_a_report_has_no_barrier(self) -> None:
         page = self.page
@@ -187,8 +187,8 @@ class AccessTest(Checked):
         self.click_note(3)
         page.locator("#note-name").wait_for()
         page.evaluate(AXE.read_text())
-        found = page.evaluate(f"axe.run({RULES})")["violations"]
-        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
+        actual = page.evaluate(f"axe.run({RULES})")["violations"]
+        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in actual], [])
 
     def test_students_pages_have_no_barrier(self) -> None:
         self.check("/sign-in/")
@@ -199,7 +199,7 @@ class AccessTest(Checked):
         )  # fmt: skip
         other, stand = factories.take(self.student, self.given), f"/stand/{self.given.pk}/"
         stored = store_upload(self.student, "pier.mid", write_part(two_hands()))
-        stored.keep(told(stored.data))
+        stored.keep(read_to_plain(stored.data))
         self.check(
             "/", stand, f"/takes/{self.take.pk}/", "/progress/", f"{stand}hand-in/", f"{stand}receipt/", f"{stand}elsewhere/",
             f"{stand}elsewhere/{stored.pk}/", f"/takes/{other.pk}/copy/", f"{stand}compare/?a={other.pk}&b={self.take.pk}",
@@ -216,8 +216,8 @@ class AccessTest(Checked):
             "for (const hidden of document.querySelectorAll('[data-stand] [hidden]')) hidden.hidden = false"
         )
         page.evaluate(AXE.read_text())
-        found = page.evaluate(f"axe.run({RULES})")["violations"]
-        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in found], [])
+        actual = page.evaluate(f"axe.run({RULES})")["violations"]
+        self.assertEqual([f"{v['id']}: {v['nodes'][0]['target']}" for v in actual], [])
 
     def test_a_browser_without_midi_says_so_and_offers_the_others(self) -> None:
         page = self.new_page(midi=False)

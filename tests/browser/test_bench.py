@@ -268,8 +268,8 @@ class BenchTest(BrowserTest):
             }"""
         )
         expect(page.get_by_text("Undo: Play it in")).to_be_visible()
-        found = [(n.onset_tick, n.pitch, n.velocity) for n in self.part(exercise).notes]
-        self.assertEqual(found, [(0, 60, 90), (480, 64, 90), (960, 67, 90)])
+        actual = [(n.onset_tick, n.pitch, n.velocity) for n in self.part(exercise).notes]
+        self.assertEqual(actual, [(0, 60, 90), (480, 64, 90), (960, 67, 90)])
         page.keyboard.press("Control+z")
         expect(page.locator("#bench-page .target")).to_have_count(0)
 
@@ -294,8 +294,8 @@ class BenchTest(BrowserTest):
         page.wait_for_url("**/bench/*/")
         exercise = Exercise.objects.latest("pk")
         kept = exercise.part.read()
-        self.assertEqual(kept.with_notes(replace(n, fifth=None) for n in kept.notes), part)
-        self.assertEqual([n.fifth for n in kept.notes], list(part.names))
+        self.assertEqual(kept.with_notes(replace(n, name_fifth=None) for n in kept.notes), part)
+        self.assertEqual([n.name_fifth for n in kept.notes], list(part.names))
         # Notation and page point at the same notes.
         page.locator(".notation-place summary").click()
         page.locator("#notation .note use").first.dispatch_event("click")

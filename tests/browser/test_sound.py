@@ -47,11 +47,11 @@ class SynthesiserTest(BrowserTest):
 
     def test_every_velocity_of_every_sound_and_drum_is_heard(self) -> None:
         self.visit("/sign-in/")
-        found = []
+        actual = []
         for sound, program in PROGRAMS.items():
             for pitch, loudness in zip(KEYS, self.loudness(KEYS, program), strict=True):
-                found += troubles(f"{sound.value} at key {pitch}", loudness)
+                actual += troubles(f"{sound.value} at key {pitch}", loudness)
         drums = tuple(sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}))
         for pitch, loudness in zip(drums, self.loudness(drums, None), strict=True):
-            found += troubles(f"drum {pitch}", loudness)
-        self.assertEqual(found, [])
+            actual += troubles(f"drum {pitch}", loudness)
+        self.assertEqual(actual, [])

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, Route, expect
 
-from ear.drawing.in_words import said_moment
+from ear.drawing.in_words import describe_moment
 from ear.editing.quantise import GRID_STEPS
 from ear.formats.events import events_from_take
 from ear.formats.plain_text import plain_lines
@@ -148,10 +148,10 @@ class SourcesTest(StandTest):
     def test_what_typing_keys_reach_is_said_and_a_layout_for_two_hands_reaches_all(self) -> None:
         part = two_hands(bars=4)
         page = self.open_stand(part, source="typing")
-        found = reach(part)
-        assert found is not None
+        actual = reach(part)
+        assert actual is not None
         said = page.locator("[data-reach]")
-        expect(said).to_contain_text(f"Typing keys reach {found.as_they_lie} of these {found.notes} notes.")
+        expect(said).to_contain_text(f"Typing keys reach {actual.as_they_lie} of these {actual.notes} notes.")
         page.get_by_role("button", name="Layout for two hands").click()
         expect(said).to_be_empty()
         page.keyboard.press("KeyZ")
@@ -160,7 +160,7 @@ class SourcesTest(StandTest):
         page.keyboard.press("Digit2")
         expect(said).to_contain_text("Layout for two hands")
         page.get_by_text("left hand").click()
-        expect(said).not_to_contain_text(f"of these {found.notes} notes")
+        expect(said).not_to_contain_text(f"of these {actual.notes} notes")
 
     def test_all_devices_at_once_and_sound_on_the_players_own(self) -> None:
         page = self.open_stand(melody(bars=1, bpm=200))
@@ -333,7 +333,7 @@ class EarsAloneTest(StandTest):
         first, second = moments(part)[:2]
         for key, moment in (("ArrowRight", first), ("ArrowRight", second)):
             page.keyboard.press(key)
-            expect(said).to_contain_text(said_moment(part, moment, ENGLISH))
+            expect(said).to_contain_text(describe_moment(part, moment, ENGLISH))
         page.keyboard.press("ArrowDown")
         expect(said).to_contain_text("bar 2, beat 1")
         page.keyboard.press("PageDown")

@@ -111,7 +111,7 @@ class TermTest(BrowserTest):
         given = factories.assignment(
             factories.exercise(self.teacher, melody(bars=2, bpm=120.0)), self.school_class
         )
-        factories.allow(given, is_by_ear=True, hears=1)
+        factories.allow(given, is_by_ear=True, listen_limit=1)
         student = self.students_page()
         self.visit(f"/stand/{given.pk}/", student)
         expect(student.locator("[data-answer]")).to_contain_text("Stand-in keys")

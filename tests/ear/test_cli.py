@@ -154,17 +154,17 @@ class ReadCommandTest(TestCase):
 
     def test_json_says_every_note_as_the_page_would_write_it(self) -> None:
         first = Note(
-            onset_tick=1200, length_tick=480, pitch=61, velocity=70, hand=Hand.RIGHT, finger=2, fifth=-5
+            onset_tick=1200, length_tick=480, pitch=61, velocity=70, hand=Hand.RIGHT, finger=2, name_fifth=-5
         )
         low = Note(onset_tick=0, length_tick=1440, pitch=45, velocity=50, hand=Hand.RIGHT)
         part = replace(two_hands(bars=2).with_notes([first, low]), fifths=2)
         code, out, _ = self.run_read(write_musicxml(part, title="Pier"), "--json")
-        found = json.loads(out)
+        actual = json.loads(out)
         self.assertEqual(
-            (code, found["schema"], found["title"], found["kind"]), (0, "oido.read/1", "Pier", "keyboard")
+            (code, actual["schema"], actual["title"], actual["kind"]), (0, "oido.read/1", "Pier", "keyboard")
         )
         self.assertEqual(
-            (found["bars"], found["meters"], found["keys"], found["tempos"]),
+            (actual["bars"], actual["meters"], actual["keys"], actual["tempos"]),
             (
                 2,
                 [{"bar": 1, "numerator": 3, "denominator": 4}],
@@ -172,22 +172,22 @@ class ReadCommandTest(TestCase):
                 [{"onset": 0.0, "bpm": 100.0}],
             ),
         )
-        low_said, said = found["notes"]
+        low_said, said = actual["notes"]
         self.assertEqual(
             said,
             {"onset": 2.5, "length": 1.0, "pitch": 61, "name": "Db4", "velocity": 70, "hand": "right", "voice": 2,
              "finger": 2, "tie": True},
         )  # fmt: skip
         self.assertEqual((low_said["name"], low_said["voice"], low_said["tie"]), ("A2", 1, False))
-        self.assertEqual(found["not_imported"], [])
+        self.assertEqual(actual["not_imported"], [])
         respelled = json.loads(self.run_read(write_musicxml(part), "--json", "--respell")[1])
         self.assertEqual([note["name"] for note in respelled["notes"]], ["A2", "C#4"])
 
     def test_what_is_not_imported_has_its_bar_and_the_file_lends_its_name(self) -> None:
         part = two_hands(bars=2)
         code, out, _ = self.run_read(write_part(part), "--json", "--kind", "drums")
-        found = json.loads(out)
-        self.assertEqual((code, found["title"], found["kind"]), (0, "Sea gate", "drums"))
+        actual = json.loads(out)
+        self.assertEqual((code, actual["title"], actual["kind"]), (0, "Sea gate", "drums"))
         grace = b"<note><grace/><pitch><step>C</step><octave>4</octave></pitch></note></measure>"
         score = write_musicxml(part).replace(b"</measure>", grace)
         self.assertEqual(

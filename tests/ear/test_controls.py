@@ -13,7 +13,7 @@ from ear.drawing.controls import controls_by_bars, played_controls
 from ear.drawing.in_words import result_of
 from ear.drawing.page import page_view
 from ear.drawing.verdicts import EVERYTHING, selected_rows
-from ear.drawing.wheels import LEAST_STEP_PX, Wheel
+from ear.drawing.wheels import MIN_STEP_PX, Wheel
 from ear.formats.events import (
     STATUS_BEND,
     STATUS_CONTROL,
@@ -27,7 +27,7 @@ from ear.notes import STANDARD_KIT, Part, Take
 from ear.notes.controls import UNUSED, ControlLines, Controls, control_lines, reach
 from ear.players.robot import Habits, play
 from ear.recording.passes import Pass, layered
-from ear.words.controls import said_controls
+from ear.words.controls import describe_controls
 from ear.words.reader import ENGLISH
 from tests.ear.parts import melody
 
@@ -107,9 +107,9 @@ class UseTest(TestCase):
         self.assertEqual(control_lines(replace(take, pedal=(), bend=(), modulation=())), UNUSED)
 
     def test_what_was_done_is_said(self) -> None:
-        self.assertEqual(said_controls(Controls(), ENGLISH), [])
+        self.assertEqual(describe_controls(Controls(), ENGLISH), [])
         self.assertEqual(
-            said_controls(Controls(is_pedal_down=True, bend_down=0.5, modulation=0.4), ENGLISH),
+            describe_controls(Controls(is_pedal_down=True, bend_down=0.5, modulation=0.4), ENGLISH),
             ["sustain pedal down", "pitch bend down by as much as 50%", "modulation up to 40%"],
         )
         part = melody()
@@ -149,5 +149,5 @@ class DrawnTest(TestCase):
         for row in page_view(part, width=800.0, overlay=replace(overlay, take=shaken)).rows:
             [bend, *_] = row.wheels
             columns = [float(step.split("V")[0]) for step in bend.path.split("H")[1:]]
-            self.assertLessEqual(len(columns), row.box.right / LEAST_STEP_PX)
+            self.assertLessEqual(len(columns), row.box.right / MIN_STEP_PX)
             self.assertTrue(all(after >= before for before, after in pairwise(columns)))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from ear.assess import assess
 from ear.drawing.boxes import EarMark, Flag, NoteBox, overlay_of
-from ear.drawing.crowding import HIGHEST, LABELS_LINE, OVER_NOTE, WIDTH_LEAST
+from ear.drawing.crowding import HIGHEST, LABELS_LINE, MIN_WIDTH, OVER_NOTE
 from ear.drawing.page import OVER_STAFF, page_view
 from ear.drawing.placing import place_at
 from ear.drawing.rows import rows_of
@@ -117,7 +117,7 @@ class StavesTest(TestCase):
     def test_accidentals_follow_key_and_bar(self) -> None:
         """In D: F♯ needs none, F natural one, the next F natural of the bar none, F♯ again one."""
         part = part_of(66, 65, 65, 66, 66, fifths=2)
-        part = part.with_notes(replace(n, fifth=-1 if n.pitch == 65 else 6) for n in part.notes)
+        part = part.with_notes(replace(n, name_fifth=-1 if n.pitch == 65 else 6) for n in part.notes)
         page = page_view(part, width=WIDTH)
         signs = [n.accidental.glyph if n.accidental else None for n in page.rows[0].targets]
         self.assertEqual(signs, [None, "natural", None, "sharp", None])
@@ -183,23 +183,23 @@ class PlacingTest(TestCase):
             drawn = {int(box.id[1:]): box for row in page.rows for box in row.targets}
             tops = {int(box.id[1:]): row.top for row in page.rows for box in row.targets}
             for i, note in enumerate(part.notes):
-                found = place_at(part, page, x=drawn[i].x + 1, y=tops[i] + drawn[i].y, grid_ticks=240)
+                actual = place_at(part, page, x=drawn[i].x + 1, y=tops[i] + drawn[i].y, grid_ticks=240)
                 with self.subTest(kind=part.kind, note=i):
-                    assert found is not None
-                    self.assertEqual((found.tick, found.hand), (note.onset_tick, note.hand))
+                    assert actual is not None
+                    self.assertEqual((actual.tick, actual.hand), (note.onset_tick, note.hand))
                     written = staves.place(note.pitch, hand=note.hand)
                     if staves.is_written_by_key(written):
-                        self.assertEqual(found.pitch, note.pitch)
+                        self.assertEqual(actual.pitch, note.pitch)
                     else:
-                        self.assertEqual(abs(found.pitch - note.pitch), 1)
+                        self.assertEqual(abs(actual.pitch - note.pitch), 1)
 
     def test_the_key_gives_its_sharps_and_nothing_stands_beside_the_bars(self) -> None:
         part = replace(melody(), fifths=2)
         page = page_view(part, width=WIDTH)
         row = page.rows[0]
         top_line = row.staves[0].lines[0]
-        found = place_at(part, page, x=row.bars[0].x + 1, y=top_line, grid_ticks=480)
-        self.assertEqual((found.tick, found.pitch), (0, 78))
+        actual = place_at(part, page, x=row.bars[0].x + 1, y=top_line, grid_ticks=480)
+        self.assertEqual((actual.tick, actual.pitch), (0, 78))
         for x, y in ((2.0, top_line), (row.box.right + 3, top_line), (row.bars[0].x + 1, page.height + 9)):
             self.assertIsNone(place_at(part, page, x=x, y=y, grid_ticks=480))
 
@@ -219,8 +219,8 @@ class PlacingTest(TestCase):
         self.assertEqual([n.labels[0][0].text for row in rows for n in row.targets][:3], ["1", "2", "3"])
         self.assertEqual([len(row.staves[0].key) for row in rows], [0, 1])
         bars = {bar.number: bar.x for row in rows for bar in row.bars}
-        found = [(s.name, s.x) for row in rows for s in row.sections]
-        self.assertEqual(found, [("C", bars[1]), ("G", bars[5])])
+        actual = [(s.name, s.x) for row in rows for s in row.sections]
+        self.assertEqual(actual, [("C", bars[1]), ("G", bars[5])])
 
 
 class CrowdedTest(TestCase):
@@ -248,7 +248,7 @@ class CrowdedTest(TestCase):
         self, chords: list[set[int]], fifths: int, ticks: int
     ) -> None:
         part = self.part(chords, fifths=fifths, ticks=ticks)
-        steps = [spell(n.pitch, fifth=f).step for n, f in zip(part.notes, part.names, strict=True)]
+        steps = [spell(n.pitch, name_fifth=f).step for n, f in zip(part.notes, part.names, strict=True)]
         for row in page_view(part, width=WIDTH).rows:
             boxes = row.targets
             at = [steps[int(b.id[1:])] for b in boxes]
@@ -291,7 +291,7 @@ class CrowdedTest(TestCase):
                 for note in lettered:
                     top = note.y - OVER_NOTE - LABELS_LINE * len(note.labels)
                     self.assertGreaterEqual(top, 0.0)
-                    struck = [n for n in row.targets if n is not note and abs(n.x - note.x) < 2 * WIDTH_LEAST]
+                    struck = [n for n in row.targets if n is not note and abs(n.x - note.x) < 2 * MIN_WIDTH]
                     self.assertFalse([n for n in struck if top < n.y < note.y], note)
         [row] = page_view(part, width=WIDTH, labels={LabelKind.NAMES}).rows
         names = self.texts(row.targets)

@@ -85,7 +85,7 @@ class DrawingTest(TestCase):
         part = Part.of((low, high), kind=Kind.KEYBOARD, meters=METERS, tempos=TEMPOS)
         # Up to the other one's line, and away from it in time: it is not touched on the way.
         past = dragging.drag(part, frozenset({0}), ticks=1200, steps=2)
-        self.assertEqual(past.part.notes, (high, replace(low, onset_tick=1200, pitch=64, fifth=4)))
+        self.assertEqual(past.part.notes, (high, replace(low, onset_tick=1200, pitch=64, name_fifth=4)))
         self.assertEqual(past.selected, {1})
         far = dragging.drag(part, frozenset({1}), ticks=-9000, steps=900)
         self.assertEqual([(n.onset_tick, n.pitch) for n in far.part.notes], [(0, 60), (0, 127)])
@@ -309,9 +309,9 @@ class ToolsTest(TestCase):
                 (1500, 60, 67, 70),
             )
         )  # fmt: skip
-        found = cleaning.troubles(part)
+        actual = cleaning.troubles(part)
         self.assertEqual(
-            {trouble: sorted(notes) for trouble, notes in found.items()},
+            {trouble: sorted(notes) for trouble, notes in actual.items()},
             {
                 NoteTrouble.DOUBLE: [2],
                 NoteTrouble.TINY: [3],
@@ -319,10 +319,10 @@ class ToolsTest(TestCase):
                 NoteTrouble.OFF_GRID: [4],
             },
         )
-        for trouble, notes in found.items():
+        for trouble, notes in actual.items():
             self.assertEqual(pick(part, trouble=trouble), notes)
         self.assertEqual(cleaning.mended(part, {}), part)
-        whole = cleaning.mended(part, found)
+        whole = cleaning.mended(part, actual)
         self.assertEqual(
             [(n.onset_tick, n.length_tick, n.pitch) for n in whole.notes],
             [(0, 480, 60), (480, 400, 60), (1440, 300, 65), (1500, 60, 67)],

@@ -9,7 +9,7 @@ from ear.error_texts import ERROR_TEXTS
 from ear.errors import FormatError, UnknownName, ValueOutOfRange
 from ear.judging.scale import ContradictoryMarks
 from ear.practice.rules import RecordingRules
-from ear.words.errors import said_error
+from ear.words.errors import describe_error
 from ear.words.reader import ENGLISH, Reader
 
 SRC = Path(__file__).resolve().parents[2] / "src"
@@ -17,14 +17,14 @@ SRC = Path(__file__).resolve().parents[2] / "src"
 
 def raised() -> dict[str, list[set[str]]]:
     """Of each code that is raised, the names of the values with which it is, wherever it is."""
-    found: dict[str, list[set[str]]] = {}
+    actual: dict[str, list[set[str]]] = {}
     for file in SRC.rglob("*.py"):
         for node in ast.walk(ast.parse(file.read_text())):
             if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "ValueOutOfRange":
                 assert isinstance(node.args[0], ast.Constant), f"{file}:{node.lineno}"
                 names = {str(k.arg) for k in node.keywords} - {"field"}
-                found.setdefault(str(node.args[0].value), []).append(names)
-    return found
+                actual.setdefault(str(node.args[0].value), []).append(names)
+    return actual
 
 
 class ErrorsTest(TestCase):
@@ -43,22 +43,22 @@ class ErrorsTest(TestCase):
 
     def test_they_are_said_in_the_readers_language_and_know_their_field(self) -> None:
         contradictory = ContradictoryMarks(worse=1, better=2)
-        self.assertEqual(said_error(contradictory, ENGLISH), str(contradictory))
+        self.assertEqual(describe_error(contradictory, ENGLISH), str(contradictory))
         self.assertEqual(
-            said_error(FormatError(expected="a note", found="nothing", track=2, offset=40), ENGLISH),
+            describe_error(FormatError(expected="a note", actual="nothing", track=2, offset=40), ENGLISH),
             "Track 2 could not be read: Oido expected a note but found nothing.",
         )
         with self.assertRaises(ValueOutOfRange) as caught:
             RecordingRules(attempts=2, handed_in_takes=3)
         self.assertEqual(caught.exception.field, "handed_in_takes")
-        unknown = UnknownName(what="level", name="x", known=("a", "b"))
+        unknown = UnknownName(kind="level", name="x", known=("a", "b"))
         self.assertEqual(
-            said_error(unknown, ENGLISH), "There is no level “x”. Oido knows, for example, a, b."
+            describe_error(unknown, ENGLISH), "There is no level “x”. Oido knows, for example, a, b."
         )
         german = Reader(
             gettext=lambda text: {"Enter at least one copy.": "Mindestens eine Kopie."}.get(text, text)
         )
-        self.assertEqual(said_error(ValueOutOfRange("copies_too_few"), german), "Mindestens eine Kopie.")
+        self.assertEqual(describe_error(ValueOutOfRange("copies_too_few"), german), "Mindestens eine Kopie.")
         self.assertIn(
-            "LEVEL", said_error(unknown, Reader(gettext=lambda text: text.replace("level", "LEVEL")))
+            "LEVEL", describe_error(unknown, Reader(gettext=lambda text: text.replace("level", "LEVEL")))
         )

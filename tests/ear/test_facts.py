@@ -12,7 +12,7 @@ from ear.errors import FormatError
 from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.extraction import extract_facts
 from ear.facts.pulse import from_pulse
-from ear.findings.said import FOR_TEACHER, said
+from ear.findings.rendering import FOR_TEACHER, render_finding
 from ear.judging.first_release import scores_of_first_release
 from ear.judging.judge import conclude
 from ear.judging.rubric import DEFAULT_RUBRICS
@@ -63,7 +63,7 @@ class FirstReleaseTest(TestCase):
                 self.assertEqual(judged.band.name, result["band"])
                 first = next((n for n in result["ear_notes"] if not n["praise"]), None)
                 if first is not None:
-                    sentences = [said(t.finding, FOR_TEACHER, ENGLISH) for t in judged.faults]
+                    sentences = [render_finding(t.finding, FOR_TEACHER, ENGLISH) for t in judged.faults]
                     self.assertIn(first["teacher"], sentences)
 
     def test_a_figure_that_is_not_there_is_none_and_breaks_nothing(self) -> None:
@@ -97,9 +97,9 @@ class PulseTest(TestCase):
         quarter = np.arange(64.0)
         bend = np.where(quarter < 32, 0.0, 12.0 * (quarter - 32))
         bend[50] += 90
-        found = from_pulse(quarter, bend)
-        self.assertLess(np.abs(found[[*range(20), *range(44, 50), *range(51, 64)]]).max(), 12)
-        self.assertGreater(found[50], 75)
+        actual = from_pulse(quarter, bend)
+        self.assertLess(np.abs(actual[[*range(20), *range(44, 50), *range(51, 64)]]).max(), 12)
+        self.assertGreater(actual[50], 75)
         self.assertEqual(len(from_pulse(np.zeros(0), np.zeros(0))), 0)
 
 

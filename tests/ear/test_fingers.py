@@ -78,8 +78,8 @@ class ScalesTest(TestCase):
 
     def test_a_line_is_known_by_its_notes(self) -> None:
         for name, mode, hand, part in self.scales():
-            found = known_fingers([n.pitch for n in part.notes], hand=hand)
-            self.assertEqual(found, tuple(n.finger for n in part.notes), (name, mode, hand))
+            actual = known_fingers([n.pitch for n in part.notes], hand=hand)
+            self.assertEqual(actual, tuple(n.finger for n in part.notes), (name, mode, hand))
         self.assertIsNone(known_fingers([60, 62, 64, 60, 72], hand=Hand.RIGHT))
         self.assertIsNone(known_fingers([], hand=Hand.RIGHT))
 
@@ -171,9 +171,9 @@ class ProposedTest(TestCase):
     @given(st.lists(st.integers(55, 79), min_size=1, max_size=5), st.sampled_from(Hand))
     def test_no_other_fingers_cost_less(self, pitches: list[int], hand: Hand) -> None:
         pitches = [p for p, before in zip(pitches, [None, *pitches], strict=False) if p != before]
-        found = proposed_fingers(pitches, hand=hand)
+        actual = proposed_fingers(pitches, hand=hand)
         least = min(cost_of(pitches, ways, hand=hand) for ways in product(range(1, 6), repeat=len(pitches)))
-        self.assertAlmostEqual(cost_of(pitches, found, hand=hand), least)
+        self.assertAlmostEqual(cost_of(pitches, actual, hand=hand), least)
 
     def test_each_rule_costs_what_its_source_says(self) -> None:
         for pitches, fingers, cost in (
@@ -187,24 +187,24 @@ class ProposedTest(TestCase):
         # About D the black keys lie alike on both sides.
         mirror = [2 * 62 - p for p in line]
         self.assertEqual(proposed_fingers(line, hand=Hand.RIGHT), proposed_fingers(mirror, hand=Hand.LEFT))
-        found = proposed_fingers([60, 60, 64, 64, 60], hand=Hand.RIGHT)
-        self.assertEqual((found[0], found[2]), (found[1], found[3]))
+        actual = proposed_fingers([60, 60, 64, 64, 60], hand=Hand.RIGHT)
+        self.assertEqual((actual[0], actual[2]), (actual[1], actual[3]))
         self.assertEqual(proposed_fingers([], hand=Hand.LEFT), ())
 
     def test_a_part_is_proposed_fingers_that_are_marked_until_agreed_to(self) -> None:
         part = two_hands()
         own = replace(part.notes[0], finger=3)
         part = part.with_notes([own, *part.notes[1:]])
-        found = propose_fingers(part, ALL).part
-        self.assertNotIn("-", fingers(found))
-        self.assertEqual([n.is_proposed for n in found.notes], [n != own for n in part.notes])
-        lines = [line for note in page_view(found, width=860).rows[0].targets for line in note.labels]
+        actual = propose_fingers(part, ALL).part
+        self.assertNotIn("-", fingers(actual))
+        self.assertEqual([n.is_proposed for n in actual.notes], [n != own for n in part.notes])
+        lines = [line for note in page_view(actual, width=860).rows[0].targets for line in note.labels]
         texts = {label.text for line in lines for label in line if label.kind is LabelKind.FINGERS}
         self.assertTrue(any(text.startswith("(") for text in texts) and "3" in texts)
-        self.assertEqual(part_from_json(part_to_json(found)), found)
-        agreed = agree_to_fingers(found, ALL).part
-        self.assertEqual((fingers(agreed), {n.is_proposed for n in agreed.notes}), (fingers(found), {False}))
-        self.assertFalse(set_finger(found, frozenset({1}), finger=2).part.notes[1].is_proposed)
+        self.assertEqual(part_from_json(part_to_json(actual)), actual)
+        agreed = agree_to_fingers(actual, ALL).part
+        self.assertEqual((fingers(agreed), {n.is_proposed for n in agreed.notes}), (fingers(actual), {False}))
+        self.assertFalse(set_finger(actual, frozenset({1}), finger=2).part.notes[1].is_proposed)
         self.assertRaises(ValueOutOfRange, propose_fingers, beat(), ALL)
         scale_alone = scale(Tonic.named("E♭"), Mode.MAJOR)
         bare = scale_alone.with_notes(replace(n, finger=None) for n in scale_alone.notes)

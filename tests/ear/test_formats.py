@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from ear.assess import assess
 from ear.errors import FormatError
 from ear.formats.events import (
-    HELD_LEAST_S,
+    MIN_HELD_S,
     STATUS_CONTROL,
     STATUS_NOTE_OFF,
     STATUS_NOTE_ON,
@@ -148,7 +148,7 @@ class EventsTest(TestCase):
         self.assertEqual((last.length_s, last.is_held), (1.5, True))
         # Recorded by an earlier version, nothing says when the recording ended.
         [_first, last] = take_from_events(struck).notes
-        self.assertEqual((last.length_s, last.is_held), (HELD_LEAST_S, True))
+        self.assertEqual((last.length_s, last.is_held), (MIN_HELD_S, True))
         # Struck again, or let go, after all notes have ended: a new note.
         again = take_from_events([*struck, ended, (2600.0, on, 62, 80), (2900.0, off, 62, 64)]).notes
         self.assertEqual([(n.pitch, n.is_held) for n in again], [(60, False), (62, True), (62, False)])
@@ -162,9 +162,9 @@ class EventsTest(TestCase):
             events = [*played, *more]
             take = take_from_events(events)
             self.assertTrue(take.notes[-1].is_held)
-            found = assess(part, take, level=LEVELS["building"])
-            self.assertNotIn("last_note_short", [told.finding.code for told in found.judgement.faults])
-            self.assertIsNone(found.facts.rows.length_ratio[-1])
+            actual = assess(part, take, level=LEVELS["building"])
+            self.assertNotIn("last_note_short", [told.finding.code for told in actual.judgement.faults])
+            self.assertIsNone(actual.facts.rows.length_ratio[-1])
             [written] = read_contents(write_recording([events], part=part)).notes[-1:]
             self.assertGreater(written.end, written.onset + 10)
             self.assertFalse(written.is_open)

@@ -11,14 +11,14 @@ from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.extraction import extract_facts
 from ear.facts.facts import Facts
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
 from ear.free.exercise import FreeExercise, FreeSpec, Pitches
 from ear.free.improvising import improvised
 from ear.judging.judge import Rules, judge
 from ear.judging.judgement import Judgement
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import DEFAULT_RUBRICS
-from ear.judging.working import said_line
+from ear.judging.working import describe_line
 from ear.measuring.figures import WhyNot
 from ear.notes import Kind, MeterMap, Part, Take, TakeNote, TempoMap
 from ear.players.robot import Habits, play
@@ -41,12 +41,12 @@ def facts(spec: FreeSpec, take: Take, *, has_click: bool = True, kind: Kind = Ki
     return extract_facts(sheet, take, has_click=has_click, free=spec.exercise(sheet, has_click=has_click))
 
 
-def mark(found: Facts) -> Judgement:
-    return judge(found, Rules(rubric=DEFAULT_RUBRICS[found.target.kind], level=BUILDING))
+def mark(actual: Facts) -> Judgement:
+    return judge(actual, Rules(rubric=DEFAULT_RUBRICS[actual.target.kind], level=BUILDING))
 
 
-def scores(found: Facts) -> dict[str, float | None]:
-    return {str(c.name): c.score for c in mark(found).criteria}
+def scores(actual: Facts) -> dict[str, float | None]:
+    return {str(c.name): c.score for c in mark(actual).criteria}
 
 
 def line(spec: FreeSpec = CHORDS, seed: int = 1, **habits) -> Take:
@@ -58,33 +58,33 @@ def at(take: Take, times) -> Take:
     return Take.of(replace(n, onset_s=float(t)) for n, t in zip(take.notes, times, strict=True))
 
 
-def codes(found: Facts) -> set[str]:
-    return {finding.code for finding in found.findings}
+def codes(actual: Facts) -> set[str]:
+    return {finding.code for finding in actual.findings}
 
 
 class FreeTest(TestCase):
     def test_a_line_in_time_of_the_chords_notes_is_right_in_all(self) -> None:
         for seed in SEEDS:
-            found = facts(CHORDS, line(seed=seed, spread_ms=8))
-            self.assertEqual(scores(found), {"notes": 100, "timing": 100, "flow": 100})
-            self.assertLessEqual({"outside_set", "bars_thin", "no_pulse"} & codes(found), set())
+            actual = facts(CHORDS, line(seed=seed, spread_ms=8))
+            self.assertEqual(scores(actual), {"notes": 100, "timing": 100, "flow": 100})
+            self.assertLessEqual({"outside_set", "bars_thin", "no_pulse"} & codes(actual), set())
 
     def test_an_empty_take_has_0(self) -> None:
-        found = facts(CHORDS, Take.of(()))
-        self.assertEqual((scores(found), mark(found).total), ({"notes": 0, "timing": 0, "flow": 0}, 0))
+        actual = facts(CHORDS, Take.of(()))
+        self.assertEqual((scores(actual), mark(actual).total), ({"notes": 0, "timing": 0, "flow": 0}, 0))
 
     def test_notes_outside_the_chord_cost_notes_alone(self) -> None:
         take = line(spread_ms=5)
         notes = list(take.notes)
         for k in (3, 7):
             notes[k] = replace(notes[k], pitch=notes[k].pitch + 1)
-        found = facts(CHORDS, Take.of(notes))
-        self.assertEqual(found.counts.wrong_pitch, 2)
-        self.assertAlmostEqual(scores(found)["notes"] or 0, 100 * (1 - 2 / len(notes)), delta=0.06)
-        self.assertEqual(scores(found)["timing"], 100)
-        told = next(f for f in found.findings if f.code == "outside_set")
+        actual = facts(CHORDS, Take.of(notes))
+        self.assertEqual(actual.counts.wrong_pitch, 2)
+        self.assertAlmostEqual(scores(actual)["notes"] or 0, 100 * (1 - 2 / len(notes)), delta=0.06)
+        self.assertEqual(scores(actual)["timing"], 100)
+        told = next(f for f in actual.findings if f.code == "outside_set")
         for to in (FOR_TEACHER, FOR_STUDENT):
-            self.assertNotIn("{", said(told, to, ENGLISH))
+            self.assertNotIn("{", render_finding(told, to, ENGLISH))
 
     def test_two_chords_in_a_bar_have_half_of_it_each(self) -> None:
         third = CHORDS.exercise(page())
@@ -105,15 +105,15 @@ class FreeTest(TestCase):
                     take = Take.of(
                         TakeNote(onset_s=t, length_s=0.2, pitch=60, velocity=80) for t in onsets.tolist()
                     )
-                    found = facts(spec, take, has_click=has_click)
-                    earned.append(scores(found)["timing"] or 0.0)
+                    actual = facts(spec, take, has_click=has_click)
+                    earned.append(scores(actual)["timing"] or 0.0)
                 self.assertLessEqual(max(earned), MOST_BY_CHANCE, (bars, has_click, grid))
 
     def test_rougher_is_never_better(self) -> None:
         means = []
         for spread in (5, 20, 40, 60, 90, 140):
-            found = [scores(facts(CHORDS, line(seed=s, spread_ms=spread)))["timing"] or 0 for s in SEEDS]
-            means.append(sum(found) / len(found))
+            actual = [scores(facts(CHORDS, line(seed=s, spread_ms=spread)))["timing"] or 0 for s in SEEDS]
+            means.append(sum(actual) / len(actual))
         self.assertEqual(means, sorted(means, reverse=True))
         self.assertGreater(means[1], 95)
         self.assertLess(means[-1], 20)
@@ -121,17 +121,17 @@ class FreeTest(TestCase):
     def test_a_steady_player_at_another_tempo_is_told_it(self) -> None:
         for ratio in (0.9, 0.75, 1.12):
             take = line(spread_ms=8)
-            found = facts(CHORDS, at(take, take.onsets_s / ratio))
-            told = next(f for f in found.findings if f.code == "own_tempo")
+            actual = facts(CHORDS, at(take, take.onsets_s / ratio))
+            told = next(f for f in actual.findings if f.code == "own_tempo")
             self.assertAlmostEqual(float(told.values["bpm"]), BPM * ratio, delta=1.0)
-            self.assertLess(found.figures.spread_ms or 99, 14)
-            self.assertLess(scores(found)["timing"] or 0, 75)
+            self.assertLess(actual.figures.spread_ms or 99, 14)
+            self.assertLess(scores(actual)["timing"] or 0, 75)
 
     def test_a_constant_lag_is_told_and_forgiven_as_of_any_take(self) -> None:
         take = line(spread_ms=5)
-        found = facts(CHORDS, at(take, take.onsets_s + 0.028))
-        self.assertAlmostEqual(found.figures.bias_ms or 0, 28, delta=3)
-        self.assertEqual(scores(found)["timing"], 100)
+        actual = facts(CHORDS, at(take, take.onsets_s + 0.028))
+        self.assertAlmostEqual(actual.figures.bias_ms or 0, 28, delta=3)
+        self.assertEqual(scores(actual)["timing"], 100)
 
     def test_steadiness_without_a_click_is_in_ms_at_any_tempo(self) -> None:
         spec = replace(CHORDS, bars=16)
@@ -142,9 +142,9 @@ class FreeTest(TestCase):
                     sheet = page(spec)
                     made = improvised(spec.exercise(sheet), sheet, seed=seed).at_tempo(BPM * ratio)
                     take = play(made, Habits(spread_ms=spread), seed=seed)
-                    found = facts(spec, at(take, take.onsets_s + 2.7), has_click=False)
-                    self.assertEqual(found.figures.why_not["bias_ms"], WhyNot.NO_CLICK)
-                    measured.append(found.figures.spread_ms or 0)
+                    actual = facts(spec, at(take, take.onsets_s + 2.7), has_click=False)
+                    self.assertEqual(actual.figures.why_not["bias_ms"], WhyNot.NO_CLICK)
+                    measured.append(actual.figures.spread_ms or 0)
                 self.assertAlmostEqual(
                     float(np.mean(measured)), spread, delta=0.2 * spread, msg=f"{spread} {ratio}"
                 )
@@ -159,8 +159,8 @@ class FreeTest(TestCase):
             take = Take.of(
                 TakeNote(onset_s=t, length_s=0.1, pitch=60 + k % 5, velocity=80) for k, t in enumerate(times)
             )
-            found = facts(straight, take)
-            self.assertEqual("other_division" in codes(found), told)
+            actual = facts(straight, take)
+            self.assertEqual("other_division" in codes(actual), told)
         asked = facts(
             replace(straight, grid_ticks=160),
             Take.of(TakeNote(onset_s=t, length_s=0.1, pitch=60, velocity=80) for t in triplets),
@@ -181,13 +181,13 @@ class FreeTest(TestCase):
             take = line(spread_ms=6)
             t = take.onsets_s / take.onsets_s[-1]
             bent = take.onsets_s[-1] * (t + (1 / end - 1) * t * t / 2)
-            found = facts(CHORDS, at(take, bent + 1.0), has_click=False)
-            told = next(f for f in found.findings if f.code == code)
+            actual = facts(CHORDS, at(take, bent + 1.0), has_click=False)
+            told = next(f for f in actual.findings if f.code == code)
             self.assertAlmostEqual(
                 float(told.values["tempo_last"]) / float(told.values["tempo_first"]), end, delta=0.05
             )
-            self.assertGreater(scores(found)["timing"] or 0, 90)
-            self.assertLess(found.figures.spread_ms or 99, 12)
+            self.assertGreater(scores(actual)["timing"] or 0, 90)
+            self.assertLess(actual.figures.spread_ms or 99, 12)
 
     def test_density_and_repeats_cost_flow(self) -> None:
         spec = FreeSpec(bars=4, grid_ticks=480, least_a_bar=4, most_a_bar=4, pairs_repeat=True)
@@ -221,13 +221,13 @@ class FreeTest(TestCase):
             TakeNote(onset_s=k * beat, length_s=0.05, pitch=(36, 38, 36, 49)[k % 4], velocity=90)
             for k in range(16)
         )
-        found = facts(spec, take, kind=Kind.DRUMS)
-        self.assertEqual((scores(found)["notes"], "outside_drum" in codes(found)), (75, True))
+        actual = facts(spec, take, kind=Kind.DRUMS)
+        self.assertEqual((scores(actual)["notes"], "outside_drum" in codes(actual)), (75, True))
 
     def test_what_is_stored_opens_again_and_what_cannot_be_is_refused(self) -> None:
         self.assertEqual(FreeSpec.from_json(CHORDS.to_json()), CHORDS)
-        found = facts(CHORDS, line())
-        self.assertEqual(facts_from_json(facts_to_json(found)), found)
+        actual = facts(CHORDS, line())
+        self.assertEqual(facts_from_json(facts_to_json(actual)), actual)
         self.assertEqual([c.name for c in page().chords[:4]], ["Am", "F", "C", "G"])
         for wrong in (
             replace(CHORDS, chords="Am | Hx"), replace(CHORDS, bars=0), replace(CHORDS, swing=9.0),
@@ -249,15 +249,15 @@ class FreeTest(TestCase):
     @settings(max_examples=40)
     def test_any_take_is_measured_and_costs_add_up(self, notes, has_click) -> None:
         take = Take.of(TakeNote(onset_s=t, length_s=s, pitch=p, velocity=64) for t, p, s in notes)
-        found = facts(CHORDS, take, has_click=has_click)
-        self.assertEqual(sorted(t for t in found.rows.take if t is not None), list(range(len(take.notes))))
-        judged = mark(found)
+        actual = facts(CHORDS, take, has_click=has_click)
+        self.assertEqual(sorted(t for t in actual.rows.take if t is not None), list(range(len(take.notes))))
+        judged = mark(actual)
         self.assertTrue(0 <= judged.total <= 100)
         for criterion in judged.criteria:
-            if criterion.score is not None and take.notes and found.target.notes:
+            if criterion.score is not None and take.notes and actual.target.notes:
                 self.assertAlmostEqual(sum(criterion.losses.points), 100 - criterion.score, places=6)
             for each in criterion.lines:
-                self.assertNotIn("{", said_line(each, ENGLISH).figure)
+                self.assertNotIn("{", describe_line(each, ENGLISH).figure)
 
 
 class WithoutAClickTest(TestCase):
@@ -268,8 +268,8 @@ class WithoutAClickTest(TestCase):
             TakeNote(onset_s=float(t), length_s=0.3, pitch=n.pitch, velocity=n.velocity)
             for t, n in zip(times, part.notes, strict=True)
         )
-        found = extract_facts(part, take, has_click=False)
-        return scores(found)["timing"] or 0.0, found
+        actual = extract_facts(part, take, has_click=False)
+        return scores(actual)["timing"] or 0.0, actual
 
     def times(self, part: Part) -> np.ndarray:
         return part.tempos.seconds(part.onset_ticks / 480)
@@ -293,12 +293,12 @@ class WithoutAClickTest(TestCase):
         for spread in (10, 25):
             means = []
             for ratio in (0.6, 0.8, 1.0, 1.3):
-                found = []
+                actual = []
                 for seed in range(8):
                     noise = np.random.default_rng(seed).normal(0, spread / 1000, len(written))
                     _, measured = self.timing(part, np.sort(written / ratio + noise))
-                    found.append(measured.figures.spread_ms or 0)
-                means.append(float(np.mean(found)))
+                    actual.append(measured.figures.spread_ms or 0)
+                means.append(float(np.mean(actual)))
             self.assertLess(max(means) - min(means), 0.15 * spread, means)
             self.assertAlmostEqual(float(np.mean(means)), spread, delta=0.25 * spread)
 
@@ -308,29 +308,29 @@ class WithoutAClickTest(TestCase):
             t = written / written[-1]
             for end, code in ((0.8, "slows"), (0.65, "slows"), (1.25, "hurries")):
                 bent = written[-1] * (t + (1 / end - 1) * t * t / 2)
-                earned, found = self.timing(part, bent)
-                told = [f for f in found.findings if f.code == code]
-                self.assertEqual(len(told), 1, (end, codes(found)))
+                earned, actual = self.timing(part, bent)
+                told = [f for f in actual.findings if f.code == code]
+                self.assertEqual(len(told), 1, (end, codes(actual)))
                 first, last = (float(told[0].values[name]) for name in ("tempo_first", "tempo_last"))
                 self.assertAlmostEqual(first, part.tempos.first_bpm, delta=2.0)
                 self.assertAlmostEqual(last / first, end, delta=0.04)
                 self.assertGreater(earned, 97)
-                self.assertEqual(found.counts.matched, len(part.notes))
+                self.assertEqual(actual.counts.matched, len(part.notes))
 
     def test_a_steady_take_is_not_told_to_bend(self) -> None:
         for seed in SEEDS:
             part = melody()
             noise = np.random.default_rng(seed).normal(0, 0.03, len(part.notes))
-            _, found = self.timing(part, np.sort(self.times(part) / 0.85 + noise))
-            self.assertFalse({"slows", "hurries", "no_pulse"} & codes(found), seed)
-            self.assertEqual(found.take.in_time, 1.0)
+            _, actual = self.timing(part, np.sort(self.times(part) / 0.85 + noise))
+            self.assertFalse({"slows", "hurries", "no_pulse"} & codes(actual), seed)
+            self.assertEqual(actual.take.in_time, 1.0)
 
     def test_one_hesitation_is_no_bend(self) -> None:
         part = melody()
         times = self.times(part)
         half = len(times) // 2
-        _, found = self.timing(part, np.concatenate([times[:half], times[half:] + 1.4]))
-        self.assertFalse({"slows", "hurries"} & codes(found))
+        _, actual = self.timing(part, np.concatenate([times[:half], times[half:] + 1.4]))
+        self.assertFalse({"slows", "hurries"} & codes(actual))
 
     def test_robots_for_the_demo_are_the_same_each_time(self) -> None:
         sheet = page()

@@ -28,13 +28,13 @@ ORDER = [
 
 
 def imports(file: Path) -> set[str]:
-    found = set()
+    actual = set()
     for node in ast.walk(ast.parse(file.read_text())):
         if isinstance(node, ast.Import):
-            found |= {alias.name for alias in node.names}
+            actual |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
-            found.add(node.module)
-    return found
+            actual.add(node.module)
+    return actual
 
 
 class HouseTest(TestCase):

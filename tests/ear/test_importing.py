@@ -20,7 +20,7 @@ from ear.formats.account import Lost
 from ear.formats.importing import HandsFrom, bars_to_take, open_file, opened_from_json, opened_to_json
 from ear.formats.multi_part_import import fits
 from ear.formats.musicxml import write_musicxml
-from ear.formats.sandboxed_reader import checked, told_apart
+from ear.formats.sandboxed_reader import checked, read_in_sandbox
 from ear.formats.smf_parts import read_part, read_take
 from ear.formats.smf_writing import write_part
 from ear.notes import Hand, Kind, Note, Section
@@ -77,7 +77,7 @@ class OpeningTest(TestCase):
         )  # fmt: skip
         rows = open_file(data).not_imported
         self.assertEqual(
-            [(row.what, row.bar) for row in rows],
+            [(row.feature, row.bar) for row in rows],
             [
                 (Lost.NO_TEMPO, None),
                 (Lost.NO_METER, None),
@@ -118,7 +118,7 @@ class OrdinaryFilesTest(TestCase):
         taken = opened.take([c.key for c in opened.choices], kind=Kind.KEYBOARD)
         self.assertEqual([(n.onset_tick, n.length_tick, n.pitch) for n in taken.part.notes],
                          [(0, 480, 43), (0, 1000, 60), (480, 480, 64)])  # fmt: skip
-        self.assertEqual([(r.what, r.bar, r.count) for r in taken.not_imported], [(Lost.DOUBLED, 1, 1)])
+        self.assertEqual([(r.feature, r.bar, r.count) for r in taken.not_imported], [(Lost.DOUBLED, 1, 1)])
         part = read_part(data, kind=Kind.KEYBOARD)
         self.assertEqual(len(read_take(data, part=part).notes), len(part.notes))
         facts = assess(part, play(part, Habits(), seed=1)).facts
@@ -171,7 +171,7 @@ class OrdinaryFilesTest(TestCase):
             opened = open_file(score.encode(encoding))
             onsets = [[n.onset_tick for n in c.part.notes] for c in opened.choices]
             self.assertEqual(onsets, [[0, 480, 960, 1920, 2400], [0, 480, 960, 1440, 1920, 2400]])
-            self.assertEqual([(r.what, r.bar) for r in opened.not_imported], [(Lost.UNEVEN, 2)])
+            self.assertEqual([(r.feature, r.bar) for r in opened.not_imported], [(Lost.UNEVEN, 2)])
 
     def test_a_bar_is_as_long_as_its_meter_says_or_as_most_parts_have_it(self) -> None:
         def part(*lengths: int) -> str:
@@ -185,7 +185,7 @@ class OrdinaryFilesTest(TestCase):
         for choice in opened.choices:
             self.assertEqual([n.onset_tick for n in choice.part.notes], [0, 960, 1920, 2400])
         self.assertEqual(
-            [(r.what, r.bar, r.count) for r in opened.not_imported],
+            [(r.feature, r.bar, r.count) for r in opened.not_imported],
             [(Lost.OWN_METER, 3, 1), (Lost.UNEVEN, 2, 2), (Lost.OVERFULL, 3, 1)],
         )
 
@@ -257,16 +257,17 @@ class LimitsTest(TestCase):
 
     def test_a_file_that_is_too_hard_ends_its_own_process_alone(self) -> None:
         self.assertEqual(
-            opened_from_json(checked(told_apart(write_part(two_hands())))), open_file(write_part(two_hands()))
+            opened_from_json(checked(read_in_sandbox(write_part(two_hands())))),
+            open_file(write_part(two_hands())),
         )
         with self.assertRaises(FormatError) as caught:
-            checked(told_apart(b"hello"))
+            checked(read_in_sandbox(b"hello"))
         self.assertIn("MIDI or MusicXML", str(caught.exception))
         hard = write_part(melody(bars=390))
         for name, most in (("CPU_S", 0), ("MEMORY_BYTES", 1)):
             with self.subTest(name), mock.patch.object(sandboxed_reader, name, most):
                 with self.assertRaises(FormatError) as refused:
-                    checked(told_apart(hard))
+                    checked(read_in_sandbox(hard))
                 self.assertIn("read within", str(refused.exception))
 
 
@@ -296,15 +297,15 @@ class WhatMidiHoldsTest(TestCase):
             mido.Message("note_on", note=60, velocity=70, time=96),
             mido.Message("note_off", note=60, time=96),
         )
-        found = read_part(midi([on, on, off, off, on, on, off]), kind=Kind.KEYBOARD)
+        actual = read_part(midi([on, on, off, off, on, on, off]), kind=Kind.KEYBOARD)
         self.assertEqual(
-            [(n.onset_tick, n.length_tick) for n in found.notes],
+            [(n.onset_tick, n.length_tick) for n in actual.notes],
             [(480, 960), (960, 960), (2400, 480), (2880, 480)],
         )
         # Without a next one it lasts a whole note, not to the end of the piece.
         later = [mido.Message("note_on", note=72, velocity=70, time=96 * 40), off.copy(note=72)]
-        found = read_part(midi([on, *later]), kind=Kind.KEYBOARD)
-        self.assertEqual([n.length_tick for n in found.notes], [1920, 480])
+        actual = read_part(midi([on, *later]), kind=Kind.KEYBOARD)
+        self.assertEqual([n.length_tick for n in actual.notes], [1920, 480])
 
     def test_sections_words_and_empty_bars_come_back(self) -> None:
         part = replace(
@@ -317,8 +318,8 @@ class WhatMidiHoldsTest(TestCase):
 
     def test_the_keys_of_a_chain_come_back(self) -> None:
         chain = key_chain(five_finger(Tonic.named("C")), order=KeyOrder.FIFTHS)
-        found = read_part(write_part(chain), kind=Kind.KEYBOARD)
-        self.assertEqual(found.sections, chain.sections)
+        actual = read_part(write_part(chain), kind=Kind.KEYBOARD)
+        self.assertEqual(actual.sections, chain.sections)
         self.assertEqual(
-            [(n.onset_tick, n.pitch) for n in found.notes], [(n.onset_tick, n.pitch) for n in chain.notes]
+            [(n.onset_tick, n.pitch) for n in actual.notes], [(n.onset_tick, n.pitch) for n in chain.notes]
         )

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 
 from ear.assess import assess
 from ear.drawing.boxes import overlay_of
-from ear.drawing.in_words import result_of, said_moment, said_place, text_of
+from ear.drawing.in_words import describe_moment, describe_moment_place, result_of, text_of
 from ear.drawing.verdicts import EVERYTHING, selected_rows
 from ear.formats.plain_text import plain_lines
 from ear.judging.judgement import Verdict
@@ -28,7 +28,9 @@ def line(*spans: tuple[int, int, int], **more) -> Part:
 
 class InWordsTest(TestCase):
     def said(self, part: Part, reader: Reader = ENGLISH) -> list[str]:
-        return [f"{said_place(m, reader)}: {said_moment(part, m, reader)}" for m in moments(part)]
+        return [
+            f"{describe_moment_place(m, reader)}: {describe_moment(part, m, reader)}" for m in moments(part)
+        ]
 
     def test_values_hands_fingers_and_rests_are_said_as_they_are_written(self) -> None:
         part = line((0, 720, 60), (960, 480, 64), (960, 480, 67), hand=Hand.RIGHT, finger=1)
@@ -58,11 +60,11 @@ class InWordsTest(TestCase):
     @given(parts())
     @settings(max_examples=60)
     def test_every_note_is_said_once_in_order_and_in_plain_letters(self, part: Part) -> None:
-        found = moments(part)
-        self.assertEqual(sorted(n for m in found for n in m.notes), list(range(len(part.notes))))
-        self.assertEqual([m.tick for m in found], sorted(m.tick for m in found))
+        actual = moments(part)
+        self.assertEqual(sorted(n for m in actual for n in m.notes), list(range(len(part.notes))))
+        self.assertEqual([m.tick for m in actual], sorted(m.tick for m in actual))
         self.assertTrue(plain_lines(part).isascii())
-        self.assertEqual(text_of(part, ENGLISH).count("Bar "), len({m.bar for m in found}))
+        self.assertEqual(text_of(part, ENGLISH).count("Bar "), len({m.bar for m in actual}))
 
     def test_a_figure_that_rounds_to_nothing_has_no_sign(self) -> None:
         self.assertEqual([signed(value) for value in (-0.3, 0.4, -1.6, 2.0)], ["0", "0", "−2", "+2"])
@@ -71,8 +73,8 @@ class InWordsTest(TestCase):
     def test_how_a_take_went_is_told_note_by_note(self) -> None:
         part = melody(bars=2)
         take = play(part, Habits(late_places=((480, 120),), wrong_keys=0.3, spread_ms=2), seed=3)
-        found = assess(part, take)
-        overlay = overlay_of(take, found.facts, found.judgement)
+        actual = assess(part, take)
+        overlay = overlay_of(take, actual.facts, actual.judgement)
         rows = selected_rows(part, overlay, EVERYTHING, kit=STANDARD_KIT)
         lines = result_of(part, overlay, rows, {}, ENGLISH)
         self.assertEqual(len(lines), len(rows))

@@ -13,7 +13,7 @@ from ear.facts.extraction import standing_of
 from ear.findings.finding import Finding
 from ear.findings.kind import Tone
 from ear.findings.progress_rules import more_notes
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
 from ear.findings.standing import Standing
 from ear.findings.table import TABLE
 from ear.labels import Conventions, Values
@@ -71,9 +71,9 @@ class MeasuresTest(TestCase):
         self.assertAlmostEqual(by_lane["snare"] - by_lane["hat"], 30, delta=6)
 
     def test_what_cannot_be_had_says_why(self) -> None:
-        found = measured(beat(bars=1), Habits(spread_ms=3))
-        self.assertEqual(found.timing.drift_ms_per_bar.why_not, WhyNot.FEW_BARS)
-        self.assertEqual(found.length_ratio.why_not, WhyNot.STROKES_HAVE_NO_LENGTH)
+        actual = measured(beat(bars=1), Habits(spread_ms=3))
+        self.assertEqual(actual.timing.drift_ms_per_bar.why_not, WhyNot.FEW_BARS)
+        self.assertEqual(actual.length_ratio.why_not, WhyNot.STROKES_HAVE_NO_LENGTH)
 
 
 EXPECTED = (
@@ -120,8 +120,8 @@ class EarNotesTest(TestCase):
         loud = Take.of(
             replace(n, velocity=min(127, n.velocity + 40)) if n.pitch == 42 else n for n in take.notes
         )
-        found = {f.code: f for f in everything(assess(beat(), loud))}
-        self.assertEqual(found["lane_loud"].place, "hat")
+        actual = {f.code: f for f in everything(assess(beat(), loud))}
+        self.assertEqual(actual["lane_loud"].place, "hat")
 
     def test_the_end_is_held_and_kept(self) -> None:
         part = melody()
@@ -160,17 +160,17 @@ class EarNotesTest(TestCase):
     def test_clean_takes_hear_nothing_but_praise(self) -> None:
         for part in (melody(), two_hands(), beat()):
             for seed in range(4):
-                found = heard(part, Habits(spread_ms=6, velocity_spread=3), seed)
-                self.assertTrue(found.judgement.praise)
-                self.assertEqual(faults(found), [])
+                actual = heard(part, Habits(spread_ms=6, velocity_spread=3), seed)
+                self.assertTrue(actual.judgement.praise)
+                self.assertEqual(faults(actual), [])
 
     def test_a_slip_is_told_once_and_not_as_late_notes(self) -> None:
-        found = heard(two_hands(), Habits(jumps=(Jump(bar=5, quarters=1.4),), spread_ms=5))
-        self.assertEqual(faults(found), ["slip"])
+        actual = heard(two_hands(), Habits(jumps=(Jump(bar=5, quarters=1.4),), spread_ms=5))
+        self.assertEqual(faults(actual), ["slip"])
 
     def test_the_most_costly_comes_first_and_sentences_have_their_figures(self) -> None:
-        found = heard(melody(), Habits(lead_ms=70, wrong_keys=0.15, spread_ms=14))
-        costs = [told.cost for told in found.judgement.faults]
+        actual = heard(melody(), Habits(lead_ms=70, wrong_keys=0.15, spread_ms=14))
+        costs = [told.cost for told in actual.judgement.faults]
         self.assertEqual(costs, sorted(costs, reverse=True))
 
     def test_sentences_have_their_figures_and_are_the_readers(self) -> None:
@@ -184,8 +184,8 @@ class EarNotesTest(TestCase):
             for finding in everything(heard(part, habits)):
                 for to in (FOR_TEACHER, FOR_STUDENT):
                     with self.subTest(kind=kind, code=finding.code, to=to):
-                        self.assertNotRegex(said(finding, to, ENGLISH), r"[{}]")
-                        self.assertRegex(said(finding, to, shouting), r"^<.*>$")
+                        self.assertNotRegex(render_finding(finding, to, ENGLISH), r"[{}]")
+                        self.assertRegex(render_finding(finding, to, shouting), r"^<.*>$")
 
     def test_without_a_click_ones_own_time_is_told_and_no_click(self) -> None:
         for part in (melody(bars=8), beat(bars=8)):
@@ -193,13 +193,13 @@ class EarNotesTest(TestCase):
                 Habits(spread_ms=6, tempo_ratio=0.8),
                 Habits(spread_ms=6, tempo_changes=(TempoHabit(bar=8, ratio=1.3, glides=True),)),
             ):
-                found = assess(part, play(part, habits, seed=1), has_click=False)
-                told = [said(f, FOR_STUDENT, ENGLISH) for f in everything(found)]
+                actual = assess(part, play(part, habits, seed=1), has_click=False)
+                told = [render_finding(f, FOR_STUDENT, ENGLISH) for f in everything(actual)]
                 self.assertFalse([words for words in told if "click" in words], told)
                 self.assertTrue(
                     [words for words in told if words.startswith("You kept a steady tempo of your own")], told
                 )
-                self.assertEqual(found.facts.slips, ())
+                self.assertEqual(actual.facts.slips, ())
         steady = assess(
             melody(bars=8),
             play(melody(bars=8), Habits(spread_ms=6, tempo_ratio=0.8), seed=1),
@@ -210,15 +210,15 @@ class EarNotesTest(TestCase):
         self.assertAlmostEqual(played, bpm, delta=0.5)
         self.assertIn(
             f"tempo of your own, {played:.1f}".removesuffix(".0"),
-            said(steady.judgement.praise[0], FOR_STUDENT, ENGLISH),
+            render_finding(steady.judgement.praise[0], FOR_STUDENT, ENGLISH),
         )
 
     def test_a_place_is_told_with_how_often_and_not_of_chance(self) -> None:
         part = beat(bars=8)
         late = Habits(late_places=((0, 60),), spread_ms=4)
-        found = next(f for f in everything(heard(part, late)) if f.code == "place_late")
-        self.assertEqual((found.values["count"], found.values["of"]), (8, 8))
-        self.assertIn("8 times out of 8", said(found, FOR_STUDENT, ENGLISH))
+        actual = next(f for f in everything(heard(part, late)) if f.code == "place_late")
+        self.assertEqual((actual.values["count"], actual.values["of"]), (8, 8))
+        self.assertIn("8 times out of 8", render_finding(actual, FOR_STUDENT, ENGLISH))
         chance = [heard(part, Habits(spread_ms=40), seed) for seed in range(30)]
         told = [f for take in chance for f in everything(take) if f.code.startswith("place_")]
         self.assertLessEqual(len(told), 3)
@@ -229,21 +229,22 @@ class EarNotesTest(TestCase):
             values={"count": 1, "where": 2, "played": 61, "written": 60, "fifths": 0},
         )  # fmt: skip
         self.assertEqual(
-            said(wrong, FOR_TEACHER, ENGLISH), "One wrong note in bar 2: C♯4 for C4, a semitone up."
+            render_finding(wrong, FOR_TEACHER, ENGLISH), "One wrong note in bar 2: C♯4 for C4, a semitone up."
         )
         french = Reader(conventions=Conventions(middle_c_octave=3, solfege=True))
-        self.assertIn("do♯3 for do3", said(wrong, FOR_TEACHER, french))
+        self.assertIn("do♯3 for do3", render_finding(wrong, FOR_TEACHER, french))
         slip = {"bar": 3, "beat": 2, "into": 0, "beat_ticks": 480, "compound": 0}
         for beats, words in ((1.0, "1 beat later"), (1.5, "1.5 beats later"), (2.0, "2 beats later")):
             finding = Finding(code="slip", size=beats, unit="quarters", values={**slip, "beats": beats})
-            self.assertIn(words, said(finding, FOR_TEACHER, ENGLISH))
+            self.assertIn(words, render_finding(finding, FOR_TEACHER, ENGLISH))
         place = {"size": 43.4, "count": 21, "beat": 1, "into": 240, "beat_ticks": 720, "compound": 1}
         late = Finding(code="place_late", size=43.4, unit="ms", values=place)
         self.assertEqual(
-            said(late, FOR_TEACHER, ENGLISH), "Quaver 2 of beat 1 comes 43 ms late, 21 times out of 21."
+            render_finding(late, FOR_TEACHER, ENGLISH),
+            "Quaver 2 of beat 1 comes 43 ms late, 21 times out of 21.",
         )
         american = Reader(conventions=Conventions(values=Values.AMERICAN))
-        self.assertIn("Eighth note 2 of beat 1", said(late, FOR_TEACHER, american))
+        self.assertIn("Eighth note 2 of beat 1", render_finding(late, FOR_TEACHER, american))
 
     def test_the_table_has_a_criterion_and_two_sentences_for_each(self) -> None:
         for code, kind in TABLE.items():
@@ -268,11 +269,11 @@ class FairnessTest(TestCase):
     def test_the_same_recording_is_told_unless_a_machine_made_both(self) -> None:
         part = melody()
         take = play(part, Habits(spread_ms=15), seed=1)
-        found = {f.code: f for f in everything(assess(part, take, others=[("Ina", imprint(take))]))}[
+        actual = {f.code: f for f in everything(assess(part, take, others=[("Ina", imprint(take))]))}[
             "same_recording"
         ]
-        self.assertIn("Ina", said(found, FOR_TEACHER, ENGLISH))
-        self.assertNotIn("Ina", said(found, FOR_STUDENT, ENGLISH))
+        self.assertIn("Ina", render_finding(actual, FOR_TEACHER, ENGLISH))
+        self.assertNotIn("Ina", render_finding(actual, FOR_STUDENT, ENGLISH))
         corrected = play(part, Habits(), seed=1)
         self.assertNotIn(
             "same_recording", faults(assess(part, corrected, others=[("Ina", imprint(corrected))]))
@@ -281,15 +282,15 @@ class FairnessTest(TestCase):
 
 def standings(*takes: Assessment) -> list[Standing]:
     """How takes stood, the last one first."""
-    return [found for take in takes if (found := standing_of(take.facts)) is not None]
+    return [actual for take in takes if (actual := standing_of(take.facts)) is not None]
 
 
 class ProgressTest(TestCase):
     def told(self, before: Habits, now: Habits, part: Part | None = None) -> set[str]:
         part = part or two_hands(bars=12)
         first = heard(part, before, seed=1)
-        found = assess(part, play(part, now, seed=2), before=standings(first))
-        return {f.code for f in everything(found) if f.code.startswith("improved")}
+        actual = assess(part, play(part, now, seed=2), before=standings(first))
+        return {f.code for f in everything(actual) if f.code.startswith("improved")}
 
     def test_each_sort_of_progress_is_told(self) -> None:
         for kind, before in (
@@ -320,10 +321,14 @@ class ProgressTest(TestCase):
             second = self.wrong(part, course[1], first)
             third = self.wrong(part, course[2], second, first)
             self.assertFalse([f for f in everything(second) if f.code.startswith("improved")])
-            found = [
-                said(f, FOR_TEACHER, ENGLISH) for f in everything(third) if f.code.startswith("improved")
+            actual = [
+                render_finding(f, FOR_TEACHER, ENGLISH)
+                for f in everything(third)
+                if f.code.startswith("improved")
             ]
-            self.assertEqual(found, ["More notes right in each of three takes: 30, 32, now 34 of 35."] * told)
+            self.assertEqual(
+                actual, ["More notes right in each of three takes: 30, 32, now 34 of 35."] * told
+            )
 
     def test_takes_alike_are_called_better_by_chance_once_in_forty_at_most(self) -> None:
         """Of counts alone, which is all that the rule is told."""
@@ -345,10 +350,10 @@ class ProgressTest(TestCase):
     def test_getting_worse_and_another_part_are_not_progress(self) -> None:
         self.assertEqual(self.told(Habits(spread_ms=8), Habits(spread_ms=25, wrong_keys=0.2)), set())
         first = heard(melody(), Habits(wrong_keys=0.3))
-        found = assess(
+        actual = assess(
             two_hands(), play(two_hands(), Habits(), seed=1), before=standings(first)
         )  # fmt: skip
-        self.assertFalse([f for f in everything(found) if f.code.startswith("improved")])
+        self.assertFalse([f for f in everything(actual) if f.code.startswith("improved")])
 
 
 class FeelTest(TestCase):
@@ -360,10 +365,10 @@ class FeelTest(TestCase):
 
     def test_snap_errors_are_notes_nearer_to_another_line(self) -> None:
         """Eighths at 100 are 300 ms apart: 170 ms late is nearer to the next."""
-        found = measured(beat(), Habits(late_places=((240, 170),), spread_ms=1))
+        actual = measured(beat(), Habits(late_places=((240, 170),), spread_ms=1))
         late = [i for i, n in enumerate(beat().notes) if n.onset_tick % 1920 == 240 and n.pitch == 42]
         self.assertLessEqual(
-            set(found.feel.snap_errors),
+            set(actual.feel.snap_errors),
             {i for i, n in enumerate(beat().notes) if n.onset_tick % 1920 == 240},
         )
         self.assertTrue(late)

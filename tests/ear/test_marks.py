@@ -37,14 +37,14 @@ class SumsTest(TestCase):
         stray = TakeNote(onset_s=notes[8].onset_s + 0.3, length_s=0.3, pitch=95, velocity=90)
         notes[2] = replace(notes[2], length_s=0.03)
         take = Take.of([*notes[:5], wrong, *notes[6:9], *notes[10:], again, stray])
-        found = assess(part, take).judgement.criterion("notes")
-        assert found is not None
-        self.assertEqual(found.score, 60.0)
-        self.assertEqual(sorted(w.value for w in found.losses.why), ["double", "extra", "missed", "wrong"])
-        by_why = dict(zip(found.losses.why, found.losses.points, strict=True))
+        actual = assess(part, take).judgement.criterion("notes")
+        assert actual is not None
+        self.assertEqual(actual.score, 60.0)
+        self.assertEqual(sorted(w.value for w in actual.losses.why), ["double", "extra", "missed", "wrong"])
+        by_why = dict(zip(actual.losses.why, actual.losses.points, strict=True))
         self.assertAlmostEqual(by_why[LossReason.WRONG], 40 / 3.5)
         self.assertAlmostEqual(by_why[LossReason.DOUBLE], 20 / 3.5)
-        self.assertAlmostEqual(sum(found.losses.points), 40.0)
+        self.assertAlmostEqual(sum(actual.losses.points), 40.0)
 
     def test_timing(self) -> None:
         """Building gives full credit to 40 ms and none from 120: 80 ms off is half. One of 16 missed has none:
@@ -54,10 +54,10 @@ class SumsTest(TestCase):
             replace(n, onset_s=n.onset_s + (0.08 if k % 4 == 3 else 0))
             for k, n in enumerate(exact(part).notes)
         ]
-        found = assess(part, Take.of(moved[:6] + moved[7:])).judgement.criterion("timing")
-        assert found is not None
-        self.assertEqual(found.score, 81.3)
-        lost = dict(zip(found.losses.row, found.losses.points, strict=True))
+        actual = assess(part, Take.of(moved[:6] + moved[7:])).judgement.criterion("timing")
+        assert actual is not None
+        self.assertEqual(actual.score, 81.3)
+        lost = dict(zip(actual.losses.row, actual.losses.points, strict=True))
         self.assertAlmostEqual(lost[6], 2 * lost[3])
 
     def test_timing_beside_the_click(self) -> None:
@@ -68,8 +68,8 @@ class SumsTest(TestCase):
         slow = Take.of(
             replace(n, onset_s=n.onset_s / 0.8, length_s=n.length_s / 0.8) for n in exact(part).notes
         )
-        found = assess(part, slow)
-        timing = found.judgement.criterion("timing")
+        actual = assess(part, slow)
+        timing = actual.judgement.criterion("timing")
         assert timing is not None
         self.assertEqual(timing.score, tenths(100 * (1 + 31 * 0.5) / 32))
         said = {line.code: line.values for line in timing.lines}
@@ -77,10 +77,10 @@ class SumsTest(TestCase):
         self.assertEqual(said["timing_beside"], {"count": 31, "credit": 15.5})
         self.assertNotIn("timing_partly", said)
         # Half a beat is 312 ms: up to there a note is late, then it is told by its own pulse.
-        self.assertEqual(found.judgement.verdicts[1], Verdict.LATE)
-        self.assertEqual(set(found.judgement.verdicts[2:]), {Verdict.BESIDE})
+        self.assertEqual(actual.judgement.verdicts[1], Verdict.LATE)
+        self.assertEqual(set(actual.judgement.verdicts[2:]), {Verdict.BESIDE})
         kept = replace(DEFAULT_RUBRICS[Kind.KEYBOARD], beside_share=0.2)
-        again = judge(found.facts, Rules(rubric=kept, level=LEVELS["building"])).criterion("timing")
+        again = judge(actual.facts, Rules(rubric=kept, level=LEVELS["building"])).criterion("timing")
         assert again is not None
         self.assertEqual(again.score, tenths(100 * (1 + 31 * 0.2) / 32))
 
@@ -90,10 +90,10 @@ class SumsTest(TestCase):
         notes = [n for n in exact(part).notes if n.onset_s < part.tempos.second_at(6 * 1920) - 0.01]
         at = part.tempos.second_at(2 * 1920)
         late = Take.of(replace(n, onset_s=n.onset_s + (0.55 if n.onset_s >= at - 0.01 else 0)) for n in notes)
-        found = assess(part, late).judgement.criterion("flow")
-        assert found is not None
-        self.assertEqual(found.score, 100 - 6 - 25)
-        lost = dict(zip(found.losses.row, found.losses.points, strict=True))
+        actual = assess(part, late).judgement.criterion("flow")
+        assert actual is not None
+        self.assertEqual(actual.score, 100 - 6 - 25)
+        lost = dict(zip(actual.losses.row, actual.losses.points, strict=True))
         self.assertAlmostEqual(lost[8], 6.0)
         self.assertAlmostEqual(lost[24], 25 / 8)
 
@@ -148,8 +148,8 @@ class SumsTest(TestCase):
 
     def test_what_is_not_assessed_gives_its_weight_to_the_others_in_whole_per_cents(self) -> None:
         part = melody()
-        found = assess(part, replace(exact(part), has_touch=False)).judgement
-        weights = {c.name: c.weight for c in found.criteria}
+        actual = assess(part, replace(exact(part), has_touch=False)).judgement
+        weights = {c.name: c.weight for c in actual.criteria}
         self.assertEqual(weights, {"notes": 39, "timing": 39, "flow": 11, "dynamics": 0, "length": 11})
 
     @given(st.lists(st.one_of(st.just(0.0), st.floats(0.01, 1000)), max_size=17))
@@ -177,15 +177,15 @@ class SumsTest(TestCase):
 class BehaviourTest(TestCase):
     def test_a_perfect_take_has_100_in_everything(self) -> None:
         for part in PARTS:
-            found = assess(part, exact(part), level=LEVELS["exacting"])
-            self.assertEqual(set(scores(found).values()), {100.0})
-            self.assertEqual(found.judgement.total, 100.0)
+            actual = assess(part, exact(part), level=LEVELS["exacting"])
+            self.assertEqual(set(scores(actual).values()), {100.0})
+            self.assertEqual(actual.judgement.total, 100.0)
 
     def test_an_empty_take_has_0_and_says_so(self) -> None:
         for part in PARTS:
-            found = assess(part, Take.of(()))
-            self.assertEqual(found.judgement.total, 0.0)
-            self.assertEqual([(t.finding.code, t.cost) for t in found.judgement.faults], [("empty", 100.0)])
+            actual = assess(part, Take.of(()))
+            self.assertEqual(actual.judgement.total, 0.0)
+            self.assertEqual([(t.finding.code, t.cost) for t in actual.judgement.faults], [("empty", 100.0)])
 
     @given(st.sampled_from(PARTS), SEEDS, st.floats(0.2, 0.8))
     @settings(max_examples=25)
@@ -219,10 +219,10 @@ class BehaviourTest(TestCase):
         take = exact(part)
         k = data.draw(st.integers(0, len(take.notes) - 1))
         notes = [replace(n, pitch=n.pitch + 1) if i == k else n for i, n in enumerate(take.notes)]
-        found = scores(assess(part, Take.of(notes)))
-        self.assertLess(found["notes"] or 0, 100)
-        self.assertEqual(found["timing"], 100)
-        self.assertEqual(found["flow"], 100)
+        actual = scores(assess(part, Take.of(notes)))
+        self.assertLess(actual["notes"] or 0, 100)
+        self.assertEqual(actual["timing"], 100)
+        self.assertEqual(actual["flow"], 100)
 
     @given(st.sampled_from(PARTS), st.integers(1, 4), st.data())
     @settings(max_examples=20)
@@ -235,9 +235,9 @@ class BehaviourTest(TestCase):
         late = Take.of(
             replace(n, onset_s=n.onset_s + size) if n.onset_s >= at - 1e-6 else n for n in exact(part).notes
         )
-        found = scores(assess(part, late))
-        self.assertLess(found["flow"] or 0, 100)
-        self.assertGreater(found["timing"] or 0, 97)
+        actual = scores(assess(part, late))
+        self.assertLess(actual["flow"] or 0, 100)
+        self.assertGreater(actual["timing"] or 0, 97)
 
     @given(st.sampled_from(PARTS), SEEDS)
     @settings(max_examples=15)

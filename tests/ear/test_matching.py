@@ -26,8 +26,8 @@ from tests.ear.test_sections import slow_then_fast
 PARTS = {"melody": melody(bars=12), "two hands": two_hands(bars=12), "beat": beat(bars=12)}
 
 
-def links(found: Match) -> set[tuple[int, int]]:
-    return {(p.target, p.take) for p in found.pairs if p.target is not None and p.take is not None}
+def links(actual: Match) -> set[tuple[int, int]]:
+    return {(p.target, p.take) for p in actual.pairs if p.target is not None and p.take is not None}
 
 
 def true_links(performed: Performance) -> set[tuple[int, int]]:
@@ -35,8 +35,8 @@ def true_links(performed: Performance) -> set[tuple[int, int]]:
 
 
 def f1(part: Part, performed: Performance) -> float:
-    found, wanted = links(match(part, performed.take)), true_links(performed)
-    return 2 * len(found & wanted) / (len(found) + len(wanted))
+    actual, wanted = links(match(part, performed.take)), true_links(performed)
+    return 2 * len(actual & wanted) / (len(actual) + len(wanted))
 
 
 @dataclass(frozen=True)
@@ -77,26 +77,26 @@ class LinksTest(TestCase):
     def test_transposed_takes_are_said_to_be_so(self) -> None:
         for semitones in (-12, -5, 2, 7, 12):
             performed = perform(PARTS["two hands"], Habits(transpose=semitones, spread_ms=8), seed=2)
-            found = match(PARTS["two hands"], performed.take)
-            self.assertEqual(found.transposition, semitones)
-            self.assertEqual(links(found), true_links(performed))
+            actual = match(PARTS["two hands"], performed.take)
+            self.assertEqual(actual.transposition, semitones)
+            self.assertEqual(links(actual), true_links(performed))
 
     def test_another_key_at_another_tempo(self) -> None:
         for part in (PARTS["melody"], PARTS["two hands"]):
             habits = Habits(transpose=-3, tempo_ratio=0.7, misses=0.1, spread_ms=8)
             performed = perform(part, habits, seed=4)
-            found = match(part, performed.take)
-            self.assertEqual(found.transposition, -3)
-            self.assertAlmostEqual(found.time_base.pace.ratio(part.tempos), 0.7, delta=0.005)
-            self.assertEqual(links(found), true_links(performed))
+            actual = match(part, performed.take)
+            self.assertEqual(actual.transposition, -3)
+            self.assertAlmostEqual(actual.time_base.pace.ratio(part.tempos), 0.7, delta=0.005)
+            self.assertEqual(links(actual), true_links(performed))
 
     def test_chords_at_another_tempo_are_not_a_jump_each(self) -> None:
         part = chords(bars=8)
         for ratio in (0.75, 0.88, 1.2):
             performed = perform(part, Habits(tempo_ratio=ratio, spread_ms=12), seed=2)
-            found = match(part, performed.take)
-            self.assertEqual((found.time_base.slips, links(found)), ((), true_links(performed)))
-            self.assertAlmostEqual(found.time_base.pace.ratio(part.tempos), ratio, delta=0.005)
+            actual = match(part, performed.take)
+            self.assertEqual((actual.time_base.slips, links(actual)), ((), true_links(performed)))
+            self.assertAlmostEqual(actual.time_base.pace.ratio(part.tempos), ratio, delta=0.005)
 
     def test_a_key_is_found_though_half_the_part_is_missing(self) -> None:
         part = PARTS["melody"]
@@ -108,9 +108,9 @@ class LinksTest(TestCase):
         part = PARTS["two hands"]
         habits = Habits(jumps=(Jump(bar=6, back_bars=3, quarters=0.7),), stop_after_bar=6, spread_ms=6)
         performed = perform(part, habits, seed=2)
-        found = match(part, performed.take)
-        self.assertEqual([s.kind for s in found.time_base.slips], [SlipKind.RESTART])
-        self.assertEqual(links(found), true_links(performed))
+        actual = match(part, performed.take)
+        self.assertEqual([s.kind for s in actual.time_base.slips], [SlipKind.RESTART])
+        self.assertEqual(links(actual), true_links(performed))
 
     def test_a_short_slip_is_a_jump_and_no_sudden_haste(self) -> None:
         """220 ms could be crept within a bar of quavers; nobody who slips does."""
@@ -152,8 +152,8 @@ class LinksTest(TestCase):
             (Jump(bar=1, quarters=2.0), SlipKind.LATE_START, 2.0),
         ):
             with self.subTest(kind):
-                found = match(part, play(part, Habits(jumps=(jump,), spread_ms=6), seed=5))
-                (slip,) = found.time_base.slips
+                actual = match(part, play(part, Habits(jumps=(jump,), spread_ms=6), seed=5))
+                (slip,) = actual.time_base.slips
                 self.assertEqual(slip.kind, kind)
                 self.assertAlmostEqual(slip.quarters, quarters, delta=0.06)
 
@@ -163,18 +163,18 @@ class LinksTest(TestCase):
         low = Take.of(
             TakeNote(onset_s=0.37 * k, length_s=0.2, pitch=30 + k % 3, velocity=60) for k in range(40)
         )
-        found = match(part, low)
-        self.assertTrue(found.is_foreign)
-        self.assertEqual(links(found), set())
+        actual = match(part, low)
+        self.assertTrue(actual.is_foreign)
+        self.assertEqual(links(actual), set())
 
     def test_doubles_grazes_and_abandoned_notes_are_told_apart(self) -> None:
         part = PARTS["melody"]
-        found = match(part, play(part, Habits(doubles=0.3, spread_ms=4), seed=8))
-        self.assertGreater(sum(p.outcome is Outcome.DOUBLE for p in found.pairs), 5)
-        found = match(part, play(part, Habits(grazes=0.3, spread_ms=4), seed=8))
-        self.assertGreater(sum(p.is_graze for p in found.pairs), 5)
-        found = match(part, play(part, Habits(jumps=(Jump(bar=7, back_bars=3),), spread_ms=4), seed=8))
-        self.assertEqual(sum(p.is_abandoned for p in found.pairs), 12)
+        actual = match(part, play(part, Habits(doubles=0.3, spread_ms=4), seed=8))
+        self.assertGreater(sum(p.outcome is Outcome.DOUBLE for p in actual.pairs), 5)
+        actual = match(part, play(part, Habits(grazes=0.3, spread_ms=4), seed=8))
+        self.assertGreater(sum(p.is_graze for p in actual.pairs), 5)
+        actual = match(part, play(part, Habits(jumps=(Jump(bar=7, back_bars=3),), spread_ms=4), seed=8))
+        self.assertEqual(sum(p.is_abandoned for p in actual.pairs), 12)
 
 
 class SparedSearchTest(TestCase):
@@ -217,20 +217,20 @@ class LabelledTakesTest(TestCase):
         for truth in read_truths(Path(__file__).parent / "takes"):
             names.append(truth.name)
             with self.subTest(truth.name):
-                found = match(truth.part, truth.take)
-                one = tally(truth, found)
+                actual = match(truth.part, truth.take)
+                one = tally(truth, actual)
                 self.assertGreaterEqual(one.f1, 0.98)
                 self.assertGreaterEqual(one.macro_f1, 0.95)
-                self.assertEqual(found.is_foreign, "wrong_piece" in truth.tags)
-                if not found.is_foreign:
-                    self.assertEqual(found.transposition, truth.transposition)
+                self.assertEqual(actual.is_foreign, "wrong_piece" in truth.tags)
+                if not actual.is_foreign:
+                    self.assertEqual(actual.transposition, truth.transposition)
                     self.assertAlmostEqual(
-                        found.time_base.pace.ratio(truth.part.tempos) / (truth.tempo_ratio or 1.0),
+                        actual.time_base.pace.ratio(truth.part.tempos) / (truth.tempo_ratio or 1.0),
                         1.0,
                         delta=0.005,
                     )
                     self.assertEqual(
-                        [s.target for s in found.time_base.slips], [s["target"] for s in truth.slips]
+                        [s.target for s in actual.time_base.slips], [s["target"] for s in truth.slips]
                     )
         self.assertEqual(len(names), 10)
 
@@ -277,16 +277,16 @@ class BarAgainTest(TestCase):
                 for bar in (3, 6):
                     with self.subTest(name=name, bar=bar, kind=part.kind):
                         take = self.moved(part, bar, move)
-                        found = match(part, take)
-                        again = match_bars_again(part, take, found, {bar}, kit=STANDARD_KIT)
+                        actual = match(part, take)
+                        again = match_bars_again(part, take, actual, {bar}, kit=STANDARD_KIT)
                         self.assertEqual(
                             len([p for p in again.pairs if p.outcome is Outcome.MATCHED]), len(part.notes)
                         )
-                        outside = [p for p in found.links if part.bar_of_note[p.target] != bar]
+                        outside = [p for p in actual.links if part.bar_of_note[p.target] != bar]
                         self.assertLessEqual(set(outside), set(again.links))
                         after = part.bars[-1].start_tick / TICKS_PER_QUARTER
                         ends = [
-                            m.time_base.expected_s(np.array([after]), part.tempos) for m in (found, again)
+                            m.time_base.expected_s(np.array([after]), part.tempos) for m in (actual, again)
                         ]
                         self.assertAlmostEqual(float(ends[0][0]), float(ends[1][0]), places=6)
 
@@ -295,13 +295,13 @@ class BarAgainTest(TestCase):
     def test_no_row_is_lost_and_no_bar_worse(self, seed: int, bar: int) -> None:
         part = melody(bars=8)
         take = play(part, Habits(spread_ms=40, wrong_keys=0.2, misses=0.2, doubles=0.1), seed=seed)
-        found = match(part, take)
-        again = match_bars_again(part, take, found, {bar, 99}, kit=STANDARD_KIT)
+        actual = match(part, take)
+        again = match_bars_again(part, take, actual, {bar, 99}, kit=STANDARD_KIT)
         self.assertEqual(
             [p.target for p in again.pairs if p.target is not None], list(range(len(part.notes)))
         )
         self.assertEqual(
             sorted(p.take for p in again.pairs if p.take is not None), list(range(len(take.notes)))
         )
-        right = [sum(p.outcome is Outcome.MATCHED for p in m.pairs) for m in (found, again)]
+        right = [sum(p.outcome is Outcome.MATCHED for p in m.pairs) for m in (actual, again)]
         self.assertGreaterEqual(right[1], right[0])

@@ -143,11 +143,11 @@ class RoundTripTest(TestCase):
     @settings(max_examples=80)
     @given(part=parts())
     def test_what_the_format_holds_comes_back(self, part: Part) -> None:
-        found, said = back(part), with_all_said(part)
-        self.assertEqual(found.notes, said.notes)
-        self.assertEqual(found.lasting(len(part.bars)), said.lasting(len(part.bars)))
+        actual, said = back(part), with_all_said(part)
+        self.assertEqual(actual.notes, said.notes)
+        self.assertEqual(actual.lasting(len(part.bars)), said.lasting(len(part.bars)))
         # What was said once is written and read as it is.
-        self.assertEqual(back(found), found)
+        self.assertEqual(back(actual), actual)
 
     def test_keys_chords_cues_and_sections_come_back(self) -> None:
         for part in (
@@ -160,9 +160,9 @@ class RoundTripTest(TestCase):
                 self.assertEqual(back(part).lasting(len(part.bars)), part.named().lasting(len(part.bars)))
 
     def test_compressed_is_the_same(self) -> None:
-        found = read_musicxml(write_compressed(write_musicxml(two_hands(), title="Pier")))
+        actual = read_musicxml(write_compressed(write_musicxml(two_hands(), title="Pier")))
         self.assertEqual(
-            (found.title, found.parts[0].part, found.not_imported), ("Pier", two_hands().named(), ())
+            (actual.title, actual.parts[0].part, actual.not_imported), ("Pier", two_hands().named(), ())
         )
 
 
@@ -185,10 +185,10 @@ class LoudnessTest(TestCase):
             grown = velocities.by_sign(
                 half, pick(part, first_bar=5, last_bar=8), sign=signs[0], to=signs[1]
             ).part
-            found = loudness_of(grown)
-            self.assertEqual([s.sign for s in found.signs], list(signs))
-            self.assertEqual([h.is_rising for h in found.hairpins], [signs[0] in ("p", "mp")])
-            self.assertAlmostEqual(found.hairpins[0].start_tick, 4 * bar, delta=2 * bar)
+            actual = loudness_of(grown)
+            self.assertEqual([s.sign for s in actual.signs], list(signs))
+            self.assertEqual([h.is_rising for h in actual.hairpins], [signs[0] in ("p", "mp")])
+            self.assertAlmostEqual(actual.hairpins[0].start_tick, 4 * bar, delta=2 * bar)
 
     def test_patterns_of_accents_are_no_change_of_loudness(self) -> None:
         for pattern in BEATS:
@@ -205,10 +205,10 @@ class LoudnessTest(TestCase):
         part = velocities.by_sign(part, pick(part, first_bar=5), sign="f").part
         # As another program would write it: signs alone.
         bare = re.sub(rb' dynamics="[^"]*"', b"", write_musicxml(part))
-        found = read_musicxml(bare).parts[0].part
-        self.assertEqual(loudness_of(found).signs[-1].sign, "f")
+        actual = read_musicxml(bare).parts[0].part
+        self.assertEqual(loudness_of(actual).signs[-1].sign, "f")
         self.assertLess(
-            max(abs(a.velocity - b.velocity) for a, b in zip(found.notes, part.notes, strict=True)), 14
+            max(abs(a.velocity - b.velocity) for a, b in zip(actual.notes, part.notes, strict=True)), 14
         )
         drums = beat(bars=2).with_notes(
             replace(n, velocity=118 if n.pitch == 42 and not n.onset_tick % 960 else 80)
@@ -262,7 +262,7 @@ class SecondReaderTest(TestCase):
             opened, score = self.read(name)
             ours = {
                 (round(n.onset_tick / 5), round(n.length_tick / 5), f"{s.letter}{ASCII_SIGNS[s.alteration]}{s.step // 7 - 1}")
-                for c in opened.choices for n in c.part.notes for s in [spell(n.pitch, fifth=n.fifth)]
+                for c in opened.choices for n in c.part.notes for s in [spell(n.pitch, name_fifth=n.name_fifth)]
             }  # fmt: skip
             with self.subTest(name):
                 self.assertEqual(ours, self.heard(score))
@@ -274,18 +274,18 @@ class SecondReaderTest(TestCase):
             voice = {(n.onset_tick, n.pitch): n.voice for c in opened.choices for n in c.part.notes}
             for measure in score.recurse().getElementsByClass(music21.stream.Measure):
                 start = measure.getOffsetInHierarchy(score)
-                found = [
+                actual = [
                     {
                         voice.get((round(480 * (start + each.getOffsetBySite(line))), pitch.midi))
                         for each in line.notes if each.tie is None or each.tie.type == "start" for pitch in each.pitches
                     }
                     for line in measure.voices
                 ]  # fmt: skip
-                found = [numbers for numbers in found if numbers]
+                actual = [numbers for numbers in actual if numbers]
                 with self.subTest(name, measure=measure.number):
-                    self.assertTrue(all(len(numbers) == 1 for numbers in found), found)
-                    self.assertEqual(len({min(numbers) for numbers in found}), len(found))
-                told += len(found) > 1
+                    self.assertTrue(all(len(numbers) == 1 for numbers in actual), actual)
+                    self.assertEqual(len({min(numbers) for numbers in actual}), len(actual))
+                told += len(actual) > 1
         self.assertGreater(told, 3)
 
 
@@ -324,10 +324,10 @@ class OrnamentsTest(TestCase):
     def test_of_several_grace_notes_one_is_kept_and_the_others_are_told(self) -> None:
         small = note("D", 1).replace("<pitch>", "<grace/><pitch>").replace("<duration>1</duration>", "")
         lower = small.replace("<octave>4", "<octave>3")
-        found = read_musicxml(document(f"<measure>{lower}{small}{note('G', 8)}{small}</measure>"))
-        kept = found.parts[0].part.notes[0]
+        actual = read_musicxml(document(f"<measure>{lower}{small}{note('G', 8)}{small}</measure>"))
+        kept = actual.parts[0].part.notes[0]
         self.assertEqual((kept.ornament, kept.grace_semitones), (Ornament.GRACE, -5))
-        self.assertEqual([(row.what, row.count) for row in found.not_imported], [(Lost.GRACE, 2)])
+        self.assertEqual([(row.feature, row.count) for row in actual.not_imported], [(Lost.GRACE, 2)])
 
     def test_each_sign_is_drawn_and_others_read_it(self) -> None:
         for ornament, name in (
@@ -361,13 +361,13 @@ class OthersReadItTest(TestCase):
     def test_another_reader_finds_the_same_notes(self) -> None:
         for part in (melody(), two_hands()):
             score = music21.converter.parse(write_musicxml(part).decode(), format="musicxml")
-            found = sorted(
+            actual = sorted(
                 (round(float(note.getOffsetInHierarchy(score)) * 480), pitch.midi)
                 for note in score.recurse().notes
                 if note.tie is None or note.tie.type == "start"
                 for pitch in note.pitches
             )
-            self.assertEqual(found, [(n.onset_tick, n.pitch) for n in part.notes])
+            self.assertEqual(actual, [(n.onset_tick, n.pitch) for n in part.notes])
 
 
 def document(measures: str, *, head: str = "", attributes: str = "") -> bytes:
@@ -474,7 +474,7 @@ class ReadingTest(TestCase):
         part = read_musicxml(document(measures)).parts[0].part
         notes = list(part.notes)
         for place, change in (
-            (3, {"pitch": 71, "fifth": 5}), (3, {"velocity": 20}), (1, {"length_tick": 2400}), (4, {"length_tick": 960}),
+            (3, {"pitch": 71, "name_fifth": 5}), (3, {"velocity": 20}), (1, {"length_tick": 2400}), (4, {"length_tick": 960}),
         ):  # fmt: skip
             other = part.with_notes([*notes[:place], replace(notes[place], **change), *notes[place + 1 :]])
             data = write_musicxml(other)
@@ -516,8 +516,8 @@ class ReadingTest(TestCase):
                 f"<key><fifths>{key}</fifths></key><transpose><chromatic>{chromatic}</chromatic></transpose>"
             )
             part = read_musicxml(document(bar, attributes=attributes)).parts[0].part
-            found = " ".join(PLAIN.letter(n.pitch, fifth=n.fifth) for n in part.notes)
-            self.assertEqual((part.fifths, found), (sounding, names), chromatic)
+            actual = " ".join(PLAIN.letter(n.pitch, name_fifth=n.name_fifth) for n in part.notes)
+            self.assertEqual((part.fifths, actual), (sounding, names), chromatic)
 
     def test_pick_up_ties_voices_and_transposition(self) -> None:
         pickup = (
@@ -525,13 +525,15 @@ class ReadingTest(TestCase):
             f"<measure>{note('C', 8, TIES[0])}</measure>"
             f"<measure>{note('C', 4, TIES[1])}{note('E', 4)}</measure>"
         )
-        found = read_musicxml(document(pickup, attributes="<transpose><chromatic>-2</chromatic></transpose>"))
-        part = found.parts[0].part
+        actual = read_musicxml(
+            document(pickup, attributes="<transpose><chromatic>-2</chromatic></transpose>")
+        )
+        part = actual.parts[0].part
         self.assertEqual(
             [(n.onset_tick, n.length_tick, n.pitch) for n in part.notes],
             [(1440, 480, 65), (1920, 2880, 58), (4800, 960, 62)],
         )
-        self.assertIn((Lost.PICKUP, 1), {(row.what, row.bar) for row in found.not_imported})
+        self.assertIn((Lost.PICKUP, 1), {(row.feature, row.bar) for row in actual.not_imported})
 
     def test_what_is_not_understood_is_said(self) -> None:
         grace = note("D", 1).replace("<pitch>", "<grace/><pitch>").replace("<duration>1</duration>", "")
@@ -540,11 +542,11 @@ class ReadingTest(TestCase):
             8,
             "<notations><ornaments><shake/></ornaments><articulations><staccato/></articulations></notations><lyric><text>one</text></lyric><lyric><text>two</text></lyric>",
         )
-        found = read_musicxml(document(f"<measure>{grace}{trill}</measure>"))
-        self.assertEqual(found.parts[0].part.notes[0].label, "one")
+        actual = read_musicxml(document(f"<measure>{grace}{trill}</measure>"))
+        self.assertEqual(actual.parts[0].part.notes[0].label, "one")
         self.assertEqual(
-            [(row.what, row.bar, row.count) for row in found.not_imported],
-            [(what, 1, 1) for what in (Lost.ORNAMENTS, Lost.ARTICULATIONS, Lost.VERSES)],
+            [(row.feature, row.bar, row.count) for row in actual.not_imported],
+            [(feature, 1, 1) for feature in (Lost.ORNAMENTS, Lost.ARTICULATIONS, Lost.VERSES)],
         )
 
     def test_drums_are_told_by_instrument_or_place(self) -> None:

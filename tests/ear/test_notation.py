@@ -12,7 +12,7 @@ from ear.editing.key_chain import KeyOrder, key_chain
 from ear.formats.musicxml import read_musicxml, write_musicxml
 from ear.labels import Conventions, LabelKind, Values
 from ear.labels.chord_cards import chord_cards, chord_names
-from ear.labels.counting import counts, movements, syllable
+from ear.labels.counting import counts, move_numbers, syllable
 from ear.labels.typed_names import read_name
 from ear.labels.typing_keys import HALVES, keyboard_layout, layout_of, reach, two_hand_layout
 from ear.notation.engraving import notation_svg
@@ -95,9 +95,9 @@ class SpellingTest(TestCase):
             with self.subTest(name):
                 notes = [
                     Note(
-                        onset_tick=480 * (beat - 1), length_tick=480, pitch=pitch, velocity=80, fifth=fifth, voice=voice
+                        onset_tick=480 * (beat - 1), length_tick=480, pitch=pitch, velocity=80, name_fifth=name_fifth, voice=voice
                     )
-                    for beat, voice, (pitch, fifth) in struck
+                    for beat, voice, (pitch, name_fifth) in struck
                 ]  # fmt: skip
                 part = Part.of(notes, kind=Kind.KEYBOARD, meters=MeterMap.of(4, 4), tempos=TempoMap.of(90))
                 self.assertEqual(accidentals(part), expected)
@@ -277,15 +277,15 @@ class LabelsTest(TestCase):
             ((2, 2), {0: "1", 480: "&", 960: "2"}),
         ):
             for tick, said in table.items():
-                found = syllable(Meter(numerator=meter[0], denominator=meter[1]), tick)
+                actual = syllable(Meter(numerator=meter[0], denominator=meter[1]), tick)
                 with self.subTest(meter=meter, tick=tick):
-                    self.assertEqual(found, said)
+                    self.assertEqual(actual, said)
 
     def test_hands_that_strike_together_are_one_movement(self) -> None:
         part = BEATS[1].part(bars=2)
-        found = movements(part)
-        self.assertEqual([found[240 * k] for k in range(16)], [1, 2, 3, 4, 5, 6, 7, 8] * 2)
-        self.assertEqual(set(counts(part)), set(found))
+        actual = move_numbers(part)
+        self.assertEqual([actual[240 * k] for k in range(16)], [1, 2, 3, 4, 5, 6, 7, 8] * 2)
+        self.assertEqual(set(counts(part)), set(actual))
 
     def test_typing_keys_are_places_and_reach_every_note_of_a_melody(self) -> None:
         layout = keyboard_layout(60, fifths=0)
@@ -297,21 +297,21 @@ class LabelsTest(TestCase):
 
     def test_it_is_said_what_typing_keys_reach_and_what_would_reach_more(self) -> None:
         part = two_hands(bars=8)
-        found = reach(part)
-        assert found is not None
+        actual = reach(part)
+        assert actual is not None
         own = set(layout_of(part).values())
-        self.assertEqual(found.as_they_lie, sum(n.pitch in own for n in part.notes))
-        self.assertEqual(found.by_two_hands, len(part.notes))
-        self.assertTrue(found.as_they_lie <= found.from_best < found.by_two_hands)
-        best = set(keyboard_layout(found.best, fifths=part.fifths).values())
-        self.assertEqual(found.from_best, sum(n.pitch in best for n in part.notes))
+        self.assertEqual(actual.as_they_lie, sum(n.pitch in own for n in part.notes))
+        self.assertEqual(actual.by_two_hands, len(part.notes))
+        self.assertTrue(actual.as_they_lie <= actual.from_best < actual.by_two_hands)
+        best = set(keyboard_layout(actual.best, fifths=part.fifths).values())
+        self.assertEqual(actual.from_best, sum(n.pitch in best for n in part.notes))
         layout = two_hand_layout(part)
         for hand, rows in HALVES.items():
             keys = [key for row in rows for key in row if key in layout]
             pitches = [layout[key] for key in keys]
             self.assertEqual(pitches, sorted({n.pitch for n in part.notes if n.hand is hand}))
         wide = part.with_notes(
-            replace(part.notes[0], onset_tick=240 * k, pitch=30 + k, fifth=None) for k in range(60)
+            replace(part.notes[0], onset_tick=240 * k, pitch=30 + k, name_fifth=None) for k in range(60)
         )
         self.assertEqual(len(two_hand_layout(wide)), 15 if wide.notes[0].hand else 30)
         self.assertIsNone(reach(beat()))

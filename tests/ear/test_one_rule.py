@@ -33,13 +33,13 @@ TROUBLES = (
 
 def takes() -> list[tuple[Part, Take, bool]]:
     """Robot takes with one or two troubles each, every fourth without a click."""
-    random, found = Random(5), []
+    random, actual = Random(5), []
     for number in range(TAKES):
         habits = {"spread_ms": random.uniform(4, 20), **TROUBLES[number % len(TROUBLES)]}
         habits |= random.choice(TROUBLES)
         part = PARTS[number % len(PARTS)]
-        found.append((part, play(part, Habits(**habits), seed=number), number % 4 != 3))
-    return found
+        actual.append((part, play(part, Habits(**habits), seed=number), number % 4 != 3))
+    return actual
 
 
 def rubrics(kind: Kind) -> list[Rules]:
@@ -125,14 +125,14 @@ class OneRuleTest(TestCase):
             for name, given in product(("timing", "notes"), (100.0, None)):
                 rules = rubrics(part.kind)[0]
                 with self.subTest(take=number, name=name, given=given):
-                    judged = judge(facts, rules, Changes(given={name: TeacherScore(score=given)}))
+                    judged = judge(facts, rules, Changes(teacher_scores={name: TeacherScore(score=given)}))
                     self.check(part, take, facts, judged)
 
     def test_json_says_the_same(self) -> None:
         for part, take, _ in takes()[:12]:
-            found = assess(part, take)
-            judged = found.judgement
-            one, two = (assessment_to_json(found, schema=n) for n in (1, 2))
+            actual = assess(part, take)
+            judged = actual.judgement
+            one, two = (assessment_to_json(actual, schema=n) for n in (1, 2))
             self.assertEqual(one["score"], round(judged.total, 2))
             self.assertEqual(two["judgement"]["total"], judged.total)
             self.assertEqual(

@@ -109,8 +109,8 @@ class ChordTest(TestCase):
             (("B♭add9", "Bbadd2"), "B♭ C D F"), (("F♯5",), "F♯ C♯"), (("C/E",), "C E G"), (("Ab/Bb",), "A♭ B♭ C E♭"),
         ):  # fmt: skip
             for name in names:
-                found = {PLAIN.letter(7 * place % 12, fifth=place) for place in tones_of(name).values()}
-                self.assertEqual(found, set(tones.split()), name)
+                actual = {PLAIN.letter(7 * place % 12, name_fifth=place) for place in tones_of(name).values()}
+                self.assertEqual(actual, set(tones.split()), name)
 
     def test_a_sequence_is_bars_commas_or_one_chord_a_bar(self) -> None:
         for text, wanted in (
@@ -146,8 +146,8 @@ class ChordTest(TestCase):
         chords = [chord for bar in read_sequence("C | Am F | Dm7 G7 | C") for chord in bar]
         near, root = voiced(chords, Voicing.SMOOTH), voiced(chords, Voicing.ROOT)
 
-        def moved(found):
-            return sum(distance(a, b) for a, b in pairwise(found))
+        def moved(actual):
+            return sum(distance(a, b) for a, b in pairwise(actual))
 
         self.assertLess(moved(near), moved(root))
         for chord, pitches in zip(chords, near, strict=True):

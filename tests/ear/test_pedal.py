@@ -172,10 +172,10 @@ class MeasuringTest(TestCase):
 
     def test_each_move_is_told_by_hand(self) -> None:
         # Down 0.25 s late, changed in time, not changed (blurred), not taken again (dry), so nothing to lift.
-        found = self.outcome(with_pedal((0.25, 2.05), (2.1, 6.1)))
-        self.assertEqual([outcome for outcome, _ in found], ["moved", "moved", "blurred", "dry"])
-        self.assertAlmostEqual(found[0][1] or 0, 250, delta=1)
-        self.assertAlmostEqual(found[1][1] or 0, 50, delta=1)
+        actual = self.outcome(with_pedal((0.25, 2.05), (2.1, 6.1)))
+        self.assertEqual([outcome for outcome, _ in actual], ["moved", "moved", "blurred", "dry"])
+        self.assertAlmostEqual(actual[0][1] or 0, 250, delta=1)
+        self.assertAlmostEqual(actual[1][1] or 0, 50, delta=1)
         # Never lifted at the end.
         held = self.outcome(with_pedal((0.0, 2.0), (2.1, 4.0), (4.1, 6.0), (6.1, 9.5)))
         self.assertEqual([outcome for outcome, _ in held], [*["moved"] * 4, "blurred"])
@@ -214,9 +214,9 @@ class MeasuringTest(TestCase):
 
     def test_more_trouble_is_never_better(self) -> None:
         def score(habits: Habits) -> float:
-            found = assess(chordal(), play(chordal(), habits, seed=5)).judgement.criterion("pedal")
-            assert found is not None and found.score is not None
-            return found.score
+            actual = assess(chordal(), play(chordal(), habits, seed=5)).judgement.criterion("pedal")
+            assert actual is not None and actual.score is not None
+            return actual.score
 
         late = [score(Habits(pedal_ms=ms)) for ms in range(0, 460, 20)]
         self.assertEqual(late, sorted(late, reverse=True))

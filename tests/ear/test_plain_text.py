@@ -60,20 +60,26 @@ class PlainTextTest(TestCase):
             Note(onset_tick=tick, length_tick=60, pitch=21, velocity=80, hand=Hand.LEFT) for tick in (0, 1)
         )
     )
+    @example(
+        EMPTY.with_notes(
+            Note(onset_tick=tick, length_tick=60, pitch=21, velocity=80, hand=hand)
+            for tick, hand in enumerate((Hand.RIGHT, Hand.LEFT))
+        )
+    )
     @settings(max_examples=150)
     def test_what_is_written_is_read_and_changes_nothing(self, part: Part) -> None:
         text = plain_lines(part)
         self.assertEqual(read_lines(part, text).part, part)
-        # To an empty page it brings the same music, as exact as it is written: a key that is struck twice within one
-        # written moment is one key there.
+        # Read onto an empty page it gives the same music, as precisely as it is written: a key has one stroke at one
+        # written place, whichever hand strikes it.
         again = read_lines(part.with_notes(()), text)
-        written = [
-            pitch
+        written = {
+            (moment.tick, part.notes[n].pitch)
             for moment in moments(part)
             if moment.hand
-            for pitch in {part.notes[n].pitch for n in moment.notes}
-        ]
-        self.assertEqual(sorted(n.pitch for n in again.part.notes if n.hand), sorted(written))
+            for n in moment.notes
+        }
+        self.assertEqual(sorted(n.pitch for n in again.part.notes if n.hand), sorted(p for _, p in written))
         self.assertEqual(len(again.selected), len(again.part.notes))
 
     def test_a_changed_word_changes_its_note_alone_and_leaves_what_it_does_not_say(self) -> None:

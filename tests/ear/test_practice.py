@@ -62,7 +62,7 @@ class LadderTest(TestCase):
         )
         drums = Rung(name="two", first_bar=1, last_bar=1, lanes=("snare",)).part(beat())
         self.assertEqual({n.pitch for n in drums.notes}, {38})
-        second = Rung(name="m", first_bar=1, last_bar=1, movements=(2, 2)).part(BEATS[1].part())
+        second = Rung(name="m", first_bar=1, last_bar=1, moves=(2, 2)).part(BEATS[1].part())
         self.assertEqual({n.onset_tick for n in second.notes}, {240})
         self.assertRaises(ValueOutOfRange, Rung(name="x", first_bar=1, last_bar=99).part, whole)
 
@@ -76,13 +76,13 @@ class LadderTest(TestCase):
         # Every move has its rung, and the last of the joined ones has them all.
         part = beat()
         moves = len({n.onset_tick for i, n in enumerate(part.notes) if part.bar_of_note[i] == 1})
-        spans = [rung.movements for rung in proposed(part).rungs if rung.movements]
+        spans = [rung.moves for rung in proposed(part).rungs if rung.moves]
         self.assertEqual(spans[:moves], [(k, k) for k in range(1, moves + 1)])
         self.assertEqual(spans[-1], (1, moves))
         notes = [Note(onset_tick=60 * k, length_tick=30, pitch=38, velocity=80) for k in range(32)]
         ladder = proposed(beat().with_notes(notes))
-        self.assertEqual(ladder.rungs[0].movements, (1, 2))
-        self.assertEqual(ladder.rungs[-1].movements, None)
+        self.assertEqual(ladder.rungs[0].moves, (1, 2))
+        self.assertEqual(ladder.rungs[-1].moves, None)
         self.assertEqual(drums[-4:], ["with hat", "all, slowly", "all", "a little faster"])
         hands = [r.name for r in proposed(two_hands()).rungs]
         self.assertEqual(

@@ -11,22 +11,22 @@ from ear.notes import Take
 from ear.players.robot import Habits, play
 from ear.progress.course import CourseValue, course
 from ear.progress.standings import TakeFigures, take_figures
-from ear.progress.trend import LEAST_TAKES, student_t, trend
+from ear.progress.trend import MIN_TAKES, student_t, trend
 from tests.ear.parts import melody
 
 
 class TrendTest(TestCase):
     def test_few_takes_tell_no_course(self) -> None:
-        self.assertIsNone(trend([1.0] * (LEAST_TAKES - 1)))
-        self.assertIsNotNone(trend([1.0] * LEAST_TAKES))
+        self.assertIsNone(trend([1.0] * (MIN_TAKES - 1)))
+        self.assertIsNotNone(trend([1.0] * MIN_TAKES))
 
     def test_a_line_by_hand(self) -> None:
         """From 50 to 20 in seven takes, scattering by nothing: all of it is change."""
-        found = trend([50, 45, 40, 35, 30, 25, 20])
-        self.assertAlmostEqual(found.change, -30.0)
-        self.assertAlmostEqual(found.first, 50.0)
-        self.assertTrue(found.is_change)
-        self.assertEqual(found.chance, 0.0)
+        actual = trend([50, 45, 40, 35, 30, 25, 20])
+        self.assertAlmostEqual(actual.change, -30.0)
+        self.assertAlmostEqual(actual.first, 50.0)
+        self.assertTrue(actual.is_change)
+        self.assertEqual(actual.chance, 0.0)
 
     def test_what_each_take_can_be_off_counts_though_takes_lie_on_a_line(self) -> None:
         self.assertFalse(trend([30, 29, 28, 27], [6.0] * 4).is_change)
@@ -63,18 +63,18 @@ class FiguresTest(TestCase):
     def test_figures_of_a_take_go_to_json_and_back(self) -> None:
         part = melody(bpm=96)
         facts = extract_facts(part, play(part, Habits(spread_ms=18, lead_ms=30), seed=1))
-        found = take_figures(facts, asked_bpm=96, quarters=32)
-        self.assertEqual(TakeFigures.from_json(found.to_json()), found)
-        self.assertEqual(found.right_percent, 100.0)
-        self.assertAlmostEqual(found.bias_ms, 30, delta=12)
-        self.assertAlmostEqual(found.seconds, 20.0, delta=0.3)
-        self.assertAlmostEqual(found.tempo_percent, 100.0, delta=1)
-        self.assertGreater(found.spread_error, 0)
+        actual = take_figures(facts, asked_bpm=96, quarters=32)
+        self.assertEqual(TakeFigures.from_json(actual.to_json()), actual)
+        self.assertEqual(actual.right_percent, 100.0)
+        self.assertAlmostEqual(actual.bias_ms, 30, delta=12)
+        self.assertAlmostEqual(actual.seconds, 20.0, delta=0.3)
+        self.assertAlmostEqual(actual.tempo_percent, 100.0, delta=1)
+        self.assertGreater(actual.spread_error, 0)
 
     def test_an_empty_take_has_no_figures_but_what_is_right(self) -> None:
-        found = take_figures(extract_facts(melody(), Take(notes=())), asked_bpm=96, quarters=32)
+        actual = take_figures(extract_facts(melody(), Take(notes=())), asked_bpm=96, quarters=32)
         self.assertEqual(
-            (found.right_percent, found.spread_ms, found.bias_ms, found.dynamics), (0.0, None, None, None)
+            (actual.right_percent, actual.spread_ms, actual.bias_ms, actual.dynamics), (0.0, None, None, None)
         )
 
 

@@ -102,11 +102,11 @@ class LatencyTest(TestCase):
         noise = (3, -4, 0, 2, -2, 5, -5, 1)
         taps = [b + 32 + n for b, n in zip(self.beats, noise, strict=True)]
         taps[5] += 170
-        found = calibrate(taps, self.beats)
-        self.assertAlmostEqual(found.offset_ms, 32, delta=2)
-        self.assertLess(found.spread_ms, 8)
-        self.assertEqual((found.taps, found.left_out), (7, 1))
-        self.assertTrue(found.is_steady)
+        actual = calibrate(taps, self.beats)
+        self.assertAlmostEqual(actual.offset_ms, 32, delta=2)
+        self.assertLess(actual.spread_ms, 8)
+        self.assertEqual((actual.taps, actual.left_out), (7, 1))
+        self.assertTrue(actual.is_steady)
 
     @given(st.floats(-200, 200), st.integers(0, 99))
     def test_any_constant_offset_is_found_whatever_the_order(self, offset: float, seed: int) -> None:
@@ -126,8 +126,8 @@ class LoopsTest(TestCase):
 
     def test_a_note_just_before_the_loop_belongs_to_it(self) -> None:
         run = [*note(-400), *note(-40, 61), *note(1700, 62, length=300), *note(1900, 65)]
-        found = events_of_loop(run, loop_s=2.0)
-        self.assertEqual(found, [*note(-40, 61), *note(1700, 62, length=300)])
+        actual = events_of_loop(run, loop_s=2.0)
+        self.assertEqual(actual, [*note(-40, 61), *note(1700, 62, length=300)])
 
     def test_a_loop_is_judged_as_a_take_is(self) -> None:
         part = part_of_loop(two_hands(), self.rung, bpm=70, fifths=3)
@@ -194,16 +194,16 @@ class CorrectedTest(TestCase):
             (Corrected.VELOCITY, lambda p: drawing.change_velocity(p, one, steps=9).part),
             (Corrected.DELETED, lambda p: drawing.delete(p, one).part),
         ]
-        for what, act in acts:
-            found = corrections(self.raw, act(self.raw))
-            self.assertEqual([(c.what, c.note) for c in found], [(what, self.raw.notes[3])], what)
+        for kind, act in acts:
+            actual = corrections(self.raw, act(self.raw))
+            self.assertEqual([(c.kind, c.note) for c in actual], [(kind, self.raw.notes[3])], kind)
 
     def test_quantising_lists_each_note_that_moved(self) -> None:
         moves = plan(self.raw, frozenset(), QuantiseGrid(step=480))
         copy = quantise(self.raw, moves).part
         moved = {m.from_tick: m.to_tick for m in moves if m.from_tick != m.to_tick}
-        found = {c.before: c.after for c in corrections(self.raw, copy) if c.what is Corrected.MOVED}
-        self.assertEqual(found, moved)
+        actual = {c.before: c.after for c in corrections(self.raw, copy) if c.kind is Corrected.MOVED}
+        self.assertEqual(actual, moved)
 
     def test_a_note_that_is_quantised_and_corrected_is_one_note_in_either_order(self) -> None:
         one = frozenset({3})
@@ -212,9 +212,9 @@ class CorrectedTest(TestCase):
         second_raw = drawing.move(self.raw, one, semitones=-2).part
         second = quantise(second_raw, plan(second_raw, frozenset(), QuantiseGrid(step=480))).part
         for copy in (first, second):
-            found = [c for c in corrections(self.raw, copy) if c.note == self.raw.notes[3]]
-            self.assertEqual({c.what for c in found}, {Corrected.PITCH, Corrected.MOVED})
-            made = {c.what for c in corrections(self.raw, copy)}
+            actual = [c for c in corrections(self.raw, copy) if c.note == self.raw.notes[3]]
+            self.assertEqual({c.kind for c in actual}, {Corrected.PITCH, Corrected.MOVED})
+            made = {c.kind for c in corrections(self.raw, copy)}
             self.assertEqual(made, {Corrected.PITCH, Corrected.MOVED})
 
 
@@ -223,10 +223,10 @@ class ClickTest(TestCase):
         self, habits: Habits, *, heard: bool = True, asks: bool = True
     ) -> dict[Doubt, tuple[float, float]]:
         part = melody(bars=8)
-        found = click_doubts(
+        actual = click_doubts(
             extract_facts(part, play(part, habits, seed=4)), heard_click=heard, asks_click=asks
         )
-        return {d.doubt: (round(d.click), round(d.played)) for d in found}
+        return {d.doubt: (round(d.click), round(d.played)) for d in actual}
 
     def test_both_figures_are_told(self) -> None:
         self.assertEqual(self.doubts(STEADY), {})
@@ -244,13 +244,13 @@ class ClickTest(TestCase):
         facts = extract_facts(part, moved)
         [doubt] = click_doubts(facts, heard_click=True, asks_click=True)
         self.assertEqual((doubt.doubt, round(doubt.played)), (Doubt.COMPUTER_OFF, 277))
-        in_time, found = (assess(part, take).judgement for take in (take_from_events(events), moved))
+        in_time, actual = (assess(part, take).judgement for take in (take_from_events(events), moved))
         # The offset costs nothing and is no fault of the player's.
-        self.assertAlmostEqual(found.total, in_time.total, delta=1.0)
-        self.assertNotIn("lag", [told.finding.code for told in found.faults])
+        self.assertAlmostEqual(actual.total, in_time.total, delta=1.0)
+        self.assertNotIn("lag", [told.finding.code for told in actual.faults])
         # A player who is late is never so even about it.
         uneven = play(part, Habits(spread_ms=20, lead_ms=-277), seed=4)
         self.assertEqual(click_doubts(extract_facts(part, uneven), heard_click=True, asks_click=True), ())
         for take, wanted in ((faster, {Doubt.OTHER_TEMPO: (96, 110)}), (late, {Doubt.STARTED_LATE: (0, 2)})):
-            found = click_doubts(extract_facts(part, take), heard_click=True, asks_click=True)
-            self.assertEqual({d.doubt: (round(d.click), round(d.played)) for d in found}, wanted)
+            actual = click_doubts(extract_facts(part, take), heard_click=True, asks_click=True)
+            self.assertEqual({d.doubt: (round(d.click), round(d.played)) for d in actual}, wanted)

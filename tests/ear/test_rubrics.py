@@ -38,7 +38,7 @@ ROUGH = Habits(
 OWN = Rubric(
     weights=((CriterionName.NOTES, 40), (CriterionName.TIMING, 20)),
     bands=(Band(least=0, name="Not yet"), Band(least=50, name="Nearly"), Band(least=75, name="Sure")),
-    hand=(
+    teacher_criteria=(
         TeacherCriterion(key="hand-posture", label="Posture", weight=20,
                       steps=(CriterionLevel(name="stiff", points=0), CriterionLevel(name="easy", points=100))),
         TeacherCriterion(key="hand-talk", label="Told", weight=20, items=("explained it", "played it in time", "no help needed")),
@@ -62,7 +62,7 @@ def marked(rubric: Rubric = OWN, *, help_step: int | None = None, **given: Teach
         judged_ms=(None,) * len(FACTS.rows),
     )  # fmt: skip
     free = replace(rubric, has_ceilings=False)
-    return conclude(FACTS, scores, free, Changes(given=given, help_step=help_step))
+    return conclude(FACTS, scores, free, Changes(teacher_scores=given, help_step=help_step))
 
 
 class RubricTest(TestCase):
@@ -92,14 +92,14 @@ class RubricTest(TestCase):
                 Rubric.from_json(wrong)
 
     def test_what_a_rubric_cannot_be(self) -> None:
-        twice = (OWN.hand[0], replace(OWN.hand[1], key="hand-posture"))
+        twice = (OWN.teacher_criteria[0], replace(OWN.teacher_criteria[1], key="hand-posture"))
         for change in (
-            {"weights": ((CriterionName.NOTES, 0),), "hand": ()},
+            {"weights": ((CriterionName.NOTES, 0),), "teacher_criteria": ()},
             {"weights": ((CriterionName.NOTES, -1), (CriterionName.FLOW, 2))},
             {"bands": (Band(least=10, name="Low"),)},
             {"bands": (Band(least=0, name="A"), Band(least=0, name="B"))},
             {"bands": (Band(least=0, name=" "),)},
-            {"hand": twice},
+            {"teacher_criteria": twice},
             {"help": (HelpCost(name="some", cost=101),)},
             {"out_of": 0},
             {"forgiven_bias_ms": 900},
@@ -109,7 +109,7 @@ class RubricTest(TestCase):
             with self.subTest(change=change), self.assertRaises(ValueOutOfRange):
                 replace(OWN, **change)
         with self.assertRaises(ValueOutOfRange):
-            replace(OWN.hand[0], items=("both",))
+            replace(OWN.teacher_criteria[0], items=("both",))
 
     def test_keys_of_own_criteria_are_never_those_of_measured_ones(self) -> None:
         self.assertEqual(key_of("Timing", []), "hand-timing")
@@ -123,7 +123,7 @@ class ChangesTest(TestCase):
         so_far = marked()
         self.assertEqual(so_far.total, 70.1)
         self.assertEqual([c.name for c in so_far.to_be_marked], ["hand-posture", "hand-talk"])
-        ticked = TeacherScore(score=OWN.hand[1].ticked(2), ticked=(0, 2))
+        ticked = TeacherScore(score=OWN.teacher_criteria[1].ticked(2), ticked=(0, 2))
         whole = marked(**{"hand-posture": TeacherScore(score=100.0), "hand-talk": ticked})
         self.assertEqual(whole.total, 75.34)
         self.assertEqual((whole.points, whole.band.name, whole.to_be_marked), (7.5, "Sure", ()))
@@ -153,11 +153,11 @@ class ChangesTest(TestCase):
         self.assertEqual(set(before.verdicts), {Verdict.LATE})
         lag = before.faults[0]
         self.assertEqual((lag.finding.code, round(lag.cost, 6)), ("lag", 17.5))
-        raised = judge(facts, rules, Changes(given={"timing": TeacherScore(score=90.0)}))
+        raised = judge(facts, rules, Changes(teacher_scores={"timing": TeacherScore(score=90.0)}))
         self.assertAlmostEqual(raised.faults[0].cost, 3.5)
         self.assertEqual(raised.total, 92.0)
         for said in (TeacherScore(score=100.0), TeacherScore(score=None)):
-            whole = judge(facts, rules, Changes(given={"timing": said}))
+            whole = judge(facts, rules, Changes(teacher_scores={"timing": said}))
             self.assertEqual(set(whole.verdicts), {Verdict.IN_TIME})
             self.assertEqual([t.cost for t in whole.faults if t.finding.code == "lag"], [0.0])
             self.assertIsNone(whole.ceiling)
@@ -171,8 +171,8 @@ class ChangesTest(TestCase):
         facts = extract_facts(part, Take.of([*notes, stray]))
         rubric, level = DEFAULT_RUBRICS[Kind.KEYBOARD], LEVELS["building"]
 
-        def judged(**sayings: NoteOverride) -> Judgement:
-            return judge(facts, Rules(rubric=rubric, level=level, sayings=sayings))
+        def judged(**overrides: NoteOverride) -> Judgement:
+            return judge(facts, Rules(rubric=rubric, level=level, overrides=overrides))
 
         self.assertEqual(judged().verdicts[5], Verdict.WRONG)
         right = judged(t5=NoteOverride.RIGHT, k13=NoteOverride.RIGHT)
@@ -181,10 +181,10 @@ class ChangesTest(TestCase):
         bar = judged(b2=NoteOverride.NOT_COUNTED, k13=NoteOverride.NOT_COUNTED)
         self.assertEqual(bar.total, 100.0)
         self.assertEqual(bar.criterion("timing").lines[-1].values["of"], 12)
-        stored = TakeSettings(sayings={"t5": NoteOverride.RIGHT})
+        stored = TakeSettings(overrides={"t5": NoteOverride.RIGHT})
         self.assertEqual(TakeSettings.from_json(stored.to_json()), stored)
         with self.assertRaises(ValueOutOfRange):
-            TakeSettings(sayings={"x5": NoteOverride.RIGHT})
+            TakeSettings(overrides={"x5": NoteOverride.RIGHT})
 
     @settings(max_examples=25)
     @given(

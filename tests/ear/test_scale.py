@@ -49,9 +49,9 @@ class ScaleTest(TestCase):
         for number, teacher in enumerate(TEACHERS):
             with self.subTest(teacher=number):
                 marks = [float(round(given_by(teacher, facts))) for facts in heard]
-                found = fit(Kind.KEYBOARD, heard, marks)
-                self.assertLessEqual(found.greatest, 2.0)
-                off = [abs(given_by(found.rubric, facts) - given_by(teacher, facts)) for facts in unheard]
+                actual = fit(Kind.KEYBOARD, heard, marks)
+                self.assertLessEqual(actual.greatest, 2.0)
+                off = [abs(given_by(actual.rubric, facts) - given_by(teacher, facts)) for facts in unheard]
                 self.assertLess(max(off), 3.0)
 
     def test_takes_are_shuffled_and_the_same_for_the_same_seed(self) -> None:

@@ -137,8 +137,8 @@ class PractisingTest(TestCase):
         self.assertEqual(loop.tempos.first_bpm, 56.0)
         self.assertAlmostEqual(rung.part(part).tempos.first_bpm, 112.0 * 0.8)
         events = events_from_take(play(loop, Habits(spread_ms=4), seed=2))
-        found = judge(loop, events, level=DEFAULT_LEVEL, needed=80, latency_ms=0.0, has_touch=True)
-        self.assertTrue(found.is_clean)
+        actual = judge(loop, events, level=DEFAULT_LEVEL, needed=80, latency_ms=0.0, has_touch=True)
+        self.assertTrue(actual.is_clean)
 
     def test_without_its_first_section_a_part_begins_at_the_next_tempo(self) -> None:
         part = delete_bars(slow_then_fast(melody(bars=8)), first=1, last=4).part

@@ -13,7 +13,7 @@ from ear.judging.judge import Changes, Rules, conclude, score
 from ear.judging.judgement import TeacherScore
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.judging.rubric import DEFAULT_RUBRICS, HelpCost
-from ear.judging.shown import EXPLAINED, SHOWN, given_by_itself, with_showing
+from ear.judging.shown import EXPLAINED, SHOWN, measured_by_itself, with_showing
 from ear.notes import Kind, Part
 from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
@@ -38,13 +38,13 @@ class SeenTest(TestCase):
         self.extra = next(n for n in self.raw.notes if n.pitch == 40)
 
     def done(self, copy: Part, *, may_repeat: bool = True) -> set[Skill]:
-        found = seen(
+        actual = seen(
             self.raw, copy, ALL_SKILLS,
             written={n.onset_tick for n in self.part.notes},
             wrong={(self.wrong.onset_tick, self.wrong.pitch + 1): self.wrong.pitch},
             extra={(self.extra.onset_tick, 40)}, may_repeat=may_repeat,
         )  # fmt: skip
-        return {one.asked.skill for one in found if one.is_done}
+        return {one.asked.skill for one in actual if one.is_done}
 
     def index(self, pitch: int, tick: int) -> frozenset[int]:
         return frozenset(i for i, n in enumerate(self.raw.notes) if (n.pitch, n.onset_tick) == (pitch, tick))
@@ -90,8 +90,8 @@ class SeenTest(TestCase):
 
     def test_notes_after_a_repeated_bar_have_not_been_moved(self) -> None:
         copy = bars.repeat_bars(self.raw, first=2, last=2, times=2).part
-        found = compared(self.raw, copy, may_repeat=True)
-        self.assertEqual((found.repeated, found.corrections), ((3, 4), ()))
+        actual = compared(self.raw, copy, may_repeat=True)
+        self.assertEqual((actual.repeated, actual.corrections), ((3, 4), ()))
 
 
 class RulesTest(TestCase):
@@ -138,11 +138,11 @@ class MarkTest(TestCase):
             plain, showing, name=lambda one: one.asked.skill.value, labels=("Shown", "Explained")
         )
         scores = score(self.facts, Rules(rubric=rubric, level=DEFAULT_LEVEL))
-        judged = conclude(self.facts, scores, rubric, Changes(given=given, help_step=help_step))
+        judged = conclude(self.facts, scores, rubric, Changes(teacher_scores=given, help_step=help_step))
         return judged.total, bool(judged.to_be_marked)
 
     def test_each_thing_shown_or_explained_is_worth_as_much(self) -> None:
-        by_itself = given_by_itself(self.showing)
+        by_itself = measured_by_itself(self.showing)
         self.assertEqual(by_itself.ticked, (0, 2))
         self.assertTrue(self.mark(self.showing, {SHOWN: by_itself})[1], "nobody has read what was said")
         read = {SHOWN: by_itself, EXPLAINED: TeacherScore(score=100, ticked=(0,))}

@@ -54,7 +54,9 @@ SCORES = (
 
 
 def letters(part: Part) -> str:
-    return " ".join(PLAIN.letter(n.pitch, fifth=name) for n, name in zip(part.notes, part.names, strict=True))
+    return " ".join(
+        PLAIN.letter(n.pitch, name_fifth=name) for n, name in zip(part.notes, part.names, strict=True)
+    )
 
 
 def line(pitches: list[int], *, fifths: int = 0, chords: tuple[ChordMark, ...] = ()) -> Part:
@@ -65,23 +67,24 @@ def line(pitches: list[int], *, fifths: int = 0, chords: tuple[ChordMark, ...] =
 class NamesTest(TestCase):
     @given(st.integers(0, 127))
     def test_every_name_of_a_pitch_is_that_pitch(self, pitch: int) -> None:
-        for fifth in names_of(pitch):
-            found = spell(pitch, fifth=fifth)
-            self.assertEqual(found.fifth, fifth)
-            natural = 12 * (found.step // 7) + (0, 2, 4, 5, 7, 9, 11)[found.step % 7]
-            self.assertEqual(natural + found.alteration, pitch)
+        for name_fifth in names_of(pitch):
+            actual = spell(pitch, name_fifth=name_fifth)
+            self.assertEqual(actual.name_fifth, name_fifth)
+            natural = 12 * (actual.step // 7) + (0, 2, 4, 5, 7, 9, 11)[actual.step % 7]
+            self.assertEqual(natural + actual.alteration, pitch)
         for fifths in range(-7, 8):
             self.assertIn(name_in_key(pitch, fifths), names_of(pitch))
 
     def test_octaves_go_by_letters(self) -> None:
-        self.assertEqual([pitch_name(60, fifth=f) for f in names_of(60)], ["D♭♭4", "C4", "B♯3"])
-        self.assertEqual([pitch_name(59, fifth=f) for f in names_of(59)], ["C♭4", "B3", "A♯♯3"])
+        self.assertEqual([pitch_name(60, name_fifth=f) for f in names_of(60)], ["D♭♭4", "C4", "B♯3"])
+        self.assertEqual([pitch_name(59, name_fifth=f) for f in names_of(59)], ["C♭4", "B3", "A♯♯3"])
 
     def test_a_wrong_name_is_refused_and_a_right_one_kept(self) -> None:
-        note = Note(onset_tick=0, length_tick=480, pitch=61, velocity=80, fifth=-5)
-        self.assertRaises(ValueOutOfRange, replace, note, fifth=6)
+        note = Note(onset_tick=0, length_tick=480, pitch=61, velocity=80, name_fifth=-5)
+        self.assertRaises(ValueOutOfRange, replace, note, name_fifth=6)
         self.assertEqual(
-            (note.at_pitch(61), note.at_pitch(62).fifth, note.at_pitch(73, -5).fifth), (note, None, -5)
+            (note.at_pitch(61), note.at_pitch(62).name_fifth, note.at_pitch(73, -5).name_fifth),
+            (note, None, -5),
         )
         part = line([61]).with_notes([note])
         self.assertEqual((letters(part), sound_name(part, 61), letters(part_from_json(part_to_json(part)))),
@@ -112,9 +115,9 @@ class PatternsTest(TestCase):
     def test_every_other_mode_has_each_letter_once(self) -> None:
         for mode in Mode:
             for tonic in ("C", "F♯", "B♭", "E", "A♭"):
-                found = self.up(tonic, mode).split()[:-1]
+                actual = self.up(tonic, mode).split()[:-1]
                 if mode is not Mode.CHROMATIC:
-                    self.assertEqual(len({name[0] for name in found}), len(found), (mode, tonic, found))
+                    self.assertEqual(len({name[0] for name in actual}), len(actual), (mode, tonic, actual))
 
     def test_arpeggios_and_chords_are_stacked_in_thirds(self) -> None:
         for name, wanted in ARPEGGIOS.items():
@@ -180,7 +183,7 @@ class PartsTest(TestCase):
             if path.suffix != ".mxl" or f"{path.parent.name}/{path.stem}" not in SCORES:
                 continue
             rows = sorted(
-                (n.onset_tick, n.pitch, one.part.fifths_at(n.onset_tick), n.fifth)
+                (n.onset_tick, n.pitch, one.part.fifths_at(n.onset_tick), n.name_fifth)
                 for one in read_musicxml(path.read_bytes()).parts for n in one.part.notes
             )  # fmt: skip
             _onset, pitch, fifths, names = np.array(rows).T

@@ -61,9 +61,9 @@ def criterion(facts: Facts, name: str, **more: object) -> Criterion:
     from ear.criteria import CriterionName
 
     rubric = Rubric(weights=tuple((one, 10.0) for one in CriterionName), bands=DEFAULT_BANDS)
-    found = judge(facts, Rules(rubric=replace(rubric, **more), level=BUILDING)).criterion(name)
-    assert found is not None
-    return found
+    actual = judge(facts, Rules(rubric=replace(rubric, **more), level=BUILDING)).criterion(name)
+    assert actual is not None
+    return actual
 
 
 def score(take: Take, name: str, *, accents: bool = False, **more: object) -> float | None:
@@ -79,9 +79,9 @@ class NotesTest(TestCase):
 
     def test_notes_too_many_weigh_one_a_half_and_a_quarter(self) -> None:
         again = TakeNote(onset_s=2.06, length_s=0.05, pitch=54, velocity=40)
-        found = criterion(extract_facts(quarters(), played(more=(again,))), "notes")
+        actual = criterion(extract_facts(quarters(), played(more=(again,))), "notes")
         # A double hit weighs half a note: 16 ÷ 16.5 = 97.0%; (97.0 − 50) ÷ 50 = 94.0.
-        self.assertEqual((found.score, found.losses.why), (94.0, (LossReason.DOUBLE,)))
+        self.assertEqual((actual.score, actual.losses.why), (94.0, (LossReason.DOUBLE,)))
         stray = TakeNote(onset_s=2.25, length_s=0.2, pitch=90, velocity=80)
         # An extra note weighs one: 16 ÷ 17 = 94.1%; 88.2.
         self.assertEqual(score(played(more=(stray,)), "notes"), 88.2)
@@ -93,10 +93,10 @@ class NotesTest(TestCase):
 class TimingTest(TestCase):
     def test_a_late_note_loses_by_its_place_in_the_window(self) -> None:
         # Full to 40 ms, none from 120: 80 ms late is half a note. 15.5 ÷ 16 = 96.9.
-        found = criterion(
+        actual = criterion(
             extract_facts(quarters(), played(late_ms={5: 80.0})), "timing", forgiven_bias_ms=0.0
         )
-        self.assertEqual((found.score, found.losses.why), (96.9, (LossReason.LATE,)))
+        self.assertEqual((actual.score, actual.losses.why), (96.9, (LossReason.LATE,)))
         # 45 ms: (120 − 45) ÷ 80 = 0.94: 15.94 ÷ 16 = 99.6.
         self.assertEqual(score(played(late_ms={5: 45.0}), "timing", forgiven_bias_ms=0.0), 99.6)
         early = criterion(
@@ -281,11 +281,11 @@ class MeasuredTest(TestCase):
         )  # fmt: skip
         for rate, is_slower in ((15, True), (-15, False)):
             take = play(long, Habits(drift_ms_per_bar=rate, spread_ms=3), seed=1)
-            found = {f.code: f for f in extract_facts(long, take).findings}[
+            actual = {f.code: f for f in extract_facts(long, take).findings}[
                 "dragging" if is_slower else "rushing"
             ]
             # A bar lasts 2000 ms: 15 ms more are 119.1, 15 ms less 120.9.
-            self.assertAlmostEqual(float(found.values["bpm"]), 119.1 if is_slower else 120.9, delta=0.2)
+            self.assertAlmostEqual(float(actual.values["bpm"]), 119.1 if is_slower else 120.9, delta=0.2)
 
 
 class TrendTest(TestCase):
@@ -294,8 +294,8 @@ class TrendTest(TestCase):
 
         # 1 2 3 4 6: six of ten pairs rise by 1, so does the line, from 1 on; only the last take is off, by 1. Three
         # degrees of freedom are left: √(1 ÷ 3) = 0.577. The slope's error is that over √(5 × 24 ÷ 12).
-        found = trend([1.0, 2.0, 3.0, 4.0, 6.0])
-        assert found is not None
-        self.assertEqual((found.first, found.change), (1.0, 4.0))
-        self.assertAlmostEqual(found.spread, 0.5774, places=4)
-        self.assertAlmostEqual(found.chance, student_t(3) * MEDIAN_LOSS * 0.57735 * 4 / 10**0.5, places=3)
+        actual = trend([1.0, 2.0, 3.0, 4.0, 6.0])
+        assert actual is not None
+        self.assertEqual((actual.first, actual.change), (1.0, 4.0))
+        self.assertAlmostEqual(actual.spread, 0.5774, places=4)
+        self.assertAlmostEqual(actual.chance, student_t(3) * MEDIAN_LOSS * 0.57735 * 4 / 10**0.5, places=3)

@@ -24,8 +24,8 @@ TEMPO_CODES = {
 }  # fmt: skip
 
 
-def links(found) -> dict[int, int]:
-    return {p.target: p.take for p in found.links}
+def links(actual) -> dict[int, int]:
+    return {p.target: p.take for p in actual.links}
 
 
 def true_links(performed) -> dict[int, int]:
@@ -52,8 +52,8 @@ class PaceTest(TestCase):
     def test_seconds_are_the_sum_of_what_each_lasts(self) -> None:
         at = np.array([-2.0, 0.0, 8.0, 12.0, 16.0, 20.0, 24.0])
         # Four seconds of the click from 8 to 16 last 1 to 2 each: the first two 2 x (1 + 1.5) / 2 = 2.5, all of them 6.
-        found = self.pace.seconds(at, AT_120)
-        np.testing.assert_allclose(found, [-1.0, 0.0, 4.0, 6.5, 10.0, 12.5, 15.0])
+        actual = self.pace.seconds(at, AT_120)
+        np.testing.assert_allclose(actual, [-1.0, 0.0, 4.0, 6.5, 10.0, 12.5, 15.0])
 
     def test_the_tempo_at_a_place_is_that_on_the_way_to_it(self) -> None:
         self.assertEqual([self.pace.ratio_at(q) for q in (0.0, 8.0, 20.0, 30.0)], [1.0, 1.0, 0.8, 0.8])
@@ -93,29 +93,29 @@ class FollowedTest(TestCase):
         take = Take.of(
             replace(n, onset_s=float(s)) for n, s in zip(performed.take.notes, stretched, strict=True)
         )
-        found = match(written, take)
+        actual = match(written, take)
         wanted = true_links(performed)
-        same = sum(links(found).get(i) == j for i, j in wanted.items())
+        same = sum(links(actual).get(i) == j for i, j in wanted.items())
         self.assertGreaterEqual(same, 0.98 * len(wanted))
-        self.assertEqual(found.time_base.slips, ())
+        self.assertEqual(actual.time_base.slips, ())
 
     def test_any_tempo_from_a_third_to_twice(self) -> None:
         for name, part in PARTS.items():
             for ratio in (0.35, 0.45, 0.5, 0.55, 1.8, 2.0, 2.2):
                 with self.subTest(part=name, ratio=ratio):
                     performed = perform(part, Habits(spread_ms=8, tempo_ratio=ratio, misses=0.03), seed=3)
-                    found = match(part, performed.take)
-                    self.assertEqual(links(found), true_links(performed))
-                    self.assertAlmostEqual(found.time_base.pace.ratio(part.tempos), ratio, delta=0.005)
+                    actual = match(part, performed.take)
+                    self.assertEqual(links(actual), true_links(performed))
+                    self.assertAlmostEqual(actual.time_base.pace.ratio(part.tempos), ratio, delta=0.005)
 
     def test_sections_in_their_own_tempo_are_no_slips(self) -> None:
         for name, part in PARTS.items():
             for ratio in (0.62, 0.8, 1.3):
                 with self.subTest(part=name, ratio=ratio):
                     performed = perform(part, changes((5, ratio), (9, 1.0)), seed=2)
-                    found = match(part, performed.take)
-                    self.assertEqual((found.time_base.slips, links(found)), ((), true_links(performed)))
-                    stretches = found.time_base.pace.stretches
+                    actual = match(part, performed.take)
+                    self.assertEqual((actual.time_base.slips, links(actual)), ((), true_links(performed)))
+                    stretches = actual.time_base.pace.stretches
                     self.assertEqual(len(stretches), 3)
                     self.assertEqual((stretches[0].first_ratio, stretches[2].last_ratio), (1.0, 1.0))
                     self.assertAlmostEqual(stretches[1].first_ratio, ratio, delta=0.03)
@@ -126,10 +126,10 @@ class FollowedTest(TestCase):
     def test_music_that_begins_with_a_rest_begins_in_time(self) -> None:
         part = PARTS["melody"]
         later = part.with_notes(replace(n, onset_tick=n.onset_tick + 2 * 1920) for n in part.notes)
-        found = match(later, play(later, changes((7, 0.75), (11, 1.0)), seed=2))
-        self.assertEqual(found.time_base.slips, ())
-        first = next(p for p in found.links)
-        expected = found.time_base.expected_s(
+        actual = match(later, play(later, changes((7, 0.75), (11, 1.0)), seed=2))
+        self.assertEqual(actual.time_base.slips, ())
+        first = next(p for p in actual.links)
+        expected = actual.time_base.expected_s(
             np.array([later.notes[first.target].onset_tick / 480]), later.tempos
         )
         self.assertAlmostEqual(float(expected[0]), later.tempos.second_at(2 * 1920), delta=0.03)
@@ -138,10 +138,10 @@ class FollowedTest(TestCase):
         part = PARTS["two hands"]
         habits = replace(changes((7, 0.8)), jumps=(Jump(bar=7, quarters=2.0),))
         performed = perform(part, habits, seed=5)
-        found = match(part, performed.take)
-        self.assertEqual(links(found), true_links(performed))
-        self.assertEqual(len(found.time_base.slips), 1)
-        self.assertEqual(found.time_base.slips[0].target, performed.jumps[0][0])
+        actual = match(part, performed.take)
+        self.assertEqual(links(actual), true_links(performed))
+        self.assertEqual(len(actual.time_base.slips), 1)
+        self.assertEqual(actual.time_base.slips[0].target, performed.jumps[0][0])
 
     def test_steady_players_have_one_tempo(self) -> None:
         for part in PARTS.values():
@@ -156,17 +156,17 @@ class FollowedTest(TestCase):
 
     def test_deviations_are_from_the_moving_tempo(self) -> None:
         part = PARTS["two hands"]
-        found = extract_facts(part, play(part, changes((5, 0.75), (9, 1.0)), seed=1))
-        assert found.figures.bias_ms is not None and found.figures.spread_ms is not None
-        self.assertLess(abs(found.figures.bias_ms), 12)
-        self.assertLess(found.figures.spread_ms, 14)
+        actual = extract_facts(part, play(part, changes((5, 0.75), (9, 1.0)), seed=1))
+        assert actual.figures.bias_ms is not None and actual.figures.spread_ms is not None
+        self.assertLess(abs(actual.figures.bias_ms), 12)
+        self.assertLess(actual.figures.spread_ms, 14)
 
     def test_written_changes_of_tempo_are_none_of_the_players(self) -> None:
         written = [notes.TempoChange(tick=0, bpm=90), notes.TempoChange(tick=16 * 480, bpm=60)]
         part = replace(PARTS["melody"], tempos=TempoMap(written))
         self.assertTrue(match(part, play(part, Habits(spread_ms=8), seed=1)).time_base.pace.is_click)
-        found = extract_facts(part, play(part, Habits(spread_ms=8, tempo_ratio=0.8), seed=1))
-        self.assertAlmostEqual(found.figures.tempo_ratio, 0.8, delta=0.005)
+        actual = extract_facts(part, play(part, Habits(spread_ms=8, tempo_ratio=0.8), seed=1))
+        self.assertAlmostEqual(actual.figures.tempo_ratio, 0.8, delta=0.005)
 
 
 class ToldTest(TestCase):
@@ -175,12 +175,13 @@ class ToldTest(TestCase):
         return extract_facts(part, play(part, habits, seed=4), has_click=has_click)
 
     def finding(self, code: str, habits: Habits):
-        found = self.told(habits)
-        these = [f for f in found.findings if f.code == code]
-        self.assertEqual(len(these), 1, [f.code for f in found.findings])
-        self.assertEqual([f.code for f in found.findings if f.code in TEMPO_CODES], [code])
+        actual = self.told(habits)
+        these = [f for f in actual.findings if f.code == code]
+        self.assertEqual(len(these), 1, [f.code for f in actual.findings])
+        self.assertEqual([f.code for f in actual.findings if f.code in TEMPO_CODES], [code])
         self.assertFalse(
-            {f.code for f in found.findings} & {"own_tempo", "slip", "restart", "skip", "rushing", "dragging"}
+            {f.code for f in actual.findings}
+            & {"own_tempo", "slip", "restart", "skip", "rushing", "dragging"}
         )
         return these[0]
 
@@ -193,19 +194,19 @@ class ToldTest(TestCase):
             ("faster_from", changes((7, 1.3)), (7, 12), 1.3),
         ):
             with self.subTest(code):
-                found = self.finding(code, habits)
-                self.assertEqual(found.bars, bars)
-                self.assertAlmostEqual(float(found.values["tempo_first"]), bpm, delta=2)
-                self.assertAlmostEqual(float(found.values["tempo_last"]), bpm * last, delta=2)
+                actual = self.finding(code, habits)
+                self.assertEqual(actual.bars, bars)
+                self.assertAlmostEqual(float(actual.values["tempo_first"]), bpm, delta=2)
+                self.assertAlmostEqual(float(actual.values["tempo_last"]), bpm * last, delta=2)
 
     def test_slowing_into_the_end(self) -> None:
         habits = Habits(
             spread_ms=8,
             tempo_changes=(TempoHabit(bar=10, ratio=1.0), TempoHabit(bar=12, ratio=0.6, glides=True)),
         )
-        found = self.finding("slows_end", habits)
-        self.assertGreaterEqual(found.bars[0], 9)
-        self.assertLess(found.size, 0.85)
+        actual = self.finding("slows_end", habits)
+        self.assertGreaterEqual(actual.bars[0], 9)
+        self.assertLess(actual.size, 0.85)
 
     def test_slower_where_notes_are_lost(self) -> None:
         part = PARTS["two hands"]
@@ -214,17 +215,17 @@ class ToldTest(TestCase):
         lost = {
             linked[i] for i in range(len(part.notes)) if part.bar_of_note[i] in (5, 6, 7, 8) and i % 4 == 1
         }
-        found = extract_facts(
+        actual = extract_facts(
             part, replace(take, notes=tuple(n for k, n in enumerate(take.notes) if k not in lost))
         )
-        told = next(f for f in found.findings if f.code == "slower_lost")
+        told = next(f for f in actual.findings if f.code == "slower_lost")
         self.assertEqual((told.bars, told.values["count"]), ((5, 8), len(lost)))
 
     def test_bars_have_their_own_tempo_beside_the_clicks(self) -> None:
-        found = self.told(changes((5, 0.75), (9, 1.0)))
+        actual = self.told(changes((5, 0.75), (9, 1.0)))
         bpm = PARTS["two hands"].tempos.first_bpm
-        self.assertEqual([row.bar for row in found.bar_tempos], list(range(1, 13)))
-        for row in found.bar_tempos:
+        self.assertEqual([row.bar for row in actual.bar_tempos], list(range(1, 13)))
+        for row in actual.bar_tempos:
             wanted = bpm * (0.75 if 5 <= row.bar <= 8 else 1.0)
             self.assertEqual(row.click_bpm, bpm)
             self.assertAlmostEqual(row.stretch_bpm, wanted, delta=2)
@@ -243,13 +244,13 @@ class ToldTest(TestCase):
 
     def test_chords_twice_a_bar_tell_a_tempo_too(self) -> None:
         part = chords(bars=8)
-        found = extract_facts(
+        actual = extract_facts(
             part, play(part, changes((5, 0.8), (7, 1.0), spread_ms=14), seed=1), has_click=False
         )
-        self.assertEqual([one.bars for one in found.tempo], [(1, 4), (5, 6), (7, 8)])
+        self.assertEqual([one.bars for one in actual.tempo], [(1, 4), (5, 6), (7, 8)])
 
     def test_many_changes_are_told_as_one(self) -> None:
-        found = self.told(changes((3, 0.8), (5, 1.2), (7, 0.8), (9, 1.2), (11, 0.8)))
-        codes = [f.code for f in found.findings]
+        actual = self.told(changes((3, 0.8), (5, 1.2), (7, 0.8), (9, 1.2), (11, 0.8)))
+        codes = [f.code for f in actual.findings]
         self.assertIn("tempo_moves", codes)
         self.assertFalse({"slower_from", "faster_from", "slower_bars", "faster_bars"} & set(codes))

@@ -7,13 +7,13 @@ from unittest import TestCase
 import numpy as np
 
 from ear.assess import assess
-from ear.benchmarks.listening import CAUSES, codes_told
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, practice_of, said
+from ear.benchmarks.listening import CAUSES, codes_reported
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
 from ear.judging.judgement import Verdict
 from ear.matching.match import match
 from ear.matching.outcome import Outcome, SlipKind
 from ear.measuring.figures import steadiness
-from ear.measuring.pads import kit_with, pad_readings
+from ear.measuring.pads import find_pad_choices, kit_with
 from ear.notes import Hand, Kind, Ornament, Part, Take, TakeNote
 from ear.players.robot import Habits, Jump, perform, play
 from ear.words.reader import ENGLISH
@@ -22,8 +22,8 @@ from tests.ear.parts import alike, beat, melody, melody_in_eighths, two_hands
 SNARE, HAT, FOOT, OPEN_HAT = 38, 42, 44, 46
 
 
-def codes(found) -> list[str]:
-    return [f.code for f in found.facts.findings]
+def codes(actual) -> list[str]:
+    return [f.code for f in actual.facts.findings]
 
 
 def with_notes(take: Take, added) -> Take:
@@ -78,43 +78,43 @@ class OrnamentsTest(TestCase):
     def test_each_is_recognised_about_its_note(self) -> None:
         for kind, ornament, shape in self.FIGURES:
             with self.subTest(ornament):
-                targets, found = self.played(kind, shape)
-                rows = found.facts.rows
+                targets, actual = self.played(kind, shape)
+                rows = actual.facts.rows
                 self.assertEqual(
                     Counter(o.ornament for o in rows.ornaments), {ornament: len(shape) * len(targets)}
                 )
                 self.assertEqual({rows.near[o.row] for o in rows.ornaments}, set(targets))
                 self.assertTrue(all(rows.outcome[o.row] is Outcome.EXTRA for o in rows.ornaments))
-                self.assertEqual(found.facts.counts.matched, found.facts.counts.target)
+                self.assertEqual(actual.facts.counts.matched, actual.facts.counts.target)
 
     def test_one_note_tells_them_and_they_cost_a_little(self) -> None:
         for kind, ornament, shape in self.FIGURES:
             with self.subTest(ornament):
-                targets, found = self.played(kind, shape)
-                told = [f for f in found.facts.findings if f.code == "ornament_added"]
+                targets, actual = self.played(kind, shape)
+                told = [f for f in actual.facts.findings if f.code == "ornament_added"]
                 self.assertEqual(
                     [(f.values["ornament"], f.values["count"]) for f in told],
                     [(ornament.value, len(targets))],
                 )
-                self.assertFalse({"doubles", "extras", "grazes"} & set(codes(found)))
+                self.assertFalse({"doubles", "extras", "grazes"} & set(codes(actual)))
                 for to in (FOR_TEACHER, FOR_STUDENT):
-                    self.assertNotIn("{", said(told[0], to, ENGLISH))
-                notes = next(c for c in found.judgement.criteria if c.name == "notes")
+                    self.assertNotIn("{", render_finding(told[0], to, ENGLISH))
+                notes = next(c for c in actual.judgement.criteria if c.name == "notes")
                 self.assertLess(notes.score or 0, 100)
 
     def test_where_they_are_written_they_are_free(self) -> None:
         for kind, ornament, shape in self.FIGURES:
             with self.subTest(ornament):
-                _, found = self.played(kind, shape, marks=ornament)
-                self.assertNotIn("ornament_added", codes(found))
-                notes = next(c for c in found.judgement.criteria if c.name == "notes")
+                _, actual = self.played(kind, shape, marks=ornament)
+                self.assertNotIn("ornament_added", codes(actual))
+                notes = next(c for c in actual.judgement.criteria if c.name == "notes")
                 self.assertEqual(notes.score, 100)
-                for one in found.facts.rows.ornaments:
-                    self.assertEqual(found.judgement.verdicts[one.row], Verdict.IN_TIME)
+                for one in actual.facts.rows.ornaments:
+                    self.assertEqual(actual.judgement.verdicts[one.row], Verdict.IN_TIME)
 
     def test_another_sort_is_not_what_is_written(self) -> None:
-        _, found = self.played("drums", ((60, 0), (120, 0), (180, 0)), marks=Ornament.FLAM)
-        self.assertIn("ornament_added", codes(found))
+        _, actual = self.played("drums", ((60, 0), (120, 0), (180, 0)), marks=Ornament.FLAM)
+        self.assertIn("ornament_added", codes(actual))
 
     def test_a_mordents_note_lasts_as_long_as_its_key(self) -> None:
         part = self.keys
@@ -129,16 +129,16 @@ class OrnamentsTest(TestCase):
             velocity=first.velocity,
         )
         beside = small(first, ms=70, pitch=-1)
-        found = assess(
+        actual = assess(
             part, Take.of([*(n for k, n in enumerate(take.notes) if k != own[4]), short, beside, again])
         )
-        self.assertAlmostEqual(found.facts.rows.length_ratio[4] or 0, 0.95, delta=0.1)
+        self.assertAlmostEqual(actual.facts.rows.length_ratio[4] or 0, 0.95, delta=0.1)
 
     def test_a_bounce_stays_a_double_and_a_brushed_key_a_graze(self) -> None:
-        found = assess(self.drums, play(self.drums, Habits(spread_ms=6, doubles=0.1), seed=2))
-        self.assertEqual((found.facts.counts.ornaments, "doubles" in codes(found)), (0, True))
-        found = assess(self.keys, play(self.keys, Habits(spread_ms=6, grazes=0.2), seed=2))
-        self.assertIn("grazes", codes(found))
+        actual = assess(self.drums, play(self.drums, Habits(spread_ms=6, doubles=0.1), seed=2))
+        self.assertEqual((actual.facts.counts.ornaments, "doubles" in codes(actual)), (0, True))
+        actual = assess(self.keys, play(self.keys, Habits(spread_ms=6, grazes=0.2), seed=2))
+        self.assertIn("grazes", codes(actual))
 
 
 class HandsTest(TestCase):
@@ -155,18 +155,18 @@ class HandsTest(TestCase):
     def test_a_hand_in_another_octave_is_told_once(self) -> None:
         for octaves in ({"left": -12}, {"right": 12}, {"left": 12, "right": -12}):
             with self.subTest(octaves):
-                found = assess(self.part, self.shifted(**octaves))
-                told = {f.place: f.size for f in found.facts.findings if f.code == "hand_octave"}
+                actual = assess(self.part, self.shifted(**octaves))
+                told = {f.place: f.size for f in actual.facts.findings if f.code == "hand_octave"}
                 self.assertEqual(told, {f"{hand} hand": size for hand, size in octaves.items()})
-                self.assertEqual(found.facts.transposition, 0)
-                self.assertFalse({"wrong_key", "transposed", "foreign"} & set(codes(found)))
+                self.assertEqual(actual.facts.transposition, 0)
+                self.assertFalse({"wrong_key", "transposed", "foreign"} & set(codes(actual)))
                 self.assertGreater(
-                    found.facts.counts.matched + found.facts.counts.wrong_pitch, 0.95 * len(self.part.notes)
+                    actual.facts.counts.matched + actual.facts.counts.wrong_pitch, 0.95 * len(self.part.notes)
                 )
 
     def test_both_hands_in_one_octave_are_a_transposition(self) -> None:
-        found = match(self.part, self.shifted(left=12, right=12))
-        self.assertEqual((found.transposition, found.octaves), (12, ()))
+        actual = match(self.part, self.shifted(left=12, right=12))
+        self.assertEqual((actual.transposition, actual.octaves), (12, ()))
 
 
 class KitsTest(TestCase):
@@ -179,17 +179,17 @@ class KitsTest(TestCase):
     def test_pads_that_send_other_numbers_are_set_up_and_told_once(self) -> None:
         for pads, code in (({SNARE: 75}, "pad_number"), ({SNARE: 75, HAT: 22}, "pad_numbers")):
             take = self.moved(pads)
-            found = assess(self.part, take)
-            told = [c for c in codes(found) if c in ("pad_number", "pad_numbers", "wrong_drum")]
+            actual = assess(self.part, take)
+            told = [c for c in codes(actual) if c in ("pad_number", "pad_numbers", "wrong_drum")]
             self.assertEqual(told, [code])
             rows = ((p.target, p.take, p.outcome) for p in match(self.part, take).pairs)
-            again = match(self.part, take, kit=kit_with(pad_readings(self.part, take, rows)))
+            again = match(self.part, take, kit=kit_with(find_pad_choices(self.part, take, rows)))
             self.assertTrue(all(p.outcome is Outcome.MATCHED for p in again.pairs))
 
     def test_an_open_hat_for_a_closed_one_is_no_set_up(self) -> None:
         take = self.moved({HAT: OPEN_HAT})
         rows = ((p.target, p.take, p.outcome) for p in match(self.part, take).pairs)
-        self.assertEqual(pad_readings(self.part, take, rows), ())
+        self.assertEqual(find_pad_choices(self.part, take, rows), ())
 
     def test_the_foot_beats_time_beside_the_stick(self) -> None:
         take = play(self.part, Habits(spread_ms=6), seed=4)
@@ -197,9 +197,9 @@ class KitsTest(TestCase):
         feet = [
             TakeNote(onset_s=k * beat_s + 0.02, length_s=0.05, pitch=FOOT, velocity=60) for k in range(32)
         ]
-        found = match(self.part, with_notes(take, feet))
+        actual = match(self.part, with_notes(take, feet))
         self.assertEqual(
-            Counter(p.outcome for p in found.pairs),
+            Counter(p.outcome for p in actual.pairs),
             {Outcome.MATCHED: len(self.part.notes), Outcome.EXTRA: 32},
         )
         # Nor where the stick has missed a stroke now and then.
@@ -221,21 +221,21 @@ class PassesTest(TestCase):
         for part in (beat(bars=8), two_hands(bars=8)):
             first = play(part, Habits(spread_ms=8), seed=1)
             second = play(part, Habits(spread_ms=8, lead_ms=25), seed=2)
-            found = assess(part, with_notes(first, second.notes))
-            self.assertIn("second_pass", codes(found))
-            self.assertFalse({"doubles", "extras"} & set(codes(found)))
-            self.assertEqual(found.facts.counts.matched, len(part.notes))
-            self.assertGreaterEqual(found.facts.counts.overlaid, 0.9 * len(part.notes))
+            actual = assess(part, with_notes(first, second.notes))
+            self.assertIn("second_pass", codes(actual))
+            self.assertFalse({"doubles", "extras"} & set(codes(actual)))
+            self.assertEqual(actual.facts.counts.matched, len(part.notes))
+            self.assertGreaterEqual(actual.facts.counts.overlaid, 0.9 * len(part.notes))
 
     def test_what_is_played_into_the_count_in_costs_nothing(self) -> None:
         part = melody(bars=8)
         take = play(part, Habits(spread_ms=6), seed=1)
         beat_s = 60 / part.tempos.first_bpm
         taps = [TakeNote(onset_s=-k * beat_s, length_s=0.1, pitch=55, velocity=70) for k in (1, 2, 3, 4)]
-        plain, found = assess(part, take), assess(part, with_notes(take, taps))
-        self.assertIn("count_in_played", codes(found))
-        self.assertNotIn("extras", codes(found))
-        self.assertEqual(found.judgement.points, plain.judgement.points)
+        plain, actual = assess(part, take), assess(part, with_notes(take, taps))
+        self.assertIn("count_in_played", codes(actual))
+        self.assertNotIn("extras", codes(actual))
+        self.assertEqual(actual.judgement.points, plain.judgement.points)
 
 
 class ShortTest(TestCase):
@@ -248,18 +248,18 @@ class ShortTest(TestCase):
                     performed = perform(
                         part, Habits(spread_ms=8, tempo_ratio=ratio, transpose=octave), seed=2
                     )
-                    found = match(part, performed.take)
+                    actual = match(part, performed.take)
                     wanted = {(target, k) for k, target in enumerate(performed.target_of)}
-                    self.assertEqual({(p.target, p.take) for p in found.links}, wanted)
-                    self.assertEqual(found.transposition, octave)
+                    self.assertEqual({(p.target, p.take) for p in actual.links}, wanted)
+                    self.assertEqual(actual.transposition, octave)
 
     def test_a_wrong_note_is_no_other_key(self) -> None:
         part = melody_in_eighths(bars=4)
         part = part.with_notes(part.notes[:5])
         take = play(part, Habits(spread_ms=8), seed=2)
         wrong = Take.of(replace(n, pitch=n.pitch + 2) if k == 2 else n for k, n in enumerate(take.notes))
-        found = match(part, wrong)
-        self.assertEqual((found.transposition, len(found.links)), (0, 5))
+        actual = match(part, wrong)
+        self.assertEqual((actual.transposition, len(actual.links)), (0, 5))
 
 
 class FormsTest(TestCase):
@@ -278,23 +278,23 @@ class FormsTest(TestCase):
     def test_a_repeat_left_out_is_told_as_that(self) -> None:
         part = self.part()
         take = play(part, Habits(spread_ms=6, jumps=(Jump(bar=5, skip_bars=4),)), seed=1)
-        found = assess(part, take)
-        self.assertEqual([s.kind for s in found.facts.slips], [SlipKind.REPEAT_LEFT_OUT])
-        self.assertEqual(found.facts.slips[0].bar, 9)
-        told = next(f for f in found.facts.findings if f.code == "repeat_left_out")
+        actual = assess(part, take)
+        self.assertEqual([s.kind for s in actual.facts.slips], [SlipKind.REPEAT_LEFT_OUT])
+        self.assertEqual(actual.facts.slips[0].bar, 9)
+        told = next(f for f in actual.facts.findings if f.code == "repeat_left_out")
         self.assertEqual(
-            said(told, FOR_TEACHER, ENGLISH),
+            render_finding(told, FOR_TEACHER, ENGLISH),
             "Leaves the repeat out: goes on at bar 9, beat 1, 16 beats sooner.",
         )
-        self.assertFalse({"early_start", "skip", "skip_bar"} & set(codes(found)))
+        self.assertFalse({"early_start", "skip", "skip_bar"} & set(codes(actual)))
 
     def test_a_passage_once_more_is_told_as_that(self) -> None:
         part = self.part()
         take = play(part, Habits(spread_ms=6, jumps=(Jump(bar=5, back_bars=4),)), seed=1)
-        found = assess(part, take)
-        self.assertEqual([s.kind for s in found.facts.slips], [SlipKind.REPEAT_ADDED])
-        self.assertEqual(found.facts.counts.matched, len(part.notes))
-        self.assertNotIn("extras", codes(found))
+        actual = assess(part, take)
+        self.assertEqual([s.kind for s in actual.facts.slips], [SlipKind.REPEAT_ADDED])
+        self.assertEqual(actual.facts.counts.matched, len(part.notes))
+        self.assertNotIn("extras", codes(actual))
 
     def test_a_new_start_after_a_stop_is_none(self) -> None:
         take = play(self.first, Habits(spread_ms=6, jumps=(Jump(bar=4, back_bars=2, quarters=0.7),)), seed=1)
@@ -306,10 +306,10 @@ class CausesTest(TestCase):
 
     def first(self, name: str, kind: Kind) -> list[tuple[str, ...]]:
         cause = next(c for c in CAUSES if c.name == name)
-        found = [codes_told(cause, kind, seed) for seed in range(6)]
-        for told in found:
+        actual = [codes_reported(cause, kind, seed) for seed in range(6)]
+        for told in actual:
             self.assertIn(told[0] if told else None, cause.codes, (name, told))
-        return found
+        return actual
 
     def test_each_is_the_first_note(self) -> None:
         for cause in CAUSES:
@@ -338,14 +338,14 @@ class CausesTest(TestCase):
     def test_clean_takes_are_without_a_fault(self) -> None:
         for kind in Kind:
             for seed in range(12):
-                self.assertEqual(codes_told(None, kind, seed), ())
+                self.assertEqual(codes_reported(None, kind, seed), ())
 
     def test_a_figure_says_how_sure_it_is(self) -> None:
         for part, least, most in ((melody(bars=2), 3, 12), (melody_in_eighths(bars=16), 0.5, 3)):
             take = play(part, Habits(spread_ms=14, lead_ms=60), seed=2)
             told = next(f for f in assess(part, take).facts.findings if f.code == "lag")
             self.assertTrue(least <= float(told.values["error"]) <= most, told.values)
-            self.assertIn(" ± ", said(told, FOR_TEACHER, ENGLISH))
+            self.assertIn(" ± ", render_finding(told, FOR_TEACHER, ENGLISH))
 
     def test_of_two_lanes_that_is_off_which_is_further_from_the_click(self) -> None:
         whole = beat(bars=12)
@@ -362,12 +362,12 @@ class CausesTest(TestCase):
     def test_steadiness_of_few_values_is_that_of_many(self) -> None:
         random = np.random.default_rng(4)
         for count in (8, 16, 64):
-            found = []
+            actual = []
             for _ in range(400):
                 values = random.normal(0, 1, count)
                 slope, level = np.polyfit(np.arange(count), values, 1)
-                found.append(steadiness(values - slope * np.arange(count) - level, small=1.85))
-            self.assertAlmostEqual(float(np.mean(found)), 1.0, delta=0.08, msg=str(count))
+                actual.append(steadiness(values - slope * np.arange(count) - level, small=1.85))
+            self.assertAlmostEqual(float(np.mean(actual)), 1.0, delta=0.08, msg=str(count))
 
     def test_steadiness_does_not_shrink_with_few_notes(self) -> None:
         means = []
@@ -384,8 +384,8 @@ class CausesTest(TestCase):
 class PractisedTest(TestCase):
     def test_a_hand_is_practised_alone_by_the_name_that_a_rung_has(self) -> None:
         part = two_hands(bars=12)
-        found = assess(part, play(part, Habits(spread_ms=6, left_hand_ms=55), seed=1))
-        told = next(f for f in found.facts.findings if f.code == "hand_late")
+        actual = assess(part, play(part, Habits(spread_ms=6, left_hand_ms=55), seed=1))
+        told = next(f for f in actual.facts.findings if f.code == "hand_late")
         practice = practice_of(told, last_bar=12, targets=len(part.notes))
         self.assertEqual((practice.alone, told.place), ("left", "left hand"))
 
@@ -393,11 +393,11 @@ class PractisedTest(TestCase):
 class GuessTest(TestCase):
     def test_a_bar_left_out_among_bars_alike_is_called_a_guess(self) -> None:
         for part, bars in ((alike(beat()), [4, 5, 6, 7]), (beat(), []), (melody_in_eighths(bars=8), [])):
-            found = assess(part, play(part, Habits(spread_ms=6, jumps=(Jump(bar=4, skip_bars=1),)), seed=1))
-            told = [f for f in found.facts.findings if f.code == "skip_bar"]
-            (slip,) = found.facts.slips
+            actual = assess(part, play(part, Habits(spread_ms=6, jumps=(Jump(bar=4, skip_bars=1),)), seed=1))
+            told = [f for f in actual.facts.findings if f.code == "skip_bar"]
+            (slip,) = actual.facts.slips
             self.assertEqual([part.bar_holding(n).number for n in slip.could_land], bars)
-            self.assertEqual(" A guess: " in said(told[0], FOR_TEACHER, ENGLISH), bool(bars))
+            self.assertEqual(" A guess: " in render_finding(told[0], FOR_TEACHER, ENGLISH), bool(bars))
             if not bars:
                 # Two bars that differ by one stroke: the one that leaves nothing missing was left out.
                 self.assertEqual(slip.bar, 5)
@@ -408,13 +408,13 @@ class GuessTest(TestCase):
             heard = match(part, take)
             (slip,) = heard.time_base.slips
             for place in slip.could_land:
-                found = match(part, take, landings={slip.could_land[0]: place})
+                actual = match(part, take, landings={slip.could_land[0]: place})
                 missed = {
-                    part.bar_holding(p.target).number for p in found.pairs if p.outcome is Outcome.MISSED
+                    part.bar_holding(p.target).number for p in actual.pairs if p.outcome is Outcome.MISSED
                 }
                 self.assertEqual(missed, {part.bar_holding(place).number - 1})
-                self.assertEqual(len(found.links), len(heard.links))
-                (told,) = found.time_base.slips
+                self.assertEqual(len(actual.links), len(heard.links))
+                (told,) = actual.time_base.slips
                 self.assertEqual((told.could_land, told.is_guess), (slip.could_land, False))
             # What is said of places that there are not changes nothing.
             for unknown in ({slip.could_land[0]: 1}, {1: slip.could_land[1]}):
@@ -439,5 +439,5 @@ class OddInputTest(TestCase):
             (part, hours),
             (late, hours),
         ):
-            found = match(written, take)
-            self.assertEqual({p.take for p in found.pairs} - {None}, set(range(len(take.notes))))
+            actual = match(written, take)
+            self.assertEqual({p.take for p in actual.pairs} - {None}, set(range(len(take.notes))))

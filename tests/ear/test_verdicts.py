@@ -25,8 +25,8 @@ WINDOW = Window(full_ms=40, none_ms=120)
 
 
 def laid_over(part: Part, take: Take) -> Overlay:
-    found = assess(part, take)
-    return overlay_of(take, found.facts, found.judgement)
+    actual = assess(part, take)
+    return overlay_of(take, actual.facts, actual.judgement)
 
 
 class VerdictTest(TestCase):
@@ -91,11 +91,11 @@ class VerdictTest(TestCase):
     def test_faults_stand_in_order_of_place_and_leave_out_what_went_well(self) -> None:
         part = beat()
         overlay = laid_over(part, play(part, Habits(misses=0.1, doubles=0.1, spread_ms=30), seed=3))
-        found = faults(selected_rows(part, overlay, Selection(), kit=STANDARD_KIT))
-        ticks = [at.tick for at in found]
+        actual = faults(selected_rows(part, overlay, Selection(), kit=STANDARD_KIT))
+        ticks = [at.tick for at in actual]
         self.assertEqual(ticks, sorted(ticks))
-        self.assertTrue(all(at.row.verdict in FAULTS for at in found))
-        self.assertGreater(len(found), 5)
+        self.assertTrue(all(at.row.verdict in FAULTS for at in actual))
+        self.assertGreater(len(actual), 5)
 
     def test_a_note_too_many_stands_by_the_linked_note_nearest_in_time(self) -> None:
         part = melody(bpm=60.0)

@@ -17,9 +17,9 @@ def troubles(name: str, loudness: np.ndarray) -> list[str]:
     expected = loudness[loudest] + CURVE_DB * np.log10(velocities / velocities[loudest])
     silent = velocities[loudness < expected - MISSING_DB]
     softer = velocities[1:][np.diff(loudness) < -SOFTER_MOST_DB]
-    found = []
+    actual = []
     if silent.size:
-        found.append(f"{name} is missing at velocities {silent.tolist()}")
+        actual.append(f"{name} is missing at velocities {silent.tolist()}")
     if softer.size:
-        found.append(f"{name} becomes softer at velocities {softer.tolist()}")
-    return found
+        actual.append(f"{name} becomes softer at velocities {softer.tolist()}")
+    return actual

@@ -86,11 +86,11 @@ class WhoMayChangeWhatTest(SchoolTest):
         wrong = []
         for whose, allowed in EXPECTED.items():
             for who in self.people:
-                found = {
+                actual = {
                     change for change in Change if may_change(self.person(who), self.person(whose), change)
                 }
-                if found != allowed.get(who, NOBODYS):
-                    wrong.append(f"{who} may change {sorted(found)} of {whose}")
+                if actual != allowed.get(who, NOBODYS):
+                    wrong.append(f"{who} may change {sorted(actual)} of {whose}")
         self.assertEqual(wrong, [])
 
     def test_every_service_asks_the_table(self) -> None:

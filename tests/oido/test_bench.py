@@ -32,8 +32,8 @@ HTMX = {"headers": {"HX-Request": "true"}}
 
 def rows_of(html: str) -> dict[int, str]:
     """Rows of music in an answer, by number."""
-    found = re.findall(r'(<div class="bench-row" id="row-(\d+)".*?</svg></div>)', html, re.DOTALL)
-    return {int(k): row for row, k in found}
+    actual = re.findall(r'(<div class="bench-row" id="row-(\d+)".*?</svg></div>)', html, re.DOTALL)
+    return {int(k): row for row, k in actual}
 
 
 def unnumbered(row: str) -> str:
@@ -70,8 +70,8 @@ class BeginTest(TestCase):
             exercise = self.begin(way)
             part = exercise.part.read()
             with self.subTest(way):
-                found = (exercise.kind, len(part.notes), len(part.bars), float(exercise.tempo_bpm))
-                self.assertEqual(found, (kind, notes, bars, bpm))
+                actual = (exercise.kind, len(part.notes), len(part.bars), float(exercise.tempo_bpm))
+                self.assertEqual(actual, (kind, notes, bars, bpm))
 
     def test_what_is_begun_is_nobodys_until_it_is_saved(self) -> None:
         colleague, head = factories.teacher(), factories.head()
@@ -502,8 +502,8 @@ class DraftTest(TestCase):
         turn(how="weigh", tick=0, pitch=36, velocity=112)
         turn(tick=0, pitch=42)
         part = services.open_draft(self.teacher, exercise).part
-        found = [(n.onset_tick, n.pitch, n.velocity) for n in part.notes]
-        self.assertEqual(found, [(0, 36, 112), (480, 38, 90)])
+        actual = [(n.onset_tick, n.pitch, n.velocity) for n in part.notes]
+        self.assertEqual(actual, [(0, 36, 112), (480, 38, 90)])
         self.assertContains(self.client.get(f"{url}grid/", cell), "kick, bar 1, 1: velocity 112")
         wrong = self.client.get(f"{url}grid/", {**cell, "first_bar": 0})
         self.assertContains(wrong, "greater than", status_code=422)
@@ -660,15 +660,15 @@ class DraftTest(TestCase):
         values = {"place": "1.1.1.0", "length": 480, "velocity": 80}
         card = self.use("note", **values, name="D♭5")
         self.assertContains(card, "D♭5, bar 1, beat 1")
-        self.assertEqual(self.part().notes[0].fifth, -5)
+        self.assertEqual(self.part().notes[0].name_fifth, -5)
         self.use("note", **values, name="C#5")
-        self.assertEqual((self.part().notes[0].pitch, self.part().notes[0].fifth), (73, 7))
+        self.assertEqual((self.part().notes[0].pitch, self.part().notes[0].name_fifth), (73, 7))
         # What stood there and was not typed anew stays the part's own choice.
         self.use("touch", note=1)
         second = self.part().notes[1]
         name = PLAIN.sound(self.part(), second.pitch, tick=second.onset_tick)
         self.use("note", place="1.2.1.0", length=400, velocity=70, name=name)
-        self.assertIsNone(self.part().notes[1].fifth)
+        self.assertIsNone(self.part().notes[1].name_fifth)
         self.client.post(f"{self.url}keep/")
         notation = self.client.get(f"/exercises/{self.exercise.pk}/part.musicxml").content.decode()
         self.assertIn("<step>C</step><alter>1</alter>", notation.replace("\n", "").replace(" ", ""))
@@ -677,8 +677,8 @@ class DraftTest(TestCase):
         notes = self.part().notes
         for how, meter, bars in (("split", 2, 16), ("join", 4, 8)):
             self.use("bars", how=how, first_bar=1, last_bar=len(self.part().bars), times=1)
-            found = (self.part().meters.first.numerator, len(self.part().bars), self.part().notes)
-            self.assertEqual(found, (meter, bars, notes))
+            actual = (self.part().meters.first.numerator, len(self.part().bars), self.part().notes)
+            self.assertEqual(actual, (meter, bars, notes))
         self.use("bars", how="copy", first_bar=2, last_bar=3, times=1, before=1)
         self.assertEqual(len(self.part().bars), 10)
         self.use("bars", how="only", first_bar=3, last_bar=4, times=1)
@@ -742,7 +742,7 @@ class DraftTest(TestCase):
         first.draft.states.filter(number=0).update(data=part_to_json(other))
         self.assertEqual(services.open_draft(self.teacher, self.exercise).part, other)
         most = RecentParts()
-        texts = [json.dumps(part_to_json(melody(bars=n))) for n in range(1, RecentParts.MOST + 2)]
+        texts = [json.dumps(part_to_json(melody(bars=n))) for n in range(1, RecentParts.MAX_PARTS + 2)]
         kept = [most.read(text) for text in texts]
         self.assertIs(most.read(texts[-1]), kept[-1])
         self.assertIsNot(most.read(texts[0]), kept[0])

@@ -15,7 +15,7 @@ from ear.errors import FormatError
 from ear.formats.importing import open_file
 from ear.formats.quick_mido import mido
 from ear.labels import Conventions
-from oido.assignments.models import Assignment, GivenBooklet
+from oido.assignments.models import Assignment, BookletAssignment
 from oido.assignments.services import Arranged, arrange, give_again, give_booklet
 from oido.booklets import services
 from oido.booklets.bundle import read_booklet, write_booklet
@@ -51,7 +51,7 @@ class BookletTest(TestCase):
         exercises = [factories.exercise(self.teacher, melody(bars=2, bpm=120.0)) for _ in range(count)]
         return services.make_booklet(self.teacher, title="Harbour walks", exercises=exercises)
 
-    def give(self, booklet: Booklet | None = None, **more) -> GivenBooklet:
+    def give(self, booklet: Booklet | None = None, **more) -> BookletAssignment:
         return give_booklet(
             self.teacher, booklet or self.booklet(), self.school_class, **{"due_at": day(7), **more}
         )
@@ -144,7 +144,7 @@ class MakingTest(BookletTest):
                 self.assertRaises(NotAllowed, act, by)
         exercise = factories.exercise(self.teacher)
         with self.assertRaises(services.TooMany):
-            services.add(self.teacher, booklet, [exercise] * services.ITEMS_MOST)
+            services.add(self.teacher, booklet, [exercise] * services.MAX_ITEMS)
         self.assertEqual(booklet.items.count(), 3)
 
     def test_deleted_exercises_of_a_booklet_are_kept(self) -> None:
@@ -190,7 +190,7 @@ class GivingTest(BookletTest):
         }
         answer = self.client.post(f"/booklets/{booklet.pk}/give/", sent)
         self.assertContains(answer, "nothing in this booklet that can be given", status_code=422)
-        self.assertFalse(GivenBooklet.objects.exists())
+        self.assertFalse(BookletAssignment.objects.exists())
 
     def test_another_class_gets_it_as_a_booklet_once(self) -> None:
         given = self.give(a_week=2)
@@ -198,7 +198,7 @@ class GivingTest(BookletTest):
         for count in (3, 0):
             made = give_again(self.teacher, self.school_class, other, first_due_at=day(30))
             self.assertEqual(len(made), count)
-        again = GivenBooklet.objects.exclude(pk=given.pk).get()
+        again = BookletAssignment.objects.exclude(pk=given.pk).get()
         self.assertEqual((again.booklet, again.school_class), (given.booklet, other))
         self.assertEqual([one.place for one in again.assignments.order_by("due_at", "pk")], [0, 1, 2])
 
@@ -241,13 +241,13 @@ class GivingTest(BookletTest):
         assignments = list(given.assignments.order_by("place"))
         for one in reversed(assignments):
             factories.handed_in(self.student, one)
-        found = takes_together(self.student, given)
-        self.assertEqual([one.assignment_id for one in found], [one.pk for one in assignments])
-        file = mido.MidiFile(file=io.BytesIO(together_midi(found)))
+        actual = takes_together(self.student, given)
+        self.assertEqual([one.assignment_id for one in actual], [one.pk for one in assignments])
+        file = mido.MidiFile(file=io.BytesIO(together_midi(actual)))
         markers = [m.text for m in file.tracks[0] if m.type == "marker"]
         self.assertEqual(markers, [one.exercise.title for one in assignments])
         # Each: a bar of count-in and two bars, four beats at 120 each.
-        self.assertAlmostEqual(together_seconds(found), 3 * 3 * 2.0)
+        self.assertAlmostEqual(together_seconds(actual), 3 * 3 * 2.0)
         at, onsets = 0.0, []
         for message in file:
             at += message.time
@@ -256,7 +256,7 @@ class GivingTest(BookletTest):
         self.assertGreater(onsets[0], 1.8)
         for k in (1, 2):
             self.assertFalse([t for t in onsets if k * 6 + 0.3 < t < k * 6 + 1.8])
-        self.assertTrue(open_file(together_midi(found)).choices)
+        self.assertTrue(open_file(together_midi(actual)).choices)
         url = f"/booklets/given/{given.pk}/{self.student.pk}"
         self.assertEqual(self.client.get(f"{url}.mid").content[:4], b"MThd")
         self.assertEqual(factories.made(self.client, f"{url}.ogg").content[:4], b"OggS")

@@ -172,11 +172,11 @@ class MakingTest(TestCase):
         names = zipfile.ZipFile(io.BytesIO(bundle)).namelist()
         self.assertEqual(names, ["exercise.json", "part.mid", "part.musicxml"])
         made = self.send(bundle, "gate.zip")
-        found = Exercise.objects.latest("pk")
-        self.assertRedirects(made, f"/exercises/{found.pk}/")
+        actual = Exercise.objects.latest("pk")
+        self.assertRedirects(made, f"/exercises/{actual.pk}/")
         for name in ("title", "instructions", "tempo_bpm", "rules", "ladder", "backing", "labels", "level"):
-            self.assertEqual(getattr(found, name), getattr(source, name), name)
-        self.assertEqual(found.part.read(), source.part.read())
+            self.assertEqual(getattr(actual, name), getattr(source, name), name)
+        self.assertEqual(actual.part.read(), source.part.read())
         for manifest in ("[]", "{}", '{"schema": "oido.exercise/1"}', "{"):
             buffer = io.BytesIO()
             with zipfile.ZipFile(buffer, "w") as archive:

@@ -16,11 +16,11 @@ from ear.words.reader import ENGLISH
 from oido.exercises.models import Exercise
 from oido.exercises.services import replace_part, set_ladder
 from oido.feedback.remarks import write_remark
-from oido.feedback.things_to_do import THINGS_MOST, things_to_do
+from oido.feedback.things_to_do import MAX_THINGS, things_to_do
 from oido.marking.hand_in import hand_in
 from oido.marking.services import give_score, release
 from oido.progress.progress import student_progress
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.notation import notated
 from oido.reports.pdf import report_pdf
 from oido.takes.choosing import delete_take
@@ -57,7 +57,7 @@ class FeedbackTest(TestCase):
         take = factories.handed_in(
             self.student, self.given, events=events_from_take(play(part, rough, seed=3))
         )
-        self.assertEqual(len(things_to_do(self.student, take, ENGLISH)), THINGS_MOST)
+        self.assertEqual(len(things_to_do(self.student, take, ENGLISH)), MAX_THINGS)
         slipped = Habits(spread_ms=6, jumps=(Jump(bar=5, quarters=1.5),))
         take = factories.handed_in(
             self.student, self.given, events=events_from_take(play(part, slipped, seed=3))
@@ -93,7 +93,7 @@ class FeedbackTest(TestCase):
             given = factories.assignment(factories.exercise(self.teacher, part), self.school_class)
             take = factories.handed_in(self.student, given, habits=Habits(spread_ms=30, misses=0.1))
             remark = write_remark(self.teacher, take, text="Breathe before bar 4.", bar=4, beat=1)
-            pdf = report_pdf(Reading(take), [remark], ENGLISH)
+            pdf = report_pdf(AnalysedTake(take), [remark], ENGLISH)
             self.assertTrue(pdf.startswith(b"%PDF"))
             self.assertIn(pages_of(pdf), (1, 2), len(part.bars))
 
@@ -101,7 +101,7 @@ class FeedbackTest(TestCase):
         take = factories.handed_in(self.student, self.given)
         give_score(self.teacher, take, "notes", TeacherScore(score=55, why="I heard it in the room."))
         with patch("oido.reports.pdf.write_pdf", return_value=b"%PDF") as written:
-            report_pdf(Reading(Take.objects.get(pk=take.pk)), [], ENGLISH)
+            report_pdf(AnalysedTake(Take.objects.get(pk=take.pk)), [], ENGLISH)
         [html] = written.call_args.args
         self.assertRegex(html, r"your teacher’s score, instead of\s+100")
         self.assertIn("I heard it in the room.", html)
@@ -120,7 +120,7 @@ class FeedbackTest(TestCase):
         take = factories.handed_in(
             self.student, self.given, habits=Habits(spread_ms=30, misses=0.15, wrong_keys=0.1)
         )
-        reading = Reading(take)
+        reading = AnalysedTake(take)
         svg = notated(reading, PLAIN, width=800)
         told = {"early": "early", "late": "late", "wrong": "wrong", "missed": "missed"}
         for verdict, shape in told.items():

@@ -15,7 +15,7 @@ from ear.labels.typing_keys import reach
 from oido.assignments import services
 from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, Late, Reminder
 from oido.assignments.services import Arranged, Terms, give_again, give_exercise
-from oido.assignments.student_terms import Deals, deal_of
+from oido.assignments.student_terms import StudentTermsTable, get_student_terms
 from oido.common.permissions import NotAllowed
 from oido.desk.watching import watch
 from oido.exercises.models import Exercise
@@ -99,13 +99,13 @@ class GivingTest(TestCase):
 
     def test_it_is_said_what_typing_keys_reach_and_which_version_they_reach_whole(self) -> None:
         exercise = factories.exercise(self.teacher, two_hands(bars=4))
-        found = reach(two_hands(bars=4))
-        assert found is not None
+        actual = reach(two_hands(bars=4))
+        assert actual is not None
         address = f"/exercises/{exercise.pk}/give/"
         page = self.client.get(address)
-        self.assertContains(page, f"{found.as_they_lie}")
+        self.assertContains(page, f"{actual.as_they_lie}")
         self.assertContains(
-            page, f"notes can be reached in the normal layout, {found.by_two_hands} with the layout"
+            page, f"notes can be reached in the normal layout, {actual.by_two_hands} with the layout"
         )
         self.assertNotContains(page, "easier")
         version = factories.exercise(self.teacher, melody())
@@ -156,16 +156,25 @@ class GivingTest(TestCase):
         factories.allow(self.give(), attempts=5, least_takes=3, slower_percent=10)
         self.exercise.refresh_from_db()
         given = self.give(terms=Terms(attempts=2, faster_percent=20, seen=FeedbackVisibility.NOTHING))
-        rules = deal_of(given, self.ada).rules
+        rules = get_student_terms(given, self.ada).rules
         self.assertEqual((rules.attempts, rules.least_takes), (2, 2))
-        self.assertEqual((rules.slower_percent, rules.faster_percent, rules.shows_reading), (10, 20, False))
+        self.assertEqual((rules.slower_percent, rules.faster_percent, rules.shows_analysis), (10, 20, False))
         services.arrange(
             self.teacher, given, self.ada, Arranged(attempts=7, slower_percent=40, due_at=day(9))
         )
-        deal = deal_of(given, self.ada)
-        self.assertEqual((deal.rules.attempts, deal.rules.least_takes, deal.rules.slower_percent), (7, 3, 40))
-        self.assertEqual((deal.has_more_time, deal_of(given, self.ben).has_more_time), (True, False))
-        self.assertEqual(Deals([given]).of(given.pk, self.ada.pk).due_at, deal.due_at)
+        student_terms = get_student_terms(given, self.ada)
+        self.assertEqual(
+            (
+                student_terms.rules.attempts,
+                student_terms.rules.least_takes,
+                student_terms.rules.slower_percent,
+            ),
+            (7, 3, 40),
+        )
+        self.assertEqual(
+            (student_terms.has_more_time, get_student_terms(given, self.ben).has_more_time), (True, False)
+        )
+        self.assertEqual(StudentTermsTable([given]).of(given.pk, self.ada.pk).due_at, student_terms.due_at)
 
     def test_tries_are_counted_by_what_holds_for_the_student(self) -> None:
         given = self.give(terms=Terms(attempts=1))
@@ -185,9 +194,9 @@ class GivingTest(TestCase):
         self.assertContains(client.get(f"/stand/{given.pk}/"), f"<h1>{easy.title}</h1>", html=True)
         take = factories.take(self.ada, given, part=easy.part)
         hand_in(self.ada, take)
-        found = judged(Take.objects.get(pk=take.pk))
-        self.assertEqual((found.facts.target.bars, found.take.exercise), (2, easy))
-        self.assertGreater(found.judgement.total, 80)
+        actual = judged(Take.objects.get(pk=take.pk))
+        self.assertEqual((actual.facts.target.bars, actual.take.exercise), (2, easy))
+        self.assertGreater(actual.judgement.total, 80)
         # Part of the other exercise: not hers to play.
         with self.assertRaises(NotAllowed):
             factories.take(self.ada, given)
@@ -344,8 +353,8 @@ class WatchingTest(TestCase):
             self.steps(),
             {"Ada": "handed-in", "Ben": "opened", "Cem": "practised", "Dee": "recorded", "Eda": "excused"},
         )
-        found = watch(self.given)
-        self.assertEqual((found.handed_in, found.asked, len(found.missing)), (1, 4, 3))
+        actual = watch(self.given)
+        self.assertEqual((actual.handed_in, actual.asked, len(actual.missing)), (1, 4, 3))
 
     def test_the_list_is_sent_anew_only_when_something_is_new(self) -> None:
         url = f"/assignments/{self.given.pk}/who/"

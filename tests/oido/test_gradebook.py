@@ -22,7 +22,7 @@ from oido.gradebook import services
 from oido.gradebook.book import book_of
 from oido.gradebook.models import Column, Entry, EntryChange
 from oido.gradebook.services import NotAMark, Typed, read_typed
-from oido.gradebook.term_report import sum_said
+from oido.gradebook.term_report import describe_sum
 from oido.leaving.models import Term
 from oido.marking import services as marking
 from oido.marking.hand_in import hand_in
@@ -149,8 +149,8 @@ class GradebookTest(TestCase):
         giving.arrange(self.teacher, self.given, cem, Arranged(is_excused=True))
 
         def counts() -> tuple[int, int, int]:
-            [found] = counted(Assignment.objects.filter(pk=self.given.pk))
-            return found.handed_in, found.students, found.waiting
+            [actual] = counted(Assignment.objects.filter(pk=self.given.pk))
+            return actual.handed_in, actual.students, actual.waiting
 
         self.assertEqual(counts(), (2, 3, 1))
         User.objects.filter(pk=ben.pk).update(erased_as="member 7")
@@ -179,7 +179,7 @@ class GradebookTest(TestCase):
         expected = (percent + 2 * 87.5) / 3
         self.assertAlmostEqual(own.mean.value, expected, delta=0.051)
         self.assertEqual(answer["means"][-1], f"{own.mean.value:.1f}")
-        self.assertTrue(sum_said(own.mean).endswith(f"÷ 3 = {own.mean.value:g}"))
+        self.assertTrue(describe_sum(own.mean).endswith(f"÷ 3 = {own.mean.value:g}"))
 
     def test_an_assignments_cell_is_overruled_and_given_back(self) -> None:
         ada = self.students[0]

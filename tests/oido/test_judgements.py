@@ -20,7 +20,7 @@ from ear.judging.judgement import TeacherScore
 from ear.judging.rubric import DEFAULT_RUBRICS, Rubric
 from ear.notes import Kind
 from ear.players.robot import Habits
-from oido.assignments.services import Terms, change_given
+from oido.assignments.services import Terms, change_assignment
 from oido.marking import remarking, remeasuring
 from oido.marking.models import MarkSheet, Remarking, Remeasuring
 from oido.marking.services import give_score, release
@@ -39,14 +39,14 @@ STRICT = Rubric.from_json({**DEFAULT_RUBRICS[Kind.KEYBOARD].to_json(), "level": 
 
 def tables(*, without: set[str] = frozenset()) -> dict[str, str]:
     """A hash of all rows of each table."""
-    found = {}
+    actual = {}
     for model in apps.get_models():
         if model._meta.app_label in BACKGROUND:
             continue
         if model.__name__ not in without:
             rows = serializers.serialize("json", model._base_manager.order_by("pk"))
-            found[model.__name__] = hashlib.sha256(rows.encode()).hexdigest()
-    return found
+            actual[model.__name__] = hashlib.sha256(rows.encode()).hexdigest()
+    return actual
 
 
 class Scene:
@@ -101,7 +101,7 @@ class TrialTest(Scene, TestCase):
         """The teacher changes dates or terms of the assignment."""
         terms = Terms(late=changed.get("late", self.given.late))
         due_at = changed.get("due_at", self.given.due_at)
-        change_given(self.teacher, self.given, due_at=due_at, opens_at=None, terms=terms)
+        change_assignment(self.teacher, self.given, due_at=due_at, opens_at=None, terms=terms)
         self.given.refresh_from_db()
 
     def test_lateness_is_counted_anew_in_released_marks_and_the_preview_says_so(self) -> None:
@@ -369,9 +369,9 @@ class FirstReleaseTest(TransactionTestCase):
         sheets.objects.update(total=result["score"], points=round(result["score"]), band=result["band"])
         self.migrate(MigrationExecutor(connection).loader.graph.leaf_nodes())
         take = Take.objects.get(pk=whole)
-        found = judged(take)
-        self.assertAlmostEqual(found.judgement.total, result["score"], delta=0.02)
-        self.assertEqual(take.sheet.band, found.judgement.band.name)
+        actual = judged(take)
+        self.assertAlmostEqual(actual.judgement.total, result["score"], delta=0.02)
+        self.assertEqual(take.sheet.band, actual.judgement.band.name)
         first = next(n for n in result["ear_notes"] if not n["praise"])
         self.assertEqual(take.sheet.heard["values"]["teacher"], first["teacher"])
         self.assertIsNone(Take.objects.get(pk=broken).judgement)

@@ -3,7 +3,7 @@
 from django.test import TestCase
 
 from ear.formats.events import events_from_take
-from ear.measuring.pads import pad_readings
+from ear.measuring.pads import find_pad_choices
 from ear.notes import Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
 from oido.common.permissions import NotAllowed
@@ -28,7 +28,7 @@ def on_other_pads(part: Part, *, seed: int = 1, pads: dict[int, int] | None = No
 
 def readings(part: Part, take: Take):
     rows = judged(take).facts.rows
-    return pad_readings(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
+    return find_pad_choices(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
 
 
 class KitTest(TestCase):

@@ -42,7 +42,7 @@ FIRST, LAST, EMAIL, USERNAME = "Zephyrine", "Quillamore", "zq@home.example", "ze
 
 def texts() -> list[tuple[str, str]]:
     """Everything that any table holds as text, with where it stands."""
-    found = []
+    actual = []
     textual = models.CharField | models.TextField | models.JSONField | models.BinaryField
     for model in apps.get_models(include_auto_created=True):
         fields = [field.name for field in model._meta.concrete_fields if isinstance(field, textual)]
@@ -50,8 +50,8 @@ def texts() -> list[tuple[str, str]]:
             for name, value in zip(fields, row, strict=True):
                 is_binary = isinstance(value, bytes | memoryview)
                 text = bytes(value).decode(errors="replace") if is_binary else str(value)
-                found.append((f"{model._meta.label}.{name}", text))
-    return found
+                actual.append((f"{model._meta.label}.{name}", text))
+    return actual
 
 
 class LeavingTest(TestCase):
@@ -83,7 +83,7 @@ class LeavingTest(TestCase):
         release(self.teacher, self.take)
         talk.reply(self.person, Take.objects.get(pk=self.take.pk), text=f"Thank you. {FIRST}")
         shown = Shown(
-            asked=ToShow(skill=Skill.LENGTHS, in_words=InWords.OWN), said=f"{FIRST} made them short"
+            asked=ToShow(skill=Skill.LENGTHS, in_words=InWords.OWN), explanation=f"{FIRST} made them short"
         )
         Take.objects.filter(pk=self.take.pk).update(shown=Showing(percent=50, things=(shown,)).to_json())
         self.client.force_login(self.teacher)
@@ -126,7 +126,9 @@ class LeavingTest(TestCase):
         self.assertEqual(made.went["recordings"], 1)
         showing = Take.objects.get(pk=self.take.pk).showing
         assert showing is not None
-        self.assertEqual([(one.asked.skill, one.said) for one in showing.things], [(Skill.LENGTHS, "")])
+        self.assertEqual(
+            [(one.asked.skill, one.explanation) for one in showing.things], [(Skill.LENGTHS, "")]
+        )
 
     def test_class_statistics_say_a_former_student(self) -> None:
         erase(self.head, self.person)
@@ -177,31 +179,31 @@ class LeavingTest(TestCase):
         self.assertEqual(self.client.get(f"/takes/{self.take.pk}/").status_code, 200)
 
     def archive(self, reader: User) -> tuple[zipfile.ZipFile, dict[str, Any]]:
-        found = zipfile.ZipFile(io.BytesIO(person_archive(self.person, reader=reader)))
-        return found, json.loads(found.read("person.json"))
+        actual = zipfile.ZipFile(io.BytesIO(person_archive(self.person, reader=reader)))
+        return actual, json.loads(actual.read("person.json"))
 
     def test_the_archive_opens_without_oido_and_says_what_it_holds(self) -> None:
         talk.write_remark(self.teacher, self.take, text="Look ahead", bar=1, beat=None)
         release(self.teacher, self.take)
-        found, told = self.archive(self.head)
+        actual, told = self.archive(self.head)
         self.assertEqual(
-            sorted({name.split("/")[0] for name in found.namelist()}),
+            sorted({name.split("/")[0] for name in actual.namelist()}),
             ["README.txt", "facts", "person.json", "reports", "takes", "takes.csv"],
         )
         described = [line.split()[0] for line in README.split("\n") if line[:1].isalpha() and "  " in line]
         self.assertLessEqual(set(told), set(described))
         handed = next(row for row in told["takes"] if row["handed_in_at"])
         self.assertEqual(handed["remarks"][0]["text"], "Look ahead")
-        smf = read_contents(found.read(f"takes/{handed['file']}.mid"))
+        smf = read_contents(actual.read(f"takes/{handed['file']}.mid"))
         self.assertGreater(len(smf.notes), 3)
-        facts_from_json(json.loads(found.read(f"facts/{handed['file']}.json")))
-        self.assertEqual(found.read(f"reports/{handed['file']}.pdf")[:4], b"%PDF")
-        rows = list(csv.DictReader(io.StringIO(found.read("takes.csv").decode("utf-8-sig"))))
+        facts_from_json(json.loads(actual.read(f"facts/{handed['file']}.json")))
+        self.assertEqual(actual.read(f"reports/{handed['file']}.pdf")[:4], b"%PDF")
+        rows = list(csv.DictReader(io.StringIO(actual.read("takes.csv").decode("utf-8-sig"))))
         self.assertEqual([row["file"] for row in rows], [row["file"] for row in told["takes"]])
 
     def test_ones_own_archive_tells_no_mark_before_it_is_released(self) -> None:
-        found, told = self.archive(self.person)
-        self.assertFalse(any(name.startswith("reports/") for name in found.namelist()))
+        actual, told = self.archive(self.person)
+        self.assertFalse(any(name.startswith("reports/") for name in actual.namelist()))
         self.assertEqual([row["mark"] for row in told["takes"]], [None, None])
         self.client.force_login(self.person)
         asked = self.client.post("/account/everything/")

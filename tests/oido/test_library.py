@@ -11,7 +11,7 @@ from oido.common.permissions import NotAllowed
 from oido.exercises import lifecycle
 from oido.exercises.models import Exercise, Tag
 from oido.exercises.queries import visible_exercises
-from oido.exercises.search import Search, found_by
+from oido.exercises.search import Search, exercises_matching
 from oido.exercises.services import begin_variation, replace_part
 from oido.people.models import School
 from tests.ear.parts import beat, melody
@@ -26,28 +26,28 @@ class LibraryTest(TestCase):
         self.tune, self.beat = factories.exercise(self.teacher), factories.exercise(self.teacher, beat())
         self.client.force_login(self.teacher)
 
-    def found(self, by=None, **said) -> set[Exercise]:
-        return set(found_by(by or self.teacher, Search(**said)))
+    def actual(self, by=None, **said) -> set[Exercise]:
+        return set(exercises_matching(by or self.teacher, Search(**said)))
 
-    def test_it_is_found_by_what_it_is(self) -> None:
+    def test_it_is_exercises_matching_what_it_is(self) -> None:
         lifecycle.add_tag(self.teacher, [self.tune], "warm-up")
         tag = Tag.objects.get()
         for said in (
             {"kind": "keyboard"}, {"key": self.tune.fifths}, {"tag": tag.pk}, {"words": "WARM"},
             {"words": self.tune.title}, {"fastest": int(self.tune.tempo_bpm), "kind": "keyboard"},
         ):  # fmt: skip
-            self.assertEqual(self.found(**said), {self.tune}, said)
-        self.assertEqual(self.found(words=f"{self.teacher.first_name} warm"), {self.tune})
-        self.assertEqual(self.found(meter="4/4"), {self.tune, self.beat})
-        self.assertEqual(self.found(slowest=301), set())
-        self.assertEqual(self.found(whose="colleagues"), set())
+            self.assertEqual(self.actual(**said), {self.tune}, said)
+        self.assertEqual(self.actual(words=f"{self.teacher.first_name} warm"), {self.tune})
+        self.assertEqual(self.actual(meter="4/4"), {self.tune, self.beat})
+        self.assertEqual(self.actual(slowest=301), set())
+        self.assertEqual(self.actual(whose="colleagues"), set())
 
     def test_a_meter_is_found_whole(self) -> None:
         part = melody()
         long = Part.of(part.notes, kind=part.kind, meters=MeterMap.of(13, 4), tempos=part.tempos)
         replace_part(self.tune, long)
-        self.assertEqual(self.found(meter="3/4"), set())
-        self.assertEqual(self.found(meter="13/4"), {self.tune})
+        self.assertEqual(self.actual(meter="3/4"), set())
+        self.assertEqual(self.actual(meter="13/4"), {self.tune})
 
     def test_what_is_kept_to_oneself_is_seen_by_those_who_teach_it(self) -> None:
         lifecycle.share(self.teacher, [self.tune], is_shared=False)
@@ -67,7 +67,7 @@ class LibraryTest(TestCase):
         self.assertTrue(Tag.objects.exists())
         lifecycle.remove_tag(self.teacher, self.beat, tag)
         self.assertFalse(Tag.objects.exists())
-        for n in range(lifecycle.TAGS_MOST):
+        for n in range(lifecycle.MAX_TAGS):
             lifecycle.add_tag(self.teacher, [self.tune], f"tag {n}")
         with self.assertRaises(lifecycle.TooManyTags):
             lifecycle.add_tag(self.teacher, [self.beat, self.tune], "one more")
@@ -103,7 +103,7 @@ class LibraryTest(TestCase):
     def test_a_retired_one_is_given_no_more_and_what_was_given_goes_on(self) -> None:
         given = factories.assignment(self.tune, self.school_class)
         lifecycle.retire(self.teacher, [self.tune], is_retired=True)
-        self.assertEqual((self.found(), self.found(show="retired")), ({self.beat}, {self.tune}))
+        self.assertEqual((self.actual(), self.actual(show="retired")), ({self.beat}, {self.tune}))
         self.tune.refresh_from_db()
         with self.assertRaises(NotAllowed):
             give_exercise(self.teacher, self.tune, self.school_class, due_at=given.due_at)
@@ -118,7 +118,7 @@ class LibraryTest(TestCase):
         withdraw(self.teacher, given, is_withdrawn=True)
         done = self.client.post("/exercises/do/delete/", {"exercise": self.tune.pk}, follow=True)
         self.assertContains(done, 'action="/exercises/do/bring-back/"')
-        self.assertEqual((self.found(), self.found(show="deleted")), ({self.beat}, {self.tune}))
+        self.assertEqual((self.actual(), self.actual(show="deleted")), ({self.beat}, {self.tune}))
         for url in (f"/takes/{take.pk}/", f"/exercises/{self.tune.pk}/", f"/assignments/{given.pk}/who/"):
             self.assertEqual(self.client.get(url).status_code, 200, url)
         for url in (
@@ -128,7 +128,7 @@ class LibraryTest(TestCase):
         ):
             self.assertEqual(self.client.get(url).status_code, 404, url)
         self.client.post("/exercises/do/bring-back/", {"exercise": self.tune.pk})
-        self.assertIn(self.tune, self.found())
+        self.assertIn(self.tune, self.actual())
 
     def test_after_a_month_only_what_was_used_is_kept(self) -> None:
         factories.assignment(self.tune, self.school_class)

@@ -27,8 +27,8 @@ from tests.oido import factories
 class BarStatesTest(SimpleTestCase):
     def states(self, take: Take) -> list[str]:
         part = melody(bars=4)
-        found = assess(part, take)
-        return [bar.state for bar in bar_states(part, found.facts, found.judgement)]
+        actual = assess(part, take)
+        return [bar.state for bar in bar_states(part, actual.facts, actual.judgement)]
 
     def test_each_bar_says_what_went_wrong_in_it(self) -> None:
         clean = play(melody(bars=4), Habits(spread_ms=2), seed=1)
@@ -119,8 +119,8 @@ class DemoMusicTest(SimpleTestCase):
         for piece in (*KEYBOARD_PIECES, *DRUM_PIECES):
             with self.subTest(piece.title):
                 self.assertEqual(len(piece.part.bars), 4 if piece.title == "Steps to the Loft" else 8)
-                found = assess(piece.part, play(piece.part, Habits(spread_ms=5, velocity_spread=2), seed=1))
-                self.assertGreater(found.judgement.total, 97)
+                actual = assess(piece.part, play(piece.part, Habits(spread_ms=5, velocity_spread=2), seed=1))
+                self.assertGreater(actual.judgement.total, 97)
 
 
 class EnvironmentTest(SimpleTestCase):

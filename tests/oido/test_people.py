@@ -25,8 +25,8 @@ class NamingTest(TestCase):
         return self.client.post("/naming/", data | {button: "1"}).status_code
 
     def names(self, who: User) -> tuple[str, str, bool]:
-        found = conventions_of(User.objects.get(pk=who.pk))
-        return found.value_name("crotchet"), found.pitch(60, fifths=0), found.left_handed
+        actual = conventions_of(User.objects.get(pk=who.pk))
+        return actual.value_name("crotchet"), actual.pitch(60, fifths=0), actual.left_handed
 
     def test_the_schools_way_holds_until_somebody_chooses_otherwise(self) -> None:
         self.assertEqual(self.names(self.student), ("crotchet", "C4", False))

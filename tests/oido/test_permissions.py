@@ -148,10 +148,10 @@ REACHES: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {
     "delete-booklet": (POST, TEACHERS, {"pk": "booklet", "way": "restore"}),
     "make-set": (BOTH, STAFF, {"pk": "exercise"}),
     "give-booklet": (BOTH, STAFF, {"pk": "booklet"}),
-    "given-booklet": (GET, TEACHERS, {"pk": "given_booklet"}),
-    "heard-as-one": (GET, TEACHERS, {"pk": "given_booklet", "student": "student", "ending": "ogg"}),
-    "hear-my-booklet": (GET, "", {"pk": "given_booklet", "ending": "mid"}),
-    "my-booklet": (BOTH, CLASS, {"pk": "given_booklet"}),
+    "given-booklet": (GET, TEACHERS, {"pk": "booklet_assignment"}),
+    "heard-as-one": (GET, TEACHERS, {"pk": "booklet_assignment", "student": "student", "ending": "ogg"}),
+    "hear-my-booklet": (GET, "", {"pk": "booklet_assignment", "ending": "mid"}),
+    "my-booklet": (BOTH, CLASS, {"pk": "booklet_assignment"}),
     "give-like": (POST, TEACHERS, {"pk": "school_class"}),
     "classes": (BOTH, STAFF, {}),
     "take-notes": (GET, TAKE, {"pk": "take"}),
@@ -309,7 +309,7 @@ class Scene:
         cls.given = factories.assignment(cls.exercise, cls.school_class)
         cls.booklet = make_booklet(cls.teacher, title="Week by week", exercises=[cls.exercise])
         cls.booklet_item = cls.booklet.items.get()
-        cls.given_booklet = give_booklet(
+        cls.booklet_assignment = give_booklet(
             cls.teacher, cls.booklet, cls.school_class, due_at=timezone.now() + timedelta(days=9)
         )
         cls.booklet_upload = store_upload(cls.teacher, "b.zip", write_booklet(cls.booklet))
@@ -370,8 +370,8 @@ class Scene:
     def path(self, name: str, about: dict[str, Any]) -> str:
         keys = {}
         for key, value in about.items():
-            found = getattr(self, str(value), value)
-            keys[key] = found.pk if isinstance(found, Model) else found
+            actual = getattr(self, str(value), value)
+            keys[key] = actual.pk if isinstance(actual, Model) else actual
         query = QUERIES.get(name, "").format(take=self.take.pk, tried=self.tried.pk)
         return reverse(name, kwargs=keys) + (f"?{query}" if query else "")
 
@@ -422,10 +422,10 @@ class WhoReachesWhatTest(Scene, TestCase):
                 for who, person in self.people().items():
                     role, _, is_elsewhere = who.partition(" ")
                     expected = role in reached_by.split() and not (is_elsewhere and is_of_this_school)
-                    found = self.is_reached(self.asked(person, method, path, name), who=who, path=path)
-                    if found != expected:
+                    actual = self.is_reached(self.asked(person, method, path, name), who=who, path=path)
+                    if actual != expected:
                         wrong.append(
-                            f"{method} {path} ({name}): {who} {'reaches' if found else 'does not reach'} it"
+                            f"{method} {path} ({name}): {who} {'reaches' if actual else 'does not reach'} it"
                         )
         self.assertEqual(wrong, [])
 
@@ -433,8 +433,8 @@ class WhoReachesWhatTest(Scene, TestCase):
         for who, person in self.people().items():
             for path in (f"/takes/{self.tried.pk}/", f"/takes/{self.tried.pk}/take.mid"):
                 with self.subTest(who=who, path=path):
-                    found = self.is_reached(self.asked(person, "get", path), who=who, path=path)
-                    self.assertEqual(found, who == "student")
+                    actual = self.is_reached(self.asked(person, "get", path), who=who, path=path)
+                    self.assertEqual(actual, who == "student")
 
     def test_one_person_in_two_schools_is_in_one_at_a_time(self) -> None:
         """A teacher here who is a student elsewhere: chosen by the session, and nothing of the other is in reach."""
@@ -484,11 +484,11 @@ class WhoReachesWhatTest(Scene, TestCase):
                 self.assertIsInstance(model._default_manager, SchoolManager, model.__name__)
 
     def test_no_school_is_named_by_default(self) -> None:
-        found: list[object] = []
-        thread = Thread(target=lambda: found.append(scope()))
+        actual: list[object] = []
+        thread = Thread(target=lambda: actual.append(scope()))
         thread.start()
         thread.join()
-        self.assertEqual(found, [Scope.UNNAMED])
+        self.assertEqual(actual, [Scope.UNNAMED])
 
     def test_what_is_done_daily_names_its_schools(self) -> None:
         for kind in DAILY:
@@ -499,13 +499,13 @@ class WhoReachesWhatTest(Scene, TestCase):
                 self.assertEqual(job.state, Job.State.DONE)
 
     def test_two_threads_are_in_two_schools(self) -> None:
-        found: dict[str, object] = {}
+        actual: dict[str, object] = {}
         both = Barrier(2)
 
         def look(name: str, key: int) -> None:
             with within(key):
                 both.wait(5)
-                found[name] = scope()
+                actual[name] = scope()
                 both.wait(5)
 
         threads = [Thread(target=look, args=(name, key)) for name, key in (("one", 1), ("two", 2))]
@@ -513,7 +513,7 @@ class WhoReachesWhatTest(Scene, TestCase):
             thread.start()
         for thread in threads:
             thread.join()
-        self.assertEqual((found, scope()), ({"one": 1, "two": 2}, Scope.EVERYWHERE))
+        self.assertEqual((actual, scope()), ({"one": 1, "two": 2}, Scope.EVERYWHERE))
 
     def test_services_guard_themselves(self) -> None:
         due = timezone.now() + timedelta(days=1)

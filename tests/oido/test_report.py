@@ -13,7 +13,7 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from ear.words.reader import ENGLISH
 from oido.marking.hand_in import hand_in
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.pdf import report_pdf
 from oido.takes.services import receive_pass
 from tests.ear.parts import beat, melody, two_hands
@@ -103,7 +103,7 @@ class ReportTest(TestCase):
         )
         self.assertContains(self.client.get(f"/takes/{take.pk}/words.txt"), "sustain pedal down", count=4)
         with patch("oido.reports.pdf.write_pdf", return_value=b"%PDF") as written:
-            report_pdf(Reading(take), [], ENGLISH)
+            report_pdf(AnalysedTake(take), [], ENGLISH)
         self.assertIn("Modulation up to 40%", written.call_args.args[0])
         self.assertEqual(take.sheet.points, plain.sheet.points, "wheels do not affect the mark")
         self.assertNotContains(self.client.get(f"/takes/{plain.pk}/"), "Pedal and wheels")

@@ -43,8 +43,8 @@ def archive(**files: str) -> bytes:
 
 
 class ListsTest(PlainTestCase):
-    def names(self, found: PeopleList) -> list[tuple[str, str]]:
-        return [(one.first, one.last) for one in found.people]
+    def names(self, actual: PeopleList) -> list[tuple[str, str]]:
+        return [(one.first, one.last) for one in actual.people]
 
     def test_separators_and_encodings_that_spreadsheets_write(self) -> None:
         rows = [["First name", "Last name", "Class"], ["Jürgen", "Müß-Łoś", "5a"], ["Zoé", "Núñez", "5b"]]
@@ -77,11 +77,11 @@ class ListsTest(PlainTestCase):
         )
 
     def test_wrong_lines_are_told_by_number_and_reason(self) -> None:
-        found = read_text(
+        actual = read_text(
             HEAD_ROW + "Ada;Keel;5a;\n;;5a;\n\nBo;Rowe;5a;not an address\n" + "x" * 151 + ";Long;5a;\n"
         )
         self.assertEqual(
-            [(one.line, one.code) for one in found.wrong],
+            [(one.line, one.code) for one in actual.wrong],
             [(3, "no_name"), (5, "bad_email"), (6, "name_too_long")],
         )
         roles = read_text("Name,Role\nAda Keel,wizard\nBo Rowe,TEACHER")
@@ -89,8 +89,8 @@ class ListsTest(PlainTestCase):
         self.assertEqual(roles.people[0].role, "teacher")
 
     def test_control_characters_are_refused_by_line(self) -> None:
-        found = read_text(HEAD_ROW + "Ada;Keel;5a;\nBo\x07;Rowe;5a;\n")
-        self.assertEqual([(one.line, one.code) for one in found.wrong], [(3, "control_character")])
+        actual = read_text(HEAD_ROW + "Ada;Keel;5a;\nBo\x07;Rowe;5a;\n")
+        self.assertEqual([(one.line, one.code) for one in actual.wrong], [(3, "control_character")])
 
     def test_lists_are_read_no_further_than_they_may_be_long(self) -> None:
         for text in (
@@ -102,13 +102,13 @@ class ListsTest(PlainTestCase):
             self.assertRaises(FormatError, read_text, text)
 
     def test_quoted_cells_over_lines_keep_the_number_of_their_line(self) -> None:
-        found = read_text('Name;Class\n"Keel,\nAda";5a\n;5b')
-        self.assertEqual((self.names(found), [one.line for one in found.wrong]), ([("Ada", "Keel")], [4]))
+        actual = read_text('Name;Class\n"Keel,\nAda";5a\n;5b')
+        self.assertEqual((self.names(actual), [one.line for one in actual.wrong]), ([("Ada", "Keel")], [4]))
 
     def test_one_person_in_several_lines_is_one(self) -> None:
-        found = read_text("ID;Name;Class\n7;Ada Keel;5a\n7;Ada Keel;Choir\n8;Ada Keel;5b")
+        actual = read_text("ID;Name;Class\n7;Ada Keel;5a\n7;Ada Keel;Choir\n8;Ada Keel;5b")
         self.assertEqual(
-            [(one.source_id, one.class_names) for one in found.people],
+            [(one.source_id, one.class_names) for one in actual.people],
             [("7", ("5a", "Choir")), ("8", ("5b",))],
         )
 
@@ -119,13 +119,13 @@ class ListsTest(PlainTestCase):
             classes="sourcedId,title\nc1,Tuesday Keys\n",
             enrollments="sourcedId,classSourcedId,userSourcedId,role\ne1,c1,u1,student\ne2,c1,u2,teacher\n",
         )  # fmt: skip
-        found = read_list(data)
+        actual = read_list(data)
         self.assertEqual(
-            [(one.source_id, one.username, one.role, one.class_names) for one in found.people],
+            [(one.source_id, one.username, one.role, one.class_names) for one in actual.people],
             [("u1", "ada", "student", ("Tuesday Keys",)), ("u2", "ines", "teacher", ("Tuesday Keys",))],
         )
-        self.assertEqual([(one.name, one.code) for one in found.left_out], [("Gone Away", "deleted")])
-        self.assertTrue(found.is_archive)
+        self.assertEqual([(one.name, one.code) for one in actual.left_out], [("Gone Away", "deleted")])
+        self.assertTrue(actual.is_archive)
         lost = read_list(
             archive(users=users, enrollments="sourcedId,classSourcedId,userSourcedId\ne1,c9,u1\n")
         )
@@ -157,19 +157,19 @@ class ListsTest(PlainTestCase):
             ({"users": nothing, "classes": classes, "enrollments": enrolled}, ["student", "teacher"]),
         ):
             with self.subTest(files=list(files)):
-                found = read_list(archive(**files))
-                self.assertEqual([person.role for person in found.people], expected)
-                told = len(found.people) + len(found.wrong) + len(found.left_out)
+                actual = read_list(archive(**files))
+                self.assertEqual([person.role for person in actual.people], expected)
+                told = len(actual.people) + len(actual.wrong) + len(actual.left_out)
                 self.assertEqual(told, 4)
 
     @given(st.binary(max_size=400) | st.text(max_size=200).map(str.encode))
     @settings(max_examples=150)
     def test_whatever_is_sent_is_read_or_refused(self, data: bytes) -> None:
         try:
-            found = read_list(data)
+            actual = read_list(data)
         except FormatError:
             return
-        self.assertTrue(all(one.first or one.last for one in found.people))
+        self.assertTrue(all(one.first or one.last for one in actual.people))
 
     @given(
         st.lists(
@@ -584,7 +584,7 @@ class RosterTest(TestCase):
             values = dict.fromkeys(
                 ("role", "before", "receipt", "new", "changed", "n", "title", "criterion", "name"), "x"
             )
-            said = Act(code=code, values=values).said
+            said = Act(code=code, values=values).text
             self.assertNotIn("%(", said)
 
     def test_due_dates_are_meant_in_the_schools_zone(self) -> None:

@@ -63,8 +63,8 @@ class RubricPagesTest(TestCase):
         self.rubric.refresh_from_db()
         says = self.rubric.current.read()
         self.assertEqual(self.rubric.current.number, 2)
-        self.assertEqual([c.label for c in says.hand], ["Told", "Breath"])
-        self.assertEqual(says.hand[0].key, "hand-talk")
+        self.assertEqual([c.label for c in says.teacher_criteria], ["Told", "Breath"])
+        self.assertEqual(says.teacher_criteria[0].key, "hand-talk")
         self.assertEqual(says.band(96).name, "Shining")
         self.assertEqual(self.rubric.versions.get(number=1).read(), OWN)
 

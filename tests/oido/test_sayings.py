@@ -22,7 +22,7 @@ from oido.progress.need import class_progress
 from oido.takes.bar_states import bar_states
 from oido.takes.judging import judged
 from oido.takes.models import Take
-from oido.takes.sayings import sayings_of
+from oido.takes.overrides import get_overrides
 from oido.takes.services import measure_take, measured_and_stored
 from tests.ear.parts import alike, beat
 from tests.oido import factories
@@ -76,12 +76,12 @@ class SayingsTest(TestCase):
         self.say(f"t{WRONG}")
         self.assertGreater(self.mark(), before)
         self.assertEqual(MarkSheet.objects.get(take=self.take).total, self.mark())
-        found = judged(self.fresh())
-        self.assertEqual(found.judgement.row_costs[WRONG], 0)
-        self.assertNotIn("wrong_key", {one.finding.code for one in found.judgement.faults})
+        actual = judged(self.fresh())
+        self.assertEqual(actual.judgement.row_costs[WRONG], 0)
+        self.assertNotIn("wrong_key", {one.finding.code for one in actual.judgement.faults})
         part = self.take.target()
         bar = int(part.bar_of_note[WRONG])
-        states = {one.number: one.fault for one in bar_states(part, found.facts, found.judgement)}
+        states = {one.number: one.fault for one in bar_states(part, actual.facts, actual.judgement)}
         self.assertEqual(states[bar], 0)
         self.say(self.extra())
         self.assertEqual(judged(self.fresh()).judgement.criterion("notes").score, 100)
@@ -89,14 +89,14 @@ class SayingsTest(TestCase):
     def test_a_bar_that_does_not_count_is_left_out(self) -> None:
         bar = int(self.take.target().bar_of_note[WRONG])
         self.say(f"b{bar}", "not_counted")
-        found = judged(self.fresh())
-        self.assertEqual(found.judgement.row_costs[WRONG], 0)
+        actual = judged(self.fresh())
+        self.assertEqual(actual.judgement.row_costs[WRONG], 0)
 
     def test_it_is_undone_taken_back_and_stands_in_the_history(self) -> None:
         before = self.mark()
         self.say(f"t{WRONG}")
         change = SheetChange.objects.get()
-        self.assertEqual((change.what, change.why), ("saying", "ornament"))
+        self.assertEqual((change.kind, change.why), ("saying", "ornament"))
         self.client.post("/marking/undo/", {"change": change.pk})
         self.assertEqual((self.mark(), self.fresh().settings), (before, {}))
         self.say(f"t{WRONG}")
@@ -122,7 +122,7 @@ class SayingsTest(TestCase):
         self.assertGreater(self.mark(self.second), before)
         self.assertEqual(self.mark(self.second), self.mark())
         later = factories.take(self.student, self.given, events=[tuple(e) for e in self.take.events])
-        self.assertEqual(set(sayings_of(later, judged(later).facts).values()), {NoteOverride.RIGHT})
+        self.assertEqual(set(get_overrides(later, judged(later).facts).values()), {NoteOverride.RIGHT})
         self.say(f"t{WRONG}", "", for_all="on")
         factories.work_all()
         self.assertLess(self.mark(self.second), self.mark(later))
@@ -140,7 +140,7 @@ class SayingsTest(TestCase):
         self.say(f"t{WRONG}", for_all="on")
         factories.work_all()
         self.assertGreater(self.mark(self.second), before[1])
-        change = SheetChange.objects.get(what="saying")
+        change = SheetChange.objects.get(kind="saying")
         self.client.post("/marking/undo/", {"change": change.pk})
         factories.work_all()
         self.assertEqual((self.mark(), self.mark(self.second)), before)
@@ -148,7 +148,7 @@ class SayingsTest(TestCase):
         # Said in another take since, it is not undone from here.
         self.say(f"t{WRONG}", for_all="on")
         marking.say(self.teacher, self.fresh(self.second), "t1", NoteOverride.RIGHT, for_all=True)
-        change = SheetChange.objects.filter(what="saying", is_undone=False, sheet__take=self.take).get()
+        change = SheetChange.objects.filter(kind="saying", is_undone=False, sheet__take=self.take).get()
         with self.assertRaises(Overtaken):
             marking.undo(self.teacher, [change])
 
@@ -330,7 +330,7 @@ class BarAgainTest(TestCase):
         reader = Client()
         reader.force_login(self.student)
         self.assertContains(reader.get(f"/takes/{self.take.pk}/"), "measured again")
-        change = SheetChange.objects.filter(what="measured").last()
+        change = SheetChange.objects.filter(kind="measured").last()
         assert change is not None
         self.assertEqual(change.points_before, round(mark))
         self.say("as-before")
@@ -367,8 +367,8 @@ class SlipTest(TestCase):
         self.client.force_login(self.teacher)
 
     def slip(self):
-        (found,) = judged(Take.objects.get(pk=self.take.pk)).facts.slips
-        return found
+        (actual,) = judged(Take.objects.get(pk=self.take.pk)).facts.slips
+        return actual
 
     def place(self, chosen: object, first: object = None):
         data = {"first": self.slip().could_land[0] if first is None else first, "chosen": chosen}

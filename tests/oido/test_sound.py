@@ -58,15 +58,15 @@ def decibels(samples: np.ndarray) -> float:
 
 class SoundBankTest(SimpleTestCase):
     def test_every_velocity_of_every_sound_and_drum_is_heard(self) -> None:
-        found = []
+        actual = []
         for sound, program in PROGRAMS.items():
             for pitch in KEYS:
                 loudness = loudness_by_velocity(settings.SOUND_BANK, pitch=pitch, program=program)
-                found += troubles(f"{sound.value} at key {pitch}", loudness)
+                actual += troubles(f"{sound.value} at key {pitch}", loudness)
         for pitch in sorted({pitch for lane in STANDARD_KIT.lanes for pitch in lane.pitches}):
             loudness = loudness_by_velocity(settings.SOUND_BANK, pitch=pitch, program=None)
-            found += troubles(f"drum {pitch}", loudness)
-        self.assertEqual(found, [])
+            actual += troubles(f"drum {pitch}", loudness)
+        self.assertEqual(actual, [])
 
 
 class TagsTest(SimpleTestCase):

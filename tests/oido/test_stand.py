@@ -253,7 +253,7 @@ class ChoosingTest(StandTest):
             hand_in(self.student, take)
 
     def test_the_reading_is_hidden_where_the_exercise_hides_it_but_not_the_click(self) -> None:
-        factories.allow(self.given, shows_reading=False)
+        factories.allow(self.given, shows_analysis=False)
         faster = events_from_take(play(melody().at_tempo(112), STEADY, seed=4))
         take = factories.take(self.student, self.given, events=faster)
         page = self.page()
@@ -374,7 +374,7 @@ class ElsewhereTest(StandTest):
         opened = self.client.get(self.upload(self.recording(80, count_in=2)).url)
         self.assertContains(opened, "The file runs at 80, the exercise at 96")
         form = opened.context["form"]
-        self.assertEqual((form.found, form.initial["tempo"]), (2, "file"))
+        self.assertEqual((form.count_in_found, form.initial["tempo"]), (2, "file"))
         done = self.client.post(opened.request["PATH_INFO"], form.initial)
         self.assertRedirects(done, self.stand)
         take = Take.objects.get()

@@ -6,7 +6,7 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from oido.stand.bodies import SETTINGS_BYTES
-from oido.takes.stand_settings import MOST, save_settings, settings_of
+from oido.takes.stand_settings import MAX_KEPT, save_settings, settings_of
 from tests.oido import factories
 
 
@@ -37,9 +37,11 @@ class StandSettingsTest(TestCase):
             {"kept": {"a": [1, "x" * SETTINGS_BYTES]}},
         ):
             self.assertEqual(self.send(body).status_code, 422, body)
-        save_settings(self.student, {f"tempo-{k}": (float(k), 80) for k in range(MOST + 10)})
+        save_settings(self.student, {f"tempo-{k}": (float(k), 80) for k in range(MAX_KEPT + 10)})
         kept = settings_of(self.student)
-        self.assertEqual((len(kept), "tempo-9" in kept, f"tempo-{MOST + 9}" in kept), (MOST, False, True))
+        self.assertEqual(
+            (len(kept), "tempo-9" in kept, f"tempo-{MAX_KEPT + 9}" in kept), (MAX_KEPT, False, True)
+        )
 
 
 class TwoMachinesTest(TransactionTestCase):

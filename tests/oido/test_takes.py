@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from django.test import TestCase
 
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
 from ear.formats.events import events_from_take
 from ear.formats.part_json import part_to_json
 from ear.players.robot import Habits, play
@@ -179,8 +179,8 @@ class ReceivingTest(TestCase):
         for wrong in (5, 3, 1):
             notes = [replace(n, pitch=n.pitch + (k < wrong)) for k, n in enumerate(target.notes)]
             played = play(target.with_notes(notes), Habits(), seed=1)
-            found = factories.take(self.student, self.given, events=events_from_take(played))
-            self.assertEqual("improved_notes_thrice" in self.kinds(found), wrong == 1)
+            actual = factories.take(self.student, self.given, events=events_from_take(played))
+            self.assertEqual("improved_notes_thrice" in self.kinds(actual), wrong == 1)
 
     def test_handing_in_anothers_recording_is_told_to_the_teacher(self) -> None:
         first = factories.take(self.student, self.given)
@@ -191,9 +191,9 @@ class ReceivingTest(TestCase):
         self.assertNotIn("same_recording", self.kinds(copied))
         hand_in(other, copied)
         copied = Take.objects.get(pk=copied.pk)
-        found = {f.code: f for f in judged(copied).facts.findings}["same_recording"]
-        self.assertIn(self.student.name, said(found, FOR_TEACHER, ENGLISH))
-        self.assertNotIn(self.student.name, said(found, FOR_STUDENT, ENGLISH))
+        actual = {f.code: f for f in judged(copied).facts.findings}["same_recording"]
+        self.assertIn(self.student.name, render_finding(actual, FOR_TEACHER, ENGLISH))
+        self.assertNotIn(self.student.name, render_finding(actual, FOR_STUDENT, ENGLISH))
 
     def kinds(self, take: Take) -> list[str]:
         return [f.code for f in judged(Take.objects.get(pk=take.pk)).facts.findings]

@@ -16,7 +16,7 @@ from ear.players.robot import Habits, play
 from ear.practice.rules import RecordingRules
 from oido.assignments.models import Assignment
 from oido.assignments.queries import counted
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.desk.class_picture import class_picture
 from oido.exercises.models import Exercise, PartSound, Task
 from oido.gradebook.book import book_of
@@ -64,7 +64,7 @@ class TaskTest(TestCase):
         given = factories.assignment(factories.exercise(self.teacher), self.school_class)
         factories.allow(given, **rules)
         exercise = given.exercise
-        exercise.task = exercise.task_said
+        exercise.task = exercise.current_task
         exercise.save()
         return Assignment.objects.get(pk=given.pk)
 
@@ -74,7 +74,7 @@ class FreeTest(TaskTest):
         given = self.free(handed_in_takes="3")
         exercise = given.exercise
         self.assertEqual((exercise.task, exercise.bars, len(exercise.part.read().notes)), (Task.FREE, 8, 0))
-        self.assertTrue(exercise.backing and exercise.can_be_given)
+        self.assertTrue(exercise.backing and exercise.is_assignable)
         page = self.pupil.get(f"/stand/{given.pk}/")
         for said in (
             "Play at least 2 notes in each bar. Place them on quavers. Choose them from the chord above the music.",
@@ -91,9 +91,9 @@ class FreeTest(TaskTest):
         # One student, whose three takes wait.
         self.assertEqual((counts.handed_in, counts.waiting), (1, 3))
         for take in Take.objects.filter(handed_in_at__isnull=False):
-            found = judged(take)
-            self.assertGreater(found.judgement.total, 90)
-            self.assertEqual(len(take.target().notes), found.facts.target.notes)
+            actual = judged(take)
+            self.assertGreater(actual.judgement.total, 90)
+            self.assertEqual(len(take.target().notes), actual.facts.target.notes)
             report = self.client.get(f"/takes/{take.pk}/")
             self.assertContains(report, "notes inside the set")
             for url in ("notation/", "rows/?from=0", "notes.json", "notes/t0/"):
@@ -208,7 +208,7 @@ class ByEarTest(TaskTest):
         self.assertRaises(TooLate, hand_in, self.student, later)
 
     def test_it_is_heard_as_sound_and_as_often_as_allowed(self) -> None:
-        given = self.with_rules(is_by_ear=True, hears=2)
+        given = self.with_rules(is_by_ear=True, listen_limit=2)
         url = f"/stand/{given.pk}/heard/"
         first = self.pupil.post(url)
         self.assertEqual(
@@ -223,7 +223,7 @@ class ByEarTest(TaskTest):
         self.assertEqual(other.post(url).status_code, 200)
 
     def test_a_hearing_that_is_fetched_again_since_it_never_sounded_counts_once(self) -> None:
-        given = self.with_rules(is_by_ear=True, hears=2)
+        given = self.with_rules(is_by_ear=True, listen_limit=2)
         url = f"/stand/{given.pk}/heard/"
         first, second = str(uuid.uuid4()), str(uuid.uuid4())
         left = [
@@ -237,7 +237,7 @@ class ByEarTest(TaskTest):
         self.assertEqual(self.pupil.post(url, {"hearing": "x"}).status_code, 422)
 
     def test_what_is_to_be_heard_first_is_known_to_be_heard(self) -> None:
-        given = self.with_rules(hears_first=True)
+        given = self.with_rules(must_listen_first=True)
         page = self.pupil.get(f"/stand/{given.pk}/")
         self.assertIsNotNone(page.context["stand"]["hearsFirst"])
         self.assertEqual(self.pupil.post(f"/stand/{given.pk}/heard/").status_code, 204)
@@ -286,14 +286,14 @@ class AtOnceTest(TransactionTestCase):
         given = factories.assignment(
             factories.exercise(teacher), factories.school_class(teachers=[teacher], students=[student])
         )
-        factories.allow(given, is_by_ear=True, hears=3)
+        factories.allow(given, is_by_ear=True, listen_limit=3)
         given = Assignment.objects.get(pk=given.pk)
         gate, ended = Barrier(4), []
 
         def listen() -> None:
             try:
                 gate.wait()
-                ended.append(hear(student, deal_of(given, student)))
+                ended.append(hear(student, get_student_terms(given, student)))
             except HeardEnough:
                 ended.append(0)
             finally:

@@ -4,7 +4,7 @@ from django.apps import apps
 from django.test import TestCase
 
 from ear.practice.ladder import proposed
-from oido.assignments.student_terms import trial_of
+from oido.assignments.student_terms import trial_terms
 from oido.bench import services
 from oido.exercises.models import Exercise
 from oido.exercises.services import set_ladder
@@ -48,7 +48,7 @@ class TrialTest(TestCase):
         given = factories.assignment(
             self.exercise, factories.school_class(teachers=[self.teacher], students=[factories.student()])
         )
-        factories.allow(given, is_by_ear=True, hears=1)
+        factories.allow(given, is_by_ear=True, listen_limit=1)
         self.assertNotContains(self.client.get(self.url), 'id="t0"')
         self.assertEqual(self.client.get(f"{self.url}words/").status_code, 404)
         for _again in range(2):
@@ -67,6 +67,6 @@ class TrialTest(TestCase):
         self.assertTrue(Exercise.objects.get().part.read().notes)
 
     def test_the_rules_of_a_trial_are_the_exercises(self) -> None:
-        deal = trial_of(self.exercise)
-        self.assertTrue(deal.is_trial)
-        self.assertEqual(deal.rules, self.exercise.recording_rules)
+        student_terms = trial_terms(self.exercise)
+        self.assertTrue(student_terms.is_trial)
+        self.assertEqual(student_terms.rules, self.exercise.recording_rules)

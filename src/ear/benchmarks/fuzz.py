@@ -184,14 +184,14 @@ def try_some(numbers: Iterable[int], files: Sequence[bytes]) -> FuzzOutcome:
     return FuzzOutcome(read_count, refused, tuple(broken), slowest, peak)
 
 
-def _work(first: int, step: int, until: float, told: "SimpleQueue[FuzzOutcome | None]") -> None:
+def _work(first: int, step: int, until: float, outcomes: "SimpleQueue[FuzzOutcome | None]") -> None:
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
     files = corpus()
     number = first
     while time.monotonic() < until:
-        told.put(try_some(range(number, number + REPORT_EVERY * step, step), files))
+        outcomes.put(try_some(range(number, number + REPORT_EVERY * step, step), files))
         number += REPORT_EVERY * step
-    told.put(None)
+    outcomes.put(None)
 
 
 @dataclass(slots=True)
@@ -215,15 +215,15 @@ class Total:
 
 def report(minutes: float, *, seed: int = 0) -> Iterator[str]:
     """Try inputs from number `seed` on for so long; lines to print."""
-    told: SimpleQueue[FuzzOutcome | None] = SimpleQueue()
+    outcomes: SimpleQueue[FuzzOutcome | None] = SimpleQueue()
     until = time.monotonic() + 60.0 * minutes
-    workers = [Process(target=_work, args=(seed + k, PROCESSES, until, told)) for k in range(PROCESSES)]
+    workers = [Process(target=_work, args=(seed + k, PROCESSES, until, outcomes)) for k in range(PROCESSES)]
     began = time.monotonic()
     for worker in workers:
         worker.start()
     total, running = Total(), len(workers)
     while running:
-        some = told.get()
+        some = outcomes.get()
         if some is None:
             running -= 1
             continue

@@ -176,7 +176,7 @@ def part_of(kind: Kind, seed: int) -> Part:
     return make(seed, bars=BARS[seed % len(BARS)])
 
 
-def codes_told(cause: Cause | None, kind: Kind, seed: int) -> tuple[str, ...]:
+def codes_reported(cause: Cause | None, kind: Kind, seed: int) -> tuple[str, ...]:
     """Codes of the faults and facts that are told of a take with a cause, the most costly first."""
     part = part_of(kind, seed)
     if cause:
@@ -187,8 +187,8 @@ def codes_told(cause: Cause | None, kind: Kind, seed: int) -> tuple[str, ...]:
     return tuple(told.finding.code for told in assess(part, take).judgement.faults)
 
 
-def _told_of(name: str | None, kind: Kind, seed: int) -> tuple[str, ...]:
-    return codes_told(next((c for c in CAUSES if c.name == name), None), kind, seed)
+def _codes_of(name: str | None, kind: Kind, seed: int) -> tuple[str, ...]:
+    return codes_reported(next((c for c in CAUSES if c.name == name), None), kind, seed)
 
 
 def report() -> Iterator[str]:
@@ -198,18 +198,24 @@ def report() -> Iterator[str]:
         first_of_all = among_all = takes = 0
         for cause in CAUSES:
             for kind in cause.kinds:
-                told = list(pool.map(partial(_told_of, cause.name, kind), SEEDS, chunksize=4))
-                first = sum(any(code in cause.codes for code in codes[:NAMED]) for codes in told)
-                among = sum(any(code in cause.codes for code in codes[:AMONG]) for codes in told)
-                besides = Counter(code for codes in told for code in codes[:AMONG] if code not in cause.codes)
-                first_of_all, among_all, takes = first_of_all + first, among_all + among, takes + len(told)
+                codes_by_cause = list(pool.map(partial(_codes_of, cause.name, kind), SEEDS, chunksize=4))
+                first = sum(any(code in cause.codes for code in codes[:NAMED]) for codes in codes_by_cause)
+                among = sum(any(code in cause.codes for code in codes[:AMONG]) for codes in codes_by_cause)
+                besides = Counter(
+                    code for codes in codes_by_cause for code in codes[:AMONG] if code not in cause.codes
+                )
+                first_of_all, among_all, takes = (
+                    first_of_all + first,
+                    among_all + among,
+                    takes + len(codes_by_cause),
+                )
                 shown = ", ".join(f"{code} {count}" for code, count in besides.most_common(5))
                 yield (
-                    f"{cause.name:34} {kind.value:9} {100 * first / len(told):4.0f} % {100 * among / len(told):6.0f}%  {shown}"
+                    f"{cause.name:34} {kind.value:9} {100 * first / len(codes_by_cause):4.0f} % {100 * among / len(codes_by_cause):6.0f}%  {shown}"
                 )
         yield f"in all: {100 * first_of_all / takes:.1f}% first, {100 * among_all / takes:.1f}% among three"
         for kind in Kind:
-            clean = list(pool.map(partial(_told_of, None, kind), range(CLEAN_TAKES), chunksize=5))
+            clean = list(pool.map(partial(_codes_of, None, kind), range(CLEAN_TAKES), chunksize=5))
             faults = Counter(code for codes in clean for code in codes)
             shown = ", ".join(f"{code} {count}" for code, count in faults.most_common())
             free = sum(all(kind_of(code).tone is Tone.PRAISE for code in codes) for codes in clean)

@@ -292,7 +292,7 @@ def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
     yield f"mean marks of {len(SEEDS)} seeds, default rubrics"
     outside = 0
     for line in TABLE:
-        said = []
+        first_words = []
         for kind in line.kinds:
             jobs = [
                 MarkingJob(
@@ -308,8 +308,8 @@ def _table(pool: ProcessPoolExecutor) -> Iterator[str]:
             marks = statistics.fmean(pool.map(mark_of, jobs, chunksize=4))
             is_inside = line.least <= round(marks, 1) <= line.most
             outside += not is_inside
-            said.append(f"{kind.value} {marks:5.1f}{' ' if is_inside else '!'}")
-        yield f"  {line.name:26} {line.least:3g} to {line.most:3g}   {'  '.join(said)}"
+            first_words.append(f"{kind.value} {marks:5.1f}{' ' if is_inside else '!'}")
+        yield f"  {line.name:26} {line.least:3g} to {line.most:3g}   {'  '.join(first_words)}"
     yield f"outside their range: {outside}"
 
 

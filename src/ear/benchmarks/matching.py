@@ -20,7 +20,7 @@ from ear.formats.smf_parts import read_part, read_take
 from ear.matching.match import match
 from ear.matching.outcome import Match, Outcome
 from ear.measuring.measure import measure
-from ear.measuring.pads import kit_with, pad_readings
+from ear.measuring.pads import find_pad_choices, kit_with
 from ear.notes import Kind, Part, Take
 
 LINKED = ("matched", "wrong_pitch")
@@ -51,14 +51,14 @@ class Tally:
     """Counts of links and outcomes, for one take or many."""
 
     right: int = 0
-    found: int = 0
+    reported: int = 0
     wanted: int = 0
     outcomes: dict[str, list[int]] = field(default_factory=lambda: defaultdict(lambda: [0, 0, 0]))
 
     def add(self, other: "Tally") -> None:
         """Count another's in, in place."""
         self.right += other.right
-        self.found += other.found
+        self.reported += other.reported
         self.wanted += other.wanted
         for name, counts in other.outcomes.items():
             mine = self.outcomes[name]
@@ -68,7 +68,7 @@ class Tally:
     @property
     def precision(self) -> float:
         """Right links among those that were found, 0 to 1."""
-        return self.right / self.found if self.found else 1.0
+        return self.right / self.reported if self.reported else 1.0
 
     @property
     def recall(self) -> float:
@@ -78,7 +78,7 @@ class Tally:
     @property
     def f1(self) -> float:
         """Harmonic mean of precision and recall of links, 0 to 1."""
-        total = self.found + self.wanted
+        total = self.reported + self.wanted
         return 2 * self.right / total if total else 1.0
 
     def outcome_f1(self, name: str) -> float:
@@ -111,15 +111,17 @@ def read_truths(folder: Path) -> Iterator[Truth]:
         )  # fmt: skip
 
 
-def tally(truth: Truth, found: Match) -> Tally:
+def tally(truth: Truth, match: Match) -> Tally:
     """Links and outcomes that were found, counted against those of the true stories that are nearest."""
-    told = [_counted(_with_twins(truth, pairs, found), found) for pairs in (truth.pairs, *truth.alternatives)]
-    return max(told, key=lambda truth_tally: (truth_tally.f1, truth_tally.macro_f1))
+    tallies = [
+        _counted(_with_twins(truth, pairs, match), match) for pairs in (truth.pairs, *truth.alternatives)
+    ]
+    return max(tallies, key=lambda truth_tally: (truth_tally.f1, truth_tally.macro_f1))
 
 
-def _with_twins(truth: Truth, pairs: list[dict[str, Any]], found: Match) -> list[dict[str, Any]]:
+def _with_twins(truth: Truth, pairs: list[dict[str, Any]], match: Match) -> list[dict[str, Any]]:
     """The pairs, with a twin in the place of its fellow where the twin was linked."""
-    chosen = {p.target: p.take for p in found.links}
+    chosen = {p.target: p.take for p in match.links}
     fellow = {p["target"]: p["take"] for p in pairs if p["target"] is not None}
     swapped: dict[int, int] = {}
     for target, twin in truth.twins.items():
@@ -128,14 +130,14 @@ def _with_twins(truth: Truth, pairs: list[dict[str, Any]], found: Match) -> list
     return [{**p, "take": swapped.get(p["take"], p["take"])} for p in pairs]
 
 
-def _counted(pairs: list[dict[str, Any]], found: Match) -> Tally:
+def _counted(pairs: list[dict[str, Any]], match: Match) -> Tally:
     wanted = {(p["target"], p["take"]): p["outcome"] for p in pairs}
-    given = {(p.target, p.take): p.outcome.value for p in found.pairs}
+    outcome_of_pair = {(p.target, p.take): p.outcome.value for p in match.pairs}
     result = Tally()
     true_links = {k for k, v in wanted.items() if v in LINKED}
-    links = {k for k, v in given.items() if v in LINKED}
-    result.right, result.found, result.wanted = len(true_links & links), len(links), len(true_links)
-    for key, outcome in given.items():
+    links = {k for k, v in outcome_of_pair.items() if v in LINKED}
+    result.right, result.reported, result.wanted = len(true_links & links), len(links), len(true_links)
+    for key, outcome in outcome_of_pair.items():
         counts = result.outcomes[outcome]
         counts[1] += 1
         counts[0] += wanted.get(key) == outcome
@@ -154,12 +156,12 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         started = time.perf_counter()
         matched = match(truth.part, truth.take)
         spent += time.perf_counter() - started
-        readings = pad_readings(
+        choices = find_pad_choices(
             truth.part, truth.take, ((p.target, p.take, p.outcome) for p in matched.pairs)
         )
-        if readings:
+        if choices:
             # A kit's numbers are set-up: what is set in one step is not counted against the player.
-            matched = match(truth.part, truth.take, kit=kit_with(readings))
+            matched = match(truth.part, truth.take, kit=kit_with(choices))
         tallied = tally(truth, matched)
         whole.add(tallied)
         for tag in truth.tags:
@@ -174,12 +176,12 @@ def report(truths: Iterable[Truth]) -> Iterator[str]:
         transpositions[0] += matched.transposition == truth.transposition
         transpositions[1] += 1
         placed = [(_bar(truth.part, s["target"]), s["beats"]) for s in truth.slips]
-        given = [(_bar(truth.part, s.target), s.quarters) for s in matched.time_base.slips]
-        slips[0] += sum(any(a == c and abs(b - d) < 0.25 for c, d in given) for a, b in placed)
+        slip_places = [(_bar(truth.part, s.target), s.quarters) for s in matched.time_base.slips]
+        slips[0] += sum(any(a == c and abs(b - d) < 0.25 for c, d in slip_places) for a, b in placed)
         slips[1] += len(placed)
-        slips[2] += len(given)
+        slips[2] += len(slip_places)
         for tag in truth.tags:
-            false_slips[tag] += max(0, len(given) - len(placed))
+            false_slips[tag] += max(0, len(slip_places) - len(placed))
     yield f"takes {len(cases)}, {1000 * spent / max(1, len(cases)):.1f} ms each"
     yield f"links: precision {whole.precision:.4f}, recall {whole.recall:.4f}, F1 {whole.f1:.4f}"
     each = ", ".join(f"{o.value} {whole.outcome_f1(o.value):.3f}" for o in Outcome)

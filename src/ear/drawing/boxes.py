@@ -13,7 +13,7 @@ from ear.judging.judgement import FAULTS, Judgement, LossReason, Verdict
 from ear.judging.levels import Window
 from ear.labels.chosen import Label
 from ear.notes import Kind, Take
-from ear.units import VELOCITY_MAX
+from ear.units import MAX_VELOCITY
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,7 +151,7 @@ class NoteBox:
     @property
     def depth(self) -> float:
         """0 to 1, from the velocity: how dark a fill is."""
-        return self.velocity / VELOCITY_MAX
+        return self.velocity / MAX_VELOCITY
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,7 @@ from ear.drawing.rows import RowBox
 from ear.notes import Part
 
 BRACKET_HEIGHT = 22.0
-BRACKET_LEAST = 26.0
+MIN_BRACKET = 26.0
 
 
 def brackets_in_row(part: Part, ear_marks: Sequence[EarMark], box: RowBox, *, y: float) -> list[Bracket]:
@@ -20,7 +20,7 @@ def brackets_in_row(part: Part, ear_marks: Sequence[EarMark], box: RowBox, *, y:
             x = box.x(max(first, box.start_tick)) - 3
             right = box.x(min(last, box.end_tick), is_end=True) + (8 if last < box.end_tick else 0)
             opens, closes = first >= box.start_tick, last < box.end_tick
-            spans.append((x, max(right, x + BRACKET_LEAST), mark, opens, closes))
+            spans.append((x, max(right, x + MIN_BRACKET), mark, opens, closes))
     taken: list[tuple[float, float]] = []
     brackets = []
     for x, right, mark, opens, closes in spans:

@@ -26,7 +26,7 @@ SIGN_REACH = 10.0
 """So near above and below an accidental a bar would touch it,"""
 FLAT_REACH = 18.0
 """and above one with a stem."""
-WIDTH_LEAST = 5.0
+MIN_WIDTH = 5.0
 TOGETHER_SHARE = 0.4
 """Of the shorter of two notes that must sound with the other."""
 SAME = 0.5
@@ -53,7 +53,7 @@ def clear_of(notes: Sequence[NoteBox], *, left: float, right: float, y: float) -
     over = [
         n.y - OVER_NOTE - LABELS_LINE * len(n.labels)
         for n in notes
-        if n.x < right and n.x + max(n.width, WIDTH_LEAST) > left
+        if n.x < right and n.x + max(n.width, MIN_WIDTH) > left
     ]
     signs = (n.accidental for n in notes if n.accidental is not None)
     over += [sign.y - OVER_SIGN for sign in signs if sign.x < right and sign.x + SIGN_WIDTH > left]
@@ -70,7 +70,7 @@ def _overlap(a: NoteBox, b: NoteBox) -> bool:
     return min(_ends(a), _ends(b)) - max(a.x, b.x) > TOGETHER_SHARE * shorter
 
 
-def _set_apart(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence[int]) -> None:
+def _set_apart(stood: Sequence[NoteBox], boxes: list[NoteBox], by_x: Sequence[int]) -> None:
     """Seconds and unisons that sound together; moved notes are looked at where they stood."""
     moved: set[int] = set()
     sounding: list[int] = []
@@ -83,27 +83,25 @@ def _set_apart(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence[in
             if not stood[i].head:
                 tall = THIN if apart <= SECOND + SAME else CLOSE
                 for k in (i, j):
-                    found[k] = replace(found[k], height=min(found[k].height, tall))
+                    boxes[k] = replace(boxes[k], height=min(boxes[k].height, tall))
             if apart > SECOND + SAME:
                 continue
             together = abs(stood[i].x - stood[j].x) < SAME
             upper, lower = (i, j) if stood[i].y < stood[j].y else (j, i)
             if apart < SAME and not stood[i].head:
-                found[upper] = replace(found[upper], y=stood[upper].y - SECOND / 2)
-                found[lower] = replace(found[lower], y=stood[lower].y + SECOND / 2)
+                boxes[upper] = replace(boxes[upper], y=stood[upper].y - SECOND / 2)
+                boxes[lower] = replace(boxes[lower], y=stood[lower].y + SECOND / 2)
             if together and lower not in moved and upper not in moved:
                 moved.add(upper)
                 by = (
-                    HEADS_ASIDE
-                    if stood[upper].head
-                    else min(ASIDE, max(0.0, stood[upper].width - WIDTH_LEAST))
+                    HEADS_ASIDE if stood[upper].head else min(ASIDE, max(0.0, stood[upper].width - MIN_WIDTH))
                 )
                 width = 0.0 if stood[upper].head else stood[upper].width - by
-                found[upper] = replace(found[upper], x=stood[upper].x + by, width=width)
+                boxes[upper] = replace(boxes[upper], x=stood[upper].x + by, width=width)
         sounding.append(j)
 
 
-def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence[int]) -> None:
+def _give_columns(stood: Sequence[NoteBox], boxes: list[NoteBox], by_x: Sequence[int]) -> None:
     """Accidentals of notes that are struck together, from the top, in the first column with room."""
     groups: list[list[int]] = []
     for i in by_x:
@@ -114,29 +112,29 @@ def _give_columns(stood: Sequence[NoteBox], found: list[NoteBox], by_x: Sequence
     for group in groups:
         left = stood[group[0]].x
         columns: list[float] = []
-        for i in sorted(group, key=lambda i: found[i].y):
-            sign = found[i].accidental
+        for i in sorted(group, key=lambda i: boxes[i].y):
+            sign = boxes[i].accidental
             if sign is None:
                 continue
             column = next((k for k, y in enumerate(columns) if sign.y - y >= SIGN_TALL), len(columns))
             columns[column : column + 1] = [sign.y]
             x = left - SIGN_WIDTH - 1 - column * SIGN_WIDTH
             if x != sign.x:
-                found[i] = replace(found[i], accidental=replace(sign, x=x))
+                boxes[i] = replace(boxes[i], accidental=replace(sign, x=x))
 
 
-def _end_before_signs(found: list[NoteBox], by_x: Sequence[int]) -> None:
+def _end_before_signs(boxes: list[NoteBox], by_x: Sequence[int]) -> None:
     signs = sorted(
         (sign.x, sign.y, FLAT_REACH if sign.glyph.endswith("flat") else SIGN_REACH)
-        for note in found
+        for note in boxes
         if (sign := note.accidental) is not None
     )
     starts = [x for x, _y, _above in signs]
     for i in by_x:
-        note = found[i]
+        note = boxes[i]
         if note.head:
             continue
         first, last = bisect_right(starts, note.x), bisect_left(starts, note.x + note.width)
         for x, y, above in signs[first:last]:
             if x < note.x + note.width and -SIGN_REACH < y - note.y < above:
-                found[i] = note = replace(note, width=max(min(WIDTH_LEAST, note.width), x - 1 - note.x))
+                boxes[i] = note = replace(note, width=max(min(MIN_WIDTH, note.width), x - 1 - note.x))

@@ -15,7 +15,7 @@ from ear.notation.values import Value
 from ear.notes import Hand, Part
 from ear.notes.controls import control_lines
 from ear.text import gettext_noop
-from ear.words.controls import said_controls
+from ear.words.controls import describe_controls
 from ear.words.reader import Reader, decimal, signed
 
 VALUES = {
@@ -36,7 +36,7 @@ BAR = gettext_noop("Bar {bar}")
 WHOLE_BAR_REST = gettext_noop("rest for the whole bar")
 
 
-def said_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bool = True) -> str:
+def describe_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bool = True) -> str:
     """“C4 and E4, dotted crotchet, right hand, fingers 1 3”; without its place."""
     if moment.is_whole_bar:
         words = [reader.say(WHOLE_BAR_REST, {})]
@@ -60,7 +60,7 @@ def said_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bool =
     return ", ".join(words)
 
 
-def said_place(moment: Moment, reader: Reader) -> str:
+def describe_moment_place(moment: Moment, reader: Reader) -> str:
     """“bar 2, beat 3.5”."""
     return reader.say(PLACE, {"bar": moment.bar, "beat": decimal(moment.beat, 2)})
 
@@ -69,7 +69,7 @@ def _name(part: Part, note: int, reader: Reader) -> str:
     written = part.notes[note]
     if part.instrument.has_lanes:
         return reader.gettext(part.lane_name(written.pitch))
-    return reader.conventions.pitch(written.pitch, fifth=part.names[note])
+    return reader.conventions.pitch(written.pitch, name_fifth=part.names[note])
 
 
 def _length(values: Iterable[Value], reader: Reader) -> str:
@@ -91,7 +91,7 @@ def text_of(part: Part, reader: Reader) -> str:
     lines: list[str] = []
     for bar, inside in groupby(moments(part), key=lambda m: m.bar):
         lines.append(f"{reader.say(BAR, {'bar': bar})}.")
-        lines += [f"  {decimal(m.beat, 2)}: {said_moment(part, m, reader)}." for m in inside]
+        lines += [f"  {decimal(m.beat, 2)}: {describe_moment(part, m, reader)}." for m in inside]
     return "\n".join(lines) + "\n"
 
 
@@ -113,8 +113,8 @@ def result_of(
         off = (
             f", {signed(row.judged_ms)} ms" if row.judged_ms is not None and abs(row.judged_ms) >= 0.5 else ""
         )
-        said = [f"{names.get(row.verdict, row.verdict.value)}{off}"]
+        phrases = [f"{names.get(row.verdict, row.verdict.value)}{off}"]
         if row.take is not None:
-            said += said_controls(controls.during(overlay.take.notes[row.take]), reader)
-        lines.append(f"{reader.say(PLACE, place)}: {name}: {', '.join(said)}")
+            phrases += describe_controls(controls.during(overlay.take.notes[row.take]), reader)
+        lines.append(f"{reader.say(PLACE, place)}: {name}: {', '.join(phrases)}")
     return lines

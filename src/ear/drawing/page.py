@@ -47,7 +47,7 @@ NO_LABEL_WIDTH = 12.0
 ROW_GAP = 34.0
 STRIP_GAP = 12.0
 NOTE_HEIGHT = 8.0
-NOTE_WIDTH_LEAST = 5.0
+MIN_NOTE_WIDTH = 5.0
 HEAD_HALF = 5.6
 NOTE_GAP = 2.0
 """Left open between one note's bar and the next."""
@@ -207,12 +207,12 @@ class _Drawer:
         )
 
     def _cue(self, note: Note, box: RowBox, tops: Sequence[float], shifts: Sequence[int]) -> NoteBox:
-        place = self.places.place(note.pitch, note.hand, shifts, note.fifth)
+        place = self.places.place(note.pitch, note.hand, shifts, note.name_fifth)
         x = box.x(note.onset_tick)
         return NoteBox(
             id="", x=x, y=self.places.y(place, tops), height=NOTE_HEIGHT / 2, head=place.head, state="cue", pitch=note.pitch,
             velocity=note.velocity,
-            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, box.x(note.end_tick, is_end=True) - x - NOTE_GAP),
+            width=0.0 if place.head else max(MIN_NOTE_WIDTH, box.x(note.end_tick, is_end=True) - x - NOTE_GAP),
             accidental=None, ledgers=self.places.ledgers(place, tops),
             words=f"cue {sound_name(self.part, note.pitch, tick=note.onset_tick, kit=self.kit)}",
         )  # fmt: skip
@@ -235,7 +235,7 @@ class _Drawer:
             id=f"t{i}",
             x=x,
             y=self.places.y(place, tops),
-            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
+            width=0.0 if place.head else max(MIN_NOTE_WIDTH, end - x - NOTE_GAP),
             height=NOTE_HEIGHT,
             head=place.head,
             state=state,
@@ -264,11 +264,11 @@ class _Drawer:
     def _target_words(self, i: int, note: Note) -> str:
         bar = self.part.bar_holding(i)
         beat = (note.onset_tick - bar.start_tick) // bar.meter.beat_ticks + 1
-        fifth = self.names[i]
+        name_fifth = self.names[i]
         name = (
             self.part.lane_name(note.pitch, self.kit)
-            if fifth is None
-            else pitch_name(note.pitch, fifth=fifth)
+            if name_fifth is None
+            else pitch_name(note.pitch, name_fifth=name_fifth)
         )
         ornament = f", {ORNAMENT_SIGNS[note.ornament]}" if note.ornament else ""
         return f"{name}, bar {bar.number}, beat {beat}{ornament}"
@@ -297,8 +297,8 @@ class _Drawer:
     ) -> NoteBox:  # fmt: skip
         assert self.overlay is not None and row.take is not None
         note = self.overlay.take.notes[row.take]
-        fifth = self._name_played(row, pitch)
-        place = self.places.place(pitch, hand, shifts, fifth)
+        name_fifth = self._name_played(row, pitch)
+        place = self.places.place(pitch, hand, shifts, name_fifth)
         x = min(box.x(tick) + aside, box.right + 4)
         per_second = ticks_per_second(self.part, max(0.0, tick), self.overlay)
         end = min(box.right, box.x(tick + note.length_s * per_second))
@@ -308,14 +308,14 @@ class _Drawer:
             there = self.places.place(written.pitch, written.hand, shifts, self.names[row.target])
             join = (box.x(written.onset_tick), self.places.y(there, tops))
             if not place.head and not self.places.staves.is_written_by_key(
-                self.places.staves.place(pitch, hand=hand, fifth=fifth)
+                self.places.staves.place(pitch, hand=hand, name_fifth=name_fifth)
             ):
                 accidental = self.places.sign(place, x, tops)
         return NoteBox(
             id=f"k{row.take}",
             x=x,
             y=self.places.y(place, tops),
-            width=0.0 if place.head else max(NOTE_WIDTH_LEAST, end - x - NOTE_GAP),
+            width=0.0 if place.head else max(MIN_NOTE_WIDTH, end - x - NOTE_GAP),
             height=NOTE_HEIGHT - 2,
             head=place.head,
             state=self._state(row),

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ear.drawing.boxes import PageRow, PageView
 from ear.notes import STANDARD_KIT, Hand, KitMap, Part, key_alteration
 from ear.staves import SPACE, STEP_PITCHES, Staves, octave_shifts, staves_at, staves_of
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +36,7 @@ def place_at(
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
     step = round((row.staves[staff].lines[-1] - y) / (SPACE / 2)) - octave_shifts(staves, inside)[staff]
     pitch = _lane_pitch(part, kit, step) if part.instrument.has_lanes else _key_pitch(staves, staff, step)
-    if pitch is None or not PITCH_MIN <= pitch <= PITCH_MAX:
+    if pitch is None or not MIN_PITCH <= pitch <= MAX_PITCH:
         return None
     has_hands = any(n.hand is not None for n in part.notes)
     hand = (Hand.RIGHT if staff == 0 else Hand.LEFT) if has_hands and len(row.staves) > 1 else None

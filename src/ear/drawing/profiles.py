@@ -8,7 +8,7 @@ PROFILE_HEIGHT = 74.0
 FOOT = 16.0
 """px under the picture for the names of places."""
 SIDE = 14.0
-LEAST_MS = 40.0
+MIN_MS = 40.0
 """The picture shows this much either way at least, so that a steady take looks steady."""
 SHOWN_WINDOWS = 3.0
 """Deviations beyond so many full windows stand at the edge."""
@@ -58,7 +58,7 @@ def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> DrawnProfile:
     """Places from left to right. No places give an empty picture."""
     half = (PROFILE_HEIGHT - FOOT) / 2.0
     furthest = max((abs(p.median_ms) + p.spread_ms for p in places), default=0.0)
-    reach_ms = max(LEAST_MS, full_ms, min(furthest, SHOWN_WINDOWS * full_ms))
+    reach_ms = max(MIN_MS, full_ms, min(furthest, SHOWN_WINDOWS * full_ms))
     per_ms = (half - 3.0) / reach_ms
 
     def y(ms: float) -> float:

@@ -38,17 +38,17 @@ class StaffPlaces:
             self.staves = staves
             self.written.clear()
 
-    def written_at(self, pitch: int, hand: Any, fifth: int | None) -> StaffNote:
+    def written_at(self, pitch: int, hand: Any, name_fifth: int | None) -> StaffNote:
         """Where a pitch is written, before octaves are shifted; worked out once. `fifth` is its name, None for that in the
         key."""
-        key = (pitch, hand, fifth)
+        key = (pitch, hand, name_fifth)
         if key not in self.written:
-            self.written[key] = self.staves.place(pitch, hand=hand, fifth=fifth)
+            self.written[key] = self.staves.place(pitch, hand=hand, name_fifth=name_fifth)
         return self.written[key]
 
-    def place(self, pitch: int, hand: Any, shifts: Sequence[int], fifth: int | None = None) -> StaffNote:
+    def place(self, pitch: int, hand: Any, shifts: Sequence[int], name_fifth: int | None = None) -> StaffNote:
         """Where a pitch stands, with its octave sign counted in. `shifts` are steps for each staff."""
-        place = self.written_at(pitch, hand, fifth)
+        place = self.written_at(pitch, hand, name_fifth)
         if not shifts[place.staff]:
             return place
         return StaffNote(
@@ -110,15 +110,21 @@ class StaffPlaces:
         return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
 
     def accidental(
-        self, place: StaffNote, fifth: int | None, note: Note, bar_tick: int, tops: Sequence[float], x: float
+        self,
+        place: StaffNote,
+        name_fifth: int | None,
+        note: Note,
+        bar_tick: int,
+        tops: Sequence[float],
+        x: float,
     ) -> Sign | None:
         """A sign where key and bar, which begins at `bar_tick`, do not say it yet."""
         if place.head:
             return None
         key = (place.staff, place.step, bar_tick)
-        by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand, fifth))
-        said = self.accidentals.get(key)
-        if said == place.alteration or (said is None and by_key):
+        by_key = self.staves.is_written_by_key(self.written_at(note.pitch, note.hand, name_fifth))
+        shown_accidental = self.accidentals.get(key)
+        if shown_accidental == place.alteration or (shown_accidental is None and by_key):
             return None
         self.accidentals[key] = place.alteration
         return self.sign(place, x, tops)

@@ -12,9 +12,9 @@ LEFT, RIGHT = 30.0, 6.0
 """px beside it, on the left for tempos."""
 ROOM = 0.06
 """So much of the range is left above the fastest and under the slowest."""
-RANGE_LEAST = 0.2
+MIN_RANGE = 0.2
 """The picture shows this share of the click's tempo at least, so that an even take looks even."""
-STRAY_LEAST, STRAY_MOST = 0.85, 1.15
+MIN_STRAY, MAX_STRAY = 0.85, 1.15
 """Dots beyond these shares of the slowest and the fastest stretch stand at the edge."""
 NUMBER_WIDTH = 18.0
 """px that a bar's number takes."""
@@ -57,8 +57,8 @@ def tempo_picture(rows: Sequence[BarTempoFact]) -> TempoPicture | None:
     # Single bars stray: they widen the picture, within reason.
     low, high = min(shown), max(shown)
     own = [row.own_bpm for row in rows if row.own_bpm is not None]
-    low, high = max(min([low, *own]), STRAY_LEAST * low), min(max([high, *own]), STRAY_MOST * high)
-    short = max(0.0, RANGE_LEAST * rows[0].click_bpm - (high - low)) / 2.0
+    low, high = max(min([low, *own]), MIN_STRAY * low), min(max([high, *own]), MAX_STRAY * high)
+    short = max(0.0, MIN_RANGE * rows[0].click_bpm - (high - low)) / 2.0
     room = short + ROOM * (high - low)
     low, high = low - room, high + room
     foot = TEMPO_HEIGHT - FOOT

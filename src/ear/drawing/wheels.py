@@ -11,7 +11,7 @@ from ear.notes.controls import ControlLines, Moves, reach
 WHEEL_HALF = 8.0
 """px from the bend wheel's rest to either end of its way; modulation rises twice as far from its foot."""
 WHEEL_GAP = 6.0
-LEAST_STEP_PX = 1.0
+MIN_STEP_PX = 1.0
 """Moves nearer together than this are drawn as one, the furthest from rest."""
 
 
@@ -61,11 +61,11 @@ def _path(moves: Moves, box: RowBox, *, rest_y: float, way_px: float) -> str:
     ended = bisect_left(moves, float(box.end_tick), key=lambda move: move[0])
     columns: dict[int, list[float]] = defaultdict(list)
     for tick, position in moves[begun:ended]:
-        columns[round(box.x(tick) / LEAST_STEP_PX)].append(position)
+        columns[round(box.x(tick) / MIN_STEP_PX)].append(position)
     before = moves[begun - 1][1] if begun else 0.0
     path = [f"M{box.x(box.start_tick):.1f} {rest_y - before * way_px:.1f}"]
     for column, positions in columns.items():
-        path.append(f"H{column * LEAST_STEP_PX:.1f}")
+        path.append(f"H{column * MIN_STEP_PX:.1f}")
         # A wheel that springs back within one column shows its peak, and then where it stays.
         ways = {max(positions, key=abs): None, positions[-1]: None}
         path += [f"V{rest_y - position * way_px:.1f}" for position in ways]

@@ -22,10 +22,10 @@ from ear.notes import (  # fmt: skip
     WrittenForm,
     place_of,
 )
-from ear.notes.form import TIMES_MOST
+from ear.notes.form import MAX_TIMES
 from ear.units import TICKS_PER_DIVISION
 
-BARS_MOST = 400
+MAX_BARS = 400
 CUE_LANE = 37
 """Side stick: a cue that no exercise of the kit is about."""
 CUE_VELOCITY, CUE_LENGTH = 60, 60
@@ -51,8 +51,8 @@ def _check(part: Part, first: int, last: int) -> None:
 
 
 def _check_room(bars: int) -> None:
-    if bars > BARS_MOST:
-        raise ValueOutOfRange("too_many_bars", bars_most=BARS_MOST, bars=bars)
+    if bars > MAX_BARS:
+        raise ValueOutOfRange("too_many_bars", bars_most=MAX_BARS, bars=bars)
 
 
 def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
@@ -193,7 +193,7 @@ def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1)
 def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
     """Play bars so many times more, right behind themselves; written once, with a sign, where nothing else was repeated."""
     made = copy_bars(part, first=first, last=last, before=last + 1, times=times)
-    if part.form is not None or times >= TIMES_MOST:
+    if part.form is not None or times >= MAX_TIMES:
         return made
     form = WrittenForm.repeating(bars=len(part.bars), first=first, last=last, times=times + 1)
     return replace(made, part=replace(made.part, form=form))

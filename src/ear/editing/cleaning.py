@@ -145,7 +145,7 @@ def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
             hand=before.hand or note.hand,
             finger=before.finger or note.finger,
             label=before.label or note.label,
-            fifth=note.fifth if before.fifth is None else before.fifth,
+            name_fifth=note.name_fifth if before.name_fifth is None else before.name_fifth,
             ornament=before.ornament or note.ornament,
             grace_semitones=before.grace_semitones if before.ornament else note.grace_semitones,
         )

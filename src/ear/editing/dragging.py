@@ -7,7 +7,7 @@ from ear.editing.drawing import within_velocity
 from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.notes import STANDARD_KIT, KitMap, Note, Part, key_alteration, names_of, spell
 from ear.staves import STEP_PITCHES
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 
 def drag(
@@ -38,7 +38,7 @@ def _steps_possible(part: Part, picked: Sequence[Note], steps: int) -> int:
     """So many of the steps as all notes can go; of a kit all, for the last lane ends them."""
     if part.instrument.has_lanes:
         return steps
-    while steps and any(not PITCH_MIN <= _stepped_pitch(part, n, steps) <= PITCH_MAX for n in picked):
+    while steps and any(not MIN_PITCH <= _stepped_pitch(part, n, steps) <= MAX_PITCH for n in picked):
         steps -= 1 if steps > 0 else -1
     return steps
 
@@ -46,15 +46,17 @@ def _steps_possible(part: Part, picked: Sequence[Note], steps: int) -> int:
 def _stepped(part: Part, note: Note, steps: int) -> Note:
     """The note so many staff steps away, written there."""
     pitch = _stepped_pitch(part, note, steps)
-    was = spell(note.pitch, fifth=part.name_of(note.pitch, note.onset_tick))
-    fifth = next((f for f in names_of(pitch) if spell(pitch, fifth=f).step == was.step + steps), None)
-    return note.at_pitch(pitch, fifth)
+    was = spell(note.pitch, name_fifth=part.name_of(note.pitch, note.onset_tick))
+    name_fifth = next(
+        (f for f in names_of(pitch) if spell(pitch, name_fifth=f).step == was.step + steps), None
+    )
+    return note.at_pitch(pitch, name_fifth)
 
 
 def _stepped_pitch(part: Part, note: Note, steps: int) -> int:
     """A pitch so many staff steps away; what it was altered against the key, it stays."""
     fifths = part.fifths_at(note.onset_tick)
-    spelling = spell(note.pitch, fifth=part.name_of(note.pitch, note.onset_tick))
+    spelling = spell(note.pitch, name_fifth=part.name_of(note.pitch, note.onset_tick))
     by_key = spelling.alteration - key_alteration(spelling.step, fifths=fifths)
     octave, letter = divmod(spelling.step + steps, len(STEP_PITCHES))
     return 12 * octave + STEP_PITCHES[letter] + key_alteration(spelling.step + steps, fifths=fifths) + by_key

@@ -6,7 +6,7 @@ from ear.editing.edited import Edited, Selection, changed, chosen, rebuilt
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Note, Ornament, Part, ornaments_of
 from ear.patterns.lines import VELOCITY
-from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 
 def add(part: Part, note: Note) -> Edited:
@@ -34,8 +34,8 @@ def move(part: Part, selection: Selection, *, ticks: int = 0, semitones: int = 0
     if not picked:
         return Edited(part=part, selected=frozenset())
     ticks = max(ticks, -min(n.onset_tick for n in picked))
-    semitones = max(semitones, PITCH_MIN - min(n.pitch for n in picked))
-    semitones = min(semitones, PITCH_MAX - max(n.pitch for n in picked))
+    semitones = max(semitones, MIN_PITCH - min(n.pitch for n in picked))
+    semitones = min(semitones, MAX_PITCH - max(n.pitch for n in picked))
     return changed(part, selection, lambda n: n.moved(ticks=ticks, semitones=semitones))
 
 
@@ -62,10 +62,10 @@ def set_note(
     )
 
 
-def set_name(part: Part, selection: Selection, *, fifth: int | None) -> Edited:
+def set_name(part: Part, selection: Selection, *, name_fifth: int | None) -> Edited:
     """Write notes by a name on the line of fifths, or, with None, as the part spells them. Raises ValueOutOfRange where it is
     no name of a note's pitch."""
-    return changed(part, selection, lambda n: replace(n, fifth=fifth))
+    return changed(part, selection, lambda n: replace(n, name_fifth=name_fifth))
 
 
 def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
@@ -101,4 +101,4 @@ def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edite
 
 def within_velocity(velocity: float) -> int:
     """The nearest velocity that there is."""
-    return max(VELOCITY_MIN, min(VELOCITY_MAX, round(velocity)))
+    return max(MIN_VELOCITY, min(MAX_VELOCITY, round(velocity)))

@@ -7,7 +7,7 @@ from ear.editing.bars import meters_of, rebarred
 from ear.editing.edited import Edited
 from ear.errors import ValueOutOfRange
 from ear.notes import Meter, Part, Section
-from ear.notes.note import FIFTHS_MAX
+from ear.notes.note import MAX_FIFTHS
 from ear.patterns.modes import key_name
 
 
@@ -19,8 +19,8 @@ def set_key(part: Part, *, bar: int, fifths: int) -> Part:
         raise ValueOutOfRange("drums_without_key")
     if not 1 <= bar <= len(part.bars):
         raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
-    if abs(fifths) > FIFTHS_MAX:
-        raise ValueOutOfRange("key_signature_out_of_range", field="key", fifths_max=FIFTHS_MAX, fifths=fifths)
+    if abs(fifths) > MAX_FIFTHS:
+        raise ValueOutOfRange("key_signature_out_of_range", field="key", fifths_max=MAX_FIFTHS, fifths=fifths)
     start = part.meters.bar(bar).start_tick
     before = part.fifths_at(start - 1) if bar > 1 else fifths
     was = part.fifths_at(start)

@@ -32,7 +32,7 @@ def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
         if not lane:
             continue
         if lane.lower() not in by_name:
-            raise UnknownName(what="lane", name=lane, known=tuple(by_name))
+            raise UnknownName(kind="lane", name=lane, known=tuple(by_name))
         own_lanes.append(OwnLane(lane=lane.lower(), name=named or lane.lower()))
     names = [named.name.lower() for named in own_lanes]
     others = {name for name in by_name if name not in {named.lane for named in own_lanes}}

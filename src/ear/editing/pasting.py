@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from dataclasses import replace
 
-from ear.editing.bars import BARS_MOST
+from ear.editing.bars import MAX_BARS
 from ear.editing.edited import Edited, rebuilt
 from ear.errors import ValueOutOfRange
 from ear.notes import Note, Part
@@ -17,6 +17,6 @@ def paste(part: Part, notes: Collection[Note], *, at_tick: int) -> Edited:
         raise ValueOutOfRange("nothing_to_paste")
     later = at_tick - min(note.onset_tick for note in notes)
     put = [replace(note, onset_tick=note.onset_tick + later) for note in notes]
-    if part.meters.bar_at(max(note.onset_tick for note in put)).number > BARS_MOST:
-        raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=BARS_MOST + 1)
+    if part.meters.bar_at(max(note.onset_tick for note in put)).number > MAX_BARS:
+        raise ValueOutOfRange("part_text_bar_outside_part", bars_most=MAX_BARS, bar=MAX_BARS + 1)
     return rebuilt(part, [*((note, False) for note in part.notes), *((note, True) for note in put)])

@@ -3,7 +3,7 @@
 from ear.editing.cleaning import NoteTrouble, off_grid, troubles
 from ear.editing.edited import Selection
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 
 def pick(
@@ -13,8 +13,8 @@ def pick(
     last_bar: int | None = None,
     hand: Hand | None = None,
     lane: str | None = None,
-    from_pitch: int = PITCH_MIN,
-    to_pitch: int = PITCH_MAX,
+    from_pitch: int = MIN_PITCH,
+    to_pitch: int = MAX_PITCH,
     shorter_than: int | None = None,
     softer_than: int | None = None,
     off_by_more_than: int | None = None,

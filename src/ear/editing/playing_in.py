@@ -11,7 +11,7 @@ from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Note, Part, PedalMark, Take, place_of
 from ear.units import TICKS_PER_QUARTER
 
-TEMPO_LEAST, TEMPO_MOST = 20, 150
+MIN_TEMPO, MAX_TEMPO = 20, 150
 
 
 def play_in(
@@ -34,8 +34,8 @@ def play_in(
     """
     if not 1 <= first_bar <= last_bar <= len(part.bars):
         raise ValueOutOfRange("bar_range_outside_part", count=len(part.bars), first=first_bar, last=last_bar)
-    if not TEMPO_LEAST <= tempo_percent <= TEMPO_MOST:
-        raise ValueOutOfRange("pass_tempo_out_of_range", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
+    if not MIN_TEMPO <= tempo_percent <= MAX_TEMPO:
+        raise ValueOutOfRange("pass_tempo_out_of_range", tempo_least=MIN_TEMPO, tempo_most=MAX_TEMPO)
     start, end = part.bars[first_bar - 1].start_tick, part.bars[last_bar - 1].end_tick
     start_s = part.tempos.second_at(start)
     rate = tempo_percent / 100.0

@@ -10,7 +10,7 @@ from ear.errors import ValueOutOfRange
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Part
 
-SWING_MOST = 4.0
+MAX_SWING = 4.0
 CHORD_TICKS = 36
 """Onsets nearer than this were meant together."""
 UNCLEAR_SHARE = 0.35
@@ -26,8 +26,8 @@ class QuantiseGrid:
     """First part of a pair to its second: 1 straight, 2 triplets."""
 
     def __post_init__(self) -> None:
-        if self.step < 1 or not 1.0 <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange("grid_out_of_range", swing_most=f"{SWING_MOST:g}")
+        if self.step < 1 or not 1.0 <= self.swing <= MAX_SWING:
+            raise ValueOutOfRange("grid_out_of_range", swing_most=f"{MAX_SWING:g}")
 
     def lines(self, ticks: int) -> list[int]:
         """Lines from the start of a bar of so many ticks to its end, both included."""

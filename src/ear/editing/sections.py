@@ -6,7 +6,7 @@ from ear.editing.bars import tempo_map
 from ear.errors import ValueOutOfRange
 from ear.notes import Part, Section, TempoChange
 
-NAME_MOST = 60
+MAX_NAME_LENGTH = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,8 +37,8 @@ def set_section(part: Part, *, bar: int, name: str, bpm: float | None = None) ->
     """A section begins at a bar, in place of one that began there. With `bpm` it is at this tempo up to the next
     section, which keeps its own; without, tempos stay as they are. Raises ValueOutOfRange."""
     _check(part, bar)
-    if not name.strip() or len(name) > NAME_MOST:
-        raise ValueOutOfRange("section_name_length", field="name", name_most=NAME_MOST)
+    if not name.strip() or len(name) > MAX_NAME_LENGTH:
+        raise ValueOutOfRange("section_name_length", field="name", name_most=MAX_NAME_LENGTH)
     others = [s for s in part.sections if s.bar != bar]
     known = next((s for s in part.sections if s.bar == bar), None)
     has_keys = any(s.fifths is not None for s in part.sections)

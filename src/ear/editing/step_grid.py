@@ -9,12 +9,12 @@ from ear.errors import ValueOutOfRange
 from ear.labels.counting import syllable
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.notes.pitch import BLACK_KEYS
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
-ROWS_LEAST = 13
+MIN_ROWS = 13
 """Pitches that a key grid shows at least: an octave."""
 ROWS_BESIDE = 2
-CELLS_MOST = 4000
+MAX_CELLS = 4000
 
 
 class CellContent(StrEnum):
@@ -94,7 +94,7 @@ def step_grid(
         for into in range(0, bar.meter.bar_ticks, step_ticks)
     )  # fmt: skip
     pitches = _lanes(part, kit) if part.instrument.has_lanes else _keys(part, low, high)
-    if len(pitches) * len(columns) > CELLS_MOST:
+    if len(pitches) * len(columns) > MAX_CELLS:
         raise ValueOutOfRange("grid_too_large", count=len(pitches), count_2=len(columns))
     start, end = bars[0].start_tick, bars[-1].end_tick
     by_row: dict[int, list[tuple[int, Note]]] = {pitch: [] for pitch in pitches}
@@ -139,8 +139,8 @@ def _keys(part: Part, low: int | None, high: int | None) -> list[int]:
     top = max(own) + ROWS_BESIDE if high is None else high
     if bottom > top:
         raise ValueOutOfRange("lowest_key_above_highest")
-    top = max(top, bottom + ROWS_LEAST - 1) if high is None else top
-    return list(range(min(PITCH_MAX, top), max(PITCH_MIN, bottom) - 1, -1))
+    top = max(top, bottom + MIN_ROWS - 1) if high is None else top
+    return list(range(min(MAX_PITCH, top), max(MIN_PITCH, bottom) - 1, -1))
 
 
 def turn(

@@ -7,10 +7,10 @@ from ear.editing.drawing import move
 from ear.editing.edited import Edited, Selection
 from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import ChordMark, Note, Part, Section, names_of
-from ear.notes.note import FIFTHS_MAX
+from ear.notes.note import MAX_FIFTHS
 from ear.patterns.chords import Chord
 from ear.patterns.modes import key_name
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 SEMITONES_OF_FIFTH = 7
 
@@ -23,7 +23,7 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
     if not part.instrument.has_key:
         raise ValueOutOfRange("drums_without_key")
     picked = [n for i, n in enumerate(part.notes) if not selection or i in selection]
-    if any(not PITCH_MIN <= n.pitch + semitones <= PITCH_MAX for n in picked):
+    if any(not MIN_PITCH <= n.pitch + semitones <= MAX_PITCH for n in picked):
         raise ValueOutOfRange("transposed_off_keyboard", semitones=semitones)
     moved = move(part, selection, semitones=semitones)
     if selection and len(selection) < len(part.notes):
@@ -45,8 +45,8 @@ def transpose(part: Part, selection: Selection, *, semitones: int) -> Edited:
 def _renamed(part: Part, notes: Sequence[Note], *, by: int) -> tuple[Note, ...]:
     """Notes of a part that stand in another key, so many fifths on: what had a name of its own has the name there."""
     return tuple(
-        replace(new, fifth=old.fifth + by)
-        if old.fifth is not None and old.fifth + by in names_of(new.pitch)
+        replace(new, name_fifth=old.name_fifth + by)
+        if old.name_fifth is not None and old.name_fifth + by in names_of(new.pitch)
         else new
         for old, new in zip(part.notes, notes, strict=True)
     )
@@ -60,7 +60,7 @@ def _moved_sections(sections: Sequence[Section], *, by: int) -> tuple[Section, .
             moved_sections.append(section)
             continue
         fifths = section.fifths + by
-        if abs(fifths) > FIFTHS_MAX:
+        if abs(fifths) > MAX_FIFTHS:
             fifths -= 12 if fifths > 0 else -12
         name = section.name
         for is_minor in (False, True):
@@ -71,7 +71,7 @@ def _moved_sections(sections: Sequence[Section], *, by: int) -> tuple[Section, .
 
 
 def _on_keys(pitch: int) -> int:
-    return max(PITCH_MIN, min(PITCH_MAX, pitch))
+    return max(MIN_PITCH, min(MAX_PITCH, pitch))
 
 
 def _moved_chords(chords: Iterable[ChordMark], semitones: int, *, fifths: int) -> tuple[ChordMark, ...]:
@@ -91,8 +91,8 @@ def to_key(part: Part, *, fifths: int) -> Edited:
 
     Raises ValueOutOfRange for a key that there is not, and for drums.
     """
-    if abs(fifths) > FIFTHS_MAX:
-        raise ValueOutOfRange("key_signature_out_of_range", fifths_max=FIFTHS_MAX, fifths=fifths)
+    if abs(fifths) > MAX_FIFTHS:
+        raise ValueOutOfRange("key_signature_out_of_range", fifths_max=MAX_FIFTHS, fifths=fifths)
     semitones = (SEMITONES_OF_FIFTH * (fifths - part.fifths) + 6) % 12 - 6
     moved = transpose(part, frozenset(), semitones=semitones)
     chords = _moved_chords(part.chords, semitones, fifths=fifths)

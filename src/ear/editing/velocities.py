@@ -73,7 +73,7 @@ def by_sign(part: Part, selection: Selection, *, sign: str, to: str = "") -> Edi
     """
     for name in (sign, to or sign):
         if name not in LOUDNESS:
-            raise UnknownName(what="sign", name=name, known=tuple(LOUDNESS))
+            raise UnknownName(kind="sign", name=name, known=tuple(LOUDNESS))
     return ramp(part, selection, first=LOUDNESS[sign], last=LOUDNESS[to or sign])
 
 

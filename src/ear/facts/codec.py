@@ -22,12 +22,12 @@ def facts_to_json(facts: Facts) -> dict[str, Any]:
 def facts_from_json(data: Any) -> Facts:
     """Facts of any schema, as values of today's. Raises FormatError, which says where."""
     if not isinstance(data, Mapping):
-        raise FormatError(expected="facts of a take", found=type(data).__name__)
+        raise FormatError(expected="facts of a take", actual=type(data).__name__)
     try:
         if data.get("schema") == SCHEMA:
             return from_plain(data, Facts, expected="facts of a take")
         return facts_of_first_release(data)
     except (KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
         raise FormatError(
-            expected="facts of a take", found=f"{type(problem).__name__}: {problem}"
+            expected="facts of a take", actual=f"{type(problem).__name__}: {problem}"
         ) from problem

@@ -23,7 +23,7 @@ from ear.facts.pulse import from_pulse
 from ear.facts.sections import by_section
 from ear.findings.listen import listen
 from ear.findings.standing import Standing
-from ear.free.bend import BEND_LEAST
+from ear.free.bend import MIN_BEND
 from ear.free.exercise import FreeExercise
 from ear.free.realised import realised
 from ear.matching.bar_again import match_bars_again
@@ -82,7 +82,7 @@ def extract_facts(
             in_time = _in_time(part, take)
     measures = measure(part, take, matched, kit=kit, has_click=has_click)
     bpm = part.tempos.first_bpm
-    is_bent = not has_click and abs(ends[1] / ends[0] - 1.0) >= BEND_LEAST and in_time > 0.0
+    is_bent = not has_click and abs(ends[1] / ends[0] - 1.0) >= MIN_BEND and in_time > 0.0
     pace_bpm = (round(ends[0] * bpm, 2), round(ends[1] * bpm, 2)) if is_bent else None
     findings = listen(
         part, take, matched, measures, kit=kit, before=before, others=others, pace=pace_bpm, recorded=recorded,
@@ -195,7 +195,7 @@ def _column(rows: int, at: Sequence[int], values: Floats) -> tuple[float | None,
 def _all_rounded(values: Sequence[float | None], digits: int) -> tuple[float | None, ...]:
     """As `_rounded`; of many at once it takes a third of the time."""
     rounded = np.round(np.array(values, dtype=np.float64), digits).tolist()
-    return tuple(None if value is None else found for value, found in zip(values, rounded, strict=True))
+    return tuple(None if value is None else actual for value, actual in zip(values, rounded, strict=True))
 
 
 def _rounded(value: float | None, digits: int) -> float | None:

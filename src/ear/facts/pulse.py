@@ -14,7 +14,7 @@ from ear.measuring.figures import Floats, robust_spread
 REACH_QUARTERS = 8.0
 """So far to either side the pulse is taken from."""
 STRAY_SPREADS = 2.5
-SPREAD_LEAST_MS = 5.0
+MIN_SPREAD_MS = 5.0
 
 
 def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:
@@ -29,7 +29,7 @@ def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:
     # Over the whole first: what is left is small, so that sums do not lose digits.
     left = deviation_ms - _line(quarter, deviation_ms)
     pulse, _ = local_lines(quarter, left, first, after)
-    reach = STRAY_SPREADS * max(SPREAD_LEAST_MS, robust_spread(left - pulse))
+    reach = STRAY_SPREADS * max(MIN_SPREAD_MS, robust_spread(left - pulse))
     pulse, _ = local_lines(quarter, np.clip(left, pulse - reach, pulse + reach), first, after)
     deviation: Floats = left - pulse
     return deviation

@@ -9,9 +9,9 @@ from ear.measuring.figures import robust_spread, theil_sen
 from ear.notes import Part
 from ear.units import TICKS_PER_QUARTER
 
-LEAST = 4
+MIN_NOTES = 4
 """Notes below which a tempo or a spread would say nothing."""
-LEAST_BARS = 1.0
+MIN_BARS = 1.0
 """A tempo needs notes that lie so far apart."""
 
 
@@ -39,7 +39,7 @@ def _fact(part: Part, rows: RowFacts, stretch: PlayedSection, *, has_own_tempo: 
         name=stretch.name, bars=(stretch.first_bar, stretch.last_bar), bpm=round(stretch.bpm, 2),
         notes=int(inside.sum()), right=len(right),
         bias_ms=round(float(np.median(own)), 2) if len(own) else None,
-        spread_ms=round(robust_spread(own), 2) if len(own) >= LEAST else None,
+        spread_ms=round(robust_spread(own), 2) if len(own) >= MIN_NOTES else None,
         played_bpm=_played_bpm(part, rows, stretch, right) if has_own_tempo else None,
     )  # fmt: skip
 
@@ -49,7 +49,7 @@ def _played_bpm(
 ) -> float | None:
     """The slope of played over written seconds, slips joined on beats again."""
     quarter = part.onset_ticks[[target for _, target in right]] / TICKS_PER_QUARTER
-    if len(right) < LEAST or quarter[-1] - quarter[0] < LEAST_BARS * part.meters.first.bar_quarters:
+    if len(right) < MIN_NOTES or quarter[-1] - quarter[0] < MIN_BARS * part.meters.first.bar_quarters:
         return None
     written_s = part.tempos.seconds(quarter)
     played_s = written_s + np.array([rows.click_ms[n] for n, _ in right], dtype=np.float64) / 1000.0

@@ -11,7 +11,7 @@ import numpy as np
 from ear.measuring.figures import Floats, Ints, robust_spread
 from ear.notes import HANDS, Hand, KitMap, Part
 
-LEAST = 4
+MIN_NOTES = 4
 """Notes, or pairs of notes, from which a cause is told."""
 APART_MS, HAND_MS, ROLL_MS = 18.0, 20.0, 12.0
 """A lane, a hand, each note of a chord, off by so much at least;"""
@@ -84,21 +84,21 @@ def _lanes(lane: Ints, rest: Floats, bias_ms: float) -> dict[int, Offset]:
     offsets = {
         number: offset_of(rest[lane == number])
         for number in sorted(set(lane.tolist()))
-        if int((lane == number).sum()) >= LEAST
+        if int((lane == number).sum()) >= MIN_NOTES
     }
     if len(offsets) < 2:
         return {}
     sizes = np.array([offset.size_ms for offset in offsets.values()])
     nearest = float(sizes[np.argmin(np.abs(sizes + bias_ms))])
     middle = nearest if len(sizes) == 2 else _agreed(sizes, nearest)
-    told = {}
+    reported = {}
     for number, offset in offsets.items():
         off = offset.size_ms - middle
         spread = robust_spread(rest[lane == number])
         own = Offset(size_ms=off, error_ms=offset.error_ms, count=offset.count)
         if abs(off) >= max(APART_MS, LANE_SPREADS * spread) and own.is_sure:
-            told[number] = own
-    return told
+            reported[number] = own
+    return reported
 
 
 def _agreed(sizes: Floats, nearest: float) -> float:
@@ -129,7 +129,7 @@ def _roll(part: Part, target: Ints, rest: Floats) -> Offset | None:
     order = np.lexsort((place, hand, tick))
     same = (np.diff(tick[order]) == 0) & (np.diff(hand[order]) == 0) & (np.diff(place[order]) == 1)
     steps = np.diff(rest[order])[same]
-    if len(steps) < LEAST:
+    if len(steps) < MIN_NOTES:
         return None
     offset = offset_of(steps)
     return offset if abs(offset.size_ms) >= ROLL_MS and offset.is_sure else None
@@ -138,7 +138,7 @@ def _roll(part: Part, target: Ints, rest: Floats) -> Offset | None:
 def _hand(hand: Ints, rest: Floats) -> tuple[Hand | None, Offset | None]:
     """The later hand, and by how much."""
     by = {side: rest[hand == HANDS.index(side)] for side in (Hand.LEFT, Hand.RIGHT)}
-    if min(len(values) for values in by.values()) < LEAST:
+    if min(len(values) for values in by.values()) < MIN_NOTES:
         return None, None
     left, right = offset_of(by[Hand.LEFT]), offset_of(by[Hand.RIGHT])
     gap = left.size_ms - right.size_ms

@@ -8,10 +8,10 @@ from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.matching.outcome import Outcome, Pair, SlipKind
 from ear.measuring.measure import is_in_count_in
-from ear.measuring.pads import is_on_one_pad, pad_readings
+from ear.measuring.pads import find_pad_choices, is_on_one_pad
 from ear.notes import Hand, Ornament, allows
 
-LANE_LEAST = 3
+MIN_LANE = 3
 LANE_SHARE = 0.8
 """Of a lane's hits from which it is left out as a whole."""
 BEYOND_S = 0.15
@@ -62,10 +62,10 @@ def pads(c: Context) -> Iterator[Finding]:
             values={"lane": name, "count": len(c.take.notes)},
         )  # fmt: skip
         return
-    readings = pad_readings(c.part, c.take, rows, kit=c.kit)
-    numbers = {one.number for one in readings}
-    if readings:
-        one = max(readings, key=lambda reading: reading.count)
+    choices = find_pad_choices(c.part, c.take, rows, kit=c.kit)
+    numbers = {one.number for one in choices}
+    if choices:
+        one = max(choices, key=lambda choice: choice.count)
         wrong_targets = [
             target
             for target, played, outcome in rows
@@ -73,16 +73,16 @@ def pads(c: Context) -> Iterator[Finding]:
             and c.take.notes[played].pitch in numbers
         ]  # fmt: skip
         yield c.finding(
-            "pad_number" if len(readings) == 1 else "pad_numbers",
-            size=len(readings), unit="pads", bars=c.whole(), rows=wrong_targets,
-            values={"pad": one.number, "lane": one.lane.name, "count": one.count, "of": one.of, "pads": len(readings)},
+            "pad_number" if len(choices) == 1 else "pad_numbers",
+            size=len(choices), unit="pads", bars=c.whole(), rows=wrong_targets,
+            values={"pad": one.number, "lane": one.lane.name, "count": one.count, "of": one.of, "pads": len(choices)},
         )  # fmt: skip
 
 
 def wrong_notes(c: Context) -> Iterator[Finding]:
     """The commonest confusion stands for them all."""
     off = {hand for hand, _ in c.match.octaves}
-    told = {row for finding in pads(c) for row in finding.rows}
+    reported_rows = {row for finding in pads(c) for row in finding.rows}
     confusions = [
         _confusion(c, p.target, p.take)
         for p in c.match.pairs
@@ -90,7 +90,7 @@ def wrong_notes(c: Context) -> Iterator[Finding]:
         and p.target is not None
         and p.take is not None
         and c.part.notes[p.target].hand not in off
-        and p.target not in told
+        and p.target not in reported_rows
     ]
     if confusions:
         yield c.finding(
@@ -143,10 +143,10 @@ def missed_notes(c: Context) -> Iterator[Finding]:
     ]  # fmt: skip
     lanes = list(_missed_lanes(c, rest) if c.part.instrument.has_lanes else _missed_hand(c, rest))
     yield from lanes
-    told = {i for finding in lanes for i in finding.rows}
+    reported_rows = {i for finding in lanes for i in finding.rows}
     if is_on_one_pad(c.part, c.take, kit=c.kit):
-        told |= set(rest)
-    rest = [i for i in rest if i not in told]
+        reported_rows |= set(rest)
+    rest = [i for i in rest if i not in reported_rows]
     if rest:
         yield c.finding("missed", size=len(rest), unit="notes", rows=rest, values={"count": len(rest)})
 
@@ -156,7 +156,7 @@ def _missed_hand(c: Context, missed: list[int]) -> Iterator[Finding]:
         own = [i for i, note in enumerate(c.part.notes) if note.hand is hand]
         rows = [i for i in missed if c.part.notes[i].hand is hand]
         is_all = len(own) == len(c.part.notes)
-        if not is_all and len(rows) >= LANE_LEAST and len(rows) >= LANE_SHARE * len(own):
+        if not is_all and len(rows) >= MIN_LANE and len(rows) >= LANE_SHARE * len(own):
             yield c.finding(
                 "missed_hand", size=len(rows), unit="notes", rows=rows, place=f"{hand.value} hand",
                 values={"hand": hand.value, "count": len(rows), "of": len(own)},
@@ -166,7 +166,7 @@ def _missed_hand(c: Context, missed: list[int]) -> Iterator[Finding]:
 def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:
     written = Counter(c.lane(i) for i in range(len(c.part.notes)))
     for lane, count in Counter(map(c.lane, missed)).items():
-        if count >= LANE_LEAST and count >= LANE_SHARE * written[lane]:
+        if count >= MIN_LANE and count >= LANE_SHARE * written[lane]:
             yield c.finding(
                 "missed_lane",
                 size=count,

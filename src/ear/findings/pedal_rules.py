@@ -8,7 +8,7 @@ from ear.findings.context import Context
 from ear.findings.finding import Finding
 from ear.measuring.pedal import PedalOutcome
 
-TOLD_FROM = 2
+MIN_REPORTED = 2
 """One change in a take is a slip of the foot; two are a habit."""
 OFF_FROM_MS = 120.0
 """Middle deviation from which the foot is called early or late."""
@@ -18,7 +18,7 @@ def blurred_or_dry(c: Context) -> Iterator[Finding]:
     """The pedal not changed, or not held."""
     for code, outcome in (("pedal_blurred", PedalOutcome.BLURRED), ("pedal_dry", PedalOutcome.DRY)):
         rows = [one.row for one in c.measures.pedal if one.outcome is outcome]
-        if len(rows) >= min(TOLD_FROM, len(c.measures.pedal)):
+        if len(rows) >= min(MIN_REPORTED, len(c.measures.pedal)):
             yield c.finding(
                 code, size=len(rows), unit="places", rows=rows,
                 values={"count": len(rows), "of": len(c.measures.pedal)},
@@ -28,7 +28,7 @@ def blurred_or_dry(c: Context) -> Iterator[Finding]:
 def early_or_late(c: Context) -> Iterator[Finding]:
     """The foot steadily before or behind the written place."""
     moved = [one for one in c.measures.pedal if one.deviation_ms is not None]
-    if len(moved) < TOLD_FROM:
+    if len(moved) < MIN_REPORTED:
         return
     middle = float(np.median([one.deviation_ms for one in moved]))
     if abs(middle) >= OFF_FROM_MS:

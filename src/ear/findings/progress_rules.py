@@ -20,9 +20,9 @@ ERRORS_OF_THREE = 1.7
 evidence."""
 EVENLY = 0.2
 """Of the rise, by which the take between may be off its middle."""
-NOTES_GAINED_LEAST_OF_THREE = 4
-NOTES_GAINED_LEAST = 3
-LEAD_GAINED_LEAST_MS = 8.0
+MIN_NOTES_GAINED_OF_THREE = 4
+MIN_NOTES_GAINED = 3
+MIN_LEAD_GAINED_MS = 8.0
 
 
 def improved(c: Context) -> Iterator[Finding]:
@@ -60,7 +60,7 @@ def improved(c: Context) -> Iterator[Finding]:
         return
     nearer = abs(before.bias_ms) - abs(now.bias_ms)
     noise = WANDER * MEDIAN_ERROR * math.hypot(before.error_ms, now.error_ms)
-    if nearer > max(LEAD_GAINED_LEAST_MS, ERRORS * noise):
+    if nearer > max(MIN_LEAD_GAINED_MS, ERRORS * noise):
         yield c.finding(
             "improved_lead", size=nearer, unit="ms", bars=c.whole(),
             values={"before": round(abs(before.bias_ms)), "now": round(abs(now.bias_ms)), "noise": round(noise)},
@@ -73,7 +73,7 @@ def more_notes(now: Standing, earlier: Sequence[Standing]) -> str | None:
     before, first = earlier[0], earlier[-1]
     gained = now.matched - before.matched
     errors = ERRORS if len(earlier) == 1 else ERRORS_OF_STEP
-    if gained >= max(NOTES_GAINED_LEAST, errors * math.hypot(before.matched_error, now.matched_error)):
+    if gained >= max(MIN_NOTES_GAINED, errors * math.hypot(before.matched_error, now.matched_error)):
         return "improved_notes"
     if len(earlier) < 2 or not first.matched < before.matched < now.matched:
         return None
@@ -81,7 +81,7 @@ def more_notes(now: Standing, earlier: Sequence[Standing]) -> str | None:
     share = (first.matched + before.matched + now.matched) / (3 * now.target)
     noise = math.sqrt(2.0 * now.target * share * (1.0 - share))
     is_even = abs(before.matched - (first.matched + now.matched) / 2) <= EVENLY * rise
-    is_certain = rise >= max(NOTES_GAINED_LEAST_OF_THREE, ERRORS_OF_THREE * noise)
+    is_certain = rise >= max(MIN_NOTES_GAINED_OF_THREE, ERRORS_OF_THREE * noise)
     return "improved_notes_thrice" if is_even and is_certain else None
 
 

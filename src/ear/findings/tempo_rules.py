@@ -16,7 +16,7 @@ END_BARS, END_SHARE = 4, 0.25
 """A last stretch of no more bars, or of no more of them all, is the end."""
 MOVES_FROM = 5
 """Stretches from which no one change is told, but that it moves."""
-LOST_LEAST, LOST_TIMES = 3, 2.0
+MIN_LOST, LOST_TIMES = 3, 2.0
 """Missed or wrong notes in a slower stretch, and how much oftener than elsewhere, that are told with it."""
 
 
@@ -122,7 +122,7 @@ def _lost(c: Context, bars: tuple[int, int]) -> int:
     inside = (c.part.bar_of_note >= bars[0]) & (c.part.bar_of_note <= bars[1])
     count = int(bad[inside].sum())
     elsewhere = float(bad[~inside].mean()) if (~inside).any() else 0.0
-    return count if count >= LOST_LEAST and count >= LOST_TIMES * elsewhere * int(inside.sum()) else 0
+    return count if count >= MIN_LOST and count >= LOST_TIMES * elsewhere * int(inside.sum()) else 0
 
 
 def _moved(

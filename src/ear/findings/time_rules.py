@@ -14,17 +14,17 @@ from ear.measuring.computer_offset import is_computer_offset
 from ear.measuring.figures import robust_by_group, robust_spread, steadiness
 from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
-from ear.units import PITCH_MAX
+from ear.units import MAX_PITCH
 
 LEAD_FROM_MS = 20.0
 """A constant lead or lag below this is nobody's habit: ears and set-ups vary as much."""
 DRIFT_FROM_MS_PER_BAR = 4.0
 DRIFT_FROM_MS_IN_ALL = 40.0
 PLACE_FROM_MS = 18.0
-PLACE_LEAST_NOTES = 4
+MIN_PLACE_NOTES = 4
 PLACE_OF_SPREAD = 0.8
 """A place is told apart if its median is off by this many of its own spreads, too."""
-PLACES_TOLD = 2
+MAX_PLACES_SHOWN = 2
 SWUNG_FROM = 1.3
 """Ratio of a beat's parts from which it is swung."""
 STRAIGHT_BELOW = 0.5
@@ -41,7 +41,7 @@ UNSTEADY_FROM_MS = 10.0
 """Steadiness that is worth a word where it costs enough."""
 UNSTEADY_BESIDE_FROM_MS = 22.0
 """The same for who plays beside the click: what costs there is his tempo."""
-PASSAGE_LEAST_NOTES = 4
+MIN_PASSAGE_NOTES = 4
 DOUBTFUL_BELOW = 0.5
 """So surely in time a take is to be, or it is told that no pulse is heard."""
 
@@ -135,7 +135,7 @@ def lanes(c: Context) -> Iterator[Finding]:
 
 def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
     sure = SURE * MEDIAN_ERROR * spread_ms / math.sqrt(max(1, count))
-    return count >= PLACE_LEAST_NOTES and abs(median_ms) >= max(
+    return count >= MIN_PLACE_NOTES and abs(median_ms) >= max(
         PLACE_FROM_MS, PLACE_OF_SPREAD * spread_ms, sure
     )
 
@@ -148,7 +148,7 @@ def places(c: Context) -> Iterator[Finding]:
     tick = c.part.ticks_into_bar[c.linked]
     has_lanes = c.part.instrument.has_lanes
     lane = c.kit.folds[c.part.pitches[c.linked]] if has_lanes else np.zeros_like(tick)
-    place = tick * (PITCH_MAX + 1) + lane
+    place = tick * (MAX_PITCH + 1) + lane
     groups = robust_by_group(place, c.rest)
     # A few notes may lie close together by chance: how steady the player is, all places tell together.
     common = robust_spread(c.rest - groups.median[np.searchsorted(groups.group, place)])
@@ -156,10 +156,10 @@ def places(c: Context) -> Iterator[Finding]:
     for number, count, median, spread in zip(
         groups.group.tolist(), groups.count.tolist(), groups.median.tolist(), groups.spread.tolist(), strict=True
     ):  # fmt: skip
-        name = c.part.lane_name(number % (PITCH_MAX + 1), c.kit) if has_lanes else None
+        name = c.part.lane_name(number % (MAX_PITCH + 1), c.kit) if has_lanes else None
         if _stands_apart(median, max(spread, common), count):
             places.append((median, number, name))
-    for median, number, name in sorted(places, key=lambda row: -abs(row[0]))[:PLACES_TOLD]:
+    for median, number, name in sorted(places, key=lambda row: -abs(row[0]))[:MAX_PLACES_SHOWN]:
         rows = c.linked[place == number].tolist()
         own = c.rest[place == number]
         error = MEDIAN_ERROR * robust_spread(own) / math.sqrt(len(rows))
@@ -170,7 +170,7 @@ def places(c: Context) -> Iterator[Finding]:
         yield c.finding(
             "place_early" if median < 0 else "place_late",
             size=median, unit="ms", rows=rows,
-            values={**values, **c.place(number // (PITCH_MAX + 1), c.part.bar_holding(rows[0]))},
+            values={**values, **c.place(number // (MAX_PITCH + 1), c.part.bar_holding(rows[0]))},
         )  # fmt: skip
 
 
@@ -191,7 +191,7 @@ def passages(c: Context) -> Iterator[Finding]:
     for run in runs:
         at = np.isin(of_bar, [int(str(p.place)) for p in run])
         steady = c.rest[at]
-        if len(steady) < PASSAGE_LEAST_NOTES:
+        if len(steady) < MIN_PASSAGE_NOTES:
             continue
         middle = float(np.median(steady))
         # Who is unsteady wanders for some bars: that is not the place's doing.
@@ -289,7 +289,7 @@ def unsteady(c: Context) -> Iterator[Finding]:
 
 def _is_in_place(c: Context) -> bool:
     """Is most of the scatter that some places of the bar, a lane, a hand or rolled chords are early or late?"""
-    if len(c.rest) < PASSAGE_LEAST_NOTES:
+    if len(c.rest) < MIN_PASSAGE_NOTES:
         return False
     tick = c.part.ticks_into_bar[c.linked]
     groups = robust_by_group(tick, c.rest)

@@ -12,7 +12,7 @@ SHORT_BELOW, LONG_ABOVE = 0.6, 1.35
 """Median length ratio from which notes are called cut short or run together."""
 FLAT_BELOW = 0.35
 """Share of the written accent contrast."""
-LANE_LEAST = 3
+MIN_LANE = 3
 RAMP_RISES = 0.3
 """Share of the written slope below which a ramp does not rise."""
 LOUD_FROM = 18.0
@@ -20,7 +20,7 @@ LEVEL_FROM, HAND_LOUD_FROM = 16.0, 12.0
 """Velocity steps by which everything, a hand or a finger is louder than written."""
 ALL_SHARE = 0.5
 """Of that, by which each lane is, for it to be all."""
-VOICE_LEAST = 6
+MIN_VOICE = 6
 LAST_NOTE_BELOW = 0.5
 UNEVEN_FROM = 8.0
 """SD in velocity steps among notes written alike."""
@@ -96,7 +96,7 @@ def louder(c: Context) -> Iterator[Finding]:
     own = {i: c.measures.notes[i].velocity_difference for i in c.linked.tolist()}
     differences = {i: float(d) for i, d in own.items() if d is not None}
     hands = {h: [i for i in differences if c.part.notes[i].hand is h] for h in (Hand.LEFT, Hand.RIGHT)}
-    if min(len(rows) for rows in hands.values()) >= VOICE_LEAST:
+    if min(len(rows) for rows in hands.values()) >= MIN_VOICE:
         means = {h: float(np.mean([differences[i] for i in rows])) for h, rows in hands.items()}
         loud = max(means, key=lambda h: means[h])
         above = means[loud] - min(means.values())
@@ -115,30 +115,30 @@ def louder(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _is_all(c: Context, found: dict[int, float], middle: float) -> bool:
+def _is_all(c: Context, loudness_by_finger: dict[int, float], middle: float) -> bool:
     """Is every lane of the kit as much louder, or softer? One alone is told as that."""
     if not c.part.instrument.has_lanes:
         return True
     by: dict[str, list[float]] = {}
-    for i, difference in found.items():
+    for i, difference in loudness_by_finger.items():
         by.setdefault(c.lane(i), []).append(difference)
-    means = [float(np.mean(own)) for own in by.values() if len(own) >= LANE_LEAST]
+    means = [float(np.mean(own)) for own in by.values() if len(own) >= MIN_LANE]
     return all(mean / middle >= ALL_SHARE for mean in means)
 
 
-def _loud_finger(c: Context, found: dict[int, float]) -> Iterator[Finding]:
+def _loud_finger(c: Context, loudness_by_finger: dict[int, float]) -> Iterator[Finding]:
     """A finger, of those that are written, that is louder than the others of its hand: a heavy thumb."""
     for hand in (Hand.LEFT, Hand.RIGHT):
         by: dict[int, list[int]] = {}
-        for i in found:
+        for i in loudness_by_finger:
             finger = c.part.notes[i].finger
             if finger is not None and c.part.notes[i].hand is hand:
                 by.setdefault(finger, []).append(i)
         for finger, rows in by.items():
-            others = [found[i] for other, these in by.items() if other != finger for i in these]
-            if len(rows) < VOICE_LEAST or len(others) < VOICE_LEAST:
+            others = [loudness_by_finger[i] for other, these in by.items() if other != finger for i in these]
+            if len(rows) < MIN_VOICE or len(others) < MIN_VOICE:
                 continue
-            above = float(np.mean([found[i] for i in rows]) - np.mean(others))
+            above = float(np.mean([loudness_by_finger[i] for i in rows]) - np.mean(others))
             if above >= HAND_LOUD_FROM:
                 yield c.finding(
                     "finger_loud", size=above, unit="velocity steps", bars=c.whole(), place=f"{hand.value} hand",
@@ -160,7 +160,7 @@ def loud_lane(c: Context) -> Iterator[Finding]:
             by_lane.setdefault(c.lane(i), {})[i] = difference
     for lane, levels in by_lane.items():
         others = [d for other, rows in by_lane.items() if other != lane for d in rows.values()]
-        if not others or len(levels) < LANE_LEAST:
+        if not others or len(levels) < MIN_LANE:
             continue
         above = float(np.mean(list(levels.values())) - np.mean(others))
         if above >= LOUD_FROM:

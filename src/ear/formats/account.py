@@ -74,7 +74,7 @@ TEXTS: dict[Lost, Text] = {
 class NotImported:
     """One thing that did not come in as the file has it: where, counted from bar 1, and how often there."""
 
-    what: Lost
+    feature: Lost
     bar: int | None
     """None for what concerns the whole file."""
     count: int = 1
@@ -82,7 +82,7 @@ class NotImported:
     @property
     def text(self) -> Text:
         """In words, to be said by a reader."""
-        return TEXTS[self.what]
+        return TEXTS[self.feature]
 
 
 @dataclass(slots=True)
@@ -91,12 +91,12 @@ class ImportLosses:
 
     _counted: Counter[tuple[Lost, int | None]] = field(default_factory=Counter)
 
-    def lose(self, what: Lost, bar: int | None = None, count: int = 1) -> None:
+    def lose(self, feature: Lost, bar: int | None = None, count: int = 1) -> None:
         """One more, or `count` more, of what does not come in."""
-        self._counted[what, bar] += count
+        self._counted[feature, bar] += count
 
     def rows(self) -> tuple[NotImported, ...]:
         """By kind, then by bar."""
         kinds = list(Lost)
         rows = sorted(self._counted.items(), key=lambda item: (kinds.index(item[0][0]), item[0][1] or 0))
-        return tuple(NotImported(what=what, bar=bar, count=count) for (what, bar), count in rows)
+        return tuple(NotImported(feature=feature, bar=bar, count=count) for (feature, bar), count in rows)

@@ -23,7 +23,7 @@ def without_control_characters(text: str) -> str:
 def refuse_control_characters(plain: Any) -> None:
     """Raise FormatError if a text somewhere in plain values (as JSON gives them) has one."""
     if any(map(has_control_characters, _texts(plain))):
-        raise FormatError(expected="text that can be printed", found="a control character")
+        raise FormatError(expected="text that can be printed", actual="a control character")
 
 
 def _texts(plain: Any) -> Iterator[str]:

@@ -17,19 +17,19 @@ from ear.formats.limits import TAKE_NOTES
 from ear.formats.sounding import ALL_NOTES_OFF, MODULATION_WHEEL, SUSTAIN_PEDAL, NoteGatherer, pedal_spans
 from ear.notes import PedalSpan, Take, TakeNote, WheelMove
 
-EVENTS_MAX = 100_000
-TIME_MAX_MS = 3_600_000.0
+MAX_EVENTS = 100_000
+MAX_TIME_MS = 3_600_000.0
 """An hour: no exercise is longer."""
 STATUS_NOTE_OFF, STATUS_NOTE_ON, STATUS_CONTROL, STATUS_BEND = 0x80, 0x90, 0xB0, 0xE0
 BEND_CENTRE = (0, 64)
 """Data bytes of a pitch bend at rest (MIDI 1.0)."""
 BEND_LOWEST = 8192
 """How far below its centre the bend wheel's 14 bits go; above it there is one step less (MIDI 1.0)."""
-CONTROL_MAX = 127
+MAX_CONTROL = 127
 CHANNEL_MESSAGES = range(0x80, 0xF0)
 
 RELEASE_VELOCITY = 64
-HELD_LEAST_S = 0.5
+MIN_HELD_S = 0.5
 """Length of a note that was still held when the recording ended, where nothing says when that was."""
 
 RawEvent = tuple[float, int, int, int]
@@ -38,18 +38,18 @@ RawEvent = tuple[float, int, int, int]
 def check_events(value: Any) -> list[RawEvent]:
     """Take what came from outside and give it back typed, or say what is wrong and where."""
     if not isinstance(value, list):
-        raise FormatError(expected="a list of events", found=type(value).__name__)
-    if len(value) > EVENTS_MAX:
-        raise FormatError(expected=f"at most {EVENTS_MAX:,} events", found=f"{len(value):,}")
+        raise FormatError(expected="a list of events", actual=type(value).__name__)
+    if len(value) > MAX_EVENTS:
+        raise FormatError(expected=f"at most {MAX_EVENTS:,} events", actual=f"{len(value):,}")
     events: list[RawEvent] = []
     for index, row in enumerate(value):
         if not _is_event(row):
             raise FormatError(
-                expected="[time_ms, status, data1, data2]", found=f"{row!r:.60} as event {index}"
+                expected="[time_ms, status, data1, data2]", actual=f"{row!r:.60} as event {index}"
             )
         events.append((float(row[0]), row[1], row[2], row[3]))
     if count_notes(events) > TAKE_NOTES:
-        raise FormatError(expected=f"at most {TAKE_NOTES:,} notes in a take", found="more")
+        raise FormatError(expected=f"at most {TAKE_NOTES:,} notes in a take", actual="more")
     return events
 
 
@@ -66,7 +66,7 @@ def _is_event(row: Any) -> bool:
         return False
     if any(isinstance(v, bool) or not isinstance(v, int) for v in (status, *data)):
         return False
-    return abs(time_ms) <= TIME_MAX_MS and status in CHANNEL_MESSAGES and all(0 <= v <= 127 for v in data)
+    return abs(time_ms) <= MAX_TIME_MS and status in CHANNEL_MESSAGES and all(0 <= v <= 127 for v in data)
 
 
 def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has_touch: bool = True) -> Take:
@@ -93,10 +93,10 @@ def take_from_events(events: Sequence[RawEvent], *, latency_ms: float = 0.0, has
         elif message == STATUS_CONTROL and data1 == SUSTAIN_PEDAL:
             pedal.append((second, data2))
         elif message == STATUS_CONTROL and data1 == MODULATION_WHEEL:
-            _move_wheel(modulation, second, data2 / CONTROL_MAX)
+            _move_wheel(modulation, second, data2 / MAX_CONTROL)
         elif message == STATUS_BEND:
             _move_wheel(bend, second, bend_position(data1, data2))
-    held_least_s = 0.0 if has_end else HELD_LEAST_S
+    held_least_s = 0.0 if has_end else MIN_HELD_S
     return Take.of(
         (
             TakeNote(
@@ -156,7 +156,7 @@ def end_held_keys(events: Iterable[RawEvent]) -> list[RawEvent]:
             down.pop((channel, data1), None)
         ended.append(event)
     return ended + [
-        (max(last_ms, onset_ms + 1000.0 * HELD_LEAST_S), STATUS_NOTE_OFF | channel, pitch, RELEASE_VELOCITY)
+        (max(last_ms, onset_ms + 1000.0 * MIN_HELD_S), STATUS_NOTE_OFF | channel, pitch, RELEASE_VELOCITY)
         for (channel, pitch), onset_ms in down.items()
     ]
 
@@ -173,7 +173,7 @@ def events_from_take(take: Take) -> list[RawEvent]:
         events.append((span.start_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 127))
         events.append((span.end_s * 1000.0, STATUS_CONTROL, SUSTAIN_PEDAL, 0))
     for move in take.modulation:
-        value = round(move.position * CONTROL_MAX)
+        value = round(move.position * MAX_CONTROL)
         events.append((move.time_s * 1000.0, STATUS_CONTROL, MODULATION_WHEEL, value))
     for move in take.bend:
         events.append((move.time_s * 1000.0, STATUS_BEND, *bend_bytes(move.position)))

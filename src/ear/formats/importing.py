@@ -32,7 +32,7 @@ KEYS_NAMED = re.compile(
 )
 """Tracks that are for keys, by name; and by the sounds that General MIDI 1 has for pianos."""
 PIANO_PROGRAMS = range(8)
-HANDS_MOST = 2
+MAX_HANDS = 2
 NO_TITLE = re.compile(
     r"(conductor|tempo( track| map)?|master|meta|global|control|song|sequence|score|partitur|untitled|unbenannt|new"
     r"|midi( out| file)?|(track|spur|piste|part|channel|staff|voice|instrument)\s*\d*|seq-?\d*|\d*)",
@@ -117,7 +117,7 @@ class OpenedFile:
         fitting = [c for c in self.choices if c.kind is kind and c.notes] or [
             c for c in self.choices if c.notes
         ]
-        if kind.instrument.has_lanes or len(fitting) <= HANDS_MOST:
+        if kind.instrument.has_lanes or len(fitting) <= MAX_HANDS:
             return tuple(c.key for c in fitting)
         for chosen in (
             [c for c in fitting if hand_named(c.name)],
@@ -167,9 +167,9 @@ def check_start(data: bytes) -> None:
     ):
         return
     if not data:
-        raise FormatError(expected="a MIDI or MusicXML file", found="an empty file", offset=0)
+        raise FormatError(expected="a MIDI or MusicXML file", actual="an empty file", offset=0)
     start = data[:4].decode("ascii", "replace")
-    raise FormatError(expected="a MIDI or MusicXML file", found=repr(start), offset=0)
+    raise FormatError(expected="a MIDI or MusicXML file", actual=repr(start), offset=0)
 
 
 def _open_midi(data: bytes) -> OpenedFile:
@@ -252,7 +252,7 @@ def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
                           part=part_to_json(c.part))
             for c in opened.choices
         ],
-        not_imported=[(row.what, row.bar, row.count) for row in opened.not_imported],
+        not_imported=[(row.feature, row.bar, row.count) for row in opened.not_imported],
     )  # fmt: skip
     plain: dict[str, Any] = to_plain(stored)
     return plain
@@ -276,12 +276,12 @@ def opened_from_json(data: Any) -> OpenedFile:
             for c in stored.choices
         ),
         not_imported=tuple(
-            NotImported(what=what, bar=bar, count=count) for what, bar, count in stored.not_imported
+            NotImported(feature=feature, bar=bar, count=count) for feature, bar, count in stored.not_imported
         ),
     )
 
 
-def told(data: bytes) -> dict[str, Any]:
+def read_to_plain(data: bytes) -> dict[str, Any]:
     """Open a file and say what is in it: what a process apart does. Raises FormatError."""
     return opened_to_json(open_file(data))
 

@@ -6,7 +6,7 @@ within five seconds and 400 MB on two cores: `./oido bench fuzz` holds that.
 
 from dataclasses import dataclass
 
-from ear.editing.bars import BARS_MOST
+from ear.editing.bars import MAX_BARS
 from ear.errors import FormatError
 
 FILE_BYTES = 4_000_000
@@ -14,7 +14,7 @@ FILE_BYTES = 4_000_000
 OPENED_BYTES = 20_000_000
 """Of one file of an archive, once it is open: small archives can hold huge ones."""
 ARCHIVE_FILES = 200
-PART_BARS, PART_NOTES = BARS_MOST, 8_000
+PART_BARS, PART_NOTES = MAX_BARS, 8_000
 """What an exercise holds. Of a longer file some bars are taken."""
 TAKE_NOTES = 10_000
 """Of a recording that is measured."""
@@ -42,7 +42,7 @@ class Counted:
     """Counts one thing while it is read, and stops the reading at the one too many."""
 
     most: int
-    what: str
+    counted: str
     """In the plural, as a person reads it."""
     count: int = 0
 
@@ -50,9 +50,9 @@ class Counted:
         """Raises FormatError."""
         self.count += number
         if self.count > self.most:
-            raise too_much(self.what, self.most)
+            raise too_much(self.counted, self.most)
 
 
-def too_much(what: str, most: int) -> FormatError:
+def too_much(counted: str, most: int) -> FormatError:
     """The error of a file that has more than `most` of something."""
-    return FormatError(expected=f"at most {most:,} {what}", found="more")
+    return FormatError(expected=f"at most {most:,} {counted}", actual="more")

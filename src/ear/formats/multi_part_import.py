@@ -71,7 +71,7 @@ def check_fits(part: Part) -> Part:
 
 def hand_named(name: str) -> Hand | None:
     """The hand that a track's or part's name speaks of, if it is one."""
-    hands = [hand for hand, said in HAND_NAMES.items() if said.search(name)]
+    hands = [hand for hand, hand_by_part in HAND_NAMES.items() if hand_by_part.search(name)]
     return hands[0] if len(hands) == 1 else None
 
 
@@ -79,8 +79,8 @@ def _hands(named: Sequence[tuple[str, Part]]) -> dict[int, Hand]:
     """Which is which hand: by the names if all of them say so, else of two that say nothing the higher is the right."""
     if any(n.hand is not None for _, part in named for n in part.notes):
         return {}
-    said = {k: hand_named(name) for k, (name, _) in enumerate(named)}
-    by_name = {k: hand for k, hand in said.items() if hand is not None}
+    hand_by_part = {k: hand_named(name) for k, (name, _) in enumerate(named)}
+    by_name = {k: hand for k, hand in hand_by_part.items() if hand is not None}
     if len(by_name) == len(named):
         return by_name
     is_one = all(name == NO_HANDS for name, _ in named)
@@ -99,7 +99,7 @@ def _as(part: Part, kind: Kind) -> Part:
             note = replace(note, ornament=None, grace_semitones=None)
         if has.has_hands:
             return note
-        return replace(note, hand=None, finger=None, is_proposed=False, fifth=None, voice=None)
+        return replace(note, hand=None, finger=None, is_proposed=False, name_fifth=None, voice=None)
 
     return replace(
         part,

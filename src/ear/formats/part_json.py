@@ -39,7 +39,7 @@ class _NoteRow(msgspec.Struct, array_like=True):
     hand: Hand | None = None
     finger: int | None = None
     label: str | None = None
-    fifth: int | None = None
+    name_fifth: int | None = None
     is_proposed: bool = False
     voice: int | None = None
     ornament: Ornament | None = None
@@ -132,14 +132,14 @@ def part_from_json(data: Any) -> Part:
             form=None if stored.form is None else _form_of(stored.form),
         )
     except EarError as problem:
-        raise FormatError(expected="a part", found=f"{problem}") from problem
+        raise FormatError(expected="a part", actual=f"{problem}") from problem
 
 
 def _note_row(note: Note) -> list[Any]:
     """What `_NoteRow` reads, written by hand: a part may have thousands."""
     row = [
         note.onset_tick, note.length_tick, note.pitch, note.velocity, note.hand and str(note.hand), note.finger, note.label,
-        note.fifth, note.is_proposed, note.voice, note.ornament and str(note.ornament),
+        note.name_fifth, note.is_proposed, note.voice, note.ornament and str(note.ornament),
         note.grace_semitones,
     ]  # fmt: skip
     if row[SHORTEST_ROW:] == _NOTHING_MORE:

@@ -15,7 +15,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from itertools import groupby
 
-from ear.editing.bars import BARS_MOST
+from ear.editing.bars import MAX_BARS
 from ear.editing.drawing import strength_near
 from ear.editing.edited import ALL, Edited, rebuilt
 from ear.errors import EarError, LineError, ValueOutOfRange
@@ -33,7 +33,7 @@ NUMBER = re.compile(r"\d{1,4}:?")
 AT = re.compile(r"(\d{1,2}(?:\.\d{1,3})?)=(.+)")
 VALUE = re.compile(r"(\d{1,2})(\.{0,2})(t?)")
 FIRST_VALUE = (Value(base=4),)
-WORDS_MOST = 20_000
+MAX_WORDS = 20_000
 
 
 def plain_lines(part: Part, conventions: Conventions = PLAIN) -> str:
@@ -48,8 +48,8 @@ def plain_lines(part: Part, conventions: Conventions = PLAIN) -> str:
             ahead = "" if moment.tick == at else f"{moment.beat:g}="
             by_hand.setdefault(moment.hand, []).append(ahead + _word(part, moment, conventions))
             place[moment.hand] = _next_place(part, moment.tick, moment.values, bar)
-        told = " ".join(f"{_hand_word(hand)}{' '.join(words)}" for hand, words in by_hand.items())
-        lines.append(f"{number} {told}" if None not in by_hand else f"{number}: {told}")
+        voices = " ".join(f"{_hand_word(hand)}{' '.join(words)}" for hand, words in by_hand.items())
+        lines.append(f"{number} {voices}" if None not in by_hand else f"{number}: {voices}")
     return "".join(f"{line}\n" for line in lines)
 
 
@@ -68,10 +68,10 @@ def _names(part: Part, moment: Moment, conventions: Conventions) -> list[str]:
     return [_name(part, part.notes[n].pitch, part.names[n], conventions) for n in moment.notes]
 
 
-def _name(part: Part, pitch: int, fifth: int, conventions: Conventions) -> str:
+def _name(part: Part, pitch: int, name_fifth: int, conventions: Conventions) -> str:
     if part.instrument.has_lanes:
         return lane_word(part.lane_name(pitch))
-    name = conventions.pitch(pitch, fifth=fifth)
+    name = conventions.pitch(pitch, name_fifth=name_fifth)
     for sign, plain in PLAIN_SIGNS.items():
         name = name.replace(sign, plain)
     return name
@@ -111,7 +111,7 @@ class _Voice:
 
 
 @dataclass(slots=True, kw_only=True)
-class _Reading:
+class _ParsedText:
     """What has been read so far."""
 
     part: Part
@@ -133,8 +133,8 @@ class _Reading:
         first = len(self.entries)
         for word in words:
             self.count += 1
-            if self.count > WORDS_MOST:
-                raise ValueOutOfRange("part_text_too_long", words_most=WORDS_MOST)
+            if self.count > MAX_WORDS:
+                raise ValueOutOfRange("part_text_too_long", words_most=MAX_WORDS)
             if word.upper() in HANDS and not self.part.instrument.has_lanes:
                 hand = HANDS[word.upper()]
                 continue
@@ -156,8 +156,8 @@ class _Reading:
 
     def _open(self, number: int) -> Bar:
         """A bar that is said whole: all hands begin in it."""
-        if not 1 <= number <= BARS_MOST:
-            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=number)
+        if not 1 <= number <= MAX_BARS:
+            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=MAX_BARS, bar=number)
         bar = self.part.meters.bar(number)
         if number in self.whole:
             raise ValueOutOfRange("bar_written_twice", bar=number)
@@ -184,9 +184,9 @@ class _Reading:
             word = placed[2]
             if not here.start_tick <= voice.tick < here.end_tick:
                 raise ValueOutOfRange("beat_outside_bar", bar=here.number, beat=placed[1])
-        names, stroke, said = word.partition("/")
+        names, stroke, lengths = word.partition("/")
         if stroke:
-            voice.values = tuple(_read_value(each, word) for each in said.split(TOGETHER))
+            voice.values = tuple(_read_value(each, word) for each in lengths.split(TOGETHER))
         ticks = self._ticks(voice, here)
         if names == HOLD:
             if voice.held is None:
@@ -199,8 +199,8 @@ class _Reading:
             voice.held = _Entry(tick=voice.tick, hand=hand, sounds=sounds, ticks=ticks)
             self.entries.append(voice.held)
         voice.tick += ticks
-        if self.part.meters.bar_at(max(0, voice.tick - 1)).number > BARS_MOST:
-            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=BARS_MOST, bar=BARS_MOST + 1)
+        if self.part.meters.bar_at(max(0, voice.tick - 1)).number > MAX_BARS:
+            raise ValueOutOfRange("part_text_bar_outside_part", bars_most=MAX_BARS, bar=MAX_BARS + 1)
 
     def _ticks(self, voice: _Voice, bar: Bar) -> int:
         if voice.values is None and self.part.instrument.has_lanes:
@@ -210,8 +210,8 @@ class _Reading:
     def _sound(self, name: str, voice: _Voice) -> tuple[int, int | None]:
         if self.part.instrument.has_lanes:
             return read_lane(name, self.part), None
-        voice.near, fifth = read_note(name, voice.near, self.conventions)
-        return voice.near, fifth
+        voice.near, name_fifth = read_note(name, voice.near, self.conventions)
+        return voice.near, name_fifth
 
 
 def _read_value(text: str, word: str) -> Value:
@@ -230,31 +230,31 @@ def read_lines(part: Part, text: str, *, conventions: Conventions = PLAIN) -> Ed
     Words that say what is there leave it exactly as it is: strength, finger, a moment off the grid. A note that only changes
     its name or its value keeps the rest of what it was. Raises LineError, which holds what is wrong and in which line.
     """
-    reading = _Reading(part=part, conventions=conventions)
+    parsed = _ParsedText(part=part, conventions=conventions)
     for number, line in enumerate(text.splitlines(), start=1):
         try:
-            reading.line(line)
+            parsed.line(line)
         except EarError as problem:
             raise LineError(line=number, problem=problem) from problem
-    return _Changing(reading).edited()
+    return _Changing(parsed).edited()
 
 
 class _Changing:
     """Lay what was read over what is there."""
 
-    def __init__(self, reading: _Reading) -> None:
-        self.part, self.reading = reading.part, reading
+    def __init__(self, parsed: _ParsedText) -> None:
+        self.part, self.reading = parsed.part, parsed
         self.taken: set[int] = set()
-        self.there = [m for m in moments(self.part) if m.notes and self._is_said(m)]
+        self.there = [m for m in moments(self.part) if m.notes and self._is_written(m)]
 
-    def _is_said(self, moment: Moment) -> bool:
+    def _is_written(self, moment: Moment) -> bool:
         return moment.bar in self.reading.whole or any(
             hand is moment.hand and start <= moment.tick < end for hand, start, end in self.reading.spans
         )
 
     def edited(self) -> Edited:
-        said = {n for moment in self.there for n in moment.notes}
-        kept = [(note, False) for i, note in enumerate(self.part.notes) if i not in said]
+        written = {n for moment in self.there for n in moment.notes}
+        kept = [(note, False) for i, note in enumerate(self.part.notes) if i not in written]
         rest: list[_Entry] = []
         known: dict[object, list[Moment]] = {}
         for moment in self.there:
@@ -267,15 +267,17 @@ class _Changing:
                 kept += [(self.part.notes[n], False) for n in notes]
             else:
                 rest.append(entry)
-        if not rest and self.taken == said:
+        if not rest and self.taken == written:
             return Edited(part=self.part, selected=ALL)
         for entry in rest:
             kept += [(note, True) for note in self._written(entry)]
         return rebuilt(self.part, kept)
 
-    def _sounding(self, pitch: int, fifth: int | None) -> object:
+    def _sounding(self, pitch: int, name_fifth: int | None) -> object:
         """By what two notes are the same to a reader of the text."""
-        return lane_word(self.part.lane_name(pitch)) if self.part.instrument.has_lanes else (pitch, fifth)
+        return (
+            lane_word(self.part.lane_name(pitch)) if self.part.instrument.has_lanes else (pitch, name_fifth)
+        )
 
     def _key_of(self, moment: Moment) -> object:
         sounds = [self._sounding(self.part.notes[n].pitch, self.part.names[n]) for n in moment.notes]
@@ -293,23 +295,23 @@ class _Changing:
         length = self.part.instrument.written_ticks(entry.ticks)
         strength = strength_near(self.part, entry.tick, entry.hand)
         waiting = []
-        for pitch, fifth in entry.sounds:
+        for pitch, name_fifth in entry.sounds:
             same = next((pair for pair in free if self.part.notes[pair[0]].pitch == pitch), None)
             if same is None:
-                waiting.append((pitch, fifth))
+                waiting.append((pitch, name_fifth))
             else:
                 free.remove(same)
-                yield self._kept(same, pitch, fifth, entry, length)
-        for pitch, fifth in waiting:
+                yield self._kept(same, pitch, name_fifth, entry, length)
+        for pitch, name_fifth in waiting:
             if free:
-                yield self._kept(free.pop(0), pitch, fifth, entry, length)
+                yield self._kept(free.pop(0), pitch, name_fifth, entry, length)
             else:
                 yield Note(
-                    onset_tick=entry.tick, length_tick=length, pitch=pitch, velocity=strength, hand=entry.hand, fifth=fifth,
+                    onset_tick=entry.tick, length_tick=length, pitch=pitch, velocity=strength, hand=entry.hand, name_fifth=name_fifth,
                 )  # fmt: skip
 
     def _kept(
-        self, was: tuple[int, Moment], pitch: int, fifth: int | None, entry: _Entry, length: int
+        self, was: tuple[int, Moment], pitch: int, name_fifth: int | None, entry: _Entry, length: int
     ) -> Note:
         """A note that is called otherwise, or lasts otherwise."""
         number, moment = was
@@ -317,5 +319,5 @@ class _Changing:
         note = self.part.notes[number]
         lasts = self.part.instrument.has_length and sum(v.ticks for v in moment.values) != entry.ticks
         note = replace(note, length_tick=length) if lasts else note
-        is_same = fifth is None or (note.pitch == pitch and self.part.names[number] == fifth)
-        return note.at_pitch(pitch, None if is_same else fifth)
+        is_same = name_fifth is None or (note.pitch == pitch and self.part.names[number] == name_fifth)
+        return note.at_pitch(pitch, None if is_same else name_fifth)

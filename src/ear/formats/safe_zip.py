@@ -20,7 +20,7 @@ BROKEN = (
 @contextmanager
 def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
     """An archive to read from by `entry`. Raises FormatError for what is none."""
-    with _told():
+    with _as_format_error():
         archive = zipfile.ZipFile(io.BytesIO(data))
     with archive:
         count = len(archive.infolist())
@@ -33,7 +33,7 @@ def entry(archive: zipfile.ZipFile, name: str, *, most: int = limits.OPENED_BYTE
     """A file of the archive of so many bytes at most, whatever length the archive says it has. Raises FormatError,
     KeyError if it is not there."""
     archive.getinfo(name)
-    with _told(), archive.open(name) as file:
+    with _as_format_error(), archive.open(name) as file:
         content = file.read(most + 1)
     if len(content) > most:
         raise limits.too_much("bytes in a file of the archive", most)
@@ -41,8 +41,8 @@ def entry(archive: zipfile.ZipFile, name: str, *, most: int = limits.OPENED_BYTE
 
 
 @contextmanager
-def _told() -> Iterator[None]:
+def _as_format_error() -> Iterator[None]:
     try:
         yield
     except BROKEN as problem:
-        raise FormatError(expected="an archive (zip)", found=f"{problem}") from problem
+        raise FormatError(expected="an archive (zip)", actual=f"{problem}") from problem

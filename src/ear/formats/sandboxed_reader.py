@@ -24,9 +24,9 @@ PARTS = "ear.formats.importing"
 """Reads what an exercise can be made of."""
 
 
-def told_apart(data: bytes, reader: str = PARTS) -> dict[str, Any]:
+def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, Any]:
     """What such a process says of a file, as plain values, to be kept and checked by `checked`. `reader` is the module
-    whose function `told` reads the file there."""
+    whose function `read_to_plain` reads the file there."""
     threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     try:
         ended = subprocess.run(
@@ -41,32 +41,38 @@ def told_apart(data: bytes, reader: str = PARTS) -> dict[str, Any]:
         return _refused(_too_hard())
     if ended.returncode:
         return _refused(_too_hard())
-    told: dict[str, Any] = json.loads(ended.stdout)
-    return told
+    contents: dict[str, Any] = json.loads(ended.stdout)
+    return contents
 
 
-def checked(told: dict[str, Any]) -> dict[str, Any]:
-    """What was told of a file that was read. Raises the FormatError with which it was refused."""
-    if "problem" in told:
-        raise FormatError(**told["problem"])
-    return told
+def checked(contents: dict[str, Any]) -> dict[str, Any]:
+    """What was read in a file. Raises the FormatError with which it was refused."""
+    if "problem" in contents:
+        problem = contents["problem"]
+        raise FormatError(
+            expected=problem["expected"],
+            actual=problem["found"],
+            track=problem["track"],
+            offset=problem["offset"],
+        )
+    return contents
 
 
 def _refused(problem: FormatError) -> dict[str, Any]:
-    values = {"expected": problem.expected, "found": problem.found}
+    values = {"expected": problem.expected, "found": problem.actual}
     return {"problem": {**values, "track": problem.track, "offset": problem.offset}}
 
 
 def _too_hard() -> FormatError:
     return FormatError(
         expected=f"a file that is read within {CPU_S} seconds and {MEMORY_BYTES // 1_000_000} MB",
-        found="more",
+        actual="more",
     )
 
 
-def _told(data: bytes, reader: str) -> dict[str, Any]:
+def _read_or_refuse(data: bytes, reader: str) -> dict[str, Any]:
     try:
-        plain: dict[str, Any] = import_module(reader).told(data)
+        plain: dict[str, Any] = import_module(reader).read_to_plain(data)
     except FormatError as problem:
         return _refused(problem)
     return plain
@@ -76,4 +82,4 @@ if __name__ == "__main__":
     name, seconds, memory = sys.argv[1], int(sys.argv[2]), int(sys.argv[3])
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
-    sys.stdout.write(json.dumps(_told(sys.stdin.buffer.read(), name)))
+    sys.stdout.write(json.dumps(_read_or_refuse(sys.stdin.buffer.read(), name)))

@@ -24,12 +24,12 @@ from ear.notes import (
     TempoMap,
     kind_on_channel,
 )  # fmt: skip
-from ear.notes.note import LABEL_MOST
+from ear.notes.note import MAX_LABEL_LENGTH
 
 DRUM_NAMES = re.compile(
     r"\b(drums?|drum ?kit|percussion|schlagzeug|batterie|batería|batteria)\b", re.IGNORECASE
 )
-SECTION_NAME_MOST = 60
+MAX_SECTION_NAME_LENGTH = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +86,7 @@ class _Frame:
         tempos.setdefault(0, DEFAULT_BPM)
         self.tempos = TempoMap([TempoChange(tick=at, bpm=bpm) for at, bpm in sorted(tempos.items())])
         self.labels = _labels(contents)
-        self.bars = _bars_said(contents.meters, self.tick(contents.end))
+        self.bars = _count_bars(contents.meters, self.tick(contents.end))
         self.sections = {kind: _sections(contents, kind=kind) for kind in Kind}
         self.pedal = {channel: self._pedal(spans) for channel, spans in contents.pedal.items()}
 
@@ -127,7 +127,7 @@ def _labels(contents: Contents) -> dict[int, str]:
     for k, note in enumerate(contents.notes):
         if (note.track, note.onset) in contents.words:
             labels[note.track, note.onset] = k
-    return {k: contents.words[track, int(onset)][:LABEL_MOST] for (track, onset), k in labels.items()}
+    return {k: contents.words[track, int(onset)][:MAX_LABEL_LENGTH] for (track, onset), k in labels.items()}
 
 
 def _sections(contents: Contents, *, kind: Kind) -> list[Section]:
@@ -143,11 +143,13 @@ def _sections(contents: Contents, *, kind: Kind) -> list[Section]:
     for number in sorted({*names, *keys}):
         fifths = keys.get(number, fifths)
         name = names.get(number, KEY_NAMES[fifths + 7].replace("#", "♯").replace("b", "♭"))
-        sections.append(Section(bar=number, name=name[:SECTION_NAME_MOST], fifths=fifths if keys else None))
+        sections.append(
+            Section(bar=number, name=name[:MAX_SECTION_NAME_LENGTH], fifths=fifths if keys else None)
+        )
     return sections
 
 
-def _bars_said(meters: MeterMap, end: int) -> int:
+def _count_bars(meters: MeterMap, end: int) -> int:
     """Bars that a file has by its tracks' end, if that is a bar line; else as its notes have it."""
     bar = meters.bar_at(max(0, end - 1))
     return bar.number if bar.end_tick == end and bar.number <= limits.BARS else 1

@@ -6,7 +6,7 @@ import numpy as np
 
 from ear.notes.values import Floats
 
-BEND_LEAST = 0.04
+MIN_BEND = 0.04
 """Change of the tempo, as a share of it, below which nobody hears one."""
 
 

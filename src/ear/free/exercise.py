@@ -11,9 +11,9 @@ from ear.patterns.modes import DOWN_STEPS, STEPS, Mode, Tonic
 from ear.plain import from_plain, to_plain
 from ear.units import TICKS_PER_QUARTER
 
-SWING_MOST = 4.0
-BARS_MOST = 200
-A_BAR_MOST = 64
+MAX_SWING = 4.0
+MAX_BARS = 200
+MAX_NOTES_IN_BAR = 64
 GRIDS = (480, 240, 160, 120)
 """Ticks that a grid may have: crotchets, quavers, their triplets, semiquavers."""
 
@@ -51,12 +51,12 @@ class FreeExercise:
     has_click: bool = True
 
     def __post_init__(self) -> None:
-        if not 1 <= self.bars <= BARS_MOST or self.grid_ticks < 1:
+        if not 1 <= self.bars <= MAX_BARS or self.grid_ticks < 1:
             raise ValueOutOfRange("exercise_size_out_of_range")
-        if not 1.0 / SWING_MOST <= self.swing <= SWING_MOST:
-            raise ValueOutOfRange("swing_out_of_range", swing_most=f"{SWING_MOST:g}", swing=f"{self.swing:g}")
-        most = A_BAR_MOST if self.most_a_bar is None else self.most_a_bar
-        if not 0 <= self.least_a_bar <= most <= A_BAR_MOST or most < 1:
+        if not 1.0 / MAX_SWING <= self.swing <= MAX_SWING:
+            raise ValueOutOfRange("swing_out_of_range", swing_most=f"{MAX_SWING:g}", swing=f"{self.swing:g}")
+        most = MAX_NOTES_IN_BAR if self.most_a_bar is None else self.most_a_bar
+        if not 0 <= self.least_a_bar <= most <= MAX_NOTES_IN_BAR or most < 1:
             raise ValueOutOfRange("density_out_of_range")
 
     @property
@@ -166,7 +166,7 @@ class FreeSpec:
         try:
             return from_plain(data, cls, expected="a free exercise")
         except ValueOutOfRange as problem:
-            raise FormatError(expected="a free exercise", found=f"{problem}") from problem
+            raise FormatError(expected="a free exercise", actual=f"{problem}") from problem
 
 
 def scale_classes(name: str) -> frozenset[int]:

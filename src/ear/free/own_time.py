@@ -26,7 +26,7 @@ SURE_FROM = 0.5
 CLEARLY = 0.15
 """So much more closely notes must gather at a tempo of their own than at the click's."""
 AS_GOOD = 0.02
-LEAST_NOTES = 4
+MIN_NOTES = 4
 FITS = 3
 DIVISIONS = (2, 3, 4)
 """Notes to a beat of the click."""
@@ -64,12 +64,12 @@ class OwnTime:
 def own_time(exercise: FreeExercise, onsets_s: Floats) -> OwnTime:
     """onsets_s: (n,), ascending, in seconds from the downbeat by the click; n may be 0."""
     at_click = exercise.tempos.quarters(onsets_s)
-    if len(at_click) < LEAST_NOTES:
+    if len(at_click) < MIN_NOTES:
         start = 0.0 if exercise.has_click or not len(at_click) else float(at_click[0])
-        return _found(exercise, at_click - start, ratio=1.0, ends=(1.0, 1.0), chance=1.0)
+        return _own_time(exercise, at_click - start, ratio=1.0, ends=(1.0, 1.0), chance=1.0)
     if not exercise.has_click:
         return _freely(exercise, at_click)
-    with_click = _found(exercise, at_click, ratio=1.0, ends=(1.0, 1.0), chance=_chance(len(at_click), 1.0))
+    with_click = _own_time(exercise, at_click, ratio=1.0, ends=(1.0, 1.0), chance=_chance(len(at_click), 1.0))
     ratio, phase, gathered = _best(exercise, at_click, np.zeros(1))[:3]
     chance = _chance(len(at_click), _tempos_tried(exercise, at_click, bends=1))
     divided = max(_on_division(exercise, at_click, n) for n in DIVISIONS)
@@ -79,7 +79,7 @@ def own_time(exercise: FreeExercise, onsets_s: Floats) -> OwnTime:
     # From the line that is nearest to where the click had the first note.
     grid = exercise.grid_ticks / TICKS_PER_QUARTER
     own += round((float(at_click[0]) - float(own[0])) / grid) * grid
-    return _found(exercise, own, ratio=ratio, ends=(ratio, ratio), chance=chance)
+    return _own_time(exercise, own, ratio=ratio, ends=(ratio, ratio), chance=chance)
 
 
 def _on_division(exercise: FreeExercise, quarters: Floats, division: int) -> float:
@@ -100,7 +100,7 @@ def _freely(exercise: FreeExercise, at_click: Floats) -> OwnTime:
     ends = (ratio * (1.0 - bend / 2.0), ratio * (1.0 + bend / 2.0))
     # The search stands on a lattice: the curve through the lines that it found is nearer to the truth.
     for _ in range(FITS):
-        if len(set(lines.tolist())) < LEAST_NOTES:
+        if len(set(lines.tolist())) < MIN_NOTES:
             break
         curve = np.polyfit(lines, from_first, 2)
         fitted = bent((float(curve[0]), float(curve[1]), float(curve[2])), float(lines[0]), float(lines[-1]))
@@ -111,7 +111,7 @@ def _freely(exercise: FreeExercise, at_click: Floats) -> OwnTime:
     # In order as they were played, however far the curve bends.
     own = np.maximum.accumulate(own) + APART_S * np.searchsorted(np.unique(at_click), at_click)
     ratio = span / max(1e-6, float(own[-1] - own[0]))
-    return _found(exercise, own, ratio=1.0 / ratio, ends=ends, chance=chance)
+    return _own_time(exercise, own, ratio=1.0 / ratio, ends=ends, chance=chance)
 
 
 def _bent(from_first: Floats, ratio: float, bend: float, span: float) -> Floats:
@@ -179,7 +179,7 @@ def _nearest(exercise: FreeExercise, quarters: Floats) -> Floats:
     return lines_nearest
 
 
-def _found(
+def _own_time(
     exercise: FreeExercise, quarters: Floats, *, ratio: float, ends: tuple[float, float], chance: float
 ) -> OwnTime:
     lines = _nearest(exercise, quarters)

@@ -21,7 +21,7 @@ OFF_BEAT = 1 / 8
 """Of a beat: nearer to a beat than this is on it."""
 DIVISIONS = (2, 3, 4)
 """Notes to a beat that are told apart."""
-DIVISION_LEAST_NOTES, DIVISION_FROM, DIVISION_CLEARLY = 4, 0.8, 0.3
+MIN_DIVISION_NOTES, DIVISION_FROM, DIVISION_CLEARLY = 4, 0.8, 0.3
 """So many notes between the beats must gather so closely on another division, and so much more than on the one asked
 for."""
 SHORTEST_TICKS = 30
@@ -174,7 +174,7 @@ def _division(exercise: FreeExercise, time: OwnTime) -> tuple[int | None, int]:
     asked = max(1, round(beat / exercise.grid_ticks))
     phase = (time.quarters * TICKS_PER_QUARTER / beat) % 1.0
     between = phase[(phase > OFF_BEAT) & (phase < 1.0 - OFF_BEAT)]
-    if len(between) < DIVISION_LEAST_NOTES or exercise.swing != 1.0:
+    if len(between) < MIN_DIVISION_NOTES or exercise.swing != 1.0:
         return None, asked
     heard = {n: _on_lines(between, n) for n in DIVISIONS}
     as_asked = _on_lines(between, asked) if asked > 1 else 0.0

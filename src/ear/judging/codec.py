@@ -17,5 +17,5 @@ def scores_to_json(scores: Scores) -> dict[str, Any]:
 def scores_from_json(data: Any) -> Scores:
     """Raises FormatError, which says where."""
     if not isinstance(data, Mapping) or data.get("schema") != SCHEMA:
-        raise FormatError(expected="scores of a take", found="another schema")
+        raise FormatError(expected="scores of a take", actual="another schema")
     return from_plain(data, Scores, expected="scores of a take")

@@ -28,7 +28,7 @@ class FactsView:
 
     facts: Facts
     counted: Flags
-    said_right: Flags
+    marked_right: Flags
 
     @cached_property
     def targets(self) -> Rows:
@@ -51,7 +51,7 @@ class FactsView:
     @cached_property
     def right(self) -> Flags:
         """Of the target notes that count, those that are said to be right."""
-        flags: Flags = self.said_right[self.targets]
+        flags: Flags = self.marked_right[self.targets]
         return flags
 
     @cached_property

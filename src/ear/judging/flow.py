@@ -38,7 +38,7 @@ def flow(seen: FactsView) -> CriterionScore:
         size = min(1.0, max(0.0, (seconds - SLIP_FROM_S) / (SLIP_FULL_S - SLIP_FROM_S)))
         cost = tenths(SLIP_COSTS[slip.kind] * size)
         row = slip.row if slip.row is not None else int(linked[0])
-        if not cost or not seen.counted[row] or seen.said_right[row]:
+        if not cost or not seen.counted[row] or seen.marked_right[row]:
             continue
         lines.append(WorkingLine(code=slip.kind.value, values={"bar": slip.bar, "cost": cost}))
         parts.append((cost, np.array([row]), LossReason.SLIP))

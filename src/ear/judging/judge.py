@@ -30,9 +30,9 @@ from ear.judging.judgement import (
     Verdict,
 )  # fmt: skip
 from ear.judging.levels import Level, window_for
+from ear.judging.ranking import rank_findings
 from ear.judging.rubric import Rubric
 from ear.judging.settings import NoteOverride
-from ear.judging.telling import told
 from ear.judging.timing import timing
 from ear.matching.outcome import Outcome
 from ear.measuring.computer_offset import is_computer_offset
@@ -45,12 +45,12 @@ second times the score."""
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rules:
-    """By what a take is judged. `level` holds where the rubric names none; `sayings` are a teacher's, of
+    """By what a take is judged. `level` holds where the rubric names none; `overrides` are a teacher's, of
     notes (t or k and a number) and bars (b and a number)."""
 
     rubric: Rubric
     level: Level
-    sayings: Mapping[str, NoteOverride] = field(default_factory=dict)
+    overrides: Mapping[str, NoteOverride] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +58,7 @@ class Changes:
     """What a teacher says instead or besides: by criterion, how much help was given, and how many days begun after
     the due date are to cost."""
 
-    given: Mapping[str, TeacherScore] = field(default_factory=dict)
+    teacher_scores: Mapping[str, TeacherScore] = field(default_factory=dict)
     help_step: int | None = None
     late_days: int = 0
 
@@ -75,7 +75,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
     """What is measured, seen by the rules. A take with nothing of the part has 0 in all."""
     rubric, level = rules.rubric, rules.rubric.level or rules.level
     window = window_for(level, bpm=facts.target.bpm, grid_ticks=facts.target.grid_ticks)
-    seen = _seen(facts, rules.sayings)
+    seen = _seen(facts, rules.overrides)
     beside = level.beside_share if rubric.beside_share is None else rubric.beside_share
     floor = level.floor_percent if rubric.floor_percent is None else rubric.floor_percent
     timed = None
@@ -103,7 +103,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         judged_ms=tuple(judged),
         within_window=timed.within if timed else None,
         likeness=facts.take.likeness,
-        waived=tuple(np.flatnonzero(seen.said_right | ~seen.counted).tolist()),
+        waived=tuple(np.flatnonzero(seen.marked_right | ~seen.counted).tolist()),
     )
 
 
@@ -117,11 +117,11 @@ def _forgiven_most_ms(facts: Facts, rubric: Rubric) -> float:
     return rubric.forgiven_bias_ms
 
 
-def _seen(facts: Facts, sayings: Mapping[str, NoteOverride]) -> FactsView:
+def _seen(facts: Facts, overrides: Mapping[str, NoteOverride]) -> FactsView:
     counted, right = np.ones(len(facts.rows), dtype=bool), np.zeros(len(facts.rows), dtype=bool)
     targets = facts.target.notes
-    row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None} if sayings else {}
-    for place, said in sayings.items():
+    row_of_take = {take: n for n, take in enumerate(facts.rows.take) if take is not None} if overrides else {}
+    for place, override in overrides.items():
         number = int(place[1:])
         if place[0] == "t":
             rows = [number] if number < targets else []
@@ -129,11 +129,11 @@ def _seen(facts: Facts, sayings: Mapping[str, NoteOverride]) -> FactsView:
             rows = [row_of_take[number]] if number in row_of_take else []
         else:
             rows = [i for i, bar in enumerate(facts.rows.bar) if bar == number]
-        if said is NoteOverride.RIGHT:
+        if override is NoteOverride.RIGHT:
             right[rows] = True
         else:
             counted[rows] = False
-    return FactsView(facts=facts, counted=counted, said_right=right)
+    return FactsView(facts=facts, counted=counted, marked_right=right)
 
 
 def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UNCHANGED) -> Judgement:
@@ -142,7 +142,7 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
     Raises FormatError for scores of other facts than these.
     """
     _must_fit(facts, scores)
-    criteria = _weighed(scores, rubric, changes.given)
+    criteria = _weighed(scores, rubric, changes.teacher_scores)
     total = round(math.fsum(c.points for c in criteria), 3)
     ceiling = _ceiling(scores, criteria, total) if rubric.has_ceilings else None
     capped = min(total, ceiling.most) if ceiling else total
@@ -152,7 +152,7 @@ def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UN
     final = round(max(0.0, capped - cost - late), 3)
     row_costs = _row_costs(criteria, len(facts.rows))
     verdicts = _verdicts(facts, criteria)
-    faults, praise = told(facts, criteria, row_costs, waived=frozenset(scores.waived))
+    faults, praise = rank_findings(facts, criteria, row_costs, waived=frozenset(scores.waived))
     return Judgement(
         scores=scores,
         criteria=criteria,
@@ -176,27 +176,32 @@ def _must_fit(facts: Facts, scores: Scores) -> None:
     count = len(facts.rows)
     in_range = all(0 <= row < count for scored in scores.criteria for row in scored.losses.row)
     if len(scores.judged_ms) != count or not in_range:
-        raise FormatError(expected=f"scores of {count} rows", found=f"scores of {len(scores.judged_ms)}")
+        raise FormatError(expected=f"scores of {count} rows", actual=f"scores of {len(scores.judged_ms)}")
 
 
-def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, TeacherScore]) -> tuple[Criterion, ...]:
+def _weighed(
+    scores: Scores, rubric: Rubric, teacher_scores: Mapping[str, TeacherScore]
+) -> tuple[Criterion, ...]:
     """Criteria with the weights that they have: one without a score gives its weight to the others."""
     set_weights = dict(rubric.weights)
     criteria_weighed = [
-        _with_given(c, set_weights.get(c.name, 0.0), given.get(c.name)) for c in scores.criteria
+        _with_teacher_score(c, set_weights.get(c.name, 0.0), teacher_scores.get(c.name))
+        for c in scores.criteria
     ]
-    for own in rubric.hand:
-        said = given.get(own.key)
+    for criterion in rubric.teacher_criteria:
+        teacher_score = teacher_scores.get(criterion.key)
         criteria_weighed.append(
             Criterion(
-                name=own.key,
-                score=tenths(said.score) if said and said.score is not None else None,
+                name=criterion.key,
+                score=tenths(teacher_score.score)
+                if teacher_score and teacher_score.score is not None
+                else None,
                 machine=None,
                 weight=0,
-                set_weight=own.weight,
+                set_weight=criterion.weight,
                 points=0.0,
-                given=said,
-                hand=own,
+                teacher_score=teacher_score,
+                teacher_criterion=criterion,
             )
         )
     wanted = [c.set_weight if c.score is not None else 0.0 for c in criteria_weighed]
@@ -213,11 +218,13 @@ def _weighed(scores: Scores, rubric: Rubric, given: Mapping[str, TeacherScore]) 
     )
 
 
-def _with_given(scored: CriterionScore, set_weight: float, said: TeacherScore | None) -> Criterion:
+def _with_teacher_score(
+    scored: CriterionScore, set_weight: float, teacher_score: TeacherScore | None
+) -> Criterion:
     """A measured criterion with the teacher's score, if there is one: what rows lost follows it."""
     score, losses = scored.score, scored.losses
-    if said is not None:
-        score = None if said.score is None else tenths(said.score)
+    if teacher_score is not None:
+        score = None if teacher_score.score is None else tenths(teacher_score.score)
         lost, machine = 100.0 - (100.0 if score is None else score), math.fsum(losses.points)
         rate = lost / machine if machine else 0.0
         losses = replace(losses, points=tuple(p * rate for p in losses.points)) if rate else Losses()
@@ -230,7 +237,7 @@ def _with_given(scored: CriterionScore, set_weight: float, said: TeacherScore | 
         points=0.0,
         lines=scored.lines,
         losses=losses,
-        given=said,
+        teacher_score=teacher_score,
     )
 
 

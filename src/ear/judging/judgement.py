@@ -174,24 +174,24 @@ class Criterion:
     losses: Losses = Losses()
     """In points of its 100, with the teacher's score: they add up to what it lost, as far as the machine
     has found where."""
-    given: TeacherScore | None = None
-    hand: TeacherCriterion | None = None
+    teacher_score: TeacherScore | None = None
+    teacher_criterion: TeacherCriterion | None = None
     """Set for one that is marked by hand."""
 
     @property
     def is_changed(self) -> bool:
         """Did a teacher change what was measured?"""
-        return self.hand is None and self.given is not None
+        return self.teacher_criterion is None and self.teacher_score is not None
 
     @property
     def is_to_be_marked(self) -> bool:
         """Does it wait for a teacher's mark?"""
-        return self.hand is not None and self.given is None
+        return self.teacher_criterion is not None and self.teacher_score is None
 
     @property
     def why(self) -> str:
         """The teacher's reason; empty if there is none."""
-        return self.given.why if self.given else ""
+        return self.teacher_score.why if self.teacher_score else ""
 
 
 class CeilingOf(StrEnum):

@@ -60,7 +60,7 @@ def level_named(name: str) -> Level:
     """By key or by name, whatever the case. Raises UnknownName."""
     key = name.strip().lower().replace(" ", "-")
     if key not in LEVELS:
-        raise UnknownName(what="level", name=name, known=tuple(LEVELS))
+        raise UnknownName(kind="level", name=name, known=tuple(LEVELS))
     return LEVELS[key]
 
 

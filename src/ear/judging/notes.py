@@ -79,7 +79,7 @@ def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
     }
     extras = []
     for n in range(seen.facts.target.notes, len(rows)):
-        if n in free or not seen.counted[n] or seen.said_right[n]:
+        if n in free or not seen.counted[n] or seen.marked_right[n]:
             continue
         if n in sorts:
             extras.append((n, *sorts[n]))

@@ -28,7 +28,7 @@ def pedal(seen: FactsView) -> CriterionScore:
     early = credit(-off, full=EARLY_FULL_MS, none=EARLY_NONE_MS)
     late = credit(off, full=LATE_FULL_MS, none=LATE_NONE_MS)
     credits = np.where(np.isnan(off), 0.0, np.minimum(early, late))
-    credits = np.where(seen.said_right[rows], 1.0, credits)
+    credits = np.where(seen.marked_right[rows], 1.0, credits)
     is_blurred = np.array([one.outcome is PedalOutcome.BLURRED for one in moves])
     is_dry = np.array([one.outcome is PedalOutcome.DRY for one in moves])
     why = reasons(

@@ -13,14 +13,14 @@ from ear.judging.levels import Level, level_named
 from ear.notes import Kind
 from ear.plain import from_plain, to_plain
 
-NAME_MOST = 80
-HAND_MOST, STEPS_MOST, BANDS_MOST, HELP_MOST = 12, 12, 12, 6
-ADDED_MOST = 2
+MAX_NAME_LENGTH = 80
+MAX_TEACHER_CRITERIA, MAX_STEPS, MAX_BANDS, MAX_HELP = 12, 12, 12, 6
+MAX_ADDED = 2
 """Criteria marked by hand that an exercise adds to those of a rubric."""
-WEIGHT_MOST = 1000.0
-FORGIVEN_MOST_MS = 200.0
-OUT_OF_MOST = 1000
-FLOOR_MOST = 95.0
+MAX_WEIGHT = 1000.0
+MAX_FORGIVEN_MS = 200.0
+MAX_OUT_OF = 1000
+MAX_FLOOR = 95.0
 ROUNDING_NUDGE = 1e-9
 """What sums of floats may lack of the half from which a mark is rounded up."""
 
@@ -56,24 +56,24 @@ class TeacherCriterion:
     items: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
-        if not self.key.startswith(HAND_PREFIX) or not _is_name(self.label):
-            raise ValueOutOfRange("criterion_name_length", name_most=NAME_MOST)
+        if not self.key.startswith(TEACHER_PREFIX) or not _is_name(self.label):
+            raise ValueOutOfRange("criterion_name_length", name_most=MAX_NAME_LENGTH)
         if self.steps and self.items:
             raise ValueOutOfRange("criterion_both_levels_and_checklist")
-        if len(self.steps) > STEPS_MOST or len(self.items) > STEPS_MOST:
-            raise ValueOutOfRange("criterion_steps_out_of_range", steps_most=STEPS_MOST)
+        if len(self.steps) > MAX_STEPS or len(self.items) > MAX_STEPS:
+            raise ValueOutOfRange("criterion_steps_out_of_range", steps_most=MAX_STEPS)
         if not all(_is_name(s.name) and 0 <= s.points <= 100 for s in self.steps):
             raise ValueOutOfRange("level_incomplete")
         if not all(map(_is_name, self.items)):
-            raise ValueOutOfRange("tick_name_length", name_most=NAME_MOST)
+            raise ValueOutOfRange("tick_name_length", name_most=MAX_NAME_LENGTH)
 
     def ticked(self, count: int) -> float:
         """Points of 100 for so many items."""
         return 100.0 * count / len(self.items)
 
 
-LATE_COST, LATE_MOST = 5.0, 30.0
-HAND_PREFIX = "hand-"
+LATE_COST, MAX_LATE = 5.0, 30.0
+TEACHER_PREFIX = "hand-"
 """Of the keys of what is marked by hand, so that none is taken for a measured one."""
 
 
@@ -98,7 +98,7 @@ class Rubric:
     """A constant lead or lag up to this costs nothing: it may be the set-up's."""
     level: Level | None = None
     """None for that of the exercise."""
-    hand: tuple[TeacherCriterion, ...] = ()
+    teacher_criteria: tuple[TeacherCriterion, ...] = ()
     help: tuple[HelpCost, ...] = ()
     """From none at all; empty where it is not asked."""
     out_of: int = 100
@@ -111,34 +111,34 @@ class Rubric:
     """Notes and Timing bound the whole."""
     late_cost: float = LATE_COST
     """Points of 100 off for each day begun after the due date, where an assignment says that late costs."""
-    late_most: float = LATE_MOST
+    late_most: float = MAX_LATE
     """No more than this, however late."""
 
     def __post_init__(self) -> None:
-        weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.hand)]
-        if any(not 0 <= weight <= WEIGHT_MOST for weight in weights) or not any(weights):
+        weights = [*(weight for _, weight in self.weights), *(c.weight for c in self.teacher_criteria)]
+        if any(not 0 <= weight <= MAX_WEIGHT for weight in weights) or not any(weights):
             raise ValueOutOfRange("weights_out_of_range")
         if not self.bands or min(band.least for band in self.bands) > 0:
             raise ValueOutOfRange("bands_not_from_zero")
-        if len(self.bands) > BANDS_MOST or len({band.least for band in self.bands}) < len(self.bands):
-            raise ValueOutOfRange("bands_out_of_range", bands_most=BANDS_MOST)
+        if len(self.bands) > MAX_BANDS or len({band.least for band in self.bands}) < len(self.bands):
+            raise ValueOutOfRange("bands_out_of_range", bands_most=MAX_BANDS)
         if not all(_is_name(band.name) and 0 <= band.least <= 100 for band in self.bands):
             raise ValueOutOfRange("band_incomplete")
-        keys = [*(name for name, _ in self.weights), *(c.key for c in self.hand)]
-        if len(set(keys)) < len(keys) or len(self.hand) > HAND_MOST + ADDED_MOST:
-            raise ValueOutOfRange("teacher_criteria_out_of_range", hand_most=HAND_MOST)
-        if len(self.help) > HELP_MOST or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
+        keys = [*(name for name, _ in self.weights), *(c.key for c in self.teacher_criteria)]
+        if len(set(keys)) < len(keys) or len(self.teacher_criteria) > MAX_TEACHER_CRITERIA + MAX_ADDED:
+            raise ValueOutOfRange("teacher_criteria_out_of_range", hand_most=MAX_TEACHER_CRITERIA)
+        if len(self.help) > MAX_HELP or not all(_is_name(h.name) and 0 <= h.cost <= 100 for h in self.help):
             raise ValueOutOfRange("help_incomplete")
-        if self.floor_percent is not None and not 0 <= self.floor_percent <= FLOOR_MOST:
-            raise ValueOutOfRange("notes_floor_out_of_range", floor_most=f"{FLOOR_MOST:g}")
+        if self.floor_percent is not None and not 0 <= self.floor_percent <= MAX_FLOOR:
+            raise ValueOutOfRange("notes_floor_out_of_range", floor_most=f"{MAX_FLOOR:g}")
         if self.beside_share is not None and not 0 <= self.beside_share <= 1:
             raise ValueOutOfRange("beside_click_share_out_of_range")
         if not (0 <= self.late_cost <= 100 and 0 <= self.late_most <= 100):
             raise ValueOutOfRange("late_cost_out_of_range")
-        if not 1 <= self.out_of <= OUT_OF_MOST:
-            raise ValueOutOfRange("mark_total_out_of_range", out_of_most=OUT_OF_MOST)
-        if not 0 <= self.forgiven_bias_ms <= FORGIVEN_MOST_MS:
-            raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=f"{FORGIVEN_MOST_MS:g}")
+        if not 1 <= self.out_of <= MAX_OUT_OF:
+            raise ValueOutOfRange("mark_total_out_of_range", out_of_most=MAX_OUT_OF)
+        if not 0 <= self.forgiven_bias_ms <= MAX_FORGIVEN_MS:
+            raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=f"{MAX_FORGIVEN_MS:g}")
 
     def cost_of_late(self, days: int) -> float:
         """Points of 100 that so many days begun after the due date take off."""
@@ -156,7 +156,7 @@ class Rubric:
 
     def criterion(self, key: str) -> TeacherCriterion | None:
         """One that is marked by hand."""
-        return next((c for c in self.hand if c.key == key), None)
+        return next((c for c in self.teacher_criteria if c.key == key), None)
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
@@ -164,10 +164,10 @@ class Rubric:
             weights=dict(self.weights), bands=[(band.least, band.name) for band in self.bands],
             forgiven_ms=self.forgiven_bias_ms, level=self.level.key if self.level else None,
             hand=[
-                _StoredHand(
+                _StoredTeacherCriterion(
                     key=c.key, label=c.label, weight=c.weight, steps=[(s.name, s.points) for s in c.steps], items=c.items,
                 )
-                for c in self.hand
+                for c in self.teacher_criteria
             ],
             help=[(h.name, h.cost) for h in self.help], out_of=self.out_of, half_points=self.half_points,
             floor_percent=self.floor_percent, beside_share=self.beside_share, has_ceilings=self.has_ceilings,
@@ -186,7 +186,7 @@ class Rubric:
                 bands=tuple(Band(least=least, name=name) for least, name in stored.bands),
                 forgiven_bias_ms=stored.forgiven_ms,
                 level=level_named(stored.level) if stored.level else None,
-                hand=tuple(
+                teacher_criteria=tuple(
                     TeacherCriterion(
                         key=c.key, label=c.label, weight=c.weight, items=c.items,
                         steps=tuple(CriterionLevel(name=name, points=points) for name, points in c.steps),
@@ -199,10 +199,10 @@ class Rubric:
                 late_cost=stored.late_cost, late_most=stored.late_most,
             )  # fmt: skip
         except EarError as problem:
-            raise FormatError(expected="a rubric", found=f"{problem}") from problem
+            raise FormatError(expected="a rubric", actual=f"{problem}") from problem
 
 
-class _StoredHand(msgspec.Struct, kw_only=True):
+class _StoredTeacherCriterion(msgspec.Struct, kw_only=True):
     key: str
     label: str
     weight: float
@@ -215,7 +215,7 @@ class _StoredRubric(msgspec.Struct, kw_only=True):
     bands: list[tuple[float, str]]
     forgiven_ms: float
     level: str | None
-    hand: list[_StoredHand]
+    hand: list[_StoredTeacherCriterion]
     help: list[tuple[str, float]]
     out_of: int
     half_points: bool
@@ -224,23 +224,23 @@ class _StoredRubric(msgspec.Struct, kw_only=True):
     beside_share: float | None = None
     has_ceilings: bool = True
     late_cost: float = LATE_COST
-    late_most: float = LATE_MOST
+    late_most: float = MAX_LATE
 
 
 def _is_name(text: str) -> bool:
-    return 0 < len(text.strip()) <= NAME_MOST
+    return 0 < len(text.strip()) <= MAX_NAME_LENGTH
 
 
 def key_of(label: str, taken: Sequence[str]) -> str:
     """A key for a criterion of one's own, by its name; another one where it is taken."""
-    stem = HAND_PREFIX + "-".join("".join(c if c.isalnum() else " " for c in label.lower()).split())[:40]
+    stem = TEACHER_PREFIX + "-".join("".join(c if c.isalnum() else " " for c in label.lower()).split())[:40]
     key, number = stem, 2
     while key in taken:
         key, number = f"{stem}-{number}", number + 1
     return key
 
 
-ANSWERS = TeacherCriterion(key=f"{HAND_PREFIX}answers", label="Answers", weight=100)
+ANSWERS = TeacherCriterion(key=f"{TEACHER_PREFIX}answers", label="Answers", weight=100)
 """What a teacher marks where nothing is played, and the rubric has nothing to be marked by hand."""
 DEFAULT_BANDS = (
     Band(least=0, name="Begin again"),

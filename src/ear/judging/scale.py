@@ -38,8 +38,8 @@ GRADES = (
 )
 """From clean to rough, in time, in notes, and in both."""
 FLOORS = tuple(float(percent) for percent in range(0, 85, 5))
-REST_LEAST = 5
-PAIRS = np.array([(n, t) for n in range(10, 75, 5) for t in range(10, 75, 5) if n + t <= 100 - REST_LEAST])
+MIN_REST = 5
+PAIRS = np.array([(n, t) for n in range(10, 75, 5) for t in range(10, 75, 5) if n + t <= 100 - MIN_REST])
 """Per cent that Notes, and that Timing, weigh; the rest is shared as in the default. (pairs, 2)"""
 CONTRADICTS_FROM = 5.0
 """Points by which a take that is no worse may be marked lower: nobody's ear is finer over eight takes."""

@@ -13,10 +13,10 @@ from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
 from ear.plain import from_plain, to_plain
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
-LATENCY_MOST_MS = 500.0
-PLACES_SAID = re.compile(r"[tkb]\d{1,6}")
+MAX_LATENCY_MS = 500.0
+PLACE_PATTERN = re.compile(r"[tkb]\d{1,6}")
 """t and a target note's number, k and a take note's, b and a bar's."""
 
 
@@ -47,7 +47,7 @@ class TakeSettings:
     """Of the first pass, taken off instead of what was measured; further passes move with it."""
     pads: Mapping[int, int] = field(default_factory=dict)
     """Percussion numbers as they came, and those that they are to count as."""
-    sayings: Mapping[str, NoteOverride] = field(default_factory=dict)
+    overrides: Mapping[str, NoteOverride] = field(default_factory=dict)
     """Notes and bars that are said to be right, or not to count."""
     reasons: Mapping[str, Reason] = field(default_factory=dict)
     """Why each of them is said, by the same places."""
@@ -58,14 +58,14 @@ class TakeSettings:
     why: str = ""
 
     def __post_init__(self) -> None:
-        if not all(map(PLACES_SAID.fullmatch, (*self.sayings, *self.reasons))):
+        if not all(map(PLACE_PATTERN.fullmatch, (*self.overrides, *self.reasons))):
             raise ValueOutOfRange("note_override_place_unreadable")
         if any(bar < 1 for bar in self.again):
             raise ValueOutOfRange("part_without_bars")
-        if self.latency_ms is not None and abs(self.latency_ms) > LATENCY_MOST_MS:
-            raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{LATENCY_MOST_MS:g}")
-        if not all(PITCH_MIN <= n <= PITCH_MAX for pair in self.pads.items() for n in pair):
-            raise ValueOutOfRange("pad_number_out_of_range", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX)
+        if self.latency_ms is not None and abs(self.latency_ms) > MAX_LATENCY_MS:
+            raise ValueOutOfRange("latency_out_of_range", latency_most_ms=f"{MAX_LATENCY_MS:g}")
+        if not all(MIN_PITCH <= n <= MAX_PITCH for pair in self.pads.items() for n in pair):
+            raise ValueOutOfRange("pad_number_out_of_range", pitch_min=MIN_PITCH, pitch_max=MAX_PITCH)
 
     @property
     def is_plain(self) -> bool:
@@ -83,15 +83,17 @@ class TakeSettings:
             tuple(sorted(self.landings.items())),
         )
 
-    def saying(self, place: str, said: NoteOverride | None, reason: Reason | None = None) -> "TakeSettings":
-        """With something said of a place, in place of what was said of it; None takes it back."""
-        sayings = {key: value for key, value in self.sayings.items() if key != place}
+    def with_override(
+        self, place: str, override: NoteOverride | None, reason: Reason | None = None
+    ) -> "TakeSettings":
+        """Return settings with a place overridden, in place of any override it had; None removes that."""
+        overrides = {key: value for key, value in self.overrides.items() if key != place}
         reasons = {key: value for key, value in self.reasons.items() if key != place}
-        if said is not None:
-            sayings[place] = said
+        if override is not None:
+            overrides[place] = override
             if reason is not None:
                 reasons[place] = reason
-        return replace(self, sayings=sayings, reasons=reasons)
+        return replace(self, overrides=overrides, reasons=reasons)
 
     def measuring(self, bar: int, *, again: bool) -> "TakeSettings":
         """With a bar measured once more, or as it was heard."""
@@ -118,7 +120,7 @@ class TakeSettings:
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
             forgiven_ms=self.forgiven_ms, latency_ms=self.latency_ms, pads=dict(self.pads),
-            sayings=dict(self.sayings), reasons=dict(self.reasons), again=self.again,
+            sayings=dict(self.overrides), reasons=dict(self.reasons), again=self.again,
             landings=dict(self.landings), why=self.why,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
@@ -132,11 +134,11 @@ class TakeSettings:
             level = level_named(stored.level) if stored.level else None
             return cls(
                 level=level, weights=stored.weights, forgiven_ms=stored.forgiven_ms, latency_ms=stored.latency_ms,
-                pads=stored.pads, sayings=stored.sayings, reasons=stored.reasons, again=stored.again,
+                pads=stored.pads, overrides=stored.sayings, reasons=stored.reasons, again=stored.again,
                 landings=stored.landings, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
-            raise FormatError(expected="settings of a take", found=f"{problem}") from problem
+            raise FormatError(expected="settings of a take", actual=f"{problem}") from problem
 
 
 class _StoredSettings(msgspec.Struct, kw_only=True, omit_defaults=True):

@@ -4,10 +4,10 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from ear.judging.judgement import TeacherScore
-from ear.judging.rubric import HAND_PREFIX, Rubric, TeacherCriterion
+from ear.judging.rubric import TEACHER_PREFIX, Rubric, TeacherCriterion
 from ear.practice.showing import Showing, Shown
 
-SHOWN, EXPLAINED = f"{HAND_PREFIX}shown", f"{HAND_PREFIX}explained"
+SHOWN, EXPLAINED = f"{TEACHER_PREFIX}shown", f"{TEACHER_PREFIX}explained"
 """Keys of the two: what was done in the copy, ticked by itself, and what was said of it, read by a teacher."""
 
 
@@ -26,15 +26,15 @@ def with_showing(
     ]
     rest = 100 - showing.percent
     if not rest:
-        return replace(rubric, weights=(), hand=tuple(own), has_ceilings=False)
-    scale = rest / sum((*(w for _, w in rubric.weights), *(c.weight for c in rubric.hand)))
+        return replace(rubric, weights=(), teacher_criteria=tuple(own), has_ceilings=False)
+    scale = rest / sum((*(w for _, w in rubric.weights), *(c.weight for c in rubric.teacher_criteria)))
     return replace(
         rubric,
         weights=tuple((criterion, weight * scale) for criterion, weight in rubric.weights),
-        hand=(*(replace(c, weight=c.weight * scale) for c in rubric.hand), *own),
+        teacher_criteria=(*(replace(c, weight=c.weight * scale) for c in rubric.teacher_criteria), *own),
     )
 
 
-def given_by_itself(showing: Showing) -> TeacherScore:
+def measured_by_itself(showing: Showing) -> TeacherScore:
     """The first checklist as the copy fills it in."""
     return TeacherScore(score=100.0 * len(showing.ticked) / len(showing.things), ticked=showing.ticked)

@@ -81,7 +81,7 @@ def dynamics(seen: FactsView) -> CriterionScore:
         name=CriterionName.DYNAMICS,
         score=rounded,
         losses=concat_losses(
-            *(spread(lost * rate, group, raw, found_why) for lost, group, raw, found_why in losses)
+            *(spread(lost * rate, group, raw, reason) for lost, group, raw, reason in losses)
         ),
         lines=tuple(lines),
     )

@@ -8,7 +8,7 @@ from ear.words.reader import Reader, decimal, signed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SaidLine:
+class LineText:
     """A line of the working in words."""
 
     label: str
@@ -112,7 +112,7 @@ CEILINGS = {
 }
 
 
-def said_line(line: WorkingLine, reader: Reader) -> SaidLine:
+def describe_line(line: WorkingLine, reader: Reader) -> LineText:
     """One line of the working, said to a reader."""
     label, figure = WORKING.get(line.code, WORKING["as_stored"])
     values: dict[str, object] = {"label": "", "figure": ""}
@@ -124,11 +124,11 @@ def said_line(line: WorkingLine, reader: Reader) -> SaidLine:
         values["forgiven"] = signed(float(line.values["forgiven"]))
     elif line.code == "level_off":
         values["steps"] = signed(float(line.values["steps"]))
-    return SaidLine(label=reader.say(label, values), figure=reader.say(figure, values))
+    return LineText(label=reader.say(label, values), figure=reader.say(figure, values))
 
 
-def said_ceiling(ceiling: Ceiling, reader: Reader) -> SaidLine:
+def describe_ceiling(ceiling: Ceiling, reader: Reader) -> LineText:
     """What bounded the mark, said to a reader."""
-    return SaidLine(
+    return LineText(
         label=reader.say(CEILINGS[ceiling.of], {"by": decimal(ceiling.by, 1)}), figure=decimal(ceiling.most)
     )

@@ -14,7 +14,7 @@ from ear.notes.pitch import BLACK_KEYS
 from ear.notes.recent import of_the_same_part
 from ear.patterns.chords import Chord, tonic_named
 
-LEAST_NOTES = 3
+MIN_NOTES = 3
 
 
 @lru_cache(maxsize=4096)
@@ -24,14 +24,14 @@ def name_of(written: frozenset[tuple[int, int]]) -> str | None:
 
     The lowest pitch is taken for the root if it can be; else the chord is written over its bass.
     """
-    if len(written) < LEAST_NOTES:
+    if len(written) < MIN_NOTES:
         return None
     bass = min(written)[0]
-    named = {pitch % 12: tonic_named(fifth) for pitch, fifth in written}
+    named = {pitch % 12: tonic_named(name_fifth) for pitch, name_fifth in written}
     classes = set(named)
     for root in sorted(classes, key=lambda c: (c - bass) % 12):
         for quality, steps in QUALITIES.items():
-            if len(steps) >= LEAST_NOTES and {(root + s) % 12 for s in steps} == classes:
+            if len(steps) >= MIN_NOTES and {(root + s) % 12 for s in steps} == classes:
                 over = None if root == bass % 12 else named[bass % 12]
                 return Chord(root=named[root], quality=quality, bass=over).name
     return None
@@ -46,7 +46,7 @@ def chord_names(part: Part) -> dict[int, str]:
     if part.chords:
         return {mark.tick: mark.name for mark in part.chords}
     _ticks, struck_at_once = np.unique(part.onset_ticks, return_counts=True)
-    if not (struck_at_once >= LEAST_NOTES).any():
+    if not (struck_at_once >= MIN_NOTES).any():
         return {}
     chord_names: dict[int, str] = {}
     last = None
@@ -54,9 +54,9 @@ def chord_names(part: Part) -> dict[int, str]:
         zip(part.notes, part.names, strict=True), key=lambda pair: pair[0].onset_tick
     ):
         struck = list(together)
-        if len(struck) < LEAST_NOTES or max(Counter(n.hand for n, _ in struck).values()) < LEAST_NOTES:
+        if len(struck) < MIN_NOTES or max(Counter(n.hand for n, _ in struck).values()) < MIN_NOTES:
             continue
-        name = name_of(frozenset((n.pitch, fifth) for n, fifth in struck))
+        name = name_of(frozenset((n.pitch, name_fifth) for n, name_fifth in struck))
         if name and name != last:
             chord_names[tick] = name
             last = name
@@ -114,12 +114,12 @@ def _held(part: Part, tick: int, after: int) -> frozenset[int]:
     inside: list[Note] = [n for n in part.notes if tick <= n.onset_tick < after]
     for hand in Hand:
         own = [n for n in inside if n.hand is hand]
-        if len({n.pitch for n in own}) >= LEAST_NOTES:
+        if len({n.pitch for n in own}) >= MIN_NOTES:
             # The hand that has the chord; what the other does beside it is no part of the position.
             inside = own
             break
     struck = frozenset(n.pitch for n in inside if n.onset_tick == tick)
-    return struck if len(struck) >= LEAST_NOTES else frozenset(n.pitch for n in inside)
+    return struck if len(struck) >= MIN_NOTES else frozenset(n.pitch for n in inside)
 
 
 def _card(
@@ -127,7 +127,7 @@ def _card(
 ) -> ChordCard:
     written = tones_of(name)
     called = {
-        pitch: conventions.letter(pitch, fifth=written.get(pitch % 12, part.name_of(pitch, tick)))
+        pitch: conventions.letter(pitch, name_fifth=written.get(pitch % 12, part.name_of(pitch, tick)))
         for pitch in held
     }
     shown = held | before

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ear.labels.chord_cards import chord_names
 from ear.labels.conventions import Conventions
-from ear.labels.counting import counts, movements
+from ear.labels.counting import counts, move_numbers
 from ear.labels.kinds import LabelKind
 from ear.labels.typing_keys import key_of_pitch, plain_letter
 from ear.notes import Note, Ornament, Part
@@ -49,19 +49,19 @@ class Labels:
         """The labels of some kinds for all of a part."""
         names: dict[tuple[int, int], str] = {}
         if LabelKind.NAMES in kinds:
-            for note, fifth in zip(part.notes, part.names, strict=True):
-                if (note.pitch, fifth) not in names:
+            for note, name_fifth in zip(part.notes, part.names, strict=True):
+                if (note.pitch, name_fifth) not in names:
                     has_lanes = part.instrument.has_lanes
-                    names[note.pitch, fifth] = (
+                    names[note.pitch, name_fifth] = (
                         conventions.sound(part, note.pitch)
                         if has_lanes
-                        else conventions.letter(note.pitch, fifth=fifth)
+                        else conventions.letter(note.pitch, name_fifth=name_fifth)
                     )
         lines: list[tuple[LabelKind, Mapping[int, str]]] = []
         if LabelKind.COUNT in kinds:
             lines.append((LabelKind.COUNT, counts(part)))
-        if LabelKind.MOVEMENTS in kinds:
-            lines.append((LabelKind.MOVEMENTS, {tick: str(n) for tick, n in movements(part).items()}))
+        if LabelKind.MOVES in kinds:
+            lines.append((LabelKind.MOVES, {tick: str(n) for tick, n in move_numbers(part).items()}))
         return cls(
             kinds=kinds,
             names=names,
@@ -85,8 +85,8 @@ class Labels:
             text = f"({note.finger})" if note.is_proposed else str(note.finger)
             labels.append(Label(kind=LabelKind.FINGERS, text=text))
         if self.names:
-            fifth = self.part.name_of(note.pitch, note.onset_tick)
-            labels.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, fifth]))
+            name_fifth = self.part.name_of(note.pitch, note.onset_tick)
+            labels.append(Label(kind=LabelKind.NAMES, text=self.names[note.pitch, name_fifth]))
         code = self.codes.get(note.pitch)
         if code is not None:
             labels.append(Label(kind=LabelKind.KEYS, text=plain_letter(code), code=code))

@@ -46,9 +46,9 @@ class Conventions:
                 return british.replace(name, AMERICAN[name])
         return british
 
-    def letter(self, pitch: int, *, fifths: int = 0, fifth: int | None = None) -> str:
+    def letter(self, pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> str:
         """A pitch's name without its octave: F♯, or fa♯. `fifth` is its name on the line of fifths, if that is known."""
-        spelling = spell(pitch, fifths=fifths, fifth=fifth)
+        spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
         name = SOLFEGE[spelling.step % 7] if self.solfege else spelling.letter
         return name + ALTERATION_SIGNS[spelling.alteration]
 
@@ -60,16 +60,16 @@ class Conventions:
                     return LETTERS[step] + name[len(syllable) :]
         return name
 
-    def pitch(self, pitch: int, *, fifths: int = 0, fifth: int | None = None) -> str:
+    def pitch(self, pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> str:
         """A pitch's name with its octave: F♯4, fa♯4 or F♯3."""
-        octave = spell(pitch, fifths=fifths, fifth=fifth).step // 7 - 1 + self.middle_c_octave - 4
-        return f"{self.letter(pitch, fifths=fifths, fifth=fifth)}{octave}"
+        octave = spell(pitch, fifths=fifths, name_fifth=name_fifth).step // 7 - 1 + self.middle_c_octave - 4
+        return f"{self.letter(pitch, fifths=fifths, name_fifth=name_fifth)}{octave}"
 
     def sound(self, part: Part, pitch: int, *, tick: int = 0) -> str:
         """A pitch of a part by name; of a drum part its lane."""
         if part.instrument.has_lanes:
             return sound_name(part, pitch)
-        return self.pitch(pitch, fifth=part.name_of(pitch, tick))
+        return self.pitch(pitch, name_fifth=part.name_of(pitch, tick))
 
 
 PLAIN = Conventions()

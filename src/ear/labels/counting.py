@@ -43,13 +43,13 @@ def counts(part: Part) -> dict[int, str]:
     return dict(sorted((beats | counts).items()))
 
 
-def movements(part: Part) -> dict[int, int]:
+def move_numbers(part: Part) -> dict[int, int]:
     """The moments of each bar numbered from 1: what strikes together is one move."""
-    movements: dict[int, int] = {}
+    move_numbers: dict[int, int] = {}
     number, bar_before = 0, 0
     for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):
-        if onset in movements:
+        if onset in move_numbers:
             continue
         number = number + 1 if bar == bar_before else 1
-        movements[onset], bar_before = number, bar
-    return movements
+        move_numbers[onset], bar_before = number, bar
+    return move_numbers

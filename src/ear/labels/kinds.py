@@ -13,7 +13,7 @@ class LabelKind(StrEnum):
     KEYS = "keys"
     WORDS = "words"
     COUNT = "count"
-    MOVEMENTS = "movements"
+    MOVES = "movements"
     CHORDS = "chords"
     ORNAMENTS = "ornaments"
     """Part of the music: no switch hides them."""

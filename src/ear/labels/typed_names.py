@@ -8,7 +8,7 @@ from ear.notes import STANDARD_KIT, KitMap, Part
 from ear.notes.chord_names import place_of
 from ear.notes.kit import PERCUSSION
 from ear.patterns.modes import LETTER_PITCHES
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 FIRST_NEAR = 60
 """What a first name without octave is near to."""
@@ -33,18 +33,18 @@ def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]
     octave = name[len(letters) :]
     try:
         letter = conventions.as_letter(letters)
-        fifth = place_of(letter)
+        name_fifth = place_of(letter)
         if octave:
             # The octave counts letters, so that C♭4 lies below C4.
             above = int(octave) - conventions.middle_c_octave + MIDDLE_C_OCTAVE
-            pitch = 12 * (above + 1) + LETTER_PITCHES[letter[0].upper()] + (fifth + 1) // 7
+            pitch = 12 * (above + 1) + LETTER_PITCHES[letter[0].upper()] + (name_fifth + 1) // 7
         else:
-            pitch = near + (7 * fifth - near + 6) % 12 - 6
+            pitch = near + (7 * name_fifth - near + 6) % 12 - 6
     except (KeyError, ValueError):
-        raise UnknownName(what="note", name=name, known=("C4", "F♯3", "Bb")) from None
-    if not PITCH_MIN <= pitch <= PITCH_MAX:
+        raise UnknownName(kind="note", name=name, known=("C4", "F♯3", "Bb")) from None
+    if not MIN_PITCH <= pitch <= MAX_PITCH:
         raise ValueOutOfRange("pitch_outside_keyboard", name=name)
-    return pitch, fifth
+    return pitch, name_fifth
 
 
 def read_lane(name: str, part: Part, *, kit: KitMap = STANDARD_KIT) -> int:
@@ -61,7 +61,7 @@ def read_lane(name: str, part: Part, *, kit: KitMap = STANDARD_KIT) -> int:
     for pitch, called in PERCUSSION.items():
         if lane_word(called) == wanted:
             return pitch
-    raise UnknownName(what="lane", name=name, known=tuple(lane_word(lane.name) for lane in kit.lanes))
+    raise UnknownName(kind="lane", name=name, known=tuple(lane_word(lane.name) for lane in kit.lanes))
 
 
 def lane_word(name: str) -> str:

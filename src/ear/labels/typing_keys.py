@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ear.notes import STANDARD_KIT, Hand, KitMap, Part
-from ear.units import PITCH_MAX, PITCH_MIN
+from ear.units import MAX_PITCH, MIN_PITCH
 
 RAISED_ROW = tuple(f"Key{c}" for c in "QWERTYUIOP")
 HOME_ROW = (*(f"Key{c}" for c in "ASDFGHJKL"), "Semicolon")
@@ -44,7 +44,7 @@ def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
     layout: dict[str, int] = {}
     for row, shift in ROWS:
         layout |= {
-            row[k]: pitch + shift for k, pitch in enumerate(steps) if PITCH_MIN <= pitch + shift <= PITCH_MAX
+            row[k]: pitch + shift for k, pitch in enumerate(steps) if MIN_PITCH <= pitch + shift <= MAX_PITCH
         }
     return layout
 
@@ -144,7 +144,7 @@ def _hand_of(part: Part, pitch: int, hand: Hand | None) -> Hand:
 def _scale(fifths: int) -> tuple[int, ...]:
     tonic = fifths * 7 % 12
     steps = {(step + tonic) % 12 for step in MAJOR}
-    return tuple(p for p in range(PITCH_MIN, PITCH_MAX + 1) if p % 12 in steps)
+    return tuple(p for p in range(MIN_PITCH, MAX_PITCH + 1) if p % 12 in steps)
 
 
 def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:

@@ -26,29 +26,29 @@ def match_bars_again(part: Part, take: Take, matched: Match, bars: Collection[in
     return matched
 
 
-def _bar_again(part: Part, take: Take, found: Match, bar: int, *, kit: KitMap) -> Match:
+def _bar_again(part: Part, take: Take, whole_match: Match, bar: int, *, kit: KitMap) -> Match:
     targets = np.flatnonzero(part.bar_of_note == bar).tolist()
-    if not targets or found.is_foreign:
-        return found
-    played = _between_neighbours(take, found, targets[0], targets[-1])
+    if not targets or whole_match.is_foreign:
+        return whole_match
+    played = _between_neighbours(take, whole_match, targets[0], targets[-1])
     if not played:
-        return found
-    base, first_quarter = found.time_base, part.bars[bar - 1].start_tick / TICKS_PER_QUARTER
+        return whole_match
+    base, first_quarter = whole_match.time_base, part.bars[bar - 1].start_tick / TICKS_PER_QUARTER
     shift_s = _shift_s(base, part.tempos, before=targets[0])
     begins_s = float(base.pace.seconds(np.array([first_quarter]), part.tempos)[0]) + shift_s
     ratio = base.pace.ratio_at(first_quarter + 1.0)
     own = [replace(take.notes[j], onset_s=(take.notes[j].onset_s - begins_s) * ratio) for j in played]
     alone = replace(take, notes=tuple(own), pedal=())
-    seen = match(_bar_alone(part, part.bars[bar - 1]), alone, kit=kit, transposed=found.transposition)
+    seen = match(_bar_alone(part, part.bars[bar - 1]), alone, kit=kit, transposed=whole_match.transposition)
     rows = [_moved(pair, targets, played) for pair in seen.pairs]
     inside = frozenset(targets)
-    before = [p for p in found.pairs if p.target in inside or p.take in frozenset(played)]
+    before = [p for p in whole_match.pairs if p.target in inside or p.take in frozenset(played)]
     if _worth(rows) <= _worth(before):
-        return found
-    kept = [p for p in found.pairs if p.target not in inside and p.take not in frozenset(played)]
+        return whole_match
+    kept = [p for p in whole_match.pairs if p.target not in inside and p.take not in frozenset(played)]
     pairs = sorted([*kept, *rows], key=_place)
-    made = replace(found, pairs=tuple(pairs))
-    return replace(made, time_base=_time_base(part, take, made, found.time_base, targets))
+    made = replace(whole_match, pairs=tuple(pairs))
+    return replace(made, time_base=_time_base(part, take, made, whole_match.time_base, targets))
 
 
 def _bar_alone(part: Part, bar: Bar) -> Part:
@@ -66,22 +66,22 @@ def _bar_alone(part: Part, bar: Bar) -> Part:
     )  # fmt: skip
 
 
-def _between_neighbours(take: Take, found: Match, first: int, last: int) -> list[int]:
+def _between_neighbours(take: Take, whole_match: Match, first: int, last: int) -> list[int]:
     """Take notes of the bar: linked with its own, or with none and between those of its neighbours."""
-    earlier = [take.notes[j].onset_s for i, j in _linked(found) if i < first]
-    later = [take.notes[j].onset_s for i, j in _linked(found) if i > last]
+    earlier = [take.notes[j].onset_s for i, j in _linked(whole_match) if i < first]
+    later = [take.notes[j].onset_s for i, j in _linked(whole_match) if i > last]
     low, high = (earlier[-1] if earlier else -np.inf), (later[0] if later else np.inf)
-    own = {j for i, j in _linked(found) if first <= i <= last}
+    own = {j for i, j in _linked(whole_match) if first <= i <= last}
     free = {
         p.take
-        for p in found.pairs
+        for p in whole_match.pairs
         if p.target is None and p.take is not None and low < take.notes[p.take].onset_s < high
     }
     return sorted(own | free)
 
 
-def _linked(found: Match) -> list[tuple[int, int]]:
-    return [(p.target, p.take) for p in found.pairs if p.target is not None and p.take is not None]
+def _linked(whole_match: Match) -> list[tuple[int, int]]:
+    return [(p.target, p.take) for p in whole_match.pairs if p.target is not None and p.take is not None]
 
 
 def _worth(rows: Sequence[Pair]) -> tuple[int, int]:

@@ -7,7 +7,7 @@ import numpy as np
 from ear.matching.grid import Floats, Ints
 
 ROUNDS = 12
-SCALE_LEAST = 0.004
+MIN_SCALE = 0.004
 """Quarters: below a few ms all residuals weigh alike."""
 
 
@@ -41,7 +41,7 @@ def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
         slope = float(np.sum(weight * db * dx)) / extent if len(b) > 2 and extent > 1e-9 else 1.0
         level = mean_x - slope * mean_b
         residual = x - slope * b - level[run]
-        weight = 1.0 / np.maximum(np.abs(residual), SCALE_LEAST)
+        weight = 1.0 / np.maximum(np.abs(residual), MIN_SCALE)
     for r in range(runs):
         level[r] = np.median((x - slope * b)[run == r])
     spread = 1.4826 * float(np.median(np.abs(x - slope * b - level[run])))

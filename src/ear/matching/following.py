@@ -24,7 +24,7 @@ from ear.matching.clock import PlayerClock
 from ear.matching.fit import local_lines
 from ear.matching.grid import Floats, Ints, Onsets, Scores, distinct, moments_of
 
-SLOW_LEAST, SLOW_MOST = 0.3, 3.4
+MIN_SLOW, MAX_SLOW = 0.3, 3.4
 """What a second of the click may last."""
 TOGETHER_S, STROKE_S = 0.03, 0.06
 """Onsets so near to the one before, and to the first, are one stroke."""
@@ -32,7 +32,7 @@ NEAR_S = 0.12
 OTHER_REWARD = 0.15
 MOMENTS_ON, STROKES_ON = 2, 5
 """A step may leave out a moment, and pass over four strokes (of a rolled chord, of notes too many)."""
-OFF_LEAST_S, OFF_SHARE = 0.04, 0.12
+MIN_OFF_S, OFF_SHARE = 0.04, 0.12
 """How far a stroke is off as a matter of course: always, and as a share of the step."""
 OFF_COST = 0.3
 STRAY_COST = 1.5
@@ -43,7 +43,7 @@ LIKELY_TEMPO_COST = 0.3
 """For a first step at e times the click's tempo."""
 INERTIA_S = 0.5
 """Of a step so long, half of what it says of the tempo is believed."""
-DRAWN_LEAST, DRAWN_MOST = 0.75, 1.33
+MIN_DRAWN, MAX_DRAWN = 0.75, 1.33
 """No step draws the tempo further."""
 WINDOW = 500
 """Moments, about the likeliest, that are looked at at once: thirty bars of semiquavers."""
@@ -52,7 +52,7 @@ WAIT_S, WAIT_QUARTERS = 0.25, 0.35
 """Who comes so much later than his tempo says has waited."""
 AROUND = 6
 """Strokes to either side over which a tempo is taken."""
-PACE_LEAST = 0.2
+MIN_PACE = 0.2
 """On his clock nobody stands still: so much of his tempo it goes on at least."""
 
 
@@ -168,11 +168,11 @@ class _Walk:
             slow, cost, drawn = self.slow[:, columns], choices[rows], slowed[rows]
             if has_first:
                 first = self.is_first[:, columns]
-                slow = np.where(first, np.clip(waited / on, SLOW_LEAST, SLOW_MOST), slow)
+                slow = np.where(first, np.clip(waited / on, MIN_SLOW, MAX_SLOW), slow)
             expected = slow * on
             # How far the stroke is off, of what is a matter of course: then the cost, then the score.
             np.multiply(expected, OFF_SHARE, out=cost)
-            cost += OFF_LEAST_S
+            cost += MIN_OFF_S
             np.divide(waited - expected, cost, out=cost)
             np.multiply(cost, cost, out=cost)
             cost *= OFF_COST
@@ -183,8 +183,8 @@ class _Walk:
             cost -= self.passed + LEFT_OUT_COST * (a - 1)
             # The tempo on the step, over the one before it.
             np.divide(waited, expected, out=drawn)
-            np.minimum(drawn, DRAWN_MOST, out=drawn)
-            np.maximum(drawn, DRAWN_LEAST, out=drawn)
+            np.minimum(drawn, MAX_DRAWN, out=drawn)
+            np.maximum(drawn, MIN_DRAWN, out=drawn)
             drawn -= 1.0
             drawn *= belief
             drawn += 1.0
@@ -203,7 +203,7 @@ class _Walk:
         self.score[0] = NOWHERE
         inside = slice(MOMENTS_ON + low, MOMENTS_ON + high)
         self.score[0, inside] = score
-        self.slow[0, inside] = np.clip(slow, SLOW_LEAST, SLOW_MOST)
+        self.slow[0, inside] = np.clip(slow, MIN_SLOW, MAX_SLOW)
         self.is_first[0, inside] = first
         best = int(score.argmax())
         if score[best] > self.best:
@@ -244,16 +244,16 @@ def _traced(walk: _Walk, earned: _Earned) -> Following:
     )
 
 
-def clock_of(found: Following, *, quarters_per_second: float) -> PlayerClock | None:
+def clock_of(followed: Following, *, quarters_per_second: float) -> PlayerClock | None:
     """The player's clock by where he was: his tempo taken over a few strokes, carried on where he waits or leaps.
     None where too little was followed to tell a tempo."""
-    t, x = found.take_s, found.written_s
+    t, x = followed.take_s, followed.written_s
     if len(t) < 2:
         return None
-    expected = found.slowness[:-1] * np.diff(x)
+    expected = followed.slowness[:-1] * np.diff(x)
     late = np.abs(np.diff(t) - expected)
-    waits = late > np.maximum(WAIT_S, WAIT_QUARTERS / quarters_per_second * found.slowness[:-1])
-    breaks = waits | (np.diff(found.run) != 0)
+    waits = late > np.maximum(WAIT_S, WAIT_QUARTERS / quarters_per_second * followed.slowness[:-1])
+    breaks = waits | (np.diff(followed.run) != 0)
     number = np.concatenate(([0], np.cumsum(breaks)))
     edges = np.searchsorted(number, np.arange(number[-1] + 2))
     here = np.arange(len(t))
@@ -261,10 +261,10 @@ def clock_of(found: Following, *, quarters_per_second: float) -> PlayerClock | N
     after = np.minimum(here + AROUND + 1, edges[number + 1])
     place, slope = local_lines(t, x, first, after)
     alone = after - first < 3
-    slope = np.where(alone | (slope <= 0.0), 1.0 / found.slowness, slope)
-    slope = np.clip(slope, 1.0 / SLOW_MOST, 1.0 / SLOW_LEAST)
+    slope = np.where(alone | (slope <= 0.0), 1.0 / followed.slowness, slope)
+    slope = np.clip(slope, 1.0 / MAX_SLOW, 1.0 / MIN_SLOW)
     held = np.diff(t) * np.sqrt(slope[:-1] * slope[1:])
-    on = np.where(breaks, held, np.maximum(np.diff(np.where(alone, x, place)), PACE_LEAST * held))
+    on = np.where(breaks, held, np.maximum(np.diff(np.where(alone, x, place)), MIN_PACE * held))
     own = t[0] * slope[0] + np.concatenate(([0.0], np.cumsum(on)))
     # One tempo before the first stroke and behind the last.
     t = np.concatenate(([t[0] - 1.0], t, [t[-1] + 1.0]))

@@ -16,7 +16,7 @@ from ear.matching.runs import Path
 
 NEAR = 0.2
 """Quarters by which a jump may miss a passage's length."""
-BARS_LEAST = 2.0
+MIN_BARS = 2.0
 """A passage that is repeated has so many bars at least."""
 ALIKE_SHARE = 0.9
 """Of the moments of a passage that are in its repeat, too."""
@@ -69,7 +69,7 @@ class RepeatForm:
     def is_repeat(self, first: float, after: float) -> bool:
         """Is what stands from `first` to `after`, in quarters, as what stands just before, or just behind it?"""
         length = after - first
-        if length < BARS_LEAST * self.bar_quarters - 1e-6:
+        if length < MIN_BARS * self.bar_quarters - 1e-6:
             return False
         inside = (self.moments >= first - 1e-3) & (self.moments < after - 1e-3)
         behind = (self.moments >= after - 1e-3) & (self.moments < after + length - 1e-3)
@@ -94,7 +94,7 @@ def at_repeats(path: Path, form: RepeatForm, is_played: NDArray[np.bool_]) -> Pa
         from_shift = float(np.median(shift[before])) if len(before) else 0.0
         size = from_shift - float(np.median(shift[here]))
         landing = int(here[0])
-        if size < BARS_LEAST * form.bar_quarters - NEAR:
+        if size < MIN_BARS * form.bar_quarters - NEAR:
             continue
         lag = form.lag_at(landing, size)
         if lag is None:

@@ -10,21 +10,21 @@ from ear.matching.grid import Ints
 from ear.notes import Part, Take
 from ear.units import TICKS_PER_QUARTER
 
-PAIRS_LEAST = 8
-GAPS_LEAST, SHORTEST_S = 4, 0.01
+MIN_PAIRS = 8
+MIN_GAPS, SHORTEST_S = 4, 0.01
 
 
 def scatter(part: Part, take: Take) -> float | None:
     """By how much the gaps between notes that come in order scatter about those that are written, each over its own
     length: the robust spread of their logarithms. None where too few come in order."""
     pairs = in_order(part.pitches, take.pitches)
-    if len(pairs) < PAIRS_LEAST:
+    if len(pairs) < MIN_PAIRS:
         return None
     ticks = part.onset_ticks[[i for i, _ in pairs]]
     _, first = np.unique(ticks, return_index=True)
     written = np.diff(part.tempos.even(ticks[first] / TICKS_PER_QUARTER))
     played = np.maximum(np.diff(take.onsets_s[[j for _, j in pairs]][first]), SHORTEST_S)
-    if len(written) < GAPS_LEAST:
+    if len(written) < MIN_GAPS:
         return None
     ratios = np.log(played / written)
     return 1.4826 * float(np.median(np.abs(ratios - np.median(ratios))))

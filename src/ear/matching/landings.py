@@ -20,7 +20,7 @@ from ear.matching.search import relinked
 from ear.matching.slips import own_time
 
 
-def told_elsewhere(matcher: Matcher, moved: Hypothesis, landings: Mapping[int, int]) -> Hypothesis:
+def landed_elsewhere(matcher: Matcher, moved: Hypothesis, landings: Mapping[int, int]) -> Hypothesis:
     """The hypothesis with jumps where a listener has them: by the first of the notes at which a jump could land, the
     one at which it does. Jumps that there are not, and notes at which they could not land, are passed over."""
     for first, chosen in sorted(landings.items()):
@@ -31,13 +31,13 @@ def told_elsewhere(matcher: Matcher, moved: Hypothesis, landings: Mapping[int, i
     return moved
 
 
-def _moved(matcher: Matcher, found: Hypothesis, slip: Slip, there: int) -> Hypothesis:
+def _moved(matcher: Matcher, hypothesis: Hypothesis, slip: Slip, there: int) -> Hypothesis:
     """With the jump of a slip at another moment."""
-    path = found.path
+    path = hypothesis.path
     shift, run = path.shift.copy(), path.run.copy()
     here = int(matcher.note_moment[slip.target])
     if here == there:
-        return found
+        return hypothesis
     after = int(run[here])
     before = int(run[:here][(run[:here] >= 0) & (run[:here] < after)].max())
     shift_before, shift_after = (float(np.median(shift[run == k])) for k in (before, after))
@@ -53,7 +53,7 @@ def _moved(matcher: Matcher, found: Hypothesis, slip: Slip, there: int) -> Hypot
         else:
             shift[m], run[m] = shift_before, before
     moved = matcher.along_path(
-        replace(path, shift=shift, run=run), matcher.transposed(found.transposition),
-        clock=found.clock, transposition=found.transposition,
+        replace(path, shift=shift, run=run), matcher.transposed(hypothesis.transposition),
+        clock=hypothesis.clock, transposition=hypothesis.transposition,
     )  # fmt: skip
-    return relinked(matcher, replace(moved, worth=found.worth))
+    return relinked(matcher, replace(moved, worth=hypothesis.worth))

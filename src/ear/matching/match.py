@@ -17,7 +17,7 @@ narrow band only for takes that kept to the click. Deterministic; ties fall to t
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ear.matching.landings import told_elsewhere
+from ear.matching.landings import landed_elsewhere
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.naming import name_rows
 from ear.matching.octaves import octaves_meant
@@ -79,7 +79,7 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mappi
     if is_short(matcher):
         best = by_order(matcher, best)
     if landings:
-        best = told_elsewhere(matcher, best, landings)
+        best = landed_elsewhere(matcher, best, landings)
     link_main_strokes(matcher, best)
     linked = int((best.links.take_of != ABSENT).sum())
     likeness = _likeness(matcher, best, linked=linked)
@@ -102,16 +102,16 @@ def _match(part: Part, take: Take, *, kit: KitMap, in_key: bool, landings: Mappi
     )
 
 
-def _likeness(matcher: Matcher, found: Hypothesis, *, linked: int) -> float:
+def _likeness(matcher: Matcher, hypothesis: Hypothesis, *, linked: int) -> float:
     """How surely the take is of this part: 1 without doubt, 0 where it is of something else.
 
     What a path's costs take off it weighs less in short takes, in which one jump would be half of all. Of a
     kit played on one pad the rhythm is what there is to know it by.
     """
     least = min(len(matcher.target), len(matcher.played))
-    right = float(linked - int(found.links.is_wrong.sum()))
+    right = float(linked - int(hypothesis.links.is_wrong.sum()))
     # A key or a tempo of one's own makes it no other piece.
-    in_place = found.path.score
+    in_place = hypothesis.path.score
     if matcher.is_on_one_pad:
         right = in_place = float(linked)
     elif least < SHORT_NOTES and right > in_place:

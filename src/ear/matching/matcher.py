@@ -119,18 +119,18 @@ class Matcher:
         """All strokes on one pad, of a part for several."""
         return not self.has_key and len(np.unique(self.played.pitch)) == 1 < len(np.unique(self.target.pitch))
 
-    def tell_other_pads(self, found: Hypothesis) -> None:
+    def tell_other_pads(self, hypothesis: Hypothesis) -> None:
         """Strokes on pads that stand for another are wrong ones, for all that they are in their places."""
-        linked = found.links.take_of != ABSENT
-        found.links.is_wrong[linked] |= self.is_other_pad[found.links.take_of[linked]]
+        linked = hypothesis.links.take_of != ABSENT
+        hypothesis.links.is_wrong[linked] |= self.is_other_pad[hypothesis.links.take_of[linked]]
 
     def with_hands(self, octaves: Mapping[Hand, int]) -> "Matcher":
         """The same take, its hands each in an octave."""
         return Matcher(self.part, self.take, kit=self.kit, in_key=True, octaves=octaves)
 
-    def tell_octaves(self, found: Hypothesis) -> None:
+    def tell_octaves(self, hypothesis: Hypothesis) -> None:
         """Notes of a hand in another octave are wrong ones, for all that they are in their places."""
-        found.links.is_wrong[self.is_off & (found.links.take_of != ABSENT)] = True
+        hypothesis.links.is_wrong[self.is_off & (hypothesis.links.take_of != ABSENT)] = True
 
     def transposed(self, semitones: int) -> Onsets:
         """The take's onsets, moved down by so many semitones."""
@@ -242,9 +242,9 @@ class Matcher:
             fallback_s=fallback[self.note_moment] * self.seconds_per_quarter,
         )
 
-    def explains(self, found: Hypothesis, share: float) -> bool:
+    def explains(self, hypothesis: Hypothesis, share: float) -> bool:
         """Is a hypothesis worth this share of the notes that could be linked?"""
-        return found.worth >= share * min(len(self.target), len(self.played))
+        return hypothesis.worth >= share * min(len(self.target), len(self.played))
 
     def along(self, *, transposition: int, clock: PlayerClock = CLICK) -> Hypothesis:
         """Search near the click; further off only if enough notes are left alone to pay for it."""

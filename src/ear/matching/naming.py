@@ -12,19 +12,19 @@ from ear.matching.pairing import ABSENT, is_double, is_graze, previous_of_pitch
 TARGET_OUTCOMES = (Outcome.MISSED, Outcome.WRONG_PITCH, Outcome.MATCHED)
 
 
-def name_rows(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> tuple[Pair, ...]:
+def name_rows(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]) -> tuple[Pair, ...]:
     """One row for each target note, in order, then one for each take note left."""
-    links = found.links
+    links = hypothesis.links
     outcomes = np.where(links.take_of == ABSENT, 0, np.where(links.is_wrong, 1, 2))
     rows = [
         Pair(i, None if take == ABSENT else take, TARGET_OUTCOMES[outcome])
         for i, (take, outcome) in enumerate(zip(links.take_of.tolist(), outcomes.tolist(), strict=True))
     ]
-    return (*rows, *_left_over(matcher, found, slips))
+    return (*rows, *_left_over(matcher, hypothesis, slips))
 
 
-def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> list[Pair]:
-    links, take, take_s = found.links, matcher.struck_in(found.transposition), matcher.take_s
+def _left_over(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]) -> list[Pair]:
+    links, take, take_s = hypothesis.links, matcher.struck_in(hypothesis.transposition), matcher.take_s
     linked = links.target_of != ABSENT
     if linked.all():
         return []
@@ -37,12 +37,12 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
         links=links,
     )
     before = previous_of_pitch(take, usable=linked)
-    abandoned = _abandoned(matcher, found, slips)
+    abandoned = _abandoned(matcher, hypothesis, slips)
     rows = []
-    over = overlaid(matcher, found, ~linked & ~abandoned)
+    over = overlaid(matcher, hypothesis, ~linked & ~abandoned)
     free = ~linked & ~abandoned
     free[list(over)] = False
-    ornaments = ornaments_played(matcher, found, free, brushed=grazes | doubles)
+    ornaments = ornaments_played(matcher, hypothesis, free, brushed=grazes | doubles)
     for j in np.nonzero(~linked)[0].tolist():
         if j in over:
             rows.append(Pair(target=None, take=j, outcome=Outcome.EXTRA, near=over[j], is_overlaid=True))
@@ -58,7 +58,7 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
                     target=None,
                     take=j,
                     outcome=Outcome.EXTRA,
-                    near=_nearest(matcher, found, j) if grazes[j] else None,
+                    near=_nearest(matcher, hypothesis, j) if grazes[j] else None,
                     is_graze=bool(grazes[j]) and not abandoned[j],
                     is_abandoned=bool(abandoned[j]),
                 )
@@ -66,21 +66,21 @@ def _left_over(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> 
     return rows
 
 
-def _nearest(matcher: Matcher, found: Hypothesis, j: int) -> int:
-    linked = np.nonzero(found.links.target_of != ABSENT)[0]
+def _nearest(matcher: Matcher, hypothesis: Hypothesis, j: int) -> int:
+    linked = np.nonzero(hypothesis.links.target_of != ABSENT)[0]
     nearest = linked[np.argmin(np.abs(matcher.take_s[linked] - matcher.take_s[j]))]
-    return int(found.links.target_of[nearest])
+    return int(hypothesis.links.target_of[nearest])
 
 
-def _abandoned(matcher: Matcher, found: Hypothesis, slips: tuple[Slip, ...]) -> NDArray[np.bool_]:
+def _abandoned(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]) -> NDArray[np.bool_]:
     """Unlinked take notes between the last note before a restart, or a repeat, and the first after it."""
     flags = np.zeros(len(matcher.take_s), dtype=bool)
     for slip in slips:
         if slip.kind not in (SlipKind.RESTART, SlipKind.REPEAT_ADDED):
             continue
-        earlier = found.links.take_of[: slip.target]
+        earlier = hypothesis.links.take_of[: slip.target]
         start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
-        end = matcher.take_s[found.links.take_of[slip.target]]
+        end = matcher.take_s[hypothesis.links.take_of[slip.target]]
         flags |= (matcher.take_s > start) & (matcher.take_s < end)
-    flags &= found.links.target_of == ABSENT
+    flags &= hypothesis.links.target_of == ABSENT
     return flags

@@ -17,7 +17,7 @@ from ear.matching.path import ShiftRange
 from ear.notes import HANDS, Hand
 
 OCTAVES = (-24, -12, 12, 24)
-HAND_LEAST, HAND_SHARE = 4, 0.5
+MIN_HAND, HAND_SHARE = 4, 0.5
 """Notes of a hand, and share of them, that are found in another octave for it to be played there;"""
 HAND_GAIN = 2.0
 """so many times as many as in its own."""
@@ -27,18 +27,18 @@ FEW_SHARE = 0.5
 """Of a hand's notes right, below which it may be off."""
 
 
-def octaves_meant(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:
+def octaves_meant(matcher: Matcher, hypothesis: Hypothesis) -> dict[Hand, int]:
     """For hands that play in another octave than the whole take, semitones above their part; nothing where both are in
     one key."""
     if not matcher.has_key or {Hand.LEFT, Hand.RIGHT} - set(matcher.hands):
         return {}
-    right = found.links.target_is_right
+    right = hypothesis.links.target_is_right
     if right.sum() >= POOR_SHARE * min(len(right), len(matcher.played)):
-        return _beside(matcher, found)
+        return _beside(matcher, hypothesis)
     shares = [right[_of(matcher, hand)].mean() for hand in (Hand.LEFT, Hand.RIGHT)]
     if min(shares) >= FEW_SHARE:
         return {}
-    meant = _beside(matcher, found)
+    meant = _beside(matcher, hypothesis)
     return meant or (_each_its_own(matcher) if max(shares) < FEW_SHARE else {})
 
 
@@ -47,11 +47,11 @@ def _of(matcher: Matcher, hand: Hand) -> np.ndarray:
     return rows
 
 
-def _beside(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:
+def _beside(matcher: Matcher, hypothesis: Hypothesis) -> dict[Hand, int]:
     """One hand in another octave, at the places that the other has shown."""
-    places = matcher.places(found.path, found.clock)
-    take = matcher.transposed(found.transposition)
-    right = found.links.target_is_right
+    places = matcher.places(hypothesis.path, hypothesis.clock)
+    take = matcher.transposed(hypothesis.transposition)
+    right = hypothesis.links.target_is_right
     for hand in (Hand.LEFT, Hand.RIGHT):
         notes = _of(matcher, hand)
         if right[notes].mean() >= FEW_SHARE:
@@ -59,10 +59,10 @@ def _beside(matcher: Matcher, found: Hypothesis) -> dict[Hand, int]:
         expected, pitch = places.expected_s[notes], matcher.target.pitch[notes]
         counts = {octave: _there(matcher, take.pitch, pitch + octave, expected) for octave in OCTAVES}
         octave = max(counts, key=lambda row: counts[row])
-        least = max(HAND_LEAST, HAND_SHARE * len(notes), HAND_GAIN * float(right[notes].sum()))
+        least = max(MIN_HAND, HAND_SHARE * len(notes), HAND_GAIN * float(right[notes].sum()))
         if counts[octave] >= least:
             other = Hand.RIGHT if hand is Hand.LEFT else Hand.LEFT
-            whole = found.transposition
+            whole = hypothesis.transposition
             # Of two hands in two octaves each is told, and no key for the whole.
             return {k: v for k, v in ((hand, whole + octave), (other, whole)) if v}
     return {}

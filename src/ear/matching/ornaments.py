@@ -29,9 +29,9 @@ STRONGER = 1.5
 """So many times as strong a stroke is the main one of two."""
 NEIGHBOUR, GRACE_FROM = 2, 4
 """Semitones of a neighbouring note; from which a single grace note comes."""
-ROLL_LEAST, TREMOLO_LEAST, TRILL_LEAST = 2, 3, 3
+MIN_ROLL, MIN_TREMOLO, MIN_TRILL = 2, 3, 3
 """Notes too many of a roll on a drum, of one key struck again, of a trill at least."""
-GRACES_MOST = 3
+MAX_GRACES = 3
 SHORT_S = 0.2
 """A grace note is let go so soon, or when the main note sounds."""
 
@@ -51,35 +51,37 @@ class _Group(NamedTuple):
 
 
 def ornaments_played(
-    matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_], *, brushed: NDArray[np.bool_]
+    matcher: Matcher, hypothesis: Hypothesis, free: NDArray[np.bool_], *, brushed: NDArray[np.bool_]
 ) -> dict[int, InOrnament]:
     """By take note. `free`, (take notes,): those that may be of one; the others are links, or of an abandoned try. Keys that
     were only `brushed`, or struck twice, (take notes,), are no grace note when alone."""
     if not free.any():
         return {}
-    pitch, take_s = matcher.struck_in(found.transposition).pitch, matcher.take_s
-    told: dict[int, InOrnament] = {}
+    pitch, take_s = matcher.struck_in(hypothesis.transposition).pitch, matcher.take_s
+    linked_notes: dict[int, InOrnament] = {}
     has_lanes = matcher.part.instrument.has_lanes
-    mains = found.links.take_of[found.links.take_of != ABSENT]
+    mains = hypothesis.links.take_of[hypothesis.links.take_of != ABSENT]
     near_free = _has_free_near(take_s, mains, free)
     for main in sorted(mains[near_free].tolist()):
-        group = _gathered(matcher, pitch, main, free & ~np.isin(np.arange(len(free)), list(told)), found)
+        group = _gathered(
+            matcher, pitch, main, free & ~np.isin(np.arange(len(free)), list(linked_notes)), hypothesis
+        )
         ornament = _stroke(matcher, group, main) if has_lanes else _sign(matcher, pitch, group, main)
         notes = [*group.before, *group.behind]
         if ornament is None or (ornament is Ornament.GRACE and len(notes) == 1 and brushed[notes[0]]):
             continue
-        near = int(found.links.target_of[main])
-        told |= {j: InOrnament(ornament, near) for j in notes}
-    return told
+        near = int(hypothesis.links.target_of[main])
+        linked_notes |= {j: InOrnament(ornament, near) for j in notes}
+    return linked_notes
 
 
-def link_main_strokes(matcher: Matcher, found: Hypothesis) -> None:
+def link_main_strokes(matcher: Matcher, hypothesis: Hypothesis) -> None:
     """Of two strokes of a lane within a flam the stronger is the one that is meant: its note is linked with that, in
     place."""
     if not matcher.part.instrument.has_lanes:
         return
-    take = matcher.struck_in(found.transposition)
-    velocity, links = matcher.take.velocities, found.links
+    take = matcher.struck_in(hypothesis.transposition)
+    velocity, links = matcher.take.velocities, hypothesis.links
     late = is_double(take, take_s=matcher.take_s, links=links)
     before = previous_of_pitch(take, usable=links.target_of != ABSENT)
     for j in np.flatnonzero(late).tolist():
@@ -99,12 +101,14 @@ def _has_free_near(take_s: NDArray[np.float64], mains: Ints, free: NDArray[np.bo
     return flags
 
 
-def _gathered(matcher: Matcher, pitch: Ints, main: int, free: NDArray[np.bool_], found: Hypothesis) -> _Group:
+def _gathered(
+    matcher: Matcher, pitch: Ints, main: int, free: NDArray[np.bool_], hypothesis: Hypothesis
+) -> _Group:
     reach = 0 if matcher.part.instrument.has_lanes else NEIGHBOUR
-    before = list(_chain(matcher, pitch, main, free, found, step=-1, reach=reach))
-    behind = list(_chain(matcher, pitch, main, free, found, step=1, reach=reach))
+    before = list(_chain(matcher, pitch, main, free, hypothesis, step=-1, reach=reach))
+    behind = list(_chain(matcher, pitch, main, free, hypothesis, step=1, reach=reach))
     if not before and not behind and reach:
-        before = list(_chain(matcher, pitch, main, free, found, step=-1, reach=GRACE_FROM))[:1]
+        before = list(_chain(matcher, pitch, main, free, hypothesis, step=-1, reach=GRACE_FROM))[:1]
     return _Group(before[::-1], behind)
 
 
@@ -113,7 +117,7 @@ def _chain(
     pitch: Ints,
     main: int,
     free: NDArray[np.bool_],
-    found: Hypothesis,
+    hypothesis: Hypothesis,
     *,
     step: int,
     reach: int,
@@ -132,7 +136,7 @@ def _chain(
 
 def _stroke(matcher: Matcher, group: _Group, main: int) -> Ornament | None:
     velocity, take_s = matcher.take.velocities, matcher.take_s
-    if len(group.behind) >= ROLL_LEAST and not group.before:
+    if len(group.behind) >= MIN_ROLL and not group.before:
         return Ornament.ROLL
     if not group.before or group.behind:
         return None
@@ -140,7 +144,7 @@ def _stroke(matcher: Matcher, group: _Group, main: int) -> Ornament | None:
     leads_s = take_s[main] - take_s[group.before[0]]
     if len(group.before) == 1 and softer and leads_s <= FLAM_S:
         return Ornament.FLAM
-    if len(group.before) in (2, GRACES_MOST) and softer and leads_s <= DRAG_S:
+    if len(group.before) in (2, MAX_GRACES) and softer and leads_s <= DRAG_S:
         return Ornament.DRAG
     return None
 
@@ -152,8 +156,8 @@ def _sign(matcher: Matcher, pitch: Ints, group: _Group, main: int) -> Ornament |
     away = [int(pitch[j]) - int(pitch[main]) for j in extra]
     others = {step for step in away if step}
     if not others:
-        return Ornament.ROLL if len(group.behind) >= TREMOLO_LEAST and not group.before else None
-    is_grace = not group.behind and len(extra) <= GRACES_MOST and 0 not in away
+        return Ornament.ROLL if len(group.behind) >= MIN_TREMOLO and not group.before else None
+    is_grace = not group.behind and len(extra) <= MAX_GRACES and 0 not in away
     if is_grace and matcher.take_s[main] - matcher.take_s[extra[0]] <= GRACE_S * len(extra):
         lengths = matcher.take.lengths_s[extra]
         return Ornament.GRACE if bool((lengths <= SHORT_S).all()) else None
@@ -167,4 +171,4 @@ def _sign(matcher: Matcher, pitch: Ints, group: _Group, main: int) -> Ornament |
         return None
     if len(extra) == 2:
         return Ornament.MORDENT if min(others) < 0 else Ornament.UPPER_MORDENT
-    return Ornament.TRILL if len(extra) >= TRILL_LEAST else None
+    return Ornament.TRILL if len(extra) >= MIN_TRILL else None

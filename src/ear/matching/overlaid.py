@@ -12,7 +12,7 @@ from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
 
 TWIN_S = 0.1
-MOMENTS_LEAST = 4
+MIN_MOMENTS = 4
 """Moments on end that a pass is told from."""
 TWINS_SHARE = 0.7
 """Of the notes of these moments that have a twin."""
@@ -22,44 +22,44 @@ STRONG_SHARE = 0.75
 """and more softly: in the middle, of their fellows' velocity."""
 
 
-def overlaid(matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_]) -> dict[int, int]:
+def overlaid(matcher: Matcher, hypothesis: Hypothesis, free: NDArray[np.bool_]) -> dict[int, int]:
     """For each take note of such a pass, the target note whose twin it is. `free`, (take notes,): those that belong to
     none."""
-    twin_of = _twins(matcher, found, free)
-    if len(twin_of) < MOMENTS_LEAST:
+    twin_of = _twins(matcher, hypothesis, free)
+    if len(twin_of) < MIN_MOMENTS:
         return {}
     has_twin = np.zeros(len(matcher.target), dtype=bool)
     has_twin[list(twin_of.values())] = True
-    linked = found.links.take_of != ABSENT
+    linked = hypothesis.links.take_of != ABSENT
     moments = len(matcher.moments)
     of_all = np.bincount(matcher.note_moment, linked, moments)
     of_twins = np.bincount(matcher.note_moment, has_twin, moments)
     inside = (of_twins > 0) & (of_twins >= TWINS_SHARE * of_all)
-    told: dict[int, int] = {}
+    twins: dict[int, int] = {}
     for first, after in _stretches(inside):
         here = {j: i for j, i in twin_of.items() if first <= matcher.note_moment[i] < after}
-        if after - first >= MOMENTS_LEAST and _is_played(matcher, found, here):
-            told |= here
-    return told
+        if after - first >= MIN_MOMENTS and _is_played(matcher, hypothesis, here):
+            twins |= here
+    return twins
 
 
-def _is_played(matcher: Matcher, found: Hypothesis, twin_of: dict[int, int]) -> bool:
+def _is_played(matcher: Matcher, hypothesis: Hypothesis, twin_of: dict[int, int]) -> bool:
     """By hand, and not by a pad or a key that triggers twice: some come before, or they are as strong."""
     twins = np.array(list(twin_of))
-    fellows = found.links.take_of[list(twin_of.values())]
+    fellows = hypothesis.links.take_of[list(twin_of.values())]
     ahead = matcher.take_s[twins] < matcher.take_s[fellows]
     strength = matcher.take.velocities[twins] / matcher.take.velocities[fellows]
     return float(ahead.mean()) >= BEFORE_SHARE or float(np.median(strength)) >= STRONG_SHARE
 
 
-def _twins(matcher: Matcher, found: Hypothesis, free: NDArray[np.bool_]) -> dict[int, int]:
+def _twins(matcher: Matcher, hypothesis: Hypothesis, free: NDArray[np.bool_]) -> dict[int, int]:
     """By take note the target note whose fellow it stands beside; the nearest one of each."""
-    pitch = matcher.struck_in(found.transposition).pitch
+    pitch = matcher.struck_in(hypothesis.transposition).pitch
     taken: dict[int, tuple[float, int]] = {}
     for j in np.flatnonzero(free).tolist():
         low, high = np.searchsorted(matcher.take_s, [matcher.take_s[j] - TWIN_S, matcher.take_s[j] + TWIN_S])
         for k in range(int(low), int(high)):
-            target = int(found.links.target_of[k])
+            target = int(hypothesis.links.target_of[k])
             if target == ABSENT or pitch[k] != pitch[j]:
                 continue
             away = abs(float(matcher.take_s[k] - matcher.take_s[j]))

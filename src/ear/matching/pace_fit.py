@@ -19,7 +19,7 @@ import numpy as np
 
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.fit import fit_lines, running_median
-from ear.matching.following import SLOW_LEAST, SLOW_MOST
+from ear.matching.following import MAX_SLOW, MIN_SLOW
 from ear.matching.grid import Floats, Ints
 from ear.matching.pace import Sums
 
@@ -27,7 +27,7 @@ PIECES = 240
 """Pieces of a run among which stretches are divided; in longer ones neighbouring moments are one piece."""
 STRETCH_PRICE, BEND_PRICE = 30.0, 12.0
 """Squared spreads that a stretch must gain, and one that bends more than that."""
-SPREAD_LEAST_S = 0.03
+MIN_SPREAD_S = 0.03
 """A pace that is so near everywhere is near enough."""
 STRAY_SPREADS = 2.5
 ASTRAY_SPREADS = 1.8
@@ -36,7 +36,7 @@ players."""
 BEND_FROM_S = 0.07
 """Whoever is never further from one tempo than this, over `SMOOTH` moments, keeps it."""
 SMOOTH = 9
-STEADY_LEAST, BENT_LEAST = 3, 5
+MIN_STEADY, MIN_BENT = 3, 5
 """Pieces that a stretch has at least."""
 HEARD = 0.035
 """Change of a tempo, as a share of it, below which nobody hears one."""
@@ -50,7 +50,7 @@ KNOT_S = 0.5
 """A tempo that changes is straight over so long."""
 TOUCH_S = 1e-3
 ROUNDS = 8
-SCALE_LEAST_S = 0.002
+MIN_SCALE_S = 0.002
 FEW = 4
 
 
@@ -86,7 +86,7 @@ def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fi
     """written_s, played_s, run: (n,), n >= 1, written_s ascending; every run in 0..runs-1 has a note, ascending."""
     lines = fit_lines(written_s, played_s, run, runs=runs)
     rest = played_s - lines.slope * written_s - lines.level[run]
-    if len(written_s) < FEW or not SLOW_LEAST < lines.slope < SLOW_MOST:
+    if len(written_s) < FEW or not MIN_SLOW < lines.slope < MAX_SLOW:
         return _steady(1.0, _levels(written_s, played_s, run, runs=runs, slow=1.0))
     if _bends(rest):
         fitted = _in_stretches(written_s, played_s, run, runs=runs)
@@ -159,23 +159,23 @@ def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) 
 def _divided(x: Floats, t: Floats) -> list[_Span]:
     """The cheapest division of a run; x, t: (m,)."""
     count = len(x)
-    if count < 2 * STEADY_LEAST:
+    if count < 2 * MIN_STEADY:
         return [_Span(first=0, after=count, is_bent=False)]
     edges = np.unique(np.linspace(0, count, min(count, PIECES) + 1).round().astype(np.int64))
     slope = (t[-1] - t[0]) / (x[-1] - x[0])
     late = t - t[0] - slope * (x - x[0])
     away = _astray(x, late)
-    spread = max(SPREAD_LEAST_S, ASTRAY_SPREADS * float(np.median(away)))
+    spread = max(MIN_SPREAD_S, ASTRAY_SPREADS * float(np.median(away)))
     weight = np.minimum(1.0, STRAY_SPREADS * spread / np.maximum(away, 1e-9))
     sums = _sums(2.0 * (x - x[0]) / (x[-1] - x[0]) - 1.0, late / spread, weight, edges)
     pieces = len(edges) - 1
     least = np.full(pieces + 1, np.inf)
     least[0] = 0.0
     before, bent = np.zeros(pieces + 1, dtype=np.int64), np.zeros(pieces + 1, dtype=bool)
-    for end in range(STEADY_LEAST, pieces + 1):
-        begins = np.arange(end - STEADY_LEAST + 1)
+    for end in range(MIN_STEADY, pieces + 1):
+        begins = np.arange(end - MIN_STEADY + 1)
         line, parabola = _rests(sums[:, end][:, None] - sums[:, begins])
-        parabola = np.where(end - begins >= BENT_LEAST, parabola + BEND_PRICE, np.inf)
+        parabola = np.where(end - begins >= MIN_BENT, parabola + BEND_PRICE, np.inf)
         cost = least[begins] + np.minimum(line, parabola) + STRETCH_PRICE
         k = int(np.argmin(cost))
         least[end], before[end], bent[end] = cost[k], k, parabola[k] < line[k]
@@ -264,10 +264,10 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
     for _ in range(ROUNDS):
         root = np.sqrt(weight)
         solution = np.linalg.lstsq(design * root[:, None], y * root, rcond=None)[0]
-        weight = 1.0 / np.maximum(np.abs(y - design @ solution), SCALE_LEAST_S)
+        weight = 1.0 / np.maximum(np.abs(y - design @ solution), MIN_SCALE_S)
     slow = np.ones((len(spans), 2))
     for (k, is_end), value in zip(
-        owner, np.clip(solution[: len(owner)], SLOW_LEAST, SLOW_MOST).tolist(), strict=True
+        owner, np.clip(solution[: len(owner)], MIN_SLOW, MAX_SLOW).tolist(), strict=True
     ):
         slow[k, int(is_end) :] = value
     pieces = tuple(
@@ -304,7 +304,7 @@ def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
 
 def _line(moments: _Moments, span: _Span) -> tuple[float, float] | None:
     """Slope and level of a steady stretch away from its ends; None for others."""
-    ends = 1 if span.after - span.first > 2 * STEADY_LEAST else 0
+    ends = 1 if span.after - span.first > 2 * MIN_STEADY else 0
     inside = slice(span.first + ends, span.after - ends)
     if span.is_bent or span.after - span.first < 2:
         return None
@@ -341,7 +341,7 @@ def _is_one(moments: _Moments, span: _Span, other: _Span, a: PacePiece, b: PaceP
     ]
     # By so much the squared rests grow where both have one slope.
     grows = (b.first - a.last) ** 2 * extent[0] * extent[1] / max(1e-9, sum(extent))
-    return grows < STRETCH_PRICE * SPREAD_LEAST_S**2
+    return grows < STRETCH_PRICE * MIN_SPREAD_S**2
 
 
 def _near_click(moments: _Moments, spans: list[_Span], fitted: FittedPace, *, runs: int) -> FittedPace:

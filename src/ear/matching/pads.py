@@ -11,26 +11,26 @@ import numpy as np
 from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
 
-STROKES_LEAST = 2
+MIN_STROKES = 2
 AGREE_SHARE = 0.4
 """Of a pad's linked strokes that fall on one drum, for it to be meant as that drum."""
 
 
-def pads_meant(matcher: Matcher, found: Hypothesis) -> dict[int, int]:
+def pads_meant(matcher: Matcher, hypothesis: Hypothesis) -> dict[int, int]:
     """For each pad whose lane the part does not have, the lane of the part that it stands for, where one does."""
     if matcher.has_key:
         return {}
     written = set(matcher.target.pitch.tolist())
     votes: dict[int, Counter[int]] = {}
-    for target in np.flatnonzero(found.links.take_of != ABSENT).tolist():
-        pad = int(matcher.played.pitch[found.links.take_of[target]])
+    for target in np.flatnonzero(hypothesis.links.take_of != ABSENT).tolist():
+        pad = int(matcher.played.pitch[hypothesis.links.take_of[target]])
         if pad not in written:
             votes.setdefault(pad, Counter())[int(matcher.target.pitch[target])] += 1
     meant: dict[int, int] = {}
     for pad, count in sorted(votes.items(), key=lambda vote: -max(vote[1].values())):
         for lane, strokes in count.most_common():
             free = lane not in meant.values()
-            if free and strokes >= STROKES_LEAST and strokes >= AGREE_SHARE * sum(count.values()):
+            if free and strokes >= MIN_STROKES and strokes >= AGREE_SHARE * sum(count.values()):
                 meant[pad] = lane
                 break
     return meant

@@ -11,7 +11,7 @@ WRONG_REACH_S = 0.12
 """How far from its place a wrong key still counts as played for a note."""
 PITCH_WEIGHT_S = 0.002
 """Among wrong keys equally near in time, the nearer key wins: seconds for each semitone."""
-PITCH_WEIGHT_MOST_S = 0.03
+MAX_PITCH_WEIGHT_S = 0.03
 WEAK_COST_S = 0.05
 """Between two strokes near a place, the meant one is the stronger: seconds that a stroke of no
 strength at all counts as further away; in proportion up to the take's middle strength."""
@@ -19,7 +19,7 @@ FAR_REACH_S = 0.4
 """How far from its place a note's own key still counts as played for it, where the music is slow…"""
 FAR_SHARE = 0.45
 """… and no further than this share of the way to the moment beside it: it is nearest to its own."""
-ROLLED_LEAST, ROLLED_GAP_S = 2, 0.12
+MIN_ROLLED, ROLLED_GAP_S = 2, 0.12
 """Notes of a chord that show it to be rolled, and how soon after the last of them the next follows."""
 DOUBLE_REACH_S = 0.12
 """A second trigger comes within this of the first: a bounce of stick or key, no repeated note."""
@@ -125,7 +125,7 @@ def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, e
     i, j = _within(expected_s[wanted], take_s[there], WRONG_REACH_S)
     i, j = wanted[i], there[j]
     far = np.abs(target.pitch[i] - take.pitch[j]) * PITCH_WEIGHT_S
-    cost = np.abs(take_s[j] - expected_s[i]) + np.minimum(far, PITCH_WEIGHT_MOST_S)
+    cost = np.abs(take_s[j] - expected_s[i]) + np.minimum(far, MAX_PITCH_WEIGHT_S)
     before = links.take_of == ABSENT
     _link_nearest(links, i, j, cost)
     links.is_wrong |= before & (links.take_of != ABSENT)
@@ -158,7 +158,7 @@ def _link_rolled(links: Links, target: Onsets, take: Onsets, *, take_s: Floats) 
         after = np.searchsorted(target.time, target.time[i] + 1e-6, side="right")
         mates = links.take_of[first:after]
         mates = mates[mates != ABSENT]
-        if len(mates) < ROLLED_LEAST:
+        if len(mates) < MIN_ROLLED:
             continue
         last = float(take_s[mates].max())
         near = np.flatnonzero(

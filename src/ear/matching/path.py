@@ -54,11 +54,11 @@ END_EARNS = 0.2
 """What a moment must earn for the path to be said to end there."""
 STRAIGHT_S = 1.0
 """For a path without a jump: only creep can lead away from the click."""
-STRAIGHT_LEAST = 0.6
+MIN_STRAIGHT = 0.6
 """Share of the target's notes below which a path without a jump will hardly be the best."""
 NEAR_S = 5.0
 """First search: shifts of a few beats either way."""
-CELLS_MOST = 30_000_000
+MAX_CELLS = 30_000_000
 """Moments x shifts of a search: 120 MB. Twelve minutes of music still search every shift within
 a minute and a half."""
 FAR_S = 600.0
@@ -113,7 +113,7 @@ def best_path(grid: OnsetGrid, straight: Straight, *, reach: ShiftRange) -> Path
 def _band(grid: OnsetGrid, reach: ShiftRange) -> tuple[int, int]:
     """The lowest shift that is searched, and how many, in bins."""
     if reach.value is None:
-        bound = max(1, min(CELLS_MOST // (2 * len(grid.moment_bin)), round(FAR_S / BIN_S)))
+        bound = max(1, min(MAX_CELLS // (2 * len(grid.moment_bin)), round(FAR_S / BIN_S)))
     else:
         bound = round(reach.value / BIN_S)
     low = max(-int(grid.moment_bin[-1]), -bound)
@@ -133,7 +133,7 @@ def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
 def _is_best(grid: OnsetGrid, straight: Straight) -> bool:
     """Is a path without a jump better than all with one? False leaves it open."""
     path = straight.path
-    if path.score < STRAIGHT_LEAST * len(grid.note_row) or np.isnan(path.shift[grid.bar_firsts[-1]]):
+    if path.score < MIN_STRAIGHT * len(grid.note_row) or np.isnan(path.shift[grid.bar_firsts[-1]]):
         return False
     played = np.nonzero(~np.isnan(path.shift))[0]
     at = np.zeros(len(grid.moment_bin), dtype=np.int64)

@@ -13,7 +13,7 @@ Cost: O(onsets x shifts); it is searched only where notes of the take are alone 
 import numpy as np
 
 from ear.matching.grid import BIN_S, JUMP_COST, Floats, Ints, OnsetGrid, Onsets, Scores, make_grid
-from ear.matching.path import CELLS_MOST, CREEP_COST, START_S, beginnings, step_back
+from ear.matching.path import CREEP_COST, MAX_CELLS, START_S, beginnings, step_back
 from ear.matching.runs import Path
 from ear.matching.straight import creep_scores
 
@@ -31,7 +31,7 @@ def path_along_take(grid: OnsetGrid, exchanged: OnsetGrid) -> Path | None:
     """
     first, last = int(exchanged.moment_bin[0]), int(exchanged.moment_bin[-1])
     low, width = -last, exchanged.take_bins - first + last + 1
-    if 2 * len(exchanged.moment_bin) * width > CELLS_MOST:
+    if 2 * len(exchanged.moment_bin) * width > MAX_CELLS:
         return None
     arrived, play = creep_scores(
         exchanged.rewards(low=low, width=width),

@@ -25,7 +25,7 @@ SETTLE_SLACK = 1.5
 """Notes that may be less explained for a jump ahead to land on the first note of a bar."""
 CREEP_REST_MOMENTS = 3
 """A creep that rests for longer is two."""
-STEP_LEAST_BINS = 4
+MIN_STEP_BINS = 4
 """80 ms: a step that a listener hears as one."""
 
 
@@ -142,6 +142,6 @@ def _creeps(at: Ints, run: Ints) -> Iterator[tuple[int, int]]:
         )
         if goes_on:
             continue
-        if k - start >= STEP_LEAST_BINS:
+        if k - start >= MIN_STEP_BINS:
             yield where[start], where[k - 1] + 1
         start = k

@@ -7,7 +7,7 @@ import numpy as np
 from ear.matching.clock import CLICK, PlayerClock
 from ear.matching.fit import running_median
 from ear.matching.following import clock_of, follow
-from ear.matching.form import BARS_LEAST, at_repeats
+from ear.matching.form import MIN_BARS, at_repeats
 from ear.matching.grid import Onsets
 from ear.matching.matcher import CHANGE_COST, PITCHES, TRANSPOSITION_COST, Hypothesis, Matcher, better
 from ear.matching.pace_fit import clock_at_pace
@@ -17,7 +17,7 @@ from ear.matching.renditions import exchanged_grid, explained, path_along_take
 from ear.matching.runs import Path
 
 REFINEMENTS, PACES = 3, 3
-PACED_LEAST = 4
+MIN_PACED = 4
 AROUND = 6
 """Links to either side by which it is told where a player is."""
 SAME_CLOCK_S = 0.02
@@ -28,7 +28,7 @@ LIKELY_SHARE = 0.9
 POOR_SHARE = 0.6
 """One that scores less than this may be in any key."""
 KEYS_WITHIN, KEYS_KEPT = 12, 2
-PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE = 3, 0.06
+MIN_PLAYED_ANEW, PLAYED_ANEW_SHARE = 3, 0.06
 """Notes of the take alone or wrong from which the search along the take is worth its time."""
 PLAYED_ANEW_GAIN = 1.0
 """Notes that its story must explain more, to be told."""
@@ -61,7 +61,7 @@ def search(matcher: Matcher) -> Hypothesis:
 def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     """Where notes of the take are not right: was more of it played twice than was seen?"""
     astray = int((~best.links.take_is_right).sum())
-    if astray < max(PLAYED_ANEW_LEAST, PLAYED_ANEW_SHARE * len(matcher.played)):
+    if astray < max(MIN_PLAYED_ANEW, PLAYED_ANEW_SHARE * len(matcher.played)):
         return best
     take = matcher.transposed(best.transposition)
     grid = matcher.grid(take, best.clock)
@@ -77,11 +77,11 @@ def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     return matcher.along_path(path, take, clock=best.clock, transposition=best.transposition)
 
 
-def _is_enough(matcher: Matcher, found: Hypothesis) -> bool:
+def _is_enough(matcher: Matcher, hypothesis: Hypothesis) -> bool:
     """Is another tempo not worth a search? Not if each chord is met by a jump of its own, or the path must bend."""
-    if matcher.is_bent(found.path) or found.left_over >= matcher.worth_a_search:
+    if matcher.is_bent(hypothesis.path) or hypothesis.left_over >= matcher.worth_a_search:
         return False
-    return matcher.explains(found, POOR_SHARE)
+    return matcher.explains(hypothesis, POOR_SHARE)
 
 
 def _any_key(matcher: Matcher, best: Hypothesis) -> Hypothesis:
@@ -117,8 +117,8 @@ def _followed(matcher: Matcher, transposition: int) -> Hypothesis:
     if not linked.runs:
         return followed
     # It costs as many changes as are told of it.
-    told = CHANGE_COST * (len(matcher.fitted(followed, linked).pieces) - 1)
-    best = replace(followed, worth=followed.worth - told)
+    change_cost = CHANGE_COST * (len(matcher.fitted(followed, linked).pieces) - 1)
+    best = replace(followed, worth=followed.worth - change_cost)
     for _ in range(PACES):
         clock = _paced(matcher, followed)
         if clock is followed.clock:
@@ -154,7 +154,7 @@ def _refined(matcher: Matcher, best: Hypothesis) -> Hypothesis:
 
 def _at_repeats(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     """With jumps ahead where a passage and its repeat part."""
-    if matcher.part.meters.first.bar_quarters * BARS_LEAST > matcher.moments[-1] or not _is_bent_far(
+    if matcher.part.meters.first.bar_quarters * MIN_BARS > matcher.moments[-1] or not _is_bent_far(
         matcher, best.path
     ):
         return best
@@ -202,17 +202,20 @@ def relinked(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     return replace(best, links=links, left_over=matcher.left_over(take, links))
 
 
-def _paced(matcher: Matcher, found: Hypothesis) -> PlayerClock:
+def _paced(matcher: Matcher, hypothesis: Hypothesis) -> PlayerClock:
     """The player's clock by the pace that the linked notes show; the hypothesis's own where they show no other."""
-    linked = matcher.linked(found)
-    if len(linked.target) < PACED_LEAST:
-        return found.clock
+    linked = matcher.linked(hypothesis)
+    if len(linked.target) < MIN_PACED:
+        return hypothesis.clock
     written_s = matcher.target.time[linked.target] * matcher.seconds_per_quarter
     clock = clock_at_pace(
-        matcher.fitted(found, linked), written_s, linked.run, quarters_per_second=matcher.quarters_per_second
+        matcher.fitted(hypothesis, linked),
+        written_s,
+        linked.run,
+        quarters_per_second=matcher.quarters_per_second,
     )
-    take = matcher.played.time[found.links.take_of[linked.target]]
-    ahead = clock.own_at(take) - found.clock.own_at(take)
+    take = matcher.played.time[hypothesis.links.take_of[linked.target]]
+    ahead = clock.own_at(take) - hypothesis.clock.own_at(take)
     # What is later all through is the same clock.
     same = float(np.ptp(ahead)) < SAME_CLOCK_S * matcher.quarters_per_second and not clock.is_click
-    return found.clock if same or (clock.is_click and found.clock.is_click) else clock
+    return hypothesis.clock if same or (clock.is_click and hypothesis.clock.is_click) else clock

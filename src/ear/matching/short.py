@@ -16,23 +16,23 @@ from ear.matching.matcher import Hypothesis, Matcher
 from ear.matching.pairing import ABSENT
 from ear.matching.runs import Path
 
-NOTES_MOST = 8
+MAX_NOTES = 8
 OCTAVES = (0, -12, 12, -24, 24)
 KNOWN_SHARE = 0.75
 """Of the notes of the shorter side that must come in order, for the take to be told by it."""
-RATIO_LEAST, RATIO_MOST = 0.3, 3.0
+MIN_RATIO, MAX_RATIO = 0.3, 3.0
 KEEPS_CLICK = 0.03
 """So near to the click's tempo a line through a few notes is the click's."""
 
 
 def is_short(matcher: Matcher) -> bool:
     """Are there so few notes that all pairings can be tried?"""
-    return min(len(matcher.target), len(matcher.played)) <= NOTES_MOST
+    return min(len(matcher.target), len(matcher.played)) <= MAX_NOTES
 
 
-def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
+def by_order(matcher: Matcher, hypothesis: Hypothesis) -> Hypothesis:
     """The better of what was found and of the notes' order: that which has more right notes."""
-    best, right = found, _right(found)
+    best, right = hypothesis, _right(hypothesis)
     least = min(len(matcher.target), len(matcher.played))
     for octave in OCTAVES if matcher.has_key else (0,):
         pairs = in_order(matcher.target.pitch, matcher.played.pitch - octave)
@@ -49,8 +49,8 @@ def by_order(matcher: Matcher, found: Hypothesis) -> Hypothesis:
     return best
 
 
-def _right(found: Hypothesis) -> int:
-    return int(((found.links.take_of != ABSENT) & ~found.links.is_wrong).sum())
+def _right(hypothesis: Hypothesis) -> int:
+    return int(((hypothesis.links.take_of != ABSENT) & ~hypothesis.links.is_wrong).sum())
 
 
 def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> tuple[Path, PlayerClock] | None:
@@ -59,7 +59,7 @@ def _line(matcher: Matcher, pairs: list[tuple[int, int]]) -> tuple[Path, PlayerC
     y: Floats = matcher.played.time[[j for _, j in pairs]]
     spread = float(((x - x.mean()) ** 2).sum())
     slope = float(((x - x.mean()) * (y - y.mean())).sum()) / spread if spread > 1e-9 else 1.0
-    if not RATIO_LEAST <= slope <= RATIO_MOST:
+    if not MIN_RATIO <= slope <= MAX_RATIO:
         return None
     ratio = 1.0 / slope
     if abs(ratio - 1.0) < KEEPS_CLICK or len(pairs) < 3:

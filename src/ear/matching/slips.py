@@ -11,7 +11,7 @@ from ear.matching.pairing import ABSENT
 from ear.matching.path import START_S
 from ear.units import TICKS_PER_QUARTER
 
-LEAST_QUARTERS = 0.08
+MIN_QUARTERS = 0.08
 """A jump below this is no slip: the path only stepped over a crowd of notes."""
 WHOLE_BEAT_REACH = 0.2
 """A late start this near to whole beats is taken as whole beats; the rest is lead or lag."""
@@ -19,19 +19,19 @@ BACK_REACH = 0.2
 """A jump that comes back this near to the first run's shift is a recovery, in quarters."""
 ABANDONED_SHARE = 0.5
 """A jump later is a restart if this share of what was played in the gap is the target's own."""
-ABANDONED_LEAST = 2
+MIN_ABANDONED = 2
 ADDED_BARS = 3
 """Bars of a passage that is played once more: of fewer, in time or not, a listener says that it was begun again."""
 WHOLE_SHARE = 0.8
 """Of them, from which a passage was played whole, and then once more."""
 
 
-def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...]]:
+def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip, ...]]:
     """Pace, and slips in order of place. The first run's lead or lag is bias, unless it is a late start."""
-    linked = matcher.linked(found)
+    linked = matcher.linked(hypothesis)
     if not linked.runs:
         return Pace.steady(1.0), ()
-    fitted = matcher.fitted(found, linked)
+    fitted = matcher.fitted(hypothesis, linked)
     pace = _pace(matcher, fitted.pieces)
     # Quarters in the player's own tempo there.
     first = [int(linked.target[linked.run == k][0]) for k in range(linked.runs)]
@@ -50,21 +50,21 @@ def own_time(matcher: Matcher, found: Hypothesis) -> tuple[Pace, tuple[Slip, ...
                 target=first[0],
                 quarter=_place(matcher, first[0]),
                 quarters=start,
-                kind=_kind_of_start(matcher, found, start=start, target=first[0]),
+                kind=_kind_of_start(matcher, hypothesis, start=start, target=first[0]),
             )
         )
     for k in range(1, linked.runs):
         jump = float(level[k] - level[k - 1]) / quarter_s[k]
-        if abs(jump) < LEAST_QUARTERS:
+        if abs(jump) < MIN_QUARTERS:
             continue
-        kind = _kind(matcher, found, shift=level / quarter_s[k], k=k, target=first[k])
+        kind = _kind(matcher, hypothesis, shift=level / quarter_s[k], k=k, target=first[k])
         slips.append(
             Slip(
                 target=first[k],
                 quarter=_place(matcher, first[k]),
                 quarters=jump,
                 kind=kind,
-                could_land=_could_land(matcher, found, target=first[k], jump=jump, kind=kind),
+                could_land=_could_land(matcher, hypothesis, target=first[k], jump=jump, kind=kind),
             )
         )
     return pace, tuple(slips)
@@ -101,13 +101,15 @@ def _start(matcher: Matcher, late_s: float, quarter_s: float) -> float:
     return whole if whole and abs(shift - whole) < WHOLE_BEAT_REACH else shift
 
 
-def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target: int) -> SlipKind:
+def _kind(matcher: Matcher, hypothesis: Hypothesis, *, shift: Floats, k: int, target: int) -> SlipKind:
     jump = float(shift[k] - shift[k - 1])
     bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
     bars = round(jump / bar)
     if jump > 0:
-        before = found.path.shift[: matcher.note_moment[target]]
-        share = _abandoned_share(matcher, found, target=target, shift=float(before[~np.isnan(before)][-1]))
+        before = hypothesis.path.shift[: matcher.note_moment[target]]
+        share = _abandoned_share(
+            matcher, hypothesis, target=target, shift=float(before[~np.isnan(before)][-1])
+        )
         if share >= WHOLE_SHARE and bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
             return SlipKind.REPEAT_ADDED
         return SlipKind.RESTART if share >= ABANDONED_SHARE else SlipKind.SLIP
@@ -118,12 +120,12 @@ def _kind(matcher: Matcher, found: Hypothesis, *, shift: Floats, k: int, target:
     return SlipKind.SKIP_BAR if bars and abs(jump - bars * bar) < WHOLE_BEAT_REACH else SlipKind.SKIP
 
 
-def _kind_of_start(matcher: Matcher, found: Hypothesis, *, start: float, target: int) -> SlipKind:
+def _kind_of_start(matcher: Matcher, hypothesis: Hypothesis, *, start: float, target: int) -> SlipKind:
     if start < 0:
         return SlipKind.REPEAT_LEFT_OUT if _is_repeat(matcher, target, -start) else SlipKind.EARLY_START
     bar = matcher.part.meters.first.bar_quarters
     is_whole = start >= ADDED_BARS * bar - WHOLE_BEAT_REACH
-    share = _abandoned_share(matcher, found, target=target, shift=0.0) if is_whole else 0.0
+    share = _abandoned_share(matcher, hypothesis, target=target, shift=0.0) if is_whole else 0.0
     return SlipKind.REPEAT_ADDED if share >= WHOLE_SHARE else SlipKind.LATE_START
 
 
@@ -136,12 +138,12 @@ def _is_repeat(matcher: Matcher, target: int, quarters: float) -> bool:
 
 
 def _could_land(
-    matcher: Matcher, found: Hypothesis, *, target: int, jump: float, kind: SlipKind
+    matcher: Matcher, hypothesis: Hypothesis, *, target: int, jump: float, kind: SlipKind
 ) -> tuple[int, ...]:
     """Target notes before which a jump could as well have been; none where it is nowhere else."""
     if kind not in (SlipKind.SKIP, SlipKind.SKIP_BAR):
         return ()
-    form, run = matcher.form, found.path.run
+    form, run = matcher.form, hypothesis.path.run
     landing = int(matcher.note_moment[target])
     lags = (form.lag_at(m, -jump) for m in (landing, landing - 1) if m >= 0)
     lag = next((lag for lag in lags if lag is not None), None)
@@ -165,22 +167,22 @@ def _could_land(
     return tuple(np.searchsorted(matcher.note_moment, first + np.flatnonzero(whole)).tolist())
 
 
-def _abandoned_share(matcher: Matcher, found: Hypothesis, *, target: int, shift: float) -> float:
+def _abandoned_share(matcher: Matcher, hypothesis: Hypothesis, *, target: int, shift: float) -> float:
     """Of the notes of the gap before a target note how many were the target's own, from there on, at an earlier shift."""
     before = shift
     here = matcher.target.time >= matcher.target.time[target] - 1e-6
-    expected = found.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
-    end = matcher.take_s[found.links.take_of[target]]
-    earlier = found.links.take_of[:target]
+    expected = hypothesis.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
+    end = matcher.take_s[hypothesis.links.take_of[target]]
+    earlier = hypothesis.links.take_of[:target]
     start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
-    in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (found.links.target_of == ABSENT)
-    if in_gap.sum() < ABANDONED_LEAST:
+    in_gap = (matcher.take_s > start) & (matcher.take_s < end - 1e-6) & (hypothesis.links.target_of == ABSENT)
+    if in_gap.sum() < MIN_ABANDONED:
         return 0.0
     pitch = matcher.target.pitch[here]
     own = [
         bool(np.any((pitch == p) & (np.abs(expected - t) < REACH_S)))
         for t, p in zip(
-            matcher.take_s[in_gap], matcher.played.pitch[in_gap] - found.transposition, strict=True
+            matcher.take_s[in_gap], matcher.played.pitch[in_gap] - hypothesis.transposition, strict=True
         )
     ]
-    return sum(own) / len(own) if sum(own) >= ABANDONED_LEAST else 0.0
+    return sum(own) / len(own) if sum(own) >= MIN_ABANDONED else 0.0

@@ -8,11 +8,11 @@ literature”, Psychonomic Bulletin & Review 12, 2005), which is 10 ms at 120 be
 
 OFFSET_FROM_MS = 100.0
 EVEN_WITHIN_MS = 5.0
-LEAST_NOTES = 6
+MIN_NOTES = 6
 
 
 def is_computer_offset(bias_ms: float | None, spread_ms: float | None, *, notes: int) -> bool:
     """Return whether so many notes are so far from the click, and so evenly, that only a computer can have moved them."""
-    if bias_ms is None or spread_ms is None or notes < LEAST_NOTES:
+    if bias_ms is None or spread_ms is None or notes < MIN_NOTES:
         return False
     return abs(bias_ms) >= OFFSET_FROM_MS and spread_ms <= EVEN_WITHIN_MS

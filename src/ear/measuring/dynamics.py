@@ -8,10 +8,10 @@ from ear.measuring.linked import Ints, Linked
 from ear.measuring.measures import Dynamics
 from ear.notes import KitMap, Part, Take
 
-LEAST_NOTES = 6
+MIN_NOTES = 6
 ACCENT_ABOVE_MEDIAN = 12
 """Velocity steps over the middle one of its voice from which a note is an accent."""
-SHAPE_LEAST_SD = 6.0
+MIN_SHAPE_SD = 6.0
 """A part whose velocities vary less than this is written flat."""
 
 
@@ -20,7 +20,7 @@ def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> 
     why_not: WhyNot | None = None
     if not take.has_touch:
         why_not = WhyNot.NO_TOUCH
-    elif len(linked) < LEAST_NOTES:
+    elif len(linked) < MIN_NOTES:
         why_not = WhyNot.FEW_NOTES
     if why_not:
         no = no_figure(why_not)
@@ -65,13 +65,13 @@ def _contrast(velocity: Ints, accented: NDArray[np.bool_]) -> Figure:
 
 
 def _range_ratio(written: Ints, played: Ints) -> Figure:
-    if float(written.std()) < SHAPE_LEAST_SD:
+    if float(written.std()) < MIN_SHAPE_SD:
         return no_figure(WhyNot.WRITTEN_FLAT)
     return figure(float(played.std() / written.std()))
 
 
 def _contour(written: Ints, played: Ints) -> Figure:
-    if float(written.std()) < SHAPE_LEAST_SD:
+    if float(written.std()) < MIN_SHAPE_SD:
         return no_figure(WhyNot.WRITTEN_FLAT)
     if len(set(played.tolist())) < 2:
         return figure(0.0)
@@ -84,6 +84,6 @@ def _evenness(written: Ints, played: Ints, lane: Ints) -> Figure:
     mean = np.bincount(number, played) / count
     squares = float(((played - mean[number]) ** 2).sum())
     degrees = len(played) - len(count)
-    if degrees < LEAST_NOTES:
+    if degrees < MIN_NOTES:
         return no_figure(WhyNot.FEW_ALIKE)
     return figure(float(np.sqrt(squares / degrees)))

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ear.errors import FormatError
 from ear.notes import Take
 
-LEAST_NOTES = 16
+MIN_NOTES = 16
 SAME_MS = 1.0
 SAME_SHARE = 0.95
 COMMON_SHARE = 0.75
@@ -36,7 +36,7 @@ class Imprint:
     def from_bytes(cls, data: bytes) -> "Imprint":
         """The reverse. Raises FormatError."""
         if len(data) % ROW.itemsize:
-            raise FormatError(expected="five bytes a note", found=f"{len(data)} bytes")
+            raise FormatError(expected="five bytes a note", actual=f"{len(data)} bytes")
         rows = np.frombuffer(data, dtype=ROW)
         return cls(onsets=rows["onset"], pitches=rows["pitch"])
 
@@ -52,7 +52,7 @@ def is_same_recording(a: Imprint, b: Imprint) -> bool:
 
     Compares the gaps between notes, which a shift leaves alone. False below LEAST_NOTES.
     """
-    if min(len(a.onsets), len(b.onsets)) < LEAST_NOTES:
+    if min(len(a.onsets), len(b.onsets)) < MIN_NOTES:
         return False
     gaps_a, gaps_b = (np.diff(one.onsets.astype(np.int64)) for one in (a, b))
     pitch_a, pitch_b = a.pitches[1:], b.pitches[1:]
@@ -60,7 +60,7 @@ def is_same_recording(a: Imprint, b: Imprint) -> bool:
     for offset in OFFSETS:
         start_a, start_b = max(0, offset), max(0, -offset)
         count = min(len(gaps_a) - start_a, len(gaps_b) - start_b)
-        if count < max(LEAST_NOTES - 1, COMMON_SHARE * longest):
+        if count < max(MIN_NOTES - 1, COMMON_SHARE * longest):
             continue
         near = np.abs(gaps_a[start_a : start_a + count] - gaps_b[start_b : start_b + count])
         same = near <= SAME_MS * STEPS_PER_MS

@@ -11,13 +11,13 @@ from ear.units import TICKS_PER_QUARTER
 
 OFF_BEAT_FROM, OFF_BEAT_TO = 0.4, 0.8
 """Shares of a beat between which a note is its off-beat."""
-LEAST_PAIRS = 3
+MIN_PAIRS = 3
 LEGATO_GAP_TICKS = 60
 """Written notes further apart than this are meant apart."""
-RAMP_LEAST_MOMENTS = 6
+MIN_RAMP_MOMENTS = 6
 PLAYED_SHARE = 0.7
 """Of a ramp's moments that were played, from which it can be judged."""
-RAMP_LEAST_STEPS = 20
+MIN_RAMP_STEPS = 20
 """Velocity steps that a ramp rises or falls at least."""
 
 
@@ -80,7 +80,7 @@ def _swing(part: Part, linked: Linked) -> tuple[Figure, Figure]:
         & (after == (beat - into)[here])
         & (second_part > 0)
     )
-    if np.count_nonzero(alone) < LEAST_PAIRS:
+    if np.count_nonzero(alone) < MIN_PAIRS:
         return no, no
     off_beat = share[here][alone]
     written = off_beat / (1.0 - off_beat)
@@ -108,7 +108,7 @@ def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
         joined = (onset[following] > onset[this]) & (np.abs(onset[following] - end[this]) <= LEGATO_GAP_TICKS)
         overlap.append((sounds_to[this] - sounds_from[following])[joined])
     overlaps = np.concatenate(overlap)
-    if len(overlaps) < LEAST_PAIRS:
+    if len(overlaps) < MIN_PAIRS:
         return no_figure(WhyNot.FEW_JOINED)
     return figure(1000.0 * float(np.median(overlaps)))
 
@@ -135,8 +135,8 @@ def _ramps(part: Part, linked: Linked) -> tuple[Ramp, ...]:
                 continue
             rises = sign * (level[k - 1] - level[start])
             inside = start + np.flatnonzero(is_played[start:k])
-            is_there = len(inside) >= max(RAMP_LEAST_MOMENTS, PLAYED_SHARE * (k - start))
-            if is_there and rises >= RAMP_LEAST_STEPS:
+            is_there = len(inside) >= max(MIN_RAMP_MOMENTS, PLAYED_SHARE * (k - start))
+            if is_there and rises >= MIN_RAMP_STEPS:
                 ramps.append(
                     Ramp(
                         first_tick=int(tick[start]),

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from ear.matching.outcome import Outcome
 from ear.notes import STANDARD_KIT, KitMap, Lane, Part, Take
 
-STROKES_LEAST = 3
-SHARE_LEAST = 0.75
+MIN_STROKES = 3
+MIN_SHARE = 0.75
 """Of the pad's strokes that stood where a lane is written: fewer, and the hand was wrong, not the kit."""
 
 
@@ -17,7 +17,7 @@ ZONES = {37: "snare"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PadReading:
+class PadChoice:
     """A pad's number, and the lane that it seems to stand for: `count` of its `of` strokes."""
 
     number: int
@@ -30,9 +30,9 @@ Row = tuple[int | None, int | None, Outcome]
 """Numbers of a written and of a played note, and what became of them."""
 
 
-def pad_readings(
+def find_pad_choices(
     part: Part, take: Take, rows: Iterable[Row], *, kit: KitMap = STANDARD_KIT
-) -> tuple[PadReading, ...]:
+) -> tuple[PadChoice, ...]:
     """Pads that no lane of the part is played by, and that are struck where one and the same lane is written;
     in order of number. None for instruments without lanes. `take` is as it was matched."""
     if not part.instrument.has_lanes:
@@ -44,7 +44,7 @@ def pad_readings(
         if outcome is Outcome.WRONG_PITCH and target is not None and played is not None:
             number = take.notes[played].pitch
             stood.setdefault(number, Counter())[kit.fold(part.notes[target].pitch)] += 1
-    readings = []
+    choices = []
     for number in sorted(stood):
         lane, count = stood[number].most_common(1)[0]
         own = kit.lane(number)
@@ -53,20 +53,20 @@ def pad_readings(
         is_known = kit.fold(number) in written or (
             own in kit.lanes and ZONES.get(number) != kit.lane(lane).name
         )
-        if not is_known and count >= SHARE_LEAST * strokes[number]:
-            readings.append(PadReading(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
+        if not is_known and count >= MIN_SHARE * strokes[number]:
+            choices.append(PadChoice(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
     # Once it is clear that the kit is another one, a single stroke on an unknown pad is of it, too.
-    is_other = any(reading.count >= STROKES_LEAST for reading in readings)
+    is_other = any(reading.count >= MIN_STROKES for reading in choices)
     return tuple(
         reading
-        for reading in readings
-        if reading.count >= STROKES_LEAST or (is_other and kit.lane(reading.number) not in kit.lanes)
+        for reading in choices
+        if reading.count >= MIN_STROKES or (is_other and kit.lane(reading.number) not in kit.lanes)
     )
 
 
-def kit_with(readings: Iterable[PadReading], *, kit: KitMap = STANDARD_KIT) -> KitMap:
+def kit_with(choices: Iterable[PadChoice], *, kit: KitMap = STANDARD_KIT) -> KitMap:
     """The kit with these pads in the lanes that they stand for."""
-    lane_of = {one.number: one.lane.name for one in readings}
+    lane_of = {one.number: one.lane.name for one in choices}
     lanes = []
     for lane in kit.lanes:
         own = [number for number in lane.pitches if lane_of.get(number, lane.name) == lane.name]
@@ -80,7 +80,7 @@ def is_on_one_pad(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> bool
     """Are all strokes, of a part for several lanes, on one of them?"""
     return (
         part.instrument.has_lanes
-        and len(take.notes) >= STROKES_LEAST
+        and len(take.notes) >= MIN_STROKES
         and len({kit.fold(note.pitch) for note in take.notes}) == 1
         and len({kit.fold(pitch) for pitch in part.pitches.tolist()}) > 1
     )

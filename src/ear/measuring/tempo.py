@@ -11,7 +11,7 @@ from ear.measuring.linked import Linked
 from ear.notes import Part
 from ear.units import TICKS_PER_QUARTER
 
-MOMENTS_LEAST = 3
+MIN_MOMENTS = 3
 """Moments of a bar, with the first one behind it, from which its own tempo is taken."""
 EDGE_QUARTERS = 0.3
 """A stretch that begins so near to the next bar begins with it."""
@@ -108,7 +108,7 @@ def _own_bpm(
     moments: Floats, played: Floats, first: float, last: float, *, jumps: list[float]
 ) -> float | None:
     inside = (moments >= first - 1e-6) & (moments <= last + 1e-6)
-    if inside.sum() < MOMENTS_LEAST or any(first + 1e-6 < jump <= last + 1e-6 for jump in jumps):
+    if inside.sum() < MIN_MOMENTS or any(first + 1e-6 < jump <= last + 1e-6 for jump in jumps):
         return None
     slope = theil_sen(moments[inside], played[inside])
     return 60.0 / slope if slope > 0 else None

@@ -20,9 +20,9 @@ from ear.measuring.linked import Linked
 from ear.measuring.measures import PlaceProfile, Timing
 from ear.notes import HANDS, Hand, KitMap, Part
 
-LEAST_FOR_SPREAD = 4
+MIN_FOR_SPREAD = 4
 """Notes below which a spread would say nothing."""
-LEAST_BARS_FOR_DRIFT = 2
+MIN_BARS_FOR_DRIFT = 2
 SMALL_MIDDLE, SMALL_LINE, SMALL_BEND = 0.9, 1.85, 2.0
 """How few notes hide their spread, by what is taken off before; see `steadiness`."""
 PULSE_BEND = 2
@@ -53,9 +53,7 @@ def measure_timing(
     return Timing(
         bias_ms=_bias(bias, d, has_click=has_click),
         spread_ms=(
-            figure(steadiness(flat, small=small))
-            if len(d) >= LEAST_FOR_SPREAD
-            else no_figure(WhyNot.FEW_NOTES)
+            figure(steadiness(flat, small=small)) if len(d) >= MIN_FOR_SPREAD else no_figure(WhyNot.FEW_NOTES)
         ),
         drift_ms_per_bar=drift,
         tempo_ratio=ratio,
@@ -88,7 +86,7 @@ def _bar_places(part: Part, target: Ints) -> Floats:
 
 
 def _drift(bar: Floats, d: Floats) -> Figure:
-    if float(bar.max() - bar.min()) < LEAST_BARS_FOR_DRIFT:
+    if float(bar.max() - bar.min()) < MIN_BARS_FOR_DRIFT:
         return no_figure(WhyNot.FEW_BARS)
     return figure(theil_sen(bar, d))
 

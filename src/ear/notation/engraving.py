@@ -14,7 +14,7 @@ from ear.notation.mei import mei_of
 from ear.notes import Part
 
 SCALE = 36
-PAGE_HEIGHT_MOST = 60_000
+MAX_PAGE_HEIGHT = 60_000
 SEED = 7
 RESOURCES = str(Path(verovio.__file__).parent / "data")
 STYLE = re.compile(r"<style[^>]*>.*?</style>", re.DOTALL)
@@ -87,7 +87,7 @@ def notation_svg(
     toolkit = _toolkit()
     toolkit.setOptions(
         {
-            "pageWidth": round(width * 100 / SCALE), "pageHeight": PAGE_HEIGHT_MOST, "adjustPageHeight": True,
+            "pageWidth": round(width * 100 / SCALE), "pageHeight": MAX_PAGE_HEIGHT, "adjustPageHeight": True,
             "scale": SCALE, "header": "none", "footer": "none", "svgViewBox": True, "svgRemoveXlink": True,
             "pageMarginLeft": 20, "pageMarginRight": 20, "pageMarginTop": 30, "pageMarginBottom": 30,
             "breaks": "auto", "xmlIdSeed": seed, "lyricSize": 3.6, "mnumInterval": 1000,

@@ -22,9 +22,9 @@ STAY_PRICE, MOVE_PRICE = 9.0, 14.0
 """Of a stretch, in squared scatters: a new one must explain so much."""
 GOES_ON_STEPS = 20.0
 """A crescendo that begins so near to where the music was goes on from there."""
-ALIKE_LEAST = 3
+MIN_ALIKE = 3
 """Bars in which a place must be played for its accent to be known."""
-MOVE_LEAST_STEPS, MOVE_LEAST_BEATS = 16.0, 3
+MIN_MOVE_STEPS, MIN_MOVE_BEATS = 16.0, 3
 """A crescendo is so much at least, over so many beats."""
 
 
@@ -118,7 +118,7 @@ def _without_accents(strengths: Floats, bar: NDArray[np.int64], into: NDArray[np
     evened = strengths.copy()
     for place in np.unique(into):
         here = into == place
-        if here.sum() >= ALIKE_LEAST:
+        if here.sum() >= MIN_ALIKE:
             evened[here] -= np.median(off[here])
     return evened
 
@@ -149,7 +149,7 @@ def _stretches(at: Floats, strength: Floats) -> list[_Stretch]:
         together = dxy - dx * dy / n
         slope = np.divide(together, spread, out=np.zeros(end), where=spread > 1e-12)
         rise = np.abs(slope) * (x[end - 1] - x[start])
-        is_move = (n >= MOVE_LEAST_BEATS) & (rise >= MOVE_LEAST_STEPS)
+        is_move = (n >= MIN_MOVE_BEATS) & (rise >= MIN_MOVE_STEPS)
         move = np.where(is_move, np.maximum(0.0, around - slope * together) / SCATTER**2 + MOVE_PRICE, np.inf)
         cost = cheapest[start] + np.minimum(stay, move)
         best = int(cost.argmin())

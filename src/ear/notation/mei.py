@@ -33,7 +33,7 @@ JUMPS = {
 }  # fmt: skip
 """What it does, its words (none for a sign of its own), and whether it stands at the bar's end."""
 VERSES = (
-    LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVEMENTS,
+    LabelKind.NAMES, LabelKind.KEYS, LabelKind.WORDS, LabelKind.COUNT, LabelKind.MOVES,
 )  # fmt: skip
 """Labels that stand under the notes, a line for each kind."""
 
@@ -168,10 +168,10 @@ class _MeiWriter:
             # Each kind is a group of its own, in one line over accents and beams.
             for tick, text in texts.items():
                 if start <= tick < end and text:
-                    said = SubElement(
+                    harmony = SubElement(
                         measure, "dir", {"staff": "1", "tstamp": beat(tick), "place": "above", "vgrp": str(n)}
                     )
-                    SubElement(said, "rend", {"fontstyle": "normal", "label": kind.value}).text = text
+                    SubElement(harmony, "rend", {"fontstyle": "normal", "label": kind.value}).text = text
         for point in pedal_points(self.part.pedal):
             if start <= point.tick < end or (is_last and point.tick == end):
                 place = {"staff": str(len(self.score.clefs)), "tstamp": beat(point.tick)}

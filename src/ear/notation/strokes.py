@@ -5,8 +5,8 @@ import numpy as np
 from ear.measuring.dynamics import voices
 from ear.notes import KitMap, Part
 
-GHOST_RATIO_MOST = 2 / 3
-GHOST_GAP_LEAST = 16
+MAX_GHOST_RATIO = 2 / 3
+MIN_GHOST_GAP = 16
 """A lane has ghost notes if its velocities leave a gap: from one to half as much again, and these steps at least."""
 DRUM_HEAD = "round"
 
@@ -28,7 +28,7 @@ def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
         velocity = part.velocities[here]
         steps = np.unique(velocity)
         soft, strong = steps[:-1], steps[1:]
-        is_gap = (soft <= GHOST_RATIO_MOST * strong) & (strong - soft >= GHOST_GAP_LEAST)
+        is_gap = (soft <= MAX_GHOST_RATIO * strong) & (strong - soft >= MIN_GHOST_GAP)
         if is_gap.any():
             widest = np.where(is_gap, soft / strong, 1).argmin()
             ghosts |= set(here[velocity <= soft[widest]].tolist())

@@ -12,7 +12,7 @@ TRIPLET_FINE = TICKS_PER_QUARTER // 6
 """A sixteenth of a triplet."""
 WHOLE = 4 * TICKS_PER_QUARTER
 VALUES = (1, 2, 4, 8, 16, 32)
-DOTS_MOST = 2
+MAX_DOTS = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,7 +33,7 @@ class Value:
 
 def _values(*, is_triplet: bool) -> dict[int, Value]:
     values: dict[int, Value] = {}
-    for dots in range(DOTS_MOST + 1):
+    for dots in range(MAX_DOTS + 1):
         for base in VALUES:
             value = Value(base=base, dots=dots, is_triplet=is_triplet)
             fine = TRIPLET_FINE if is_triplet else FINE

@@ -15,12 +15,12 @@ from ear.notation.graces import WrittenGrace, grace_before
 from ear.notation.strokes import ghosts
 from ear.notation.values import FINE, TRIPLET_FINE, Value, ValueGrid
 from ear.notes import STANDARD_KIT, Bar, KitMap, Lane, Part, spell
-from ear.notes.note import VOICES_MOST
+from ear.notes.note import MAX_VOICES
 from ear.notes.pitch import key_alteration
 from ear.staves import Staves, staves_of
 from ear.units import TICKS_PER_QUARTER
 
-BEAM_LEAST = 8
+MIN_BEAM = 8
 """Eighths and shorter have beams."""
 
 
@@ -161,14 +161,14 @@ def _voices(part: Part, staff: int, staves: Staves, grid: ValueGrid) -> list[lis
         waiting = []
         # What is said to be in a voice takes its place there before the others look for one.
         for event in together:
-            said = voices[event.voice - 1] if event.voice else None
-            if said is not None and (_is_free(said, event) or said[-1].start == event.start):
-                _put(said, event)
+            shown = voices[event.voice - 1] if event.voice else None
+            if shown is not None and (_is_free(shown, event) or shown[-1].start == event.start):
+                _put(shown, event)
             else:
                 waiting.append(event)
         for event in waiting:
             voice = next((v for v in voices if _is_free(v, event)), None)
-            if voice is None and len(voices) < VOICES_MOST:
+            if voice is None and len(voices) < MAX_VOICES:
                 voice = []
                 voices.append(voice)
             if voice is None:
@@ -243,7 +243,7 @@ class _Signed(NamedTuple):
 def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set[_Signed]:
     """Return all that needs an accidental. One holds for its step to the end of the bar, in all voices of
     the staff, from where it stands; a head that a tie comes to has none, and makes none hold."""
-    said: dict[int, int | None] = {}
+    shown: dict[int, int | None] = {}
     showing: set[_Signed] = set()
     struck: list[tuple[_Signed, WrittenNote | WrittenGrace]] = []
     for written in chain.from_iterable(lines):
@@ -258,12 +258,12 @@ def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set
         for signed, sign in together:
             by_step.setdefault(sign.step, []).append((signed, sign.alteration))
         for step, signs in by_step.items():
-            in_force = said.get(step, key_alteration(step, fifths=fifths))
+            in_force = shown.get(step, key_alteration(step, fifths=fifths))
             names = {alteration for _, alteration in signs}
             # F and F sharp struck together: both say which they are, and so does what follows.
             if names != {in_force}:
                 showing.update(signed for signed, _ in signs)
-                said[step] = names.pop() if len(names) == 1 else None
+                shown[step] = names.pop() if len(names) == 1 else None
     return showing
 
 
@@ -315,7 +315,7 @@ def _head(part: Part, i: int, *, kit: KitMap, comes: bool, goes: bool) -> Writte
             note=i, pitch=pitch, step=0, alteration=0, shows_accidental=False, is_tied_from=False, is_tied_on=False,
             lane=kit.written_lane(pitch),
         )  # fmt: skip
-    spelling = spell(pitch, fifth=part.names[i])
+    spelling = spell(pitch, name_fifth=part.names[i])
     return WrittenNote(
         note=i, pitch=pitch, step=spelling.step, alteration=spelling.alteration, shows_accidental=False,
         is_tied_from=comes, is_tied_on=goes, grace=None if comes else grace_before(part, i, step=spelling.step),
@@ -339,13 +339,13 @@ def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
     for half, inside in groupby(range(len(line)), key=lambda k: beat_of(line[k]) // 2 if is_long else -1):
         members = list(inside)
         only_eighths = half >= 0 and all(
-            line[k].value == Value(base=BEAM_LEAST) and not line[k].is_rest for k in members
+            line[k].value == Value(base=MIN_BEAM) and not line[k].is_rest for k in members
         )
         for k in members:
             groups[k] = half * 2 if only_eighths else beat_of(line[k])
     numbers = [0] * len(line)
     for k, w in enumerate(line):
-        if not w.is_rest and w.value.base >= BEAM_LEAST:
+        if not w.is_rest and w.value.base >= MIN_BEAM:
             numbers[k] = groups[k] + 1
     for k, number in enumerate(numbers):
         alone = number and number not in (

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ear.notes.take import Take, TakeNote
 
-LEAST_POSITION = 0.01
+MIN_POSITION = 0.01
 """Of a wheel's way: what is less is the play of its spring."""
 
 Moves = Sequence[tuple[float, float]]
@@ -59,7 +59,7 @@ def reach(moves: Moves, start: float, end: float) -> tuple[float, float]:
     ended = max(begun, bisect_left(moves, end, key=lambda move: move[0]))
     positions = [position for _, position in moves[max(0, begun - 1) : ended]]
     below, above = -min(positions, default=0.0), max(positions, default=0.0)
-    return (below if below >= LEAST_POSITION else 0.0, above if above >= LEAST_POSITION else 0.0)
+    return (below if below >= MIN_POSITION else 0.0, above if above >= MIN_POSITION else 0.0)
 
 
 def control_lines(take: Take) -> ControlLines:

@@ -11,8 +11,8 @@ from itertools import islice
 
 from ear.errors import ValueOutOfRange
 
-TIMES_MOST = 16
-BARS_MOST = 2_000
+MAX_TIMES = 16
+MAX_BARS = 2_000
 """As they are played."""
 
 
@@ -33,8 +33,8 @@ class BarSigns:
     fine: bool = False
 
     def __post_init__(self) -> None:
-        if not 0 <= self.repeats_to <= TIMES_MOST or any(not 1 <= n <= TIMES_MOST for n in self.ending):
-            raise ValueOutOfRange("too_many_repeats", most=TIMES_MOST)
+        if not 0 <= self.repeats_to <= MAX_TIMES or any(not 1 <= n <= MAX_TIMES for n in self.ending):
+            raise ValueOutOfRange("too_many_repeats", most=MAX_TIMES)
 
 
 PLAIN_BAR = BarSigns()
@@ -51,8 +51,8 @@ class WrittenForm:
         numbers = [number for number, _ in self.signs]
         if numbers != sorted(set(numbers)) or not all(1 <= number <= self.bars for number in numbers):
             raise ValueOutOfRange("signs_outside_part", count=self.bars)
-        if len(self.order) > BARS_MOST:
-            raise ValueOutOfRange("too_many_bars", bars_most=BARS_MOST, bars=len(self.order))
+        if len(self.order) > MAX_BARS:
+            raise ValueOutOfRange("too_many_bars", bars_most=MAX_BARS, bars=len(self.order))
 
     @classmethod
     def repeating(cls, *, bars: int, first: int, last: int, times: int) -> "WrittenForm":
@@ -73,7 +73,7 @@ class WrittenForm:
     @cached_property
     def order(self) -> tuple[int, ...]:
         """Numbers of written bars as they are played; of endless ones one more than there may be."""
-        return tuple(islice(self._played(), BARS_MOST + 1))
+        return tuple(islice(self._played(), MAX_BARS + 1))
 
     @cached_property
     def first_played(self) -> tuple[int, ...]:

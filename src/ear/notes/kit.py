@@ -6,7 +6,7 @@ from types import MappingProxyType
 import numpy as np
 
 from ear.errors import ValueOutOfRange
-from ear.units import PITCH_MAX
+from ear.units import MAX_PITCH
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,7 +73,7 @@ class KitMap:
                 lane_of[pitch] = lane
         self.lanes = lanes
         self._lane_of = MappingProxyType(lane_of)
-        self.folds = np.array([self.fold(pitch) for pitch in range(PITCH_MAX + 1)])
+        self.folds = np.array([self.fold(pitch) for pitch in range(MAX_PITCH + 1)])
         """For each percussion number what `fold` makes of it, to fold many at once."""
 
     def lane(self, pitch: int) -> Lane:

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
-from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 DENOMINATORS = (2, 4, 8, 16)
-NUMERATOR_MAX = 32
+MAX_NUMERATOR = 32
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +23,7 @@ class Meter:
     denominator: int
 
     def __post_init__(self) -> None:
-        if not 1 <= self.numerator <= NUMERATOR_MAX or self.denominator not in DENOMINATORS:
+        if not 1 <= self.numerator <= MAX_NUMERATOR or self.denominator not in DENOMINATORS:
             raise ValueOutOfRange("meter_unknown", numerator=self.numerator, denominator=self.denominator)
 
     @property
@@ -170,9 +170,9 @@ class TempoChange:
     """Quarter notes a minute."""
 
     def __post_init__(self) -> None:
-        if not BPM_MIN <= self.bpm <= BPM_MAX:
+        if not MIN_BPM <= self.bpm <= MAX_BPM:
             raise ValueOutOfRange(
-                "tempo_out_of_range", bpm_min=f"{BPM_MIN:g}", bpm_max=f"{BPM_MAX:g}", bpm=f"{self.bpm:g}"
+                "tempo_out_of_range", bpm_min=f"{MIN_BPM:g}", bpm_max=f"{MAX_BPM:g}", bpm=f"{self.bpm:g}"
             )
 
 

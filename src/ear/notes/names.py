@@ -9,4 +9,4 @@ def sound_name(part: Part, pitch: int, *, tick: int = 0, kit: KitMap = STANDARD_
     """A pitch by name and octave: as the part writes it at a tick, or by itself in the key there; of a drum part its lane."""
     if part.instrument.has_lanes:
         return part.lane_name(pitch, kit)
-    return pitch_name(pitch, fifth=part.name_of(pitch, tick))
+    return pitch_name(pitch, name_fifth=part.name_of(pitch, tick))

@@ -21,14 +21,14 @@ from ear.notes.pitch import name_in_key, names_of
 from ear.notes.spelling import UNKNOWN, spelled
 from ear.notes.values import Ints, check_pitch_and_velocity, ints
 
-FIFTHS_MAX = 7
+MAX_FIFTHS = 7
 FINGERS = 5
-VOICES_MOST = 4
+MAX_VOICES = 4
 """Lines of one staff that can be read."""
-LANE_NAME_MOST = 24
-GRACE_MOST = 24
+MAX_LANE_NAME_LENGTH = 24
+MAX_GRACE = 24
 """Semitones from a note to its grace note."""
-LABEL_MOST = 40
+MAX_LABEL_LENGTH = 40
 """Characters of a word at a note."""
 
 
@@ -56,7 +56,7 @@ class Note:
     """1 thumb to 5 little finger."""
     label: str | None = None
     """A word of the note's own: a syllable of the song, a count."""
-    fifth: int | None = None
+    name_fifth: int | None = None
     """How it is written, where that was said: its name on the line of fifths (C 0, G 1, F -1, F sharp 6)."""
     is_proposed: bool = False
     """Its finger is a proposal that nobody has agreed to yet."""
@@ -74,18 +74,22 @@ class Note:
             raise ValueOutOfRange("finger_out_of_range", fingers=FINGERS, finger=self.finger)
         if self.is_proposed and self.finger is None:
             raise ValueOutOfRange("proposal_without_finger")
-        if self.label is not None and not 1 <= len(self.label) <= LABEL_MOST:
-            raise ValueOutOfRange("note_word_length", label_most=LABEL_MOST)
-        if self.fifth is not None and self.fifth not in names_of(self.pitch):
+        if self.label is not None and not 1 <= len(self.label) <= MAX_LABEL_LENGTH:
+            raise ValueOutOfRange("note_word_length", label_most=MAX_LABEL_LENGTH)
+        if self.name_fifth is not None and self.name_fifth not in names_of(self.pitch):
             raise ValueOutOfRange("spelling_wrong_for_pitch", field="fifth")
-        if self.voice is not None and not 1 <= self.voice <= VOICES_MOST:
-            raise ValueOutOfRange("voice_out_of_range", voices=VOICES_MOST, voice=self.voice)
-        if self.grace_semitones is not None and abs(self.grace_semitones) > GRACE_MOST:
-            raise ValueOutOfRange("grace_note_too_far", most=GRACE_MOST)
+        if self.voice is not None and not 1 <= self.voice <= MAX_VOICES:
+            raise ValueOutOfRange("voice_out_of_range", voices=MAX_VOICES, voice=self.voice)
+        if self.grace_semitones is not None and abs(self.grace_semitones) > MAX_GRACE:
+            raise ValueOutOfRange("grace_note_too_far", most=MAX_GRACE)
 
-    def at_pitch(self, pitch: int, fifth: int | None = None) -> "Note":
+    def at_pitch(self, pitch: int, name_fifth: int | None = None) -> "Note":
         """The note at a pitch; as it was written only where that is still the pitch's name."""
-        return self if pitch == self.pitch and fifth is None else replace(self, pitch=pitch, fifth=fifth)
+        return (
+            self
+            if pitch == self.pitch and name_fifth is None
+            else replace(self, pitch=pitch, name_fifth=name_fifth)
+        )
 
     def moved(self, *, ticks: int, semitones: int) -> "Note":
         """The note elsewhere in time and pitch; whole octaves away it is called the same. Raises ValueOutOfRange.
@@ -95,7 +99,7 @@ class Note:
         return Note(
             onset_tick=self.onset_tick + ticks, length_tick=self.length_tick, pitch=self.pitch + semitones,
             velocity=self.velocity, hand=self.hand, finger=self.finger, label=self.label,
-            fifth=None if semitones % 12 else self.fifth, is_proposed=self.is_proposed, voice=self.voice,
+            name_fifth=None if semitones % 12 else self.name_fifth, is_proposed=self.is_proposed, voice=self.voice,
             ornament=self.ornament, grace_semitones=self.grace_semitones,
         )  # fmt: skip
 
@@ -139,8 +143,8 @@ class OwnLane:
     name: str
 
     def __post_init__(self) -> None:
-        if not 1 <= len(self.name) <= LANE_NAME_MOST:
-            raise ValueOutOfRange("lane_name_length", most=LANE_NAME_MOST)
+        if not 1 <= len(self.name) <= MAX_LANE_NAME_LENGTH:
+            raise ValueOutOfRange("lane_name_length", most=MAX_LANE_NAME_LENGTH)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -186,8 +190,8 @@ class Part:
         check_pedal(self.pedal)
         if len({own.lane for own in self.lanes}) < len(self.lanes):
             raise ValueOutOfRange("lane_named_twice")
-        if abs(self.fifths) > FIFTHS_MAX:
-            raise ValueOutOfRange("too_many_accidentals", fifths_max=FIFTHS_MAX)
+        if abs(self.fifths) > MAX_FIFTHS:
+            raise ValueOutOfRange("too_many_accidentals", fifths_max=MAX_FIFTHS)
 
     @classmethod
     def of(
@@ -247,7 +251,7 @@ class Part:
         """For each note its name on the line of fifths, as `ear.notes.spelling` finds it."""
         if not self.notes:
             return ()
-        known = [UNKNOWN if n.fifth is None else n.fifth for n in self.notes]
+        known = [UNKNOWN if n.name_fifth is None else n.name_fifth for n in self.notes]
         if self.chords:
             marks = [c.tick for c in self.chords]
             for i, note in enumerate(self.notes):
@@ -261,10 +265,13 @@ class Part:
         """The same part with every name said: those of notes as they are found, of cues as their key has them."""
         if not self.instrument.has_key:
             return self
-        notes = (replace(n, fifth=name) for n, name in zip(self.notes, self.names, strict=True))
+        notes = (replace(n, name_fifth=name) for n, name in zip(self.notes, self.names, strict=True))
         cues = (
             replace(
-                n, fifth=name_in_key(n.pitch, self.fifths_at(n.onset_tick)) if n.fifth is None else n.fifth
+                n,
+                name_fifth=name_in_key(n.pitch, self.fifths_at(n.onset_tick))
+                if n.name_fifth is None
+                else n.name_fifth,
             )
             for n in self.cues
         )

@@ -35,19 +35,19 @@ class Spelling:
         return LETTERS[self.step % 7]
 
     @property
-    def fifth(self) -> int:
+    def name_fifth(self) -> int:
         """Its place on the line of fifths: C 0, G 1, F -1, F sharp 6."""
         return (2 * (self.step % 7) + 1) % 7 - 1 + 7 * self.alteration
 
 
 @cache
-def spell(pitch: int, *, fifths: int = 0, fifth: int | None = None) -> Spelling:
+def spell(pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> Spelling:
     """Write a MIDI pitch: by its name on the line of fifths, if that is known, else by itself in a key (fifths: sharps
     positive, flats negative)."""
-    if fifth is None:
-        fifth = name_in_key(pitch, fifths)
-    alteration = (fifth + 1) // 7
-    return Spelling(step=7 * ((pitch - alteration) // 12) + 4 * fifth % 7, alteration=alteration)
+    if name_fifth is None:
+        name_fifth = name_in_key(pitch, fifths)
+    alteration = (name_fifth + 1) // 7
+    return Spelling(step=7 * ((pitch - alteration) // 12) + 4 * name_fifth % 7, alteration=alteration)
 
 
 def name_in_key(pitch: int, fifths: int) -> int:
@@ -72,9 +72,11 @@ def key_alteration(step: int, *, fifths: int) -> int:
 
 
 @cache
-def pitch_name(pitch: int, *, fifths: int = 0, fifth: int | None = None, middle_c_octave: int = 4) -> str:
+def pitch_name(
+    pitch: int, *, fifths: int = 0, name_fifth: int | None = None, middle_c_octave: int = 4
+) -> str:
     """A pitch by name and octave, such as F♯4 with middle C as C4."""
-    spelling = spell(pitch, fifths=fifths, fifth=fifth)
+    spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
     octave = spelling.step // 7 - 1 + (middle_c_octave - 4)
     return f"{spelling.letter}{ALTERATION_SIGNS[spelling.alteration]}{octave}"
 

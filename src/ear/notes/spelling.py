@@ -83,21 +83,21 @@ UNKNOWN = -99
 """No name."""
 
 
-def spelled(pitches: Ints, fifths: Ints, given: Ints) -> Ints:
+def spelled(pitches: Ints, fifths: Ints, named: Ints) -> Ints:
     """A name for each note, in order of (onset, pitch). All (n,): `fifths` are the key signatures in force, `given` the
     names that are known, `UNKNOWN` elsewhere."""
     n = len(pitches)
-    if not n or (given != UNKNOWN).all():
-        return given
+    if not n or (named != UNKNOWN).all():
+        return named
     lowest, votes = _by_tonics(pitches % 12, fifths)
     reach = lowest + np.array([[0], [12], [24]])
     votes[(reach < NAMES_FROM) | (reach > NAMES_TO)] = -np.inf
-    known = given != UNKNOWN
+    known = named != UNKNOWN
     choice = votes.argmax(axis=0)
-    names = np.where(known, given, lowest + 12 * choice)
+    names = np.where(known, named, lowest + 12 * choice)
     for _ in range(ROUNDS):
         choice = (FIRST_STEP * votes + _by_neighbours(pitches, names, lowest)).argmax(axis=0)
-        names = np.where(known, given, lowest + 12 * choice)
+        names = np.where(known, named, lowest + 12 * choice)
     return names
 
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ear.errors import ValueOutOfRange
-from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -28,9 +28,9 @@ def floats(values: Iterable[float]) -> Floats:
 
 def check_pitch_and_velocity(pitch: int, velocity: int) -> None:
     """Raises ValueOutOfRange for what no MIDI message says."""
-    if not PITCH_MIN <= pitch <= PITCH_MAX:
-        raise ValueOutOfRange("pitch_out_of_range", pitch_min=PITCH_MIN, pitch_max=PITCH_MAX, pitch=pitch)
-    if not VELOCITY_MIN <= velocity <= VELOCITY_MAX:
+    if not MIN_PITCH <= pitch <= MAX_PITCH:
+        raise ValueOutOfRange("pitch_out_of_range", pitch_min=MIN_PITCH, pitch_max=MAX_PITCH, pitch=pitch)
+    if not MIN_VELOCITY <= velocity <= MAX_VELOCITY:
         raise ValueOutOfRange(
-            "velocity_out_of_range", velocity_min=VELOCITY_MIN, velocity_max=VELOCITY_MAX, velocity=velocity
+            "velocity_out_of_range", velocity_min=MIN_VELOCITY, velocity_max=MAX_VELOCITY, velocity=velocity
         )

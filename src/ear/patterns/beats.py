@@ -38,7 +38,7 @@ def beat(
     notes = []
     for name, row in rows.items():
         if name not in pitch_of:
-            raise UnknownName(what="lane", name=name, known=tuple(pitch_of))
+            raise UnknownName(kind="lane", name=name, known=tuple(pitch_of))
         for k, sign in enumerate(row):
             if sign in STRENGTHS:
                 notes.append(

@@ -43,7 +43,7 @@ class Chord:
         if match and quality is not None:
             bass = tonic_named(place_of(match[3])) if match[3] else None
             return cls(root=tonic_named(place_of(match[1])), quality=quality[0], bass=bass)
-        raise UnknownName(what="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E"))
+        raise UnknownName(kind="chord", name=name, known=("C", "Am", "F♯dim", "G7", "C/E"))
 
     @property
     def name(self) -> str:
@@ -101,11 +101,11 @@ def tonic_of(pitch: int, *, fifths: int) -> Tonic:
     return tonic_named(name_in_key(pitch % 12, fifths))
 
 
-def tonic_named(fifth: int) -> Tonic:
+def tonic_named(name_fifth: int) -> Tonic:
     """A name on the line of fifths as a note name; a double sharp or flat enharmonically."""
-    if not SINGLE_FROM <= fifth <= SINGLE_TO:
-        fifth += -12 if fifth > SINGLE_TO else 12
-    spelling = spell(7 * fifth % 12, fifth=fifth)
+    if not SINGLE_FROM <= name_fifth <= SINGLE_TO:
+        name_fifth += -12 if name_fifth > SINGLE_TO else 12
+    spelling = spell(7 * name_fifth % 12, name_fifth=name_fifth)
     return Tonic(letter=spelling.letter, alteration=spelling.alteration)
 
 
@@ -176,7 +176,7 @@ def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
         quality = f"m{quality}"
     known_quality = quality_of(quality)
     if known_quality is None:
-        raise UnknownName(what="chord", name=text, known=("I", "ii7", "V7", "vii°"))
+        raise UnknownName(kind="chord", name=text, known=("I", "ii7", "V7", "vii°"))
     return Chord(root=tonic_named(key.tonic.major_fifths + place), quality=known_quality[0])
 
 

@@ -68,7 +68,7 @@ CHORDS = {
     Hand.LEFT: {2: "51", 3: "531", 4: "5321"},
 }
 """By the number of notes struck together, from the bottom up."""
-TONE, FINGERS, CLUSTER_MOST = 2, 5, 7
+TONE, FINGERS, MAX_CLUSTER = 2, 5, 7
 
 
 def scale_fingers(
@@ -143,7 +143,7 @@ def _cluster_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] |
     """Return the fingers of keys that are all neighbours, at most a tone apart, or of five notes; None for others."""
     count = len(pitches)
     is_cluster = all(high - low <= TONE for low, high in pairwise(pitches))
-    if not 2 <= count <= CLUSTER_MOST or not (is_cluster or count == FINGERS):
+    if not 2 <= count <= MAX_CLUSTER or not (is_cluster or count == FINGERS):
         return None
     thumb_keys, little_keys = 1 + (count > FINGERS), 1 + (count > FINGERS + 1)
     inner = range(2, 2 + count - thumb_keys - (little_keys if count >= FINGERS else 0))
@@ -169,7 +169,7 @@ def known_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | No
     return (*(up[:-1] if down else up), *down[::-1])
 
 
-FIGURE_LEAST = 4
+MIN_FIGURE = 4
 """Notes of the shortest figure: an arpeggio over one octave."""
 
 
@@ -201,7 +201,7 @@ def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[in
 
 def _longest_figure(pitches: Sequence[int], start: int, hand: Hand) -> tuple[int, ...]:
     """Return the fingers of the longest scale or arpeggio that begins at a note; none where there is no figure."""
-    for stop in range(_turns(pitches, start), start + FIGURE_LEAST - 1, -1):
+    for stop in range(_turns(pitches, start), start + MIN_FIGURE - 1, -1):
         known = known_fingers(pitches[start:stop], hand=hand)
         if known is not None:
             return known

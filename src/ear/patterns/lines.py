@@ -11,11 +11,11 @@ from ear.notes.meter import MeterChange
 from ear.patterns.fingering import arpeggio_fingers, scale_fingers
 from ear.patterns.fingering import five_finger as finger_of_degree
 from ear.patterns.modes import Mode, Tonic, key_fifths, pitches, pitches_down, scale_names
-from ear.units import PITCH_MAX, TICKS_PER_QUARTER
+from ear.units import MAX_PITCH, TICKS_PER_QUARTER
 
 VELOCITY = 80
 FIRST_BEAT_MORE = 10
-OCTAVES_MOST = 4
+MAX_OCTAVES = 4
 COMMON = Meter(numerator=4, denominator=4)
 FAR_FROM_KEY = 8
 """Fifths from a key's place past which a root is written enharmonically."""
@@ -53,9 +53,9 @@ def lowest(tonic: Tonic, *, octave: int) -> int:
 
 
 def _check_octaves(bottom: int, octaves: int) -> None:
-    if not 1 <= octaves <= OCTAVES_MOST:
-        raise ValueOutOfRange("octaves_out_of_range", octaves_most=OCTAVES_MOST, octaves=octaves)
-    if not 0 <= bottom <= PITCH_MAX - 12 * octaves:
+    if not 1 <= octaves <= MAX_OCTAVES:
+        raise ValueOutOfRange("octaves_out_of_range", octaves_most=MAX_OCTAVES, octaves=octaves)
+    if not 0 <= bottom <= MAX_PITCH - 12 * octaves:
         raise ValueOutOfRange("pattern_off_keyboard")
 
 
@@ -81,9 +81,9 @@ def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShap
                 velocity=VELOCITY + more,
                 hand=shape.hand,
                 finger=finger,
-                fifth=fifth if fifth in names_of(pitch) else None,
+                name_fifth=name_fifth if name_fifth in names_of(pitch) else None,
             )
-            for pitch, finger, fifth in moment
+            for pitch, finger, name_fifth in moment
         ]
     return Part.of(
         notes,

@@ -82,7 +82,7 @@ class Tonic:
         """From a name such as “F♯”, “Bb” or “C”. Raises UnknownName."""
         letter, sign = name[:1].upper(), name[1:]
         if not letter or letter not in LETTERS or sign not in ALTERATIONS:
-            raise UnknownName(what="note", name=name, known=("C", "F♯", "B♭"))
+            raise UnknownName(kind="note", name=name, known=("C", "F♯", "B♭"))
         return cls(letter=letter, alteration=ALTERATIONS[sign])
 
     @property

@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 from ear.errors import ValueOutOfRange
 from ear.notes import Hand, Note, Part, PedalSpan, Take, TakeNote
-from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 MOTOR_SHARE = 0.5
 """Of the variance of single strokes; the rest is the timekeeper's."""
@@ -246,11 +246,11 @@ class _Performer:
         habits, random = self.habits, self.random
         middle = sum(n.velocity for n in self.part.notes) / len(self.part.notes)
         velocity = middle + (note.velocity - middle) * habits.accents
-        velocity = _within(velocity + random.gauss(0.0, habits.velocity_spread), VELOCITY_MIN, VELOCITY_MAX)
+        velocity = _within(velocity + random.gauss(0.0, habits.velocity_spread), MIN_VELOCITY, MAX_VELOCITY)
         pitch = note.pitch + habits.transpose
         if random.random() < habits.wrong_keys:
             pitch = self._neighbour(note.pitch) + habits.transpose
-        pitch = _within(pitch, PITCH_MIN, PITCH_MAX)
+        pitch = _within(pitch, MIN_PITCH, MAX_PITCH)
         length_s = DRUM_LENGTH_S
         if self.part.instrument.has_key:
             second_at = self.part.tempos.second_at
@@ -269,7 +269,7 @@ class _Performer:
             grace = TakeNote(
                 onset_s=onset_s - random.uniform(*(FLAM_BEFORE_S if is_flam else GRACE_BEFORE_S)),
                 length_s=DRUM_LENGTH_S / 2 if is_flam else GRACE_LENGTH_S,
-                pitch=pitch if is_flam else _within(pitch + random.choice((1, 2)), PITCH_MIN, PITCH_MAX),
+                pitch=pitch if is_flam else _within(pitch + random.choice((1, 2)), MIN_PITCH, MAX_PITCH),
                 velocity=max(1, round(velocity * GRACE_STRENGTH)),
             )
             self.notes.append(_Played(grace, None, False))
@@ -277,7 +277,7 @@ class _Performer:
             graze = TakeNote(
                 onset_s=onset_s + random.uniform(*GRAZE_AFTER_S),
                 length_s=GRAZE_LENGTH_S,
-                pitch=_within(self._neighbour(pitch), PITCH_MIN, PITCH_MAX),
+                pitch=_within(self._neighbour(pitch), MIN_PITCH, MAX_PITCH),
                 velocity=random.randint(*GRAZE_VELOCITY),
             )
             self.notes.append(_Played(graze, None, False))

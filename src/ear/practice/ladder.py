@@ -12,16 +12,16 @@ from ear.editing.picking import pick
 from ear.editing.sections import stretches
 from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.labels.chord_cards import chord_names
-from ear.labels.counting import movements
+from ear.labels.counting import move_numbers
 from ear.notes import STANDARD_KIT, Hand, KitMap, Note, Part
 from ear.plain import from_plain, to_plain
 
-RUNGS_MOST = 40
-MOVES_MOST = 16
+MAX_RUNGS = 40
+MAX_MOVES = 16
 """Moves of a bar that get rungs of their own."""
-NAME_MOST = 80
-LOOPS_MOST = 16
-TEMPO_LEAST, TEMPO_MOST = 30, 150
+MAX_NAME_LENGTH = 80
+MAX_LOOPS = 16
+MIN_TEMPO, MAX_TEMPO = 30, 150
 SLOW, MIDDLE, WHOLE, FASTER = 60, 80, 100, 110
 PHRASE_BARS = 4
 NEEDED = 80
@@ -38,7 +38,7 @@ class Rung:
     hand: Hand | None = None
     lanes: tuple[str, ...] = ()
     """Lanes of a kit; empty for all."""
-    movements: tuple[int, int] | None = None
+    moves: tuple[int, int] | None = None
     """Only these moves of the bar, first to last."""
     tempo_percent: int = WHOLE
     loops: int = 4
@@ -48,24 +48,24 @@ class Rung:
     """Loops in a row that must reach them."""
 
     def __post_init__(self) -> None:
-        if not self.name or len(self.name) > NAME_MOST:
-            raise ValueOutOfRange("rung_name_length", name_most=NAME_MOST)
+        if not self.name or len(self.name) > MAX_NAME_LENGTH:
+            raise ValueOutOfRange("rung_name_length", name_most=MAX_NAME_LENGTH)
         if not 1 <= self.first_bar <= self.last_bar:
             raise ValueOutOfRange("rung_ends_before_start")
-        if not TEMPO_LEAST <= self.tempo_percent <= TEMPO_MOST:
-            raise ValueOutOfRange("rung_tempo_out_of_range", tempo_least=TEMPO_LEAST, tempo_most=TEMPO_MOST)
-        if not 1 <= self.needed_loops <= self.loops <= LOOPS_MOST or not 0 <= self.needed <= 100:
-            raise ValueOutOfRange("rung_loops_out_of_range", loops_most=LOOPS_MOST)
+        if not MIN_TEMPO <= self.tempo_percent <= MAX_TEMPO:
+            raise ValueOutOfRange("rung_tempo_out_of_range", tempo_least=MIN_TEMPO, tempo_most=MAX_TEMPO)
+        if not 1 <= self.needed_loops <= self.loops <= MAX_LOOPS or not 0 <= self.needed <= 100:
+            raise ValueOutOfRange("rung_loops_out_of_range", loops_most=MAX_LOOPS)
 
     def notes_of(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> tuple[int, ...]:
         """Numbers of the notes that are played on this rung: of its bars, and of its hand, lanes or moves."""
         chosen = pick(whole, first_bar=self.first_bar, last_bar=self.last_bar, hand=self.hand)
-        number_of = movements(whole) if self.movements else {}
+        number_of = move_numbers(whole) if self.moves else {}
 
         def is_played(note: Note) -> bool:
             if self.lanes and kit.lane(note.pitch).name not in self.lanes:
                 return False
-            span = self.movements
+            span = self.moves
             return span is None or span[0] <= number_of[note.onset_tick] <= span[1]
 
         return tuple(i for i in sorted(chosen) if is_played(whole.notes[i]))
@@ -90,7 +90,7 @@ class Rung:
         """As plain values for JSON."""
         stored = _StoredRung(
             name=self.name, bars=(self.first_bar, self.last_bar), hand=self.hand, lanes=self.lanes,
-            movements=self.movements, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
+            movements=self.moves, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
             needed_loops=self.needed_loops,
         )  # fmt: skip
         plain: dict[str, Any] = to_plain(stored)
@@ -103,11 +103,11 @@ class Rung:
         try:
             return cls(
                 name=stored.name, first_bar=stored.bars[0], last_bar=stored.bars[1], hand=stored.hand,
-                lanes=stored.lanes, movements=stored.movements, tempo_percent=stored.tempo_percent,
+                lanes=stored.lanes, moves=stored.movements, tempo_percent=stored.tempo_percent,
                 loops=stored.loops, needed=stored.needed, needed_loops=stored.needed_loops,
             )  # fmt: skip
         except ValueOutOfRange as problem:
-            raise FormatError(expected="a rung of a ladder", found=f"{problem}") from problem
+            raise FormatError(expected="a rung of a ladder", actual=f"{problem}") from problem
 
 
 class _StoredRung(msgspec.Struct, kw_only=True):
@@ -129,8 +129,8 @@ class Ladder:
     rungs: tuple[Rung, ...] = ()
 
     def __post_init__(self) -> None:
-        if len(self.rungs) > RUNGS_MOST:
-            raise ValueOutOfRange("too_many_rungs", rungs_most=RUNGS_MOST)
+        if len(self.rungs) > MAX_RUNGS:
+            raise ValueOutOfRange("too_many_rungs", rungs_most=MAX_RUNGS)
 
     def to_json(self) -> list[dict[str, Any]]:
         """As plain values for JSON."""
@@ -140,13 +140,13 @@ class Ladder:
     def from_json(cls, data: Any, part: Part | None = None) -> "Ladder":
         """The reverse; with a part, rungs over bars that it has not are left out. Raises FormatError."""
         if not isinstance(data, list):
-            raise FormatError(expected="a ladder", found=f"{data!r:.40}")
+            raise FormatError(expected="a ladder", actual=f"{data!r:.40}")
         try:
             rungs = [Rung.from_json(row) for row in data]
             bars = len(part.bars) if part is not None else None
             return cls(rungs=tuple(r for r in rungs if bars is None or r.last_bar <= bars))
         except EarError as problem:
-            raise FormatError(expected="a ladder", found=f"{problem}") from problem
+            raise FormatError(expected="a ladder", actual=f"{problem}") from problem
 
 
 def proposed(part: Part, *, kit: KitMap = STANDARD_KIT) -> Ladder:
@@ -164,7 +164,7 @@ def proposed(part: Part, *, kit: KitMap = STANDARD_KIT) -> Ladder:
         rungs = _chord_rungs(part)
     else:
         rungs = _melody_rungs(part)
-    return Ladder(rungs=tuple(rungs[:RUNGS_MOST]))
+    return Ladder(rungs=tuple(rungs[:MAX_RUNGS]))
 
 
 def _is_chordal(part: Part) -> bool:
@@ -194,7 +194,7 @@ def _chord_rungs(part: Part) -> list[Rung]:
         pair = (tuple(names[bar]), tuple(names[after]))
         if after == bar + 1 and pair[0] != pair[1] and pair not in changes:
             changes.add(pair)
-            title = f"{' '.join(pair[0])} to {' '.join(pair[1])}"[:NAME_MOST]
+            title = f"{' '.join(pair[0])} to {' '.join(pair[1])}"[:MAX_NAME_LENGTH]
             rungs.append(Rung(name=title, first_bar=bar, last_bar=after, tempo_percent=SLOW))
     rungs.append(_whole(part, "all, slowly", MIDDLE))
     rungs.append(_whole(part, "all", WHOLE))
@@ -214,17 +214,17 @@ def _drum_rungs(part: Part, kit: KitMap) -> list[Rung]:
         for _, struck in groupby(first, key=lambda n: n.onset_tick)
     ]
     # Of a bar with very many moves some are learnt together.
-    together = -(-len(moves) // MOVES_MOST)
+    together = -(-len(moves) // MAX_MOVES)
     spans = [(k, min(k + together - 1, len(moves))) for k in range(1, len(moves) + 1, together)]
     rungs = [
         Rung(
-            name=f"{_moves_named(a, b)}: {', '.join(moves[a - 1 : b])}"[:NAME_MOST], first_bar=bar, last_bar=bar,
-            movements=(a, b), tempo_percent=SLOW,
+            name=f"{_moves_named(a, b)}: {', '.join(moves[a - 1 : b])}"[:MAX_NAME_LENGTH], first_bar=bar, last_bar=bar,
+            moves=(a, b), tempo_percent=SLOW,
         )
         for a, b in spans
     ]  # fmt: skip
     rungs += [
-        Rung(name=_moves_named(1, b), first_bar=bar, last_bar=bar, movements=(1, b), tempo_percent=SLOW)
+        Rung(name=_moves_named(1, b), first_bar=bar, last_bar=bar, moves=(1, b), tempo_percent=SLOW)
         for _, b in spans[1:]
     ]
     lanes = _lanes_by_use(part, kit)
@@ -272,7 +272,7 @@ def _changes_of_tempo(part: Part) -> list[Rung]:
         bar = stretch.first_bar
         tick = part.meters.bar(bar).start_tick
         if part.tempos.bpm_at(tick - 1) != part.tempos.bpm_at(tick):
-            title = f"into {stretch.name or f'bar {bar}'}"[:NAME_MOST]
+            title = f"into {stretch.name or f'bar {bar}'}"[:MAX_NAME_LENGTH]
             changes.append(Rung(name=title, first_bar=bar - 1, last_bar=bar, tempo_percent=MIDDLE))
     return changes
 

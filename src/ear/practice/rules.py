@@ -7,19 +7,23 @@ from typing import Any
 
 from ear.errors import FormatError, ValueOutOfRange
 from ear.notes import Part
-from ear.notes.note import FIFTHS_MAX
+from ear.notes.note import MAX_FIFTHS
 from ear.plain import from_plain, to_plain
 from ear.practice.showing import PERCENTS, ToShow
-from ear.units import BPM_MAX, BPM_MIN
+from ear.units import MAX_BPM, MIN_BPM
 
-LEVEL_MOST = 100
-ATTEMPTS_MOST, TAKES_MOST, PASSES_MOST = 99, 20, 8
-RANGE_MOST = 50
-HEARS_MOST = 50
+MAX_LEVEL = 100
+MAX_ATTEMPTS, MAX_TAKES, MAX_PASSES = 99, 20, 8
+MAX_RANGE = 50
+MAX_LISTENS = 50
 LEAST_BARS_MOST = 16
-QUESTIONS_MOST, QUESTION_MOST = 6, 200
+MAX_QUESTIONS, MAX_QUESTION_LENGTH = 6, 200
 TEMPO_FINE = 0.01
 """Tempos are stored to a hundredth."""
+STORED_NAMES = {
+    "shows_analysis": "shows_reading", "listen_limit": "hears", "must_listen_first": "hears_first",
+}  # fmt: skip
+"""Fields that stored rules and exercise files have under the names of the first two releases."""
 
 
 class ClickSound(StrEnum):
@@ -82,15 +86,15 @@ class RecordingRules:
     """Takes that are handed in together."""
     keys: tuple[int, ...] = ()
     """Key signatures besides the part's own in which a take may be recorded; sharps positive."""
-    shows_reading: bool = True
+    shows_analysis: bool = True
     """Students see what was heard in a take before a mark is released."""
     questions: tuple[str, ...] = ()
     """Put to the student when a take is handed in."""
     is_by_ear: bool = False
     """The part is heard, and shown nowhere until a take is handed in."""
-    hears: int | None = None
+    listen_limit: int | None = None
     """How often the part may be heard where it is played by ear; None for as often as wanted."""
-    hears_first: bool = False
+    must_listen_first: bool = False
     """It is must be heard once before recording."""
     has_questions_only: bool = False
     """Nothing is recorded: the answers are handed in."""
@@ -101,23 +105,25 @@ class RecordingRules:
 
     def __post_init__(self) -> None:
         for name, least, most in (
-            ("slower_percent", 0, RANGE_MOST), ("faster_percent", 0, RANGE_MOST), ("click_level", 0, LEVEL_MOST),
-            ("click_divides", 1, 4), ("backing_level", 0, LEVEL_MOST), ("passes", 1, PASSES_MOST),
+            ("slower_percent", 0, MAX_RANGE), ("faster_percent", 0, MAX_RANGE), ("click_level", 0, MAX_LEVEL),
+            ("click_divides", 1, 4), ("backing_level", 0, MAX_LEVEL), ("passes", 1, MAX_PASSES),
             ("least_bars", 0, LEAST_BARS_MOST),
-            ("least_takes", 1, TAKES_MOST), ("handed_in_takes", 1, TAKES_MOST),
+            ("least_takes", 1, MAX_TAKES), ("handed_in_takes", 1, MAX_TAKES),
         ):  # fmt: skip
             if not least <= getattr(self, name) <= most:
                 raise ValueOutOfRange(
                     "out_of_range", field=name, least=least, most=most, value=getattr(self, name)
                 )
-        if self.attempts is not None and not 1 <= self.attempts <= ATTEMPTS_MOST:
-            raise ValueOutOfRange("attempts_out_of_range", field="attempts", attempts_most=ATTEMPTS_MOST)
+        if self.attempts is not None and not 1 <= self.attempts <= MAX_ATTEMPTS:
+            raise ValueOutOfRange("attempts_out_of_range", field="attempts", attempts_most=MAX_ATTEMPTS)
         if self.attempts is not None and self.attempts < self.least_takes:
             raise ValueOutOfRange("handed_in_takes_above_attempts", field="attempts")
         if self.handed_in_takes > self.least_takes:
             raise ValueOutOfRange("handed_in_takes_above_recorded", field="handed_in_takes")
-        if self.hears is not None and not 1 <= self.hears <= HEARS_MOST:
-            raise ValueOutOfRange("out_of_range", field="hears", least=1, most=HEARS_MOST, value=self.hears)
+        if self.listen_limit is not None and not 1 <= self.listen_limit <= MAX_LISTENS:
+            raise ValueOutOfRange(
+                "out_of_range", field="listen_limit", least=1, most=MAX_LISTENS, value=self.listen_limit
+            )
         if self.has_questions_only and not self.questions:
             raise ValueOutOfRange("questions_missing", field="questions")
         if self.to_show and (self.handed_in_takes > 1 or self.has_questions_only):
@@ -126,13 +132,13 @@ class RecordingRules:
             raise ValueOutOfRange("showing_share_not_a_quarter", field="shown_percent")
         if len({one.skill for one in self.to_show}) < len(self.to_show):
             raise ValueOutOfRange("shown_twice", field="to_show")
-        if any(abs(key) > FIFTHS_MAX for key in self.keys):
-            raise ValueOutOfRange("too_many_accidentals", fifths_max=FIFTHS_MAX)
-        if len(self.questions) > QUESTIONS_MOST or any(
-            not 0 < len(question) <= QUESTION_MOST for question in self.questions
+        if any(abs(key) > MAX_FIFTHS for key in self.keys):
+            raise ValueOutOfRange("too_many_accidentals", fifths_max=MAX_FIFTHS)
+        if len(self.questions) > MAX_QUESTIONS or any(
+            not 0 < len(question) <= MAX_QUESTION_LENGTH for question in self.questions
         ):
             raise ValueOutOfRange(
-                "questions_out_of_range", questions_most=QUESTIONS_MOST, question_most=QUESTION_MOST
+                "questions_out_of_range", questions_most=MAX_QUESTIONS, question_most=MAX_QUESTION_LENGTH
             )
 
     @property
@@ -147,7 +153,7 @@ class RecordingRules:
     def tempo_range(self, bpm: float) -> tuple[float, float]:
         """The slowest and the fastest tempo of a take, in quarter notes a minute."""
         slowest, fastest = bpm * (1 - self.slower_percent / 100), bpm * (1 + self.faster_percent / 100)
-        return max(BPM_MIN, slowest), min(BPM_MAX, fastest)
+        return max(MIN_BPM, slowest), min(MAX_BPM, fastest)
 
     def allows_tempo(self, asked_bpm: float, *, bpm: float) -> bool:
         """May a take be recorded at this tempo, where the exercise asks for `bpm`? To a hundredth."""
@@ -161,14 +167,20 @@ class RecordingRules:
     def to_json(self) -> dict[str, Any]:
         """Only what is otherwise than usual."""
         usual = to_plain(RecordingRules())
-        return {name: value for name, value in to_plain(self).items() if value != usual[name]}
+        return {
+            STORED_NAMES.get(name, name): value
+            for name, value in to_plain(self).items()
+            if value != usual[name]
+        }
 
     @classmethod
     def from_json(cls, data: Any) -> "RecordingRules":
         """The reverse; what is left out is as usual. Raises FormatError."""
-        if not isinstance(data, Mapping) or set(data) - {f.name for f in fields(cls)}:
-            raise FormatError(expected="recording rules", found=f"{data!r:.60}")
+        name_of = {STORED_NAMES.get(f.name, f.name): f.name for f in fields(cls)}
+        if not isinstance(data, Mapping) or set(data) - set(name_of):
+            raise FormatError(expected="recording rules", actual=f"{data!r:.60}")
         try:
-            return from_plain(data, cls, expected="recording rules")
+            named = {name_of[name]: value for name, value in data.items()}
+            return from_plain(named, cls, expected="recording rules")
         except ValueOutOfRange as problem:
-            raise FormatError(expected="recording rules", found=f"{problem}") from problem
+            raise FormatError(expected="recording rules", actual=f"{problem}") from problem

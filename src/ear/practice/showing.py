@@ -5,10 +5,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
+import msgspec
+
 from ear.errors import ValueOutOfRange
 from ear.plain import from_plain, to_plain
 
-TERMS_MOST = 120
+MAX_TERMS = 120
 PERCENTS = (25, 50, 75, 100)
 """Of the mark that what is shown and explained can be."""
 
@@ -47,22 +49,25 @@ class ToShow:
     def __post_init__(self) -> None:
         if self.in_words is InWords.LESSON and not self.terms.strip():
             raise ValueOutOfRange("lesson_words_missing", field=f"terms-{self.skill.value}")
-        if len(self.terms) > TERMS_MOST:
+        if len(self.terms) > MAX_TERMS:
             raise ValueOutOfRange(
-                "lesson_words_too_long", field=f"terms-{self.skill.value}", terms_most=TERMS_MOST
+                "lesson_words_too_long", field=f"terms-{self.skill.value}", terms_most=MAX_TERMS
             )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shown:
-    """What was found of one thing: so many notes (or bars) of so many that there were to be changed, None where that is
-    not counted; and what was said of it."""
+    """What was found of one thing that a student shows: `count` of `of` notes (or bars) that had to change.
+
+    `of` is None where nothing is counted.
+    """
 
     asked: ToShow
     count: int = 0
     of: int | None = None
     is_done: bool = False
-    said: str = ""
+    explanation: str = ""
+    """What the student wrote about it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,16 +87,38 @@ class Showing:
         """Things that are to be explained, too."""
         return tuple(thing for thing in self.things if thing.asked.in_words is not InWords.NONE)
 
-    def unsaid(self) -> "Showing":
-        """What was shown, without what was said of it."""
-        return replace(self, things=tuple(replace(thing, said="") for thing in self.things))
+    def without_explanations(self) -> "Showing":
+        """Return what was shown with every explanation left out."""
+        return replace(self, things=tuple(replace(thing, explanation="") for thing in self.things))
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""
-        plain: dict[str, Any] = to_plain(self)
+        things = [
+            _StoredShown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, said=t.explanation)
+            for t in self.things
+        ]
+        plain: dict[str, Any] = to_plain(_StoredShowing(percent=self.percent, things=things))
         return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Showing":
-        """The reverse. Raises FormatError."""
-        return from_plain(data, cls, expected="what was shown")
+        """Read what `to_json` wrote. Raises FormatError."""
+        stored = from_plain(data, _StoredShowing, expected="what was shown")
+        things = (
+            Shown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, explanation=t.said)
+            for t in stored.things
+        )
+        return cls(percent=stored.percent, things=tuple(things))
+
+
+class _StoredShown(msgspec.Struct, kw_only=True):
+    asked: ToShow
+    count: int = 0
+    of: int | None = None
+    is_done: bool = False
+    said: str = ""
+
+
+class _StoredShowing(msgspec.Struct, kw_only=True):
+    percent: int
+    things: list[_StoredShown]

@@ -15,7 +15,7 @@ import numpy as np
 
 from ear.measuring.figures import theil_sen
 
-LEAST_TAKES = 4
+MIN_TAKES = 4
 """Below these a line says nothing."""
 CERTAIN_Z = 1.96
 """Of a normal distribution: beyond it lies one in twenty."""
@@ -46,7 +46,7 @@ def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None
     """Of figures in order of time, each with its own standard error if it is known; None of too few. The line ends within
     the range of the figures."""
     n = len(values)
-    if n < LEAST_TAKES:
+    if n < MIN_TAKES:
         return None
     y = np.array(values, dtype=np.float64)
     x = np.arange(n, dtype=np.float64)

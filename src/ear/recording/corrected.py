@@ -27,7 +27,7 @@ class Corrected(StrEnum):
 class Correction:
     """One thing done to one note: from and to in ticks, pitches, ticks or velocities, by what it is."""
 
-    what: Corrected
+    kind: Corrected
     note: Note
     """As it was played; of an added one as it is."""
     before: int
@@ -96,7 +96,7 @@ def compared(raw: Part, copy: Part, *, may_repeat: bool) -> Compared:
         return Compared(repeated=(), corrections=corrections(raw, copy))
     repeated = _repeated(raw, copy)
     changes = corrections(*_without(raw, copy, repeated))
-    moved = {c.note: c.after for c in changes if c.what is Corrected.MOVED}
+    moved = {c.note: c.after for c in changes if c.kind is Corrected.MOVED}
     kept = (c for c in changes if not _is_cut(c, moved.get(c.note, c.note.onset_tick), raw))
     return Compared(repeated=repeated, corrections=tuple(kept))
 
@@ -104,7 +104,7 @@ def compared(raw: Part, copy: Part, *, may_repeat: bool) -> Compared:
 def _is_cut(c: Correction, onset_tick: int, raw: Part) -> bool:
     """A note that hung over a bar line at which bars were parted ends there; `onset_tick` is where it is now."""
     bar_end = raw.meters.bar_at(onset_tick).end_tick
-    return c.what is Corrected.LENGTH and onset_tick + c.before > bar_end == onset_tick + c.after
+    return c.kind is Corrected.LENGTH and onset_tick + c.before > bar_end == onset_tick + c.after
 
 
 def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
@@ -129,10 +129,10 @@ def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
     pair(_of_other_pitches(left.values(), new.values()))
     changes = [change for was, now in pairs for change in _changes(was, now, raw.kind)]
     changes += [
-        Correction(what=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()
+        Correction(kind=Corrected.DELETED, note=n, before=n.onset_tick, after=0) for n in left.values()
     ]
-    changes += [Correction(what=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
-    return tuple(sorted(changes, key=lambda c: (c.note.onset_tick, c.note.pitch, c.what.value)))
+    changes += [Correction(kind=Corrected.ADDED, note=n, before=0, after=n.onset_tick) for n in new.values()]
+    return tuple(sorted(changes, key=lambda c: (c.note.onset_tick, c.note.pitch, c.kind.value)))
 
 
 NEAR_TICKS = TICKS_PER_QUARTER // 2
@@ -194,9 +194,9 @@ def _changes(was: Note, now: Note, kind: Kind) -> Iterator[Correction]:
         ),
         (Corrected.VELOCITY, was.velocity, now.velocity),
     )
-    for what, before, after in figures:
+    for changed, before, after in figures:
         if before != after:
-            yield Correction(what=what, note=was, before=before, after=after)
+            yield Correction(kind=changed, note=was, before=before, after=after)
 
 
 def _repeated(raw: Part, copy: Part) -> tuple[int, ...]:

@@ -7,16 +7,16 @@ from typing import Any
 import msgspec
 
 from ear.errors import ValueOutOfRange
-from ear.formats.events import EVENTS_MAX, STATUS_NOTE_ON, TIME_MAX_MS, RawEvent
+from ear.formats.events import MAX_EVENTS, MAX_TIME_MS, STATUS_NOTE_ON, RawEvent
 from ear.formats.quick_mido import mido
 from ear.formats.smf import DEFAULT_BPM, Voice, open_midi
 from ear.notes import STANDARD_KIT, Kind, Meter, Part, TempoChange, TempoMap, kind_on_channel
 from ear.plain import alike, from_plain, to_plain
-from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 RECORDINGS = "ear.recording.from_file"
 """For `ear.formats.sandboxed_reader`: reads takes that were recorded elsewhere."""
-COUNT_IN_MOST = 8
+MAX_COUNT_IN = 8
 NEAR_QUARTERS = 0.25
 """A note so near to a written one of its pitch speaks for a count-in."""
 KEPT = frozenset({"note_on", "note_off", "control_change", "pitchwheel", "aftertouch", "polytouch"})
@@ -79,7 +79,7 @@ class RecordedFile:
             )
             return near, -abs(played[0][0] - bars * bar - first)
 
-        return max(range(COUNT_IN_MOST + 1), key=speaks)
+        return max(range(MAX_COUNT_IN + 1), key=speaks)
 
     def events(self, part: Part, *, count_in_bars: int, voices: Collection[Voice] = ()) -> list[RawEvent]:
         """Raw events in ms from bar 1. Raises ValueOutOfRange for nothing, too much or too long."""
@@ -88,7 +88,7 @@ class RecordedFile:
             (1000.0 * (self._second(at) - start), data[0] & 0xF0, data[1], data[2])
             for at, data in self._chosen(voices)
         ]
-        if len(raw_events) > EVENTS_MAX or abs(raw_events[-1][0]) > TIME_MAX_MS:
+        if len(raw_events) > MAX_EVENTS or abs(raw_events[-1][0]) > MAX_TIME_MS:
             raise ValueOutOfRange("file_too_long_for_take")
         return raw_events
 
@@ -114,7 +114,7 @@ class _StoredRecording(msgspec.Struct, kw_only=True):
     tempos: list[tuple[int, float]]
 
 
-def told(data: bytes) -> dict[str, Any]:
+def read_to_plain(data: bytes) -> dict[str, Any]:
     """Open a file and say what is in it, as plain values: what a process apart does. Raises FormatError."""
     recording = open_recording(data)
     plain: dict[str, Any] = to_plain(
@@ -129,8 +129,8 @@ def told(data: bytes) -> dict[str, Any]:
     return plain
 
 
-def recording_told(plain: Any) -> RecordedFile:
-    """The file that `told` told of. Raises FormatError."""
+def recording_from_plain(plain: Any) -> RecordedFile:
+    """The file that `read_to_plain` read. Raises FormatError."""
     stored = from_plain(plain, _StoredRecording, expected="a recording")
     return RecordedFile(
         tracks=tuple(
@@ -158,7 +158,7 @@ def open_recording(data: bytes) -> RecordedFile:
             tick += message.time
             quarter = tick / file.ticks_per_beat
             if message.type == "set_tempo" and message.tempo:
-                bpm = min(BPM_MAX, max(BPM_MIN, 60e6 / message.tempo))
+                bpm = min(MAX_BPM, max(MIN_BPM, 60e6 / message.tempo))
                 tempos[round(quarter * TICKS_PER_QUARTER)] = bpm
             elif message.type == "time_signature" and meter is None:
                 meter = _meter(message)

@@ -7,7 +7,7 @@ import numpy as np
 
 from ear.errors import ValueOutOfRange
 
-BEATS_LEAST = 6
+MIN_BEATS = 6
 """So many beats must have been tapped: of eight two may be missed."""
 NEAREST_MS = 300.0
 """A tap further from every beat was meant for none."""
@@ -52,8 +52,8 @@ def calibrate(taps_ms: Sequence[float], beats_ms: Sequence[float]) -> Calibratio
         if abs(off) <= NEAREST_MS and abs(off) < abs(nearest.get(beat, np.inf)):
             nearest[beat] = off
     offs = np.array(list(nearest.values()))
-    if offs.size < BEATS_LEAST:
-        raise ValueOutOfRange("too_few_taps", beats_least=BEATS_LEAST, size=offs.size)
+    if offs.size < MIN_BEATS:
+        raise ValueOutOfRange("too_few_taps", beats_least=MIN_BEATS, size=offs.size)
     middle = float(np.median(offs))
     spread = max(SPREAD_FLOOR_MS, MAD_TO_SD * float(np.median(np.abs(offs - middle))))
     used = offs[np.abs(offs - middle) <= OUTLIER_SPREADS * spread]

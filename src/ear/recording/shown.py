@@ -11,7 +11,7 @@ from ear.recording.corrected import Compared, Corrected, Correction, compared
 OFF_TICKS = 12
 """Of 480 to the quarter: a note no further from its line lies on it as far as an ear can tell (1/40 of a quarter,
 12 ms at 120)."""
-QUANTISED_LEAST = 2
+MIN_QUANTISED = 2
 """Notes off their lines that a bar must have for its quantising to show."""
 Place = tuple[int, int]
 """Where a note stands in a copy, in ticks, and its pitch."""
@@ -41,15 +41,15 @@ def seen(
 
 def _seen(
     asked: ToShow,
-    found: Compared,
+    comparison: Compared,
     *,
     raw: Part,
     written: Collection[int],
     wrong: Mapping[Place, int],
     extra: Collection[Place],
 ) -> Shown:
-    def of(what: Corrected) -> list[Correction]:
-        return [c for c in found.corrections if c.what is what]
+    def of(kind: Corrected) -> list[Correction]:
+        return [c for c in comparison.corrections if c.kind is kind]
 
     match asked.skill:
         case Skill.QUANTISED:
@@ -66,7 +66,7 @@ def _seen(
         case Skill.LOUDNESS:
             changed = len(of(Corrected.VELOCITY))
         case Skill.REPEATED:
-            changed = len(found.repeated)
+            changed = len(comparison.repeated)
     return Shown(asked=asked, count=changed, is_done=changed > 0)
 
 
@@ -97,9 +97,7 @@ def _quantised(raw: Part, moves: list[Correction], written: Collection[int]) -> 
         nearer = sum(sum(bar) for bar in by_bar.values())
         off = sum(len(bar) for bar in by_bar.values())
         is_done = any(
-            len(notes) >= QUANTISED_LEAST and all(notes)
-            for bar, notes in by_bar.items()
-            if bar not in spoiled
+            len(notes) >= MIN_QUANTISED and all(notes) for bar, notes in by_bar.items() if bar not in spoiled
         )
         if best is None or (is_done, nearer) > (best[2], best[0]):
             best = (nearer, off, is_done)

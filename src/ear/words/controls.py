@@ -10,7 +10,7 @@ BENT_DOWN = gettext_noop("pitch bend down by as much as {percent}%")
 MODULATED = gettext_noop("modulation up to {percent}%")
 
 
-def said_controls(controls: Controls, reader: Reader) -> list[str]:
+def describe_controls(controls: Controls, reader: Reader) -> list[str]:
     """Return one phrase for each of pedal and wheels that was used: “sustain pedal down”, “modulation up to 40%”."""
     phrases = [reader.say(PEDAL, {})] if controls.is_pedal_down else []
     wheels = ((BENT_UP, controls.bend_up), (BENT_DOWN, controls.bend_down), (MODULATED, controls.modulation))

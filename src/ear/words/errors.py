@@ -12,18 +12,18 @@ TRACK_UNREADABLE = gettext_noop(
 IN_LINE = gettext_noop("Line {line}: {problem}")
 
 
-def said_error(problem: EarError, reader: Reader) -> str:
+def describe_error(problem: EarError, reader: Reader) -> str:
     """Return what a person reads beside the field: whole sentences. Where in the file's bytes something is wrong is for
     the log alone."""
     if isinstance(problem, UnknownName):
-        values = {**problem.values, "what": reader.gettext(problem.what), "known": ", ".join(problem.known)}
+        values = {**problem.values, "what": reader.gettext(problem.kind), "known": ", ".join(problem.known)}
         return reader.say(UNKNOWN, values)
     if isinstance(problem, LineError):
-        return reader.say(IN_LINE, {"line": problem.line, "problem": said_error(problem.problem, reader)})
+        return reader.say(IN_LINE, {"line": problem.line, "problem": describe_error(problem.problem, reader)})
     if isinstance(problem, FormatError):
         values = {
             "expected": reader.gettext(problem.expected),
-            "found": problem.found.rstrip("."),
+            "found": problem.actual.rstrip("."),
             "track": problem.track,
         }
         return reader.say(UNREADABLE if problem.track is None else TRACK_UNREADABLE, values)

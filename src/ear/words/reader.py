@@ -60,13 +60,13 @@ A = gettext_noop("a {interval}")
 SIXTEENTH_WORDS = ("", "e", "and", "a")
 
 
-def bars_said(bars: tuple[int, int], reader: Reader) -> str:
+def describe_bars(bars: tuple[int, int], reader: Reader) -> str:
     """Bars in words, from 1."""
     first, last = bars
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
 
 
-def place_said(beat: int, into: int, *, beat_ticks: int, is_compound: bool, reader: Reader) -> str:
+def describe_place(beat: int, into: int, *, beat_ticks: int, is_compound: bool, reader: Reader) -> str:
     """A place in a bar: beat 2; the “and” of 2; quaver 2 of beat 3; 80 ticks after beat 3."""
     if not into:
         return reader.say(ON_BEAT, {"beat": beat})
@@ -78,7 +78,7 @@ def place_said(beat: int, into: int, *, beat_ticks: int, is_compound: bool, read
     return reader.say(BETWEEN, {"ticks": into, "beat": beat})
 
 
-def interval_said(semitones: int, reader: Reader) -> str:
+def describe_interval(semitones: int, reader: Reader) -> str:
     """A major third, an octave, 2 octaves."""
     name = interval_name(semitones)
     if name[0].isdigit():

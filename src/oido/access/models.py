@@ -42,7 +42,7 @@ class SignedIn(models.Model):
         ordering = ["-seen_at"]
 
     @property
-    def said(self) -> str:
+    def device(self) -> str:
         """As people call it; as it calls itself where it is none of those known."""
         program = next((name for sign, name in PROGRAMS if sign in self.browser), "")
         system = next((name for sign, name in SYSTEMS if sign in self.browser), "")

@@ -52,15 +52,15 @@ def person_of_code(code: str) -> SignInCode | None:
 
 
 @transaction.atomic
-def use_code(found: SignInCode, password: str) -> User | None:
+def use_code(code: SignInCode, password: str) -> User | None:
     """Set the password that was chosen with it. None where somebody else was quicker."""
-    if not SignInCode.everywhere.filter(pk=found.pk, used_at=None).update(used_at=timezone.now()):
+    if not SignInCode.everywhere.filter(pk=code.pk, used_at=None).update(used_at=timezone.now()):
         return None
-    person = User.objects.select_for_update().get(pk=found.person_id)
+    person = User.objects.select_for_update().get(pk=code.person_id)
     person.set_password(password)
     person.save(update_fields=["password"])
     end_sessions(person)
-    remember("slip_used", actor=person, school=found.school)
+    remember("slip_used", actor=person, school=code.school)
     return person
 
 
@@ -88,10 +88,10 @@ def write_reset(email: str) -> None:
             "%(school)s.\n\nChoose it here, within three days:\n%(link)s\n\n"
             "If it was not you, do nothing: your password stays as it is.\n"
         )
-        said = {"name": person.name, "username": person.username, "school": school.name, "link": link}
+        values = {"name": person.name, "username": person.username, "school": school.name, "link": link}
         write_letter(
             school, to=person.email, person=person, purpose=RESET, subject=_("A new password for Oido"),
-            body=body % said, is_secret=True,
+            body=body % values, is_secret=True,
         )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from oido.people.models import User
 
 SEEN = "seen"
 SEEN_EVERY_S = 300.0
-BROWSER_MOST = 200
+MAX_BROWSER = 200
 
 
 @receiver(user_logged_in)
@@ -29,7 +29,7 @@ def _begun(sender: Any, request: HttpRequest, user: User, **more: Any) -> None:
         session_key=key,
         defaults={
             "person": user,
-            "browser": request.META.get("HTTP_USER_AGENT", "")[:BROWSER_MOST],
+            "browser": request.META.get("HTTP_USER_AGENT", "")[:MAX_BROWSER],
             "address": request.META.get("REMOTE_ADDR") or None,
         },
     )

@@ -268,8 +268,8 @@ def account(request: Request) -> HttpResponseBase:
         address = form.cleaned_data["email"]
         request_email_changes(request.user, [EmailRequest(request.user, address)])
         if pending_address(request.user):
-            told = _("An e-mail is on its way to %(email)s. Open the link in it to confirm the address.")
-            messages.success(request, told % {"email": address})
+            message = _("An e-mail is on its way to %(email)s. Open the link in it to confirm the address.")
+            messages.success(request, message % {"email": address})
         else:
             messages.success(request, _("Saved."))
         return redirect("account")

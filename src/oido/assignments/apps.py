@@ -7,7 +7,7 @@ class AssignmentsConfig(AppConfig):
 
     def ready(self) -> None:
         # Models are loaded only now.
-        from oido.assignments.panel import given_panel
+        from oido.assignments.panel import assignments_panel
         from oido.exercises.panels import PANELS, Panel
 
-        PANELS.append(Panel("assignments/_given.html", given_panel, place=1))
+        PANELS.append(Panel("assignments/_given.html", assignments_panel, place=1))

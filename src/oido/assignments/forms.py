@@ -7,8 +7,8 @@ from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
-from ear.practice.rules import ATTEMPTS_MOST, RANGE_MOST
-from oido.assignments.models import WHY_MOST, Arrangement, Assignment, FeedbackVisibility, Late
+from ear.practice.rules import MAX_ATTEMPTS, MAX_RANGE
+from oido.assignments.models import MAX_WHY_LENGTH, Arrangement, Assignment, FeedbackVisibility, Late
 from oido.assignments.services import Arranged, Terms
 from oido.common.days import begin_of, due_on
 from oido.common.fields import DateInWords, offer_rows
@@ -45,17 +45,17 @@ class HowForm(forms.Form):
         empty_label=_("Oido’s own rubric"),
     )  # fmt: skip
     attempts = _count(
-        _("Takes that may be recorded"), ATTEMPTS_MOST, _("empty: as the exercise says"), least=1
+        _("Takes that may be recorded"), MAX_ATTEMPTS, _("empty: as the exercise says"), least=1
     )
-    slower_percent = _count(_("Slower by up to, %"), RANGE_MOST, _("empty: as the exercise says"))
-    faster_percent = _count(_("Faster by up to, %"), RANGE_MOST, _("empty: as the exercise says"))
+    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, _("empty: as the exercise says"))
+    faster_percent = _count(_("Faster by up to, %"), MAX_RANGE, _("empty: as the exercise says"))
 
     def __init__(
-        self, *args: Any, teacher: User, kind: str, given: Assignment | None = None, **more: Any
+        self, *args: Any, teacher: User, kind: str, assignment: Assignment | None = None, **more: Any
     ) -> None:
         super().__init__(*args, **more)
-        self.given = given
-        if given is not None:
+        self.given = assignment
+        if assignment is not None:
             # Another rubric marks all its takes again: that has a page of its own.
             del self.fields["rubric"]
             return
@@ -66,12 +66,12 @@ class HowForm(forms.Form):
         self.fields["due_on"].initial = timezone.localdate() + DUE_AFTER
 
     @staticmethod
-    def start(given: Assignment) -> dict[str, Any]:
+    def start(assignment: Assignment) -> dict[str, Any]:
         """What an assignment says, as initial values."""
         return {
-            **{name: getattr(given, name) for name in Terms.__slots__},
-            "opens_on": timezone.localtime(given.opens_at).date() if given.opens_at else None,
-            "due_on": timezone.localtime(given.due_at).date(),
+            **{name: getattr(assignment, name) for name in Terms.__slots__},
+            "opens_on": timezone.localtime(assignment.opens_at).date() if assignment.opens_at else None,
+            "due_on": timezone.localtime(assignment.due_at).date(),
         }
 
     def clean_due_on(self) -> date:
@@ -91,8 +91,8 @@ class HowForm(forms.Form):
     @property
     def terms(self) -> Terms:
         c = self.cleaned_data
-        said: dict[str, Any] = {name: c.get(name) for name in Terms.__slots__}
-        return Terms(**said)
+        terms: dict[str, Any] = {name: c.get(name) for name in Terms.__slots__}
+        return Terms(**terms)
 
 
 class ToClassForm(forms.Form):
@@ -177,17 +177,17 @@ class ArrangeForm(forms.Form):
     """What holds for one student alone; empty fields are as for the others."""
 
     due_on = day_field(_("Due"), help_text=_("an earlier or later date for this student"))
-    attempts = _count(_("Takes that may be recorded"), ATTEMPTS_MOST, "", least=1)
-    slower_percent = _count(_("Slower by up to, %"), RANGE_MOST, "")
+    attempts = _count(_("Takes that may be recorded"), MAX_ATTEMPTS, "", least=1)
+    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, "")
     version = forms.ModelChoiceField(
         label=_("Plays instead"), queryset=Exercise.objects.none(), required=False,
         help_text=_("an easier version, another key, one hand: any exercise of yours for this instrument"),
     )  # fmt: skip
     is_excused = forms.BooleanField(label=_("Excused: nothing has to be handed in"), required=False)
-    excused_why = forms.CharField(label=_("Why excused"), max_length=WHY_MOST, required=False)
+    excused_why = forms.CharField(label=_("Why excused"), max_length=MAX_WHY_LENGTH, required=False)
 
     def __init__(
-        self, *args: Any, teacher: User, given: Assignment, row: Arrangement | None, **more: Any
+        self, *args: Any, teacher: User, assignment: Assignment, row: Arrangement | None, **more: Any
     ) -> None:
         initial: dict[str, Any] = {}
         if row is not None:
@@ -196,7 +196,11 @@ class ArrangeForm(forms.Form):
             initial["is_excused"] = row.excused_at is not None
             initial["due_on"] = timezone.localtime(row.due_at).date() if row.due_at else None
         super().__init__(*args, initial=initial, **more)
-        own = library(teacher).filter(kind=given.exercise.kind, bars__gt=0).exclude(pk=given.exercise_id)
+        own = (
+            library(teacher)
+            .filter(kind=assignment.exercise.kind, bars__gt=0)
+            .exclude(pk=assignment.exercise_id)
+        )
         kept = Exercise.objects.filter(pk=row.version_id) if row is not None and row.version_id else None
         offer_rows(self, "version", (own | kept if kept is not None else own).order_by("title"))
 

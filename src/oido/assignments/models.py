@@ -9,7 +9,7 @@ from oido.exercises.models import Exercise
 from oido.people.models import SchoolClass, SchoolRow, User
 from oido.rubrics.models import RubricVersion, read_version
 
-WHY_MOST = 200
+MAX_WHY_LENGTH = 200
 
 
 class Late(models.TextChoices):
@@ -23,16 +23,18 @@ class Late(models.TextChoices):
 class FeedbackVisibility(models.TextChoices):
     """What students see before a teacher has released the mark."""
 
-    READING = "reading", _("what Oido heard; the mark once it is released")
+    ANALYSIS = "reading", _("what Oido heard; the mark once it is released")
     AT_ONCE = "at-once", _("everything, as soon as they hand in")
     NOTHING = "nothing", _("nothing until the mark is released")
 
 
-class GivenBooklet(SchoolRow):
+class BookletAssignment(SchoolRow):
     """A booklet given to a class: an assignment for each of its exercises, worked through and handed in together."""
 
-    booklet = models.ForeignKey(Booklet, on_delete=models.PROTECT, related_name="given")
-    school_class = models.ForeignKey(SchoolClass, on_delete=models.PROTECT, related_name="given_booklets")
+    booklet = models.ForeignKey(Booklet, on_delete=models.PROTECT, related_name="assigned")
+    school_class = models.ForeignKey(
+        SchoolClass, on_delete=models.PROTECT, related_name="booklet_assignments"
+    )
     given_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     given_at = models.DateTimeField()
 
@@ -63,11 +65,13 @@ class Assignment(SchoolRow):
     rubric = models.ForeignKey(RubricVersion, on_delete=models.PROTECT, null=True, related_name="assignments")
     """By which takes are marked; None for Oido's own."""
     seen = models.CharField(
-        max_length=10, choices=FeedbackVisibility.choices, default=FeedbackVisibility.READING
+        max_length=10, choices=FeedbackVisibility.choices, default=FeedbackVisibility.ANALYSIS
     )
     closed_at = models.DateTimeField(null=True)
     """Its teacher has closed it: nothing more is handed in, whatever the due date."""
-    booklet = models.ForeignKey(GivenBooklet, on_delete=models.PROTECT, null=True, related_name="assignments")
+    booklet = models.ForeignKey(
+        BookletAssignment, on_delete=models.PROTECT, null=True, related_name="assignments"
+    )
     """Of a booklet that was given; `place` is where it stands in it, from 0."""
     place = models.PositiveIntegerField(default=0)
     withdrawn_at = models.DateTimeField(null=True)
@@ -92,7 +96,7 @@ class Arrangement(models.Model):
     is_given = models.BooleanField(default=False)
     """It is for this student, where it is not for all."""
     excused_at = models.DateTimeField(null=True)
-    excused_why = models.CharField(max_length=WHY_MOST, blank=True)
+    excused_why = models.CharField(max_length=MAX_WHY_LENGTH, blank=True)
     due_at = models.DateTimeField(null=True)
     """None for as the others have it; so with what follows."""
     attempts = models.PositiveSmallIntegerField(null=True)

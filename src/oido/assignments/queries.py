@@ -5,8 +5,8 @@ from typing import Any
 from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils import timezone
 
-from oido.assignments.models import Arrangement, Assignment, GivenBooklet, Reminder
-from oido.assignments.student_terms import Deals
+from oido.assignments.models import Arrangement, Assignment, BookletAssignment, Reminder
+from oido.assignments.student_terms import StudentTermsTable
 from oido.exercises.models import Exercise
 from oido.people.models import User
 
@@ -45,12 +45,12 @@ DECISIONS = ("released_at", "accepted_at", "asked_again_at")
 """Of a mark sheet: a teacher has decided on the take where one of these is set."""
 
 
-def counted(assignments: Iterable[Assignment], *, deals: Deals | None = None) -> list[Any]:
+def counted(assignments: Iterable[Assignment], *, terms_table: StudentTermsTable | None = None) -> list[Any]:
     """Return assignments with `handed_in_by` (keys of students), `handed_in` (how many), `waiting` (takes handed in that
     the teacher has not decided on) and `students`: those who have handed in, also if they have left the class since, and
     those who still have to. Each take that was handed in is read once."""
     rows: list[Any] = list(assignments)
-    deals = deals or Deals(rows)
+    terms_table = terms_table or StudentTermsTable(rows)
     handed_in_by: dict[int, set[int]] = defaultdict(set)
     undecided: list[tuple[int, int]] = []
     keys = [row.pk for row in rows]
@@ -68,15 +68,17 @@ def counted(assignments: Iterable[Assignment], *, deals: Deals | None = None) ->
         row.handed_in_by = handed_in_by[row.pk]
         row.handed_in, row.waiting = len(row.handed_in_by), waiting[row.pk]
         row.students = row.handed_in + sum(
-            student not in row.handed_in_by and deals.of(row.pk, student).is_asked
-            for student in deals.students[row.school_class_id]
+            student not in row.handed_in_by and terms_table.of(row.pk, student).is_asked
+            for student in terms_table.students[row.school_class_id]
         )
     return rows
 
 
-def visible_given_booklets(user: User) -> QuerySet[GivenBooklet]:
+def visible_booklet_assignments(user: User) -> QuerySet[BookletAssignment]:
     """As with assignments: of a student those of which something is given to this one."""
-    booklets = GivenBooklet.objects.filter(school=user.school_id).select_related("booklet", "school_class")
+    booklets = BookletAssignment.objects.filter(school=user.school_id).select_related(
+        "booklet", "school_class"
+    )
     if user.is_head:
         return booklets
     if user.is_teacher:

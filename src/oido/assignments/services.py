@@ -13,8 +13,15 @@ from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
-from oido.assignments.models import Arrangement, Assignment, FeedbackVisibility, GivenBooklet, Late, Reminder
-from oido.assignments.student_terms import Deals
+from oido.assignments.models import (
+    Arrangement,
+    Assignment,
+    BookletAssignment,
+    FeedbackVisibility,
+    Late,
+    Reminder,
+)
+from oido.assignments.student_terms import StudentTermsTable
 from oido.audit.services import remember
 from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of
@@ -41,7 +48,7 @@ class Terms:
     slower_percent: int | None = None
     faster_percent: int | None = None
     rubric: RubricVersion | None = None
-    seen: str = FeedbackVisibility.READING
+    seen: str = FeedbackVisibility.ANALYSIS
 
     @classmethod
     def of(cls, assignment: Assignment) -> "Terms":
@@ -63,7 +70,7 @@ class Arranged:
     version: Exercise | None = None
 
 
-class AlreadyGiven(Exception):
+class AlreadyAssigned(Exception):
     """These classes have it already, from now on or at other dates."""
 
     def __init__(self, classes: Collection[SchoolClass]) -> None:
@@ -107,12 +114,12 @@ def give_exercise(
         or school_class.archived_at is not None
         or exercise.school_id != teacher.school_id
         or not exercise.is_current
-        or not exercise.can_be_given
+        or not exercise.is_assignable
         or (opens_at is not None and opens_at >= due_at)
     ):
         raise NotAllowed
     _check_rubric(teacher, exercise, terms.rubric)
-    given = Assignment.objects.create(
+    assignment = Assignment.objects.create(
         school_id=exercise.school_id,
         exercise=exercise,
         school_class=school_class,
@@ -124,10 +131,10 @@ def give_exercise(
         **terms.fields(),
     )
     if students is not None:
-        _give_to(given, students)
+        _give_to(assignment, students)
     remember("exercise_given", actor=teacher, school_class=school_class, title=exercise.title)
     logger.info("exercise %s given to class %s", exercise.pk, school_class.pk)
-    return given
+    return assignment
 
 
 WEEK = timedelta(days=7)
@@ -136,7 +143,7 @@ WEEK = timedelta(days=7)
 def to_give(booklet: Booklet) -> list[Exercise]:
     """Its exercises in order, without those that are retired or empty."""
     exercises = [item.exercise for item in items_of(booklet)]
-    return [one for one in exercises if one.is_current and one.can_be_given]
+    return [one for one in exercises if one.is_current and one.is_assignable]
 
 
 @transaction.atomic
@@ -150,13 +157,13 @@ def give_booklet(
     students: Collection[User] | None = None,
     terms: Terms | None = None,
     a_week: int | None = None,
-) -> GivenBooklet:
+) -> BookletAssignment:
     """All its exercises in order: at once, or so many each week, the first ones due then. What is retired or empty is
     left out; of nothing at all a booklet is not given."""
     exercises = to_give(booklet)
     if not exercises or booklet.school_id != school_class.school_id or not teaches(teacher, school_class):
         raise NotAllowed
-    given = _given_booklet(teacher, booklet, school_class)
+    assignment = _get_booklet_assignment(teacher, booklet, school_class)
     for place, exercise in enumerate(exercises):
         week = WEEK * (place // a_week) if a_week else timedelta()
         # Later weeks open as long after the first one as they are due after it.
@@ -165,34 +172,34 @@ def give_booklet(
             teacher, exercise, school_class, due_at=_days_later(due_at, week), students=students, terms=terms,
             opens_at=opens,
         )  # fmt: skip
-        _put_into(made, given, place=place)
-    return given
+        _put_into(made, assignment, place=place)
+    return assignment
 
 
-def _given_booklet(teacher: User, booklet: Booklet, school_class: SchoolClass) -> GivenBooklet:
-    return GivenBooklet.objects.create(
+def _get_booklet_assignment(teacher: User, booklet: Booklet, school_class: SchoolClass) -> BookletAssignment:
+    return BookletAssignment.objects.create(
         school_id=school_class.school_id, booklet=booklet, school_class=school_class, given_by=teacher,
         given_at=timezone.now(),
     )  # fmt: skip
 
 
-def _put_into(made: Assignment, given: GivenBooklet, *, place: int) -> None:
-    made.booklet, made.place = given, place
+def _put_into(made: Assignment, assignment: BookletAssignment, *, place: int) -> None:
+    made.booklet, made.place = assignment, place
     made.save(update_fields=["booklet", "place"])
 
 
-def _give_to(given: Assignment, students: Collection[User]) -> None:
+def _give_to(assignment: Assignment, students: Collection[User]) -> None:
     wanted = {one.pk for one in students}
-    known = set(given.school_class.students.filter(pk__in=wanted).values_list("pk", flat=True))
+    known = set(assignment.school_class.students.filter(pk__in=wanted).values_list("pk", flat=True))
     if not wanted or known != wanted:
         raise NotAllowed
     Arrangement.objects.bulk_create(
-        Arrangement(assignment=given, student_id=key, is_given=True) for key in sorted(wanted)
+        Arrangement(assignment=assignment, student_id=key, is_given=True) for key in sorted(wanted)
     )
 
 
-def _locked(teacher: User, given: Assignment) -> Assignment:
-    locked = Assignment.objects.select_for_update().get(pk=given.pk)
+def _locked(teacher: User, assignment: Assignment) -> Assignment:
+    locked = Assignment.objects.select_for_update().get(pk=assignment.pk)
     if not teaches(teacher, locked.school_class):
         raise NotAllowed
     return locked
@@ -204,11 +211,11 @@ def _changed(locked: Assignment) -> None:
 
 
 @transaction.atomic
-def change_given(
-    teacher: User, given: Assignment, *, due_at: datetime, opens_at: datetime | None, terms: Terms
+def change_assignment(
+    teacher: User, assignment: Assignment, *, due_at: datetime, opens_at: datetime | None, terms: Terms
 ) -> Assignment:
     """Other dates, other terms. By which rubric it is marked is changed where all its takes are marked again."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     if opens_at is not None and opens_at >= due_at:
         raise NotAllowed
     locked.due_at, locked.opens_at = due_at, opens_at
@@ -221,9 +228,9 @@ def change_given(
 
 
 @transaction.atomic
-def withdraw(teacher: User, given: Assignment, *, is_withdrawn: bool) -> Assignment:
+def withdraw(teacher: User, assignment: Assignment, *, is_withdrawn: bool) -> Assignment:
     """Students see it no more; what they recorded stays. And back again."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     if (locked.withdrawn_at is not None) != is_withdrawn:
         locked.withdrawn_at = timezone.now() if is_withdrawn else None
         locked.save(update_fields=["withdrawn_at"])
@@ -233,9 +240,9 @@ def withdraw(teacher: User, given: Assignment, *, is_withdrawn: bool) -> Assignm
 
 
 @transaction.atomic
-def close(teacher: User, given: Assignment, *, is_closed: bool) -> Assignment:
+def close(teacher: User, assignment: Assignment, *, is_closed: bool) -> Assignment:
     """Nothing more is handed in, whatever the due date. And open again."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     if (locked.closed_at is not None) != is_closed:
         locked.closed_at = timezone.now() if is_closed else None
         locked.save(update_fields=["closed_at"])
@@ -245,20 +252,20 @@ def close(teacher: User, given: Assignment, *, is_closed: bool) -> Assignment:
 
 
 @transaction.atomic
-def arrange(teacher: User, given: Assignment, student: User, what: Arranged) -> Arrangement:
+def arrange(teacher: User, assignment: Assignment, student: User, arranged: Arranged) -> Arrangement:
     """What holds for one student of the class alone, in place of what was arranged before."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     if not locked.school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed
-    version = what.version
+    version = arranged.version
     if version is not None:
         is_fit = version.school_id == locked.school_id and version.kind == locked.exercise.kind
-        if not is_fit or not version.can_be_given:
+        if not is_fit or not version.is_assignable:
             raise NotAllowed
     row, _is_new = Arrangement.objects.select_for_update().get_or_create(assignment=locked, student=student)
-    excused_at = (row.excused_at or timezone.now()) if what.is_excused else None
-    row.excused_at, row.excused_why = excused_at, what.excused_why if what.is_excused else ""
-    row.due_at, row.attempts, row.slower_percent = what.due_at, what.attempts, what.slower_percent
+    excused_at = (row.excused_at or timezone.now()) if arranged.is_excused else None
+    row.excused_at, row.excused_why = excused_at, arranged.excused_why if arranged.is_excused else ""
+    row.due_at, row.attempts, row.slower_percent = arranged.due_at, arranged.attempts, arranged.slower_percent
     row.version = version
     row.save()
     _changed(locked)
@@ -270,9 +277,9 @@ def arrange(teacher: User, given: Assignment, student: User, what: Arranged) -> 
 
 
 @transaction.atomic
-def add_students(teacher: User, given: Assignment, students: Collection[User]) -> None:
+def add_students(teacher: User, assignment: Assignment, students: Collection[User]) -> None:
     """Give something that is for some students to more of them."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     if locked.is_for_all:
         return
     known = set(locked.arrangements.filter(is_given=True).values_list("student", flat=True))
@@ -297,16 +304,16 @@ def give_again(
     rows = before.assignments.filter(
         withdrawn_at=None, is_for_all=True, exercise__retired_at=None, exercise__deleted_at=None
     )
-    given = list(rows.select_related("exercise", "rubric", "booklet__booklet").order_by("due_at", "pk"))
-    if not given:
+    earlier = list(rows.select_related("exercise", "rubric", "booklet__booklet").order_by("due_at", "pk"))
+    if not earlier:
         return []
     # Whole days, so that what is due at the end of a day stays so over a change of the clock.
-    first = timezone.localtime(given[0].due_at).date()
+    first = timezone.localtime(earlier[0].due_at).date()
     days = timezone.localtime(first_due_at).date() - first
     has = set(school_class.assignments.filter(withdrawn_at=None).values_list("exercise", flat=True))
-    booklets: dict[int, GivenBooklet] = {}
+    booklets: dict[int, BookletAssignment] = {}
     made = []
-    for assignment in given:
+    for assignment in earlier:
         if assignment.exercise_id in has:
             continue
         opens_at = _days_later(assignment.opens_at, days) if assignment.opens_at is not None else None
@@ -316,7 +323,7 @@ def give_again(
         )  # fmt: skip
         if assignment.booklet is not None:
             if assignment.booklet.pk not in booklets:
-                booklets[assignment.booklet.pk] = _given_booklet(
+                booklets[assignment.booklet.pk] = _get_booklet_assignment(
                     teacher, assignment.booklet.booklet, school_class
                 )
             _put_into(new, booklets[assignment.booklet.pk], place=assignment.place)
@@ -330,29 +337,29 @@ def _days_later(at: datetime, days: timedelta) -> datetime:
 
 
 @transaction.atomic
-def remind(teacher: User, given: Assignment, students: Iterable[User]) -> list[User]:
+def remind(teacher: User, assignment: Assignment, students: Iterable[User]) -> list[User]:
     """Remind these of what they have not handed in, by page and by mail, nobody more than once a day; who was."""
-    locked = _locked(teacher, given)
+    locked = _locked(teacher, assignment)
     now = timezone.now()
     lately = set(locked.reminders.filter(sent_at__gt=now - REMINDED_EVERY).values_list("student", flat=True))
     of_class = set(locked.school_class.students.values_list("pk", flat=True))
-    deals = Deals([locked])
+    terms_table = StudentTermsTable([locked])
     reminded = []
     for student in students:
-        deal = deals.of(locked.pk, student.pk)
-        if student.pk in lately or student.pk not in of_class or not deal.is_asked:
+        student_terms = terms_table.of(locked.pk, student.pk)
+        if student.pk in lately or student.pk not in of_class or not student_terms.is_asked:
             continue
         Reminder.objects.create(assignment=locked, student=student, by=teacher, sent_at=now)
         if student.email:
-            due = timezone.localtime(deal.due_at)
+            due = timezone.localtime(student_terms.due_at)
             write_letter(
                 locked.school, to=student.email, purpose="reminder", person=student,
-                subject=_("Still to be handed in: %(title)s") % {"title": deal.exercise.title},
+                subject=_("Still to be handed in: %(title)s") % {"title": student_terms.exercise.title},
                 body=_(
                     "Hello %(name)s,\n\n%(teacher)s reminds you of “%(title)s”. It is due on %(due)s.\n%(address)s\n"
                 ) % {
                     "name": student.first_name or student.name, "teacher": teacher.name,
-                    "title": deal.exercise.title, "due": date_format(due, "l j F, H:i"),
+                    "title": student_terms.exercise.title, "due": date_format(due, "l j F, H:i"),
                     "address": settings.OWN_ADDRESS + reverse("stand", args=[locked.pk]),
                 },
             )  # fmt: skip

@@ -48,14 +48,14 @@ class StudentTerms:
     @property
     def rules(self) -> RecordingRules:
         """The exercise's, with what was said when it was given, and what is arranged."""
-        own, given, arranged = self.exercise.recording_rules, self.assignment, self.arrangement
+        own, assignment, arranged = self.exercise.recording_rules, self.assignment, self.arrangement
         attempts, slower, faster = own.attempts, own.slower_percent, own.faster_percent
-        if given.attempts is not None:
-            attempts = given.attempts
-        if given.slower_percent is not None:
-            slower = given.slower_percent
-        if given.faster_percent is not None:
-            faster = given.faster_percent
+        if assignment.attempts is not None:
+            attempts = assignment.attempts
+        if assignment.slower_percent is not None:
+            slower = assignment.slower_percent
+        if assignment.faster_percent is not None:
+            faster = assignment.faster_percent
         if arranged is not None:
             attempts = attempts if arranged.attempts is None else arranged.attempts
             slower = slower if arranged.slower_percent is None else arranged.slower_percent
@@ -63,37 +63,37 @@ class StudentTerms:
         return replace(
             own, attempts=attempts, slower_percent=slower, faster_percent=faster, least_takes=least,
             handed_in_takes=min(own.handed_in_takes, least),
-            shows_reading=shows_reading(given, self.exercise),
+            shows_analysis=shows_analysis(assignment, self.exercise),
         )  # fmt: skip
 
     def is_late(self, at: datetime) -> bool:
         return at > self.due_at
 
-    def takes_hand_ins(self, at: datetime) -> bool:
+    def accepts_submissions(self, at: datetime) -> bool:
         """May a first take be handed in then?"""
-        given = self.assignment
-        if not self.is_given or given.withdrawn_at is not None or given.closed_at is not None:
+        assignment = self.assignment
+        if not self.is_given or assignment.withdrawn_at is not None or assignment.closed_at is not None:
             return False
-        return given.late != Late.REFUSED or not self.is_late(at)
+        return assignment.late != Late.REFUSED or not self.is_late(at)
 
     def late_days(self, at: datetime) -> int:
         """Days begun after the due date; whether they cost anything is the assignment's to say."""
         return (at - self.due_at).days + 1 if self.is_late(at) else 0
 
 
-def shows_reading(assignment: Assignment, exercise: Exercise) -> bool:
+def shows_analysis(assignment: Assignment, exercise: Exercise) -> bool:
     """Do students see what was heard in a take before its mark is released?"""
-    return exercise.recording_rules.shows_reading and assignment.seen != FeedbackVisibility.NOTHING
+    return exercise.recording_rules.shows_analysis and assignment.seen != FeedbackVisibility.NOTHING
 
 
-def deal_of(assignment: Assignment, student: User) -> StudentTerms:
+def get_student_terms(assignment: Assignment, student: User) -> StudentTerms:
     arranged = Arrangement.objects.filter(assignment=assignment, student=student)
     attendance = Attendance.objects.filter(schoolclass=assignment.school_class_id, user=student)
     joined_at = attendance.values_list("joined_at", flat=True).first()
-    return _deal(assignment, arranged.select_related("version").first(), joined_at)
+    return _student_terms(assignment, arranged.select_related("version").first(), joined_at)
 
 
-def _deal(
+def _student_terms(
     assignment: Assignment, arranged: Arrangement | None, joined_at: datetime | None = None
 ) -> StudentTerms:
     has_more_time = arranged is not None and arranged.due_at is not None
@@ -109,20 +109,20 @@ def _deal(
     )
 
 
-def trial_of(exercise: Exercise) -> StudentTerms:
+def trial_terms(exercise: Exercise) -> StudentTerms:
     """An exercise as a student would have it for whom nothing is arranged."""
     now = timezone.now()
-    return _deal(Assignment(exercise=exercise, given_at=now, due_at=now), None)
+    return _student_terms(Assignment(exercise=exercise, given_at=now, due_at=now), None)
 
 
-class Deals:
+class StudentTermsTable:
     """Those of several assignments and students, read with two queries."""
 
     def __init__(self, assignments: Iterable[Assignment], *, student: User | None = None) -> None:
-        self._given = {assignment.pk: assignment for assignment in assignments}
-        rows = Arrangement.objects.filter(assignment__in=list(self._given)).select_related("version")
+        self._assignments = {assignment.pk: assignment for assignment in assignments}
+        rows = Arrangement.objects.filter(assignment__in=list(self._assignments)).select_related("version")
         attendances = Attendance.objects.filter(
-            schoolclass__in={assignment.school_class_id for assignment in self._given.values()}
+            schoolclass__in={assignment.school_class_id for assignment in self._assignments.values()}
         )
         if student is not None:
             rows, attendances = rows.filter(student=student), attendances.filter(user=student)
@@ -134,12 +134,12 @@ class Deals:
         for school_class, user in self._joined_at:
             self.students[school_class].append(user)
 
-    def of(self, assignment: int, student: int) -> StudentTerms:
-        given = self._given[assignment]
-        return _deal(
-            given,
-            self._arranged.get((assignment, student)),
-            self._joined_at.get((given.school_class_id, student)),
+    def of(self, assignment_pk: int, student_pk: int) -> StudentTerms:
+        assignment = self._assignments[assignment_pk]
+        return _student_terms(
+            assignment,
+            self._arranged.get((assignment_pk, student_pk)),
+            self._joined_at.get((assignment.school_class_id, student_pk)),
         )
 
 

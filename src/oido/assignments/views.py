@@ -14,8 +14,8 @@ from django.views.decorators.http import require_http_methods
 
 from oido.assignments import services
 from oido.assignments.forms import ArrangeForm, HowForm, ToClassForm, ToWhom, WeeklyForm
-from oido.assignments.models import Arrangement, Assignment, GivenBooklet
-from oido.assignments.queries import visible_assignments, visible_given_booklets
+from oido.assignments.models import Arrangement, Assignment, BookletAssignment
+from oido.assignments.queries import visible_assignments, visible_booklet_assignments
 from oido.booklets.models import Booklet
 from oido.booklets.queries import items_of, visible_booklets
 from oido.common.days import begin_of, due_on
@@ -39,7 +39,7 @@ def give(request: Request, pk: int) -> HttpResponseBase:
     exercise = get_object_or_404(
         with_unsaved(library(request.user)).filter(retired_at=None).select_related("part"), pk=pk
     )
-    if not exercise.can_be_given:
+    if not exercise.is_assignable:
         messages.error(
             request, _("An empty page cannot be given yet: write notes on it at the Bench and save them.")
         )
@@ -98,7 +98,9 @@ def give_booklet(request: Request, pk: int) -> HttpResponseBase:
     data = request.POST or None
     how = HowForm(data, teacher=request.user, kind=kinds.pop() if len(kinds) == 1 else "")
     holders = set(
-        visible_given_booklets(request.user).filter(booklet=booklet).values_list("school_class", flat=True)
+        visible_booklet_assignments(request.user)
+        .filter(booklet=booklet)
+        .values_list("school_class", flat=True)
     )
     whom, weekly = ToWhom(data, teacher=request.user, holders=holders), WeeklyForm(data)
     again: list[SchoolClass] = []
@@ -119,7 +121,7 @@ def give_booklet(request: Request, pk: int) -> HttpResponseBase:
 
 def _give_to(
     request: Request, booklet: Booklet, form: ToClassForm, how: HowForm, weekly: WeeklyForm
-) -> GivenBooklet:
+) -> BookletAssignment:
     opens_at, due_at = form.dates(how.cleaned_data)
     return services.give_booklet(
         request.user, booklet, form.school_class, due_at=due_at, opens_at=opens_at,
@@ -127,43 +129,43 @@ def _give_to(
     )  # fmt: skip
 
 
-def _given(request: Request, pk: int) -> Assignment:
+def _get_assignment(request: Request, pk: int) -> Assignment:
     return get_object_or_404(visible_assignments(request.user).select_related("rubric__rubric"), pk=pk)
 
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-def how_given(request: Request, pk: int) -> HttpResponseBase:
+def assignment_terms(request: Request, pk: int) -> HttpResponseBase:
     """Dates and terms, to be changed."""
-    given = _given(request, pk)
+    assignment = _get_assignment(request, pk)
     form = HowForm(
         request.POST or None,
         teacher=request.user,
-        kind=given.exercise.kind,
-        given=given,
-        initial=HowForm.start(given),
+        kind=assignment.exercise.kind,
+        assignment=assignment,
+        initial=HowForm.start(assignment),
     )
     if request.method == "POST" and form.is_valid():
         c = form.cleaned_data
-        services.change_given(
-            request.user, given, due_at=due_on(c["due_on"]), terms=form.terms,
+        services.change_assignment(
+            request.user, assignment, due_at=due_on(c["due_on"]), terms=form.terms,
             opens_at=begin_of(c["opens_on"]) if c["opens_on"] else None,
         )  # fmt: skip
         messages.success(request, _("Saved."))
         return redirect("watch", pk=pk)
     status = 422 if request.method == "POST" else 200
-    return render(request, "assignments/how.html", {"assignment": given, "form": form}, status=status)
+    return render(request, "assignments/how.html", {"assignment": assignment, "form": form}, status=status)
 
 
 @only_post
 @for_teachers
 def withdraw(request: Request, pk: int, way: str) -> HttpResponseBase:
     """Take it from the students, or give it back to them."""
-    given, is_withdrawn = _given(request, pk), way == "withdraw"
-    services.withdraw(request.user, given, is_withdrawn=is_withdrawn)
+    assignment, is_withdrawn = _get_assignment(request, pk), way == "withdraw"
+    services.withdraw(request.user, assignment, is_withdrawn=is_withdrawn)
     if is_withdrawn:
-        said = _("Withdrawn: students do not see it any more. What they recorded stays.")
-        with_undo(request, said, reverse("withdraw", args=[pk, "restore"]))
+        message = _("Withdrawn: students do not see it any more. What they recorded stays.")
+        with_undo(request, message, reverse("withdraw", args=[pk, "restore"]))
     else:
         messages.success(request, _("Students see it again."))
     return redirect("watch", pk=pk)
@@ -172,8 +174,8 @@ def withdraw(request: Request, pk: int, way: str) -> HttpResponseBase:
 @only_post
 @for_teachers
 def close(request: Request, pk: int, way: str) -> HttpResponseBase:
-    given, is_closed = _given(request, pk), way == "close"
-    services.close(request.user, given, is_closed=is_closed)
+    assignment, is_closed = _get_assignment(request, pk), way == "close"
+    services.close(request.user, assignment, is_closed=is_closed)
     if is_closed:
         with_undo(request, _("Closed: nothing more is handed in."), reverse("close", args=[pk, "open"]))
     else:
@@ -185,22 +187,22 @@ def close(request: Request, pk: int, way: str) -> HttpResponseBase:
 @for_teachers
 def arrange(request: Request, pk: int, student: int) -> HttpResponseBase:
     """What holds for one student of it alone."""
-    given = _given(request, pk)
-    person = get_object_or_404(_students(given), pk=student)
-    row = Arrangement.objects.filter(assignment=given, student=person).select_related("version").first()
-    form = ArrangeForm(request.POST or None, teacher=request.user, given=given, row=row)
+    assignment = _get_assignment(request, pk)
+    person = get_object_or_404(_students(assignment), pk=student)
+    row = Arrangement.objects.filter(assignment=assignment, student=person).select_related("version").first()
+    form = ArrangeForm(request.POST or None, teacher=request.user, assignment=assignment, row=row)
     if request.method == "POST" and form.is_valid():
-        services.arrange(request.user, given, person, form.arranged())
+        services.arrange(request.user, assignment, person, form.arranged())
         messages.success(request, _("Saved for %(name)s.") % {"name": person.name})
         return redirect("watch", pk=pk)
-    context = {"assignment": given, "student": person, "form": form}
+    context = {"assignment": assignment, "student": person, "form": form}
     return render(
         request, "assignments/arrange.html", context, status=422 if request.method == "POST" else 200
     )
 
 
-def _students(given: Assignment) -> QuerySet[User]:
-    students: Any = given.school_class.students
+def _students(assignment: Assignment) -> QuerySet[User]:
+    students: Any = assignment.school_class.students
     return students.order_by("last_name", "first_name", "pk")
 
 
@@ -208,14 +210,14 @@ def _students(given: Assignment) -> QuerySet[User]:
 @for_teachers
 def remind(request: Request, pk: int) -> HttpResponseBase:
     """The students named, or all who have not handed in."""
-    given = _given(request, pk)
+    assignment = _get_assignment(request, pk)
     keys = [n for n in map(whole, request.POST.getlist("student")) if n is not None]
-    missing = _students(given).exclude(takes__assignment=given, takes__handed_in_at__isnull=False)
+    missing = _students(assignment).exclude(takes__assignment=assignment, takes__handed_in_at__isnull=False)
     wanted = missing.filter(pk__in=keys) if keys else missing
-    reminded = services.remind(request.user, given, wanted.distinct())
+    reminded = services.remind(request.user, assignment, wanted.distinct())
     if reminded:
-        said = ngettext("%(name)s is reminded.", "%(n)s students are reminded.", len(reminded))
-        messages.success(request, said % {"n": len(reminded), "name": reminded[0].name})
+        message = ngettext("%(name)s is reminded.", "%(n)s students are reminded.", len(reminded))
+        messages.success(request, message % {"n": len(reminded), "name": reminded[0].name})
     else:
         messages.info(
             request,

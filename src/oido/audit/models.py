@@ -29,7 +29,7 @@ class Act(SchoolRow):
         indexes = [models.Index(fields=["school", "-at", "-id"]), models.Index(fields=["school", "code"])]
 
     @property
-    def said(self) -> str:
+    def text(self) -> str:
         values = {
             **self.values,
             "person": self.person.name if self.person else _("a former member"),

@@ -57,14 +57,14 @@ def narrowed(form: NarrowForm) -> QuerySet[Act]:
     acts = Act.objects.select_related("actor", "person", "school_class")
     if not form.is_valid():
         return acts
-    said = form.cleaned_data
-    if said["code"]:
-        acts = acts.filter(code=said["code"])
-    if said["since"]:
-        acts = acts.filter(at__gte=begin_of(said["since"]))
-    if said["until"]:
-        acts = acts.filter(at__lte=end_of(said["until"]))
-    for word in said["who"].split():
+    fields = form.cleaned_data
+    if fields["code"]:
+        acts = acts.filter(code=fields["code"])
+    if fields["since"]:
+        acts = acts.filter(at__gte=begin_of(fields["since"]))
+    if fields["until"]:
+        acts = acts.filter(at__lte=end_of(fields["until"]))
+    for word in fields["who"].split():
         people = name_contains(word)
         acts = acts.filter(actor__in=people) | acts.filter(person__in=people)
     return acts
@@ -109,4 +109,4 @@ def _rows(acts: list[Act]) -> Iterator[str]:
     yield BOM + writer.writerow([_("when"), _("who"), _("what"), _("from")])
     for act in acts:
         when = timezone.localtime(act.at).isoformat(sep=" ", timespec="seconds")
-        yield writer.writerow([plain_cell(cell) for cell in (when, act.who, act.said, act.address or "")])
+        yield writer.writerow([plain_cell(cell) for cell in (when, act.who, act.text, act.address or "")])

@@ -6,7 +6,7 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.editing.bars import BARS_MOST
+from ear.editing.bars import MAX_BARS
 from ear.editing.edited import ALL
 from ear.editing.quantise import suggested_step
 from ear.editing.step_grid import StepGrid, step_grid
@@ -14,19 +14,19 @@ from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.labels import PLAIN, Conventions
 from ear.notes import Hand, Kind, Meter, MeterMap, Part, TempoMap
-from ear.notes.note import FIFTHS_MAX
+from ear.notes.note import MAX_FIFTHS
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import ROMAN, Chord, Key, Voicing, chord_sequence, read_sequence
 from ear.patterns.lines import VELOCITY, LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic, key_name
-from ear.units import BPM_MAX, BPM_MIN
+from ear.units import MAX_BPM, MIN_BPM
 from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import METERS
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise
 
-EMPTY_BARS_MOST = 64
+MAX_EMPTY_BARS = 64
 GRID_BARS = 2
 COUNT_IN, BEGINNERS_COUNT_IN = 1, 2
 BEGINNERS_LEVEL = next(iter(LEVELS))
@@ -57,12 +57,12 @@ class BeginForm(forms.ModelForm):
     way = forms.ChoiceField(label=_("Start from"), choices=WAYS, widget=forms.RadioSelect)
     meter = forms.ChoiceField(label=_("Time signature"), choices=[(m, m) for m in METERS])
     bars = forms.IntegerField(
-        label=_("Bars of an empty page or a beat"), min_value=1, max_value=EMPTY_BARS_MOST, initial=4
+        label=_("Bars of an empty page or a beat"), min_value=1, max_value=MAX_EMPTY_BARS, initial=4
     )
     key = forms.ChoiceField(
         label=_("Key"), initial="0", required=False, choices=[
-            *((str(f), key_name(f)) for f in range(-FIFTHS_MAX, FIFTHS_MAX + 1)),
-            *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-FIFTHS_MAX, FIFTHS_MAX + 1)),
+            *((str(f), key_name(f)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
+            *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
         ],
     )  # fmt: skip
     tonic = forms.CharField(label=_("Starting note"), initial="C", max_length=2, required=False)
@@ -102,7 +102,7 @@ class BeginForm(forms.ModelForm):
     )  # fmt: skip
     beat = forms.ChoiceField(label=_("Beat"), choices=[(b.name, b.name) for b in BEATS])
     tempo_bpm = forms.DecimalField(
-        label=_("Tempo"), required=False, min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2,
+        label=_("Tempo"), required=False, min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2,
         help_text=_("Crotchets per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
@@ -185,9 +185,9 @@ class BeginForm(forms.ModelForm):
         )
 
 
-def _key(said: str) -> Key:
+def _key(text: str) -> Key:
     """A key as the form names it: its signature, and “minor”."""
-    fifths, _space, minor = (said or "0").partition(" ")
+    fifths, _space, minor = (text or "0").partition(" ")
     name = key_name(int(fifths), is_minor=bool(minor)).removesuffix(" minor")
     return Key(tonic=Tonic.named(name), is_minor=bool(minor))
 
@@ -195,8 +195,8 @@ def _key(said: str) -> Key:
 class GridForm(forms.Form):
     """Which bars a grid shows, in which steps, and how long and strong new notes are."""
 
-    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, max_value=BARS_MOST)
-    last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, max_value=BARS_MOST)
+    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, max_value=MAX_BARS)
+    last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, max_value=MAX_BARS)
     step = forms.TypedChoiceField(label=_("Step"), choices=VALUES, coerce=int)
     value = forms.TypedChoiceField(label=_("Note length"), choices=VALUES, coerce=int)
     velocity = forms.IntegerField(label=_("Velocity"), min_value=1, max_value=127)

@@ -139,8 +139,8 @@ class BenchView:
 
 def layout_of(request: HttpRequest) -> str:
     """How the page is laid out that the request comes from, or that is opened."""
-    said = request.headers.get(LAYOUT_HEADER) or request.COOKIES.get(LAYOUT_COOKIE, "")
-    return said if said in LAYOUTS else "wide"
+    layout = request.headers.get(LAYOUT_HEADER) or request.COOKIES.get(LAYOUT_COOKIE, "")
+    return layout if layout in LAYOUTS else "wide"
 
 
 def seen_rows(request: HttpRequest) -> range | None:

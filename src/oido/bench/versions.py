@@ -14,7 +14,7 @@ from oido.bench.services import may_edit
 from oido.bench.would import Would
 from oido.exercises.models import Exercise
 
-SHOWN_MOST = 30
+MAX_SHOWN = 30
 """Versions that are compared on one page, the newest first."""
 
 
@@ -35,7 +35,7 @@ class Version:
 def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> dict[str, Any]:
     """The versions, the newest first, and the page of the one that is wanted, or of the newest, with the notes that the one
     before it had not."""
-    rows = list(exercise.parts.defer("source_file").order_by("-number")[: SHOWN_MOST + 1])
+    rows = list(exercise.parts.defer("source_file").order_by("-number")[: MAX_SHOWN + 1])
     parts = [row.read() for row in rows]
     at = next((k for k, row in enumerate(rows) if row.number == shown), 0)
     versions = [
@@ -52,7 +52,7 @@ def versions_of(exercise: Exercise, look: BenchView, *, shown: int | None) -> di
         for k, (row, part) in enumerate(zip(rows, parts, strict=True))
     ]
     before = parts[at + 1] if at + 1 < len(parts) else None
-    return {"versions": versions[:SHOWN_MOST], "page": _page(parts[at], before, look), "shown": versions[at]}
+    return {"versions": versions[:MAX_SHOWN], "page": _page(parts[at], before, look), "shown": versions[at]}
 
 
 def _page(part: Part, before: Part | None, look: BenchView) -> PageView:

@@ -189,15 +189,17 @@ class _Others(Mapping[str, tuple[str, Callable[[], Part]]]):
         self.exercise = exercise
 
     @cached_property
-    def found(self) -> QuerySet[Exercise]:
+    def exercises(self) -> QuerySet[Exercise]:
         return library(self.request.user).filter(kind=self.exercise.kind).exclude(pk=self.exercise.pk)
 
     @cached_property
     def titles(self) -> dict[str, str]:
-        return {str(pk): title for pk, title in self.found.order_by("title").values_list("pk", "title")}
+        return {str(pk): title for pk, title in self.exercises.order_by("title").values_list("pk", "title")}
 
     def __getitem__(self, key: str) -> tuple[str, Callable[[], Part]]:
-        return self.titles[key], lambda: self.found.select_related("part").get(pk=key).part_in_force.read()
+        return self.titles[
+            key
+        ], lambda: self.exercises.select_related("part").get(pk=key).part_in_force.read()
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.titles)

@@ -139,14 +139,14 @@ class WorkPage:
 
     def _overtaken(self, request: Request) -> HttpResponseBase:
         """The page as it is by now, and that nothing was done."""
-        said = _(
+        message = _(
             "Changed in another window. You now see the latest version; your last action was not applied."
         )
         if not request.htmx:
-            messages.error(request, said)
+            messages.error(request, message)
             return redirect(self.url)
         changes = self.changes(request, self.open_work(), all_rows=True)
-        response = render(request, "bench/_change.html", {**changes, "problems": [said]}, status=422)
+        response = render(request, "bench/_change.html", {**changes, "problems": [message]}, status=422)
         response["HX-Retarget"], response["HX-Reswap"] = "#pick", "outerHTML"
         return response
 

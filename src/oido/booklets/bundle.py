@@ -13,10 +13,10 @@ from ear.errors import FormatError
 from ear.formats import limits, safe_zip
 from ear.formats.characters import refuse_control_characters
 from ear.plain import from_plain, to_plain
-from oido.booklets.models import ITEMS_MOST, TEXT_MOST, Booklet
+from oido.booklets.models import MAX_ITEMS, MAX_TEXT_LENGTH, Booklet
 from oido.booklets.queries import items_of
 from oido.exercises.bundle import Bundled, read_bundle, write_bundle
-from oido.exercises.models import TITLE_MOST
+from oido.exercises.models import MAX_TITLE_LENGTH
 
 SCHEMA: Literal["oido.booklet/1"] = "oido.booklet/1"
 MANIFEST = "booklet.json"
@@ -24,19 +24,19 @@ BOOKLET_NOTES = 100_000
 """In all its exercises together."""
 
 
-class ItemSaid(msgspec.Struct, kw_only=True):
+class ManifestItem(msgspec.Struct, kw_only=True):
     file: str
-    heading: Annotated[str, Meta(max_length=TITLE_MOST)] = ""
-    text: Annotated[str, Meta(max_length=TEXT_MOST)] = ""
+    heading: Annotated[str, Meta(max_length=MAX_TITLE_LENGTH)] = ""
+    text: Annotated[str, Meta(max_length=MAX_TEXT_LENGTH)] = ""
 
 
 class BookletManifest(msgspec.Struct, kw_only=True):
     """What `booklet.json` holds: the exercises' own archives stand beside it, by their files' names."""
 
     schema: Literal["oido.booklet/1"]
-    title: Annotated[str, Meta(min_length=1, max_length=TITLE_MOST)]
-    text: Annotated[str, Meta(max_length=TEXT_MOST)] = ""
-    items: Annotated[list[ItemSaid], Meta(max_length=ITEMS_MOST)]
+    title: Annotated[str, Meta(min_length=1, max_length=MAX_TITLE_LENGTH)]
+    text: Annotated[str, Meta(max_length=MAX_TEXT_LENGTH)] = ""
+    items: Annotated[list[ManifestItem], Meta(max_length=MAX_ITEMS)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,7 +64,7 @@ def write_booklet(booklet: Booklet) -> bytes:
     manifest = BookletManifest(
         schema=SCHEMA, title=booklet.title, text=booklet.text,
         items=[
-            ItemSaid(file=file, heading=one.heading, text=one.text) for file, one in zip(files, items, strict=True)
+            ManifestItem(file=file, heading=one.heading, text=one.text) for file, one in zip(files, items, strict=True)
         ],
     )  # fmt: skip
     buffer = io.BytesIO()
@@ -89,23 +89,23 @@ def read_booklet(data: bytes) -> BundledBooklet:
     """Raises FormatError, which names the file that is wrong."""
     with safe_zip.opened(data) as archive:
         if MANIFEST not in archive.namelist():
-            raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
+            raise FormatError(expected=f"an archive with {MANIFEST}", actual="none")
         try:
             plain = json.loads(safe_zip.entry(archive, MANIFEST))
             refuse_control_characters(plain)
         except (ValueError, RecursionError) as problem:
-            raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
+            raise FormatError(expected=SCHEMA, actual=f"{problem}") from problem
         manifest = from_plain(plain, BookletManifest, expected=SCHEMA)
         items = []
         # One that stands in several places is read once.
         exercises: dict[str, Bundled] = {}
         notes = limits.Counted(BOOKLET_NOTES, "notes in a booklet")
-        for said in manifest.items:
-            if said.file not in archive.namelist():
-                raise FormatError(expected=said.file, found="no such file in the archive")
-            if said.file not in exercises:
-                exercises[said.file] = read_bundle(safe_zip.entry(archive, said.file))
-            exercise = exercises[said.file]
+        for item in manifest.items:
+            if item.file not in archive.namelist():
+                raise FormatError(expected=item.file, actual="no such file in the archive")
+            if item.file not in exercises:
+                exercises[item.file] = read_bundle(safe_zip.entry(archive, item.file))
+            exercise = exercises[item.file]
             notes.add(len(exercise.part.notes))
-            items.append(BundledItem(heading=said.heading, text=said.text, exercise=exercise))
+            items.append(BundledItem(heading=item.heading, text=item.text, exercise=exercise))
     return BundledBooklet(title=manifest.title, text=manifest.text, items=tuple(items))

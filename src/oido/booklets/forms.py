@@ -11,14 +11,14 @@ from ear.errors import EarError
 from ear.notes import Hand
 from ear.patterns.modes import key_name
 from oido.booklets.bundle import read_booklet
-from oido.booklets.models import TEXT_MOST, Booklet
+from oido.booklets.models import MAX_TEXT_LENGTH, Booklet
 from oido.booklets.services import HAND_NAMES, SetOf
 from oido.common.fields import offer
-from oido.common.problems import said
-from oido.exercises.models import TITLE_MOST, Exercise
+from oido.common.problems import error_message
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 
 PERCENTS = (50, 60, 70, 80, 90, 110, 120)
-BYTES_MOST = 20_000_000
+MAX_BYTES = 20_000_000
 
 
 class BookletForm(forms.ModelForm):
@@ -29,10 +29,10 @@ class BookletForm(forms.ModelForm):
 
 
 class ItemForm(forms.Form):
-    heading = forms.CharField(label=gettext_lazy("Heading"), max_length=TITLE_MOST, required=False)
+    heading = forms.CharField(label=gettext_lazy("Heading"), max_length=MAX_TITLE_LENGTH, required=False)
     text = forms.CharField(
         label=gettext_lazy("Text"),
-        max_length=TEXT_MOST,
+        max_length=MAX_TEXT_LENGTH,
         required=False,
         widget=forms.Textarea(attrs={"rows": 2}),
     )
@@ -41,7 +41,7 @@ class ItemForm(forms.Form):
 class SetForm(forms.Form):
     """What of a set is made; each tick is an exercise."""
 
-    title = forms.CharField(label=gettext_lazy("The booklet is called"), max_length=TITLE_MOST)
+    title = forms.CharField(label=gettext_lazy("The booklet is called"), max_length=MAX_TITLE_LENGTH)
     with_source = forms.BooleanField(
         label=gettext_lazy("begins with the exercise itself"), required=False, initial=True
     )
@@ -62,7 +62,9 @@ class SetForm(forms.Form):
 
     def __init__(self, *args: Any, source: Exercise, say: Any, **more: Any) -> None:
         super().__init__(*args, **more)
-        self.fields["title"].initial = _("%(title)s, a set") % {"title": source.title[: TITLE_MOST - 20]}
+        self.fields["title"].initial = _("%(title)s, a set") % {
+            "title": source.title[: MAX_TITLE_LENGTH - 20]
+        }
         part, bpm = source.part_in_force.read(), float(source.tempo_bpm)
         offer(self, "rhythms", [(rule.key, say(rule.name)) for rule in RHYTHMS])
         offer(
@@ -101,11 +103,11 @@ class BookletFileForm(forms.Form):
 
     def clean_file(self) -> Any:
         file = self.cleaned_data["file"]
-        if file.size > BYTES_MOST:
+        if file.size > MAX_BYTES:
             raise forms.ValidationError(_("This file is too large for a booklet (over 20 MB)."))
         self.content = file.read()
         try:
             read_booklet(self.content)
         except EarError as problem:
-            raise forms.ValidationError(said(problem)) from problem
+            raise forms.ValidationError(error_message(problem)) from problem
         return file

@@ -3,17 +3,17 @@
 from django.db import models
 from django.utils.translation import gettext_lazy as _
 
-from oido.exercises.models import TITLE_MOST, Exercise
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 from oido.people.models import SchoolRow, User
 
-TEXT_MOST = 4000
-ITEMS_MOST = 60
+MAX_TEXT_LENGTH = 4000
+MAX_ITEMS = 60
 
 
 class Booklet(SchoolRow):
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="booklets")
-    title = models.CharField(_("title"), max_length=TITLE_MOST)
-    text = models.TextField(_("before it"), blank=True, max_length=TEXT_MOST)
+    title = models.CharField(_("title"), max_length=MAX_TITLE_LENGTH)
+    text = models.TextField(_("before it"), blank=True, max_length=MAX_TEXT_LENGTH)
     is_shared = models.BooleanField(_("shared with colleagues"), default=True)
     made_at = models.DateTimeField(auto_now_add=True)
     deleted_at = models.DateTimeField(null=True)
@@ -31,8 +31,8 @@ class Item(models.Model):
     booklet = models.ForeignKey(Booklet, on_delete=models.CASCADE, related_name="items")
     exercise = models.ForeignKey(Exercise, on_delete=models.PROTECT, related_name="in_booklets")
     position = models.PositiveIntegerField()
-    heading = models.CharField(_("heading"), max_length=TITLE_MOST, blank=True)
-    text = models.TextField(_("text"), blank=True, max_length=TEXT_MOST)
+    heading = models.CharField(_("heading"), max_length=MAX_TITLE_LENGTH, blank=True)
+    text = models.TextField(_("text"), blank=True, max_length=MAX_TEXT_LENGTH)
 
     class Meta:
         ordering = ["booklet", "position", "id"]

@@ -15,10 +15,10 @@ from ear.notes import Hand, Part
 from ear.patterns.modes import key_name
 from ear.words.reader import Reader
 from oido.booklets.bundle import BundledBooklet
-from oido.booklets.models import ITEMS_MOST, Booklet, Item
+from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.common.permissions import NotAllowed
 from oido.exercises.lifecycle import copy_exercise
-from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
 from oido.exercises.services import create_exercise, from_bundle, like
 from oido.people.models import User
 
@@ -56,7 +56,9 @@ def _locked(teacher: User, booklet: Booklet) -> Booklet:
 def make_booklet(teacher: User, *, title: str, exercises: Sequence[Exercise] = (), text: str = "") -> Booklet:
     if not teacher.is_teacher or teacher.school is None:
         raise NotAllowed
-    made = Booklet.objects.create(school=teacher.school, owner=teacher, title=title[:TITLE_MOST], text=text)
+    made = Booklet.objects.create(
+        school=teacher.school, owner=teacher, title=title[:MAX_TITLE_LENGTH], text=text
+    )
     _append(made, exercises)
     return made
 
@@ -64,7 +66,7 @@ def make_booklet(teacher: User, *, title: str, exercises: Sequence[Exercise] = (
 def _append(booklet: Booklet, exercises: Sequence[Exercise]) -> None:
     last = booklet.items.order_by("-position").first()
     start = last.position + 1 if last else 0
-    if booklet.items.count() + len(exercises) > ITEMS_MOST:
+    if booklet.items.count() + len(exercises) > MAX_ITEMS:
         raise TooMany
     if any(one.school_id != booklet.school_id for one in exercises):
         raise NotAllowed
@@ -135,12 +137,12 @@ def copy_booklet(teacher: User, source: Booklet, *, title: str) -> Booklet:
 
 
 @transaction.atomic
-def take_in(teacher: User, stored: ImportedFile, found: BundledBooklet) -> Booklet:
+def take_in(teacher: User, stored: ImportedFile, bundled: BundledBooklet) -> Booklet:
     """All that a file has: the booklet and its exercises, once. Raises NotAllowed where it was taken in meanwhile."""
     if not ImportedFile.objects.select_for_update().filter(pk=stored.pk, owner=teacher).exists():
         raise NotAllowed
-    made = make_booklet(teacher, title=found.title, text=found.text)
-    for position, item in enumerate(found.items):
+    made = make_booklet(teacher, title=bundled.title, text=bundled.text)
+    for position, item in enumerate(bundled.items):
         Item.objects.create(
             booklet=made, exercise=create_exercise(teacher, from_bundle(item.exercise)), position=position,
             heading=item.heading, text=item.text,
@@ -191,7 +193,7 @@ def make_set(
     teacher: User, source: Exercise, made: Sequence[SetVariation], *, title: str, with_source: bool
 ) -> Booklet:
     """An exercise for each variation, with names that tell them apart, in a booklet."""
-    if len(made) + with_source > ITEMS_MOST:
+    if len(made) + with_source > MAX_ITEMS:
         raise TooMany
     exercises = [source] if with_source else []
     for variation in made:
@@ -209,4 +211,4 @@ def make_set(
 def _named(title: str, name: str) -> str:
     """The title, cut so that what tells it from the others stays whole."""
     tail = f": {name}"
-    return title[: TITLE_MOST - len(tail)] + tail
+    return title[: MAX_TITLE_LENGTH - len(tail)] + tail

@@ -8,9 +8,9 @@ from typing import Any
 
 from django.utils import timezone
 
-from oido.assignments.models import Assignment, GivenBooklet
+from oido.assignments.models import Assignment, BookletAssignment
 from oido.assignments.queries import counted
-from oido.assignments.student_terms import Deals
+from oido.assignments.student_terms import StudentTermsTable
 from oido.desk.class_picture import PictureBar, class_picture
 from oido.people.models import SchoolClass, User
 from oido.takes.models import Take
@@ -41,8 +41,8 @@ class ClassLine:
     """With `handed_in`, `waiting`, `students`; the one due last ahead."""
 
     @property
-    def booklet(self) -> GivenBooklet | None:
-        first_booklet: GivenBooklet | None = self.assignments[0].booklet
+    def booklet(self) -> BookletAssignment | None:
+        first_booklet: BookletAssignment | None = self.assignments[0].booklet
         return first_booklet
 
     @property
@@ -66,10 +66,10 @@ class ClassLine:
         return sum(one.students for one in self.assignments)
 
 
-def lines_of(given: Sequence[Any]) -> tuple[ClassLine, ...]:
+def lines_of(assignments: Sequence[Any]) -> tuple[ClassLine, ...]:
     """A line for each assignment and for each booklet, where its last one stands."""
     of_line: dict[tuple[str, int], list[Any]] = defaultdict(list)
-    for assignment in given:
+    for assignment in assignments:
         of_line[
             ("booklet", assignment.booklet_id) if assignment.booklet_id else ("assignment", assignment.pk)
         ].append(assignment)
@@ -106,8 +106,8 @@ def overview_of(school_class: SchoolClass) -> Overview:
         .select_related("exercise", "booklet__booklet")
         .order_by("-due_at", "-pk")
     )
-    deals = Deals(rows)
-    given = counted(rows, deals=deals)
+    terms_table = StudentTermsTable(rows)
+    assignments = counted(rows, terms_table=terms_table)
     takes = (
         Take.objects.filter(
             assignment__school_class=school_class, handed_in_at__isnull=False, student__erased_as=""
@@ -116,31 +116,31 @@ def overview_of(school_class: SchoolClass) -> Overview:
         .defer("events")
         .order_by("-handed_in_at")
     )
-    handed = {(student, row.pk) for row in given for student in row.handed_in_by}
+    handed = {(student, row.pk) for row in assignments for student in row.handed_in_by}
     students = school_class.students.order_by("last_name", "first_name", "pk")
 
     def is_asked(student: User, assignment: Assignment) -> bool:
-        return assignment.withdrawn_at is None and deals.of(assignment.pk, student.pk).is_asked
+        return assignment.withdrawn_at is None and terms_table.of(assignment.pk, student.pk).is_asked
 
     def is_behind(student: User, assignment: Assignment) -> bool:
-        is_late = deals.of(assignment.pk, student.pk).is_late(now)
+        is_late = terms_table.of(assignment.pk, student.pk).is_late(now)
         return is_late and is_asked(student, assignment) and (student.pk, assignment.pk) not in handed
 
     pupils = tuple(
         ClassStudent(
             student=student,
-            handed_in=sum((student.pk, one.pk) in handed for one in given),
-            asked=sum((student.pk, one.pk) in handed or is_asked(student, one) for one in given),
-            behind=tuple(one for one in given if is_behind(student, one)),
+            handed_in=sum((student.pk, one.pk) in handed for one in assignments),
+            asked=sum((student.pk, one.pk) in handed or is_asked(student, one) for one in assignments),
+            behind=tuple(one for one in assignments if is_behind(student, one)),
         )
         for student in students
     )
-    pictured = next((one for one in given if one.handed_in), None)
+    pictured = next((one for one in assignments if one.handed_in), None)
     trouble = class_picture(pictured).worst if pictured is not None else ()
     return Overview(
         pupils=pupils,
-        lines=lines_of(given),
-        count=len(given),
+        lines=lines_of(assignments),
+        count=len(assignments),
         came_in=tuple(takes[:RECENT]),
         pictured=pictured,
         trouble=trouble,

@@ -84,7 +84,7 @@ def _class(request: Request, pk: int) -> SchoolClass:
 
 def _page(
     request: Request,
-    found: SchoolClass,
+    school_class: SchoolClass,
     *,
     name_form: ClassForm | None = None,
     forward_form: ForwardForm | None = None,
@@ -93,12 +93,12 @@ def _page(
     still_open: services.OpenWork | None = None,
     status: int = 200,
 ) -> HttpResponseBase:
-    teachers = list(found.teachers.all())
-    overview = overview_of(found)
-    like_form = like_form or GiveLikeForm(teacher=request.user, school_class=found)
+    teachers = list(school_class.teachers.all())
+    overview = overview_of(school_class)
+    like_form = like_form or GiveLikeForm(teacher=request.user, school_class=school_class)
     colleagues = Membership.objects.filter(role__in=STAFF, left_at=None).exclude(person__in=teachers)
     context = {
-        "school_class": found,
+        "school_class": school_class,
         "overview": overview,
         "page": Paginator(overview.pupils, ON_A_PAGE).get_page(request.GET.get("page")),
         "behind": overview.behind[:BEHIND_SHOWN],
@@ -106,8 +106,8 @@ def _page(
         "teachers": teachers,
         "colleagues": colleagues.select_related("person").order_by("person__last_name", "pk"),
         "others": [other for other in like_form.others if other.archived_at is None],
-        "code": JoinCode.objects.filter(school_class=found).prefetch_related("joined__person").first(),
-        "name_form": name_form or ClassForm(initial={"name": found.name}),
+        "code": JoinCode.objects.filter(school_class=school_class).prefetch_related("joined__person").first(),
+        "name_form": name_form or ClassForm(initial={"name": school_class.name}),
         "forward_form": forward_form or ForwardForm(),
         "code_form": code_form or CodeEndsForm(),
         "like_form": like_form,
@@ -147,8 +147,8 @@ def forward(request: Request, pk: int) -> HttpResponseBase:
         except NameTaken:
             form.add_error("next_name", TAKEN)
         else:
-            told = _("%(new)s has the same people, and nothing given yet. %(before)s is in the archive.")
-            messages.success(request, told % {"new": made, "before": school_class})
+            message = _("%(new)s has the same people, and nothing given yet. %(before)s is in the archive.")
+            messages.success(request, message % {"new": made, "before": school_class})
             return redirect("class", pk=made.pk)
     return _page(request, school_class, forward_form=form, status=422)
 
@@ -163,10 +163,10 @@ def give_like(request: Request, pk: int) -> HttpResponseBase:
         return _page(request, school_class, like_form=form, status=422)
     before, first = form.cleaned_data["before"], due_on(form.cleaned_data["first_due_on"])
     made = give_again(request.user, before, school_class, first_due_at=first)
-    said = ngettext("One exercise is given.", "%(n)s exercises are given.", len(made)) % {"n": len(made)}
+    message = ngettext("One exercise is given.", "%(n)s exercises are given.", len(made)) % {"n": len(made)}
     messages.success(
         request,
-        said
+        message
         if made
         else _("There is nothing left to give: this class already has everything %(name)s had.")
         % {"name": before},

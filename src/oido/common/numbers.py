@@ -1,12 +1,12 @@
 """Whole numbers in addresses and simple fields."""
 
-DIGITS_MOST = 9
+MAX_DIGITS = 9
 
 
-def whole(said: str) -> int | None:
+def whole(text: str) -> int | None:
     """A whole number as a person writes it, a sign before it or not; None for anything else, and for what no
     column holds."""
-    digits = said.removeprefix("-")
-    if not (digits.isascii() and digits.isdigit() and len(digits) <= DIGITS_MOST):
+    digits = text.removeprefix("-")
+    if not (digits.isascii() and digits.isdigit() and len(digits) <= MAX_DIGITS):
         return None
-    return int(said)
+    return int(text)

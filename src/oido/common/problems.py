@@ -5,7 +5,7 @@ from django.utils.functional import Promise
 from django.utils.translation import gettext, ngettext
 
 from ear.errors import EarError
-from ear.words.errors import said_error
+from ear.words.errors import describe_error
 from ear.words.reader import Reader
 
 PAGES = Reader(gettext=gettext, ngettext=lambda one, many, number: ngettext(one, many, int(number)))
@@ -22,11 +22,11 @@ class PageProblem(EarError):
         return self.sentence
 
 
-def said(problem: EarError) -> str:
-    return problem.sentence if isinstance(problem, PageProblem) else said_error(problem, PAGES)
+def error_message(problem: EarError) -> str:
+    return problem.sentence if isinstance(problem, PageProblem) else describe_error(problem, PAGES)
 
 
 def add_problem(form: BaseForm, problem: EarError, *, otherwise: str | None = None) -> None:
     """Beside its field, if the form has one of that name; else `otherwise`, or over the form."""
     field = problem.field if problem.field in form.fields else otherwise
-    form.add_error(field, said(problem))
+    form.add_error(field, error_message(problem))

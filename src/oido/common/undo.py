@@ -8,11 +8,11 @@ from django.http import HttpRequest
 from django.template.loader import render_to_string
 
 
-def with_undo(request: HttpRequest, said: str, url: str, fields: Mapping[str, Any] | None = None) -> None:
+def with_undo(request: HttpRequest, message: str, url: str, fields: Mapping[str, Any] | None = None) -> None:
     """Told on the next page; where `url` is empty there is nothing to take back. `fields` are sent with it, lists as
     several of a name."""
     if not url:
-        messages.success(request, said)
+        messages.success(request, message)
         return
     pairs = [
         (name, value)
@@ -20,5 +20,5 @@ def with_undo(request: HttpRequest, said: str, url: str, fields: Mapping[str, An
         for value in (values if isinstance(values, Iterable) and not isinstance(values, str) else [values])
     ]
     messages.success(
-        request, render_to_string("ui/undo.html", {"said": said, "url": url, "pairs": pairs}, request)
+        request, render_to_string("ui/undo.html", {"said": message, "url": url, "pairs": pairs}, request)
     )

@@ -98,7 +98,7 @@ def rubric(kind: Kind) -> Rubric:
             Band(least=0, name="Still moored"), Band(least=50, name="Under way"), Band(least=70, name="In the current"),
             Band(least=85, name="Full sail"),
         ),
-        hand=(
+        teacher_criteria=(
             TeacherCriterion(
                 key="hand-posture", label="Posture", weight=10,
                 steps=(CriterionLevel(name="stiff", points=30), CriterionLevel(name="easier", points=70), CriterionLevel(name="at ease", points=100)),

@@ -65,7 +65,7 @@ TASKS = (
         instructions="Listen, sing it back, find it on the keys. It starts on E.",
         part=keyboard(list(line(HERON_CALL, bar_quarters=4, hand=None)), meter=(4, 4), bpm=80, fifths=0),
         level="building",
-        rules=RecordingRules(is_by_ear=True, hears=4, hears_first=True),
+        rules=RecordingRules(is_by_ear=True, listen_limit=4, must_listen_first=True),
         handed_in=3,
     ),
     DemoTask(

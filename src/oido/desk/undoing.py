@@ -18,7 +18,7 @@ from oido.marking.models import SheetChange
 from oido.people.requests import Request
 from oido.takes.queries import visible_takes
 
-UNDONE_MOST = 500
+MAX_UNDONE = 500
 SEEN = gettext_lazy("The student has read this mark already: it stays released. You can still change it.")
 OVERTAKEN = gettext_lazy("This can no longer be undone: something was changed since.")
 
@@ -27,7 +27,7 @@ OVERTAKEN = gettext_lazy("This can no longer be undone: something was changed si
 @for_teachers
 def undo(request: Request) -> HttpResponseBase:
     """Let marks stand as before; back to the take if it is one, else to the queue."""
-    keys = [n for n in map(whole, request.POST.getlist("change")) if n is not None][:UNDONE_MOST]
+    keys = [n for n in map(whole, request.POST.getlist("change")) if n is not None][:MAX_UNDONE]
     takes = visible_takes(request.user).order_by()
     changes = list(
         SheetChange.objects.filter(pk__in=keys, sheet__take__in=takes.values("pk")).select_related(

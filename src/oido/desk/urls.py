@@ -6,7 +6,7 @@ from oido.desk.views import assignment, booklet, came_of_it, phrases, queue, wat
 urlpatterns = [
     path("marking/", queue.marking, name="marking"),
     path("marking/release/", queue.release_accepted, name="release-accepted"),
-    path("booklets/given/<int:pk>/", booklet.given_booklet, name="given-booklet"),
+    path("booklets/given/<int:pk>/", booklet.booklet_assignment, name="given-booklet"),
     re_path(
         r"^booklets/given/(?P<pk>\d{1,18})/(?P<student>\d{1,18})\.(?P<ending>mid|wav|ogg|mp3)$",
         booklet.heard_as_one,

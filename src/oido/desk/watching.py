@@ -9,7 +9,7 @@ from django.db.models import Count, Max
 from django.utils.translation import gettext_lazy as _
 
 from oido.assignments.models import Assignment, Reminder
-from oido.assignments.student_terms import Deals, StudentTerms
+from oido.assignments.student_terms import StudentTerms, StudentTermsTable
 from oido.marking.at_desk import to_send
 from oido.marking.models import MarkSheet
 from oido.people.models import User
@@ -29,7 +29,7 @@ class Watched:
     """One student, as far as this one is. Times are None for what was not done yet."""
 
     student: User
-    deal: StudentTerms
+    student_terms: StudentTerms
     opened_at: datetime | None
     practised_at: datetime | None
     loops: int
@@ -45,7 +45,7 @@ class Watched:
         """How far it is."""
         if self.handed_in is not None:
             return HANDED_IN
-        if self.deal.is_excused:
+        if self.student_terms.is_excused:
             return EXCUSED
         if self.takes:
             return RECORDED
@@ -54,7 +54,7 @@ class Watched:
         return OPENED if self.opened_at is not None else NOTHING
 
     @property
-    def said(self) -> Any:
+    def step_label(self) -> Any:
         return STEPS[self.step]
 
     @property
@@ -87,7 +87,7 @@ class Watch:
         shown = [
             (
                 row.student.pk, row.step, row.takes, row.loops, row.practised_at, row.recorded_at, row.reminded_at,
-                row.deal.due_at, row.deal.exercise.pk,
+                row.student_terms.due_at, row.student_terms.exercise.pk,
                 (row.sheet.points, row.sheet.accepted_at, row.sheet.released_at, row.sheet.seen_at)
                 if row.sheet else None,
             )
@@ -96,9 +96,9 @@ class Watch:
         return hashlib.sha256(repr((shown, self.shown)).encode()).hexdigest()[:16]
 
 
-def watch(given: Assignment) -> Watch:
+def watch(assignment: Assignment) -> Watch:
     """Seven queries, whatever the size of the class. Who has left the class and handed in is there, too."""
-    own = Take.objects.filter(assignment=given, student__erased_as="")
+    own = Take.objects.filter(assignment=assignment, student__erased_as="")
     counts = {
         row["student"]: row
         for row in own.filter(thrown_away_at=None).order_by().values("student").annotate(
@@ -112,28 +112,28 @@ def watch(given: Assignment) -> Watch:
         .defer("events")
         .order_by("-number")
     }
-    visits = {row.student_id: row for row in Visit.objects.filter(assignment=given)}
+    visits = {row.student_id: row for row in Visit.objects.filter(assignment=assignment)}
     reminded = dict(
-        Reminder.objects.filter(assignment=given)
+        Reminder.objects.filter(assignment=assignment)
         .order_by()
         .values_list("student")
         .annotate(at=Max("sent_at"))
     )
-    deals = Deals([given])
-    people = list(given.school_class.students.all())
+    terms_table = StudentTermsTable([assignment])
+    people = list(assignment.school_class.students.all())
     here = {person.pk for person in people}
     people += [take.student for take in handed_in.values() if take.student_id not in here]
     rows = []
     for student in sorted(people, key=lambda person: (person.last_name, person.first_name, person.pk)):
-        deal, take = deals.of(given.pk, student.pk), handed_in.get(student.pk)
-        is_excused = deal.is_given and deal.is_excused
-        if take is None and not (deal.is_asked or is_excused):
+        student_terms, take = terms_table.of(assignment.pk, student.pk), handed_in.get(student.pk)
+        is_excused = student_terms.is_given and student_terms.is_excused
+        if take is None and not (student_terms.is_asked or is_excused):
             continue
         visit, count = visits.get(student.pk), counts.get(student.pk)
         rows.append(
             Watched(
                 student=student,
-                deal=deal,
+                student_terms=student_terms,
                 opened_at=visit.opened_at if visit else None,
                 practised_at=visit.practised_at if visit else None,
                 loops=visit.loops if visit else 0,

@@ -24,7 +24,7 @@ PEAK = 0.89
 """One decibel under full."""
 TAIL_S = 2.0
 FADE_S = 0.25
-SECONDS_MOST = 900
+MAX_SECONDS = 900
 ELECTRIC_PIANO = 4
 
 
@@ -57,8 +57,8 @@ def render(part: Part, ending: str, tags: Tags | None = None) -> bytes:
 
 def render_midi(midi: bytes, *, kind: Kind, length_s: float, ending: str, tags: Tags | None = None) -> bytes:
     """A Standard MIDI File that lasts so long, as a sound file with these tags. Raises NoSound."""
-    if length_s > SECONDS_MOST:
-        raise NoSound(f"a sound file lasts up to {SECONDS_MOST // 60} minutes, this one {length_s / 60:.0f}")
+    if length_s > MAX_SECONDS:
+        raise NoSound(f"a sound file lasts up to {MAX_SECONDS // 60} minutes, this one {length_s / 60:.0f}")
     samples = _synthesize(midi, kind, length_s)
     peak = float(np.abs(samples).max(initial=0.0))
     if peak:

@@ -2,7 +2,7 @@
 
 from django.utils.text import slugify
 
-from ear.formats.sandboxed_reader import told_apart
+from ear.formats.sandboxed_reader import read_in_sandbox
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
 from oido.exercises.lifecycle import sweep_deleted
@@ -36,7 +36,7 @@ def sound(progress: Progress, *, exercise: int, ending: str) -> MadeFile:
 def open_upload(progress: Progress, *, upload: int, reader: str) -> None:
     imported = ImportedFile.objects.filter(pk=upload).first()
     if imported is not None:
-        imported.keep(told_apart(bytes(imported.data), reader))
+        imported.store_contents(read_in_sandbox(bytes(imported.data), reader))
 
 
 @job_kind("exercises.sweep")

@@ -23,14 +23,14 @@ from ear.notes import Part
 from ear.plain import from_plain, to_plain
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
-from ear.units import BPM_MAX, BPM_MIN
-from oido.exercises.models import TITLE_MOST, Exercise
+from ear.units import MAX_BPM, MIN_BPM
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 
 SCHEMA: Literal["oido.exercise/1"] = "oido.exercise/1"
 MANIFEST = "exercise.json"
 MANIFEST_BYTES = 3_000_000
 """Twice what an exercise of as many notes as it may have and a backing as long need."""
-INSTRUCTIONS_MOST, COUNT_IN_MOST = 4000, 4
+MAX_INSTRUCTIONS_LENGTH, MAX_COUNT_IN = 4000, 4
 
 
 class ExerciseManifest(msgspec.Struct, kw_only=True):
@@ -41,7 +41,7 @@ class ExerciseManifest(msgspec.Struct, kw_only=True):
     kind: str = ""
     instructions: str = ""
     tempo_bpm: str
-    count_in_bars: Annotated[int, Meta(ge=0, le=COUNT_IN_MOST)]
+    count_in_bars: Annotated[int, Meta(ge=0, le=MAX_COUNT_IN)]
     level: str
     labels: list[str] = []
     rules: Any = {}
@@ -103,18 +103,18 @@ def read_bundle(data: bytes) -> Bundled:
     """Raises FormatError for what is no bundle, or one that says what cannot be."""
     with safe_zip.opened(data) as archive:
         if MANIFEST not in archive.namelist():
-            raise FormatError(expected=f"an archive with {MANIFEST}", found="none")
+            raise FormatError(expected=f"an archive with {MANIFEST}", actual="none")
         text = safe_zip.entry(archive, MANIFEST, most=MANIFEST_BYTES)
     try:
         manifest = json.loads(text)
         refuse_control_characters(manifest)
         return _read(manifest)
     except (ValueError, InvalidOperation, RecursionError) as problem:
-        raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
+        raise FormatError(expected=SCHEMA, actual=f"{problem}") from problem
     except EarError as problem:
         if isinstance(problem, FormatError):
             raise
-        raise FormatError(expected=SCHEMA, found=f"{problem}") from problem
+        raise FormatError(expected=SCHEMA, actual=f"{problem}") from problem
 
 
 def _read(data: Any) -> Bundled:
@@ -122,18 +122,18 @@ def _read(data: Any) -> Bundled:
     part = part_from_json(manifest.part)
     tempo = Decimal(manifest.tempo_bpm).quantize(Decimal("0.01"))
     title = manifest.title.strip()
-    if not BPM_MIN <= tempo <= BPM_MAX or manifest.level not in LEVELS:
-        raise FormatError(expected="a tempo and a level that there are", found=f"{tempo}, {manifest.level}")
+    if not MIN_BPM <= tempo <= MAX_BPM or manifest.level not in LEVELS:
+        raise FormatError(expected="a tempo and a level that there are", actual=f"{tempo}, {manifest.level}")
     free = FreeSpec.from_json(manifest.free) if manifest.free else None
     rules = RecordingRules.from_json(manifest.rules)
     if free is not None:
         # What it asks for must be something that can be asked on its page.
         free.exercise(part)
     if not title or not (part.notes or free is not None or rules.has_questions_only):
-        raise FormatError(expected="an exercise with a title and notes", found="one without")
+        raise FormatError(expected="an exercise with a title and notes", actual="one without")
     return Bundled(
-        title=title[:TITLE_MOST],
-        instructions=manifest.instructions[:INSTRUCTIONS_MOST],
+        title=title[:MAX_TITLE_LENGTH],
+        instructions=manifest.instructions[:MAX_INSTRUCTIONS_LENGTH],
         tempo_bpm=tempo,
         count_in_bars=manifest.count_in_bars,
         level=manifest.level,

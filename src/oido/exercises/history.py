@@ -31,7 +31,7 @@ class RecentParts:
     """Parts that were worked on last, by what is stored of them: whoever works on one asks for it many times a minute,
     and what was found out of it (where its rows begin, how its chords are named) is known of the part itself."""
 
-    MOST = 24
+    MAX_PARTS = 24
 
     def __init__(self) -> None:
         self._parts: OrderedDict[bytes, Part] = OrderedDict()
@@ -54,7 +54,7 @@ class RecentParts:
         with self._lock:
             self._parts[key] = part
             self._parts.move_to_end(key)
-            if len(self._parts) > self.MOST:
+            if len(self._parts) > self.MAX_PARTS:
                 self._parts.popitem(last=False)
         return part
 

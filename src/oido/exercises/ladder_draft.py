@@ -8,8 +8,8 @@ from django.utils.translation import gettext as _
 
 from ear.errors import EarError, FormatError
 from ear.notes import Part
-from ear.practice.ladder import RUNGS_MOST, Ladder, Rung, proposed
-from ear.words.reader import bars_said
+from ear.practice.ladder import MAX_RUNGS, Ladder, Rung, proposed
+from ear.words.reader import describe_bars
 from oido.common.problems import PAGES, PageProblem
 
 STEPS_KEPT = 30
@@ -44,7 +44,7 @@ class LadderDraft:
             )
             return cls(ladder=Ladder.from_json(plain["rungs"], part), earlier=before, later=after)
         except (ValueError, KeyError, TypeError, RecursionError) as problem:
-            raise FormatError(expected="a ladder", found=f"{problem}"[:60]) from problem
+            raise FormatError(expected="a ladder", actual=f"{problem}"[:60]) from problem
 
     def then(self, *rungs: Rung) -> "LadderDraft":
         """With other rungs; a step more, if they are others. Raises ValueOutOfRange of too many."""
@@ -72,10 +72,10 @@ class LadderDraft:
 
     def with_new(self, part: Part, first_bar: int, last_bar: int) -> "LadderDraft":
         """A rung over these bars, at the end. Raises PageProblem where there is no room for one."""
-        if len(self.ladder.rungs) == RUNGS_MOST:
-            raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": RUNGS_MOST})
+        if len(self.ladder.rungs) == MAX_RUNGS:
+            raise PageProblem(_("A ladder has up to %(n)s rungs.") % {"n": MAX_RUNGS})
         first, last = sorted(min(max(1, bar), len(part.bars)) for bar in (first_bar, last_bar))
-        name = bars_said((first, last), PAGES)
+        name = describe_bars((first, last), PAGES)
         return self.then(*self.ladder.rungs, Rung(name=name, first_bar=first, last_bar=last))
 
     def without(self, at: int) -> "LadderDraft":

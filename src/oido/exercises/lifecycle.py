@@ -10,17 +10,17 @@ from django.utils import timezone
 
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
-from oido.exercises.models import TAG_MOST, Exercise, Tag, TargetPart
+from oido.exercises.models import MAX_TAG_LENGTH, Exercise, Tag, TargetPart
 from oido.exercises.services import create_exercise, like
 from oido.people.models import User
 
 BROUGHT_BACK_FOR = timedelta(days=30)
 """So long what was deleted can be brought back; then what nobody was given is gone."""
-TAGS_MOST = 12
+MAX_TAGS = 12
 logger = logging.getLogger(__name__)
 
 
-class StillGiven(Exception):
+class StillAssigned(Exception):
     """It is given to somebody now: it is withdrawn first."""
 
 
@@ -61,7 +61,7 @@ def copy_exercise(teacher: User, source: Exercise, *, title: str) -> Exercise:
 
 def named_tag(teacher: User, name: str) -> Tag:
     """The school's tag of that name, whatever its case, made where there is none."""
-    plain = " ".join(name.split())[:TAG_MOST]
+    plain = " ".join(name.split())[:MAX_TAG_LENGTH]
     tag, _ = Tag.objects.get_or_create(school=teacher.school, name__iexact=plain, defaults={"name": plain})
     return tag
 
@@ -73,7 +73,7 @@ def add_tag(teacher: User, exercises: Iterable[Exercise], name: str) -> None:
     tag = named_tag(teacher, name)
     for exercise in locked:
         exercise.tags.add(tag)
-        if exercise.tags.count() > TAGS_MOST:
+        if exercise.tags.count() > MAX_TAGS:
             raise TooManyTags
 
 
@@ -106,7 +106,7 @@ def delete(teacher: User, exercises: Iterable[Exercise]) -> None:
     now = timezone.now()
     for exercise in _locked(teacher, exercises):
         if exercise.assignments.filter(due_at__gt=now, withdrawn_at=None).exists():
-            raise StillGiven(exercise.title)
+            raise StillAssigned(exercise.title)
         if exercise.deleted_at is None:
             exercise.deleted_at = now
             exercise.save(update_fields=["deleted_at"])

@@ -17,10 +17,10 @@ from ear.labels.kinds import label_kinds
 from ear.notes import Instrument, Kind, Part
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
-from oido.exercises.showing import to_show_said
+from oido.exercises.showing import describe_showing
 from oido.people.models import SchoolRow, User
 
-TAG_MOST, TITLE_MOST = 40, 120
+MAX_TAG_LENGTH, MAX_TITLE_LENGTH = 40, 120
 
 
 class KindChoice(models.TextChoices):
@@ -44,7 +44,7 @@ LABEL_NAMES = {
     LabelKind.KEYS: _("typing keys"),
     LabelKind.WORDS: _("words"),
     LabelKind.COUNT: _("count"),
-    LabelKind.MOVEMENTS: _("moves"),
+    LabelKind.MOVES: _("moves"),
     LabelKind.CHORDS: _("chord names"),
 }
 
@@ -56,7 +56,7 @@ def labels_at_first() -> list[str]:
 class Tag(SchoolRow):
     """A word by which a school finds exercises again."""
 
-    name = models.CharField(max_length=TAG_MOST)
+    name = models.CharField(max_length=MAX_TAG_LENGTH)
 
     class Meta:
         ordering = ["name"]
@@ -70,7 +70,7 @@ class Exercise(SchoolRow):
     """What a teacher sets: a target part with instructions and recording rules."""
 
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="exercises")
-    title = models.CharField(_("title"), max_length=TITLE_MOST)
+    title = models.CharField(_("title"), max_length=MAX_TITLE_LENGTH)
     kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
     instructions = models.TextField(_("instructions"), blank=True, max_length=4000)
     tempo_bpm = models.DecimalField(_("tempo"), max_digits=5, decimal_places=2)
@@ -125,7 +125,7 @@ class Exercise(SchoolRow):
         return self.retired_at is None and self.deleted_at is None
 
     @property
-    def task_said(self) -> Task:
+    def current_task(self) -> Task:
         """What is to be done, by its part in force and its rules."""
         rules = self.recording_rules
         if rules.has_questions_only:
@@ -137,7 +137,7 @@ class Exercise(SchoolRow):
         return Task.SHOW if rules.to_show else Task.PART
 
     @property
-    def can_be_given(self) -> bool:
+    def is_assignable(self) -> bool:
         """There is something to play, or to answer."""
         if self.part is None:
             return False
@@ -150,9 +150,9 @@ class Exercise(SchoolRow):
         return RecordingRules.from_json(self.rules)
 
     @property
-    def to_show_said(self) -> list[str]:
+    def describe_showing(self) -> list[str]:
         """What is to be shown in a copy, a line each."""
-        return [to_show_said(one) for one in self.recording_rules.to_show]
+        return [describe_showing(one) for one in self.recording_rules.to_show]
 
     @property
     def part_in_force(self) -> "TargetPart":
@@ -231,15 +231,15 @@ class ImportedFile(SchoolRow):
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     name = models.CharField(max_length=200)
     data = models.BinaryField()
-    told = models.BinaryField(null=True)
+    contents = models.BinaryField(null=True)
     """What was read in it, or why it was refused, packed; None until a job has opened it."""
     created_at = models.DateTimeField(auto_now_add=True)
 
-    def keep(self, told: dict[str, Any]) -> None:
-        self.told = zlib.compress(json.dumps(told).encode())
-        self.save(update_fields=["told"])
+    def store_contents(self, contents: dict[str, Any]) -> None:
+        self.contents = zlib.compress(json.dumps(contents).encode())
+        self.save(update_fields=["contents"])
 
-    def what_was_told(self) -> dict[str, Any]:
+    def read_contents(self) -> dict[str, Any]:
         """Raises the FormatError with which the file was refused."""
-        assert self.told is not None
-        return checked(json.loads(zlib.decompress(bytes(self.told))))
+        assert self.contents is not None
+        return checked(json.loads(zlib.decompress(bytes(self.contents))))

@@ -16,7 +16,7 @@ from oido.exercises.models import Exercise
 
 SHEET_WIDTH = 700.0
 """px at 96 to the inch: A4 without its margins."""
-CARDS_MOST = 12
+MAX_CARDS = 12
 
 
 @cache
@@ -69,7 +69,7 @@ def sheet_document(
         "spec": exercise.part_in_force.spec,
         "asked": asked(exercise.part_in_force.spec),
         "notation": notation,
-        "cards": chord_cards(part, conventions=conventions)[:CARDS_MOST] if part.notes else (),
+        "cards": chord_cards(part, conventions=conventions)[:MAX_CARDS] if part.notes else (),
         "fonts": fonts_url(),
         "heading": heading,
         "text": text,

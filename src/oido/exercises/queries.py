@@ -15,7 +15,7 @@ def visible_exercises(user: User) -> QuerySet[Exercise]:
     if user.is_head:
         return exercises
     if user.is_teacher:
-        return exercises.filter(Q(is_shared=True) | Q(owner=user) | Exists(_given_to(user)))
+        return exercises.filter(Q(is_shared=True) | Q(owner=user) | Exists(_assigned_by(user)))
     return exercises.filter(assignments__school_class__students=user).distinct()
 
 
@@ -49,6 +49,6 @@ def with_unsaved(exercises: QuerySet[Exercise]) -> QuerySet[Exercise]:
     return exercises.annotate(has_unsaved=Case(When(is_other, then=Value(True)), default=Value(False)))
 
 
-def _given_to(teacher: User) -> QuerySet[Exercise]:
+def _assigned_by(teacher: User) -> QuerySet[Exercise]:
     """Exercises like the outer one that are given to a class of the teacher's."""
     return Exercise.objects.filter(pk=OuterRef("pk"), assignments__school_class__in=classes_of(teacher))

@@ -25,7 +25,7 @@ ORDERS: dict[str, tuple[Any, tuple[str, ...]]] = {
     "tempo": (_("slowest first"), ("tempo_bpm", "title", "pk")),
     "given": (_("given most"), ("-given", "title", "pk")),
 }
-WORDS_MOST = 100
+MAX_WORDS_LENGTH = 100
 WORDS_READ = 6
 
 
@@ -49,11 +49,11 @@ class Search:
     @classmethod
     def of(cls, query: QueryDict) -> "Search":
         def one_of(name: str, known: Any) -> str:
-            said = str(query.get(name, ""))
-            return said if said in known else ""
+            text = str(query.get(name, ""))
+            return text if text in known else ""
 
         return cls(
-            words=" ".join(str(query.get("words", "")).split())[:WORDS_MOST],
+            words=" ".join(str(query.get("words", "")).split())[:MAX_WORDS_LENGTH],
             kind=one_of("kind", KindChoice.values), task=one_of("task", Task.values), level=one_of("level", LEVELS),
             meter=str(query.get("meter", ""))[:10],
             key=whole(str(query.get("key", ""))), slowest=whole(str(query.get("slowest", ""))),
@@ -63,19 +63,19 @@ class Search:
 
     @property
     def query(self) -> str:
-        said = QueryDict(mutable=True)
+        text = QueryDict(mutable=True)
         for name in self.__slots__:
             value = getattr(self, name)
             if value not in ("", None):
-                said[name] = str(value)
-        return said.urlencode()
+                text[name] = str(value)
+        return text.urlencode()
 
     @property
     def is_narrowed(self) -> bool:
         return self != Search(show=self.show, order=self.order)
 
 
-def found_by(user: User, search: Search) -> QuerySet[Exercise]:
+def exercises_matching(user: User, search: Search) -> QuerySet[Exercise]:
     """With `given`, how often each was given."""
     exercises = (
         visible_exercises(user).filter(is_begun=False).annotate(given=Count("assignments", distinct=True))
@@ -115,7 +115,7 @@ def found_by(user: User, search: Search) -> QuerySet[Exercise]:
 def choices(user: User) -> dict[str, Any]:
     """What can be looked for: meters, keys and tags that there are."""
     rows = library(user).order_by()
-    meters = {meter for said in rows.values_list("meters", flat=True).distinct() for meter in said.split()}
+    meters = {meter for text in rows.values_list("meters", flat=True).distinct() for meter in text.split()}
     keys = sorted(
         {fifths for fifths in rows.values_list("fifths", flat=True).distinct() if fifths is not None},
         key=lambda fifths: (abs(fifths), -fifths),
@@ -124,7 +124,7 @@ def choices(user: User) -> dict[str, Any]:
         "kinds": KindChoice.choices,
         "tasks": Task.choices,
         "levels": [(level.key, level.name) for level in LEVELS.values()],
-        "meters": sorted(meters, key=lambda said: tuple(map(int, said.split("/")))[::-1]),
+        "meters": sorted(meters, key=lambda text: tuple(map(int, text.split("/")))[::-1]),
         "keys": [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in keys],
         "tags": list(Tag.objects.filter(exercises__in=rows).distinct()),
         "whose": WHOSE.items(),

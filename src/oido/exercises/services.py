@@ -26,7 +26,7 @@ from oido.people.models import User
 
 OPENING = "exercises.open"
 UPLOADS_KEPT = timedelta(days=1)
-METERS_MOST = 80
+MAX_METERS = 80
 logger = logging.getLogger(__name__)
 
 
@@ -64,21 +64,21 @@ class ExerciseFacts:
     level: str
 
 
-def from_bundle(found: Bundled) -> NewExercise:
+def from_bundle(bundled: Bundled) -> NewExercise:
     """All that an archive of another Oido says of an exercise."""
     return NewExercise(
-        title=found.title,
-        kind=found.part.kind.value,
-        instructions=found.instructions,
-        tempo_bpm=found.tempo_bpm,
-        count_in_bars=found.count_in_bars,
-        level=found.level,
-        part=found.part,
-        labels=found.labels,
-        rules=found.rules,
-        ladder=found.ladder,
-        backing=found.backing,
-        free=found.free,
+        title=bundled.title,
+        kind=bundled.part.kind.value,
+        instructions=bundled.instructions,
+        tempo_bpm=bundled.tempo_bpm,
+        count_in_bars=bundled.count_in_bars,
+        level=bundled.level,
+        part=bundled.part,
+        labels=bundled.labels,
+        rules=bundled.rules,
+        ladder=bundled.ladder,
+        backing=bundled.backing,
+        free=bundled.free,
     )
 
 
@@ -154,7 +154,7 @@ def set_rules(
         setattr(exercise, name, getattr(facts, name))
     exercise.rules = rules.to_json()
     exercise.backing = part_to_json(backing) if backing is not None else None
-    exercise.task = exercise.task_said
+    exercise.task = exercise.current_task
     exercise.save(
         update_fields=[
             "title",
@@ -255,17 +255,17 @@ def replace_part(
 
 def _put_in_force(exercise: Exercise, part: Part) -> None:
     """Its part is another one: what the exercise is found by is read from it."""
-    for name, value in found_by(part).items():
+    for name, value in searchable_figures(part).items():
         setattr(exercise, name, value)
-    exercise.task = exercise.task_said
-    exercise.save(update_fields=["part", "task", *found_by(part)])
+    exercise.task = exercise.current_task
+    exercise.save(update_fields=["part", "task", *searchable_figures(part)])
 
 
-def found_by(part: Part) -> dict[str, Any]:
+def searchable_figures(part: Part) -> dict[str, Any]:
     """Columns by which an exercise with this part is found."""
     meters = dict.fromkeys(f"{c.meter.numerator}/{c.meter.denominator}" for c in part.meters.changes)
     return {
-        "meters": " ".join(meters)[:METERS_MOST],
+        "meters": " ".join(meters)[:MAX_METERS],
         "fifths": part.fifths if part.instrument.has_key else None,
         "bars": len(part.bars),
     }

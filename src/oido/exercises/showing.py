@@ -31,7 +31,7 @@ def words_of(asked: ToShow) -> str:
             return gettext("explain it with the words: %(terms)s") % {"terms": asked.terms}
 
 
-def to_show_said(asked: ToShow) -> str:
+def describe_showing(asked: ToShow) -> str:
     """“quantised; explain it in your own words”."""
     return "; ".join(str(part) for part in (SKILL_NAMES[asked.skill], words_of(asked)) if part)
 

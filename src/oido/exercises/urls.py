@@ -1,7 +1,7 @@
 from django.urls import path, re_path
 
 from oido.exercises.exports import BY_FILE
-from oido.exercises.rules_said import CHOICES
+from oido.exercises.rule_texts import CHOICES
 from oido.exercises.views import free, importing, ladder, library, outputs, pages, practice
 from oido.jobs.exports import pattern
 

@@ -6,16 +6,16 @@ from django.http import QueryDict
 from django.urls import reverse
 
 from ear.findings.finding import Finding, Practice
-from ear.findings.said import FOR_STUDENT, practice_of, said
+from ear.findings.rendering import FOR_STUDENT, practice_of, render_finding
 from ear.practice.ladder import Rung
 from ear.words.reader import Reader
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.people.models import User
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.practice import Climb, ladder_of
 
-THINGS_MOST = 3
+MAX_THINGS = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,17 +43,17 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
         for fault in judgement.judgement.faults
     ]
     faults.sort(key=lambda pair: pair[1] is None)
-    climbs = ladder_of(student, deal_of(take.assignment, student)) if faults else []
+    climbs = ladder_of(student, get_student_terms(take.assignment, student)) if faults else []
     return [
         _to_do(number, finding, practice, take, climbs, reader)
-        for number, (finding, practice) in enumerate(faults[:THINGS_MOST], start=1)
+        for number, (finding, practice) in enumerate(faults[:MAX_THINGS], start=1)
     ]
 
 
 def _to_do(
     number: int, finding: Finding, practice: Practice | None, take: Take, climbs: list[Climb], reader: Reader
 ) -> ToDo:
-    text = said(finding, FOR_STUDENT, reader)
+    text = render_finding(finding, FOR_STUDENT, reader)
     if practice is None:
         return ToDo(number=number, text=text, bars=finding.bars, practise="", rung="", percent=100)
     if take.part.free is not None:
@@ -96,7 +96,7 @@ def _rung_for(climbs: list[Climb], *, first: int, last: int, alone: str | None) 
     """The rung that is about just these bars, if it is open: the easiest of several."""
     for climb in climbs:
         rung = climb.rung
-        is_same = (rung.first_bar, rung.last_bar) == (first, last) and not rung.movements
+        is_same = (rung.first_bar, rung.last_bar) == (first, last) and not rung.moves
         if climb.is_open and is_same and (alone or "") in ("", _voices(rung)):
             return climb
     return None

@@ -9,8 +9,8 @@ from typing import Any
 from django.utils import timezone
 
 from ear.judging.means import Mean, Weighed, mean_of, percent_of
-from oido.assignments.models import Assignment, GivenBooklet
-from oido.assignments.student_terms import Deals
+from oido.assignments.models import Assignment, BookletAssignment
+from oido.assignments.student_terms import StudentTermsTable
 from oido.gradebook.models import Column, Entry, State
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User
@@ -102,16 +102,16 @@ class Book:
     columns: tuple[BookColumn, ...]
     rows: tuple[Row, ...]
     terms: tuple[Term, ...]
-    booklets: tuple[GivenBooklet, ...]
+    booklets: tuple[BookletAssignment, ...]
     """Those of which something stands in it."""
 
 
 def columns_of(school_class: SchoolClass) -> list[BookColumn]:
     """In order of their days."""
-    said = list(Column.objects.filter(school_class=school_class))
+    own_columns = list(Column.objects.filter(school_class=school_class))
     of_assignment = {
         booklet_column.assignment_id: booklet_column
-        for booklet_column in said
+        for booklet_column in own_columns
         if booklet_column.assignment_id
     }
     columns = [
@@ -133,7 +133,7 @@ def columns_of(school_class: SchoolClass) -> list[BookColumn]:
             key=f"c{booklet_column.pk}", title=booklet_column.name, day=booklet_column.on or timezone.localdate(), weight=booklet_column.weight, assignment=None,
             column=booklet_column, out_of=booklet_column.out_of,
         )
-        for booklet_column in said
+        for booklet_column in own_columns
         if booklet_column.assignment_id is None
     ]  # fmt: skip
     return sorted(
@@ -154,7 +154,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     if student is not None:
         students = [one for one in students if one.pk == student.pk]
     assignments = [one.assignment for one in columns if one.assignment is not None]
-    deals = Deals(assignments)
+    terms_table = StudentTermsTable(assignments)
     takes = defaultdict(list)
     handed_in = Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False).select_related(
         "sheet"
@@ -172,8 +172,8 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         if column.assignment is None:
             empty = Cell(column=column, state=OPEN, out_of=column.out_of)
             return _entered(column, entry, out_of=column.out_of) or empty
-        deal, student_takes = (
-            deals.of(column.assignment.pk, student.pk),
+        student_terms, student_takes = (
+            terms_table.of(column.assignment.pk, student.pk),
             takes.get((column.assignment.pk, student.pk), []),
         )
         sheets = [take.sheet for take in student_takes if hasattr(take, "sheet")]
@@ -181,16 +181,20 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         entered = _entered(column, entry, out_of=out_of, take=student_takes[0] if student_takes else None)
         if entered is not None:
             return entered
-        if deal.is_excused:
+        if student_terms.is_excused:
             return Cell(column=column, state=EXCUSED)
         if not sheets:
-            if not deal.is_given or deal.is_before_joining:
+            if not student_terms.is_given or student_terms.is_before_joining:
                 return Cell(column=column, state=NOT_GIVEN)
-            return Cell(column=column, state=MISSING if deal.is_late(now) else OPEN, out_of=out_of)
+            return Cell(column=column, state=MISSING if student_terms.is_late(now) else OPEN, out_of=out_of)
         settled = all(sheet.accepted_at is not None or sheet.is_released for sheet in sheets)
         # Of takes that are handed in together each has a mark; the cell has their mean.
         points: float | None = sum(sheet.points * out_of / sheet.out_of for sheet in sheets) / len(sheets)
-        if deal.rules.has_questions_only and not settled and not all(sheet.is_whole for sheet in sheets):
+        if (
+            student_terms.rules.has_questions_only
+            and not settled
+            and not all(sheet.is_whole for sheet in sheets)
+        ):
             # Nobody has read the answers yet: nothing is known of them, and that is no 0.
             points = None
         return Cell(
@@ -200,7 +204,7 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
         )  # fmt: skip
 
     shown = [term for term in terms if any(term.begins_on <= one.day <= term.ends_on for one in columns)]
-    of_booklet: dict[int, GivenBooklet] = {
+    of_booklet: dict[int, BookletAssignment] = {
         given.booklet_id: given.booklet for given in assignments if given.booklet is not None
     }
     rows = []

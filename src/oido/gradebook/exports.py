@@ -18,7 +18,7 @@ from oido.gradebook.book import EXCUSED, MARK, MISSING, WAITING, Book, Cell, boo
 from oido.jobs.exports import Export, by_file
 from oido.people.models import Membership, SchoolClass
 
-SHEET_NAME_MOST = 31
+MAX_SHEET_NAME_LENGTH = 31
 NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 
 
@@ -58,7 +58,7 @@ def as_workbook(school_class: SchoolClass) -> bytes:
     """An Office Open XML workbook: heads that stay in sight, numbers that can be reckoned with."""
     book = Workbook()
     sheet = book.active
-    sheet.title = school_class.name.translate(NOT_IN_SHEET_NAMES).strip()[:SHEET_NAME_MOST] or "Oido"
+    sheet.title = school_class.name.translate(NOT_IN_SHEET_NAMES).strip()[:MAX_SHEET_NAME_LENGTH] or "Oido"
     for number, row in enumerate(table_of(book_of(school_class)), start=1):
         sheet.append(plain_row(row))
         if number == 1:

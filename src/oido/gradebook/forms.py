@@ -9,18 +9,18 @@ from django.utils.translation import gettext_lazy
 
 from oido.assignments.forms import day_field
 from oido.gradebook.book import BookColumn
-from oido.gradebook.models import NAME_MOST, TEXT_MOST, WHY_MOST
-from oido.gradebook.services import OUT_OF_MOST, WEIGHT_MOST, NotAMark, Typed, read_typed
+from oido.gradebook.models import MAX_NAME_LENGTH, MAX_TEXT_LENGTH, MAX_WHY_LENGTH
+from oido.gradebook.services import MAX_OUT_OF, MAX_WEIGHT, NotAMark, Typed, read_typed
 
 
 class ColumnForm(forms.Form):
     """Of an assignment only its weight can be said."""
 
-    name = forms.CharField(label=gettext_lazy("Name"), max_length=NAME_MOST)
+    name = forms.CharField(label=gettext_lazy("Name"), max_length=MAX_NAME_LENGTH)
     on = day_field(gettext_lazy("Day"), required=True)
-    out_of = forms.IntegerField(label=gettext_lazy("Out of"), min_value=1, max_value=OUT_OF_MOST, initial=100)
+    out_of = forms.IntegerField(label=gettext_lazy("Out of"), min_value=1, max_value=MAX_OUT_OF, initial=100)
     weight = forms.DecimalField(
-        label=gettext_lazy("Weight"), min_value=0, max_value=int(WEIGHT_MOST), decimal_places=2, initial=1,
+        label=gettext_lazy("Weight"), min_value=0, max_value=int(MAX_WEIGHT), decimal_places=2, initial=1,
         help_text=gettext_lazy("Relative to the other columns. 0 leaves it out of the mean."),
     )  # fmt: skip
 
@@ -44,7 +44,7 @@ class CellForm(forms.Form):
         label=gettext_lazy("Mark"), max_length=12, required=False,
         help_text=gettext_lazy("a number, e for excused, m for missing; empty for what Oido has"),
     )  # fmt: skip
-    why = forms.CharField(label=gettext_lazy("Why"), max_length=WHY_MOST, required=False)
+    why = forms.CharField(label=gettext_lazy("Why"), max_length=MAX_WHY_LENGTH, required=False)
 
     def __init__(self, *args: Any, out_of: int, **more: Any) -> None:
         super().__init__(*args, **more)
@@ -62,6 +62,6 @@ class CellForm(forms.Form):
 
 class TextForm(forms.Form):
     text = forms.CharField(
-        label=gettext_lazy("For the report"), max_length=TEXT_MOST, required=False,
+        label=gettext_lazy("For the report"), max_length=MAX_TEXT_LENGTH, required=False,
         widget=forms.Textarea(attrs={"rows": 4}),
     )  # fmt: skip

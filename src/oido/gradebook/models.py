@@ -7,7 +7,7 @@ from oido.assignments.models import Assignment
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, SchoolRow, User
 
-NAME_MOST, WHY_MOST, TEXT_MOST = 60, 200, 3000
+MAX_NAME_LENGTH, MAX_WHY_LENGTH, MAX_TEXT_LENGTH = 60, 200, 3000
 
 
 class Column(SchoolRow):
@@ -18,7 +18,7 @@ class Column(SchoolRow):
 
     school_class = models.ForeignKey(SchoolClass, on_delete=models.CASCADE, related_name="columns")
     assignment = models.OneToOneField(Assignment, on_delete=models.CASCADE, null=True, related_name="column")
-    name = models.CharField(_("name"), max_length=NAME_MOST, blank=True)
+    name = models.CharField(_("name"), max_length=MAX_NAME_LENGTH, blank=True)
     """Of an own column."""
     out_of = models.PositiveIntegerField(_("out of"), default=100)
     """Of an own column; an assignment's marks are out of what its rubric says."""
@@ -59,7 +59,7 @@ class EntryChange(models.Model):
     before = models.CharField(max_length=20, blank=True)
     after = models.CharField(max_length=20, blank=True)
     """As they are typed; empty for nothing."""
-    why = models.CharField(max_length=WHY_MOST, blank=True)
+    why = models.CharField(max_length=MAX_WHY_LENGTH, blank=True)
 
     class Meta:
         ordering = ["-id"]
@@ -72,7 +72,7 @@ class ReportText(models.Model):
     term = models.ForeignKey(Term, on_delete=models.CASCADE, null=True, related_name="+")
     """None for the whole time."""
     student = models.ForeignKey(User, on_delete=models.CASCADE, related_name="texts")
-    text = models.TextField(max_length=TEXT_MOST)
+    text = models.TextField(max_length=MAX_TEXT_LENGTH)
     changed_at = models.DateTimeField(auto_now=True)
 
     class Meta:

@@ -3,7 +3,7 @@
 from typing import Any
 
 from oido.gradebook.models import Entry, EntryChange, ReportText
-from oido.gradebook.services import said_of
+from oido.gradebook.services import describe_entry
 from oido.people.models import User
 
 
@@ -20,7 +20,7 @@ def read(person: User, school: int, is_own: bool) -> Any:
     return [
         *(
             {
-                "class": one.column.school_class.name, "out_of": one.column.out_of, "mark": said_of(one),
+                "class": one.column.school_class.name, "out_of": one.column.out_of, "mark": describe_entry(one),
                 "column": one.column.name or str(one.column.assignment and one.column.assignment.exercise),
             }
             for one in entries

@@ -12,13 +12,13 @@ from oido.assignments.models import Assignment
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.gradebook.book import EXCUSED_SIGN, MISSING_SIGN
-from oido.gradebook.models import NAME_MOST, Column, Entry, EntryChange, ReportText, State
+from oido.gradebook.models import MAX_NAME_LENGTH, Column, Entry, EntryChange, ReportText, State
 from oido.leaving.models import Term
 from oido.people.models import SchoolClass, User
 from oido.people.queries import teaches
 
-OUT_OF_MOST = 1000
-WEIGHT_MOST = Decimal(100)
+MAX_OUT_OF = 1000
+MAX_WEIGHT = Decimal(100)
 logger = logging.getLogger(__name__)
 
 
@@ -58,11 +58,12 @@ def _check(teacher: User, school_class: SchoolClass) -> None:
 
 
 @transaction.atomic
-def column_of(teacher: User, given: Assignment) -> Column:
+def column_of(teacher: User, assignment: Assignment) -> Column:
     """The column of an assignment, made where something is said of it first."""
-    _check(teacher, given.school_class)
+    _check(teacher, assignment.school_class)
     column, _ = Column.objects.get_or_create(
-        assignment=given, defaults={"school_id": given.school_id, "school_class": given.school_class}
+        assignment=assignment,
+        defaults={"school_id": assignment.school_id, "school_class": assignment.school_class},
     )
     return column
 
@@ -75,7 +76,7 @@ def enter(teacher: User, column: Column, student: User, typed: Typed | None, *, 
     if not locked.school_class.students.filter(pk=student.pk).exists():
         raise NotAllowed
     row = Entry.objects.select_for_update().filter(column=locked, student=student).first()
-    before, after = said_of(row), said_of(typed)
+    before, after = describe_entry(row), describe_entry(typed)
     if before == after:
         return
     if typed is None:
@@ -91,7 +92,7 @@ def enter(teacher: User, column: Column, student: User, typed: Typed | None, *, 
     logger.info("cell of column %s and student %s entered by %s", locked.pk, student.pk, teacher.pk)
 
 
-def said_of(of: Entry | Typed | None) -> str:
+def describe_entry(of: Entry | Typed | None) -> str:
     """As it is typed."""
     if of is None:
         return ""
@@ -105,10 +106,10 @@ def add_column(
     teacher: User, school_class: SchoolClass, *, name: str, out_of: int, weight: Decimal, on: date
 ) -> Column:
     _check(teacher, school_class)
-    if not name.strip() or not 1 <= out_of <= OUT_OF_MOST or not 0 <= weight <= WEIGHT_MOST:
+    if not name.strip() or not 1 <= out_of <= MAX_OUT_OF or not 0 <= weight <= MAX_WEIGHT:
         raise NotAllowed
     return Column.objects.create(
-        school_id=school_class.school_id, school_class=school_class, name=name.strip()[:NAME_MOST], out_of=out_of,
+        school_id=school_class.school_id, school_class=school_class, name=name.strip()[:MAX_NAME_LENGTH], out_of=out_of,
         weight=weight, on=on,
     )  # fmt: skip
 

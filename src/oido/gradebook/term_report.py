@@ -32,7 +32,7 @@ class TermReportLine:
     """A line of the report: what it is, the mark as it is written, in the school's words, and what it weighs."""
 
     cell: Cell
-    said: str
+    mark: str
     band: str
 
 
@@ -43,21 +43,21 @@ def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
         if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
             continue
         if cell.state == EXCUSED:
-            lines.append(TermReportLine(cell=cell, said=_("excused"), band=""))
+            lines.append(TermReportLine(cell=cell, mark=_("excused"), band=""))
         elif cell.state == MISSING:
-            lines.append(TermReportLine(cell=cell, said=_("missing"), band=""))
+            lines.append(TermReportLine(cell=cell, mark=_("missing"), band=""))
         elif cell.state == MARK and cell.points is not None:
-            said = f"{cell.points:g} / {cell.out_of}"
-            lines.append(TermReportLine(cell=cell, said=said, band=_band(cell)))
+            mark = f"{cell.points:g} / {cell.out_of}"
+            lines.append(TermReportLine(cell=cell, mark=mark, band=_band(cell)))
     return lines
 
 
 def _band(cell: Cell) -> str:
-    given = cell.column.assignment
+    assignment = cell.column.assignment
     percent = cell.percent
-    if given is None or percent is None:
+    if assignment is None or percent is None:
         return ""
-    return read_version(given.rubric, given.exercise.kind).band(percent).name
+    return read_version(assignment.rubric, assignment.exercise.kind).band(percent).name
 
 
 def dots_of(lines: list[TermReportLine]) -> list[Dot]:
@@ -73,7 +73,7 @@ def dots_of(lines: list[TermReportLine]) -> list[Dot]:
     ]
 
 
-def sum_said(mean: Mean) -> str:
+def describe_sum(mean: Mean) -> str:
     """How the mean comes about, to be added up by hand: “(1 × 80.0 + 2 × 92.5) ÷ 3 = 88.3”."""
     if mean.value is None:
         return ""
@@ -89,7 +89,7 @@ def term_report(school_class: SchoolClass, student: User, term: Term | None) -> 
     dots = dots_of(lines)
     context = {
         "student": student, "school_class": school_class, "term": term, "lines": lines, "mean": mean,
-        "sum": sum_said(mean), "text": text.text if text else "", "dots": dots, "width": WIDTH, "height": HEIGHT,
+        "sum": describe_sum(mean), "text": text.text if text else "", "dots": dots, "width": WIDTH, "height": HEIGHT,
         "edge": EDGE, "points": " ".join(f"{dot.x},{dot.y}" for dot in dots), "fonts": fonts_url(),
         "foot": _("%(name)s, %(school_class)s") % {"name": student.name, "school_class": school_class},
     }  # fmt: skip

@@ -8,7 +8,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET
 
 from oido.assignments.queries import counted, reminders_of, visible_assignments
-from oido.assignments.student_terms import Deals
+from oido.assignments.student_terms import StudentTermsTable
 from oido.desk.class_picture import class_picture
 from oido.marking.queue import QUESTIONS, Queue, queued
 from oido.opening.first_steps import open_steps
@@ -53,33 +53,33 @@ def _student_home(request: Request) -> HttpResponseBase:
     due: list[dict[str, Any]] = []
     done: list[dict[str, Any]] = []
     elsewhere: list[dict[str, Any]] = []
-    given: Any
+    assignment: Any
     now = timezone.now()
     assignments = list(assignments_of_student(request.user))
-    deals = Deals(assignments, student=request.user)
+    terms_table = StudentTermsTable(assignments, student=request.user)
     reminded = reminders_of(request.user)
-    for given in assignments:
-        deal = deals.of(given.pk, request.user.pk)
-        takes = given.own_takes
+    for assignment in assignments:
+        student_terms = terms_table.of(assignment.pk, request.user.pk)
+        takes = assignment.own_takes
         handed_in = next((t for t in takes if t.is_handed_in), None)
         sheet = getattr(handed_in, "sheet", None)
         row = {
-            "assignment": given,
-            "deal": deal,
-            "booklet": given.booklet,
-            "is_late": deal.is_late(now),
-            "reminded": reminded.get(given.pk),
+            "assignment": assignment,
+            "student_terms": student_terms,
+            "booklet": assignment.booklet,
+            "is_late": student_terms.is_late(now),
+            "reminded": reminded.get(assignment.pk),
             "takes": len(takes),
             "handed_in": handed_in,
             "sheet": sheet if sheet and sheet.is_released else None,
             "asked_again": bool(sheet and sheet.asked_again_at and not sheet.is_released),
         }
-        is_over = not deal.is_asked or given.closed_at is not None
+        is_over = not student_terms.is_asked or assignment.closed_at is not None
         if handed_in and not row["asked_again"]:
             done.append(row)
         else:
             (elsewhere if is_over and not row["asked_again"] else due).append(row)
-    due.sort(key=lambda row: row["deal"].due_at)
+    due.sort(key=lambda row: row["student_terms"].due_at)
     done.sort(key=lambda row: row["handed_in"].handed_in_at, reverse=True)
     context = {
         "today": now,

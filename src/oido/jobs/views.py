@@ -15,8 +15,8 @@ from oido.people.requests import Request
 
 def asked_for(request: Request, kind: str, *, title: str, back: str, **arguments: Any) -> HttpResponseBase:
     """Ask for something that takes longer than a glance; its page says when it is there."""
-    told = ":".join(str(value) for value in arguments.values())
-    key = hashlib.sha256(told.encode()).hexdigest()
+    joined = ":".join(str(value) for value in arguments.values())
+    key = hashlib.sha256(joined.encode()).hexdigest()
     job = ask_for(kind, owner=request.user, key=key, title=title, back=back, **arguments)
     return redirect("job", pk=job.pk)
 

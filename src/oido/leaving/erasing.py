@@ -115,7 +115,7 @@ def _takes(person: User) -> dict[str, int]:
     gone.delete()
     for take in takes.filter(shown__isnull=False):
         if take.showing is not None:
-            take.shown = take.showing.unsaid().to_json()
+            take.shown = take.showing.without_explanations().to_json()
             take.save(update_fields=["shown"])
     kept = takes.update(events=[], device="", name="", pads={}, kit_pads={}, settings={}, is_starred=False)
     return {"takes": gone_count, "recordings": kept}

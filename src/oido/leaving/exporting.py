@@ -19,7 +19,7 @@ from oido.jobs.kinds import Progress
 from oido.marking.models import Remark, Reply
 from oido.people.conventions import reader_of
 from oido.people.models import Membership, User
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.pdf import report_pdf
 from oido.takes.judging import judged
 from oido.takes.models import HandIn, Take
@@ -80,7 +80,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
                 archive.writestr(f"facts/{row['file']}.json", json.dumps(facts_to_json(judgement.facts)))
                 if row["mark"] is not None:
                     paper = report_pdf(
-                        Reading(take), list(take.remarks.select_related("author")), reader_of(reader)
+                        AnalysedTake(take), list(take.remarks.select_related("author")), reader_of(reader)
                     )
                     archive.writestr(f"reports/{row['file']}.pdf", paper)
             progress(number, len(takes))
@@ -107,7 +107,7 @@ def _take(take: Take, number: int, *, is_own: bool) -> dict[str, Any]:
         "source": take.source,
         "device": take.device,
         "name": take.name,
-        "explained": [[one.asked.skill.value, one.said] for one in take.showing.things]
+        "explained": [[one.asked.skill.value, one.explanation] for one in take.showing.things]
         if take.showing
         else [],
         "mark": seen.points if seen else None,
@@ -176,7 +176,7 @@ def _person(person: User, school: int, rows: list[dict[str, Any]], *, is_own: bo
         ],
         **{name: read(person, school, is_own) for name, read in MORE.items()},
         "acts": [
-            {"at": _time(act.at), "what": f"{act.who} {act.said}", "address": act.address}
+            {"at": _time(act.at), "what": f"{act.who} {act.text}", "address": act.address}
             for act in acts.select_related("actor", "person", "school_class")
         ],
     }  # fmt: skip

@@ -23,7 +23,7 @@ class Erasure(SchoolRow):
         ordering = ["-at"]
 
     @property
-    def said(self) -> list[tuple[Any, int]]:
+    def counts_by_kind(self) -> list[tuple[Any, int]]:
         return [(WENT[kind], count) for kind, count in self.went.items() if kind in WENT]
 
 

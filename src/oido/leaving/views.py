@@ -43,10 +43,10 @@ def export_own(request: Request) -> HttpResponseBase:
     return _asked(request, request.user, back=reverse("account"))
 
 
-def _asked(request: Request, found: User, *, back: str) -> HttpResponseBase:
-    title = _("Everything about %(name)s") % {"name": found.name}
+def _asked(request: Request, person: User, *, back: str) -> HttpResponseBase:
+    title = _("Everything about %(name)s") % {"name": person.name}
     return asked_for(
-        request, "leaving.export", title=title, back=back, person=found.pk, reader=request.user.pk
+        request, "leaving.export", title=title, back=back, person=person.pk, reader=request.user.pk
     )
 
 

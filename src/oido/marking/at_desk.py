@@ -47,12 +47,12 @@ def to_send(takes: Sequence[Take]) -> list[str]:
 def tell_of_left(request: Request, count: int) -> None:
     """Say how many takes of a list were left because they are not as the page showed them."""
     if count:
-        said = ngettext(
+        message = ngettext(
             "%(n)s take was left, because its mark has changed since you opened the page.",
             "%(n)s takes were left, because their marks have changed since you opened the page.",
             count,
         )
-        messages.error(request, said % {"n": count})
+        messages.error(request, message % {"n": count})
 
 
 def changed_in_words(problem: ChangedMeanwhile) -> str:
@@ -68,12 +68,12 @@ def changed_in_words(problem: ChangedMeanwhile) -> str:
 
 def _in_words(changes: Iterable[SheetChange]) -> Iterable[str]:
     for change in changes:
-        said = {
+        message = {
             "name": change.by.name,
-            "what": change.get_what_display(),
+            "what": change.get_kind_display(),
             "time": date(timezone.localtime(change.made_at), "H:i"),
         }
-        yield _("%(what)s by %(name)s at %(time)s") % said
+        yield _("%(what)s by %(name)s at %(time)s") % message
 
 
 def tells_what_changed(view: View) -> View:

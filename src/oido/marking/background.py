@@ -53,14 +53,14 @@ def set_for_long_take(
     take: str,
     teacher: int,
     settings: dict[str, Any],
-    what: str,
+    change: str,
     shown: str | None = None,
 ) -> None:
     """Settings of a take that is too long to be measured while its teacher waits."""
     row = Take.objects.get(pk=uuid.UUID(take))
     try:
         set_and_measure(
-            User.objects.get(pk=teacher), row, TakeSettings.from_json(settings), what, shown=shown
+            User.objects.get(pk=teacher), row, TakeSettings.from_json(settings), change, shown=shown
         )
     except ChangedMeanwhile as problem:
         raise JobProblem(changed_in_words(problem)) from problem

@@ -61,17 +61,17 @@ class Scene:
             given_at=now, due_at=now + timedelta(days=1),
         )  # fmt: skip
 
-    def takes(self, given: Assignment) -> list[Take]:
+    def takes(self, assignment: Assignment) -> list[Take]:
         """One of each student, handed in."""
-        part = given.exercise.part_in_force.read()
+        part = assignment.exercise.part_in_force.read()
         made = []
         for seed, student in enumerate(self.students):
             new = NewTake(
-                id=uuid.uuid4(), part_id=given.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
+                id=uuid.uuid4(), part_id=assignment.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
                 events=[(round(t, 2), s, a, b) for t, s, a, b in events_from_take(play(part, HABITS, seed=seed))],
                 recorded_at=timezone.now(),
             )  # fmt: skip
-            take = receive_take(student, given, new)
+            take = receive_take(student, assignment, new)
             hand_in(student, take)
             made.append(take)
         return made

@@ -7,36 +7,42 @@ from django.utils.translation import gettext_lazy as _
 from ear.errors import EarError
 from ear.judging.judgement import TeacherScore
 from ear.judging.levels import LEVELS
-from ear.judging.rubric import FORGIVEN_MOST_MS, WEIGHT_MOST, Rubric, TeacherCriterion
-from ear.judging.settings import LATENCY_MOST_MS, TakeSettings
+from ear.judging.rubric import MAX_FORGIVEN_MS, MAX_WEIGHT, Rubric, TeacherCriterion
+from ear.judging.settings import MAX_LATENCY_MS, TakeSettings
 from ear.notes import STANDARD_KIT, Kind, Part
 from oido.common import problems
 from oido.common.fields import offer
 from oido.rubrics.labels import CRITERION_LABELS, criteria_of
 from oido.takes.models import Take
 
-WHY_MOST = 300
+MAX_WHY_LENGTH = 300
 LEFT_OUT = "left out"
 
 
 class ScoreForm(forms.Form):
     """A measured criterion changed, or one marked by hand: by a number, a level in words, or a checklist."""
 
-    def __init__(self, *args: Any, hand: TeacherCriterion | None, given: TeacherScore | None, score: float | None,
+    def __init__(self, *args: Any, criterion: TeacherCriterion | None, teacher_score: TeacherScore | None, score: float | None,
                  **more: Any) -> None:  # fmt: skip
-        self.hand = hand
+        self.criterion = criterion
         super().__init__(*args, **more)
-        why = given.why if given else ""
-        if hand and hand.items:
+        why = teacher_score.why if teacher_score else ""
+        if criterion and criterion.items:
             self.fields["ticked"] = forms.TypedMultipleChoiceField(
-                label=hand.label, coerce=int, required=False, choices=list(enumerate(hand.items)),
-                widget=forms.CheckboxSelectMultiple, initial=list(given.ticked) if given else [],
+                label=criterion.label, coerce=int, required=False, choices=list(enumerate(criterion.items)),
+                widget=forms.CheckboxSelectMultiple, initial=list(teacher_score.ticked) if teacher_score else [],
             )  # fmt: skip
-        elif hand and hand.steps:
-            known = None if given is None else LEFT_OUT if given.score is None else f"{given.score:g}"
+        elif criterion and criterion.steps:
+            known = (
+                None
+                if teacher_score is None
+                else LEFT_OUT
+                if teacher_score.score is None
+                else f"{teacher_score.score:g}"
+            )
             self.fields["step"] = forms.ChoiceField(
-                label=hand.label, widget=forms.RadioSelect, initial=known,
-                choices=[*((f"{s.points:g}", f"{s.name} ({s.points:g})") for s in hand.steps), (LEFT_OUT, _("left out of the mark"))],
+                label=criterion.label, widget=forms.RadioSelect, initial=known,
+                choices=[*((f"{s.points:g}", f"{s.name} ({s.points:g})") for s in criterion.steps), (LEFT_OUT, _("left out of the mark"))],
             )  # fmt: skip
         else:
             self.fields["score"] = forms.FloatField(
@@ -45,16 +51,16 @@ class ScoreForm(forms.Form):
         for field in self.fields.values():
             field.widget.attrs["autofocus"] = True
         self.fields["why"] = forms.CharField(
-            label=_("Why") if hand is None else _("Note"), max_length=WHY_MOST, required=hand is None, initial=why,
+            label=_("Why") if criterion is None else _("Note"), max_length=MAX_WHY_LENGTH, required=criterion is None, initial=why,
         )  # fmt: skip
 
-    def given(self) -> TeacherScore:
+    def teacher_score(self) -> TeacherScore:
         c = self.cleaned_data
-        if self.hand and self.hand.items:
+        if self.criterion and self.criterion.items:
             return TeacherScore(
-                score=self.hand.ticked(len(c["ticked"])), why=c["why"], ticked=tuple(sorted(c["ticked"]))
+                score=self.criterion.ticked(len(c["ticked"])), why=c["why"], ticked=tuple(sorted(c["ticked"]))
             )
-        if self.hand and self.hand.steps:
+        if self.criterion and self.criterion.steps:
             return TeacherScore(score=None if c["step"] == LEFT_OUT else float(c["step"]), why=c["why"])
         return TeacherScore(score=c["score"], why=c["why"])
 
@@ -64,12 +70,12 @@ class TryForm(forms.Form):
 
     level = forms.ChoiceField(label=_("Level of strictness"))
     forgiven_ms = forms.FloatField(
-        label=_("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
+        label=_("Lead or lag forgiven, ms"), min_value=0, max_value=MAX_FORGIVEN_MS
     )
     latency_ms = forms.FloatField(
-        label=_("Latency removed, ms"), min_value=-LATENCY_MOST_MS, max_value=LATENCY_MOST_MS
+        label=_("Latency removed, ms"), min_value=-MAX_LATENCY_MS, max_value=MAX_LATENCY_MS
     )
-    why = forms.CharField(label=_("Reason"), max_length=WHY_MOST, required=False)
+    why = forms.CharField(label=_("Reason"), max_length=MAX_WHY_LENGTH, required=False)
 
     def __init__(
         self, data: Any = None, *, take: Take, rubric: Rubric, base: Rubric, level: str, numbers: list[int]
@@ -95,7 +101,7 @@ class TryForm(forms.Form):
         offer(self, "level", [(each.key, each.name) for each in LEVELS.values()])
         for name in self.criteria:
             self.fields[f"weight-{name.value}"] = forms.FloatField(
-                label=CRITERION_LABELS[name.value], min_value=0, max_value=WEIGHT_MOST
+                label=CRITERION_LABELS[name.value], min_value=0, max_value=MAX_WEIGHT
             )
         lanes = [(str(lane.pitches[0]), lane.name) for lane in STANDARD_KIT.lanes]
         for n in numbers:
@@ -120,7 +126,7 @@ class TryForm(forms.Form):
                 self.settings = self._settings(cleaned)
                 self.settings.over(self.base)
             except EarError as problem:
-                raise forms.ValidationError(problems.said(problem)) from problem
+                raise forms.ValidationError(problems.error_message(problem)) from problem
         return cleaned
 
     def _settings(self, c: dict[str, Any]) -> TakeSettings:

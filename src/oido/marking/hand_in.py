@@ -9,12 +9,12 @@ from django.db.models import F
 from django.utils import timezone
 
 from ear.facts.facts import Facts
-from ear.judging.shown import EXPLAINED, SHOWN, given_by_itself
+from ear.judging.shown import EXPLAINED, SHOWN, measured_by_itself
 from ear.measuring.fairness import Imprint, imprint
 from ear.practice.rules import RecordingRules
 from ear.practice.showing import Skill
 from oido.assignments.models import Assignment, FeedbackVisibility
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.common.permissions import NotAllowed
 from oido.common.sources import Source
 from oido.marking.models import MarkSheet
@@ -24,7 +24,7 @@ from oido.takes.doubts import is_of_exercise, submission_blocker
 from oido.takes.judging import judged, measured
 from oido.takes.models import HandIn, Take
 from oido.takes.services import MEASURED_WITH, TRIES, NewTake, measure_soon, receive_take, store_judgement
-from oido.takes.showing import NOTHING_SAID, showing_of
+from oido.takes.showing import NO_ANSWERS, showing_of
 from oido.takes.sizes import is_long
 
 ANSWERS_NAMESPACE = uuid.UUID("8a0c2d5b-2f0e-4e5c-9b1a-6b1de0f3a7c1")
@@ -60,7 +60,7 @@ def hand_in(
     *takes: Take,
     note: str = "",
     answers: Sequence[tuple[str, str]] = (),
-    explained: Mapping[Skill, str] = NOTHING_SAID,
+    explained: Mapping[Skill, str] = NO_ANSWERS,
 ) -> HandIn:
     """Hand in takes of one assignment, in place of those handed in before; once a teacher has
     released a mark, no more. The same takes again change only what is said with them.
@@ -78,7 +78,7 @@ def _hand_in_all(
     *,
     note: str = "",
     answers: Sequence[tuple[str, str]] = (),
-    explained: Mapping[Skill, str] = NOTHING_SAID,
+    explained: Mapping[Skill, str] = NO_ANSWERS,
 ) -> list[HandIn]:
     """Measure the takes of all assignments, then lock and hand in all of them, or none."""
     for takes in chosen:
@@ -106,14 +106,14 @@ def hand_in_answers(
     student: User, assignment: Assignment, *, note: str = "", answers: Sequence[tuple[str, str]] = ()
 ) -> HandIn:
     """Hand in answers where nothing is recorded: an empty take stands for them, to be marked like any other."""
-    deal = deal_of(assignment, student)
-    if not deal.rules.has_questions_only:
+    student_terms = get_student_terms(assignment, student)
+    if not student_terms.rules.has_questions_only:
         raise NotAllowed
     take = Take.objects.filter(assignment=assignment, student=student).first() or receive_take(
         student,
         assignment,
         NewTake(
-            id=uuid.uuid5(ANSWERS_NAMESPACE, f"{assignment.pk} {student.pk}"), part_id=deal.exercise.part_in_force.pk,
+            id=uuid.uuid5(ANSWERS_NAMESPACE, f"{assignment.pk} {student.pk}"), part_id=student_terms.exercise.part_in_force.pk,
             events=[], source=Source.NONE, device="", latency_ms=0.0, recorded_at=timezone.now(),
         ),
     )  # fmt: skip
@@ -139,7 +139,7 @@ def _measured(takes: Sequence[Take]) -> dict[uuid.UUID, tuple[tuple[object, ...]
         # A long take is compared with those of the class in the background, once it is handed in.
         is_known = fresh.measure_after is None and judged(fresh).is_readable and is_long(fresh)
         facts = judged(fresh).facts if is_known else measured(fresh, others=imprints_of_others(fresh))
-        facts_by_take[fresh.pk] = (fresh.reading, facts)
+        facts_by_take[fresh.pk] = (fresh.measurement_inputs, facts)
     return facts_by_take
 
 
@@ -153,16 +153,18 @@ def _handed_in(
     explained: Mapping[Skill, str],
 ) -> HandIn:
     assignment = Assignment.objects.select_related("exercise").get(pk=takes[0].assignment_id)
-    deal = deal_of(assignment, student)
-    rules = deal.rules
+    student_terms = get_student_terms(assignment, student)
+    rules = student_terms.rules
     own = list(
         Take.objects.select_for_update().filter(assignment=assignment, student=student).order_by("number")
     )
     wanted = {take.pk for take in takes}
     chosen = [take for take in own if take.pk in wanted]
-    if not all(is_of_exercise(take, deal) for take in chosen):
+    if not all(is_of_exercise(take, student_terms) for take in chosen):
         raise NotToBeHandedIn
-    of_exercise = Take.objects.filter(assignment=assignment, student=student, part__exercise=deal.exercise)
+    of_exercise = Take.objects.filter(
+        assignment=assignment, student=student, part__exercise=student_terms.exercise
+    )
     if of_exercise.count() < rules.least_takes:
         raise TooFewTakes
     if len(wanted) != rules.handed_in_takes:
@@ -176,11 +178,11 @@ def _handed_in(
     if rules.is_by_ear and any(take.is_handed_in for take in own) and not is_asked_again:
         # The part has been seen since.
         raise TooLate
-    if not deal.takes_hand_ins(now) and not is_asked_again:
+    if not student_terms.accepts_submissions(now) and not is_asked_again:
         raise Closed
-    if any(take.is_handed_in for take in own) and deal.is_late(now) and not is_asked_again:
+    if any(take.is_handed_in for take in own) and student_terms.is_late(now) and not is_asked_again:
         raise TooLate
-    if any(submission_blocker(take, deal, part=take.part.read()) for take in chosen):
+    if any(submission_blocker(take, student_terms, part=take.part.read()) for take in chosen):
         raise NotToBeHandedIn
     for other in own:
         if other.pk not in wanted and other.handed_in_at is not None:
@@ -188,7 +190,7 @@ def _handed_in(
             other.save(update_fields=["handed_in_at"])
     for take in chosen:
         if take.handed_in_at is None:
-            if take.pk not in measured or measured[take.pk][0] != take.reading:
+            if take.pk not in measured or measured[take.pk][0] != take.measurement_inputs:
                 raise _Changed
             take.handed_in_at = now
             take.save(update_fields=["handed_in_at"])
@@ -196,9 +198,9 @@ def _handed_in(
         if rules.to_show and not hasattr(take, "corrected"):
             raise NothingShown
         open_sheet(take, shows_anew=_show(take, rules, explained))
-    said = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
+    values = {"note": note, "answers": [list(pair) for pair in answers], "changed_at": now}
     made, _ = HandIn.objects.update_or_create(
-        assignment=assignment, student=student, defaults=said, create_defaults={**said, "first_at": now}
+        assignment=assignment, student=student, defaults=values, create_defaults={**values, "first_at": now}
     )
     logger.info("takes %s handed in", ", ".join(str(pk) for pk in wanted))
     return made
@@ -206,7 +208,7 @@ def _handed_in(
 
 def _show(take: Take, rules: RecordingRules, explained: Mapping[Skill, str]) -> bool:
     """Keep what the copy shows and what is said of it; whether that is something new."""
-    showing = showing_of(take, rules, said=explained)
+    showing = showing_of(take, rules, explanations=explained)
     shown = showing.to_json() if showing is not None else None
     if shown == take.shown:
         return False
@@ -239,7 +241,7 @@ def _tick(take: Take, sheet: MarkSheet) -> None:
     """Of a sheet that was there before."""
     changes = {key: value for key, value in sheet.changes.items() if key not in (SHOWN, EXPLAINED)}
     if take.showing is not None:
-        changes[SHOWN] = given_by_itself(take.showing).to_json()
+        changes[SHOWN] = measured_by_itself(take.showing).to_json()
     sheet.changes = changes
     sheet.save(update_fields=["changes"])
     conclude_mark(sheet, take)
@@ -277,7 +279,7 @@ def open_sheet(take: Take, *, shows_anew: bool = False) -> MarkSheet:
         return sheet
     made = MarkSheet(take=take)
     if take.showing is not None:
-        made.changes = {SHOWN: given_by_itself(take.showing).to_json()}
+        made.changes = {SHOWN: measured_by_itself(take.showing).to_json()}
     conclude_mark(made, take, save=False)
     if take.assignment.seen == FeedbackVisibility.AT_ONCE and made.is_whole:
         made.accepted_at = made.released_at = timezone.now()

@@ -14,7 +14,7 @@ from oido.marking.models import MarkSheet, SheetChange
 from oido.people.models import User
 from oido.takes.models import Take
 
-What = SheetChange.What
+Kind = SheetChange.Kind
 HISTORY_SHOWN = 20
 MAX_DIGITS = 18
 TIMES = ("accepted_at", "released_at", "asked_again_at")
@@ -76,7 +76,7 @@ def standing_of(sheet: MarkSheet) -> dict[str, Any]:
 def recording_change(
     sheet: MarkSheet,
     by: User,
-    what: str,
+    kind: str,
     *,
     criterion: str = "",
     why: str = "",
@@ -90,7 +90,7 @@ def recording_change(
     after = {**standing_of(sheet), **_accepted(part)}
     if after != before or sheet.points != points:
         sheet.line = SheetChange.objects.create(
-            sheet=sheet, by=by, what=what, criterion=criterion, why=why, before=before, after=after,
+            sheet=sheet, by=by, kind=kind, criterion=criterion, why=why, before=before, after=after,
             points_before=points, points_after=sheet.points,
         )  # fmt: skip
 
@@ -124,14 +124,14 @@ def put_back(sheet: MarkSheet, change: SheetChange, *, part: TargetPart | None =
 def record_undo(sheet: MarkSheet, by: User, change: SheetChange, *, points_before: float) -> None:
     """Add a line to the history of a locked sheet that says who undid a change."""
     SheetChange.objects.create(
-        sheet=sheet, by=by, what=What.UNDONE, criterion=change.criterion, before=change.after, after=change.before,
+        sheet=sheet, by=by, kind=Kind.UNDONE, criterion=change.criterion, before=change.after, after=change.before,
         points_before=points_before, points_after=sheet.points, undoes=change,
     )  # fmt: skip
 
 
-def last_change(sheet: MarkSheet, what: str) -> SheetChange | None:
+def last_change(sheet: MarkSheet, kind: str) -> SheetChange | None:
     """Return the latest change of a kind that has not been undone."""
-    return sheet.history.filter(what=what, is_undone=False).first()
+    return sheet.history.filter(kind=kind, is_undone=False).first()
 
 
 def history_of(sheet: MarkSheet) -> list[SheetChange]:

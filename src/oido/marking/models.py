@@ -57,7 +57,7 @@ class MarkSheet(models.Model):
 class SheetChange(models.Model):
     """What a teacher did with a mark, and what stood there before: its history, and how it is undone."""
 
-    class What(models.TextChoices):
+    class Kind(models.TextChoices):
         SCORE = "score", _("changed")
         HELP = "help", _("help noted")
         SETTINGS = "settings", _("marked with its own settings")
@@ -66,13 +66,13 @@ class SheetChange(models.Model):
         RELEASED = "released", _("released")
         ASKED_AGAIN = "asked", _("another take asked for")
         RUBRIC = "rubric", _("marked by another rubric")
-        SAYING = "saying", _("changes to notes or bars")
+        OVERRIDES = "saying", _("changes to notes or bars")
         UNDONE = "undone", _("undid")
 
     sheet = models.ForeignKey(MarkSheet, on_delete=models.CASCADE, related_name="history")
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
-    what = models.CharField(max_length=10, choices=What.choices)
+    kind = models.CharField(max_length=10, choices=Kind.choices)
     criterion = models.CharField(max_length=80, blank=True)
     why = models.CharField(max_length=400, blank=True)
     before = models.JSONField()
@@ -89,7 +89,7 @@ class SheetChange(models.Model):
 
     @property
     def can_be_undone(self) -> bool:
-        return not self.is_undone and self.what not in (self.What.RUBRIC, self.What.UNDONE)
+        return not self.is_undone and self.kind not in (self.Kind.RUBRIC, self.Kind.UNDONE)
 
 
 class Remark(models.Model):

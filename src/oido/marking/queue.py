@@ -15,7 +15,7 @@ from oido.common.numbers import whole
 from oido.marking.models import Reply
 from oido.people.models import User
 from oido.people.queries import classes_of
-from oido.takes.doubts import doubts_told
+from oido.takes.doubts import list_doubts
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
@@ -30,7 +30,7 @@ STATES = {
 LATE, IN_TIME = "late", "in-time"
 BORDER = 2.0
 """Points of 100 about a band's border within which a mark is looked at by a person."""
-RIGHT_LEAST = 0.6
+MIN_RIGHT = 0.6
 """Share of right notes below which a take is no clear case."""
 FLAGGED = {
     "foreign": _("something else was played"),
@@ -65,14 +65,14 @@ class Queue:
 
     @property
     def query(self) -> str:
-        said = QueryDict(mutable=True)
+        query = QueryDict(mutable=True)
         for name, value in (
             ("state", "" if self.state == WAITING else self.state), ("assignment", self.assignment),
             ("class", self.school_class), ("late", self.late),
         ):  # fmt: skip
             if value:
-                said[name] = str(value)
-        return said.urlencode()
+                query[name] = str(value)
+        return query.urlencode()
 
     @property
     def address(self) -> str:
@@ -199,10 +199,10 @@ def _reasons(take: Take) -> list[Any]:
     reasons: list[Any] = [
         FLAGGED[one.finding.code] for one in mark.faults if kind_of(one.finding.code).is_flagged
     ]
-    reasons += [told.what for told in doubts_told(take)]
+    reasons += [doubt.text for doubt in list_doubts(take)]
     if mark.to_be_marked:
         reasons.append(_("something is marked by hand"))
-    if counts.matched < RIGHT_LEAST * counts.target:
+    if counts.matched < MIN_RIGHT * counts.target:
         reasons.append(_("few notes are right"))
     borders = [band.least for band in judgement.rubric.bands if band.least > 0]
     if any(abs(mark.total - border) <= BORDER for border in borders):

@@ -19,7 +19,7 @@ from oido.assignments.models import Assignment
 from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
-from oido.marking.history import What, recording_change
+from oido.marking.history import Kind, recording_change
 from oido.marking.models import MarkSheet, Remarking, Trial
 from oido.marking.sheets import changes_if_concluded, conclude_mark
 from oido.people.models import User
@@ -204,7 +204,7 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
         return
     locked.proposed = None
     locked.save(update_fields=["judgement", "proposed"])
-    with recording_change(sheet, job.begun_by, What.RUBRIC):
+    with recording_change(sheet, job.begun_by, Kind.RUBRIC):
         conclude_mark(sheet, locked)
         if not sheet.is_whole and not sheet.is_released:
             # The rubric asks for something that is not marked yet: the take waits again.
@@ -215,14 +215,14 @@ def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
 def waiting_again(job: Remarking) -> list[str]:
     """What a rubric asks a teacher to mark by hand that is not marked yet in takes that were accepted; empty where
     there is nothing of it."""
-    asked = read_version(job.rubric, job.assignment.exercise.kind).hand
+    asked = read_version(job.rubric, job.assignment.exercise.kind).teacher_criteria
     sheets = MarkSheet.objects.filter(
         take__assignment=job.assignment, take__handed_in_at__isnull=False, released_at=None
     )
     if job.state == State.TRIED:
         sheets = sheets.filter(accepted_at__isnull=False)
-    given = list(sheets.values_list("changes", flat=True))
-    return [one.label for one in asked if any(one.key not in changes for changes in given)]
+    stored_changes = list(sheets.values_list("changes", flat=True))
+    return [one.label for one in asked if any(one.key not in changes for changes in stored_changes)]
 
 
 def rows_of(job: Remarking) -> list[dict[str, Any]]:

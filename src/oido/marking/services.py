@@ -13,7 +13,7 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.exercises.models import TargetPart
 from oido.jobs.services import ask_for
-from oido.marking.history import What, check_state, last_change, put_back, record_undo, recording_change
+from oido.marking.history import Kind, check_state, last_change, put_back, record_undo, recording_change
 from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import conclude_mark
 from oido.people.models import User
@@ -21,7 +21,7 @@ from oido.people.queries import teaches
 from oido.takes.judging import add_judgement, judged, measured, point_at
 from oido.takes.kits import read_pads
 from oido.takes.models import Take
-from oido.takes.sayings import place_of
+from oido.takes.overrides import place_of
 from oido.takes.services import measure_soon, measured_and_stored, store_judgement
 from oido.takes.sizes import is_long
 
@@ -64,17 +64,19 @@ def _keep(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
 
 @transaction.atomic
 def give_score(
-    teacher: User, take: Take, criterion: str, given: TeacherScore | None, *, shown: str | None = None
+    teacher: User, take: Take, criterion: str, teacher_score: TeacherScore | None, *, shown: str | None = None
 ) -> MarkSheet:
     """Put the teacher's score in place of the machine's, or mark what is marked by hand; None takes it back."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
     changes = dict(sheet.changes)
-    if given is None:
+    if teacher_score is None:
         changes.pop(criterion, None)
     else:
-        changes[criterion] = {**given.to_json(), "by": teacher.pk}
-    with recording_change(sheet, teacher, What.SCORE, criterion=criterion, why=given.why if given else ""):
+        changes[criterion] = {**teacher_score.to_json(), "by": teacher.pk}
+    with recording_change(
+        sheet, teacher, Kind.SCORE, criterion=criterion, why=teacher_score.why if teacher_score else ""
+    ):
         sheet.changes = changes
         _keep(sheet, locked, "changes")
     remember("mark_changed", actor=teacher, person=take.student, criterion=criterion)
@@ -87,7 +89,7 @@ def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None 
     """How much help the student had, by its number in the rubric."""
     locked = locked_to_mark(teacher, take, shown=shown)
     sheet = locked.sheet
-    with recording_change(sheet, teacher, What.HELP):
+    with recording_change(sheet, teacher, Kind.HELP):
         sheet.help_step = step
         _keep(sheet, locked, "help_step")
     return sheet
@@ -96,7 +98,7 @@ def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None 
 def set_for_take(teacher: User, take: Take, settings: TakeSettings, *, shown: str | None = None) -> MarkSheet:
     """Mark this take with settings of its own; plain ones give back what holds for all."""
 
-    sheet = _set_now(teacher, take, settings, What.SETTINGS, shown)
+    sheet = _set_now(teacher, take, settings, Kind.SETTINGS, shown)
     logger.info("take %s marked by settings of its own, by %s", take.pk, teacher.pk)
     return sheet
 
@@ -106,7 +108,7 @@ def measure_bar(teacher: User, take: Take, bar: int, *, again: bool, shown: str 
     facts = judged(take).facts
     if take.part.free is not None or not 1 <= bar <= facts.target.bars:
         raise NoSuchPlace
-    sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), What.MEASURED, shown)
+    sheet = _set_now(teacher, take, take.set_for_it.measuring(bar, again=again), Kind.MEASURED, shown)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("bar %s of take %s measured again by %s", bar, take.pk, teacher.pk)
     return sheet
@@ -120,7 +122,7 @@ def place_slip(
     places = next((s.could_land for s in judged(take).facts.slips if s.could_land[:1] == (first,)), ())
     if chosen not in (None, *places) or (chosen is None and first not in take.set_for_it.landings):
         raise NoSuchPlace
-    sheet = _set_now(teacher, take, take.set_for_it.landing(first, chosen), What.SAYING, shown)
+    sheet = _set_now(teacher, take, take.set_for_it.landing(first, chosen), Kind.OVERRIDES, shown)
     remember("said_of_note", actor=teacher, person=take.student)
     logger.info("slip of take %s told at note %s by %s", take.pk, chosen, teacher.pk)
     return sheet
@@ -129,23 +131,23 @@ def place_slip(
 class LongTake(Exception):
     """Too long to be measured while somebody waits: the settings that a job is to make (`set_and_measure`)."""
 
-    def __init__(self, settings: TakeSettings, what: str, shown: str | None) -> None:
-        super().__init__(what)
-        self.settings, self.what, self.shown = settings, what, shown
+    def __init__(self, settings: TakeSettings, kind: str, shown: str | None) -> None:
+        super().__init__(kind)
+        self.settings, self.kind, self.shown = settings, kind, shown
 
 
-def _set_now(teacher: User, take: Take, settings: TakeSettings, what: str, shown: str | None) -> MarkSheet:
+def _set_now(teacher: User, take: Take, settings: TakeSettings, kind: str, shown: str | None) -> MarkSheet:
     """Raises LongTake, ChangedMeanwhile."""
     if not may_mark(teacher, take):
         raise NotAllowed
     if is_long(take):
         check_state(take, shown)
-        raise LongTake(settings, what, shown)
-    return set_and_measure(teacher, take, settings, what, shown=shown)
+        raise LongTake(settings, kind, shown)
+    return set_and_measure(teacher, take, settings, kind, shown=shown)
 
 
 def set_and_measure(
-    teacher: User, take: Take, settings: TakeSettings, what: str, *, shown: str | None = None
+    teacher: User, take: Take, settings: TakeSettings, kind: str, *, shown: str | None = None
 ) -> MarkSheet:
     """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed, ChangedMeanwhile."""
 
@@ -154,7 +156,7 @@ def set_and_measure(
             raise NotAllowed
         sheet = _sheet(locked)
         check_state(locked, shown)
-        with recording_change(sheet, teacher, what, why=settings.why if what == What.SETTINGS else ""):
+        with recording_change(sheet, teacher, kind, why=settings.why if kind == Kind.SETTINGS else ""):
             locked.settings = {} if settings.is_plain else settings.to_json()
             locked.save(update_fields=["settings"])
             store_judgement(locked, facts)
@@ -173,7 +175,7 @@ def say(
     teacher: User,
     take: Take,
     place: str,
-    said: NoteOverride | None,
+    override: NoteOverride | None,
     *,
     reason: Reason | None = None,
     for_all: bool = False,
@@ -187,16 +189,16 @@ def say(
     if not _is_there(facts, place):
         raise NoSuchPlace
     part = _part_for_all(teacher, locked) if for_all else None
-    with recording_change(sheet, teacher, What.SAYING, why=reason or "", part=part):
-        settings = locked.set_for_it.saying(place, said, reason)
+    with recording_change(sheet, teacher, Kind.OVERRIDES, why=reason or "", part=part):
+        settings = locked.set_for_it.with_override(place, override, reason)
         locked.settings = {} if settings.is_plain else settings.to_json()
         locked.save(update_fields=["settings"])
         if part is not None:
-            _accept_for_all(part, locked, facts, place, said, reason)
+            _accept_for_all(part, locked, facts, place, override, reason)
         _judge_anew(locked)
         conclude_mark(sheet, locked)
     remember("said_of_note", actor=teacher, person=take.student)
-    logger.info("%s of take %s said to be %s by %s", place, take.pk, said, teacher.pk)
+    logger.info("%s of take %s said to be %s by %s", place, take.pk, override, teacher.pk)
     return sheet
 
 
@@ -232,7 +234,12 @@ def _part_for_all(teacher: User, locked: Take) -> TargetPart:
 
 
 def _accept_for_all(
-    part: TargetPart, locked: Take, facts: Facts, place: str, said: NoteOverride | None, reason: Reason | None
+    part: TargetPart,
+    locked: Take,
+    facts: Facts,
+    place: str,
+    override: NoteOverride | None,
+    reason: Reason | None,
 ) -> None:
     """Let the exercise learn it: stored with the part, so that takes of another part are not touched."""
     key = place
@@ -240,8 +247,8 @@ def _accept_for_all(
         tick, pitch = place_of(locked, facts, int(place[1:]))
         key = f"{tick}:{pitch}"
     accepted = {name: value for name, value in part.accepted.items() if name != key}
-    if said is not None:
-        accepted[key] = [said.value, reason.value if reason else ""]
+    if override is not None:
+        accepted[key] = [override.value, reason.value if reason else ""]
     part.accepted = accepted
     part.save(update_fields=["accepted"])
     _judge_others(locked, part)
@@ -288,7 +295,7 @@ def accept(teacher: User, take: Take, *, and_release: bool = False, shown: str |
     if not sheet.is_whole:
         raise NotMarkedYet
     now = timezone.now()
-    with recording_change(sheet, teacher, What.RELEASED if and_release else What.ACCEPTED):
+    with recording_change(sheet, teacher, Kind.RELEASED if and_release else Kind.ACCEPTED):
         sheet.accepted_at = sheet.accepted_at or now
         if and_release and sheet.released_by is None:
             # Seen at once by the student, it may have been released without a teacher.
@@ -312,7 +319,7 @@ def ask_again(teacher: User, take: Take, *, why: str, shown: str | None = None) 
     sheet = locked.sheet
     if sheet.is_released:
         raise NotAllowed
-    with recording_change(sheet, teacher, What.ASKED_AGAIN, why=why):
+    with recording_change(sheet, teacher, Kind.ASKED_AGAIN, why=why):
         sheet.asked_again_at, sheet.asked_again_why, sheet.accepted_at = timezone.now(), why, None
         sheet.save(update_fields=["asked_again_at", "asked_again_why", "accepted_at"])
     remember("asked_again", actor=teacher, person=take.student)
@@ -353,7 +360,7 @@ def undo(teacher: User, changes: Iterable[SheetChange]) -> list[MarkSheet]:
 def take_back_release(teacher: User, take: Take, *, shown: str | None = None) -> MarkSheet:
     """Until the student has read it. Raises NotAllowed, AlreadySeen, ChangedMeanwhile."""
     locked = locked_to_mark(teacher, take, shown=shown)
-    last = last_change(locked.sheet, What.RELEASED)
+    last = last_change(locked.sheet, Kind.RELEASED)
     if last is None:
         raise NotAllowed
     return undo(teacher, [last])[0]

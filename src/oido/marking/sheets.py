@@ -8,7 +8,7 @@ from ear.judging.judge import Changes
 from ear.judging.judgement import Judgement
 from ear.plain import from_plain, to_plain
 from oido.assignments.models import Late
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.marking.models import MarkSheet
 from oido.takes.judging import changes_of, judged
 from oido.takes.models import Take
@@ -34,7 +34,9 @@ def lateness_of(take: Take) -> Lateness:
     asked = MarkSheet.objects.filter(
         take__assignment_id=take.assignment_id, take__student_id=take.student_id, asked_again_at__isnull=False
     )
-    days = 0 if asked.exists() else deal_of(take.assignment, take.student).late_days(take.handed_in_at)
+    days = (
+        0 if asked.exists() else get_student_terms(take.assignment, take.student).late_days(take.handed_in_at)
+    )
     return Lateness(days=days, charged=days if take.assignment.late == Late.COSTS else 0)
 
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from ear.judging.judge import judge
 from ear.judging.settings import TakeSettings
-from ear.measuring.pads import PadReading, pad_readings
+from ear.measuring.pads import PadChoice, find_pad_choices
 from oido.marking.forms import TryForm, pad_numbers
 from oido.marking.sheets import changes_if_concluded
 from oido.rubrics.labels import criterion_label
@@ -49,7 +49,7 @@ def make_try_form(take: Take, data: Any) -> TryForm:
 class KitTrial:
     """Pads that seem to stand for other lanes, and what the mark would be if they were read so."""
 
-    readings: tuple[PadReading, ...]
+    pad_choices: tuple[PadChoice, ...]
     tried: TrialMarks | None
     """None for a take that is too long to be measured while somebody waits."""
 
@@ -60,13 +60,13 @@ def kit_trial(take: Take) -> KitTrial | None:
     if not part.instrument.has_lanes:
         return None
     rows = judged(take).facts.rows
-    readings = pad_readings(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
-    if not readings:
+    pad_choices = find_pad_choices(part, take.read(), zip(rows.target, rows.take, rows.outcome, strict=True))
+    if not pad_choices:
         return None
     own = take.set_for_it
-    pads = {**own.pads, **{one.number: one.lane.pitches[0] for one in readings}}
+    pads = {**own.pads, **{one.number: one.lane.pitches[0] for one in pad_choices}}
     mark = None if is_long(take) else tried(take, replace(own, pads=pads))
-    return KitTrial(readings=readings, tried=mark)
+    return KitTrial(pad_choices=pad_choices, tried=mark)
 
 
 def tried(take: Take, settings: TakeSettings) -> TrialMarks:

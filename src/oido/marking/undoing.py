@@ -9,7 +9,7 @@ from oido.common.undo import with_undo
 from oido.marking.models import MarkSheet
 
 
-def offer_undo(request: HttpRequest, said: str, sheets: Iterable[MarkSheet]) -> None:
+def offer_undo(request: HttpRequest, message: str, sheets: Iterable[MarkSheet]) -> None:
     """Say what was done, with a way back if the act changed anything: only what it did itself is offered to be undone."""
     changes = sorted(sheet.line.pk for sheet in sheets if sheet.line is not None)
-    with_undo(request, said, reverse("undo-marking") if changes else "", {"change": changes})
+    with_undo(request, message, reverse("undo-marking") if changes else "", {"change": changes})

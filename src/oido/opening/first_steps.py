@@ -20,7 +20,7 @@ class FirstSteps:
     students: int
     exercises: int
     """Of the school."""
-    has_given: bool
+    has_assigned: bool
 
 
 class FirstStep(models.TextChoices):
@@ -55,5 +55,5 @@ def first_steps(teacher: User) -> FirstSteps:
         school_class=first_class,
         students=User.objects.filter(classes_attended__in=own).distinct().count(),
         exercises=Exercise.objects.filter(school=teacher.school_id).count(),
-        has_given=Assignment.objects.filter(school_class__in=own).exists(),
+        has_assigned=Assignment.objects.filter(school_class__in=own).exists(),
     )

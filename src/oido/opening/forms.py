@@ -9,7 +9,7 @@ from django.utils.translation import gettext_lazy as _
 
 from oido.people.models import User
 from oido.roster.forms import PLAIN_NAME
-from oido.roster.lists import NAME_MOST
+from oido.roster.lists import MAX_NAME_LENGTH
 
 
 class SetUpForm(SetPasswordMixin, forms.Form):
@@ -23,9 +23,11 @@ class SetUpForm(SetPasswordMixin, forms.Form):
         label=_("Time zone"), choices=[(zone, zone) for zone in sorted(zoneinfo.available_timezones())],
         initial="UTC", help_text=_("For example Europe/London. Due dates are in this time zone."),
     )  # fmt: skip
-    first = forms.CharField(label=_("Your first name"), max_length=NAME_MOST)
-    last = forms.CharField(label=_("Your last name"), max_length=NAME_MOST, required=False)
-    username = forms.CharField(label=_("Your sign-in name"), max_length=NAME_MOST, validators=[PLAIN_NAME])
+    first = forms.CharField(label=_("Your first name"), max_length=MAX_NAME_LENGTH)
+    last = forms.CharField(label=_("Your last name"), max_length=MAX_NAME_LENGTH, required=False)
+    username = forms.CharField(
+        label=_("Your sign-in name"), max_length=MAX_NAME_LENGTH, validators=[PLAIN_NAME]
+    )
     email = forms.EmailField(label=_("Your e-mail"), required=False, help_text=_("Not needed."))
     password1, password2 = SetPasswordMixin.create_password_fields(
         label1=_("Password"), label2=_("Repeat password")
@@ -37,11 +39,11 @@ class SetUpForm(SetPasswordMixin, forms.Form):
 
     def clean(self) -> dict[str, Any]:
         self.validate_passwords("password1", "password2")
-        said = self.cleaned_data
+        fields = self.cleaned_data
         somebody = User(
-            username=said.get("username", ""),
-            first_name=said.get("first", ""),
-            last_name=said.get("last", ""),
+            username=fields.get("username", ""),
+            first_name=fields.get("first", ""),
+            last_name=fields.get("last", ""),
         )
         self.validate_password_for_user(somebody, "password1")
         return super().clean() or {}

@@ -31,11 +31,11 @@ def setup(request: HttpRequest) -> HttpResponseBase:
         raise Http404
     form = SetUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        said = form.cleaned_data
+        fields = form.cleaned_data
         try:
             head = set_up(
-                said["code"], school=said["school"], time_zone=said["time_zone"], first=said["first"], last=said["last"],
-                username=said["username"], email=said["email"], password=said["password1"],
+                fields["code"], school=fields["school"], time_zone=fields["time_zone"], first=fields["first"], last=fields["last"],
+                username=fields["username"], email=fields["email"], password=fields["password1"],
             )  # fmt: skip
         except WrongCode:
             if (answer := wrong_code(request, GuessKind.SETUP_CODE)) is not None:
@@ -68,6 +68,6 @@ def dismiss(request: Request) -> HttpResponseBase:
 @for_teachers
 def take_starters(request: Request) -> HttpResponseBase:
     made = len(add_starters(request.user))
-    told = ngettext("%(n)s exercise was added.", "%(n)s exercises were added.", made)
-    messages.success(request, told % {"n": made})
+    message = ngettext("%(n)s exercise was added.", "%(n)s exercises were added.", made)
+    messages.success(request, message % {"n": made})
     return redirect("exercises")

@@ -35,9 +35,9 @@ def scope() -> Scope | int:
 
 
 @contextmanager
-def within(found: Scope | int, *, time_zone: str | None = None) -> Iterator[None]:
+def within(scope: Scope | int, *, time_zone: str | None = None) -> Iterator[None]:
     """Do something in a school, by its clock if it is told."""
-    token = _scope.set(found)
+    token = _scope.set(scope)
     try:
         if time_zone is None:
             yield

@@ -12,10 +12,10 @@ from django.utils.translation import gettext as _
 from ear.measuring.figures import robust_spread
 from ear.progress.standings import TakeFigures
 from oido.people.models import SchoolClass, User
-from oido.progress.progress import MEASURES, MINUTE_S, Measure, SaidTrend, measured_takes, say, trend_of
+from oido.progress.progress import MEASURES, MINUTE_S, Measure, TrendText, measured_takes, say, trend_of
 from oido.takes.models import Take
 
-CLASS_LEAST = 5
+MIN_CLASS = 5
 """Class-mates that handed in the same, below which nobody is compared with them."""
 RECENT = 3
 """The last assignments that are looked at for it, of those that enough have handed in."""
@@ -31,12 +31,12 @@ class NeedSign:
     """One thing that is beyond chance: what, in words, whether it is good or bad, and the takes that it is told from."""
 
     name: Any
-    said: SaidTrend
+    trend: TrendText
     takes: tuple[Take, ...]
 
     @property
     def is_bad(self) -> bool:
-        return self.said.tone == "wrong"
+        return self.trend.tone == "wrong"
 
     @property
     def by_exercise(self) -> list[tuple[str, list[Take]]]:
@@ -75,7 +75,7 @@ class ClassRow:
         return -bad, right if bad else 0.0
 
 
-Found = list[tuple[Take, TakeFigures]]
+TakesWithFigures = list[tuple[Take, TakeFigures]]
 
 
 def class_progress(school_class: SchoolClass) -> list[ClassRow]:
@@ -84,7 +84,7 @@ def class_progress(school_class: SchoolClass) -> list[ClassRow]:
     takes = measured_takes(
         Take.objects.filter(assignment__school_class=school_class, handed_in_at__isnull=False)
     )
-    by_student: dict[int, Found] = defaultdict(list)
+    by_student: dict[int, TakesWithFigures] = defaultdict(list)
     for take, figures in takes:
         by_student[take.student_id].append((take, figures))
     behind = _behind_class(takes)
@@ -93,14 +93,14 @@ def class_progress(school_class: SchoolClass) -> list[ClassRow]:
     return sorted(rows, key=lambda row: row.order)
 
 
-def _row(student: User, measured: Found, behind: Sequence[NeedSign]) -> ClassRow:
+def _row(student: User, measured: TakesWithFigures, behind: Sequence[NeedSign]) -> ClassRow:
     latest = measured[-1][1] if measured else None
     changes = []
     for measure in MEASURES:
         change, count = trend_of(measure, measured)
         if change is not None and change.is_change:
             used = tuple(take for take, figures in measured if measure.value(figures) is not None)
-            changes.append(NeedSign(name=measure.name, said=say(measure, change, count), takes=used))
+            changes.append(NeedSign(name=measure.name, trend=say(measure, change, count), takes=used))
     return ClassRow(
         student=student,
         takes=len(measured),
@@ -124,7 +124,7 @@ class _Away:
     middle: float
 
 
-def _behind_class(found: Found) -> dict[int, list[NeedSign]]:
+def _behind_class(measured: TakesWithFigures) -> dict[int, list[NeedSign]]:
     """Who is behind what the class can do, in the last assignments together: each figure against the middle of the
     class, in robust spreads, as far as it is beyond the figure's own error."""
     flags: dict[int, list[NeedSign]] = defaultdict(list)
@@ -132,7 +132,7 @@ def _behind_class(found: Found) -> dict[int, list[NeedSign]]:
         if measure.key not in COMPARED:
             continue
         apart: dict[int, list[_Away]] = defaultdict(list)
-        for takes in _comparable(found)[-RECENT:]:
+        for takes in _comparable(measured)[-RECENT:]:
             _compare(measure, takes, apart)
         for student, seen in apart.items():
             mean = sum(one.spreads for one in seen) / len(seen)
@@ -146,39 +146,39 @@ def _behind_class(found: Found) -> dict[int, list[NeedSign]]:
             flags[student].append(
                 NeedSign(
                     name=measure.name,
-                    said=SaidTrend(text=text, brief=text, tone="wrong"),
+                    trend=TrendText(text=text, brief=text, tone="wrong"),
                     takes=tuple(one.take for one in seen),
                 )
             )
     return flags
 
 
-def _comparable(found: Found) -> list[Found]:
+def _comparable(measured: TakesWithFigures) -> list[TakesWithFigures]:
     """The takes of each assignment, in order, that enough of the class have handed in."""
-    of_assignment: dict[int, Found] = defaultdict(list)
-    for take, figures in found:
+    of_assignment: dict[int, TakesWithFigures] = defaultdict(list)
+    for take, figures in measured:
         of_assignment[take.assignment_id].append((take, figures))
     return [
         takes
         for takes in of_assignment.values()
-        if len({take.student_id for take, _figures in takes}) >= CLASS_LEAST
+        if len({take.student_id for take, _figures in takes}) >= MIN_CLASS
     ]
 
 
-def _compare(measure: Measure, takes: Found, apart: dict[int, list[_Away]]) -> None:
+def _compare(measure: Measure, takes: TakesWithFigures, apart: dict[int, list[_Away]]) -> None:
     values = [(take, pair) for take, figures in takes if (pair := measure.value(figures)) is not None]
-    if len({take.student_id for take, _pair in values}) < CLASS_LEAST:
+    if len({take.student_id for take, _pair in values}) < MIN_CLASS:
         return
     all_values = np.array([value for _take, (value, _error) in values], dtype=np.float64)
     middle, spread = float(np.median(all_values)), robust_spread(all_values)
     for take, (value, error) in values:
         away = (value - middle) if measure.is_lower_better else (middle - value)
         # A class that is all alike makes no flag of nothing.
-        scale = max(spread, LEAST_APART[measure.key])
+        scale = max(spread, MIN_APART[measure.key])
         apart[take.student_id].append(
             _Away(take=take, spreads=away / scale, error=error / scale, own=value, middle=middle)
         )
 
 
-LEAST_APART = {"notes": 4.0, "steadiness": 5.0}
+MIN_APART = {"notes": 4.0, "steadiness": 5.0}
 """Per cent, and ms: a spread smaller than this is nobody's lag."""

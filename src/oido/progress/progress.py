@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy, ngettext
 
 from ear.progress.course import Course, CourseValue, course
 from ear.progress.standings import TakeFigures
-from ear.progress.trend import LEAST_TAKES, Trend, trend
+from ear.progress.trend import MIN_TAKES, Trend, trend
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
 from oido.common.sources import Source
@@ -74,7 +74,7 @@ MEASURES = (
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SaidTrend:
+class TrendText:
     """A trend in words, with its size against chance. `tone`: well, wrong or plain."""
 
     text: str
@@ -89,8 +89,8 @@ class Followed:
 
     measure: Measure
     course: Course
-    by_exercise: tuple[tuple[str, SaidTrend], ...]
-    over_all: SaidTrend
+    by_exercise: tuple[tuple[str, TrendText], ...]
+    over_all: TrendText
     unit: Any
 
 
@@ -151,9 +151,9 @@ def student_progress(reader: User, student: User, *, assignment: Assignment | No
     )
 
 
-def _groups(found: Sequence[tuple[Take, TakeFigures]]) -> dict[str, list[tuple[Take, TakeFigures]]]:
+def _groups(measured: Sequence[tuple[Take, TakeFigures]]) -> dict[str, list[tuple[Take, TakeFigures]]]:
     groups: dict[str, list[tuple[Take, TakeFigures]]] = {}
-    for take, figures in found:
+    for take, figures in measured:
         groups.setdefault(take.assignment.exercise.title, []).append((take, figures))
     return groups
 
@@ -163,9 +163,9 @@ def _best_of(takes: Sequence[tuple[Take, TakeFigures]]) -> Take:
     return max(takes, key=lambda pair: (pair[1].right_percent, -(pair[1].spread_ms or float("inf"))))[0]
 
 
-def _best(reader: User, found: Sequence[tuple[Take, TakeFigures]]) -> tuple[BestTake, ...]:
+def _best(reader: User, measured: Sequence[tuple[Take, TakeFigures]]) -> tuple[BestTake, ...]:
     best = []
-    for title, takes in _groups(found).items():
+    for title, takes in _groups(measured).items():
         take = _best_of(takes)
         sheet = getattr(take, "sheet", None)
         shows = sheet is not None and (reader.is_teacher or sheet.is_released)
@@ -178,8 +178,8 @@ def trend_of(measure: Measure, takes: Sequence[tuple[Take, TakeFigures]]) -> tup
     return trend([value for value, _ in values], [error for _, error in values]), len(values)
 
 
-def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Followed:
-    groups = _groups(found)
+def _follow(measure: Measure, measured: Sequence[tuple[Take, TakeFigures]]) -> Followed:
+    groups = _groups(measured)
     best = {title: _best_of(takes) for title, takes in groups.items()}
     trends = {title: trend_of(measure, takes) for title, takes in groups.items()}
     values = []
@@ -198,24 +198,24 @@ def _follow(measure: Measure, found: Sequence[tuple[Take, TakeFigures]]) -> Foll
         measure=measure,
         course=course(
             values,
-            {title: found_trend for title, (found_trend, _) in trends.items()},
+            {title: trend for title, (trend, _) in trends.items()},
             least=measure.least, most=measure.most, lower_is_up=measure.is_lower_better,
         ),
         by_exercise=tuple((title, say(measure, *trends[title])) for title in groups),
-        over_all=say(measure, *trend_of(measure, found)),
+        over_all=say(measure, *trend_of(measure, measured)),
         unit=str(measure.unit),
     )  # fmt: skip
 
 
-def say(measure: Measure, trend: Trend | None, takes: int) -> SaidTrend:
+def say(measure: Measure, trend: Trend | None, takes: int) -> TrendText:
     """A change with its size, and what chance alone would make; nothing is called a change that chance makes."""
     if trend is None:
         text = ngettext(
             "One measured take so far; at least %(least)s takes are needed to show a trend.",
             "%(n)s measured takes so far; at least %(least)s takes are needed to show a trend.", takes,
         )  # fmt: skip
-        waiting = text % {"n": takes, "least": LEAST_TAKES}
-        return SaidTrend(text=waiting, brief=waiting, tone="plain")
+        waiting = text % {"n": takes, "least": MIN_TAKES}
+        return TrendText(text=waiting, brief=waiting, tone="plain")
     unit = str(measure.unit)
     sizes = {
         "size": f"{abs(trend.change):.0f} {unit}", "change": f"{trend.change:+.0f} {unit}".replace("-", "−"),
@@ -223,9 +223,9 @@ def say(measure: Measure, trend: Trend | None, takes: int) -> SaidTrend:
     }  # fmt: skip
     if round(trend.change) == 0 and round(trend.chance) == 0:
         unchanged = _("Unchanged over %(n)s takes, at %(last)s.") % sizes
-        return SaidTrend(text=unchanged, brief=_("About the same as before."), tone="plain")
+        return TrendText(text=unchanged, brief=_("About the same as before."), tone="plain")
     if not trend.is_change:
-        return SaidTrend(
+        return TrendText(
             text=_(
                 "No clear change: %(change)s over %(n)s takes, a change within ±%(chance)s is normal variation."
             )
@@ -234,12 +234,12 @@ def say(measure: Measure, trend: Trend | None, takes: int) -> SaidTrend:
             tone="plain",
         )
     is_better = (trend.change < 0) is measure.is_lower_better
-    what = str(measure.better if is_better else measure.worse) % sizes
-    told = _(
+    change = str(measure.better if is_better else measure.worse) % sizes
+    message = _(
         "%(what)s over %(n)s takes: the trend runs from %(first)s to %(last)s; a change within ±%(chance)s is normal variation."
     )
-    return SaidTrend(
-        text=told % {**sizes, "what": what},
+    return TrendText(
+        text=message % {**sizes, "what": change},
         brief=str(measure.brief[0 if is_better else 1]) % sizes,
         tone="well" if is_better else "wrong",
     )

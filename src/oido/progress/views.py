@@ -33,16 +33,16 @@ def student(request: Request, pk: int) -> HttpResponseBase:
     return _page(request, person)
 
 
-def _page(request: Request, found: User) -> HttpResponseBase:
+def _page(request: Request, person: User) -> HttpResponseBase:
     asked = request.GET.get("exercise", "")
-    assignments = list(visible_assignments(request.user).filter(school_class__students=found))
+    assignments = list(visible_assignments(request.user).filter(school_class__students=person))
     chosen = next((a for a in assignments if str(a.pk) == asked), None)
     context = {
-        "student": found,
-        "is_own": found.pk == request.user.pk,
+        "student": person,
+        "is_own": person.pk == request.user.pk,
         "assignments": assignments,
         "chosen": chosen,
-        "progress": student_progress(request.user, found, assignment=chosen),
+        "progress": student_progress(request.user, person, assignment=chosen),
     }
     return render(request, "progress/progress.html", context)
 

@@ -15,7 +15,7 @@ from oido.takes.models import Take
 
 
 @dataclass(frozen=True)
-class Reading:
+class AnalysedTake:
     """A take with its target, what was played, what happened, and what it is worth. Nothing is measured
     anew."""
 

@@ -7,7 +7,7 @@ from django.utils.text import slugify
 from oido.jobs.kinds import MadeFile, Progress, job_kind
 from oido.people.conventions import reader_of
 from oido.people.models import User
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.pdf import report_pdf
 from oido.takes.queries import visible_takes
 
@@ -16,6 +16,6 @@ from oido.takes.queries import visible_takes
 def paper(progress: Progress, *, take: str, reader: int) -> MadeFile:
     reads = User.objects.get(pk=reader)
     row = visible_takes(reads).get(pk=uuid.UUID(take))
-    data = report_pdf(Reading(row), list(row.remarks.select_related("author")), reader_of(reads))
+    data = report_pdf(AnalysedTake(row), list(row.remarks.select_related("author")), reader_of(reads))
     name = slugify(f"{row.student.name} {row.assignment.exercise.title}") or "report"
     return MadeFile(data, f"{name}.pdf", "application/pdf")

@@ -12,7 +12,7 @@ from ear.drawing.boxes import PageView
 from ear.facts.facts import Facts
 from oido.assignments.models import Assignment
 from oido.people.requests import Request
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import draw_rows
 from oido.reports.view_options import ReportView
 from oido.takes.judging import judged
@@ -69,9 +69,9 @@ def _name(take: Take, *, is_of_one: bool) -> str:
 
 
 def _drawn(take: Take) -> PageView:
-    reading = Reading(take)
-    look = ReportView.of(QueryDict(), reading)
-    return draw_rows(reading, look, remarks=[], count=ROWS_COMPARED).page
+    analysed = AnalysedTake(take)
+    look = ReportView.of(QueryDict(), analysed)
+    return draw_rows(analysed, look, remarks=[], count=ROWS_COMPARED).page
 
 
 def _figures(takes: Sequence[Take]) -> list[tuple[str, list[Any]]]:

@@ -7,7 +7,7 @@ from ear.criteria import CriterionName
 from ear.drawing.verdicts import note_id
 from ear.judging.judgement import VERDICT_OF
 from ear.labels import Conventions
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.view_options import VERDICT_NAMES
 
 SHOWN = 5
@@ -29,12 +29,12 @@ class CostlyNote:
     points: float
 
 
-def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[CostlyNote]]:
+def costliest(analysed: AnalysedTake, conventions: Conventions) -> dict[str, list[CostlyNote]]:
     """By criterion, those that cost most; criteria whose cost lies in no notes are left out."""
-    places = {at.row.number: at for at in reading.rows()}
-    part = reading.part
+    places = {at.row.number: at for at in analysed.rows()}
+    part = analysed.part
     costliest: dict[str, list[CostlyNote]] = {}
-    for criterion in reading.judgement.criteria:
+    for criterion in analysed.judgement.criteria:
         if not criterion.weight:
             continue
         lost = criterion.losses
@@ -49,7 +49,7 @@ def costliest(reading: Reading, conventions: Conventions) -> dict[str, list[Cost
                 pitch = part.notes[row.target].pitch
             else:
                 assert row.take is not None
-                pitch = reading.played.notes[row.take].pitch
+                pitch = analysed.played.notes[row.take].pitch
             costliest.setdefault(criterion.name, []).append(
                 CostlyNote(
                     id=note_id(row),

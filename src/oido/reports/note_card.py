@@ -9,9 +9,9 @@ from ear.labels import Conventions
 from ear.labels.counting import syllable
 from ear.notes import Part
 from ear.notes.controls import control_lines
-from ear.words.controls import said_controls
+from ear.words.controls import describe_controls
 from ear.words.reader import Reader
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import fault_of
 from oido.reports.view_options import VERDICT_NAMES
 
@@ -68,26 +68,26 @@ class NoteCard:
     """(this one, of so many), counted from 1; None where it is no fault."""
 
 
-def note_card(reading: Reading, name: str, selection: Selection, reader: Reader) -> NoteCard | None:
+def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: Reader) -> NoteCard | None:
     """The card of the note with this id, and the faults beside it among those that are looked at."""
-    rows = reading.rows()
+    rows = analysed.rows()
     at = next((at for at in rows if name in (note_id(at.row), f"k{at.row.take}")), None)
     if at is None:
         return None
-    part, row = reading.part, at.row
+    part, row = analysed.part, at.row
     place = part.notes[row.target].onset_tick if row.target is not None else at.tick
     position = part.meters.position(max(0, place))
     bar = part.meters.bar_at(max(0, place))
-    measured = reading.facts.rows
-    faults = reading.faults(selection)
+    measured = analysed.facts.rows
+    faults = analysed.faults(selection)
     ids = [note_id(fault.row) for fault in faults]
     here = note_id(row)
     before = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order < at.order]
     after = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order > at.order]
-    heard = fault_of(reading, at)
+    heard = fault_of(analysed, at)
     beat_ticks = bar.meter.beat_ticks
     conventions = reader.conventions
-    written, played = _written(part, row.target, conventions), _played(reading, at, conventions)
+    written, played = _written(part, row.target, conventions), _played(analysed, at, conventions)
     named_by = written or played
     assert named_by is not None
     counted = syllable(bar.meter, round(place - bar.start_tick))
@@ -105,12 +105,12 @@ def note_card(reading: Reading, name: str, selection: Selection, reader: Reader)
         deviation_ms=row.deviation_ms,
         deviation_beats=None
         if row.deviation_ms is None
-        else row.deviation_ms / 1000 * ticks_per_second(part, place, reading.overlay) / beat_ticks,
+        else row.deviation_ms / 1000 * ticks_per_second(part, place, analysed.overlay) / beat_ticks,
         on_click_ms=measured.on_click_ms[row.number],
-        forgiven_ms=_forgiven_ms(reading, row.number, row.judged_ms),
+        forgiven_ms=_forgiven_ms(analysed, row.number, row.judged_ms),
         velocity_difference=measured.velocity_difference[row.number],
         length_ratio=measured.length_ratio[row.number],
-        controls="" if row.take is None else _controls(reading, row.take, reader),
+        controls="" if row.take is None else _controls(analysed, row.take, reader),
         costs=row.cost,
         hear_from=round(max(0.0, part.tempos.second_at(place)), 4),
         hear_place=f"{heard.first_s} {heard.last_s}",
@@ -120,13 +120,13 @@ def note_card(reading: Reading, name: str, selection: Selection, reader: Reader)
     )
 
 
-def _controls(reading: Reading, take_note: int, reader: Reader) -> str:
-    played = reading.played
-    return ", ".join(said_controls(control_lines(played).during(played.notes[take_note]), reader))
+def _controls(analysed: AnalysedTake, take_note: int, reader: Reader) -> str:
+    played = analysed.played
+    return ", ".join(describe_controls(control_lines(played).during(played.notes[take_note]), reader))
 
 
-def _forgiven_ms(reading: Reading, number: int, judged_ms: float | None) -> float | None:
-    click_ms, forgiven_ms = reading.facts.rows.click_ms[number], reading.judgement.scores.forgiven_ms
+def _forgiven_ms(analysed: AnalysedTake, number: int, judged_ms: float | None) -> float | None:
+    click_ms, forgiven_ms = analysed.facts.rows.click_ms[number], analysed.judgement.scores.forgiven_ms
     if judged_ms is None or click_ms is None or abs(click_ms - forgiven_ms - judged_ms) > SAME_MS:
         return None
     return forgiven_ms
@@ -147,12 +147,12 @@ def _written(part: Part, target: int | None, conventions: Conventions) -> NoteFa
     )
 
 
-def _played(reading: Reading, at: RowAt, conventions: Conventions) -> NoteFacts | None:
+def _played(analysed: AnalysedTake, at: RowAt, conventions: Conventions) -> NoteFacts | None:
     if at.row.take is None:
         return None
-    part, note = reading.part, reading.played.notes[at.row.take]
+    part, note = analysed.part, analysed.played.notes[at.row.take]
     tick = max(0, round(at.tick))
-    ticks = note.length_s * ticks_per_second(part, tick, reading.overlay)
+    ticks = note.length_s * ticks_per_second(part, tick, analysed.overlay)
     return NoteFacts(
         name=conventions.sound(part, note.pitch, tick=tick),
         position=position_words(part, round(at.tick)),

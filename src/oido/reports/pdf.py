@@ -6,16 +6,16 @@ import re
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
-from ear.findings.said import FOR_STUDENT, said
-from ear.judging.working import said_ceiling
+from ear.findings.rendering import FOR_STUDENT, render_finding
+from ear.judging.working import describe_ceiling
 from ear.labels import Conventions
 from ear.words.reader import Reader
 from oido.exercises.printed import SHEET_WIDTH, fonts_url, for_print, write_pdf
 from oido.feedback.things_to_do import things_to_do
 from oido.marking.models import Remark
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.notation import notated
-from oido.reports.report import controls_said
+from oido.reports.report import describe_bars_controls
 
 PAGE_HEIGHT = 940.0
 """px at 96 to the inch that a page has for the music: A4 without its margins and a line of text."""
@@ -26,25 +26,25 @@ STYLE = """<style>.head-mark{fill:black;stroke:black;stroke-width:26}.head-mark.
 .head-mark.is-missed{stroke-dasharray:70 50}.went-missed .notehead{opacity:.35}</style>"""
 
 
-def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes:
+def report_pdf(analysed: AnalysedTake, remarks: list[Remark], reader: Reader) -> bytes:
     """The report of a take whose mark may be seen, in the reader's conventions."""
-    take, mark = reading.take, reading.judgement
-    svg = for_print(_fitting(reading, reader.conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
+    take, mark = analysed.take, analysed.judgement
+    svg = for_print(_fitting(analysed, reader.conventions)).replace("<defs>", f"{STYLE}<defs>", 1)
     context = {
         "take": take,
         "exercise": take.exercise,
-        "part": reading.part,
+        "part": analysed.part,
         "sheet": take.sheet,
         "mark": mark,
-        "ceiling": said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
-        "rubric": reading.rubric,
-        "facts": reading.facts,
-        "figures": reading.facts.figures,
-        "counts": reading.facts.counts,
-        "praise": [said(finding, FOR_STUDENT, reader) for finding in reading.judgement.praise],
+        "ceiling": describe_ceiling(mark.ceiling, reader) if mark.ceiling else None,
+        "rubric": analysed.rubric,
+        "facts": analysed.facts,
+        "figures": analysed.facts.figures,
+        "counts": analysed.facts.counts,
+        "praise": [render_finding(finding, FOR_STUDENT, reader) for finding in analysed.judgement.praise],
         "to_do": things_to_do(take.student, take, reader),
         "remarks": remarks,
-        "controls": controls_said(reading, reader),
+        "controls": describe_bars_controls(analysed, reader),
         "notation": "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode(),
         "fonts": fonts_url(),
         "foot": _("%(name)s, %(title)s") % {"name": take.student.name, "title": take.exercise.title},
@@ -52,11 +52,11 @@ def report_pdf(reading: Reading, remarks: list[Remark], reader: Reader) -> bytes
     return write_pdf(render_to_string("reports/paper.html", context))
 
 
-def _fitting(reading: Reading, conventions: Conventions) -> str:
+def _fitting(analysed: AnalysedTake, conventions: Conventions) -> str:
     """The notation as large as a page holds it."""
     svg = ""
     for shrink in SHRINKS:
-        svg = notated(reading, conventions, width=SHEET_WIDTH * shrink)
+        svg = notated(analysed, conventions, width=SHEET_WIDTH * shrink)
         box = VIEW_BOX.search(svg)
         if box is None or float(box["height"]) / float(box["width"]) * SHEET_WIDTH <= PAGE_HEIGHT:
             break

@@ -14,15 +14,15 @@ from ear.drawing.profiles import IN_TIME, DrawnProfile, PlaceFigures, profile
 from ear.drawing.tempo import TempoPicture, tempo_picture
 from ear.drawing.verdicts import RowAt, Selection, note_id
 from ear.findings.finding import Finding
-from ear.findings.said import FOR_STUDENT, FOR_TEACHER, said
+from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, render_finding
 from ear.findings.table import kind_of
 from ear.labels.counting import syllable
 from ear.notes import Part
-from ear.words.controls import said_controls
-from ear.words.reader import Reader, bars_said
+from ear.words.controls import describe_controls
+from ear.words.reader import Reader, describe_bars
 from oido.exercises.pages import FINE
 from oido.marking.models import Remark
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.view_options import ReportView, voice_name
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -114,7 +114,7 @@ class Fault(NamedTuple):
 
 
 def make_report(
-    reading: Reading,
+    analysed: AnalysedTake,
     *,
     for_teacher: bool,
     reader: Reader,
@@ -124,37 +124,37 @@ def make_report(
 ) -> Report:
     """A report for one of the two readers; remarks are those that the reader may see."""
     to = FOR_TEACHER if for_teacher else FOR_STUDENT
-    ear_notes = ear_notes_of(reading, to, reader)
+    ear_notes = ear_notes_of(analysed, to, reader)
     return Report(
-        part=reading.part,
-        rows=draw_rows(reading, look, remarks=remarks, count=rows_at_once),
+        part=analysed.part,
+        rows=draw_rows(analysed, look, remarks=remarks, count=rows_at_once),
         look=look,
         ear_notes=ear_notes[:SHOWN_FIRST],
         more_notes=ear_notes[SHOWN_FIRST:],
-        praise=tuple(said(finding, to, reader) for finding in reading.judgement.praise),
+        praise=tuple(render_finding(finding, to, reader) for finding in analysed.judgement.praise),
         remarks=numbered(remarks),
-        table=tuple(_table(reading, look.selection)),
-        controls=controls_said(reading, reader),
-        profiles=_profiles(reading),
-        tempo=tempo_picture(reading.facts.bar_tempos),
-        faults=_faults(reading, look.selection),
+        table=tuple(_table(analysed, look.selection)),
+        controls=describe_bars_controls(analysed, reader),
+        profiles=_profiles(analysed),
+        tempo=tempo_picture(analysed.facts.bar_tempos),
+        faults=_faults(analysed, look.selection),
     )
 
 
-def controls_said(reading: Reading, reader: Reader) -> tuple[BarsControls, ...]:
+def describe_bars_controls(analysed: AnalysedTake, reader: Reader) -> tuple[BarsControls, ...]:
     """Return what pedal and wheels did, by stretches of bars in which they did the same."""
-    stretches = controls_by_bars(reading.part, played_controls(reading.part, reading.overlay))
+    stretches = controls_by_bars(analysed.part, played_controls(analysed.part, analysed.overlay))
     return tuple(
-        BarsControls(bars=bars_said(bars, reader), used=", ".join(said_controls(used, reader)))
+        BarsControls(bars=describe_bars(bars, reader), used=", ".join(describe_controls(used, reader)))
         for bars, used in stretches.items()
     )
 
 
-def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ...]:
+def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNote, ...]:
     """All but praise, lettered, the most costly first."""
-    rows, targets = reading.facts.rows, reading.facts.target.notes
+    rows, targets = analysed.facts.rows, analysed.facts.target.notes
     ear_notes = []
-    for index, fault in enumerate(reading.judgement.faults):
+    for index, fault in enumerate(analysed.judgement.faults):
         finding = fault.finding
         own = [row for row in finding.rows if row < targets]
         others = [rows.take[row] for row in finding.rows if row >= targets]
@@ -162,22 +162,22 @@ def ear_notes_of(reading: Reading, to: str, reader: Reader) -> tuple[EarNote, ..
             EarNote(
                 letter=_letter(index),
                 tone=kind_of(finding.code).hue.value,
-                text=said(finding, to, reader),
+                text=render_finding(finding, to, reader),
                 cost=fault.cost,
                 first_bar=finding.bars[0] if finding.bars else None,
                 last_bar=finding.bars[1] if finding.bars else None,
                 targets=tuple(own),
                 points_at=" ".join([*(f"t{i}" for i in own), *(f"k{j}" for j in others)]),
-                elsewhere=tuple(_elsewhere(reading, finding)),
+                elsewhere=tuple(_elsewhere(analysed, finding)),
             )
         )
     return tuple(ear_notes)
 
 
-def _elsewhere(reading: Reading, finding: Finding) -> Iterator[Landing]:
+def _elsewhere(analysed: AnalysedTake, finding: Finding) -> Iterator[Landing]:
     """Other places of the slip that a finding tells."""
-    part = reading.part
-    for slip in reading.facts.slips:
+    part = analysed.part
+    for slip in analysed.facts.slips:
         if finding.code == slip.kind and finding.rows[:1] == (slip.row,):
             for note in slip.could_land:
                 if note != slip.landed:
@@ -189,16 +189,16 @@ def _letter(k: int) -> str:
     return LETTERS[k % len(LETTERS)]
 
 
-def _ear_marks(reading: Reading) -> list[EarMark]:
+def _ear_marks(analysed: AnalysedTake) -> list[EarMark]:
     """What is bracketed in the music, by the letters of the list."""
-    targets = reading.facts.target.notes
+    targets = analysed.facts.target.notes
     return [
         EarMark(
             letter=_letter(k),
             tone=kind_of(one.finding.code).hue.value,
             targets=tuple(row for row in one.finding.rows if row < targets),
         )
-        for k, one in enumerate(reading.judgement.faults[:SHOWN_FIRST])
+        for k, one in enumerate(analysed.judgement.faults[:SHOWN_FIRST])
     ]
 
 
@@ -207,7 +207,7 @@ def numbered(remarks: list[Remark]) -> tuple[NumberedRemark, ...]:
 
 
 def draw_rows(
-    reading: Reading,
+    analysed: AnalysedTake,
     look: ReportView,
     *,
     remarks: list[Remark],
@@ -215,13 +215,13 @@ def draw_rows(
     count: int = ROWS_NEXT,
 ) -> PageRows:
     """Rows of the page of music from the one numbered `first` on."""
-    part = reading.part
+    part = analysed.part
     total = len(page_rows(part, width=look.width, has_strips=True))
     page = page_view(
         part,
         width=look.width,
-        overlay=reading.overlay,
-        ear_marks=_ear_marks(reading),
+        overlay=analysed.overlay,
+        ear_marks=_ear_marks(analysed),
         flags=[
             Flag(number=n.number, tick=_tick(part, n.remark))
             for n in numbered(remarks)
@@ -238,11 +238,11 @@ def _tick(part: Part, remark: Remark) -> int:
     return bar.start_tick + ((remark.beat or 1) - 1) * bar.meter.beat_ticks
 
 
-def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
+def _table(analysed: AnalysedTake, selection: Selection) -> list[dict[str, Any]]:
     """Bar by bar, what the picture shows."""
-    part = reading.part
+    part = analysed.part
     rows: dict[int, dict[str, Any]] = {}
-    for at in reading.rows(selection):
+    for at in analysed.rows(selection):
         row = at.row
         if row.target is None:
             continue
@@ -263,19 +263,19 @@ def _table(reading: Reading, selection: Selection) -> list[dict[str, Any]]:
     return [rows[number] for number in sorted(rows)]
 
 
-def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
+def _profiles(analysed: AnalysedTake) -> tuple[NamedProfile, ...]:
     """Those that have places to compare."""
-    part, profiles = reading.part, []
-    bias = reading.facts.figures.bias_ms or 0.0
+    part, profiles = analysed.part, []
+    bias = analysed.facts.figures.bias_ms or 0.0
     names: dict[str, tuple[Any, Callable[[Any], str]]] = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
         "hand": (_("By hand"), lambda hand: str(voice_name(hand))),
         "lane": (_("By lane"), str),
         "bar": (_("Bar by bar"), str),
     }
-    forgiven = reading.judgement.scores.forgiven_ms
+    forgiven = analysed.judgement.scores.forgiven_ms
     for key, (title, name) in names.items():
-        untimely = _untimely(reading, key)
+        untimely = _untimely(analysed, key)
         places = [
             PlaceFigures(
                 name=name(row.place),
@@ -284,17 +284,17 @@ def _profiles(reading: Reading) -> tuple[NamedProfile, ...]:
                 spread_ms=row.spread_ms,
                 state=untimely.get(row.place, IN_TIME),
             )
-            for row in getattr(reading.facts.profile, key)
+            for row in getattr(analysed.facts.profile, key)
         ]
         if len(places) > 1:
-            drawn = profile(places, full_ms=reading.overlay.window.full_ms)
+            drawn = profile(places, full_ms=analysed.overlay.window.full_ms)
             profiles.append(NamedProfile(title=title, profile=drawn))
     return tuple(profiles)
 
 
-def _untimely(reading: Reading, key: str) -> dict[Any, str]:
+def _untimely(analysed: AnalysedTake, key: str) -> dict[Any, str]:
     """Places most of whose notes lost credit in Timing, each with what for."""
-    part = reading.part
+    part = analysed.part
     places: dict[str, Callable[[int], Any]] = {
         "tick": lambda i: int(part.ticks_into_bar[i]),
         "hand": lambda i: part.notes[i].hand,
@@ -304,7 +304,7 @@ def _untimely(reading: Reading, key: str) -> dict[Any, str]:
     of = places[key]
     count: Counter[Any] = Counter()
     why: dict[Any, Counter[str]] = {}
-    for row in reading.overlay.rows:
+    for row in analysed.overlay.rows:
         if row.target is None or row.take is None:
             continue
         place = of(row.target)
@@ -318,17 +318,17 @@ def _untimely(reading: Reading, key: str) -> dict[Any, str]:
     }
 
 
-def _faults(reading: Reading, selection: Selection) -> tuple[Fault, ...]:
-    return tuple(fault_of(reading, at) for at in reading.faults(selection))
+def _faults(analysed: AnalysedTake, selection: Selection) -> tuple[Fault, ...]:
+    return tuple(fault_of(analysed, at) for at in analysed.faults(selection))
 
 
-def fault_of(reading: Reading, at: RowAt) -> Fault:
+def fault_of(analysed: AnalysedTake, at: RowAt) -> Fault:
     """A note with a beat of run-up."""
-    part = reading.part
+    part = analysed.part
     places = [part.tempos.second_at(at.tick)]
     if at.row.take is not None:
         # Where it was really played, too: after a slip that is somewhere else on the click.
-        places.append(reading.played.notes[at.row.take].onset_s)
+        places.append(analysed.played.notes[at.row.take].onset_s)
     beat_s = RUN_UP_BEATS * 60.0 / part.tempos.bpm_at(max(0.0, at.tick))
     last = max(places) + min(LONGEST_FAULT_S, beat_s)
     return Fault(

@@ -11,7 +11,7 @@ from ear.drawing.verdicts import Selection
 from ear.judging.judgement import Verdict
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, voices_of
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 
 ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3
@@ -54,10 +54,10 @@ class ReportView:
     """The pass that is looked at, counted from 1; None for all."""
 
     @classmethod
-    def of(cls, query: QueryDict, reading: Reading) -> "ReportView":
+    def of(cls, query: QueryDict, analysed: AnalysedTake) -> "ReportView":
         """From an address; what it does not say, or says wrong, is as usual."""
         asked, wanted = query.get("rows", ""), query.get("pass", "")
-        voices, passes = voices_of(reading.part), 1 + len(reading.take.kept_passes)
+        voices, passes = voices_of(analysed.part), 1 + len(analysed.take.kept_passes)
         laid = whole(wanted)
         if laid is None or not 1 <= laid <= passes or passes == 1:
             laid = None
@@ -68,7 +68,7 @@ class ReportView:
             selection=Selection(
                 voice=voice if voice in voices else None,
                 verdict=Verdict(verdict) if verdict in set(Verdict) else None,
-                takes=None if laid is None else reading.notes_of_pass(laid),
+                takes=None if laid is None else analysed.notes_of_pass(laid),
             ),
             voices=voices,
             passes=passes,
@@ -83,16 +83,16 @@ class ReportView:
     @property
     def query(self) -> str:
         """For an address; empty as usual."""
-        said = QueryDict(mutable=True)
+        query = QueryDict(mutable=True)
         if self.rows != NATURAL_ROWS:
-            said["rows"] = str(self.rows)
+            query["rows"] = str(self.rows)
         if self.selection.voice:
-            said["of"] = self.selection.voice
+            query["of"] = self.selection.voice
         if self.selection.verdict:
-            said["show"] = self.selection.verdict.value
+            query["show"] = self.selection.verdict.value
         if self.laid:
-            said["pass"] = str(self.laid)
-        return said.urlencode()
+            query["pass"] = str(self.laid)
+        return query.urlencode()
 
     @property
     def pass_choices(self) -> list[tuple[int, bool]]:

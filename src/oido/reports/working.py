@@ -7,10 +7,10 @@ from ear.facts.codec import facts_from_json
 from ear.judging.codec import scores_from_json
 from ear.judging.judge import conclude
 from ear.judging.judgement import Judgement
-from ear.judging.working import SaidLine, said_ceiling, said_line
+from ear.judging.working import LineText, describe_ceiling, describe_line
 from ear.words.reader import Reader, decimal
 from oido.marking.sheets import changes_if_concluded
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.takes.judging import rules_for
 
 
@@ -19,7 +19,7 @@ class WorkedCriterion:
     """`sum` is score × weight = points, as it is printed; empty where it has no score."""
 
     criterion: Any
-    lines: tuple[SaidLine, ...]
+    lines: tuple[LineText, ...]
     sum: str
 
 
@@ -27,7 +27,7 @@ class WorkedCriterion:
 class Worked:
     criteria: tuple[WorkedCriterion, ...]
     sum: str
-    ceiling: SaidLine | None
+    ceiling: LineText | None
     help: str
     late: str
     total: str
@@ -38,13 +38,13 @@ def working_of(mark: Judgement, reader: Reader) -> Worked:
         criteria=tuple(
             WorkedCriterion(
                 criterion=c,
-                lines=tuple(said_line(line, reader) for line in c.lines),
+                lines=tuple(describe_line(line, reader) for line in c.lines),
                 sum="" if c.score is None else f"{decimal(c.score, 1)} × {c.weight}% = {decimal(c.points)}",
             )
             for c in mark.criteria
         ),
         sum=decimal(mark.sum),
-        ceiling=said_ceiling(mark.ceiling, reader) if mark.ceiling else None,
+        ceiling=describe_ceiling(mark.ceiling, reader) if mark.ceiling else None,
         help=decimal(mark.help_cost) if mark.help_cost else "",
         late=decimal(mark.late_cost) if mark.late_cost else "",
         total=decimal(mark.total),
@@ -65,8 +65,8 @@ class Proposal:
         return self.before == self.after
 
 
-def proposal_of(reading: Reading) -> Proposal | None:
-    take = reading.take
+def proposal_of(analysed: AnalysedTake) -> Proposal | None:
+    take = analysed.take
     row = take.proposed
     if row is None:
         return None

@@ -12,21 +12,21 @@ from django.utils.translation import gettext_lazy as _
 from oido.common.fields import DateInWords, offer, offer_rows
 from oido.people.models import Role, SchoolClass, User
 from oido.people.queries import classes_seen
-from oido.roster.joining import OPEN_DAYS, OPEN_MOST
-from oido.roster.lists import NAME_MOST
+from oido.roster.joining import MAX_OPEN, OPEN_DAYS
+from oido.roster.lists import MAX_NAME_LENGTH
 
 MAX_FILE_BYTES = 2_000_000
-TEXT_MOST = 400_000
+MAX_TEXT_LENGTH = 400_000
 PLAIN_NAME = RegexValidator(r"^[\w.+-]+$", _("Letters, digits and . + - _ only."))
 
 
 class PersonForm(forms.Form):
     """What is known of somebody."""
 
-    first = forms.CharField(label=_("First name"), max_length=NAME_MOST)
-    last = forms.CharField(label=_("Last name"), max_length=NAME_MOST, required=False)
+    first = forms.CharField(label=_("First name"), max_length=MAX_NAME_LENGTH)
+    last = forms.CharField(label=_("Last name"), max_length=MAX_NAME_LENGTH, required=False)
     username = forms.CharField(
-        label=_("Sign-in name"), max_length=NAME_MOST, required=False, validators=[PLAIN_NAME],
+        label=_("Sign-in name"), max_length=MAX_NAME_LENGTH, required=False, validators=[PLAIN_NAME],
         help_text=_("Leave empty to have one made from the name."),
     )  # fmt: skip
     email = forms.EmailField(
@@ -73,7 +73,7 @@ class ListForm(forms.Form):
     """A list, pasted or as a file."""
 
     text = forms.CharField(
-        label=_("Paste a list"), required=False, max_length=TEXT_MOST, widget=forms.Textarea(attrs={"rows": 8}),
+        label=_("Paste a list"), required=False, max_length=MAX_TEXT_LENGTH, widget=forms.Textarea(attrs={"rows": 8}),
         help_text=_("From a spreadsheet, with its headings; or one name a line."),
     )  # fmt: skip
     file = forms.FileField(
@@ -125,9 +125,9 @@ class CodeEndsForm(forms.Form):
 
     def clean_ends_on(self) -> Any:
         day = self.cleaned_data["ends_on"]
-        if not timezone.localdate() <= day <= timezone.localdate() + OPEN_MOST:
+        if not timezone.localdate() <= day <= timezone.localdate() + MAX_OPEN:
             raise forms.ValidationError(
-                _("Choose a day from today on, at most %(days)s days ahead."), params={"days": OPEN_MOST.days}
+                _("Choose a day from today on, at most %(days)s days ahead."), params={"days": MAX_OPEN.days}
             )
         return day
 
@@ -151,10 +151,10 @@ class InviteForm(forms.Form):
 class NewAccountForm(SetPasswordMixin, forms.Form):
     """Who comes in by a code or an invitation, and is not known yet."""
 
-    first = forms.CharField(label=_("First name"), max_length=NAME_MOST)
-    last = forms.CharField(label=_("Last name"), max_length=NAME_MOST, required=False)
+    first = forms.CharField(label=_("First name"), max_length=MAX_NAME_LENGTH)
+    last = forms.CharField(label=_("Last name"), max_length=MAX_NAME_LENGTH, required=False)
     username = forms.CharField(
-        label=_("Sign-in name"), max_length=NAME_MOST, required=False, validators=[PLAIN_NAME],
+        label=_("Sign-in name"), max_length=MAX_NAME_LENGTH, required=False, validators=[PLAIN_NAME],
         help_text=_("Leave empty to have one made from your name."),
     )  # fmt: skip
     password1, password2 = SetPasswordMixin.create_password_fields(
@@ -163,11 +163,11 @@ class NewAccountForm(SetPasswordMixin, forms.Form):
 
     def clean(self) -> dict[str, Any]:
         self.validate_passwords("password1", "password2")
-        said = self.cleaned_data
+        fields = self.cleaned_data
         somebody = User(
-            username=said.get("username", ""),
-            first_name=said.get("first", ""),
-            last_name=said.get("last", ""),
+            username=fields.get("username", ""),
+            first_name=fields.get("first", ""),
+            last_name=fields.get("last", ""),
         )
         self.validate_password_for_user(somebody, "password1")
         return super().clean() or {}

@@ -20,7 +20,7 @@ from oido.roster.models import Invitation, JoinCode, Joined
 from oido.roster.people import NameTaken, sign_in_names
 
 OPEN_DAYS = 7
-OPEN_MOST = timedelta(days=120)
+MAX_OPEN = timedelta(days=120)
 INVITED_FOR = timedelta(days=21)
 TOKEN_SIGNS = 40
 INVITATION = "invitation"
@@ -39,7 +39,7 @@ def open_code(teacher: User, school_class: SchoolClass, *, ends_at: datetime) ->
     code = "-".join(get_random_string(GROUP, LETTERS) for _group in range(2))
     made = JoinCode.everywhere.create(
         school_id=school_class.school_id, school_class=school_class, code=code, made_by=teacher,
-        ends_at=min(ends_at, timezone.now() + OPEN_MOST),
+        ends_at=min(ends_at, timezone.now() + MAX_OPEN),
     )  # fmt: skip
     remember("code_opened", actor=teacher, school_class=school_class)
     return made
@@ -119,13 +119,13 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
         "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s%(class)s.\n\nAccept the invitation here within three weeks:\n"
         "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
     )
-    said = {
+    values = {
         "by": by.name, "school": by.school.name, "role": str(Role(role).label).lower(),
         "class": _(" of %(name)s") % {"name": school_class.name} if school_class else "",
         "link": settings.OWN_ADDRESS + reverse("invitation", args=[token]),
     }  # fmt: skip
     subject = _("Invitation to %(school)s") % {"school": by.school.name}
-    write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body % said, is_secret=True)
+    write_letter(by.school, to=email, purpose=INVITATION, subject=subject, body=body % values, is_secret=True)
     remember("invited", actor=by, school_class=school_class, role=role)
     return made
 

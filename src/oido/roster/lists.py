@@ -15,14 +15,14 @@ from charset_normalizer import from_bytes
 from ear.errors import FormatError
 from ear.formats.characters import has_control_characters
 
-ROWS_MOST = 5000
+MAX_ROWS = 5000
 MAX_CELLS = 60
 """In a line. A spreadsheet with more columns is no list of people."""
 MAX_LINES = 20_000
 """With empty ones."""
 SAMPLE_BYTES = 60_000
 """Enough to tell an encoding by."""
-NAME_MOST = 150
+MAX_NAME_LENGTH = 150
 SEPARATORS = "\t;,|"
 STUDENT, TEACHER, HEAD = "student", "teacher", "head"
 
@@ -62,7 +62,7 @@ class ListedPerson:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wrong:
-    """What cannot be taken, and why: a code of `oido.roster.said`."""
+    """What cannot be taken, and why: a code of `oido.roster.problem_texts`."""
 
     line: int
     code: str
@@ -72,7 +72,7 @@ class Wrong:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LeftOut:
-    """Somebody on the list who is not offered for import, and why: a code of `oido.roster.said`."""
+    """Somebody on the list who is not offered for import, and why: a code of `oido.roster.problem_texts`."""
 
     line: int
     name: str
@@ -113,7 +113,7 @@ def decode(data: bytes) -> str:
 def read_text(text: str) -> PeopleList:
     """A pasted or written list. Without headings each line is a name: “First Last” or “Last, First”."""
     if "\x00" in text:
-        raise FormatError(expected="a list of people as text", found="something else")
+        raise FormatError(expected="a list of people as text", actual="something else")
     rows = _rows(text)
     if not rows:
         return PeopleList(people=())
@@ -144,15 +144,15 @@ def _rows(text: str) -> list[tuple[int, list[str]]]:
         lines = ((number, [line]) for number, line in enumerate(text.split("\n"), 1))
     rows: list[tuple[int, list[str]]] = []
     for number, cells in lines:
-        if number > MAX_LINES or len(rows) > ROWS_MOST + 1:
-            raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found="more")
+        if number > MAX_LINES or len(rows) > MAX_ROWS + 1:
+            raise FormatError(expected=f"a list of at most {MAX_ROWS:,} people", actual="more")
         if len(cells) > MAX_CELLS:
-            raise FormatError(expected=f"at most {MAX_CELLS} columns", found=f"{len(cells):,}")
+            raise FormatError(expected=f"at most {MAX_CELLS} columns", actual=f"{len(cells):,}")
         cleaned = [" ".join(cell.split()) for cell in cells]
         if any(cleaned):
             rows.append((number, cleaned))
-    if len(rows) > ROWS_MOST + 1:
-        raise FormatError(expected=f"a list of at most {ROWS_MOST:,} people", found=f"{len(rows):,}")
+    if len(rows) > MAX_ROWS + 1:
+        raise FormatError(expected=f"a list of at most {MAX_ROWS:,} people", actual=f"{len(rows):,}")
     return rows
 
 
@@ -165,7 +165,7 @@ def _split_lines(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
             before = reader.line_num
     except csv.Error as problem:
         raise FormatError(
-            expected="a list of people as text", found=f"line {before + 1}: {problem}"
+            expected="a list of people as text", actual=f"line {before + 1}: {problem}"
         ) from problem
 
 
@@ -218,7 +218,7 @@ def read_person(line: int, row: Mapping[str, str]) -> ListedPerson | Wrong:
         first, last = split_name(row.get("name", ""))
     if not first and not last:
         return Wrong(line=line, code="no_name")
-    if max(len(first), len(last)) > NAME_MOST or len(row.get("username", "")) > NAME_MOST:
+    if max(len(first), len(last)) > MAX_NAME_LENGTH or len(row.get("username", "")) > MAX_NAME_LENGTH:
         return Wrong(line=line, code="name_too_long")
     if any(has_control_characters(cell) for cell in row.values()):
         return Wrong(line=line, code="control_character")

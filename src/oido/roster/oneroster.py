@@ -9,7 +9,7 @@ from ear.errors import FormatError
 from ear.formats import safe_zip
 from oido.roster.lists import (
     HEAD,
-    ROWS_MOST,
+    MAX_ROWS,
     STUDENT,
     TEACHER,
     LeftOut,
@@ -24,7 +24,7 @@ from oido.roster.lists import (
 USERS, ROLES, CLASSES, ENROLLMENTS = "users.csv", "roles.csv", "classes.csv", "enrollments.csv"
 MAX_OPENED_BYTES = 2_000_000
 """Of each file: 5,000 people, or 30,000 enrollments."""
-MAX_ROWS = 30_000
+MAX_CSV_ROWS = 30_000
 ROLE_BY_TERM: Mapping[str, str] = {
     "student": STUDENT,
     **dict.fromkeys(("teacher", "aide", "proctor"), TEACHER),
@@ -46,7 +46,7 @@ def read_archive(data: bytes) -> PeopleList:
     with safe_zip.opened(data) as archive:
         names = {name.rsplit("/", 1)[-1].lower(): name for name in archive.namelist()}
         if USERS not in names:
-            raise FormatError(expected=f"an archive with {USERS}", found="none")
+            raise FormatError(expected=f"an archive with {USERS}", actual="none")
         files = {
             name: list(_rows(decode(safe_zip.entry(archive, names[name], most=MAX_OPENED_BYTES)), name))
             for name in (USERS, ROLES, CLASSES, ENROLLMENTS)
@@ -121,18 +121,18 @@ def _rows(text: str, file: str) -> Iterator[tuple[int, Row]]:
     try:
         head = [cell.strip() for cell in next(reader, [])]
         if "sourcedId" not in head:
-            raise FormatError(expected=f"a {file} with a column sourcedId", found="none")
+            raise FormatError(expected=f"a {file} with a column sourcedId", actual="none")
         columns = [(number, name) for number, name in enumerate(head) if name in READ_COLUMNS]
-        most = ROWS_MOST if file == USERS else MAX_ROWS
+        most = MAX_ROWS if file == USERS else MAX_CSV_ROWS
         for count, cells in enumerate(reader, 1):
             if count > most:
-                raise FormatError(expected=f"at most {most:,} lines in {file}", found="more")
+                raise FormatError(expected=f"at most {most:,} lines in {file}", actual="more")
             yield (
                 reader.line_num,
                 {name: cells[number].strip() for number, name in columns if number < len(cells)},
             )
     except csv.Error as problem:
-        raise FormatError(expected=f"{file} as CSV", found=f"line {reader.line_num}: {problem}") from problem
+        raise FormatError(expected=f"{file} as CSV", actual=f"line {reader.line_num}: {problem}") from problem
 
 
 READ_COLUMNS = frozenset(

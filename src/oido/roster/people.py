@@ -16,7 +16,7 @@ from oido.people.authority import Change, may_add, may_change
 from oido.people.models import STAFF, Attendance, Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
 
-USERNAME_MOST = 150
+MAX_USERNAME_LENGTH = 150
 logger = logging.getLogger(__name__)
 
 
@@ -59,7 +59,7 @@ def _plain(name: str) -> str:
         "".join(sign for sign in word if sign.isascii() and (sign.isalnum() or sign in ".-_"))
         for word in letters.split()
     ]
-    return ".".join(word.strip(".") for word in words if word.strip("."))[: USERNAME_MOST - 10]
+    return ".".join(word.strip(".") for word in words if word.strip("."))[: MAX_USERNAME_LENGTH - 10]
 
 
 @transaction.atomic

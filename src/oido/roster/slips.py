@@ -18,7 +18,7 @@ from oido.exercises.printed import fonts_url, write_pdf
 from oido.people.authority import Authority
 from oido.people.models import User
 
-SLIPS_MOST = 200
+MAX_SLIPS = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,7 +34,7 @@ class SignInSlip:
 def make_slips(by: User, people: Sequence[User]) -> list[SignInSlip]:
     """New codes for all; those on their slips before end. Raises NotAllowed if one is not theirs to help."""
     authority = Authority(by, [person.pk for person in people])
-    if not people or len(people) > SLIPS_MOST:
+    if not people or len(people) > MAX_SLIPS:
         raise NotAllowed
     if not all(authority.may_issue_slip(person.pk) for person in people):
         raise NotAllowed

@@ -9,14 +9,14 @@ from django.utils.translation import gettext_lazy
 from ear.errors import EarError
 from ear.judging.levels import LEVELS
 from ear.judging.rubric import (
-    BANDS_MOST,
-    FLOOR_MOST,
-    FORGIVEN_MOST_MS,
-    HAND_MOST,
-    HELP_MOST,
-    NAME_MOST,
-    OUT_OF_MOST,
-    WEIGHT_MOST,
+    MAX_BANDS,
+    MAX_FLOOR,
+    MAX_FORGIVEN_MS,
+    MAX_HELP,
+    MAX_NAME_LENGTH,
+    MAX_OUT_OF,
+    MAX_TEACHER_CRITERIA,
+    MAX_WEIGHT,
     Band,
     CriterionLevel,
     HelpCost,
@@ -38,14 +38,14 @@ HOW = [
 
 
 def _weight(label: Any) -> forms.FloatField:
-    return forms.FloatField(label=label, min_value=0, max_value=WEIGHT_MOST, required=False)
+    return forms.FloatField(label=label, min_value=0, max_value=MAX_WEIGHT, required=False)
 
 
-class HandForm(forms.Form):
+class TeacherCriterionForm(forms.Form):
     """A criterion that the teacher marks. An empty name takes it out."""
 
     key = forms.CharField(required=False, widget=forms.HiddenInput)
-    label = forms.CharField(label=gettext_lazy("criterion"), max_length=NAME_MOST, required=False)
+    label = forms.CharField(label=gettext_lazy("criterion"), max_length=MAX_NAME_LENGTH, required=False)
     weight = _weight(gettext_lazy("weight"))
     how = forms.ChoiceField(label=gettext_lazy("marked by"), choices=HOW, required=False)
     lines = forms.CharField(
@@ -95,7 +95,7 @@ class HandForm(forms.Form):
 
 class BandForm(forms.Form):
     least = forms.FloatField(label=gettext_lazy("from, %"), min_value=0, max_value=100, required=False)
-    name = forms.CharField(label=gettext_lazy("band"), max_length=NAME_MOST, required=False)
+    name = forms.CharField(label=gettext_lazy("band"), max_length=MAX_NAME_LENGTH, required=False)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -105,7 +105,7 @@ class BandForm(forms.Form):
 
 
 class HelpForm(forms.Form):
-    name = forms.CharField(label=gettext_lazy("help given"), max_length=NAME_MOST, required=False)
+    name = forms.CharField(label=gettext_lazy("help given"), max_length=MAX_NAME_LENGTH, required=False)
     cost = forms.FloatField(label=gettext_lazy("points off"), min_value=0, max_value=100, required=False)
 
 
@@ -113,10 +113,10 @@ def _rows(form: type[forms.Form], most: int) -> Any:
     return forms.formset_factory(form, extra=2, max_num=most, validate_max=True)
 
 
-HandRows, BandRows, HelpRows = (
-    _rows(HandForm, HAND_MOST),
-    _rows(BandForm, BANDS_MOST),
-    _rows(HelpForm, HELP_MOST),
+TeacherCriterionRows, BandRows, HelpRows = (
+    _rows(TeacherCriterionForm, MAX_TEACHER_CRITERIA),
+    _rows(BandForm, MAX_BANDS),
+    _rows(HelpForm, MAX_HELP),
 )
 
 
@@ -128,21 +128,21 @@ class RubricForm(forms.Form):
     name = forms.CharField(label=gettext_lazy("Name"), max_length=120)
     level = forms.ChoiceField(label=gettext_lazy("Level of strictness"), required=False)
     forgiven_ms = forms.FloatField(
-        label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=FORGIVEN_MOST_MS
+        label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=MAX_FORGIVEN_MS
     )
     beside_percent = forms.FloatField(
         label=gettext_lazy("Steady but not with the click is worth, %"), min_value=0, max_value=100, required=False,
         help_text=gettext_lazy("of a note in time with the click; empty: as the level of strictness says"),
     )  # fmt: skip
     floor_percent = forms.FloatField(
-        label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=FLOOR_MOST, required=False,
+        label=gettext_lazy("Notes earn nothing below, % right"), min_value=0, max_value=MAX_FLOOR, required=False,
         help_text=gettext_lazy("empty: as the level of strictness says (40 to 70%)"),
     )  # fmt: skip
     has_ceilings = forms.BooleanField(
         label=gettext_lazy("Notes and Timing cap the mark"), required=False,
         help_text=gettext_lazy("no more than 45 + 0.55 × Notes, and no more than 20 + 0.8 × Timing"),
     )  # fmt: skip
-    out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=OUT_OF_MOST)
+    out_of = forms.IntegerField(label=gettext_lazy("Marks are out of"), min_value=1, max_value=MAX_OUT_OF)
     half_points = forms.BooleanField(label=gettext_lazy("half points"), required=False)
     late_cost = forms.FloatField(
         label=gettext_lazy("Points off for each day late"), min_value=0, max_value=100,
@@ -169,7 +169,9 @@ class RubricForm(forms.Form):
         ])  # fmt: skip
         for criterion in self.criteria:
             self.fields[f"weight-{criterion.value}"] = _weight(CRITERION_LABELS[criterion.value])
-        self.hand = HandRows(data, prefix="hand", initial=[HandForm.start(c) for c in rubric.hand])
+        self.hand = TeacherCriterionRows(
+            data, prefix="hand", initial=[TeacherCriterionForm.start(c) for c in rubric.teacher_criteria]
+        )
         self.bands = BandRows(
             data, prefix="bands", initial=[{"least": f"{b.least:g}", "name": b.name} for b in rubric.bands]
         )
@@ -220,7 +222,7 @@ class RubricForm(forms.Form):
             ),
             forgiven_bias_ms=c["forgiven_ms"],
             level=LEVELS.get(c["level"]),
-            hand=tuple(hand),
+            teacher_criteria=tuple(hand),
             help=tuple(
                 HelpCost(name=row["name"], cost=row["cost"] or 0.0)
                 for row in (form.cleaned_data for form in self.help if form.cleaned_data.get("name"))

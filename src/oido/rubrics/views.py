@@ -17,7 +17,7 @@ from oido.rubrics.forms import RubricForm
 from oido.rubrics.models import Rubric
 from oido.rubrics.queries import visible_rubrics
 
-NAME_MOST = 120
+MAX_NAME_LENGTH = 120
 
 
 @require_GET
@@ -112,7 +112,7 @@ def preview(request: Request, kind: str) -> HttpResponseBase:
 def copy(request: Request, pk: int) -> HttpResponseBase:
     original = get_object_or_404(visible_rubrics(request.user), pk=pk)
     name = _("%(name)s, a copy") % {"name": original.name}
-    made = services.copy_rubric(request.user, original, name=name[:NAME_MOST])
+    made = services.copy_rubric(request.user, original, name=name[:MAX_NAME_LENGTH])
     return redirect("rubric", pk=made.pk)
 
 

@@ -12,12 +12,12 @@ from msgspec import Meta
 
 from ear.errors import FormatError
 from ear.formats.characters import without_control_characters
-from ear.formats.events import TIME_MAX_MS, RawEvent, check_events
+from ear.formats.events import MAX_TIME_MS, RawEvent, check_events
 from ear.notes import STANDARD_KIT, Hand
 from ear.notes.ending import Ending
-from ear.notes.note import FIFTHS_MAX
-from ear.practice.ladder import LOOPS_MOST, Rung
-from ear.units import BPM_MAX, BPM_MIN, PITCH_MAX
+from ear.notes.note import MAX_FIFTHS
+from ear.practice.ladder import MAX_LOOPS, Rung
+from ear.units import MAX_BPM, MAX_PITCH, MIN_BPM
 from oido.common import problems
 from oido.common.bodies import BadBody
 from oido.common.sources import Source
@@ -25,20 +25,20 @@ from oido.takes.models import WayChoice
 from oido.takes.practice import PlayedLoop
 from oido.takes.services import NewPass, NewTake
 
-LATENCY_MAX_MS = 1000.0
-NUMBER_MOST = 2**31 - 1
-TAPS_MOST = 200
-SETTINGS_MOST = 400
+MAX_LATENCY_MS = 1000.0
+MAX_NUMBER = 2**31 - 1
+MAX_TAPS = 200
+MAX_SETTINGS = 400
 SETTINGS_BYTES = 40_000
 FIRST_DAY = datetime(2000, 1, 1, tzinfo=UTC)
 """A clock that stands before this, or after tomorrow, is wrong: the time of arrival is taken instead."""
 
-Number = Annotated[int, Meta(ge=1, le=NUMBER_MOST)]
-Pitch = Annotated[int, Meta(ge=0, le=PITCH_MAX)]
-Latency = Annotated[float, Meta(ge=-LATENCY_MAX_MS, le=LATENCY_MAX_MS)]
-Place = Annotated[float, Meta(ge=-TIME_MAX_MS, le=TIME_MAX_MS)]
-Bpm = Annotated[float, Meta(ge=BPM_MIN, le=BPM_MAX)]
-Fifths = Annotated[int, Meta(ge=-FIFTHS_MAX, le=FIFTHS_MAX)]
+Number = Annotated[int, Meta(ge=1, le=MAX_NUMBER)]
+Pitch = Annotated[int, Meta(ge=0, le=MAX_PITCH)]
+Latency = Annotated[float, Meta(ge=-MAX_LATENCY_MS, le=MAX_LATENCY_MS)]
+Place = Annotated[float, Meta(ge=-MAX_TIME_MS, le=MAX_TIME_MS)]
+Bpm = Annotated[float, Meta(ge=MIN_BPM, le=MAX_BPM)]
+Fifths = Annotated[int, Meta(ge=-MAX_FIFTHS, le=MAX_FIFTHS)]
 Time = Annotated[float, Meta(ge=-1e9, le=1e9)]
 Moment = Annotated[float, Meta(ge=0, le=1e14)]
 """ms since 1970."""
@@ -85,7 +85,7 @@ def _checked(events: list[Event]) -> list[RawEvent]:
     try:
         return check_events(events)
     except FormatError as problem:
-        raise BadBody({"events": [str(problems.said(problem))]}) from problem
+        raise BadBody({"events": [str(problems.error_message(problem))]}) from problem
 
 
 class TakeBody(RecordedBody, kw_only=True, frozen=True):
@@ -110,7 +110,7 @@ class TakeBody(RecordedBody, kw_only=True, frozen=True):
     def _tempo(self) -> Decimal | None:
         if self.tempo_bpm is None:
             return None
-        if not (self.tempo_bpm.is_finite() and BPM_MIN <= self.tempo_bpm <= BPM_MAX):
+        if not (self.tempo_bpm.is_finite() and MIN_BPM <= self.tempo_bpm <= MAX_BPM):
             raise BadBody({"tempo_bpm": [_("The tempo must be between 10 and 400.")]})
         return self.tempo_bpm.quantize(Decimal("0.01"))
 
@@ -161,7 +161,7 @@ class LoopBody(msgspec.Struct, kw_only=True, frozen=True):
             raise BadBody({"hand": [_("Choose the right or the left hand.")]})
         return Rung(
             name="chosen", first_bar=self.first_bar, last_bar=self.last_bar, hand=Hand(self.hand) if self.hand else None,
-            lanes=tuple(self.lanes or ()), loops=LOOPS_MOST, needed_loops=1,
+            lanes=tuple(self.lanes or ()), loops=MAX_LOOPS, needed_loops=1,
         )  # fmt: skip
 
     def played(self) -> PlayedLoop:
@@ -185,12 +185,12 @@ class SettingsBody(msgspec.Struct, kw_only=True, frozen=True):
     """Settings of the person who plays, by name: when each was set, in ms, and what."""
 
     kept: Annotated[
-        dict[Annotated[str, Meta(max_length=40)], tuple[Moment, Any]], Meta(max_length=SETTINGS_MOST)
+        dict[Annotated[str, Meta(max_length=40)], tuple[Moment, Any]], Meta(max_length=MAX_SETTINGS)
     ]
 
 
 class TapsBody(msgspec.Struct, kw_only=True, frozen=True):
     """Taps along with a click: times in ms on one clock."""
 
-    taps: Annotated[list[Time], Meta(max_length=TAPS_MOST)] = []
-    beats: Annotated[list[Time], Meta(max_length=TAPS_MOST)] = []
+    taps: Annotated[list[Time], Meta(max_length=MAX_TAPS)] = []
+    beats: Annotated[list[Time], Meta(max_length=MAX_TAPS)] = []

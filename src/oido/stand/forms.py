@@ -1,10 +1,10 @@
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from oido.takes.models import NAME_MOST
+from oido.takes.models import MAX_NAME_LENGTH
 
-ANSWER_MOST = 2000
+MAX_ANSWER_LENGTH = 2000
 
 
 class NameForm(forms.Form):
-    name = forms.CharField(label=_("name"), required=False, max_length=NAME_MOST)
+    name = forms.CharField(label=_("name"), required=False, max_length=MAX_NAME_LENGTH)

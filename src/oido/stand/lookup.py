@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 
 from ear.formats.part_json import part_to_json
 from oido.assignments.queries import visible_assignments
-from oido.assignments.student_terms import StudentTerms, deal_of, trial_of
+from oido.assignments.student_terms import StudentTerms, get_student_terms, trial_terms
 from oido.bench.services import part_on_bench
 from oido.common.permissions import for_students, for_teachers
 from oido.exercises.models import TargetPart
@@ -22,8 +22,8 @@ WAYS = ("as-student", FROM_BENCH)
 Shown = Callable[[Request, StudentTerms], HttpResponseBase]
 
 
-def deal_or_404(request: Request, pk: int) -> StudentTerms:
-    return deal_of(get_object_or_404(visible_assignments(request.user), pk=pk), request.user)
+def student_terms_or_404(request: Request, pk: int) -> StudentTerms:
+    return get_student_terms(get_object_or_404(visible_assignments(request.user), pk=pk), request.user)
 
 
 def trial_or_404(request: Request, pk: int, way: str) -> StudentTerms:
@@ -33,7 +33,7 @@ def trial_or_404(request: Request, pk: int, way: str) -> StudentTerms:
         exercise.part = TargetPart(
             exercise=exercise, data=part_to_json(part), free=exercise.part_in_force.free
         )
-    return trial_of(exercise)
+    return trial_terms(exercise)
 
 
 def way_of(request: Request) -> str:
@@ -48,7 +48,7 @@ def to_students(view: Shown) -> Callable[..., HttpResponseBase]:
     @for_students
     @wraps(view)
     def shown(request: Request, pk: int) -> HttpResponseBase:
-        return view(request, deal_or_404(request, pk))
+        return view(request, student_terms_or_404(request, pk))
 
     return shown
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.db.models import Prefetch
 
-from ear.findings.said import FOR_STUDENT, said
+from ear.findings.rendering import FOR_STUDENT, render_finding
 from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
@@ -15,7 +15,7 @@ from oido.assignments.student_terms import StudentTerms
 from oido.people.conventions import reader_of
 from oido.people.models import User
 from oido.takes.bar_states import BarState, bar_states
-from oido.takes.doubts import SaidDoubt, doubts_told, is_of_exercise, submission_blocker
+from oido.takes.doubts import DoubtText, is_of_exercise, list_doubts, submission_blocker
 from oido.takes.judging import judged
 from oido.takes.models import Take, TakePass
 
@@ -29,9 +29,9 @@ class TrayRow:
     is_readable: bool
     """False where what was measured cannot be read: it is to be measured again."""
     bars: list[BarState]
-    said: list[str]
+    ear_notes: list[str]
     played_bpm: float | None
-    doubts: list[SaidDoubt]
+    doubts: list[DoubtText]
     passes: list[TakePass]
     submission_blocker: Any
     """Why it cannot be handed in; empty if it can."""
@@ -48,7 +48,7 @@ class Tray:
     attempts_left: int | None
     takes_missing: int
     """So many takes are still to be recorded before one is handed in."""
-    shows_reading: bool
+    shows_analysis: bool
     rules: RecordingRules
 
     @property
@@ -85,16 +85,16 @@ def own_takes(student: User, assignment: Assignment) -> list[Take]:
     )
 
 
-def _said(mark: Judgement, reader: Reader) -> list[str]:
+def _describe_mark(mark: Judgement, reader: Reader) -> list[str]:
     """What is read at once; praise where nothing is amiss."""
     heard = [one.finding for one in mark.faults] or list(mark.praise)
-    return [said(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
+    return [render_finding(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
 
 
-def read_tray(student: User, deal: StudentTerms) -> Tray:
+def read_tray(student: User, student_terms: StudentTerms) -> Tray:
     reader = reader_of(student)
-    takes = [] if deal.is_trial else own_takes(student, deal.assignment)
-    rules = deal.rules
+    takes = [] if student_terms.is_trial else own_takes(student, student_terms.assignment)
+    rules = student_terms.rules
     handed_in = [take for take in takes if take.is_handed_in]
     sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
     parts: dict[int, Part] = {}
@@ -112,22 +112,23 @@ def read_tray(student: User, deal: StudentTerms) -> Tray:
                 take=take,
                 is_readable=is_readable,
                 bars=bar_states(part, judgement.facts, judgement.judgement) if is_readable else [],
-                said=_said(judgement.judgement, reader) if is_readable else [],
+                ear_notes=_describe_mark(judgement.judgement, reader) if is_readable else [],
                 played_bpm=judgement.facts.figures.played_bpm if is_readable else None,
-                doubts=doubts_told(take),
+                doubts=list_doubts(take),
                 passes=list(take.passes.all()),
-                submission_blocker=submission_blocker(take, deal, part=part),
+                submission_blocker=submission_blocker(take, student_terms, part=part),
             )
         )
     return Tray(
         rows=rows,
         thrown_away=[take for take in takes if take.thrown_away_at is not None],
         handed_in=handed_in,
-        is_closed=any(sheet.is_settled for sheet in sheets) or deal.assignment.withdrawn_at is not None,
-        is_withdrawn=deal.assignment.withdrawn_at is not None,
+        is_closed=any(sheet.is_settled for sheet in sheets)
+        or student_terms.assignment.withdrawn_at is not None,
+        is_withdrawn=student_terms.assignment.withdrawn_at is not None,
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
-        takes_missing=max(0, rules.least_takes - sum(is_of_exercise(take, deal) for take in takes)),
-        shows_reading=(rules.shows_reading and (bool(handed_in) or not rules.is_by_ear))
+        takes_missing=max(0, rules.least_takes - sum(is_of_exercise(take, student_terms) for take in takes)),
+        shows_analysis=(rules.shows_analysis and (bool(handed_in) or not rules.is_by_ear))
         or any(sheet.is_released for sheet in sheets),
         rules=rules,
     )

@@ -5,7 +5,7 @@ import uuid
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
-from oido.assignments.models import GivenBooklet
+from oido.assignments.models import BookletAssignment
 from oido.exercises import audio
 from oido.exercises.audio import NoSound
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
@@ -38,7 +38,7 @@ def sound(progress: Progress, *, take: str, ending: str) -> MadeFile:
 @job_kind("takes.together")
 def together(progress: Progress, *, given: int, student: int, ending: str) -> MadeFile:
     """What a student has handed in of a booklet, as one sound."""
-    player, booklet = User.objects.get(pk=student), GivenBooklet.objects.get(pk=given)
+    player, booklet = User.objects.get(pk=student), BookletAssignment.objects.get(pk=given)
     medley = takes_together(player, booklet)
     if not medley:
         raise JobProblem(_("Nothing of this booklet is handed in yet."))

@@ -19,7 +19,7 @@ LINES_SHOWN = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CorrectionsTold:
+class CorrectionsSummary:
     """`lines` are (place, note, what was done); `more` of them are not listed."""
 
     counts: list[str]
@@ -27,7 +27,7 @@ class CorrectionsTold:
     more: int
 
 
-def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
+def summarise_corrections(take: Take, conventions: Conventions) -> CorrectionsSummary | None:
     """All corrections of a take's copy; None where it has none."""
     both = raw_and_copy(take)
     if both is None:
@@ -42,13 +42,13 @@ def told(take: Take, conventions: Conventions) -> CorrectionsTold | None:
         Corrected.LENGTH: _("%(n)s longer or shorter"), Corrected.VELOCITY: _("%(n)s with another velocity"),
         Corrected.DELETED: _("%(n)s deleted"), Corrected.ADDED: _("%(n)s added"),
     }  # fmt: skip
-    return CorrectionsTold(
+    return CorrectionsSummary(
         counts=[
             *(_("bar %(n)s repeats another") % {"n": bar} for bar in beside.repeated),
             *(
                 words % {"n": count}
-                for what, words in counts.items()
-                if (count := sum(c.what is what for c in rows))
+                for kind, words in counts.items()
+                if (count := sum(c.kind is kind for c in rows))
             ),
         ],
         lines=[_line(changes, both[0], conventions) for changes in by_note[:LINES_SHOWN]],
@@ -61,7 +61,7 @@ def _line(changes: Sequence[Correction], part: Part, conventions: Conventions) -
     note = changes[0].note
     name = conventions.sound(part, note.pitch, tick=note.onset_tick)
     for change in changes:
-        if change.what is Corrected.PITCH:
+        if change.kind is Corrected.PITCH:
             name += f" → {conventions.sound(part, change.after, tick=note.onset_tick)}"
     return _place(note.onset_tick, part), name, "; ".join(_words(change, part) for change in changes)
 
@@ -69,7 +69,7 @@ def _line(changes: Sequence[Correction], part: Part, conventions: Conventions) -
 def _words(c: Correction, part: Part) -> str:
     bpm = part.tempos.bpm_at(c.note.onset_tick)
     figures: dict[str, Any] = {"from": c.before, "to": c.after}
-    if c.what in (Corrected.MOVED, Corrected.LENGTH):
+    if c.kind in (Corrected.MOVED, Corrected.LENGTH):
         away = abs(c.after - c.before)
         figures |= {"ms": _ms(away, bpm), "beats": _beats(away, part, c.note.onset_tick)}
         figures["to"] = _beats(c.after, part, c.note.onset_tick)
@@ -82,7 +82,7 @@ def _words(c: Correction, part: Part) -> str:
         Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip
-    return str(words[c.what]) % figures
+    return str(words[c.kind]) % figures
 
 
 def _place(tick: int, part: Part) -> str:

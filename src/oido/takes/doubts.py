@@ -40,19 +40,19 @@ DOUBTS: dict[Doubt, tuple[Any, Any]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SaidDoubt:
+class DoubtText:
     """A doubt in words: what it is, with both figures, and how to mend it."""
 
-    what: str
+    text: str
     mend: Promise
 
 
-def submission_blocker(take: Take, deal: StudentTerms, *, part: Part) -> Any:
-    """Return why a take cannot be handed in for a deal, in words; empty if it can. `part` is the take's."""
-    rules, bpm = deal.rules, float(deal.exercise.tempo_bpm)
+def submission_blocker(take: Take, student_terms: StudentTerms, *, part: Part) -> Any:
+    """Return why a take cannot be handed in for a student_terms, in words; empty if it can. `part` is the take's."""
+    rules, bpm = student_terms.rules, float(student_terms.exercise.tempo_bpm)
     if take.thrown_away_at is not None:
         return _("deleted")
-    if not is_of_exercise(take, deal):
+    if not is_of_exercise(take, student_terms):
         return _("recorded for “%(title)s”") % {"title": take.exercise}
     if take.measure_after is not None and is_long(take):
         return _("still being measured; hand it in within a minute")
@@ -65,23 +65,23 @@ def submission_blocker(take: Take, deal: StudentTerms, *, part: Part) -> Any:
     return ""
 
 
-def is_of_exercise(take: Take, deal: StudentTerms) -> bool:
+def is_of_exercise(take: Take, student_terms: StudentTerms) -> bool:
     """Return whether a take was recorded for the exercise that the student has now, and not for one that it replaces or
     that replaced it."""
-    return take.part.exercise_id == deal.exercise.pk
+    return take.part.exercise_id == student_terms.exercise.pk
 
 
-def doubts_told(take: Take) -> list[SaidDoubt]:
+def list_doubts(take: Take) -> list[DoubtText]:
     judgement = judged(take)
     if not judgement.is_readable:
         return []
     doubts = click_doubts(judgement.facts, heard_click=take.heard_click, asks_click=take.asks_click)
-    return [_told(doubt) for doubt in doubts]
+    return [_describe_doubt(doubt) for doubt in doubts]
 
 
-def _told(doubt: ClickDoubt) -> SaidDoubt:
-    what, mend = DOUBTS[doubt.doubt]
+def _describe_doubt(doubt: ClickDoubt) -> DoubtText:
+    text, mend = DOUBTS[doubt.doubt]
     in_beats = doubt.doubt in (Doubt.STARTED_LATE, Doubt.STARTED_EARLY)
     played = f"{doubt.played:.2g}" if in_beats else f"{abs(doubt.played):.0f}"
     figures = {"click": f"{doubt.click:g}", "played": played}
-    return SaidDoubt(what=str(what) % figures, mend=mend)
+    return DoubtText(text=str(text) % figures, mend=mend)

@@ -23,13 +23,15 @@ class HeardEnough(NotAllowed):
     """It was heard as often as the exercise allows."""
 
 
-def is_hidden(student: User, deal: StudentTerms) -> bool:
+def is_hidden(student: User, student_terms: StudentTerms) -> bool:
     """Is the part still to be kept from the student's eyes?"""
-    if not deal.rules.is_by_ear:
+    if not student_terms.rules.is_by_ear:
         return False
-    if deal.is_trial:
+    if student_terms.is_trial:
         return True
-    own = Take.objects.filter(assignment=deal.assignment, student=student, handed_in_at__isnull=False)
+    own = Take.objects.filter(
+        assignment=student_terms.assignment, student=student, handed_in_at__isnull=False
+    )
     return not own.exists()
 
 
@@ -38,24 +40,24 @@ def is_take_hidden(take: Take) -> bool:
     return take.exercise.recording_rules.is_by_ear and not take.is_handed_in
 
 
-def hears_left(deal: StudentTerms, heard: int) -> int | None:
+def listens_left(student_terms: StudentTerms, heard: int) -> int | None:
     """Times that it may be heard yet; None for as often as wanted."""
-    most = deal.rules.hears if deal.rules.is_by_ear else None
+    most = student_terms.rules.listen_limit if student_terms.rules.is_by_ear else None
     return None if most is None else max(0, most - heard)
 
 
-def hear(student: User, deal: StudentTerms, hearing: UUID | None = None) -> int:
+def hear(student: User, student_terms: StudentTerms, hearing: UUID | None = None) -> int:
     """Count that the part is heard; return how often it was by now. `hearing` is the page's number for it: the same
     number counts once, as a hearing that was fetched and never sounded is fetched again. Raises HeardEnough. Of a trial
     nothing is counted."""
-    if deal.is_trial:
+    if student_terms.is_trial:
         return 1
     now = timezone.now()
     row, _ = Visit.objects.get_or_create(
-        assignment=deal.assignment, student=student, defaults={"opened_at": now, "last_at": now}
+        assignment=student_terms.assignment, student=student, defaults={"opened_at": now, "last_at": now}
     )
     rows = Visit.objects.filter(pk=row.pk)
-    most = deal.rules.hears if deal.rules.is_by_ear else None
+    most = student_terms.rules.listen_limit if student_terms.rules.is_by_ear else None
     is_same = Q(hearing=hearing, hearing_at__gte=now - SAME_HEARING_FOR) if hearing else Q(pk=None)
     # Asked and counted in one go: two pages that listen at once are two.
     with transaction.atomic():

@@ -28,7 +28,7 @@ from oido.exercises.showing import shown_labels, skill_name
 from oido.rubrics.models import RubricVersion, read_version
 from oido.takes.models import Judgement as JudgementRow
 from oido.takes.models import Measurement, Take
-from oido.takes.sayings import sayings_of
+from oido.takes.overrides import get_overrides
 
 COMPARED_WITH = 2
 """Takes before one, of which it is told what is better now."""
@@ -44,7 +44,7 @@ class Judged:
     @cached_property
     def facts(self) -> Facts:
         if self.row is None:
-            raise FormatError(expected="facts of a take", found="none")
+            raise FormatError(expected="facts of a take", actual="none")
         return facts_from_json(self.row.measurement.facts)
 
     @cached_property
@@ -90,8 +90,8 @@ def changes_of(take: Take) -> Changes:
 
 
 def changes_from(stored: Mapping[str, Any], help_step: int | None, late_days: int = 0) -> Changes:
-    given = {name: TeacherScore.from_json(said) for name, said in stored.items()}
-    return Changes(given=given, help_step=help_step, late_days=late_days)
+    teacher_scores = {name: TeacherScore.from_json(stored_score) for name, stored_score in stored.items()}
+    return Changes(teacher_scores=teacher_scores, help_step=help_step, late_days=late_days)
 
 
 def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
@@ -101,7 +101,9 @@ def rubric_of(take: Take, version: RubricVersion | None) -> Rubric:
     if take.showing is not None:
         return with_showing(rubric, take.showing, name=skill_name, labels=shown_labels())
     if take.exercise.task == Task.QUESTIONS:
-        return replace(rubric, weights=(), hand=rubric.hand or (ANSWERS,), has_ceilings=False)
+        return replace(
+            rubric, weights=(), teacher_criteria=rubric.teacher_criteria or (ANSWERS,), has_ceilings=False
+        )
     return rubric
 
 
@@ -120,8 +122,8 @@ def rules_for(
     facts it is only asked how scores are weighed: nothing is said of notes then."""
     own = settings or take.set_for_it
     rubric = own.over(rubric_of(take, version))
-    said = sayings_of(take, facts) if facts is not None else {}
-    return Rules(rubric=rubric, level=level_of(take), sayings={**said, **own.sayings})
+    overrides = get_overrides(take, facts) if facts is not None else {}
+    return Rules(rubric=rubric, level=level_of(take), overrides={**overrides, **own.overrides})
 
 
 def measured(

@@ -3,14 +3,14 @@
 from ear.formats.concatenated import TICKS, concat_files
 from ear.notes import Kind
 from ear.units import TICKS_PER_QUARTER
-from oido.assignments.models import GivenBooklet
+from oido.assignments.models import BookletAssignment
 from oido.people.models import User
 from oido.takes.models import Take
 from oido.takes.outputs import recorded_midi
 
 
-def takes_together(student: User, given: GivenBooklet) -> list[Take]:
-    takes = Take.objects.filter(assignment__booklet=given, student=student, handed_in_at__isnull=False)
+def takes_together(student: User, assigned: BookletAssignment) -> list[Take]:
+    takes = Take.objects.filter(assignment__booklet=assigned, student=student, handed_in_at__isnull=False)
     return list(
         takes.select_related("assignment__exercise", "part__exercise", "student")
         .prefetch_related("passes")

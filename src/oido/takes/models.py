@@ -28,7 +28,7 @@ from oido.exercises.models import Exercise, TargetPart
 from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
 
-NAME_MOST = 60
+MAX_NAME_LENGTH = 60
 
 
 class WayChoice(models.TextChoices):
@@ -90,7 +90,7 @@ class Take(SchoolRow, Recorded):
     shown = models.JSONField(null=True)
     """What its copy was to show when it was handed in, and shows, as `ear.practice.showing` writes it; None where nothing
     was asked."""
-    name = models.CharField(max_length=NAME_MOST, blank=True)
+    name = models.CharField(max_length=MAX_NAME_LENGTH, blank=True)
     is_starred = models.BooleanField(default=False)
     thrown_away_at = models.DateTimeField(null=True)
     judgement = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
@@ -143,8 +143,8 @@ class Take(SchoolRow, Recorded):
         return TakeSettings.from_json(self.settings)
 
     @property
-    def reading(self) -> tuple[object, ...]:
-        """What a measuring depends on that can change: passes that count, and what is set for the take."""
+    def measurement_inputs(self) -> tuple[object, ...]:
+        """Return what a measurement depends on and can change: the passes that count and the settings of the take."""
         return (
             repr(self.settings),
             repr(self.kit_pads),

@@ -57,14 +57,16 @@ class Climb:
     """Numbers of the part's notes that are played on this rung."""
 
 
-def judge_loop(deal: StudentTerms, rung: Rung, played: PlayedLoop) -> LoopJudged:
+def judge_loop(student_terms: StudentTerms, rung: Rung, played: PlayedLoop) -> LoopJudged:
     """Raises EarError for bars or a tempo that there are not, LongLoop."""
-    part = part_of_loop(deal.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths)
+    part = part_of_loop(
+        student_terms.exercise.part_in_force.read(), rung, bpm=played.bpm, fifths=played.fifths
+    )
     if len(part.notes) + count_notes(played.events) > MEASURED_AT_ONCE_NOTES:
         raise LongLoop
     loop_s = part.tempos.second_at(part.bars[-1].end_tick)
     events = events_of_loop(played.events, loop_s=loop_s)
-    level = level_named(deal.exercise.level)
+    level = level_named(student_terms.exercise.level)
     return judge(
         part,
         events,
@@ -75,13 +77,17 @@ def judge_loop(deal: StudentTerms, rung: Rung, played: PlayedLoop) -> LoopJudged
     )
 
 
-def ladder_of(student: User, deal: StudentTerms) -> list[Climb]:
+def ladder_of(student: User, student_terms: StudentTerms) -> list[Climb]:
     """The exercise's rungs. The first is open, and each behind one that is met."""
-    rows = () if deal.is_trial else RungClimbed.objects.filter(assignment=deal.assignment, student=student)
+    rows = (
+        ()
+        if student_terms.is_trial
+        else RungClimbed.objects.filter(assignment=student_terms.assignment, student=student)
+    )
     known = {row.key: row for row in rows}
-    part = deal.exercise.part_in_force.read()
+    part = student_terms.exercise.part_in_force.read()
     climbs: list[Climb] = []
-    for number, rung in enumerate(deal.exercise.practice_ladder.rungs, start=1):
+    for number, rung in enumerate(student_terms.exercise.practice_ladder.rungs, start=1):
         row = known.get(rung_key(rung))
         met = row is not None and row.met_at is not None
         climbs.append(
@@ -100,21 +106,23 @@ def ladder_of(student: User, deal: StudentTerms) -> list[Climb]:
 
 
 @transaction.atomic
-def climb(student: User, deal: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool) -> int:
+def climb(
+    student: User, student_terms: StudentTerms, number: int, judged: LoopJudged, *, in_tempo: bool
+) -> int:
     """Count a loop of a rung; how many clean ones stand in a row then.
 
     Only at the rung's tempo or faster, and only on a rung that is open. Of a trial nothing is counted.
     """
-    if deal.is_trial:
+    if student_terms.is_trial:
         return int(judged.is_clean and in_tempo)
-    if not attends(student, deal.assignment.school_class):
+    if not attends(student, student_terms.assignment.school_class):
         raise NotAllowed
-    climbs = ladder_of(student, deal)
+    climbs = ladder_of(student, student_terms)
     if not 1 <= number <= len(climbs) or not climbs[number - 1].is_open:
         raise NotAllowed
     rung = climbs[number - 1].rung
     row, _ = RungClimbed.objects.select_for_update().get_or_create(
-        assignment=deal.assignment, student=student, key=rung_key(rung)
+        assignment=student_terms.assignment, student=student, key=rung_key(rung)
     )
     # A loop that is too slow breaks no row: it is not counted at all.
     if in_tempo:

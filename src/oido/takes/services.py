@@ -19,7 +19,7 @@ from ear.measuring.fairness import Imprint
 from ear.notes.ending import Ending
 from ear.recording.passes import PassMode
 from oido.assignments.models import Assignment
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.common.permissions import NotAllowed
 from oido.jobs.services import ask_for
 from oido.people.models import User
@@ -106,7 +106,9 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
     """The take, and whether it was not here before."""
     if not attends(student, assignment.school_class):
         raise NotAllowed
-    deal = deal_of(Assignment.objects.select_related("exercise").get(pk=assignment.pk), student)
+    student_terms = get_student_terms(
+        Assignment.objects.select_related("exercise").get(pk=assignment.pk), student
+    )
     # A student's takes are numbered one after the other: two of one student wait for each other here.
     User.objects.select_for_update().get(pk=student.pk)
     known = Take.objects.filter(pk=new.id).first()
@@ -114,10 +116,10 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         if known.student_id != student.pk or known.assignment_id != assignment.pk:
             raise NotAllowed
         return known, False
-    part = deal.exercise.parts.filter(pk=new.part_id).first()
-    if part is None or not deal.is_given:
+    part = student_terms.exercise.parts.filter(pk=new.part_id).first()
+    if part is None or not student_terms.is_given:
         raise NotAllowed
-    rules = deal.rules
+    rules = student_terms.rules
     own = Take.objects.filter(assignment=assignment, student=student)
     if rules.attempts is not None and own.count() >= rules.attempts:
         raise NoMoreTakes
@@ -129,7 +131,7 @@ def _stored(student: User, assignment: Assignment, new: NewTake) -> tuple[Take, 
         student=student,
         part=part,
         number=last.number + 1 if last else 1,
-        tempo_bpm=new.tempo_bpm or deal.exercise.tempo_bpm,
+        tempo_bpm=new.tempo_bpm or student_terms.exercise.tempo_bpm,
         fifths=new.fifths,
         asks_click=rules.has_click,
         kit_pads=kit_of(student, new.device) if part.read().instrument.has_lanes else {},
@@ -289,14 +291,14 @@ def measured_and_stored(
         fresh = Take.objects.select_related(*MEASURED_WITH).filter(pk=take.pk).first()
         if fresh is None:
             raise TakeIsGone
-        read = fresh.reading
+        read = fresh.measurement_inputs
         facts = measured(fresh, settings=settings, others=others)
         with transaction.atomic():
             # The row alone: joined rows would be locked with it.
             locked = Take.objects.select_for_update().filter(pk=take.pk).first()
             if locked is None:
                 raise TakeIsGone
-            if locked.reading == read:
+            if locked.measurement_inputs == read:
                 measurement = store(locked, facts)
                 take.judgement, take.proposed = locked.judgement, locked.proposed
                 take.measure_after = locked.measure_after

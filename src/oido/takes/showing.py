@@ -20,11 +20,11 @@ from oido.takes.copies import raw_and_copy, were_bars_changed
 from oido.takes.judging import judged
 from oido.takes.models import Take
 
-NOTHING_SAID: Mapping[Skill, str] = {}
+NO_ANSWERS: Mapping[Skill, str] = {}
 
 
 def showing_of(
-    take: Take, rules: RecordingRules, *, said: Mapping[Skill, str] = NOTHING_SAID
+    take: Take, rules: RecordingRules, *, explanations: Mapping[Skill, str] = NO_ANSWERS
 ) -> Showing | None:
     """What the copy shows as it is now, with what is said of it; None where nothing is to be shown."""
     if not rules.to_show:
@@ -42,7 +42,7 @@ def showing_of(
         )  # fmt: skip
     return Showing(
         percent=rules.shown_percent,
-        things=tuple(replace(one, said=said.get(one.asked.skill, "")) for one in things),
+        things=tuple(replace(one, explanation=explanations.get(one.asked.skill, "")) for one in things),
     )
 
 
@@ -67,7 +67,7 @@ class ShowingLine:
 
     shown: Shown
     name: str
-    found: str
+    summary: str
     words: str
 
 
@@ -75,12 +75,12 @@ def lines_of(showing: Showing | None) -> list[ShowingLine]:
     if showing is None:
         return []
     return [
-        ShowingLine(shown=one, name=skill_name(one), found=_found(one), words=words_of(one.asked))
+        ShowingLine(shown=one, name=skill_name(one), summary=_describe_shown(one), words=words_of(one.asked))
         for one in showing.things
     ]
 
 
-def _found(shown: Shown) -> str:
+def _describe_shown(shown: Shown) -> str:
     """“9 of 12 notes”: what was found of one thing."""
     n = shown.count
     if shown.asked.skill is Skill.REPEATED:

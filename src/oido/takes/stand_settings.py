@@ -11,7 +11,7 @@ from django.db import transaction
 from oido.people.models import User
 from oido.takes.models import StandSettings
 
-MOST = 300
+MAX_KEPT = 300
 """Settings that are kept; beyond them the oldest go: the tempos of exercises that were played long ago."""
 
 Kept = Mapping[str, tuple[float, Any]]
@@ -33,6 +33,6 @@ def save_settings(student: User, sent: Kept) -> None:
     for name, (at, value) in sent.items():
         if name not in kept or kept[name][0] <= at:
             kept[name] = [at, value]
-    newest = sorted(kept.items(), key=lambda pair: -pair[1][0])[:MOST]
+    newest = sorted(kept.items(), key=lambda pair: -pair[1][0])[:MAX_KEPT]
     made.kept = dict(newest)
     made.save(update_fields=["kept", "changed_at"])

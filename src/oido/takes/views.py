@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from ear.formats.events import STATUS_NOTE_OFF, STATUS_NOTE_ON
-from oido.assignments.models import GivenBooklet
+from oido.assignments.models import BookletAssignment
 from oido.exercises.audio import Tags
 from oido.exercises.pages import heard_data
 from oido.jobs.views import asked_for
@@ -56,24 +56,24 @@ def control_data(take: Take) -> list[list[float]]:
 
 
 def together_answer(
-    request: Request, given: GivenBooklet, student: User, ending: str, *, back: str
+    request: Request, assigned: BookletAssignment, student: User, ending: str, *, back: str
 ) -> HttpResponseBase:
     """What a student has handed in of a booklet as one recording: a MIDI file at once, a sound file as a job."""
     if ending != MIDI:
-        title = _("%(name)s: %(title)s") % {"name": student.name, "title": given}
+        title = _("%(name)s: %(title)s") % {"name": student.name, "title": assigned}
         return asked_for(
             request,
             "takes.together",
             title=title,
             back=back,
-            given=given.pk,
+            given=assigned.pk,
             student=student.pk,
             ending=ending,
         )
-    takes = takes_together(student, given)
+    takes = takes_together(student, assigned)
     if not takes:
         raise Http404
     response = HttpResponse(together_midi(takes), content_type="audio/midi")
-    name = Tags(title=str(given), artist=student.name).file_name(MIDI)
+    name = Tags(title=str(assigned), artist=student.name).file_name(MIDI)
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

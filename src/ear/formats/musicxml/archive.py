@@ -22,7 +22,7 @@ DOCUMENT_NAME = "part.musicxml"
 def read_musicxml(data: bytes) -> Imported:
     """Read a document, plain or compressed. Raises FormatError for all that is not one, or is too large."""
     if not data:
-        raise FormatError(expected="MusicXML", found="an empty file", offset=0)
+        raise FormatError(expected="MusicXML", actual="an empty file", offset=0)
     if len(data) > limits.FILE_BYTES:
         raise limits.too_much("bytes", limits.FILE_BYTES)
     document = _open_archive(data) if data.startswith(ZIP_START) else data
@@ -59,9 +59,9 @@ def _parse(document: bytes) -> Element:
             parser.feed(document[start : start + PIECE_BYTES])
         root: Element = parser.close()
     except DefusedXmlException as problem:
-        raise FormatError(expected="a document without entities", found=type(problem).__name__) from problem
+        raise FormatError(expected="a document without entities", actual=type(problem).__name__) from problem
     except (ParseError, ValueError, LookupError) as problem:
-        raise FormatError(expected="MusicXML", found=f"{problem}") from problem
+        raise FormatError(expected="MusicXML", actual=f"{problem}") from problem
     return root
 
 
@@ -81,7 +81,7 @@ def _score_name(archive: zipfile.ZipFile) -> str:
     for name in names:
         if name.endswith((".musicxml", ".xml")) and not name.startswith("META-INF/"):
             return name
-    raise FormatError(expected="an archive with a score in it", found="none")
+    raise FormatError(expected="an archive with a score in it", actual="none")
 
 
 def write_compressed(document: bytes) -> bytes:

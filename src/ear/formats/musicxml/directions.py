@@ -9,53 +9,53 @@ from ear.formats.musicxml.elements import number_of, tonic_of
 from ear.formats.musicxml.gathered import Gathered
 from ear.notes import PedalMark, Section
 from ear.notes.loudness import LOUDNESS
-from ear.units import BPM_MAX, BPM_MIN, TICKS_PER_QUARTER
+from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 BEAT_UNITS = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25, "32nd": 0.125}
 QUALITY_OF_KIND = {kind: quality for quality, kind in words.KINDS.items()} | {"none": ""}
 
 
 def read_direction(
-    found: Gathered, element: Element, *, now: Fraction, number: int, divisions: Fraction
+    gathered: Gathered, element: Element, *, now: Fraction, number: int, divisions: Fraction
 ) -> None:
     """Take in one `direction`: words, tempo, pedal. `now` is in quarters from the beginning, `number` the measure's."""
     offset = number_of(element.findtext("offset")) or Fraction(0)
     tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
     rehearsal = element.findtext("direction-type/rehearsal")
     if rehearsal and rehearsal.strip():
-        found.counts.marks.add()
-        found.sections[number] = Section(bar=number, name=rehearsal.strip()[:60])
+        gathered.counts.marks.add()
+        gathered.sections[number] = Section(bar=number, name=rehearsal.strip()[:60])
     sound = element if element.tag == "sound" else element.find("sound")
     tempo = number_of(sound.get("tempo")) if sound is not None else None
     bpm = float(tempo) if tempo else _metronome(element)
     if bpm is not None:
-        if BPM_MIN <= bpm <= BPM_MAX:
-            found.counts.tempos.add()
-            found.tempos[tick] = round(bpm, 3)
+        if MIN_BPM <= bpm <= MAX_BPM:
+            gathered.counts.tempos.add()
+            gathered.tempos[tick] = round(bpm, 3)
         else:
-            found.lose(Lost.TEMPO)
+            gathered.lose(Lost.TEMPO)
     for mark in element.findall("direction-type/dynamics/*"):
         if mark.tag in LOUDNESS:
-            found.counts.marks.add()
-            found.levels.signs[tick] = LOUDNESS[mark.tag]
+            gathered.counts.marks.add()
+            gathered.levels.signs[tick] = LOUDNESS[mark.tag]
     for mark in element.findall("direction-type/wedge"):
-        found.counts.marks.add()
-        found.levels.wedge(mark.get("type"), mark.get("number", "1"), tick)
+        gathered.counts.marks.add()
+        gathered.levels.wedge(mark.get("type"), mark.get("number", "1"), tick)
     for mark in element.findall("direction-type/pedal"):
-        _pedal(found, mark.get("type"), tick)
+        _pedal(gathered, mark.get("type"), tick)
 
 
-def _pedal(found: Gathered, move: str | None, tick: int) -> None:
+def _pedal(gathered: Gathered, move: str | None, tick: int) -> None:
     """Start, change and stop of the sustain pedal; the middle pedal is another one."""
-    found.counts.marks.add()
-    if move in ("stop", "change", "discontinue") and found.pedal_from is not None:
-        if tick > found.pedal_from:
-            found.pedal.append(PedalMark(start_tick=found.pedal_from, end_tick=tick))
-        found.pedal_from = None
+    gathered.counts.marks.add()
+    if move in ("stop", "change", "discontinue") and gathered.pedal_from is not None:
+        if tick > gathered.pedal_from:
+            gathered.pedal.append(PedalMark(start_tick=gathered.pedal_from, end_tick=tick))
+        gathered.pedal_from = None
     if move in ("start", "change", "resume"):
-        found.pedal_from = tick
+        gathered.pedal_from = tick
     elif move not in ("stop", "discontinue", "continue"):
-        found.lose(Lost.PEDALS)
+        gathered.lose(Lost.PEDALS)
 
 
 def _metronome(element: Element) -> float | None:
@@ -70,7 +70,7 @@ def _metronome(element: Element) -> float | None:
     return float(rate) * unit * (2 - 0.5**dots)
 
 
-def read_harmony(found: Gathered, element: Element, *, now: Fraction, divisions: Fraction) -> None:
+def read_harmony(gathered: Gathered, element: Element, *, now: Fraction, divisions: Fraction) -> None:
     """Take in one `harmony` as a chord name. `now` is in quarters from the beginning."""
     root = tonic_of(element, "root")
     kind = element.find("kind")
@@ -82,5 +82,5 @@ def read_harmony(found: Gathered, element: Element, *, now: Fraction, divisions:
     bass = tonic_of(element, "bass")
     offset = number_of(element.findtext("offset")) or Fraction(0)
     tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
-    found.counts.marks.add()
-    found.chords[tick] = f"{root}{quality.replace('b5', '♭5')}{f'/{bass}' if bass else ''}"
+    gathered.counts.marks.add()
+    gathered.chords[tick] = f"{root}{quality.replace('b5', '♭5')}{f'/{bass}' if bass else ''}"

@@ -4,7 +4,7 @@ from fractions import Fraction
 from functools import lru_cache
 from xml.etree.ElementTree import Element
 
-from ear.notes.note import LABEL_MOST
+from ear.notes.note import MAX_LABEL_LENGTH
 from ear.patterns.modes import LETTER_PITCHES
 
 
@@ -14,15 +14,15 @@ def label_of(element: Element) -> str | None:
     if lyric is None:
         return None
     text = "".join((t.text or "") for t in lyric.findall("text")).strip()
-    return text[:LABEL_MOST] or None
+    return text[:MAX_LABEL_LENGTH] or None
 
 
-def tonic_of(element: Element, what: str) -> str | None:
+def tonic_of(element: Element, kind: str) -> str | None:
     """The note that a `root` or `bass` names; None where it cannot be read."""
-    step = (element.findtext(f"{what}/{what}-step") or "").strip()
+    step = (element.findtext(f"{kind}/{kind}-step") or "").strip()
     if step not in LETTER_PITCHES:
         return None
-    alter = whole_of(element.findtext(f"{what}/{what}-alter")) or 0
+    alter = whole_of(element.findtext(f"{kind}/{kind}-alter")) or 0
     return step + {1: "♯", -1: "♭"}.get(alter, "")
 
 

@@ -26,9 +26,9 @@ from ear.notes import (
     TempoMap,
     ornaments_of,
 )  # fmt: skip
-from ear.notes.note import VOICES_MOST
+from ear.notes.note import MAX_VOICES
 from ear.patterns.modes import key_name
-from ear.units import VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_VELOCITY, MIN_VELOCITY
 
 DEFAULT_BPM = 120.0
 
@@ -50,7 +50,7 @@ class Sounding:
     attack: int
     release: int
     is_cue: bool
-    fifth: int | None = None
+    name_fifth: int | None = None
     voice: str = ""
     step: int | None = None
     """The diatonic step on which it is written, from C of octave 0; None for a drum stroke."""
@@ -94,9 +94,9 @@ class Gathered:
     keys: dict[int, int] = field(default_factory=dict)
     meters: list[Meter] = field(default_factory=list)
 
-    def lose(self, what: Lost, count: int = 1) -> None:
+    def lose(self, feature: Lost, count: int = 1) -> None:
         """Something in the bar that is being read does not come in."""
-        self.account.lose(what, self.bar, count)
+        self.account.lose(feature, self.bar, count)
 
     def part(self) -> Part:
         """The part that was read."""
@@ -112,7 +112,7 @@ class Gathered:
             velocity = note.velocity
             if velocity is None:
                 velocity = max(
-                    VELOCITY_MIN, min(VELOCITY_MAX, self.levels.at(round(note.onset)) + note.louder)
+                    MIN_VELOCITY, min(MAX_VELOCITY, self.levels.at(round(note.onset)) + note.louder)
                 )
             hand = only
             if self.kind.instrument.has_hands and self.staves > 1:
@@ -120,7 +120,7 @@ class Gathered:
             return Note(
                 onset_tick=onset, length_tick=max(1, round(note.end) + note.release - onset), pitch=note.pitch,
                 velocity=velocity, hand=hand if self.kind.instrument.has_hands else None, finger=note.finger,
-                label=note.label, fifth=note.fifth, voice=voices.get((note.staff, note.voice)),
+                label=note.label, name_fifth=note.name_fifth, voice=voices.get((note.staff, note.voice)),
                 ornament=note.ornament if note.ornament in ornaments_of(self.kind.instrument) else None,
                 grace_semitones=note.grace_semitones,
             )  # fmt: skip
@@ -187,7 +187,7 @@ def _voices(notes: Iterable[Sounding]) -> dict[tuple[int, str], int]:
     return {
         (staff, voice): number
         for staff, voices in by_staff.items() if len(voices) > 1
-        for number, voice in enumerate(sorted(voices, key=lambda v: (len(v), v))[:VOICES_MOST], start=1)
+        for number, voice in enumerate(sorted(voices, key=lambda v: (len(v), v))[:MAX_VOICES], start=1)
     }  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from bisect import bisect_right
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from ear.units import TICKS_PER_QUARTER, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_VELOCITY, MIN_VELOCITY, TICKS_PER_QUARTER
 
 DEFAULT_VELOCITY = 80
 STEP = 16
@@ -38,22 +38,22 @@ class Levels:
         signs = sorted(self.signs.items())
         places = [tick for tick, _ in signs]
         levels: list[tuple[int, int, int, int]] = []
-        level, told = DEFAULT_VELOCITY, 0
+        level, seen_until = DEFAULT_VELOCITY, 0
         for start, end, is_rising in moves:
-            for tick, velocity in signs[told : bisect_right(places, start)]:
+            for tick, velocity in signs[seen_until : bisect_right(places, start)]:
                 levels.append((tick, tick, velocity, velocity))
                 level = velocity
-            told = max(told, bisect_right(places, start))
+            seen_until = max(seen_until, bisect_right(places, start))
             after = next(
-                (velocity for tick, velocity in signs[told:] if end <= tick <= end + SIGN_NEAR), None
+                (velocity for tick, velocity in signs[seen_until:] if end <= tick <= end + SIGN_NEAR), None
             )
             leads_there = after is not None and (after > level) is is_rising
             step = STEP if is_rising else -STEP
             goal = after if after is not None and leads_there else level + step
-            goal = max(VELOCITY_MIN, min(VELOCITY_MAX, goal))
+            goal = max(MIN_VELOCITY, min(MAX_VELOCITY, goal))
             levels.append((start, end, level, goal))
             level = goal
-        levels += [(tick, tick, velocity, velocity) for tick, velocity in signs[told:]]
+        levels += [(tick, tick, velocity, velocity) for tick, velocity in signs[seen_until:]]
         levels.sort()
         return [start for start, *_ in levels], levels
 

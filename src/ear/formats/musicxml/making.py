@@ -57,8 +57,8 @@ def harmony_of(name: str) -> Element:
     return harmony
 
 
-def _add_tonic(harmony: Element, what: str, tonic: Tonic) -> None:
-    place = add(harmony, what)
-    add(place, f"{what}-step", tonic.letter)
+def _add_tonic(harmony: Element, kind: str, tonic: Tonic) -> None:
+    place = add(harmony, kind)
+    add(place, f"{kind}-step", tonic.letter)
     if tonic.alteration:
-        add(place, f"{what}-alter", tonic.alteration)
+        add(place, f"{kind}-alter", tonic.alteration)

@@ -23,10 +23,10 @@ from ear.formats.musicxml.states import AttributesState, BarForm, Surveyed, form
 from ear.formats.musicxml.unfolding import written_form
 from ear.notes import STANDARD_KIT, Kind, Ornament, Part, names_of
 from ear.notes.kit import FOOT_HAT
-from ear.notes.note import FIFTHS_MAX, FINGERS, GRACE_MOST
+from ear.notes.note import FINGERS, MAX_FIFTHS, MAX_GRACE
 from ear.notes.pitch import LETTER_FIFTHS, key_alteration
 from ear.patterns.modes import LETTER_PITCHES
-from ear.units import PITCH_MAX, PITCH_MIN, VELOCITY_MAX, VELOCITY_MIN
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values()}
 HEADS_SEEN = {"x": "cross", "circle-x": "ring", "diamond": "diamond"}
@@ -66,13 +66,13 @@ class Imported:
 def read_score(root: Element) -> Imported:
     """Read a parsed document. Raises FormatError where it is no score, or one too large."""
     if root.tag == "score-timewise":
-        raise FormatError(expected="a partwise score", found="a timewise one")
+        raise FormatError(expected="a partwise score", actual="a timewise one")
     if root.tag != "score-partwise":
-        raise FormatError(expected="a score (score-partwise)", found=f"<{root.tag}>")
+        raise FormatError(expected="a score (score-partwise)", actual=f"<{root.tag}>")
     listed = {element.get("id", ""): element for element in root.findall("part-list/score-part")}
     elements = root.findall("part")
     if not elements:
-        raise FormatError(expected="a score with a part or more", found="none")
+        raise FormatError(expected="a score with a part or more", actual="none")
     if len(elements) > limits.TRACKS:
         raise limits.too_much("parts", limits.TRACKS)
     bars = [element.findall("measure") for element in elements]
@@ -92,7 +92,7 @@ def read_score(root: Element) -> Imported:
             measures=bars[number],
             survey=survey[number],
             listed=score_part,
-            found=gathered,
+            gathered=gathered,
             is_first=not number,
         )
         try:
@@ -102,7 +102,7 @@ def read_score(root: Element) -> Imported:
         except EarError as problem:
             if isinstance(problem, FormatError):
                 raise
-            raise FormatError(expected="a part", found=f"{problem}") from problem
+            raise FormatError(expected="a part", actual=f"{problem}") from problem
         parts.append(ImportedPart(name=name or f"part {number + 1}", part=part))
     return Imported(title=_title(root), parts=tuple(parts), not_imported=account.rows())
 
@@ -126,7 +126,7 @@ class _Reader:
     measures: Sequence[Element]
     survey: Sequence[Surveyed]
     listed: Element | None
-    found: Gathered
+    gathered: Gathered
     is_first: bool
     """What concerns all parts is told of the first."""
     state: AttributesState = field(default_factory=AttributesState)
@@ -150,32 +150,32 @@ class _Reader:
         for number, index in enumerate(order, start=1):
             form = layout[index]
             is_pickup = number == 1 and form.pickup > 0
-            self.found.bar = number
-            self.found.meters.append(form.full if is_pickup else form.meter)
+            self.gathered.bar = number
+            self.gathered.meters.append(form.full if is_pickup else form.meter)
             if self.is_first and is_pickup:
-                self.found.lose(Lost.PICKUP)
+                self.gathered.lose(Lost.PICKUP)
             elif self.is_first and form.is_own:
-                self.found.lose(Lost.OWN_METER)
+                self.gathered.lose(Lost.OWN_METER)
             if index < len(self.measures):
                 self.state = self.survey[index].before
                 surveyed_here = self.survey[index]
                 if surveyed_here.plays and surveyed_here.length != form.length:
-                    self.found.lose(Lost.UNEVEN if surveyed_here.length < form.length else Lost.OVERFULL)
+                    self.gathered.lose(Lost.UNEVEN if surveyed_here.length < form.length else Lost.OVERFULL)
                 self._measure(
                     self.measures[index], start + (form.pickup if is_pickup else Fraction(0)), number
                 )
             self._graces_left()
             self._lose_graces(len(list(chain.from_iterable(self.graces.values()))))
             self.graces = {}
-            start += self.found.meters[-1].bar_ticks
-        return self.found.part()
+            start += self.gathered.meters[-1].bar_ticks
+        return self.gathered.part()
 
     # bars
 
     def _measure(self, measure: Element, start: Fraction, number: int) -> None:
         now = last_onset = start
         for element in measure:
-            self.found.counts.steps.add()
+            self.gathered.counts.steps.add()
             match element.tag:
                 case "attributes":
                     self._attributes(element)
@@ -185,10 +185,10 @@ class _Reader:
                     now += self.state.ticks(element)
                 case "direction" | "sound":
                     read_direction(
-                        self.found, element, now=now, number=number, divisions=self.state.divisions
+                        self.gathered, element, now=now, number=number, divisions=self.state.divisions
                     )
                 case "harmony":
-                    read_harmony(self.found, element, now=now, divisions=self.state.divisions)
+                    read_harmony(self.gathered, element, now=now, divisions=self.state.divisions)
                 case "note":
                     length = self.state.ticks(element)
                     onset = last_onset if element.find("chord") is not None else now
@@ -198,13 +198,13 @@ class _Reader:
                         now += length
             now = tame(now)
         sounding = self.state.fifths + self.state.renamed
-        self.found.keys[number] = sounding - 12 * (sounding > FIFTHS_MAX) + 12 * (sounding < -FIFTHS_MAX)
+        self.gathered.keys[number] = sounding - 12 * (sounding > MAX_FIFTHS) + 12 * (sounding < -MAX_FIFTHS)
 
     def _attributes(self, element: Element) -> None:
-        self.state = self.state.after(element, self.found.account, self.found.bar)
-        self.found.staves = max(self.found.staves, self.state.staves)
+        self.state = self.state.after(element, self.gathered.account, self.gathered.bar)
+        self.gathered.staves = max(self.gathered.staves, self.state.staves)
         if self.state.is_percussion:
-            self.found.kind = Kind.DRUMS
+            self.gathered.kind = Kind.DRUMS
 
     # notes
 
@@ -237,12 +237,12 @@ class _Reader:
                 onset=onset, end=onset + length, pitch=pitch, velocity=self._velocity(element),
                 louder=self._louder(element), staff=staff,
                 finger=self._finger(element), label=label_of(element), attack=whole_of(element.get("attack")) or 0,
-                release=release, is_cue=element.find("cue") is not None, fifth=self._name(element, pitch),
+                release=release, is_cue=element.find("cue") is not None, name_fifth=self._name(element, pitch),
                 voice=(element.findtext("voice") or "").strip(),
             )  # fmt: skip
             self._ornament(element, note)
-            self.found.notes.append(note)
-            self.found.counts.notes.add()
+            self.gathered.notes.append(note)
+            self.gathered.counts.notes.add()
             if element.find("chord") is None:
                 self.chord_first = note
         if "start" in ties:
@@ -272,11 +272,11 @@ class _Reader:
         note.ornament = Ornament.GRACE
         semitones = small.pitch - note.pitch
         is_usual = small.is_of_key and small.step == note.step + 1 if note.step is not None else False
-        note.grace_semitones = None if is_usual or abs(semitones) > GRACE_MOST else semitones
+        note.grace_semitones = None if is_usual or abs(semitones) > MAX_GRACE else semitones
 
     def _lose_graces(self, count: int) -> None:
         for _ in range(count):
-            self.found.lose(Lost.GRACE)
+            self.gathered.lose(Lost.GRACE)
 
     def _ornament(self, element: Element, note: Sounding) -> None:
         note.step = _step_of(element)
@@ -302,12 +302,12 @@ class _Reader:
         step, octave = pitch.findtext("step") or "", whole_of(pitch.findtext("octave"))
         alter = number_of(pitch.findtext("alter")) or Fraction(0)
         if step not in LETTER_PITCHES or octave is None:
-            raise FormatError(expected="a pitch with step and octave", found=f"{step!r}")
+            raise FormatError(expected="a pitch with step and octave", actual=f"{step!r}")
         if alter.denominator != 1:
-            self.found.lose(Lost.QUARTER_TONES)
+            self.gathered.lose(Lost.QUARTER_TONES)
         key_number = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.state.transpose
-        if not PITCH_MIN <= key_number <= PITCH_MAX:
-            self.found.lose(Lost.BEYOND)
+        if not MIN_PITCH <= key_number <= MAX_PITCH:
+            self.gathered.lose(Lost.BEYOND)
             return None
         return key_number
 
@@ -319,18 +319,18 @@ class _Reader:
         )
         if step is None or alter.denominator != 1:
             return None
-        fifth = LETTER_FIFTHS[step] + 7 * int(alter) + self.state.renamed
-        return fifth if fifth in names_of(pitch) else None
+        name_fifth = LETTER_FIFTHS[step] + 7 * int(alter) + self.state.renamed
+        return name_fifth if name_fifth in names_of(pitch) else None
 
     def _percussion(self, element: Element) -> int | None:
         """By the instrument's own number if the file gives one, else by its place on the staff."""
         unpitched = element.find("unpitched")
         if unpitched is None:
             return None
-        self.found.kind = Kind.DRUMS
+        self.gathered.kind = Kind.DRUMS
         instrument = element.find("instrument")
         if instrument is not None and instrument.get("id", "") in self.percussion:
-            return max(PITCH_MIN, min(PITCH_MAX, self.percussion[instrument.get("id", "")]))
+            return max(MIN_PITCH, min(MAX_PITCH, self.percussion[instrument.get("id", "")]))
         step, octave = (
             unpitched.findtext("display-step") or "",
             whole_of(unpitched.findtext("display-octave")),
@@ -341,14 +341,14 @@ class _Reader:
             lanes = [lane for lane in (*STANDARD_KIT.lanes, FOOT_HAT) if lane.staff_step == place]
             for lane in sorted(lanes, key=lambda lane: lane.head != head):
                 return lane.pitches[0]
-        self.found.lose(Lost.NO_LANE)
+        self.gathered.lose(Lost.NO_LANE)
         return None
 
     def _velocity(self, element: Element) -> int | None:
         per_cent = number_of(element.get("dynamics"))
         if per_cent is None:
             return None
-        return max(VELOCITY_MIN, min(VELOCITY_MAX, round(per_cent * words.DYNAMICS_OF_FORTE / 100)))
+        return max(MIN_VELOCITY, min(MAX_VELOCITY, round(per_cent * words.DYNAMICS_OF_FORTE / 100)))
 
     def _louder(self, element: Element) -> int:
         """An accent is struck harder, a head in brackets softer."""
@@ -364,14 +364,14 @@ class _Reader:
             finger = whole_of((fingering.text or "").strip())
             if finger is not None and 1 <= finger <= FINGERS:
                 return finger
-            self.found.lose(Lost.FINGERINGS)
+            self.gathered.lose(Lost.FINGERINGS)
         return None
 
     def _count_what_is_lost(self, element: Element) -> None:
-        for name, what in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
+        for name, feature in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
             for group in element.findall(f"notations/{name}"):
                 lost = sum(mark.tag not in KEPT_MARKS for mark in group)
                 if lost:
-                    self.found.lose(what, lost)
+                    self.gathered.lose(feature, lost)
         if len(element.findall("lyric")) > 1:
-            self.found.lose(Lost.VERSES)
+            self.gathered.lose(Lost.VERSES)

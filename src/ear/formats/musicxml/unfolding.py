@@ -7,7 +7,7 @@ from xml.etree.ElementTree import Element
 from ear.errors import FormatError, ValueOutOfRange
 from ear.formats import limits
 from ear.formats.musicxml.elements import whole_of
-from ear.notes.form import PLAIN_BAR, TIMES_MOST, BarSigns, WrittenForm
+from ear.notes.form import MAX_TIMES, PLAIN_BAR, BarSigns, WrittenForm
 
 JUMPS = ("dacapo", "dalsegno", "segno", "tocoda", "coda", "fine")
 
@@ -35,7 +35,7 @@ def written_form(measures: Sequence[Element]) -> WrittenForm:
     signs = []
     for number, bar in enumerate(read, start=1):
         bar_signs = BarSigns(
-            repeats_from=bar.repeats_from, repeats_to=min(TIMES_MOST, bar.repeats_to), ending=bar.ending,
+            repeats_from=bar.repeats_from, repeats_to=min(MAX_TIMES, bar.repeats_to), ending=bar.ending,
             **dict.fromkeys(bar.jumps, True),
         )  # fmt: skip
         if bar_signs != PLAIN_BAR:
@@ -43,7 +43,7 @@ def written_form(measures: Sequence[Element]) -> WrittenForm:
     try:
         return WrittenForm(bars=len(read), signs=tuple(signs))
     except ValueOutOfRange:
-        raise FormatError(expected=f"at most {limits.BARS:,} bars", found="more, with all repeats") from None
+        raise FormatError(expected=f"at most {limits.BARS:,} bars", actual="more, with all repeats") from None
 
 
 def _read(measures: Sequence[Element]) -> list[_Read]:
@@ -79,5 +79,5 @@ def _read(measures: Sequence[Element]) -> list[_Read]:
 def _numbers(text: str) -> frozenset[int]:
     words = text.replace(",", " ").replace("-", " ").split()
     return frozenset(
-        number for number in map(whole_of, words) if number is not None and 1 <= number <= TIMES_MOST
+        number for number in map(whole_of, words) if number is not None and 1 <= number <= MAX_TIMES
     )

@@ -29,7 +29,7 @@ from ear.notes import (  # fmt: skip
     spell,
 )
 from ear.notes.form import PLAIN_BAR
-from ear.notes.note import VOICES_MOST
+from ear.notes.note import MAX_VOICES
 from ear.units import TICKS_PER_QUARTER
 
 DOCTYPE = (
@@ -106,8 +106,8 @@ class _ScoreWriter:
         for number, staff in enumerate(bar.staves, start=1):
             for voice, line in zip(staff.numbers, staff.voices, strict=True):
                 move(measure, start - at)
-                at = self._voice(measure, bar, line, voice=VOICES_MOST * (number - 1) + voice, staff=number)
-        at = self._cues(measure, bar, at, voice=VOICES_MOST * len(bar.staves) + 1)
+                at = self._voice(measure, bar, line, voice=MAX_VOICES * (number - 1) + voice, staff=number)
+        at = self._cues(measure, bar, at, voice=MAX_VOICES * len(bar.staves) + 1)
         move(measure, bar.bar.end_tick - at)
         self._signs_behind(measure, bar.bar.number, is_last=bar is self.score.bars[-1])
 
@@ -233,7 +233,7 @@ class _ScoreWriter:
             if self.part.instrument.has_lanes:
                 add_unpitched(note, STANDARD_KIT.lane(cue.pitch).staff_step)
             else:
-                spelling = spell(cue.pitch, fifths=bar.fifths, fifth=cue.fifth)
+                spelling = spell(cue.pitch, fifths=bar.fifths, name_fifth=cue.name_fifth)
                 add_pitched(note, spelling.step, spelling.alteration)
             add(note, "duration", written_end - cue.onset_tick)
             if self.part.instrument.has_lanes:

@@ -6,7 +6,7 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing.edited import Edited, Selection
-from ear.editing.playing_in import TEMPO_LEAST, TEMPO_MOST, play_in
+from ear.editing.playing_in import MAX_TEMPO, MIN_TEMPO, play_in
 from ear.errors import FormatError
 from ear.formats.events import check_events, take_from_events
 from ear.measuring.grid import GRID_STEPS
@@ -23,7 +23,7 @@ class PlayTool(Tool):
 
     first_bar = whole_field(_("First bar"), 1, 400, 1)
     last_bar = whole_field(_("Last bar"), 1, 400, 1)
-    tempo = whole_field(_("Tempo, %"), TEMPO_LEAST, TEMPO_MOST, 100)
+    tempo = whole_field(_("Tempo, %"), MIN_TEMPO, MAX_TEMPO, 100)
     way = forms.ChoiceField(
         label=_("Recording"),
         choices=(("over", _("adds to what is there")), ("replace", _("replaces what is there"))),
@@ -49,7 +49,7 @@ class PlayTool(Tool):
         try:
             return check_events(self.cleaned_data["events"] or [])
         except FormatError as problem:
-            raise forms.ValidationError(problems.said(problem)) from problem
+            raise forms.ValidationError(problems.error_message(problem)) from problem
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data

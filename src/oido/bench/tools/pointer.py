@@ -6,12 +6,12 @@ from django.utils.translation import gettext_lazy as _
 from ear.editing import dragging, drawing, step_grid
 from ear.editing.edited import Edited, Selection
 from ear.notes import Part
-from ear.units import PITCH_MAX, VELOCITY_MAX
+from ear.units import MAX_PITCH, MAX_VELOCITY
 from oido.bench.tools.base import HAND_CHOICES, Tool, hand_named, value_field, whole_field
 from oido.bench.tools.single import note_numbers
 from oido.common.problems import PageProblem
 
-TICKS_MOST = 400 * 8 * 1920
+MAX_TICKS = 400 * 8 * 1920
 
 
 class DragTool(Tool):
@@ -20,9 +20,9 @@ class DragTool(Tool):
     slug, title = "drag", _("Drag")
 
     note = forms.IntegerField(min_value=0)
-    ticks = whole_field("", -TICKS_MOST, TICKS_MOST, 0)
+    ticks = whole_field("", -MAX_TICKS, MAX_TICKS, 0)
     steps = whole_field("", -70, 70, 0)
-    longer = whole_field("", -TICKS_MOST, TICKS_MOST, 0)
+    longer = whole_field("", -MAX_TICKS, MAX_TICKS, 0)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
@@ -48,7 +48,7 @@ class WeighTool(Tool):
             if not velocity.isdecimal():
                 raise PageProblem(_("The velocities could not be read. Draw them again."))
             for number in note_numbers(note, part):
-                wanted[number] = min(VELOCITY_MAX, int(velocity))
+                wanted[number] = min(MAX_VELOCITY, int(velocity))
         return Edited(part=dragging.weigh(part, wanted).part, selected=selected)
 
 
@@ -58,11 +58,11 @@ class CellTool(Tool):
     slug, title = "cell", _("Grid")
 
     how = forms.ChoiceField(choices=(("turn", ""), ("weigh", ""), ("stretch", "")))
-    tick = whole_field("", 0, TICKS_MOST)
-    pitch = whole_field("", 0, PITCH_MAX)
+    tick = whole_field("", 0, MAX_TICKS)
+    pitch = whole_field("", 0, MAX_PITCH)
     step = value_field("")
     value = value_field("")
-    velocity = whole_field("", 1, VELOCITY_MAX, 80)
+    velocity = whole_field("", 1, MAX_VELOCITY, 80)
     steps = whole_field("", -64, 64, 0)
     hand = forms.ChoiceField(choices=(("", ""), *HAND_CHOICES), required=False)
 

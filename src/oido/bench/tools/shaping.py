@@ -25,7 +25,7 @@ from ear.editing.sticking import Sticking, stick
 from ear.notes import Hand, Meter, Part, sound_name
 from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
 from ear.patterns.modes import key_name
-from ear.units import BPM_MAX, BPM_MIN
+from ear.units import MAX_BPM, MIN_BPM
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
 from oido.exercises.forms.fields import METERS
@@ -38,7 +38,7 @@ class QuantiseTool(Tool):
 
     step = value_field(_("Grid"), GRIDS, 240)
     strength = whole_field(_("Strength, %"), 0, 100, 100)
-    swing = forms.FloatField(label=_("Swing, 1 to 4"), min_value=1, max_value=quantise.SWING_MOST, initial=1)
+    swing = forms.FloatField(label=_("Swing, 1 to 4"), min_value=1, max_value=quantise.MAX_SWING, initial=1)
     off_by = whole_field(_("Only notes off by more than, ms"), 0, 500, 0, required=False)
     lengths = forms.BooleanField(label=_("Note lengths as well"), required=False)
 
@@ -145,10 +145,10 @@ class BarsTool(Tool):
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
         ),
     )  # fmt: skip
-    first_bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
-    last_bar = whole_field(_("Last bar"), 1, bars.BARS_MOST, 1)
+    first_bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
+    last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS, 1)
     times = whole_field(_("Number"), 1, 64, 1)
-    before = whole_field(_("Before bar"), 1, bars.BARS_MOST + 1, 1, required=False)
+    before = whole_field(_("Before bar"), 1, bars.MAX_BARS + 1, 1, required=False)
 
     def fit(self, part: Part) -> None:
         if 0 < len(self.selected) < len(part.notes):
@@ -209,7 +209,7 @@ class SignatureTool(Tool):
 
     slug, title, button = "signature", _("Key and time signature"), _("Set")
 
-    bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
+    bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
     key = forms.ChoiceField(label=_("Key"), required=False)
     meter = forms.ChoiceField(
         label=_("Time signature, to the end"),
@@ -321,10 +321,10 @@ class SectionTool(Tool):
 
     slug, title, button = "section", _("Sections"), _("Set")
 
-    bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
-    name = forms.CharField(label=_("Name"), required=False, max_length=sections.NAME_MOST)
+    bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
+    name = forms.CharField(label=_("Name"), required=False, max_length=sections.MAX_NAME_LENGTH)
     bpm = forms.FloatField(
-        label=_("Tempo"), required=False, min_value=BPM_MIN, max_value=BPM_MAX,
+        label=_("Tempo"), required=False, min_value=MIN_BPM, max_value=MAX_BPM,
         help_text=_("Crotchets per minute, up to the next section. Leave empty for no change."),
     )  # fmt: skip
     how = forms.ChoiceField(

@@ -15,15 +15,15 @@ from ear.formats.plain_text import plain_lines, read_lines
 from ear.labels import PLAIN, LabelKind
 from ear.labels.typed_names import read_name, read_note
 from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
-from ear.units import PITCH_MAX, PITCH_MIN, TICKS_PER_DIVISION, TICKS_PER_QUARTER, VELOCITY_MAX
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, TICKS_PER_DIVISION, TICKS_PER_QUARTER
 from oido.bench.page import BenchView
 from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
 from oido.common.fields import offer
 from oido.common.problems import PageProblem
 
-TICKS_MOST = 64 * TICKS_PER_QUARTER
-PASTE_TICKS_MOST = bars.BARS_MOST * 8 * 4 * TICKS_PER_QUARTER
-TEXT_MOST = 400_000
+MAX_TICKS = 64 * TICKS_PER_QUARTER
+MAX_PASTE_TICKS = bars.MAX_BARS * 8 * 4 * TICKS_PER_QUARTER
+MAX_TEXT_LENGTH = 400_000
 LOOKS = (
     ("", _("any")), (NoteTrouble.DOUBLE.value, _("struck twice at once")), (NoteTrouble.TINY.value, _("too short and soft")),
     (NoteTrouble.OVERLAP.value, _("struck again while held")), (NoteTrouble.OFF_GRID.value, _("off the grid")),
@@ -33,12 +33,12 @@ LOOKS = (
 class PickTool(Tool):
     slug, title, button = "pick", _("Pick notes"), _("Pick")
 
-    first_bar = whole_field(_("First bar"), 1, bars.BARS_MOST, 1)
-    last_bar = whole_field(_("Last bar"), 1, bars.BARS_MOST)
+    first_bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
+    last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS)
     of = forms.ChoiceField(label=_("Hand or lane"), required=False)
     name = forms.CharField(label=_("Pitch"), required=False, max_length=8, help_text=_("such as C4"))
-    shorter_than = whole_field(_("Shorter than (ticks, 480 to a crotchet)"), 1, TICKS_MOST, required=False)
-    softer_than = whole_field(_("Softer than (velocity)"), 1, VELOCITY_MAX, required=False)
+    shorter_than = whole_field(_("Shorter than (ticks, 480 to a crotchet)"), 1, MAX_TICKS, required=False)
+    softer_than = whole_field(_("Softer than (velocity)"), 1, MAX_VELOCITY, required=False)
     off_by_more_than = whole_field(
         _("Off the grid by (ticks, 480 to a crotchet)"), 0, TICKS_PER_QUARTER, required=False
     )
@@ -64,8 +64,8 @@ class PickTool(Tool):
         pitch = read_name(c["name"], part, conventions=self.conventions) if c.get("name") else None
         picked = pick(
             part,
-            from_pitch=PITCH_MIN if pitch is None else pitch,
-            to_pitch=PITCH_MAX if pitch is None else pitch,
+            from_pitch=MIN_PITCH if pitch is None else pitch,
+            to_pitch=MAX_PITCH if pitch is None else pitch,
             first_bar=c["first_bar"],
             last_bar=c["last_bar"],
             hand=None if has_lanes else hand_named(c["of"]),
@@ -99,7 +99,7 @@ class TouchTool(Tool):
         required=False,
         choices=[(way, "") for way in ("", "next", "before", "none", "all", "bars", "alike")],
     )
-    bar = whole_field("", 1, bars.BARS_MOST, required=False)
+    bar = whole_field("", 1, bars.MAX_BARS, required=False)
     notes = forms.CharField(required=False, max_length=200_000)
     more = forms.BooleanField(required=False)
 
@@ -135,7 +135,7 @@ class PutTool(Tool):
     row = forms.IntegerField(min_value=0, required=False)
     x = forms.FloatField(required=False)
     y = forms.FloatField(required=False)
-    tick = whole_field("", 0, PASTE_TICKS_MOST, required=False)
+    tick = whole_field("", 0, MAX_PASTE_TICKS, required=False)
     value = value_field("")
 
     def apply(self, part: Part, selected: Selection) -> Edited:
@@ -173,7 +173,7 @@ class TextTool(Tool):
     slug, title, button = "text", _("The part as text"), _("Write the notes")
 
     text = forms.CharField(
-        label=_("Bar by bar"), required=False, max_length=TEXT_MOST, strip=False,
+        label=_("Bar by bar"), required=False, max_length=MAX_TEXT_LENGTH, strip=False,
         widget=forms.Textarea(attrs={"rows": 12, "spellcheck": "false", "autocapitalize": "off", "autocomplete": "off"}),
     )  # fmt: skip
 
@@ -209,7 +209,7 @@ class PasteTool(Tool):
     of = forms.CharField(required=False, max_length=20)
     """Where it was copied, if that was elsewhere."""
     notes = forms.CharField(max_length=200_000)
-    tick = whole_field("", 0, PASTE_TICKS_MOST)
+    tick = whole_field("", 0, MAX_PASTE_TICKS)
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         c = self.cleaned_data
@@ -260,11 +260,11 @@ class NoteTool(Tool):
         if len(selected) != 1:
             raise PageProblem(_("Pick one note first."))
         c = self.cleaned_data
-        note, fifth = part.notes[min(selected)], None
+        note, name_fifth = part.notes[min(selected)], None
         if part.instrument.has_lanes:
             pitch = read_name(c["name"], part, conventions=self.conventions)
         else:
-            pitch, fifth = read_note(c["name"].strip(), note.pitch, self.conventions)
+            pitch, name_fifth = read_note(c["name"].strip(), note.pitch, self.conventions)
         edited = drawing.set_note(
             part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
             velocity=c["velocity"],
@@ -272,10 +272,10 @@ class NoteTool(Tool):
         ornament = Ornament(c["ornament"]) if c["ornament"] else None
         edited = drawing.set_ornament(edited.part, edited.selected, ornament=ornament)
         # A name that was typed is kept; one that stood there already stays the part's own.
-        is_as_it_was = note.fifth is None and fifth == part.name_of(note.pitch, note.onset_tick)
-        if fifth is None or is_as_it_was:
+        is_as_it_was = note.name_fifth is None and name_fifth == part.name_of(note.pitch, note.onset_tick)
+        if name_fifth is None or is_as_it_was:
             return edited
-        return drawing.set_name(edited.part, edited.selected, fifth=fifth)
+        return drawing.set_name(edited.part, edited.selected, name_fifth=name_fifth)
 
     def after(self, part: Part, selected: Selection) -> Tool:
         return NoteTool(part=part, selected=selected, conventions=self.conventions)
@@ -297,8 +297,8 @@ def read_place(part: Part, text: str) -> int:
             % {"text": text}
         )
     number, beat, division, tick = (int(w) for w in (*words, *("1", "1", "1", "0")[len(words) :]))
-    if not 1 <= number <= bars.BARS_MOST:
-        raise PageProblem(_("A part can have bars 1 to %(most)s.") % {"most": bars.BARS_MOST})
+    if not 1 <= number <= bars.MAX_BARS:
+        raise PageProblem(_("A part can have bars 1 to %(most)s.") % {"most": bars.MAX_BARS})
     bar = part.meters.bar(number)
     into = (beat - 1) * bar.meter.beat_ticks + (division - 1) * TICKS_PER_DIVISION + tick
     if beat < 1 or division < 1 or into >= bar.meter.bar_ticks:

@@ -13,13 +13,13 @@ from django.views.decorators.http import require_GET, require_http_methods
 from oido.booklets import services
 from oido.booklets.bundle import is_booklet, read_booklet, write_booklet
 from oido.booklets.forms import BookletFileForm, BookletForm, ItemForm, SetForm
-from oido.booklets.models import ITEMS_MOST, Booklet, Item
+from oido.booklets.models import MAX_ITEMS, Booklet, Item
 from oido.booklets.queries import items_of, visible_booklets
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.common.undo import with_undo
-from oido.exercises.models import TITLE_MOST, Exercise, ImportedFile
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, ImportedFile
 from oido.exercises.queries import library
 from oido.exercises.services import store_upload
 from oido.jobs.views import asked_for
@@ -91,7 +91,7 @@ def add_exercises(request: Request, pk: int) -> HttpResponseBase:
     try:
         services.add(request.user, _own(request, pk), _named(request))
     except services.TooMany:
-        messages.error(request, _("A booklet has at most %(n)s exercises.") % {"n": ITEMS_MOST})
+        messages.error(request, _("A booklet has at most %(n)s exercises.") % {"n": MAX_ITEMS})
     return redirect("booklet", pk=pk)
 
 
@@ -145,7 +145,7 @@ def delete(request: Request, pk: int, way: str) -> HttpResponseBase:
 def copy(request: Request, pk: int) -> HttpResponseBase:
     source = _booklet(request, pk)
     title = _("%(title)s, a copy") % {"title": source.title}
-    made = services.copy_booklet(request.user, source, title=title[:TITLE_MOST])
+    made = services.copy_booklet(request.user, source, title=title[:MAX_TITLE_LENGTH])
     return redirect("booklet", pk=made.pk)
 
 

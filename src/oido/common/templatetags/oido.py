@@ -10,7 +10,7 @@ from django.utils.html import json_script
 from django.utils.safestring import SafeString
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
-from ear.words.reader import bars_said, signed
+from ear.words.reader import describe_bars, signed
 from oido.common.problems import PAGES
 
 register = template.Library()
@@ -50,7 +50,7 @@ def tempo_changes(part: Part) -> list[TempoChange]:
 def bars_in_words(bars: Sequence[int]) -> str:
     """The first and the last of some bars, as the pages say them."""
     first, last = bars
-    return bars_said((first, last), PAGES)
+    return describe_bars((first, last), PAGES)
 
 
 @register.filter

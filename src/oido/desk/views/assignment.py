@@ -16,13 +16,13 @@ from ear.judging.differences import Deduction
 from ear.words.reader import decimal, signed
 from oido.assignments.models import Assignment
 from oido.assignments.queries import visible_assignments
-from oido.assignments.student_terms import Deals
+from oido.assignments.student_terms import StudentTermsTable
 from oido.common.fields import offer_rows
 from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.desk.class_picture import class_picture
-from oido.exercises.models import TITLE_MOST
+from oido.exercises.models import MAX_TITLE_LENGTH
 from oido.exercises.services import begin_variation
 from oido.marking import remarking
 from oido.marking.models import Remarking
@@ -51,7 +51,7 @@ class RubricChoice(forms.Form):
         offer_rows(self, "rubric", (current | own).select_related("rubric").distinct())
 
 
-def _given(request: Request, pk: int) -> Assignment:
+def _get_assignment(request: Request, pk: int) -> Assignment:
     rows = visible_assignments(request.user).select_related("exercise__part", "rubric__rubric__current")
     return get_object_or_404(rows.defer("exercise__part__source_file"), pk=pk)
 
@@ -60,20 +60,20 @@ def _given(request: Request, pk: int) -> Assignment:
 @for_teachers
 def assignment(request: Request, pk: int) -> HttpResponseBase:
     """The class picture, by `of` of one hand or lane."""
-    given = _given(request, pk)
-    picture = class_picture(given, request.GET.get("of", ""))
-    deals = Deals([given])
-    students = given.school_class.students.order_by("last_name", "first_name")
-    asked = [one for one in students if deals.of(given.pk, one.pk).is_asked]
-    last = given.remarkings.first()
+    assignment = _get_assignment(request, pk)
+    picture = class_picture(assignment, request.GET.get("of", ""))
+    terms_table = StudentTermsTable([assignment])
+    students = assignment.school_class.students.order_by("last_name", "first_name")
+    asked = [one for one in students if terms_table.of(assignment.pk, one.pk).is_asked]
+    last = assignment.remarkings.first()
     context = {
-        "assignment": given,
+        "assignment": assignment,
         "picture": picture,
         "voices": [(voice, voice_name(voice), voice == picture.voice) for voice in picture.voices],
         "missing": [one for one in asked if one.pk not in picture.handed_in],
-        "form": RubricChoice(teacher=request.user, assignment=given),
+        "form": RubricChoice(teacher=request.user, assignment=assignment),
         "job": last if last and last.state in remarking.OPEN else None,
-        "is_newer": bool(given.rubric and given.rubric.rubric.current_id != given.rubric_id),
+        "is_newer": bool(assignment.rubric and assignment.rubric.rubric.current_id != assignment.rubric_id),
     }
     return render(request, "desk/assignment.html", context)
 
@@ -81,12 +81,12 @@ def assignment(request: Request, pk: int) -> HttpResponseBase:
 @only_post
 @for_teachers
 def try_rubric(request: Request, pk: int) -> HttpResponseBase:
-    given = _given(request, pk)
-    form = RubricChoice(request.POST, teacher=request.user, assignment=given)
+    assignment = _get_assignment(request, pk)
+    form = RubricChoice(request.POST, teacher=request.user, assignment=assignment)
     if not form.is_valid():
         messages.error(request, _("This rubric no longer exists."))
         return redirect("assignment", pk=pk)
-    job = remarking.begin(request.user, given, form.cleaned_data["rubric"], with_released=form.cleaned_data["with_released"])  # fmt: skip
+    job = remarking.begin(request.user, assignment, form.cleaned_data["rubric"], with_released=form.cleaned_data["with_released"])  # fmt: skip
     if job.state == Remarking.State.KEPT:
         messages.success(request, _("Takes handed in are now marked with this rubric."))
         return redirect("assignment", pk=pk)
@@ -158,14 +158,14 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def exercise_of_bars(request: Request, pk: int) -> HttpResponseBase:
     """An exercise of just the bars chosen, begun as a variation, and opened at the Bench."""
-    given = _given(request, pk)
+    assignment = _get_assignment(request, pk)
     bars = sorted({n for n in map(whole, request.POST.getlist("bar")) if n is not None})
     try:
-        part = keep_bars(given.exercise.part_in_force.read(), bars)
+        part = keep_bars(assignment.exercise.part_in_force.read(), bars)
     except EarError:
         messages.error(request, _("Choose the bars first: tick them under the picture."))
         return redirect("assignment", pk=pk)
-    said = ", ".join(map(str, bars))
-    title = _("%(title)s: bars %(bars)s") % {"title": given.exercise.title, "bars": said}
-    made = begin_variation(request.user, given.exercise, title=title[:TITLE_MOST], part=part)
+    bar_numbers = ", ".join(map(str, bars))
+    title = _("%(title)s: bars %(bars)s") % {"title": assignment.exercise.title, "bars": bar_numbers}
+    made = begin_variation(request.user, assignment.exercise, title=title[:MAX_TITLE_LENGTH], part=part)
     return redirect("bench", pk=made.pk)

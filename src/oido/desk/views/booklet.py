@@ -8,9 +8,9 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 
-from oido.assignments.models import GivenBooklet
-from oido.assignments.queries import visible_given_booklets
-from oido.assignments.student_terms import Deals
+from oido.assignments.models import BookletAssignment
+from oido.assignments.queries import visible_booklet_assignments
+from oido.assignments.student_terms import StudentTermsTable
 from oido.common.permissions import for_teachers
 from oido.exercises import audio
 from oido.people.models import User
@@ -21,12 +21,12 @@ from oido.takes.views import MIDI, together_answer
 
 @require_GET
 @for_teachers
-def given_booklet(request: Request, pk: int) -> HttpResponseBase:
+def booklet_assignment(request: Request, pk: int) -> HttpResponseBase:
     """Students by exercises: a step for each."""
-    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
-    assignments = list(given.assignments.select_related("exercise").order_by("place"))
-    students: Any = given.school_class.students
-    deals = Deals(assignments)
+    booklet_assigned = get_object_or_404(visible_booklet_assignments(request.user), pk=pk)
+    assignments = list(booklet_assigned.assignments.select_related("exercise").order_by("place"))
+    students: Any = booklet_assigned.school_class.students
+    terms_table = StudentTermsTable(assignments)
     handed: dict[tuple[int, int], Take] = {}
     recorded: dict[tuple[int, int], int] = defaultdict(int)
     takes = Take.objects.filter(assignment__in=assignments, student__erased_as="").select_related("sheet")
@@ -39,15 +39,15 @@ def given_booklet(request: Request, pk: int) -> HttpResponseBase:
     for student in students.order_by("last_name", "first_name", "pk"):
         cells = [
             (
-                deals.of(one.pk, student.pk),
+                terms_table.of(one.pk, student.pk),
                 handed.get((student.pk, one.pk)),
                 recorded.get((student.pk, one.pk), 0),
             )
             for one in assignments
         ]
-        rows.append((student, cells, sum(take is not None for _deal, take, _n in cells)))
+        rows.append((student, cells, sum(take is not None for _student_terms, take, _n in cells)))
     context = {
-        "given": given, "assignments": assignments, "rows": rows, "endings": [MIDI, *audio.FORMATS],
+        "given": booklet_assigned, "assignments": assignments, "rows": rows, "endings": [MIDI, *audio.FORMATS],
     }  # fmt: skip
     return render(request, "desk/given_booklet.html", context)
 
@@ -56,6 +56,6 @@ def given_booklet(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def heard_as_one(request: Request, pk: int, student: int, ending: str) -> HttpResponseBase:
     """One MIDI file at once, one sound file as a job."""
-    given: GivenBooklet = get_object_or_404(visible_given_booklets(request.user), pk=pk)
-    one = get_object_or_404(User.objects.filter(classes_attended=given.school_class), pk=student)
-    return together_answer(request, given, one, ending, back=reverse("given-booklet", args=[pk]))
+    booklet_assigned: BookletAssignment = get_object_or_404(visible_booklet_assignments(request.user), pk=pk)
+    one = get_object_or_404(User.objects.filter(classes_attended=booklet_assigned.school_class), pk=student)
+    return together_answer(request, booklet_assigned, one, ending, back=reverse("given-booklet", args=[pk]))

@@ -95,12 +95,12 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         messages.error(request, _("First give the hand-marked criteria a mark, or leave them out."))
         return redirect(reverse("take", args=[pk]) + Queue.of(request.GET).address)
     names = {"name": take.student.name, "title": take.assignment.exercise.title}
-    said = (
+    message = (
         _("%(name)s can see the mark of “%(title)s” now.")
         if and_release
         else _("Accepted: %(name)s, “%(title)s”.")
     )
-    offer_undo(request, said % names, [sheet])
+    offer_undo(request, message % names, [sheet])
     return following
 
 
@@ -143,8 +143,8 @@ def release_accepted(request: Request) -> HttpResponseBase:
     )
     released = release_all(request.user, takes, shown_states(request))
     count = len(released.done)
-    said = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
-    offer_undo(request, said, released.done)
+    message = ngettext("One mark is released.", "%(n)s marks are released.", count) % {"n": count}
+    offer_undo(request, message, released.done)
     tell_of_left(request, len(released.changed))
     if released.unmarked:
         left = ngettext(
@@ -161,7 +161,7 @@ def release_accepted(request: Request) -> HttpResponseBase:
 @for_teachers
 def clear_cases(request: Request, pk: int) -> HttpResponseBase:
     """A class's takes sorted into clear cases and those to be looked at."""
-    assignment = _given(request, pk)
+    assignment = _get_assignment(request, pk)
     cases = sort_cases(request.user, assignment)
     context = {
         "assignment": assignment, "cases": cases, "shown": to_send([case.take for case in cases.to_accept]),
@@ -173,18 +173,18 @@ def clear_cases(request: Request, pk: int) -> HttpResponseBase:
 @for_teachers
 def accept_clear(request: Request, pk: int) -> HttpResponseBase:
     """Accept the mark straightforward takes together, once the spot checks are made."""
-    assignment = _given(request, pk)
+    assignment = _get_assignment(request, pk)
     cases = sort_cases(request.user, assignment)
     if cases.spots_open:
         messages.error(request, _("The spot checks come first."))
         return redirect("clear-cases", pk=pk)
     to_accept = [case.take for case in cases.to_accept]
     sheets, left = accept_all(request.user, to_accept, shown_states(request))
-    said = ngettext("One take is accepted.", "%(n)s takes are accepted.", len(sheets)) % {"n": len(sheets)}
-    offer_undo(request, said, sheets)
+    message = ngettext("One take is accepted.", "%(n)s takes are accepted.", len(sheets)) % {"n": len(sheets)}
+    offer_undo(request, message, sheets)
     tell_of_left(request, len(left))
     return redirect("clear-cases", pk=pk)
 
 
-def _given(request: Request, pk: int) -> Assignment:
+def _get_assignment(request: Request, pk: int) -> Assignment:
     return get_object_or_404(visible_assignments(request.user).select_related("rubric"), pk=pk)

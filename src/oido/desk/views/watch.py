@@ -16,9 +16,14 @@ from oido.people.requests import Request
 @for_teachers
 def watch(request: Request, pk: int) -> HttpResponseBase:
     """The page; for a script that has it (`seen` in the query) only what is new, or nothing."""
-    given = get_object_or_404(visible_assignments(request.user), pk=pk)
-    state = watched(given)
+    assignment = get_object_or_404(visible_assignments(request.user), pk=pk)
+    state = watched(assignment)
     if request.htmx and request.GET.get("seen") == state.imprint:
         return HttpResponse(status=204)
-    context = {"assignment": given, "watch": state, "is_open": is_open(given), "now": timezone.now()}
+    context = {
+        "assignment": assignment,
+        "watch": state,
+        "is_open": is_open(assignment),
+        "now": timezone.now(),
+    }
     return render(request, "desk/_watch.html" if request.htmx else "desk/watch.html", context)

@@ -5,12 +5,12 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from ear.units import BPM_MAX, BPM_MIN
+from ear.units import MAX_BPM, MIN_BPM
 
 
 def tempo_field(**more: Any) -> forms.DecimalField:
     return forms.DecimalField(
-        label=_("Tempo"), min_value=int(BPM_MIN), max_value=int(BPM_MAX), decimal_places=2, **more
+        label=_("Tempo"), min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2, **more
     )
 
 

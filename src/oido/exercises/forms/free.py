@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy
 
 from ear.errors import EarError
 from ear.formats.part_json import part_from_json
-from ear.free.exercise import A_BAR_MOST, BARS_MOST, SWING_MOST, FreeSpec, Pitches
+from ear.free.exercise import MAX_BARS, MAX_NOTES_IN_BAR, MAX_SWING, FreeSpec, Pitches
 from ear.notes import STANDARD_KIT, Kind, MeterMap, Part, TempoMap
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence, write_sequence
@@ -34,7 +34,7 @@ class FreeForm(forms.ModelForm):
     kind = forms.ChoiceField(label=gettext_lazy("Instrument"), choices=KindChoice.choices)
     meter = forms.ChoiceField(label=gettext_lazy("Time signature"), choices=[(m, m) for m in METERS])
     tempo_bpm = tempo_field(initial=90)
-    bars = forms.IntegerField(label=gettext_lazy("Bars"), min_value=1, max_value=BARS_MOST, initial=8)
+    bars = forms.IntegerField(label=gettext_lazy("Bars"), min_value=1, max_value=MAX_BARS, initial=8)
     count_in_bars = forms.IntegerField(
         label=gettext_lazy("Count-in bars"), min_value=0, max_value=4, initial=1
     )
@@ -44,7 +44,7 @@ class FreeForm(forms.ModelForm):
         help_text=gettext_lazy("Timing is the distance to the nearest of these."),
     )  # fmt: skip
     swing = forms.FloatField(
-        label=gettext_lazy("Swing"), min_value=1 / SWING_MOST, max_value=SWING_MOST, initial=1,
+        label=gettext_lazy("Swing"), min_value=1 / MAX_SWING, max_value=MAX_SWING, initial=1,
         help_text=gettext_lazy("first part of a pair over its second: 1 straight, 2 as triplets"),
     )  # fmt: skip
     pitches = forms.ChoiceField(
@@ -67,10 +67,10 @@ class FreeForm(forms.ModelForm):
         help_text=gettext_lazy("None chosen: all."),
     )  # fmt: skip
     least_a_bar = forms.IntegerField(
-        label=gettext_lazy("Notes in a bar, at least"), min_value=0, max_value=A_BAR_MOST, initial=1
+        label=gettext_lazy("Notes in a bar, at least"), min_value=0, max_value=MAX_NOTES_IN_BAR, initial=1
     )
     most_a_bar = forms.IntegerField(
-        label=gettext_lazy("at most"), min_value=1, max_value=A_BAR_MOST, required=False,
+        label=gettext_lazy("at most"), min_value=1, max_value=MAX_NOTES_IN_BAR, required=False,
         help_text=gettext_lazy("Leave empty for no limit"),
     )  # fmt: skip
     pairs_repeat = forms.BooleanField(

@@ -17,12 +17,12 @@ from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, ch
 from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
 from ear.formats.multi_part_import import fits
 from ear.notes import Kind, Part
-from ear.words.reader import Reader, place_said
+from ear.words.reader import Reader, describe_place
 from oido.common.fields import offer
-from oido.common.problems import add_problem, said
+from oido.common.problems import add_problem, error_message
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
 from oido.exercises.forms.fields import tempo_field
-from oido.exercises.models import TITLE_MOST, Exercise, KindChoice
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise, KindChoice
 from oido.exercises.services import NewExercise
 
 ROWS_LISTED = 200
@@ -64,7 +64,7 @@ class UploadForm(forms.Form):
                 # What is in it is read by a job; here only what is plainly no music is sent back.
                 check_start(self.content)
         except EarError as problem:
-            raise forms.ValidationError(said(problem)) from problem
+            raise forms.ValidationError(error_message(problem)) from problem
         return file
 
 
@@ -127,7 +127,7 @@ class ImportForm(forms.ModelForm):
         whole = opened.take(first, kind=kind)
         bars = bars_to_take(whole.bars) or (1, whole.bars)
         initial = {
-            "title": title_of(opened, file_name)[:TITLE_MOST], "kind": kind.value, "take": first,
+            "title": title_of(opened, file_name)[:MAX_TITLE_LENGTH], "kind": kind.value, "take": first,
             "hands": HandsFrom.FILE.value, "first_bar": bars[0], "last_bar": bars[1],
         }  # fmt: skip
         super().__init__(*args, initial=initial, **more)
@@ -206,7 +206,7 @@ class ImportForm(forms.ModelForm):
         note, bar = part.notes[i], part.bar_holding(i)
         into = note.onset_tick - bar.start_tick
         beat, rest = divmod(into, bar.meter.beat_ticks)
-        place = place_said(
+        place = describe_place(
             beat + 1,
             rest,
             beat_ticks=bar.meter.beat_ticks,

@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as lazy
 
 from ear.errors import EarError
 from ear.notes import Hand, Part
-from ear.practice.ladder import LOOPS_MOST, NAME_MOST, TEMPO_LEAST, TEMPO_MOST, Rung
+from ear.practice.ladder import MAX_LOOPS, MAX_NAME_LENGTH, MAX_TEMPO, MIN_TEMPO, Rung
 from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.pages import lanes_of, voices_of
@@ -21,7 +21,7 @@ TEMPO_WORDS = ((60, lazy("slowly")), (80, lazy("a little slower")), (100, lazy("
 class RungForm(forms.Form):
     """Which bars, of which hand or lanes, how fast, how often and how well."""
 
-    name = forms.CharField(label=lazy("Name"), max_length=NAME_MOST)
+    name = forms.CharField(label=lazy("Name"), max_length=MAX_NAME_LENGTH)
     first_bar = forms.IntegerField(label=lazy("From bar"), min_value=1)
     last_bar = forms.IntegerField(label=lazy("to bar"), min_value=1)
     hand = forms.ChoiceField(label=lazy("Hands"), required=False, widget=forms.RadioSelect)
@@ -35,9 +35,9 @@ class RungForm(forms.Form):
         r"^\d{1,2}(\s*-\s*\d{1,2})?$", label=lazy("Moves in the bar"), required=False,
         help_text=lazy("A move is what hands and feet play at the same moment. Count them from 1: 2, or 1-3. Leave empty for all."),
     )  # fmt: skip
-    tempo_percent = forms.IntegerField(label=lazy("Tempo, %"), min_value=TEMPO_LEAST, max_value=TEMPO_MOST)
-    loops = forms.IntegerField(label=lazy("Loops"), min_value=1, max_value=LOOPS_MOST)
-    needed_loops = forms.IntegerField(label=lazy("in a row"), min_value=1, max_value=LOOPS_MOST)
+    tempo_percent = forms.IntegerField(label=lazy("Tempo, %"), min_value=MIN_TEMPO, max_value=MAX_TEMPO)
+    loops = forms.IntegerField(label=lazy("Loops"), min_value=1, max_value=MAX_LOOPS)
+    needed_loops = forms.IntegerField(label=lazy("in a row"), min_value=1, max_value=MAX_LOOPS)
     needed = forms.IntegerField(label=lazy("Points needed"), min_value=0, max_value=100)
 
     def __init__(self, *args: Any, part: Part, rung: Rung, **more: Any) -> None:
@@ -82,13 +82,13 @@ class RungForm(forms.Form):
         hand = c.get("hand")
         return Rung(
             name=c["name"], first_bar=c["first_bar"], last_bar=c["last_bar"], hand=Hand(hand) if hand else None,
-            lanes=tuple(c.get("lanes", ())), movements=(int(first), int(last or first)) if first else None,
+            lanes=tuple(c.get("lanes", ())), moves=(int(first), int(last or first)) if first else None,
             tempo_percent=c["tempo_percent"], loops=c["loops"], needed_loops=c["needed_loops"], needed=c["needed"],
         )  # fmt: skip
 
 
 def _start(rung: Rung) -> dict[str, Any]:
-    span = rung.movements
+    span = rung.moves
     return {
         "name": rung.name, "first_bar": rung.first_bar, "last_bar": rung.last_bar,
         "hand": rung.hand.value if rung.hand else BOTH, "lanes": list(rung.lanes),

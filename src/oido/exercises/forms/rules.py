@@ -13,30 +13,30 @@ from ear.formats.importing import opened_from_json
 from ear.formats.limits import FILE_BYTES
 from ear.formats.multi_part_import import check_fits
 from ear.formats.part_json import part_from_json
-from ear.formats.sandboxed_reader import checked, told_apart
+from ear.formats.sandboxed_reader import checked, read_in_sandbox
 from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (
-    ATTEMPTS_MOST,
-    HEARS_MOST,
     LEAST_BARS_MOST,
-    LEVEL_MOST,
-    PASSES_MOST,
-    QUESTION_MOST,
-    QUESTIONS_MOST,
-    RANGE_MOST,
-    TAKES_MOST,
+    MAX_ATTEMPTS,
+    MAX_LEVEL,
+    MAX_LISTENS,
+    MAX_PASSES,
+    MAX_QUESTION_LENGTH,
+    MAX_QUESTIONS,
+    MAX_RANGE,
+    MAX_TAKES,
     ClickSound,
     PlayingAid,
     RecordingRules,
     SoundChoice,
 )  # fmt: skip
-from ear.practice.showing import PERCENTS, TERMS_MOST, InWords, Skill, ToShow
+from ear.practice.showing import MAX_TERMS, PERCENTS, InWords, Skill, ToShow
 from oido.common.fields import offer
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import tempo_field
 from oido.exercises.models import Exercise
-from oido.exercises.rules_said import CHOICES, CLICK_SOUNDS, HELPS, SOUNDS
+from oido.exercises.rule_texts import CHOICES, CLICK_SOUNDS, HELPS, SOUNDS
 from oido.exercises.services import ExerciseFacts
 from oido.exercises.showing import IN_WORDS, SKILL_NAMES
 
@@ -46,15 +46,15 @@ class RulesForm(forms.ModelForm):
 
     tempo_bpm = tempo_field()
     count_in_bars = forms.IntegerField(label=_("Count-in bars"), min_value=0, max_value=4)
-    slower_percent = forms.IntegerField(label=_("May be slower by, %"), min_value=0, max_value=RANGE_MOST)
-    faster_percent = forms.IntegerField(label=_("May be faster by, %"), min_value=0, max_value=RANGE_MOST)
+    slower_percent = forms.IntegerField(label=_("May be slower by, %"), min_value=0, max_value=MAX_RANGE)
+    faster_percent = forms.IntegerField(label=_("May be faster by, %"), min_value=0, max_value=MAX_RANGE)
     has_click = forms.BooleanField(label=_("with a click"), required=False)
     click_sound = forms.TypedChoiceField(
         label=_("Sound of the click"),
         coerce=ClickSound,
         choices=[(k.value, v) for k, v in CLICK_SOUNDS.items()],
     )
-    click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=LEVEL_MOST)
+    click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
     click_divides = forms.TypedChoiceField(
         label=_("It gives"), coerce=int,
         choices=((1, _("beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
@@ -65,14 +65,14 @@ class RulesForm(forms.ModelForm):
             "A MIDI or MusicXML file. Its keyboard tracks are used, or its drum tracks if there are more of them."
         ),
     )  # fmt: skip
-    backing_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=LEVEL_MOST)
+    backing_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
     backing_while_recording = forms.BooleanField(label=_("heard while recording"), required=False)
     sounds = forms.TypedMultipleChoiceField(
         label=_("Sounds allowed"), required=False, coerce=SoundChoice, choices=[(k.value, v) for k, v in SOUNDS.items()],
         widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: all."),
     )  # fmt: skip
     passes = forms.IntegerField(
-        label=_("Passes over each other in one take"), min_value=1, max_value=PASSES_MOST
+        label=_("Passes over each other in one take"), min_value=1, max_value=MAX_PASSES
     )
     allows_corrected_copies = forms.BooleanField(
         label=_("students may hand in a corrected copy beside the take"), required=False
@@ -87,32 +87,32 @@ class RulesForm(forms.ModelForm):
         ),
     )  # fmt: skip
     attempts = forms.IntegerField(
-        label=_("Takes that may be recorded"), required=False, min_value=1, max_value=ATTEMPTS_MOST,
+        label=_("Takes that may be recorded"), required=False, min_value=1, max_value=MAX_ATTEMPTS,
         help_text=_("Leave empty for no limit."),
     )  # fmt: skip
     least_takes = forms.IntegerField(
-        label=_("Takes before one is handed in"), min_value=1, max_value=TAKES_MOST
+        label=_("Takes before one is handed in"), min_value=1, max_value=MAX_TAKES
     )
 
     handed_in_takes = forms.IntegerField(
-        label=_("Takes handed in together"), min_value=1, max_value=TAKES_MOST
+        label=_("Takes handed in together"), min_value=1, max_value=MAX_TAKES
     )
     keys = forms.TypedMultipleChoiceField(
         label=_("Other keys allowed"), required=False, coerce=int,
         choices=[(fifths, f"{key_name(fifths)} / {key_name(fifths, is_minor=True)}") for fifths in range(-6, 7)],
         widget=forms.CheckboxSelectMultiple, help_text=_("None chosen: only the part’s own."),
     )  # fmt: skip
-    shows_reading = forms.BooleanField(
+    shows_analysis = forms.BooleanField(
         label=_("students see what Oido heard before the mark is released"), required=False
     )
     is_by_ear = forms.BooleanField(
         label=_("by ear: heard, and shown nowhere until a take is handed in"), required=False
     )
-    hears = forms.IntegerField(
-        label=_("How often it may be heard"), min_value=1, max_value=HEARS_MOST, required=False,
+    listen_limit = forms.IntegerField(
+        label=_("How often it may be heard"), min_value=1, max_value=MAX_LISTENS, required=False,
         help_text=_("Leave empty for no limit."),
     )  # fmt: skip
-    hears_first = forms.BooleanField(label=_("must be heard once before recording"), required=False)
+    must_listen_first = forms.BooleanField(label=_("must be heard once before recording"), required=False)
     has_questions_only = forms.BooleanField(
         label=_("questions only: nothing is recorded, the answers are handed in"), required=False
     )
@@ -167,7 +167,7 @@ class RulesForm(forms.ModelForm):
                 choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, said) for w, said in IN_WORDS.items())],
             )  # fmt: skip
             fields[f"terms-{skill.value}"] = forms.CharField(
-                label=_("words to explain it with"), required=False, max_length=TERMS_MOST,
+                label=_("words to explain it with"), required=False, max_length=MAX_TERMS,
                 initial=known.terms if known else "",
             )  # fmt: skip
         return fields
@@ -192,18 +192,18 @@ class RulesForm(forms.ModelForm):
 
     def clean_questions(self) -> tuple[str, ...]:
         asked = tuple(line.strip() for line in self.cleaned_data["questions"].splitlines() if line.strip())
-        if len(asked) > QUESTIONS_MOST or any(len(question) > QUESTION_MOST for question in asked):
+        if len(asked) > MAX_QUESTIONS or any(len(question) > MAX_QUESTION_LENGTH for question in asked):
             raise forms.ValidationError(
                 _("Up to %(count)s questions, each of up to %(length)s characters.")
-                % {"count": QUESTIONS_MOST, "length": QUESTION_MOST}
+                % {"count": MAX_QUESTIONS, "length": MAX_QUESTION_LENGTH}
             )
         return asked
 
     def _to_show(self, cleaned: dict[str, Any]) -> Iterator[ToShow]:
         for skill in SKILL_NAMES:
-            said = cleaned.get(f"show-{skill.value}")
-            if said:
-                in_words = InWords(said)
+            wanted = cleaned.get(f"show-{skill.value}")
+            if wanted:
+                in_words = InWords(wanted)
                 terms = cleaned[f"terms-{skill.value}"].strip() if in_words is InWords.LESSON else ""
                 yield ToShow(skill=skill, in_words=in_words, terms=terms)
 
@@ -214,7 +214,7 @@ class RulesForm(forms.ModelForm):
                 self.add_error("backing_file", _("This file is too large for an exercise (over 4 MB)."))
                 return None
             try:
-                opened = opened_from_json(checked(told_apart(file.read())))
+                opened = opened_from_json(checked(read_in_sandbox(file.read())))
                 return check_fits(opened.part(opened.first_choice(opened.kind), kind=opened.kind))
             except EarError as problem:
                 self.add_error(

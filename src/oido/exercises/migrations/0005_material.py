@@ -4,7 +4,7 @@ from django.db import migrations, models
 
 from ear.errors import FormatError
 from ear.formats.part_json import part_from_json
-from oido.exercises.services import found_by
+from oido.exercises.services import searchable_figures
 
 
 def fill(apps, schema_editor):
@@ -12,7 +12,7 @@ def fill(apps, schema_editor):
     rows = apps.get_model("exercises", "Exercise")._base_manager.exclude(part=None).select_related("part")
     for exercise in rows.iterator(chunk_size=200):
         try:
-            found = found_by(part_from_json(exercise.part.data))
+            found = searchable_figures(part_from_json(exercise.part.data))
         except FormatError:
             continue
         for name, value in found.items():

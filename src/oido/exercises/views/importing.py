@@ -11,11 +11,11 @@ from django.views.decorators.http import require_http_methods
 
 from ear.drawing.page import page_rows, page_view
 from ear.errors import EarError
-from ear.file_report import said_account
+from ear.file_report import describe_account
 from ear.formats.importing import opened_from_json
 from ear.notes import Part
 from oido.common.permissions import for_teachers
-from oido.common.problems import said
+from oido.common.problems import error_message
 from oido.exercises.forms.importing import ImportForm, UploadForm
 from oido.exercises.models import ImportedFile
 from oido.exercises.pages import PAGE_WIDTH
@@ -58,9 +58,9 @@ def import_file(request: Request, pk: int) -> HttpResponseBase:
     if waiting is not None:
         return waiting
     try:
-        opened = opened_from_json(stored.what_was_told())
+        opened = opened_from_json(stored.read_contents())
     except EarError as problem:
-        messages.error(request, said(problem))
+        messages.error(request, error_message(problem))
         return redirect("new-exercise")
     if not any(choice.notes for choice in opened.choices):
         messages.error(request, _("This file holds no notes."))
@@ -84,7 +84,7 @@ def _preview(form: ImportForm) -> dict[str, Any]:
     taken = form.taken
     shown: dict[str, Any] = {
         "part": form.part,
-        "account": said_account(
+        "account": describe_account(
             form.opened.not_imported + (taken.not_imported if taken else ()), form.reader
         ),
     }

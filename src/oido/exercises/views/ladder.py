@@ -15,10 +15,10 @@ from ear.notes import Part
 from ear.practice.ladder import Ladder
 from oido.common.numbers import whole
 from oido.common.permissions import for_teachers
-from oido.common.problems import said
+from oido.common.problems import error_message
 from oido.exercises.forms.ladder import TEMPO_WORDS, RungForm
 from oido.exercises.ladder_draft import LadderDraft, draft_sent
-from oido.exercises.ladder_said import ladder_said
+from oido.exercises.ladder_texts import describe_ladder
 from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data, voice_of
 from oido.exercises.queries import own_exercise_or_404
@@ -66,7 +66,7 @@ def ladder(request: Request, pk: int) -> HttpResponseBase:
         at = _within(at, draft.ladder)
         draft, open_at = _done(draft, act, at, part, request.POST)
     except EarError as problem:
-        return _answer(request, exercise, part, draft, problem=said(problem), status=422)
+        return _answer(request, exercise, part, draft, problem=error_message(problem), status=422)
     return _answer(request, exercise, part, draft, open_at=open_at)
 
 
@@ -114,7 +114,7 @@ def _answer(
         "exercise": exercise,
         "part": part,
         "draft": draft,
-        "rungs": ladder_said(draft.ladder, part),
+        "rungs": describe_ladder(draft.ladder, part),
         "rung_acts": RUNG_ACTS,
         "open_at": open_at,
         "form": form,

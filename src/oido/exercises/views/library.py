@@ -19,20 +19,20 @@ from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.common.undo import with_undo
 from oido.exercises import lifecycle
-from oido.exercises.models import TITLE_MOST, Exercise
+from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 from oido.exercises.queries import begun, library, visible_exercises
-from oido.exercises.search import Search, choices, found_by
+from oido.exercises.search import Search, choices, exercises_matching
 from oido.people.requests import Request
 
 ON_A_PAGE = 40
-Said = Callable[[int], str]
+MessageFor = Callable[[int], str]
 
 
 @require_GET
 @for_teachers
 def exercise_list(request: Request) -> HttpResponseBase:
     search = Search.of(request.GET)
-    pages = Paginator(found_by(request.user, search), ON_A_PAGE)
+    pages = Paginator(exercises_matching(request.user, search), ON_A_PAGE)
     shown = pages.get_page(request.GET.get("page"))
     context = {
         "search": search,
@@ -50,71 +50,73 @@ def exercise_list(request: Request) -> HttpResponseBase:
 def copy(request: Request, pk: int) -> HttpResponseBase:
     source = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     title = _("%(title)s, a copy") % {"title": source.title}
-    made = lifecycle.copy_exercise(request.user, source, title=title[:TITLE_MOST])
+    made = lifecycle.copy_exercise(request.user, source, title=title[:MAX_TITLE_LENGTH])
     messages.success(request, _("This is your copy of “%(title)s”.") % {"title": source.title})
     return redirect("exercise", pk=made.pk)
 
 
-def _tag(request: Request, found: list[Exercise]) -> str:
+def _tag(request: Request, exercises: list[Exercise]) -> str:
     name = request.POST.get("tag", "").strip()
     if not name:
         raise _Refused(_("Write the tag first."))
     if has_control_characters(name):
         raise _Refused(_("There is a character in this tag that cannot be printed."))
     try:
-        lifecycle.add_tag(request.user, found, name)
+        lifecycle.add_tag(request.user, exercises, name)
     except lifecycle.TooManyTags as problem:
-        raise _Refused(_("An exercise has at most %(n)s tags.") % {"n": lifecycle.TAGS_MOST}) from problem
+        raise _Refused(_("An exercise has at most %(n)s tags.") % {"n": lifecycle.MAX_TAGS}) from problem
     return _("Tagged “%(tag)s”.") % {"tag": name}
 
 
-def _untag(request: Request, found: list[Exercise]) -> str:
-    for exercise in found:
+def _untag(request: Request, exercises: list[Exercise]) -> str:
+    for exercise in exercises:
         tag = exercise.tags.filter(pk=whole(request.POST.get("tag", "")) or 0).first()
         if tag is not None:
             lifecycle.remove_tag(request.user, exercise, tag)
     return _("Tag removed.")
 
 
-def _share(request: Request, found: list[Exercise]) -> str:
-    lifecycle.share(request.user, found, is_shared=True)
+def _share(request: Request, exercises: list[Exercise]) -> str:
+    lifecycle.share(request.user, exercises, is_shared=True)
     return _("It is now shared with colleagues in the library.")
 
 
-def _keep(request: Request, found: list[Exercise]) -> str:
-    lifecycle.share(request.user, found, is_shared=False)
+def _keep(request: Request, exercises: list[Exercise]) -> str:
+    lifecycle.share(request.user, exercises, is_shared=False)
     return _("Only you find it in the library now.")
 
 
-def _retire(request: Request, found: list[Exercise]) -> str:
-    lifecycle.retire(request.user, found, is_retired=True)
-    return ngettext("One exercise is retired.", "%(n)s exercises are retired.", len(found)) % {
-        "n": len(found)
+def _retire(request: Request, exercises: list[Exercise]) -> str:
+    lifecycle.retire(request.user, exercises, is_retired=True)
+    return ngettext("One exercise is retired.", "%(n)s exercises are retired.", len(exercises)) % {
+        "n": len(exercises)
     }
 
 
-def _use_again(request: Request, found: list[Exercise]) -> str:
-    lifecycle.retire(request.user, found, is_retired=False)
-    return ngettext("One exercise is in use again.", "%(n)s exercises are in use again.", len(found)) % {
-        "n": len(found)
+def _use_again(request: Request, exercises: list[Exercise]) -> str:
+    lifecycle.retire(request.user, exercises, is_retired=False)
+    return ngettext("One exercise is in use again.", "%(n)s exercises are in use again.", len(exercises)) % {
+        "n": len(exercises)
     }
 
 
-def _delete(request: Request, found: list[Exercise]) -> str:
+def _delete(request: Request, exercises: list[Exercise]) -> str:
     try:
-        lifecycle.delete(request.user, found)
-    except lifecycle.StillGiven as problem:
+        lifecycle.delete(request.user, exercises)
+    except lifecycle.StillAssigned as problem:
         raise _Refused(
             _("“%(title)s” is given to a class now. Withdraw it first, on its page.") % {"title": problem}
         ) from problem
-    return ngettext("One exercise is deleted.", "%(n)s exercises are deleted.", len(found)) % {
-        "n": len(found)
+    return ngettext("One exercise is deleted.", "%(n)s exercises are deleted.", len(exercises)) % {
+        "n": len(exercises)
     }
 
 
-def _bring_back(request: Request, found: list[Exercise]) -> str:
-    lifecycle.restore_exercises(request.user, found)
-    return ngettext("One exercise is back.", "%(n)s exercises are back.", len(found)) % {"n": len(found)}
+def _bring_back(request: Request, exercises: list[Exercise]) -> str:
+    lifecycle.restore_exercises(request.user, exercises)
+    return ngettext("One exercise is back.", "%(n)s exercises are back.", len(exercises)) % {
+        "n": len(exercises)
+    }
 
 
 class _Refused(Exception):
@@ -146,7 +148,7 @@ def act(request: Request, act: str) -> HttpResponseBase:
         messages.error(request, _("Tick the exercises first."))
         return redirect(back)
     try:
-        said = do(request, chosen)
+        message = do(request, chosen)
     except _Refused as problem:
         messages.error(request, str(problem))
     except NotAllowed:
@@ -156,5 +158,5 @@ def act(request: Request, act: str) -> HttpResponseBase:
             "exercise": [exercise.pk for exercise in chosen],
             **({"page": 1} if "page" in request.POST else {}),
         }
-        with_undo(request, said, reverse("act-on-exercises", args=[undo]) if undo else "", fields)
+        with_undo(request, message, reverse("act-on-exercises", args=[undo]) if undo else "", fields)
     return redirect(back)

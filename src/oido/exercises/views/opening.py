@@ -17,7 +17,7 @@ def being_opened(
     request: Request, stored: ImportedFile, *, send_again: str, reader: str = PARTS
 ) -> HttpResponseBase | None:
     """The page to show until a job has opened the file, asked for where there is none; None once it is open."""
-    if stored.told is not None:
+    if stored.contents is not None:
         return HttpResponseClientRefresh() if request.htmx and request.method == "GET" else None
     job = opening_of(stored)
     if job is None:

@@ -21,7 +21,7 @@ from oido.people.requests import Request
 @for_teachers
 def export(request: Request, pk: int, file: str) -> HttpResponseBase:
     """One of the files of the table: at once, or when its job is done."""
-    exercise, wanted = _found(request, pk), BY_FILE[file]
+    exercise, wanted = _get_exercise(request, pk), BY_FILE[file]
     return wanted.answer(
         request, exercise, file_name=file_name(exercise, wanted.ending), names={"title": exercise.title},
         back=reverse("exercise", args=[pk]), exercise=pk,
@@ -32,7 +32,7 @@ def export(request: Request, pk: int, file: str) -> HttpResponseBase:
 @for_teachers
 def notation(request: Request, pk: int) -> HttpResponseBase:
     """The part drawn as notation, for the page."""
-    exercise = _found(request, pk)
+    exercise = _get_exercise(request, pk)
     part, labels, conventions = (
         exercise.part_in_force.read(), exercise.shown_labels, conventions_of(request.user),
     )  # fmt: skip
@@ -45,5 +45,5 @@ def notation(request: Request, pk: int) -> HttpResponseBase:
     return notation_answer(request, part, draw)
 
 
-def _found(request: Request, pk: int) -> Exercise:
+def _get_exercise(request: Request, pk: int) -> Exercise:
     return get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)

@@ -13,13 +13,13 @@ from oido.common.permissions import for_teachers
 from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
 from oido.exercises.forms.rules import RulesForm
-from oido.exercises.ladder_said import ladder_said
+from oido.exercises.ladder_texts import describe_ladder
 from oido.exercises.lifecycle import may_keep
 from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
 from oido.exercises.queries import visible_exercises, with_unsaved
-from oido.exercises.rules_said import rules_said
+from oido.exercises.rule_texts import describe_rules
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 
@@ -35,32 +35,34 @@ def exercise(request: Request, pk: int) -> HttpResponseBase:
     return render(request, "exercises/exercise.html", exercise_context(request, shown))
 
 
-def exercise_context(request: Request, found: Exercise) -> dict[str, Any]:
+def exercise_context(request: Request, exercise: Exercise) -> dict[str, Any]:
     """What the page of an exercise shows; it was read `with_unsaved`."""
-    part = found.part_in_force.read()
+    part = exercise.part_in_force.read()
     conventions = conventions_of(request.user)
-    compared = compare(found.variation_of.read(), part) if found.variation_of else None
+    compared = compare(exercise.variation_of.read(), part) if exercise.variation_of else None
     return {
         "part": part,
-        "page": exercise_page(found, part, conventions, new_notes=compared.new if compared else frozenset()),
+        "page": exercise_page(
+            exercise, part, conventions, new_notes=compared.new if compared else frozenset()
+        ),
         "compared": compared,
-        "playing": playing_data(part) | {"backing": backing_data(found, part.tempos)},
-        "asked": asked(found.part_in_force.spec),
+        "playing": playing_data(part) | {"backing": backing_data(exercise, part.tempos)},
+        "asked": asked(exercise.part_in_force.spec),
         "exports": EXPORTS,
-        "may_keep": may_keep(request.user, found),
-        "rungs": ladder_said(Ladder.from_json(found.ladder, part), part),
-        "tags": found.tags.all(),
+        "may_keep": may_keep(request.user, exercise),
+        "rungs": describe_ladder(Ladder.from_json(exercise.ladder, part), part),
+        "tags": exercise.tags.all(),
         "cards": chord_cards(part, conventions=conventions) if part.instrument.has_key else (),
-        **rules_context(request, found),
-        **panel_contexts(request, found),
+        **rules_context(request, exercise),
+        **panel_contexts(request, exercise),
     }
 
 
-def rules_context(request: Request, found: Exercise, *, opened: RulesForm | None = None) -> dict[str, Any]:
+def rules_context(request: Request, exercise: Exercise, *, opened: RulesForm | None = None) -> dict[str, Any]:
     """The rules in sentences, with one of their choices opened."""
     return {
-        "exercise": found,
-        "rules": rules_said(found),
-        "may_set": found.owner_id == request.user.pk and found.deleted_at is None,
+        "exercise": exercise,
+        "rules": describe_rules(exercise),
+        "may_set": exercise.owner_id == request.user.pk and exercise.deleted_at is None,
         "opened": opened,
     }

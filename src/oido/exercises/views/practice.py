@@ -9,7 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from oido.common.methods import only_post
 from oido.common.permissions import for_teachers
 from oido.exercises.forms.rules import RulesForm
-from oido.exercises.models import TITLE_MOST
+from oido.exercises.models import MAX_TITLE_LENGTH
 from oido.exercises.queries import library, own_exercise_or_404, visible_exercises
 from oido.exercises.services import begin_variation, set_rules
 from oido.exercises.views.pages import exercise_context, rules_context
@@ -58,7 +58,7 @@ def variation(request: Request, pk: int) -> HttpResponseBase:
     """Begin an exercise of one's own that starts as this one is."""
     source = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     title = _("%(title)s, a variation") % {"title": source.title}
-    made = begin_variation(request.user, source, title=title[:TITLE_MOST])
+    made = begin_variation(request.user, source, title=title[:MAX_TITLE_LENGTH])
     return redirect("bench", pk=made.pk)
 
 

@@ -17,7 +17,7 @@ from oido.gradebook.book import Book, BookColumn, Row, book_of, columns_of
 from oido.gradebook.exports import EXPORTS
 from oido.gradebook.forms import CellForm, ColumnForm
 from oido.gradebook.models import Column, EntryChange
-from oido.gradebook.term_report import sum_said
+from oido.gradebook.term_report import describe_sum
 from oido.marking.models import SheetChange
 from oido.people.models import SchoolClass, User
 from oido.people.queries import classes_seen
@@ -35,9 +35,11 @@ def gradebook(request: Request, pk: int) -> HttpResponseBase:
     return _page(request, school_class, ColumnForm())
 
 
-def _page(request: Request, found: SchoolClass, form: ColumnForm, *, status: int = 200) -> HttpResponseBase:
+def _page(
+    request: Request, school_class: SchoolClass, form: ColumnForm, *, status: int = 200
+) -> HttpResponseBase:
     context = {
-        "school_class": found, "book": book_of(found), "column_form": form, "exports": EXPORTS,
+        "school_class": school_class, "book": book_of(school_class), "column_form": form, "exports": EXPORTS,
         "asks_column": form.is_bound,
     }  # fmt: skip
     return render(request, "gradebook/gradebook.html", context, status=status)
@@ -53,8 +55,8 @@ def add_column(request: Request, pk: int) -> HttpResponseBase:
     return redirect("gradebook", pk=pk)
 
 
-def _column(found: SchoolClass, key: str) -> BookColumn:
-    column = next((one for one in columns_of(found) if one.key == key), None)
+def _column(school_class: SchoolClass, key: str) -> BookColumn:
+    column = next((one for one in columns_of(school_class) if one.key == key), None)
     if column is None:
         raise Http404
     return column
@@ -89,8 +91,8 @@ def column(request: Request, pk: int, key: str) -> HttpResponseBase:
     return render(request, "gradebook/column.html", context, status=422 if form.is_bound else 200)
 
 
-def _student(found: SchoolClass, pk: int) -> User:
-    students: Any = found.students
+def _student(school_class: SchoolClass, pk: int) -> User:
+    students: Any = school_class.students
     return get_object_or_404(students, pk=pk)
 
 
@@ -130,7 +132,7 @@ def cell(request: Request, pk: int, key: str, student: int) -> HttpResponseBase:
     context = {
         "school_class": school_class, "column": about, "student": place, "cell": here, "form": form, "changes": changes,
         "marks": marks.select_related("by", "sheet") if about.assignment is not None else [],
-        "sum": sum_said(row.mean),
+        "sum": describe_sum(row.mean),
     }  # fmt: skip
     return render(request, "gradebook/cell.html", context, status=422 if form.is_bound else 200)
 

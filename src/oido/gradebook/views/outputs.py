@@ -17,7 +17,7 @@ from oido.gradebook.exports import BY_FILE
 from oido.gradebook.forms import TextForm
 from oido.gradebook.models import ReportText
 from oido.gradebook.services import write_text
-from oido.gradebook.term_report import sum_said
+from oido.gradebook.term_report import describe_sum
 from oido.gradebook.views.book import class_or_404
 from oido.jobs.views import asked_for
 from oido.leaving.models import Term
@@ -64,7 +64,7 @@ def reports(request: Request, pk: int) -> HttpResponseBase:
     ]
     context = {
         "school_class": school_class, "term": term, "terms": Term.objects.order_by("begins_on"),
-        "rows": [(student, mean, sum_said(mean), text) for student, mean, text in rows],
+        "rows": [(student, mean, describe_sum(mean), text) for student, mean, text in rows],
     }  # fmt: skip
     return render(request, "gradebook/reports.html", context, status=422 if request.method == "POST" else 200)
 

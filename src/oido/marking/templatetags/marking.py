@@ -1,6 +1,6 @@
 from django import template
 
-from ear.findings.said import FOR_TEACHER, said
+from ear.findings.rendering import FOR_TEACHER, render_finding
 from ear.words.reader import Reader
 from oido.marking.sheets import first_heard as stored
 from oido.takes.models import Take
@@ -12,4 +12,4 @@ register = template.Library()
 def first_heard(take: Take, reader: Reader) -> str:
     """The ear note that costs a take most, for its teacher; empty where nothing was heard."""
     finding = stored(take.sheet)
-    return said(finding, FOR_TEACHER, reader) if finding else ""
+    return render_finding(finding, FOR_TEACHER, reader) if finding else ""

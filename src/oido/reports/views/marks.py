@@ -24,7 +24,7 @@ from oido.marking.history import ChangedMeanwhile, state_of
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
 from oido.marking.undoing import offer_undo
 from oido.people.requests import Request
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.views.report import mark_context
 from oido.rubrics.labels import criterion_label
 from oido.takes.judging import judged
@@ -33,9 +33,9 @@ from oido.takes.queries import visible_takes
 from oido.takes.sizes import is_long
 
 
-def fresh(request: Request, found: Take) -> Take:
+def fresh(request: Request, take: Take) -> Take:
     """The take with all that is stored of it now."""
-    return get_object_or_404(visible_takes(request.user), pk=found.pk)
+    return get_object_or_404(visible_takes(request.user), pk=take.pk)
 
 
 def _marked(request: Request, pk: uuid.UUID) -> Take:
@@ -46,11 +46,11 @@ def _marked(request: Request, pk: uuid.UUID) -> Take:
     return take
 
 
-def answer_mark(request: Request, found: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
+def answer_mark(request: Request, take: Take, *, status: int = 200, **more: Any) -> HttpResponseBase:
     """The mark alone for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
-        return redirect("take", pk=found.pk)
-    context = {**mark_context(request, Reading(fresh(request, found))), **more}
+        return redirect("take", pk=take.pk)
+    context = {**mark_context(request, AnalysedTake(fresh(request, take))), **more}
     return render(request, "reports/_mark.html", context, status=status)
 
 
@@ -64,10 +64,20 @@ def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpRespons
     if request.method == "POST" and "back" in request.POST:
         services.give_score(request.user, take, criterion, None, shown=shown_state(request))
         return answer_mark(request, take)
-    form, changed = ScoreForm(request.POST or None, hand=row.hand, given=row.given, score=row.score), ""
+    form, changed = (
+        ScoreForm(
+            request.POST or None,
+            criterion=row.teacher_criterion,
+            teacher_score=row.teacher_score,
+            score=row.score,
+        ),
+        "",
+    )
     if request.method == "POST" and form.is_valid():
         try:
-            services.give_score(request.user, take, criterion, form.given(), shown=shown_state(request))
+            services.give_score(
+                request.user, take, criterion, form.teacher_score(), shown=shown_state(request)
+            )
         except ChangedMeanwhile as problem:
             # What was typed stays, below what changed.
             changed = changed_in_words(problem)
@@ -79,8 +89,8 @@ def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpRespons
     )  # fmt: skip
 
 
-def _row(found: Take, criterion: str) -> Criterion:
-    row = judged(found).judgement.criterion(criterion)
+def _row(take: Take, criterion: str) -> Criterion:
+    row = judged(take).judgement.criterion(criterion)
     if row is None:
         raise Http404
     return row
@@ -112,12 +122,12 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         try:
             services.set_for_take(request.user, take, form.settings, shown=shown_state(request))
         except ChangedMeanwhile as problem:
-            said = {
+            override = {
                 "try_form": form,
                 "changed": changed_in_words(problem),
                 "mark_state": state_of(fresh(request, take)),
             }
-            return render(request, "reports/_try.html", {**context, **said}, status=422)
+            return render(request, "reports/_try.html", {**context, **override}, status=422)
         except services.LongTake as long:
             asked = _set_in_background(request, take, long)
             if request.htmx:
@@ -136,12 +146,12 @@ def try_settings(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     )
 
 
-def _set_in_background(request: Request, found: Take, long: services.LongTake) -> HttpResponseBase:
+def _set_in_background(request: Request, take: Take, long: services.LongTake) -> HttpResponseBase:
     """The take has many notes: it is measured by its new settings in a job."""
-    title = _("%(title)s, take %(n)s") % {"title": found.exercise.title, "n": found.number}
+    title = _("%(title)s, take %(n)s") % {"title": take.exercise.title, "n": take.number}
     return asked_for(
-        request, "marking.set_for_take", title=title, back=reverse("take", args=[found.pk]), take=str(found.pk),
-        teacher=request.user.pk, settings=long.settings.to_json(), what=str(long.what), shown=long.shown,
+        request, "marking.set_for_take", title=title, back=reverse("take", args=[take.pk]), take=str(take.pk),
+        teacher=request.user.pk, settings=long.settings.to_json(), change=str(long.kind), shown=long.shown,
     )  # fmt: skip
 
 
@@ -174,7 +184,7 @@ def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     if trial is None:
         messages.info(request, _("The pads are already read this way."))
     else:
-        meant = {one.number: one.lane.pitches[0] for one in trial.readings}
+        meant = {one.number: one.lane.pitches[0] for one in trial.pad_choices}
         services.read_pads_as(request.user, take, meant, shown=shown_state(request))
         messages.success(request, _("From now on the pads are read this way in all takes on this kit."))
     return redirect("take", pk=pk)
@@ -189,14 +199,14 @@ AGAIN, AS_BEFORE = "again", "as-before"
 def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
     take = _marked(request, pk)
-    said, reason = request.POST.get("said", ""), request.POST.get("reason", "")
+    override, reason = request.POST.get("said", ""), request.POST.get("reason", "")
     bar = whole(request.POST.get("bar", ""))
-    if said in (AGAIN, AS_BEFORE):
-        return _measure_bar(request, take, bar or 0, again=said == AGAIN)
+    if override in (AGAIN, AS_BEFORE):
+        return _measure_bar(request, take, bar or 0, again=override == AGAIN)
     try:
         sheet = services.say(
             request.user, take, request.POST.get("place", "")[:8],
-            NoteOverride(said) if said in list(NoteOverride) else None,
+            NoteOverride(override) if override in list(NoteOverride) else None,
             reason=Reason(reason) if reason in list(Reason) else None, for_all="for_all" in request.POST,
             shown=shown_state(request),
         )  # fmt: skip
@@ -211,23 +221,23 @@ def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("take", pk=pk)
 
 
-def _measure_bar(request: Request, found: Take, bar: int, *, again: bool) -> HttpResponseBase:
-    before = _right_in_bar(found, bar)
+def _measure_bar(request: Request, take: Take, bar: int, *, again: bool) -> HttpResponseBase:
+    before = _right_in_bar(take, bar)
     try:
-        sheet = services.measure_bar(request.user, found, bar, again=again, shown=shown_state(request))
+        sheet = services.measure_bar(request.user, take, bar, again=again, shown=shown_state(request))
     except services.NoSuchPlace:
         messages.error(request, _("There is no such note or bar in this take."))
-        return redirect("take", pk=found.pk)
+        return redirect("take", pk=take.pk)
     except services.LongTake as long:
-        return _set_in_background(request, found, long)
-    after = _right_in_bar(found, bar)
+        return _set_in_background(request, take, long)
+    after = _right_in_bar(take, bar)
     if before == after:
-        said = _("No change in bar %(bar)s: still %(right)s of %(of)s notes right.")
+        template = _("No change in bar %(bar)s: still %(right)s of %(of)s notes right.")
     else:
-        said = _("Bar %(bar)s: %(right)s of %(of)s notes are right, where it was %(before)s.")
-    told = said % {"bar": bar, "right": after[0], "of": after[1], "before": before[0]}
-    offer_undo(request, told, [sheet])
-    return redirect("take", pk=found.pk)
+        template = _("Bar %(bar)s: %(right)s of %(of)s notes are right, where it was %(before)s.")
+    message = template % {"bar": bar, "right": after[0], "of": after[1], "before": before[0]}
+    offer_undo(request, message, [sheet])
+    return redirect("take", pk=take.pk)
 
 
 @only_post
@@ -257,9 +267,9 @@ def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     return redirect("take", pk=pk)
 
 
-def _right_in_bar(found: Take, bar: int) -> tuple[int, int]:
+def _right_in_bar(take: Take, bar: int) -> tuple[int, int]:
     """Right notes of a bar, and all that are written in it."""
-    rows = judged(found).facts.rows
+    rows = judged(take).facts.rows
     inside = [
         outcome is Outcome.MATCHED
         for target, outcome in zip(rows.target, rows.outcome, strict=True)

@@ -25,12 +25,12 @@ PLACE_MISSING = {
 
 
 def _answer(
-    request: Request, found: Take, template: str, *, status: int = 200, **more: Any
+    request: Request, take: Take, template: str, *, status: int = 200, **more: Any
 ) -> HttpResponseBase:
     """A partial for htmx; the whole report for those without."""
     if not request.htmx and status == 200:
-        return redirect("take", pk=found.pk)
-    fresh = get_object_or_404(visible_takes(request.user), pk=found.pk)
+        return redirect("take", pk=take.pk)
+    fresh = get_object_or_404(visible_takes(request.user), pk=take.pk)
     return render(request, template, {**report_context(request, fresh), **more}, status=status)
 
 

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET
 from ear.drawing.in_words import result_of
 from ear.judging.levels import level_named
 from oido.assignments.queries import visible_assignments
-from oido.assignments.student_terms import shows_reading
+from oido.assignments.student_terms import shows_analysis
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.exercises.pages import PAGE_WIDTH, backing_data, playing_data, sounding
@@ -29,18 +29,18 @@ from oido.marking.queue import Queue, beside
 from oido.marking.trial_settings import kit_trial
 from oido.people.conventions import conventions_of, reader_of
 from oido.people.requests import Request
-from oido.reports.analysed_take import Reading
+from oido.reports.analysed_take import AnalysedTake
 from oido.reports.costs import costliest
 from oido.reports.exports import BY_FILE, EXPORTS
 from oido.reports.notation import notated
 from oido.reports.note_card import note_card
+from oido.reports.override_texts import REASONS, list_overrides, override_choices
 from oido.reports.report import draw_rows, make_report
-from oido.reports.sayings import REASONS, all_said, said_of
 from oido.reports.view_options import VERDICT_NAMES, ReportView
 from oido.reports.working import proposal_of, working_of
 from oido.takes.copies import raw_and_copy
-from oido.takes.corrections import told
-from oido.takes.doubts import doubts_told
+from oido.takes.corrections import summarise_corrections
+from oido.takes.doubts import list_doubts
 from oido.takes.exports import EXPORTS as TAKE_EXPORTS
 from oido.takes.hearing import is_take_hidden
 from oido.takes.judging import judged
@@ -83,9 +83,9 @@ def rows(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     first = whole(request.GET.get("from", ""))
     if first is None or first < 0:
         raise Http404
-    reading = Reading(take)
-    look = ReportView.of(request.GET, reading)
-    drawn = draw_rows(reading, look, remarks=seen_remarks(request, take), first=first)
+    analysed = AnalysedTake(take)
+    look = ReportView.of(request.GET, analysed)
+    drawn = draw_rows(analysed, look, remarks=seen_remarks(request, take), first=first)
     return render(request, "reports/_rows.html", {"take": take, "rows": drawn, "look": look})
 
 
@@ -95,9 +95,9 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
     take = _readable(request, pk)
     if not NOTE_ID.fullmatch(name):
         raise Http404
-    reading = Reading(take)
-    look = ReportView.of(request.GET, reading)
-    card = note_card(reading, name, look.selection, reader_of(request.user))
+    analysed = AnalysedTake(take)
+    look = ReportView.of(request.GET, analysed)
+    card = note_card(analysed, name, look.selection, reader_of(request.user))
     if card is None:
         raise Http404
     return render(
@@ -107,7 +107,7 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
             "take": take,
             "card": card,
             "shows_mark": _shows_mark(request, take),
-            "said": said_of(reading, name, card.bar),
+            "said": override_choices(analysed, name, card.bar),
             "reasons": REASONS.items(),
             "mark_state": state_of(take) if request.user.is_teacher and hasattr(take, "sheet") else "",
         },
@@ -117,21 +117,23 @@ def note(request: Request, pk: uuid.UUID, name: str) -> HttpResponseBase:
 @require_GET
 def notation(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """The part as drawn notation, each head with how it was played."""
-    reading = Reading(_readable(request, pk))
+    analysed = AnalysedTake(_readable(request, pk))
     conventions = conventions_of(request.user)
 
     def draw(bars: range, seed: int) -> str:
-        return notated(reading, conventions, width=PAGE_WIDTH, bars=bars, seed=seed)
+        return notated(analysed, conventions, width=PAGE_WIDTH, bars=bars, seed=seed)
 
-    return notation_answer(request, reading.part, draw)
+    return notation_answer(request, analysed.part, draw)
 
 
 @require_GET
 def in_words(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How it went, note by note, as a page of text."""
-    reading = Reading(_readable(request, pk))
-    lines = result_of(reading.part, reading.overlay, reading.rows(), VERDICT_NAMES, reader_of(request.user))
-    take = reading.take
+    analysed = AnalysedTake(_readable(request, pk))
+    lines = result_of(
+        analysed.part, analysed.overlay, analysed.rows(), VERDICT_NAMES, reader_of(request.user)
+    )
+    take = analysed.take
     title = _("%(title)s, take %(n)s") % {"title": take.exercise.title, "n": take.number}
     return HttpResponse("\n".join([title, "", *lines, ""]), content_type="text/plain; charset=utf-8")
 
@@ -164,11 +166,11 @@ def may_record(request: Request, take: Take) -> bool:
     return visible_assignments(request.user).filter(pk=take.assignment_id).exists()
 
 
-def is_early(request: Request, found: Take) -> bool:
+def is_early(request: Request, take: Take) -> bool:
     """The student may not see yet what was heard."""
-    if _shows_mark(request, found):
+    if _shows_mark(request, take):
         return False
-    return is_take_hidden(found) or not shows_reading(found.assignment, found.exercise)
+    return is_take_hidden(take) or not shows_analysis(take.assignment, take.exercise)
 
 
 def _readable(request: Request, pk: uuid.UUID) -> Take:
@@ -178,99 +180,99 @@ def _readable(request: Request, pk: uuid.UUID) -> Take:
     return take
 
 
-def _shows_mark(request: Request, found: Take) -> bool:
-    sheet = getattr(found, "sheet", None)
+def _shows_mark(request: Request, take: Take) -> bool:
+    sheet = getattr(take, "sheet", None)
     return request.user.is_teacher or bool(sheet and sheet.is_released)
 
 
-def seen_remarks(request: Request, found: Take) -> list[Remark]:
-    return list(found.remarks.select_related("author")) if _shows_mark(request, found) else []
+def seen_remarks(request: Request, take: Take) -> list[Remark]:
+    return list(take.remarks.select_related("author")) if _shows_mark(request, take) else []
 
 
-def mark_context(request: Request, reading: Reading) -> dict[str, Any]:
+def mark_context(request: Request, analysed: AnalysedTake) -> dict[str, Any]:
     """What the mark shows, and what it is made of."""
-    take = reading.take
+    take = analysed.take
     sheet = getattr(take, "sheet", None)
     shows_mark = _shows_mark(request, take)
     shown = sheet is not None and shows_mark
-    mark, reader = reading.judgement, reader_of(request.user)
+    mark, reader = analysed.judgement, reader_of(request.user)
     return {
         "take": take,
         "sheet": sheet,
-        "rubric": reading.rubric,
+        "rubric": analysed.rubric,
         "marked_level": level_named(mark.scores.level).name,
         "mark": mark if shown else None,
         "working": working_of(mark, reader) if shown else None,
-        "costly": costliest(reading, reader.conventions) if shown else {},
+        "costly": costliest(analysed, reader.conventions) if shown else {},
         "is_released": bool(sheet and sheet.is_released),
         "shows_mark": shows_mark,
-        "sayings": all_said(reading, reader) if shows_mark else [],
+        "sayings": list_overrides(analysed, reader) if shows_mark else [],
         "history": history_of(sheet) if sheet is not None and shown and request.user.is_teacher else [],
         "mark_state": state_of(take) if shown and request.user.is_teacher else "",
-        "proposal": proposal_of(reading) if shown and request.user.is_teacher else None,
+        "proposal": proposal_of(analysed) if shown and request.user.is_teacher else None,
     }
 
 
-def report_context(request: Request, found: Take) -> dict[str, Any]:
-    reading = Reading(found)
-    look = ReportView.of(request.GET, reading)
-    remarks = seen_remarks(request, found)
+def report_context(request: Request, take: Take) -> dict[str, Any]:
+    analysed = AnalysedTake(take)
+    look = ReportView.of(request.GET, analysed)
+    remarks = seen_remarks(request, take)
     reader = reader_of(request.user)
     report = make_report(
-        reading, for_teacher=request.user.is_teacher, reader=reader, remarks=remarks, look=look
+        analysed, for_teacher=request.user.is_teacher, reader=reader, remarks=remarks, look=look
     )
-    context = mark_context(request, reading)
-    own = Take.objects.filter(assignment=found.assignment, student=found.student).values_list(
+    context = mark_context(request, analysed)
+    own = Take.objects.filter(assignment=take.assignment, student=take.student).values_list(
         "handed_in_at", flat=True
     )
     return {
         **context,
         "takes_count": len(own),
-        "may_record": may_record(request, found),
-        "siblings": sum(when is not None for when in own) - bool(found.handed_in_at),
-        "assignment": found.assignment,
-        "exercise": found.exercise,
-        "facts": reading.facts,
+        "may_record": may_record(request, take),
+        "siblings": sum(when is not None for when in own) - bool(take.handed_in_at),
+        "assignment": take.assignment,
+        "exercise": take.exercise,
+        "facts": analysed.facts,
         "report": report,
         "rows": report.rows,
         "look": look,
         "remark_form": RemarkForm(part=report.part),
         "reply_form": ReplyForm(),
-        "playing": _playing(reading),
-        "replies": list(found.replies.select_related("author")) if context["is_released"] else [],
+        "playing": _playing(analysed),
+        "replies": list(take.replies.select_related("author")) if context["is_released"] else [],
         "hears_faults": True,
-        "doubts": doubts_told(found),
+        "doubts": list_doubts(take),
         "exports": EXPORTS,
         "take_exports": TAKE_EXPORTS,
         **(
-            _desk_context(request, found)
+            _desk_context(request, take)
             if request.user.is_teacher
-            else {"to_do": things_to_do(request.user, found, reader)}
+            else {"to_do": things_to_do(request.user, take, reader)}
         ),
-        **_said_with(found, request.user),
+        **_hand_in_notes(take, request.user),
     }
 
 
-def _desk_context(request: Request, found: Take) -> dict[str, Any]:
+def _desk_context(request: Request, take: Take) -> dict[str, Any]:
     """Where the take stands in the queue that the address names."""
     queue = Queue.of(request.GET)
     return {
         "queue": queue,
-        "beside": beside(request.user, queue, found),
+        "beside": beside(request.user, queue, take),
         "phrases": list(request.user.phrases.all()),
         "ask_form": AskAgainForm(),
-        "kit": kit_trial(found),
+        "kit": kit_trial(take),
     }
 
 
-def _playing(reading: Reading) -> dict[str, Any]:
+def _playing(analysed: AnalysedTake) -> dict[str, Any]:
     """All that can be heard of a take."""
-    take, part = reading.take, reading.part
+    take, part = analysed.take, analysed.part
     both = raw_and_copy(take)
     moved = take.fifths is not None and bool(part.notes)
     semitones = part.notes[0].pitch - take.part.read().notes[0].pitch if moved else 0
     return {
-        **playing_data(part, reading.played),
+        **playing_data(part, analysed.played),
         "passOf": list(take.pass_of_notes()) if take.kept_passes else [],
         "controls": control_data(take),
         "corrected": sounding(both[1], both[1].notes) if both else None,
@@ -278,12 +280,12 @@ def _playing(reading: Reading) -> dict[str, Any]:
     }
 
 
-def _said_with(take: Take, user: Any) -> dict[str, Any]:
+def _hand_in_notes(take: Take, user: Any) -> dict[str, Any]:
     """What a report shows of what was handed in with a take."""
-    said = HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).first()
+    hand_in = HandIn.objects.filter(assignment=take.assignment_id, student=take.student_id).first()
     has_copy = hasattr(take, "corrected")
     return {
-        "said": said if take.is_handed_in else None,
-        "corrections": told(take, conventions_of(user)) if has_copy else None,
+        "said": hand_in if take.is_handed_in else None,
+        "corrections": summarise_corrections(take, conventions_of(user)) if has_copy else None,
         "showing": lines_of(take.showing),
     }

@@ -106,13 +106,13 @@ def _whoever(request: HttpRequest, *, email: str = "") -> tuple[NewAccountForm, 
         return NewAccountForm(), user if request.method == "POST" else None
     form = NewAccountForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        said = form.cleaned_data
+        fields = form.cleaned_data
         try:
             made = joining.new_account(
-                first=said["first"],
-                last=said["last"],
-                username=said["username"],
-                password=said["password1"],
+                first=fields["first"],
+                last=fields["last"],
+                username=fields["username"],
+                password=fields["password1"],
                 email=email,
             )
         except NameTaken:

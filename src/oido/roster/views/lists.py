@@ -27,9 +27,9 @@ from oido.roster.list_files import read_list
 from oido.roster.lists import LeftOut, PeopleList, read_text
 from oido.roster.models import ListImport
 from oido.roster.planning import Status, plan_import
-from oido.roster.said import said, said_left_out
+from oido.roster.problem_texts import describe_left_out, describe_problem
 
-WRONG_MOST = 100
+MAX_WRONG = 100
 
 
 @require_http_methods(["GET", "POST"])
@@ -42,7 +42,7 @@ def send(request: Request) -> HttpResponseBase:
     if request.method == "POST" and form.is_valid():
         people = _read(form)
         if people is not None and people.wrong:
-            wrong = [said(line) for line in people.wrong[:WRONG_MOST]]
+            wrong = [describe_problem(line) for line in people.wrong[:MAX_WRONG]]
         elif people is not None and not people.people:
             form.add_error(None, _("There is nobody on this list."))
         elif people is not None:
@@ -54,8 +54,10 @@ def send(request: Request) -> HttpResponseBase:
                 school_class=form.cleaned_data["school_class"],
             )
             if people.passed_over:
-                told = _("Not used: the columns %(names)s.") % {"names": ", ".join(people.passed_over[:12])}
-                messages.info(request, told)
+                message = _("Not used: the columns %(names)s.") % {
+                    "names": ", ".join(people.passed_over[:12])
+                }
+                messages.info(request, message)
             return redirect("list", pk=stored.pk)
     context = {"form": form, "wrong": wrong}
     return render(request, "roster/send_list.html", context, status=422 if form.is_bound else 200)
@@ -104,7 +106,7 @@ def look(request: Request, pk: int) -> HttpResponseBase:
         ],
         "doubtful": plan.with_status(Status.DOUBTFUL),
         "for_head": plan.rows_for_head(),
-        "left_out": [said_left_out(LeftOut(**person)) for person in stored.left_out],
+        "left_out": [describe_left_out(LeftOut(**person)) for person in stored.left_out],
         "leave_out": LEAVE_OUT,
         "as_new": AS_NEW,
     }
@@ -121,10 +123,10 @@ def undo(request: Request, pk: int) -> HttpResponseBase:
     stored = get_object_or_404(lists_in_reach(request.user), pk=pk)
     undone = undo_import(request.user, stored)
     if undone.kept:
-        told = _("Undone, except for %(names)s, who have signed in, recorded or changed class since.") % {
+        message = _("Undone, except for %(names)s, who have signed in, recorded or changed class since.") % {
             "names": ", ".join(undone.kept)
         }
-        messages.info(request, told)
+        messages.info(request, message)
     else:
         messages.success(request, _("Undone: everything is as it was before."))
     return redirect("list", pk=pk)

@@ -28,7 +28,7 @@ from oido.roster.importing import lists_in_reach
 from oido.roster.joining import invite, withdraw
 from oido.roster.models import Invitation
 from oido.roster.people import LastHead, NameTaken, members
-from oido.roster.slips import SLIPS_MOST
+from oido.roster.slips import MAX_SLIPS
 
 PAGE = 50
 SHOWN_LISTS = 8
@@ -107,15 +107,15 @@ def add(request: Request) -> HttpResponseBase:
     form = AddPersonForm(None if is_invitation else request.POST or None, by=request.user, initial=first)
     invite_form = InviteForm(request.POST if is_invitation else None, by=request.user, initial=first)
     if is_invitation and invite_form.is_valid():
-        said = invite_form.cleaned_data
+        message = invite_form.cleaned_data
         invite(
             request.user,
-            email=said["invited_email"],
-            role=said["invited_role"],
-            school_class=said["invited_class"],
+            email=message["invited_email"],
+            role=message["invited_role"],
+            school_class=message["invited_class"],
         )
         messages.success(
-            request, _("An invitation is on its way to %(email)s.") % {"email": said["invited_email"]}
+            request, _("An invitation is on its way to %(email)s.") % {"email": message["invited_email"]}
         )
         return redirect("people")
     if form.is_bound and form.is_valid():
@@ -167,12 +167,12 @@ def person(request: Request, pk: int) -> HttpResponseBase:
             form.add_error("username", TAKEN)
         else:
             waiting = pending_address(shown_person)
-            told = (
+            message = (
                 _("Saved. The new address %(email)s will be used once it is confirmed.")
                 if waiting
                 else _("Saved.")
             )
-            messages.success(request, told % {"email": waiting})
+            messages.success(request, message % {"email": waiting})
             return redirect("person", pk=pk)
     inside = Q(students=shown_person) | Q(teachers=shown_person)
     theirs = classes_seen(request.user).filter(inside).distinct()
@@ -256,7 +256,7 @@ def class_slips(request: Request, pk: int) -> HttpResponseBase:
     students = school_class.students.all()
     if "all" not in request.POST:
         students = students.filter(last_login=None)
-    keys = list(students.values_list("pk", flat=True)[:SLIPS_MOST])
+    keys = list(students.values_list("pk", flat=True)[:MAX_SLIPS])
     if not keys:
         messages.info(request, _("Everybody of this class has signed in already."))
         return redirect("class", pk=pk)
@@ -294,16 +294,18 @@ def leave_class(request: Request, pk: int) -> HttpResponseBase:
     if into:
         other = get_object_or_404(classes_seen(request.user), pk=into)
         roster.move_student(request.user, student, out_of=school_class, into=other)
-        said = _(
+        message = _(
             "%(name)s has moved from %(class)s to %(other)s. Takes and marks stay with %(class)s, and %(name)s can still "
             "see them. In %(other)s only work that is due from now on counts."
         ) % {**names, "other": other}
     else:
         roster.leave_class(request.user, student, school_class)
-        said = _("%(name)s is no longer in %(class)s.") % names
+        message = _("%(name)s is no longer in %(class)s.") % names
         if is_student:
-            said += " " + _("Takes and marks stay with the class, and %(name)s can still see them.") % names
-    messages.success(request, said)
+            message += (
+                " " + _("Takes and marks stay with the class, and %(name)s can still see them.") % names
+            )
+    messages.success(request, message)
     return redirect("class", pk=school_class.pk)
 
 

@@ -11,9 +11,9 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from oido.assignments.models import Assignment, GivenBooklet
-from oido.assignments.queries import visible_assignments, visible_given_booklets
-from oido.assignments.student_terms import Deals, StudentTerms
+from oido.assignments.models import Assignment, BookletAssignment
+from oido.assignments.queries import visible_assignments, visible_booklet_assignments
+from oido.assignments.student_terms import StudentTerms, StudentTermsTable
 from oido.common.permissions import NotAllowed, for_students
 from oido.exercises.audio import FORMATS
 from oido.marking.hand_in import hand_in_together
@@ -29,7 +29,7 @@ class BookletStep:
     """One exercise of it: what may be handed in, and what is."""
 
     assignment: Assignment
-    deal: StudentTerms
+    student_terms: StudentTerms
     takes: tuple[Take, ...]
     handed_in: tuple[Take, ...]
     chosen: Take | None
@@ -38,33 +38,33 @@ class BookletStep:
     @property
     def is_open(self) -> bool:
         """Something is still to be handed in."""
-        return not self.handed_in and self.deal.is_asked
+        return not self.handed_in and self.student_terms.is_asked
 
     @property
     def is_together(self) -> bool:
         """It can be handed in with the others: one take, and nothing to be answered."""
-        rules = self.deal.rules
+        rules = self.student_terms.rules
         return rules.handed_in_takes == 1 and not (
             rules.questions or rules.has_questions_only or rules.to_show
         )
 
 
-def steps_of(student: User, given: GivenBooklet) -> list[BookletStep]:
-    assignments = list(visible_assignments(student).filter(booklet=given).order_by("place"))
-    deals = Deals(assignments, student=student)
+def steps_of(student: User, assigned: BookletAssignment) -> list[BookletStep]:
+    assignments = list(visible_assignments(student).filter(booklet=assigned).order_by("place"))
+    terms_table = StudentTermsTable(assignments, student=student)
     takes: dict[int, list[Take]] = defaultdict(list)
     own = Take.objects.filter(assignment__in=assignments, student=student).select_related("part")
     for take in own.defer("events", "part__source_file").order_by("-number"):
         takes[take.assignment_id].append(take)
-    return [_step(one, deals.of(one.pk, student.pk), takes[one.pk]) for one in assignments]
+    return [_step(one, terms_table.of(one.pk, student.pk), takes[one.pk]) for one in assignments]
 
 
-def _step(assignment: Assignment, deal: StudentTerms, takes: list[Take]) -> BookletStep:
-    fit = [take for take in takes if not submission_blocker(take, deal, part=take.part.read())]
+def _step(assignment: Assignment, student_terms: StudentTerms, takes: list[Take]) -> BookletStep:
+    fit = [take for take in takes if not submission_blocker(take, student_terms, part=take.part.read())]
     handed_in = tuple(take for take in takes if take.is_handed_in)
     starred = next((take for take in fit if take.is_starred), None)
     return BookletStep(
-        assignment=assignment, deal=deal, takes=tuple(fit), handed_in=handed_in,
+        assignment=assignment, student_terms=student_terms, takes=tuple(fit), handed_in=handed_in,
         chosen=handed_in[0] if handed_in else starred or (fit[0] if fit else None),
     )  # fmt: skip
 
@@ -72,8 +72,8 @@ def _step(assignment: Assignment, deal: StudentTerms, takes: list[Take]) -> Book
 @require_http_methods(["GET", "POST"])
 @for_students
 def booklet(request: Request, pk: int) -> HttpResponseBase:
-    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
-    steps = steps_of(request.user, given)
+    assigned = get_object_or_404(visible_booklet_assignments(request.user), pk=pk)
+    steps = steps_of(request.user, assigned)
     status = 200
     if request.method == "POST":
         if _handed_in(request, steps):
@@ -81,7 +81,7 @@ def booklet(request: Request, pk: int) -> HttpResponseBase:
         status = 422
     following = next((step for step in steps if step.is_open), None)
     context = {
-        "given": given, "steps": steps, "following": following,
+        "given": assigned, "steps": steps, "following": following,
         "ready": [step for step in steps if step.is_open and step.is_together and step.takes],
         "endings": [MIDI, *FORMATS] if any(step.handed_in for step in steps) else [],
         "done": sum(not step.is_open for step in steps),
@@ -113,8 +113,8 @@ def _handed_in(request: Request, steps: list[BookletStep]) -> bool:
 @for_students
 def heard_as_one(request: Request, pk: int, ending: str) -> HttpResponseBase:
     """What the student has handed in of a booklet as one recording: one MIDI file at once, a sound file as a job."""
-    given = get_object_or_404(visible_given_booklets(request.user), pk=pk)
-    return together_answer(request, given, request.user, ending, back=reverse("my-booklet", args=[pk]))
+    assigned = get_object_or_404(visible_booklet_assignments(request.user), pk=pk)
+    return together_answer(request, assigned, request.user, ending, back=reverse("my-booklet", args=[pk]))
 
 
 def beside(student: User, assignment: Assignment) -> dict[str, Any]:

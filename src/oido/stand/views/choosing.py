@@ -7,7 +7,7 @@ from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 
-from oido.assignments.student_terms import deal_of
+from oido.assignments.student_terms import get_student_terms
 from oido.common.methods import only_post
 from oido.common.permissions import NotAllowed, for_students
 from oido.people.requests import Request
@@ -67,5 +67,5 @@ def _answer(request: Request, take: Take, *, status: int = 200, problem: str = "
         if problem:
             messages.error(request, problem)
         return redirect("stand", pk=take.assignment_id)
-    context = {**tray_context(request, deal_of(take.assignment, request.user)), "problem": problem}
+    context = {**tray_context(request, get_student_terms(take.assignment, request.user)), "problem": problem}
     return render(request, "stand/_takes.html", context, status=status)

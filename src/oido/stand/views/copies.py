@@ -25,7 +25,7 @@ from oido.exercises.pages import playing_data
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
 from oido.takes import copies
-from oido.takes.corrections import told
+from oido.takes.corrections import summarise_corrections
 from oido.takes.models import Take
 from oido.takes.queries import visible_takes
 from oido.takes.showing import lines_of, showing_of
@@ -98,11 +98,11 @@ def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 def _handed_in(request: Request, take: Take) -> HttpResponseBase:
     """Said on the page that is still open."""
-    said = _("This take is handed in: its copy stays as your teacher has it.")
+    message = _("This take is handed in: its copy stays as your teacher has it.")
     if not request.htmx:
-        messages.error(request, said)
+        messages.error(request, message)
         return redirect("stand", pk=take.assignment_id)
-    return render(request, "bench/_refused.html", {"problems": [said]}, status=422)
+    return render(request, "bench/_refused.html", {"problems": [message]}, status=422)
 
 
 def _tools(take: Take) -> tuple[type[Tool], ...]:
@@ -125,7 +125,7 @@ def _work_page(request: Request, take: Take) -> WorkPage:
         # Read afresh: the copy has just been changed.
         now = copies.fresh(take)
         return {
-            "corrections": told(now, conventions),
+            "corrections": summarise_corrections(now, conventions),
             "showing": lines_of(showing_of(now, take.exercise.recording_rules)),
         }
 

@@ -18,7 +18,7 @@ from ear.errors import EarError
 from ear.formats.importing import MIDI_START
 from ear.formats.limits import FILE_BYTES
 from ear.notes import Part
-from ear.recording.from_file import COUNT_IN_MOST, RECORDINGS, RecordedFile, Track, recording_told
+from ear.recording.from_file import MAX_COUNT_IN, RECORDINGS, RecordedFile, Track, recording_from_plain
 from oido.assignments.student_terms import StudentTerms
 from oido.common import problems
 from oido.common.fields import offer
@@ -28,7 +28,7 @@ from oido.exercises.models import ImportedFile
 from oido.exercises.services import open_upload, store_upload
 from oido.exercises.views.opening import being_opened
 from oido.people.requests import Request
-from oido.stand.lookup import deal_or_404
+from oido.stand.lookup import student_terms_or_404
 from oido.takes.services import NewTake, NoMoreTakes, receive_take
 
 TEMPO_FINE = 0.5
@@ -64,18 +64,18 @@ class ElsewhereForm(forms.Form):
         self.tracks_by_key = {track.key: track for track in recorded.tracks}
         fitting = [t.key for t in recorded.tracks if t.kind is part.kind] or list(self.tracks_by_key)
         count_in_bars = recorded.count_in(part, voices=[self.tracks_by_key[key].voice for key in fitting])
-        is_told = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
+        has_file_tempo = recorded.bpm is not None and abs(recorded.bpm - bpm) > TEMPO_FINE
         super().__init__(
             *args,
             initial={
                 "tracks": fitting,
                 "count_in": count_in_bars,
-                "tempo": "file" if is_told else "exercise",
+                "tempo": "file" if has_file_tempo else "exercise",
             },
             **more,
         )
-        self.found = count_in_bars
-        self.has_tempo_choice = is_told
+        self.count_in_found = count_in_bars
+        self.has_tempo_choice = has_file_tempo
         offer(self, "tracks", [(key, track.name) for key, track in self.tracks_by_key.items()])
         offer(
             self,
@@ -86,12 +86,12 @@ class ElsewhereForm(forms.Form):
                     _("%(n)s bars") % {"n": bars}
                     + (_(", found by the notes") if bars == count_in_bars else ""),
                 )
-                for bars in range(COUNT_IN_MOST + 1)
+                for bars in range(MAX_COUNT_IN + 1)
             ],
         )
         offer(self, "tempo", [
             ("exercise", _("the exercise’s click, %(bpm)s") % {"bpm": f"{bpm:g}"}),
-            *([("file", _("the file’s own click, %(bpm)s") % {"bpm": f"{recorded.bpm:.4g}"})] if is_told else []),
+            *([("file", _("the file’s own click, %(bpm)s") % {"bpm": f"{recorded.bpm:.4g}"})] if has_file_tempo else []),
         ])  # fmt: skip
 
     @property
@@ -102,14 +102,14 @@ class ElsewhereForm(forms.Form):
 @require_http_methods(["GET", "POST"])
 @for_students
 def choose_file(request: Request, pk: int) -> HttpResponseBase:
-    deal = deal_or_404(request, pk)
+    student_terms = student_terms_or_404(request, pk)
     form = FileForm(request.POST or None, request.FILES or None)
     if request.method == "POST" and form.is_valid():
         stored = store_upload(request.user, form.cleaned_data["file"].name, form.content)
         address = reverse("elsewhere-file", kwargs={"pk": pk, "upload": stored.pk})
         open_upload(request.user, stored, back=address, reader=RECORDINGS)
         return redirect(address)
-    context = {"assignment": deal.assignment, "exercise": deal.exercise, "form": form}
+    context = {"assignment": student_terms.assignment, "exercise": student_terms.exercise, "form": form}
     status = 422 if request.method == "POST" else 200
     return render(request, "stand/elsewhere.html", context, status=status)
 
@@ -118,32 +118,32 @@ def choose_file(request: Request, pk: int) -> HttpResponseBase:
 @for_students
 def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
     """What was found in the file, to be changed; then it is a take like any other."""
-    deal = deal_or_404(request, pk)
+    student_terms = student_terms_or_404(request, pk)
     stored = get_object_or_404(ImportedFile, pk=upload, owner=request.user)
     send_again = reverse("elsewhere", kwargs={"pk": pk})
     waiting = being_opened(request, stored, send_again=send_again, reader=RECORDINGS)
     if waiting is not None:
         return waiting
     try:
-        recorded = recording_told(stored.what_was_told())
+        recorded = recording_from_plain(stored.read_contents())
     except EarError as problem:
-        messages.error(request, problems.said(problem))
+        messages.error(request, problems.error_message(problem))
         return redirect(send_again)
     if not recorded.tracks:
         messages.error(request, _("There is no note in this file."))
         return redirect(send_again)
-    bpm = float(deal.exercise.tempo_bpm)
+    bpm = float(student_terms.exercise.tempo_bpm)
     form = ElsewhereForm(
-        request.POST or None, recorded=recorded, part=deal.exercise.part_in_force.read(), bpm=bpm
+        request.POST or None, recorded=recorded, part=student_terms.exercise.part_in_force.read(), bpm=bpm
     )
     if request.method == "POST" and form.is_valid():
-        problem = _receive(request, deal, stored, recorded, form)
+        problem = _receive(request, student_terms, stored, recorded, form)
         if not problem:
             return redirect("stand", pk=pk)
         form.add_error(None, problem)
-    slowest, fastest = deal.rules.tempo_range(bpm)
+    slowest, fastest = student_terms.rules.tempo_range(bpm)
     context = {
-        "assignment": deal.assignment, "exercise": deal.exercise, "form": form, "stored": stored,
+        "assignment": student_terms.assignment, "exercise": student_terms.exercise, "form": form, "stored": stored,
         "recorded": recorded, "bpm": bpm, "slowest": slowest, "fastest": fastest,
         "is_other_tempo": form.has_tempo_choice,
     }  # fmt: skip
@@ -153,21 +153,21 @@ def make_take(request: Request, pk: int, upload: int) -> HttpResponseBase:
 
 def _receive(
     request: Request,
-    deal: StudentTerms,
+    student_terms: StudentTerms,
     stored: ImportedFile,
     recorded: RecordedFile,
     form: ElsewhereForm,
 ) -> str:
     """Import as a take; why not, in words, or nothing."""
     c = form.cleaned_data
-    part = deal.exercise.part_in_force
+    part = student_terms.exercise.part_in_force
     voices = [form.tracks_by_key[key].voice for key in c["tracks"]]
     own_tempo = recorded.bpm if c["tempo"] == "file" else None
     try:
         events = recorded.events(part.read(), count_in_bars=c["count_in"], voices=voices)
         take = receive_take(
             request.user,
-            deal.assignment,
+            student_terms.assignment,
             NewTake(
                 id=uuid.uuid4(), part_id=part.pk, events=events, source=Source.FILE, device=stored.name[:120],
                 latency_ms=0.0, recorded_at=timezone.now(), file=(stored.name, bytes(stored.data)),
@@ -177,7 +177,7 @@ def _receive(
     except NoMoreTakes:
         return _("You have already recorded all the takes this exercise allows.")
     except EarError as problem:
-        return problems.said(problem)
+        return problems.error_message(problem)
     stored.delete()
     messages.success(
         request, _("%(name)s was imported as take %(n)s.") % {"name": stored.name, "n": take.number}

@@ -17,12 +17,12 @@ from ear.practice.showing import InWords, Skill
 from oido.assignments.student_terms import StudentTerms
 from oido.common.fields import offer
 from oido.common.permissions import NotAllowed, for_students
-from oido.exercises.showing import to_show_said
+from oido.exercises.showing import describe_showing
 from oido.marking import hand_in as service
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
-from oido.stand.forms import ANSWER_MOST
-from oido.stand.lookup import deal_or_404
+from oido.stand.forms import MAX_ANSWER_LENGTH
+from oido.stand.lookup import student_terms_or_404
 from oido.stand.tray import Tray, TrayRow, read_tray
 from oido.takes.models import HandIn, Take
 from oido.takes.showing import ShowingLine, lines_of, showing_of
@@ -40,14 +40,16 @@ class HandInForm(forms.Form):
 
     takes = forms.MultipleChoiceField(label=gettext_lazy("takes"), widget=forms.CheckboxSelectMultiple)
     note = forms.CharField(
-        label=gettext_lazy("A note to your teacher"), required=False, max_length=ANSWER_MOST,
+        label=gettext_lazy("A note to your teacher"), required=False, max_length=MAX_ANSWER_LENGTH,
         widget=forms.Textarea(attrs={"rows": 3}),
     )  # fmt: skip
 
-    def __init__(self, *args: Any, tray: Tray, said: HandIn | None, chosen: list[str], **more: Any) -> None:
+    def __init__(
+        self, *args: Any, tray: Tray, hand_in: HandIn | None, chosen: list[str], **more: Any
+    ) -> None:
         self.rules = rules = tray.rules
-        questions = said.answered(rules.questions) if said else [(q, "") for q in rules.questions]
-        super().__init__(*args, initial={"takes": chosen, "note": said.note if said else ""}, **more)
+        questions = hand_in.answered(rules.questions) if hand_in else [(q, "") for q in rules.questions]
+        super().__init__(*args, initial={"takes": chosen, "note": hand_in.note if hand_in else ""}, **more)
         self.wanted = rules.handed_in_takes
         self.rows = [row for row in tray.rows if not row.submission_blocker]
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
@@ -55,14 +57,14 @@ class HandInForm(forms.Form):
         self.has_takes = not rules.has_questions_only
         self.to_explain = [thing for thing in rules.to_show if thing.in_words is not InWords.NONE]
         shown = {
-            thing.asked.skill: thing.said
+            thing.asked.skill: thing.explanation
             for take in tray.handed_in
             if take.showing
             for thing in take.showing.things
         }
         for thing in self.to_explain:
             self.fields[f"explained-{thing.skill.value}"] = forms.CharField(
-                label=capfirst(to_show_said(thing)), max_length=ANSWER_MOST,
+                label=capfirst(describe_showing(thing)), max_length=MAX_ANSWER_LENGTH,
                 initial=shown.get(thing.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
                 error_messages={"required": gettext_lazy("Please explain it in a sentence.")},
             )  # fmt: skip
@@ -73,7 +75,7 @@ class HandInForm(forms.Form):
         self.questions = [question for question, _answer in questions]
         for number, (question, answer) in enumerate(questions):
             self.fields[f"answer-{number}"] = forms.CharField(
-                label=question, max_length=ANSWER_MOST, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
+                label=question, max_length=MAX_ANSWER_LENGTH, initial=answer, widget=forms.Textarea(attrs={"rows": 2}),
                 error_messages={"required": gettext_lazy("Your teacher asks this. Please write a sentence.")},
             )  # fmt: skip
 
@@ -116,24 +118,24 @@ class HandInForm(forms.Form):
 @for_students
 def hand_in(request: Request, pk: int) -> HttpResponseBase:
     """Choose, say what is to be said, hand in; `take` in the query is chosen beforehand."""
-    deal = deal_or_404(request, pk)
-    tray = read_tray(request.user, deal)
-    said = HandIn.objects.filter(assignment=deal.assignment, student=request.user).first()
+    student_terms = student_terms_or_404(request, pk)
+    tray = read_tray(request.user, student_terms)
+    hand_in = HandIn.objects.filter(assignment=student_terms.assignment, student=request.user).first()
     chosen = request.GET.getlist("take") or [str(take.pk) for take in tray.handed_in]
-    form = HandInForm(request.POST or None, tray=tray, said=said, chosen=chosen)
+    form = HandInForm(request.POST or None, tray=tray, hand_in=hand_in, chosen=chosen)
     unshown: list[str] = []
     if request.method == "POST" and form.is_valid():
         by_id = {str(row.take.pk): row.take for row in form.rows}
         takes = [by_id[key] for key in form.cleaned_data.get("takes", [])]
         unshown = [] if "even_so" in request.POST else _unshown(takes, form)
         if not unshown:
-            problem = _hand_in(request, deal, takes, form)
+            problem = _hand_in(request, student_terms, takes, form)
             if not problem:
                 return redirect("receipt", pk=pk)
             form.add_error(None, problem)
     context = {
-        "assignment": deal.assignment, "deal": deal, "exercise": deal.exercise, "tray": tray, "form": form, "said": said,
-        "is_late": deal.is_late(timezone.now()), "unshown": unshown,
+        "assignment": student_terms.assignment, "student_terms": student_terms, "exercise": student_terms.exercise, "tray": tray, "form": form, "said": hand_in,
+        "is_late": student_terms.is_late(timezone.now()), "unshown": unshown,
         "others": [row for row in tray.rows if row.submission_blocker],
     }  # fmt: skip
     status = 422 if request.method == "POST" else 200
@@ -148,14 +150,14 @@ def _unshown(takes: list[Take], form: HandInForm) -> list[str]:
     return list(dict.fromkeys(line.name for line in lines if not line.shown.is_done))
 
 
-def _hand_in(request: Request, deal: StudentTerms, takes: list[Take], form: HandInForm) -> str:
+def _hand_in(request: Request, student_terms: StudentTerms, takes: list[Take], form: HandInForm) -> str:
     """Hand in; why not, in words, or nothing."""
     try:
-        said: dict[str, Any] = {"note": form.cleaned_data["note"], "answers": form.answers()}
+        hand_in: dict[str, Any] = {"note": form.cleaned_data["note"], "answers": form.answers()}
         if form.has_takes:
-            service.hand_in(request.user, *takes, explained=form.explained(), **said)
+            service.hand_in(request.user, *takes, explained=form.explained(), **hand_in)
         else:
-            service.hand_in_answers(request.user, deal.assignment, **said)
+            service.hand_in_answers(request.user, student_terms.assignment, **hand_in)
     except service.NothingShown:
         return _("This take has no copy yet. Change a copy of it first: what is to be shown is shown there.")
     except service.TooFewTakes:
@@ -186,17 +188,17 @@ def _hand_in(request: Request, deal: StudentTerms, takes: list[Take], form: Hand
 @for_students
 def receipt(request: Request, pk: int) -> HttpResponseBase:
     """What was handed in, when, and with which words: to be kept or printed."""
-    deal = deal_or_404(request, pk)
-    said = get_object_or_404(HandIn, assignment=deal.assignment, student=request.user)
-    tray = read_tray(request.user, deal)
+    student_terms = student_terms_or_404(request, pk)
+    hand_in = get_object_or_404(HandIn, assignment=student_terms.assignment, student=request.user)
+    tray = read_tray(request.user, student_terms)
     rows = [row for row in tray.rows if row.take.is_handed_in]
     is_asked_again = any(row.take.sheet.asked_again_at for row in rows)
     # What was handed in may have been recorded before the teacher gave the student another exercise instead.
-    exercise = rows[0].take.exercise if rows else deal.exercise
+    exercise = rows[0].take.exercise if rows else student_terms.exercise
     context = {
-        "assignment": deal.assignment, "deal": deal, "exercise": exercise, "said": said, "rows": rows, "tray": tray,
+        "assignment": student_terms.assignment, "student_terms": student_terms, "exercise": exercise, "said": hand_in, "rows": rows, "tray": tray,
         "shown": [(row.take, lines_of(row.take.showing)) for row in rows if row.take.showing is not None],
         "conventions": conventions_of(request.user),
-        "can_change": not tray.is_closed and (not deal.is_late(timezone.now()) or is_asked_again),
+        "can_change": not tray.is_closed and (not student_terms.is_late(timezone.now()) or is_asked_again),
     }  # fmt: skip
     return render(request, "stand/receipt.html", context)

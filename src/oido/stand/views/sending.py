@@ -11,10 +11,10 @@ from django.utils.translation import gettext_lazy
 
 from ear.errors import EarError
 from ear.findings.finding import Finding
-from ear.findings.said import FOR_STUDENT, said
+from ear.findings.rendering import FOR_STUDENT, render_finding
 from ear.recording.latency import calibrate
 from oido.assignments.queries import recordable_assignments
-from oido.assignments.student_terms import StudentTerms, deal_of
+from oido.assignments.student_terms import StudentTerms, get_student_terms
 from oido.common import problems
 from oido.common.bodies import BadBody, parsed
 from oido.common.methods import only_post
@@ -55,13 +55,13 @@ OF_A_LOOP = {
 """What is said of a take tells the student to record again: of a loop something else is said."""
 
 
-def _said_of_loop(request: Request, fault: Finding | None) -> str:
+def _describe_loop(request: Request, fault: Finding | None) -> str:
     if fault is None:
         return ""
     return (
         str(OF_A_LOOP[fault.code])
         if fault.code in OF_A_LOOP
-        else said(fault, FOR_STUDENT, reader_of(request.user))
+        else render_finding(fault, FOR_STUDENT, reader_of(request.user))
     )
 
 
@@ -69,17 +69,19 @@ def _said_of_loop(request: Request, fault: Finding | None) -> str:
 @for_students
 def upload(request: Request, pk: int) -> HttpResponseBase:
     """Receive one take as JSON, also for an assignment that was withdrawn meanwhile; answer with the tray."""
-    deal = deal_of(get_object_or_404(recordable_assignments(request.user), pk=pk), request.user)
+    student_terms = get_student_terms(
+        get_object_or_404(recordable_assignments(request.user), pk=pk), request.user
+    )
     try:
-        receive_take(request.user, deal.assignment, parsed(request.body, TakeBody).new_take())
+        receive_take(request.user, student_terms.assignment, parsed(request.body, TakeBody).new_take())
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
         return refused(id=[_("you have already recorded all the takes this exercise allows")])
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
-        return refused(tempo_bpm=[problems.said(problem)])
-    return _tray(request, deal)
+        return refused(tempo_bpm=[problems.error_message(problem)])
+    return _tray(request, student_terms)
 
 
 @only_post
@@ -97,7 +99,7 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
         return refused(
             id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
         )
-    return _tray(request, deal_of(take.assignment, request.user))
+    return _tray(request, get_student_terms(take.assignment, request.user))
 
 
 @only_post
@@ -110,7 +112,7 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
         undo_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
         return refused(id=[_("you have already recorded all the passes this exercise allows")])
-    return _tray(request, deal_of(take.assignment, request.user), status=200)
+    return _tray(request, get_student_terms(take.assignment, request.user), status=200)
 
 
 @only_post
@@ -128,17 +130,17 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
         return refused(
             id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
         )
-    return _tray(request, deal_of(take.assignment, request.user), status=200)
+    return _tray(request, get_student_terms(take.assignment, request.user), status=200)
 
 
-def _tray(request: Request, deal: StudentTerms, *, status: int = 201) -> HttpResponse:
-    return render(request, "stand/_takes.html", tray_context(request, deal), status=status)
+def _tray(request: Request, student_terms: StudentTerms, *, status: int = 201) -> HttpResponse:
+    return render(request, "stand/_takes.html", tray_context(request, student_terms), status=status)
 
 
 @only_post
-def loop(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
-    if is_hidden(request.user, deal) or deal.exercise.part_in_force.free is not None:
+    if is_hidden(request.user, student_terms) or student_terms.exercise.part_in_force.free is not None:
         # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.
         return refused(first_bar=[_("this exercise is not practised in loops")])
     try:
@@ -147,34 +149,34 @@ def loop(request: Request, deal: StudentTerms) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     number = sent.rung
-    climbs = ladder_of(request.user, deal) if number else []
+    climbs = ladder_of(request.user, student_terms) if number else []
     if number and number > len(climbs):
         return refused(rung=[_("This ladder no longer has that rung. Reload the page.")])
     try:
         rung = climbs[number - 1].rung if number else sent.chosen()
-        judged = judge_loop(deal, rung, played)
+        judged = judge_loop(student_terms, rung, played)
     except BadBody as problem:
         return problem.answer()
     except EarError as problem:
-        return refused(first_bar=[problems.said(problem)])
+        return refused(first_bar=[problems.error_message(problem)])
     except LongLoop:
         return refused(first_bar=[_("too many notes for one loop; choose fewer bars")])
-    if not deal.is_trial:
-        practised(request.user, deal.assignment)
+    if not student_terms.is_trial:
+        practised(request.user, student_terms.assignment)
     answer: dict[str, Any] = {
-        "points": round(judged.points), "isClean": judged.is_clean, "said": _said_of_loop(request, judged.fault), "needed": rung.needed,
+        "points": round(judged.points), "isClean": judged.is_clean, "said": _describe_loop(request, judged.fault), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
         }),
     }  # fmt: skip
     if number:
-        in_tempo = sent.bpm >= float(deal.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
+        in_tempo = sent.bpm >= float(student_terms.exercise.tempo_bpm) * rung.tempo_percent / 100 - TEMPO_FINE
         answer |= {
             "inTempo": in_tempo,
-            "row": climb(request.user, deal, number, judged, in_tempo=in_tempo),
+            "row": climb(request.user, student_terms, number, judged, in_tempo=in_tempo),
             "neededLoops": rung.needed_loops,
         }
-        context = ladder_context(request, deal)
+        context = ladder_context(request, student_terms)
         answer["isMet"] = context["climbs"][number - 1].is_met
         answer["ladder"] = render_to_string("stand/_ladder.html", context, request)
     return JsonResponse(answer)
@@ -202,7 +204,7 @@ def latency(request: Request) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except EarError as problem:
-        return refused(taps=[problems.said(problem)])
+        return refused(taps=[problems.error_message(problem)])
     return JsonResponse(
         {
             "offsetMs": round(measured.offset_ms, 1), "spreadMs": round(measured.spread_ms, 1), "taps": measured.taps,

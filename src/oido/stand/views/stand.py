@@ -30,7 +30,7 @@ from oido.common.methods import only_post
 from oido.common.notation import notation_answer
 from oido.common.numbers import whole
 from oido.common.permissions import for_students
-from oido.common.problems import said
+from oido.common.problems import error_message
 from oido.common.sources import played_here
 from oido.exercises.asked import asked
 from oido.exercises.audio import TYPES, NoSound
@@ -46,14 +46,14 @@ from oido.exercises.pages import (
 from oido.exercises.reached import reached
 from oido.people.conventions import conventions_of
 from oido.people.requests import Request
-from oido.reports.analysed_take import Reading
-from oido.stand.lookup import FROM_BENCH, deal_or_404, way_of
+from oido.reports.analysed_take import AnalysedTake
+from oido.stand.lookup import FROM_BENCH, student_terms_or_404, way_of
 from oido.stand.robots import ROBOTS
 from oido.stand.sounds import sounds_of
 from oido.stand.tray import read_tray
 from oido.stand.views.booklet import beside
 from oido.takes.exports import EXPORTS
-from oido.takes.hearing import SOUND, HeardEnough, hear, hears_left, is_hidden, sound_of
+from oido.takes.hearing import SOUND, HeardEnough, hear, is_hidden, listens_left, sound_of
 from oido.takes.practice import ladder_of
 from oido.takes.queries import visible_takes
 from oido.takes.stand_settings import settings_of
@@ -79,32 +79,32 @@ SLOWEST_SHARE, FASTEST_SHARE = 0.4, 1.2
 
 
 @require_GET
-def stand(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def stand(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The student's page for one exercise, in the key that `key` asks for if it is allowed."""
-    times_heard = 0 if deal.is_trial else opened(request.user, deal.assignment).heard
-    if deal.rules.has_questions_only and not deal.is_trial:
-        return redirect("hand-in", pk=deal.assignment.pk)
-    exercise = deal.exercise
+    times_heard = 0 if student_terms.is_trial else opened(request.user, student_terms.assignment).heard
+    if student_terms.rules.has_questions_only and not student_terms.is_trial:
+        return redirect("hand-in", pk=student_terms.assignment.pk)
+    exercise = student_terms.exercise
     own = exercise.part_in_force.read()
-    hides = is_hidden(request.user, deal)
+    hides = is_hidden(request.user, student_terms)
     if hides:
         own = _without_notes(own)
     part = in_key(own, exercise, request.GET.get("key", ""))
     shows_chords = LabelKind.CHORDS in exercise.shown_labels
     context = {
-        "assignment": deal.assignment,
-        "deal": deal,
+        "assignment": student_terms.assignment,
+        "student_terms": student_terms,
         "exercise": exercise,
         "part": part,
         "page": exercise_page(exercise, part, conventions_of(request.user)),
-        "stand": _stand_data(request, deal, own, part, hides=hides)
-        | _heard_data(request, deal, times_heard, hides=hides),
-        "shown": {aid.value: aid not in deal.rules.withheld for aid in PlayingAid},
+        "stand": _stand_data(request, student_terms, own, part, hides=hides)
+        | _heard_data(request, student_terms, times_heard, hides=hides),
+        "shown": {aid.value: aid not in student_terms.rules.withheld for aid in PlayingAid},
         "kept": settings_of(request.user),
         "hides": hides,
         "is_from_bench": way_of(request) == FROM_BENCH,
-        "links": links_of(request, deal),
-        "within": None if deal.is_trial else beside(request.user, deal.assignment),
+        "links": links_of(request, student_terms),
+        "within": None if student_terms.is_trial else beside(request.user, student_terms.assignment),
         "asked": asked(exercise.part_in_force.spec),
         "is_free": exercise.part_in_force.free is not None,
         "cards": chord_cards(part, conventions=conventions_of(request.user)) if shows_chords else (),
@@ -113,10 +113,10 @@ def stand(request: Request, deal: StudentTerms) -> HttpResponseBase:
         "robots": ROBOTS if settings.IS_DEMO and not hides else {},
         "keys": _keys(exercise, own),
         "voices": voices_of(part),
-        "rules": deal.rules,
+        "rules": student_terms.rules,
         "sounds": sounds_of(exercise),
-        **ladder_context(request, deal),
-        **tray_context(request, deal),
+        **ladder_context(request, student_terms),
+        **tray_context(request, student_terms),
     }
     return render(request, "stand/stand.html", context)
 
@@ -141,27 +141,29 @@ def _compass(part: Part, *, is_free: bool) -> tuple[int, int]:
     return int(part.pitches.min()), int(part.pitches.max())
 
 
-def links_of(request: Request, deal: StudentTerms) -> dict[str, str]:
+def links_of(request: Request, student_terms: StudentTerms) -> dict[str, str]:
     """By name the addresses of what belongs to this Stand; of a trial those that store nothing."""
-    if not deal.is_trial:
-        return {name: reverse(name, args=[deal.assignment.pk]) for name in (*SHOWN_BESIDE, *STORING)}
-    way = {"pk": deal.exercise.pk, "way": way_of(request)}
+    if not student_terms.is_trial:
+        return {name: reverse(name, args=[student_terms.assignment.pk]) for name in (*SHOWN_BESIDE, *STORING)}
+    way = {"pk": student_terms.exercise.pk, "way": way_of(request)}
     return {name: reverse(f"trial-{name}", kwargs=way) for name in SHOWN_BESIDE}
 
 
-def _heard_data(request: Request, deal: StudentTerms, times_heard: int, *, hides: bool) -> dict[str, Any]:
+def _heard_data(
+    request: Request, student_terms: StudentTerms, times_heard: int, *, hides: bool
+) -> dict[str, Any]:
     """What the page's script needs of a part that is played by ear, or heard first."""
-    url = links_of(request, deal)["heard"]
+    url = links_of(request, student_terms)["heard"]
     return {
-        "byEar": {"url": url, "left": hears_left(deal, times_heard)} if hides else None,
-        "hearsFirst": {"url": url} if deal.rules.hears_first and not times_heard else None,
+        "byEar": {"url": url, "left": listens_left(student_terms, times_heard)} if hides else None,
+        "hearsFirst": {"url": url} if student_terms.rules.must_listen_first and not times_heard else None,
     }
 
 
 def _stand_data(
-    request: Request, deal: StudentTerms, own_part: Part, part: Part, *, hides: bool = False
+    request: Request, student_terms: StudentTerms, own_part: Part, part: Part, *, hides: bool = False
 ) -> dict[str, Any]:
-    exercise, rules = deal.exercise, deal.rules
+    exercise, rules = student_terms.exercise, student_terms.rules
     bpm = float(exercise.tempo_bpm)
     slowest, fastest = rules.tempo_range(bpm)
     conventions = conventions_of(request.user)
@@ -222,18 +224,18 @@ def _hearing(request: Request) -> UUID | None:
 
 
 @only_post
-def heard(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def heard(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The part is heard. Of one that is played by ear the answer is its sound."""
-    hides = is_hidden(request.user, deal)
+    hides = is_hidden(request.user, student_terms)
     try:
-        count = hear(request.user, deal, _hearing(request))
-        sound = sound_of(deal.exercise.part_in_force) if hides else b""
+        count = hear(request.user, student_terms, _hearing(request))
+        sound = sound_of(student_terms.exercise.part_in_force) if hides else b""
     except HeardEnough:
         return JsonResponse({"errors": {"heard": [_("heard as often as the exercise allows")]}}, status=422)
     except NoSound as problem:
-        return JsonResponse({"errors": {"heard": [said(problem)]}}, status=422)
+        return JsonResponse({"errors": {"heard": [error_message(problem)]}}, status=422)
     response = HttpResponse(sound, content_type=TYPES[SOUND], status=200 if hides else 204)
-    left = hears_left(deal, count)
+    left = listens_left(student_terms, count)
     if left is not None:
         response["X-Hears-Left"] = str(left)
     response["Cache-Control"] = "no-store"
@@ -241,11 +243,11 @@ def heard(request: Request, deal: StudentTerms) -> HttpResponseBase:
 
 
 @require_GET
-def music(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def music(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The part drawn for a screen so many units wide, with where each key stands in a row: what is read while one plays."""
-    exercise = deal.exercise
+    exercise = student_terms.exercise
     part = exercise.part_in_force.read()
-    if is_hidden(request.user, deal):
+    if is_hidden(request.user, student_terms):
         part = _without_notes(part)
     part = in_key(part, exercise, request.GET.get("key", ""))
     width = min(WIDEST, max(NARROWEST, whole(request.GET.get("width", "")) or round(PAGE_WIDTH)))
@@ -264,12 +266,12 @@ def music(request: Request, deal: StudentTerms) -> HttpResponseBase:
 def on_music(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """A take drawn on the Stand's own music."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
-    deal = deal_or_404(request, take.assignment_id)
-    reading = Reading(take)
-    if not read_tray(request.user, deal).shows_reading or not reading.judged.is_readable:
+    student_terms = student_terms_or_404(request, take.assignment_id)
+    analysed = AnalysedTake(take)
+    if not read_tray(request.user, student_terms).shows_analysis or not analysed.judged.is_readable:
         raise Http404
-    page = page_view(reading.part, width=PAGE_WIDTH, overlay=reading.overlay)
-    has_hits = deal.rules.passes > 1 and not take.is_handed_in and not hasattr(take, "corrected")
+    page = page_view(analysed.part, width=PAGE_WIDTH, overlay=analysed.overlay)
+    has_hits = student_terms.rules.passes > 1 and not take.is_handed_in and not hasattr(take, "corrected")
     label = _("Take %(n)s on the music") % {"n": take.number}
     return render(
         request, "stand/_on_music.html", {"page": page, "label": label, "take": take, "has_hits": has_hits}
@@ -277,11 +279,11 @@ def on_music(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 
 @require_GET
-def stand_notation(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def stand_notation(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The part drawn as notation."""
-    if is_hidden(request.user, deal):
+    if is_hidden(request.user, student_terms):
         raise Http404
-    exercise = deal.exercise
+    exercise = student_terms.exercise
     part = in_key(exercise.part_in_force.read(), exercise, request.GET.get("key", ""))
     labels, conventions = exercise.shown_labels, conventions_of(request.user)
 
@@ -293,31 +295,31 @@ def stand_notation(request: Request, deal: StudentTerms) -> HttpResponseBase:
     return notation_answer(request, part, draw)
 
 
-def ladder_context(request: Request, deal: StudentTerms) -> dict[str, Any]:
-    climbs = ladder_of(request.user, deal)
+def ladder_context(request: Request, student_terms: StudentTerms) -> dict[str, Any]:
+    climbs = ladder_of(request.user, student_terms)
     following = next((c.number for c in climbs if c.is_open and not c.is_met), None)
-    return {"assignment": deal.assignment, "climbs": climbs, "next_rung": following}
+    return {"assignment": student_terms.assignment, "climbs": climbs, "next_rung": following}
 
 
-def tray_context(request: Request, deal: StudentTerms) -> dict[str, Any]:
-    tray = read_tray(request.user, deal)
-    return {"assignment": deal.assignment, "tray": tray, "take_exports": EXPORTS}
+def tray_context(request: Request, student_terms: StudentTerms) -> dict[str, Any]:
+    tray = read_tray(request.user, student_terms)
+    return {"assignment": student_terms.assignment, "tray": tray, "take_exports": EXPORTS}
 
 
 @require_GET
 @for_students
 def tray(request: Request, pk: int) -> HttpResponseBase:
     """The takes alone, as they are now."""
-    return render(request, "stand/_takes.html", tray_context(request, deal_or_404(request, pk)))
+    return render(request, "stand/_takes.html", tray_context(request, student_terms_or_404(request, pk)))
 
 
 @require_GET
-def robot(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def robot(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The events of a robot player, for the Stand to play as if they came from an instrument: those of a hidden part would
     tell it."""
-    if not settings.IS_DEMO or is_hidden(request.user, deal):
+    if not settings.IS_DEMO or is_hidden(request.user, student_terms):
         raise Http404
-    exercise = deal.exercise
+    exercise = student_terms.exercise
     habits = ROBOTS.get(request.GET.get("habits", "steady"))
     seed = whole(request.GET.get("seed", "1"))
     if habits is None or seed is None:

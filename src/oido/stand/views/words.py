@@ -5,7 +5,7 @@ from django.shortcuts import render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from ear.drawing.in_words import said_moment, said_place, text_of
+from ear.drawing.in_words import describe_moment, describe_moment_place, text_of
 from ear.formats.plain_text import plain_lines
 from ear.notation.moments import moments
 from ear.notes import Part
@@ -17,33 +17,35 @@ from oido.stand.views.stand import in_key, links_of
 from oido.takes.hearing import is_hidden
 
 
-def _part(request: Request, deal: StudentTerms) -> Part:
+def _part(request: Request, student_terms: StudentTerms) -> Part:
     """Raises Http404 where the part is not to be shown: words are shown, too."""
-    if is_hidden(request.user, deal):
+    if is_hidden(request.user, student_terms):
         raise Http404
-    return in_key(deal.exercise.part_in_force.read(), deal.exercise, request.GET.get("key", ""))
+    return in_key(
+        student_terms.exercise.part_in_force.read(), student_terms.exercise, request.GET.get("key", "")
+    )
 
 
 @require_GET
-def words(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def words(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """Moments of the part, one after the other, with what a script needs to step through them and to sound them."""
-    part, reader = _part(request, deal), reader_of(request.user)
-    told = [
+    part, reader = _part(request, student_terms), reader_of(request.user)
+    described = [
         {
             "second": round(part.tempos.second_at(moment.tick), FINE), "bar": moment.bar, "beat": moment.beat,
-            "hand": moment.hand.value if moment.hand else "", "place": said_place(moment, reader),
-            "said": said_moment(part, moment, reader), "pitches": [part.notes[n].pitch for n in moment.notes],
+            "hand": moment.hand.value if moment.hand else "", "place": describe_moment_place(moment, reader),
+            "said": describe_moment(part, moment, reader), "pitches": [part.notes[n].pitch for n in moment.notes],
         }
         for moment in moments(part)
     ]  # fmt: skip
-    context = {"told": told, "links": links_of(request, deal)}
+    context = {"told": described, "links": links_of(request, student_terms)}
     return render(request, "stand/_words.html", context)
 
 
 @require_GET
-def text(request: Request, deal: StudentTerms) -> HttpResponseBase:
+def text(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """The part as a page of text; with `plain` a line for each bar in letters and figures alone."""
-    part, reader = _part(request, deal), reader_of(request.user)
+    part, reader = _part(request, student_terms), reader_of(request.user)
     body = plain_lines(part, reader.conventions) if "plain" in request.GET else text_of(part, reader)
-    title = _("%(title)s, %(n)s bars") % {"title": deal.exercise.title, "n": len(part.bars)}
+    title = _("%(title)s, %(n)s bars") % {"title": student_terms.exercise.title, "n": len(part.bars)}
     return HttpResponse(f"{title}\n\n{body}", content_type="text/plain; charset=utf-8")

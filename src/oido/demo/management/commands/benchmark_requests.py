@@ -92,7 +92,7 @@ class Command(BaseCommand):
     def cases(self) -> list[tuple[str, User, Callable[[Client], Any]]]:
         scene = Scene(students=2)
         teacher, student = scene.teacher, scene.students[0]
-        given, large = scene.assignment(250), scene.assignment(PART_NOTES)
+        assignment, large = scene.assignment(250), scene.assignment(PART_NOTES)
         dense = create_exercise(
             teacher,
             NewExercise(
@@ -102,9 +102,13 @@ class Command(BaseCommand):
         )  # fmt: skip
         cases: list[tuple[str, User, Callable[[Client], Any]]] = []
         for size in TAKE_SIZES:
-            body = take_body(given.exercise, size)
+            body = take_body(assignment.exercise, size)
             cases.append(
-                (f"a take of {size:,} notes against 250", student, _json(f"/stand/{given.pk}/takes/", body))
+                (
+                    f"a take of {size:,} notes against 250",
+                    student,
+                    _json(f"/stand/{assignment.pk}/takes/", body),
+                )
             )
         even = scene.assignment(600)
         cases.append(
@@ -246,10 +250,10 @@ def _post(url: str, data: dict[str, str]) -> Callable[[Client], Any]:
     return lambda client: client.post(url, data, follow=True)
 
 
-def new_take(given: Assignment, events: list[RawEvent]) -> NewTake:
+def new_take(assignment: Assignment, events: list[RawEvent]) -> NewTake:
     """A take of the student, as the Stand would send it."""
     return NewTake(
-        id=uuid.uuid4(), part_id=given.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
+        id=uuid.uuid4(), part_id=assignment.exercise.part_in_force.pk, source=Source.MIDI, device="", latency_ms=0.0,
         events=events, recorded_at=timezone.now(),
     )  # fmt: skip
 

@@ -28,7 +28,7 @@ CLASSES, STUDENTS_OF_CLASS, ASSIGNMENTS_OF_CLASS, TAKES_OF_STUDENT = 80, 25, 50,
 CLASSES_OF_TEACHER = 2
 DAYS_APART, STILL_OPEN = 6, 5
 NOTES = 8
-ROWS_MOST, QUERIES_MOST = 10_000, 15
+MAX_ROWS, MAX_QUERIES = 10_000, 15
 ROW = "{name:28} {rows:>9,} rows {queries:>4} queries {cpu_ms:>6.0f} ms of CPU{over}"
 
 
@@ -46,7 +46,7 @@ class Command(BaseCommand):
             )
             pages = _pages(scene)
         over = sum(self._is_over(name, user, address) for name, user, address in pages)
-        self.stdout.write(f"{over} of {len(pages)} over {ROWS_MOST:,} rows or {QUERIES_MOST} queries")
+        self.stdout.write(f"{over} of {len(pages)} over {MAX_ROWS:,} rows or {MAX_QUERIES} queries")
 
     def _is_over(self, name: str, user: User, address: str) -> bool:
         with within(Scope.EVERYWHERE):
@@ -59,7 +59,7 @@ class Command(BaseCommand):
             answer = client.get(address)
         cpu_ms = 1000 * (time.process_time() - cpu_before)
         rows, queries = _rows_read() - before, len(asked)
-        is_over = rows > ROWS_MOST or queries > QUERIES_MOST
+        is_over = rows > MAX_ROWS or queries > MAX_QUERIES
         if answer.status_code != 200:
             raise RuntimeError(f"{address} answers {answer.status_code}")
         self.stdout.write(
@@ -77,8 +77,8 @@ def _rows_read() -> int:
 
 def _fill(scene: Scene) -> None:
     """People, classes and assignments through the ORM; takes and what belongs to them are copies of real rows."""
-    given = scene.assignment(NOTES)
-    [take] = scene.takes(given)
+    assignment = scene.assignment(NOTES)
+    [take] = scene.takes(assignment)
     remember("exercise_given", actor=scene.teacher, school_class=scene.school_class, title="Bench")
     classes = _classes(scene)
     _assignments(scene, classes)
@@ -206,7 +206,7 @@ def _pages(scene: Scene) -> list[tuple[str, User, str]]:
     head = User.objects.get(username="bench-head")
     school_class = SchoolClass.objects.get(name="Class 0")
     student = school_class.students.order_by("pk")[0]
-    given = Assignment.objects.filter(school_class=school_class).order_by("-due_at")[STILL_OPEN - 1]
+    assignment = Assignment.objects.filter(school_class=school_class).order_by("-due_at")[STILL_OPEN - 1]
     of_class = [school_class.pk]
     return [
         ("Today of a teacher", scene.teacher, reverse("home")),
@@ -215,7 +215,7 @@ def _pages(scene: Scene) -> list[tuple[str, User, str]]:
         ("its marks", scene.teacher, reverse("gradebook", args=of_class)),
         ("its progress", scene.teacher, reverse("class-progress", args=of_class)),
         ("marking", scene.teacher, reverse("marking")),
-        ("an assignment", scene.teacher, reverse("assignment", args=[given.pk])),
+        ("an assignment", scene.teacher, reverse("assignment", args=[assignment.pk])),
         ("exercises", scene.teacher, reverse("exercises")),
         ("classes of a head", head, reverse("classes")),
         ("the trail", head, reverse("trail")),

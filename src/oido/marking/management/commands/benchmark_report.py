@@ -72,16 +72,16 @@ class Command(BaseCommand):
     def marked_again(self) -> None:
         """Tried on all takes, then kept."""
         scene = Scene(students=STUDENTS)
-        given = scene.assignment(NOTES)
-        scene.takes(given)
+        assignment = scene.assignment(NOTES)
+        scene.takes(assignment)
         rubric = make_rubric(scene.teacher, name="Strict", kind="keyboard", says=STRICT)
-        job = remarking.begin(scene.teacher, given, rubric.current, with_released=True)
-        for what in ("tried on", "kept for"):
+        job = remarking.begin(scene.teacher, assignment, rubric.current, with_released=True)
+        for purpose in ("tried on", "kept for"):
             start = time.perf_counter()
             while remarking.step(job.pk):
                 pass
             took = time.perf_counter() - start
-            self.stdout.write(f"a rubric {what} {STUDENTS} takes of {NOTES} notes: {took:.1f} s")
+            self.stdout.write(f"a rubric {purpose} {STUDENTS} takes of {NOTES} notes: {took:.1f} s")
             job.refresh_from_db()
             if job.state == job.State.TRIED:
                 remarking.save_remarking(scene.teacher, job)

@@ -40,7 +40,7 @@ export const moved = (notes, x, steps) => () => {
 export const stretched = (notes, px) => () => {
   const own = [...notes()].filter((note) => note.tagName === "rect");
   const were = own.map((note) => note.getAttribute("width") ?? "");
-  own.forEach((note, k) => note.setAttribute("width", String(Math.max(WIDTH_LEAST, Number(were[k]) + px))));
+  own.forEach((note, k) => note.setAttribute("width", String(Math.max(MIN_WIDTH, Number(were[k]) + px))));
   return () => own.forEach((note, k) => note.setAttribute("width", were[k]));
 };
 
@@ -60,4 +60,4 @@ export const come = (row, x, y) => () => {
 };
 
 export const STAFF_STEP_PX = 4.5;
-const WIDTH_LEAST = 3;
+const MIN_WIDTH = 3;

@@ -8,7 +8,7 @@ const TICK_MS = 60;
 const START_S = 0.12;
 const TAIL_S = 0.8;
 /** What is left of the music where it is heard from a note near its end. */
-const LEAST_S = 0.5;
+const MIN_S = 0.5;
 /** Quiet between two places. */
 const PAUSE_S = 0.35;
 /** So long before its bar a note may come and belong to it. */
@@ -100,7 +100,7 @@ export class Player {
     const bars = this.data.bars.slice(order.from - 1, order.to);
     if (bars.length === 0) return [];
     const until = bars[bars.length - 1].end;
-    const start = order.start === undefined ? bars[0].start : Math.min(order.start, until - LEAST_S);
+    const start = order.start === undefined ? bars[0].start : Math.min(order.start, until - MIN_S);
     const wanted = order.places ?? [[start, until]];
     /** @type {Span[]} */
     const spans = [];

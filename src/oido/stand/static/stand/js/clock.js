@@ -10,7 +10,7 @@ const EVERY_MS = 25;
 const AGREED_FOR_MS = 500;
 const AGREED_MS = 3;
 /** On a computer that is too busy for that, nothing waits longer. */
-const WAIT_MOST_MS = 6000;
+const MAX_WAIT_MS = 6000;
 /** So many pairs in a row that lie so far from the median: the audio clock has stumbled. */
 const STEP_SAMPLES = 6;
 const STEP_MS = 3;
@@ -61,7 +61,7 @@ export class Clock {
    */
   async steady() {
     this.samples = [];
-    for (let waited = 0; !this.isSteady && (waited < WAIT_MOST_MS || this.samples.length === 0); waited += EVERY_MS) {
+    for (let waited = 0; !this.isSteady && (waited < MAX_WAIT_MS || this.samples.length === 0); waited += EVERY_MS) {
       await new Promise((resolve) => setTimeout(resolve, EVERY_MS));
     }
     return this.isSteady;

@@ -2,7 +2,7 @@
 
 const BLACK = [1, 3, 6, 8, 10];
 const MARGIN_KEYS = 3;
-const SPAN_LEAST = 17;
+const MIN_SPAN = 17;
 const SPAN_OF_MANUAL = 11;
 /** A key that a finger meets is so wide. */
 const FINGER_PX = 44;
@@ -42,7 +42,7 @@ export async function letterOf(code) {
 export async function drawKeyboard(place, pitches, layout, name) {
   let low = Math.min(...pitches) - MARGIN_KEYS;
   let high = Math.max(...pitches) + MARGIN_KEYS;
-  while (high - low < SPAN_LEAST) (high += 1), (low -= 1);
+  while (high - low < MIN_SPAN) (high += 1), (low -= 1);
   place.replaceChildren(await manual(low, high, layout, name));
 }
 

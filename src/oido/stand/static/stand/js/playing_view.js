@@ -11,7 +11,7 @@ import { ownNotes } from "./how.js";
 /** px for a unit of the drawing: a staff is as high as on a music desk, and lower on a telephone. */
 const [LARGEST, SMALLEST, WIDTH_FOR_ONE] = [1.6, 1, 800];
 /** Drawn smaller than that, a row is not read: the next one is not shown then. */
-const LEAST_SCALE = 0.6;
+const MIN_SCALE = 0.6;
 const [LARGEST_ALONE, FILLED] = [2.4, 0.85];
 /** So far back is another round, not a jitter of the clock. */
 const ROUND_S = 0.4;
@@ -217,7 +217,7 @@ export class PlayingView {
     const high = Math.max(...this.rows.map((row) => row.height));
     const full = this.place.clientWidth / width;
     let count = Math.max(1, Math.min(this.rows.length, Math.floor(room / (high * full))));
-    if (count < 2 && this.rows.length > 1 && room / (2 * high) >= LEAST_SCALE) count = 2;
+    if (count < 2 && this.rows.length > 1 && room / (2 * high) >= MIN_SCALE) count = 2;
     const scale = Math.min(full, room / (count * high));
     svg.setAttribute("viewBox", `0 0 ${width} ${count * high}`);
     svg.style.width = `${scale * width}px`;

@@ -9,7 +9,7 @@ import { Recorder } from "./recorder.js";
 /** Without a click the robot player begins when it likes. */
 const ROBOT_WAITS_MS = 500;
 /** The click of an exercise that asks for one sounds at least so loud while recording. */
-const OWN_CLICK_LEAST = 0.4;
+const MIN_OWN_CLICK = 0.4;
 
 /** @typedef {import("./parcels.js").Into} Into */
 
@@ -111,7 +111,7 @@ export class Recording {
       this.recorder = recorder;
       this.rate = rate;
       recorder.click = data.click;
-      recorder.clickVolume = Math.max(OWN_CLICK_LEAST, mixer.volume("click"));
+      recorder.clickVolume = Math.max(MIN_OWN_CLICK, mixer.volume("click"));
       recorder.rounds = rounds;
       recorder.along = soundsAlong(data, chosen, rate, before ? leftOf(before.take, into, bars) : []);
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;

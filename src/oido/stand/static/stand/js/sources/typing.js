@@ -12,7 +12,7 @@ const RELEASE_VELOCITY = 64;
 const [SOFTEST, LOUDEST, VELOCITY_STEP] = [24, 112, 8];
 export const TYPING_VELOCITY = 80;
 const ACCENT = 30;
-const VELOCITY_MOST = 127;
+const MAX_VELOCITY = 127;
 const SEMITONES = 12;
 
 /** Keys that are held: what they send when they go down and when they come up. */
@@ -99,7 +99,7 @@ export class TypingSource {
   }
 
   get velocity() {
-    return Math.min(VELOCITY_MOST, this.baseVelocity + (this.isAccented ? ACCENT : 0));
+    return Math.min(MAX_VELOCITY, this.baseVelocity + (this.isAccented ? ACCENT : 0));
   }
 
   /** @param {string} code */
@@ -138,7 +138,7 @@ export class TypingSource {
     this.letGo();
     this.at = wanted;
     const pairs = rows.flatMap(([codes, shift]) => codes.map((code, k) => /** @type {[string, number]} */ ([code, scale[wanted + k] + shift])));
-    this.layout = new Map(pairs.filter(([, pitch]) => pitch >= 0 && pitch <= VELOCITY_MOST));
+    this.layout = new Map(pairs.filter(([, pitch]) => pitch >= 0 && pitch <= MAX_VELOCITY));
     this.listeners.onLayout(this.layout);
   }
 

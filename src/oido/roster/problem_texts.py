@@ -23,11 +23,11 @@ LEFT_OUT: dict[str, Any] = {
 }
 
 
-def said_left_out(left_out: LeftOut) -> str:
+def describe_left_out(left_out: LeftOut) -> str:
     return str(LEFT_OUT[left_out.code]) % {"name": left_out.name, "line": left_out.line}
 
 
-def said(wrong: Wrong) -> str:
+def describe_problem(wrong: Wrong) -> str:
     reason = str(WRONG[wrong.code]) % wrong.values
     if wrong.file:
         return _("%(file)s, line %(line)s: %(reason)s.") % {

@@ -23,13 +23,13 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "click": ("has_click", "click_sound", "click_level", "click_divides"),
     "sounds": ("sounds",),
     "keys": ("keys",),
-    "hearing": ("is_by_ear", "hears", "hears_first"),
+    "hearing": ("is_by_ear", "listen_limit", "must_listen_first"),
     "backing": ("backing_from", "backing_file", "backing_level", "backing_while_recording"),
     "help": ("withheld",),
     "passes": ("passes", "least_bars"),
     "takes": ("attempts",),
     "handed-in": ("least_takes", "handed_in_takes", "allows_corrected_copies"),
-    "reading": ("shows_reading",),
+    "reading": ("shows_analysis",),
     "questions": ("questions", "has_questions_only"),
     "showing": ("to_show", "shown_percent"),
 }
@@ -56,7 +56,7 @@ HELPS = {
 }
 
 
-def rules_said(exercise: Exercise) -> tuple[Rule, ...]:
+def describe_rules(exercise: Exercise) -> tuple[Rule, ...]:
     """Return what is true of every recording of the exercise, in the order in which a player meets it."""
     rules = exercise.recording_rules
     has_key = exercise.instrument.has_key
@@ -76,7 +76,7 @@ def rules_said(exercise: Exercise) -> tuple[Rule, ...]:
         Rule("takes", _("Takes"), _takes(rules)),
         Rule("handed-in", _("Handing in"), _handed_in(rules)),
         Rule("help", _("While playing"), _help(rules)),
-        Rule("reading", _("Before release"), _reading(rules)),
+        Rule("reading", _("Before release"), _analysis(rules)),
         Rule("questions", _("Questions"), _questions(rules)),
         Rule("showing", _("Shown in a copy"), _showing(exercise, rules)),
     )
@@ -124,15 +124,15 @@ def _keys(rules: RecordingRules) -> str:
 
 
 def _hearing(rules: RecordingRules) -> str:
-    if rules.is_by_ear and rules.hears:
+    if rules.is_by_ear and rules.listen_limit:
         return ngettext(
             "Hidden until a take is handed in; can be heard once",
             "Hidden until a take is handed in; can be heard up to %(n)s times",
-            rules.hears,
-        ) % {"n": apnumber(rules.hears)}
+            rules.listen_limit,
+        ) % {"n": apnumber(rules.listen_limit)}
     if rules.is_by_ear:
         return _("Hidden until a take is handed in; can be heard any number of times")
-    if rules.hears_first:
+    if rules.must_listen_first:
         return _("On the page; must be heard once before recording")
     return _("On the page; can be heard")
 
@@ -153,8 +153,8 @@ def _help(rules: RecordingRules) -> str:
     return _("Hidden: %(aids)s") % {"aids": ", ".join(hidden)}
 
 
-def _reading(rules: RecordingRules) -> str:
-    if rules.shows_reading:
+def _analysis(rules: RecordingRules) -> str:
+    if rules.shows_analysis:
         return _("Students see what Oido heard")
     return _("Students do not see what Oido heard")
 
@@ -208,5 +208,5 @@ def _showing(exercise: Exercise, rules: RecordingRules) -> str:
     if not rules.to_show:
         return _("Nothing")
     return _("For %(share)s%% of the mark: %(what)s") % {
-        "share": rules.shown_percent, "what": "; ".join(exercise.to_show_said),
+        "share": rules.shown_percent, "what": "; ".join(exercise.describe_showing),
     }  # fmt: skip

@@ -6,7 +6,16 @@ from ear.findings.finding import Finding, Practice
 from ear.findings.kind import Tone
 from ear.findings.table import kind_of
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import LANE_ON, Reader, bars_said, decimal, half_up, interval_said, place_said, signed
+from ear.words.reader import (
+    LANE_ON,
+    Reader,
+    decimal,
+    describe_bars,
+    describe_interval,
+    describe_place,
+    half_up,
+    signed,
+)
 
 FOR_TEACHER, FOR_STUDENT = "teacher", "student"
 HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")
@@ -36,7 +45,7 @@ LONGEST = 4
 """Bars of a rung: more than these are practised from their start."""
 
 
-def said(finding: Finding, to: str, reader: Reader) -> str:
+def render_finding(finding: Finding, to: str, reader: Reader) -> str:
     """`to` is FOR_TEACHER or FOR_STUDENT."""
     if to in finding.values:
         # An ear note of the first release holds its sentences.
@@ -55,10 +64,10 @@ def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
         v.setdefault("of", v["count"])
     if finding.bars:
         v["first"], v["last"] = finding.bars
-        v["bars"] = bars_said(finding.bars, reader)
+        v["bars"] = describe_bars(finding.bars, reader)
         v["Bars"] = v["bars"][:1].upper() + v["bars"][1:]
     if "beat" in v:
-        place = place_said(
+        place = describe_place(
             int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]),
             reader=reader,
         )  # fmt: skip
@@ -74,7 +83,7 @@ def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
     if "interval" in v:
         v["way"] = reader.say(HIGHER if v["interval"] > 0 else LOWER, {})
         v["way_short"] = reader.say(HIGH if v["interval"] > 0 else LOW, {})
-        v["interval"] = interval_said(v["interval"], reader)
+        v["interval"] = describe_interval(v["interval"], reader)
     if "fifths" in v and "written" not in v:
         v["what"] = reader.conventions.pitch(int(v["played"]), fifths=int(v["fifths"]))
     elif "fifths" in v:
@@ -122,8 +131,8 @@ def _wrong_key(v: dict[str, Any], reader: Reader) -> str:
         {
             "played": reader.conventions.pitch(played, fifths=fifths),
             # What an older version found names no spelling.
-            "written": reader.conventions.pitch(written, fifths=fifths, fifth=v.get("name")),
-            "interval": interval_said(played - written, reader),
+            "written": reader.conventions.pitch(written, fifths=fifths, name_fifth=v.get("name")),
+            "interval": describe_interval(played - written, reader),
         },
     )
 

@@ -8,10 +8,10 @@ from django.utils.translation import gettext_lazy
 
 from ear.judging.settings import NoteOverride, Reason
 from ear.words.reader import Reader
-from oido.reports.analysed_take import Reading
-from oido.takes.sayings import place_of, reasons_of, sayings_of
+from oido.reports.analysed_take import AnalysedTake
+from oido.takes.overrides import get_overrides, place_of, reasons_of
 
-SAYINGS: dict[NoteOverride, Any] = {
+OVERRIDE_LABELS: dict[NoteOverride, Any] = {
     NoteOverride.RIGHT: gettext_lazy("counts as right"), NoteOverride.NOT_COUNTED: gettext_lazy("does not count"),
 }  # fmt: skip
 REASONS: dict[Reason, Any] = {
@@ -21,12 +21,12 @@ REASONS: dict[Reason, Any] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SaidOverride:
+class OverrideText:
     """One line: where, what is said, why, and whether it holds for the exercise."""
 
     place: str
     where: str
-    what: Any
+    effect: Any
     why: Any
     is_for_all: bool
     bar_again: int = 0
@@ -35,28 +35,28 @@ class SaidOverride:
     """The first of the notes that a slip could land on, where it is said where it was."""
 
 
-def said_of(reading: Reading, name: str, bar: int) -> dict[str, Any]:
+def override_choices(analysed: AnalysedTake, name: str, bar: int) -> dict[str, Any]:
     """Of one note, and of its bar."""
-    known = sayings_of(reading.take, reading.facts)
+    known = get_overrides(analysed.take, analysed.facts)
     return {
-        "place": name, "bar": f"b{bar}", "note_said": SAYINGS.get(known[name]) if name in known else None,
-        "bar_said": SAYINGS.get(known[f"b{bar}"]) if f"b{bar}" in known else None,
-        "can_measure": reading.take.part.free is None, "is_measured_again": bar in reading.take.set_for_it.again,
+        "place": name, "bar": f"b{bar}", "note_said": OVERRIDE_LABELS.get(known[name]) if name in known else None,
+        "bar_said": OVERRIDE_LABELS.get(known[f"b{bar}"]) if f"b{bar}" in known else None,
+        "can_measure": analysed.take.part.free is None, "is_measured_again": bar in analysed.take.set_for_it.again,
     }  # fmt: skip
 
 
-def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
+def list_overrides(analysed: AnalysedTake, reader: Reader) -> list[OverrideText]:
     """In order of bars."""
-    take, facts = reading.take, reading.facts
-    known, reasons = sayings_of(take, facts), reasons_of(take)
-    own = take.set_for_it.sayings
+    take, facts = analysed.take, analysed.facts
+    known, reasons = get_overrides(take, facts), reasons_of(take)
+    own = take.set_for_it.overrides
     rows = [
         (
             bar,
-            SaidOverride(
+            OverrideText(
                 place=f"b{bar}",
                 where=_("bar %(b)s") % {"b": bar},
-                what=_("measured again"),
+                effect=_("measured again"),
                 why="",
                 is_for_all=False,
                 bar_again=bar,
@@ -66,38 +66,42 @@ def all_said(reading: Reading, reader: Reader) -> list[SaidOverride]:
     ]
     for slip in facts.slips:
         if slip.is_told and slip.landed is not None:
-            at = reading.part.meters.position(reading.part.notes[slip.landed].onset_tick)
+            at = analysed.part.meters.position(analysed.part.notes[slip.landed].onset_tick)
             rows.append(
                 (
                     at.bar,
-                    SaidOverride(
+                    OverrideText(
                         place=f"t{slip.landed}", where=_("bar %(b)s") % {"b": at.bar},
-                        what=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
+                        effect=_("the slip was here"), why="", is_for_all=False, slip=slip.could_land[0],
                     ),
                 )
             )  # fmt: skip
-    for place, said in known.items():
-        bar, where = _where(reading, place)
+    for place, override in known.items():
+        bar, where = _where(analysed, place)
         why = REASONS.get(reasons[place]) if place in reasons else ""
         rows.append(
             (
                 bar,
-                SaidOverride(
-                    place=place, where=where, what=SAYINGS[said], why=why, is_for_all=place not in own
+                OverrideText(
+                    place=place,
+                    where=where,
+                    effect=OVERRIDE_LABELS[override],
+                    why=why,
+                    is_for_all=place not in own,
                 ),
             )
         )
     return [one for _bar, one in sorted(rows, key=lambda pair: (pair[0], pair[1].place))]
 
 
-def _where(reading: Reading, place: str) -> tuple[int, str]:
-    number, part = int(place[1:]), reading.part
+def _where(analysed: AnalysedTake, place: str) -> tuple[int, str]:
+    number, part = int(place[1:]), analysed.part
     if place[0] == "b":
         return number, _("bar %(b)s") % {"b": number}
     if place[0] == "t" and number < len(part.notes):
         tick = part.notes[number].onset_tick
-    elif number < len(reading.played.notes):
-        tick, _pitch = place_of(reading.take, reading.facts, number, part=part, played=reading.played)
+    elif number < len(analysed.played.notes):
+        tick, _pitch = place_of(analysed.take, analysed.facts, number, part=part, played=analysed.played)
     else:
         tick = 0
     at = part.meters.position(max(0, tick))

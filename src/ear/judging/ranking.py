@@ -11,16 +11,16 @@ from ear.findings.table import kind_of
 from ear.judging.judgement import CostedFinding, Criterion
 from ear.judging.narrowing import without_waived
 
-COST_LEAST = 0.4
+MIN_COST = 0.4
 """Points of the mark below which a fault is not worth a word."""
 COVERED_SHARE = 0.7
 """A finding of Timing whose notes another one has told, to this share, is not told again."""
-PRAISED_LEAST = 8
+MIN_PRAISED = 8
 """Notes below which nothing is praised."""
 MOSTLY = 0.9
 
 
-def told(
+def rank_findings(
     facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float], *, waived: Collection[int]
 ) -> tuple[tuple[CostedFinding, ...], tuple[Finding, ...]]:
     """Faults and facts, the most costly first; and praise. Of `waived` rows nothing is told."""
@@ -35,13 +35,13 @@ def told(
         for f in findings
         if kind_of(f.code).tone is not Tone.PRAISE
     ]
-    faults = [t for t in heard if t.cost >= COST_LEAST or _is_said_anyway(t.finding)]
+    faults = [t for t in heard if t.cost >= MIN_COST or _is_always_shown(t.finding)]
     faults.sort(key=lambda t: (-t.cost, t.finding.bars or (0, 0), t.finding.code))
     progress = [f for f in findings if kind_of(f.code).tone is Tone.PRAISE and "teacher" not in f.values]
     return tuple(_each_cause_once(faults)), (*_went_well(facts, criteria, row_costs), *progress)
 
 
-def _is_said_anyway(finding: Finding) -> bool:
+def _is_always_shown(finding: Finding) -> bool:
     # What the first release has told stays told.
     return kind_of(finding.code).tone is Tone.FACT or "teacher" in finding.values
 
@@ -66,15 +66,15 @@ def _cost(finding: Finding, by_criterion: Mapping[str, list[float]], row_costs: 
 
 def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
     """Drop what dearer findings of the same criterion have told of the same notes."""
-    told_rows: dict[CriterionName | None, set[int]] = {}
+    ranked_rows: dict[CriterionName | None, set[int]] = {}
     kept: list[CostedFinding] = []
     nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
-    explained = {row for t in nearer if t.cost >= COST_LEAST for row in t.finding.rows}
+    explained = {row for t in nearer if t.cost >= MIN_COST for row in t.finding.rows}
     for fault in faults:
         kind, rows = kind_of(fault.finding.code), set(fault.finding.rows)
         if kind.is_overall and len(rows & explained) > len(rows) / 2:
             continue
-        before = told_rows.setdefault(kind.criterion, set())
+        before = ranked_rows.setdefault(kind.criterion, set())
         if (
             _is_timing(fault)
             and not kind.is_overall
@@ -94,7 +94,7 @@ def _is_timing(costed: CostedFinding) -> bool:
 
 def _went_well(facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float]) -> list[Finding]:
     """What lost nothing: nothing else is praised."""
-    if facts.counts.matched + facts.counts.wrong_pitch < PRAISED_LEAST:
+    if facts.counts.matched + facts.counts.wrong_pitch < MIN_PRAISED:
         return []
     counted = {c.name: set(c.losses.row) for c in criteria if c.weight}
     of, bars = facts.target.notes, (1, facts.target.bars)

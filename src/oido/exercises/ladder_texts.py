@@ -7,13 +7,13 @@ from django.utils.translation import gettext as _
 
 from ear.notes import Hand, Part
 from ear.practice.ladder import Ladder, Rung
-from ear.words.reader import bars_said
+from ear.words.reader import describe_bars
 from oido.common.problems import PAGES
 from oido.exercises.pages import lanes_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RungSaid:
+class RungText:
     """`place` is empty where the rung's name says it already."""
 
     rung: Rung
@@ -23,19 +23,19 @@ class RungSaid:
     """Numbers of the notes that are played on it, as a page's script reads them."""
 
 
-def ladder_said(ladder: Ladder, part: Part) -> list[RungSaid]:
+def describe_ladder(ladder: Ladder, part: Part) -> list[RungText]:
     """The rungs must lie within the part's bars."""
-    return [_said(rung, part) for rung in ladder.rungs]
+    return [_describe_rung(rung, part) for rung in ladder.rungs]
 
 
-def _said(rung: Rung, part: Part) -> RungSaid:
+def _describe_rung(rung: Rung, part: Part) -> RungText:
     place = ", ".join(_place(rung, part))
     bpm = part.tempos.bpm_at(part.meters.bar(rung.first_bar).start_tick) * rung.tempo_percent / 100
     how = _("at %(bpm)s (%(percent)s%%), %(needed)s of %(loops)s loops in a row with %(points)s points") % {
         "bpm": floatformat(bpm, 0), "percent": rung.tempo_percent, "needed": rung.needed_loops, "loops": rung.loops,
         "points": rung.needed,
     }  # fmt: skip
-    return RungSaid(
+    return RungText(
         rung=rung,
         place="" if rung.name.startswith(place) else place,
         how=how,
@@ -44,17 +44,17 @@ def _said(rung: Rung, part: Part) -> RungSaid:
 
 
 def _place(rung: Rung, part: Part) -> list[str]:
-    said = [bars_said((rung.first_bar, rung.last_bar), PAGES)]
+    phrases = [describe_bars((rung.first_bar, rung.last_bar), PAGES)]
     if rung.hand:
-        said.append(_("right hand") if rung.hand is Hand.RIGHT else _("left hand"))
+        phrases.append(_("right hand") if rung.hand is Hand.RIGHT else _("left hand"))
     if rung.lanes:
         names = dict(lanes_of(part))
-        said.append(" + ".join(names.get(lane, lane) for lane in rung.lanes))
-    if rung.movements:
-        first, last = rung.movements
-        said.append(
+        phrases.append(" + ".join(names.get(lane, lane) for lane in rung.lanes))
+    if rung.moves:
+        first, last = rung.moves
+        phrases.append(
             _("move %(n)s") % {"n": first}
             if first == last
             else _("moves %(a)s to %(b)s") % {"a": first, "b": last}
         )
-    return said
+    return phrases

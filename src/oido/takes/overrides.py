@@ -14,9 +14,9 @@ NEAR_TICKS = TICKS_PER_QUARTER
 """So near to where it was accepted a note that is played besides is the same ornament."""
 
 
-def sayings_of(take: Take, facts: Facts) -> dict[str, NoteOverride]:
+def get_overrides(take: Take, facts: Facts) -> dict[str, NoteOverride]:
     """Of all takes of its part, with what is said of this take alone over it."""
-    return {**_of_part(take, facts), **take.set_for_it.sayings}
+    return {**_of_part(take, facts), **take.set_for_it.overrides}
 
 
 def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
@@ -25,20 +25,20 @@ def _of_part(take: Take, facts: Facts) -> dict[str, NoteOverride]:
         return {}
     overrides: dict[str, NoteOverride] = {}
     besides: list[tuple[int, int, NoteOverride]] = []
-    for place, (said, _reason) in accepted.items():
+    for place, (override, _reason) in accepted.items():
         if ":" in place:
             tick, pitch = map(int, place.split(":"))
-            besides.append((tick, pitch, NoteOverride(said)))
+            besides.append((tick, pitch, NoteOverride(override)))
         else:
-            overrides[place] = NoteOverride(said)
+            overrides[place] = NoteOverride(override)
     if besides:
         # Only now what was played is needed: where notes besides the written ones stand.
         part, played = take.target(), take.read()
         for number in _left_over(facts):
             at, pitch = place_of(take, facts, number, part=part, played=played)
-            for tick, wanted, said in besides:
+            for tick, wanted, override in besides:
                 if pitch == wanted and abs(at - tick) <= NEAR_TICKS:
-                    overrides[f"k{number}"] = said
+                    overrides[f"k{number}"] = override
     return overrides
 
 
