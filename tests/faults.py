@@ -193,7 +193,7 @@ FAULTS = (
     # the Stand's scripts
     Fault(S + "follower.js", "this.strays.length >= LOST", "this.strays.length >= 99", "scripts"),
     Fault(S + "in_words.js", "way > 0 ? k : firstOf", "true ? k : firstOf", "scripts"),
-    Fault(S + "settings.js", "found[name][0] < kept[0]", "true", "scripts"),
+    Fault(S + "settings.js", "settings[name][0] < kept[0]", "true", "scripts"),
     Fault(S + "machine.js", 'recording: { begin: "recording", kept', 'recording: { stop: "idle", begin: "recording", kept', "scripts"),
     Fault(S + "machine.js", 'return SOUNDS.has(state) || state === "preparing" ? "stopSound" : "hear";', 'return "hear";', "scripts"),
     Fault(S + "machine.js", "if (next !== before) this.onChange", "this.onChange", "scripts"),

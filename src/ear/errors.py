@@ -30,7 +30,7 @@ class EarError(Exception):
         return ERROR_TEXTS[self.code]
 
     def __str__(self) -> str:
-        return self.text.one.format(**self.values)
+        return self.text.singular.format(**self.values)
 
 
 class ValueOutOfRange(EarError):

@@ -94,7 +94,7 @@ def read_to_json(report: Read) -> dict[str, Any]:
             }
             for i, (note, name, voice) in enumerate(zip(part.notes, _names(part), voices_of(score), strict=True))
         ],
-        "not_imported": [{"bar": row.bar, "what": row.text.one} for row in report.not_imported],
+        "not_imported": [{"bar": row.bar, "what": row.text.singular} for row in report.not_imported],
     }  # fmt: skip
 
 

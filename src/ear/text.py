@@ -11,19 +11,19 @@ from dataclasses import dataclass
 class Text:
     """`many` is for all numbers but one, by the value named `by`; empty where the text counts nothing."""
 
-    one: str
-    many: str = ""
+    singular: str
+    plural: str = ""
     by: str = "count"
 
 
 def gettext_noop(text: str) -> Text:
     """A text to be translated when it is said; named so for the tools that gather texts."""
-    return Text(one=text)
+    return Text(singular=text)
 
 
-def ngettext_lazy(one: str, many: str, by: str = "count") -> Text:
+def ngettext_lazy(singular: str, plural: str, by: str = "count") -> Text:
     """A text with two forms, chosen by the value named `by`."""
-    return Text(one=one, many=many, by=by)
+    return Text(singular=singular, plural=plural, by=by)
 
 
-EMPTY = Text(one="")
+EMPTY = Text(singular="")

@@ -183,9 +183,9 @@ def shots(arguments: Sequence[str]) -> int:
     return _with_server(lambda address: ["tools/shots.py", address, "docs/screenshots"], demo=True)
 
 
-def bench_stand(what: str) -> int:
+def bench_stand(bench: str) -> int:
     """Time the Stand in a real browser."""
-    return _with_server(lambda address: ["tools/benchmark_stand.py", address, what], demo=False)
+    return _with_server(lambda address: ["tools/benchmark_stand.py", address, bench], demo=False)
 
 
 def bench_uploads() -> int:
@@ -278,13 +278,13 @@ def bench_words() -> int:
     return subprocess.run([str(PYTHON), "tools/words.py"], cwd=ROOT, env=env, check=False).returncode
 
 
-def bench_beside_others(what: str, words: Sequence[str]) -> int:
+def bench_beside_others(bench: str, words: Sequence[str]) -> int:
     """What Oido makes of files beside other libraries that only this needs: spelling of a corpus, reading of a folder."""
     _install_all()
     install.extra_libraries("bench.txt")
     env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "OPENBLAS_NUM_THREADS": "1"}
     return subprocess.run(
-        [str(PYTHON), str(ROOT / f"tools/benchmark_{what}.py"), *words], env=env, check=False
+        [str(PYTHON), str(ROOT / f"tools/benchmark_{bench}.py"), *words], env=env, check=False
     ).returncode
 
 
@@ -297,27 +297,27 @@ def core(arguments: Sequence[str]) -> int:
 
 def bench(arguments: Sequence[str]) -> int:
     """The pages' own benches; the core knows the others."""
-    what = arguments[0] if arguments else ""
-    if what == "editing":
+    bench = arguments[0] if arguments else ""
+    if bench == "editing":
         return _bench_command("benchmark_editing")
-    if what == "report":
+    if bench == "report":
         return bench_report()
-    if what == "start":
+    if bench == "start":
         return bench_start()
-    if what == "kills":
+    if bench == "kills":
         return bench_kills(arguments[1:])
-    if what == "requests":
+    if bench == "requests":
         return _bench_command("benchmark_requests")
-    if what == "scale":
+    if bench == "scale":
         return _bench_command("benchmark_scale")
-    if what == "lists":
+    if bench == "lists":
         return _bench_command("benchmark_lists")
-    if what == "uploads":
+    if bench == "uploads":
         return bench_uploads()
-    if what in ("spelling", "files"):
-        return bench_beside_others(what, arguments[1:])
-    if what == "mutants":
+    if bench in ("spelling", "files"):
+        return bench_beside_others(bench, arguments[1:])
+    if bench == "mutants":
         return bench_mutants(arguments[1:])
-    if what == "words":
+    if bench == "words":
         return bench_words()
-    return bench_stand(what) if what in STAND_BENCHES else core(["bench", *arguments])
+    return bench_stand(bench) if bench in STAND_BENCHES else core(["bench", *arguments])

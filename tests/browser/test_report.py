@@ -11,7 +11,7 @@ from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.notes import Kind, TakeNote
 from ear.notes import Take as EarTake
 from ear.players.robot import Habits
-from oido.feedback.remarks import keep_phrase
+from oido.feedback.remarks import save_phrase
 from oido.marking.models import MarkSheet, Remark
 from oido.marking.services import release
 from oido.rubrics.scale import hearing_of, takes_of
@@ -112,7 +112,7 @@ class ReportTest(BrowserTest):
         given = factories.assignment(factories.exercise(self.teacher), self.school_class)
         for student in self.students:
             factories.handed_in(student, given, habits=Habits(spread_ms=20, wrong_keys=0.1))
-        keep_phrase(self.teacher, "{name}, count bar {bar}.")
+        save_phrase(self.teacher, "{name}, count bar {bar}.")
         self.sign_in(self.teacher.username)
         self.visit("/marking/")
         page.get_by_role("link", name="Open the first").click()

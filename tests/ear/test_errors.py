@@ -32,13 +32,13 @@ class ErrorsTest(TestCase):
         codes = raised()
         self.assertEqual(set(codes) | {"marks_contradict"}, set(ERROR_TEXTS))
         for code, calls in codes.items():
-            gaps = {name for _, name, _, _ in string.Formatter().parse(ERROR_TEXTS[code].one) if name}
+            gaps = {name for _, name, _, _ in string.Formatter().parse(ERROR_TEXTS[code].singular) if name}
             for names in calls:
                 self.assertEqual(names, gaps, code)
 
     def test_each_is_a_whole_sentence(self) -> None:
         for code, text in ERROR_TEXTS.items():
-            self.assertRegex(text.one, r"^[A-Z{“].*\.$", code)
+            self.assertRegex(text.singular, r"^[A-Z{“].*\.$", code)
             self.assertNotRegex(code, r"_\d$")
 
     def test_they_are_said_in_the_readers_language_and_know_their_field(self) -> None:

@@ -249,7 +249,7 @@ class EarNotesTest(TestCase):
     def test_the_table_has_a_criterion_and_two_sentences_for_each(self) -> None:
         for code, kind in TABLE.items():
             with self.subTest(code):
-                self.assertTrue(kind.teacher.one and kind.student.one)
+                self.assertTrue(kind.teacher.singular and kind.student.singular)
                 if kind.tone is Tone.FAULT:
                     self.assertTrue(kind.criterion or kind.takes_all)
 

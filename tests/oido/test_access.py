@@ -21,7 +21,7 @@ from oido.common.client_address import client_address
 from oido.common.permissions import NotAllowed
 from oido.jobs.models import Job
 from oido.people.models import Membership, Role, School
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.post.services import send
 from oido.roster.joining import open_code
 from tests.oido import factories
@@ -168,7 +168,7 @@ class AccessTest(TestCase):
                 answers.append(Client().post("/password/reset/", {"email": email}))
         self.assertEqual({answer.content for answer in answers[:1]}, {answers[1].content})
         factories.work_all()
-        letter = Letter.objects.get()
+        letter = Email.objects.get()
         self.assertEqual((letter.to, letter.state), ("ines@school.example", "sent"))
         [message] = mail.outbox
         link = re.search(r"http://127.0.0.1:8000(/password/reset/\S+)", message.body)[1]
@@ -180,10 +180,10 @@ class AccessTest(TestCase):
         self.client.force_login(self.head)
         self.assertContains(self.client.get("/school/outbox/"), link)
         with override_settings(MAIL_GOES_TO_FILES=False):
-            Letter.objects.update(state="waiting", body=message.body)
+            Email.objects.update(state="waiting", body=message.body)
             self.assertTrue(Job.objects.filter(kind="post.send").exists())
             send(lambda *_: None, letter=letter.pk)
-        self.assertEqual(Letter.objects.get().body, "")
+        self.assertEqual(Email.objects.get().body, "")
 
     @override_settings(EMAIL_BACKEND="tests.oido.test_access.Refusing")
     def test_a_letter_that_cannot_be_sent_says_so_and_is_sent_again(self) -> None:
@@ -192,14 +192,14 @@ class AccessTest(TestCase):
         with self.captureOnCommitCallbacks(execute=True):
             Client().post("/password/reset/", {"email": "maren@school.example"})
         factories.work_all()
-        letter = Letter.objects.get()
+        letter = Email.objects.get()
         self.assertEqual((letter.state, letter.problem), ("failed", "no server"))
         self.client.force_login(self.head)
         self.assertContains(self.client.get("/school/outbox/"), "no server")
         with override_settings(EMAIL_BACKEND=LOCMEM), self.captureOnCommitCallbacks(execute=True):
             self.client.post(f"/school/outbox/{letter.pk}/again/")
             factories.work_all()
-        self.assertEqual(Letter.objects.get().state, "sent")
+        self.assertEqual(Email.objects.get().state, "sent")
 
     def test_sessions_are_listed_and_ended(self) -> None:
         here, there = (

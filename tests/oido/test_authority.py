@@ -13,7 +13,7 @@ from oido.common.permissions import NotAllowed
 from oido.people.authority import OF_STAFF, OF_STUDENTS, Change, Relation, may_add, may_change, may_issue_slip
 from oido.people.models import Membership, Role, School, SchoolClass, User
 from oido.people.queries import teaches
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.roster import people
 from oido.roster.importing import import_list, store_list, undo_import
 from oido.roster.lists import PeopleList, read_text
@@ -105,7 +105,7 @@ class WhoMayChangeWhatTest(SchoolTest):
                     Change.EMAIL: lambda by=by, person=person: emails.request_email_changes(
                         by, [EmailRequest(person, "new@school.example")]
                     ),
-                    Change.SECOND_FACTOR: lambda by=by, person=person: access.drop_second_factor(
+                    Change.SECOND_FACTOR: lambda by=by, person=person: access.remove_second_factor(
                         person, by=by
                     ),
                     Change.ROLE: lambda by=by, person=person: people.change_role(by, person, Role.TEACHER),
@@ -196,7 +196,7 @@ class TeachersListTest(SchoolTest):
         with self.captureOnCommitCallbacks(execute=True):
             Client().post("/password/reset/", {"email": "attacker@evil.example"})
         factories.work_all()
-        self.assertEqual(Letter.objects.count(), 0)
+        self.assertEqual(Email.objects.count(), 0)
         self.assertEqual((self.person("head").last_name, self.person("head").email), ("Tester", ""))
         self.assertFalse(self.school_class.students.filter(pk=olwen.pk).exists())
 
@@ -285,7 +285,7 @@ class EmailTest(SchoolTest):
         factories.work_all()
 
     def link(self) -> str:
-        body = Letter.objects.get(to=self.NEW).body
+        body = Email.objects.get(to=self.NEW).body
         return re.search(r"http://127.0.0.1:8000(/account/email/\S+)", body)[1]
 
     def test_a_new_address_is_used_once_it_is_confirmed_and_the_old_one_is_told(self) -> None:
@@ -293,9 +293,9 @@ class EmailTest(SchoolTest):
             with self.subTest(who=who), transaction.atomic():
                 self.asked(who, "student", self.NEW)
                 self.assertEqual(self.person("student").email, self.OLD)
-                self.assertEqual(set(Letter.objects.values_list("to", flat=True)), {self.OLD, self.NEW})
+                self.assertEqual(set(Email.objects.values_list("to", flat=True)), {self.OLD, self.NEW})
                 access.write_reset(self.NEW)
-                self.assertFalse(Letter.objects.filter(purpose=access.RESET).exists())
+                self.assertFalse(Email.objects.filter(purpose=access.RESET).exists())
                 link = self.link()
                 self.assertEqual(Client().get(link).status_code, 200)
                 self.assertEqual(self.person("student").email, self.OLD)
@@ -333,10 +333,10 @@ class EmailTest(SchoolTest):
         self.assertEqual(Client().post(link).status_code, 410)
         self.asked("student", "student", "")
         self.assertEqual(self.person("student").email, "")
-        self.assertEqual(Letter.objects.filter(to=self.OLD).count(), 2)
+        self.assertEqual(Email.objects.filter(to=self.OLD).count(), 2)
         self.assertIsNone(emails.pending_address(self.person("student")))
 
     def test_letters_are_written_once_however_often_the_job_is_done(self) -> None:
         self.asked("head", "student", self.NEW)
-        emails.write_email_letters(lambda *_: None, people=[self.people["student"].pk])
-        self.assertEqual(Letter.objects.count(), 2)
+        emails.write_confirmation_emails(lambda *_: None, people=[self.people["student"].pk])
+        self.assertEqual(Email.objects.count(), 2)

@@ -279,7 +279,7 @@ class TalkTest(TestCase):
         self.assertRegex(text, r"^Ada, bar 3: [+−]\d+ ms, \d+ in “Exercise \d+”\.$")
         stranger = factories.teacher()
         with self.assertRaises(NotAllowed):
-            talk.drop_phrase(stranger, kept)
+            talk.delete_phrase(stranger, kept)
         without_bar = self.client.get(f"/takes/{self.take.pk}/phrases/{kept.pk}/?bar=")
         self.assertEqual((without_bar.status_code, without_bar.json()["field"]), (422, "bar"))
         self.client.post("/marking/phrases/", {"drop": kept.pk})

@@ -26,7 +26,7 @@ from oido.marking.history import AlreadySeen, Overtaken
 from oido.marking.models import MarkSheet, SheetChange
 from oido.marking.sheets import lateness_of
 from oido.people.models import School, SchoolClass
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.takes.judging import judged
 from oido.takes.models import Take
 from oido.takes.services import NoMoreTakes
@@ -386,13 +386,13 @@ class WatchingTest(TestCase):
         self.client.post(url)
         self.client.post(url, {"student": [ada.pk, ben.pk]})
         self.assertEqual(Reminder.objects.count(), 3)
-        self.assertEqual([letter.to for letter in Letter.objects.all()], ["ada@school.example"])
+        self.assertEqual([letter.to for letter in Email.objects.all()], ["ada@school.example"])
         client = Client()
         client.force_login(ada)
         self.assertContains(client.get("/"), f"{self.teacher.name} reminded")
         Reminder.objects.update(sent_at=timezone.now() - timedelta(hours=25))
         self.client.post(url, {"student": ada.pk})
-        self.assertEqual(Letter.objects.count(), 2)
+        self.assertEqual(Email.objects.count(), 2)
 
 
 class TakingBackTest(TestCase):

@@ -84,7 +84,7 @@ class TrialTest(Scene, TestCase):
         self.assertEqual(job.state, Remarking.State.TRIED)
         self.assertEqual(job.trials.count(), 3)
         self.assertEqual(tables(without=own), others)
-        remarking.drop(self.teacher, job)
+        remarking.discard(self.teacher, job)
         self.assertEqual(tables(without={"Remarking"}), every)
 
     def test_keeping_points_the_takes_at_what_was_tried(self) -> None:

@@ -27,7 +27,7 @@ from oido.leaving.background import retention
 from oido.leaving.erasing import OfOtherSchools, erase
 from oido.leaving.exporting import README, person_archive
 from oido.leaving.models import Erasure, Term
-from oido.leaving.retention import due, keep_to_it, months_after
+from oido.leaving.retention import delete_expired_takes, due, months_after
 from oido.marking.services import give_score, release
 from oido.people.models import Membership, Role, School, User
 from oido.roster import joining, people
@@ -226,8 +226,8 @@ class LeavingTest(TestCase):
         school.save()
         [one] = due(school, today=date(2026, 9, 1))
         self.assertEqual((one.goes_on, one.takes), (date(2026, 9, 30), 1))
-        self.assertEqual(keep_to_it(school, today=date(2026, 9, 29)), 0)
-        self.assertEqual(keep_to_it(school, today=date(2026, 9, 30)), 1)
+        self.assertEqual(delete_expired_takes(school, today=date(2026, 9, 29)), 0)
+        self.assertEqual(delete_expired_takes(school, today=date(2026, 9, 30)), 1)
         self.assertEqual(Take.objects.filter(assignment=old).count(), 0)
         self.assertEqual(Take.objects.filter(assignment=self.given).count(), 3)
         self.assertTrue(Act.objects.filter(code="retention_done").exists())

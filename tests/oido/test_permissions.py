@@ -35,7 +35,7 @@ from oido.marking.hand_in import hand_in
 from oido.marking.remarking import begin
 from oido.people.models import Membership, Role, School, SchoolManager, User
 from oido.people.scope import SchoolNotNamed, Scope, scope, within
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.roster import joining
 from oido.roster import people as roster
 from oido.roster.importing import import_list, store_list
@@ -337,7 +337,7 @@ class Scene:
         cls.remarking = begin(cls.teacher, cls.given, cls.rubric.current, with_released=False)
         cls.upload = store_upload(cls.teacher, "a.mid", write_part(melody()))
         cls.own_upload = store_upload(cls.student, "a.mid", write_part(melody()))
-        cls.phrase = talk.keep_phrase(cls.teacher, "{name}, look ahead.")
+        cls.phrase = talk.save_phrase(cls.teacher, "{name}, look ahead.")
         cls.remark = talk.write_remark(cls.teacher, cls.take, text="Well done", bar=None, beat=None)
         cls.background = ask_for("test", owner=cls.teacher)
         cls.member = cls.teacher.membership
@@ -346,7 +346,7 @@ class Scene:
         cls.list = store_list(cls.head, read_text("Ada Keel"), file_name="", school_class=None)
         import_list(cls.head, cls.list, {})
         cls.invited = joining.invite(cls.head, email="new@school.example", role=Role.TEACHER)
-        cls.letter = Letter.objects.get()
+        cls.letter = Email.objects.get()
         cls.receipt = erase(cls.head, factories.student()).receipt
         cls.term = Term.objects.create(
             school=cls.school_class.school,

@@ -20,7 +20,7 @@ from oido.audit.services import remember
 from oido.common.permissions import NotAllowed
 from oido.marking.services import accept
 from oido.people.models import Membership, Role, School, SchoolClass, User
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.roster import classes, joining, people
 from oido.roster.importing import AS_NEW, import_list, store_list, undo_import
 from oido.roster.list_files import read_list
@@ -429,7 +429,7 @@ class RosterTest(TestCase):
     def test_invitations(self) -> None:
         with self.captureOnCommitCallbacks(execute=True):
             joining.invite(self.head, email="new@school.example", role=Role.TEACHER)
-        letter = Letter.objects.get()
+        letter = Email.objects.get()
         link = next(line for line in letter.body.split("\n") if "/invitation/" in line).removeprefix(
             "http://127.0.0.1:8000"
         )

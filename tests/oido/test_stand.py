@@ -348,7 +348,7 @@ class CopyTest(StandTest):
         for answer in (self.do("delete"), self.client.post(f"{self.url}undo/", **HTMX)):
             self.assertContains(answer, "This take is handed in: its copy stays", status_code=422)
         with self.assertRaises(NotAllowed):
-            copies.drop_copy(self.student, self.take)
+            copies.discard_copy(self.student, self.take)
 
     def test_a_copy_is_dropped(self) -> None:
         self.do("touch", note=0)

@@ -42,6 +42,11 @@ SAMPLES = {
 GENERATED = {"exercise.json", "booklet.json", "oneroster.zip"}
 
 
+AGREED_NAMES = {"is_told", "not_found"}
+"""A field of stored facts, and what HTTP calls a page that does not exist."""
+SCRIPT_NAME = re.compile(r"\b(?:const|let|function|class|static|async|get)\s+#?([A-Za-z]\w+)")
+
+
 class Term(NamedTuple):
     """A row of the glossary."""
 
@@ -59,6 +64,42 @@ def glossary() -> list[Term]:
         Term(term, code.strip(" `"), tuple(word for word in re.split(r",\s*", retired.strip()) if word))
         for term, code, retired in rows[1:]
     ]
+
+
+def not_in_names() -> set[str]:
+    """Return the parts that docs/words.md keeps out of names."""
+    section = (ROOT / "docs" / "words.md").read_text().split("## Not in names\n", 1)[1].split("## ", 1)[0]
+    return set(re.findall(r"^\| (\w+) \|", section, re.MULTILINE)) - {"not"}
+
+
+def names_given(tree: ast.Module) -> Iterator[tuple[int, str]]:
+    """Yield the line and the name of everything that a module names, fields of stored formats excepted."""
+    stored = {
+        id(inner)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ClassDef) and any("Struct" in ast.unparse(base) for base in node.bases)
+        for inner in ast.walk(node)
+    }
+    for node in ast.walk(tree):
+        if id(node) in stored:
+            continue
+        if isinstance(node, ast.FunctionDef | ast.ClassDef):
+            yield node.lineno, node.name
+        elif isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):
+            yield node.lineno, node.id
+        elif isinstance(node, ast.arg):
+            yield node.lineno, node.arg
+
+
+def all_names() -> Iterator[tuple[str, str]]:
+    """Yield every name of the source with its place, of Python files and of scripts."""
+    for file in SRC.rglob("*.py"):
+        if "migrations" not in file.parts:
+            for line, name in names_given(ast.parse(file.read_text())):
+                yield name, f"{file.relative_to(ROOT)}:{line}: {name}"
+    for file in SRC.rglob("*.js"):
+        for match in SCRIPT_NAME.finditer(file.read_text()):
+            yield match[1], f"{file.relative_to(ROOT)}: {match[1]}"
 
 
 def worn_out() -> list[str]:
@@ -131,6 +172,14 @@ class WordsTest(TestCase):
                         places[node.name].append(str(file.relative_to(ROOT)))
         twice = {name: files for name, files in places.items() if len(files) > 1}
         self.assertEqual(set(twice), SHARED_CLASS_NAMES, twice)
+
+    def test_names_have_no_part_that_the_glossary_keeps_out(self) -> None:
+        kept_out = not_in_names()
+        self.assertGreater(len(kept_out), 10)
+        for name, place in all_names():
+            parts = set(re.sub(r"([a-z0-9])([A-Z])", r"\1_\2", name).lower().split("_"))
+            self.assertTrue(name in AGREED_NAMES or not parts & kept_out, place)
+            self.assertNotRegex(name, r"^_?[A-Z_]+_(MOST|LEAST)(_[A-Z]+)?$|^(MOST|LEAST)_", place)
 
     def test_files_that_documents_name_exist(self) -> None:
         folders = ("src", "tests", "tools", "docs", "requirements")

@@ -4,8 +4,8 @@ import assert from "node:assert/strict";
 import { describe, test } from "node:test";
 import { inWords } from "../../src/oido/common/static/common/js/dates.js";
 import { pitchName } from "../../src/oido/stand/static/stand/js/instrument.js";
-import { barsSaid } from "../../src/oido/common/static/common/js/said.js";
-import { leftOf, passTold, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
+import { describeBars } from "../../src/oido/common/static/common/js/texts.js";
+import { leftOf, describePass, soundsAlong } from "../../src/oido/stand/static/stand/js/along.js";
 import { askedFor } from "../../src/oido/stand/static/stand/js/asked.js";
 import { Clock } from "../../src/oido/stand/static/stand/js/clock.js";
 import { Follower } from "../../src/oido/stand/static/stand/js/follower.js";
@@ -97,7 +97,7 @@ describe("what sounds along", () => {
     const take = [[0.5, 1, 60, 80], [2.5, 1, 60, 80], [4.5, 1, 60, 80]];
     assert.deepEqual(leftOf(take, { way: "replace" }, BARS.slice(1, 2)).map(([at]) => at), [0.5, 4.5]);
     assert.equal(leftOf(take, { way: "over" }, BARS).length, 3);
-    assert.match(passTold({ way: "replace" }, { from: 2, to: 3 }), /2 to 3/);
+    assert.match(describePass({ way: "replace" }, { from: 2, to: 3 }), /2 to 3/);
   });
 });
 
@@ -235,7 +235,7 @@ describe("an instrument that sounds", () => {
 
 describe("words", () => {
   test("one bar is no stretch", () => {
-    assert.equal(barsSaid(3, 3), "bar 3");
-    assert.equal(barsSaid(3, 5), "bars 3 to 5");
+    assert.equal(describeBars(3, 3), "bar 3");
+    assert.equal(describeBars(3, 5), "bars 3 to 5");
   });
 });

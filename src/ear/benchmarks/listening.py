@@ -184,7 +184,7 @@ def codes_reported(cause: Cause | None, kind: Kind, seed: int) -> tuple[str, ...
     take = play(part, cause.habits if cause else CLEAN, seed=seed)
     if cause and cause.change:
         take = cause.change(part, take, Random(seed))
-    return tuple(told.finding.code for told in assess(part, take).judgement.faults)
+    return tuple(fault.finding.code for fault in assess(part, take).judgement.faults)
 
 
 def _codes_of(name: str | None, kind: Kind, seed: int) -> tuple[str, ...]:

@@ -73,8 +73,8 @@ def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
             tempo_ratio=float(measures["tempo_ratio"]),
             played_bpm=float(measures["played_bpm"]),
             why_not={
-                name: WHY_NOT.get(said, WhyNot.FEW_NOTES).value
-                for name, said in measures.get("why_not", {}).items()
+                name: WHY_NOT.get(text, WhyNot.FEW_NOTES).value
+                for name, text in measures.get("why_not", {}).items()
             },
         ),
         slips=tuple(

@@ -63,9 +63,9 @@ def pads(c: Context) -> Iterator[Finding]:
         )  # fmt: skip
         return
     choices = find_pad_choices(c.part, c.take, rows, kit=c.kit)
-    numbers = {one.number for one in choices}
+    numbers = {commonest.number for commonest in choices}
     if choices:
-        one = max(choices, key=lambda choice: choice.count)
+        commonest = max(choices, key=lambda choice: choice.count)
         wrong_targets = [
             target
             for target, played, outcome in rows
@@ -75,7 +75,7 @@ def pads(c: Context) -> Iterator[Finding]:
         yield c.finding(
             "pad_number" if len(choices) == 1 else "pad_numbers",
             size=len(choices), unit="pads", bars=c.whole(), rows=wrong_targets,
-            values={"pad": one.number, "lane": one.lane.name, "count": one.count, "of": one.of, "pads": len(choices)},
+            values={"pad": commonest.number, "lane": commonest.lane.name, "count": commonest.count, "of": commonest.of, "pads": len(choices)},
         )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ class LineText:
 
 
 def _row(label: Text, figure: str | Text = "") -> tuple[Text, Text]:
-    return label, figure if isinstance(figure, Text) else Text(one=figure)
+    return label, figure if isinstance(figure, Text) else Text(singular=figure)
 
 
 _N = "{count}"
@@ -101,7 +101,7 @@ WORKING: dict[str, tuple[Text, Text]] = {
     ),
     "free_bars": _row(gettext_noop("bars filled as asked"), "{right} ÷ {of} → {score}"),
     "free_repeated": _row(gettext_noop("repeated as asked"), "{percent}% → {score}"),
-    "as_stored": (Text(one="{label}"), Text(one="{figure}")),
+    "as_stored": (Text(singular="{label}"), Text(singular="{figure}")),
 }  # fmt: skip
 """`as_stored` are lines of the first release, which kept its sentences."""
 

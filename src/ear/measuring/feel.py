@@ -102,8 +102,8 @@ def _overlap(part: Part, take: Take, linked: Linked) -> Figure:
     sounds_to = sounds_from + take.lengths_s[linked.take]
     hand = part.hand_numbers[linked.target]
     overlap = []
-    for one in range(len(HANDS)):
-        line = np.nonzero(hand == one)[0]
+    for number in range(len(HANDS)):
+        line = np.nonzero(hand == number)[0]
         this, following = line[:-1], line[1:]
         joined = (onset[following] > onset[this]) & (np.abs(onset[following] - end[this]) <= LEGATO_GAP_TICKS)
         overlap.append((sounds_to[this] - sounds_from[following])[joined])

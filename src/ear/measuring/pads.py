@@ -56,11 +56,11 @@ def find_pad_choices(
         if not is_known and count >= MIN_SHARE * strokes[number]:
             choices.append(PadChoice(number=number, lane=kit.lane(lane), count=count, of=strokes[number]))
     # Once it is clear that the kit is another one, a single stroke on an unknown pad is of it, too.
-    is_other = any(reading.count >= MIN_STROKES for reading in choices)
+    is_other = any(choice.count >= MIN_STROKES for choice in choices)
     return tuple(
-        reading
-        for reading in choices
-        if reading.count >= MIN_STROKES or (is_other and kit.lane(reading.number) not in kit.lanes)
+        choice
+        for choice in choices
+        if choice.count >= MIN_STROKES or (is_other and kit.lane(choice.number) not in kit.lanes)
     )
 
 

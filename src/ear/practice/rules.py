@@ -16,7 +16,7 @@ MAX_LEVEL = 100
 MAX_ATTEMPTS, MAX_TAKES, MAX_PASSES = 99, 20, 8
 MAX_RANGE = 50
 MAX_LISTENS = 50
-LEAST_BARS_MOST = 16
+MAX_SHORTEST_TAKE_BARS = 16
 MAX_QUESTIONS, MAX_QUESTION_LENGTH = 6, 200
 TEMPO_FINE = 0.01
 """Tempos are stored to a hundredth."""
@@ -107,7 +107,7 @@ class RecordingRules:
         for name, least, most in (
             ("slower_percent", 0, MAX_RANGE), ("faster_percent", 0, MAX_RANGE), ("click_level", 0, MAX_LEVEL),
             ("click_divides", 1, 4), ("backing_level", 0, MAX_LEVEL), ("passes", 1, MAX_PASSES),
-            ("least_bars", 0, LEAST_BARS_MOST),
+            ("least_bars", 0, MAX_SHORTEST_TAKE_BARS),
             ("least_takes", 1, MAX_TAKES), ("handed_in_takes", 1, MAX_TAKES),
         ):  # fmt: skip
             if not least <= getattr(self, name) <= most:

@@ -80,16 +80,16 @@ class Showing:
     @property
     def ticked(self) -> tuple[int, ...]:
         """What was done, by number."""
-        return tuple(n for n, thing in enumerate(self.things) if thing.is_done)
+        return tuple(n for n, shown in enumerate(self.things) if shown.is_done)
 
     @property
     def to_explain(self) -> tuple[Shown, ...]:
         """Things that are to be explained, too."""
-        return tuple(thing for thing in self.things if thing.asked.in_words is not InWords.NONE)
+        return tuple(shown for shown in self.things if shown.asked.in_words is not InWords.NONE)
 
     def without_explanations(self) -> "Showing":
         """Return what was shown with every explanation left out."""
-        return replace(self, things=tuple(replace(thing, explanation="") for thing in self.things))
+        return replace(self, things=tuple(replace(shown, explanation="") for shown in self.things))
 
     def to_json(self) -> dict[str, Any]:
         """As plain values for JSON."""

@@ -34,8 +34,7 @@ def seen(
     """
     comparison = compared(raw, copy, may_repeat=may_repeat)
     return tuple(
-        _seen(thing_asked, comparison, raw=raw, written=written, wrong=wrong, extra=extra)
-        for thing_asked in asked
+        _seen(item, comparison, raw=raw, written=written, wrong=wrong, extra=extra) for item in asked
     )
 
 

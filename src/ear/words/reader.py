@@ -13,8 +13,8 @@ def _plain(text: str) -> str:
     return text
 
 
-def _plain_plural(one: str, many: str, number: float) -> str:
-    return one if number == 1 else many
+def _plain_plural(singular: str, plural: str, number: float) -> str:
+    return singular if number == 1 else plural
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,11 +27,11 @@ class Reader:
 
     def say(self, text: Text, values: Mapping[str, object]) -> str:
         """The text with its gaps filled, in the plural that its number asks for."""
-        if text.many:
+        if text.plural:
             number = values[text.by]
             assert isinstance(number, int | float)
-            return self.ngettext(text.one, text.many, number).format(**values)
-        return self.gettext(text.one).format(**values) if text.one else ""
+            return self.ngettext(text.singular, text.plural, number).format(**values)
+        return self.gettext(text.singular).format(**values) if text.singular else ""
 
 
 ENGLISH = Reader()

@@ -1,4 +1,4 @@
-"""Once a day: delete expired sessions, old letters, unconfirmed addresses and counts of wrong guesses."""
+"""Once a day: delete expired sessions, old e-mails, unconfirmed addresses and counts of wrong guesses."""
 
 from oido.access.emails import forget_old_email_changes
 from oido.access.guesses import forget_old_guesses
@@ -6,14 +6,14 @@ from oido.access.sessions import forget_old_sessions
 from oido.jobs.kinds import Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.people.models import each_school
-from oido.post.services import forget_old_letters
+from oido.post.services import delete_old_emails
 
 
 @job_kind("access.tidy")
 def tidy(progress: Progress) -> None:
     forget_old_sessions()
     for _school in each_school():
-        forget_old_letters()
+        delete_old_emails()
     forget_old_email_changes()
     forget_old_guesses()
 

@@ -84,14 +84,14 @@ def pending_address(person: User) -> str | None:
 
 
 @job_kind("access.email-letters")
-def write_email_letters(progress: Progress, *, people: list[int]) -> None:
+def write_confirmation_emails(progress: Progress, *, people: list[int]) -> None:
     """Write to the new addresses, with the link that confirms each, and to the old ones. Run again, it writes none twice."""
     for change in EmailChange.objects.filter(person__in=people).select_related("person"):
-        _write_letters(change)
+        _write_emails(change)
 
 
 @transaction.atomic
-def _write_letters(change: EmailChange) -> None:
+def _write_emails(change: EmailChange) -> None:
     locked = EmailChange.objects.select_for_update().filter(pk=change.pk, token_hash="").first()
     school = change.person.school
     if locked is None or school is None:
@@ -124,7 +124,7 @@ def _write_letters(change: EmailChange) -> None:
 
 
 def email_change_of(token: str) -> EmailChange | None:
-    """The change that a letter's link confirms, while it is open."""
+    """Return the change that an e-mail's link confirms, while it is open."""
     open_changes = EmailChange.objects.select_related("person").filter(ends_at__gt=timezone.now())
     return open_changes.filter(token_hash=code_hash(token)).first()
 

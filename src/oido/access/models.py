@@ -61,14 +61,14 @@ class SignInCode(SchoolRow):
 
 
 class EmailChange(models.Model):
-    """A new e-mail address that its reader has not confirmed yet. Only the hash of the link in the letter is stored."""
+    """A new e-mail address that its reader has not confirmed yet. Only the hash of the link in the e-mail is stored."""
 
     person = models.OneToOneField(User, on_delete=models.CASCADE, related_name="email_change")
     address = models.EmailField(blank=True)
     """Empty where the address was removed and only the old one has to be told."""
     old_address = models.EmailField(blank=True)
     token_hash = models.CharField(max_length=64, blank=True, db_index=True)
-    """Empty until the letters are written."""
+    """Empty until the e-mails are written."""
     requested_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
     requested_at = models.DateTimeField(default=timezone.now)
     ends_at = models.DateTimeField()

@@ -75,7 +75,7 @@ def change_password(person: User, password: str, *, but: str | None = None) -> N
 
 @transaction.atomic
 def write_reset(email: str) -> None:
-    """A letter to everybody with this address and a way in; nobody is told whether there is somebody."""
+    """Send an e-mail to everybody with this address and a way in; nobody is told whether there is somebody."""
     for person in User.objects.filter(email__iexact=email, is_active=True):
         school = person.school
         if school is None or was_written_lately(person, RESET, within=RESET_EVERY):
@@ -126,7 +126,7 @@ def confirm_second_factor(person: User, token: str) -> list[str] | None:
 
 
 @transaction.atomic
-def drop_second_factor(person: User, *, by: User | None = None) -> None:
+def remove_second_factor(person: User, *, by: User | None = None) -> None:
     """Switch off a person's own; or, as a head, that of somebody who has lost theirs. Raises NotAllowed."""
     helper = by or person
     if not may_change(helper, person, Change.SECOND_FACTOR):

@@ -18,5 +18,5 @@ urlpatterns = [
     path("account/sessions/<int:pk>/end/", views.end_one, name="end-session"),
     path("account/sessions/end/", views.end_others, name="end-sessions"),
     path("account/second/", views.set_up_second_factor, name="set-up-second-factor"),
-    path("account/second/off/", views.drop_second_factor, name="drop-second-factor"),
+    path("account/second/off/", views.remove_second_factor, name="drop-second-factor"),
 ]

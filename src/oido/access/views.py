@@ -1,4 +1,4 @@
-"""Signing in by password, slip or letter; the account of whoever is signed in."""
+"""Signing in by password, slip or e-mail; the account of whoever is signed in."""
 
 import math
 import time
@@ -210,7 +210,7 @@ def ask_reset(request: HttpRequest) -> HttpResponseBase:
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def reset_password(request: HttpRequest, uid: str, token: str) -> HttpResponseBase:
-    """The page that the letter leads to."""
+    """The page that the e-mail leads to."""
     person = _person_of(uid)
     if person is None or not default_token_generator.check_token(person, token):
         return render(request, "access/reset_over.html", status=410)
@@ -346,11 +346,11 @@ def set_up_second_factor(request: Request) -> HttpResponseBase:
 @never_cache
 @sensitive_post_parameters()
 @require_http_methods(["GET", "POST"])
-def drop_second_factor(request: Request) -> HttpResponseBase:
+def remove_second_factor(request: Request) -> HttpResponseBase:
     """Ask for the password, then switch the person's own second factor off."""
     form = OwnPasswordForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid() and _has_own_password(request, form):
-        services.drop_second_factor(request.user)
+        services.remove_second_factor(request.user)
         messages.success(request, _("You now sign in with just your password."))
         return redirect("account")
     status = 422 if form.is_bound else 200
@@ -361,7 +361,7 @@ def drop_second_factor(request: Request) -> HttpResponseBase:
 @login_not_required
 @require_http_methods(["GET", "POST"])
 def confirm_email(request: HttpRequest, token: str) -> HttpResponseBase:
-    """Show the page that the letter to a new address leads to. Opening it changes nothing: the button does."""
+    """Show the page that the e-mail to a new address leads to. Opening it changes nothing: the button does."""
     change = email_change_of(token)
     if change is None:
         return render(request, "access/email_over.html", status=410)

@@ -39,7 +39,7 @@ class SetVariation:
     bpm: float
 
 
-def may_keep(teacher: User, booklet: Booklet) -> bool:
+def may_manage(teacher: User, booklet: Booklet) -> bool:
     if not teacher.is_teacher or booklet.school_id != teacher.school_id:
         return False
     return booklet.owner_id == teacher.pk or teacher.is_head
@@ -47,7 +47,7 @@ def may_keep(teacher: User, booklet: Booklet) -> bool:
 
 def _locked(teacher: User, booklet: Booklet) -> Booklet:
     locked = Booklet.objects.select_for_update().get(pk=booklet.pk)
-    if not may_keep(teacher, locked) or locked.deleted_at is not None:
+    if not may_manage(teacher, locked) or locked.deleted_at is not None:
         raise NotAllowed
     return locked
 
@@ -117,7 +117,7 @@ def remove_item(teacher: User, item: Item) -> None:
 def delete(teacher: User, booklet: Booklet, *, is_deleted: bool) -> None:
     """Out of the list, and back; its exercises stay, and what was given of it."""
     locked = Booklet.objects.select_for_update().get(pk=booklet.pk)
-    if not may_keep(teacher, locked):
+    if not may_manage(teacher, locked):
         raise NotAllowed
     locked.deleted_at = timezone.now() if is_deleted else None
     locked.save(update_fields=["deleted_at"])

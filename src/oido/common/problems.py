@@ -8,7 +8,9 @@ from ear.errors import EarError
 from ear.words.errors import describe_error
 from ear.words.reader import Reader
 
-PAGES = Reader(gettext=gettext, ngettext=lambda one, many, number: ngettext(one, many, int(number)))
+PAGES = Reader(
+    gettext=gettext, ngettext=lambda singular, plural, number: ngettext(singular, plural, int(number))
+)
 
 
 class PageProblem(EarError):

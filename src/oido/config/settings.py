@@ -139,7 +139,7 @@ AXES_LOCKOUT_CALLABLE = "oido.access.views.locked_out"
 AXES_VERBOSE = False
 OTP_TOTP_ISSUER = "Oido"
 OWN_ADDRESS = ENV.own_address
-"""How this Oido is reached, for links in letters and on slips."""
+"""How this Oido is reached, for links in e-mails and on slips."""
 EMAIL_HOST, EMAIL_PORT, EMAIL_USE_TLS = ENV.mail_host, ENV.mail_port, ENV.mail_tls
 EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = ENV.mail_user, ENV.mail_password
 EMAIL_TIMEOUT = 20

@@ -4,9 +4,9 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from oido.common.memory import keep_what_is_loaded
+from oido.common.memory import freeze_loaded_objects
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "oido.config.settings")
 
 application = get_wsgi_application()
-keep_what_is_loaded()
+freeze_loaded_objects()

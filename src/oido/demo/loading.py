@@ -36,7 +36,7 @@ from oido.demo.music import DRUM_PIECES, KEYBOARD_PIECES, DemoPiece
 from oido.demo.tasks import A_WEEK, MENDED, TASKS, TEN_RHYTHMS, DemoTask
 from oido.exercises.models import Exercise
 from oido.exercises.services import NewExercise, create_exercise
-from oido.feedback.remarks import keep_phrase, reply, write_remark
+from oido.feedback.remarks import reply, save_phrase, write_remark
 from oido.jobs.kinds import Progress
 from oido.marking.hand_in import hand_in, hand_in_answers
 from oido.marking.services import give_score, release
@@ -103,7 +103,7 @@ def _fill(school: School, progress: Progress) -> None:
         rubric = make_rubric(owner, name=people.RUBRIC_NAME, kind=pieces[0].part.kind.value, says=people.rubric(pieces[0].part.kind))  # fmt: skip
         share_rubric(owner, rubric, is_shared=True)
         for phrase in people.PHRASES:
-            keep_phrase(owner, phrase)
+            save_phrase(owner, phrase)
         for stage, piece in enumerate(pieces):
             exercise = _exercise(owner, piece)
             assignment = _assignment(owner, exercise, school_class, stage, rubric)

@@ -12,7 +12,7 @@ from oido.common.methods import only_post
 from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.marking import services
-from oido.marking.at_desk import shown_state, tells_what_changed
+from oido.marking.at_desk import reports_changes, shown_state
 from oido.marking.history import AlreadySeen, ChangedMeanwhile, Overtaken
 from oido.marking.models import SheetChange
 from oido.people.requests import Request
@@ -48,7 +48,7 @@ def undo(request: Request) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def take_back(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take a release back, as long as the student has not read it."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)

@@ -43,7 +43,7 @@ class RecentParts:
             known = self._parts.get(key)
         return self._kept(key, part_from_json(json.loads(text)) if known is None else known)
 
-    def keep(self, text: str, part: Part) -> None:
+    def remember(self, text: str, part: Part) -> None:
         self._kept(self._key(text), part)
 
     @staticmethod
@@ -123,7 +123,7 @@ class History(models.Model):
         text = to_text(part_to_json(part))
         made = self.states.create(number=number, act=act, data=Value(text, output_field=models.TextField()))
         self.state_id = made.pk
-        RECENT.keep(text, part)
+        RECENT.remember(text, part)
 
     def change(self, act: str, make: Change, *, seen: str = "") -> tuple[Part, Part]:
         """The part before and after. What had been taken back before is gone then; where the change

@@ -28,7 +28,7 @@ class TooManyTags(Exception):
     """An exercise has so many tags as it may have."""
 
 
-def may_keep(teacher: User, exercise: Exercise) -> bool:
+def may_manage(teacher: User, exercise: Exercise) -> bool:
     """Its owner keeps it in order, and a head."""
     if not teacher.is_teacher or exercise.school_id != teacher.school_id:
         return False
@@ -38,7 +38,7 @@ def may_keep(teacher: User, exercise: Exercise) -> bool:
 def _locked(teacher: User, exercises: Iterable[Exercise]) -> list[Exercise]:
     wanted = [exercise.pk for exercise in exercises]
     rows = list(Exercise.objects.select_for_update().filter(pk__in=wanted).order_by("pk"))
-    if len(rows) != len(set(wanted)) or not all(may_keep(teacher, exercise) for exercise in rows):
+    if len(rows) != len(set(wanted)) or not all(may_manage(teacher, exercise) for exercise in rows):
         raise NotAllowed
     return rows
 

@@ -40,13 +40,13 @@ def unknown_fields(text: str) -> list[str]:
     ]
 
 
-def keep_phrase(teacher: User, text: str) -> Phrase:
+def save_phrase(teacher: User, text: str) -> Phrase:
     if not teacher.is_teacher:
         raise NotAllowed
     return Phrase.objects.get_or_create(school=teacher.school, owner=teacher, text=text)[0]
 
 
-def drop_phrase(teacher: User, phrase: Phrase) -> None:
+def delete_phrase(teacher: User, phrase: Phrase) -> None:
     if phrase.owner_id != teacher.pk:
         raise NotAllowed
     phrase.delete()

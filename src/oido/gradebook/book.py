@@ -152,8 +152,8 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
     terms = list(Term.objects.order_by("begins_on"))
     students = list(school_class.students.order_by("last_name", "first_name", "pk"))
     if student is not None:
-        students = [one for one in students if one.pk == student.pk]
-    assignments = [one.assignment for one in columns if one.assignment is not None]
+        students = [person for person in students if person.pk == student.pk]
+    assignments = [person.assignment for person in columns if person.assignment is not None]
     terms_table = StudentTermsTable(assignments)
     takes = defaultdict(list)
     handed_in = Take.objects.filter(assignment__in=assignments, handed_in_at__isnull=False).select_related(
@@ -203,16 +203,18 @@ def book_of(school_class: SchoolClass, *, student: User | None = None) -> Book:
             is_released=all(sheet.is_released for sheet in sheets),
         )  # fmt: skip
 
-    shown = [term for term in terms if any(term.begins_on <= one.day <= term.ends_on for one in columns)]
+    shown = [
+        term for term in terms if any(term.begins_on <= person.day <= term.ends_on for person in columns)
+    ]
     of_booklet: dict[int, BookletAssignment] = {
         given.booklet_id: given.booklet for given in assignments if given.booklet is not None
     }
     rows = []
-    for one in students:
-        cells = tuple(cell(column, one) for column in columns)
+    for person in students:
+        cells = tuple(cell(column, person) for column in columns)
         rows.append(
             Row(
-                student=one,
+                student=person,
                 cells=cells,
                 terms=tuple(mean_in(cells, term) for term in shown),
                 booklets=tuple(_mean_of_booklet(cells, key) for key in of_booklet),

@@ -17,7 +17,7 @@ DAILY: list[str] = []
 DAY = timedelta(days=1)
 
 
-def begin_what_is_due() -> None:
+def begin_due_jobs() -> None:
     for begin in (*DUE, *EVERY_MINUTE):
         begin()
 

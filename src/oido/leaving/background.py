@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 from oido.jobs.kinds import JobProblem, MadeFile, Progress, job_kind
 from oido.jobs.schedule import DAILY
 from oido.leaving.exporting import archive_name, person_archive
-from oido.leaving.retention import keep_to_it
+from oido.leaving.retention import delete_expired_takes
 from oido.people.models import School, User
 
 
@@ -24,7 +24,7 @@ def export(progress: Progress, *, person: int, reader: int) -> MadeFile:
 def retention(progress: Progress) -> None:
     for school in School.objects.exclude(keep_months=None):
         with school.within():
-            keep_to_it(school, today=timezone.localdate())
+            delete_expired_takes(school, today=timezone.localdate())
 
 
 DAILY.append("leaving.retention")

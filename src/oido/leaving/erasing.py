@@ -29,7 +29,7 @@ from oido.jobs.models import Job
 from oido.leaving.models import Erasure
 from oido.marking.models import MarkSheet, Phrase, Remark, Reply, SheetChange
 from oido.people.models import Membership, User
-from oido.post.models import Letter
+from oido.post.models import Email
 from oido.roster.models import Invitation, ListImport
 from oido.roster.people import leave_school
 from oido.takes.models import (
@@ -144,7 +144,7 @@ def _written(person: User) -> dict[str, int]:
 
 
 def _traces(person: User, names: Names) -> dict[str, int]:
-    """Ways in, letters, jobs, sessions."""
+    """Ways in, e-mails, jobs, sessions."""
     sessions = end_sessions(person)
     SignedIn.objects.filter(person=person).delete()
     SignInCode.everywhere.filter(person=person).delete()
@@ -154,10 +154,10 @@ def _traces(person: User, names: Names) -> dict[str, int]:
     for log in (AccessAttempt, AccessLog, AccessFailureLog):
         log.objects.filter(username=names.username).delete()
     whose = Q(person=person) | (Q(to__iexact=names.email) if names.email else Q())
-    letters = Letter.everywhere.filter(whose)
-    letters = letters | Letter.everywhere.filter(body__iregex=names.pattern(names.full))
-    letter_count = letters.distinct().count()
-    Letter.everywhere.filter(pk__in=[*letters.values_list("pk", flat=True)]).delete()
+    emails = Email.everywhere.filter(whose)
+    emails = emails | Email.everywhere.filter(body__iregex=names.pattern(names.full))
+    email_count = emails.distinct().count()
+    Email.everywhere.filter(pk__in=[*emails.values_list("pk", flat=True)]).delete()
     if names.email:
         Invitation.everywhere.filter(email__iexact=names.email).delete()
     Invitation.everywhere.filter(accepted_by=person).delete()
@@ -171,7 +171,7 @@ def _traces(person: User, names: Names) -> dict[str, int]:
         if str(job.arguments.get("take", "")) in keys:
             about |= Q(pk=job.pk)
     jobs = Job.objects.filter(about).delete()[0]
-    return {"sessions": sessions, "letters": letter_count, "files": jobs}
+    return {"sessions": sessions, "letters": email_count, "files": jobs}
 
 
 def _lists(school: int | None, person: User, names: Names) -> None:

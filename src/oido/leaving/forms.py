@@ -13,7 +13,7 @@ class TermForm(forms.ModelForm):
         widgets = {name: DateInWords() for name in ("begins_on", "ends_on")}
 
 
-class KeepForm(forms.ModelForm):
+class RetentionForm(forms.ModelForm):
     class Meta:
         model = School
         fields = ("keep_months",)

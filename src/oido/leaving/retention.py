@@ -58,7 +58,7 @@ def due(school: School, *, today: date) -> list[Due]:
     )
 
 
-def keep_to_it(school: School, *, today: date) -> int:
+def delete_expired_takes(school: School, *, today: date) -> int:
     """Delete what is over, some at a time, so that a worker that is stopped goes on where it was; how many."""
     count = 0
     for term_due in due(school, today=today):

@@ -13,7 +13,7 @@ from oido.common.methods import only_post
 from oido.common.permissions import for_heads
 from oido.jobs.views import asked_for
 from oido.leaving.erasing import OfOtherSchools, erase
-from oido.leaving.forms import EraseForm, KeepForm, TermForm
+from oido.leaving.forms import EraseForm, RetentionForm, TermForm
 from oido.leaving.models import Erasure, Term
 from oido.leaving.retention import due
 from oido.people.models import Membership, School, User
@@ -91,11 +91,13 @@ def terms(request: Request) -> HttpResponseBase:
     """The terms, how long takes are kept, and what goes when."""
     school = request.user.school
     assert school is not None
-    is_keep = "keep_months" in request.POST
-    form = TermForm(None if is_keep else request.POST or None, instance=Term(school=school))
+    is_retention = "keep_months" in request.POST
+    form = TermForm(None if is_retention else request.POST or None, instance=Term(school=school))
     # Of a row of its own: what is typed wrong must not stand anywhere else on the page.
-    keep_form = KeepForm(request.POST if is_keep else None, instance=School.objects.get(pk=school.pk))
-    for each_form in (form, keep_form):
+    retention_form = RetentionForm(
+        request.POST if is_retention else None, instance=School.objects.get(pk=school.pk)
+    )
+    for each_form in (form, retention_form):
         if each_form.is_bound and each_form.is_valid():
             each_form.save()
             remember("school_changed", actor=request.user)
@@ -103,7 +105,7 @@ def terms(request: Request) -> HttpResponseBase:
             return redirect("terms")
     context = {
         "form": form,
-        "keep_form": keep_form,
+        "retention_form": retention_form,
         "terms": Term.objects.all(),
         "due": due(school, today=timezone.localdate()),
         "erasures": Erasure.objects.all()[:20],

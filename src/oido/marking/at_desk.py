@@ -76,7 +76,7 @@ def _in_words(changes: Iterable[SheetChange]) -> Iterable[str]:
         yield _("%(what)s by %(name)s at %(time)s") % message
 
 
-def tells_what_changed(view: View) -> View:
+def reports_changes(view: View) -> View:
     """Wrap a view of one take that raises ChangedMeanwhile: the teacher gets the take as it is now, with what changed."""
 
     @wraps(view)

@@ -56,7 +56,7 @@ def begin(
     if locked.remarkings.filter(state=State.KEEPING).exists():
         raise NotAllowed
     for other in locked.remarkings.select_for_update().filter(state__in=(State.TRYING, State.TRIED)):
-        _drop(other)
+        _discard(other)
     keys = _takes(locked, with_released=with_released).values_list("pk", flat=True)
     made = Remarking.objects.create(
         assignment=locked,
@@ -95,14 +95,14 @@ def save_remarking(teacher: User, job: Remarking) -> None:
 
 
 @transaction.atomic
-def drop(teacher: User, job: Remarking) -> None:
+def discard(teacher: User, job: Remarking) -> None:
     locked = Remarking.objects.select_for_update().get(pk=job.pk)
     _check(teacher, locked.assignment)
     if locked.state in (State.TRYING, State.TRIED):
-        _drop(locked)
+        _discard(locked)
 
 
-def _drop(locked: Remarking) -> None:
+def _discard(locked: Remarking) -> None:
     """Its judgements are gone, and nothing else was touched."""
     Judgement.objects.filter(pk__in=list(locked.trials.values_list("judgement_id", flat=True))).delete()
     locked.state = State.DROPPED
@@ -143,7 +143,7 @@ def _next_takes(job: Remarking) -> None:
         )
         tried = {str(trial.take_id): trial.judgement for trial in trials}
         for key in keys:
-            _keep(job, key, tried.get(key))
+            _save_trial(job, key, tried.get(key))
     job.done += len(keys)
     if job.done >= len(job.rows):
         if job.state == State.TRYING:
@@ -181,7 +181,7 @@ def _try(job: Remarking, takes: Iterable[Take]) -> dict[str, list[Any]]:
     return rows
 
 
-def _keep(job: Remarking, key: str, tried: Judgement | None) -> None:
+def _save_trial(job: Remarking, key: str, tried: Judgement | None) -> None:
     """Let the tried judgement count, with what the teacher says of the take by now.
 
     The take is locked first, as all do who write a mark; its sheet is read after that.

@@ -187,7 +187,7 @@ def may_measure(user: User, take: Take) -> bool:
 def measure_now(user: User, take: Take) -> None:
     """Measure a take whose stored result cannot be read; one that can be is left alone. Raises NotAllowed."""
 
-    def keep(locked: Take, facts: Facts) -> None:
+    def store(locked: Take, facts: Facts) -> None:
         sheet = MarkSheet.objects.select_for_update().filter(take=locked).first()
         if sheet is not None:
             locked.sheet = sheet
@@ -204,4 +204,4 @@ def measure_now(user: User, take: Take) -> None:
     if is_long(take):
         measure_soon([take])
     else:
-        measured_and_stored(take, keep)
+        measured_and_stored(take, store)

@@ -56,7 +56,7 @@ def _sheet(locked: Take) -> MarkSheet:
     return sheet
 
 
-def _keep(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
+def _save(sheet: MarkSheet, locked: Take, *changed: str) -> MarkSheet:
     sheet.save(update_fields=changed)
     conclude_mark(sheet, locked)
     return sheet
@@ -78,7 +78,7 @@ def give_score(
         sheet, teacher, Kind.SCORE, criterion=criterion, why=teacher_score.why if teacher_score else ""
     ):
         sheet.changes = changes
-        _keep(sheet, locked, "changes")
+        _save(sheet, locked, "changes")
     remember("mark_changed", actor=teacher, person=take.student, criterion=criterion)
     logger.info("criterion %s of take %s changed by %s", criterion, take.pk, teacher.pk)
     return sheet
@@ -91,7 +91,7 @@ def give_help(teacher: User, take: Take, step: int | None, *, shown: str | None 
     sheet = locked.sheet
     with recording_change(sheet, teacher, Kind.HELP):
         sheet.help_step = step
-        _keep(sheet, locked, "help_step")
+        _save(sheet, locked, "help_step")
     return sheet
 
 
@@ -151,7 +151,7 @@ def set_and_measure(
 ) -> MarkSheet:
     """Give a take settings of its own, measure it by them and mark it. Raises NotAllowed, ChangedMeanwhile."""
 
-    def keep(locked: Take, facts: Facts) -> MarkSheet:
+    def store(locked: Take, facts: Facts) -> MarkSheet:
         if not may_mark(teacher, locked):
             raise NotAllowed
         sheet = _sheet(locked)
@@ -163,7 +163,7 @@ def set_and_measure(
             conclude_mark(sheet, locked)
         return sheet
 
-    return measured_and_stored(take, keep, settings=settings)
+    return measured_and_stored(take, store, settings=settings)
 
 
 class NoSuchPlace(NotAllowed):
@@ -271,7 +271,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int], *, shown: 
     check_state(take, shown)
     others = [other for other in read_pads(take, meant) if other.pk != take.pk]
 
-    def keep(locked: Take, facts: Facts) -> None:
+    def store(locked: Take, facts: Facts) -> None:
         if not may_mark(teacher, locked):
             raise NotAllowed
         sheet = _sheet(locked)
@@ -281,7 +281,7 @@ def read_pads_as(teacher: User, take: Take, meant: Mapping[int, int], *, shown: 
     if is_long(take):
         measure_soon([take])
     else:
-        measured_and_stored(take, keep)
+        measured_and_stored(take, store)
     if others:
         measure_soon(others)
     logger.info("pads of take %s read as %s, by %s", take.pk, dict(meant), teacher.pk)

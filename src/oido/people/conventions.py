@@ -30,6 +30,6 @@ def reader_of(user: User) -> Reader:
     return Reader(conventions=conventions_of(user), gettext=gettext, ngettext=_ngettext)
 
 
-def _ngettext(one: str, many: str, number: float) -> str:
+def _ngettext(singular: str, plural: str, number: float) -> str:
     # A half beat is told in the plural, as all but one is.
-    return ngettext(one, many, int(number) if number == int(number) else 2)
+    return ngettext(singular, plural, int(number) if number == int(number) else 2)

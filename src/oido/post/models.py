@@ -7,7 +7,7 @@ from django.utils.translation import gettext_lazy as _
 from oido.people.models import SchoolRow, User
 
 
-class Letter(SchoolRow):
+class Email(SchoolRow):
     """One e-mail, to one address. Kept for the outbox page for as long as `oido.post.services.KEPT` says."""
 
     class State(models.TextChoices):

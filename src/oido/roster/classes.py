@@ -120,9 +120,9 @@ def move_in_order(teacher: User, school_class: SchoolClass, *, by: int) -> None:
     if not teaches(teacher, school_class):
         raise NotAllowed
     shown = list(classes_seen(teacher).filter(archived_at=None).select_for_update())
-    at = next((k for k, one in enumerate(shown) if one.pk == school_class.pk), None)
+    at = next((k for k, row in enumerate(shown) if row.pk == school_class.pk), None)
     if at is None or not 0 <= at + by < len(shown):
         return
     shown.insert(at + by, shown.pop(at))
-    for position, one in enumerate(shown, 1):
-        SchoolClass.objects.filter(pk=one.pk).update(position=position)
+    for position, row in enumerate(shown, 1):
+        SchoolClass.objects.filter(pk=row.pk).update(position=position)

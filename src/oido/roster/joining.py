@@ -104,7 +104,7 @@ def new_account(*, first: str, last: str, username: str, password: str, email: s
 
 @transaction.atomic
 def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None = None) -> Invitation:
-    """Write a letter with a link that lets its reader in. Raises NotAllowed."""
+    """Write an e-mail with a link that lets its reader in. Raises NotAllowed."""
     if not may_add(by, role, school_class) or by.school is None:
         raise NotAllowed
     Invitation.everywhere.filter(

@@ -69,7 +69,7 @@ class Joined(models.Model):
 
 
 class Invitation(SchoolRow):
-    """A letter that lets its reader in, in one role. Only the hash of its link is stored."""
+    """An e-mail that lets its reader in, in one role. Only the hash of its link is stored."""
 
     email = models.EmailField()
     role = models.CharField(max_length=10, choices=Role.choices)

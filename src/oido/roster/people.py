@@ -67,7 +67,7 @@ def add_person(
     by: User, *, role: str, first: str, last: str, username: str = "", email: str = "",
     school_class: SchoolClass | None = None,
 ) -> User:  # fmt: skip
-    """Somebody new. They cannot sign in until they have a slip or a letter. Raises NotAllowed, NameTaken."""
+    """Somebody new. They cannot sign in until they have a slip or an e-mail. Raises NotAllowed, NameTaken."""
     if not may_add(by, role, school_class):
         raise NotAllowed
     assert by.school is not None

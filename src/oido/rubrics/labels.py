@@ -7,7 +7,7 @@ from ear.judging.criteria import CRITERIA
 from ear.judging.rubric import Rubric
 from ear.notes import Kind
 
-CRITERION_LABELS = {name.value: _(kind.title.one) for name, kind in CRITERIA.items()}
+CRITERION_LABELS = {name.value: _(kind.title.singular) for name, kind in CRITERIA.items()}
 
 
 def criteria_of(kind: Kind) -> tuple[CriterionName, ...]:

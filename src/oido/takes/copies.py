@@ -49,7 +49,7 @@ def step_copy(student: User, take: Take, *, by: int, seen: str = "") -> Work:
 
 
 @transaction.atomic
-def drop_copy(student: User, take: Take) -> None:
+def discard_copy(student: User, take: Take) -> None:
     """The take without a copy, as it was recorded."""
     _locked(student, take, to_change=True).delete()
 

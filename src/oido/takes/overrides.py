@@ -64,7 +64,7 @@ def reasons_of(take: Take) -> dict[str, Reason]:
     """Why something is said, by its place, as far as it is said of this take alone or of a written note of its part."""
     of_part = {
         place: Reason(reason)
-        for place, (_said, reason) in take.part.accepted.items()
+        for place, (_override, reason) in take.part.accepted.items()
         if reason and ":" not in place
     }
     return {**of_part, **take.set_for_it.reasons}

@@ -217,7 +217,7 @@ class _Reader:
         pitch = self._pitch(element)
         if pitch is None:
             return
-        self._count_what_is_lost(element)
+        self._count_losses(element)
         if element.find("chord") is None:
             self._graces_left()
             self.graced = self.graces.pop(element.findtext("voice") or "", [])
@@ -367,7 +367,7 @@ class _Reader:
             self.gathered.lose(Lost.FINGERINGS)
         return None
 
-    def _count_what_is_lost(self, element: Element) -> None:
+    def _count_losses(self, element: Element) -> None:
         for name, feature in (("articulations", Lost.ARTICULATIONS), ("ornaments", Lost.ORNAMENTS)):
             for group in element.findall(f"notations/{name}"):
                 lost = sum(mark.tag not in KEPT_MARKS for mark in group)

@@ -60,7 +60,7 @@ def _booklet(request: Request, pk: int) -> Booklet:
 
 def _own(request: Request, pk: int) -> Booklet:
     booklet = _booklet(request, pk)
-    if not services.may_keep(request.user, booklet):
+    if not services.may_manage(request.user, booklet):
         raise Http404
     return booklet
 
@@ -69,8 +69,8 @@ def _own(request: Request, pk: int) -> Booklet:
 @for_teachers
 def booklet(request: Request, pk: int) -> HttpResponseBase:
     shown_booklet = _booklet(request, pk)
-    may_keep = services.may_keep(request.user, shown_booklet)
-    if request.method == "POST" and not may_keep:
+    may_manage = services.may_manage(request.user, shown_booklet)
+    if request.method == "POST" and not may_manage:
         raise Http404
     form = BookletForm(request.POST or None, instance=shown_booklet)
     if request.method == "POST" and form.is_valid():
@@ -79,8 +79,8 @@ def booklet(request: Request, pk: int) -> HttpResponseBase:
         return redirect("booklet", pk=pk)
     items = items_of(shown_booklet)
     context = {
-        "booklet": shown_booklet, "items": items, "form": form, "may_keep": may_keep,
-        "others": library(request.user).filter(retired_at=None).order_by("title") if may_keep else (),
+        "booklet": shown_booklet, "items": items, "form": form, "may_manage": may_manage,
+        "others": library(request.user).filter(retired_at=None).order_by("title") if may_manage else (),
     }  # fmt: skip
     return render(request, "booklets/booklet.html", context, status=422 if form.is_bound else 200)
 

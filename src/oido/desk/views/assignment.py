@@ -136,7 +136,7 @@ def remarking_job(request: Request, pk: int) -> HttpResponseBase:
             if "keep" in request.POST:
                 remarking.save_remarking(request.user, job)
                 return redirect("remarking", pk=pk)
-            remarking.drop(request.user, job)
+            remarking.discard(request.user, job)
         except NotAllowed:
             return redirect("remarking", pk=pk)
         messages.success(request, _("No marks were changed."))

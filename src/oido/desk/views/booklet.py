@@ -57,5 +57,9 @@ def booklet_assignment(request: Request, pk: int) -> HttpResponseBase:
 def heard_as_one(request: Request, pk: int, student: int, ending: str) -> HttpResponseBase:
     """One MIDI file at once, one sound file as a job."""
     booklet_assigned: BookletAssignment = get_object_or_404(visible_booklet_assignments(request.user), pk=pk)
-    one = get_object_or_404(User.objects.filter(classes_attended=booklet_assigned.school_class), pk=student)
-    return together_answer(request, booklet_assigned, one, ending, back=reverse("given-booklet", args=[pk]))
+    person = get_object_or_404(
+        User.objects.filter(classes_attended=booklet_assigned.school_class), pk=student
+    )
+    return together_answer(
+        request, booklet_assigned, person, ending, back=reverse("given-booklet", args=[pk])
+    )

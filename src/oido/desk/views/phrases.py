@@ -19,11 +19,11 @@ def phrases(request: Request) -> HttpResponseBase:
     drop = request.POST.get("drop", "")
     number = whole(drop)
     if number is not None:
-        remarks.drop_phrase(request.user, get_object_or_404(Phrase, pk=number, owner=request.user))
+        remarks.delete_phrase(request.user, get_object_or_404(Phrase, pk=number, owner=request.user))
         return redirect("phrases")
     form = PhraseForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        remarks.keep_phrase(request.user, form.cleaned_data["text"])
+        remarks.save_phrase(request.user, form.cleaned_data["text"])
         return redirect("phrases")
     context = {"form": form, "phrases": request.user.phrases.all(), "fields": remarks.PHRASE_FIELDS}
     return render(request, "desk/phrases.html", context, status=422 if request.method == "POST" else 200)

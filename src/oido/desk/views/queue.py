@@ -18,10 +18,10 @@ from oido.common.permissions import for_teachers
 from oido.marking import remeasuring, services
 from oido.marking.at_desk import (
     changed_in_words,
+    reports_changes,
     shown_state,
     shown_states,
     tell_of_left,
-    tells_what_changed,
     to_send,
 )
 from oido.marking.forms import AskAgainForm
@@ -83,7 +83,7 @@ def _next(request: Request, take: Take) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Be content and go on to the next; “release” in the data lets the student see it at once."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -106,7 +106,7 @@ def accept(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def ask_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Another take, with a word why; and on to the next."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)

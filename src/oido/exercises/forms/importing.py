@@ -83,7 +83,7 @@ class TroubleList:
 
     trouble: NoteTrouble
     name: Any
-    what_is_done: Any
+    remedy: Any
     rows: tuple[TroubleRow, ...]
     count: int
     all_picked: bool
@@ -189,14 +189,14 @@ class ImportForm(forms.ModelForm):
             all_picked = trouble.value in picked
             keys = {i: f"{trouble.value}:{part.notes[i].onset_tick}-{part.notes[i].pitch}" for i in notes}
             chosen[trouble] = [i for i in notes if all_picked or keys[i] in picked]
-            name, what_is_done = TROUBLES[trouble]
+            name, remedy = TROUBLES[trouble]
             rows = tuple(
                 TroubleRow(key=keys[i], text=self._row(part, i), is_picked=all_picked or keys[i] in picked)
                 for i in sorted(notes)[:ROWS_LISTED]
             )
             if rows:
                 self.troubles.append(TroubleList(
-                    trouble=trouble, name=name, what_is_done=what_is_done, rows=rows, count=len(notes),
+                    trouble=trouble, name=name, remedy=remedy, rows=rows, count=len(notes),
                     all_picked=all_picked,
                 ))  # fmt: skip
         self.part = mended(part, chosen)

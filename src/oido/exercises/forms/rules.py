@@ -17,7 +17,6 @@ from ear.formats.sandboxed_reader import checked, read_in_sandbox
 from ear.notes import Part
 from ear.patterns.modes import key_name
 from ear.practice.rules import (
-    LEAST_BARS_MOST,
     MAX_ATTEMPTS,
     MAX_LEVEL,
     MAX_LISTENS,
@@ -25,6 +24,7 @@ from ear.practice.rules import (
     MAX_QUESTION_LENGTH,
     MAX_QUESTIONS,
     MAX_RANGE,
+    MAX_SHORTEST_TAKE_BARS,
     MAX_TAKES,
     ClickSound,
     PlayingAid,
@@ -82,7 +82,7 @@ class RulesForm(forms.ModelForm):
         widget=forms.CheckboxSelectMultiple,
     )  # fmt: skip
     least_bars = forms.IntegerField(
-        label=_("A recording counts as a take from bar"), min_value=0, max_value=LEAST_BARS_MOST, help_text=_(
+        label=_("A recording counts as a take from bar"), min_value=0, max_value=MAX_SHORTEST_TAKE_BARS, help_text=_(
             "A recording stopped before the end of this bar is a false start: it is not saved as a take and not counted as an attempt."
         ),
     )  # fmt: skip
@@ -164,7 +164,7 @@ class RulesForm(forms.ModelForm):
             known = asked.get(skill)
             fields[f"show-{skill.value}"] = forms.ChoiceField(
                 label=capfirst(name), required=False, initial=known.in_words.value if known else self.NOT_SHOWN,
-                choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, said) for w, said in IN_WORDS.items())],
+                choices=[(self.NOT_SHOWN, _("not asked")), *((w.value, explained) for w, explained in IN_WORDS.items())],
             )  # fmt: skip
             fields[f"terms-{skill.value}"] = forms.CharField(
                 label=_("words to explain it with"), required=False, max_length=MAX_TERMS,

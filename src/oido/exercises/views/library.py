@@ -40,7 +40,7 @@ def exercise_list(request: Request) -> HttpResponseBase:
         "count": pages.count,
         "choices": choices(request.user),
         "begun": begun(request.user),
-        "may_keep": {exercise.pk for exercise in shown if lifecycle.may_keep(request.user, exercise)},
+        "may_manage": {exercise.pk for exercise in shown if lifecycle.may_manage(request.user, exercise)},
     }
     return render(request, "exercises/list.html", context)
 
@@ -81,7 +81,7 @@ def _share(request: Request, exercises: list[Exercise]) -> str:
     return _("It is now shared with colleagues in the library.")
 
 
-def _keep(request: Request, exercises: list[Exercise]) -> str:
+def _stop_sharing(request: Request, exercises: list[Exercise]) -> str:
     lifecycle.share(request.user, exercises, is_shared=False)
     return _("Only you find it in the library now.")
 
@@ -124,7 +124,7 @@ class _Refused(Exception):
 
 
 ACTS: dict[str, tuple[Callable[[Request, list[Exercise]], str], str]] = {
-    "tag": (_tag, ""), "untag": (_untag, ""), "share": (_share, "keep"), "keep": (_keep, "share"),
+    "tag": (_tag, ""), "untag": (_untag, ""), "share": (_share, "keep"), "keep": (_stop_sharing, "share"),
     "retire": (_retire, "use-again"), "use-again": (_use_again, "retire"),
     "delete": (_delete, "bring-back"), "bring-back": (_bring_back, ""),
 }  # fmt: skip

@@ -14,7 +14,7 @@ from oido.exercises.asked import asked
 from oido.exercises.exports import EXPORTS
 from oido.exercises.forms.rules import RulesForm
 from oido.exercises.ladder_texts import describe_ladder
-from oido.exercises.lifecycle import may_keep
+from oido.exercises.lifecycle import may_manage
 from oido.exercises.models import Exercise
 from oido.exercises.pages import backing_data, exercise_page, playing_data
 from oido.exercises.panels import panel_contexts
@@ -49,7 +49,7 @@ def exercise_context(request: Request, exercise: Exercise) -> dict[str, Any]:
         "playing": playing_data(part) | {"backing": backing_data(exercise, part.tempos)},
         "asked": asked(exercise.part_in_force.spec),
         "exports": EXPORTS,
-        "may_keep": may_keep(request.user, exercise),
+        "may_manage": may_manage(request.user, exercise),
         "rungs": describe_ladder(Ladder.from_json(exercise.ladder, part), part),
         "tags": exercise.tags.all(),
         "cards": chord_cards(part, conventions=conventions) if part.instrument.has_key else (),

@@ -18,7 +18,7 @@ from oido.common.numbers import whole
 from oido.common.permissions import NotAllowed, for_teachers
 from oido.jobs.views import asked_for
 from oido.marking import remeasuring, services
-from oido.marking.at_desk import changed_in_words, shown_state, tells_what_changed
+from oido.marking.at_desk import changed_in_words, reports_changes, shown_state
 from oido.marking.forms import ScoreForm, TryForm
 from oido.marking.history import ChangedMeanwhile, state_of
 from oido.marking.trial_settings import kit_trial, make_try_form, tried
@@ -56,7 +56,7 @@ def answer_mark(request: Request, take: Take, *, status: int = 200, **more: Any)
 
 @require_http_methods(["GET", "POST"])
 @for_teachers
-@tells_what_changed
+@reports_changes
 def change_score(request: Request, pk: uuid.UUID, criterion: str) -> HttpResponseBase:
     """Change one criterion, or (`back`) give the machine's figure back."""
     take = _marked(request, pk)
@@ -98,7 +98,7 @@ def _row(take: Take, criterion: str) -> Criterion:
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def give_help(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     take = _marked(request, pk)
     step = whole(request.POST.get("help", ""))
@@ -157,7 +157,7 @@ def _set_in_background(request: Request, take: Take, long: services.LongTake) ->
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def agree(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Take over the mark that a newer version of the measuring makes, or leave the one that was released."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
@@ -176,7 +176,7 @@ def measure_again(request: Request, pk: uuid.UUID) -> HttpResponseBase:
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def read_kit(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Read the pads of the student's set-up as they seem to be meant."""
     take = _marked(request, pk)
@@ -195,7 +195,7 @@ AGAIN, AS_BEFORE = "again", "as-before"
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def say(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """How a note or a bar counts; the whole report is another one then."""
     take = _marked(request, pk)
@@ -242,7 +242,7 @@ def _measure_bar(request: Request, take: Take, bar: int, *, again: bool) -> Http
 
 @only_post
 @for_teachers
-@tells_what_changed
+@reports_changes
 def place_slip(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Tell a slip elsewhere among bars alike, or where it was heard; the whole report is another one then."""
     take = _marked(request, pk)

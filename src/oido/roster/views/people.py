@@ -95,7 +95,7 @@ def people(request: Request) -> HttpResponseBase:
 @require_http_methods(["GET", "POST"])
 @for_teachers
 def add(request: Request) -> HttpResponseBase:
-    """By hand, or by a letter."""
+    """By hand, or by e-mail."""
     chosen = whole(request.GET.get("class", ""))
     first = {
         "school_class": chosen,
@@ -226,8 +226,8 @@ def come_back(request: Request, pk: int) -> HttpResponseBase:
 
 @only_post
 @for_heads
-def drop_second_factor(request: Request, pk: int) -> HttpResponseBase:
-    access.drop_second_factor(_person(request, pk).person, by=request.user)
+def remove_second_factor(request: Request, pk: int) -> HttpResponseBase:
+    access.remove_second_factor(_person(request, pk).person, by=request.user)
     messages.success(request, _("From now on only their password is needed to sign in."))
     return redirect("person", pk=pk)
 

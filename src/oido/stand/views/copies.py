@@ -89,7 +89,7 @@ def step(request: Request, pk: uuid.UUID, way: str) -> HttpResponseBase:
 def drop(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     """Without the copy, as it was recorded."""
     take = _correctable(request, pk)
-    copies.drop_copy(request.user, take)
+    copies.discard_copy(request.user, take)
     messages.success(
         request, _("The corrected copy is deleted. Take %(n)s is unchanged.") % {"n": take.number}
     )

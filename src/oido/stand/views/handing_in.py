@@ -55,17 +55,17 @@ class HandInForm(forms.Form):
         choices = [(str(row.take.pk), str(row.take.number)) for row in self.rows]
         offer(self, "takes", choices)
         self.has_takes = not rules.has_questions_only
-        self.to_explain = [thing for thing in rules.to_show if thing.in_words is not InWords.NONE]
+        self.to_explain = [asked for asked in rules.to_show if asked.in_words is not InWords.NONE]
         shown = {
-            thing.asked.skill: thing.explanation
+            asked.asked.skill: asked.explanation
             for take in tray.handed_in
             if take.showing
-            for thing in take.showing.things
+            for asked in take.showing.things
         }
-        for thing in self.to_explain:
-            self.fields[f"explained-{thing.skill.value}"] = forms.CharField(
-                label=capfirst(describe_showing(thing)), max_length=MAX_ANSWER_LENGTH,
-                initial=shown.get(thing.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
+        for asked in self.to_explain:
+            self.fields[f"explained-{asked.skill.value}"] = forms.CharField(
+                label=capfirst(describe_showing(asked)), max_length=MAX_ANSWER_LENGTH,
+                initial=shown.get(asked.skill, ""), widget=forms.Textarea(attrs={"rows": 2}),
                 error_messages={"required": gettext_lazy("Please explain it in a sentence.")},
             )  # fmt: skip
         if not self.has_takes:

@@ -15,7 +15,7 @@ from ear.labels import PLAIN
 from ear.notes import Hand, Kind, MeterMap, Note, Part, TempoMap
 from oido.bench.page import AT_ONCE, SEEN_HEADER, BenchView
 from oido.bench.services import open_draft
-from oido.common.memory import keep_what_is_loaded
+from oido.common.memory import freeze_loaded_objects
 from oido.exercises.services import NewExercise, create_exercise
 from oido.people.models import Role, School, User
 from oido.people.scope import Scope, within
@@ -54,7 +54,7 @@ class Command(BaseCommand):
             client.force_login(teacher)
             client.get("/bench/new/")
             # As the server does once it has loaded everything.
-            keep_what_is_loaded()
+            freeze_loaded_objects()
             self.stdout.write(
                 f"best and middle of {ROUNDS}, in ms, request to answer  "
                 + "".join(f"{n:>14,}" for n in SIZES)

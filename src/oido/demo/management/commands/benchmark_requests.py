@@ -203,16 +203,16 @@ class Command(BaseCommand):
 
     def weighed(self, name: str, user: User, ask: Callable[[Client], Any]) -> tuple[float, float]:
         """Seconds of CPU and megabytes on top, in a process that has answered one page before."""
-        reading, writing = os.pipe()
+        read_end, write_end = os.pipe()
         connection.close()
         child = os.fork()
         if child == 0:
             try:
-                os.write(writing, json.dumps(_weigh(user, ask)).encode())
+                os.write(write_end, json.dumps(_weigh(user, ask)).encode())
             finally:
                 os._exit(0)
-        os.close(writing)
-        with os.fdopen(reading, "rb") as pipe:
+        os.close(write_end)
+        with os.fdopen(read_end, "rb") as pipe:
             seconds, megabytes, status = json.loads(pipe.read() or b"[999, 999, 0]")
         os.waitpid(child, 0)
         mark = "  over" if seconds > LIMIT_S or megabytes > LIMIT_MB else ""

@@ -9,7 +9,7 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 
 from oido.jobs import services
-from oido.jobs.schedule import begin_daily, begin_each_minute, begin_what_is_due
+from oido.jobs.schedule import begin_daily, begin_due_jobs, begin_each_minute
 
 LOOK_S = 10.0
 MINUTE_S = 60.0
@@ -21,7 +21,7 @@ class Command(BaseCommand):
     help = "Does what waits in the background, until it is stopped. Any number may run, on any machine."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        begin_what_is_due()
+        begin_due_jobs()
         is_over = threading.Event()
         thread = threading.Thread(target=_look_after, args=(is_over,), daemon=True)
         thread.start()

@@ -33,15 +33,15 @@ export function numberNotes() {
 /** The note under the pointer.
  * @param {MouseEvent} event @returns {SVGGraphicsElement | undefined} */
 export function noteAt(event) {
-  const found = document.elementsFromPoint(event.clientX, event.clientY).find((e) => e.classList.contains("target"));
-  return /** @type {SVGGraphicsElement | undefined} */ (found);
+  const element = document.elementsFromPoint(event.clientX, event.clientY).find((e) => e.classList.contains("target"));
+  return /** @type {SVGGraphicsElement | undefined} */ (element);
 }
 
 /** The row under the pointer, as it is drawn now.
  * @param {MouseEvent} event @returns {SVGSVGElement | null} */
 export function rowAt(event) {
-  const found = document.elementFromPoint(event.clientX, event.clientY)?.closest("#bench-page svg");
-  return found instanceof SVGSVGElement ? found : null;
+  const element = document.elementFromPoint(event.clientX, event.clientY)?.closest("#bench-page svg");
+  return element instanceof SVGSVGElement ? element : null;
 }
 
 /** A place in the drawing of a row.
@@ -79,7 +79,7 @@ export function tickAt(row, x) {
 /** @type {number | null} where one writes next */
 let place = null;
 
-/** Where one writes next: where that was said; else at the first note that is picked, drawn or not; else at the beginning. */
+/** Where one writes next: where that was set; else at the first note that is picked, drawn or not; else at the beginning. */
 export function placeTick() {
   if (place !== null) return place;
   const [note] = pickedNotes();
@@ -103,7 +103,7 @@ export function movePlace(way) {
 /** The bar in which one writes next. */
 export const barOfPlace = () => barPlaces().find((bar) => bar.start <= placeTick() && placeTick() < bar.end);
 
-/** Drawn in the music, and said. */
+/** Drawn in the music, and put in words. */
 export function showPlace() {
   for (const old of document.querySelectorAll(".place-mark")) old.remove();
   const bar = place === null ? undefined : barOfPlace();
@@ -114,7 +114,7 @@ export function showPlace() {
   mark.setAttribute("class", "place-mark");
   mark.setAttribute("d", `M${x - 5} ${box.y - 6}h10l-5 6V${box.y + box.height}`);
   bar.element.parentNode?.append(mark);
-  const said = document.getElementById("place-said");
+  const placeText = document.getElementById("place-said");
   const beats = Math.round((100 * bar.beats * (place - bar.start)) / (bar.end - bar.start)) / 100 + 1;
-  if (said) said.textContent = interpolate(gettext("The cursor is at bar %(bar)s, beat %(beat)s."), { bar: bar.number, beat: beats }, true);
+  if (placeText) placeText.textContent = interpolate(gettext("The cursor is at bar %(bar)s, beat %(beat)s."), { bar: bar.number, beat: beats }, true);
 }

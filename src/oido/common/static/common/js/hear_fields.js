@@ -43,8 +43,8 @@ function start(foot) {
     });
     player = own;
     if (!sound.isReady) state.textContent = gettext("Getting the sounds ready …");
-    const what = /** @type {PlayOrder["what"]} */ (find("[name=what]:checked")?.value ?? "take");
-    await own.play({ what, from: named[0], to: named[named.length - 1], rate: 1, loop: false, click: find("[data-click]")?.checked ?? false });
+    const source = /** @type {PlayOrder["what"]} */ (find("[name=what]:checked")?.value ?? "take");
+    await own.play({ what: source, from: named[0], to: named[named.length - 1], rate: 1, loop: false, click: find("[data-click]")?.checked ?? false });
     state.textContent = field.getAttribute("aria-label") ?? "";
   }
 

@@ -49,9 +49,9 @@ function start(foot, signal) {
     const first = whole(from, 1, last);
     // What is looked at is what is heard.
     const laid = /** @type {HTMLSelectElement | null} */ (document.querySelector(".look [name=pass]"))?.value;
-    const what = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
+    const chosen = /** @type {HTMLInputElement | null} */ (foot.querySelector("[name=what]:checked"));
     return {
-      what: /** @type {PlayOrder["what"]} */ (what?.value ?? "target"),
+      what: /** @type {PlayOrder["what"]} */ (chosen?.value ?? "target"),
       from: first,
       to: Math.max(first, whole(to, 1, last)),
       rate: whole(rate, 40, 120) / 100,

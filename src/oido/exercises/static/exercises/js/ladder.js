@@ -1,6 +1,6 @@
 /** The ladder on the music: bars are drawn over or gone to by keys, a note says which hand or lane; the server keeps the draft. */
 import { pageData } from "../../common/js/main.js";
-import { barsSaid } from "../../common/js/said.js";
+import { describeBars } from "../../common/js/texts.js";
 
 /** @type {string[]} of each note its hand or lane */
 const voices = pageData("voices") ?? [];
@@ -110,8 +110,8 @@ music.addEventListener("keydown", (event) => {
   else return;
   event.preventDefault();
   showRung();
-  const said = /** @type {HTMLElement} */ (music.querySelector("[data-span-said]"));
-  said.textContent = span ? barsSaid(Math.min(...span), Math.max(...span)) : "";
+  const spanText = /** @type {HTMLElement} */ (music.querySelector("[data-span-said]"));
+  spanText.textContent = span ? describeBars(Math.min(...span), Math.max(...span)) : "";
 });
 
 for (const kind of ["mouseover", "focusin"]) {

@@ -1,7 +1,7 @@
 /** What came of the exercise, over its bars: those that many have trouble with are tinted as the margin's own row is. */
 document.body.addEventListener("htmx:afterSettle", () => {
-  for (const told of document.querySelectorAll("[data-trouble-bar]")) {
-    const bar = document.querySelector(`[data-page-view] [data-bar="${told.getAttribute("data-trouble-bar")}"]`);
-    bar?.setAttribute("data-trouble", told.getAttribute("data-step") ?? "0");
+  for (const mark of document.querySelectorAll("[data-trouble-bar]")) {
+    const bar = document.querySelector(`[data-page-view] [data-bar="${mark.getAttribute("data-trouble-bar")}"]`);
+    bar?.setAttribute("data-trouble", mark.getAttribute("data-step") ?? "0");
   }
 });

@@ -2,7 +2,7 @@
 import { ask } from "../../common/js/signed_out.js";
 
 const grid = /** @type {HTMLTableElement | null} */ (document.querySelector("[data-grid]"));
-const said = /** @type {HTMLElement | null} */ (document.querySelector("[data-grid-said]"));
+const status = /** @type {HTMLElement | null} */ (document.querySelector("[data-grid-said]"));
 const STEPS = /** @type {Record<string, [number, number]>} */ ({ ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] });
 
 /** Cells that can be typed into, row by row. @returns {HTMLElement[][]} */
@@ -71,14 +71,14 @@ async function send(cell, typed) {
   const response = await ask(cell.dataset.cell ?? "", { method: "POST", body, headers: { Accept: "application/json" } });
   const answer = await response.json().catch(() => null);
   if (!response.ok || !answer) {
-    if (said) said.textContent = answer?.errors?.typed?.[0]?.message ?? gettext("This could not be saved. Try again.");
+    if (status) status.textContent = answer?.errors?.typed?.[0]?.message ?? gettext("This could not be saved. Try again.");
     return false;
   }
   const shown = link(cell);
   if (shown) shown.textContent = answer.shown || "\u00a0";
   cell.className = `is-${answer.state}${answer.isEntered ? " is-entered" : ""}`;
   [...(cell.closest("tr")?.querySelectorAll("[data-mean]") ?? [])].forEach((mean, k) => (mean.textContent = answer.means[k] ?? ""));
-  if (said) said.textContent = interpolate(gettext("Saved. Mean: %(mean)s"), { mean: answer.means.at(-1) || "–" }, true);
+  if (status) status.textContent = interpolate(gettext("Saved. Mean: %(mean)s"), { mean: answer.means.at(-1) || "–" }, true);
   return true;
 }
 

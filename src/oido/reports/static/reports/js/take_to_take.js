@@ -29,8 +29,8 @@ function fetchAhead() {
 /** @param {string} html a whole page @param {string} url its address */
 function put(html, url) {
   const page = new DOMParser().parseFromString(html, "text/html");
-  for (const what of ["#main", ".notices", "section.foot"]) {
-    const [old, fresh] = [document.querySelector(what), page.querySelector(what)];
+  for (const selector of ["#main", ".notices", "section.foot"]) {
+    const [old, fresh] = [document.querySelector(selector), page.querySelector(selector)];
     // Another sort of page: the browser loads it as it is.
     if (!old || !fresh) return window.location.assign(url);
     old.replaceWith(document.adoptNode(fresh));

@@ -1,5 +1,5 @@
 /** What sounds along while somebody records. */
-import { barsSaid } from "../../common/js/said.js";
+import { describeBars } from "../../common/js/texts.js";
 import { CHANNEL_BACKING, CHANNEL_PART, CHANNEL_TAKE, channelOf } from "../../common/js/sound.js";
 import { notesAt } from "./how.js";
 
@@ -27,11 +27,11 @@ export function leftOf(take, into, bars) {
 
 /** Said before it is played: where the pass goes, and what becomes of what is there.
  * @param {import("./parcels.js").Into} into @param {Chosen} chosen */
-export function passTold(into, chosen) {
+export function describePass(into, chosen) {
   const words = into.way === "replace"
     ? gettext("This pass replaces what is in %(bars)s. You can remove it again.")
     : gettext("This pass is recorded over %(bars)s; what is there stays.");
-  return interpolate(words, { bars: barsSaid(chosen.from, chosen.to) }, true);
+  return interpolate(words, { bars: describeBars(chosen.from, chosen.to) }, true);
 }
 
 /** @param {PlainNote[]} notes @param {number} level @returns {PlainNote[]} */

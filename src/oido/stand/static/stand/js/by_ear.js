@@ -72,10 +72,10 @@ export class ByEar {
   /** How often it may be heard yet, beside the button. */
   show() {
     const { data, find } = this.parts;
-    const told = find("hears-left");
+    const remaining = find("hears-left");
     const left = data.byEar?.left;
-    if (!told || !data.byEar) return;
-    told.textContent =
+    if (!remaining || !data.byEar) return;
+    remaining.textContent =
       left === null || left === undefined ? "" : interpolate(ngettext("You may listen once more.", "You may listen %(n)s more times.", left), { n: left }, true);
   }
 }

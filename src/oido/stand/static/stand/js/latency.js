@@ -109,9 +109,9 @@ export class Latency {
   /** What is known of the chosen source, in the line of the input check. */
   show() {
     const { measured } = this;
-    const told = this.find("latency-told");
+    const status = this.find("latency-told");
     this.find("latency-forget").hidden = !measured;
-    told.textContent = measured
+    status.textContent = measured
       ? interpolate(gettext("latency %(ms)s ms, measured %(day)s"), { ms: Math.round(measured.offsetMs), day: new Date(measured.at).toLocaleDateString() }, true)
       : gettext("latency not measured");
     const { context } = this.sound;

@@ -58,9 +58,9 @@ export class MidiOut {
     await this.list();
     if (this.output?.state === "connected" || !wanted) return;
     this.choose(wanted);
-    const said = this.parts.find("midi-out-said");
-    if (this.output) said.textContent = "";
-    else if (was) said.textContent = gettext("The instrument that sounded is unplugged: this computer sounds now.");
+    const status = this.parts.find("midi-out-said");
+    if (this.output) status.textContent = "";
+    else if (was) status.textContent = gettext("The instrument that sounded is unplugged: this computer sounds now.");
   }
 
   /** By name: the numbers of devices change from day to day. @param {string} name */

@@ -71,8 +71,8 @@ export class PlayingView {
     this.lit = "";
     /** Notes that a rung asks for, by number; null where all are. @type {Set<number> | null} */
     this.asked = null;
-    /** The beat that is told. */
-    this.told = "";
+    /** The beat that was last shown. */
+    this.shownBeat = "";
     /** Units of a place for a row. */
     this.high = 0;
     // What is said below takes room, too.
@@ -132,7 +132,7 @@ export class PlayingView {
     this.setAlone(false);
     this.cursor?.hide();
     beats.replaceChildren();
-    this.told = "";
+    this.shownBeat = "";
     incoming.drawInstrument(check.currentLayout);
   }
 
@@ -278,9 +278,9 @@ export class PlayingView {
     const isCountIn = second < bar.start;
     const into = Math.floor((second - bar.start) / ((bar.end - bar.start) / count));
     const at = isCountIn ? ((into % count) + count) % count : Math.max(0, bar.beats.findLastIndex((beat) => second >= beat - TOGETHER_S));
-    const told = `${bar.number}|${at}|${isCountIn}`;
-    if (this.told === told) return;
-    this.told = told;
+    const beatKey = `${bar.number}|${at}|${isCountIn}`;
+    if (this.shownBeat === beatKey) return;
+    this.shownBeat = beatKey;
     find("count").textContent = String(at + 1);
     find("count").classList.toggle("is-count-in", isCountIn);
     find("bar-now").textContent = isCountIn ? gettext("count-in") : interpolate(gettext("bar %(bar)s of %(last)s"), { bar: bar.number, last: this.chosen?.to ?? data.bars.length }, true);

@@ -1,5 +1,5 @@
 /** Practising a loop: played round after round, judged each time, faster when it goes well. */
-import { barsSaid } from "../../common/js/said.js";
+import { describeBars } from "../../common/js/texts.js";
 import { Practice } from "./practice.js";
 
 /** So little before a loop a note may come and belong to it. */
@@ -50,7 +50,7 @@ export class Practising {
       machine.tell("practise");
       await this.practice.start(chosen, { rung: ofRung || null, source: check.kind, latencyMs: () => latency.offsetMs, isWithoutClick: !data.click.on });
       if (machine.state !== "practising" || machine.preparation !== preparation) return;
-      const words = { rung: rung?.dataset.name ?? "", bars: barsSaid(chosen.from, chosen.to), bpm };
+      const words = { rung: rung?.dataset.name ?? "", bars: describeBars(chosen.from, chosen.to), bpm };
       say(interpolate(rung ? gettext("Practising “%(rung)s”, %(bars)s, at %(bpm)s. Press Space to stop.") : gettext("Practising %(bars)s at %(bpm)s. Press Space to stop."), words, true));
     } catch (error) {
       if (machine.preparation !== preparation) return;
@@ -74,8 +74,8 @@ export class Practising {
   /** @param {import("./practice.js").Judged} answer */
   judged(answer) {
     const { find, how, say } = this.parts;
-    const said = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
-    let words = interpolate(said, answer, true);
+    const message = answer.isClean ? gettext("Clean: %(points)s points.") : gettext("%(points)s points; %(needed)s needed.");
+    let words = interpolate(message, answer, true);
     if (answer.inTempo === false) words += ` ${gettext("Slower than this rung’s tempo.")}`;
     else if (answer.isMet) words += ` ${gettext("Rung met.")}`;
     else if (answer.row) words += ` ${interpolate(gettext("%(row)s of %(neededLoops)s in a row."), answer, true)}`;

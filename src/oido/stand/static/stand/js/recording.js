@@ -1,7 +1,7 @@
 /** Counting in and recording: a take of the whole part, or a pass into one. */
 import { ask } from "../../common/js/signed_out.js";
 import { CHANNEL_TAKE, channelOf } from "../../common/js/sound.js";
-import { leftOf, passTold, soundsAlong } from "./along.js";
+import { leftOf, describePass, soundsAlong } from "./along.js";
 import { barsAt } from "./how.js";
 import { Parcels } from "./parcels.js";
 import { Recorder } from "./recorder.js";
@@ -117,7 +117,7 @@ export class Recording {
       if (!data.click.on) recorder.freeFrom = (data.target[0]?.[0] ?? 0) / rate;
       this.isUnheard = !check.hasAnswered;
       find("warning").textContent = check.hasAnswered ? "" : gettext("Nothing has arrived from this source yet. If the keys stay silent, stop with Space, then look above the music for what to try.");
-      find("loop-news").textContent = into ? passTold(into, chosen) : "";
+      find("loop-news").textContent = into ? describePass(into, chosen) : "";
       say(gettext("Getting ready …"));
       view.open(chosen, !data.click.on);
       find("redo-round").hidden = rounds === 1;

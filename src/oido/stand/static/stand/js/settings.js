@@ -45,9 +45,9 @@ function parsed(text) {
 
 /** Of each setting the newer. @param {Kept} one @param {Kept} other @returns {Kept} */
 export function newest(one, other) {
-  const found = { ...one };
-  for (const [name, kept] of Object.entries(other)) if (!found[name] || found[name][0] < kept[0]) found[name] = kept;
-  return found;
+  const settings = { ...one };
+  for (const [name, kept] of Object.entries(other)) if (!settings[name] || settings[name][0] < kept[0]) settings[name] = kept;
+  return settings;
 }
 
 const onServer = parsed(globalThis.document?.getElementById?.("kept")?.textContent);

@@ -1,6 +1,6 @@
 /** The Stand: its parts put together, and what buttons and keys mean to them. */
 import { isForControl, isTyping, pageData } from "../../common/js/main.js";
-import { barsSaid } from "../../common/js/said.js";
+import { describeBars } from "../../common/js/texts.js";
 import { holdDialog } from "../../common/js/signed_out.js";
 import { Player } from "../../common/js/player.js";
 import { Sound } from "../../common/js/sound.js";
@@ -72,7 +72,7 @@ function assembled(root) {
     parts.machine.tell("sent");
     say(words);
     // Who is playing the next round is told when it is over.
-    if (!parts.machine.isRecording) showReading(parts);
+    if (!parts.machine.isRecording) showAnalysis(parts);
     const newest = document.querySelector("#takes [data-on-music]")?.getAttribute("data-on-music");
     if (newest && parts.machine.state === "idle") parts.onMusic.show(newest);
   };
@@ -131,11 +131,11 @@ function chosenChanged({ data, find, machine, how, practising, hearing, player, 
 }
 
 /** What was heard in the newest take, beside the music: the tray may be out of sight. @param {StandParts} parts */
-function showReading({ find }) {
+function showAnalysis({ find }) {
   const row = document.querySelector("#takes [data-take]");
-  const said = [...(row?.querySelectorAll(".said p:not(.passes, .ways)") ?? [])].map((line) => line.textContent ?? "");
+  const lines = [...(row?.querySelectorAll(".said p:not(.passes, .ways)") ?? [])].map((line) => line.textContent ?? "");
   const number = row?.querySelector("th")?.textContent?.replace(/[☆★]/g, "").trim();
-  find("loop-news").textContent = said.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${said.join(" ")}` : "";
+  find("loop-news").textContent = lines.length > 0 ? `${interpolate(gettext("Take %(number)s:"), { number }, true)} ${lines.join(" ")}` : "";
 }
 
 /** @param {HTMLElement} root */
@@ -209,7 +209,7 @@ function start(root) {
   how.chooseOn(/** @type {Element} */ (document.querySelector("[data-page-view]")));
   if (asked) {
     how.set(asked.from, asked.to, asked.mine, asked.bpm);
-    say(interpolate(gettext("Set: %(bars)s at %(bpm)s. Press Practise."), { bars: barsSaid(how.chosen.from, how.chosen.to), bpm: how.chosen.bpm }, true));
+    say(interpolate(gettext("Set: %(bars)s at %(bpm)s. Press Practise."), { bars: describeBars(how.chosen.from, how.chosen.to), bpm: how.chosen.bpm }, true));
   }
   hearing.byEar.show();
   parts.view.fetchAhead();

@@ -1,7 +1,7 @@
 /** Words that several pages share. */
 
 /** One bar, or from where to where. @param {number} first @param {number} last */
-export const barsSaid = (first, last) =>
+export const describeBars = (first, last) =>
   first === last
     ? interpolate(gettext("bar %(n)s"), { n: first }, true)
     : interpolate(gettext("bars %(first)s to %(last)s"), { first, last }, true);
