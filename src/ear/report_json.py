@@ -15,7 +15,8 @@ from ear.findings.table import kind_of
 from ear.judging.judgement import Criterion, Judgement
 from ear.judging.working import describe_ceiling, describe_line
 from ear.plain import to_plain
-from ear.words.reader import ENGLISH, Reader, describe_place
+from ear.words.places import describe_place
+from ear.words.reader import ENGLISH, Reader
 from ear.words.why_not import WHY_NOT
 
 SCHEMA_1, SCHEMA_2 = "oido.measure/1", "oido.measure/2"

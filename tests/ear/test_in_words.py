@@ -14,6 +14,7 @@ from ear.labels import Conventions, Values
 from ear.notation.moments import moments
 from ear.notes import STANDARD_KIT, Hand, Kind, MeterMap, Note, Part, TempoMap
 from ear.players.robot import Habits, play
+from ear.words.places import describe_beat, describe_interval, describe_length
 from ear.words.reader import ENGLISH, Reader, signed
 from tests.ear.parts import beat, melody, two_hands
 from tests.ear.test_musicxml import parts
@@ -29,7 +30,8 @@ def line(*spans: tuple[int, int, int], **more) -> Part:
 class InWordsTest(TestCase):
     def said(self, part: Part, reader: Reader = ENGLISH) -> list[str]:
         return [
-            f"{describe_moment_place(m, reader)}: {describe_moment(part, m, reader)}" for m in moments(part)
+            f"{describe_moment_place(part, m, reader)}: {describe_moment(part, m, reader)}"
+            for m in moments(part)
         ]
 
     def test_values_hands_fingers_and_rests_are_said_as_they_are_written(self) -> None:
@@ -38,12 +40,37 @@ class InWordsTest(TestCase):
             self.said(part),
             [
                 "bar 1, beat 1: C4, dotted crotchet, right hand, finger 1",
-                "bar 1, beat 2.5: quaver rest, right hand",
+                "bar 1, beat 2 and a half: quaver rest, right hand",
                 "bar 1, beat 3: E4 and G4, crotchet, right hand, finger 1 1",
                 "bar 1, beat 4: crotchet rest, right hand",
             ],
         )
         self.assertIn("C4, dotted quarter note", self.said(part, AMERICAN)[0])
+
+    def test_intervals_have_their_article(self) -> None:
+        table = {
+            -2: "a tone", 7: "a fifth", 12: "an octave", 24: "2 octaves", 14: "an octave and a tone",
+            -31: "2 octaves and a fifth",
+        }  # fmt: skip
+        for semitones, name in table.items():
+            self.assertEqual(describe_interval(semitones, ENGLISH), name)
+
+    def test_lengths_are_values_where_there_is_one(self) -> None:
+        table = {
+            480: "crotchet",
+            720: "dotted crotchet",
+            160: "quaver of a triplet",
+            200: "0.42 of a crotchet",
+            1: "0.002 of a crotchet",
+        }
+        for ticks, name in table.items():
+            self.assertEqual(describe_length(ticks, ENGLISH), name)
+        self.assertEqual(describe_length(200, AMERICAN), "0.42 of a quarter note")
+
+    def test_places_are_said_by_the_simplest_fraction_of_the_beat(self) -> None:
+        table = {0: "beat 2", 240: "beat 2 and a half", 160: "beat 2 and a third", 72: "beat 2 and 15%"}
+        for into_ticks, words in table.items():
+            self.assertEqual(describe_beat(2, into_ticks, beat_ticks=480, reader=ENGLISH), words)
 
     def test_a_note_that_is_tied_on_is_said_once_with_all_it_lasts(self) -> None:
         part = line((1440, 960, 60), (2400, 1440, 62))

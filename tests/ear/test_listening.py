@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import re
 from dataclasses import replace
 from unittest import TestCase
 
@@ -11,7 +12,7 @@ from ear.assess import Assessment, assess
 from ear.facts.codec import facts_from_json, facts_to_json
 from ear.facts.extraction import standing_of
 from ear.findings.finding import Finding
-from ear.findings.kind import Tone
+from ear.findings.kind import PlayedOn, Tone
 from ear.findings.progress_rules import more_notes
 from ear.findings.rendering import FOR_STUDENT, FOR_TEACHER, practice_of, render_finding
 from ear.findings.standing import Standing
@@ -241,10 +242,25 @@ class EarNotesTest(TestCase):
         late = Finding(code="place_late", size=43.4, unit="ms", values=place)
         self.assertEqual(
             render_finding(late, FOR_TEACHER, ENGLISH),
-            "Quaver 2 of beat 1 comes 43 ms late, 21 times out of 21.",
+            "Late at one place in the bar, quaver 2 of beat 1: by 43 ms, 21 times out of 21.",
         )
         american = Reader(conventions=Conventions(values=Values.AMERICAN))
-        self.assertIn("Eighth note 2 of beat 1", render_finding(late, FOR_TEACHER, american))
+        self.assertIn("eighth note 2 of beat 1", render_finding(late, FOR_TEACHER, american))
+
+        snare = Finding(code="place_late", size=43.4, unit="ms", values={**place, "lane": "snare"})
+        self.assertIn("The snare is late at one place", render_finding(snare, FOR_TEACHER, ENGLISH))
+
+    def test_advice_speaks_of_what_was_played_on(self) -> None:
+        elsewhere = re.compile(r"\b(stick|pad|pads)\b")
+        for code, kind in TABLE.items():
+            for played_on in (PlayedOn.KEYS, PlayedOn.TYPING, PlayedOn.SCREEN):
+                text = kind.student_on.get(played_on, kind.student)
+                if not code.startswith("pad"):
+                    self.assertNotRegex(f"{text.singular} {text.plural}", elsewhere, (code, played_on))
+        grazes = Finding(code="grazes", size=1, unit="notes", values={"count": 1})
+        said = {render_finding(grazes, FOR_STUDENT, ENGLISH, played_on=played_on) for played_on in PlayedOn}
+        self.assertEqual(len(said), len(PlayedOn))
+        self.assertEqual(len({render_finding(grazes, FOR_TEACHER, ENGLISH, played_on=p) for p in PlayedOn}), 1)
 
     def test_the_table_has_a_criterion_and_two_sentences_for_each(self) -> None:
         for code, kind in TABLE.items():

@@ -343,7 +343,7 @@ class LabelsTest(TestCase):
     def test_values_have_two_names(self) -> None:
         american = Conventions(values=Values.AMERICAN, middle_c_octave=3)
         table = {
-            "semiquaver triplet": "sixteenth note triplet", "dotted crotchet": "dotted quarter note",
+            "semiquaver triplet": "sixteenth-note triplet", "dotted crotchet": "dotted quarter note",
             "demisemiquaver": "thirty-second note",
         }  # fmt: skip
         for british, name in table.items():

@@ -13,7 +13,6 @@ from ear.notes import (
     Part,
     TempoChange,
     TempoMap,
-    interval_name,
     pitch_name,
     spell,
 )  # fmt: skip
@@ -84,11 +83,6 @@ class PitchTest(TestCase):
         self.assertEqual(pitch_name(61, fifths=2), "C♯4")
         self.assertEqual(pitch_name(61, fifths=-2), "D♭4")
         self.assertEqual(spell(70, fifths=-1).letter, "B")
-
-    def test_intervals(self) -> None:
-        table = [(-2, "tone"), (7, "fifth"), (12, "octave"), (24, "2 octaves"), (14, "tone and an octave")]
-        for semitones, name in table:
-            self.assertEqual(interval_name(semitones), name)
 
     def test_kit_folds_equivalents(self) -> None:
         self.assertEqual(STANDARD_KIT.fold(35), STANDARD_KIT.fold(36))

@@ -266,23 +266,24 @@ class DraftTest(TestCase):
         self.use("touch", note=5)
         card = self.client.get(f"{self.url}do/note/", **HTMX).context["tool"]
         self.assertEqual(
-            card.initial, {"place": "2.2.1.0", "length": 460, "name": "C5", "velocity": 72, "ornament": ""}
+            card.initial,
+            {"bar": 2, "beat": 2.0, "length": 0.9583, "name": "C5", "velocity": 72, "ornament": ""},
         )
-        trilled = self.use("note", place="2.2.1.0", length=460, name="C5", velocity=72, ornament="trill")
+        trilled = self.use("note", bar=2, beat=2, length=0.9583, name="C5", velocity=72, ornament="trill")
         self.assertContains(trilled, "label-ornaments")
         self.assertIs(self.part().notes[5].ornament, Ornament.TRILL)
-        self.use("note", place="2.2.1.0", length=460, name="C5", velocity=72, ornament="flam", status=422)
-        self.use("note", place="2.2.3.5", length=100, name="B♭4", velocity=101)
+        self.use("note", bar=2, beat=2, length=0.9583, name="C5", velocity=72, ornament="flam", status=422)
+        self.use("note", bar=2, beat=2.5104, length=0.2083, name="B♭4", velocity=101)
         note = self.part().notes[5]
         self.assertEqual(
             (note.onset_tick, note.length_tick, note.pitch, note.velocity), (1920 + 480 + 245, 100, 70, 101)
         )
-        for wrong in ({"place": "2.9"}, {"place": "two"}, {"name": "Q"}, {"place": "0.1"}):
-            values = {"place": "2.2", "length": 100, "name": "C4", "velocity": 90} | wrong
+        for wrong in ({"beat": 9}, {"bar": "two"}, {"beat": 0.5}, {"name": "Q"}, {"bar": 0}, {"length": 0}):
+            values = {"bar": 2, "beat": 2, "length": 0.5, "name": "C4", "velocity": 90} | wrong
             self.use("note", **values, status=422)
         self.use("touch", way="none")
         self.assertContains(
-            self.use("note", place="1", length=9, name="C4", velocity=9, status=422), "Pick one note first",
+            self.use("note", bar=1, beat=1, length=0.1, name="C4", velocity=9, status=422), "Pick one note first",
             status_code=422,
         )  # fmt: skip
 
@@ -657,7 +658,7 @@ class DraftTest(TestCase):
 
     def test_a_note_is_written_as_its_name_is_typed_and_said_so_everywhere(self) -> None:
         self.use("touch", note=0)
-        values = {"place": "1.1.1.0", "length": 480, "velocity": 80}
+        values = {"bar": 1, "beat": 1, "length": 1, "velocity": 80}
         card = self.use("note", **values, name="D♭5")
         self.assertContains(card, "D♭5, bar 1, beat 1")
         self.assertEqual(self.part().notes[0].name_fifth, -5)
@@ -667,7 +668,7 @@ class DraftTest(TestCase):
         self.use("touch", note=1)
         second = self.part().notes[1]
         name = PLAIN.sound(self.part(), second.pitch, tick=second.onset_tick)
-        self.use("note", place="1.2.1.0", length=400, velocity=70, name=name)
+        self.use("note", bar=1, beat=2, length=0.8, velocity=70, name=name)
         self.assertIsNone(self.part().notes[1].name_fifth)
         self.client.post(f"{self.url}keep/")
         notation = self.client.get(f"/exercises/{self.exercise.pk}/part.musicxml").content.decode()

@@ -296,7 +296,7 @@ class ReceivingTest(TransactionTestCase):
         events = [[500.0 * n, 0x90, 60, 80] for n in range(700)]
         body = json.dumps({**loop, "events": events})
         answer = self.client.post(f"/stand/{given.pk}/loops/", body, content_type="application/json")
-        self.assertContains(answer, "choose fewer bars", status_code=422)
+        self.assertContains(answer, "Choose fewer bars", status_code=422)
 
     def test_a_take_that_cannot_be_measured_holds_up_no_other(self) -> None:
         bad, good = (factories.take(student, self.given) for student in self.students)

@@ -61,8 +61,8 @@ class ReportTest(TestCase):
         late = self.client.get(f"{url}t9/")
         self.assertContains(late, "<strong>late</strong>, +150 ms")
         for written_or_played in (
-            "3.2.1.0",
-            "3.2.1.72",
+            "bar 3, beat 2<",
+            "bar 3, beat 2 and 15%",
             "+0.15 of a beat",
             ">64<",
             ">72<",

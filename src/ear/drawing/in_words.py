@@ -16,22 +16,13 @@ from ear.notes import Hand, Part
 from ear.notes.controls import control_lines
 from ear.text import gettext_noop
 from ear.words.controls import describe_controls
-from ear.words.reader import Reader, decimal, signed
+from ear.words.places import BAR_AND_PLACE, describe_beat, describe_tick, describe_value
+from ear.words.reader import Reader, signed
 
-VALUES = {
-    1: gettext_noop("semibreve"), 2: gettext_noop("minim"), 4: gettext_noop("crotchet"), 8: gettext_noop("quaver"),
-    16: gettext_noop("semiquaver"), 32: gettext_noop("demisemiquaver"),
-}  # fmt: skip
-DOTTED, TWICE_DOTTED, IN_TRIPLET = (
-    gettext_noop("dotted {value}"),
-    gettext_noop("double-dotted {value}"),
-    gettext_noop("{value} of a triplet"),
-)
 TIED, REST = gettext_noop("{first} tied to {then}"), gettext_noop("{value} rest")
 HANDS = {Hand.RIGHT: gettext_noop("right hand"), Hand.LEFT: gettext_noop("left hand")}
 FINGER = gettext_noop("finger {n}")
 AND = gettext_noop("{first} and {last}")
-PLACE = gettext_noop("bar {bar}, beat {beat}")
 BAR = gettext_noop("Bar {bar}")
 WHOLE_BAR_REST = gettext_noop("rest for the whole bar")
 
@@ -41,7 +32,7 @@ def describe_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bo
     if moment.is_whole_bar:
         words = [reader.say(WHOLE_BAR_REST, {})]
     elif not moment.notes:
-        words = [reader.say(REST, {"value": _value(moment.values[0], reader)})]
+        words = [reader.say(REST, {"value": describe_value(moment.values[0], reader)})]
     else:
         names = [_name(part, n, reader) for n in moment.notes]
         listed = (
@@ -60,9 +51,15 @@ def describe_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bo
     return ", ".join(words)
 
 
-def describe_moment_place(moment: Moment, reader: Reader) -> str:
-    """“bar 2, beat 3.5”."""
-    return reader.say(PLACE, {"bar": moment.bar, "beat": decimal(moment.beat, 2)})
+def describe_moment_place(part: Part, moment: Moment, reader: Reader) -> str:
+    """Return where a moment is: “bar 2, beat 3 and a half”."""
+    return reader.say(BAR_AND_PLACE, {"bar": moment.bar, "place": _beat(part, moment, reader)})
+
+
+def _beat(part: Part, moment: Moment, reader: Reader) -> str:
+    beat_ticks = part.meters.bar(moment.bar).meter.beat_ticks
+    beat, into_ticks = divmod(moment.tick - part.meters.bar(moment.bar).start_tick, beat_ticks)
+    return describe_beat(beat + 1, into_ticks, beat_ticks=beat_ticks, reader=reader)
 
 
 def _name(part: Part, note: int, reader: Reader) -> str:
@@ -73,17 +70,10 @@ def _name(part: Part, note: int, reader: Reader) -> str:
 
 
 def _length(values: Iterable[Value], reader: Reader) -> str:
-    first, *others = (_value(value, reader) for value in values)
+    first, *others = (describe_value(value, reader) for value in values)
     for other in others:
         first = reader.say(TIED, {"first": first, "then": other})
     return first
-
-
-def _value(value: Value, reader: Reader) -> str:
-    name = reader.conventions.value_name(reader.say(VALUES[value.base], {}))
-    if value.dots:
-        name = reader.say(DOTTED if value.dots == 1 else TWICE_DOTTED, {"value": name})
-    return reader.say(IN_TRIPLET, {"value": name}) if value.is_triplet else name
 
 
 def text_of(part: Part, reader: Reader) -> str:
@@ -91,7 +81,7 @@ def text_of(part: Part, reader: Reader) -> str:
     lines: list[str] = []
     for bar, inside in groupby(moments(part), key=lambda m: m.bar):
         lines.append(f"{reader.say(BAR, {'bar': bar})}.")
-        lines += [f"  {decimal(m.beat, 2)}: {describe_moment(part, m, reader)}." for m in inside]
+        lines += [f"  {_beat(part, m, reader)}: {describe_moment(part, m, reader)}." for m in inside]
     return "\n".join(lines) + "\n"
 
 
@@ -108,13 +98,11 @@ def result_of(
         else:
             assert row.take is not None
             name = reader.conventions.sound(part, overlay.take.notes[row.take].pitch, tick=tick)
-        bar = part.meters.bar_at(tick)
-        place = {"bar": bar.number, "beat": decimal((tick - bar.start_tick) / bar.meter.beat_ticks + 1, 2)}
         off = (
             f", {signed(row.judged_ms)} ms" if row.judged_ms is not None and abs(row.judged_ms) >= 0.5 else ""
         )
         phrases = [f"{names.get(row.verdict, row.verdict.value)}{off}"]
         if row.take is not None:
             phrases += describe_controls(controls.during(overlay.take.notes[row.take]), reader)
-        lines.append(f"{reader.say(PLACE, place)}: {name}: {', '.join(phrases)}")
+        lines.append(f"{describe_tick(part, tick, reader)}: {name}: {', '.join(phrases)}")
     return lines

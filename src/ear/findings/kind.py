@@ -1,6 +1,7 @@
 """What every ear note has: whose cost it tells, its tone and colour, its cure, its two sentences."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from ear.criteria import CriterionName
@@ -24,6 +25,15 @@ class Hue(StrEnum):
     LATE = "late"
     WRONG = "wrong"
     PLAIN = "plain"
+
+
+class PlayedOn(StrEnum):
+    """What a take was played on, as far as advice to a student depends on it."""
+
+    KEYS = "keys"
+    PADS = "pads"
+    TYPING = "typing"
+    SCREEN = "screen"
 
 
 SLOW, EASY, FULL = 0.75, 0.85, 1.0
@@ -51,3 +61,7 @@ class FindingKind:
     """Told only if no nearer cause has been found for most of its cost."""
     is_flagged: bool = False
     """A teacher should look at the take."""
+    student_on: Mapping[PlayedOn, Text] = field(default_factory=dict)
+    """Sentences for a student where the advice depends on what was played on; `student` holds for the others."""
+    of_lane: tuple[Text, Text] | None = None
+    """Sentences for a teacher and a student where the finding is of one lane."""

@@ -92,7 +92,7 @@ def _tempo() -> Iterable[FindingKind]:
         ("faster_from", Hue.EARLY, EASY, gettext_noop("From bar {first} on faster, at {tempo_last}; before that at {tempo_first}."),
          gettext_noop("From bar {first} on you were faster, {tempo_last} and not {tempo_first}. Play the bar before it and go on counting.")),
         ("tempo_moves", Hue.PLAIN, FULL, gettext_noop("The tempo moves, between {tempo_first} and {tempo_last}; its notes are measured against that."),
-         gettext_noop("Your tempo moves between {tempo_first} and {tempo_last}. Tap the beat with your foot and let it carry you.")),
+         gettext_noop("Your tempo moves between {tempo_first} and {tempo_last}. Tap the beat with your foot and stay with it.")),
     ):  # fmt: skip
         yield FindingKind(
             code=code, criterion=TIMING, tone=Tone.FACT, hue=hue, share=share, teacher=teacher, student=student

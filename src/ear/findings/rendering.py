@@ -3,19 +3,11 @@
 from typing import Any
 
 from ear.findings.finding import Finding, Practice
-from ear.findings.kind import Tone
+from ear.findings.kind import PlayedOn, Tone
 from ear.findings.table import kind_of
 from ear.text import gettext_noop, ngettext_lazy
-from ear.words.reader import (
-    LANE_ON,
-    Reader,
-    decimal,
-    describe_bars,
-    describe_interval,
-    describe_place,
-    half_up,
-    signed,
-)
+from ear.words.places import BAR_AND_PLACE, describe_interval, describe_place
+from ear.words.reader import Reader, decimal, describe_bars, half_up, signed
 
 FOR_TEACHER, FOR_STUDENT = "teacher", "student"
 HIGHER, LOWER = gettext_noop("higher"), gettext_noop("lower")
@@ -29,7 +21,6 @@ ENDINGS = {
     "unplugged": gettext_noop("the instrument was unplugged"), "closed": gettext_noop("the page was closed"),
     "stalled": gettext_noop("the computer’s sound stopped"),
 }  # fmt: skip
-IN_A_BAR = gettext_noop("bar {bar}, {place}")
 ORNAMENTS = {
     "flam": ngettext_lazy("a flam", "{count} flams"),
     "drag": ngettext_lazy("a drag", "{count} drags"),
@@ -45,15 +36,22 @@ LONGEST = 4
 """Bars of a rung: more than these are practised from their start."""
 
 
-def render_finding(finding: Finding, to: str, reader: Reader) -> str:
-    """`to` is FOR_TEACHER or FOR_STUDENT."""
+def render_finding(finding: Finding, to: str, reader: Reader, *, played_on: PlayedOn = PlayedOn.KEYS) -> str:
+    """Return an ear note as a sentence for `to`, which is FOR_TEACHER or FOR_STUDENT.
+
+    `played_on` chooses the advice to a student: what helps on a keyboard helps nobody on typing keys.
+    """
     if to in finding.values:
         # An ear note of the first release holds its sentences.
         return str(finding.values[to])
     kind = kind_of(finding.code)
-    return reader.say(
-        kind.teacher if to == FOR_TEACHER else kind.student, placeholder_values(finding, reader)
-    )
+    if kind.of_lane is not None and "lane" in finding.values:
+        text = kind.of_lane[0 if to == FOR_TEACHER else 1]
+    elif to == FOR_TEACHER:
+        text = kind.teacher
+    else:
+        text = kind.student_on.get(played_on, kind.student)
+    return reader.say(text, placeholder_values(finding, reader))
 
 
 def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
@@ -65,17 +63,14 @@ def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
     if finding.bars:
         v["first"], v["last"] = finding.bars
         v["bars"] = describe_bars(finding.bars, reader)
-        v["Bars"] = v["bars"][:1].upper() + v["bars"][1:]
     if "beat" in v:
         place = describe_place(
             int(v["beat"]), int(v["into"]), beat_ticks=int(v["beat_ticks"]), is_compound=bool(v["compound"]),
             reader=reader,
         )  # fmt: skip
         if "bar" in v:
-            v["where"] = reader.say(IN_A_BAR, {"bar": v["bar"], "place": place})
-        if "lane" in v:
-            place = reader.say(LANE_ON, {"lane": reader.gettext(str(v["lane"])), "place": place})
-        v["What"] = place[:1].upper() + place[1:]
+            v["where"] = reader.say(BAR_AND_PLACE, {"bar": v["bar"], "place": place})
+        v["place"] = place
     if "ornament" in v:
         v["ornaments"] = reader.say(ORNAMENTS[str(v["ornament"])], {"count": int(v["count"])})
     if "beats" in v:

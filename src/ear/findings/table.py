@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from ear.criteria import CriterionName
 from ear.findings.free_kinds import free_kinds
-from ear.findings.kind import FULL, SLOW, FindingKind, Hue, Tone
+from ear.findings.kind import FULL, SLOW, FindingKind, Hue, PlayedOn, Tone
 from ear.findings.own_time_kinds import own_time_kinds
 from ear.text import EMPTY, gettext_noop, ngettext_lazy
 
@@ -58,11 +58,14 @@ def _time() -> Iterable[FindingKind]:
         teacher=gettext_noop("No clear pulse: the notes fall almost at random."),
         student=gettext_noop("No steady beat can be heard. Tap your foot first, then let every note land on a tap."),
     )  # fmt: skip
-    for code, hue, teacher, student in (
+    for code, hue, teacher, student, student_on in (
         ("lane_early", Hue.EARLY, gettext_noop("The {lane} is {size}{give} ms ahead of the rest, all through."),
-         gettext_noop("Your {lane} comes ahead of the rest. Play it alone to a steady beat, then add the others.")),
+         gettext_noop("Your {lane} comes ahead of the rest. Play it alone to a steady beat, then add the others."), {}),
         ("lane_late", Hue.LATE, gettext_noop("The {lane} is {size}{give} ms behind the rest, all through."),
-         gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it alone to a steady beat first.")),
+         gettext_noop("Your {lane} comes behind the rest. Lift that stick or foot sooner; play it alone to a steady beat first."),
+         {PlayedOn.KEYS: gettext_noop("Your {lane} comes behind the rest. Press its key a little sooner; play it alone to a steady beat first."),
+          PlayedOn.TYPING: gettext_noop("Your {lane} comes behind the rest. Press its typing key a little sooner; play it alone to a steady beat first."),
+          PlayedOn.SCREEN: gettext_noop("Your {lane} comes behind the rest. Tap it a little sooner; play it alone to a steady beat first.")}),
     ):  # fmt: skip
         yield FindingKind(
             code=code,
@@ -72,16 +75,33 @@ def _time() -> Iterable[FindingKind]:
             alone=True,
             teacher=teacher,
             student=student,
+            student_on=student_on,
         )
     yield FindingKind(
         code="place_early", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms early, {count} time out of {of}.", "{What} comes {size}{give} ms early, {count} times out of {of}.", by="of"),
-        student=ngettext_lazy("{What} comes early. Say it aloud while you play and wait for it.", "{What} comes early, {count} times out of {of}. Say it aloud while you play and wait for it.", by="of"),
+        teacher=ngettext_lazy("Early at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+                              "Early at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
+        student=ngettext_lazy("At one place in the bar you come early: {place}. Say it aloud while you play and wait for it.",
+                              "At one place in the bar you come early, {count} times out of {of}: {place}. Say it aloud while you play and wait for it.", by="of"),
+        of_lane=(
+            ngettext_lazy("The {lane} is early at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+                          "The {lane} is early at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
+            ngettext_lazy("Your {lane} comes early at one place in the bar: {place}. Say it aloud while you play and wait for it.",
+                          "Your {lane} comes early at one place in the bar, {count} times out of {of}: {place}. Say it aloud while you play and wait for it.", by="of"),
+        ),
     )  # fmt: skip
     yield FindingKind(
         code="place_late", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE,
-        teacher=ngettext_lazy("{What} comes {size}{give} ms late, {count} time out of {of}.", "{What} comes {size}{give} ms late, {count} times out of {of}.", by="of"),
-        student=ngettext_lazy("{What} comes late. Lift sooner, so that you are there in time.", "{What} comes late, {count} times out of {of}. Lift sooner, so that you are there in time.", by="of"),
+        teacher=ngettext_lazy("Late at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+                              "Late at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
+        student=ngettext_lazy("At one place in the bar you come late: {place}. Get ready for it sooner.",
+                              "At one place in the bar you come late, {count} times out of {of}: {place}. Get ready for it sooner.", by="of"),
+        of_lane=(
+            ngettext_lazy("The {lane} is late at one place in the bar, {place}: by {size}{give} ms, {count} time out of {of}.",
+                          "The {lane} is late at one place in the bar, {place}: by {size}{give} ms, {count} times out of {of}.", by="of"),
+            ngettext_lazy("Your {lane} comes late at one place in the bar: {place}. Get ready for it sooner.",
+                          "Your {lane} comes late at one place in the bar, {count} times out of {of}: {place}. Get ready for it sooner.", by="of"),
+        ),
     )  # fmt: skip
     yield FindingKind(
         code="passage_early", criterion=TIMING, hue=Hue.EARLY,
@@ -116,6 +136,10 @@ def _time() -> Iterable[FindingKind]:
         code="rolled_chords", criterion=TIMING,
         teacher=gettext_noop("Chords are rolled: {size} ms from first note to last."),
         student=gettext_noop("The notes of your chords come one after the other. Shape the hand above the keys, then let it fall as one."),
+        student_on={
+            PlayedOn.TYPING: gettext_noop("The notes of your chords come one after the other. Rest your fingers on all the keys first, then press them together."),
+            PlayedOn.SCREEN: gettext_noop("The notes of your chords come one after the other. Hold your fingers over all the keys first, then tap them together."),
+        },
     )  # fmt: skip
     yield FindingKind(
         code="unsteady", criterion=TIMING, is_overall=True,
@@ -129,6 +153,11 @@ def _notes() -> Iterable[FindingKind]:
         code="empty", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
         teacher=gettext_noop("The take is empty."),
         student=gettext_noop("No notes came in. Press a key: does the page name it? Then record again."),
+        student_on={
+            PlayedOn.PADS: gettext_noop("No notes came in. Hit a pad: does the page name it? Then record again."),
+            PlayedOn.TYPING: gettext_noop("No notes came in. Press one of the letters that play: does the page name the note? Then record again."),
+            PlayedOn.SCREEN: gettext_noop("No notes came in. Tap a key on the screen: does the page name it? Then record again."),
+        },
     )  # fmt: skip
     yield FindingKind(
         code="foreign", tone=Tone.FACT, takes_all=True, share=None, is_flagged=True,
@@ -187,6 +216,11 @@ def _notes() -> Iterable[FindingKind]:
         code="missed_lane", takes_all=True, share=SLOW, alone=True,
         teacher=gettext_noop("The {lane} is left out: {count} of {of} hits."),
         student=gettext_noop("The {lane} is missing. Check that its pad answers, then play it alone before you add the rest."),
+        student_on={
+            PlayedOn.KEYS: gettext_noop("The {lane} is missing. Check which key plays it, then play it alone before you add the rest."),
+            PlayedOn.TYPING: gettext_noop("The {lane} is missing. Check which typing key plays it, then play it alone before you add the rest."),
+            PlayedOn.SCREEN: gettext_noop("The {lane} is missing. Find it on the screen, then play it alone before you add the rest."),
+        },
     )  # fmt: skip
     yield FindingKind(
         code="unfinished", takes_all=True,
@@ -203,8 +237,14 @@ def _notes() -> Iterable[FindingKind]:
         code="doubles", criterion=NOTES, hue=Hue.WRONG,
         teacher=ngettext_lazy("One double hit: an unintended second note straight after the first.",
                       "{count} double hits: an unintended second note straight after the first."),
-        student=ngettext_lazy("One note sounded twice. Let the stick bounce away, or the finger lift, before it touches again.",
-                      "{count} notes sounded twice. Let the stick bounce away, or the finger lift, before it touches again."),
+        student=ngettext_lazy("One note sounded twice. Lift the finger fully before you play the key again.",
+                      "{count} notes sounded twice. Lift the finger fully before you play the key again."),
+        student_on={
+            PlayedOn.PADS: ngettext_lazy("One note sounded twice. Let the stick bounce away from the pad after each stroke.",
+                                         "{count} notes sounded twice. Let the stick bounce away from the pad after each stroke."),
+            PlayedOn.SCREEN: ngettext_lazy("One note sounded twice. Tap each key once, with one finger.",
+                                           "{count} notes sounded twice. Tap each key once, with one finger."),
+        },
     )  # fmt: skip
     yield FindingKind(
         code="ornament_added", criterion=NOTES, tone=Tone.FACT, hue=Hue.PLAIN, share=None,
@@ -232,6 +272,14 @@ def _notes() -> Iterable[FindingKind]:
                       "{count} brushed keys: short, light touches beside the notes that were meant."),
         student=ngettext_lazy("You brushed a note beside the right one. Curve the fingers and aim for the middle of the key.",
                       "You brushed {count} notes beside the right ones. Curve the fingers and aim for the middle of the key."),
+        student_on={
+            PlayedOn.PADS: ngettext_lazy("You brushed a pad beside the right one. Aim for the middle of the pad.",
+                                         "You brushed {count} pads beside the right ones. Aim for the middle of the pad."),
+            PlayedOn.TYPING: ngettext_lazy("You brushed a key beside the right one. Keep each finger over its own letter.",
+                                           "You brushed {count} keys beside the right ones. Keep each finger over its own letter."),
+            PlayedOn.SCREEN: ngettext_lazy("You touched a key beside the right one. Tap the middle of each key.",
+                                           "You touched {count} keys beside the right ones. Tap the middle of each key."),
+        },
     )  # fmt: skip
     yield FindingKind(
         code="extras", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
@@ -291,7 +339,7 @@ def _touch() -> Iterable[FindingKind]:
         ("all_louder", gettext_noop("Everything is louder than written, by {size} steps of velocity."),
          gettext_noop("You play everything louder than it is written. Begin softly enough that you can still grow.")),
         ("all_softer", gettext_noop("Everything is softer than written, by {size} steps of velocity."),
-         gettext_noop("You play everything softer than it is written. Let the weight of the arm into the keys.")),
+         gettext_noop("You play everything softer than it is written. Play each note with a little more weight.")),
         ("hand_loud", gettext_noop("The {hand} hand is too loud against the other, by {size} steps of velocity."),
          gettext_noop("Your {hand} hand covers the other. Play it as if from the next room, and listen to the other.")),
         ("finger_loud", gettext_noop("Finger {finger} of the {hand} hand is too loud, by {size} steps of velocity."),
@@ -302,6 +350,11 @@ def _touch() -> Iterable[FindingKind]:
         code="lane_loud", criterion=DYNAMICS, tone=Tone.FACT, alone=True,
         teacher=gettext_noop("The {lane} is too loud against the rest, by {size} steps of velocity."),
         student=gettext_noop("Your {lane} covers the rest. Play it from lower down, with less stick."),
+        student_on={
+            PlayedOn.KEYS: gettext_noop("Your {lane} covers the rest. Press its key more gently."),
+            PlayedOn.TYPING: gettext_noop("Your {lane} covers the rest. Play it more softly."),
+            PlayedOn.SCREEN: gettext_noop("Your {lane} covers the rest. Tap it closer to its edge, where it is softer."),
+        },
     )  # fmt: skip
 
 
@@ -323,12 +376,12 @@ def _pedal() -> Iterable[FindingKind]:
     yield FindingKind(
         code="pedal_late", criterion=PEDAL, hue=Hue.LATE,
         teacher=gettext_noop("The pedal is changed {size} ms after the sound."),
-        student=gettext_noop("Your foot comes {size} ms after the chord. Lift the pedal at the moment the keys go down."),
+        student=gettext_noop("Your foot comes a little after the chord. Lift the pedal at the moment the keys go down."),
     )  # fmt: skip
     yield FindingKind(
         code="pedal_early", criterion=PEDAL, hue=Hue.EARLY,
         teacher=gettext_noop("The pedal is changed {size} ms before the sound, and leaves a gap."),
-        student=gettext_noop("Your foot moves {size} ms before the chord, and leaves a gap. Wait until the new chord sounds."),
+        student=gettext_noop("Your foot moves a little before the chord and leaves a gap. Wait until the new chord sounds."),
     )  # fmt: skip
 
 
@@ -358,7 +411,7 @@ def _praise() -> Iterable[FindingKind]:
         ("mostly_notes", gettext_noop("{count} of {of} notes right."), gettext_noop("{count} of {of} notes are right.")),
         ("well_accents", gettext_noop("Accents are where they are written."),
          gettext_noop("Your accents are where they are written.")),
-        ("well_bars", gettext_noop("{Bars} without a fault."), gettext_noop("{Bars} are just as they should be.")),
+        ("well_bars", gettext_noop("Without a fault: {bars}."), gettext_noop("Just as they should be: {bars}.")),
         ("improved_notes", gettext_noop("{count} more notes right than in the take before: {now} of {of}, {before} then."),
          gettext_noop("{count} more notes are right than last time: {now} of {of}.")),
         ("improved_notes_thrice", gettext_noop("More notes right in each of three takes: {start}, {before}, now {now} of {of}."),

@@ -5,16 +5,22 @@ from enum import StrEnum
 
 from ear.notes import Part, sound_name
 from ear.notes.pitch import ALTERATION_SIGNS, LETTERS, spell
+from ear.text import gettext_noop
 
 SOLFEGE = ("do", "re", "mi", "fa", "sol", "la", "si")
 """Fixed do: a name for each letter from C, whatever the key."""
 AMERICAN = {
-    "semibreve": "whole note",
-    "minim": "half note",
-    "crotchet": "quarter note",
-    "quaver": "eighth note",
-    "semiquaver": "sixteenth note",
-    "demisemiquaver": "thirty-second note",
+    "semibreve": gettext_noop("whole note"),
+    "dotted minim": gettext_noop("dotted half note"),
+    "minim": gettext_noop("half note"),
+    "dotted crotchet": gettext_noop("dotted quarter note"),
+    "crotchet": gettext_noop("quarter note"),
+    "dotted quaver": gettext_noop("dotted eighth note"),
+    "quaver": gettext_noop("eighth note"),
+    "quaver triplet": gettext_noop("eighth-note triplet"),
+    "semiquaver": gettext_noop("sixteenth note"),
+    "semiquaver triplet": gettext_noop("sixteenth-note triplet"),
+    "demisemiquaver": gettext_noop("thirty-second note"),
 }
 
 
@@ -36,18 +42,20 @@ class Conventions:
     left_handed: bool = False
     """The kit set up for a left-handed drummer."""
 
+    @property
+    def is_american(self) -> bool:
+        """Whether note values have their American names."""
+        return self.values is Values.AMERICAN
+
     def value_name(self, british: str) -> str:
-        """A note value, given by its British name (“dotted crotchet”, “quaver triplet”)."""
-        if self.values is Values.BRITISH:
-            return british
-        # The longest name first: “semiquaver” holds “quaver”.
-        for name in sorted(AMERICAN, key=len, reverse=True):
-            if name in british:
-                return british.replace(name, AMERICAN[name])
-        return british
+        """Return a note value’s name, to be translated, by its British one: “dotted crotchet”, “quaver triplet”.
+
+        Raises KeyError for a value that is not in `AMERICAN`.
+        """
+        return AMERICAN[british].singular if self.is_american else british
 
     def letter(self, pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> str:
-        """A pitch's name without its octave: F♯, or fa♯. `fifth` is its name on the line of fifths, if that is known."""
+        """A pitch's name without its octave: F♯, or fa♯. `name_fifth` is its name on the line of fifths, if that is known."""
         spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
         name = SOLFEGE[spelling.step % 7] if self.solfege else spelling.letter
         return name + ALTERATION_SIGNS[spelling.alteration]

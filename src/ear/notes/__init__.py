@@ -9,7 +9,7 @@ from ear.notes.names import sound_name
 from ear.notes.note import HANDS, ChordMark, Hand, Note, OwnLane, Part, Section, place_of
 from ear.notes.ornament import GRACES, Ornament, allows, ornaments_of
 from ear.notes.pedal import PedalMark, PedalMove, PedalPoint, pedal_points
-from ear.notes.pitch import Spelling, interval_name, key_alteration, name_in_key, names_of, pitch_name, spell
+from ear.notes.pitch import Spelling, key_alteration, name_in_key, names_of, pitch_name, spell
 from ear.notes.take import PedalSpan, Take, TakeNote, WheelMove
 
 __all__ = [
@@ -49,7 +49,6 @@ __all__ = [
     "WrittenForm",
     "allows",
     "folded",
-    "interval_name",
     "key_alteration",
     "kind_on_channel",
     "name_in_key",

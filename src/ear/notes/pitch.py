@@ -16,11 +16,6 @@ ALONE_FROM = -3
 SHARP_ORDER = (3, 0, 4, 1, 5, 2, 6)
 """Steps in the order in which a key signature sharpens them; flats take it backwards."""
 
-INTERVALS = (
-    "unison", "semitone", "tone", "minor third", "major third", "fourth", "tritone",
-    "fifth", "minor sixth", "major sixth", "minor seventh", "major seventh", "octave",
-)  # fmt: skip
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spelling:
@@ -79,14 +74,3 @@ def pitch_name(
     spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
     octave = spelling.step // 7 - 1 + (middle_c_octave - 4)
     return f"{spelling.letter}{ALTERATION_SIGNS[spelling.alteration]}{octave}"
-
-
-def interval_name(semitones: int) -> str:
-    """The size of an interval in words, up to two octaves, then in octaves."""
-    size = abs(semitones)
-    if size <= 12:
-        return INTERVALS[size]
-    octaves, rest = divmod(size, 12)
-    if rest == 0:
-        return f"{octaves} octaves"
-    return f"{INTERVALS[rest]} and {'an octave' if octaves == 1 else f'{octaves} octaves'}"

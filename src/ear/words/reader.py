@@ -5,8 +5,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ear.labels.conventions import PLAIN, Conventions
-from ear.notes.pitch import interval_name
-from ear.text import Text, gettext_noop, ngettext_lazy
+from ear.text import Text, ngettext_lazy
 
 
 def _plain(text: str) -> str:
@@ -50,40 +49,12 @@ def decimal(value: float, digits: int = 3) -> str:
 
 
 BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")
-ON_BEAT = gettext_noop("beat {beat}")
-AFTER_BEAT = gettext_noop("the “{word}” of {beat}")
-IN_BEAT = gettext_noop("{value} {number} of beat {beat}")
-BETWEEN = ngettext_lazy("{ticks} tick after beat {beat}", "{ticks} ticks after beat {beat}", by="ticks")
-LANE_ON = gettext_noop("the {lane} on {place}")
-AN = gettext_noop("an {interval}")
-A = gettext_noop("a {interval}")
-SIXTEENTH_WORDS = ("", "e", "and", "a")
 
 
 def describe_bars(bars: tuple[int, int], reader: Reader) -> str:
     """Bars in words, from 1."""
     first, last = bars
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
-
-
-def describe_place(beat: int, into: int, *, beat_ticks: int, is_compound: bool, reader: Reader) -> str:
-    """A place in a bar: beat 2; the “and” of 2; quaver 2 of beat 3; 80 ticks after beat 3."""
-    if not into:
-        return reader.say(ON_BEAT, {"beat": beat})
-    if not is_compound and beat_ticks == 480 and into % 120 == 0:
-        return reader.say(AFTER_BEAT, {"word": SIXTEENTH_WORDS[into // 120], "beat": beat})
-    if is_compound and into % (beat_ticks // 3) == 0:
-        name = reader.gettext(reader.conventions.value_name("quaver" if beat_ticks == 720 else "semiquaver"))
-        return reader.say(IN_BEAT, {"value": name, "number": into // (beat_ticks // 3) + 1, "beat": beat})
-    return reader.say(BETWEEN, {"ticks": into, "beat": beat})
-
-
-def describe_interval(semitones: int, reader: Reader) -> str:
-    """A major third, an octave, 2 octaves."""
-    name = interval_name(semitones)
-    if name[0].isdigit():
-        return reader.gettext(name)
-    return reader.say(AN if name[0] in "aeio" else A, {"interval": reader.gettext(name)})
 
 
 def half_up(value: float) -> int:

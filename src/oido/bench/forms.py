@@ -20,7 +20,7 @@ from ear.patterns.chords import ROMAN, Chord, Key, Voicing, chord_sequence, read
 from ear.patterns.lines import VELOCITY, LineDirection, LineShape, arpeggio, five_finger, intervals, scale
 from ear.patterns.modes import Mode, Tonic, key_name
 from ear.units import MAX_BPM, MIN_BPM
-from oido.bench.tools.base import HAND_CHOICES, VALUES, name_values
+from oido.bench.tools.base import HAND_CHOICES, name_values, value_field
 from oido.common.problems import add_problem
 from oido.exercises.forms.fields import METERS
 from oido.exercises.models import Exercise
@@ -87,7 +87,7 @@ class BeginForm(forms.ModelForm):
         choices=((Voicing.SMOOTH.value, _("with the nearest notes")), (Voicing.ROOT.value, _("in root position"))),
     )  # fmt: skip
     octaves = forms.IntegerField(label=_("Octaves"), min_value=1, max_value=4, initial=1)
-    value = forms.TypedChoiceField(label=_("Note value"), choices=VALUES, coerce=int, initial=480)
+    value = value_field(_("Note value"))
     hand = forms.ChoiceField(label=_("Hand"), choices=HAND_CHOICES)
     chords = forms.CharField(
         label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
@@ -197,8 +197,8 @@ class GridForm(forms.Form):
 
     first_bar = forms.IntegerField(label=_("First bar"), min_value=1, max_value=MAX_BARS)
     last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, max_value=MAX_BARS)
-    step = forms.TypedChoiceField(label=_("Step"), choices=VALUES, coerce=int)
-    value = forms.TypedChoiceField(label=_("Note length"), choices=VALUES, coerce=int)
+    step = value_field(_("Step"))
+    value = value_field(_("Note length"))
     velocity = forms.IntegerField(label=_("Velocity"), min_value=1, max_value=127)
     hand = forms.ChoiceField(label=_("Hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
     low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)

@@ -8,22 +8,23 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils.translation import gettext as _
-from django.utils.translation import ngettext
 
 from ear.editing.comparing import compare
 from ear.editing.edited import Edited, Selection
 from ear.errors import EarError
 from ear.notes import Part
+from ear.words.places import describe_length, describe_tick
 from oido.bench.acts import acts_with
 from oido.bench.page import AT_ONCE, BenchView, asked_rows, seen_rows
 from oido.bench.services import Work, as_numbers
 from oido.bench.tools import BY_HAND, BY_SLUG, STRIP, title_of
-from oido.bench.tools.base import NO_OTHERS, VALUES, Others, Stored, Tool
+from oido.bench.tools.base import NO_OTHERS, VALUES, Others, Stored, Tool, named
 from oido.bench.tools.playing import PlayTool
 from oido.bench.tools.pointer import CellTool
 from oido.bench.tools.single import TextTool
 from oido.bench.would import Would
 from oido.common.problems import add_problem
+from oido.common.readers import reader_with
 from oido.exercises.history import Change, NotAsShown
 from oido.people.requests import Request
 
@@ -265,7 +266,7 @@ class WorkPage:
 
     def _values(self) -> list[tuple[int, str]]:
         """What a new note may be, by the school's names."""
-        return [(ticks, self.look.conventions.value_name(str(name))) for ticks, name in VALUES]
+        return named(VALUES, self.look.conventions)
 
     def _facts(self, work: Work) -> dict[str, Any]:
         """What every answer says."""
@@ -303,16 +304,11 @@ class WorkPage:
         if len(work.selected) > 1:
             return _("%(count)s notes are picked.") % {"count": len(work.selected)}
         (at,) = work.selected
+        reader = reader_with(self.look.conventions)
         note = part.notes[at]
-        place = part.meters.position(note.onset_tick)
-        return ngettext(
-            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, one tick long, velocity %(velocity)s.",
-            "Picked: %(name)s in bar %(bar)s, beat %(beat)s, %(length)s ticks long, velocity %(velocity)s.",
-            note.length_tick,
-        ) % {
+        return _("Picked: %(name)s, %(place)s, length %(length)s, velocity %(velocity)s.") % {
             "name": self.look.conventions.sound(part, note.pitch, tick=note.onset_tick),
-            "bar": place.bar,
-            "beat": place.beat if not place.tick else f"{place.beat} + {place.tick}",
-            "length": note.length_tick,
+            "place": describe_tick(part, note.onset_tick, reader),
+            "length": describe_length(note.length_tick, reader),
             "velocity": note.velocity,
         }

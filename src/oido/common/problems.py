@@ -2,15 +2,10 @@
 
 from django.forms import BaseForm
 from django.utils.functional import Promise
-from django.utils.translation import gettext, ngettext
 
 from ear.errors import EarError
 from ear.words.errors import describe_error
-from ear.words.reader import Reader
-
-PAGES = Reader(
-    gettext=gettext, ngettext=lambda singular, plural, number: ngettext(singular, plural, int(number))
-)
+from oido.common.readers import PAGES
 
 
 class PageProblem(EarError):

@@ -1,11 +1,15 @@
 """The table of what a take can come from. The choice of the Stand and of the Bench, the forms of what is sent, and what
 counts for dynamics read it; how a page listens to each stands in the scripts' table, `stand/js/sources.js`."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from django.conf import settings
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+
+from ear.findings.kind import PlayedOn
+from ear.notes import Kind
 
 
 class Source(models.TextChoices):
@@ -29,12 +33,16 @@ class SourceRow:
     """Is it played on a page, and not taken from a file?"""
     is_for_demo: bool = False
     """Is it there only in a demo school?"""
+    played_on: Mapping[Kind, PlayedOn] = field(
+        default_factory=lambda: {Kind.KEYBOARD: PlayedOn.KEYS, Kind.DRUMS: PlayedOn.PADS}
+    )
+    """What advice to a student speaks of, by the kind of part."""
 
 
 SOURCES = {
     Source.MIDI: SourceRow(),
-    Source.TYPING: SourceRow(has_touch=False),
-    Source.SCREEN: SourceRow(has_touch=False),
+    Source.TYPING: SourceRow(has_touch=False, played_on=dict.fromkeys(Kind, PlayedOn.TYPING)),
+    Source.SCREEN: SourceRow(has_touch=False, played_on=dict.fromkeys(Kind, PlayedOn.SCREEN)),
     Source.ROBOT: SourceRow(is_for_demo=True),
     Source.FILE: SourceRow(is_played=False),
     Source.NONE: SourceRow(is_played=False),

@@ -28,7 +28,7 @@ from ear.recording.shown import Place
 from oido.assignments.models import Assignment
 from oido.assignments.services import Terms, give_booklet, give_exercise
 from oido.booklets.services import SetOf, make_set, variations
-from oido.common.problems import PAGES
+from oido.common.readers import PAGES
 from oido.common.sources import Source
 from oido.demo import people
 from oido.demo.accounts import PASSWORD

@@ -10,7 +10,8 @@ from ear.errors import EarError, FormatError
 from ear.notes import Part
 from ear.practice.ladder import MAX_RUNGS, Ladder, Rung, proposed
 from ear.words.reader import describe_bars
-from oido.common.problems import PAGES, PageProblem
+from oido.common.problems import PageProblem
+from oido.common.readers import PAGES
 
 STEPS_KEPT = 30
 """Steps back that a page remembers."""

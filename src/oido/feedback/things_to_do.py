@@ -53,7 +53,7 @@ def things_to_do(student: User, take: Take, reader: Reader) -> list[ToDo]:
 def _to_do(
     number: int, finding: Finding, practice: Practice | None, take: Take, climbs: list[Climb], reader: Reader
 ) -> ToDo:
-    text = render_finding(finding, FOR_STUDENT, reader)
+    text = render_finding(finding, FOR_STUDENT, reader, played_on=take.played_on)
     if practice is None:
         return ToDo(number=number, text=text, bars=finding.bars, practise="", rung="", percent=100)
     if take.part.free is not None:

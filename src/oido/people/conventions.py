@@ -1,9 +1,8 @@
 """How a person has things named: the school's way, and what the person has set otherwise."""
 
-from django.utils.translation import gettext, ngettext
-
 from ear.labels import Conventions, Values
 from ear.words.reader import Reader
+from oido.common.readers import reader_with
 from oido.people.models import User
 
 
@@ -26,10 +25,5 @@ def conventions_of(user: User) -> Conventions:
 
 
 def reader_of(user: User) -> Reader:
-    """Who reads: the language of the request, the person's conventions."""
-    return Reader(conventions=conventions_of(user), gettext=gettext, ngettext=_ngettext)
-
-
-def _ngettext(singular: str, plural: str, number: float) -> str:
-    # A half beat is told in the plural, as all but one is.
-    return ngettext(singular, plural, int(number) if number == int(number) else 2)
+    """Return the reader for a person: the language of the request, the person’s conventions."""
+    return reader_with(conventions_of(user))

@@ -5,11 +5,11 @@ from typing import Any
 
 from ear.drawing.verdicts import RowAt, Selection, note_id, ticks_per_second
 from ear.judging.judgement import Verdict
-from ear.labels import Conventions
 from ear.labels.counting import syllable
 from ear.notes import Part
 from ear.notes.controls import control_lines
 from ear.words.controls import describe_controls
+from ear.words.places import describe_tick
 from ear.words.reader import Reader
 from oido.reports.analysed_take import AnalysedTake
 from oido.reports.report import fault_of
@@ -86,8 +86,7 @@ def note_card(analysed: AnalysedTake, name: str, selection: Selection, reader: R
     after = [i for i, fault in zip(ids, faults, strict=True) if i != here and fault.order > at.order]
     heard = fault_of(analysed, at)
     beat_ticks = bar.meter.beat_ticks
-    conventions = reader.conventions
-    written, played = _written(part, row.target, conventions), _played(analysed, at, conventions)
+    written, played = _written(part, row.target, reader), _played(analysed, at, reader)
     named_by = written or played
     assert named_by is not None
     counted = syllable(bar.meter, round(place - bar.start_tick))
@@ -132,38 +131,31 @@ def _forgiven_ms(analysed: AnalysedTake, number: int, judged_ms: float | None) -
     return forgiven_ms
 
 
-def _written(part: Part, target: int | None, conventions: Conventions) -> NoteFacts | None:
+def _written(part: Part, target: int | None, reader: Reader) -> NoteFacts | None:
     if target is None:
         return None
     note = part.notes[target]
     bar = part.bar_holding(target)
     seconds = part.tempos.second_at(note.end_tick) - part.tempos.second_at(note.onset_tick)
     return NoteFacts(
-        name=conventions.sound(part, note.pitch, tick=note.onset_tick),
-        position=position_words(part, note.onset_tick),
+        name=reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
+        position=describe_tick(part, note.onset_tick, reader),
         length_beats=note.length_tick / bar.meter.beat_ticks,
         length_ms=seconds * 1000,
         velocity=note.velocity,
     )
 
 
-def _played(analysed: AnalysedTake, at: RowAt, conventions: Conventions) -> NoteFacts | None:
+def _played(analysed: AnalysedTake, at: RowAt, reader: Reader) -> NoteFacts | None:
     if at.row.take is None:
         return None
     part, note = analysed.part, analysed.played.notes[at.row.take]
     tick = max(0, round(at.tick))
     ticks = note.length_s * ticks_per_second(part, tick, analysed.overlay)
     return NoteFacts(
-        name=conventions.sound(part, note.pitch, tick=tick),
-        position=position_words(part, round(at.tick)),
+        name=reader.conventions.sound(part, note.pitch, tick=tick),
+        position=describe_tick(part, round(at.tick), reader),
         length_beats=ticks / part.meters.bar_at(tick).meter.beat_ticks,
         length_ms=note.length_s * 1000,
         velocity=note.velocity,
     )
-
-
-def position_words(part: Part, tick: int) -> str:
-    """bar.beat.division.tick, a division being a sixteenth; before bar 1 bars count 0, −1 …"""
-    place = part.meters.position(tick)
-    division, rest = divmod(place.tick, DIVISION_TICKS)
-    return f"{place.bar}.{place.beat}.{division + 1}.{rest}".replace("-", "−")

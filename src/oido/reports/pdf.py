@@ -41,7 +41,10 @@ def report_pdf(analysed: AnalysedTake, remarks: list[Remark], reader: Reader) ->
         "facts": analysed.facts,
         "figures": analysed.facts.figures,
         "counts": analysed.facts.counts,
-        "praise": [render_finding(finding, FOR_STUDENT, reader) for finding in analysed.judgement.praise],
+        "praise": [
+            render_finding(finding, FOR_STUDENT, reader, played_on=take.played_on)
+            for finding in analysed.judgement.praise
+        ],
         "to_do": things_to_do(take.student, take, reader),
         "remarks": remarks,
         "controls": describe_bars_controls(analysed, reader),

@@ -131,7 +131,10 @@ def make_report(
         look=look,
         ear_notes=ear_notes[:SHOWN_FIRST],
         more_notes=ear_notes[SHOWN_FIRST:],
-        praise=tuple(render_finding(finding, to, reader) for finding in analysed.judgement.praise),
+        praise=tuple(
+            render_finding(finding, to, reader, played_on=analysed.take.played_on)
+            for finding in analysed.judgement.praise
+        ),
         remarks=numbered(remarks),
         table=tuple(_table(analysed, look.selection)),
         controls=describe_bars_controls(analysed, reader),
@@ -162,7 +165,7 @@ def ear_notes_of(analysed: AnalysedTake, to: str, reader: Reader) -> tuple[EarNo
             EarNote(
                 letter=_letter(index),
                 tone=kind_of(finding.code).hue.value,
-                text=render_finding(finding, to, reader),
+                text=render_finding(finding, to, reader, played_on=analysed.take.played_on),
                 cost=fault.cost,
                 first_bar=finding.bars[0] if finding.bars else None,
                 last_bar=finding.bars[1] if finding.bars else None,

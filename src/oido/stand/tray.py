@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db.models import Prefetch
 
+from ear.findings.kind import PlayedOn
 from ear.findings.rendering import FOR_STUDENT, render_finding
 from ear.judging.judgement import Judgement
 from ear.notes import Part
@@ -85,10 +86,12 @@ def own_takes(student: User, assignment: Assignment) -> list[Take]:
     )
 
 
-def _describe_mark(mark: Judgement, reader: Reader) -> list[str]:
+def _describe_mark(mark: Judgement, reader: Reader, played_on: PlayedOn) -> list[str]:
     """What is read at once; praise where nothing is amiss."""
     heard = [one.finding for one in mark.faults] or list(mark.praise)
-    return [render_finding(finding, FOR_STUDENT, reader) for finding in heard[:READ_AT_ONCE]]
+    return [
+        render_finding(finding, FOR_STUDENT, reader, played_on=played_on) for finding in heard[:READ_AT_ONCE]
+    ]
 
 
 def read_tray(student: User, student_terms: StudentTerms) -> Tray:
@@ -112,7 +115,7 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
                 take=take,
                 is_readable=is_readable,
                 bars=bar_states(part, judgement.facts, judgement.judgement) if is_readable else [],
-                ear_notes=_describe_mark(judgement.judgement, reader) if is_readable else [],
+                ear_notes=_describe_mark(judgement.judgement, reader, take.played_on) if is_readable else [],
                 played_bpm=judgement.facts.figures.played_bpm if is_readable else None,
                 doubts=list_doubts(take),
                 passes=list(take.passes.all()),

@@ -10,11 +10,12 @@ from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from ear.editing.transpose import to_key
+from ear.findings.kind import PlayedOn
 from ear.formats.events import RawEvent
 from ear.free.exercise import FreeExercise
 from ear.free.realised import realised
 from ear.judging.settings import TakeSettings
-from ear.notes import Part
+from ear.notes import Kind, Part
 from ear.notes import Take as EarTake
 from ear.notes.ending import Ending
 from ear.practice.ladder import Rung
@@ -124,6 +125,11 @@ class Take(SchoolRow, Recorded):
     def exercise(self) -> Exercise:
         """That it was recorded with: the one that was given, or a student's own version of it."""
         return self.part.exercise
+
+    @property
+    def played_on(self) -> PlayedOn:
+        """What advice to the student about this take speaks of."""
+        return Source(self.source).row.played_on[Kind(self.exercise.kind)]
 
     @property
     def is_handed_in(self) -> bool:

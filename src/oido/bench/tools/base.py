@@ -1,33 +1,32 @@
 """What all tools of the Bench are: a form that says what the core is to do."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any, ClassVar
 
 from django import forms
+from django.utils.translation import gettext, pgettext_lazy
 from django.utils.translation import gettext_lazy as _
-from django.utils.translation import pgettext_lazy
 
 from ear.editing.edited import ALL, Edited, Selection
-from ear.labels import PLAIN, Conventions, Values
+from ear.labels import PLAIN, Conventions
 from ear.measuring.grid import GRID_STEPS
 from ear.notes import Hand, Instrument, Part
 
 VALUES = (
-    (1920, _("semibreve")),
-    (1440, _("dotted minim")),
-    (960, _("minim")),
-    (720, _("dotted crotchet")),
-    (480, _("crotchet")),
-    (360, _("dotted quaver")),
-    (240, _("quaver")),
-    (160, _("quaver triplet")),
-    (120, _("semiquaver")),
-    (80, _("semiquaver triplet")),
-    (60, _("demisemiquaver")),
-)
-"""Note values in ticks, by their British names."""
+    (1920, "semibreve"), (1440, "dotted minim"), (960, "minim"), (720, "dotted crotchet"), (480, "crotchet"),
+    (360, "dotted quaver"), (240, "quaver"), (160, "quaver triplet"), (120, "semiquaver"), (80, "semiquaver triplet"),
+    (60, "demisemiquaver"),
+)  # fmt: skip
+"""Note values in ticks, by their British names, which `named` translates."""
 GRIDS = tuple((ticks, name) for ticks, name in VALUES if ticks in GRID_STEPS)
+
+
+def named(values: Iterable[tuple[int, str]], conventions: Conventions) -> list[tuple[int, str]]:
+    """Return note values with the names that a school gives them, translated."""
+    return [(ticks, gettext(conventions.value_name(name))) for ticks, name in values]
+
+
 HAND_CHOICES = ((Hand.RIGHT.value, _("right hand")), (Hand.LEFT.value, _("left hand")))
 
 
@@ -37,18 +36,30 @@ def whole_field(
     return forms.IntegerField(label=label, min_value=least, max_value=most, initial=initial, **more)
 
 
-def value_field(label: Any, choices: Any = VALUES, initial: int = 480) -> forms.TypedChoiceField:
-    return forms.TypedChoiceField(label=label, choices=choices, coerce=int, initial=initial)
+class ValueField(forms.TypedChoiceField):
+    """A choice of note values, named by `name_values`; `before` and `after` are choices besides."""
+
+    def __init__(
+        self, *, values: Sequence[tuple[int, str]] = VALUES, before: Sequence[Any] = (), after: Sequence[Any] = (),
+        **more: Any,
+    ) -> None:  # fmt: skip
+        self.values, self.before, self.after = values, before, after
+        super().__init__(coerce=int, **more)
+        self.name_by(PLAIN)
+
+    def name_by(self, conventions: Conventions) -> None:
+        self.choices = [*self.before, *named(self.values, conventions), *self.after]
+
+
+def value_field(label: Any, values: Sequence[tuple[int, str]] = VALUES, initial: int = 480) -> ValueField:
+    return ValueField(label=label, values=values, initial=initial)
 
 
 def name_values(form: forms.BaseForm, conventions: Conventions) -> None:
-    """Call the note values in a form's choices as the school calls them."""
-    if conventions.values is Values.BRITISH:
-        return
+    """Call the note values in a form's choices as the school calls them, in the reader's language."""
     for field in form.fields.values():
-        if isinstance(field, forms.TypedChoiceField) and field.coerce is int:
-            known: Any = field.choices
-            field.choices = [(ticks, conventions.value_name(str(name))) for ticks, name in known]
+        if isinstance(field, ValueField):
+            field.name_by(conventions)
 
 
 def hand_named(value: str) -> Hand | None:

@@ -9,9 +9,8 @@ from ear.editing.edited import Edited, Selection
 from ear.editing.playing_in import MAX_TEMPO, MIN_TEMPO, play_in
 from ear.errors import FormatError
 from ear.formats.events import check_events, take_from_events
-from ear.measuring.grid import GRID_STEPS
 from ear.notes import Part
-from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, whole_field
+from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, hand_named, named, whole_field
 from oido.common import problems
 from oido.common.fields import offer
 
@@ -41,7 +40,7 @@ class PlayTool(Tool):
             "grid",
             [
                 ("", _("nothing, as played")),
-                *((str(t), self.conventions.value_name(str(name))) for t, name in GRIDS if t in GRID_STEPS),
+                *((str(ticks), name) for ticks, name in named(GRIDS, self.conventions)),
             ],
         )
 

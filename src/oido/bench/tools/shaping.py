@@ -26,8 +26,10 @@ from ear.notes import Hand, Meter, Part, sound_name
 from ear.notes.loudness import LOUDNESS, PLAIN_SIGN
 from ear.patterns.modes import key_name
 from ear.units import MAX_BPM, MIN_BPM
+from ear.words.places import describe_tick
 from oido.bench.tools.base import GRIDS, HAND_CHOICES, Tool, value_field, whole_field
 from oido.common.fields import offer
+from oido.common.readers import reader_with
 from oido.exercises.forms.fields import METERS
 
 ROWS_SHOWN = 12
@@ -51,7 +53,7 @@ class QuantiseTool(Tool):
         rows = [
             {
                 "name": sound_name(part, part.notes[m.note].pitch, tick=m.from_tick),
-                "place": part.meters.position(m.from_tick),
+                "place": describe_tick(part, m.from_tick, reader_with(self.conventions)),
                 "ms": _ms(part, m.from_tick, m.to_tick),
                 "beats": (m.to_tick - m.from_tick) / part.meters.bar_at(m.from_tick).meter.beat_ticks,
                 "is_unclear": m.is_unclear,

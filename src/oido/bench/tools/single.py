@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import ngettext
 
 from ear.drawing.placing import Place, place_at
 from ear.editing import bars, drawing, lengths
@@ -15,13 +16,14 @@ from ear.formats.plain_text import plain_lines, read_lines
 from ear.labels import PLAIN, LabelKind
 from ear.labels.typed_names import read_name, read_note
 from ear.notes import STANDARD_KIT, Hand, Note, Ornament, Part, ornaments_of
-from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, TICKS_PER_DIVISION, TICKS_PER_QUARTER
+from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, TICKS_PER_QUARTER
 from oido.bench.page import BenchView
-from oido.bench.tools.base import HAND_CHOICES, VALUES, Tool, hand_named, value_field, whole_field
+from oido.bench.tools.base import HAND_CHOICES, Tool, ValueField, hand_named, value_field, whole_field
 from oido.common.fields import offer
 from oido.common.problems import PageProblem
 
-MAX_TICKS = 64 * TICKS_PER_QUARTER
+DECIMALS = 4
+"""Of beats and crotchets on the note card: a tick is more than two thousandths of a crotchet."""
 MAX_PASTE_TICKS = bars.MAX_BARS * 8 * 4 * TICKS_PER_QUARTER
 MAX_TEXT_LENGTH = 400_000
 LOOKS = (
@@ -37,11 +39,11 @@ class PickTool(Tool):
     last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS)
     of = forms.ChoiceField(label=_("Hand or lane"), required=False)
     name = forms.CharField(label=_("Pitch"), required=False, max_length=8, help_text=_("such as C4"))
-    shorter_than = whole_field(_("Shorter than (ticks, 480 to a crotchet)"), 1, MAX_TICKS, required=False)
-    softer_than = whole_field(_("Softer than (velocity)"), 1, MAX_VELOCITY, required=False)
-    off_by_more_than = whole_field(
-        _("Off the grid by (ticks, 480 to a crotchet)"), 0, TICKS_PER_QUARTER, required=False
+    shorter_than = ValueField(
+        label=_("Shorter than"), before=[("", _("any"))], required=False, empty_value=None
     )
+    softer_than = whole_field(_("Softer than (velocity)"), 1, MAX_VELOCITY, required=False)
+    off_by_more_than = whole_field(_("Off the grid by more than (% of a crotchet)"), 0, 100, required=False)
     looks = forms.ChoiceField(label=_("Possible mistakes"), required=False, choices=LOOKS)
 
     def fit(self, part: Part) -> None:
@@ -72,10 +74,15 @@ class PickTool(Tool):
             lane=(c["of"] or None) if has_lanes else None,
             shorter_than=c.get("shorter_than"),
             softer_than=c["softer_than"],
-            off_by_more_than=c["off_by_more_than"],
+            off_by_more_than=_share_of_crotchet(c["off_by_more_than"]),
             trouble=NoteTrouble(c["looks"]) if c["looks"] else None,
         )
         return Edited(part=part, selected=picked)
+
+
+def _share_of_crotchet(percent: int | None) -> int | None:
+    """Return a share of a crotchet in ticks; None for none."""
+    return None if percent is None else round(percent * TICKS_PER_QUARTER / 100)
 
 
 FIRST_PITCH = {False: 60, True: 36}
@@ -233,8 +240,17 @@ class NoteTool(Tool):
 
     slug, title, button = "note", _("Note card"), _("Set")
 
-    place = forms.CharField(label=_("Position (bar.beat.semiquaver.tick)"), max_length=20)
-    length = whole_field(_("Length in ticks (480 to a crotchet)"), 1, 20_000)
+    bar = whole_field(_("Bar"), 1, bars.MAX_BARS)
+    beat = forms.FloatField(
+        label=_("Beat"),
+        min_value=1,
+        max_value=100,
+        help_text=_("with its fraction: 2.5 is halfway through beat 2"),
+    )
+    length = forms.FloatField(
+        label=_("Length in crotchets"), min_value=round(1 / TICKS_PER_QUARTER, DECIMALS), max_value=40,
+        help_text=_("0.5 is a quaver"),
+    )  # fmt: skip
     name = forms.CharField(
         label=_("Pitch"),
         max_length=24,
@@ -252,7 +268,7 @@ class NoteTool(Tool):
             return
         note = part.notes[min(self.selected)]
         self.initial = {
-            "place": place_of(part, note), "length": note.length_tick, "name": self.conventions.sound(part, note.pitch, tick=note.onset_tick),
+            **place_of(part, note), "length": round(note.length_tick / TICKS_PER_QUARTER, DECIMALS), "name": self.conventions.sound(part, note.pitch, tick=note.onset_tick),
             "velocity": note.velocity, "ornament": note.ornament.value if note.ornament else "",
         }  # fmt: skip
 
@@ -266,7 +282,8 @@ class NoteTool(Tool):
         else:
             pitch, name_fifth = read_note(c["name"].strip(), note.pitch, self.conventions)
         edited = drawing.set_note(
-            part, selected, onset_tick=read_place(part, c["place"]), length_tick=c["length"], pitch=pitch,
+            part, selected, onset_tick=read_place(part, c["bar"], c["beat"]),
+            length_tick=max(1, round(c["length"] * TICKS_PER_QUARTER)), pitch=pitch,
             velocity=c["velocity"],
         )  # fmt: skip
         ornament = Ornament(c["ornament"]) if c["ornament"] else None
@@ -281,30 +298,25 @@ class NoteTool(Tool):
         return NoteTool(part=part, selected=selected, conventions=self.conventions)
 
 
-def place_of(part: Part, note: Note) -> str:
-    """Bar, beat, division (sixteenth) and tick, as the note card writes them: 3.2.1.0."""
+def place_of(part: Part, note: Note) -> dict[str, float]:
+    """Return where a note begins as the note card writes it: its bar, and its beat with a decimal fraction."""
     at = part.meters.position(note.onset_tick)
-    division, tick = divmod(at.tick, TICKS_PER_DIVISION)
-    return f"{at.bar}.{at.beat}.{division + 1}.{tick}"
+    beat_ticks = part.meters.bar(at.bar).meter.beat_ticks
+    return {"bar": at.bar, "beat": round(at.beat + at.tick / beat_ticks, DECIMALS)}
 
 
-def read_place(part: Part, text: str) -> int:
-    """The reverse; what is left out on the right is the first: 3 is 3.1.1.0. Raises PageProblem."""
-    words = text.strip().split(".")
-    if not 1 <= len(words) <= 4 or not all(word.isdecimal() for word in words):
-        raise PageProblem(
-            _("Write the place as bar.beat.semiquaver.tick, for example 3.2.1.0, not “%(text)s”.")
-            % {"text": text}
-        )
-    number, beat, division, tick = (int(w) for w in (*words, *("1", "1", "1", "0")[len(words) :]))
-    if not 1 <= number <= bars.MAX_BARS:
-        raise PageProblem(_("A part can have bars 1 to %(most)s.") % {"most": bars.MAX_BARS})
+def read_place(part: Part, number: int, beat: float) -> int:
+    """Return the tick of a beat, from 1 and with its fraction, in a bar. Raises PageProblem for a beat after its end."""
     bar = part.meters.bar(number)
-    into = (beat - 1) * bar.meter.beat_ticks + (division - 1) * TICKS_PER_DIVISION + tick
-    if beat < 1 or division < 1 or into >= bar.meter.bar_ticks:
+    into = round((beat - 1) * bar.meter.beat_ticks)
+    if into >= bar.meter.bar_ticks:
         raise PageProblem(
-            _("Bar %(bar)s has %(beats)s beats; “%(text)s” is outside it.")
-            % {"bar": number, "beats": bar.meter.beats, "text": text}
+            ngettext(
+                "Bar %(bar)s has one beat, so beat %(beat)s is outside it.",
+                "Bar %(bar)s has %(count)s beats, so beat %(beat)s is outside it.",
+                bar.meter.beats,
+            )
+            % {"bar": number, "count": bar.meter.beats, "beat": f"{beat:g}"}
         )
     return bar.start_tick + into
 
@@ -312,7 +324,7 @@ def read_place(part: Part, text: str) -> int:
 class MoveTool(Tool):
     slug, title, button = "move", _("Move"), _("Move")
 
-    value = value_field(_("Note value"), (*VALUES, (1, _("tick"))), 240)
+    value = ValueField(label=_("Note value"), after=[(1, _("smallest step"))], initial=240)
     times = whole_field(_("How many (− earlier)"), -64, 64, 0)
     semitones = whole_field(_("Semitones (− down)"), -48, 48, 0)
 

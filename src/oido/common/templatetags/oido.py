@@ -11,7 +11,7 @@ from django.utils.safestring import SafeString
 
 from ear.notes import MeterChange, Part, TempoChange, folded, pitch_name
 from ear.words.reader import describe_bars, signed
-from oido.common.problems import PAGES
+from oido.common.readers import PAGES
 
 register = template.Library()
 

@@ -8,7 +8,6 @@ from typing import Any
 from django import forms
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
-from django.utils.translation import ngettext
 
 from ear.editing.cleaning import NoteTrouble, mended, troubles
 from ear.errors import EarError
@@ -17,7 +16,8 @@ from ear.formats.importing import HandsFrom, OpenedFile, Taken, bars_to_take, ch
 from ear.formats.limits import FILE_BYTES, PART_BARS, PART_NOTES
 from ear.formats.multi_part_import import fits
 from ear.notes import Kind, Part
-from ear.words.reader import Reader, describe_place
+from ear.words.places import describe_length, describe_place
+from ear.words.reader import Reader
 from oido.common.fields import offer
 from oido.common.problems import add_problem, error_message
 from oido.exercises.bundle import Bundled, is_bundle, read_bundle
@@ -31,7 +31,7 @@ TROUBLES = {
     NoteTrouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
     NoteTrouble.TINY: (_("Very short and soft (probably accidental)"), _("delete")),
     NoteTrouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
-    NoteTrouble.OFF_GRID: (_("Off the grid of sixteenths and triplets"), _("move to the nearest line")),
+    NoteTrouble.OFF_GRID: (_("Off the grid of semiquavers and triplets"), _("move to the nearest line")),
 }
 HANDS = (
     (HandsFrom.FILE.value, _("as in the file")), (HandsFrom.SPLIT.value, _("split at middle C")),
@@ -214,17 +214,11 @@ class ImportForm(forms.ModelForm):
             reader=self.reader,
         )
         values = {
-            "bar": bar.number, "place": place, "velocity": note.velocity, "ticks": note.length_tick,
+            "bar": bar.number, "place": place, "velocity": note.velocity,
+            "length": describe_length(note.length_tick, self.reader),
             "note": self.reader.conventions.sound(part, note.pitch, tick=note.onset_tick),
         }  # fmt: skip
-        return (
-            ngettext(
-                "bar %(bar)s, %(place)s: %(note)s, one tick long, velocity %(velocity)s",
-                "bar %(bar)s, %(place)s: %(note)s, %(ticks)s ticks long, velocity %(velocity)s",
-                note.length_tick,
-            )
-            % values
-        )
+        return _("bar %(bar)s, %(place)s: %(note)s, length %(length)s, velocity %(velocity)s") % values
 
     def new_exercise(self, *, source_name: str, source_file: bytes) -> NewExercise:
         c, part = self.cleaned_data, self.part

@@ -11,7 +11,9 @@ from django.utils.translation import gettext_lazy
 
 from ear.errors import EarError
 from ear.findings.finding import Finding
+from ear.findings.kind import PlayedOn
 from ear.findings.rendering import FOR_STUDENT, render_finding
+from ear.notes import Kind
 from ear.recording.latency import calibrate
 from oido.assignments.queries import recordable_assignments
 from oido.assignments.student_terms import StudentTerms, get_student_terms
@@ -55,13 +57,13 @@ OF_A_LOOP = {
 """What is said of a take tells the student to record again: of a loop something else is said."""
 
 
-def _describe_loop(request: Request, fault: Finding | None) -> str:
+def _describe_loop(request: Request, fault: Finding | None, played_on: PlayedOn) -> str:
     if fault is None:
         return ""
     return (
         str(OF_A_LOOP[fault.code])
         if fault.code in OF_A_LOOP
-        else render_finding(fault, FOR_STUDENT, reader_of(request.user))
+        else render_finding(fault, FOR_STUDENT, reader_of(request.user), played_on=played_on)
     )
 
 
@@ -142,7 +144,7 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     """Judge one loop that was played; a rung's counts for its ladder."""
     if is_hidden(request.user, student_terms) or student_terms.exercise.part_in_force.free is not None:
         # What a loop is told gives away what is to be found by ear; of what is made up there is nothing to compare.
-        return refused(first_bar=[_("this exercise is not practised in loops")])
+        return refused(first_bar=[_("This exercise cannot be practised in loops.")])
     try:
         sent = parsed(request.body, LoopBody)
         played = sent.played()
@@ -160,11 +162,12 @@ def loop(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     except EarError as problem:
         return refused(first_bar=[problems.error_message(problem)])
     except LongLoop:
-        return refused(first_bar=[_("too many notes for one loop; choose fewer bars")])
+        return refused(first_bar=[_("That is too many notes for one loop. Choose fewer bars.")])
     if not student_terms.is_trial:
         practised(request.user, student_terms.assignment)
+    played_on = sent.source.row.played_on[Kind(student_terms.exercise.kind)]
     answer: dict[str, Any] = {
-        "points": round(judged.points), "isClean": judged.is_clean, "said": _describe_loop(request, judged.fault), "needed": rung.needed,
+        "points": round(judged.points), "isClean": judged.is_clean, "said": _describe_loop(request, judged.fault, played_on), "needed": rung.needed,
         "chart": render_to_string("stand/_loop_chart.html", {
             "bars": bar_states(judged.part, judged.facts, judged.judgement), "first": rung.first_bar, "points": round(judged.points),
         }),

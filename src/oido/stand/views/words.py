@@ -33,7 +33,7 @@ def words(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
     described = [
         {
             "second": round(part.tempos.second_at(moment.tick), FINE), "bar": moment.bar, "beat": moment.beat,
-            "hand": moment.hand.value if moment.hand else "", "place": describe_moment_place(moment, reader),
+            "hand": moment.hand.value if moment.hand else "", "place": describe_moment_place(part, moment, reader),
             "said": describe_moment(part, moment, reader), "pitches": [part.notes[n].pitch for n in moment.notes],
         }
         for moment in moments(part)
