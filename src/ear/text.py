@@ -21,6 +21,11 @@ def gettext_noop(text: str) -> Text:
     return Text(singular=text)
 
 
+def term(name: str) -> str:
+    """Return a name of the core's tables as it is; a mark for the tools that gather what is to be translated."""
+    return name
+
+
 def ngettext_lazy(singular: str, plural: str, by: str = "count") -> Text:
     """A text with two forms, chosen by the value named `by`."""
     return Text(singular=singular, plural=plural, by=by)

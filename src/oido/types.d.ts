@@ -158,6 +158,7 @@ interface Parcel {
 type Echo = () => () => void;
 
 declare function gettext(text: string): string;
+declare function pgettext(context: string, text: string): string;
 declare function ngettext(one: string, many: string, count: number): string;
 /** Fills %(name)s gaps. */
 declare function interpolate(text: string, figures: object, named: true): string;

@@ -260,7 +260,9 @@ class EarNotesTest(TestCase):
         grazes = Finding(code="grazes", size=1, unit="notes", values={"count": 1})
         said = {render_finding(grazes, FOR_STUDENT, ENGLISH, played_on=played_on) for played_on in PlayedOn}
         self.assertEqual(len(said), len(PlayedOn))
-        self.assertEqual(len({render_finding(grazes, FOR_TEACHER, ENGLISH, played_on=p) for p in PlayedOn}), 1)
+        self.assertEqual(
+            len({render_finding(grazes, FOR_TEACHER, ENGLISH, played_on=p) for p in PlayedOn}), 1
+        )
 
     def test_the_table_has_a_criterion_and_two_sentences_for_each(self) -> None:
         for code, kind in TABLE.items():

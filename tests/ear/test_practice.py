@@ -8,7 +8,8 @@ from ear.errors import FormatError, ValueOutOfRange
 from ear.notes import Hand, Note
 from ear.patterns.beats import BEATS
 from ear.patterns.chords import chord_sequence, read_sequence
-from ear.practice.ladder import Ladder, Rung, proposed
+from ear.practice.ladder import Ladder, Rung
+from ear.practice.proposals import propose_ladder
 from ear.practice.rules import ClickSound, RecordingRules, SoundChoice
 from tests.ear.parts import beat, melody, two_hands
 
@@ -67,28 +68,28 @@ class LadderTest(TestCase):
         self.assertRaises(ValueOutOfRange, Rung(name="x", first_bar=1, last_bar=99).part, whole)
 
     def test_ladders_are_proposed_as_teachers_make_them(self) -> None:
-        chords = [r.name for r in proposed(chord_sequence(read_sequence("C | Am | F | C"))).rungs]
+        chords = [r.name for r in propose_ladder(chord_sequence(read_sequence("C | Am | F | C"))).rungs]
         self.assertEqual(chords[:3], ["C", "Am", "F"])
         self.assertEqual(chords[3:6], ["C to Am", "Am to F", "F to C"])
-        drums = [r.name for r in proposed(BEATS[1].part()).rungs]
+        drums = [r.name for r in propose_ladder(BEATS[1].part()).rungs]
         self.assertEqual(drums[:2], ["move 1: kick + hat", "move 2: hat"])
         self.assertIn("moves 1 to 3", drums)
         # Every move has its rung, and the last of the joined ones has them all.
         part = beat()
         moves = len({n.onset_tick for i, n in enumerate(part.notes) if part.bar_of_note[i] == 1})
-        spans = [rung.moves for rung in proposed(part).rungs if rung.moves]
+        spans = [rung.moves for rung in propose_ladder(part).rungs if rung.moves]
         self.assertEqual(spans[:moves], [(k, k) for k in range(1, moves + 1)])
         self.assertEqual(spans[-1], (1, moves))
         notes = [Note(onset_tick=60 * k, length_tick=30, pitch=38, velocity=80) for k in range(32)]
-        ladder = proposed(beat().with_notes(notes))
+        ladder = propose_ladder(beat().with_notes(notes))
         self.assertEqual(ladder.rungs[0].moves, (1, 2))
         self.assertEqual(ladder.rungs[-1].moves, None)
         self.assertEqual(drums[-4:], ["with hat", "all, slowly", "all", "a little faster"])
-        hands = [r.name for r in proposed(two_hands()).rungs]
+        hands = [r.name for r in propose_ladder(two_hands()).rungs]
         self.assertEqual(
             hands[:3], ["bars 1 to 4, right hand", "bars 1 to 4, left hand", "bars 1 to 4, together"]
         )
-        self.assertEqual(proposed(melody(bars=0)), Ladder())
+        self.assertEqual(propose_ladder(melody(bars=0)), Ladder())
 
     def test_each_proposed_rung_can_be_played_and_comes_back(self) -> None:
         for part in (
@@ -98,7 +99,7 @@ class LadderTest(TestCase):
             *(p.part() for p in BEATS),
             chord_sequence(read_sequence("C|G")),
         ):
-            ladder = proposed(part)
+            ladder = propose_ladder(part)
             self.assertTrue(ladder.rungs)
             for rung in ladder.rungs:
                 self.assertTrue(rung.part(part).notes, rung)

@@ -17,7 +17,8 @@ from ear.formats.smf_writing import write_part
 from ear.judging.levels import DEFAULT_LEVEL
 from ear.notes import Kind, Part
 from ear.players.robot import Habits, Jump, play
-from ear.practice.ladder import Rung, proposed
+from ear.practice.ladder import Rung
+from ear.practice.proposals import propose_ladder
 from ear.recording.loops import judge, part_of_loop
 from tests.ear.parts import beat, melody, two_hands
 
@@ -125,9 +126,9 @@ class MeasuringTest(TestCase):
 class PractisingTest(TestCase):
     def test_the_ladder_goes_by_sections_and_over_the_change(self) -> None:
         part = slow_then_fast(melody(bars=8))
-        rungs = [(r.name, r.first_bar, r.last_bar) for r in proposed(part).rungs]
+        rungs = [(r.name, r.first_bar, r.last_bar) for r in propose_ladder(part).rungs]
         self.assertEqual(rungs[:3], [("Slow", 1, 4), ("Fast", 5, 8), ("into Fast", 4, 5)])
-        self.assertNotIn("into", str([r.name for r in proposed(melody(bars=8)).rungs]))
+        self.assertNotIn("into", str([r.name for r in propose_ladder(melody(bars=8)).rungs]))
 
     def test_a_loop_of_a_section_is_judged_at_its_own_tempo(self) -> None:
         part = slow_then_fast(melody(bars=8))

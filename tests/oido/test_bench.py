@@ -53,7 +53,7 @@ class BeginTest(TestCase):
             "title": f"Made as {way}", "way": way, "meter": "4/4", "bars": "4", "tonic": "D", "mode": "major",
             "octaves": "1", "value": "480", "hand": "right", "chords": "C | Am F", "rhythm": "x",
             "chord": "Am7", "size": "3", "going": "up", "voicing": "nearest notes",
-            "beat": "straight eighths", "tempo_bpm": "", "count_in_bars": "2", "level": "building", **more,
+            "beat": "straight quavers", "tempo_bpm": "", "count_in_bars": "2", "level": "building", **more,
         }  # fmt: skip
         response = self.client.post("/bench/new/", form)
         self.assertEqual(response.status_code, 302, response.content[-3000:])
@@ -626,7 +626,7 @@ class DraftTest(TestCase):
             form = {
                 "title": "New", "meter": "3/4", "bars": "2", "tonic": "C", "mode": "major", "octaves": "1", "value": "480",
                 "hand": "right", "chord": "C", "size": "3", "going": "up", "voicing": "nearest notes", "rhythm": "x",
-                "beat": "straight eighths", "level": "building", **more,
+                "beat": "straight quavers", "level": "building", **more,
             }  # fmt: skip
             self.answer = self.client.post("/bench/new/", form)
             return Exercise.objects.latest("pk")

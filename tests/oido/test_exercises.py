@@ -16,7 +16,7 @@ from ear.formats.musicxml import read_musicxml, write_compressed, write_musicxml
 from ear.formats.smf_parts import read_part
 from ear.formats.smf_writing import write_part
 from ear.notes import STANDARD_KIT, Hand, Kind, OwnLane
-from ear.practice.ladder import proposed
+from ear.practice.proposals import propose_ladder
 from ear.practice.rules import ClickSound, RecordingRules
 from oido.exercises.audio import PEAK, TAIL_S
 from oido.exercises.models import Exercise, ImportedFile
@@ -161,7 +161,7 @@ class MakingTest(TestCase):
 
     def test_a_bundle_is_the_whole_exercise(self) -> None:
         source = factories.exercise(self.teacher, two_hands())
-        set_ladder(self.teacher, source, proposed(two_hands()))
+        set_ladder(self.teacher, source, propose_ladder(two_hands()))
         rules = RecordingRules(attempts=3, click_sound=ClickSound.WOOD)
         facts = ExerciseFacts(
             title="Sea Gate", instructions="Calmly.", tempo_bpm=Decimal(88), count_in_bars=2, level="secure"

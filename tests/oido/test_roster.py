@@ -573,7 +573,7 @@ class RosterTest(TestCase):
         tomorrow = today + timedelta(days=1)
         self.assertContains(client.get(f"/school/trail/?since={tomorrow}"), "No entries match")
         csv = b"".join(client.get("/school/trail.csv").streaming_content).decode()
-        self.assertTrue(csv.startswith("\ufeffwhen,who,what,from"))
+        self.assertTrue(csv.startswith("\ufeffwhen,who,what,address"))
         self.assertIn("192.0.2.7", csv)
         elsewhere = Client()
         elsewhere.force_login(factories.head(at=School.objects.create(name="Elsewhere")))

@@ -14,7 +14,8 @@ from ear.formats.part_json import part_to_json
 from ear.formats.smf_parts import read_take
 from ear.formats.smf_writing import write_part, write_recording
 from ear.players.robot import Habits, play
-from ear.practice.ladder import Ladder, Rung, proposed
+from ear.practice.ladder import Ladder, Rung
+from ear.practice.proposals import propose_ladder
 from ear.practice.rules import SoundChoice
 from ear.recording.from_file import open_recording
 from oido.common.permissions import NotAllowed
@@ -283,7 +284,7 @@ class SectionsTest(StandTest):
         part = set_section(melody(bars=4, bpm=60.0), bar=3, name="Run", bpm=120.0)
         exercise = factories.exercise(self.teacher, part)
         exercise.backing = part_to_json(melody(bars=4, bpm=60.0))
-        exercise.ladder = proposed(part).to_json()
+        exercise.ladder = propose_ladder(part).to_json()
         exercise.save()
         given = factories.assignment(exercise, self.school_class)
         page = self.client.get(f"/stand/{given.pk}/")

@@ -3,7 +3,7 @@
 from django.apps import apps
 from django.test import TestCase
 
-from ear.practice.ladder import proposed
+from ear.practice.proposals import propose_ladder
 from oido.assignments.student_terms import trial_terms
 from oido.bench import services
 from oido.exercises.models import Exercise
@@ -22,7 +22,7 @@ class TrialTest(TestCase):
     def setUp(self) -> None:
         self.teacher = factories.teacher()
         self.exercise = factories.exercise(self.teacher, melody(bars=4))
-        set_ladder(self.teacher, self.exercise, proposed(melody(bars=4)))
+        set_ladder(self.teacher, self.exercise, propose_ladder(melody(bars=4)))
         self.client.force_login(self.teacher)
         self.url = f"/stand/as-student/{self.exercise.pk}/"
 

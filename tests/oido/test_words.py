@@ -17,10 +17,8 @@ MARKED = {
     "ngettext",
     "ngettext_lazy",
     "pgettext",
-    "N_",
-    "mark",
-    "plural",
-    "to_say",
+    "pgettext_lazy",
+    "term",
 }
 TEMPLATE_TEXT = re.compile(
     r"""\{%-?\s*translate\s+(?P<q>["'])(?P<one>.*?)(?P=q)|\{%\s*blocktranslate.*?%\}(?P<block>.*?)\{%\s*endblocktranslate"""
@@ -180,6 +178,16 @@ class WordsTest(TestCase):
             parts = set(re.sub(r"([a-z0-9])([A-Z])", r"\1_\2", name).lower().split("_"))
             self.assertTrue(name in AGREED_NAMES or not parts & kept_out, place)
             self.assertNotRegex(name, r"^_?[A-Z_]+_(MOST|LEAST)(_[A-Z]+)?$|^(MOST|LEAST)_", place)
+
+    def test_texts_are_marked_by_names_that_translation_tools_read(self) -> None:
+        for file in SRC.rglob("*.py"):
+            for node in ast.walk(ast.parse(file.read_text())):
+                if isinstance(node, ast.ImportFrom) and node.module in {
+                    "django.utils.translation",
+                    "ear.text",
+                }:
+                    renamed = [alias.asname for alias in node.names if alias.asname not in {None, "_"}]
+                    self.assertEqual(renamed, [], f"{file.relative_to(ROOT)}:{node.lineno}")
 
     def test_files_that_documents_name_exist(self) -> None:
         folders = ("src", "tests", "tools", "docs", "requirements")

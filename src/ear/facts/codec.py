@@ -11,6 +11,7 @@ from ear.errors import FormatError
 from ear.facts.facts import SCHEMA, Facts
 from ear.facts.first_release import facts_of_first_release
 from ear.plain import from_plain, to_plain
+from ear.text import term
 
 
 def facts_to_json(facts: Facts) -> dict[str, Any]:
@@ -22,12 +23,12 @@ def facts_to_json(facts: Facts) -> dict[str, Any]:
 def facts_from_json(data: Any) -> Facts:
     """Facts of any schema, as values of today's. Raises FormatError, which says where."""
     if not isinstance(data, Mapping):
-        raise FormatError(expected="facts of a take", actual=type(data).__name__)
+        raise FormatError(expected=term("facts of a take"), actual=type(data).__name__)
     try:
         if data.get("schema") == SCHEMA:
             return from_plain(data, Facts, expected="facts of a take")
         return facts_of_first_release(data)
     except (KeyError, TypeError, ValueError, IndexError, AttributeError) as problem:
         raise FormatError(
-            expected="facts of a take", actual=f"{type(problem).__name__}: {problem}"
+            expected=term("facts of a take"), actual=f"{type(problem).__name__}: {problem}"
         ) from problem

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ear.errors import FormatError
+from ear.text import term
 
 CONTROL_CHARACTERS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 """All that XML 1.0 refuses, and those it discourages (section 2.2); tab and line ends may stay."""
@@ -23,7 +24,7 @@ def without_control_characters(text: str) -> str:
 def refuse_control_characters(plain: Any) -> None:
     """Raise FormatError if a text somewhere in plain values (as JSON gives them) has one."""
     if any(map(has_control_characters, _texts(plain))):
-        raise FormatError(expected="text that can be printed", actual="a control character")
+        raise FormatError(expected=term("text that can be printed"), actual="a control character")
 
 
 def _texts(plain: Any) -> Iterator[str]:

@@ -16,6 +16,7 @@ from ear.errors import FormatError
 from ear.formats.limits import TAKE_NOTES
 from ear.formats.sounding import ALL_NOTES_OFF, MODULATION_WHEEL, SUSTAIN_PEDAL, NoteGatherer, pedal_spans
 from ear.notes import PedalSpan, Take, TakeNote, WheelMove
+from ear.text import term
 
 MAX_EVENTS = 100_000
 MAX_TIME_MS = 3_600_000.0
@@ -38,14 +39,14 @@ RawEvent = tuple[float, int, int, int]
 def check_events(value: Any) -> list[RawEvent]:
     """Take what came from outside and give it back typed, or say what is wrong and where."""
     if not isinstance(value, list):
-        raise FormatError(expected="a list of events", actual=type(value).__name__)
+        raise FormatError(expected=term("a list of events"), actual=type(value).__name__)
     if len(value) > MAX_EVENTS:
         raise FormatError(expected=f"at most {MAX_EVENTS:,} events", actual=f"{len(value):,}")
     events: list[RawEvent] = []
     for index, row in enumerate(value):
         if not _is_event(row):
             raise FormatError(
-                expected="[time_ms, status, data1, data2]", actual=f"{row!r:.60} as event {index}"
+                expected=term("[time_ms, status, data1, data2]"), actual=f"{row!r:.60} as event {index}"
             )
         events.append((float(row[0]), row[1], row[2], row[3]))
     if count_notes(events) > TAKE_NOTES:

@@ -21,6 +21,7 @@ from ear.formats.smf import Contents, read_contents
 from ear.formats.smf_parts import voice_parts
 from ear.notes import Hand, Kind, Part
 from ear.plain import from_plain, to_plain
+from ear.text import term
 
 SCHEMA: Literal["oido.opened/1"] = "oido.opened/1"
 MIDI_START = b"MThd"
@@ -167,9 +168,9 @@ def check_start(data: bytes) -> None:
     ):
         return
     if not data:
-        raise FormatError(expected="a MIDI or MusicXML file", actual="an empty file", offset=0)
+        raise FormatError(expected=term("a MIDI or MusicXML file"), actual="an empty file", offset=0)
     start = data[:4].decode("ascii", "replace")
-    raise FormatError(expected="a MIDI or MusicXML file", actual=repr(start), offset=0)
+    raise FormatError(expected=term("a MIDI or MusicXML file"), actual=repr(start), offset=0)
 
 
 def _open_midi(data: bytes) -> OpenedFile:

@@ -15,6 +15,7 @@ from msgspec import Meta
 from ear.errors import EarError, FormatError
 from ear.notes import STANDARD_KIT, KitMap, Lane
 from ear.plain import from_plain
+from ear.text import term
 
 SCHEMA: Literal["oido.kit/1"] = "oido.kit/1"
 OWN_STEP, OWN_HEAD = 4, "diamond"
@@ -34,7 +35,7 @@ def read_kit(data: bytes) -> KitMap:
     try:
         plain: Any = json.loads(data)
     except (ValueError, RecursionError) as problem:
-        raise FormatError(expected="a kit map (JSON)", actual=f"{problem}") from problem
+        raise FormatError(expected=term("a kit map (JSON)"), actual=f"{problem}") from problem
     stored = from_plain(plain, _StoredKit, expected=SCHEMA)
     known = {lane.name: lane for lane in STANDARD_KIT.lanes}
     taken = {number for numbers in stored.lanes.values() for number in numbers}
@@ -51,4 +52,4 @@ def read_kit(data: bytes) -> KitMap:
     try:
         return KitMap(tuple(sorted([*rest, *own], key=lambda lane: -lane.staff_step)))
     except EarError as problem:
-        raise FormatError(expected="each number in one lane", actual=f"{problem}") from problem
+        raise FormatError(expected=term("each number in one lane"), actual=f"{problem}") from problem

@@ -25,6 +25,7 @@ from ear.notes import (
     WrittenForm,
 )  # fmt: skip
 from ear.plain import alike, from_plain, to_plain
+from ear.text import term
 
 SCHEMA: Literal["oido.part/1"] = "oido.part/1"
 SHORTEST_ROW = 5
@@ -132,7 +133,7 @@ def part_from_json(data: Any) -> Part:
             form=None if stored.form is None else _form_of(stored.form),
         )
     except EarError as problem:
-        raise FormatError(expected="a part", actual=f"{problem}") from problem
+        raise FormatError(expected=term("a part"), actual=f"{problem}") from problem
 
 
 def _note_row(note: Note) -> list[Any]:

@@ -9,6 +9,7 @@ from contextlib import contextmanager
 
 from ear.errors import FormatError
 from ear.formats import limits
+from ear.text import term
 
 BROKEN = (
     zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, lzma.LZMAError, NotImplementedError, RuntimeError, EOFError,
@@ -45,4 +46,4 @@ def _as_format_error() -> Iterator[None]:
     try:
         yield
     except BROKEN as problem:
-        raise FormatError(expected="an archive (zip)", actual=f"{problem}") from problem
+        raise FormatError(expected=term("an archive (zip)"), actual=f"{problem}") from problem

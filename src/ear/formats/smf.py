@@ -20,6 +20,7 @@ from ear.formats.quick_mido import mido
 from ear.formats.sounding import SUSTAIN_PEDAL, NoteGatherer, Sounded, pedal_spans
 from ear.notes import DRUM_CHANNEL, Meter, MeterChange, MeterMap
 from ear.notes.spelling import key_of
+from ear.text import term
 from ear.units import MAX_BPM, MIN_BPM, TICKS_PER_QUARTER
 
 ENDLESS_QUARTERS = 4
@@ -89,9 +90,11 @@ def open_midi(data: bytes) -> mido.MidiFile:
     except (EOFError, OSError, ValueError, IndexError, KeyError, TypeError) as problem:
         offset = source.tell()
         cause = "the end of the file" if offset >= len(data) else (str(problem) or "broken data")
-        raise FormatError(expected="MIDI messages", actual=cause, offset=offset) from problem
+        raise FormatError(expected=term("MIDI messages"), actual=cause, offset=offset) from problem
     except Exception as problem:  # mido raises its own classes from deep inside meta messages
-        raise FormatError(expected="MIDI messages", actual=str(problem), offset=source.tell()) from problem
+        raise FormatError(
+            expected=term("MIDI messages"), actual=str(problem), offset=source.tell()
+        ) from problem
 
 
 def _opened(source: "_Metered") -> mido.MidiFile:
@@ -123,29 +126,31 @@ class _Metered(io.BytesIO):
 
 def _check_header(data: bytes) -> _Metered:
     if not data:
-        raise FormatError(expected="a Standard MIDI File", actual="an empty file", offset=0)
+        raise FormatError(expected=term("a Standard MIDI File"), actual="an empty file", offset=0)
     if len(data) > limits.FILE_BYTES:
         raise limits.too_much("bytes", limits.FILE_BYTES)
     if data[:4] != b"MThd":
         start = data[:4].decode("ascii", "replace")
-        raise FormatError(expected="a Standard MIDI File (MThd)", actual=repr(start), offset=0)
+        raise FormatError(expected=term("a Standard MIDI File (MThd)"), actual=repr(start), offset=0)
     if len(data) < 14:
-        raise FormatError(expected="a header of 14 bytes", actual="the end of the file", offset=len(data))
+        raise FormatError(
+            expected=term("a header of 14 bytes"), actual="the end of the file", offset=len(data)
+        )
     size, kind, tracks, division = struct.unpack(">LHHH", data[4:14])
     if size < 6:
-        raise FormatError(expected="a header of 6 bytes or more", actual=f"{size}", offset=4)
+        raise FormatError(expected=term("a header of 6 bytes or more"), actual=f"{size}", offset=4)
     if kind > 1:
-        raise FormatError(expected="a file of type 0 or 1", actual=f"type {kind}", offset=8)
+        raise FormatError(expected=term("a file of type 0 or 1"), actual=f"type {kind}", offset=8)
     if tracks == 0:
-        raise FormatError(expected="at least one track", actual="none", offset=10)
+        raise FormatError(expected=term("at least one track"), actual="none", offset=10)
     if tracks > limits.TRACKS:
         raise limits.too_much("tracks", limits.TRACKS)
     if division & 0x8000:
         raise FormatError(
-            expected="time counted in ticks to a quarter note", actual="SMPTE frames", offset=12
+            expected=term("time counted in ticks to a quarter note"), actual="SMPTE frames", offset=12
         )
     if division == 0:
-        raise FormatError(expected="ticks to a quarter note", actual="0", offset=12)
+        raise FormatError(expected=term("ticks to a quarter note"), actual="0", offset=12)
     return _Metered(data)
 
 
@@ -303,7 +308,9 @@ def _meter(message: mido.MetaMessage, *, track: int) -> Meter:
         return Meter(numerator=message.numerator, denominator=message.denominator)
     except ValueOutOfRange as problem:
         signature = f"{message.numerator}/{message.denominator}"
-        raise FormatError(expected="a meter over 2, 4, 8 or 16", actual=signature, track=track) from problem
+        raise FormatError(
+            expected=term("a meter over 2, 4, 8 or 16"), actual=signature, track=track
+        ) from problem
 
 
 def _fifths(key: str) -> int:

@@ -9,6 +9,7 @@ from ear.notes import ChordMark, Kind, MeterMap, Part, TempoMap
 from ear.patterns.chords import Chord, read_sequence
 from ear.patterns.modes import DOWN_STEPS, STEPS, Mode, Tonic
 from ear.plain import from_plain, to_plain
+from ear.text import term
 from ear.units import TICKS_PER_QUARTER
 
 MAX_SWING = 4.0
@@ -166,7 +167,7 @@ class FreeSpec:
         try:
             return from_plain(data, cls, expected="a free exercise")
         except ValueOutOfRange as problem:
-            raise FormatError(expected="a free exercise", actual=f"{problem}") from problem
+            raise FormatError(expected=term("a free exercise"), actual=f"{problem}") from problem
 
 
 def scale_classes(name: str) -> frozenset[int]:

@@ -6,6 +6,7 @@ from typing import Any
 from ear.errors import FormatError
 from ear.judging.judgement import SCHEMA, Scores
 from ear.plain import from_plain, to_plain
+from ear.text import term
 
 
 def scores_to_json(scores: Scores) -> dict[str, Any]:
@@ -17,5 +18,5 @@ def scores_to_json(scores: Scores) -> dict[str, Any]:
 def scores_from_json(data: Any) -> Scores:
     """Raises FormatError, which says where."""
     if not isinstance(data, Mapping) or data.get("schema") != SCHEMA:
-        raise FormatError(expected="scores of a take", actual="another schema")
+        raise FormatError(expected=term("scores of a take"), actual="another schema")
     return from_plain(data, Scores, expected="scores of a take")

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from ear.errors import UnknownName
+from ear.text import term
 from ear.units import TICKS_PER_QUARTER
 
 FULL_OF_GRID = 0.25
@@ -36,19 +37,19 @@ LEVELS = {
     level.key: level
     for level in (
         Level(
-            key="first-steps", name="First steps", window=Window(full_ms=60, none_ms=160),
+            key="first-steps", name=term("First steps"), window=Window(full_ms=60, none_ms=160),
             beside_share=0.7, floor_percent=40,
         ),
         Level(
-            key="building", name="Building", window=Window(full_ms=40, none_ms=120),
+            key="building", name=term("Building"), window=Window(full_ms=40, none_ms=120),
             beside_share=0.5, floor_percent=50,
         ),
         Level(
-            key="secure", name="Secure", window=Window(full_ms=25, none_ms=80),
+            key="secure", name=term("Secure"), window=Window(full_ms=25, none_ms=80),
             beside_share=0.3, floor_percent=60,
         ),
         Level(
-            key="exacting", name="Exacting", window=Window(full_ms=15, none_ms=50),
+            key="exacting", name=term("Exacting"), window=Window(full_ms=15, none_ms=50),
             beside_share=0.1, floor_percent=70,
         ),
     )

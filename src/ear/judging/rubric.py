@@ -12,6 +12,7 @@ from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.judging.levels import Level, level_named
 from ear.notes import Kind
 from ear.plain import from_plain, to_plain
+from ear.text import term
 
 MAX_NAME_LENGTH = 80
 MAX_TEACHER_CRITERIA, MAX_STEPS, MAX_BANDS, MAX_HELP = 12, 12, 12, 6
@@ -199,7 +200,7 @@ class Rubric:
                 late_cost=stored.late_cost, late_most=stored.late_most,
             )  # fmt: skip
         except EarError as problem:
-            raise FormatError(expected="a rubric", actual=f"{problem}") from problem
+            raise FormatError(expected=term("a rubric"), actual=f"{problem}") from problem
 
 
 class _StoredTeacherCriterion(msgspec.Struct, kw_only=True):
@@ -240,14 +241,14 @@ def key_of(label: str, taken: Sequence[str]) -> str:
     return key
 
 
-ANSWERS = TeacherCriterion(key=f"{TEACHER_PREFIX}answers", label="Answers", weight=100)
+ANSWERS = TeacherCriterion(key=f"{TEACHER_PREFIX}answers", label=term("Answers"), weight=100)
 """What a teacher marks where nothing is played, and the rubric has nothing to be marked by hand."""
 DEFAULT_BANDS = (
-    Band(least=0, name="Begin again"),
-    Band(least=40, name="On the way"),
-    Band(least=60, name="Taking shape"),
-    Band(least=75, name="Assured"),
-    Band(least=90, name="Concert-ready"),
+    Band(least=0, name=term("Begin again")),
+    Band(least=40, name=term("On the way")),
+    Band(least=60, name=term("Taking shape")),
+    Band(least=75, name=term("Assured")),
+    Band(least=90, name=term("Concert-ready")),
 )
 
 _C = CriterionName

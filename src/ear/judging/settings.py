@@ -13,6 +13,7 @@ from ear.errors import EarError, FormatError, ValueOutOfRange
 from ear.judging.levels import Level, level_named
 from ear.judging.rubric import Rubric
 from ear.plain import from_plain, to_plain
+from ear.text import term
 from ear.units import MAX_PITCH, MIN_PITCH
 
 MAX_LATENCY_MS = 500.0
@@ -138,7 +139,7 @@ class TakeSettings:
                 landings=stored.landings, why=stored.why,
             )  # fmt: skip
         except EarError as problem:
-            raise FormatError(expected="settings of a take", actual=f"{problem}") from problem
+            raise FormatError(expected=term("settings of a take"), actual=f"{problem}") from problem
 
 
 class _StoredSettings(msgspec.Struct, kw_only=True, omit_defaults=True):

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from ear.errors import FormatError
 from ear.notes import Take
+from ear.text import term
 
 MIN_NOTES = 16
 SAME_MS = 1.0
@@ -36,7 +37,7 @@ class Imprint:
     def from_bytes(cls, data: bytes) -> "Imprint":
         """The reverse. Raises FormatError."""
         if len(data) % ROW.itemsize:
-            raise FormatError(expected="five bytes a note", actual=f"{len(data)} bytes")
+            raise FormatError(expected=term("five bytes a note"), actual=f"{len(data)} bytes")
         rows = np.frombuffer(data, dtype=ROW)
         return cls(onsets=rows["onset"], pitches=rows["pitch"])
 

@@ -6,6 +6,7 @@ from types import MappingProxyType
 import numpy as np
 
 from ear.errors import ValueOutOfRange
+from ear.text import term
 from ear.units import MAX_PITCH
 
 
@@ -29,18 +30,18 @@ class Lane:
 
 
 LANES = (
-    Lane(name="crash", pitches=(49, 57, 52, 55), staff_step=10, head="cross"),
-    Lane(name="open hat", pitches=(46,), staff_step=9, head="ring"),
-    Lane(name="hat", pitches=(42, 44), staff_step=9, head="cross"),
-    Lane(name="ride", pitches=(51, 59, 53), staff_step=8, head="cross"),
-    Lane(name="high tom", pitches=(50, 48), staff_step=7, head="round"),
-    Lane(name="mid tom", pitches=(47, 45), staff_step=6, head="round"),
-    Lane(name="cowbell", pitches=(56,), staff_step=6, head="diamond"),
-    Lane(name="snare", pitches=(38, 40), staff_step=5, head="round"),
-    Lane(name="side stick", pitches=(37,), staff_step=5, head="cross"),
-    Lane(name="clap", pitches=(39,), staff_step=5, head="diamond"),
-    Lane(name="floor tom", pitches=(43, 41), staff_step=3, head="round"),
-    Lane(name="kick", pitches=(36, 35), staff_step=1, head="round"),
+    Lane(name=term("crash"), pitches=(49, 57, 52, 55), staff_step=10, head="cross"),
+    Lane(name=term("open hat"), pitches=(46,), staff_step=9, head="ring"),
+    Lane(name=term("hat"), pitches=(42, 44), staff_step=9, head="cross"),
+    Lane(name=term("ride"), pitches=(51, 59, 53), staff_step=8, head="cross"),
+    Lane(name=term("high tom"), pitches=(50, 48), staff_step=7, head="round"),
+    Lane(name=term("mid tom"), pitches=(47, 45), staff_step=6, head="round"),
+    Lane(name=term("cowbell"), pitches=(56,), staff_step=6, head="diamond"),
+    Lane(name=term("snare"), pitches=(38, 40), staff_step=5, head="round"),
+    Lane(name=term("side stick"), pitches=(37,), staff_step=5, head="cross"),
+    Lane(name=term("clap"), pitches=(39,), staff_step=5, head="diamond"),
+    Lane(name=term("floor tom"), pitches=(43, 41), staff_step=3, head="round"),
+    Lane(name=term("kick"), pitches=(36, 35), staff_step=1, head="round"),
 )
 """General MIDI level 1 percussion numbers, from the top of the staff down. The first
 number of each lane is the one that sounds and is written."""
@@ -55,7 +56,7 @@ PERCUSSION = {
 """What General MIDI level 1 calls the other numbers of its percussion map. Each is a lane of its own, for which a kit
 of pads has none."""
 FEET = ("kick", "foot hat")
-FOOT_HAT = Lane(name="foot hat", pitches=(44,), staff_step=-1, head="cross")
+FOOT_HAT = Lane(name=term("foot hat"), pitches=(44,), staff_step=-1, head="cross")
 """The hat as the foot closes it: one lane with the hat for who plays and who listens, on paper a line of its own."""
 
 

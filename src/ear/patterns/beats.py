@@ -7,6 +7,7 @@ from ear.errors import UnknownName, ValueOutOfRange
 from ear.notes import STANDARD_KIT, Kind, KitMap, Meter, MeterMap, Note, Part, TempoMap
 from ear.notes.meter import MeterChange
 from ear.patterns.lines import COMMON
+from ear.text import term
 
 STRENGTHS = {"X": 112, "x": 88, "o": 48}
 """Accent, stroke, soft stroke; “.” rests."""
@@ -77,26 +78,26 @@ class BeatPattern:
 
 BEATS = (
     BeatPattern(
-        name="kick and snare in turn", step_ticks=480, meter=COMMON, rows={"snare": ".x.x", "kick": "X.x."}
+        name=term("kick and snare in turn"), step_ticks=480, meter=COMMON, rows={"snare": ".x.x", "kick": "X.x."}
     ),
     BeatPattern(
-        name="straight eighths", step_ticks=240, meter=COMMON,
+        name=term("straight quavers"), step_ticks=240, meter=COMMON,
         rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X...x..."},
     ),
     BeatPattern(
-        name="kick before the third beat", step_ticks=240, meter=COMMON,
+        name=term("kick before the third beat"), step_ticks=240, meter=COMMON,
         rows={"hat": "XxXxXxXx", "snare": "..x...x.", "kick": "X..xx..."},
     ),
     BeatPattern(
-        name="sixteenths", step_ticks=120, meter=COMMON,
+        name=term("semiquavers"), step_ticks=120, meter=COMMON,
         rows={"hat": "XoxoXoxoXoxoXoxo", "snare": "....x.......x...", "kick": "X.......x.x....."},
     ),
     BeatPattern(
-        name="shuffle", step_ticks=160, meter=COMMON,
+        name=term("shuffle"), step_ticks=160, meter=COMMON,
         rows={"ride": "X.xX.xX.xX.x", "snare": "...x.....x..", "kick": "X.....x....."},
     ),
     BeatPattern(
-        name="six-eight", step_ticks=240, meter=Meter(numerator=6, denominator=8),
+        name=term("six-eight"), step_ticks=240, meter=Meter(numerator=6, denominator=8),
         rows={"hat": "XxxXxx", "snare": "...x..", "kick": "X....."},
     ),
 )  # fmt: skip

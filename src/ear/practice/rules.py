@@ -10,6 +10,7 @@ from ear.notes import Part
 from ear.notes.note import MAX_FIFTHS
 from ear.plain import from_plain, to_plain
 from ear.practice.showing import PERCENTS, ToShow
+from ear.text import term
 from ear.units import MAX_BPM, MIN_BPM
 
 MAX_LEVEL = 100
@@ -178,9 +179,9 @@ class RecordingRules:
         """The reverse; what is left out is as usual. Raises FormatError."""
         name_of = {STORED_NAMES.get(f.name, f.name): f.name for f in fields(cls)}
         if not isinstance(data, Mapping) or set(data) - set(name_of):
-            raise FormatError(expected="recording rules", actual=f"{data!r:.60}")
+            raise FormatError(expected=term("recording rules"), actual=f"{data!r:.60}")
         try:
             named = {name_of[name]: value for name, value in data.items()}
             return from_plain(named, cls, expected="recording rules")
         except ValueOutOfRange as problem:
-            raise FormatError(expected="recording rules", actual=f"{problem}") from problem
+            raise FormatError(expected=term("recording rules"), actual=f"{problem}") from problem

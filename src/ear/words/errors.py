@@ -4,7 +4,14 @@ from ear.errors import EarError, FormatError, LineError, UnknownName
 from ear.text import gettext_noop
 from ear.words.reader import Reader
 
-UNKNOWN = gettext_noop("There is no {what} “{name}”. Oido knows, for example, {known}.")
+UNKNOWN = {
+    "chord": gettext_noop("There is no chord “{name}”. Oido knows, for example, {known}."),
+    "lane": gettext_noop("There is no lane “{name}”. Oido knows, for example, {known}."),
+    "level": gettext_noop("There is no level of strictness “{name}”. Oido knows, for example, {known}."),
+    "note": gettext_noop("There is no note “{name}”. Oido knows, for example, {known}."),
+    "sign": gettext_noop("There is no loudness sign “{name}”. Oido knows, for example, {known}."),
+}
+"""By the kind of an UnknownName."""
 UNREADABLE = gettext_noop("This could not be read: Oido expected {expected} but found {found}.")
 TRACK_UNREADABLE = gettext_noop(
     "Track {track} could not be read: Oido expected {expected} but found {found}."
@@ -16,8 +23,7 @@ def describe_error(problem: EarError, reader: Reader) -> str:
     """Return what a person reads beside the field: whole sentences. Where in the file's bytes something is wrong is for
     the log alone."""
     if isinstance(problem, UnknownName):
-        values = {**problem.values, "what": reader.gettext(problem.kind), "known": ", ".join(problem.known)}
-        return reader.say(UNKNOWN, values)
+        return reader.say(UNKNOWN[problem.kind], {"name": problem.name, "known": ", ".join(problem.known)})
     if isinstance(problem, LineError):
         return reader.say(IN_LINE, {"line": problem.line, "problem": describe_error(problem.problem, reader)})
     if isinstance(problem, FormatError):

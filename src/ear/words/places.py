@@ -50,7 +50,7 @@ INTERVALS = (
     gettext_noop("a minor sixth"), gettext_noop("a major sixth"), gettext_noop("a minor seventh"),
     gettext_noop("a major seventh"), gettext_noop("an octave"),
 )  # fmt: skip
-OCTAVES = ngettext_lazy("an octave", "{count} octaves")
+OCTAVES = ngettext_lazy("{count} octave", "{count} octaves")
 BEYOND_OCTAVES = ngettext_lazy("an octave and {interval}", "{count} octaves and {interval}")
 
 
@@ -112,9 +112,9 @@ def describe_length(ticks: int, reader: Reader) -> str:
 
 def describe_interval(semitones: int, reader: Reader) -> str:
     """Return the size of an interval, up or down: “a major third”, “2 octaves and a fifth”."""
+    if abs(semitones) < len(INTERVALS):
+        return reader.say(INTERVALS[abs(semitones)], {})
     octaves, rest = divmod(abs(semitones), 12)
-    if not octaves:
-        return reader.say(INTERVALS[rest], {})
     if not rest:
         return reader.say(OCTAVES, {"count": octaves})
     return reader.say(BEYOND_OCTAVES, {"count": octaves, "interval": reader.say(INTERVALS[rest], {})})

@@ -6,6 +6,7 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.practice.rules import MAX_ATTEMPTS, MAX_RANGE
 from oido.assignments.models import MAX_WHY_LENGTH, Arrangement, Assignment, FeedbackVisibility, Late
@@ -37,7 +38,7 @@ class HowForm(forms.Form):
     """What holds for everybody it is given to."""
 
     opens_on = day_field(_("Open from"), help_text=_("empty: at once"))
-    due_on = day_field(_("Due"), required=True, help_text=_("at the end of that day"))
+    due_on = day_field(pgettext_lazy("label", "Due"), required=True, help_text=_("at the end of that day"))
     late = forms.ChoiceField(label=_("After the due date a take is"), choices=Late.choices)
     seen = forms.ChoiceField(label=_("Students see"), choices=FeedbackVisibility.choices)
     rubric = forms.ModelChoiceField(
@@ -100,7 +101,7 @@ class ToClassForm(forms.Form):
 
     chosen = forms.BooleanField(required=False)
     opens_on = day_field(_("Open from"))
-    due_on = day_field(_("Due"))
+    due_on = day_field(pgettext_lazy("label", "Due"))
     students = forms.ModelMultipleChoiceField(
         label=_("Only these"),
         queryset=User.objects.none(),
@@ -176,7 +177,9 @@ class ToWhom:
 class ArrangeForm(forms.Form):
     """What holds for one student alone; empty fields are as for the others."""
 
-    due_on = day_field(_("Due"), help_text=_("an earlier or later date for this student"))
+    due_on = day_field(
+        pgettext_lazy("label", "Due"), help_text=_("an earlier or later date for this student")
+    )
     attempts = _count(_("Takes that may be recorded"), MAX_ATTEMPTS, "", least=1)
     slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, "")
     version = forms.ModelChoiceField(

@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.judging.rubric import Rubric as EarRubric
 from oido.booklets.models import Booklet
@@ -15,7 +16,7 @@ MAX_WHY_LENGTH = 200
 class Late(models.TextChoices):
     """What becomes of a take that is handed in after the due date."""
 
-    TAKEN = "taken", _("accepted")
+    TAKEN = "taken", pgettext_lazy("choice", "accepted")
     COSTS = "costs", _("taken, with points off as the rubric says")
     REFUSED = "refused", _("not accepted")
 

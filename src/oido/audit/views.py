@@ -10,7 +10,7 @@ from django.http import HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext, pgettext_lazy
 from django.views.decorators.http import require_GET
 
 from oido.audit.acts import ACTS
@@ -28,7 +28,7 @@ PAGE = 50
 
 class NarrowForm(forms.Form):
     who = forms.CharField(label=gettext_lazy("Person"), required=False, max_length=80)
-    code = forms.ChoiceField(label=gettext_lazy("What"), required=False)
+    code = forms.ChoiceField(label=pgettext_lazy("label", "What"), required=False)
     since = forms.DateField(
         label=gettext_lazy("From"),
         required=False,
@@ -106,7 +106,7 @@ class _Echo:
 
 def _rows(acts: list[Act]) -> Iterator[str]:
     writer = csv.writer(_Echo())
-    yield BOM + writer.writerow([_("when"), _("who"), _("what"), _("from")])
+    yield BOM + writer.writerow([_("when"), _("who"), pgettext("choice", "what"), _("address")])
     for act in acts:
         when = timezone.localtime(act.at).isoformat(sep=" ", timespec="seconds")
         yield writer.writerow([plain_cell(cell) for cell in (when, act.who, act.text, act.address or "")])

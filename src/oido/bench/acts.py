@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 CAPS = {
     "Control": _("Ctrl"), "Shift": _("Shift"), "Alt": _("Alt"), "Delete": _("Del"), "Enter": _("Enter"), "Escape": _("Esc"),
@@ -36,7 +37,9 @@ ACTS = (
     BenchCommand(slug="before", words=_("go to the note before"), keys="ArrowLeft"),
     BenchCommand(slug="bars", words=_("select the whole bar"), keys="B", name=_("whole bar")),
     BenchCommand(slug="alike", words=_("select the whole hand or lane"), keys="L", name=_("hand or lane")),
-    BenchCommand(slug="all", words=_("select all notes"), keys="Control+A", name=_("all")),
+    BenchCommand(
+        slug="all", words=_("select all notes"), keys="Control+A", name=pgettext_lazy("button", "all")
+    ),
     BenchCommand(slug="none", words=_("select nothing"), keys="Escape"),
     BenchCommand(slug="earlier", words=_("earlier"), keys="Shift+ArrowLeft", name=_("earlier"), tool="move"),
     BenchCommand(slug="later", words=_("later"), keys="Shift+ArrowRight", name=_("later"), tool="move"),
@@ -49,12 +52,24 @@ ACTS = (
     BenchCommand(slug="softer", words=_("softer"), keys="-", name=_("softer"), tool="velocity"),
     BenchCommand(slug="louder", words=_("louder"), keys="Plus", name=_("louder"), tool="velocity"),
     BenchCommand(slug="even", words=_("make all equally loud"), keys="=", name=_("even"), tool="velocity"),
-    BenchCommand(slug="copy", words=_("copy"), keys="Control+C", name=_("copy"), tool="paste"),
+    BenchCommand(
+        slug="copy",
+        words=pgettext_lazy("button", "copy"),
+        keys="Control+C",
+        name=pgettext_lazy("button", "copy"),
+        tool="paste",
+    ),
     BenchCommand(slug="cut", words=_("copy and delete"), keys="Control+X", tool="paste"),
     BenchCommand(
         slug="paste", words=_("paste at the cursor"), keys="Control+V", name=_("paste"), tool="paste"
     ),
-    BenchCommand(slug="delete", words=_("delete"), keys="Delete Backspace", name=_("delete"), tool="delete"),
+    BenchCommand(
+        slug="delete",
+        words=pgettext_lazy("button", "delete"),
+        keys="Delete Backspace",
+        name=pgettext_lazy("button", "delete"),
+        tool="delete",
+    ),
     BenchCommand(
         slug="figures", words=_("show the figures of a note"), keys="Enter", name=_("figures"), tool="note"
     ),
@@ -65,12 +80,12 @@ ACTS = (
         slug="place-next", words=_("move the cursor a step later"), keys="Control+ArrowRight", tool="put"
     ),
     BenchCommand(slug="put", words=_("add a note at the cursor"), keys="N", tool="put"),
-    BenchCommand(slug="hear", words=_("hear the bar"), keys="H", name=_("hear")),
+    BenchCommand(slug="hear", words=_("hear the bar"), keys="H", name=pgettext_lazy("button", "hear")),
     BenchCommand(slug="to-tools", words=_("go to the tools"), keys="T"),
     BenchCommand(slug="to-text", words=_("go to the part as text"), keys="W", tool="text"),
     BenchCommand(slug="undo", words=_("undo"), keys="Control+Z"),
     BenchCommand(slug="redo", words=_("redo"), keys="Control+Shift+Z"),
-    BenchCommand(slug="list-keys", words=_("show this list"), keys="?", name=_("keys")),
+    BenchCommand(slug="list-keys", words=_("show this list"), keys="?", name=pgettext_lazy("button", "keys")),
 )
 
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.editing.bars import MAX_BARS
 from ear.editing.edited import ALL
@@ -60,7 +61,7 @@ class BeginForm(forms.ModelForm):
         label=_("Bars of an empty page or a beat"), min_value=1, max_value=MAX_EMPTY_BARS, initial=4
     )
     key = forms.ChoiceField(
-        label=_("Key"), initial="0", required=False, choices=[
+        label=pgettext_lazy("label", "Key"), initial="0", required=False, choices=[
             *((str(f), key_name(f)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
             *((f"{f} minor", key_name(f, is_minor=True)) for f in range(-MAX_FIFTHS, MAX_FIFTHS + 1)),
         ],
@@ -80,7 +81,7 @@ class BeginForm(forms.ModelForm):
     together = forms.BooleanField(label=_("both notes at once"), required=False)
     going = forms.ChoiceField(
         label=_("Direction"), initial=LineDirection.BOTH.value,
-        choices=((LineDirection.UP.value, _("up")), (LineDirection.DOWN.value, _("down")), (LineDirection.BOTH.value, _("up and down"))),
+        choices=((LineDirection.UP.value, pgettext_lazy("choice", "up")), (LineDirection.DOWN.value, pgettext_lazy("choice", "down")), (LineDirection.BOTH.value, _("up and down"))),
     )  # fmt: skip
     voicing = forms.ChoiceField(
         label=_("Positions"), initial=Voicing.SMOOTH.value,
@@ -88,7 +89,7 @@ class BeginForm(forms.ModelForm):
     )  # fmt: skip
     octaves = forms.IntegerField(label=_("Octaves"), min_value=1, max_value=4, initial=1)
     value = value_field(_("Note value"))
-    hand = forms.ChoiceField(label=_("Hand"), choices=HAND_CHOICES)
+    hand = forms.ChoiceField(label=pgettext_lazy("label", "Hand"), choices=HAND_CHOICES)
     chords = forms.CharField(
         label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
         help_text=_(
@@ -100,9 +101,9 @@ class BeginForm(forms.ModelForm):
         label=_("Rhythm of each chord"), initial="x", max_length=32, required=False,
         help_text=_("x strikes, - holds on, . rests: xxxx is four strokes"),
     )  # fmt: skip
-    beat = forms.ChoiceField(label=_("Beat"), choices=[(b.name, b.name) for b in BEATS])
+    beat = forms.ChoiceField(label=_("Beat"), choices=[(beat.name, _(beat.name)) for beat in BEATS])
     tempo_bpm = forms.DecimalField(
-        label=_("Tempo"), required=False, min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2,
+        label=pgettext_lazy("label", "Tempo"), required=False, min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2,
         help_text=_("Crotchets per minute. Leave empty for 90 (keyboard) or 100 (drums)."),
     )  # fmt: skip
     count_in_bars = forms.IntegerField(
@@ -200,7 +201,11 @@ class GridForm(forms.Form):
     step = value_field(_("Step"))
     value = value_field(_("Note length"))
     velocity = forms.IntegerField(label=_("Velocity"), min_value=1, max_value=127)
-    hand = forms.ChoiceField(label=_("Hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    hand = forms.ChoiceField(
+        label=pgettext_lazy("label", "Hand"),
+        choices=(("", pgettext_lazy("choice", "none")), *HAND_CHOICES),
+        required=False,
+    )
     low = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
     high = forms.IntegerField(min_value=0, max_value=127, required=False, widget=forms.HiddenInput)
 

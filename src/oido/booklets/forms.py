@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from ear.editing.variations import ON_BEATS, RHYTHMS
 from ear.errors import EarError
@@ -49,7 +49,7 @@ class SetForm(forms.Form):
         label=gettext_lazy("Rhythms"), required=False, widget=forms.CheckboxSelectMultiple
     )
     keys = forms.TypedMultipleChoiceField(
-        label=gettext_lazy("Keys"), required=False, coerce=int, widget=forms.CheckboxSelectMultiple
+        label=pgettext_lazy("label", "Keys"), required=False, coerce=int, widget=forms.CheckboxSelectMultiple
     )
     hands = forms.MultipleChoiceField(
         label=gettext_lazy("Hands alone"), required=False, widget=forms.CheckboxSelectMultiple,
@@ -96,7 +96,7 @@ class SetForm(forms.Form):
 
 class BookletFileForm(forms.Form):
     file = forms.FileField(
-        label=gettext_lazy("File"), help_text=gettext_lazy("a booklet from another Oido (.zip)")
+        label=pgettext_lazy("label", "File"), help_text=gettext_lazy("a booklet from another Oido (.zip)")
     )
 
     content = b""

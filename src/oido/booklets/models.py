@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 from oido.people.models import SchoolRow, User
@@ -12,7 +13,7 @@ MAX_ITEMS = 60
 
 class Booklet(SchoolRow):
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="booklets")
-    title = models.CharField(_("title"), max_length=MAX_TITLE_LENGTH)
+    title = models.CharField(pgettext_lazy("label", "title"), max_length=MAX_TITLE_LENGTH)
     text = models.TextField(_("before it"), blank=True, max_length=MAX_TEXT_LENGTH)
     is_shared = models.BooleanField(_("shared with colleagues"), default=True)
     made_at = models.DateTimeField(auto_now_add=True)

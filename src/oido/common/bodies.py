@@ -7,6 +7,7 @@ from typing import TypeVar
 import msgspec
 from django.http import JsonResponse
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from ear.formats.characters import has_control_characters
 
@@ -33,7 +34,9 @@ def parsed(body: bytes, kind: type[T]) -> T:
     except msgspec.ValidationError as problem:
         text = str(problem)
         match = PLACE.search(text) or MISSING.search(text)
-        reason = _("missing") if MISSING.search(text) else text.split(" - at ")[0].replace("`", "")
+        reason = (
+            pgettext("state", "missing") if MISSING.search(text) else text.split(" - at ")[0].replace("`", "")
+        )
         raise BadBody({match["field"] if match else "body": [reason]}) from problem
     except (msgspec.DecodeError, RecursionError, ValueError) as problem:
         raise BadBody(

@@ -5,6 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from oido.common.words import words_address
 
@@ -17,17 +18,17 @@ def navigation(request: HttpRequest) -> dict[str, Any]:
     user = getattr(request, "user", None)
     if user is None or not user.is_authenticated or user.membership is None:
         return {"navigation": []}
-    links = [(_("Today"), reverse("home"))]
+    links = [(pgettext("choice", "Today"), reverse("home"))]
     if user.is_teacher:
         links += [
             (_("Exercises"), reverse("exercises")),
             (_("Classes"), reverse("classes")),
-            (_("Marking"), reverse("marking")),
+            (pgettext("choice", "Marking"), reverse("marking")),
         ]
         if user.is_head:
             links.append((_("School"), reverse("school")))
     else:
-        links.append((_("Progress"), reverse("progress")))
+        links.append((pgettext("choice", "Progress"), reverse("progress")))
     here = request.path
     return {
         "navigation": [

@@ -5,6 +5,7 @@ from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 from django.views.decorators.http import require_GET
 
 from ear.drawing.page import page_view
@@ -22,9 +23,13 @@ TUNE = (60, 64, 67, 64, 65, 62, 60)
 class SampleForm(forms.Form):
     """Each kind of field, and one that is wrong."""
 
-    title = forms.CharField(label=_("Title"), help_text=_("Shown to students."))
-    tempo = forms.IntegerField(label=_("Tempo"), max_value=300)
-    of = forms.ChoiceField(label=_("Hand"), choices=(("", _("both")), ("right", _("right"))), required=False)
+    title = forms.CharField(label=pgettext_lazy("label", "Title"), help_text=_("Shown to students."))
+    tempo = forms.IntegerField(label=pgettext_lazy("label", "Tempo"), max_value=300)
+    of = forms.ChoiceField(
+        label=pgettext_lazy("label", "Hand"),
+        choices=(("", _("both")), ("right", pgettext_lazy("timing", "right"))),
+        required=False,
+    )
     note = forms.CharField(label=_("Instructions"), widget=forms.Textarea(attrs={"rows": 2}), required=False)
 
 

@@ -23,7 +23,8 @@ from ear.free.improvising import improvised
 from ear.judging.judgement import TeacherScore
 from ear.notes import Part
 from ear.players.robot import Habits, play
-from ear.practice.ladder import Ladder, proposed
+from ear.practice.ladder import Ladder
+from ear.practice.proposals import propose_ladder
 from ear.recording.shown import Place
 from oido.assignments.models import Assignment
 from oido.assignments.services import Terms, give_booklet, give_exercise
@@ -209,7 +210,7 @@ def _exercise(
             count_in_bars=piece.count_in_bars,
             level=piece.level,
             part=piece.part,
-            ladder=Ladder() if free else proposed(piece.part),
+            ladder=Ladder() if free else propose_ladder(piece.part),
             rules=piece.rules,
             free=free,
             backing=backing,

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db.models import Count, Max
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.assignments.models import Assignment, Reminder
 from oido.assignments.student_terms import StudentTerms, StudentTermsTable
@@ -19,8 +20,8 @@ HANDED_IN, RECORDED, PRACTISED, OPENED, NOTHING, EXCUSED = (
     "handed-in", "recorded", "practised", "opened", "nothing", "excused",
 )  # fmt: skip
 STEPS: dict[str, Any] = {
-    HANDED_IN: _("handed in"), RECORDED: _("recorded"), PRACTISED: _("practised"), OPENED: _("opened"),
-    NOTHING: _("not opened yet"), EXCUSED: _("excused"),
+    HANDED_IN: pgettext_lazy("label", "handed in"), RECORDED: _("recorded"), PRACTISED: _("practised"), OPENED: _("opened"),
+    NOTHING: _("not opened yet"), EXCUSED: pgettext_lazy("label", "excused"),
 }  # fmt: skip
 
 

@@ -23,6 +23,7 @@ from ear.notes import Part
 from ear.plain import from_plain, to_plain
 from ear.practice.ladder import Ladder
 from ear.practice.rules import RecordingRules
+from ear.text import term
 from ear.units import MAX_BPM, MIN_BPM
 from oido.exercises.models import MAX_TITLE_LENGTH, Exercise
 
@@ -123,14 +124,16 @@ def _read(data: Any) -> Bundled:
     tempo = Decimal(manifest.tempo_bpm).quantize(Decimal("0.01"))
     title = manifest.title.strip()
     if not MIN_BPM <= tempo <= MAX_BPM or manifest.level not in LEVELS:
-        raise FormatError(expected="a tempo and a level that there are", actual=f"{tempo}, {manifest.level}")
+        raise FormatError(
+            expected=term("a tempo and a level that there are"), actual=f"{tempo}, {manifest.level}"
+        )
     free = FreeSpec.from_json(manifest.free) if manifest.free else None
     rules = RecordingRules.from_json(manifest.rules)
     if free is not None:
         # What it asks for must be something that can be asked on its page.
         free.exercise(part)
     if not title or not (part.notes or free is not None or rules.has_questions_only):
-        raise FormatError(expected="an exercise with a title and notes", actual="one without")
+        raise FormatError(expected=term("an exercise with a title and notes"), actual="one without")
     return Bundled(
         title=title[:MAX_TITLE_LENGTH],
         instructions=manifest.instructions[:MAX_INSTRUCTIONS_LENGTH],

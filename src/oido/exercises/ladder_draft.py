@@ -8,7 +8,9 @@ from django.utils.translation import gettext as _
 
 from ear.errors import EarError, FormatError
 from ear.notes import Part
-from ear.practice.ladder import MAX_RUNGS, Ladder, Rung, proposed
+from ear.practice.ladder import MAX_RUNGS, Ladder, Rung
+from ear.practice.proposals import propose_ladder
+from ear.text import term
 from ear.words.reader import describe_bars
 from oido.common.problems import PageProblem
 from oido.common.readers import PAGES
@@ -45,7 +47,7 @@ class LadderDraft:
             )
             return cls(ladder=Ladder.from_json(plain["rungs"], part), earlier=before, later=after)
         except (ValueError, KeyError, TypeError, RecursionError) as problem:
-            raise FormatError(expected="a ladder", actual=f"{problem}"[:60]) from problem
+            raise FormatError(expected=term("a ladder"), actual=f"{problem}"[:60]) from problem
 
     def then(self, *rungs: Rung) -> "LadderDraft":
         """With other rungs; a step more, if they are others. Raises ValueOutOfRange of too many."""
@@ -93,8 +95,8 @@ class LadderDraft:
         rungs.insert(at + 1, rungs[at])
         return self.then(*rungs)
 
-    def proposed(self, part: Part) -> "LadderDraft":
-        return self.then(*proposed(part).rungs)
+    def propose_ladder(self, part: Part) -> "LadderDraft":
+        return self.then(*propose_ladder(part, reader=PAGES).rungs)
 
 
 def draft_sent(data: Any, part: Part, stored: Ladder) -> LadderDraft:

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.formats.part_json import part_from_json
 from ear.formats.sandboxed_reader import checked
@@ -70,16 +71,16 @@ class Exercise(SchoolRow):
     """What a teacher sets: a target part with instructions and recording rules."""
 
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="exercises")
-    title = models.CharField(_("title"), max_length=MAX_TITLE_LENGTH)
-    kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
+    title = models.CharField(pgettext_lazy("label", "title"), max_length=MAX_TITLE_LENGTH)
+    kind = models.CharField(pgettext_lazy("label", "kind"), max_length=10, choices=KindChoice.choices)
     instructions = models.TextField(_("instructions"), blank=True, max_length=4000)
-    tempo_bpm = models.DecimalField(_("tempo"), max_digits=5, decimal_places=2)
+    tempo_bpm = models.DecimalField(pgettext_lazy("label", "tempo"), max_digits=5, decimal_places=2)
     count_in_bars = models.PositiveSmallIntegerField(_("count-in bars"), default=1)
     level = models.CharField(
         _("level of strictness"),
         max_length=20,
         default=DEFAULT_LEVEL.key,
-        choices=[(level.key, level.name) for level in LEVELS.values()],
+        choices=[(level.key, _(level.name)) for level in LEVELS.values()],
     )
     created_at = models.DateTimeField(auto_now_add=True)
     part = models.OneToOneField("TargetPart", on_delete=models.PROTECT, null=True, related_name="current_of")

@@ -6,8 +6,7 @@ from django.contrib.humanize.templatetags.humanize import apnumber
 from django.template.defaultfilters import floatformat
 from django.utils.text import capfirst
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy as lazy
-from django.utils.translation import ngettext
+from django.utils.translation import gettext_lazy, ngettext, pgettext, pgettext_lazy
 
 from ear.patterns.modes import key_name
 from ear.practice.rules import ClickSound, PlayingAid, RecordingRules, SoundChoice
@@ -44,15 +43,19 @@ class Rule(NamedTuple):
     value: str
 
 
-CLICK_SOUNDS = {ClickSound.TICK: lazy("tick"), ClickSound.WOOD: lazy("wood"), ClickSound.BELL: lazy("bell")}
+CLICK_SOUNDS = {
+    ClickSound.TICK: gettext_lazy("tick"),
+    ClickSound.WOOD: gettext_lazy("wood"),
+    ClickSound.BELL: gettext_lazy("bell"),
+}
 SOUNDS = {
-    SoundChoice.PIANO: lazy("piano"), SoundChoice.ELECTRIC_PIANO: lazy("electric piano"),
-    SoundChoice.ORGAN: lazy("organ"), SoundChoice.STRINGS: lazy("strings"), SoundChoice.BASS: lazy("bass"),
+    SoundChoice.PIANO: pgettext_lazy("label", "piano"), SoundChoice.ELECTRIC_PIANO: gettext_lazy("electric piano"),
+    SoundChoice.ORGAN: pgettext_lazy("label", "organ"), SoundChoice.STRINGS: pgettext_lazy("label", "strings"), SoundChoice.BASS: pgettext_lazy("label", "bass"),
 }  # fmt: skip
 HELPS = {
-    PlayingAid.TRACE: lazy("what is played"),
-    PlayingAid.NEXT: lazy("the next keys"),
-    PlayingAid.BEATS: lazy("the beat"),
+    PlayingAid.TRACE: gettext_lazy("what is played"),
+    PlayingAid.NEXT: gettext_lazy("the next keys"),
+    PlayingAid.BEATS: gettext_lazy("the beat"),
 }
 
 
@@ -61,19 +64,19 @@ def describe_rules(exercise: Exercise) -> tuple[Rule, ...]:
     rules = exercise.recording_rules
     has_key = exercise.instrument.has_key
     rows = (
-        Rule("name", _("Title"), exercise.title),
+        Rule("name", pgettext("label", "Title"), exercise.title),
         Rule("level", _("Strictness"), str(exercise.get_level_display())),
         Rule("instructions", _("Instructions"), _("As above") if exercise.instructions else _("None")),
         Rule("count-in", _("Count-in"), _count_in(exercise.count_in_bars)),
-        Rule("tempo", _("Tempo"), f"♩ = {floatformat(exercise.tempo_bpm, '-2')}"),
+        Rule("tempo", pgettext("label", "Tempo"), f"♩ = {floatformat(exercise.tempo_bpm, '-2')}"),
         Rule("range", _("Other tempos"), _range(rules, float(exercise.tempo_bpm))),
         Rule("click", _("Click"), _click(rules)),
         Rule("sounds", _("Sounds"), ", ".join(str(SOUNDS[each]) for each in rules.sounds) or _("Any")),
-        Rule("keys", _("Keys"), _keys(rules)),
+        Rule("keys", pgettext("label", "Keys"), _keys(rules)),
         Rule("hearing", _("Part"), _hearing(rules)),
         Rule("backing", _("Backing"), _backing(exercise, rules)),
-        Rule("passes", _("Recording"), _passes(rules)),
-        Rule("takes", _("Takes"), _takes(rules)),
+        Rule("passes", pgettext("label", "Recording"), _passes(rules)),
+        Rule("takes", pgettext("label", "Takes"), _takes(rules)),
         Rule("handed-in", _("Handing in"), _handed_in(rules)),
         Rule("help", _("While playing"), _help(rules)),
         Rule("reading", _("Before release"), _analysis(rules)),

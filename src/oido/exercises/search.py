@@ -7,6 +7,7 @@ from typing import Any
 from django.db.models import Count, Q, QuerySet
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.judging.levels import LEVELS
 from ear.patterns.modes import key_name
@@ -17,7 +18,7 @@ from oido.people.models import User
 
 CURRENT, RETIRED, DELETED = "", "retired", "deleted"
 MINE, COLLEAGUES = "mine", "colleagues"
-SHOWN = {CURRENT: _("in use"), RETIRED: _("retired"), DELETED: _("deleted")}
+SHOWN = {CURRENT: _("in use"), RETIRED: _("retired"), DELETED: pgettext_lazy("label", "deleted")}
 WHOSE = {"": _("everybody’s"), MINE: _("mine"), COLLEAGUES: _("my colleagues’")}
 ORDERS: dict[str, tuple[Any, tuple[str, ...]]] = {
     "": (_("by title"), ("title", "pk")),
@@ -123,7 +124,7 @@ def choices(user: User) -> dict[str, Any]:
     return {
         "kinds": KindChoice.choices,
         "tasks": Task.choices,
-        "levels": [(level.key, level.name) for level in LEVELS.values()],
+        "levels": [(level.key, _(level.name)) for level in LEVELS.values()],
         "meters": sorted(meters, key=lambda text: tuple(map(int, text.split("/")))[::-1]),
         "keys": [(k, f"{key_name(k)} / {key_name(k, is_minor=True)}") for k in keys],
         "tags": list(Tag.objects.filter(exercises__in=rows).distinct()),

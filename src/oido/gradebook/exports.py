@@ -8,7 +8,7 @@ from typing import Any
 
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext
 from openpyxl import Workbook
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
@@ -25,11 +25,15 @@ NOT_IN_SHEET_NAMES = str.maketrans(dict.fromkeys("[]:*?/\\", " "))
 def table_of(book: Book) -> list[list[Any]]:
     """Heads, what columns are out of and weigh, and a row for each student; numbers as numbers."""
     heads = [one.title for one in book.columns]
-    means = [*(term.name for term in book.terms), *map(str, book.booklets), _("all")]
+    means = [*(term.name for term in book.terms), *map(str, book.booklets), pgettext("choice", "all")]
     rows: list[list[Any]] = [
         [_("Student"), *heads, *means],
         [_("out of"), *(one.out_of for one in book.columns), *(100 for _mean in means)],
-        [_("weight"), *(float(one.weight) for one in book.columns), *("" for _mean in means)],
+        [
+            pgettext("choice", "weight"),
+            *(float(one.weight) for one in book.columns),
+            *("" for _mean in means),
+        ],
     ]
     for row in book.rows:
         values = [_value(cell) for cell in row.cells]
@@ -39,9 +43,9 @@ def table_of(book: Book) -> list[list[Any]]:
 
 def _value(cell: Cell) -> Any:
     if cell.state == EXCUSED:
-        return _("excused")
+        return pgettext("state", "excused")
     if cell.state == MISSING:
-        return _("missing")
+        return pgettext("state", "missing")
     # What waits to be marked counts nowhere yet, and is not handed on as a mark.
     return cell.points if cell.state == MARK and cell.points is not None else ""
 

@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from oido.assignments.forms import day_field
 from oido.gradebook.book import BookColumn
@@ -16,7 +16,7 @@ from oido.gradebook.services import MAX_OUT_OF, MAX_WEIGHT, NotAMark, Typed, rea
 class ColumnForm(forms.Form):
     """Of an assignment only its weight can be said."""
 
-    name = forms.CharField(label=gettext_lazy("Name"), max_length=MAX_NAME_LENGTH)
+    name = forms.CharField(label=pgettext_lazy("label", "Name"), max_length=MAX_NAME_LENGTH)
     on = day_field(gettext_lazy("Day"), required=True)
     out_of = forms.IntegerField(label=gettext_lazy("Out of"), min_value=1, max_value=MAX_OUT_OF, initial=100)
     weight = forms.DecimalField(
@@ -41,10 +41,10 @@ class ColumnForm(forms.Form):
 
 class CellForm(forms.Form):
     typed = forms.CharField(
-        label=gettext_lazy("Mark"), max_length=12, required=False,
+        label=pgettext_lazy("label", "Mark"), max_length=12, required=False,
         help_text=gettext_lazy("a number, e for excused, m for missing; empty for what Oido has"),
     )  # fmt: skip
-    why = forms.CharField(label=gettext_lazy("Why"), max_length=MAX_WHY_LENGTH, required=False)
+    why = forms.CharField(label=pgettext_lazy("label", "Why"), max_length=MAX_WHY_LENGTH, required=False)
 
     def __init__(self, *args: Any, out_of: int, **more: Any) -> None:
         super().__init__(*args, **more)

@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.assignments.models import Assignment
 from oido.leaving.models import Term
@@ -18,11 +19,11 @@ class Column(SchoolRow):
 
     school_class = models.ForeignKey(SchoolClass, on_delete=models.CASCADE, related_name="columns")
     assignment = models.OneToOneField(Assignment, on_delete=models.CASCADE, null=True, related_name="column")
-    name = models.CharField(_("name"), max_length=MAX_NAME_LENGTH, blank=True)
+    name = models.CharField(pgettext_lazy("label", "name"), max_length=MAX_NAME_LENGTH, blank=True)
     """Of an own column."""
     out_of = models.PositiveIntegerField(_("out of"), default=100)
     """Of an own column; an assignment's marks are out of what its rubric says."""
-    weight = models.DecimalField(_("weight"), max_digits=5, decimal_places=2, default=1)
+    weight = models.DecimalField(pgettext_lazy("label", "weight"), max_digits=5, decimal_places=2, default=1)
     on = models.DateField(_("day"), null=True)
     """Of an own column: by which it stands among the others, and in a term."""
 
@@ -32,8 +33,8 @@ class Column(SchoolRow):
 
 class State(models.TextChoices):
     MARK = "mark", _("a mark")
-    EXCUSED = "excused", _("excused")
-    MISSING = "missing", _("missing")
+    EXCUSED = "excused", pgettext_lazy("choice", "excused")
+    MISSING = "missing", pgettext_lazy("choice", "missing")
 
 
 class Entry(models.Model):

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from ear.judging.means import Mean
 from ear.words.reader import decimal
@@ -43,9 +44,9 @@ def lines_of(row: Row, term: Term | None) -> list[TermReportLine]:
         if term is not None and not term.begins_on <= cell.column.day <= term.ends_on:
             continue
         if cell.state == EXCUSED:
-            lines.append(TermReportLine(cell=cell, mark=_("excused"), band=""))
+            lines.append(TermReportLine(cell=cell, mark=pgettext("state", "excused"), band=""))
         elif cell.state == MISSING:
-            lines.append(TermReportLine(cell=cell, mark=_("missing"), band=""))
+            lines.append(TermReportLine(cell=cell, mark=pgettext("state", "missing"), band=""))
         elif cell.state == MARK and cell.points is not None:
             mark = f"{cell.points:g} / {cell.out_of}"
             lines.append(TermReportLine(cell=cell, mark=mark, band=_band(cell)))

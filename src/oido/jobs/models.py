@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.models import School, SchoolManager, User
 
@@ -13,10 +14,10 @@ class Job(models.Model):
     """One piece of work. The queue itself is django-tasks'; this row is what people and other code look at."""
 
     class State(models.TextChoices):
-        WAITING = "waiting", _("waiting")
+        WAITING = "waiting", pgettext_lazy("choice", "waiting")
         RUNNING = "running", _("working")
         DONE = "done", _("ready")
-        FAILED = "failed", _("failed")
+        FAILED = "failed", pgettext_lazy("choice", "failed")
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     kind = models.CharField(max_length=40)

@@ -6,6 +6,7 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.models import SchoolRow, User
 
@@ -42,7 +43,7 @@ WENT = {
 class Term(SchoolRow):
     """A stretch of the school's year. Takes of what was given in it go so many months after its end."""
 
-    name = models.CharField(_("name"), max_length=60)
+    name = models.CharField(pgettext_lazy("label", "name"), max_length=60)
     begins_on = models.DateField(_("begins"))
     ends_on = models.DateField(_("ends"))
 

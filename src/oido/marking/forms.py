@@ -3,6 +3,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.errors import EarError
 from ear.judging.judgement import TeacherScore
@@ -51,7 +52,7 @@ class ScoreForm(forms.Form):
         for field in self.fields.values():
             field.widget.attrs["autofocus"] = True
         self.fields["why"] = forms.CharField(
-            label=_("Why") if criterion is None else _("Note"), max_length=MAX_WHY_LENGTH, required=criterion is None, initial=why,
+            label=pgettext_lazy("state", "Why") if criterion is None else _("Note"), max_length=MAX_WHY_LENGTH, required=criterion is None, initial=why,
         )  # fmt: skip
 
     def teacher_score(self) -> TeacherScore:
@@ -98,7 +99,7 @@ class TryForm(forms.Form):
                 **{f"pad-{n}": str(settings.pads.get(n, n)) for n in numbers},
             },
         )  # fmt: skip
-        offer(self, "level", [(each.key, each.name) for each in LEVELS.values()])
+        offer(self, "level", [(each.key, _(each.name)) for each in LEVELS.values()])
         for name in self.criteria:
             self.fields[f"weight-{name.value}"] = forms.FloatField(
                 label=CRITERION_LABELS[name.value], min_value=0, max_value=MAX_WEIGHT

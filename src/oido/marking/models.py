@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.models import SchoolRow, User
 from oido.rubrics.models import RubricVersion
@@ -62,8 +63,8 @@ class SheetChange(models.Model):
         HELP = "help", _("help noted")
         SETTINGS = "settings", _("marked with its own settings")
         MEASURED = "measured", _("a bar measured again")
-        ACCEPTED = "accepted", _("accepted")
-        RELEASED = "released", _("released")
+        ACCEPTED = "accepted", pgettext_lazy("choice", "accepted")
+        RELEASED = "released", pgettext_lazy("choice", "released")
         ASKED_AGAIN = "asked", _("another take asked for")
         RUBRIC = "rubric", _("marked by another rubric")
         OVERRIDES = "saying", _("changes to notes or bars")
@@ -97,7 +98,7 @@ class Remark(models.Model):
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="remarks")
     author = models.ForeignKey(User, on_delete=models.PROTECT, related_name="remarks")
-    bar = models.PositiveIntegerField(_("bar"), null=True, blank=True)
+    bar = models.PositiveIntegerField(pgettext_lazy("label", "bar"), null=True, blank=True)
     beat = models.PositiveIntegerField(_("beat"), null=True, blank=True)
     text = models.TextField(_("remark"), max_length=2000)
     written_at = models.DateTimeField(auto_now_add=True)
@@ -139,7 +140,7 @@ class Remarking(models.Model):
         KEEPING = "keeping", _("saving")
         KEPT = "kept", _("saved")
         DROPPED = "dropped", _("discarded")
-        FAILED = "failed", _("failed")
+        FAILED = "failed", pgettext_lazy("choice", "failed")
 
     assignment = models.ForeignKey(
         "assignments.Assignment", on_delete=models.CASCADE, related_name="remarkings"

@@ -9,8 +9,9 @@ from ear.patterns.beats import beat
 from ear.patterns.chords import chord_sequence, read_sequence
 from ear.patterns.lines import five_finger, scale
 from ear.patterns.modes import Mode, Tonic
-from ear.practice.ladder import proposed
+from ear.practice.proposals import propose_ladder
 from ear.units import TICKS_PER_QUARTER
+from oido.common.readers import PAGES
 from oido.exercises.services import NewExercise
 
 EIGHTH = TICKS_PER_QUARTER // 2
@@ -44,5 +45,5 @@ def starters() -> tuple[NewExercise, ...]:
 def _new(title: str, instructions: str, part: Part, bpm: int) -> NewExercise:
     return NewExercise(
         title=title, kind=part.kind.value, instructions=instructions, tempo_bpm=Decimal(bpm), count_in_bars=2,
-        level="first-steps", part=part, ladder=proposed(part),
+        level="first-steps", part=part, ladder=propose_ladder(part, reader=PAGES),
     )  # fmt: skip

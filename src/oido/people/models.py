@@ -11,6 +11,7 @@ from django.db import models
 from django.utils import timezone
 from django.utils.functional import cached_property
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.scope import SchoolNotNamed, Scope, scope, within
 
@@ -37,7 +38,7 @@ def check_zone(name: str) -> None:
 class School(models.Model):
     """A school, how things are named there, and by which clock it lives."""
 
-    name = models.CharField(_("name"), max_length=120)
+    name = models.CharField(pgettext_lazy("label", "name"), max_length=120)
     time_zone = models.CharField(_("time zone"), max_length=64, default="UTC", validators=[check_zone])
     """By its IANA name. All times are shown in it, and due dates are meant in it."""
     keep_months = models.PositiveSmallIntegerField(
@@ -189,7 +190,7 @@ class SchoolClass(SchoolRow):
     """A class: students who are given exercises together, by its teachers."""
 
     school = models.ForeignKey(School, on_delete=models.PROTECT, related_name="classes")
-    name = models.CharField(_("name"), max_length=80)
+    name = models.CharField(pgettext_lazy("label", "name"), max_length=80)
     position = models.PositiveIntegerField(default=0)
     """In the order in which the school has its classes."""
     archived_at = models.DateTimeField(null=True)

@@ -3,6 +3,7 @@
 from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.models import SchoolRow, User
 
@@ -11,7 +12,7 @@ class Email(SchoolRow):
     """One e-mail, to one address. Kept for the outbox page for as long as `oido.post.services.KEPT` says."""
 
     class State(models.TextChoices):
-        WAITING = "waiting", _("waiting")
+        WAITING = "waiting", pgettext_lazy("choice", "waiting")
         SENT = "sent", _("sent")
         FAILED = "failed", _("could not be sent")
 

@@ -7,6 +7,7 @@ from django.http import HttpResponseBase, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from ear.drawing.boxes import PageView
 from ear.facts.facts import Facts
@@ -91,7 +92,7 @@ def _figures(takes: Sequence[Take]) -> list[tuple[str, list[Any]]]:
     return [
         row(_("right notes"), lambda f: f"{f.counts.matched} / {f.counts.target}"),
         row(_("wrong notes"), lambda f: f.counts.wrong_pitch),
-        row(_("missed"), lambda f: f.counts.missed),
+        row(pgettext("timing", "missed"), lambda f: f.counts.missed),
         row(_("extra notes"), lambda f: f.counts.extras),
         row(_("lead (−) or lag (+)"), ms("bias_ms")),
         row(_("steadiness"), ms("spread_ms", ".0f")),

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from ear.drawing.boxes import EarMark, Flag, PageView
 from ear.drawing.controls import controls_by_bars, played_controls
@@ -272,7 +273,7 @@ def _profiles(analysed: AnalysedTake) -> tuple[NamedProfile, ...]:
     bias = analysed.facts.figures.bias_ms or 0.0
     names: dict[str, tuple[Any, Callable[[Any], str]]] = {
         "tick": (_("In the bar"), lambda tick: syllable(part.meters.first, int(tick)) or f"+{tick}"),
-        "hand": (_("By hand"), lambda hand: str(voice_name(hand))),
+        "hand": (pgettext("choice", "By hand"), lambda hand: str(voice_name(hand))),
         "lane": (_("By lane"), str),
         "bar": (_("Bar by bar"), str),
     }

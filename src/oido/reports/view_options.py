@@ -6,6 +6,7 @@ from typing import Any
 from django.http import QueryDict
 from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.drawing.verdicts import Selection
 from ear.judging.judgement import Verdict
@@ -17,12 +18,12 @@ ROWS_A_PAGE = (2, 3, 4, 6, 8)
 NATURAL_ROWS = 3
 """Rows of a keyboard take that fill a page as they are drawn."""
 VERDICT_NAMES: dict[Verdict, Promise] = {
-    Verdict.IN_TIME: _("right"),
-    Verdict.EARLY: _("early"),
-    Verdict.LATE: _("late"),
+    Verdict.IN_TIME: pgettext_lazy("timing", "right"),
+    Verdict.EARLY: pgettext_lazy("timing", "early"),
+    Verdict.LATE: pgettext_lazy("timing", "late"),
     Verdict.BESIDE: _("in time with itself, not with the click"),
     Verdict.WRONG: _("wrong note"),
-    Verdict.MISSED: _("missed"),
+    Verdict.MISSED: pgettext_lazy("timing", "missed"),
     Verdict.TOO_MANY: _("extra note"),
     Verdict.SLIP: _("after a slip"),
     Verdict.SHORT: _("too short"),

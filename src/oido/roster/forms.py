@@ -8,6 +8,7 @@ from django.contrib.auth.forms import SetPasswordMixin
 from django.core.validators import RegexValidator
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.common.fields import DateInWords, offer, offer_rows
 from oido.people.models import Role, SchoolClass, User
@@ -54,7 +55,10 @@ class ChangePersonForm(PersonForm):
 class AddPersonForm(PersonForm):
     role = forms.ChoiceField(label=_("Role"))
     school_class = forms.ModelChoiceField(
-        label=_("Class"), queryset=SchoolClass.objects.none(), required=False, empty_label=_("none yet")
+        label=pgettext_lazy("label", "Class"),
+        queryset=SchoolClass.objects.none(),
+        required=False,
+        empty_label=_("none yet"),
     )
 
     def __init__(self, *args: Any, by: User, **more: Any) -> None:
@@ -136,7 +140,10 @@ class InviteForm(forms.Form):
     invited_email = forms.EmailField(label=_("E-mail"), max_length=254)
     invited_role = forms.ChoiceField(label=_("Role"))
     invited_class = forms.ModelChoiceField(
-        label=_("Class"), queryset=SchoolClass.objects.none(), required=False, empty_label=_("none yet")
+        label=pgettext_lazy("label", "Class"),
+        queryset=SchoolClass.objects.none(),
+        required=False,
+        empty_label=_("none yet"),
     )
 
     def __init__(self, *args: Any, by: User, **more: Any) -> None:

@@ -115,13 +115,19 @@ def invite(by: User, *, email: str, role: str, school_class: SchoolClass | None 
         school=by.school, email=email, role=role, school_class=school_class, token_hash=code_hash(token), made_by=by,
         ends_at=timezone.now() + INVITED_FOR,
     )  # fmt: skip
-    body = _(
-        "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s%(class)s.\n\nAccept the invitation here within three weeks:\n"
-        "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
-    )
+    if school_class is None:
+        body = _(
+            "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s.\n\nAccept the invitation here within three weeks:\n"
+            "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
+        )
+    else:
+        body = _(
+            "Hello,\n\n%(by)s invites you to %(school)s on Oido, as %(role)s in %(class)s.\n\nAccept the invitation here within three weeks:\n"
+            "%(link)s\n\nIf you do not know %(school)s, do nothing.\n"
+        )
     values = {
         "by": by.name, "school": by.school.name, "role": str(Role(role).label).lower(),
-        "class": _(" of %(name)s") % {"name": school_class.name} if school_class else "",
+        "class": school_class.name if school_class else "",
         "link": settings.OWN_ADDRESS + reverse("invitation", args=[token]),
     }  # fmt: skip
     subject = _("Invitation to %(school)s") % {"school": by.school.name}

@@ -14,6 +14,7 @@ from charset_normalizer import from_bytes
 
 from ear.errors import FormatError
 from ear.formats.characters import has_control_characters
+from ear.text import term
 
 MAX_ROWS = 5000
 MAX_CELLS = 60
@@ -113,7 +114,7 @@ def decode(data: bytes) -> str:
 def read_text(text: str) -> PeopleList:
     """A pasted or written list. Without headings each line is a name: “First Last” or “Last, First”."""
     if "\x00" in text:
-        raise FormatError(expected="a list of people as text", actual="something else")
+        raise FormatError(expected=term("a list of people as text"), actual="something else")
     rows = _rows(text)
     if not rows:
         return PeopleList(people=())
@@ -165,7 +166,7 @@ def _split_lines(text: str, separator: str) -> Iterator[tuple[int, list[str]]]:
             before = reader.line_num
     except csv.Error as problem:
         raise FormatError(
-            expected="a list of people as text", actual=f"line {before + 1}: {problem}"
+            expected=term("a list of people as text"), actual=f"line {before + 1}: {problem}"
         ) from problem
 
 

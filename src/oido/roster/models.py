@@ -3,6 +3,7 @@
 from django.db import models
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.people.models import Role, SchoolClass, SchoolRow, User
 
@@ -13,7 +14,7 @@ class ListImport(SchoolRow):
     class State(models.TextChoices):
         LOOKED = "looked", _("not imported yet")
         DONE = "done", _("imported")
-        UNDONE = "undone", _("undone")
+        UNDONE = "undone", pgettext_lazy("choice", "undone")
 
     made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
     made_at = models.DateTimeField(default=timezone.now)

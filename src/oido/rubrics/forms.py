@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from ear.errors import EarError
 from ear.judging.levels import LEVELS
@@ -45,8 +45,10 @@ class TeacherCriterionForm(forms.Form):
     """A criterion that the teacher marks. An empty name takes it out."""
 
     key = forms.CharField(required=False, widget=forms.HiddenInput)
-    label = forms.CharField(label=gettext_lazy("criterion"), max_length=MAX_NAME_LENGTH, required=False)
-    weight = _weight(gettext_lazy("weight"))
+    label = forms.CharField(
+        label=pgettext_lazy("label", "criterion"), max_length=MAX_NAME_LENGTH, required=False
+    )
+    weight = _weight(pgettext_lazy("label", "weight"))
     how = forms.ChoiceField(label=gettext_lazy("marked by"), choices=HOW, required=False)
     lines = forms.CharField(
         label=gettext_lazy("levels, or items to tick; one per line"), required=False, max_length=2000,
@@ -105,7 +107,9 @@ class BandForm(forms.Form):
 
 
 class HelpForm(forms.Form):
-    name = forms.CharField(label=gettext_lazy("help given"), max_length=MAX_NAME_LENGTH, required=False)
+    name = forms.CharField(
+        label=pgettext_lazy("label", "help given"), max_length=MAX_NAME_LENGTH, required=False
+    )
     cost = forms.FloatField(label=gettext_lazy("points off"), min_value=0, max_value=100, required=False)
 
 
@@ -125,7 +129,7 @@ def _shown(value: float | None) -> str:
 
 
 class RubricForm(forms.Form):
-    name = forms.CharField(label=gettext_lazy("Name"), max_length=120)
+    name = forms.CharField(label=pgettext_lazy("label", "Name"), max_length=120)
     level = forms.ChoiceField(label=gettext_lazy("Level of strictness"), required=False)
     forgiven_ms = forms.FloatField(
         label=gettext_lazy("Lead or lag forgiven, ms"), min_value=0, max_value=MAX_FORGIVEN_MS

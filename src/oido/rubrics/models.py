@@ -2,6 +2,7 @@
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.judging.rubric import DEFAULT_RUBRICS
 from ear.judging.rubric import Rubric as EarRubric
@@ -14,8 +15,8 @@ class Rubric(SchoolRow):
     """How marks are made, under a name. What it says stands in its versions."""
 
     owner = models.ForeignKey(User, on_delete=models.PROTECT, related_name="rubrics")
-    name = models.CharField(_("name"), max_length=120)
-    kind = models.CharField(_("kind"), max_length=10, choices=KindChoice.choices)
+    name = models.CharField(pgettext_lazy("label", "name"), max_length=120)
+    kind = models.CharField(pgettext_lazy("label", "kind"), max_length=10, choices=KindChoice.choices)
     is_shared = models.BooleanField(_("shared in the school"), default=False)
     current = models.OneToOneField(
         "RubricVersion", on_delete=models.PROTECT, null=True, related_name="current_of"

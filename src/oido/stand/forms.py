@@ -1,5 +1,5 @@
 from django import forms
-from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from oido.takes.models import MAX_NAME_LENGTH
 
@@ -7,4 +7,4 @@ MAX_ANSWER_LENGTH = 2000
 
 
 class NameForm(forms.Form):
-    name = forms.CharField(label=_("name"), required=False, max_length=MAX_NAME_LENGTH)
+    name = forms.CharField(label=pgettext_lazy("label", "name"), required=False, max_length=MAX_NAME_LENGTH)

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.practice.rules import SoundChoice
 from oido.exercises.models import Exercise
@@ -13,8 +14,8 @@ CATEGORIES: tuple[tuple[Any, tuple[SoundChoice, ...]], ...] = (
     (_("strings and bass"), (SoundChoice.STRINGS, SoundChoice.BASS)),
 )
 NAMES: dict[SoundChoice, Any] = {
-    SoundChoice.PIANO: _("piano"), SoundChoice.ELECTRIC_PIANO: _("electric piano"), SoundChoice.ORGAN: _("organ"),
-    SoundChoice.STRINGS: _("strings"), SoundChoice.BASS: _("bass"),
+    SoundChoice.PIANO: pgettext_lazy("label", "piano"), SoundChoice.ELECTRIC_PIANO: _("electric piano"), SoundChoice.ORGAN: pgettext_lazy("label", "organ"),
+    SoundChoice.STRINGS: pgettext_lazy("label", "strings"), SoundChoice.BASS: pgettext_lazy("label", "bass"),
 }  # fmt: skip
 PROGRAMS = {
     SoundChoice.PIANO: 0, SoundChoice.ELECTRIC_PIANO: 4, SoundChoice.ORGAN: 19, SoundChoice.STRINGS: 48,

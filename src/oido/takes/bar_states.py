@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.facts.facts import Facts
 from ear.judging.judgement import FAULTS, Judgement, Verdict
@@ -25,8 +26,8 @@ STATES = {
 """By what cost a bar most; anything else is told as wrong."""
 WELL = "well"
 NAMES = {
-    WELL: _("well"), "early": _("early"), "late": _("late"), "beside": _("not with the click"),
-    "missed": _("missed"), "wrong": _("wrong"),
+    WELL: pgettext_lazy("timing", "well"), "early": pgettext_lazy("timing", "early"), "late": pgettext_lazy("timing", "late"), "beside": _("not with the click"),
+    "missed": pgettext_lazy("timing", "missed"), "wrong": _("wrong"),
 }  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from itertools import groupby
 from typing import Any
 
 from django.utils.translation import gettext as _
+from django.utils.translation import pgettext
 
 from ear.labels import Conventions
 from ear.notes import Part
@@ -79,7 +80,7 @@ def _words(c: Correction, part: Part) -> str:
         Corrected.PITCH: _("another key"),
         Corrected.LENGTH: _("now %(to)s of a beat long (%(ms)s ms shorter)")
         if c.after < c.before else _("now %(to)s of a beat long (%(ms)s ms longer)"),
-        Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: _("deleted"),
+        Corrected.VELOCITY: _("velocity %(to)s instead of %(from)s"), Corrected.DELETED: pgettext("label", "deleted"),
         Corrected.ADDED: _("added"),
     }  # fmt: skip
     return str(words[c.kind]) % figures

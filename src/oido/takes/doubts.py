@@ -6,6 +6,7 @@ from typing import Any
 
 from django.utils.functional import Promise
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.notes import Part
 from ear.recording.click_mismatch import ClickDoubt, Doubt, click_doubts
@@ -51,7 +52,7 @@ def submission_blocker(take: Take, student_terms: StudentTerms, *, part: Part) -
     """Return why a take cannot be handed in for a student_terms, in words; empty if it can. `part` is the take's."""
     rules, bpm = student_terms.rules, float(student_terms.exercise.tempo_bpm)
     if take.thrown_away_at is not None:
-        return _("deleted")
+        return pgettext_lazy("state", "deleted")
     if not is_of_exercise(take, student_terms):
         return _("recorded for “%(title)s”") % {"title": take.exercise}
     if take.measure_after is not None and is_long(take):

@@ -22,6 +22,7 @@ from ear.measuring.fairness import Imprint, imprint
 from ear.notes import Part
 from ear.notes.ending import Ending
 from ear.progress.standings import take_figures
+from ear.text import term
 from ear.units import TICKS_PER_QUARTER
 from oido.exercises.models import Task
 from oido.exercises.showing import shown_labels, skill_name
@@ -44,7 +45,7 @@ class Judged:
     @cached_property
     def facts(self) -> Facts:
         if self.row is None:
-            raise FormatError(expected="facts of a take", actual="none")
+            raise FormatError(expected=term("facts of a take"), actual="none")
         return facts_from_json(self.row.measurement.facts)
 
     @cached_property

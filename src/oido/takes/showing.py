@@ -4,8 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy as _lazy
-from django.utils.translation import ngettext
+from django.utils.translation import gettext_lazy, ngettext
 
 from ear.facts.facts import Facts
 from ear.matching.outcome import Outcome
@@ -93,7 +92,7 @@ def _describe_shown(shown: Shown) -> str:
 
 
 NONE_THERE = {
-    Skill.QUANTISED: _lazy("nothing to quantise in this take"),
-    Skill.WRONG_NOTE: _lazy("no wrong note in this take"),
-    Skill.EXTRA_NOTE: _lazy("no extra notes in this take"),
+    Skill.QUANTISED: gettext_lazy("nothing to quantise in this take"),
+    Skill.WRONG_NOTE: gettext_lazy("no wrong note in this take"),
+    Skill.EXTRA_NOTE: gettext_lazy("no extra notes in this take"),
 }

@@ -11,6 +11,7 @@ from ear.errors import FormatError
 from ear.formats import limits, safe_zip
 from ear.formats.limits import Counted
 from ear.formats.musicxml.reading import Imported, read_score
+from ear.text import term
 
 PIECE_BYTES = 65_536
 CONTAINER = "META-INF/container.xml"
@@ -22,7 +23,7 @@ DOCUMENT_NAME = "part.musicxml"
 def read_musicxml(data: bytes) -> Imported:
     """Read a document, plain or compressed. Raises FormatError for all that is not one, or is too large."""
     if not data:
-        raise FormatError(expected="MusicXML", actual="an empty file", offset=0)
+        raise FormatError(expected=term("MusicXML"), actual="an empty file", offset=0)
     if len(data) > limits.FILE_BYTES:
         raise limits.too_much("bytes", limits.FILE_BYTES)
     document = _open_archive(data) if data.startswith(ZIP_START) else data
@@ -59,9 +60,11 @@ def _parse(document: bytes) -> Element:
             parser.feed(document[start : start + PIECE_BYTES])
         root: Element = parser.close()
     except DefusedXmlException as problem:
-        raise FormatError(expected="a document without entities", actual=type(problem).__name__) from problem
+        raise FormatError(
+            expected=term("a document without entities"), actual=type(problem).__name__
+        ) from problem
     except (ParseError, ValueError, LookupError) as problem:
-        raise FormatError(expected="MusicXML", actual=f"{problem}") from problem
+        raise FormatError(expected=term("MusicXML"), actual=f"{problem}") from problem
     return root
 
 
@@ -81,7 +84,7 @@ def _score_name(archive: zipfile.ZipFile) -> str:
     for name in names:
         if name.endswith((".musicxml", ".xml")) and not name.startswith("META-INF/"):
             return name
-    raise FormatError(expected="an archive with a score in it", actual="none")
+    raise FormatError(expected=term("an archive with a score in it"), actual="none")
 
 
 def write_compressed(document: bytes) -> bytes:

@@ -26,6 +26,7 @@ from ear.notes.kit import FOOT_HAT
 from ear.notes.note import FINGERS, MAX_FIFTHS, MAX_GRACE
 from ear.notes.pitch import LETTER_FIFTHS, key_alteration
 from ear.patterns.modes import LETTER_PITCHES
+from ear.text import term
 from ear.units import MAX_PITCH, MAX_VELOCITY, MIN_PITCH, MIN_VELOCITY
 
 KEPT_MARKS = {*words.ACCENTS, *words.ORNAMENTS.values()}
@@ -66,13 +67,13 @@ class Imported:
 def read_score(root: Element) -> Imported:
     """Read a parsed document. Raises FormatError where it is no score, or one too large."""
     if root.tag == "score-timewise":
-        raise FormatError(expected="a partwise score", actual="a timewise one")
+        raise FormatError(expected=term("a partwise score"), actual="a timewise one")
     if root.tag != "score-partwise":
-        raise FormatError(expected="a score (score-partwise)", actual=f"<{root.tag}>")
+        raise FormatError(expected=term("a score (score-partwise)"), actual=f"<{root.tag}>")
     listed = {element.get("id", ""): element for element in root.findall("part-list/score-part")}
     elements = root.findall("part")
     if not elements:
-        raise FormatError(expected="a score with a part or more", actual="none")
+        raise FormatError(expected=term("a score with a part or more"), actual="none")
     if len(elements) > limits.TRACKS:
         raise limits.too_much("parts", limits.TRACKS)
     bars = [element.findall("measure") for element in elements]
@@ -102,7 +103,7 @@ def read_score(root: Element) -> Imported:
         except EarError as problem:
             if isinstance(problem, FormatError):
                 raise
-            raise FormatError(expected="a part", actual=f"{problem}") from problem
+            raise FormatError(expected=term("a part"), actual=f"{problem}") from problem
         parts.append(ImportedPart(name=name or f"part {number + 1}", part=part))
     return Imported(title=_title(root), parts=tuple(parts), not_imported=account.rows())
 
@@ -302,7 +303,7 @@ class _Reader:
         step, octave = pitch.findtext("step") or "", whole_of(pitch.findtext("octave"))
         alter = number_of(pitch.findtext("alter")) or Fraction(0)
         if step not in LETTER_PITCHES or octave is None:
-            raise FormatError(expected="a pitch with step and octave", actual=f"{step!r}")
+            raise FormatError(expected=term("a pitch with step and octave"), actual=f"{step!r}")
         if alter.denominator != 1:
             self.gathered.lose(Lost.QUARTER_TONES)
         key_number = 12 * (octave + 1) + LETTER_PITCHES[step] + round(alter) + self.state.transpose

@@ -16,6 +16,7 @@ from ear.formats.account import ImportLosses, Lost
 from ear.formats.musicxml.elements import number_of, whole_of
 from ear.notes import Meter
 from ear.notes.note import MAX_FIFTHS
+from ear.text import term
 from ear.units import TICKS_PER_QUARTER
 
 FINE = 1_000_000
@@ -47,7 +48,7 @@ class AttributesState:
         fifths = whole_of(attributes.findtext("key/fifths"))
         if fifths is not None:
             if abs(fifths) > MAX_FIFTHS:
-                raise FormatError(expected="a key of up to 7 signs", actual=f"{fifths}")
+                raise FormatError(expected=term("a key of up to 7 signs"), actual=f"{fifths}")
             state = replace(state, fifths=fifths)
         staves = whole_of(attributes.findtext("staves"))
         if staves:
@@ -91,7 +92,7 @@ def _meter(time: Element) -> Meter | None:
     try:
         return Meter(numerator=over, denominator=unit)
     except ValueOutOfRange:
-        raise FormatError(expected="a meter over 2, 4, 8 or 16", actual=f"{over}/{unit}") from None
+        raise FormatError(expected=term("a meter over 2, 4, 8 or 16"), actual=f"{over}/{unit}") from None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

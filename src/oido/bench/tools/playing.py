@@ -4,6 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.editing.edited import Edited, Selection
 from ear.editing.playing_in import MAX_TEMPO, MIN_TEMPO, play_in
@@ -24,11 +25,15 @@ class PlayTool(Tool):
     last_bar = whole_field(_("Last bar"), 1, 400, 1)
     tempo = whole_field(_("Tempo, %"), MIN_TEMPO, MAX_TEMPO, 100)
     way = forms.ChoiceField(
-        label=_("Recording"),
+        label=pgettext_lazy("label", "Recording"),
         choices=(("over", _("adds to what is there")), ("replace", _("replaces what is there"))),
     )
     grid = forms.ChoiceField(label=_("Quantise to"), required=False)
-    hand = forms.ChoiceField(label=_("Hand"), choices=(("", _("none")), *HAND_CHOICES), required=False)
+    hand = forms.ChoiceField(
+        label=pgettext_lazy("label", "Hand"),
+        choices=(("", pgettext_lazy("choice", "none")), *HAND_CHOICES),
+        required=False,
+    )
     events = forms.JSONField(widget=forms.HiddenInput)
 
     def fit(self, part: Part) -> None:

@@ -5,6 +5,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.editing import (
     bars,
@@ -136,20 +137,20 @@ class StrengthTool(Tool):
 
 
 class BarsTool(Tool):
-    slug, title = "bars", _("Bars")
+    slug, title = "bars", pgettext_lazy("choice", "Bars")
 
     how = forms.ChoiceField(
         label=_("Action"),
         choices=(
             ("repeat", _("repeat after the picked bars")), ("copy", _("copy before bar")),
-            ("insert", _("insert empty bars before")), ("delete", _("delete")), ("only", _("keep only these")),
+            ("insert", _("insert empty bars before")), ("delete", pgettext_lazy("choice", "delete")), ("only", _("keep only these")),
             ("split", _("split each bar in two")), ("join", _("merge bars in pairs")), ("lead_in", _("lead in with empty bars")),
             ("cue", _("lead in with a cue")), ("trim", _("trim to whole bars")),
         ),
     )  # fmt: skip
     first_bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
     last_bar = whole_field(_("Last bar"), 1, bars.MAX_BARS, 1)
-    times = whole_field(_("Number"), 1, 64, 1)
+    times = whole_field(pgettext_lazy("label", "Number"), 1, 64, 1)
     before = whole_field(_("Before bar"), 1, bars.MAX_BARS + 1, 1, required=False)
 
     def fit(self, part: Part) -> None:
@@ -212,7 +213,7 @@ class SignatureTool(Tool):
     slug, title, button = "signature", _("Key and time signature"), _("Set")
 
     bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
-    key = forms.ChoiceField(label=_("Key"), required=False)
+    key = forms.ChoiceField(label=pgettext_lazy("label", "Key"), required=False)
     meter = forms.ChoiceField(
         label=_("Time signature, to the end"),
         required=False,
@@ -244,7 +245,7 @@ class ChainTool(Tool):
     button = _("Repeat in other keys")
 
     order = forms.ChoiceField(
-        label=_("Order"),
+        label=pgettext_lazy("label", "Order"),
         choices=(
             (KeyOrder.FIFTHS.value, _("by fifths")), (KeyOrder.UP.value, _("up by semitones")),
             (KeyOrder.DOWN.value, _("down by semitones")),
@@ -324,9 +325,11 @@ class SectionTool(Tool):
     slug, title, button = "section", _("Sections"), _("Set")
 
     bar = whole_field(_("First bar"), 1, bars.MAX_BARS, 1)
-    name = forms.CharField(label=_("Name"), required=False, max_length=sections.MAX_NAME_LENGTH)
+    name = forms.CharField(
+        label=pgettext_lazy("label", "Name"), required=False, max_length=sections.MAX_NAME_LENGTH
+    )
     bpm = forms.FloatField(
-        label=_("Tempo"), required=False, min_value=MIN_BPM, max_value=MAX_BPM,
+        label=pgettext_lazy("label", "Tempo"), required=False, min_value=MIN_BPM, max_value=MAX_BPM,
         help_text=_("Crotchets per minute, up to the next section. Leave empty for no change."),
     )  # fmt: skip
     how = forms.ChoiceField(

@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
-from django.utils.translation import ngettext
+from django.utils.translation import ngettext, pgettext_lazy
 
 from ear.drawing.placing import Place, place_at
 from ear.editing import bars, drawing, lengths
@@ -27,7 +27,7 @@ DECIMALS = 4
 MAX_PASTE_TICKS = bars.MAX_BARS * 8 * 4 * TICKS_PER_QUARTER
 MAX_TEXT_LENGTH = 400_000
 LOOKS = (
-    ("", _("any")), (NoteTrouble.DOUBLE.value, _("struck twice at once")), (NoteTrouble.TINY.value, _("too short and soft")),
+    ("", pgettext_lazy("choice", "any")), (NoteTrouble.DOUBLE.value, _("struck twice at once")), (NoteTrouble.TINY.value, _("too short and soft")),
     (NoteTrouble.OVERLAP.value, _("struck again while held")), (NoteTrouble.OFF_GRID.value, _("off the grid")),
 )  # fmt: skip
 
@@ -40,7 +40,10 @@ class PickTool(Tool):
     of = forms.ChoiceField(label=_("Hand or lane"), required=False)
     name = forms.CharField(label=_("Pitch"), required=False, max_length=8, help_text=_("such as C4"))
     shorter_than = ValueField(
-        label=_("Shorter than"), before=[("", _("any"))], required=False, empty_value=None
+        label=_("Shorter than"),
+        before=[("", pgettext_lazy("choice", "any"))],
+        required=False,
+        empty_value=None,
     )
     softer_than = whole_field(_("Softer than (velocity)"), 1, MAX_VELOCITY, required=False)
     off_by_more_than = whole_field(_("Off the grid by more than (% of a crotchet)"), 0, 100, required=False)
@@ -48,7 +51,7 @@ class PickTool(Tool):
 
     def fit(self, part: Part) -> None:
         self.fields["last_bar"].initial = len(part.bars)
-        choices: list[tuple[str, Any]] = [("", _("all"))]
+        choices: list[tuple[str, Any]] = [("", pgettext_lazy("choice", "all"))]
         if part.instrument.has_lanes:
             del self.fields["name"]
         if not part.instrument.has_length:
@@ -240,7 +243,7 @@ class NoteTool(Tool):
 
     slug, title, button = "note", _("Note card"), _("Set")
 
-    bar = whole_field(_("Bar"), 1, bars.MAX_BARS)
+    bar = whole_field(pgettext_lazy("label", "Bar"), 1, bars.MAX_BARS)
     beat = forms.FloatField(
         label=_("Beat"),
         min_value=1,
@@ -261,9 +264,9 @@ class NoteTool(Tool):
 
     def fit(self, part: Part) -> None:
         if part.instrument.has_lanes:
-            self.fields["name"].label = _("Lane")
+            self.fields["name"].label = pgettext_lazy("state", "Lane")
         names = [(each.value, ORNAMENTS[each]) for each in ornaments_of(part.instrument)]
-        offer(self, "ornament", [("", _("none")), *names])
+        offer(self, "ornament", [("", pgettext_lazy("choice", "none")), *names])
         if len(self.selected) != 1:
             return
         note = part.notes[min(self.selected)]
@@ -338,7 +341,7 @@ class MoveTool(Tool):
 
 
 class LengthTool(Tool):
-    slug, title, needs = "length", _("Length"), "has_length"
+    slug, title, needs = "length", pgettext_lazy("choice", "Length"), "has_length"
 
     how = forms.ChoiceField(
         label=_("Change"),
@@ -363,7 +366,7 @@ class LengthTool(Tool):
 
 
 class DeleteTool(Tool):
-    slug, title, button = "delete", _("Delete"), _("Delete picked notes")
+    slug, title, button = "delete", pgettext_lazy("choice", "Delete"), _("Delete picked notes")
 
     def apply(self, part: Part, selected: Selection) -> Edited:
         return drawing.delete(part, selected)

@@ -7,7 +7,7 @@ from django.contrib import messages
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 from django.views.decorators.http import require_GET, require_http_methods
 
 from ear.editing.bars import keep_bars
@@ -95,7 +95,7 @@ def try_rubric(request: Request, pk: int) -> HttpResponseBase:
 
 DEDUCTIONS = {
     Deduction.CEILING: gettext_lazy("ceiling"),
-    Deduction.HELP: gettext_lazy("help given"),
+    Deduction.HELP: pgettext_lazy("label", "help given"),
     Deduction.LATE: gettext_lazy("handed in late"),
     Deduction.FLOOR: gettext_lazy("never below 0"),
 }

@@ -3,14 +3,18 @@
 from typing import Any
 
 from django import forms
-from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.units import MAX_BPM, MIN_BPM
 
 
 def tempo_field(**more: Any) -> forms.DecimalField:
     return forms.DecimalField(
-        label=_("Tempo"), min_value=int(MIN_BPM), max_value=int(MAX_BPM), decimal_places=2, **more
+        label=pgettext_lazy("label", "Tempo"),
+        min_value=int(MIN_BPM),
+        max_value=int(MAX_BPM),
+        decimal_places=2,
+        **more,
     )
 
 

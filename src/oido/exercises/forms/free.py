@@ -6,7 +6,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from ear.errors import EarError
 from ear.formats.part_json import part_from_json
@@ -34,7 +34,9 @@ class FreeForm(forms.ModelForm):
     kind = forms.ChoiceField(label=gettext_lazy("Instrument"), choices=KindChoice.choices)
     meter = forms.ChoiceField(label=gettext_lazy("Time signature"), choices=[(m, m) for m in METERS])
     tempo_bpm = tempo_field(initial=90)
-    bars = forms.IntegerField(label=gettext_lazy("Bars"), min_value=1, max_value=MAX_BARS, initial=8)
+    bars = forms.IntegerField(
+        label=pgettext_lazy("label", "Bars"), min_value=1, max_value=MAX_BARS, initial=8
+    )
     count_in_bars = forms.IntegerField(
         label=gettext_lazy("Count-in bars"), min_value=0, max_value=4, initial=1
     )
@@ -50,7 +52,7 @@ class FreeForm(forms.ModelForm):
     pitches = forms.ChoiceField(
         label=gettext_lazy("Notes allowed"), required=False, choices=(
             (Pitches.CHORDS.value, gettext_lazy("of the chord of each bar")),
-            (Pitches.SCALE.value, gettext_lazy("of a scale")), (Pitches.ANY.value, gettext_lazy("any")),
+            (Pitches.SCALE.value, gettext_lazy("of a scale")), (Pitches.ANY.value, pgettext_lazy("choice", "any")),
         ),
     )  # fmt: skip
     chords = forms.CharField(
@@ -70,7 +72,7 @@ class FreeForm(forms.ModelForm):
         label=gettext_lazy("Notes in a bar, at least"), min_value=0, max_value=MAX_NOTES_IN_BAR, initial=1
     )
     most_a_bar = forms.IntegerField(
-        label=gettext_lazy("at most"), min_value=1, max_value=MAX_NOTES_IN_BAR, required=False,
+        label=gettext_lazy("Notes in a bar, at most"), min_value=1, max_value=MAX_NOTES_IN_BAR, required=False,
         help_text=gettext_lazy("Leave empty for no limit"),
     )  # fmt: skip
     pairs_repeat = forms.BooleanField(
@@ -89,7 +91,7 @@ class FreeForm(forms.ModelForm):
 
     GROUPS = (
         (gettext_lazy("The exercise"), ("title", "kind", "level", "instructions")),
-        (gettext_lazy("Length"), ("bars", "meter", "tempo_bpm", "count_in_bars", "has_click")),
+        (pgettext_lazy("choice", "Length"), ("bars", "meter", "tempo_bpm", "count_in_bars", "has_click")),
         (gettext_lazy("When"), ("grid_ticks", "swing", "least_a_bar", "most_a_bar", "pairs_repeat")),
         (gettext_lazy("Notes allowed"), ("pitches", "chords", "tonic", "mode", "lanes")),
         (gettext_lazy("Backing"), ("backing", "handed_in_takes")),

@@ -8,6 +8,7 @@ from typing import Any
 from django import forms
 from django.http import QueryDict
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.editing.cleaning import NoteTrouble, mended, troubles
 from ear.errors import EarError
@@ -29,13 +30,13 @@ ROWS_LISTED = 200
 """Notes of one trouble that are listed one by one; more are picked together."""
 TROUBLES = {
     NoteTrouble.DOUBLE: (_("Struck twice at once"), _("delete the weaker")),
-    NoteTrouble.TINY: (_("Very short and soft (probably accidental)"), _("delete")),
+    NoteTrouble.TINY: (_("Very short and soft (probably accidental)"), pgettext_lazy("choice", "delete")),
     NoteTrouble.OVERLAP: (_("Struck again while still held"), _("end where the key is struck again")),
     NoteTrouble.OFF_GRID: (_("Off the grid of semiquavers and triplets"), _("move to the nearest line")),
 }
 HANDS = (
     (HandsFrom.FILE.value, _("as in the file")), (HandsFrom.SPLIT.value, _("split at middle C")),
-    (HandsFrom.RIGHT.value, _("all right")), (HandsFrom.LEFT.value, _("all left")), (HandsFrom.NONE.value, _("none")),
+    (HandsFrom.RIGHT.value, _("all right")), (HandsFrom.LEFT.value, _("all left")), (HandsFrom.NONE.value, pgettext_lazy("choice", "none")),
 )  # fmt: skip
 
 
@@ -43,7 +44,7 @@ class UploadForm(forms.Form):
     """A file from elsewhere: MIDI, MusicXML, or an exercise from another Oido."""
 
     file = forms.FileField(
-        label=_("File"),
+        label=pgettext_lazy("label", "File"),
         help_text=_(
             "Standard MIDI File (.mid), MusicXML (.musicxml, .xml, .mxl), or a bundle of an exercise (.zip)."
         ),
@@ -106,8 +107,8 @@ class ImportForm(forms.ModelForm):
     take = forms.MultipleChoiceField(
         label=_("Which of these is the part?"), widget=forms.CheckboxSelectMultiple
     )
-    first_bar = forms.IntegerField(label=_("From bar"), min_value=1, required=False)
-    last_bar = forms.IntegerField(label=_("to bar"), min_value=1, required=False)
+    first_bar = forms.IntegerField(label=_("First bar"), min_value=1, required=False)
+    last_bar = forms.IntegerField(label=_("Last bar"), min_value=1, required=False)
     hands = forms.ChoiceField(label=_("Hands"), choices=HANDS, required=False)
     tempo_bpm = tempo_field(
         required=False, help_text=_("Crotchets per minute. Leave empty to use the file’s own tempo.")

@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy as lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 
 from ear.errors import EarError
 from ear.notes import Hand, Part
@@ -14,31 +14,35 @@ from oido.common.problems import add_problem
 from oido.exercises.pages import lanes_of, voices_of
 
 BOTH = ""
-HANDS = {Hand.RIGHT: lazy("the right hand"), Hand.LEFT: lazy("the left hand")}
-TEMPO_WORDS = ((60, lazy("slowly")), (80, lazy("a little slower")), (100, lazy("at tempo")), (110, lazy("a little faster")))  # fmt: skip
+HANDS = {Hand.RIGHT: gettext_lazy("the right hand"), Hand.LEFT: gettext_lazy("the left hand")}
+TEMPO_WORDS = ((60, gettext_lazy("slowly")), (80, gettext_lazy("a little slower")), (100, gettext_lazy("at tempo")), (110, gettext_lazy("a little faster")))  # fmt: skip
 
 
 class RungForm(forms.Form):
     """Which bars, of which hand or lanes, how fast, how often and how well."""
 
-    name = forms.CharField(label=lazy("Name"), max_length=MAX_NAME_LENGTH)
-    first_bar = forms.IntegerField(label=lazy("From bar"), min_value=1)
-    last_bar = forms.IntegerField(label=lazy("to bar"), min_value=1)
-    hand = forms.ChoiceField(label=lazy("Hands"), required=False, widget=forms.RadioSelect)
+    name = forms.CharField(label=pgettext_lazy("label", "Name"), max_length=MAX_NAME_LENGTH)
+    first_bar = forms.IntegerField(label=gettext_lazy("First bar"), min_value=1)
+    last_bar = forms.IntegerField(label=gettext_lazy("Last bar"), min_value=1)
+    hand = forms.ChoiceField(label=gettext_lazy("Hands"), required=False, widget=forms.RadioSelect)
     lanes = forms.MultipleChoiceField(
-        label=lazy("Lanes"),
+        label=gettext_lazy("Lanes"),
         required=False,
         widget=forms.CheckboxSelectMultiple,
-        help_text=lazy("None chosen: all."),
+        help_text=gettext_lazy("None chosen: all."),
     )
     moves = forms.RegexField(
-        r"^\d{1,2}(\s*-\s*\d{1,2})?$", label=lazy("Moves in the bar"), required=False,
-        help_text=lazy("A move is what hands and feet play at the same moment. Count them from 1: 2, or 1-3. Leave empty for all."),
+        r"^\d{1,2}(\s*-\s*\d{1,2})?$", label=gettext_lazy("Moves in the bar"), required=False,
+        help_text=gettext_lazy("A move is what hands and feet play at the same moment. Count them from 1: 2, or 1-3. Leave empty for all."),
     )  # fmt: skip
-    tempo_percent = forms.IntegerField(label=lazy("Tempo, %"), min_value=MIN_TEMPO, max_value=MAX_TEMPO)
-    loops = forms.IntegerField(label=lazy("Loops"), min_value=1, max_value=MAX_LOOPS)
-    needed_loops = forms.IntegerField(label=lazy("in a row"), min_value=1, max_value=MAX_LOOPS)
-    needed = forms.IntegerField(label=lazy("Points needed"), min_value=0, max_value=100)
+    tempo_percent = forms.IntegerField(
+        label=gettext_lazy("Tempo, %"), min_value=MIN_TEMPO, max_value=MAX_TEMPO
+    )
+    loops = forms.IntegerField(label=gettext_lazy("Loops"), min_value=1, max_value=MAX_LOOPS)
+    needed_loops = forms.IntegerField(
+        label=gettext_lazy("Clean loops in a row"), min_value=1, max_value=MAX_LOOPS
+    )
+    needed = forms.IntegerField(label=gettext_lazy("Points needed"), min_value=0, max_value=100)
 
     def __init__(self, *args: Any, part: Part, rung: Rung, **more: Any) -> None:
         super().__init__(*args, initial=_start(rung), prefix="rung", **more)

@@ -7,6 +7,7 @@ from typing import Any
 from django import forms
 from django.utils.text import capfirst
 from django.utils.translation import gettext_lazy as _
+from django.utils.translation import pgettext_lazy
 
 from ear.errors import EarError
 from ear.formats.importing import opened_from_json
@@ -57,7 +58,7 @@ class RulesForm(forms.ModelForm):
     click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
     click_divides = forms.TypedChoiceField(
         label=_("It gives"), coerce=int,
-        choices=((1, _("beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
+        choices=((1, pgettext_lazy("choice", "beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
     )  # fmt: skip
     backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
     backing_file = forms.FileField(
@@ -149,7 +150,7 @@ class RulesForm(forms.ModelForm):
             self.others = {str(other.pk): other for other in others}
             kept = [(self.KEEP, _("keep the current one"))] if exercise.backing else []
             offer(self, "backing_from", [
-                (self.NONE, _("none")), *kept, *((key, other.title) for key, other in self.others.items()),
+                (self.NONE, pgettext_lazy("choice", "none")), *kept, *((key, other.title) for key, other in self.others.items()),
             ])  # fmt: skip
         if choice == "showing":
             self.fields = {**self._showing_fields(), **self.fields}

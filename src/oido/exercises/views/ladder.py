@@ -7,7 +7,7 @@ from django.http import HttpResponse, HttpResponseBase
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy as lazy
+from django.utils.translation import gettext_lazy, pgettext_lazy
 from django.views.decorators.http import require_http_methods
 
 from ear.errors import EarError
@@ -33,10 +33,10 @@ AT: dict[str, Callable[[LadderDraft, int], LadderDraft]] = {
     "double": LadderDraft.doubled,
 }
 RUNG_ACTS = (
-    ("up", lazy("up")),
-    ("down", lazy("down")),
-    ("double", lazy("once more")),
-    ("remove", lazy("remove")),
+    ("up", pgettext_lazy("choice", "up")),
+    ("down", pgettext_lazy("choice", "down")),
+    ("double", gettext_lazy("once more")),
+    ("remove", pgettext_lazy("choice", "remove")),
 )
 """What is done to one rung, and its words."""
 
@@ -80,7 +80,7 @@ def _done(
         case "redo":
             return draft.redone(), None
         case "propose":
-            return draft.proposed(part), None
+            return draft.propose_ladder(part), None
         case "new":
             first, last = (whole(data.get(name, "")) or 1 for name in ("new_first", "new_last"))
             made = draft.with_new(part, first, last)

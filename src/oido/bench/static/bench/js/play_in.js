@@ -105,7 +105,7 @@ function start(root) {
       if (fieldValue("play-way") === "over") recorder.along = [{ notes: heardWith(now, bars), channel: channelOf(CHANNEL_PART, hasLanes()) }];
       const downbeatMs = await recorder.start();
       root.dataset.downbeatMs = String(downbeatMs);
-      button.textContent = gettext("Stop");
+      button.textContent = pgettext("button", "Stop");
     } catch (error) {
       say(interpolate(gettext("Could not record: %(why)s"), { why: error instanceof Error ? error.message : error }, true));
     } finally {

@@ -42,7 +42,7 @@ document.addEventListener("click", (event) => {
 function list() {
   const body = dialog?.querySelector("tbody");
   if (!dialog || !body) return;
-  const seen = new Map([[gettext("Space"), gettext("sound on and off")]]);
+  const seen = new Map([[pgettext("key", "Space"), gettext("sound on and off")]]);
   for (const element of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-key]"))) {
     const name = element.dataset.keyName ?? element.getAttribute("aria-label") ?? element.textContent?.trim() ?? "";
     if (element.checkVisibility()) seen.set(element.dataset.key ?? "", name);

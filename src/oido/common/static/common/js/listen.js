@@ -30,7 +30,7 @@ function start(foot, signal) {
   const find = (/** @type {string} */ what) => /** @type {HTMLInputElement} */ (foot.querySelector(what));
   const [button, from, to, rate] = ["[data-play]", "[data-from]", "[data-to]", "[data-rate]"].map(find);
   const state = /** @type {HTMLElement} */ (foot.querySelector("[data-sound-state]"));
-  const [playWord, stopWord] = [button.textContent ?? "", gettext("Stop")];
+  const [playWord, stopWord] = [button.textContent ?? "", pgettext("button", "Stop")];
   /** @type {Player | null} */
   let player = null;
   /** Not whole bars but from a note on, only some places or some notes, at a tempo of their own; until something else is chosen.

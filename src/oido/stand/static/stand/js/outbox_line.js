@@ -49,7 +49,7 @@ export function nowhere(onSent) {
 function refusal(outbox, parcel) {
   const place = document.createElement("p");
   const words = interpolate(gettext("One take could not be sent: %(why)s. It is still kept in this browser."), { why: parcel.why }, true);
-  const remove = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: gettext("Delete") });
+  const remove = Object.assign(document.createElement("button"), { type: "button", className: "word", textContent: pgettext("button", "Delete") });
   remove.addEventListener("click", () => outbox.drop(parcel.id));
   place.append(words, " ", download(parcel), " ", remove);
   return place;

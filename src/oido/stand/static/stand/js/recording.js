@@ -154,7 +154,7 @@ export class Recording {
     const speaks = this.parts.how.speaks;
     if (beat.isCountIn) return speaks === "nothing" ? undefined : say(interpolate(gettext("Count-in: %(beat)s"), beat, true));
     machine.tell("begin");
-    if (speaks === "nothing") return say(gettext("Recording"));
+    if (speaks === "nothing") return say(pgettext("state", "Recording"));
     if (speaks === "beats" && beat.beat > 1) return say(String(beat.beat));
     if (beat.beat === 1) say(interpolate(gettext("Recording, bar %(bar)s of %(last)s"), { bar: beat.bar, last: data.bars.length }, true));
   }

@@ -83,7 +83,7 @@ function assembled(root) {
 /** A take is of the whole part, whatever bars are chosen to practise; only rounds that are laid over one another are of
  * the chosen bars. @param {StandData} data @param {import("./machine.js").Machine} machine @param {How | undefined} how */
 function recordWord(data, machine, how) {
-  if (machine.isRecording) return gettext("Stop");
+  if (machine.isRecording) return pgettext("button", "Stop");
   const recordsChosen = data.passes > 1 && data.click.on && how?.chosen.loop;
   return !how || how.isAll || recordsChosen ? gettext("Record") : gettext("Record all bars");
 }
@@ -92,8 +92,8 @@ function recordWord(data, machine, how) {
  * @param {StandParts} parts @param {import("./machine.js").State} state */
 function show({ root, data, find, machine, how, view }, state) {
   const listen = data.target.length === 0 && data.backing ? gettext("Listen to the backing") : gettext("Listen to the part");
-  find("hear-part").textContent = state === "hearing" ? gettext("Stop") : listen;
-  find("practise").textContent = state === "practising" ? gettext("Stop") : gettext("Practise");
+  find("hear-part").textContent = state === "hearing" ? pgettext("button", "Stop") : listen;
+  find("practise").textContent = state === "practising" ? pgettext("button", "Stop") : gettext("Practise");
   find("record").textContent = recordWord(data, machine, how);
   find("again").hidden = !machine.isRecording;
   find("record").disabled = find("practise").disabled = state === "preparing";
