@@ -154,7 +154,7 @@ class OutboxTest(BrowserTest):
         self.assertEqual(Take.objects.get().student, self.student)
         self.troubles.clear()
 
-    def test_what_the_server_does_not_take_is_said_and_can_be_thrown_away(self) -> None:
+    def test_what_the_server_does_not_take_is_said_and_can_be_deleted(self) -> None:
         page = self.page
         expect(page.locator("[data-stand]")).to_have_attribute("data-ready", "yes")
         factories.take(self.student, self.given)

@@ -538,7 +538,7 @@ class RecordingTest(StandTest):
 
 
 class ChoosingTest(StandTest):
-    def test_name_star_compare_throw_away(self) -> None:
+    def test_name_star_compare_delete(self) -> None:
         page = self.open_stand(melody(bars=1))
         for _ in range(2):
             factories.take(self.student, self.given)

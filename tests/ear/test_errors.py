@@ -53,7 +53,8 @@ class ErrorsTest(TestCase):
         self.assertEqual(caught.exception.field, "handed_in_takes")
         unknown = UnknownName(kind="level", name="x", known=("a", "b"))
         self.assertEqual(
-            describe_error(unknown, ENGLISH), "There is no level of strictness “x”. Oido knows, for example, a, b."
+            describe_error(unknown, ENGLISH),
+            "There is no level of strictness “x”. Oido knows, for example, a, b.",
         )
         german = Reader(
             gettext=lambda text: {"Enter at least one copy.": "Mindestens eine Kopie."}.get(text, text)

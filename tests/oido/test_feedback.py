@@ -159,7 +159,7 @@ class ProgressTest(TestCase):
         self.assertEqual(progress.best[0].take, self.last)
         self.assertAlmostEqual(progress.minutes, 7 * 32 / 96, delta=0.1)
 
-    def test_what_was_thrown_away_or_not_handed_in_is_not_the_teachers(self) -> None:
+    def test_what_was_deleted_or_not_handed_in_is_not_the_teachers(self) -> None:
         self.assertEqual(student_progress(self.teacher, self.student).takes, 1)
         delete_take(self.student, self.given.takes.get(number=1))
         self.assertEqual(student_progress(self.student, self.student).takes, 6)

@@ -232,7 +232,14 @@ class PracticeTest(StandTest):
 
 
 class ChoosingTest(StandTest):
-    def test_name_star_throw_away_and_bring_back(self) -> None:
+    def test_a_latency_is_asked_for_only_where_the_newest_take_was_off_throughout(self) -> None:
+        self.assertNotIn("data-calls-for-latency", self.page())
+        factories.take(self.student, self.given, habits=Habits(lead_ms=60, spread_ms=4))
+        self.assertIn("data-calls-for-latency", self.page())
+        factories.take(self.student, self.given, habits=STEADY)
+        self.assertNotIn("data-calls-for-latency", self.page())
+
+    def test_name_star_delete_and_restore(self) -> None:
         take = factories.take(self.student, self.given)
         url = f"/takes/{take.pk}/"
         self.client.post(f"{url}name/", {"name": "the calm one"}, **HTMX)
@@ -245,7 +252,7 @@ class ChoosingTest(StandTest):
         self.assertNotContains(gone, f'data-take="{take.pk}"')
         self.assertContains(self.client.post(f"{url}bring-back/", **HTMX), f'data-take="{take.pk}"')
 
-    def test_thrown_away_takes_count_as_attempts_and_are_not_handed_in(self) -> None:
+    def test_deleted_takes_count_as_attempts_and_are_not_handed_in(self) -> None:
         factories.allow(self.given, attempts=1)
         take = factories.take(self.student, self.given)
         choosing.delete_take(self.student, take)
@@ -253,7 +260,7 @@ class ChoosingTest(StandTest):
         with self.assertRaises(NotToBeHandedIn):
             hand_in(self.student, take)
 
-    def test_the_reading_is_hidden_where_the_exercise_hides_it_but_not_the_click(self) -> None:
+    def test_the_analysis_is_hidden_where_the_exercise_hides_it_but_not_the_click(self) -> None:
         factories.allow(self.given, shows_analysis=False)
         faster = events_from_take(play(melody().at_tempo(112), STEADY, seed=4))
         take = factories.take(self.student, self.given, events=faster)

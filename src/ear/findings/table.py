@@ -20,13 +20,13 @@ def _time() -> Iterable[FindingKind]:
         code="lead", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY, share=FULL,
         teacher=gettext_noop("Constantly early by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come a little before the click. Listen for the click and play with it. "
-                   "If it felt right to you, measure the latency again."),
+                   "If it felt right to you, measure the latency."),
     )  # fmt: skip
     yield FindingKind(
         code="lag", criterion=TIMING, tone=Tone.FACT, hue=Hue.LATE, share=FULL,
         teacher=gettext_noop("Constantly late by {size}{give} ms, all through."),
         student=gettext_noop("All your notes come a little after the click. Feel the beat coming and play with it. "
-                   "If it felt right to you, measure the latency again."),
+                   "If it felt right to you, measure the latency."),
     )  # fmt: skip
     yield FindingKind(
         code="rushing", criterion=TIMING, tone=Tone.FACT, hue=Hue.EARLY,

@@ -16,6 +16,8 @@ from ear.measuring.measures import PlaceProfile
 from ear.notes import HANDS, Hand
 from ear.units import MAX_PITCH
 
+LEAD, LAG = "lead", "lag"
+"""Codes of a constant offset from the click."""
 LEAD_FROM_MS = 20.0
 """A constant lead or lag below this is nobody's habit: ears and set-ups vary as much."""
 DRIFT_FROM_MS_PER_BAR = 4.0
@@ -65,7 +67,7 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
         return
     error = offset.error_ms if offset is not None else 0.0
     yield c.finding(
-        "lead" if bias < 0 else "lag",
+        LEAD if bias < 0 else LAG,
         size=bias, unit="ms", bars=c.whole(), rows=c.linked[_explained(c.rest + bias, bias)].tolist(),
         values={"size": bias, "error": error},
     )  # fmt: skip

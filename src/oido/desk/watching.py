@@ -102,7 +102,7 @@ def watch(assignment: Assignment) -> Watch:
     own = Take.objects.filter(assignment=assignment, student__erased_as="")
     counts = {
         row["student"]: row
-        for row in own.filter(thrown_away_at=None).order_by().values("student").annotate(
+        for row in own.filter(deleted_at=None).order_by().values("student").annotate(
             takes=Count("pk"), last=Max("recorded_at")
         )
     }  # fmt: skip

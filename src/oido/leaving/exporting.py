@@ -59,7 +59,7 @@ def person_archive(person: User, *, reader: User, progress: Progress = lambda do
     school = reader.school
     assert school is not None
     takes = list(
-        Take.objects.filter(student=person, school=school, thrown_away_at=None)
+        Take.objects.filter(student=person, school=school, deleted_at=None)
         .select_related(
             "assignment__exercise", "assignment__school_class", "assignment__rubric", "student", "part", "sheet",
             "judgement__measurement", "judgement__rubric__rubric", "corrected",

@@ -133,7 +133,7 @@ def measured_takes(takes: QuerySet[Take]) -> list[tuple[Take, TakeFigures]]:
 
 def student_progress(reader: User, student: User, *, assignment: Assignment | None = None) -> StudentProgress:
     """Of a student as a reader may see it: teachers see what was handed in to classes of theirs."""
-    takes = Take.objects.filter(school=reader.school_id, student=student, thrown_away_at__isnull=True)
+    takes = Take.objects.filter(school=reader.school_id, student=student, deleted_at__isnull=True)
     climbed = RungClimbed.objects.filter(student=student, assignment__school=reader.school_id)
     if reader.pk != student.pk:
         seen = visible_assignments(reader)

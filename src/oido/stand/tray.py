@@ -7,6 +7,7 @@ from django.db.models import Prefetch
 
 from ear.findings.kind import PlayedOn
 from ear.findings.rendering import FOR_STUDENT, render_finding
+from ear.findings.time_rules import LAG, LEAD
 from ear.judging.judgement import Judgement
 from ear.notes import Part
 from ear.practice.rules import RecordingRules
@@ -41,7 +42,7 @@ class TrayRow:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tray:
     rows: list[TrayRow]
-    thrown_away: list[Take]
+    deleted: list[Take]
     handed_in: list[Take]
     is_closed: bool
     """A teacher has released a mark, or has withdrawn the exercise: nothing more can be handed in."""
@@ -50,6 +51,8 @@ class Tray:
     takes_missing: int
     """So many takes are still to be recorded before one is handed in."""
     shows_analysis: bool
+    calls_for_latency: bool
+    """The newest take was early or late throughout, which a latency that is not measured causes."""
     rules: RecordingRules
 
     @property
@@ -101,15 +104,18 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
     handed_in = [take for take in takes if take.is_handed_in]
     sheets = [take.sheet for take in handed_in if hasattr(take, "sheet")]
     parts: dict[int, Part] = {}
-    rows = []
+    rows: list[TrayRow] = []
+    calls_for_latency = False
     for take in takes:
-        if take.thrown_away_at is not None:
+        if take.deleted_at is not None:
             continue
         part = parts.get(take.part_id)
         if part is None:
             part = parts[take.part_id] = take.part.read()
         judgement = judged(take)
         is_readable = judgement.is_readable
+        if is_readable and not rows:
+            calls_for_latency = any(fault.finding.code in (LEAD, LAG) for fault in judgement.judgement.faults)
         rows.append(
             TrayRow(
                 take=take,
@@ -124,12 +130,13 @@ def read_tray(student: User, student_terms: StudentTerms) -> Tray:
         )
     return Tray(
         rows=rows,
-        thrown_away=[take for take in takes if take.thrown_away_at is not None],
+        deleted=[take for take in takes if take.deleted_at is not None],
         handed_in=handed_in,
         is_closed=any(sheet.is_settled for sheet in sheets)
         or student_terms.assignment.withdrawn_at is not None,
         is_withdrawn=student_terms.assignment.withdrawn_at is not None,
         attempts_left=None if rules.attempts is None else max(0, rules.attempts - len(takes)),
+        calls_for_latency=calls_for_latency,
         takes_missing=max(0, rules.least_takes - sum(is_of_exercise(take, student_terms) for take in takes)),
         shows_analysis=(rules.shows_analysis and (bool(handed_in) or not rules.is_by_ear))
         or any(sheet.is_released for sheet in sheets),

@@ -34,18 +34,18 @@ def delete_take(student: User, take: Take) -> Take:
     locked = _own(student, take)
     if locked.is_handed_in:
         raise NotAllowed
-    if locked.thrown_away_at is None:
-        locked.thrown_away_at = timezone.now()
-        locked.save(update_fields=["thrown_away_at"])
-        logger.info("take %s thrown away", locked.pk)
+    if locked.deleted_at is None:
+        locked.deleted_at = timezone.now()
+        locked.save(update_fields=["deleted_at"])
+        logger.info("take %s deleted", locked.pk)
     return locked
 
 
 @transaction.atomic
 def restore_take(student: User, take: Take) -> Take:
     locked = _own(student, take)
-    locked.thrown_away_at = None
-    locked.save(update_fields=["thrown_away_at"])
+    locked.deleted_at = None
+    locked.save(update_fields=["deleted_at"])
     return locked
 
 

@@ -51,7 +51,7 @@ class DoubtText:
 def submission_blocker(take: Take, student_terms: StudentTerms, *, part: Part) -> Any:
     """Return why a take cannot be handed in for a student_terms, in words; empty if it can. `part` is the take's."""
     rules, bpm = student_terms.rules, float(student_terms.exercise.tempo_bpm)
-    if take.thrown_away_at is not None:
+    if take.deleted_at is not None:
         return pgettext_lazy("state", "deleted")
     if not is_of_exercise(take, student_terms):
         return _("recorded for “%(title)s”") % {"title": take.exercise}

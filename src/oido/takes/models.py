@@ -93,7 +93,7 @@ class Take(SchoolRow, Recorded):
     was asked."""
     name = models.CharField(max_length=MAX_NAME_LENGTH, blank=True)
     is_starred = models.BooleanField(default=False)
-    thrown_away_at = models.DateTimeField(null=True)
+    deleted_at = models.DateTimeField(null=True)
     judgement = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")
     """That which counts. None where what was stored cannot be read by today's code."""
     proposed = models.ForeignKey("Judgement", on_delete=models.SET_NULL, null=True, related_name="+")

@@ -26,7 +26,7 @@ def visible_takes(user: User) -> QuerySet[Take]:
 
 def takes_of_withdrawn(student: User) -> QuerySet[Take]:
     """What a student recorded for exercises that were withdrawn and never handed in, newest first."""
-    takes = Take.objects.filter(student=student, handed_in_at=None, thrown_away_at=None)
+    takes = Take.objects.filter(student=student, handed_in_at=None, deleted_at=None)
     withdrawn = takes.filter(assignment__withdrawn_at__isnull=False).defer("events")
     return withdrawn.select_related("assignment__exercise").order_by("-recorded_at")
 

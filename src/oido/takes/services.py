@@ -228,7 +228,7 @@ def _passes_played(take: Take) -> int:
 
 def _open_to_passes(student: User, take: Take) -> Take:
     locked = Take.objects.select_for_update().get(pk=take.pk)
-    is_shut = locked.is_handed_in or locked.thrown_away_at is not None or hasattr(locked, "corrected")
+    is_shut = locked.is_handed_in or locked.deleted_at is not None or hasattr(locked, "corrected")
     if locked.student_id != student.pk or is_shut:
         raise NotAllowed
     return locked

@@ -112,9 +112,9 @@ def _delete(request: Request, exercises: list[Exercise]) -> str:
     }
 
 
-def _bring_back(request: Request, exercises: list[Exercise]) -> str:
+def _restore(request: Request, exercises: list[Exercise]) -> str:
     lifecycle.restore_exercises(request.user, exercises)
-    return ngettext("One exercise is back.", "%(n)s exercises are back.", len(exercises)) % {
+    return ngettext("One exercise is restored.", "%(n)s exercises are restored.", len(exercises)) % {
         "n": len(exercises)
     }
 
@@ -126,7 +126,7 @@ class _Refused(Exception):
 ACTS: dict[str, tuple[Callable[[Request, list[Exercise]], str], str]] = {
     "tag": (_tag, ""), "untag": (_untag, ""), "share": (_share, "keep"), "keep": (_stop_sharing, "share"),
     "retire": (_retire, "use-again"), "use-again": (_use_again, "retire"),
-    "delete": (_delete, "bring-back"), "bring-back": (_bring_back, ""),
+    "delete": (_delete, "bring-back"), "bring-back": (_restore, ""),
 }  # fmt: skip
 """What can be done with exercises, each with what undoes it."""
 

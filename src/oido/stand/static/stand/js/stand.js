@@ -70,6 +70,7 @@ function assembled(root) {
   parts.onMusic = new OnMusic(parts);
   const sent = (/** @type {string} */ words) => {
     parts.machine.tell("sent");
+    parts.latency.show();
     say(words);
     // Who is playing the next round is told when it is over.
     if (!parts.machine.isRecording) showAnalysis(parts);
