@@ -115,7 +115,7 @@ FAULTS = (
     Fault("src/ear/matching/match.py", 'in_place = hypothesis.path.score', 'in_place = found.worth', "tests.ear.test_troubles"),
     Fault("src/ear/findings/causes.py", 'nearest = float(sizes[np.argmin(np.abs(sizes + bias_ms))])', 'nearest = 0.0', "tests.ear.test_troubles"),
     Fault("src/ear/measuring/figures.py", 'return robust_spread(values) / (1.0 - small / len(values))', 'return robust_spread(values)', "tests.ear.test_troubles"),
-    Fault("src/ear/matching/pace_fit.py", 'STRETCH_PRICE, BEND_PRICE = 30.0, 12.0', 'STRETCH_PRICE, BEND_PRICE = 4.0, 1.0', "tests.ear.test_tempo"),
+    Fault("src/ear/matching/pace_division.py", 'STRETCH_PRICE, BEND_PRICE = 30.0, 12.0', 'STRETCH_PRICE, BEND_PRICE = 4.0, 1.0', "tests.ear.test_tempo"),
     Fault("src/ear/matching/pace_fit.py", 'solution[len(owner) :] - edges[0] * slow[0, 0])', 'solution[len(owner) :])', "tests.ear.test_tempo"),
     Fault("src/ear/measuring/tempo.py", '60.0 * (last - first) / seconds', '60.0', "tests.ear.test_tempo"),
     Fault("src/ear/practice/rules.py", 'min(self.least_bars, bars // 2)', 'self.least_bars', "tests.ear.test_practice"),

@@ -48,12 +48,88 @@ def stored_names(tree: ast.AST) -> Iterator[str]:
             yield node.arg
 
 
+IMPERATIVES = frozenset(
+    [
+        "Accent",
+        "Add",
+        "Apply",
+        "Assign",
+        "Begin",
+        "Break",
+        "Change",
+        "Check",
+        "Conclude",
+        "Count",
+        "Delete",
+        "Divide",
+        "End",
+        "Extend",
+        "Find",
+        "Fit",
+        "Follow",
+        "Gather",
+        "Insert",
+        "Lengthen",
+        "Link",
+        "Mark",
+        "Match",
+        "Measure",
+        "Mend",
+        "Merge",
+        "Move",
+        "Multiply",
+        "Open",
+        "Paste",
+        "Play",
+        "Propose",
+        "Raise",
+        "Read",
+        "Remember",
+        "Remove",
+        "Return",
+        "Run",
+        "Search",
+        "Set",
+        "Try",
+        "Write",
+        "Yield",
+    ]
+)
+"""What a public function of the core does for its caller, as its docstring begins."""
+UNIT = re.compile(
+    r"\b(ticks?|quarters?|beats?|bars?|ms|seconds?|px|points?|per cent|share|semitones?|velocit(y|ies)|pitch(es)?|shape|steps?"
+    r"|0 to 1(00)?|number|how many|count|cost|slope|rho|t|spread|score|credits?|row|lane|staff|days|tempo|rounded|fifths|value)\b"
+)
+NAMED_UNIT = re.compile(r"(_ms|_s|_px|_ticks|_bpm|ms|seconds|quarters|percent|points|fifths)$")
+
+
+def lacking(node: ast.FunctionDef) -> str:
+    """Return what a docstring lacks: what is returned, units or errors; empty if nothing."""
+    docstring = ast.get_docstring(node) or ""
+    if docstring.partition(" ")[0].rstrip(",.") not in IMPERATIVES:
+        return "what it does or returns"
+    returned = ast.unparse(node.returns) if node.returns else ""
+    is_number = returned in {"float", "int", "Floats"}
+    if is_number and not UNIT.search(docstring) and not NAMED_UNIT.search(node.name):
+        return "units"
+    raised = {
+        ast.unparse(inner.exc.func if isinstance(inner.exc, ast.Call) else inner.exc)
+        for inner in ast.walk(node)
+        if isinstance(inner, ast.Raise) and inner.exc is not None
+    }
+    missing = {name for name in raised if name[:1].isupper() and name not in docstring}
+    return f"errors: {', '.join(sorted(missing))}" if missing else ""
+
+
 def public_functions(tree: ast.Module) -> Iterator[ast.FunctionDef]:
-    """Yield functions of the module and methods of its classes whose names have no underscore before them."""
+    """Yield public functions of the module and public methods of its public classes, without properties."""
     classes = [node for node in tree.body if isinstance(node, ast.ClassDef) and not node.name.startswith("_")]
     for body in (tree.body, *(node.body for node in classes)):
         for node in body:
-            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+            is_property = isinstance(node, ast.FunctionDef) and any(
+                "property" in ast.unparse(decorator) for decorator in node.decorator_list
+            )
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not is_property:
                 yield node
 
 
@@ -80,7 +156,9 @@ def main() -> None:
         )
         if file.is_relative_to(SRC / "ear"):
             bare += [
-                f"{file.stem}.{node.name}" for node in public_functions(tree) if not ast.get_docstring(node)
+                f"{file.relative_to(SRC)}: {node.name} lacks {lack}"
+                for node in public_functions(tree)
+                if (lack := lacking(node))
             ]
     silent = {name: names[name] for name in sorted(SAYS_NOTHING) if names[name]}
     numbered = [code for code in ERROR_TEXTS if re.search(r"_\d+$", code)]
@@ -96,7 +174,9 @@ def main() -> None:
     print(
         f"class names that stand for two   {len(twice):>6}: {', '.join(twice)} (agreed: {', '.join(sorted(SHARED_CLASS_NAMES - {'Command'}))})"
     )
-    print(f"public core functions without a docstring {len(bare)}")
+    print(f"public core functions whose docstring lacks something {len(bare)}")
+    for line in bare:
+        print(f"    {line}")
     print(f"lines with a comment             {comments / lines:>6.1%} of {lines:,}")
 
 

@@ -34,7 +34,10 @@ def assess(
     before: Sequence[Standing] = (),
     others: Sequence[tuple[str, Imprint]] = (),
 ) -> Assessment:
-    """As `extract_facts` and `judge` say. The rubric is the default of the part's kind."""
+    """Return the facts and the judgement of one take by the default rubric of the part's kind.
+
+    See `extract_facts` and `judge` for arguments and errors.
+    """
     facts = extract_facts(part, take, kit=kit, has_click=has_click, before=before, others=others)
     by = rubric or DEFAULT_RUBRICS[part.kind]
     return Assessment(facts=facts, judgement=judge(facts, Rules(rubric=by, level=level)), rubric=by)

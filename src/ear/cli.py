@@ -24,7 +24,7 @@ T = TypeVar("T")
 
 
 def main(arguments: list[str]) -> int:
-    """Run `measure`, `read` or `bench`; gives the exit status. Errors of input are told on standard error."""
+    """Run `measure`, `read` or `bench`, and return the exit status as a number. Errors of input go to standard error."""
     options = _parser().parse_args(arguments)
     if options.command == "bench":
         return _bench(options)

@@ -38,8 +38,11 @@ class Read:
 
 
 def read(opened: OpenedFile, *, file_name: str, kind: Kind | None = None, respell: bool = False) -> Read:
-    """All of a file that is of a kind, or of the kind that most of it is; `respell` throws the file's own names of
-    notes away. Raises ValueOutOfRange for a file without notes."""
+    """Return everything in a file that is of `kind`, or of the kind that most of it is.
+
+    `respell` discards the file's own note names. Raises ValueOutOfRange for a file without notes, FormatError
+    for an unreadable one.
+    """
     kind = kind or opened.kind
     fitting = [c.key for c in opened.choices if c.kind is kind] or [c.key for c in opened.choices]
     taken = opened.take(fitting, kind=kind)
@@ -55,13 +58,16 @@ def read(opened: OpenedFile, *, file_name: str, kind: Kind | None = None, respel
 
 
 def title_of(opened: OpenedFile, file_name: str) -> str:
-    """What the piece is called; where the file does not say so, what the file is called."""
+    """Return the title of the piece, or the file's name if the file has no title."""
     return opened.title or PurePath(file_name).stem.replace("_", " ").strip()
 
 
 def read_to_json(report: Read) -> dict[str, Any]:
-    """Schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in each staff; `tie` says
-    whether the note is written as several that are tied. Names of drums are their lanes'."""
+    """Return what was read in schema oido.read/1: onsets and lengths in quarters, bars from 1, voices from 1 in
+    each staff.
+
+    `tie` says whether the note is written as several tied ones. Names of drums are their lanes'.
+    """
     part = report.part
     score = write_out(part)
     tied = {
@@ -99,7 +105,7 @@ def read_to_json(report: Read) -> dict[str, Any]:
 
 
 def read_summary(report: Read) -> str:
-    """What was read in some lines of plain text."""
+    """Return what was read as a few lines of plain text."""
     return "\n".join(_lines(report))
 
 
@@ -122,7 +128,7 @@ def _lines(report: Read) -> Iterator[str]:
 
 
 def describe_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
-    """A sentence without full stop for each thing that did not come in, with its bars."""
+    """Return a phrase for each thing that was not imported, with its bars."""
     lines: list[str] = []
     by_kind: dict[str, list[NotImported]] = {}
     for row in rows:
@@ -140,7 +146,7 @@ def describe_account(rows: Iterable[NotImported], reader: Reader) -> list[str]:
 
 
 def list_bars(bars: list[int], reader: Reader) -> str:
-    """Bars in order in words: bar 3; bars 3, 5 to 8, 12."""
+    """Return bars in words, in order: “bar 3”; “bars 3, 5 to 8, 12”."""
     runs: list[tuple[int, int]] = []
     for bar in bars:
         if runs and bar == runs[-1][1] + 1:

@@ -10,17 +10,17 @@ T = TypeVar("T")
 
 
 def to_plain(value: Any) -> Any:
-    """A value as it comes back from a JSON column: lists, and keys that are text."""
+    """Return a value as it comes back from a JSON column: with lists, and with keys that are text."""
     return msgspec.json.decode(msgspec.json.encode(value))
 
 
 def to_text(value: Any) -> str:
-    """A value as JSON, without spaces."""
+    """Return a value as JSON without spaces."""
     return msgspec.json.encode(value).decode()
 
 
 def from_plain(data: Any, kind: type[T], *, expected: str) -> T:
-    """Plain values as a value of a type; names that it does not have are passed over.
+    """Return plain values as a value of a type; unknown names are ignored.
 
     Raises FormatError, which says where; and what the type itself raises.
     """
@@ -31,5 +31,5 @@ def from_plain(data: Any, kind: type[T], *, expected: str) -> T:
 
 
 def alike(value: object, kind: type[T]) -> T:
-    """A value of another type that has the same names."""
+    """Return a value of another type that has fields of the same names."""
     return msgspec.convert(value, kind, from_attributes=True)

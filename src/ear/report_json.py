@@ -25,7 +25,7 @@ DEFAULT_SCHEMA = 1
 
 
 def assessment_to_json(a: Assessment, *, schema: int = DEFAULT_SCHEMA) -> dict[str, Any]:
-    """An assessment as plain values for JSON, in schema `oido.measure/1` or `/2`."""
+    """Return an assessment as plain values for JSON, in schema `oido.measure/1` or `/2`."""
     return _schema_2(a.facts, a.judgement) if schema == 2 else _schema_1(a.facts, a.judgement)
 
 

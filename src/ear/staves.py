@@ -70,8 +70,9 @@ class Staves:
     kit: KitMap
 
     def place(self, pitch: int, *, hand: Hand | None = None, name_fifth: int | None = None) -> StaffNote:
-        """Staff, step and accidental of a pitch, by its name on the line of fifths if that is known; of drums the lane's
-        place and head."""
+        """Return the staff, step and accidental of a pitch, by its name on the line of fifths if that is known;
+        for drums, the lane's place and head.
+        """
         if self.kind.instrument.has_lanes:
             lane = self.kit.lane(pitch)
             return StaffNote(staff=0, step=lane.staff_step, alteration=0, head=lane.head)
@@ -84,7 +85,7 @@ class Staves:
         )
 
     def staff_of(self, pitch: int, hand: Hand | None) -> int:
-        """The staff that a note stands on, from the top."""
+        """Return the staff that a note is on, counted from the top."""
         if len(self.clefs) == 1:
             return 0
         if hand is not None:
@@ -92,7 +93,7 @@ class Staves:
         return 0 if pitch >= SPLIT_PITCH else 1
 
     def signature(self, staff: int) -> list[tuple[int, int]]:
-        """(step above the bottom line, alteration) for each sign of the key."""
+        """Return (step above the bottom line, alteration) for each sign of the key signature."""
         shift = self.clefs[staff].key_shift
         if self.kind.instrument.has_lanes:
             return []
@@ -101,18 +102,18 @@ class Staves:
         return [(step - shift, -1) for step in FLAT_PLACES[: -self.fifths]]
 
     def is_written_by_key(self, note: StaffNote) -> bool:
-        """Does the key alone give the note its accidental?"""
+        """Return whether the key signature alone gives the note its accidental."""
         step = note.step + self.clefs[note.staff].bottom_step
         return key_alteration(step, fifths=self.fifths) == note.alteration
 
 
 def staves_of(part: Part, *, kit: KitMap) -> Staves:
-    """The staves that a part is written on from its beginning."""
+    """Return the staves that a part is written on at its beginning."""
     return Staves(kind=part.kind, clefs=_clefs(part), fifths=part.fifths, kit=kit)
 
 
 def staves_at(part: Part, tick: int, *, staves: Staves) -> Staves:
-    """The part's staves with the key signature in force at a tick."""
+    """Return the part's staves with the key signature in force at a tick."""
     fifths = part.fifths_at(tick)
     return staves if fifths == staves.fifths else replace(staves, fifths=fifths)
 
@@ -140,7 +141,7 @@ def _count_ledger_lines(part: Part, clef: Clef) -> int:
 
 
 def octave_shifts(staves: Staves, notes: Iterable[Note]) -> list[int]:
-    """Steps to move a row's notes by on each staff, so that few ledger lines are needed: 0, 7 or -7."""
+    """Return the steps to move a row's notes by on each staff, so that few ledger lines are needed: 0, 7 or -7."""
     if staves.kind.instrument.has_lanes:
         return [0 for _ in staves.clefs]
     steps: list[list[int]] = [[] for _ in staves.clefs]

@@ -13,7 +13,7 @@ EAR_NOTES_SHOWN = 5
 
 
 def summary(a: Assessment) -> str:
-    """An assessment in some lines of plain text."""
+    """Return an assessment as a few lines of plain text."""
     return "\n".join(_lines(a))
 
 

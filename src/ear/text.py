@@ -17,7 +17,7 @@ class Text:
 
 
 def gettext_noop(text: str) -> Text:
-    """A text to be translated when it is said; named so for the tools that gather texts."""
+    """Return a text to be translated when it is said. Tools that gather texts look for this name."""
     return Text(singular=text)
 
 
@@ -27,7 +27,7 @@ def term(name: str) -> str:
 
 
 def ngettext_lazy(singular: str, plural: str, by: str = "count") -> Text:
-    """A text with two forms, chosen by the value named `by`."""
+    """Return a text with two forms, chosen by the value named `by`."""
     return Text(singular=singular, plural=plural, by=by)
 
 

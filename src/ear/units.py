@@ -14,5 +14,5 @@ MIN_BPM, MAX_BPM = 10.0, 400.0
 
 
 def ms(seconds: float) -> float:
-    """Seconds as milliseconds."""
+    """Return seconds as milliseconds."""
     return seconds * 1000.0

@@ -20,7 +20,10 @@ HAT, SNARE, KICK, OPEN_HAT, TOM = 42, 38, 36, 46, 45
 
 
 def make_cases(count: int = CASES, *, seed: int = SEED) -> Iterator[Truth]:
-    """Takes of the robot player with known truth, keyboard and drums by turns; the same for the same seed."""
+    """Return takes of the robot player with known truth, keyboard and drums in turn.
+
+    The same seed gives the same takes.
+    """
     random = Random(seed)
     for number in range(count):
         part = _drums(random) if number % 2 else _keyboard(random)

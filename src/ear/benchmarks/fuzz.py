@@ -48,12 +48,12 @@ ELEMENT = re.compile(rb"<(\w[\w-]*)[^<>]*>[^<>]*</\1>")
 
 
 def corpus() -> list[bytes]:
-    """The files that inputs are made from, in order of name."""
+    """Return the files that inputs are mutated from, sorted by name."""
     return [path.read_bytes() for path in sorted(CORPUS.iterdir())]
 
 
 def mutated(number: int, files: Sequence[bytes]) -> bytes:
-    """Input `number`: one file of the corpus, changed once or several times."""
+    """Return input `number`: one file of the corpus, changed once or several times."""
     chance = random.Random(number)
     data = chance.choice(files)
     for _ in range(chance.choice(HOW_OFTEN)):
@@ -205,7 +205,7 @@ class Total:
     megabytes: float = 0.0
 
     def add(self, some: FuzzOutcome) -> None:
-        """Count some more."""
+        """Add the counts of another run, in place."""
         self.read += some.read
         self.refused += some.refused
         self.broken += some.broken
@@ -214,7 +214,7 @@ class Total:
 
 
 def report(minutes: float, *, seed: int = 0) -> Iterator[str]:
-    """Try inputs from number `seed` on for so long; lines to print."""
+    """Try inputs from number `seed` on for `seconds`, and yield the lines to print."""
     outcomes: SimpleQueue[FuzzOutcome | None] = SimpleQueue()
     until = time.monotonic() + 60.0 * minutes
     workers = [Process(target=_work, args=(seed + k, PROCESSES, until, outcomes)) for k in range(PROCESSES)]

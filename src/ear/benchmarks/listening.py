@@ -55,7 +55,7 @@ def _by_hand(part: Part, take: Take, change: Callable[[TakeNote, Hand | None, in
 
 
 def with_chords(part: Part) -> Part:
-    """The left hand's notes as triads."""
+    """Return the part with its left-hand notes as triads."""
     return part.with_notes(
         replace(n, pitch=n.pitch + step)
         for n in part.notes
@@ -68,7 +68,7 @@ def _louder(note: TakeNote, by: float) -> TakeNote:
 
 
 def uneven_left(part: Part, take: Take, random: Random) -> Take:
-    """The left hand unsteady by 40 ms."""
+    """Return the take with an unsteady left hand, spread by 40 ms."""
     return _by_hand(
         part, take,
         lambda n, hand, _: replace(n, onset_s=n.onset_s + random.gauss(0, 0.04)) if hand is Hand.LEFT else n,
@@ -76,32 +76,32 @@ def uneven_left(part: Part, take: Take, random: Random) -> Take:
 
 
 def loud_left(part: Part, take: Take, _random: Random) -> Take:
-    """The left hand 24 steps too loud."""
+    """Return the take with a left hand 24 steps of velocity too loud."""
     return _by_hand(part, take, lambda n, hand, _: _louder(n, 24) if hand is Hand.LEFT else n)
 
 
 def all_louder(_part: Part, take: Take, _random: Random) -> Take:
-    """Everything 28 steps louder."""
+    """Return the take 28 steps of velocity louder."""
     return replace(take, notes=tuple(_louder(n, 28) for n in take.notes))
 
 
 def all_softer(_part: Part, take: Take, _random: Random) -> Take:
-    """Everything 28 steps softer."""
+    """Return the take 28 steps of velocity softer."""
     return replace(take, notes=tuple(_louder(n, -28) for n in take.notes))
 
 
 def right_hand_only(part: Part, take: Take, _random: Random) -> Take:
-    """The left hand left out."""
+    """Return the take without its left hand."""
     return _by_hand(part, take, lambda n, hand, _: None if hand is Hand.LEFT else n)
 
 
 def left_an_octave_lower(part: Part, take: Take, _random: Random) -> Take:
-    """The left hand an octave too low."""
+    """Return the take with its left hand an octave too low."""
     return _by_hand(part, take, lambda n, hand, _: replace(n, pitch=n.pitch - 12) if hand is Hand.LEFT else n)
 
 
 def one_pad(_part: Part, take: Take, _random: Random) -> Take:
-    """Every stroke on the snare."""
+    """Return the take with every stroke on the snare."""
     notes: list[TakeNote] = []
     for note in take.notes:
         if not notes or note.onset_s - notes[-1].onset_s > 0.03:
@@ -110,17 +110,17 @@ def one_pad(_part: Part, take: Take, _random: Random) -> Take:
 
 
 def another_pad(_part: Part, take: Take, _random: Random) -> Take:
-    """The snare's pad sends another number."""
+    """Return the take with the snare sending the number of another pad."""
     return Take.of(replace(n, pitch=75) if n.pitch == SNARE else n for n in take.notes)
 
 
 def loud_hat(_part: Part, take: Take, _random: Random) -> Take:
-    """The hat 32 steps too loud."""
+    """Return the take with a hat 32 steps of velocity too loud."""
     return replace(take, notes=tuple(_louder(n, 32) if n.pitch == HAT else n for n in take.notes))
 
 
 def silent_bar(part: Part, take: Take, random: Random) -> Take:
-    """A bar left out, in time."""
+    """Return the take with one bar left out, in time."""
     bar = 2 + random.randrange(len(part.bars) - 3)
     return _by_hand(part, take, lambda n, _, target: None if part.bar_of_note[target] == bar else n)
 
@@ -171,13 +171,13 @@ CAUSES = (
 
 
 def part_of(kind: Kind, seed: int) -> Part:
-    """A made-up part, the same for the same seed."""
+    """Return a made-up part. The same seed gives the same part."""
     make = keyboard_part if kind.instrument.has_key else drum_part
     return make(seed, bars=BARS[seed % len(BARS)])
 
 
 def codes_reported(cause: Cause | None, kind: Kind, seed: int) -> tuple[str, ...]:
-    """Codes of the faults and facts that are told of a take with a cause, the most costly first."""
+    """Return the codes of the faults and facts reported for a take with this cause, the most costly first."""
     part = part_of(kind, seed)
     if cause:
         part = cause.prepare(part)
@@ -192,7 +192,7 @@ def _codes_of(name: str | None, kind: Kind, seed: int) -> tuple[str, ...]:
 
 
 def report() -> Iterator[str]:
-    """Lines of the bench's report."""
+    """Yield the lines of the benchmark's report."""
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         yield f"{'cause':34} {'kind':9} {'first':>6} {'among 3':>8}  told besides"
         first_of_all = among_all = takes = 0

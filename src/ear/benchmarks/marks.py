@@ -80,7 +80,7 @@ TABLE = (
 
 
 def part_for(kind: Kind, seed: int, *, bars: int | None = None) -> Part:
-    """A made-up part for a kind, the same for the same seed."""
+    """Return a made-up part of a kind. The same seed gives the same part."""
     make = keyboard_part if kind.instrument.has_key else drum_part
     return make(seed, bars=bars or BARS[seed % len(BARS)])
 
@@ -152,7 +152,7 @@ class MarkingJob:
 
 
 def mark_of(job: MarkingJob) -> float:
-    """The total, 0 to 100, that the default rubric gives to what a job describes."""
+    """Return the total, 0 to 100, that the default rubric gives to the take that a job describes."""
     part = part_for(job.kind, job.seed, bars=job.bars)
     if job.change:
         part, take = CHANGES[job.change](part, job.habits, job.seed)
@@ -187,7 +187,7 @@ class Sweep:
     kinds: tuple[Kind, ...] = tuple(Kind)
 
     def job(self, kind: Kind, value: float, seed: int) -> MarkingJob:
-        """The job of one value of what is swept."""
+        """Return the job for one value of the habit that is swept."""
         return MarkingJob(
             kind=kind, seed=seed, habits=self.habits(value), bars=self.bars, extra=value if self.extra else 0.0
         )  # fmt: skip
@@ -266,7 +266,7 @@ class Swept:
 
 
 def swept(values: Sequence[float], marks: Sequence[Sequence[float]]) -> Swept:
-    """marks: for each value those of all seeds, in one order."""
+    """Return the marks, 0 to 100, of every seed for each value, in order of the values."""
     means = [statistics.fmean(row) for row in marks]
     inversions, falls = [], []
     for (a, before), (b, after) in pairwise(zip(values, marks, strict=True)):
@@ -281,7 +281,7 @@ def swept(values: Sequence[float], marks: Sequence[Sequence[float]]) -> Swept:
 
 
 def report(*, with_sweeps: bool = True) -> Iterator[str]:
-    """Lines of the bench's report."""
+    """Yield the lines of the benchmark's report."""
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         yield from _table(pool)
         if with_sweeps:

@@ -56,7 +56,7 @@ class Tally:
     outcomes: dict[str, list[int]] = field(default_factory=lambda: defaultdict(lambda: [0, 0, 0]))
 
     def add(self, other: "Tally") -> None:
-        """Count another's in, in place."""
+        """Add another tally's counts, in place."""
         self.right += other.right
         self.reported += other.reported
         self.wanted += other.wanted
@@ -82,7 +82,7 @@ class Tally:
         return 2 * self.right / total if total else 1.0
 
     def outcome_f1(self, name: str) -> float:
-        """F1 of one outcome, 0 to 1; 1 where it neither occurs nor is found."""
+        """Return the F1 score of one outcome, 0 to 1; 1 if it neither occurs nor is reported."""
         right, predicted, wanted = self.outcomes[name]
         return 2 * right / (predicted + wanted) if predicted + wanted else 1.0
 
@@ -93,7 +93,9 @@ class Tally:
 
 
 def read_truths(folder: Path) -> Iterator[Truth]:
-    """The labelled takes of a folder: target and take as Standard MIDI Files, truth as JSON, by name."""
+    """Yield the labelled takes of a folder, sorted by name: target and take are Standard MIDI Files, the truth
+    is JSON.
+    """
     for file in sorted(folder.glob("*.truth.json")):
         data = json.loads(file.read_text())
         stem = file.name.removesuffix(".truth.json")
@@ -112,7 +114,7 @@ def read_truths(folder: Path) -> Iterator[Truth]:
 
 
 def tally(truth: Truth, match: Match) -> Tally:
-    """Links and outcomes that were found, counted against those of the true stories that are nearest."""
+    """Return counts of the links and outcomes in a match against the true story that is nearest to it."""
     tallies = [
         _counted(_with_twins(truth, pairs, match), match) for pairs in (truth.pairs, *truth.alternatives)
     ]
@@ -147,7 +149,7 @@ def _counted(pairs: list[dict[str, Any]], match: Match) -> Tally:
 
 
 def report(truths: Iterable[Truth]) -> Iterator[str]:
-    """Lines of the bench's report."""
+    """Yield the lines of the benchmark's report."""
     whole, cases = Tally(), []
     by_tag: dict[str, Tally] = defaultdict(Tally)
     bias, ratio, transpositions, slips, spent = [], [], [0, 0], [0, 0, 0], 0.0

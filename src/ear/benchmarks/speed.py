@@ -29,7 +29,7 @@ HABITS = Habits(spread_ms=14, lead_ms=-12, wrong_keys=0.02, misses=0.02, grazes=
 
 
 def long_part(bars: int, notes: int) -> Part:
-    """Two hands, a tune over chords, so many notes spread evenly over the bars."""
+    """Return a two-hand part of so many notes, a tune over chords, spread evenly over the bars."""
     made: list[Note] = []
     steps = max(1, round(notes / bars / 2))
     for bar in range(bars):
@@ -55,7 +55,7 @@ HARD = (
 
 
 def report() -> Iterator[str]:
-    """Lines of the bench's report: best and middle of several runs, in ms."""
+    """Yield the lines of the benchmark's report: the best and the median of several runs, in ms."""
     loop = fixed_loop()
     yield f"a fixed loop of this machine: {1000 * loop:.1f} ms; times over it stand behind each line"
     yield f"{'bars':>5} {'notes':>6} {'match':>9} {'in all, best':>13} {'middle':>8} {'µs a note':>10} {'loops':>6}"
@@ -81,8 +81,10 @@ def report() -> Iterator[str]:
 
 
 def fixed_loop() -> float:
-    """Seconds of a loop that is always the same, partly Python's and partly numpy's: what times are compared with, since
-    machines differ and are busy."""
+    """Return how long, in seconds, a fixed amount of Python and numpy work takes.
+
+    Times are compared with it, because machines differ and are busy.
+    """
     row = np.linspace(0.0, 1.0, 2_000)
     spent = []
     for _ in range(TIMES):
@@ -123,7 +125,7 @@ def _line(
 
 
 def judging(bars: int, notes: int) -> Iterator[str]:
-    """A stored take: its facts read, judged by a rubric, its scores read and concluded."""
+    """Yield the steps of judging a stored take: read its facts, judge them, read and conclude its scores."""
     part = long_part(bars, notes)
     facts = extract_facts(part, play(part, HABITS, seed=1))
     rules = Rules(rubric=DEFAULT_RUBRICS[part.kind], level=DEFAULT_LEVEL)

@@ -54,7 +54,7 @@ class Overlay:
 
 
 def overlay_of(take: Take, facts: Facts, judged: Judgement) -> Overlay:
-    """Facts and judgement, row by row."""
+    """Return a take laid over its part for drawing, with facts and judgement for each row."""
     rows = facts.rows
     time, touch = (_reasons(judged, name) for name in (CriterionName.TIMING, CriterionName.DYNAMICS))
     return Overlay(

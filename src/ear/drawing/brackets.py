@@ -11,7 +11,7 @@ MIN_BRACKET = 26.0
 
 
 def brackets_in_row(part: Part, ear_marks: Sequence[EarMark], box: RowBox, *, y: float) -> list[Bracket]:
-    """Ear notes of this row, kept from running into each other by taking turns."""
+    """Return the brackets of ear notes in one row. They take turns in height so that none runs into another."""
     spans: list[tuple[float, float, EarMark, bool, bool]] = []
     for mark in ear_marks:
         for first, last in _extents(part, mark):

@@ -23,7 +23,7 @@ def changed_rows(
     labels: Collection[LabelKind] = ON_THE_PAGE,
     has_strips: bool = False,
 ) -> frozenset[int] | None:
-    """Rows, by index, that are drawn otherwise; None where the page has other rows or other staves.
+    """Return the indices of rows that are drawn differently; None if the page has other rows or other staves.
 
     A row is drawn from its box, the staves, and what begins in it: only these are compared, so that
     a change of one note costs the drawing of one row.
@@ -43,7 +43,7 @@ def changed_rows(
 
 
 def row_starts(part: Part, *, width: float, has_strips: bool = False) -> list[int]:
-    """For each row of the page the note, by index, with which it begins."""
+    """Return the index of the first note of each row of the page."""
     rows = page_rows(part, width=width, has_strips=has_strips)
     first_notes: list[int] = np.searchsorted(part.onset_ticks, [row.start_tick for row in rows]).tolist()
     return first_notes

@@ -39,7 +39,7 @@ HIGHEST = 11.0
 
 
 def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
-    """Notes of one row, in their order, with room for each."""
+    """Return the notes of one row, in their order, with room made for each."""
     placed = list(boxes)
     by_x = sorted(range(len(placed)), key=lambda i: (placed[i].x, -placed[i].y))
     _set_apart(boxes, placed, by_x)
@@ -49,7 +49,9 @@ def arranged(boxes: Sequence[NoteBox]) -> list[NoteBox]:
 
 
 def clear_of(notes: Sequence[NoteBox], *, left: float, right: float, y: float) -> float:
-    """Where words between two x stand that have their place at `y`, all in px: there, or over the notes that are as high."""
+    """Return the y, in px, for words between two x that belong at `y`: there if it is free, otherwise above the
+    notes that reach as high.
+    """
     over = [
         n.y - OVER_NOTE - LABELS_LINE * len(n.labels)
         for n in notes

@@ -28,7 +28,7 @@ WHOLE_BAR_REST = gettext_noop("rest for the whole bar")
 
 
 def describe_moment(part: Part, moment: Moment, reader: Reader, *, with_hand: bool = True) -> str:
-    """“C4 and E4, dotted crotchet, right hand, fingers 1 3”; without its place."""
+    """Return a moment in words without its place: “C4 and E4, dotted crotchet, right hand, fingers 1 3”."""
     if moment.is_whole_bar:
         words = [reader.say(WHOLE_BAR_REST, {})]
     elif not moment.notes:
@@ -77,7 +77,7 @@ def _length(values: Iterable[Value], reader: Reader) -> str:
 
 
 def text_of(part: Part, reader: Reader) -> str:
-    """The part as a page of text, bar by bar."""
+    """Return the part as a page of text, bar by bar."""
     lines: list[str] = []
     for bar, inside in groupby(moments(part), key=lambda m: m.bar):
         lines.append(f"{reader.say(BAR, {'bar': bar})}.")
@@ -88,7 +88,10 @@ def text_of(part: Part, reader: Reader) -> str:
 def result_of(
     part: Part, overlay: Overlay, rows: Iterable[RowAt], names: Mapping[Verdict, object], reader: Reader
 ) -> list[str]:
-    """How a take went, note by note in order of place: “bar 1, beat 2: C4: late, +34 ms”; `names` are words for verdicts."""
+    """Return how a take went, one line for each note in order of place: “bar 1, beat 2: C4: late, +34 ms”.
+
+    `names` are the words for verdicts.
+    """
     lines = []
     controls = control_lines(overlay.take)
     for at in sorted(rows, key=lambda at: at.order):

@@ -35,14 +35,18 @@ def labels_of_notes(notes: Sequence[Note], labels: Labels) -> list[tuple[tuple[L
 
 
 def chords_line(labels: Labels, box: RowBox, notes: Sequence[NoteBox], *, staff_top: float) -> float | None:
-    """px from the row's top to the line of chord names, clear of the row's notes; None where there are none."""
+    """Return the distance, in px from the row's top, of the line of chord names, clear of the row's notes; None
+    if the row has no chords.
+    """
     return clear_of(notes, left=0.0, right=box.right, y=staff_top - LABEL_LINE) if labels.has_chords else None
 
 
 def labels_in_row(
     labels: Labels, box: RowBox, *, chords_y: float | None, from_y: float
 ) -> tuple[LabelAt, ...]:
-    """Chord names over the staves of a row, the other moments' labels in lines under them."""
+    """Return the labels of a row: chord names above the staves, the other labels of each moment in lines below
+    them.
+    """
     placed = [] if chords_y is None else _along(box, LabelKind.CHORDS, labels.chords, chords_y)
     for k, (kind, texts) in enumerate(labels.lines):
         placed += _along(box, kind, texts, from_y + k * LABEL_LINE)
@@ -52,7 +56,7 @@ def labels_in_row(
 def section_names(
     over_bar: Mapping[int, OverBar], box: RowBox, notes: Sequence[NoteBox], *, y: float
 ) -> tuple[SectionName, ...]:
-    """What stands over the bars of a row, by the number of the bar: at `y`, or clear of the bar's notes."""
+    """Return the section names of a row by bar number, each at `y` or clear of its bar's notes."""
     return tuple(
         SectionName(
             **over_bar[bar.number]._asdict(),

@@ -352,7 +352,7 @@ def page_view(
     only: Collection[int] | None = None,
     selection: Selection = EVERYTHING,
 ) -> PageView:
-    """Lay a part out, with a take over it if one is given. An empty part gives one empty bar.
+    """Return a part laid out on a page, with a take over it if one is given. An empty part gives one empty bar.
 
     Labels are those of a part that is shown alone; `new_notes` are marked as new, in a variation. `with_weight` gives it its Weight strip. `only`
     lays out just those rows, by index: the page's height is theirs. Notes outside the `selection` are faded,
@@ -379,7 +379,7 @@ def page_view(
 
 @of_the_same_part
 def page_rows(part: Part, *, width: float, has_strips: bool = False) -> list[RowBox]:
-    """The rows of a part's page, empty yet."""
+    """Return the rows of a part's page, still empty."""
     keys = {part.fifths, *(s.fifths for s in part.sections if s.fifths is not None)}
     signs = max(map(abs, keys)) if part.instrument.has_key else 0
     staff_left = LABEL_WIDTH if has_strips else NO_LABEL_WIDTH

@@ -39,7 +39,7 @@ class PedalLine:
 
 
 def pedal_lines(marks: Sequence[PedalMark], box: RowBox, *, y: float) -> tuple[PedalLine, ...]:
-    """What of the written pedal stands in a row."""
+    """Return the lines of the written pedal that fall into a row."""
     starts, ends = {m.start_tick for m in marks}, {m.end_tick for m in marks}
     return tuple(
         PedalLine(
@@ -57,7 +57,7 @@ def pedal_lines(marks: Sequence[PedalMark], box: RowBox, *, y: float) -> tuple[P
 
 
 def played_lines(spans: Sequence[tuple[float, float]], box: RowBox, *, y: float) -> tuple[PedalLine, ...]:
-    """What of the played pedal, in ticks of the part, falls into a row: lines without hooks."""
+    """Return the lines of the played pedal, in ticks of the part, that fall into a row. They have no hooks."""
     return tuple(
         PedalLine(
             x=box.x(max(start, box.start_tick)), right=min(box.x(min(end, box.end_tick)), box.right), y=y,

@@ -21,9 +21,11 @@ class Place:
 def place_at(
     part: Part, page: PageView, *, x: float, y: float, grid_ticks: int, kit: KitMap = STANDARD_KIT
 ) -> Place | None:
-    """What stands at x, y of a part's page: the grid cell under it (counted in the bar) and the pitch
-    that the key gives to that line or space; for drums the lane. None beside the bars, or on a
-    line that no lane stands on."""
+    """Return what is at x, y on a part's page: the grid cell there, counted in the bar, and the pitch that the
+    key gives to that line or space; for drums, the lane.
+
+    None outside the bars, or on a line without a lane.
+    """
     row = next((r for r in page.rows if r.top <= y < r.bottom), None)
     if row is None or not row.bars[0].x <= x < row.box.right:
         return None
@@ -48,8 +50,9 @@ def place_at(
 def heights(
     part: Part, row: PageRow, pitches: Iterable[int], *, kit: KitMap = STANDARD_KIT
 ) -> dict[int, float]:
-    """Where pitches stand in a row of a part's page, in px from the row's top: a lane's, or the line or space that the key
-    gives to a key, on the staff whose range it is in."""
+    """Return the heights, in px from the row's top, of pitches in a row of a part's page: a lane's height, or
+    the line or space of the key on the staff whose range it is in.
+    """
     staves = staves_at(part, row.box.start_tick, staves=staves_of(part, kit=kit))
     inside = [n for n in part.notes if row.box.start_tick <= n.onset_tick < row.box.end_tick]
     shifts = octave_shifts(staves, inside)

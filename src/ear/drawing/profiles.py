@@ -55,7 +55,7 @@ class DrawnProfile:
 
 
 def profile(places: Sequence[PlaceFigures], *, full_ms: float) -> DrawnProfile:
-    """Places from left to right. No places give an empty picture."""
+    """Return a profile with its places from left to right. Without places the picture is empty."""
     half = (PROFILE_HEIGHT - FOOT) / 2.0
     furthest = max((abs(p.median_ms) + p.spread_ms for p in places), default=0.0)
     reach_ms = max(MIN_MS, full_ms, min(furthest, SHOWN_WINDOWS * full_ms))

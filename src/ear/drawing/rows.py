@@ -48,8 +48,10 @@ class RowBox:
     end_tick: int
 
     def x(self, tick: float, *, is_end: bool = False) -> float:
-        """Where a tick is; a little before and after the row, too. What ends with a bar (`is_end`) ends before the signs
-        that stand at the next one."""
+        """Return the x, in px, of a tick, which may be a little outside the row.
+
+        If `is_end`, the x is before the signs that stand at the next bar line.
+        """
         box = self.bars[0]
         for bar in self.bars:
             if tick > bar.start_tick or (tick == bar.start_tick and not is_end):
@@ -63,7 +65,7 @@ class RowBox:
 
 
 def bars_a_row(part: Part, *, width: float) -> int:
-    """How many bars of the first meter fit a row, as one of BARS_A_ROW."""
+    """Return how many bars of the first metre fit a row, as one of BARS_A_ROW."""
     step = grid_step(part)
     per_quarter = PX_PER_GRID.get(step, PX_PER_FINE_GRID) * TICKS_PER_QUARTER / step
     fit = width / (part.meters.first.bar_quarters * per_quarter)
@@ -71,7 +73,10 @@ def bars_a_row(part: Part, *, width: float) -> int:
 
 
 def rows_of(part: Part, *, left: float, right: float) -> list[RowBox]:
-    """Break a part's bars into rows between two x. At least one row; another key begins another."""
+    """Break a part's bars into rows between two x, and return at least one row.
+
+    A change of key begins a new row.
+    """
     bars = part.bars
     per_row = min(bars_a_row(part, width=right - left), max(1, len(bars)))
     capacity = per_row * part.meters.first.bar_ticks
@@ -127,8 +132,11 @@ class OverBar(NamedTuple):
 
 
 def over_bars(part: Part) -> dict[int, OverBar]:
-    """Names of sections, tempos, and where the written form goes back or on, by the bars that they begin with. Where the
-    tempo bends all along, as in what was recorded freely, only sections say theirs."""
+    """Return what is written above bars, by the bar where it begins: names of sections, tempos, and signs of
+    the form.
+
+    If the tempo bends throughout, as in a free recording, only sections state theirs.
+    """
     changes = part.tempos.changes
     over_bars = {s.bar: OverBar(name=s.name) for s in part.sections}
     if len(changes) > 1:

@@ -39,15 +39,17 @@ class StaffPlaces:
             self.written.clear()
 
     def written_at(self, pitch: int, hand: Any, name_fifth: int | None) -> StaffNote:
-        """Where a pitch is written, before octaves are shifted; worked out once. `fifth` is its name, None for that in the
-        key."""
+        """Return where a pitch is written before octave signs shift it.
+
+        `name_fifth` is its name; None takes the name in the key. Each answer is worked out once.
+        """
         key = (pitch, hand, name_fifth)
         if key not in self.written:
             self.written[key] = self.staves.place(pitch, hand=hand, name_fifth=name_fifth)
         return self.written[key]
 
     def place(self, pitch: int, hand: Any, shifts: Sequence[int], name_fifth: int | None = None) -> StaffNote:
-        """Where a pitch stands, with its octave sign counted in. `shifts` are steps for each staff."""
+        """Return where a pitch is drawn, with its octave sign counted in. `shifts` are steps for each staff."""
         place = self.written_at(pitch, hand, name_fifth)
         if not shifts[place.staff]:
             return place
@@ -57,7 +59,7 @@ class StaffPlaces:
         )  # fmt: skip
 
     def staff_tops(self, places: Sequence[StaffNote], top: float) -> list[float]:
-        """y of each staff's top line, with room for what stands above and below it."""
+        """Return the y, in px, of each staff's top line, with room for what is above and below it."""
         tops: list[float] = []
         y = top
         for k in range(len(self.staves.clefs)):
@@ -70,11 +72,11 @@ class StaffPlaces:
         return tops
 
     def y(self, place: StaffNote, tops: Sequence[float]) -> float:
-        """px from the row's top of a written note; `tops` are those of the staves."""
+        """Return the y of a written note, in px from the row's top; `tops` are the tops of the staves."""
         return tops[place.staff] + STAFF_HEIGHT - place.step * SPACE / 2
 
     def staff(self, k: int, top: float, shift: int) -> StaffBox:
-        """Staff `k` with clef and key, `top` px from the row's top."""
+        """Return staff `k` with clef and key signature, `top` px from the row's top."""
         clef = self.staves.clefs[k]
         x = self.staff_left + 6
         return StaffBox(
@@ -93,7 +95,7 @@ class StaffPlaces:
         )
 
     def meter(self, bar: BarBox, tops: Sequence[float]) -> list[Sign]:
-        """The signs of a bar's meter, on each staff."""
+        """Return the signs of a bar's time signature on each staff."""
         assert bar.meter is not None
         signs = []
         x = bar.x - METER_WIDTH
@@ -105,7 +107,7 @@ class StaffPlaces:
         return signs
 
     def ledgers(self, place: StaffNote, tops: Sequence[float]) -> tuple[float, ...]:
-        """px from the row's top of each ledger line that a note needs."""
+        """Return the y, in px from the row's top, of each ledger line that a note needs."""
         bottom = tops[place.staff] + STAFF_HEIGHT
         return tuple(bottom - step * SPACE / 2 for step in place.ledger_steps)
 
@@ -118,7 +120,9 @@ class StaffPlaces:
         tops: Sequence[float],
         x: float,
     ) -> Sign | None:
-        """A sign where key and bar, which begins at `bar_tick`, do not say it yet."""
+        """Return the accidental that a note needs, if neither the key nor the bar, which begins at `bar_tick`,
+        has it already.
+        """
         if place.head:
             return None
         key = (place.staff, place.step, bar_tick)
@@ -130,5 +134,5 @@ class StaffPlaces:
         return self.sign(place, x, tops)
 
     def sign(self, place: StaffNote, x: float, tops: Sequence[float]) -> Sign:
-        """The accidental before a note at `x` px."""
+        """Return the accidental drawn before a note at `x` px."""
         return Sign(glyph=ACCIDENTALS[place.alteration], x=x - 10, y=self.y(place, tops))

@@ -108,7 +108,7 @@ def drift_strip(
     top: float,
     kit: KitMap,
 ) -> DriftStrip:
-    """Each linked note at its written place, above its line if early, below if late."""
+    """Return the Drift strip: each linked note at its written place, above the line if early, below if late."""
     labels = _lanes(part, kit) if part.instrument.has_lanes else [""]
     half = DRIFT_HALF if len(labels) == 1 else DRIFT_LANE_HALF
     per_ms = (half - EDGE) / (SHOWN_OF_FULL * window.full_ms)
@@ -149,8 +149,10 @@ def _lanes(part: Part, kit: KitMap) -> list[str]:
 def weight_strip(
     box: RowBox, written: Sequence[Note], sounded: Sequence[tuple[Note, int, str]], *, top: float
 ) -> WeightStrip:
-    """Velocities of the row; notes of one moment stand side by side. `sounded` are notes with the velocity
-    played and the state to draw."""
+    """Return the Weight strip: the velocities of a row, with the notes of one moment side by side.
+
+    `sounded` are the notes with the velocity played and the state to draw.
+    """
     velocity = {place_of(n): (v, state) for n, v, state in sounded}
     bottom = top + WEIGHT_HEIGHT
 

@@ -50,7 +50,7 @@ class TempoPicture:
 
 
 def tempo_picture(rows: Sequence[BarTempoFact]) -> TempoPicture | None:
-    """None where there are no rows: the player kept to the click."""
+    """Return the picture of the player's tempo by bars; None without rows, when the player kept to the click."""
     if not rows:
         return None
     shown = [bpm for row in rows for bpm in (row.click_bpm, row.stretch_bpm)]

@@ -24,13 +24,16 @@ class RowAt:
 
 
 def ticks_per_second(part: Part, tick: float, overlay: Overlay) -> float:
-    """How fast the part went by for the player, at a tick."""
+    """Return how fast the part went by for the player at a tick, in ticks a second."""
     return part.tempos.bpm_at(tick) / 60.0 * TICKS_PER_QUARTER * overlay.tempo_ratio
 
 
 def rows_at(part: Part, overlay: Overlay) -> list[RowAt]:
-    """Every row with its place. Linked notes stand by their deviation, those too many by the nearest
-    linked note in time; with none linked, by the click."""
+    """Return every row with its place, in ticks.
+
+    Linked notes are placed by their deviation, extra notes by the linked note nearest in time, or by the click
+    if none is linked.
+    """
     rows: list[RowAt] = []
     linked: list[tuple[float, float]] = []
     for row in overlay.rows:
@@ -98,8 +101,11 @@ EVERYTHING = Selection()
 def is_selected(
     at: RowAt, selection: Selection, *, part: Part, overlay: Overlay, kit: KitMap, middle: int
 ) -> bool:
-    """Whether a row is looked at. A note that belongs to no target is of the lane in which it was
-    played, or of the hand on whose side of `middle` (a pitch) it lies."""
+    """Return whether a row is among those looked at.
+
+    A note without a target belongs to the lane in which it was played, or to the hand on whose side of the
+    pitch `middle` it is.
+    """
     if selection.verdict is not None and at.row.verdict is not selection.verdict:
         return False
     if selection.takes is not None and at.row.take not in selection.takes:
@@ -119,7 +125,7 @@ def is_selected(
 
 
 def middle_between_hands(part: Part) -> int:
-    """The pitch that parts the hands: half way between the middles of what they play; 60 without hands."""
+    """Return the pitch that divides the hands, halfway between the medians of what they play; 60 without hands."""
     middles = []
     for hand in Hand:
         pitches = sorted(n.pitch for n in part.notes if n.hand is hand)
@@ -129,7 +135,7 @@ def middle_between_hands(part: Part) -> int:
 
 
 def selected_rows(part: Part, overlay: Overlay, selection: Selection, *, kit: KitMap) -> list[RowAt]:
-    """All rows that are looked at, in order of place."""
+    """Return all rows that are looked at, in order of place."""
     middle = middle_between_hands(part)
     return sorted(
         (
@@ -142,11 +148,12 @@ def selected_rows(part: Part, overlay: Overlay, selection: Selection, *, kit: Ki
 
 
 def note_id(row: Played) -> str:
-    """By what a note is known on the page: t and the target's number, or k and the take's where it
-    belongs to none."""
+    """Return the id of a note on the page: t and the target's number, or k and the take's if it belongs to no
+    target.
+    """
     return f"t{row.target}" if row.target is not None else f"k{row.take}"
 
 
 def faults(rows: Sequence[RowAt]) -> list[RowAt]:
-    """Those that lost credit, in order of place."""
+    """Return the rows that lost credit, in order of place."""
     return [at for at in rows if at.row.is_fault]

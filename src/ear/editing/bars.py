@@ -32,7 +32,7 @@ CUE_VELOCITY, CUE_LENGTH = 60, 60
 
 
 def meters_of(part: Part) -> list[Meter]:
-    """The meter of each bar."""
+    """Return the metre of each bar."""
     return [bar.meter for bar in part.bars]
 
 
@@ -56,7 +56,10 @@ def _check_room(bars: int) -> None:
 
 
 def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
-    """Changes in order; of two at one tick the later one holds, and the first begins at tick 0."""
+    """Return the map of these changes in order.
+
+    Of two at one tick the later one holds, and the first is moved to tick 0.
+    """
     by_tick = {max(0, c.tick): c.bpm for c in changes}
     kept: list[TempoChange] = []
     for tick, bpm in sorted(by_tick.items()):
@@ -67,7 +70,7 @@ def tempo_map(changes: Iterable[TempoChange]) -> TempoMap:
 
 
 def delete_bars(part: Part, *, first: int, last: int) -> Edited:
-    """Take bars out; what follows moves up. A note that reached into them ends where they began."""
+    """Delete bars and close the gap. A note that reached into them ends where they began."""
     _check(part, first, last)
     start, end = part.bars[first - 1].start_tick, part.bars[last - 1].end_tick
     gone = end - start
@@ -98,7 +101,10 @@ def delete_bars(part: Part, *, first: int, last: int) -> Edited:
 
 
 def keep_bars(part: Part, numbers: Collection[int]) -> Part:
-    """Only these bars of a part, one after the other. Raises ValueOutOfRange for none, or one there is not."""
+    """Return only these bars of a part, one after the other.
+
+    Raises ValueOutOfRange for no bars, or for a bar that does not exist.
+    """
     wanted = set(numbers)
     if not wanted or not wanted <= set(range(1, len(part.bars) + 1)):
         raise ValueOutOfRange("bar_outside_part", count=len(part.bars))
@@ -110,9 +116,9 @@ def keep_bars(part: Part, numbers: Collection[int]) -> Part:
 
 
 def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = None) -> Edited:
-    """Put empty bars in before a bar (or behind the last), in its meter unless another is given.
+    """Insert empty bars before a bar (or after the last), in its metre unless another is given.
 
-    A note that reached into that bar ends where the new ones begin.
+    A note that reached into that bar ends where the new ones begin. Raises ValueOutOfRange.
     """
     bars = len(part.bars)
     if not 1 <= before <= bars + 1 or count < 1:
@@ -140,7 +146,7 @@ def insert_bars(part: Part, *, before: int, count: int, meter: Meter | None = No
 
 
 def copy_bars(part: Part, *, first: int, last: int, before: int, times: int = 1) -> Edited:
-    """Put copies of bars in before a bar (or behind the last); the copies are selected."""
+    """Insert copies of bars before a bar (or after the last), and select the copies. Raises ValueOutOfRange."""
     _check(part, first, last)
     bars = part.bars[first - 1 : last]
     _check_room(len(part.bars) + len(bars) * times)
@@ -200,7 +206,10 @@ def repeat_bars(part: Part, *, first: int, last: int, times: int = 1) -> Edited:
 
 
 def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
-    """The part up to a bar, and the rest from it on. Neither may be empty of bars."""
+    """Return the part up to a bar, and the rest from it on.
+
+    Raises ValueOutOfRange if either would have no bars.
+    """
     _check(part, bar, bar)
     if bar == 1:
         raise ValueOutOfRange("nothing_before_first_bar")
@@ -209,7 +218,7 @@ def split_at(part: Part, *, bar: int) -> tuple[Part, Part]:
 
 
 def join(first: Part, second: Part) -> Part:
-    """One part behind the other, each with its meters and tempos. The key is the first one's.
+    """Return the parts one after the other, each with its metres and tempos, in the key of the first.
 
     Raises ValueOutOfRange where they are of different kinds.
     """
@@ -240,7 +249,7 @@ def join(first: Part, second: Part) -> Part:
 
 
 def only_bars(part: Part, *, first: int, last: int) -> Edited:
-    """These bars alone."""
+    """Return these bars alone. Raises ValueOutOfRange for bars outside the part."""
     _check(part, first, last)
     bars = len(part.bars)
     made = delete_bars(part, first=last + 1, last=bars).part if last < bars else part
@@ -249,7 +258,10 @@ def only_bars(part: Part, *, first: int, last: int) -> Edited:
 
 
 def split_bars(part: Part, *, first: int, last: int) -> Edited:
-    """Each bar as two of half its beats; no note moves. Raises ValueOutOfRange for an odd number."""
+    """Return the part with each bar split into two of half its beats; no note moves.
+
+    Raises ValueOutOfRange for an odd number of beats.
+    """
     _check(part, first, last)
     meters: list[Meter] = []
     for number, meter in enumerate(meters_of(part), start=1):
@@ -265,7 +277,10 @@ def split_bars(part: Part, *, first: int, last: int) -> Edited:
 
 
 def join_bars(part: Part, *, first: int, last: int) -> Edited:
-    """Two bars and two as one; no note moves. Raises ValueOutOfRange for an odd number, or unlike meters."""
+    """Return the part with each pair of bars joined into one; no note moves.
+
+    Raises ValueOutOfRange for an odd number of bars, or for unlike metres.
+    """
     _check(part, first, last)
     if (last - first) % 2 == 0:
         raise ValueOutOfRange("bars_not_even", first=first, last=last)
@@ -285,15 +300,17 @@ def join_bars(part: Part, *, first: int, last: int) -> Edited:
 
 
 def rebarred(part: Part, meters: Sequence[Meter], moved: Callable[[int], int]) -> Edited:
-    """The same music in other bars."""
+    """Return the same music in bars of another metre."""
     _check_room(len(meters))
     sections = _one_a_bar(replace(s, bar=moved(s.bar)) for s in part.sections)
     return _made(part, meters=meters, after=meters[-1], tempos=part.tempos, sections=sections)
 
 
 def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
-    """Bars of rest in front of the part; with a cue, a soft stroke or key on each of their beats, which
-    is heard and not measured."""
+    """Return the part with bars of rest in front of it.
+
+    A cue is a soft stroke or key on each of their beats, which is heard but not measured.
+    """
     made = insert_bars(part, before=1, count=bars).part
     if not with_cue or not part.notes:
         return Edited(part=made, selected=frozenset())
@@ -313,8 +330,11 @@ def lead_in(part: Part, *, bars: int, with_cue: bool = False) -> Edited:
 
 
 def trim_to_bars(part: Part) -> Edited:
-    """A recorded part cut to whole bars: empty bars before the first note and behind the last go, and
-    what hangs over the last bar line by a division or less is cut there."""
+    """Return a recorded part cut to whole bars.
+
+    Empty bars before the first note and after the last are removed, and a note that crosses the last bar line
+    by a division or less is cut there.
+    """
     if not part.notes:
         return Edited(part=part, selected=frozenset())
     first = part.meters.bar_at(part.notes[0].onset_tick)

@@ -35,7 +35,7 @@ class NoteTrouble(StrEnum):
 
 
 def doubles(part: Part) -> Selection:
-    """Notes that follow one of their pitch at once, each double the weaker of the two."""
+    """Return the notes that follow one of the same pitch at once. Of each pair it is the weaker one."""
     last: dict[int, int] = {}
     doubles: set[int] = set()
     for i, note in enumerate(part.notes):
@@ -50,7 +50,7 @@ def doubles(part: Part) -> Selection:
 
 
 def tiny(part: Part) -> Selection:
-    """Notes so light that nobody meant them; on keyboards, so short, too."""
+    """Return the notes that are too light to be meant and, on keyboards, also too short."""
     return frozenset(
         i
         for i, note in enumerate(part.notes)
@@ -60,8 +60,10 @@ def tiny(part: Part) -> Selection:
 
 
 def overlaps(part: Part) -> dict[int, int]:
-    """Notes whose key is struck again while they are held, with the tick of that stroke; by no double and no graze.
-    Drum strokes have no length."""
+    """Return the notes whose key is struck again while they are held, with the tick of that stroke.
+
+    Doubles and grazes do not count as strokes. Drum strokes have no length, so none overlaps.
+    """
     gone = doubles(part) | tiny(part)
     overlaps: dict[int, int] = {}
     last: dict[int, int] = {}
@@ -79,7 +81,9 @@ def overlaps(part: Part) -> dict[int, int]:
 
 
 def off_grid(part: Part, *, ticks: int = OFF_GRID_TICKS) -> Selection:
-    """Notes that begin more than so many ticks from every line of sixteenths and of triplets, and on no finer one."""
+    """Return the notes that begin more than `ticks` from every line of semiquavers and of triplets, and on no
+    finer line.
+    """
     return frozenset(
         i
         for i, note in enumerate(part.notes)
@@ -94,7 +98,7 @@ def _on_line(tick: int, steps: Sequence[int] = GRID_LINES) -> int:
 
 
 def troubles(part: Part) -> dict[NoteTrouble, Selection]:
-    """What looks wrong, by kind; a note that would be deleted is told of once."""
+    """Return the notes that look wrong, by kind of trouble. A note that would be deleted is listed once."""
     double = doubles(part)
     light = tiny(part) - double
     gone = double | light
@@ -107,8 +111,10 @@ def troubles(part: Part) -> dict[NoteTrouble, Selection]:
 
 
 def mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> Part:
-    """The part with the notes that were picked mended, each in the way of its trouble; others are left alone. Two of one
-    key that come onto one line are one."""
+    """Return the part with the chosen notes mended, each as its kind of trouble asks; others are left alone.
+
+    Two notes of one key that come onto one line become one.
+    """
     return part.with_notes(struck_once(note for note in _each_mended(part, picked) if note is not None)[0])
 
 
@@ -127,8 +133,11 @@ def _each_mended(part: Part, picked: Mapping[NoteTrouble, Collection[int]]) -> l
 
 
 def struck_once(notes: Iterable[Note]) -> tuple[list[Note], list[int]]:
-    """No hand strikes one key twice at one moment: what stands so is one note, as long as the longest, as strong as
-    the strongest, and with what was said of any. Gives the ticks at which that was so, one for each note less."""
+    """Return the part with each key struck once at one moment by one hand: several strokes become one note, as
+    long as the longest, as loud as the loudest, with what was written at any of them.
+
+    Also return the ticks where that was needed, once for each note removed.
+    """
     kept_notes: dict[tuple[int, int], Note] = {}
     doubled: list[int] = []
     for note in notes:

@@ -15,7 +15,10 @@ class ComparedParts:
 
 
 def compare(origin: Part, variation: Part) -> ComparedParts:
-    """Notes are the same where onset and pitch are; how long and how strong may differ."""
+    """Return what differs between two parts.
+
+    Notes are the same if onset and pitch are; length and velocity may differ.
+    """
     before = set(map(place_of, origin.notes))
     after = set(map(place_of, variation.notes))
     return ComparedParts(

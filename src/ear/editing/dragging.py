@@ -74,7 +74,7 @@ def _lane(pitch: int, steps: int, kit: KitMap) -> int:
 
 
 def weigh(part: Part, velocities: Mapping[int, int]) -> Edited:
-    """Give notes, by index, these strengths, brought to the nearest that there are."""
+    """Set the velocities of notes, by index, each limited to 1 to 127."""
     return rebuilt(
         part,
         [

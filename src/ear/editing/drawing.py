@@ -15,7 +15,9 @@ def add(part: Part, note: Note) -> Edited:
 
 
 def strength_near(part: Part, tick: int, hand: Hand | None) -> int:
-    """How strong a new note is: as the one before it in its hand; a first one as the next; alone as patterns have it."""
+    """Return the velocity for a new note: that of the note before it in its hand, else of the next one, else
+    the one that patterns have.
+    """
     own = [n for n in part.notes if n.hand is hand]
     before = [n for n in own if n.onset_tick <= tick]
     near = before[-1] if before else own[0] if own else None
@@ -23,7 +25,7 @@ def strength_near(part: Part, tick: int, hand: Hand | None) -> int:
 
 
 def delete(part: Part, selection: Selection) -> Edited:
-    """Take notes out. Nothing is selected then; an empty selection deletes nothing."""
+    """Delete the selected notes. Nothing is selected afterwards; an empty selection deletes nothing."""
     kept = [(n, False) for i, n in enumerate(part.notes) if i not in selection]
     return rebuilt(part, kept)
 
@@ -40,19 +42,19 @@ def move(part: Part, selection: Selection, *, ticks: int = 0, semitones: int = 0
 
 
 def lengthen(part: Part, selection: Selection, *, ticks: int) -> Edited:
-    """Make notes longer, or shorter if negative; a tick stays at least."""
+    """Lengthen the selected notes by so many ticks, or shorten them if negative, to no less than one tick."""
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, n.length_tick + ticks)))
 
 
 def set_length(part: Part, selection: Selection, *, ticks: int) -> Edited:
-    """Give the selected notes a length in ticks, at least one."""
+    """Set the length of the selected notes, in ticks, at least one."""
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, ticks)))
 
 
 def set_note(
     part: Part, selection: Selection, *, onset_tick: int, length_tick: int, pitch: int, velocity: int
 ) -> Edited:
-    """Give notes these exact figures. Raises ValueOutOfRange for those that no note can have."""
+    """Set the exact figures of the selected notes. Raises ValueOutOfRange for figures that no note can have."""
     return changed(
         part,
         selection,
@@ -69,17 +71,17 @@ def set_name(part: Part, selection: Selection, *, name_fifth: int | None) -> Edi
 
 
 def set_velocity(part: Part, selection: Selection, *, velocity: int) -> Edited:
-    """Give the selected notes one velocity, kept within 1 to 127."""
+    """Set the velocity of the selected notes, limited to 1 to 127."""
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(velocity)))
 
 
 def change_velocity(part: Part, selection: Selection, *, steps: int) -> Edited:
-    """Make the selected notes stronger or weaker by steps of velocity, kept within 1 to 127."""
+    """Change the velocity of the selected notes by so many steps, limited to 1 to 127."""
     return changed(part, selection, lambda n: replace(n, velocity=within_velocity(n.velocity + steps)))
 
 
 def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None) -> Edited:
-    """Give the selected notes an ornament, or none. Raises ValueOutOfRange for one that the instrument has not."""
+    """Set or remove the ornament of the selected notes. Raises ValueOutOfRange for one that the instrument does not have."""
     if ornament is not None and ornament not in ornaments_of(part.instrument):
         raise ValueOutOfRange("ornament_not_for_instrument", field="ornament")
     return changed(
@@ -90,15 +92,15 @@ def set_ornament(part: Part, selection: Selection, *, ornament: Ornament | None)
 
 
 def set_hand(part: Part, selection: Selection, *, hand: Hand | None) -> Edited:
-    """Give the selected notes to a hand, or to none."""
+    """Assign the selected notes to a hand, or to none."""
     return changed(part, selection, lambda n: replace(n, hand=hand, voice=None))
 
 
 def set_finger(part: Part, selection: Selection, *, finger: int | None) -> Edited:
-    """Give the selected notes a finger, or none."""
+    """Set or remove the finger of the selected notes."""
     return changed(part, selection, lambda n: replace(n, finger=finger, is_proposed=False))
 
 
 def within_velocity(velocity: float) -> int:
-    """The nearest velocity that there is."""
+    """Return the nearest valid velocity, 1 to 127."""
     return max(MIN_VELOCITY, min(MAX_VELOCITY, round(velocity)))

@@ -20,13 +20,13 @@ class Edited:
 
 
 def chosen(part: Part, selection: Selection) -> Selection:
-    """The selection, or all notes if it is empty. Indices beyond the part are left out."""
+    """Return the selected indices, or all notes if none is selected. Indices beyond the part are left out."""
     everything = range(len(part.notes))
     return frozenset(selection & set(everything)) or frozenset(everything)
 
 
 def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
-    """A part of these notes, each with whether it was edited.
+    """Return a part of these notes, each given with whether it was edited.
 
     A key can sound once at a time: of two notes of one pitch at one place the edited one stays, and
     a note ends where the next of its pitch begins.
@@ -52,7 +52,10 @@ def rebuilt(part: Part, notes: Iterable[tuple[Note, bool]]) -> Edited:
 
 
 def changed(part: Part, selection: Selection, change: Callable[[Note], Note | None]) -> Edited:
-    """The part with `change` made to the selected notes (all, if none is selected); None deletes."""
+    """Return the part with `change` applied to the selected notes, or to all if none is selected.
+
+    A change to None deletes the note.
+    """
     picked = chosen(part, selection)
     notes: list[tuple[Note, bool]] = []
     for i, note in enumerate(part.notes):

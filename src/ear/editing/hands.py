@@ -17,7 +17,10 @@ THUMB = 1
 
 
 def split_hands(part: Part, selection: Selection, *, at_pitch: int) -> Edited:
-    """From a pitch up the right hand, below it the left. Raises ValueOutOfRange for drums."""
+    """Assign the right hand from a pitch up and the left hand below it, and return the part.
+
+    Raises ValueOutOfRange for drums.
+    """
     if not part.instrument.has_hands:
         raise ValueOutOfRange("drums_without_hands")
     return changed(
@@ -61,8 +64,11 @@ def refingered(part: Part) -> Part:
 
 
 def propose_fingers(part: Part, selection: Selection) -> Edited:
-    """Fingers for the notes that have none, or a proposal, hand by hand: of a scale or an arpeggio by the tables, of
-    chords by theirs, of other lines by the model. Notes of no hand are the right one's. Raises ValueOutOfRange for drums."""
+    """Propose fingers for the notes that have none, or only a proposed one, hand by hand: scales, arpeggios and
+    chords by the tables, other lines by the model.
+
+    Notes without a hand count as right-hand notes. Raises ValueOutOfRange for drums.
+    """
     if not part.instrument.has_hands:
         raise ValueOutOfRange("drums_without_hands")
     fingers = [n.finger for n in part.notes]
@@ -79,7 +85,7 @@ def propose_fingers(part: Part, selection: Selection) -> Edited:
 
 
 def agree_to_fingers(part: Part, selection: Selection) -> Edited:
-    """What was proposed is the exercise's own."""
+    """Return the part with proposed fingers confirmed as the exercise's own."""
     return changed(part, selection, lambda n: replace(n, is_proposed=False))
 
 

@@ -12,9 +12,11 @@ from ear.patterns.modes import key_name
 
 
 def set_key(part: Part, *, bar: int, fifths: int) -> Part:
-    """Another key signature from a bar to the next one that is written; no note moves. It begins a section, which is called
-    by the key if it has no name; one that was called so and changes nothing any more is none. Raises ValueOutOfRange for
-    drums, and for a bar or a key that there is not."""
+    """Set a key signature from a bar up to the next one that is written; no note moves.
+
+    The change begins a section, named by the key if it has no name. A section that was named so and changes
+    nothing any more is removed. Raises ValueOutOfRange.
+    """
     if not part.instrument.has_key:
         raise ValueOutOfRange("drums_without_key")
     if not 1 <= bar <= len(part.bars):
@@ -41,7 +43,10 @@ def set_key(part: Part, *, bar: int, fifths: int) -> Part:
 
 
 def set_meter(part: Part, *, bar: int, meter: Meter) -> Edited:
-    """Another meter from a bar to the end; no note moves, so there may be more bars, or fewer. Raises ValueOutOfRange."""
+    """Set another metre from a bar to the end; no note moves, so the part may have more bars or fewer.
+
+    Raises ValueOutOfRange.
+    """
     if not 1 <= bar <= len(part.bars):
         raise ValueOutOfRange("bar_outside_part", field="bar", count=len(part.bars))
     start, end = part.meters.bar(bar).start_tick, part.bars[-1].end_tick

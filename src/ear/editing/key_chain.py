@@ -33,7 +33,9 @@ def key_chain(
     with_cue: bool = False,
     is_minor: bool = False,
 ) -> Part:
-    """The part in one key after the other, each a section named by its key.
+    """Return the part in one key after the other, each a section named by its key.
+
+    Raises ValueOutOfRange.
 
     Between keys are `gap_bars` bars of rest, with a cue on their beats if wanted: the first note of
     the key that comes. By fifths each key takes the nearer octave to the first; by semitones

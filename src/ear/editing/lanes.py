@@ -9,7 +9,7 @@ IS = "="
 
 
 def lanes_as_text(part: Part, kit: KitMap = STANDARD_KIT) -> str:
-    """The lanes that a part names or uses, in its order."""
+    """Return the lanes that a part names or uses, one a line, in its order."""
     used = {kit.lane(n.pitch).name for n in part.notes}
     known = {own.lane: own.name for own in part.lanes}
     names = [lane.name for lane in kit.lanes if lane.name in used and lane.name not in known]
@@ -18,7 +18,10 @@ def lanes_as_text(part: Part, kit: KitMap = STANDARD_KIT) -> str:
 
 
 def name_lanes(part: Part, text: str, kit: KitMap = STANDARD_KIT) -> Part:
-    """The part with lanes named and put in order as the lines say; without a line, as the kit has them.
+    """Return the part with its lanes named and ordered as the lines say; a lane without a line keeps the kit's
+    name.
+
+    Raises UnknownName.
 
     Raises UnknownName for a lane that the kit has not, ValueOutOfRange for one that is named twice, or a name that
     two lanes have.

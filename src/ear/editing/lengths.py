@@ -9,7 +9,7 @@ from ear.notes import Part
 
 
 def legato(part: Part, selection: Selection, *, gap_ticks: int = 0) -> Edited:
-    """Let each note last until the next onset of its hand, less a gap. The last ones stay."""
+    """Extend each note to the next onset of its hand, less a gap. The last notes keep their lengths."""
     onsets = {
         hand: sorted({n.onset_tick for n in part.notes if n.hand is hand})
         for hand in {n.hand for n in part.notes}
@@ -27,7 +27,10 @@ def legato(part: Part, selection: Selection, *, gap_ticks: int = 0) -> Edited:
 
 
 def scale_lengths(part: Part, selection: Selection, *, share: float) -> Edited:
-    """Lengths times a share: 0.5 for staccato. Raises ValueOutOfRange unless it is above 0."""
+    """Multiply note lengths by a share, such as 0.5 for staccato.
+
+    Raises ValueOutOfRange unless the share is above 0.
+    """
     if share <= 0:
         raise ValueOutOfRange("length_factor_not_positive", share=f"{share:g}")
     return changed(part, selection, lambda n: replace(n, length_tick=max(1, round(n.length_tick * share))))

@@ -10,9 +10,11 @@ from ear.notes import Note, Part
 
 
 def paste(part: Part, notes: Collection[Note], *, at_tick: int) -> Edited:
-    """Lay notes over what is there, the first of them at a tick; they are picked then. A note of the same pitch at the same
-    place gives way. Raises ValueOutOfRange where there are none, or where they would reach beyond the last bar that a part
-    can have."""
+    """Paste notes over the music, the first of them at a tick, and select them.
+
+    A pasted note replaces one of the same pitch at the same place. Raises ValueOutOfRange if there are no
+    notes, or if they would reach beyond the last bar that a part can have.
+    """
     if not notes or at_tick < 0:
         raise ValueOutOfRange("nothing_to_paste")
     later = at_tick - min(note.onset_tick for note in notes)

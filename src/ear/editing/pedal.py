@@ -25,8 +25,9 @@ class ChangeAt(StrEnum):
 def hold_pedal(
     part: Part, *, first_bar: int, last_bar: int, change_at: ChangeAt, selection: Selection = ALL
 ) -> Edited:
-    """Hold the pedal through these bars, changed as said; what was written in them before is replaced. The
-    selection stays.
+    """Write a pedal through these bars, changed where asked, in place of what was written there.
+
+    The selection stays. Raises ValueOutOfRange for bars that do not exist.
 
     Raises ValueOutOfRange for bars that there are not, for instruments without a pedal, and where chord
     names or selected notes are asked for and these bars have none.
@@ -53,13 +54,13 @@ def hold_pedal(
 
 
 def lift_pedal(part: Part, *, first_bar: int, last_bar: int, selection: Selection = ALL) -> Edited:
-    """No pedal in these bars. Raises ValueOutOfRange for bars that there are not."""
+    """Remove the pedal from these bars. Raises ValueOutOfRange for bars that do not exist."""
     start, end = _span(part, first_bar, last_bar)
     return Edited(part=_with_pedal(part, _outside(part.pedal, start, end)), selected=selection)
 
 
 def laid_in(part: Part, played: Iterable[PedalMark], *, start: int, end: int) -> Part:
-    """The part with a played pedal in place of what was written from one tick to another."""
+    """Return the part with a played pedal in place of what was written from one tick to another."""
     cut = _inside(played, start, end)
     return _with_pedal(part, [*_outside(part.pedal, start, end), *cut]) if cut else part
 

@@ -21,9 +21,10 @@ def pick(
     trouble: NoteTrouble | None = None,
     kit: KitMap = STANDARD_KIT,
 ) -> Selection:
-    """Notes that begin in these bars, of a hand, a lane, a range of pitches, shorter than so many ticks, softer than a
-    velocity, off the lines of sixteenths and triplets by more than so many ticks, or with something that looks wrong;
-    what is left out does not narrow."""
+    """Return the notes that meet every condition given: begin in these bars, belong to a hand or a lane, lie in
+    a range of pitches, are shorter than so many ticks, softer than a velocity, further than so many ticks
+    from the lines of semiquavers and triplets, or look wrong in some way.
+    """
     last = last_bar if last_bar is not None else len(part.bars)
     off = None if off_by_more_than is None else off_grid(part, ticks=off_by_more_than)
     wrong = None if trouble is None else troubles(part)[trouble]
@@ -42,13 +43,13 @@ def pick(
 
 
 def whole_bars(part: Part, selection: Selection) -> Selection:
-    """All notes of the bars in which the picked ones begin."""
+    """Return all notes of the bars in which the picked ones begin."""
     bars = {int(part.bar_of_note[i]) for i in selection if i < len(part.notes)}
     return frozenset(i for i in range(len(part.notes)) if int(part.bar_of_note[i]) in bars)
 
 
 def alike(part: Part, selection: Selection, *, kit: KitMap = STANDARD_KIT) -> Selection:
-    """All notes of the hands, or of a kit the lanes, that the picked ones have."""
+    """Return all notes of the hands (for a kit, the lanes) that the picked notes belong to."""
 
     def own(note: Note) -> object:
         return kit.lane(note.pitch).name if part.instrument.has_lanes else note.hand
@@ -58,7 +59,7 @@ def alike(part: Part, selection: Selection, *, kit: KitMap = STANDARD_KIT) -> Se
 
 
 def next_note(part: Part, selection: Selection, *, forward: bool = True) -> Selection:
-    """The one note behind (or before) the selected ones; the first (or last) if none is."""
+    """Return the note after (or before) the selected ones; the first (or last) if none is selected."""
     count = len(part.notes)
     if not count:
         return frozenset()

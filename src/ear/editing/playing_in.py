@@ -25,7 +25,7 @@ def play_in(
     hand: Hand | None = None,
     grid_ticks: int | None = None,
 ) -> Edited:
-    """Put the notes of a take into some bars of the part; they are selected.
+    """Write the notes of a take into some bars of the part, and select them.
 
     The take's second 0 is the downbeat of `first_bar`, its click ran at `tempo_percent` of the part's
     tempo. Notes played before it begin with it; those after `last_bar` are left out. With `grid_ticks`

@@ -30,7 +30,7 @@ class QuantiseGrid:
             raise ValueOutOfRange("grid_out_of_range", swing_most=f"{MAX_SWING:g}")
 
     def lines(self, ticks: int) -> list[int]:
-        """Lines from the start of a bar of so many ticks to its end, both included."""
+        """Return the grid lines, in ticks from the bar's start, of a bar of so many ticks, both ends included."""
         pair = 2 * self.step
         off_beat = round(pair * self.swing / (1.0 + self.swing))
         lines = [start + into for start in range(0, ticks, pair) for into in (0, off_beat)]
@@ -57,7 +57,7 @@ def plan(
     lengths: bool = False,
     off_by_more_ms: float = 0.0,
 ) -> tuple[Move, ...]:
-    """Moves of the selected notes (all, if none is selected), those that stay included.
+    """Return the moves of the selected notes, or of all if none is selected, including those that stay.
 
     `strength` 0 to 1: the share of the way to the line. With `lengths`, ends go to lines, too.
     Notes no further from their line than `off_by_more_ms` are left out, and stay as they were played. Lines are counted in
@@ -103,7 +103,7 @@ def _nearest(part: Part, grid: QuantiseGrid, tick: int) -> tuple[int, int, int]:
 
 
 def quantise(part: Part, moves: Sequence[Move]) -> Edited:
-    """Make the moves of a plan."""
+    """Apply the moves of a plan, and return the part."""
     to = {m.note: m for m in moves}
     return rebuilt(
         part,
@@ -117,7 +117,8 @@ def quantise(part: Part, moves: Sequence[Move]) -> Edited:
 
 
 def suggested_step(part: Part, selection: Selection) -> int:
-    """The widest step that the selected notes (all, if none) need: by their shortest distance.
+    """Return the widest step, in ticks, that the selected notes need (all, if none is selected), by the
+    shortest distance between them.
 
     The smallest gap between two onsets, to the nearest of the usual steps; a quarter for fewer
     than two onsets.

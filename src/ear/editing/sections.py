@@ -20,7 +20,10 @@ class PlayedSection:
 
 
 def stretches(part: Part) -> tuple[PlayedSection, ...]:
-    """All bars of a part, by its sections; those before the first one, without a name. None where it has no sections."""
+    """Return all bars of a part divided by its sections; bars before the first section have no name.
+
+    Empty if the part has no sections.
+    """
     starts = [(s.bar, s.name) for s in part.sections if s.bar <= len(part.bars)]
     if not starts:
         return ()
@@ -34,8 +37,11 @@ def stretches(part: Part) -> tuple[PlayedSection, ...]:
 
 
 def set_section(part: Part, *, bar: int, name: str, bpm: float | None = None) -> Part:
-    """A section begins at a bar, in place of one that began there. With `bpm` it is at this tempo up to the next
-    section, which keeps its own; without, tempos stay as they are. Raises ValueOutOfRange."""
+    """Begin a section at a bar, in place of one that began there.
+
+    With `bpm` it is at that tempo up to the next section, which keeps its own; without, tempos stay as they
+    are. Raises ValueOutOfRange.
+    """
     _check(part, bar)
     if not name.strip() or len(name) > MAX_NAME_LENGTH:
         raise ValueOutOfRange("section_name_length", field="name", name_most=MAX_NAME_LENGTH)
@@ -49,8 +55,10 @@ def set_section(part: Part, *, bar: int, name: str, bpm: float | None = None) ->
 
 
 def remove_section(part: Part, *, bar: int) -> Part:
-    """The section that begins at a bar belongs to the one before, and goes on at its tempo; the first one's tempo stays,
-    since there is none before. Raises ValueOutOfRange where none begins."""
+    """Merge the section that begins at a bar into the one before it, whose tempo continues.
+
+    The first section leaves its tempo behind. Raises ValueOutOfRange if no section begins there.
+    """
     _check(part, bar)
     if all(s.bar != bar for s in part.sections):
         raise ValueOutOfRange("no_section_at_bar", field="bar", bar=bar)

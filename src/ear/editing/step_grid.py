@@ -75,7 +75,9 @@ def step_grid(
     high: int | None = None,
     kit: KitMap = STANDARD_KIT,
 ) -> StepGrid:
-    """The grid of some bars. Steps are counted anew in each bar.
+    """Return the step grid of some bars.
+
+    Steps are counted anew in each bar.
 
     A key grid reaches from `low` to `high`; left out, over the part's own pitches and a little more.
     Raises ValueOutOfRange for bars that the part has not, and for a grid too large to be worked with.
@@ -168,7 +170,7 @@ def turn(
 def strengthen(
     part: Part, *, tick: int, step_ticks: int, pitch: int, velocity: int, kit: KitMap = STANDARD_KIT
 ) -> Edited:
-    """Give the note that begins in a cell a strength; an empty cell gets none."""
+    """Set the velocity of the note that begins in a cell; an empty cell stays empty."""
     at = _beginning(part, tick, step_ticks, pitch, kit)
     return rebuilt(
         part,
@@ -179,8 +181,10 @@ def strengthen(
 def stretch(
     part: Part, *, tick: int, step_ticks: int, pitch: int, steps: int, kit: KitMap = STANDARD_KIT
 ) -> Edited:
-    """Make the note that begins in a cell, or goes on through it, last steps more (fewer, if negative): its
-    tie. A step stays at least."""
+    """Lengthen the note that begins in a cell, or continues through it, by so many steps; shorten it if negative.
+
+    This is its tie. At least one step stays.
+    """
     at = _beginning(part, tick, step_ticks, pitch, kit)
     if at is None:
         at = next(

@@ -87,7 +87,7 @@ def _moved_chords(chords: Iterable[ChordMark], semitones: int, *, fifths: int) -
 
 
 def to_key(part: Part, *, fifths: int) -> Edited:
-    """The whole part in another key, by the shorter way; its signature is as asked.
+    """Return the whole part in another key, moved the shorter way, with the key signature asked for.
 
     Raises ValueOutOfRange for a key that there is not, and for drums.
     """
@@ -104,7 +104,7 @@ def to_key(part: Part, *, fifths: int) -> Edited:
 
 
 def moved_fifths(fifths: int, semitones: int) -> int:
-    """The key signature so many semitones away: with five flats rather than seven sharps.
+    """Return the key signature so many semitones away; five flats are preferred to seven sharps.
 
     Six sharps and six flats are one; the side that the key comes from stays.
     """

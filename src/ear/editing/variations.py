@@ -141,7 +141,10 @@ ON_BEATS = VariationRule(
 
 
 def rhythm(part: Part, key: str) -> Part | None:
-    """By a rule; None where it leaves the part as it is, or nothing of it. Raises ValueOutOfRange for no rule."""
+    """Return the part varied by a rhythm rule; None if the rule changes nothing or leaves nothing.
+
+    Raises ValueOutOfRange for an unknown rule.
+    """
     rule = BY_KEY.get(key) or (ON_BEATS if key == ON_BEATS.key else None)
     if rule is None:
         raise ValueOutOfRange("rule_unknown", key=key)
@@ -156,17 +159,17 @@ def rhythm(part: Part, key: str) -> Part | None:
 
 
 def in_key(part: Part, fifths: int) -> Part:
-    """In another key, as near as it lies."""
+    """Return the part in another key, moved the shorter way."""
     return to_key(part, fifths=fifths).part
 
 
 def with_hand(part: Part, hand: Hand) -> Part | None:
-    """One hand alone, in as many bars; None where the part has not both."""
+    """Return one hand alone in as many bars; None if the part does not have both hands."""
     if len({n.hand for n in part.notes if n.hand}) < 2:
         return None
     return replace(part.with_notes(n for n in part.notes if n.hand is hand), least_bars=len(part.bars))
 
 
 def tempos(bpm: float, percents: Sequence[int]) -> list[float]:
-    """Tempos of a set, to a whole number."""
+    """Return the tempos of a set, in beats a minute, as whole numbers."""
     return [float(round(bpm * percent / 100)) for percent in percents]

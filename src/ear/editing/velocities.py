@@ -21,7 +21,7 @@ class Accent(StrEnum):
 
 
 def accent(part: Part, selection: Selection, *, where: Accent, steps: int) -> Edited:
-    """Make the notes at some places stronger (softer, if negative) by velocity steps."""
+    """Accent the notes at some places by so many steps of velocity, softer if negative."""
 
     def meant(note: Note, bar: Bar) -> bool:
         into = note.onset_tick - bar.start_tick
@@ -39,10 +39,11 @@ def accent(part: Part, selection: Selection, *, where: Accent, steps: int) -> Ed
 
 
 def ramp(part: Part, selection: Selection, *, first: int | None, last: int) -> Edited:
-    """Strengths rising or falling evenly in time, from the first selected onset to the last; from the middle strength of
-    all selected where no first one is said.
+    """Make velocities rise or fall evenly in time from the first selected onset to the last.
 
-    Accents stay: each note keeps its distance from the middle strength of all selected.
+    Without a first velocity the ramp begins at the median of the selection.
+
+    Accents stay: each note keeps its distance from the median velocity of the selection.
     """
     picked = sorted(chosen(part, selection))
     if not picked:
@@ -67,7 +68,9 @@ def ramp(part: Part, selection: Selection, *, first: int | None, last: int) -> E
 
 
 def by_sign(part: Part, selection: Selection, *, sign: str, to: str = "") -> Edited:
-    """As loud as a sign says: all through, or growing or fading to another one. Accents stay, as in `ramp`.
+    """Set velocities to those of a loudness sign throughout, or growing or fading to a second sign.
+
+    Accents stay, as in `ramp`. Raises UnknownName.
 
     Raises UnknownName for what is no sign.
     """
@@ -78,7 +81,10 @@ def by_sign(part: Part, selection: Selection, *, sign: str, to: str = "") -> Edi
 
 
 def even_out(part: Part, selection: Selection, *, share: float = 1.0) -> Edited:
-    """Bring strengths nearer to their middle one: 0 leaves them, 1 makes them equal."""
+    """Move velocities towards their median: a strength of 0 leaves them, 1 makes them equal.
+
+    Raises ValueOutOfRange for a strength outside 0 to 1.
+    """
     if not 0.0 <= share <= 1.0:
         raise ValueOutOfRange("share_out_of_range", share=f"{share:g}")
     picked = chosen(part, selection)

@@ -15,13 +15,13 @@ from ear.text import term
 
 
 def facts_to_json(facts: Facts) -> dict[str, Any]:
-    """Facts as plain values for JSON, in the newest schema."""
+    """Return facts as plain values for JSON, in the newest schema."""
     plain: dict[str, Any] = to_plain(facts)
     return plain
 
 
 def facts_from_json(data: Any) -> Facts:
-    """Facts of any schema, as values of today's. Raises FormatError, which says where."""
+    """Return facts stored in any schema as today's values. Raises FormatError, which says where."""
     if not isinstance(data, Mapping):
         raise FormatError(expected=term("facts of a take"), actual=type(data).__name__)
     try:

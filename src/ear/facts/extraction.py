@@ -61,9 +61,10 @@ def extract_facts(
     landings: Mapping[int, int] | None = None,
     ending: Ending = Ending.STOPPED,
 ) -> Facts:
-    """Match, measure and listen. An empty or foreign take gives facts without links. Bars named in `again` are matched
-    once more, each by itself; `landings` are places of jumps that are known (`match`), `ending` why
-    the recording ended.
+    """Match, measure and listen to a take, and return its facts.
+
+    An empty or foreign take gives facts without links. Bars named in `again` are matched once more by
+    themselves; `landings` are known places of jumps (`match`); `ending` says why the recording ended.
 
     Where the exercise is `free`, `part` is its page, and rows are notes where they should have been (`realised`).
     Without a click nothing is said of lead, lag or the tempo set; an even bend of the tempo is told and taken out. `before` is how the player's takes
@@ -286,7 +287,7 @@ def _profile(profiles: tuple[PlaceProfile, ...]) -> tuple[PlaceFact, ...]:
 
 
 def standing_of(facts: Facts) -> Standing | None:
-    """How a take stood, for the next one; None where nothing of the part was found in it."""
+    """Return how a take stood, for comparison with the next one; None if nothing of the part was found in it."""
     if facts.is_nothing:
         return None
     counts = facts.counts

@@ -48,7 +48,10 @@ WHY_NOT = {
 
 
 def facts_of_first_release(data: Mapping[str, Any]) -> Facts:
-    """Raises KeyError, TypeError or ValueError where it is none."""
+    """Return facts that the first release stored as today's values.
+
+    Raises KeyError, TypeError or ValueError for anything else.
+    """
     if data["schema"] != SCHEMA:
         raise ValueError(f"schema {data['schema']!r}")
     measures, target, take = data["measures"], data["target"], data["take"]

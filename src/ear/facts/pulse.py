@@ -18,7 +18,9 @@ MIN_SPREAD_MS = 5.0
 
 
 def from_pulse(quarter: Floats, deviation_ms: Floats) -> Floats:
-    """Deviations from the pulse, in ms. quarter, deviation_ms: (n,), quarter ascending; empty gives empty.
+    """Return deviations from the player's own pulse, in ms.
+
+    `quarter` and `deviation_ms` have shape (n,), quarter ascending; empty arrays give an empty one.
 
     Whatever straight line is added to the deviations, the result is the same.
     """

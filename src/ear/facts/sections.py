@@ -16,8 +16,11 @@ MIN_BARS = 1.0
 
 
 def by_section(part: Part, rows: RowFacts, *, has_own_tempo: bool) -> tuple[SectionFact, ...]:
-    """Nothing for a part of one section. `has_own_tempo` says that played tempos are known: not of a take whose pulse
-    bends, which is measured straightened."""
+    """Return figures for each section; none for a part of one section.
+
+    `has_own_tempo` says that played tempos are known. They are not for a take whose pulse bends, which is
+    measured straightened.
+    """
     sections = stretches(part)
     return (
         tuple(_fact(part, rows, section, has_own_tempo=has_own_tempo) for section in sections)

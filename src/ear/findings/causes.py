@@ -52,13 +52,16 @@ class Causes:
 
 
 def offset_of(values: Floats) -> Offset:
-    """The middle of some deviations; (n,), n >= 1."""
+    """Return the median of some deviations with its error, in ms. The values have shape (n,), n >= 1."""
     error = MEDIAN_ERROR * robust_spread(values) / np.sqrt(len(values)) if len(values) > 1 else np.inf
     return Offset(size_ms=float(np.median(values)), error_ms=float(error), count=len(values))
 
 
 def causes_of(part: Part, target: Ints, steady_ms: Floats, bias_ms: float, *, kit: KitMap) -> Causes:
-    """target, steady_ms: (links,); `bias_ms` was taken off."""
+    """Return the causes that explain deviations: lanes, hands and places.
+
+    `target` and `steady_ms` have shape (links,); `bias_ms` has been subtracted already.
+    """
     rest = steady_ms.astype(np.float64).copy()
     lanes: dict[int, Offset] = {}
     late, hand, roll = None, None, None

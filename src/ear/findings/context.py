@@ -74,19 +74,19 @@ class Context:
         return list(enumerate(self.match.pairs[first:], start=first))
 
     def bar_of(self, target: int) -> int:
-        """Of a note of the target, the index of its bar."""
+        """Return the index of the bar of a target note."""
         return int(self.part.bar_of_note[target])
 
     def lane(self, target: int) -> str:
-        """Of a note of the target, the name of its lane."""
+        """Return the name of the lane of a target note."""
         return self.part.lane_name(self.part.notes[target].pitch, self.kit)
 
     def whole(self) -> tuple[int, int]:
-        """First and last bar of the part, from 1."""
+        """Return the first and the last bar of the part, from 1."""
         return (1, len(self.part.bars))
 
     def place(self, tick_in_bar: int, bar: Bar) -> dict[str, Value]:
-        """A place in a bar as values for a sentence."""
+        """Return a place in a bar as values for a sentence."""
         beat, into = divmod(tick_in_bar, bar.meter.beat_ticks)
         return {
             "beat": beat + 1, "into": into, "beat_ticks": bar.meter.beat_ticks,
@@ -106,7 +106,7 @@ class Context:
         values: Mapping[str, Value] | None = None,
         confusions: Iterable[Confusion] = (),
     ) -> Finding:
-        """A finding whose bars come from its notes unless they are given."""
+        """Return a finding whose bars come from its notes, unless they are given."""
         rows = tuple(sorted(int(row) for row in rows))
         targets = [row for row in rows if row < len(self.part.notes)]
         if bars is None and targets:

@@ -8,13 +8,13 @@ from ear.measuring.fairness import imprint, is_same_recording
 
 
 def machine_hand(c: Context) -> Iterator[Finding]:
-    """Played more evenly than a hand plays."""
+    """Find playing that is more even than a human hand."""
     if c.measures.looks_quantised:
         yield c.finding("looks_quantised", size=0, unit="ms", bars=c.whole())
 
 
 def same_recording(c: Context) -> Iterator[Finding]:
-    """The same recording as another one's."""
+    """Find a recording that is the same as another student's."""
     if c.measures.looks_quantised:
         # Two corrected takes of one part are alike whoever played them.
         return

@@ -10,7 +10,7 @@ NOTES, TIMING, FLOW = CriterionName.NOTES, CriterionName.TIMING, CriterionName.F
 
 
 def free_kinds() -> Iterable[FindingKind]:
-    """Their rows of the table."""
+    """Yield the rows of the table for free exercises."""
     yield FindingKind(
         code="outside_set", criterion=NOTES, hue=Hue.WRONG, share=SLOW,
         teacher=ngettext_lazy("One note outside those asked for: {what}, in {bars}.",

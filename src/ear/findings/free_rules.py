@@ -11,7 +11,7 @@ REPEATED_FROM = 0.9
 
 
 def outside(c: Context) -> Iterator[Finding]:
-    """Notes that are not among those allowed; the first stands for them all."""
+    """Find notes that are not among those allowed. One finding names the first for them all."""
     rows = [p for p in c.match.pairs if p.outcome is Outcome.WRONG_PITCH]
     if not rows:
         return
@@ -31,7 +31,7 @@ def outside(c: Context) -> Iterator[Finding]:
 
 
 def density(c: Context) -> Iterator[Finding]:
-    """Bars with fewer notes than asked for, or more, or none."""
+    """Find bars with fewer notes than asked for, with more, or with none."""
     assert c.free is not None
     most = c.free.most_a_bar
     counts = list(enumerate(c.free.notes_a_bar, start=1))
@@ -49,7 +49,7 @@ def density(c: Context) -> Iterator[Finding]:
 
 
 def division(c: Context) -> Iterator[Finding]:
-    """Another division of the beat than the one asked for."""
+    """Find another division of the beat than the one asked for."""
     assert c.free is not None
     if c.free.division is not None:
         between = c.part.ticks_into_bar[c.linked] % c.part.meters.first.beat_ticks != 0
@@ -60,7 +60,7 @@ def division(c: Context) -> Iterator[Finding]:
 
 
 def repeats(c: Context) -> Iterator[Finding]:
-    """Second bars of pairs that are not as the first."""
+    """Find second bars of pairs that do not repeat the first."""
     assert c.free is not None
     if c.free.repeated is not None and c.free.repeated < REPEATED_FROM:
         yield c.finding(

@@ -49,7 +49,7 @@ def listen(
     recorded: Take | None = None,
     ending: Ending = Ending.STOPPED,
 ) -> tuple[Finding, ...]:
-    """All that the rules find, whatever it is worth; in order of the rules.
+    """Return everything that the rules find, whatever it costs, in the order of the rules.
 
     `before` is how the player's takes before it stood, the last first; `others` are takes of others, with whose they are. `pace` are tempos at
     the beginning and the end where they bend; `free` is known of an exercise without a target part. `recorded` is the

@@ -18,7 +18,7 @@ BEYOND_S = 0.15
 
 
 def nothing_of_it(c: Context) -> Iterator[Finding]:
-    """Nothing was played, or something else."""
+    """Find that nothing was played, or something else entirely."""
     every = range(len(c.match.pairs))
     if not c.take.notes:
         yield c.finding("empty", size=0, unit="notes", rows=every)
@@ -27,7 +27,7 @@ def nothing_of_it(c: Context) -> Iterator[Finding]:
 
 
 def transposed(c: Context) -> Iterator[Finding]:
-    """All of it in another key or octave."""
+    """Find a whole take in another key or octave."""
     semitones = c.match.transposition
     if semitones:
         yield c.finding(
@@ -40,7 +40,7 @@ def transposed(c: Context) -> Iterator[Finding]:
 
 
 def octaves(c: Context) -> Iterator[Finding]:
-    """A hand in another octave than it is written in."""
+    """Find a hand in another octave than it is written in."""
     wrong = [p.target for p in c.match.links if p.target is not None and p.outcome is Outcome.WRONG_PITCH]
     for hand, semitones in c.match.octaves:
         rows = [i for i in wrong if c.part.notes[i].hand is hand]
@@ -51,7 +51,9 @@ def octaves(c: Context) -> Iterator[Finding]:
 
 
 def pads(c: Context) -> Iterator[Finding]:
-    """Set-up, not playing: a pad that sends another number than its drum's; everything on one pad."""
+    """Find trouble of the set-up rather than of the playing: a pad that sends another number than its drum's,
+    or everything on one pad.
+    """
     rows = [(p.target, p.take, p.outcome) for p in c.match.pairs]
     if is_on_one_pad(c.part, c.take, kit=c.kit):
         # Strokes that fall together are one on one pad: what is missing of them is its doing, too.
@@ -80,7 +82,7 @@ def pads(c: Context) -> Iterator[Finding]:
 
 
 def wrong_notes(c: Context) -> Iterator[Finding]:
-    """The commonest confusion stands for them all."""
+    """Find wrong notes. One finding names the commonest confusion for them all."""
     off = {hand for hand, _ in c.match.octaves}
     reported_rows = {row for finding in pads(c) for row in finding.rows}
     confusions = [
@@ -114,7 +116,7 @@ def _confusion(c: Context, target: int, played: int) -> Confusion:
 
 
 def missed_notes(c: Context) -> Iterator[Finding]:
-    """Notes of the part that were not played, but for those after the last one played."""
+    """Find notes of the part that were not played, except those after the last one played."""
     missed = [p.target for p in c.match.pairs if p.outcome is Outcome.MISSED and p.target is not None]
     if not missed or not c.links:
         return
@@ -178,7 +180,7 @@ def _missed_lanes(c: Context, missed: list[int]) -> Iterator[Finding]:
 
 
 def too_many(c: Context) -> Iterator[Finding]:
-    """Notes that are not in the part, by sort."""
+    """Find notes that are not in the part, by sort."""
     if not c.links:
         return
     beyond = _beyond_end(c)
@@ -217,7 +219,7 @@ def _is_plain(c: Context, pair: Pair) -> bool:
 
 
 def ornaments(c: Context) -> Iterator[Finding]:
-    """Ornaments that are not written: one note for all, which names the commonest."""
+    """Find ornaments that are not written. One finding names the commonest for them all."""
     by: dict[Ornament, list[tuple[int, int]]] = {}
     for n, pair in c.left_over:
         if pair.ornament is None or pair.near is None:
@@ -237,7 +239,7 @@ def ornaments(c: Context) -> Iterator[Finding]:
 
 
 def second_pass(c: Context) -> Iterator[Finding]:
-    """Recorded twice, one pass over the other."""
+    """Find a second pass recorded over the first."""
     overlaid = [(n, p.near) for n, p in c.left_over if p.is_overlaid and p.near is not None]
     if overlaid:
         near = sorted(target for _, target in overlaid)
@@ -248,7 +250,7 @@ def second_pass(c: Context) -> Iterator[Finding]:
 
 
 def count_in(c: Context) -> Iterator[Finding]:
-    """Notes before the beginning."""
+    """Find notes played before the beginning."""
     rows = [n for n, p in c.left_over if is_in_count_in(p, c.take)]
     if rows:
         yield c.finding(

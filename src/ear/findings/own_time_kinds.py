@@ -10,7 +10,7 @@ TIMING, FLOW = CriterionName.TIMING, CriterionName.FLOW
 
 
 def own_time_kinds() -> Iterable[FindingKind]:
-    """Slips, forms, tempos."""
+    """Yield the rows of the table for slips, forms and tempos."""
     yield from _slips()
     yield from _forms()
     yield from _tempo()

@@ -15,7 +15,7 @@ OFF_FROM_MS = 120.0
 
 
 def blurred_or_dry(c: Context) -> Iterator[Finding]:
-    """The pedal not changed, or not held."""
+    """Find a pedal that is not changed, or not held."""
     for code, outcome in (("pedal_blurred", PedalOutcome.BLURRED), ("pedal_dry", PedalOutcome.DRY)):
         rows = [one.row for one in c.measures.pedal if one.outcome is outcome]
         if len(rows) >= min(MIN_REPORTED, len(c.measures.pedal)):
@@ -26,7 +26,7 @@ def blurred_or_dry(c: Context) -> Iterator[Finding]:
 
 
 def early_or_late(c: Context) -> Iterator[Finding]:
-    """The foot steadily before or behind the written place."""
+    """Find a foot that is steadily ahead of or behind the written place."""
     moved = [one for one in c.measures.pedal if one.deviation_ms is not None]
     if len(moved) < MIN_REPORTED:
         return

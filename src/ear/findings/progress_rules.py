@@ -26,7 +26,7 @@ MIN_LEAD_GAINED_MS = 8.0
 
 
 def improved(c: Context) -> Iterator[Finding]:
-    """Each gain with its size against the spread."""
+    """Find each gain over earlier takes, with its size against the spread."""
     now = Standing.of(c.match, c.measures)
     earlier = list(takewhile(lambda finding: finding.target == now.target and finding.linked, c.before[:2]))
     if not earlier or not now.linked:
@@ -68,8 +68,9 @@ def improved(c: Context) -> Iterator[Finding]:
 
 
 def more_notes(now: Standing, earlier: Sequence[Standing]) -> str | None:
-    """The code of what is better about the notes of a take, of the same part as those before it, the last first; None
-    where nothing is."""
+    """Return the code for what is better about the notes of a take than about earlier takes of the same part
+    (the last first); None if nothing is.
+    """
     before, first = earlier[0], earlier[-1]
     gained = now.matched - before.matched
     errors = ERRORS if len(earlier) == 1 else ERRORS_OF_STEP

@@ -55,7 +55,7 @@ def render_finding(finding: Finding, to: str, reader: Reader, *, played_on: Play
 
 
 def placeholder_values(finding: Finding, reader: Reader) -> dict[str, Any]:
-    """What fills the gaps of its sentences: facts in the reader's words."""
+    """Return the values that fill the gaps of a finding's sentences, in the reader's words."""
     v: dict[str, Any] = dict(finding.values)
     if "count" in v:
         # Of what was measured before, all were counted.
@@ -139,7 +139,7 @@ def _voice_of(finding: Finding) -> str | None:
 
 
 def practice_of(finding: Finding, *, last_bar: int, targets: int) -> Practice | None:
-    """The rung that a finding suggests, within the part's bars; `targets` is the number of its notes."""
+    """Return the rung that a finding suggests, within the part's bars. `targets` is the number of its notes."""
     kind = kind_of(finding.code)
     if kind.tone is Tone.PRAISE or kind.share is None or finding.bars is None:
         return None

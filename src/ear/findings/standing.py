@@ -28,7 +28,7 @@ class Standing:
 
     @classmethod
     def of(cls, match: Match, measures: Measures) -> "Standing":
-        """The figures by which a take's standing is told."""
+        """Return the figures that later takes are compared with."""
         return cls(
             target=measures.counts.target,
             matched=measures.counts.matched,

@@ -21,7 +21,7 @@ MIN_LOST, LOST_TIMES = 3, 2.0
 
 
 def own_tempo(c: Context) -> Iterator[Finding]:
-    """Steady, but not at the click's tempo."""
+    """Find a steady take at another tempo than the click's."""
     ratio = c.measures.timing.tempo_ratio
     if ratio != 1.0 and c.measures.has_click and c.match.time_base.pace.is_steady:
         yield c.finding(
@@ -31,7 +31,7 @@ def own_tempo(c: Context) -> Iterator[Finding]:
 
 
 def pace(c: Context) -> Iterator[Finding]:
-    """Of a free exercise without a click: evenly slower, or faster, from the beginning to the end."""
+    """Find a free take without a click that slows down or speeds up evenly from beginning to end."""
     if c.pace is None or not c.links:
         return
     first, last = c.pace
@@ -39,7 +39,9 @@ def pace(c: Context) -> Iterator[Finding]:
 
 
 def moving(c: Context) -> Iterator[Finding]:
-    """Each change of the tempo: into the end, in some bars, from a bar on; of many, that it moves."""
+    """Find each change of tempo: towards the end, in some bars, from a bar on; or, if there are many, that the
+    tempo moves.
+    """
     stretches = c.measures.tempo
     if not stretches or c.match.time_base.pace.is_steady:
         return

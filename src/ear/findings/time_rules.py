@@ -55,7 +55,9 @@ def _explained(deviation: np.ndarray, cause: np.ndarray | float) -> np.ndarray:
 
 
 def lead_or_lag(c: Context) -> Iterator[Finding]:
-    """Constantly ahead of the click, or behind it: all but a lane or a hand that is told by itself."""
+    """Find a constant lead or lag against the click: of everything but a lane or a hand that has a finding of
+    its own.
+    """
     own = c.measures.timing.bias_ms.value
     if own is None:
         return
@@ -74,7 +76,7 @@ def lead_or_lag(c: Context) -> Iterator[Finding]:
 
 
 def drift(c: Context) -> Iterator[Finding]:
-    """Faster or slower from bar to bar."""
+    """Find a take that gets faster or slower from bar to bar."""
     rate = c.measures.timing.drift_ms_per_bar.value
     if rate is None or not c.links:
         return
@@ -98,7 +100,7 @@ def drift(c: Context) -> Iterator[Finding]:
 
 
 def no_time(c: Context) -> Iterator[Finding]:
-    """No more in time than notes at random are."""
+    """Find a take that is no more in time than random notes are."""
     if c.in_time < DOUBTFUL_BELOW and c.links:
         yield c.finding(
             "no_pulse", size=c.in_time, unit="share", bars=c.whole(), rows=c.linked.tolist(), values={}
@@ -106,7 +108,7 @@ def no_time(c: Context) -> Iterator[Finding]:
 
 
 def slips(c: Context) -> Iterator[Finding]:
-    """Places where time was lost, won or jumped over."""
+    """Find places where time was lost, gained or jumped over."""
     for slip in c.match.time_base.slips:
         bar = c.part.bar_holding(slip.target)
         tick = c.part.notes[slip.target].onset_tick - bar.start_tick
@@ -124,7 +126,7 @@ def slips(c: Context) -> Iterator[Finding]:
 
 
 def lanes(c: Context) -> Iterator[Finding]:
-    """A lane of the kit that always comes early or late against the others."""
+    """Find a lane of the kit that is always early or late against the others."""
     for number, offset in c.causes.lanes.items():
         name = c.part.lane_name(number, c.kit)
         yield c.finding(
@@ -143,8 +145,10 @@ def _stands_apart(median_ms: float, spread_ms: float, count: int) -> bool:
 
 
 def places(c: Context) -> Iterator[Finding]:
-    """A place in the bar, for drums together with its lane, that comes early or late; of its notes those are counted that do,
-    by half of its size at least."""
+    """Find a place in the bar (for drums, with its lane) that is early or late.
+
+    The notes counted are those that are off by at least half of its size.
+    """
     if not c.links:
         return
     tick = c.part.ticks_into_bar[c.linked]
@@ -177,7 +181,7 @@ def places(c: Context) -> Iterator[Finding]:
 
 
 def passages(c: Context) -> Iterator[Finding]:
-    """Bars in a row that run ahead of, or fall behind, the rest of the take."""
+    """Find consecutive bars that run ahead of the rest of the take, or fall behind it."""
     bars = [p for p in c.measures.timing.by_bar if p.count >= 2]
     runs: list[list[PlaceProfile]] = []
     for profile in sorted(bars, key=lambda p: int(str(p.place))):
@@ -207,7 +211,7 @@ def passages(c: Context) -> Iterator[Finding]:
 
 
 def swing(c: Context) -> Iterator[Finding]:
-    """Off-beats straighter or more swung than written."""
+    """Find off-beats that are straighter or more swung than written."""
     written, played = c.measures.feel.target_swing_ratio.value, c.measures.feel.swing_ratio.value
     if written is None or played is None:
         return
@@ -227,7 +231,7 @@ def swing(c: Context) -> Iterator[Finding]:
 
 
 def hands(c: Context) -> Iterator[Finding]:
-    """One hand behind the other; or one of them unsteady, where the other is not."""
+    """Find one hand behind the other, or one hand unsteady where the other is not."""
     late, offset = c.causes.late_hand, c.causes.hand
     if late is not None and offset is not None:
         yield c.finding(
@@ -262,7 +266,7 @@ def _unsteady_hand(c: Context) -> tuple[Hand, float, float] | None:
 
 
 def rolled_chords(c: Context) -> Iterator[Finding]:
-    """Notes of a hand's chord one after the other."""
+    """Find chords of one hand whose notes come one after the other."""
     roll = c.causes.roll
     spread = c.measures.timing.chord_spread_ms.value
     if roll is None or spread is None:
@@ -278,7 +282,7 @@ def rolled_chords(c: Context) -> Iterator[Finding]:
 
 
 def unsteady(c: Context) -> Iterator[Finding]:
-    """Scattered about the player's own time."""
+    """Find notes scattered about the player's own time."""
     spread = c.measures.timing.spread_ms.value
     if spread is None or _is_in_place(c) or _unsteady_hand(c) is not None:
         return

@@ -27,7 +27,7 @@ UNEVEN_FROM = 8.0
 
 
 def lengths(c: Context) -> Iterator[Finding]:
-    """Notes held too short or too long, in the middle."""
+    """Find notes held too short or too long, by their median."""
     ratio = c.measures.length_ratio.value
     if ratio is None or SHORT_BELOW < ratio < LONG_ABOVE:
         return
@@ -44,7 +44,7 @@ def lengths(c: Context) -> Iterator[Finding]:
 
 
 def last_note(c: Context) -> Iterator[Finding]:
-    """The last note let go early."""
+    """Find a last note let go early."""
     last = len(c.part.notes) - 1
     if not c.part.instrument.has_length:
         return
@@ -56,7 +56,7 @@ def last_note(c: Context) -> Iterator[Finding]:
 
 
 def accents(c: Context) -> Iterator[Finding]:
-    """Accents that are written and not played."""
+    """Find written accents that are not played."""
     dynamics = c.measures.dynamics
     played, written = dynamics.accent_contrast.value, dynamics.target_accent_contrast.value
     if played is not None and written is not None and written > 0 and played < FLAT_BELOW * written:
@@ -75,7 +75,7 @@ def accents(c: Context) -> Iterator[Finding]:
 
 
 def ramps(c: Context) -> Iterator[Finding]:
-    """Crescendi and diminuendi that do not grow or fall."""
+    """Find crescendos and diminuendos that do not grow or fall."""
     for ramp in c.measures.feel.ramps:
         grows = ramp.target_slope > 0
         if ramp.take_slope * (1 if grows else -1) >= RAMP_RISES * abs(ramp.target_slope):
@@ -89,7 +89,7 @@ def ramps(c: Context) -> Iterator[Finding]:
 
 
 def louder(c: Context) -> Iterator[Finding]:
-    """Everything louder, or softer, than written; or one hand, or one finger, against the rest."""
+    """Find everything louder or softer than written; or one hand, or one finger, against the rest."""
     level = c.measures.dynamics.level.value
     if level is None or not c.links:
         return
@@ -147,7 +147,7 @@ def _loud_finger(c: Context, loudness_by_finger: dict[int, float]) -> Iterator[F
 
 
 def loud_lane(c: Context) -> Iterator[Finding]:
-    """A lane whose velocity stands out against what is written, next to the others."""
+    """Find a lane that is louder against the others than it is written."""
     if not c.part.instrument.has_lanes or c.measures.dynamics.level.value is None:
         return
     if any(f.code in ("accents_flat", "accents_inverted") for f in accents(c)):

@@ -92,11 +92,11 @@ class ImportLosses:
     _counted: Counter[tuple[Lost, int | None]] = field(default_factory=Counter)
 
     def lose(self, feature: Lost, bar: int | None = None, count: int = 1) -> None:
-        """One more, or `count` more, of what does not come in."""
+        """Count one thing, or `count` things, of a kind that is not imported."""
         self._counted[feature, bar] += count
 
     def rows(self) -> tuple[NotImported, ...]:
-        """By kind, then by bar."""
+        """Return what was not imported, by kind, then by bar."""
         kinds = list(Lost)
         rows = sorted(self._counted.items(), key=lambda item: (kinds.index(item[0][0]), item[0][1] or 0))
         return tuple(NotImported(feature=feature, bar=bar, count=count) for (feature, bar), count in rows)

@@ -12,7 +12,7 @@ CONTROL_CHARACTERS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\ufff
 
 
 def has_control_characters(text: str) -> bool:
-    """Is there one in a text?"""
+    """Return whether a text contains a control character."""
     return CONTROL_CHARACTERS.search(text) is not None
 
 

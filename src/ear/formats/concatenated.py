@@ -10,8 +10,11 @@ TICKS = 960
 
 
 def concat_files(files: Sequence[tuple[bytes, int, str]]) -> bytes:
-    """Files with how many ticks (960 to a quarter) each lasts at least, and its name, as one of type 1 with one track:
-    each begins where the one before has ended, at its own tempo, marked by its name. Of no files an empty one."""
+    """Return the files joined into one of type 1 with one track.
+
+    Each comes with how many ticks (960 to a quarter) it lasts at least, and with its name. Each begins where
+    the one before ends, at its own tempo, with a marker of its name. Without files, the result is empty.
+    """
     track = mido.MidiTrack()
     waiting = 0
     for data, least, name in files:

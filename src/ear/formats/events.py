@@ -37,7 +37,7 @@ RawEvent = tuple[float, int, int, int]
 
 
 def check_events(value: Any) -> list[RawEvent]:
-    """Take what came from outside and give it back typed, or say what is wrong and where."""
+    """Return events that came from outside with their types. Raises FormatError, which says what is wrong and where."""
     if not isinstance(value, list):
         raise FormatError(expected=term("a list of events"), actual=type(value).__name__)
     if len(value) > MAX_EVENTS:
@@ -163,7 +163,10 @@ def end_held_keys(events: Iterable[RawEvent]) -> list[RawEvent]:
 
 
 def events_from_take(take: Take) -> list[RawEvent]:
-    """A take as raw events on channel 1, in order of time: what the robot player sends."""
+    """Return a take as raw events on channel 1, in order of time, as the robot player sends them.
+
+    Times are in ms.
+    """
     events: list[RawEvent] = []
     for note in take.notes:
         events.append((note.onset_s * 1000.0, STATUS_NOTE_ON, note.pitch, note.velocity))

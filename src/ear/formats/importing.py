@@ -113,8 +113,9 @@ class OpenedFile:
         return max(notes, key=notes.__getitem__)
 
     def first_choice(self, kind: Kind) -> tuple[str, ...]:
-        """What is proposed: what is named after hands, else what is for keys, else, of more than two hands can
-        play, the one with the most notes."""
+        """Return the choice that is proposed: parts named for hands, else parts for keys, else, among parts
+        that more than two hands could play, the one with the most notes.
+        """
         fitting = [c for c in self.choices if c.kind is kind and c.notes] or [
             c for c in self.choices if c.notes
         ]
@@ -137,7 +138,9 @@ class OpenedFile:
         hands: HandsFrom = HandsFrom.FILE,
         bars: tuple[int, int] | None = None,
     ) -> Taken:
-        """What was chosen as one part: all of it, or bars from the first to the last that is given.
+        """Return what was chosen as one part: all of it, or the bars from `first` to `last`.
+
+        Raises ValueOutOfRange.
 
         Raises ValueOutOfRange where nothing was chosen, or bars that it has not.
         """
@@ -151,7 +154,7 @@ class OpenedFile:
         return Taken(part=_with_hands(part, hands), not_imported=account.rows(), bars=count)
 
     def part(self, keys: Collection[str], *, kind: Kind, hands: HandsFrom = HandsFrom.FILE) -> Part:
-        """The part of all that was chosen. Raises ValueOutOfRange where nothing was."""
+        """Return the part made of everything chosen. Raises ValueOutOfRange if nothing was."""
         return self.take(keys, kind=kind, hands=hands).part
 
 
@@ -162,7 +165,10 @@ def open_file(data: bytes) -> OpenedFile:
 
 
 def check_start(data: bytes) -> None:
-    """Raises FormatError for what is plainly no such file, without reading it."""
+    """Check the first bytes of a file without reading it.
+
+    Raises FormatError if it is plainly no file of these formats.
+    """
     if data.startswith((MIDI_START, ZIP_START, *UTF_16)) or data.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(
         b"<"
     ):
@@ -245,7 +251,7 @@ class _StoredFile(msgspec.Struct, kw_only=True):
 
 
 def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
-    """What was read as plain values, so that it is read once, and apart from whoever shows it."""
+    """Return an opened file as plain values for JSON, so that it is read once, in a process of its own."""
     stored = _StoredFile(
         schema=SCHEMA, format=opened.format, title=opened.title,
         choices=[
@@ -260,7 +266,7 @@ def opened_to_json(opened: OpenedFile) -> dict[str, Any]:
 
 
 def opened_from_json(data: Any) -> OpenedFile:
-    """The reverse of `opened_to_json`. Raises FormatError."""
+    """Return the value that `opened_to_json` wrote. Raises FormatError."""
     stored = from_plain(data, _StoredFile, expected="an opened file")
     return OpenedFile(
         format=stored.format,
@@ -283,10 +289,13 @@ def opened_from_json(data: Any) -> OpenedFile:
 
 
 def read_to_plain(data: bytes) -> dict[str, Any]:
-    """Open a file and say what is in it: what a process apart does. Raises FormatError."""
+    """Open a file and return what is in it as plain values.
+
+    The sandboxed process calls this. Raises FormatError.
+    """
     return opened_to_json(open_file(data))
 
 
 def bars_to_take(bars: int) -> tuple[int, int] | None:
-    """Of a file with so many bars those that are proposed; None where all of it fits into an exercise."""
+    """Return the bars proposed for import from a file of so many bars; None if all of it fits into an exercise."""
     return (1, limits.PART_BARS) if bars > limits.PART_BARS else None

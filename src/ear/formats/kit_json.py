@@ -31,7 +31,7 @@ class _StoredKit(msgspec.Struct, kw_only=True):
 
 
 def read_kit(data: bytes) -> KitMap:
-    """Raises FormatError for what is no kit map, or puts a number into two lanes."""
+    """Read a kit map from JSON. Raises FormatError for anything else, or for a number in two lanes."""
     try:
         plain: Any = json.loads(data)
     except (ValueError, RecursionError) as problem:

@@ -47,12 +47,12 @@ class Counted:
     count: int = 0
 
     def add(self, number: int = 1) -> None:
-        """Raises FormatError."""
+        """Count one more, or `count` more. Raises FormatError beyond the limit."""
         self.count += number
         if self.count > self.most:
             raise too_much(self.counted, self.most)
 
 
 def too_much(counted: str, most: int) -> FormatError:
-    """The error of a file that has more than `most` of something."""
+    """Return the error for a file that has more than `most` of something."""
     return FormatError(expected=f"at most {most:,} {counted}", actual="more")

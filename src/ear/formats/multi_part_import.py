@@ -27,7 +27,7 @@ class Together:
 
 
 def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
-    """Parts with their names as one part of a kind. Raises ValueOutOfRange for none."""
+    """Merge named parts into one part of a kind. Raises ValueOutOfRange for no parts."""
     if not named:
         raise ValueOutOfRange("no_track_chosen")
     parts = [part for _, part in named]
@@ -56,12 +56,12 @@ def together(named: Sequence[tuple[str, Part]], kind: Kind) -> Together:
 
 
 def fits(part: Part) -> bool:
-    """Is it as long as an exercise at most?"""
+    """Return whether a part is no longer than an exercise may be."""
     return len(part.bars) <= limits.PART_BARS and len(part.notes) <= limits.PART_NOTES
 
 
 def check_fits(part: Part) -> Part:
-    """Raises FormatError for a part that is longer than an exercise."""
+    """Check a part's length. Raises FormatError if it is longer than an exercise may be."""
     if len(part.bars) > limits.PART_BARS:
         raise limits.too_much("bars in a part", limits.PART_BARS)
     if len(part.notes) > limits.PART_NOTES:
@@ -70,7 +70,7 @@ def check_fits(part: Part) -> Part:
 
 
 def hand_named(name: str) -> Hand | None:
-    """The hand that a track's or part's name speaks of, if it is one."""
+    """Return the hand that the name of a track or part speaks of, if it does."""
     hands = [hand for hand, hand_by_part in HAND_NAMES.items() if hand_by_part.search(name)]
     return hands[0] if len(hands) == 1 else None
 

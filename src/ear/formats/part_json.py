@@ -85,10 +85,12 @@ class _StoredPart(msgspec.Struct, kw_only=True):
 
 
 def part_to_json(part: Part) -> dict[str, Any]:
-    """Ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label, fifth,
-    proposed, voice, ornament, semitones to its grace note], the last seven left out where there are none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`,
-    left out likewise, have [start, end] and [lane, its own name]; `form`, where bars are written with signs of
-    repetition, has how many are written and the signs of those that have any."""
+    """Return ticks are 480 to a quarter note; a note is [onset, length, pitch, velocity, hand, finger, label,
+    fifth, proposed, voice, ornament, semitones to its grace note], the last seven left out where there are
+    none; `fifth` is a name that was given, on the line of fifths (C 0, G 1, F -1); `pedal` and `lanes`, left
+    out likewise, have [start, end] and [lane, its own name]; `form`, where bars are written with signs of
+    repetition, has how many are written and the signs of those that have any.
+    """
     stored = _StoredPart(
         schema=SCHEMA, kind=part.kind, fifths=part.fifths, least_bars=part.least_bars,
         meters=[(c.bar, c.meter.numerator, c.meter.denominator) for c in part.meters.changes],
@@ -110,7 +112,7 @@ def part_to_json(part: Part) -> dict[str, Any]:
 
 
 def part_from_json(data: Any) -> Part:
-    """The reverse of `part_to_json`. Raises FormatError."""
+    """Return the value that `part_to_json` wrote. Raises FormatError."""
     stored = from_plain(data, _StoredPart, expected="a part")
     try:
         return Part.of(

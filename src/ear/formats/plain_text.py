@@ -37,7 +37,7 @@ MAX_WORDS = 20_000
 
 
 def plain_lines(part: Part, conventions: Conventions = PLAIN) -> str:
-    """The part as text. Empty for a part without notes."""
+    """Return the part as plain text, one line a bar; empty for a part without notes."""
     lines = []
     for number, inside in groupby(moments(part) if part.notes else (), key=lambda m: m.bar):
         by_hand: dict[Hand | None, list[str]] = {}
@@ -225,7 +225,7 @@ def _read_value(text: str, word: str) -> Value:
 
 
 def read_lines(part: Part, text: str, *, conventions: Conventions = PLAIN) -> Edited:
-    """The part as a text has it, with the notes that are new or other picked.
+    """Return the part as a text states it, with the notes that are new or changed selected.
 
     Words that say what is there leave it exactly as it is: strength, finger, a moment off the grid. A note that only changes
     its name or its value keeps the rest of what it was. Raises LineError, which holds what is wrong and in which line.

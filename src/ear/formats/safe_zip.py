@@ -20,7 +20,10 @@ BROKEN = (
 
 @contextmanager
 def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
-    """An archive to read from by `entry`. Raises FormatError for what is none."""
+    """Open an archive for reading with `entry`, and close it afterwards.
+
+    Raises FormatError for anything else.
+    """
     with _as_format_error():
         archive = zipfile.ZipFile(io.BytesIO(data))
     with archive:
@@ -31,8 +34,10 @@ def opened(data: bytes) -> Iterator[zipfile.ZipFile]:
 
 
 def entry(archive: zipfile.ZipFile, name: str, *, most: int = limits.OPENED_BYTES) -> bytes:
-    """A file of the archive of so many bytes at most, whatever length the archive says it has. Raises FormatError,
-    KeyError if it is not there."""
+    """Return a file of the archive, of at most so many bytes whatever length the archive states.
+
+    Raises FormatError, and KeyError if the file is missing.
+    """
     archive.getinfo(name)
     with _as_format_error(), archive.open(name) as file:
         content = file.read(most + 1)

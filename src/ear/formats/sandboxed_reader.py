@@ -25,8 +25,11 @@ PARTS = "ear.formats.importing"
 
 
 def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, Any]:
-    """What such a process says of a file, as plain values, to be kept and checked by `checked`. `reader` is the module
-    whose function `read_to_plain` reads the file there."""
+    """Read a file in a process of its own, with limits on time and memory, and return plain values for
+    `checked`.
+
+    `reader` is the module whose `read_to_plain` reads it.
+    """
     threads = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     try:
         ended = subprocess.run(
@@ -46,7 +49,7 @@ def read_in_sandbox(data: bytes, reader: str = PARTS) -> dict[str, Any]:
 
 
 def checked(contents: dict[str, Any]) -> dict[str, Any]:
-    """What was read in a file. Raises the FormatError with which it was refused."""
+    """Return what the sandboxed process read. Raises the FormatError with which it refused the file."""
     if "problem" in contents:
         problem = contents["problem"]
         raise FormatError(

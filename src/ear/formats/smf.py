@@ -81,7 +81,7 @@ def read_contents(data: bytes) -> Contents:
 
 
 def open_midi(data: bytes) -> mido.MidiFile:
-    """The messages of a file of type 0 or 1. Raises FormatError, saying what and where."""
+    """Return the messages of a file of type 0 or 1. Raises FormatError, which says what is wrong and where."""
     source = _check_header(data)
     try:
         return _opened(source)

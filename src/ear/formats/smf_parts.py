@@ -54,7 +54,7 @@ def read_part(data: bytes, *, kind: Kind) -> Part:
 
 
 def voice_parts(contents: Contents, *, kind: Kind | None = None) -> list[VoicePart]:
-    """All that plays in a file, by track and channel: parts of one kind, or each of its own."""
+    """Return everything that plays in a file, by track and channel, as parts of one kind or each of its own."""
     frame = _Frame(contents)
     by_voice: dict[Voice, list[int]] = {}
     for k, note in enumerate(contents.notes):
@@ -73,7 +73,7 @@ def voice_parts(contents: Contents, *, kind: Kind | None = None) -> list[VoicePa
 
 
 def kind_of(name: str, channel: int) -> Kind:
-    """What a track is: by its name if that names drums, else by its channel."""
+    """Return the kind of a track, by its name if that names drums, else by its channel."""
     return Kind.DRUMS if DRUM_NAMES.search(name) else kind_on_channel(channel)
 
 

@@ -18,7 +18,8 @@ MESSAGE_BYTES = {0xC0: 2, 0xD0: 2}
 
 
 def write_part(part: Part, *, title: str = "") -> bytes:
-    """A part as a file of type 1: a track for the whole, named as the piece, then a track for each hand.
+    """Return a part as a file of type 1: one track for the whole, named after the piece, then one track for
+    each hand.
 
     A key that is struck again while it is held goes on in another track of the same hand: within one track
     nothing would say which of its strokes ends when. Sections are markers, their keys key signatures, words lyrics; the first track lasts as many bars as
@@ -84,7 +85,7 @@ def _layers(notes: Iterable[Note]) -> list[list[Note]]:
 
 
 def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
-    """A take as a file of type 0 at the click's tempo, with the click's count-in before it.
+    """Return a take as a file of type 0 at the click's tempo, after the click's count-in.
 
     Notes that fall before the file's start are put at its start.
     """
@@ -111,8 +112,10 @@ def write_take(take: Take, *, part: Part, count_in_bars: int = 0) -> bytes:
 
 
 def write_recording(passes: Sequence[Sequence[RawEvent]], *, part: Part, count_in_bars: int = 0) -> bytes:
-    """A take's passes as a file of type 1 at the click's tempo, a track for each, with the click's
-    count-in before them: notes, pedal, bend, modulation and aftertouch as they were played.
+    """Return a take's passes as a file of type 1 at the click's tempo, one track each, after the click's count-
+    in.
+
+    Notes, pedal, bend, modulation and aftertouch stay as they were played.
 
     Times are in ms from bar 1, latency taken off. What falls before the file's start is put at its start.
     """

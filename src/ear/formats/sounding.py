@@ -43,26 +43,28 @@ class NoteGatherer:
 
     @classmethod
     def fresh(cls, *, track: int = 0) -> "NoteGatherer":
-        """A gatherer of one track, with nothing in it."""
+        """Return an empty gatherer for one track."""
         return cls(track=track, _moves={})
 
     def note_on(self, time: float, *, channel: int, pitch: int, velocity: int) -> None:
-        """A note begins. Velocity 0 ends one."""
+        """Begin a note; velocity 0 ends one."""
         self._moves.setdefault((channel, pitch), []).append((time, velocity))
 
     def note_off(self, time: float, *, channel: int, pitch: int) -> None:
-        """A note ends; without effect if it does not sound."""
+        """End a note; nothing happens if it does not sound."""
         self._moves.setdefault((channel, pitch), []).append((time, 0))
 
     def all_notes_off(self, time: float, *, channel: int) -> None:
-        """End whatever sounds on a channel."""
+        """End everything that sounds on a channel."""
         for (own_channel, _pitch), moves in self._moves.items():
             if own_channel == channel:
                 moves.append((time, ALL_ENDED))
 
     def finish(self, time: float, *, endless: float = inf) -> list[Sounded]:
-        """End everything and give all notes in order of (onset, pitch). A stroke that no message ends lasts so long at
-        most."""
+        """End every note and return all of them in order of (onset, pitch).
+
+        A stroke that no message ends lasts at most so long.
+        """
         sounded = [
             Sounded(
                 onset=onset, end=end, pitch=pitch, velocity=velocity, channel=channel, track=self.track,
@@ -119,7 +121,7 @@ def _cut_short(group: Sequence[tuple[float, int]], last: float, endless: float) 
 
 
 def pedal_spans(changes: Iterable[tuple[float, int]], *, end: float) -> list[tuple[float, float]]:
-    """Spans in which the pedal was held, from (time, controller value) in order of time."""
+    """Return the spans in which the pedal was held, from (time, controller value) pairs in order of time."""
     spans: list[tuple[float, float]] = []
     down: float | None = None
     for time, value in changes:

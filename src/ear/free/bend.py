@@ -22,7 +22,10 @@ class Bend:
     """Places for each unit of time at the first and at the last place."""
 
     def places(self, at: Floats) -> Floats:
-        """Which place of the music comes at each time; elementwise, rising with it."""
+        """Return the place in the music at each time, in quarters.
+
+        It works element by element and rises with the time.
+        """
         slow, rate, start = self.curve
         inside = np.clip(at, np.polyval(self.curve, self.first), np.polyval(self.curve, self.last))
         root = np.sqrt(np.maximum(rate * rate - 4 * slow * (start - inside), 0.0))
@@ -33,7 +36,7 @@ class Bend:
 
 
 def bent(curve: tuple[float, float, float], first: float, last: float) -> Bend | None:
-    """None where the music would stand still, or go back, on the way."""
+    """Return a bend through these points; None if the music would stand still or go back on the way."""
     slopes = [2 * curve[0] * place + curve[1] for place in (first, last)]
     if min(slopes) <= 0:
         return None

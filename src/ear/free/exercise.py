@@ -66,7 +66,7 @@ class FreeExercise:
         return self.meters.bar(self.bars).end_tick
 
     def allowed_at(self, tick: int) -> frozenset[int]:
-        """The pitch set at a tick; empty: anything goes."""
+        """Return the pitches allowed at a tick; empty means that all are."""
         if not self.allowed:
             return frozenset()
         bar = self.meters.bar_at(tick)
@@ -74,12 +74,12 @@ class FreeExercise:
         return sets[(tick - bar.start_tick) * len(sets) // bar.meter.bar_ticks]
 
     def is_allowed(self, pitch: int, *, tick: int) -> bool:
-        """May a pitch be played at a tick? Octaves don't matter but for drums."""
+        """Return whether a pitch may be played at a tick. Octaves matter only for drums."""
         wanted = self.allowed_at(tick)
         return not wanted or (pitch if self.kind.instrument.has_lanes else pitch % 12) in wanted
 
     def nearest_allowed(self, pitch: int, *, tick: int) -> int:
-        """The allowed pitch that is nearest; the lower one of two."""
+        """Return the nearest allowed pitch; of two, the lower one."""
         wanted = self.allowed_at(tick)
         if not wanted or self.is_allowed(pitch, tick=tick):
             return pitch
@@ -88,7 +88,7 @@ class FreeExercise:
         return next(p for step in range(1, 12) for p in (pitch - step, pitch + step) if p % 12 in wanted)
 
     def lines(self) -> list[int]:
-        """Ticks of all lines of the grid, to the end of the last bar; swing moves every second one."""
+        """Return the ticks of all grid lines to the end of the last bar. Swing moves every second line."""
         pair = 2 * self.grid_ticks
         into = (0, round(pair * self.swing / (1.0 + self.swing)))
         return [
@@ -116,7 +116,10 @@ class FreeSpec:
     pairs_repeat: bool = False
 
     def exercise(self, page: Part, *, has_click: bool = True) -> FreeExercise:
-        """What is asked for on its page, at the page's tempo. Raises UnknownName, ValueOutOfRange."""
+        """Return the exercise that these rules ask for on its page, at the page's tempo.
+
+        Raises UnknownName, ValueOutOfRange.
+        """
         return FreeExercise(
             kind=page.kind, meters=page.meters, tempos=page.tempos, bars=self.bars, grid_ticks=self.grid_ticks,
             swing=self.swing, allowed=self._allowed(page), least_a_bar=self.least_a_bar,
@@ -141,7 +144,10 @@ class FreeSpec:
         return [[chord for chord in bar if chord is not None] for bar in bars]
 
     def page(self, *, kind: Kind, meters: MeterMap, tempos: TempoMap, fifths: int = 0) -> Part:
-        """Its page: so many empty bars, the chords over them. Raises UnknownName, ValueOutOfRange."""
+        """Return its page: so many empty bars with the chords above them.
+
+        Raises UnknownName, ValueOutOfRange.
+        """
         marks = []
         sequence = self._sequence()
         for number in range(1, self.bars + 1) if sequence else ():
@@ -157,13 +163,13 @@ class FreeSpec:
         return made
 
     def to_json(self) -> dict[str, Any]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         plain: dict[str, Any] = to_plain(self)
         return plain
 
     @classmethod
     def from_json(cls, data: Any) -> "FreeSpec":
-        """The reverse. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         try:
             return from_plain(data, cls, expected="a free exercise")
         except ValueOutOfRange as problem:
@@ -171,7 +177,10 @@ class FreeSpec:
 
 
 def scale_classes(name: str) -> frozenset[int]:
-    """Pitch classes of a scale by its name: “A natural minor”. Raises UnknownName, ValueOutOfRange."""
+    """Return the pitch classes of a scale by its name, such as “A natural minor”.
+
+    Raises UnknownName, ValueOutOfRange.
+    """
     tonic, _, mode = name.strip().partition(" ")
     if mode not in list(Mode):
         raise ValueOutOfRange("scale_unknown", name=name)

@@ -13,7 +13,10 @@ FREE_LANES = (36, 38, 42)
 
 
 def improvised(exercise: FreeExercise, page: Part, *, seed: int) -> Part:
-    """The same for the same seed. On a page of its meters; the first note of a bar on its first beat."""
+    """Return an improvised take; the same seed gives the same take.
+
+    It keeps to the page's metres, and the first note of a bar is on its first beat.
+    """
     random = Random(f"{seed} {exercise.bars}")
     lines = exercise.lines()
     most = exercise.most_a_bar or max(A_BAR, exercise.least_a_bar)

@@ -62,7 +62,10 @@ class OwnTime:
 
 
 def own_time(exercise: FreeExercise, onsets_s: Floats) -> OwnTime:
-    """onsets_s: (n,), ascending, in seconds from the downbeat by the click; n may be 0."""
+    """Return the tempo and grid that a free take was played on.
+
+    `onsets_s` has shape (n,), ascending, in seconds from the downbeat by the click; n may be 0.
+    """
     at_click = exercise.tempos.quarters(onsets_s)
     if len(at_click) < MIN_NOTES:
         start = 0.0 if exercise.has_click or not len(at_click) else float(at_click[0])

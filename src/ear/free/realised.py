@@ -71,7 +71,10 @@ class Realised:
 
 
 def realised(exercise: FreeExercise, take: Take, *, page: Part | None = None) -> Realised:
-    """Of any take, an empty one, too. `page` has what is written of the exercise: key, chords."""
+    """Return what a free take made of its exercise, for any take including an empty one.
+
+    `page` has what is written: key and chords.
+    """
     time = own_time(exercise, take.onsets_s)
     ticks = np.round(time.lines * TICKS_PER_QUARTER).astype(np.int64)
     lasts = np.round(take.lengths_s * exercise.tempos.first_bpm / 60.0 * time.ratio * TICKS_PER_QUARTER)

@@ -10,13 +10,13 @@ from ear.text import term
 
 
 def scores_to_json(scores: Scores) -> dict[str, Any]:
-    """Scores as plain values for JSON."""
+    """Return scores as plain values for JSON."""
     plain: dict[str, Any] = to_plain(scores)
     return plain
 
 
 def scores_from_json(data: Any) -> Scores:
-    """Raises FormatError, which says where."""
+    """Return the scores that `scores_to_json` wrote. Raises FormatError, which says where."""
     if not isinstance(data, Mapping) or data.get("schema") != SCHEMA:
         raise FormatError(expected=term("scores of a take"), actual="another schema")
     return from_plain(data, Scores, expected="scores of a take")

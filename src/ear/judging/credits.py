@@ -37,7 +37,7 @@ class FactsView:
         return rows
 
     def column(self, values: Sequence[float | None]) -> Floats:
-        """Of the target notes that count; NaN for None."""
+        """Return a column for the target notes that count, as floats; NaN stands for None."""
         whole = np.array(values[: self.facts.target.notes], dtype=np.float64)
         kept: Floats = whole[self.targets]
         return kept
@@ -70,7 +70,10 @@ class FactsView:
 
 
 def credit(size: Floats, *, full: float, none: float) -> Floats:
-    """1 up to `full`, 0 from `none` on, a straight line between; to hundredths; elementwise."""
+    """Return credits, 0 to 1: 1 up to `full`, 0 from `none` on, a straight line between, rounded to hundredths.
+
+    It works element by element.
+    """
     if none <= full:
         whole: Floats = np.where(size <= full, 1.0, 0.0).astype(np.float64)
         return whole
@@ -79,7 +82,7 @@ def credit(size: Floats, *, full: float, none: float) -> Floats:
 
 
 def tenths(value: float) -> float:
-    """Rounded half up to one digit."""
+    """Return the value rounded half up to one decimal."""
     return math.floor(value * 10.0 + 0.5 + 1e-9) / 10.0
 
 
@@ -89,7 +92,7 @@ NUMBER = {why: k for k, why in enumerate(WHYS)}
 
 
 def reasons(*choices: tuple[Flags, LossReason], otherwise: LossReason) -> Rows:
-    """For each row the number of the first reason that holds."""
+    """Return the number of the first reason that holds for each row."""
     reasons: Rows = np.select(
         [flags for flags, _ in choices], [NUMBER[why] for _, why in choices], NUMBER[otherwise]
     )
@@ -97,7 +100,9 @@ def reasons(*choices: tuple[Flags, LossReason], otherwise: LossReason) -> Rows:
 
 
 def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
-    """Points shared among rows in proportion to what each lost; rows that lost nothing are left out.
+    """Return points shared among rows in proportion to what each lost.
+
+    Rows that lost nothing are left out.
 
     rows, raw, why: (n,); `why` by the numbers of `reasons`.
     """
@@ -113,12 +118,12 @@ def spread(lost: float, rows: Rows, raw: Floats, why: Rows) -> Losses:
 
 
 def spread_evenly(lost: float, rows: Rows) -> Losses:
-    """What no note in particular has lost, all have alike."""
+    """Return points shared equally among all rows, where no row in particular lost them."""
     return spread(lost, rows, np.ones(len(rows)), np.full(len(rows), NUMBER[LossReason.MISSED]))
 
 
 def concat_losses(*parts: Losses) -> Losses:
-    """Losses of several sorts one after the other."""
+    """Return several sorts of losses as one, in order."""
     return Losses(
         row=sum((p.row for p in parts), ()),
         points=sum((p.points for p in parts), ()),
@@ -127,7 +132,7 @@ def concat_losses(*parts: Losses) -> Losses:
 
 
 def nothing_played(seen: FactsView, name: CriterionName) -> CriterionScore:
-    """0, lost by all notes alike."""
+    """Return a score of 0, lost by all rows equally."""
     if not seen.facts.take.notes:
         code = "take_empty"
     elif seen.facts.take.is_foreign:
@@ -139,6 +144,6 @@ def nothing_played(seen: FactsView, name: CriterionName) -> CriterionScore:
 
 
 def nan_as_zero(credits: Floats) -> Floats:
-    """NaN, where nothing was played, is no credit."""
+    """Return credits with NaN, where nothing was played, as 0."""
     filled: Floats = np.nan_to_num(credits, nan=0.0)
     return filled

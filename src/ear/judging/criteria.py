@@ -43,11 +43,11 @@ class CriterionKind:
     """How it is scored where no notes are written; None where it makes no sense there."""
 
     def serves(self, instrument: Instrument) -> bool:
-        """Can an instrument be marked by it?"""
+        """Return whether an instrument can be marked by this criterion."""
         return not self.needs or bool(getattr(instrument, self.needs))
 
     def is_asked(self, facts: Facts) -> bool:
-        """Does it count for such a take?"""
+        """Return whether this criterion counts for such a take."""
         return self.has_any(facts) if facts.free is None else self.score_free is not None
 
 
@@ -74,7 +74,9 @@ CRITERIA: dict[CriterionName, CriterionKind] = {
 
 
 def score_criterion(name: CriterionName, setting: ScoringInput | None, *, seen: FactsView) -> CriterionScore:
-    """By its row of the table; 0 where nothing of the part was played (`setting` is None)."""
+    """Return the score of a criterion, 0 to 100, by its row of the table; 0 if nothing of the part was played
+    (`setting` is None).
+    """
     if setting is None:
         return nothing_played(seen, name)
     kind = CRITERIA[name]

@@ -38,7 +38,7 @@ class Example:
 
 
 def examples(kind: Kind, rules: Rules) -> tuple[Example, ...]:
-    """What the rules give each; what is marked by hand is left open."""
+    """Return example takes with what the rules give each. Criteria that a teacher marks are left open."""
     return tuple(Example(code=code, judgement=judge(facts, rules)) for code, facts in _facts(kind))
 
 

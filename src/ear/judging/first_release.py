@@ -21,7 +21,10 @@ from ear.matching.outcome import Outcome
 
 
 def scores_of_first_release(data: Mapping[str, Any], facts: Facts, *, forgiven_most_ms: float) -> Scores:
-    """`forgiven_most_ms` is what its rubric forgave. Raises KeyError, TypeError or ValueError."""
+    """Return scores that the first release stored.
+
+    `forgiven_most_ms` is what its rubric forgave. Raises KeyError, TypeError or ValueError for anything else.
+    """
     window = Window(full_ms=float(data["window"]["full_ms"]), none_ms=float(data["window"]["none_ms"]))
     bias = facts.figures.bias_ms or 0.0
     forgiven = max(-forgiven_most_ms, min(forgiven_most_ms, bias))

@@ -29,7 +29,9 @@ UNFINISHED_COST = 100.0
 
 
 def flow(seen: FactsView) -> CriterionScore:
-    """100 less what slips cost, each by its size, and what is left unplayed at the end."""
+    """Return the Flow score: 100 less what slips cost, each by its size, and less what is left unplayed at the
+    end.
+    """
     facts = seen.facts
     lines, parts = [], []
     linked = seen.targets[seen.is_played]

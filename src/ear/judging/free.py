@@ -17,7 +17,9 @@ def _facts(seen: FactsView) -> FreeFacts:
 
 
 def free_notes(seen: FactsView) -> CriterionScore:
-    """Notes that are allowed, of those that were played, or of those that were asked for at least."""
+    """Return the Notes score of a free take: the share of allowed notes among those played, or among the number
+    asked for if that is more.
+    """
     rows = seen.targets
     is_wrong = ~seen.is_matched & ~seen.right
     right = len(rows) - int(is_wrong.sum())
@@ -45,7 +47,9 @@ def free_notes(seen: FactsView) -> CriterionScore:
 
 
 def free_flow(seen: FactsView) -> CriterionScore:
-    """Share of bars that hold as many notes as asked for; halved by what is not repeated."""
+    """Return the Flow score of a free take: the share of bars with as many notes as asked for, halved by pairs
+    that do not repeat.
+    """
     known = _facts(seen)
     kept, bars = known.bars_kept, len(known.notes_a_bar)
     score = tenths(100.0 * kept / bars)

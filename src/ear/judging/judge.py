@@ -67,12 +67,15 @@ UNCHANGED = Changes()
 
 
 def judge(facts: Facts, rules: Rules, changes: Changes = UNCHANGED) -> Judgement:
-    """All that a take is worth by some rules, with a teacher's changes."""
+    """Return what a take is worth by some rules, with a teacher's changes."""
     return conclude(facts, score(facts, rules), rules.rubric, changes)
 
 
 def score(facts: Facts, rules: Rules) -> Scores:
-    """What is measured, seen by the rules. A take with nothing of the part has 0 in all."""
+    """Return the scores of what was measured, as the rules see it.
+
+    A take with nothing of the part scores 0 throughout.
+    """
     rubric, level = rules.rubric, rules.rubric.level or rules.level
     window = window_for(level, bpm=facts.target.bpm, grid_ticks=facts.target.grid_ticks)
     seen = _seen(facts, rules.overrides)
@@ -89,6 +92,7 @@ def score(facts: Facts, rules: Rules) -> Scores:
         for row, ms in zip(seen.targets.tolist(), timed.judged_ms.tolist(), strict=True):
             judged[row] = None if ms != ms else ms
 
+    # Timing is measured even without a weight: verdicts, colours and the Drift strip depend on it.
     setting = None if timed is None else ScoringInput(seen=seen, timed=timed, floor_percent=floor)
     return Scores(
         version=VERSION,
@@ -137,12 +141,13 @@ def _seen(facts: Facts, overrides: Mapping[str, NoteOverride]) -> FactsView:
 
 
 def conclude(facts: Facts, scores: Scores, rubric: Rubric, changes: Changes = UNCHANGED) -> Judgement:
-    """Scores with a teacher's changes over them, to a mark and to what every row cost.
+    """Conclude scores and a teacher's changes to a mark, and to what every row cost.
 
     Raises FormatError for scores of other facts than these.
     """
     _must_fit(facts, scores)
     criteria = _weighed(scores, rubric, changes.teacher_scores)
+    # Sums are exact (fsum) and rounded to what is printed, so that a reader can add up the working.
     total = round(math.fsum(c.points for c in criteria), 3)
     ceiling = _ceiling(scores, criteria, total) if rubric.has_ceilings else None
     capped = min(total, ceiling.most) if ceiling else total
@@ -242,7 +247,8 @@ def _with_teacher_score(
 
 
 def whole_shares(weights: Sequence[float]) -> list[int]:
-    """Weights as whole per cents that add up to 100: by the largest remainders, none that weighs left at 0.
+    """Return weights as whole per cents that add up to 100, by the largest remainders; no weight above 0
+    becomes 0.
 
     All 0 where nothing weighs.
     """
@@ -251,6 +257,8 @@ def whole_shares(weights: Sequence[float]) -> list[int]:
         return [0] * len(weights)
     exact = [100.0 * weight / whole for weight in weights]
     shares = [max(1, math.floor(e + 1e-9)) if e else 0 for e in exact]
+    # Largest remainders first. The loop below takes back what `max(1, …)` gave too much, from the largest
+    # share.
     order = sorted(range(len(exact)), key=lambda k: (shares[k] - exact[k], k))
     for k in order[: max(0, 100 - sum(shares))]:
         shares[k] += 1
@@ -263,6 +271,7 @@ def _ceiling(scores: Scores, criteria: Sequence[Criterion], total: float) -> Cei
     """The lowest of the bounds."""
     if scores.is_first_release:
         return None
+    # The take's two foundations limit the whole: perfect dynamics cannot rescue wrong notes.
     bounds = []
     for of, (least, rate) in ((CeilingOf.NOTES, NOTES_CEILING), (CeilingOf.TIMING, TIMING_CEILING)):
         criterion = next(
@@ -295,6 +304,7 @@ def _verdicts(facts: Facts, criteria: Sequence[Criterion]) -> tuple[Verdict, ...
     for n in facts.rows.abandoned:
         verdicts[n] = Verdict.ABANDONED
     by_name = {c.name: c for c in criteria if c.weight}
+    # Written in reverse, so that the criterion that speaks first has the last word.
     for name in reversed(SPEAKS_FIRST):
         losses = by_name.get(name.value)
         if losses is not None:

@@ -147,13 +147,13 @@ class TeacherScore:
     """Of a checklist, by number."""
 
     def to_json(self) -> dict[str, object]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         plain: dict[str, object] = to_plain(self)
         return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, object]) -> "TeacherScore":
-        """The inverse of `to_json`. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         return from_plain(data, cls, expected="a changed mark")
 
 
@@ -256,5 +256,5 @@ class Judgement:
         return tuple(c for c in self.criteria if c.is_to_be_marked)
 
     def criterion(self, name: str) -> Criterion | None:
-        """One criterion by name, if the mark has it."""
+        """Return one criterion by name; None if the mark does not have it."""
         return next((c for c in self.criteria if c.name == name), None)

@@ -58,7 +58,7 @@ DEFAULT_LEVEL = LEVELS["building"]
 
 
 def level_named(name: str) -> Level:
-    """By key or by name, whatever the case. Raises UnknownName."""
+    """Return a level by key or name, in any case. Raises UnknownName."""
     key = name.strip().lower().replace(" ", "-")
     if key not in LEVELS:
         raise UnknownName(kind="level", name=name, known=tuple(LEVELS))
@@ -66,7 +66,7 @@ def level_named(name: str) -> Level:
 
 
 def window_for(level: Level, *, bpm: float, grid_ticks: float) -> Window:
-    """The level's window, narrowed where the grid at the click's tempo (quarters a minute) asks for it."""
+    """Return the level's window, in ms, narrowed if the grid at the click's tempo (quarters a minute) is finer."""
     grid_ms = 60_000.0 / bpm * grid_ticks / TICKS_PER_QUARTER
     return Window(
         full_ms=min(level.window.full_ms, FULL_OF_GRID * grid_ms),

@@ -42,12 +42,12 @@ class Mean:
 
 
 def percent_of(points: float, out_of: float) -> float:
-    """A mark as per cent, to one digit; out_of > 0."""
+    """Return a mark as per cent, to one decimal. `out_of` must be above 0."""
     return tenths(100.0 * points / out_of)
 
 
 def mean_of(marks: Sequence[Weighed]) -> Mean:
-    """The weighted mean; marks that weigh nothing are left out."""
+    """Return the weighted mean; None if no mark has a weight."""
     counted = tuple(one for one in marks if one.weight > 0)
     whole = math.fsum(one.weight for one in counted)
     if not counted or not whole:

@@ -16,7 +16,9 @@ cost Flow. Nor do those of an ornament that is written, and what is played befor
 
 
 def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
-    """Right notes over written ones and those too many, on a scale that begins at the floor."""
+    """Return the Notes score: right notes over written notes and extra notes, on a scale that begins at the
+    floor.
+    """
     is_wrong = ~seen.is_matched & ~seen.right
     many = _too_many(seen)
     weighed = math.fsum(weight for _, weight, _ in many)
@@ -24,6 +26,7 @@ def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
     whole = written + weighed
     right = written - int(is_wrong.sum())
     percent = tenths(100.0 * right / whole)
+    # A take in which half of the notes are wrong is no half-good take: the scale begins at the floor.
     score = tenths(max(0.0, 100.0 * (percent - floor_percent) / (100.0 - floor_percent)))
     wrong_rows = seen.targets[is_wrong]
     missed = int((~seen.is_played[is_wrong]).sum())
@@ -67,6 +70,8 @@ def notes(seen: FactsView, *, floor_percent: float) -> CriterionScore:
 
 def _too_many(seen: FactsView) -> list[tuple[int, float, LossReason]]:
     rows = seen.facts.rows
+    # Notes of an abandoned attempt, of the count-in and of written ornaments cost nothing here; Flow
+    # charges for the first.
     free = {
         *rows.abandoned,
         *rows.in_count_in,

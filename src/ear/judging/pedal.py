@@ -14,8 +14,11 @@ pedal that comes late blurs for a moment, one that comes early leaves a hole."""
 
 
 def pedal(seen: FactsView) -> CriterionScore:
-    """Moves that are early or late lose in part, those that were not made in full. Moves at notes that do not
-    count do not count; those at notes that are said to be right are right."""
+    """Return the Pedal score.
+
+    Early or late moves lose in part, missing moves in full. Moves at notes that do not count are left out;
+    those at notes that count as right are right.
+    """
     facts = seen.facts
     name = CriterionName.PEDAL
     if not facts.take.has_pedal:

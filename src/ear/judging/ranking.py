@@ -23,7 +23,7 @@ MOSTLY = 0.9
 def rank_findings(
     facts: Facts, criteria: Sequence[Criterion], row_costs: Sequence[float], *, waived: Collection[int]
 ) -> tuple[tuple[CostedFinding, ...], tuple[Finding, ...]]:
-    """Faults and facts, the most costly first; and praise. Of `waived` rows nothing is told."""
+    """Return faults and facts, the most costly first, and praise. Rows in `waived` are not reported."""
     findings = [
         narrowed
         for finding in facts.findings
@@ -68,12 +68,16 @@ def _each_cause_once(faults: Sequence[CostedFinding]) -> list[CostedFinding]:
     """Drop what dearer findings of the same criterion have told of the same notes."""
     ranked_rows: dict[CriterionName | None, set[int]] = {}
     kept: list[CostedFinding] = []
+    # “Unsteady” and the like hold for the whole take: they are dropped if nearer causes already explain
+    # most of their notes.
     nearer = [t for t in faults if _is_timing(t) and not kind_of(t.finding.code).is_overall]
     explained = {row for t in nearer if t.cost >= MIN_COST for row in t.finding.rows}
     for fault in faults:
         kind, rows = kind_of(fault.finding.code), set(fault.finding.rows)
         if kind.is_overall and len(rows & explained) > len(rows) / 2:
             continue
+        # Faults come dearest first, so a later one that covers the same notes tells the student nothing
+        # new.
         before = ranked_rows.setdefault(kind.criterion, set())
         if (
             _is_timing(fault)

@@ -69,7 +69,7 @@ class TeacherCriterion:
             raise ValueOutOfRange("tick_name_length", name_most=MAX_NAME_LENGTH)
 
     def ticked(self, count: int) -> float:
-        """Points of 100 for so many items."""
+        """Return the points of 100 for so many ticked items."""
         return 100.0 * count / len(self.items)
 
 
@@ -142,25 +142,25 @@ class Rubric:
             raise ValueOutOfRange("forgiven_bias_out_of_range", forgiven_most_ms=f"{MAX_FORGIVEN_MS:g}")
 
     def cost_of_late(self, days: int) -> float:
-        """Points of 100 that so many days begun after the due date take off."""
+        """Return the points of 100 taken off for so many days begun after the due date."""
         return min(self.late_most, self.late_cost * days)
 
     def points(self, total: float) -> float:
-        """A total of 0 to 100 as it is written: on the rubric's scale, rounded half up."""
+        """Return a total of 0 to 100 on the rubric's scale, rounded half up."""
         step = 0.5 if self.half_points else 1.0
         return math.floor(total / 100.0 * self.out_of / step + 0.5 + ROUNDING_NUDGE) * step
 
     def band(self, total: float) -> Band:
-        """By the mark as it is written: who reads 90 is in the band that begins at 90."""
+        """Return the band by the mark as it is written: a written 90 is in the band that begins at 90."""
         written = 100.0 * self.points(total) / self.out_of
         return max((b for b in self.bands if b.least <= written + ROUNDING_NUDGE), key=lambda b: b.least)
 
     def criterion(self, key: str) -> TeacherCriterion | None:
-        """One that is marked by hand."""
+        """Return a criterion that the teacher marks, by its key; None if there is none."""
         return next((c for c in self.teacher_criteria if c.key == key), None)
 
     def to_json(self) -> dict[str, Any]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         stored = _StoredRubric(
             weights=dict(self.weights), bands=[(band.least, band.name) for band in self.bands],
             forgiven_ms=self.forgiven_bias_ms, level=self.level.key if self.level else None,
@@ -179,7 +179,7 @@ class Rubric:
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Rubric":
-        """The reverse. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         stored = from_plain(data, _StoredRubric, expected="a rubric")
         try:
             return cls(
@@ -233,7 +233,7 @@ def _is_name(text: str) -> bool:
 
 
 def key_of(label: str, taken: Sequence[str]) -> str:
-    """A key for a criterion of one's own, by its name; another one where it is taken."""
+    """Return a key for a teacher's own criterion, made from its name; another one if it is taken."""
     stem = TEACHER_PREFIX + "-".join("".join(c if c.isalnum() else " " for c in label.lower()).split())[:40]
     key, number = stem, 2
     while key in taken:

@@ -76,7 +76,7 @@ class FittedRubric:
 
 
 def graded_takes(part: Part, *, seed: int) -> tuple[Graded, ...]:
-    """Eight, shuffled: the same for the same seed."""
+    """Return eight graded takes, shuffled. The same seed gives the same takes."""
     takes = [play(part, habits, seed=seed * 100 + k) for k, habits in enumerate(GRADES)]
     Random(seed).shuffle(takes)
     return tuple(Graded(take=take, facts=extract_facts(part, take)) for take in takes)
@@ -102,7 +102,7 @@ class _Seen:
 
 
 def fit(kind: Kind, facts: Sequence[Facts], marks: Sequence[float]) -> FittedRubric:
-    """The scale of marks, 0 to 100, one a take. Raises ContradictoryMarks."""
+    """Fit a scale to a teacher's marks, 0 to 100, one for each take. Raises ContradictoryMarks."""
     own = _asked(DEFAULT_RUBRICS[kind], facts)
     seen, wanted = _see(facts, own), np.array(marks, dtype=np.float64)
     _check(seen, wanted)

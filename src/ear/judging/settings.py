@@ -97,17 +97,20 @@ class TakeSettings:
         return replace(self, overrides=overrides, reasons=reasons)
 
     def measuring(self, bar: int, *, again: bool) -> "TakeSettings":
-        """With a bar measured once more, or as it was heard."""
+        """Return settings with a bar measured once more, or no longer so."""
         bars = {*self.again, bar} if again else {*self.again} - {bar}
         return replace(self, again=tuple(sorted(bars)))
 
     def landing(self, first: int, chosen: int | None) -> "TakeSettings":
-        """With a jump that lands on a note; on none, where the ear has it."""
+        """Return settings with a jump that lands on a chosen note; None leaves it where Oido heard it."""
         known = {key: value for key, value in self.landings.items() if key != first}
         return replace(self, landings=known if chosen is None else {**known, first: chosen})
 
     def over(self, rubric: Rubric) -> Rubric:
-        """The rubric with what is set instead. Raises ValueOutOfRange where that is none."""
+        """Return the rubric with these settings in place of its own.
+
+        Raises ValueOutOfRange if that is no valid rubric.
+        """
         return replace(
             rubric,
             level=self.level or rubric.level,
@@ -116,7 +119,7 @@ class TakeSettings:
         )
 
     def to_json(self) -> dict[str, Any]:
-        """Only what is set."""
+        """Return the settings that are set, as plain values for JSON."""
         stored = _StoredSettings(
             level=self.level.key if self.level else None,
             weights=None if self.weights is None else dict(self.weights),
@@ -129,7 +132,7 @@ class TakeSettings:
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeSettings":
-        """The reverse. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         stored = from_plain(data, _StoredSettings, expected="settings of a take")
         try:
             level = level_named(stored.level) if stored.level else None

@@ -14,9 +14,11 @@ SHOWN, EXPLAINED = f"{TEACHER_PREFIX}shown", f"{TEACHER_PREFIX}explained"
 def with_showing(
     rubric: Rubric, showing: Showing, *, name: Callable[[Shown], str], labels: tuple[str, str]
 ) -> Rubric:
-    """The rubric with what was to be shown as so many per cent of the whole, each thing worth as much as the next,
-    shown or explained; what it had itself shares the rest as before. Where nothing is left, it has no other criteria
-    and no ceilings."""
+    """Return the rubric with what was to be shown as so many per cent of the whole, each thing worth as much as
+    the next, shown or explained; what it had itself shares the rest as before.
+
+    Where nothing is left, it has no other criteria and no ceilings.
+    """
     explained = showing.to_explain
     each = showing.percent / (len(showing.things) + len(explained))
     own = [
@@ -36,5 +38,5 @@ def with_showing(
 
 
 def measured_by_itself(showing: Showing) -> TeacherScore:
-    """The first checklist as the copy fills it in."""
+    """Return the score of the first checklist as the copy fills it in."""
     return TeacherScore(score=100.0 * len(showing.ticked) / len(showing.things), ticked=showing.ticked)

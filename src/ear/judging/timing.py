@@ -35,8 +35,10 @@ class Timed:
 
 
 def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
-    """So much of the constant lead or lag, up to `most_ms`, as helps: all of it where nothing speaks against.
-    In ms, to one digit, with its sign; 0 without a click.
+    """Return how much of the constant lead or lag is forgiven, in ms with its sign, to one decimal: up to
+    `most_ms`, as much as raises the score.
+
+    It is 0 without a click.
 
     It is measured against the player's own time; who has lost the click half-way is not nearer to it for
     having his lead taken off.
@@ -44,17 +46,22 @@ def forgiven(seen: FactsView, *, window: Window, most_ms: float) -> float:
     if not most_ms or not seen.facts.take.has_click:
         return 0.0
     own = float(np.clip(seen.facts.figures.bias_ms or 0.0, -most_ms, most_ms))
+    # The lead is taken off in steps, and the step that earns most is kept: a lead that the player corrected
+    # on the way must not cost twice.
     tried = np.round(np.linspace(own, 0.0, FORGIVEN_STEPS + 1), 1)
     click = seen.column(seen.facts.rows.click_ms)
     click = click[~np.isnan(click)]
     credited = credit(np.abs(click[None, :] - tried[:, None]), full=window.full_ms, none=window.none_ms)
+    # Of equal ones argmax takes the first, which forgives most.
     earned = np.round(credited.sum(axis=1), 2)
     return float(tried[np.argmax(earned)])
 
 
 def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_share: float) -> Timed:
-    """The mean credit of the written notes: each has the better of its credit against the click and of a
-    share of its credit against the player's own pulse. Without a click the pulse alone counts.
+    """Return the Timing score: the mean credit of the written notes.
+
+    Each takes the better of its credit against the click and of a share of its credit against the player's own
+    pulse. Without a click the pulse alone counts.
 
     A lead or lag up to `forgiven_most_ms` is taken off deviations from the click.
     """
@@ -64,8 +71,11 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
     by_pulse = nan_as_zero(credit(np.abs(pulse), full=window.full_ms, none=window.none_ms))
     if facts.take.has_click:
         by_click = nan_as_zero(credit(np.abs(click), full=window.full_ms, none=window.none_ms))
+        # Steady playing beside the click is worth a share of playing with it; each note takes the better of
+        # the two.
         own = np.round(beside_share * by_pulse, 2)
         credits = np.maximum(by_click, own)
+        # Half a beat: beyond it, a note is nearer to another beat of the click than to its own.
         half_beat_ms = 30_000.0 / facts.target.bpm
         # Far from the click only the player's own pulse says whether a note came early or late.
         judged = np.where((by_click >= own) | (np.abs(click) < half_beat_ms), click, pulse)
@@ -113,6 +123,8 @@ def timing(seen: FactsView, *, window: Window, forgiven_most_ms: float, beside_s
             )
         )
     lines.append(WorkingLine(code="mean_credit", values={"earned": earned, "of": of, "score": score}))
+    # Notes that a free exercise wants and that do not exist have no row: their share of the loss is spread
+    # evenly.
     lost, gone = 100.0 - score, float((1.0 - credits).sum())
     by_note = lost * gone / max(1e-9, gone + seen.short)
     return Timed(

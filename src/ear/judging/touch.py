@@ -32,8 +32,9 @@ LENGTH_FULL_OCTAVES, LENGTH_NONE_OCTAVES = 0.3, 1.6
 
 
 def dynamics(seen: FactsView) -> CriterionScore:
-    """Accents by how far they stand out of their voice, other notes by how near they are to the written
-    shape; means over the written notes."""
+    """Return the Dynamics score, the mean over the written notes: accents by how far they stand out of their
+    voice, other notes by how near they are to the written shape.
+    """
     facts = seen.facts
     if not facts.take.has_touch:
         return CriterionScore(name=CriterionName.DYNAMICS, score=None, lines=(WorkingLine(code="no_touch"),))
@@ -43,11 +44,15 @@ def dynamics(seen: FactsView) -> CriterionScore:
     accents[list(facts.rows.accents)] = True
     is_accent = accents[rows]
     plain = off[~is_accent & ~np.isnan(off)]
+    # The player's level may be the instrument's: up to LEVEL_FORGIVEN it costs nothing, and only the shape
+    # is judged.
     level = float(np.median(plain)) if len(plain) else 0.0
     shape = off - float(np.clip(level, -LEVEL_FORGIVEN, LEVEL_FORGIVEN))
     credits = nan_as_zero(credit(np.abs(shape), full=TOUCH_FULL, none=TOUCH_NONE))
     signs = shape
     if is_accent.any():
+        # An accent is judged by how far it stands out of its voice, since every instrument answers
+        # differently.
         height, played = _heights(seen, rows, off, is_accent)
         reached = np.round(np.clip(played / (ACCENT_FULL * height), 0.0, 1.0), 2).astype(np.float64)
         credits = np.where(is_accent, nan_as_zero(reached), credits)
@@ -58,6 +63,7 @@ def dynamics(seen: FactsView) -> CriterionScore:
     if abs(level) >= 1:
         lines.append(WorkingLine(code="level_off", values={"steps": level, "forgiven": LEVEL_FORGIVEN}))
     groups = [("touch_accents", is_accent), ("touch_others", ~is_accent)]
+    # Accents are few: with a fixed share they weigh more than their number.
     shares = [ACCENT_SHARE, round(1.0 - ACCENT_SHARE, 2)]
     if not is_accent.any() or is_accent.all():
         shares = [1.0 if group.any() else 0.0 for _, group in groups]
@@ -76,6 +82,7 @@ def dynamics(seen: FactsView) -> CriterionScore:
         lines.append(WorkingLine(code="touch_sum", values={**percents, "score": tenths(score)}))
     rounded = tenths(score)
     whole = math.fsum(lost for lost, _, _, _ in losses)
+    # The score is rounded, so the losses are scaled to add up to exactly what it lost.
     rate = (100.0 - rounded) / whole if whole else 0.0
     return CriterionScore(
         name=CriterionName.DYNAMICS,
@@ -96,6 +103,7 @@ def _heights(seen: FactsView, rows: Rows, off: Floats, is_accent: Flags) -> tupl
     for own_voice in np.unique(voice):
         here = voice == own_voice
         others = ~is_accent & here
+        # A voice of accents alone has nothing to stand out of but its softest note.
         base_written[here] = written[others].mean() if others.any() else written[here].min()
         played = there & here
         moved = off[played].mean() if played.any() else 0.0
@@ -105,7 +113,10 @@ def _heights(seen: FactsView, rows: Rows, off: Floats, is_accent: Flags) -> tupl
 
 
 def length(seen: FactsView) -> CriterionScore:
-    """The mean credit of the written notes by their length; what the pedal held counts in full."""
+    """Return the Length score, the mean credit of the written notes.
+
+    A length that the pedal held counts in full.
+    """
     facts = seen.facts
     if not facts.target.kind.instrument.has_length:
         return CriterionScore(
@@ -114,8 +125,10 @@ def length(seen: FactsView) -> CriterionScore:
     rows = seen.targets
     ratio = seen.column(facts.rows.length_ratio)
     is_played = seen.is_played
+    # Half the length and twice the length are equally wrong, so the ratio is judged on a logarithmic scale.
     octaves = np.log2(np.maximum(ratio, 1e-3))
     credits = credit(np.abs(octaves), full=LENGTH_FULL_OCTAVES, none=LENGTH_NONE_OCTAVES)
+    # The length of a note that the pedal held cannot be measured: it counts as right.
     held = is_played & np.isnan(ratio)
     credits = np.where(held | seen.right, 1.0, nan_as_zero(credits))
     why = reasons((~is_played, LossReason.MISSED), (octaves < 0, LossReason.SHORT), otherwise=LossReason.LONG)

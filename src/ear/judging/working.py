@@ -113,7 +113,7 @@ CEILINGS = {
 
 
 def describe_line(line: WorkingLine, reader: Reader) -> LineText:
-    """One line of the working, said to a reader."""
+    """Return one line of the working in a reader's words."""
     label, figure = WORKING.get(line.code, WORKING["as_stored"])
     values: dict[str, object] = {"label": "", "figure": ""}
     for name, value in line.values.items():
@@ -128,7 +128,7 @@ def describe_line(line: WorkingLine, reader: Reader) -> LineText:
 
 
 def describe_ceiling(ceiling: Ceiling, reader: Reader) -> LineText:
-    """What bounded the mark, said to a reader."""
+    """Return what capped the mark, in a reader's words."""
     return LineText(
         label=reader.say(CEILINGS[ceiling.of], {"by": decimal(ceiling.by, 1)}), figure=decimal(ceiling.most)
     )

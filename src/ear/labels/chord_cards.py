@@ -19,8 +19,10 @@ MIN_NOTES = 3
 
 @lru_cache(maxsize=4096)
 def name_of(written: frozenset[tuple[int, int]]) -> str | None:
-    """The chord that just these pitches make, each with its name on the line of fifths; None where there is no name for
-    them. Root and bass are called as they are written.
+    """Return the chord that exactly these pitches make, each given with its name on the line of fifths; None if
+    it has no name.
+
+    Root and bass are named as they are written.
 
     The lowest pitch is taken for the root if it can be; else the chord is written over its bass.
     """
@@ -39,8 +41,9 @@ def name_of(written: frozenset[tuple[int, int]]) -> str | None:
 
 @of_the_same_part
 def chord_names(part: Part) -> dict[int, str]:
-    """Chord names by tick: the part's own, or, where it has none, those its notes make where a hand
-    strikes three keys or more at once."""
+    """Return chord names by tick: the part's own, or, if it has none, those its notes make wherever a hand
+    strikes three keys or more at once.
+    """
     if not part.instrument.has_key:
         return {}
     if part.chords:
@@ -92,7 +95,7 @@ class ChordCard:
 
 
 def chord_cards(part: Part, *, conventions: Conventions = PLAIN) -> tuple[ChordCard, ...]:
-    """A card for each chord of the part, the first time it comes in just that position."""
+    """Return a card for each chord of the part, the first time that it comes in exactly that position."""
     names = chord_names(part)
     cards: list[ChordCard] = []
     before: frozenset[int] = frozenset()

@@ -46,7 +46,7 @@ class Labels:
 
     @classmethod
     def of(cls, part: Part, kinds: frozenset[LabelKind], conventions: Conventions) -> "Labels":
-        """The labels of some kinds for all of a part."""
+        """Return the labels of the chosen kinds for the whole part."""
         names: dict[tuple[int, int], str] = {}
         if LabelKind.NAMES in kinds:
             for note, name_fifth in zip(part.notes, part.names, strict=True):
@@ -77,7 +77,7 @@ class Labels:
         return bool(self.chords)
 
     def at_note(self, note: Note) -> tuple[Label, ...]:
-        """What stands at a note, in order."""
+        """Return the labels at a note, in order."""
         labels: list[Label] = []
         if note.ornament is not None:
             labels.append(Label(kind=LabelKind.ORNAMENTS, text=ORNAMENT_SIGNS[note.ornament]))

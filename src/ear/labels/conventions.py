@@ -55,13 +55,19 @@ class Conventions:
         return AMERICAN[british].singular if self.is_american else british
 
     def letter(self, pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> str:
-        """A pitch's name without its octave: F♯, or fa♯. `name_fifth` is its name on the line of fifths, if that is known."""
+        """Return a pitch's name without its octave: F♯, or fa♯.
+
+        `name_fifth` is its name on the line of fifths, if that is known.
+        """
         spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
         name = SOLFEGE[spelling.step % 7] if self.solfege else spelling.letter
         return name + ALTERATION_SIGNS[spelling.alteration]
 
     def as_letter(self, name: str) -> str:
-        """A note name as a letter with its sign: fa♯ as F♯; what is no solfège name stays."""
+        """Return a note name as a letter with its sign, such as F♯ for fa♯.
+
+        A name that is not solfège stays.
+        """
         if self.solfege:
             for step, syllable in sorted(enumerate(SOLFEGE), key=lambda s: -len(s[1])):
                 if name.lower().startswith(syllable):
@@ -69,12 +75,12 @@ class Conventions:
         return name
 
     def pitch(self, pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> str:
-        """A pitch's name with its octave: F♯4, fa♯4 or F♯3."""
+        """Return a pitch's name with its octave: F♯4, fa♯4 or F♯3."""
         octave = spell(pitch, fifths=fifths, name_fifth=name_fifth).step // 7 - 1 + self.middle_c_octave - 4
         return f"{self.letter(pitch, fifths=fifths, name_fifth=name_fifth)}{octave}"
 
     def sound(self, part: Part, pitch: int, *, tick: int = 0) -> str:
-        """A pitch of a part by name; of a drum part its lane."""
+        """Return the name of a pitch of a part; in a drum part, of its lane."""
         if part.instrument.has_lanes:
             return sound_name(part, pitch)
         return self.pitch(pitch, name_fifth=part.name_of(pitch, tick))

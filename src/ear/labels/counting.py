@@ -9,7 +9,7 @@ TOLERANCE_SHARE = 1 / 24
 
 
 def syllable(meter: Meter, into_bar: int) -> str:
-    """What is said at a place in a bar, empty where nothing is.
+    """Return the syllable counted at a place in a bar, given in ticks; empty if nothing is counted there.
 
     Beats are counted by their number. In compound meters the pulses are counted, as learners do:
     six-eight is “1 2 3 4 5 6”, with “&” between them.
@@ -26,8 +26,10 @@ def syllable(meter: Meter, into_bar: int) -> str:
 
 
 def counts(part: Part) -> dict[int, str]:
-    """For each moment at which a note begins, by its tick, what is said there; of a drum part each beat is counted,
-    struck or not, whichever voice has it."""
+    """Return what is counted aloud at each moment where a note begins, by tick.
+
+    In a drum part every beat is counted, struck or not, whichever voice has it.
+    """
     beats: dict[int, str] = {}
     if part.instrument.has_lanes and part.notes:
         for bar in part.bars:
@@ -44,7 +46,10 @@ def counts(part: Part) -> dict[int, str]:
 
 
 def move_numbers(part: Part) -> dict[int, int]:
-    """The moments of each bar numbered from 1: what strikes together is one move."""
+    """Return the number of the move at each onset tick, counted from 1 in each bar.
+
+    Notes struck together are one move.
+    """
     move_numbers: dict[int, int] = {}
     number, bar_before = 0, 0
     for onset, bar in zip(part.onset_ticks.tolist(), part.bar_of_note.tolist(), strict=True):

@@ -24,7 +24,7 @@ OF_KEYS = frozenset({LabelKind.FINGERS, LabelKind.CHORDS})
 
 
 def label_kinds(instrument: Instrument) -> tuple[LabelKind, ...]:
-    """Those that can stand at an instrument's notes, in order."""
+    """Return the kinds of labels that an instrument's notes can have, in order."""
     return tuple(
         kind
         for kind in LabelKind

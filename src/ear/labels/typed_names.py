@@ -17,7 +17,10 @@ NO_WORD = re.compile(r"[\s._+=/|:-]+")
 
 
 def read_name(name: str, part: Part, *, kit: KitMap = STANDARD_KIT, conventions: Conventions = PLAIN) -> int:
-    """A pitch of a part by name (with octave, or the nearest to middle C), or a lane. Raises UnknownName.
+    """Return the pitch that a name gives in a part (with octave, or the nearest to middle C), or a lane's
+    number.
+
+    Raises UnknownName.
 
     Names and octaves are those of the school's conventions; letters are read always.
     """
@@ -27,8 +30,11 @@ def read_name(name: str, part: Part, *, kit: KitMap = STANDARD_KIT, conventions:
 
 
 def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]:
-    """A pitch by name, nearest to another where no octave is said, and the name as it was written, on the line of
-    fifths. Raises UnknownName."""
+    """Return the pitch that a name gives, nearest to another pitch if it has no octave, and its name on the
+    line of fifths.
+
+    Raises UnknownName, and ValueOutOfRange for a pitch beyond MIDI's.
+    """
     letters = name.rstrip("-0123456789")
     octave = name[len(letters) :]
     try:
@@ -48,8 +54,10 @@ def read_note(name: str, near: int, conventions: Conventions) -> tuple[int, int]
 
 
 def read_lane(name: str, part: Part, *, kit: KitMap = STANDARD_KIT) -> int:
-    """The number that a lane of a part sends, by the part's own name for it, the kit's, or General MIDI's; “.” and “_” are
-    spaces. Raises UnknownName."""
+    """Return the number that a lane sends, by the part's own name for it, the kit's, or General MIDI's.
+
+    “.” and “_” stand for spaces. Raises UnknownName.
+    """
     wanted = lane_word(name)
     for note in part.notes:
         if lane_word(part.lane_name(note.pitch, kit)) == wanted:
@@ -65,5 +73,5 @@ def read_lane(name: str, part: Part, *, kit: KitMap = STANDARD_KIT) -> int:
 
 
 def lane_word(name: str) -> str:
-    """A lane's name as one word, without the signs that mean something in a line of text."""
+    """Return a lane's name as one word, without the signs that have a meaning in a line of text."""
     return NO_WORD.sub("_", name.strip().casefold())

@@ -38,8 +38,9 @@ MAJOR = (0, 2, 4, 5, 7, 9, 11)
 
 
 def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
-    """Key place to pitch: the home row walks up the scale from the home note, the row above gives the
-    same notes a semitone higher, the row below a semitone lower."""
+    """Return the pitch of each key place: the home row is the scale from the home note, the row above it is a
+    semitone higher, the row below a semitone lower.
+    """
     steps = [p for p in _scale(fifths) if p >= home][: len(HOME_ROW)]
     layout: dict[str, int] = {}
     for row, shift in ROWS:
@@ -50,8 +51,11 @@ def keyboard_layout(home: int, *, fifths: int) -> dict[str, int]:
 
 
 def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_KIT) -> dict[str, int]:
-    """Key place to percussion number, the same for every part: one key for each lane. Pads of the part that are in no
-    lane have what keys are left. Left-handed, the hands change."""
+    """Return the percussion number of each key place, the same for every part: one key for each lane.
+
+    Pads of the part without a lane take the keys that are left. For left-handed players the hands are
+    exchanged.
+    """
     layout = {PAD_KEYS[lane.name]: lane.pitches[0] for lane in kit.lanes if lane.name in PAD_KEYS}
     known = set(layout.values())
     others = sorted({kit.fold(n.pitch) for n in part.notes} - known)
@@ -60,7 +64,7 @@ def pad_layout(part: Part, *, left_handed: bool = False, kit: KitMap = STANDARD_
 
 
 def layout_of(part: Part, *, left_handed: bool = False) -> dict[str, int]:
-    """The layout of a part: from its own lowest note, or its lanes."""
+    """Return the layout for a part, from its lowest note or from its lanes."""
     if part.instrument.has_lanes:
         return pad_layout(part, left_handed=left_handed)
     home = min((n.pitch for n in part.notes), default=60)
@@ -78,7 +82,7 @@ class TypingRows:
 
 
 def typing_rows(part: Part) -> TypingRows | None:
-    """The rows of a keyboard part; None for drums, whose keys are pads."""
+    """Return the rows of typing keys for a keyboard part; None for drums, whose keys are pads."""
     if part.instrument.has_lanes:
         return None
     lowest = min((n.pitch for n in part.notes), default=60)
@@ -100,7 +104,7 @@ class KeyReach:
 
 
 def reach(part: Part) -> KeyReach | None:
-    """None for drums: every lane has a key."""
+    """Return how much of a part the typing keys reach; None for drums, where every lane has a key."""
     rows = typing_rows(part)
     if rows is None:
         return None
@@ -123,9 +127,12 @@ def reach(part: Part) -> KeyReach | None:
 
 
 def two_hand_layout(part: Part) -> dict[str, int]:
-    """Keys for the pitches of a keyboard part and no others: those of the left hand under the left hand, those of the right
-    under the right, rising row by row from the bottom and from the left. Of a hand with more pitches than keys those that
-    are played most. A part without hands is parted in its middle."""
+    """Return key places for the pitches of a keyboard part and no others.
+
+    Left-hand pitches are under the left hand, right-hand pitches under the right, rising row by row from the
+    bottom and from the left. A hand with more pitches than keys takes the ones played most. A part without
+    hands is divided in its middle.
+    """
     count = Counter((_hand_of(part, n.pitch, n.hand), n.pitch) for n in part.notes)
     layout: dict[str, int] = {}
     for hand, rows in HALVES.items():
@@ -148,7 +155,7 @@ def _scale(fifths: int) -> tuple[int, ...]:
 
 
 def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:
-    """For each pitch the key place that plays it, the home row first."""
+    """Return the key place that plays each pitch; the home row is preferred."""
     key_of: dict[int, str] = {}
     for code, pitch in layout_of(part, left_handed=left_handed).items():
         key_of.setdefault(pitch, code)
@@ -156,5 +163,5 @@ def key_of_pitch(part: Part, *, left_handed: bool = False) -> dict[int, str]:
 
 
 def plain_letter(code: str) -> str:
-    """What the key shows where nothing is known of the machine's layout."""
+    """Return the letter on the key if nothing is known of the computer's layout."""
     return SIGNS.get(code, code.removeprefix("Key"))

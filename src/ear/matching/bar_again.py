@@ -19,8 +19,10 @@ from ear.units import TICKS_PER_QUARTER
 
 
 def match_bars_again(part: Part, take: Take, matched: Match, bars: Collection[int], *, kit: KitMap) -> Match:
-    """The match with these bars (by number) matched anew, one after the other; each stays as it is where that makes no
-    more of its notes right. Bars that the part has not are passed over."""
+    """Return the match with these bars, by number, matched once more, one after the other.
+
+    A bar stays as it was if that makes no more of its notes right. Bars outside the part are ignored.
+    """
     for bar in sorted(set(bars)):
         matched = _bar_again(part, take, matched, bar, kit=kit)
     return matched

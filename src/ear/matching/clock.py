@@ -21,15 +21,15 @@ class PlayerClock:
 
     @classmethod
     def steady(cls, ratio: float) -> "PlayerClock":
-        """One tempo, so many times the click's."""
+        """Return a clock at one tempo, `ratio` times the click's."""
         return cls(take=np.array([0.0, 1.0]), own=np.array([0.0, ratio]), is_click=ratio == 1.0)
 
     def own_at(self, take: Floats) -> Floats:
-        """Own quarters at quarters of the take; elementwise."""
+        """Return the player's own quarters at quarters of the take, element by element."""
         return take if self.is_click else _straight(take, self.take, self.own)
 
     def take_at(self, own: Floats) -> Floats:
-        """Quarters of the take at own quarters; elementwise, NaN stays NaN."""
+        """Return quarters of the take at the player's own quarters, element by element; NaN stays NaN."""
         return own if self.is_click else _straight(own, self.own, self.take)
 
 

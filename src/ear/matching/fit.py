@@ -24,7 +24,7 @@ class Lines:
 
 
 def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
-    """Common slope and levels by least absolute deviations, found by re-weighting.
+    """Return the common slope and the levels by least absolute deviations, found by re-weighting.
 
     b, x, run: (n,), n >= 1; every run in 0..runs-1 has a note. The slope is 1 where fewer than
     three notes or no extent in b leave it open. Source: iteratively re-weighted least squares
@@ -52,7 +52,10 @@ def fit_lines(b: Floats, x: Floats, run: Ints, *, runs: int) -> Lines:
 
 
 def local_lines(x: Floats, y: Floats, first: Ints, after: Ints) -> tuple[Floats, Floats]:
-    """At each x the value and the slope of the straight line through the points numbered first to after; all (n,).
+    """Return, at each x, the value and the slope of the straight line through the points numbered first to
+    after.
+
+    All arrays have shape (n,).
 
     Least squares by running sums, in linear time; the slope is 0 where nothing fixes one.
     """
@@ -65,7 +68,10 @@ def local_lines(x: Floats, y: Floats, first: Ints, after: Ints) -> tuple[Floats,
 
 
 def running_median(values: Floats, around: int) -> Floats:
-    """At each value the middle of it and of `around` to either side, mirrored at the ends; (n,), n >= 1."""
+    """Return the running median over each value and `around` neighbours on either side, mirrored at the ends.
+
+    Shape (n,), n >= 1.
+    """
     around = min(around, len(values) - 1)
     mirrored = np.pad(values, around, mode="reflect")
     medians: Floats = np.median(np.lib.stride_tricks.sliding_window_view(mirrored, 2 * around + 1), axis=1)

@@ -132,10 +132,13 @@ class _Walk:
         self.score = np.full((STROKES_ON, moments + MOMENTS_ON), NOWHERE, dtype=np.float32)
         self.slow = np.ones_like(self.score)
         self.is_first = np.zeros(self.score.shape, dtype=bool)
+        # Moments before the first are placed a thousand seconds away: steps from them cost too much to be
+        # chosen.
         edged = np.concatenate((np.full(MOMENTS_ON, -1e3), written_s))
         self.steps = [
             (written_s - edged[MOMENTS_ON - a : -a]).astype(np.float32) for a in range(1, MOMENTS_ON + 1)
         ]
+        # A long step says more about the tempo than a short one, which the player's unevenness hides.
         self.beliefs = [step / (step + np.float32(INERTIA_S)) for step in self.steps]
         self.every = np.arange(min(moments, WINDOW))
         edged = np.concatenate((np.full(STROKES_ON, -1e3), at_s))
@@ -150,6 +153,8 @@ class _Walk:
         moments = len(self.written_s)
         if moments <= WINDOW:
             return 0, moments
+        # Only moments around the best one are looked at; a player further away than the window is found by
+        # a leap.
         row = self.score[0]
         low = int(np.clip(int(row.argmax()) - MOMENTS_ON - WINDOW // 2, 0, moments - WINDOW))
         return low, low + WINDOW
@@ -166,6 +171,7 @@ class _Walk:
             columns = slice(MOMENTS_ON - a + low, MOMENTS_ON - a + high)
             rows = slice((a - 1) * STROKES_ON, a * STROKES_ON)
             slow, cost, drawn = self.slow[:, columns], choices[rows], slowed[rows]
+            # The first stroke tells no tempo, so the step from it may have any; an unlikely one costs.
             if has_first:
                 first = self.is_first[:, columns]
                 slow = np.where(first, np.clip(waited / on, MIN_SLOW, MAX_SLOW), slow)
@@ -176,6 +182,7 @@ class _Walk:
             np.divide(waited - expected, cost, out=cost)
             np.multiply(cost, cost, out=cost)
             cost *= OFF_COST
+            # However far off a stroke is, it is at worst a stray note.
             np.minimum(cost, STRAY_COST, out=cost)
             if has_first:
                 cost += np.where(first, LIKELY_TEMPO_COST * np.abs(np.log(slow)), 0.0)
@@ -189,6 +196,7 @@ class _Walk:
             drawn *= belief
             drawn += 1.0
             drawn *= slow
+        # The last two choices are no steps: a leap from the best state so far, and a beginning here.
         choices[-2], slowed[-2] = self.best - LEAP_COST, self.best_slow
         choices[-1], slowed[-1] = 0.0, 1.0
         by = choices.argmax(axis=0)
@@ -198,6 +206,7 @@ class _Walk:
         return score, by
 
     def _keep(self, stroke: int, score: Scores, slow: Scores, first: np.ndarray, low: int, high: int) -> None:
+        # Only the last STROKES_ON strokes can be stepped from, so the table is a short queue.
         for kept in (self.score, self.slow, self.is_first):
             kept[1:] = kept[:-1]
         self.score[0] = NOWHERE
@@ -245,8 +254,11 @@ def _traced(walk: _Walk, earned: _Earned) -> Following:
 
 
 def clock_of(followed: Following, *, quarters_per_second: float) -> PlayerClock | None:
-    """The player's clock by where he was: his tempo taken over a few strokes, carried on where he waits or leaps.
-    None where too little was followed to tell a tempo."""
+    """Return the player's clock from where the player was followed: the tempo over a few strokes, continued
+    where the player waits or jumps.
+
+    None if too little was followed to tell a tempo.
+    """
     t, x = followed.take_s, followed.written_s
     if len(t) < 2:
         return None

@@ -34,7 +34,7 @@ class RepeatForm:
     def of(
         cls, moments: Floats, note_moment: NDArray[np.int64], pitch: NDArray[np.int64], bar_quarters: float
     ) -> "RepeatForm":
-        """note_moment, pitch: (notes,)."""
+        """Return the form of a target. `note_moment` and `pitch` have shape (notes,)."""
         known: dict[tuple[int, ...], int] = {}
         edges = np.searchsorted(note_moment, np.arange(len(moments) + 1)).tolist()
         sounds = [
@@ -43,7 +43,7 @@ class RepeatForm:
         return cls(moments=moments, sounds=np.array(sounds, dtype=np.int64), bar_quarters=bar_quarters)
 
     def alike(self, lag: float) -> NDArray[np.bool_]:
-        """(moments,) whether the same sounds as long before."""
+        """Return, for each moment, whether the same sounds one `lag` before it. Shape (moments,)."""
         at = np.searchsorted(self.moments, self.moments - lag - 1e-3)
         there = np.minimum(at, len(self.moments) - 1)
         flags: NDArray[np.bool_] = (np.abs(self.moments[there] - (self.moments - lag)) < 1e-3) & (
@@ -52,7 +52,9 @@ class RepeatForm:
         return flags
 
     def lag_at(self, moment: int, size: float) -> float | None:
-        """The exact length near `size` by which a moment repeats another; None where it repeats none."""
+        """Return the exact lag, in quarters and near `size`, by which a moment repeats another; None if it
+        repeats none.
+        """
         near = np.flatnonzero(np.abs(self.moments[moment] - self.moments - size) < NEAR)
         near = near[self.sounds[near] == self.sounds[moment]]
         if not len(near):
@@ -61,13 +63,15 @@ class RepeatForm:
         return float(lags[np.argmin(np.abs(lags - size))])
 
     def span(self, first: int, lag: float) -> tuple[int, int]:
-        """From which moment on to behind which, around `first`, all sound as the moments so long before."""
+        """Return the range of moments around `first` in which everything sounds as it did one lag before."""
         alike = self.alike(lag)
         begins = first - int(np.argmin(np.append(alike[:first][::-1], False)))
         return begins, first + int(np.argmin(np.append(alike[first:], False)))
 
     def is_repeat(self, first: float, after: float) -> bool:
-        """Is what stands from `first` to `after`, in quarters, as what stands just before, or just behind it?"""
+        """Return whether the stretch from `first` to `after`, in quarters, is the same as the one just before
+        or just after it.
+        """
         length = after - first
         if length < MIN_BARS * self.bar_quarters - 1e-6:
             return False
@@ -78,8 +82,11 @@ class RepeatForm:
 
 
 def at_repeats(path: Path, form: RepeatForm, is_played: NDArray[np.bool_]) -> Path:
-    """The path with jumps ahead landing where a passage and its repeat part; itself where there are none. `is_played`,
-    (moments,): those with a linked note; a run begins with the first of them."""
+    """Return the path with forward jumps landing where a passage and its repeat part; the same path if there
+    are none.
+
+    `is_played` has shape (moments,) and marks moments with a linked note. A run begins with the first of them.
+    """
     shift, run = path.shift.copy(), path.run.copy()
     for k in set(run[run >= 0].tolist()):
         here = np.flatnonzero(run == k)

@@ -59,16 +59,20 @@ class OnsetGrid:
         return self.reach_bins // 2
 
     def earned(self, shift: Floats) -> Floats:
-        """Summed reward of each moment at a shift of its own, in quarters; both (moments,)."""
+        """Return the summed reward of each moment at a shift of its own, in quarters.
+
+        Both have shape (moments,).
+        """
         return self._by_moment(self._rewards_at(shift))
 
     def met(self, shift: Floats) -> Floats:
-        """As `earned`, by notes of their own pitch alone."""
+        """Return the same as `earned`, from notes of the written pitch alone."""
         reward = self._rewards_at(shift)
         return self._by_moment(np.where(reward > ANY_PITCH_REWARD, reward, 0.0))
 
     def _rewards_at(self, shift: Floats) -> Floats:
         """(notes,) each at the shift of its moment."""
+        # A shift that leads outside the take earns nothing, rather than reading another note's bin.
         at = self.moment_bin + np.round(shift / self.bin_quarters).astype(np.int64)
         at = at[self.note_moment]
         inside = (at >= 0) & (at < self.take_bins)
@@ -80,7 +84,7 @@ class OnsetGrid:
         return sums
 
     def rewards(self, *, low: int, width: int, step: int = 1) -> Scores:
-        """Summed reward of each moment at the shifts low, low + step, … below low + width.
+        """Return the summed reward of each moment at the shifts low, low + step, … below low + width.
 
         Shape (moments, shifts). With a step (odd) each entry is, note by note, the best of the
         `step` shifts around: no less than what any of them earns.
@@ -92,12 +96,15 @@ class OnsetGrid:
         begins, ends = max(0, first), min(last, self.take_bins)
         if begins < ends:
             padded[:, begins - first : ends - first] = self.reward[:, begins:ends]
+        # A running maximum of `step` shifts makes the coarse entries upper bounds, which the proof in
+        # `straight.py` needs.
         if half:
             size = padded.shape[1] - 2 * half
             around, padded = padded, padded[:, :size].copy()
             for k in range(1, step):
                 np.maximum(padded, around[:, k : k + size], out=padded)
         at = (self.moment_bin - self.moment_bin[0])[self.note_moment]
+        # Each row of windows is the padded reward seen from one shift on; no data is copied.
         windows = sliding_window_view(padded, width, axis=1)[:, :, ::step]
         first_of_moment = np.flatnonzero(np.diff(self.note_moment, prepend=-1))
         place_in_moment = np.arange(len(at)) - first_of_moment[self.note_moment]
@@ -110,12 +117,12 @@ class OnsetGrid:
 
 
 def distinct(values: Ints) -> Ints:
-    """The values that occur, ascending. For few, quicker than numpy's own."""
+    """Return the values that occur, ascending. For few values this is quicker than numpy's own."""
     return np.array(sorted(set(values.tolist())), dtype=np.int64)
 
 
 def moments_of(time: Floats) -> tuple[Floats, Ints]:
-    """Distinct times, and for each note the index of its own; times are sorted."""
+    """Return the distinct times, and for each note the index of its own. The times must be sorted."""
     if len(time) == 0:
         return np.zeros(0), np.zeros(0, dtype=np.int64)
     starts = np.concatenate(([True], np.diff(time) > 1e-6))
@@ -123,7 +130,7 @@ def moments_of(time: Floats) -> tuple[Floats, Ints]:
 
 
 def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_starts: Floats) -> OnsetGrid:
-    """Lay target and take, whose times are the player's own, on bins. Both hold at least one note.
+    """Return target and take on one grid of bins, with times that are the player's own. Both have at least one note.
 
     `bar_starts` are the quarters at which the target's bars begin.
     """
@@ -136,7 +143,9 @@ def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_s
     size = int(take_bin[-1]) - lowest + 1 + 2 * reach
     place = take_bin - lowest
     row_of = np.minimum(np.searchsorted(pitches, take.pitch), len(pitches) - 1)
+    # Pitches that the target never has earn only what any pitch does.
     known = pitches[row_of] == take.pitch
+    # A flat index writes the bumps of all notes at once.
     own = row_of[known] * size + place[known]
     reward = np.zeros((len(pitches), size), dtype=np.float32)
     anywhere = np.zeros(size, dtype=np.float32)
@@ -151,6 +160,7 @@ def make_grid(target: Onsets, take: Onsets, *, quarters_per_second: float, bar_s
     reward[:, sounds] = np.maximum(reward[:, sounds], ANY_PITCH_REWARD * anywhere[sounds])
     bar_firsts = distinct(np.searchsorted(moments, bar_starts[bar_starts <= moments[-1]]))
     jump_cost = np.full(len(moments), JUMP_COST, dtype=np.float32)
+    # Players go back to bar lines, so a jump there is a little cheaper.
     jump_cost[bar_firsts] -= BAR_START_DISCOUNT
     # Bin k of `reward` stands for take time (k - reach + lowest): moments are counted from there.
     return OnsetGrid(

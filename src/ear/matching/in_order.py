@@ -15,8 +15,11 @@ MIN_GAPS, SHORTEST_S = 4, 0.01
 
 
 def scatter(part: Part, take: Take) -> float | None:
-    """By how much the gaps between notes that come in order scatter about those that are written, each over its own
-    length: the robust spread of their logarithms. None where too few come in order."""
+    """Return how much the gaps between notes played in order scatter about the written gaps: the robust spread
+    of the logarithms of their ratios.
+
+    None if too few notes come in order.
+    """
     pairs = in_order(part.pitches, take.pitches)
     if len(pairs) < MIN_PAIRS:
         return None
@@ -31,7 +34,7 @@ def scatter(part: Part, take: Take) -> float | None:
 
 
 def in_order(a: Ints, b: Ints) -> list[tuple[int, int]]:
-    """The longest common subsequence as pairs of indices; of several, the one that ends last."""
+    """Return the longest common subsequence as pairs of indices; of several, the one that ends last."""
     table = np.zeros((len(a) + 1, len(b) + 1), dtype=np.int32)
     for i, pitch in enumerate(a.tolist(), start=1):
         # Equal pitches lengthen what stands before both; the best of a row never falls along it.

@@ -21,9 +21,13 @@ from ear.matching.slips import own_time
 
 
 def landed_elsewhere(matcher: Matcher, moved: Hypothesis, landings: Mapping[int, int]) -> Hypothesis:
-    """The hypothesis with jumps where a listener has them: by the first of the notes at which a jump could land, the
-    one at which it does. Jumps that there are not, and notes at which they could not land, are passed over."""
+    """Return the hypothesis with jumps landing where a teacher heard them.
+
+    `landings` gives the chosen note by the first of the notes at which a jump could land. Unknown jumps and
+    impossible notes are ignored.
+    """
     for first, chosen in sorted(landings.items()):
+        # Slips are named anew after each move: moving one jump can change what the next one could be.
         _pace, slips = own_time(matcher, moved)
         slip = next((s for s in slips if s.could_land[:1] == (first,)), None)
         if slip is not None and chosen in slip.could_land:
@@ -41,6 +45,7 @@ def _moved(matcher: Matcher, hypothesis: Hypothesis, slip: Slip, there: int) -> 
     after = int(run[here])
     before = int(run[:here][(run[:here] >= 0) & (run[:here] < after)].max())
     shift_before, shift_after = (float(np.median(shift[run == k])) for k in (before, after))
+    # Notes between the old and the new place change runs; those that the jump leaves out are silent.
     lag = max(0.0, shift_before - shift_after)
     moments = matcher.moments
     for m in range(

@@ -55,7 +55,7 @@ class LinkedRuns:
 
 
 def better(best: Hypothesis, other: Hypothesis) -> Hypothesis:
-    """The worthier; the first of equals."""
+    """Return the better of two hypotheses; the first if they are equal."""
     return other if other.worth > best.worth + 1e-6 else best
 
 
@@ -120,28 +120,28 @@ class Matcher:
         return not self.has_key and len(np.unique(self.played.pitch)) == 1 < len(np.unique(self.target.pitch))
 
     def tell_other_pads(self, hypothesis: Hypothesis) -> None:
-        """Strokes on pads that stand for another are wrong ones, for all that they are in their places."""
+        """Mark strokes on pads that stand for another lane as wrong ones, though they are in their places."""
         linked = hypothesis.links.take_of != ABSENT
         hypothesis.links.is_wrong[linked] |= self.is_other_pad[hypothesis.links.take_of[linked]]
 
     def with_hands(self, octaves: Mapping[Hand, int]) -> "Matcher":
-        """The same take, its hands each in an octave."""
+        """Return a matcher for the same take with its hands moved by octaves."""
         return Matcher(self.part, self.take, kit=self.kit, in_key=True, octaves=octaves)
 
     def tell_octaves(self, hypothesis: Hypothesis) -> None:
-        """Notes of a hand in another octave are wrong ones, for all that they are in their places."""
+        """Mark notes of a hand in another octave as wrong ones, though they are in their places."""
         hypothesis.links.is_wrong[self.is_off & (hypothesis.links.take_of != ABSENT)] = True
 
     def transposed(self, semitones: int) -> Onsets:
-        """The take's onsets, moved down by so many semitones."""
+        """Return the take's pitches moved down by so many semitones, by onset."""
         return Onsets(time=self.played.time, pitch=self.played.pitch - semitones)
 
     def struck_in(self, semitones: int) -> Onsets:
-        """As `struck`, moved down by so many semitones."""
+        """Return the same as `struck`, moved down by so many semitones."""
         return replace(self.struck, pitch=self.struck.pitch - semitones)
 
     def left_over(self, take: Onsets, links: Links) -> int:
-        """Notes without a link of their own pitch that could still have one, by pitch alone."""
+        """Return the notes without a link of their own pitch that could still have one, judged by pitch alone."""
         wanted, there = (
             np.bincount(pitch[(pitch >= 0) & (pitch < PITCHES)], minlength=PITCHES)
             for pitch in (self.target.pitch[~links.target_is_right], take.pitch[~links.take_is_right])
@@ -149,7 +149,7 @@ class Matcher:
         return int(np.minimum(wanted, there).sum())
 
     def grid(self, take: Onsets, clock: PlayerClock) -> OnsetGrid:
-        """The lattice of moments for a take on a clock."""
+        """Return the lattice of moments for a take on a clock."""
         return make_grid(
             self.target,
             Onsets(time=clock.own_at(take.time), pitch=take.pitch),
@@ -158,7 +158,7 @@ class Matcher:
         )
 
     def hypothesis(self, *, transposition: int, clock: PlayerClock, reach: ShiftRange) -> Hypothesis:
-        """Searched once, however often it is asked for."""
+        """Return the hypothesis for a key and a clock. It is searched once, however often it is asked for."""
         key = (transposition, clock, reach)
         if key not in self.known:
             take = self.transposed(transposition)
@@ -166,6 +166,8 @@ class Matcher:
                 grid = self.grid(take, clock)
                 self.straight[key[:2]] = grid, straight_path(grid)
             path = best_path(*self.straight[key[:2]], reach=reach)
+            # Hypotheses are cached by key, clock and reach: the search asks for the same ones again and
+            # again.
             # A wider search that finds the same path has found the same notes.
             straight = self.known.get((transposition, clock, ShiftRange.STRAIGHT))
             if straight is not None and straight.path is path:
@@ -175,8 +177,10 @@ class Matcher:
         return self.known[key]
 
     def along_path(self, path: Path, take: Onsets, *, clock: PlayerClock, transposition: int) -> Hypothesis:
-        """The notes linked along one path, with what that costs."""
+        """Return the notes linked along one path, with what that costs."""
         links = self.linked_at(self.places(path, clock), transposition)
+        # Every liberty has a price in notes, so that a plain explanation wins unless another one links
+        # more.
         cost = TRANSPOSITION_COST if transposition else 0.0
         cost += 0.0 if clock.is_click else TEMPO_COST + CHANGE_COST * (clock.changes - 1)
         cost += FAR_COST if self.is_far(path) else 0.0
@@ -191,7 +195,10 @@ class Matcher:
         )
 
     def linked_at(self, places: Places, transposition: int) -> Links:
-        """Notes linked at their places. A stroke of the foot stands for one of the stick where there is none."""
+        """Return the notes linked at their places.
+
+        A stroke of the foot hi-hat stands in for a missing stroke of the stick.
+        """
         links = link_notes(
             self.target,
             self.struck_in(transposition),
@@ -202,6 +209,8 @@ class Matcher:
         by_foot = np.flatnonzero((links.take_of != ABSENT) & self.is_foot[links.take_of])
         if len(by_foot):
             hat = self.target.pitch == self.kit.fold(FOOT_HAT.pitches[0])
+            # A foot that mostly keeps time is not standing in for the stick, even where a stick stroke is
+            # missing.
             if hat[by_foot].sum() < STANDS_IN_SHARE * self.is_foot.sum():
                 # The foot beats time beside the stick: it is no stroke too late, and no other drum.
                 links.target_of[links.take_of[by_foot]] = ABSENT
@@ -212,12 +221,12 @@ class Matcher:
         return links
 
     def is_bent(self, path: Path) -> bool:
-        """Does a path jump, or lead away from where it begins?"""
+        """Return whether a path jumps, or leads away from where it begins."""
         shift = path.shift[path.run >= 0]
         return bool(len(shift)) and float(np.ptp(shift)) > BENT_S * self.quarters_per_second
 
     def bends(self, path: Path) -> bool:
-        """Does a path lead away from where a run of it begins?"""
+        """Return whether a path leads away from where one of its runs begins."""
         return any(
             float(np.ptp(path.shift[path.run == run])) > BENT_S * self.quarters_per_second
             for run in range(int(path.run.max(initial=-1)) + 1)
@@ -225,12 +234,15 @@ class Matcher:
         )
 
     def is_far(self, path: Path) -> bool:
-        """Does a path lead further from the click than the first search looks?"""
+        """Return whether a path leads further from the click than the first search looks."""
         far = np.abs(np.nan_to_num(path.shift)) > NEAR_S * self.quarters_per_second
         return bool(far.any())
 
     def places(self, path: Path, clock: PlayerClock) -> Places:
-        """Expected take seconds by the path; for silent notes, by the run before them."""
+        """Return the seconds of the take at which the path expects each note; for silent notes, by the run
+        before them.
+        """
+        # A silent moment has no shift of its own; the run before it says where it would have been.
         before = path.shift.copy()
         for m in range(1, len(before)):
             if np.isnan(before[m]):
@@ -243,11 +255,13 @@ class Matcher:
         )
 
     def explains(self, hypothesis: Hypothesis, share: float) -> bool:
-        """Is a hypothesis worth this share of the notes that could be linked?"""
+        """Return whether a hypothesis explains this share of the notes that could be linked."""
         return hypothesis.worth >= share * min(len(self.target), len(self.played))
 
     def along(self, *, transposition: int, clock: PlayerClock = CLICK) -> Hypothesis:
-        """Search near the click; further off only if enough notes are left alone to pay for it."""
+        """Search near the click, and further off only if enough notes are left unlinked to pay for it; return
+        the best hypothesis.
+        """
         best = self.hypothesis(transposition=transposition, clock=clock, reach=ShiftRange.NEAR)
         if best.left_over >= self.worth_a_search:
             best = better(
@@ -262,14 +276,15 @@ class Matcher:
         return RepeatForm.of(self.moments, self.note_moment, self.target.pitch, bar)
 
     def linked(self, hypothesis: Hypothesis) -> LinkedRuns:
-        """Linked target notes within runs, with their runs numbered without gaps."""
+        """Return the linked target notes within runs, with the runs numbered without gaps."""
+        # Runs whose notes are all unlinked disappear, so the rest are numbered without gaps.
         run = hypothesis.path.run[self.note_moment]
         i = np.nonzero((hypothesis.links.take_of != ABSENT) & (run >= 0))[0]
         _, number = np.unique(run[i], return_inverse=True)
         return LinkedRuns(target=i, run=number.astype(np.int64), runs=int(number.max(initial=-1)) + 1)
 
     def fitted(self, hypothesis: Hypothesis, linked: LinkedRuns) -> FittedPace:
-        """The pace that linked notes show, and the level of each run. Needs a linked note."""
+        """Return the pace of the linked notes and the level of each run. At least one note must be linked."""
         written_s = self.target.time[linked.target] * self.seconds_per_quarter
         played_s = self.take_s[hypothesis.links.take_of[linked.target]]
         return fit_pace(written_s, played_s, linked.run, runs=linked.runs)

@@ -13,7 +13,7 @@ TARGET_OUTCOMES = (Outcome.MISSED, Outcome.WRONG_PITCH, Outcome.MATCHED)
 
 
 def name_rows(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]) -> tuple[Pair, ...]:
-    """One row for each target note, in order, then one for each take note left."""
+    """Return one row for each target note, in order, then one for each take note left."""
     links = hypothesis.links
     outcomes = np.where(links.take_of == ABSENT, 0, np.where(links.is_wrong, 1, 2))
     rows = [
@@ -39,6 +39,8 @@ def _left_over(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]
     before = previous_of_pitch(take, usable=linked)
     abandoned = _abandoned(matcher, hypothesis, slips)
     rows = []
+    # Order matters: a second pass explains many notes at once, an ornament a few, a double one. What is
+    # left is an extra note.
     over = overlaid(matcher, hypothesis, ~linked & ~abandoned)
     free = ~linked & ~abandoned
     free[list(over)] = False
@@ -78,6 +80,8 @@ def _abandoned(matcher: Matcher, hypothesis: Hypothesis, slips: tuple[Slip, ...]
     for slip in slips:
         if slip.kind not in (SlipKind.RESTART, SlipKind.REPEAT_ADDED):
             continue
+        # What was played before a new start is played again, so its first attempt is not counted as extra
+        # notes.
         earlier = hypothesis.links.take_of[: slip.target]
         start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)
         end = matcher.take_s[hypothesis.links.take_of[slip.target]]

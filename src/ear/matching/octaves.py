@@ -28,8 +28,9 @@ FEW_SHARE = 0.5
 
 
 def octaves_meant(matcher: Matcher, hypothesis: Hypothesis) -> dict[Hand, int]:
-    """For hands that play in another octave than the whole take, semitones above their part; nothing where both are in
-    one key."""
+    """Return, for hands that play in another octave than the take as a whole, the semitones above their part;
+    empty if both are in one key.
+    """
     if not matcher.has_key or {Hand.LEFT, Hand.RIGHT} - set(matcher.hands):
         return {}
     right = hypothesis.links.target_is_right

@@ -53,19 +53,25 @@ class _Group(NamedTuple):
 def ornaments_played(
     matcher: Matcher, hypothesis: Hypothesis, free: NDArray[np.bool_], *, brushed: NDArray[np.bool_]
 ) -> dict[int, InOrnament]:
-    """By take note. `free`, (take notes,): those that may be of one; the others are links, or of an abandoned try. Keys that
-    were only `brushed`, or struck twice, (take notes,), are no grace note when alone."""
+    """Return the ornament of each take note that belongs to one.
+
+    `free` has shape (take notes,) and marks notes that may; the others are linked or belong to an abandoned
+    attempt. Notes only brushed or struck twice are no grace notes by themselves.
+    """
     if not free.any():
         return {}
     pitch, take_s = matcher.struck_in(hypothesis.transposition).pitch, matcher.take_s
     linked_notes: dict[int, InOrnament] = {}
     has_lanes = matcher.part.instrument.has_lanes
+    # An ornament surrounds a note that is linked. Most notes have no free note near them and are passed
+    # over at once.
     mains = hypothesis.links.take_of[hypothesis.links.take_of != ABSENT]
     near_free = _has_free_near(take_s, mains, free)
     for main in sorted(mains[near_free].tolist()):
         group = _gathered(
             matcher, pitch, main, free & ~np.isin(np.arange(len(free)), list(linked_notes)), hypothesis
         )
+        # Drums know ornaments by strokes before or after the main one; keyboards by neighbouring pitches.
         ornament = _stroke(matcher, group, main) if has_lanes else _sign(matcher, pitch, group, main)
         notes = [*group.before, *group.behind]
         if ornament is None or (ornament is Ornament.GRACE and len(notes) == 1 and brushed[notes[0]]):
@@ -76,12 +82,15 @@ def ornaments_played(
 
 
 def link_main_strokes(matcher: Matcher, hypothesis: Hypothesis) -> None:
-    """Of two strokes of a lane within a flam the stronger is the one that is meant: its note is linked with that, in
-    place."""
+    """Link, of two strokes of a lane within a flam, the louder one, which is the main stroke.
+
+    The hypothesis is changed in place.
+    """
     if not matcher.part.instrument.has_lanes:
         return
     take = matcher.struck_in(hypothesis.transposition)
     velocity, links = matcher.take.velocities, hypothesis.links
+    # The first stroke of a flam comes first and is linked first, though the louder second one is meant.
     late = is_double(take, take_s=matcher.take_s, links=links)
     before = previous_of_pitch(take, usable=links.target_of != ABSENT)
     for j in np.flatnonzero(late).tolist():
@@ -140,6 +149,7 @@ def _stroke(matcher: Matcher, group: _Group, main: int) -> Ornament | None:
         return Ornament.ROLL
     if not group.before or group.behind:
         return None
+    # Grace strokes are soft; two equally loud strokes are a double stroke, which is wrong here.
     softer = all(velocity[j] < velocity[main] for j in group.before)
     leads_s = take_s[main] - take_s[group.before[0]]
     if len(group.before) == 1 and softer and leads_s <= FLAM_S:
@@ -157,12 +167,14 @@ def _sign(matcher: Matcher, pitch: Ints, group: _Group, main: int) -> Ornament |
     others = {step for step in away if step}
     if not others:
         return Ornament.ROLL if len(group.behind) >= MIN_TREMOLO and not group.before else None
+    # A grace note never returns to the main pitch before it; a mordent or trill does.
     is_grace = not group.behind and len(extra) <= MAX_GRACES and 0 not in away
     if is_grace and matcher.take_s[main] - matcher.take_s[extra[0]] <= GRACE_S * len(extra):
         lengths = matcher.take.lengths_s[extra]
         return Ornament.GRACE if bool((lengths <= SHORT_S).all()) else None
     if 0 not in away:
         return None
+    # Neighbours on both sides make a turn, on one side a mordent or a trill, by their number.
     if min(others) < 0 < max(others):
         return Ornament.TURN
     # Main note and one neighbour by turns.

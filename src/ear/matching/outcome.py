@@ -89,14 +89,14 @@ class TimeBase:
     slips: tuple[Slip, ...]
 
     def expected_s(self, quarters: NDArray[np.float64], tempos: TempoMap) -> NDArray[np.float64]:
-        """Seconds from bar 1 at which target quarters are expected; elementwise."""
+        """Return the seconds from bar 1 at which target quarters are expected, element by element."""
         seconds = self.pace.seconds(quarters, tempos)
         for slip in self.slips:
             seconds[quarters >= slip.quarter - 1e-6] += slip.quarters * self.quarter_s(slip.quarter, tempos)
         return seconds
 
     def quarter_s(self, quarter: float, tempos: TempoMap) -> float:
-        """How long a quarter lasts in the player's own tempo on the way to a place, in seconds."""
+        """Return how long a quarter lasts in the player's own tempo on the way to a place, in seconds."""
         return 60.0 / tempos.bpm_at(quarter * TICKS_PER_QUARTER) / self.pace.ratio_at(quarter)
 
 

@@ -23,8 +23,10 @@ STRONG_SHARE = 0.75
 
 
 def overlaid(matcher: Matcher, hypothesis: Hypothesis, free: NDArray[np.bool_]) -> dict[int, int]:
-    """For each take note of such a pass, the target note whose twin it is. `free`, (take notes,): those that belong to
-    none."""
+    """Return, for each take note of a pass over the first, the target note that it doubles.
+
+    `free` has shape (take notes,) and marks notes that belong to none.
+    """
     twin_of = _twins(matcher, hypothesis, free)
     if len(twin_of) < MIN_MOMENTS:
         return {}

@@ -37,7 +37,7 @@ class Pace:
 
     @classmethod
     def steady(cls, ratio: float) -> "Pace":
-        """One tempo for all the music."""
+        """Return a pace of one tempo for all the music."""
         return cls(
             stretches=(PaceStretch(first_quarter=0.0, last_quarter=1.0, first_ratio=ratio, last_ratio=ratio),)
         )
@@ -53,7 +53,9 @@ class Pace:
         return self.is_steady and self.stretches[0].first_ratio == 1.0
 
     def ratio(self, tempos: TempoMap) -> float:
-        """The tempo over the click's from the first place to the last: written seconds over played ones."""
+        """Return the mean tempo over the click's from the first place to the last: written seconds over played
+        seconds.
+        """
         if self.is_steady:
             return self.stretches[0].first_ratio
         ends = np.array([self.stretches[0].first_quarter, self.stretches[-1].last_quarter])
@@ -61,7 +63,7 @@ class Pace:
         return float(written / played)
 
     def ratio_at(self, quarter: float) -> float:
-        """The tempo over the click's on the way to a place; where it changes, the one before."""
+        """Return the tempo over the click's on the way to a place; where it changes, the one before."""
         current = self.stretches[0]
         for stretch in self.stretches[1:]:
             if stretch.first_quarter >= quarter - 1e-6:
@@ -76,7 +78,10 @@ class Pace:
         return 1.0 / slow
 
     def seconds(self, quarters: Floats, tempos: TempoMap) -> Floats:
-        """Seconds from bar 1 at which places are reached in this tempo; quarters: (n,), elementwise."""
+        """Return the seconds from bar 1 at which places are reached at this pace.
+
+        `quarters` has shape (n,); it works element by element.
+        """
         written = tempos.seconds(quarters)
         if self.is_steady:
             plain: Floats = written / self.stretches[0].first_ratio
@@ -108,14 +113,14 @@ class Sums:
         return seconds
 
     def slowness(self, written_s: Floats) -> Floats:
-        """What a second of the click lasts at seconds of the click; elementwise."""
+        """Return how long a second of the click lasts at seconds of the click, element by element."""
         k = np.clip(np.searchsorted(self.edges_s, written_s, side="right") - 1, 0, len(self.first) - 1)
         into = np.clip((written_s - self.edges_s[k]) / np.maximum(np.diff(self.edges_s)[k], 1e-9), 0.0, 1.0)
         values: Floats = self.first[k] + into * (self.last - self.first)[k]
         return values
 
     def at(self, written_s: Floats) -> Floats:
-        """Played seconds at seconds of the click; elementwise."""
+        """Return played seconds at seconds of the click, element by element."""
         return self._at(written_s, self.until)
 
     def _at(self, written_s: Floats, until: Floats) -> Floats:

@@ -8,7 +8,7 @@ stretch has a price, so that one more must make the rest smaller by more than th
 curves by line segments using dynamic programming", Comm. ACM 4, 1961), straight lines and parabolas fitted from running
 sums; strays weigh less. Neighbours whose tempo differs by less than a listener hears are joined. Last, all stretches and
 levels are fitted together, so that time goes on without a break within a run, by least absolute deviations (re-weighted
-least squares: Schlossmacher, JASA 68, 1973). Time: O(moments^2) for at most `PIECES` pieces of a run, else O(notes).
+least squares: Schlossmacher, JASA 68, 1973). Time: O(pieces^2) for the division (`pace_division.py`), else O(notes).
 
 What bends by less than `BEND_FROM_S` is one tempo, and a tempo near the click's is the click's: what is left is drift.
 """
@@ -22,22 +22,11 @@ from ear.matching.fit import fit_lines, running_median
 from ear.matching.following import MAX_SLOW, MIN_SLOW
 from ear.matching.grid import Floats, Ints
 from ear.matching.pace import Sums
+from ear.matching.pace_division import MIN_SPREAD_S, MIN_STEADY, STRETCH_PRICE, Span, divide
 
-PIECES = 240
-"""Pieces of a run among which stretches are divided; in longer ones neighbouring moments are one piece."""
-STRETCH_PRICE, BEND_PRICE = 30.0, 12.0
-"""Squared spreads that a stretch must gain, and one that bends more than that."""
-MIN_SPREAD_S = 0.03
-"""A pace that is so near everywhere is near enough."""
-STRAY_SPREADS = 2.5
-ASTRAY_SPREADS = 1.8
-"""Of the least of three distances from lines through two others to the spread of single moments: by simulation of steady
-players."""
 BEND_FROM_S = 0.07
 """Whoever is never further from one tempo than this, over `SMOOTH` moments, keeps it."""
 SMOOTH = 9
-MIN_STEADY, MIN_BENT = 3, 5
-"""Pieces that a stretch has at least."""
 HEARD = 0.035
 """Change of a tempo, as a share of it, below which nobody hears one."""
 NEAR_CLICK = 0.02
@@ -73,18 +62,14 @@ class FittedPace:
     """(runs,)"""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Span:
-    """Moments by index, with what sort of stretch they are."""
-
-    first: int
-    after: int
-    is_bent: bool
-
-
 def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> FittedPace:
-    """written_s, played_s, run: (n,), n >= 1, written_s ascending; every run in 0..runs-1 has a note, ascending."""
+    """Return the pace and the level of each run that explain played times best.
+
+    `written_s`, `played_s` and `run` have shape (n,), n >= 1, `written_s` ascending. Every run in 0..runs-1 has
+    a note, ascending.
+    """
     lines = fit_lines(written_s, played_s, run, runs=runs)
+    # First one line through everything: what is left of it shows whether the tempo bends.
     rest = played_s - lines.slope * written_s - lines.level[run]
     if len(written_s) < FEW or not MIN_SLOW < lines.slope < MAX_SLOW:
         return _steady(1.0, _levels(written_s, played_s, run, runs=runs, slow=1.0))
@@ -92,6 +77,7 @@ def fit_pace(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> Fi
         fitted = _in_stretches(written_s, played_s, run, runs=runs)
         if fitted is not None:
             return fitted
+    # A tempo that differs from the click's by less than its own error is the click's: nobody chose it.
     error = max(NEAR_CLICK, CLICK_ERRORS * lines.slope_error)
     if abs(1.0 / lines.slope - 1.0) >= error:
         return _steady(lines.slope, lines.level)
@@ -136,13 +122,13 @@ class _Moments:
 def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) -> FittedPace | None:
     """None where one steady stretch is all that is called for."""
     moments = _Moments.of(written_s, played_s, run)
-    spans: list[_Span] = []
+    spans: list[Span] = []
     for r in range(runs):
         here = np.flatnonzero(moments.run == r)
         first = int(here[0])
         spans += [
-            _Span(first=first + s.first, after=first + s.after, is_bent=s.is_bent)
-            for s in _divided(moments.x[here], moments.t[here])
+            Span(first=first + s.first, after=first + s.after, is_bent=s.is_bent)
+            for s in divide(moments.x[here], moments.t[here])
         ]
     fitted = None
     while len(spans) > 1 or spans[0].is_bent:
@@ -156,87 +142,11 @@ def _in_stretches(written_s: Floats, played_s: Floats, run: Ints, *, runs: int) 
     return _near_click(moments, spans, fitted, runs=runs)
 
 
-def _divided(x: Floats, t: Floats) -> list[_Span]:
-    """The cheapest division of a run; x, t: (m,)."""
-    count = len(x)
-    if count < 2 * MIN_STEADY:
-        return [_Span(first=0, after=count, is_bent=False)]
-    edges = np.unique(np.linspace(0, count, min(count, PIECES) + 1).round().astype(np.int64))
-    slope = (t[-1] - t[0]) / (x[-1] - x[0])
-    late = t - t[0] - slope * (x - x[0])
-    away = _astray(x, late)
-    spread = max(MIN_SPREAD_S, ASTRAY_SPREADS * float(np.median(away)))
-    weight = np.minimum(1.0, STRAY_SPREADS * spread / np.maximum(away, 1e-9))
-    sums = _sums(2.0 * (x - x[0]) / (x[-1] - x[0]) - 1.0, late / spread, weight, edges)
-    pieces = len(edges) - 1
-    least = np.full(pieces + 1, np.inf)
-    least[0] = 0.0
-    before, bent = np.zeros(pieces + 1, dtype=np.int64), np.zeros(pieces + 1, dtype=bool)
-    for end in range(MIN_STEADY, pieces + 1):
-        begins = np.arange(end - MIN_STEADY + 1)
-        line, parabola = _rests(sums[:, end][:, None] - sums[:, begins])
-        parabola = np.where(end - begins >= MIN_BENT, parabola + BEND_PRICE, np.inf)
-        cost = least[begins] + np.minimum(line, parabola) + STRETCH_PRICE
-        k = int(np.argmin(cost))
-        least[end], before[end], bent[end] = cost[k], k, parabola[k] < line[k]
-    spans, end = [], pieces
-    while end > 0:
-        start = int(before[end])
-        spans.append(_Span(first=int(edges[start]), after=int(edges[end]), is_bent=bool(bent[end])))
-        end = start
-    return spans[::-1]
-
-
-def _astray(x: Floats, late: Floats) -> Floats:
-    """How far each moment is from where the two before it, or the two behind it, or those beside it have it: the least of
-    them, so that a bend of the tempo puts nobody astray; (m,), m >= 4."""
-
-    def off(at: Ints, middle: Ints, other: Ints) -> Floats:
-        share = (x[at] - x[middle]) / (x[other] - x[middle])
-        away = np.full(len(x), np.inf)
-        away[at] = np.abs(late[at] - late[middle] - share * (late[other] - late[middle]))
-        return away
-
-    every = np.arange(len(x))
-    distances: Floats = np.minimum(
-        np.minimum(off(every[2:], every[:-2], every[1:-1]), off(every[:-2], every[2:], every[1:-1])),
-        off(every[1:-1], every[:-2], every[2:]),
-    )
-    return distances
-
-
-def _sums(x: Floats, y: Floats, weight: Floats, edges: Ints) -> Floats:
-    """(9, edges) running sums of the products that lines and parabolas are fitted from."""
-    squares = x * x
-    rows = [np.ones_like(x), x, squares, squares * x, squares * squares, y, x * y, squares * y, y * y]
-    along = np.cumsum(np.stack(rows) * weight, axis=1)
-    sums: Floats = np.concatenate((np.zeros((9, 1)), along), axis=1)[:, edges]
-    return sums
-
-
-def _rests(sums: Floats) -> tuple[Floats, Floats]:
-    """Squared rests of the best line and of the best parabola; sums: (9, k), of each stretch."""
-    n, x, xx, xxx, xxxx, y, xy, xxy, yy = sums
-    middle = x / n
-    # About the stretch's own middle, where the sums do not cancel.
-    c2 = xx - n * middle**2
-    c3 = xxx - 3 * middle * xx + 3 * middle**2 * x - n * middle**3
-    c4 = xxxx - 4 * middle * xxx + 6 * middle**2 * xx - 4 * middle**3 * x + n * middle**4
-    d1 = xy - middle * y
-    d2 = xxy - 2 * middle * xy + middle**2 * y
-    d0 = yy - y * y / n
-    safe = np.maximum(c2, 1e-12)
-    line = np.maximum(d0 - d1 * d1 / safe, 0.0)
-    # What of the square is left when the line is taken out of it.
-    bend = d2 - c2 * y / n - c3 * d1 / safe
-    left = c4 - c2 * c2 / n - c3 * c3 / safe
-    parabola = np.maximum(line - np.where(left > 1e-9, bend * bend / np.maximum(left, 1e-9), 0.0), 0.0)
-    return line, parabola
-
-
-def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[int, ...] = ()) -> FittedPace:
+def _together(moments: _Moments, spans: list[Span], *, runs: int, held: tuple[int, ...] = ()) -> FittedPace:
     """All stretches and levels at once. Stretches named in `held` are at the click's tempo."""
     edges = np.array([_edge(moments, spans, k) for k in range(len(spans) + 1)])
+    # Each stretch adds a column that rises only inside it, so that one linear fit makes stretches meet
+    # without a gap.
     columns: list[Floats] = []
     owner: list[tuple[int, bool]] = []
     fixed = np.zeros(len(moments.x))
@@ -250,6 +160,8 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
             fixed += inside
         elif span.is_bent:
             core = np.clip(inside, 0.0, length)
+            # Two columns for a bend: slowness falls from the first to the last value, and their integral is
+            # a parabola.
             square = core * core / (2.0 * length)
             columns += [core - square + np.minimum(inside, 0.0), square + np.maximum(inside - length, 0.0)]
             owner += [(k, False), (k, True)]
@@ -261,6 +173,8 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
     y = moments.t - fixed
     weight = np.ones(len(y))
     solution = np.zeros(design.shape[1])
+    # Least absolute deviations by re-weighted least squares: outliers lose their pull, and ROUNDS is enough
+    # for it to settle.
     for _ in range(ROUNDS):
         root = np.sqrt(weight)
         solution = np.linalg.lstsq(design * root[:, None], y * root, rcond=None)[0]
@@ -283,7 +197,7 @@ def _together(moments: _Moments, spans: list[_Span], *, runs: int, held: tuple[i
     return FittedPace(pieces=pieces, level_s=solution[len(owner) :] - edges[0] * slow[0, 0])
 
 
-def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
+def _edge(moments: _Moments, spans: list[Span], k: int) -> float:
     """Where stretch k begins: the moment by which its line meets that of the stretch before, if that is one of those
     about its first; else its first."""
     if k == len(spans):
@@ -294,6 +208,7 @@ def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
     before, after = (_line(moments, spans[n]) for n in (k - 1, k))
     if before is None or after is None or abs(after[0] - before[0]) < 1e-6:
         return float(moments.x[first])
+    # The border found on the grid is only near: the lines of both stretches meet at the exact place.
     meet = (before[1] - after[1]) / (after[0] - before[0])
     low, high = max(spans[k - 1].first + 1, first - EDGE_REACH), min(spans[k].after - 1, first + EDGE_REACH)
     near = moments.x[low : high + 1]
@@ -302,7 +217,7 @@ def _edge(moments: _Moments, spans: list[_Span], k: int) -> float:
     return float(near[np.argmin(np.abs(near - meet))])
 
 
-def _line(moments: _Moments, span: _Span) -> tuple[float, float] | None:
+def _line(moments: _Moments, span: Span) -> tuple[float, float] | None:
     """Slope and level of a steady stretch away from its ends; None for others."""
     ends = 1 if span.after - span.first > 2 * MIN_STEADY else 0
     inside = slice(span.first + ends, span.after - ends)
@@ -312,12 +227,14 @@ def _line(moments: _Moments, span: _Span) -> tuple[float, float] | None:
     return slope, level
 
 
-def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[PacePiece, ...]) -> list[_Span] | None:
+def _joined(moments: _Moments, spans: list[Span], pieces: tuple[PacePiece, ...]) -> list[Span] | None:
     """With the two steady neighbours joined that differ least, by less than is heard, or, on both sides of a jump, by less
     than pays for a stretch; None where there are none. A bend that nobody hears is straight."""
     for k, (span, piece) in enumerate(zip(spans, pieces, strict=True)):
         if span.is_bent and abs(piece.last / piece.first - 1.0) < HEARD:
-            return [*spans[:k], _Span(first=span.first, after=span.after, is_bent=False), *spans[k + 1 :]]
+            return [*spans[:k], Span(first=span.first, after=span.after, is_bent=False), *spans[k + 1 :]]
+    # The most alike neighbours are joined first, so that a chain of small differences does not hide a large
+    # one.
     differ = [
         abs(b.first / a.last - 1.0)
         if not (one.is_bent or other.is_bent) and _is_one(moments, one, other, a, b)
@@ -327,11 +244,11 @@ def _joined(moments: _Moments, spans: list[_Span], pieces: tuple[PacePiece, ...]
     if not differ or min(differ) == np.inf:
         return None
     k = int(np.argmin(differ))
-    whole = _Span(first=spans[k].first, after=spans[k + 1].after, is_bent=False)
+    whole = Span(first=spans[k].first, after=spans[k + 1].after, is_bent=False)
     return [*spans[:k], whole, *spans[k + 2 :]]
 
 
-def _is_one(moments: _Moments, span: _Span, other: _Span, a: PacePiece, b: PacePiece) -> bool:
+def _is_one(moments: _Moments, span: Span, other: Span, a: PacePiece, b: PacePiece) -> bool:
     if abs(b.first / a.last - 1.0) < HEARD:
         return True
     if moments.run[span.after - 1] == moments.run[other.first]:
@@ -344,7 +261,7 @@ def _is_one(moments: _Moments, span: _Span, other: _Span, a: PacePiece, b: PaceP
     return grows < STRETCH_PRICE * MIN_SPREAD_S**2
 
 
-def _near_click(moments: _Moments, spans: list[_Span], fitted: FittedPace, *, runs: int) -> FittedPace:
+def _near_click(moments: _Moments, spans: list[Span], fitted: FittedPace, *, runs: int) -> FittedPace:
     """With steady stretches at the click's tempo where they are near it."""
     held = tuple(
         k
@@ -357,8 +274,11 @@ def _near_click(moments: _Moments, spans: list[_Span], fitted: FittedPace, *, ru
 def clock_at_pace(
     fitted: FittedPace, written_s: Floats, run: Ints, *, quarters_per_second: float
 ) -> PlayerClock:
-    """A fitted pace as the player's clock; written_s, run: (n,), as they were fitted. Between runs it goes on at the mean
-    of the tempos on both sides."""
+    """Return a fitted pace as the player's clock.
+
+    `written_s` and `run` have shape (n,), as they were fitted. Between runs the clock goes on at the mean of
+    the tempos on both sides.
+    """
     pieces = fitted.pieces
     if len(pieces) == 1 and pieces[0].first == pieces[0].last:
         return CLICK if pieces[0].first == 1.0 else PlayerClock.steady(1.0 / pieces[0].first)

@@ -17,7 +17,9 @@ AGREE_SHARE = 0.4
 
 
 def pads_meant(matcher: Matcher, hypothesis: Hypothesis) -> dict[int, int]:
-    """For each pad whose lane the part does not have, the lane of the part that it stands for, where one does."""
+    """Return, for each pad whose lane the part does not have, the lane of the part that it stands for, if there
+    is one.
+    """
     if matcher.has_key:
         return {}
     written = set(matcher.target.pitch.tolist())

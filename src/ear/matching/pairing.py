@@ -50,7 +50,7 @@ class Links:
 
     @classmethod
     def none(cls, *, targets: int, takes: int) -> "Links":
-        """No links between so many notes."""
+        """Return no links between so many notes."""
         return cls(
             take_of=np.full(targets, ABSENT),
             target_of=np.full(takes, ABSENT),
@@ -84,6 +84,8 @@ def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floa
     `weakness_s` (one a take note) is added to the distance.
     """
     links = Links.none(targets=len(target), takes=len(take))
+    # Notes that the path leaves silent get a second chance at the place where the run before would have had
+    # them.
     for expected_s in (places.expected_s, places.fallback_s):
         _link_same_pitch(links, target, take, take_s=take_s, weakness_s=weakness_s, expected_s=expected_s)
     _link_wrong(links, target, take, take_s=take_s, expected_s=places.expected_s)
@@ -93,7 +95,7 @@ def link_notes(target: Onsets, take: Onsets, *, take_s: Floats, weakness_s: Floa
 
 
 def weakness(velocity: Ints) -> Floats:
-    """For each take note, the seconds that its weakness adds to its distance."""
+    """Return, for each take note, the seconds that its weakness adds to its distance."""
     if not len(velocity):
         return np.zeros(0)
     return WEAK_COST_S * np.clip(1.0 - velocity / np.median(velocity), 0.0, 1.0)
@@ -119,11 +121,14 @@ def _link_same_pitch(
 def _link_wrong(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, expected_s: Floats) -> None:
     wanted = np.nonzero((links.take_of == ABSENT) & ~np.isnan(expected_s))[0]
     there = np.nonzero(links.target_of == ABSENT)[0]
+    # A bouncing stroke is nobody's wrong note: it belongs to the note it follows.
     there = there[~is_double(take, take_s=take_s, links=links)[there]]
     if not len(wanted) or not len(there):
         return
     i, j = _within(expected_s[wanted], take_s[there], WRONG_REACH_S)
     i, j = wanted[i], there[j]
+    # A neighbouring key is the likelier slip of the finger, but beyond an interval or two the distance says
+    # nothing more.
     far = np.abs(target.pitch[i] - take.pitch[j]) * PITCH_WEIGHT_S
     cost = np.abs(take_s[j] - expected_s[i]) + np.minimum(far, MAX_PITCH_WEIGHT_S)
     before = links.take_of == ABSENT
@@ -141,6 +146,8 @@ def _link_far(links: Links, target: Onsets, take: Onsets, *, take_s: Floats, exp
         return
     i, j = _within(expected_s[wanted], take_s[there], FAR_REACH_S)
     i, j = wanted[i], there[j]
+    # Far links are limited by the room to the next moment, so that a late note is never taken for its
+    # neighbour.
     moments = np.unique(expected_s[~np.isnan(expected_s)])
     at = np.searchsorted(moments, expected_s[i])
     edged = np.concatenate(([-np.inf], moments, [np.inf]))
@@ -183,6 +190,8 @@ def _within(places: Floats, times: Floats, reach: float) -> tuple[Ints, Ints]:
 
 def _link_nearest(links: Links, i: Ints, j: Ints, cost: Floats) -> None:
     """Link candidates in order of cost; ties by target, then take. Their notes have no link yet."""
+    # Candidates without a rival on either side need no order; they are nearly all, and are linked in one
+    # step.
     rivals = (np.bincount(i, minlength=1)[i] > 1) | (np.bincount(j, minlength=1)[j] > 1)
     alone_i, alone_j = i[~rivals], j[~rivals]
     links.take_of[alone_i] = alone_j
@@ -195,7 +204,8 @@ def _link_nearest(links: Links, i: Ints, j: Ints, cost: Floats) -> None:
 
 
 def previous_of_pitch(take: Onsets, *, usable: NDArray[np.bool_]) -> Ints:
-    """For each take note the last usable one of its pitch before it, ABSENT for none."""
+    """Return, for each take note, the last usable note of its pitch before it, or ABSENT."""
+    # Sorted by pitch, then time, the note before one of the same pitch is simply the one to its left.
     order = np.lexsort((np.arange(len(take)), take.pitch))
     place = np.arange(len(take))
     starts = np.concatenate(([True], np.diff(take.pitch[order]) != 0)) if len(take) else np.zeros(0, bool)
@@ -210,7 +220,7 @@ def previous_of_pitch(take: Onsets, *, usable: NDArray[np.bool_]) -> Ints:
 
 
 def is_double(take: Onsets, *, take_s: Floats, links: Links) -> NDArray[np.bool_]:
-    """Unlinked take notes that follow a linked one of their pitch at once."""
+    """Return which unlinked take notes follow a linked note of the same pitch at once."""
     linked = links.target_of != ABSENT
     before = previous_of_pitch(take, usable=linked)
     near = (before != ABSENT) & (take_s - take_s[before] <= DOUBLE_REACH_S)
@@ -221,7 +231,7 @@ def is_double(take: Onsets, *, take_s: Floats, links: Links) -> NDArray[np.bool_
 def is_graze(
     take: Onsets, *, take_s: Floats, length_s: Floats, velocity: Ints, links: Links
 ) -> NDArray[np.bool_]:
-    """Unlinked take notes that are light and short, right beside a linked note."""
+    """Return which unlinked take notes are light and short, right beside a linked note."""
     linked_s = take_s[links.target_of != ABSENT]
     if not len(linked_s):
         return np.zeros(len(take), dtype=bool)

@@ -89,7 +89,7 @@ class Straight:
 
 
 def straight_path(grid: OnsetGrid) -> Straight:
-    """The best path that only creeps."""
+    """Return the best path that only creeps."""
     low, width = _band(grid, ShiftRange.STRAIGHT)
     rewards = grid.rewards(low=low, width=width)
     before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
@@ -99,7 +99,9 @@ def straight_path(grid: OnsetGrid) -> Straight:
 
 
 def best_path(grid: OnsetGrid, straight: Straight, *, reach: ShiftRange) -> Path:
-    """The path of highest score among the shifts within reach; `straight` is the best one without a jump.
+    """Return the path with the highest score among the shifts within reach.
+
+    `straight` is the best path without a jump.
 
     Very long takes search fewer far shifts: moments x shifts stay within CELLS_MOST.
     """
@@ -123,7 +125,7 @@ def _band(grid: OnsetGrid, reach: ShiftRange) -> tuple[int, int]:
 
 
 def beginnings(*, low: int, width: int, elsewhere: float) -> Scores:
-    """The score of beginning at each shift of a band: 0 near the click, where no jump is needed."""
+    """Return the score of beginning at each shift of a band; it is 0 near the click, where no jump is needed."""
     before = np.full(width, elsewhere, dtype=np.float32)
     start = round(START_S / BIN_S)
     before[max(0, -start - low) : max(0, start - low + 1)] = 0.0
@@ -155,6 +157,8 @@ def _play(grid: OnsetGrid, *, low: int, width: int) -> tuple[Scores, Scores]:
     """
     count = len(grid.moment_bin)
     first, last = int(grid.moment_bin[0]), int(grid.moment_bin[-1])
+    # The reward of a moment at shift S is the reward at take bin b + S, so one padded row serves all shifts
+    # by slicing.
     # Pad, so that every moment can be read at every shift.
     left = max(0, -(first + low))
     right = max(0, last + low + width - grid.take_bins)
@@ -167,6 +171,7 @@ def _play(grid: OnsetGrid, *, low: int, width: int) -> tuple[Scores, Scores]:
     apart = grid.apart
     rest = np.full(apart + last - first + width, -BEGIN_COST, dtype=np.float32)
     before = beginnings(low=low, width=width, elsewhere=float(NOTHING))
+    # One array in a frame of NOTHING gives the three neighbours of a shift as views, without copying.
     framed = np.full(width + 2, NOTHING)
     lowered, creep_up, creep_down = framed[1:-1], framed[:-2], framed[2:]
     lifted = np.empty(width, dtype=np.float32)
@@ -177,6 +182,8 @@ def _play(grid: OnsetGrid, *, low: int, width: int) -> tuple[Scores, Scores]:
         np.subtract(before, CREEP_COST, out=lowered)
         np.maximum(creep_up, creep_down, out=best)
         np.maximum(best, before, out=best)
+        # `rest` is indexed by take bin: at this moment, shift k lies at begin + k, and a jump reads it
+        # `apart` bins earlier.
         begin = bin_ - first
         end = begin + apart + width
         if end > reached:
@@ -190,6 +197,7 @@ def _play(grid: OnsetGrid, *, low: int, width: int) -> tuple[Scores, Scores]:
         best = np.add(best, reward[first_row][at : at + width], out=play[m])
         for row in others:
             best += reward[row][at : at + width]
+        # The running maximum says: the best that has used the take up to here, at whatever shift.
         np.maximum.accumulate(best, out=lifted)
         lifted += lift
         here = rest[begin + apart : end]
@@ -221,6 +229,7 @@ def _trace(grid: OnsetGrid, arrived: Scores, play: Scores, *, low: int) -> Path:
             break
         m, k = source
         runs += 1
+    # The walk goes backwards, so the runs come out numbered from the last.
     run[run >= 0] = runs - run[run >= 0]
     return Path(score=score, shift=shift, run=run)
 
@@ -233,6 +242,7 @@ def _jump_source(grid: OnsetGrid, play: Scores, m: int, k: int, *, worth: float)
     """
     if worth <= ROUNDING - SILENT_COST * m - BEGIN_COST:
         return None
+    # A jump may only read what ended before the place where it lands, so that no take note serves twice.
     limit = int(grid.moment_bin[m]) + k - grid.apart
     best, source = -np.inf, None
     for earlier in range(m - 1, -1, -1):
@@ -251,6 +261,8 @@ def _jump_source(grid: OnsetGrid, play: Scores, m: int, k: int, *, worth: float)
 def _end(grid: OnsetGrid, arrived: Scores, play: Scores) -> tuple[int, int, float]:
     """Moment and shift index at which the best path ends, and its score."""
     width = play.shape[1]
+    # A take that breaks off pays END_COST; one that reaches the last bar does not, if its last moment earns
+    # something.
     anywhere = int(np.argmax(play))
     score = float(play.flat[anywhere]) - END_COST
     first = int(grid.bar_firsts[-1])
@@ -264,7 +276,9 @@ def _end(grid: OnsetGrid, arrived: Scores, play: Scores) -> tuple[int, int, floa
 
 
 def step_back(arrived: float, before: Scores, k: int) -> int | None:
-    """The creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
+    """Return the creep (-1, 0, 1) by which a score arrived at bin k, or None for a jump."""
+    # Scores are sums in single precision: equality is asked with a tolerance, and creep 0 first, so that
+    # ties stay straight.
     least = arrived - ROUNDING
     if before[k] >= least:
         return 0

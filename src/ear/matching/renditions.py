@@ -19,13 +19,15 @@ from ear.matching.straight import creep_scores
 
 
 def exchanged_grid(target: Onsets, take: Onsets, *, quarters_per_second: float) -> OnsetGrid:
-    """A grid whose moments are the take's onsets, in the player's own time, and whose reward is the target's."""
+    """Return a grid whose moments are the take's onsets, in the player's own time, and whose rewards are the
+    target's.
+    """
     return make_grid(take, target, quarters_per_second=quarters_per_second, bar_starts=np.zeros(0))
 
 
 def path_along_take(grid: OnsetGrid, exchanged: OnsetGrid) -> Path | None:
-    """The best path that goes through some of the target again; None where it need not, or where the
-    search is too large.
+    """Return the best path that plays some of the target again; None if it need not, or if the search is too
+    large.
 
     Its score is 0: `explained` says what it is worth.
     """
@@ -82,7 +84,7 @@ def _on_target(grid: OnsetGrid, exchanged: OnsetGrid, at: Ints, run: Ints) -> tu
 
 
 def explained(grid: OnsetGrid, exchanged: OnsetGrid, path: Path) -> float:
-    """Notes that a path explains, of target and take by halves, less the cost of its jumps.
+    """Return how many notes a path explains, target and take counting half each, less the cost of its jumps.
 
     A take note is explained by the run that plays at its time, carried on through what it broke off.
     """

@@ -43,7 +43,7 @@ class Path:
 
 
 def settled(grid: OnsetGrid, path: Path) -> Path:
-    """The path with its jumps where a listener would hear them."""
+    """Return the path with its jumps moved to where a listener would hear them."""
     for settle in (_jumps_settle, _steep_creeps_are_jumps):
         path = settle(grid, path)
     return path
@@ -65,11 +65,15 @@ def _jumps_settle(grid: OnsetGrid, path: Path) -> Path:
         before = float(np.median(shift[earlier[-SETTLED_MOMENTS:]]))
         after = float(np.median(shift[later[:SETTLED_MOMENTS]]))
         moments = np.arange(len(shift))
+        # Both runs are carried on through each other, so that any moment between them can be asked under
+        # either.
         as_earlier = np.where((run == j) & (moments <= earlier[-SETTLED_MOMENTS:][0]), shift, before)
         as_later = np.where((run == k) & (moments >= later[:SETTLED_MOMENTS][-1]), shift, after)
         # Between two whole bars the notes decide, not what else sounds where one of them is missing.
         is_ahead = after < before
         worth = grid.met if is_ahead else grid.earned
+        # Running sums give what each run explains up to, and from, every possible landing place in one
+        # step.
         upto = np.cumsum([0.0, *worth(as_earlier)])
         since = np.cumsum([0.0, *worth(as_later)])
         places = np.arange(first, last + 1)
@@ -86,6 +90,8 @@ def _jumps_settle(grid: OnsetGrid, path: Path) -> Path:
         ends = np.searchsorted(grid.moment_bin, grid.moment_bin[places] + back, side="right") - 1
         ends = np.clip(ends, first - 1, last)
         kept = np.minimum(ends, places - 1)
+        # Up to a constant: what the earlier run explains before the jump plus what the later one explains
+        # after it.
         take_explained = upto[ends + 1] - since[places]
         target_explained = upto[kept + 1] - since[places]
         value = take_explained + target_explained + prior
@@ -120,6 +126,7 @@ def _steep_creeps_are_jumps(grid: OnsetGrid, path: Path) -> Path:
         span = slice(first, last + 1)
         held = grid.earned(np.full(len(shift), before))[span]
         moved = grid.earned(np.full(len(shift), after))[span]
+        # For each place of a single jump: hold the first shift up to it, and the last one after it.
         by_place = np.cumsum(held)[:-1] + np.cumsum(moved[::-1])[::-1][1:]
         best = int(np.argmax(by_place))
         if by_place[best] >= crept[span].sum():

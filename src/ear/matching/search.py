@@ -35,24 +35,33 @@ PLAYED_ANEW_GAIN = 1.0
 
 
 def search(matcher: Matcher) -> Hypothesis:
-    """The cheapest explanation over keys, tempos and paths."""
+    """Return the cheapest explanation of a take over keys, tempos and paths."""
+    # Most takes are in the written key and keep to the click, so the cheapest search comes first and
+    # usually decides.
     best = matcher.hypothesis(transposition=0, clock=CLICK, reach=ShiftRange.STRAIGHT)
     if not matcher.explains(best, POOR_SHARE):
         # Hardly with the click: before it is searched far and wide, is it another tempo?
         best = _own_tempo(matcher, best, transposition=0)
+    # A take that was followed at a tempo of its own is searched around the click only if it is still poorly
+    # explained.
     if not matcher.explains(best, LIKELY_SHARE) or best.clock.is_click:
         best = better(best, matcher.along(transposition=0))
+    # Another key is worth a search only if its pitches could link more notes: pitches alone decide that, in
+    # no time.
     others: list[int] = []
     if matcher.has_key and (best.left_over or not matcher.explains(best, LIKELY_SHARE)):
         others = _transpositions(matcher)
         for transposition in others:
             best = better(best, matcher.along(transposition=transposition))
+    # A path full of jumps is often a steady take at another tempo, met again and again by jumps.
     if not _is_enough(matcher, best):
         best = _own_tempo(matcher, best, transposition=best.transposition)
     if not matcher.explains(best, LIKELY_SHARE):
         # In another key and at another tempo at once.
         for transposition in (t for t in others if t != best.transposition):
             best = better(best, _own_tempo(matcher, best, transposition=transposition))
+    # Counting pitches misleads in short or very wrong takes: the last resort tries every key within an
+    # octave.
     if matcher.has_key and not matcher.explains(best, POOR_SHARE):
         best = _any_key(matcher, best)
     return relinked(matcher, _at_repeats(matcher, _played_anew(matcher, _refined(matcher, best))))
@@ -63,6 +72,8 @@ def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     astray = int((~best.links.take_is_right).sum())
     if astray < max(MIN_PLAYED_ANEW, PLAYED_ANEW_SHARE * len(matcher.played)):
         return best
+    # The path uses the take only forward, so music played twice leaves notes over. With target and take
+    # exchanged, the same search may go back in the target.
     take = matcher.transposed(best.transposition)
     grid = matcher.grid(take, best.clock)
     own = Onsets(time=best.clock.own_at(take.time), pitch=take.pitch)
@@ -73,6 +84,8 @@ def _played_anew(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     gained = explained(grid, exchanged, path) - explained(grid, exchanged, best.path)
     if gained < PLAYED_ANEW_GAIN:
         return best
+    # Scores of the exchanged search count both sides by halves; only their difference is comparable with
+    # the first score.
     path = replace(path, score=best.path.score + gained)
     return matcher.along_path(path, take, clock=best.clock, transposition=best.transposition)
 
@@ -116,6 +129,7 @@ def _followed(matcher: Matcher, transposition: int) -> Hypothesis:
     linked = matcher.linked(followed)
     if not linked.runs:
         return followed
+    # Without a price for each change of tempo, a bend would explain every wrong note.
     # It costs as many changes as are told of it.
     change_cost = CHANGE_COST * (len(matcher.fitted(followed, linked).pieces) - 1)
     best = replace(followed, worth=followed.worth - change_cost)
@@ -133,6 +147,7 @@ def _transpositions(matcher: Matcher) -> list[int]:
     wanted = np.bincount(matcher.target.pitch, minlength=PITCHES)
     there = np.bincount(matcher.played.pitch, minlength=PITCHES)
     most = max(TRANSPOSITIONS)
+    # Padding lets every transposition be read as a slice of one array.
     padded = np.pad(there, most)
     common = {t: int(np.minimum(wanted, padded[most + t : most + t + PITCHES]).sum()) for t in TRANSPOSITIONS}
     likely = [t for t in TRANSPOSITIONS if t and common[t] > common[0] + TRANSPOSITION_COST]
@@ -164,6 +179,7 @@ def _at_repeats(matcher: Matcher, best: Hypothesis) -> Hypothesis:
         return best
     take = matcher.transposed(best.transposition)
     candidate = matcher.along_path(path, take, clock=best.clock, transposition=best.transposition)
+    # Moving a jump to where a repeat parts may cost one note at the seam, but no more.
     is_as_good = candidate.links.target_is_right.sum() >= best.links.target_is_right.sum() - 1
     return replace(candidate, worth=best.worth) if is_as_good else best
 
@@ -178,8 +194,9 @@ def _is_bent_far(matcher: Matcher, path: Path) -> bool:
 
 
 def relinked(matcher: Matcher, best: Hypothesis) -> Hypothesis:
-    """Notes linked once more at a pace of the player's own, where he was heard to be: his pace is told in as few
-    stretches as it takes, and he is a little before or behind it for some beats."""
+    """Return the notes linked once more at a pace of the player's own, in as few stretches as it takes, with
+    room to be a little before or behind it for some beats.
+    """
     if best.clock.is_click:
         return best
     take = matcher.transposed(best.transposition)
@@ -187,6 +204,8 @@ def relinked(matcher: Matcher, best: Hypothesis) -> Hypothesis:
     linked = matcher.linked(best)
     if not linked.runs:
         return best
+    # What is left after the pace is a slow wander about it. A running median follows it without following
+    # single notes.
     late = np.full(len(matcher.target), np.nan)
     late[linked.target] = matcher.take_s[best.links.take_of[linked.target]] - places.expected_s[linked.target]
     for run in range(linked.runs):
@@ -215,6 +234,7 @@ def _paced(matcher: Matcher, hypothesis: Hypothesis) -> PlayerClock:
         quarters_per_second=matcher.quarters_per_second,
     )
     take = matcher.played.time[hypothesis.links.take_of[linked.target]]
+    # Two clocks that differ by a constant link the same notes: only a spread of the difference is news.
     ahead = clock.own_at(take) - hypothesis.clock.own_at(take)
     # What is later all through is the same clock.
     same = float(np.ptp(ahead)) < SAME_CLOCK_S * matcher.quarters_per_second and not clock.is_click

@@ -26,12 +26,12 @@ KEEPS_CLICK = 0.03
 
 
 def is_short(matcher: Matcher) -> bool:
-    """Are there so few notes that all pairings can be tried?"""
+    """Return whether there are so few notes that all pairings can be tried."""
     return min(len(matcher.target), len(matcher.played)) <= MAX_NOTES
 
 
 def by_order(matcher: Matcher, hypothesis: Hypothesis) -> Hypothesis:
-    """The better of what was found and of the notes' order: that which has more right notes."""
+    """Return the better of the hypothesis and of a pairing in order of notes: the one with more right notes."""
     best, right = hypothesis, _right(hypothesis)
     least = min(len(matcher.target), len(matcher.played))
     for octave in OCTAVES if matcher.has_key else (0,):

@@ -27,12 +27,16 @@ WHOLE_SHARE = 0.8
 
 
 def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip, ...]]:
-    """Pace, and slips in order of place. The first run's lead or lag is bias, unless it is a late start."""
+    """Return the pace, and the slips in order of place.
+
+    The first run's lead or lag is a bias unless it is a late start.
+    """
     linked = matcher.linked(hypothesis)
     if not linked.runs:
         return Pace.steady(1.0), ()
     fitted = matcher.fitted(hypothesis, linked)
     pace = _pace(matcher, fitted.pieces)
+    # A jump is heard in beats of the tempo at that place, not in seconds and not in beats of the click.
     # Quarters in the player's own tempo there.
     first = [int(linked.target[linked.run == k][0]) for k in range(linked.runs)]
     quarter_s = [
@@ -55,6 +59,8 @@ def own_time(matcher: Matcher, hypothesis: Hypothesis) -> tuple[Pace, tuple[Slip
         )
     for k in range(1, linked.runs):
         jump = float(level[k] - level[k - 1]) / quarter_s[k]
+        # Two runs at the same shift are one run with silence between them: notes were missed, but no time
+        # was lost.
         if abs(jump) < MIN_QUARTERS:
             continue
         kind = _kind(matcher, hypothesis, shift=level / quarter_s[k], k=k, target=first[k])
@@ -97,6 +103,7 @@ def _start(matcher: Matcher, late_s: float, quarter_s: float) -> float:
         return 0.0
     shift = late_s / quarter_s
     beat = matcher.part.meters.first.beat_ticks / TICKS_PER_QUARTER
+    # A late start of about a whole number of beats is that number: the player waited for the beat.
     whole = round(shift / beat) * beat
     return whole if whole and abs(shift - whole) < WHOLE_BEAT_REACH else shift
 
@@ -106,6 +113,8 @@ def _kind(matcher: Matcher, hypothesis: Hypothesis, *, shift: Floats, k: int, ta
     bar = matcher.part.meters.bar_at(float(matcher.part.onset_ticks[target])).meter.bar_quarters
     bars = round(jump / bar)
     if jump > 0:
+        # A jump forward in the take is a pause or a new start. It is a new start if the gap holds notes of
+        # the music to come.
         before = hypothesis.path.shift[: matcher.note_moment[target]]
         share = _abandoned_share(
             matcher, hypothesis, target=target, shift=float(before[~np.isnan(before)][-1])
@@ -113,6 +122,8 @@ def _kind(matcher: Matcher, hypothesis: Hypothesis, *, shift: Floats, k: int, ta
         if share >= WHOLE_SHARE and bars >= ADDED_BARS and abs(jump - bars * bar) < WHOLE_BEAT_REACH:
             return SlipKind.REPEAT_ADDED
         return SlipKind.RESTART if share >= ABANDONED_SHARE else SlipKind.SLIP
+    # Back on the first shift after having been late: the player has found the click again by leaving
+    # something out.
     if k >= 2 and abs(float(shift[k] - shift[0])) < BACK_REACH and float(shift[k - 1]) > float(shift[0]):
         return SlipKind.RECOVERY
     if _is_repeat(matcher, target, -jump):
@@ -144,6 +155,8 @@ def _could_land(
     if kind not in (SlipKind.SKIP, SlipKind.SKIP_BAR):
         return ()
     form, run = matcher.form, hypothesis.path.run
+    # Where bars repeat each other, the take cannot tell which of them was left out. Every moment in the
+    # span that sounds the same is as good.
     landing = int(matcher.note_moment[target])
     lags = (form.lag_at(m, -jump) for m in (landing, landing - 1) if m >= 0)
     lag = next((lag for lag in lags if lag is not None), None)
@@ -155,6 +168,7 @@ def _could_land(
     before = np.flatnonzero(run == run[earlier[-1]]) if len(earlier) else earlier
     if not len(before):
         return ()
+    # The span ends where the runs on both sides end: beyond them other notes were linked.
     first = max(first, int(np.searchsorted(form.moments, form.moments[before[0]] + lag + 1e-3)))
     behind = min(behind, int(own[-1]))
     # Who leaves a bar out leaves out that bar, not the end of one and the beginning of the next.
@@ -172,6 +186,7 @@ def _abandoned_share(matcher: Matcher, hypothesis: Hypothesis, *, target: int, s
     before = shift
     here = matcher.target.time >= matcher.target.time[target] - 1e-6
     expected = hypothesis.clock.take_at(matcher.target.time[here] + before) * matcher.seconds_per_quarter
+    # The gap is what was played between the last note linked before the target note and that note itself.
     end = matcher.take_s[hypothesis.links.take_of[target]]
     earlier = hypothesis.links.take_of[:target]
     start = matcher.take_s[earlier[earlier != ABSENT]].max(initial=-np.inf)

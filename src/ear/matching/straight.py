@@ -23,7 +23,7 @@ NOTHING = np.float32(-1e9)
 def creep_scores(
     rewards: Scores, *, before: Scores, creep_cost: float, jump_cost: float | None = None
 ) -> tuple[Scores, Scores]:
-    """Best score on arriving at each moment and shift, before and after its own reward.
+    """Return the best score on arriving at each moment and shift, before and after its own reward.
 
     `rewards` and both results: (moments, shifts); `before`: (shifts,), the score of beginning at each.
     From each moment to the next the shift moves by one at most, at `creep_cost`, or anywhere at
@@ -43,15 +43,19 @@ def creep_scores(
 
 
 def no_jump_pays(grid: OnsetGrid, *, at: Ints, earned: Scores, low: int, width: int) -> bool:
-    """Does no stretch at another shift, low <= shift < low + width, earn enough more?
+    """Return whether no stretch at another shift, low <= shift < low + width, earns enough to pay for a jump.
 
     at, earned: (moments,), the path's shift in bins and what it earns at each moment. Finds the
     largest sum of gains over any stretch of moments (Kadane's scheme, all shifts at once).
     Time and memory O(moments x width / COARSE_STEP).
     """
+    # An upper bound of what any stretch could gain at another shift. If it does not pay, the wide search
+    # would find nothing.
     gain = grid.rewards(low=low, width=width, step=COARSE_STEP)
     gain -= earned[:, None]
     shifts = low + COARSE_STEP * np.arange(gain.shape[1])
+    # Shifts beside the path are reached by creep without a jump, so they must not count as a gain of
+    # jumping.
     first = np.searchsorted(shifts, at - BESIDE_BINS)
     beside = first[:, None] + np.arange(2 * BESIDE_BINS // COARSE_STEP + 1)[None, :]
     beside = np.minimum(beside, len(shifts) - 1)
@@ -59,5 +63,6 @@ def no_jump_pays(grid: OnsetGrid, *, at: Ints, earned: Scores, low: int, width: 
     gain[rows, beside] = np.minimum(gain[rows, beside], 0.0)
     total = np.zeros((len(at) + 1, len(shifts)), dtype=np.float32)
     np.cumsum(gain, axis=0, out=total[1:])
+    # The largest sum over a stretch is the largest rise of the running sum.
     total -= np.minimum.accumulate(total, axis=0)
     return float(total.max()) < PAYS_FROM

@@ -16,7 +16,10 @@ MIN_SHAPE_SD = 6.0
 
 
 def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> Dynamics:
-    """Accents, shape, evenness and level by velocity, 1 to 127; figures are missing with a reason."""
+    """Measure accents, shape, evenness and level by velocity, 1 to 127.
+
+    Figures that cannot be measured are missing with a reason.
+    """
     why_not: WhyNot | None = None
     if not take.has_touch:
         why_not = WhyNot.NO_TOUCH
@@ -41,7 +44,7 @@ def measure_dynamics(part: Part, take: Take, linked: Linked, *, kit: KitMap) -> 
 
 
 def voices(part: Part, *, kit: KitMap) -> Ints:
-    """For each note of a part the number of its hand, or of its lane."""
+    """Return, for each note of a part, the number of its hand or of its lane."""
     if part.instrument.has_key:
         return part.hand_numbers
     lanes: Ints = kit.folds[part.pitches]
@@ -49,7 +52,7 @@ def voices(part: Part, *, kit: KitMap) -> Ints:
 
 
 def accented(part: Part, *, kit: KitMap) -> NDArray[np.bool_]:
-    """Which notes of a part are accents: those that stand out of their voice."""
+    """Return which notes of a part are accents: those that stand out of their voice."""
     voice, written = voices(part, kit=kit), part.velocities
     flags = np.zeros(len(written), dtype=bool)
     for own_voice in set(voice.tolist()):

@@ -28,14 +28,14 @@ class Imprint:
     pitches: NDArray[np.uint8]
 
     def to_bytes(self) -> bytes:
-        """Five bytes a note: small enough to be read for a whole class."""
+        """Return five bytes for each note, small enough to read for a whole class."""
         rows = np.empty(len(self.onsets), dtype=ROW)
         rows["onset"], rows["pitch"] = self.onsets, self.pitches
         return rows.tobytes()
 
     @classmethod
     def from_bytes(cls, data: bytes) -> "Imprint":
-        """The reverse. Raises FormatError."""
+        """Return the imprint that `to_bytes` wrote. Raises FormatError."""
         if len(data) % ROW.itemsize:
             raise FormatError(expected=term("five bytes a note"), actual=f"{len(data)} bytes")
         rows = np.frombuffer(data, dtype=ROW)
@@ -43,13 +43,14 @@ class Imprint:
 
 
 def imprint(take: Take) -> Imprint:
-    """Of a take as it is read. Onsets beyond five hours are cut off there."""
+    """Return the imprint of a take as it is read. Onsets beyond five hours are cut off there."""
     steps = np.clip(np.round(take.onsets_s * 1000.0 * STEPS_PER_MS), -(2**31), 2**31 - 1)
     return Imprint(onsets=steps.astype(np.int32), pitches=take.pitches.astype(np.uint8))
 
 
 def is_same_recording(a: Imprint, b: Imprint) -> bool:
-    """The same onsets to the millisecond and the same keys, under any shift of time.
+    """Return whether two imprints have the same onsets to the millisecond and the same keys, under any shift of
+    time.
 
     Compares the gaps between notes, which a shift leaves alone. False below LEAST_NOTES.
     """

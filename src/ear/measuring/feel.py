@@ -46,7 +46,7 @@ class Feel:
 
 
 def measure_feel(part: Part, take: Take, linked: Linked, *, grid_ticks: int) -> Feel:
-    """Swing, snapping to a wrong grid, and ramps of velocity."""
+    """Measure swing, snapping to a wrong grid, and ramps of velocity."""
     target_swing, swing = _swing(part, linked)
     return Feel(
         swing_ratio=swing,

@@ -43,24 +43,28 @@ class Figure:
 
 
 def figure(value: float) -> Figure:
-    """A figure that is known."""
+    """Return a figure that is known."""
     return Figure(value=float(value))
 
 
 def no_figure(why: WhyNot) -> Figure:
-    """A figure that is not, with the reason."""
+    """Return a figure that is missing, with the reason."""
     return Figure(why_not=why)
 
 
 def robust_spread(values: Floats) -> float:
-    """1.4826 x median absolute deviation about the median; values: (n,), n >= 1."""
+    """Return 1.4826 times the median absolute deviation about the median.
+
+    The values have shape (n,), n >= 1.
+    """
     return MAD_TO_SD * float(np.median(np.abs(values - np.median(values))))
 
 
 def steadiness(values: Floats, *, small: float) -> float:
-    """The robust spread, corrected for what few values hide: the middle (and the line) that was taken off has been near
-    to them all. values: (n,), n > small; `small` is 0.9 with the median taken off, 1.85 with a line, 2 with a bent one:
-    by simulation (1,500 normal samples for each n from 4 to 64)."""
+    """Return the robust spread, corrected for what few values hide: the middle (and the line) that was taken
+    off has been near to them all. values: (n,), n > small; `small` is 0.9 with the median taken off, 1.85
+    with a line, 2 with a bent one: by simulation (1,500 normal samples for each n from 4 to 64).
+    """
     return robust_spread(values) / (1.0 - small / len(values))
 
 
@@ -76,7 +80,7 @@ class Groups:
 
 
 def robust_by_group(group: Ints, values: Floats) -> Groups:
-    """group, values: (n,)."""
+    """Return the median and the robust spread of each group. `group` and `values` have shape (n,)."""
     groups, number, count = np.unique(group, return_inverse=True, return_counts=True)
     middle = _median_by_group(number, values, count)
     away = _median_by_group(number, np.abs(values - middle[number]), count)
@@ -91,7 +95,7 @@ def _median_by_group(number: Ints, values: Floats, count: Ints) -> Floats:
 
 
 def theil_sen(x: Floats, y: Floats) -> float:
-    """Median slope of y over x. x, y: (n,); 0 where no two x differ.
+    """Return the median slope of y over x (Theil and Sen). x and y have shape (n,); 0 if no two x differ.
 
     Source: Theil 1950, Sen 1968. Over ALL_PAIRS_UP_TO points only those pairs are taken that
     stand half the points apart: as robust, in linear time.
@@ -108,7 +112,9 @@ def theil_sen(x: Floats, y: Floats) -> float:
 
 
 def rank_correlation(x: Floats, y: Floats) -> float:
-    """Spearman's rho with mean ranks for ties. x, y: (n,), each with two values or more."""
+    """Return Spearman's rho with mean ranks for ties. x and y have shape (n,), each with at least two different
+    values.
+    """
     a, b = _ranks(x), _ranks(y)
     return float(np.corrcoef(a, b)[0, 1])
 

@@ -11,7 +11,7 @@ ON_GRID_SHARE = 0.95
 
 
 def grid_step(part: Part) -> int:
-    """The widest step, in ticks, on which nearly all onsets stand; the finest if none does."""
+    """Return the widest step, in ticks, on which nearly all onsets are; the finest one if none does."""
     onsets = part.onset_ticks
     if not len(onsets):
         return GRID_STEPS[0]

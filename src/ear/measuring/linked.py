@@ -35,7 +35,7 @@ class Linked:
 
 
 def linked_notes(part: Part, take: Take, match: Match) -> Linked:
-    """Arrays over the linked notes, in the order of the part; times in ms and quarters."""
+    """Return arrays over the linked notes, in the order of the part. Times are in ms and quarters."""
     rows = [(p.target, p.take, p.outcome is Outcome.WRONG_PITCH) for p in match.links]
     target, played, is_wrong = np.array(rows, dtype=np.int64).reshape(-1, 3).T
     quarter = part.onset_ticks[target] / TICKS_PER_QUARTER
@@ -76,8 +76,11 @@ def _ends_s(take: Take, match: Match, target: Ints, played: Ints) -> Floats:
 
 
 def click_seconds(part: Part, base: TimeBase, quarter: Floats) -> Floats:
-    """Where the click has each of these places, in seconds, when it is joined again on a beat after each
-    slip: slips count as the nearest whole number of beats. quarter: (n,), of the target."""
+    """Return where the click has each of these places, in seconds, if the player rejoins it on a beat after
+    each slip: slips count as the nearest whole number of beats.
+
+    `quarter` has shape (n,) and is of the target.
+    """
     shift = np.zeros_like(quarter)
     slipped = 0.0
     for slip in base.slips:

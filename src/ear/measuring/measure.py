@@ -28,7 +28,7 @@ QUANTISED_MS = 1.5
 def measure(
     part: Part, take: Take, match: Match, *, kit: KitMap = STANDARD_KIT, has_click: bool = True
 ) -> Measures:
-    """Everything that is measured; an empty take gives reasons instead of numbers."""
+    """Measure everything about a take. An empty take gives reasons instead of figures."""
     linked = linked_notes(part, take, match)
     grid_ticks = grid_step(part)
     return Measures(
@@ -49,7 +49,7 @@ def measure(
 
 
 def is_in_count_in(pair: Pair, take: Take) -> bool:
-    """Was a note that belongs to none, and to no ornament, played before the beginning?"""
+    """Return whether a note that belongs to no target and no ornament was played before the beginning."""
     if pair.outcome is not Outcome.EXTRA or pair.take is None or pair.near is not None or pair.is_abandoned:
         return False
     return take.notes[pair.take].onset_s < -COUNT_IN_S

@@ -33,8 +33,11 @@ Row = tuple[int | None, int | None, Outcome]
 def find_pad_choices(
     part: Part, take: Take, rows: Iterable[Row], *, kit: KitMap = STANDARD_KIT
 ) -> tuple[PadChoice, ...]:
-    """Pads that no lane of the part is played by, and that are struck where one and the same lane is written;
-    in order of number. None for instruments without lanes. `take` is as it was matched."""
+    """Find pads by which no lane of the part is played, and which are struck where one and the same lane is
+    written, in order of number.
+
+    Instruments without lanes have none. `take` is the take as it was matched.
+    """
     if not part.instrument.has_lanes:
         return ()
     strokes = Counter(note.pitch for note in take.notes)
@@ -65,7 +68,7 @@ def find_pad_choices(
 
 
 def kit_with(choices: Iterable[PadChoice], *, kit: KitMap = STANDARD_KIT) -> KitMap:
-    """The kit with these pads in the lanes that they stand for."""
+    """Return the kit with these pads in the lanes that they stand for."""
     lane_of = {one.number: one.lane.name for one in choices}
     lanes = []
     for lane in kit.lanes:
@@ -77,7 +80,7 @@ def kit_with(choices: Iterable[PadChoice], *, kit: KitMap = STANDARD_KIT) -> Kit
 
 
 def is_on_one_pad(part: Part, take: Take, *, kit: KitMap = STANDARD_KIT) -> bool:
-    """Are all strokes, of a part for several lanes, on one of them?"""
+    """Return whether all strokes of a part for several lanes are on one of them."""
     return (
         part.instrument.has_lanes
         and len(take.notes) >= MIN_STROKES

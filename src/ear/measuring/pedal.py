@@ -50,7 +50,8 @@ class PedalMeasure:
 
 
 def measure_pedal(part: Part, take: Take, match: Match, linked: Linked) -> tuple[PedalMeasure, ...]:
-    """Every written move in order, lifts after a place that was left dry excepted: there is nothing to lift.
+    """Return every written move in order, except lifts after a place that was left dry, where there is nothing
+    to lift.
 
     Empty where the part writes no pedal or has no notes.
     """

@@ -40,7 +40,7 @@ class BarTempo:
 
 
 def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
-    """Stretches of the player's tempo, in order; none where nothing was found in the take."""
+    """Return the stretches of the player's tempo, in order; empty if nothing was found in the take."""
     if not match.links:
         return ()
     pace = match.time_base.pace
@@ -53,6 +53,8 @@ def tempo_stretches(part: Part, match: Match) -> tuple[TempoStretch, ...]:
         )
     stretches = []
     for k, stretch in enumerate(pace.stretches):
+        # A stretch that begins just before a bar line belongs to the bar after it: EDGE_QUARTERS keeps
+        # rounding from adding a bar.
         at = stretch.first_quarter * TICKS_PER_QUARTER
         first = 1 if k == 0 else _bar(part, stretch.first_quarter + EDGE_QUARTERS)
         last = (
@@ -76,7 +78,7 @@ def _bar(part: Part, quarter: float) -> int:
 
 
 def bar_tempos(part: Part, match: Match, linked: Linked) -> tuple[BarTempo, ...]:
-    """A row for each bar from the first to the last that was played; none where the player kept to the click."""
+    """Return a row for each bar from the first played to the last; empty if the player kept to the click."""
     if not len(linked) or match.time_base.pace.is_click:
         return ()
     of_note = part.bar_of_note[linked.target]
@@ -88,6 +90,7 @@ def bar_tempos(part: Part, match: Match, linked: Linked) -> tuple[BarTempo, ...]
     return tuple(
         BarTempo(
             bar=bar.number,
+            # The click's tempo may change inside the bar; the one at its start is what the page shows.
             click_bpm=part.tempos.bpm_at(bar.start_tick),
             stretch_bpm=60.0 * (last - first) / seconds,
             own_bpm=_own_bpm(moments, played, first, last, jumps=jumps),
@@ -108,7 +111,9 @@ def _own_bpm(
     moments: Floats, played: Floats, first: float, last: float, *, jumps: list[float]
 ) -> float | None:
     inside = (moments >= first - 1e-6) & (moments <= last + 1e-6)
+    # A jump inside the bar would look like a sudden change of tempo.
     if inside.sum() < MIN_MOMENTS or any(first + 1e-6 < jump <= last + 1e-6 for jump in jumps):
         return None
+    # The median slope ignores single notes that are early or late, which a mean would count as tempo.
     slope = theil_sen(moments[inside], played[inside])
     return 60.0 / slope if slope > 0 else None

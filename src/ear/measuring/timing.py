@@ -32,7 +32,7 @@ PULSE_BEND = 2
 def measure_timing(
     part: Part, match: Match, linked: Linked, *, kit: KitMap, has_click: bool = True
 ) -> Timing:
-    """Lead or lag, spread and drift in ms, by robust statistics (medians), in all and by place."""
+    """Measure lead or lag, spread and drift in ms by robust statistics (medians), in all and by place."""
     nothing = WhyNot.NO_NOTES
     d = linked.deviation_ms
     right = ~linked.is_wrong

@@ -79,7 +79,7 @@ def notation_svg(
     bars: range | None = None,
     seed: int = SEED,
 ) -> str:
-    """The part engraved, or some of its bars, as one SVG `width` px wide and as high as it needs to be.
+    """Return the part, or some of its bars, engraved as one SVG, `width` px wide and as high as it needs to be.
 
     Heads are groups of class “note” with ids n<note>-<piece>. No style stands in it: colour and strokes
     come from the page (`currentColor`). `as_written`: `mei_of`. Another `seed` for each drawing of a page keeps ids apart.
@@ -108,8 +108,10 @@ def notation_svg(
 
 
 def with_classes(svg: str, classes: Mapping[int, str]) -> str:
-    """The drawing with a further class on each head of a note, by the note's number; notes without one
-    stay as they are."""
+    """Return the drawing with a further class on note heads, by the note's number.
+
+    Notes without one stay as they are.
+    """
 
     def named(head: re.Match[str]) -> str:
         name = classes.get(int(head["note"]))
@@ -119,8 +121,10 @@ def with_classes(svg: str, classes: Mapping[int, str]) -> str:
 
 
 def with_marks(svg: str, marks: Mapping[int, HeadMark]) -> str:
-    """The drawing with a mark at each head (by the note's number) that tells by its shape how it went, so
-    that nothing hangs on colour."""
+    """Return the drawing with a mark at each head, by the note's number.
+
+    Its shape says how the note went, so that nothing depends on colour.
+    """
 
     def marked(head: re.Match[str]) -> str:
         mark = marks.get(int(head["note"]))
@@ -135,8 +139,10 @@ def with_marks(svg: str, marks: Mapping[int, HeadMark]) -> str:
 
 
 def flat(svg: str) -> str:
-    """The nested drawing as a group of the outer one, its scale as the outer viewBox: printers draw
-    nothing of the former."""
+    """Return the nested drawing as a group of the outer one, scaled as the outer viewBox asks.
+
+    Printers draw nothing of nested drawings.
+    """
     inner = INNER_SVG.search(svg)
     if inner is None:
         return svg

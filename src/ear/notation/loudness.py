@@ -64,7 +64,7 @@ class _Stretch:
 
 
 def loudness_of(part: Part) -> Loudness:
-    """Signs and hairpins of a part. A part that is mezzo forte all through needs none."""
+    """Return the signs and hairpins of a part. A part that is mezzo forte throughout needs none."""
     if not part.notes:
         return Loudness()
     beats, strengths = _by_beat(part)

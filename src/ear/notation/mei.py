@@ -47,7 +47,9 @@ def mei_of(
     as_written: bool = False,
     bars: range | None = None,
 ) -> str:
-    """The part as an MEI document. Heads have ids n<note>-<piece>, from the part's note numbers.
+    """Return the part as an MEI document.
+
+    Heads have ids n<note>-<piece>, from the part's note numbers.
 
     Of the bars alone whose numbers are in `bars`, if they are given; they are written as in the whole.
 

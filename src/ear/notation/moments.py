@@ -28,7 +28,7 @@ class Moment:
 
 
 def moments(part: Part) -> tuple[Moment, ...]:
-    """All of a part, in order of place; of one place the right hand first."""
+    """Return all moments of a part in order of place; at one place the right hand comes first."""
     score = write_out(part)
     lasting = _values_of_notes(score)
     moments: list[Moment] = []

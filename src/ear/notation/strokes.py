@@ -12,7 +12,7 @@ DRUM_HEAD = "round"
 
 
 def ghosts(part: Part, *, kit: KitMap) -> frozenset[int]:
-    """Numbers of the notes that are ghost notes: those of a drum under the widest gap between its velocities.
+    """Return the numbers of the ghost notes: strokes of a drum below the widest gap between its velocities.
 
     A gap is taken as a ratio, so that a softer player's part reads the same. A crescendo leaves none, and
     accents over even strokes (104 over 78) leave too small a one. Cymbals and feet have no ghost notes:

@@ -59,7 +59,7 @@ class ValueGrid:
 
     @classmethod
     def of(cls, part: Part) -> "ValueGrid":
-        """The grid on which a part is written: triplets in those quarters that need them."""
+        """Return the grid on which a part is written, with triplets in the quarters that need them."""
         edges: dict[int, list[int]] = {}
         for note in part.notes:
             # An end speaks for triplets only where it is plainly one: most keys are let go anywhere.
@@ -79,24 +79,25 @@ class ValueGrid:
         return cls(part, triplets)
 
     def is_triplet(self, tick: int) -> bool:
-        """Is the quarter at a tick one of triplets?"""
+        """Return whether the quarter at a tick is one of triplets."""
         return tick // TICKS_PER_QUARTER in self.triplets
 
     def snap(self, tick: int) -> int:
-        """The nearest tick on the grid."""
+        """Return the nearest tick on the grid."""
         fine = TRIPLET_FINE if self.is_triplet(tick) else FINE
         return round(tick / fine) * fine
 
     def onset(self, tick: int) -> int:
-        """Where a note is written to begin: never behind the part's last bar."""
+        """Return the tick where a note is written to begin, never after the part's last bar."""
         last = self.part.bars[-1].end_tick
         return min(self.snap(tick), last - (TRIPLET_FINE if self.is_triplet(last - 1) else FINE))
 
     def pieces(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
-        """A stretch of a bar as note values, which show the beats: (tick, value), to be tied."""
+        """Return a stretch of a bar as note values that show the beats: (tick, value) pairs to be tied."""
         pieces: list[tuple[int, Value]] = []
         at = start
         while at < end:
+            # Values must not hide the beats: `_until` says how far one may reach from here.
             until = self._until(at, end, bar)
             table = (
                 TRIPLET_VALUES if self.is_triplet(at) and not self._spans_beats(at, until) else PLAIN_VALUES
@@ -104,6 +105,7 @@ class ValueGrid:
             while until - at not in table:
                 # The longest value that fits; the rest follows, tied.
                 until = at + max((t for t in table if t < until - at), default=until - at)
+                # Shorter than any value: the rest cannot be written and is dropped.
                 if until - at not in table:
                     return pieces
             pieces.append((at, table[until - at]))
@@ -111,7 +113,7 @@ class ValueGrid:
         return pieces
 
     def rests(self, start: int, end: int, bar: Bar) -> list[tuple[int, Value]]:
-        """A stretch of silence as rests: (tick, value).
+        """Return a stretch of silence as rests: (tick, value) pairs.
 
         Rests show every beat: none has a dot but one over a whole compound beat, none reaches over a beat
         but one over the first or second half of an even number of beats (E. Gould,
@@ -134,6 +136,7 @@ class ValueGrid:
         beat = TICKS_PER_QUARTER if has_triplet else meter.beat_ticks
         into = at - bar.start_tick
         if into % beat == 0:
+            # A minim rest may fill the first or second half of a bar of four, but not its middle.
             in_pairs = not meter.is_compound and meter.beats % 2 == 0 and not has_triplet
             for whole in (2 * beat, beat) if in_pairs else (beat,):
                 if into % whole == 0 and at + whole <= end and whole in PLAIN_VALUES:
@@ -167,7 +170,10 @@ class ValueGrid:
                 if last_beat - at in PLAIN_VALUES
                 else next_beat
             )
+        # An off-beat as long as a beat is the one syncopation that is read at once; longer ones are tied at
+        # the beat.
         is_syncopated = into % beat == beat // 2 and end - at == beat and not bar.meter.is_compound
+        # The middle of the bar is always shown.
         crosses_middle = (next_beat - bar.start_tick) * 2 == bar.meter.bar_ticks
         if is_syncopated and not crosses_middle and not self._any_triplet(at, end):
             return end

@@ -105,9 +105,10 @@ class _Event:
 
 
 def write_out(part: Part, *, kit: KitMap = STANDARD_KIT) -> WrittenScore:
-    """Spell a part in note values."""
+    """Return a part spelled out in note values."""
     staves = staves_of(part, kit=kit)
     grid = ValueGrid.of(part)
+    # Voices are made for the whole staff first: a note held over a bar line must stay in its voice.
     by_staff = [
         [_by_bar(part, voice) for voice in _voices(part, staff, staves, grid)]
         for staff in range(len(staves.clefs))
@@ -145,9 +146,11 @@ def _by_bar(part: Part, voice: Sequence[_Event]) -> dict[int, list[_Event]]:
 def _voices(part: Part, staff: int, staves: Staves, grid: ValueGrid) -> list[list[_Event]]:
     inside = [i for i, n in enumerate(part.notes) if staves.staff_of(n.pitch, n.hand) == staff]
     if part.instrument.has_lanes:
+        # Drum staves have two voices by custom: hands with stems up, feet with stems down.
         feet = [i for i in inside if staves.kit.written_lane(part.notes[i].pitch).is_foot]
         hands = [i for i in inside if not staves.kit.written_lane(part.notes[i].pitch).is_foot]
         return [_strokes(part, notes, grid) for notes in (hands, feet)]
+    # Notes that begin and end together in one voice are one chord with one stem.
     by_span: dict[tuple[int, int, int | None], list[int]] = {}
     for i in inside:
         note = part.notes[i]
@@ -155,6 +158,7 @@ def _voices(part: Part, staff: int, staves: Staves, grid: ValueGrid) -> list[lis
         end = max(grid.snap(note.end_tick), start + (TRIPLET_FINE if grid.is_triplet(start) else FINE))
         by_span.setdefault((start, _to_full(part, start, end, grid), note.voice), []).append(i)
     events = [_Event(start=s, end=e, notes=tuple(ns), voice=v) for (s, e, v), ns in by_span.items()]
+    # Higher notes first, so that voice 1 is the upper one, as readers expect.
     events.sort(key=lambda e: (e.start, -max(part.notes[i].pitch for i in e.notes)))
     voices: list[list[_Event]] = [[] for _ in range(max((e.voice or 0 for e in events), default=0))]
     for _, together in groupby(events, key=lambda e: e.start):
@@ -196,6 +200,7 @@ def _put(voice: list[_Event], event: _Event) -> None:
 def _to_full(part: Part, start: int, end: int, grid: ValueGrid) -> int:
     """A key let go a little before its value is over is written with the whole value: lengths within a
     sixteenth of the next half beat are meant to reach it."""
+    # Pianists let go early; written literally, every bar would be full of short rests.
     half = TICKS_PER_QUARTER // (3 if grid.is_triplet(end - 1) else 2)
     wanted = -(-end // half) * half
     return wanted if 0 < wanted - end <= FINE and end > start else end
@@ -210,6 +215,8 @@ def _strokes(part: Part, notes: Sequence[int], grid: ValueGrid) -> list[_Event]:
     events = []
     for tick, after in zip_longest(ticks, ticks[1:]):
         bar = part.meters.bar_at(tick)
+        # A stroke has no length of its own: its value only fills the time up to the next stroke or the end
+        # of the beat.
         beat_end = tick + bar.meter.beat_ticks - (tick - bar.start_tick) % bar.meter.beat_ticks
         end = beat_end if after is None else min(beat_end, after)
         events.append(_Event(start=tick, end=end, notes=tuple(by_tick[tick])))
@@ -252,12 +259,15 @@ def _showing_accidentals(lines: Iterable[Sequence[Written]], fifths: int) -> set
                 struck.append((_Signed(written.tick, True, head.note), head))
                 if head.grace is not None:
                     struck.append((_Signed(written.tick, False, head.note), head.grace))
+    # A grace note sorts before its head, because it is read first and its accidental holds for the head.
     struck.sort(key=_moment)
     for _, together in groupby(struck, key=_moment):
         by_step: dict[int, list[tuple[_Signed, int]]] = {}
         for signed, sign in together:
             by_step.setdefault(sign.step, []).append((signed, sign.alteration))
         for step, signs in by_step.items():
+            # None in `shown` stands for a step whose accidental is ambiguous: the next note must state its
+            # own.
             in_force = shown.get(step, key_alteration(step, fifths=fifths))
             names = {alteration for _, alteration in signs}
             # F and F sharp struck together: both say which they are, and so does what follows.
@@ -291,6 +301,7 @@ def _voice_bar(part: Part, bar: Bar, events: Sequence[_Event], grid: ValueGrid, 
     for event in events:
         start, end = max(event.start, bar.start_tick), min(event.end, bar.end_tick)
         line += [Written(tick=t, value=v) for t, v in grid.rests(at, start, bar)]
+        # A length that no single value has is written as several, tied.
         pieces = grid.pieces(start, end, bar)
         for k, (tick, value) in enumerate(pieces):
             heads = tuple(
@@ -358,7 +369,7 @@ def _beamed(line: Sequence[Written], bar: Bar) -> list[Written]:
 
 
 def voices_of(score: WrittenScore) -> tuple[int, ...]:
-    """For each note of the part the number of the voice that it begins in, within its staff."""
+    """Return, for each note of the part, the number of the voice that it begins in, within its staff."""
     voices: dict[int, int] = {}
     for bar in score.bars:
         for staff in bar.staves:
@@ -370,7 +381,7 @@ def voices_of(score: WrittenScore) -> tuple[int, ...]:
 
 
 def fills_its_bars(score: WrittenScore) -> bool:
-    """Whether each voice of each bar lasts just as long as the bar: what an engraver needs."""
+    """Return whether each voice of each bar lasts exactly as long as the bar, which an engraver needs."""
     for bar in score.bars:
         for staff in bar.staves:
             for voice in staff.voices:

@@ -143,8 +143,11 @@ class _Tones:
 
 @lru_cache(maxsize=1024)
 def quality_of(text: str) -> tuple[str, tuple[int, ...]] | None:
-    """A quality as it is written after a root, in whatever common writing: its plain name, and semitones over the root;
-    None for what nobody writes. “Δ7”, “maj7”, “M7” and “ma7” are one."""
+    """Return a chord's quality, in any common spelling after the root, as its plain name and the semitones
+    above the root; None if nobody writes it so.
+
+    “Δ7”, “maj7”, “M7” and “ma7” are the same.
+    """
     plain = text.translate(_SAME).replace("Maj", "maj").replace("Min", "min").replace("Sus", "sus")
     if plain.startswith("-"):
         plain = f"m{plain[1:]}"
@@ -163,13 +166,15 @@ def quality_of(text: str) -> tuple[str, tuple[int, ...]] | None:
 
 
 def place_of(name: str) -> int:
-    """A note name on the line of fifths: F♯ 6. Raises KeyError for what is none."""
+    """Return a note name's place on the line of fifths, such as 6 for F♯. Raises KeyError for anything else."""
     return LETTER_PLACES[name[:1].upper()] + SIGNS[name[1:]]
 
 
 def tone_places(intervals: Sequence[int]) -> tuple[int, ...]:
-    """The tones of a chord, so many semitones over its root, as fifths from the root: over a diminished triad nine is a
-    diminished seventh."""
+    """Return the tones of a chord, given in semitones above its root, as fifths from the root.
+
+    Above a diminished triad, nine is a diminished seventh.
+    """
     is_diminished = {3, 6, 9} <= set(intervals) and not {7, 10, 11} & set(intervals)
     return tuple(
         -9 if i % 12 == 9 and is_diminished else TONES[i if i in TONES else i % 12] for i in intervals
@@ -178,8 +183,11 @@ def tone_places(intervals: Sequence[int]) -> tuple[int, ...]:
 
 @lru_cache(maxsize=1024)
 def tones_of(name: str) -> dict[int, int]:
-    """The names of a chord's tones on the line of fifths, by pitch class, the bass among them; nothing for a name that
-    nobody can read. Not to be changed."""
+    """Return the names of a chord's tones on the line of fifths by pitch class, including the bass; empty for
+    an unreadable name.
+
+    Do not change the result.
+    """
     match = NAME.match(name)
     quality = quality_of(match[2]) if match else None
     if match is None or quality is None:

@@ -26,10 +26,13 @@ class _Held:
 
 
 def folded(part: Part) -> Part | None:
-    """The part with its written bars alone, each once. None where it has no form, or no longer keeps to it: where a bar is
-    another when it is played again, or a note or the pedal lasts over a jump, it is written as it is played.
+    """Return the part with its written bars only, each once.
 
-    Cost: one pass over the part."""
+    None if it has no form or no longer keeps to it: if a bar differs when it is played again, or a note or the
+    pedal lasts over a jump, it is written as it is played.
+
+    Cost: one pass over the part.
+    """
     form = part.form
     if form is None or len(form.order) != len(part.bars) or _lasts_over_a_jump(part):
         return None

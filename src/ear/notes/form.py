@@ -56,14 +56,14 @@ class WrittenForm:
 
     @classmethod
     def repeating(cls, *, bars: int, first: int, last: int, times: int) -> "WrittenForm":
-        """One stretch of bars that is played so many times."""
+        """Return the form of one stretch of bars played so many times."""
         if first == last:
             return cls(bars=bars, signs=((first, BarSigns(repeats_from=first > 1, repeats_to=times)),))
         begins = ((first, BarSigns(repeats_from=True)),) if first > 1 else ()
         return cls(bars=bars, signs=(*begins, (last, BarSigns(repeats_to=times))))
 
     def at(self, bar: int) -> BarSigns:
-        """Those of a written bar."""
+        """Return the signs of a written bar."""
         return self._by_bar.get(bar, PLAIN_BAR)
 
     @cached_property

@@ -31,7 +31,7 @@ class Instrument:
     """The tempo of an empty part, in quarters a minute."""
 
     def written_ticks(self, length_ticks: int) -> int:
-        """How long a new note is written, where `length_ticks` was asked for."""
+        """Return the written length of a new note if `length_ticks` was asked for, in ticks."""
         return length_ticks if self.has_length else STROKE_TICKS
 
 
@@ -60,6 +60,8 @@ INSTRUMENTS = {
 
 
 def kind_on_channel(channel: int) -> Kind:
-    """The instrument that a MIDI channel (from 0) is for; keyboards take all that others leave."""
+    """Return the kind of instrument for a MIDI channel, counted from 0; keyboards take every channel that
+    others leave.
+    """
     own = {kind.instrument.channel: kind for kind in Kind}
     return own.get(channel, Kind.KEYBOARD)

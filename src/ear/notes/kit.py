@@ -78,18 +78,18 @@ class KitMap:
         """For each percussion number what `fold` makes of it, to fold many at once."""
 
     def lane(self, pitch: int) -> Lane:
-        """The lane of a pitch; of an unknown one a lane of its own."""
+        """Return the lane of a pitch; an unknown pitch has a lane of its own."""
         known_lane = self._lane_of.get(pitch)
         if known_lane is not None:
             return known_lane
         return Lane(name=f"pad {pitch}", pitches=(pitch,), staff_step=4, head="diamond")
 
     def written_lane(self, pitch: int) -> Lane:
-        """Where a pitch is written: as its lane, but for the hat that the foot closes."""
+        """Return the lane in which a pitch is written: its own, except for the foot hi-hat."""
         return FOOT_HAT if pitch in FOOT_HAT.pitches and self.lane(pitch).name == "hat" else self.lane(pitch)
 
     def fold(self, pitch: int) -> int:
-        """The number that stands for a pitch's whole lane."""
+        """Return the number that stands for a pitch's whole lane."""
         return self.lane(pitch).pitches[0]
 
 

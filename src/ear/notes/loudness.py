@@ -7,5 +7,5 @@ PLAIN_SIGN = "mf"
 
 
 def sign_of(velocity: float) -> str:
-    """The sign whose velocity is nearest."""
+    """Return the loudness sign with the nearest velocity."""
     return min(LOUDNESS, key=lambda sign: abs(LOUDNESS[sign] - velocity))

@@ -111,7 +111,7 @@ class MeterMap:
 
     @classmethod
     def of(cls, numerator: int, denominator: int) -> "MeterMap":
-        """One meter all through."""
+        """Return a map of one metre throughout."""
         meter = Meter(numerator=numerator, denominator=denominator)
         return cls([MeterChange(bar=1, meter=meter)])
 
@@ -127,14 +127,14 @@ class MeterMap:
         return self.changes[0].meter
 
     def bar_at(self, tick: float) -> Bar:
-        """The bar that holds a tick; before bar 1, bars 0, -1 … in the first meter."""
+        """Return the bar that holds a tick. Before bar 1 there are bars 0, -1 … in the first metre."""
         index = max(0, bisect_right(self._starts, tick) - 1)
         change = self.changes[index]
         number = change.bar + int((tick - self._starts[index]) // change.meter.bar_ticks)
         return self._known.get(number) or self._made(number, index)
 
     def bar(self, number: int) -> Bar:
-        """A bar by its number."""
+        """Return a bar by its number."""
         return self._known.get(number) or self._made(number, max(0, bisect_right(self._bars, number) - 1))
 
     def _made(self, number: int, index: int) -> Bar:
@@ -147,14 +147,14 @@ class MeterMap:
         return made
 
     def bars(self, end_tick: int) -> list[Bar]:
-        """Bars from 1 up to the one in which the part ends; at least one."""
+        """Return the bars from 1 up to the one in which the part ends; at least one."""
         rows = [self.bar(1)]
         while rows[-1].end_tick < end_tick:
             rows.append(self.bar(rows[-1].number + 1))
         return rows
 
     def position(self, tick: float) -> Position:
-        """Bar and beat, from 1, and ticks after the beat."""
+        """Return the bar and beat of a tick, from 1, and the ticks after the beat."""
         bar = self.bar_at(tick)
         into = round(tick - bar.start_tick)
         beat, rest = divmod(into, bar.meter.beat_ticks)
@@ -201,7 +201,7 @@ class TempoMap:
 
     @classmethod
     def of(cls, bpm: float) -> "TempoMap":
-        """One tempo all through, in quarters a minute."""
+        """Return a map of one tempo throughout, in quarters a minute."""
         return cls([TempoChange(tick=0, bpm=bpm)])
 
     def __eq__(self, other: object) -> bool:
@@ -216,7 +216,7 @@ class TempoMap:
         return self.changes[0].bpm
 
     def seconds(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Quarters from bar 1 as seconds from bar 1; any shape, elementwise."""
+        """Return quarters from bar 1 as seconds from bar 1, in any shape, element by element."""
         if len(self.changes) == 1:
             return quarters * (60.0 / self.changes[0].bpm)
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
@@ -226,7 +226,7 @@ class TempoMap:
         return moments_s
 
     def quarters(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Seconds from bar 1 as quarters from bar 1; any shape, elementwise."""
+        """Return seconds from bar 1 as quarters from bar 1, in any shape, element by element."""
         if len(self.changes) == 1:
             return seconds * (self.changes[0].bpm / 60.0)
         index = np.clip(np.searchsorted(self._seconds, seconds, side="right") - 1, 0, None)
@@ -236,23 +236,26 @@ class TempoMap:
         return places
 
     def even(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Places in quarters of the first tempo that last as long: in these, who keeps to the click keeps one tempo."""
+        """Return places as quarters of the first tempo that last as long.
+
+        In these, a player who keeps to the click keeps one tempo.
+        """
         if len(self.changes) == 1:
             return quarters
         places: NDArray[np.float64] = self.seconds(quarters) * (self.first_bpm / 60.0)
         return places
 
     def bpms(self, quarters: NDArray[np.float64]) -> NDArray[np.float64]:
-        """The tempo at each place, in quarters a minute; any shape."""
+        """Return the tempo at each place, in quarters a minute, in any shape."""
         index = np.clip(np.searchsorted(self._beats, quarters, side="right") - 1, 0, None)
         tempos: NDArray[np.float64] = self._bpms[index]
         return tempos
 
     def second_at(self, tick: float) -> float:
-        """Seconds from bar 1 to a tick."""
+        """Return the seconds from bar 1 to a tick."""
         return float(self.seconds(np.array(tick / TICKS_PER_QUARTER)))
 
     def bpm_at(self, tick: float) -> float:
-        """The tempo at a tick, in quarters a minute."""
+        """Return the tempo at a tick, in quarters a minute."""
         index = bisect_right(self._ticks, tick) - 1
         return self.changes[max(0, index)].bpm

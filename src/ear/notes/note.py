@@ -84,7 +84,7 @@ class Note:
             raise ValueOutOfRange("grace_note_too_far", most=MAX_GRACE)
 
     def at_pitch(self, pitch: int, name_fifth: int | None = None) -> "Note":
-        """The note at a pitch; as it was written only where that is still the pitch's name."""
+        """Return the note at another pitch. Its written name stays only if that pitch can have it."""
         return (
             self
             if pitch == self.pitch and name_fifth is None
@@ -92,7 +92,9 @@ class Note:
         )
 
     def moved(self, *, ticks: int, semitones: int) -> "Note":
-        """The note elsewhere in time and pitch; whole octaves away it is called the same. Raises ValueOutOfRange.
+        """Return the note moved in time and pitch; whole octaves away it keeps its name.
+
+        Raises ValueOutOfRange.
 
         Written out: a part of thousands is moved at once, and `replace` takes twice as long.
         """
@@ -210,7 +212,7 @@ class Part:
         lanes: Iterable[OwnLane] = (),
         form: WrittenForm | None = None,
     ) -> "Part":
-        """A part of notes in any order."""
+        """Return a part of notes given in any order."""
         return cls(
             kind=kind, notes=_in_order(notes), meters=meters, tempos=tempos, fifths=fifths,
             sections=tuple(sections), least_bars=least_bars, cues=_in_order(cues), chords=tuple(chords),
@@ -223,21 +225,23 @@ class Part:
         return self.kind.instrument
 
     def lane_name(self, pitch: int, kit: KitMap = STANDARD_KIT) -> str:
-        """What the lane of a pitch is called in this part: by its own name, by the kit's, or as General MIDI has it."""
+        """Return the name of a pitch's lane in this part: its own name, the kit's, or General MIDI's."""
         lane = kit.lane(pitch)
         known = lane.name if lane in kit.lanes else PERCUSSION.get(pitch, lane.name)
         return next((own.name for own in self.lanes if own.lane == lane.name), known)
 
     def lane_place(self, name: str) -> int:
-        """Where a lane (by the kit's name) stands among those that were put in order; behind them all if it was not."""
+        """Return the place of a lane, by the kit's name, in the part's order; after all others if it has none."""
         return next((k for k, own in enumerate(self.lanes) if own.lane == name), len(self.lanes))
 
     def with_notes(self, notes: Iterable[Note]) -> "Part":
-        """The same part with other notes, in any order."""
+        """Return the same part with other notes, in any order."""
         return replace(self, notes=_in_order(notes))
 
     def lasting(self, bars: int) -> "Part":
-        """The same part with so many bars at least, said only if its notes do not reach that far."""
+        """Return the same part with at least so many bars, which is noted only if its notes do not reach that
+        far.
+        """
         own = self.meters.bar_at(max(0, self._last_tick_that_counts() - 1)).number
         return replace(self, least_bars=1 if own >= bars else bars)
 
@@ -262,7 +266,9 @@ class Part:
         return fifths
 
     def named(self) -> "Part":
-        """The same part with every name said: those of notes as they are found, of cues as their key has them."""
+        """Return the same part with every name written out: notes as they are spelled, cues as their key has
+        them.
+        """
         if not self.instrument.has_key:
             return self
         notes = (replace(n, name_fifth=name) for n, name in zip(self.notes, self.names, strict=True))
@@ -292,12 +298,14 @@ class Part:
         return dict(zip(map(place_of, self.notes), self.names, strict=True))
 
     def name_of(self, pitch: int, tick: float) -> int:
-        """The name of a pitch at a tick: that of the note which is written there, else by itself in the key."""
+        """Return the name, on the line of fifths, of a pitch at a tick: that of the note written there, else by
+        itself in the key.
+        """
         known_name = self._name_at.get((int(tick), pitch))
         return name_in_key(pitch, self.fifths_at(tick)) if known_name is None else known_name
 
     def fifths_at(self, tick: float) -> int:
-        """The key signature in force at a tick: that of its section, if that has one of its own."""
+        """Return the key signature in force at a tick: its section's, if that has one of its own."""
         if not self.sections:
             return self.fifths
         bar = self.meters.bar_at(tick).number
@@ -305,7 +313,7 @@ class Part:
         return self.fifths if not named or named[-1].fifths is None else named[-1].fifths
 
     def at_tempo(self, bpm: float) -> "Part":
-        """The same part with its first tempo at `bpm`, later ones in proportion."""
+        """Return the same part with its first tempo at `bpm` and later ones in proportion."""
         rate = bpm / self.tempos.first_bpm
         changes = [TempoChange(tick=c.tick, bpm=c.bpm * rate) for c in self.tempos.changes]
         return replace(self, tempos=TempoMap(changes))
@@ -358,7 +366,7 @@ class Part:
         return into
 
     def bar_holding(self, note: int) -> Bar:
-        """The bar in which a note (by index) begins."""
+        """Return the bar in which a note, by index, begins."""
         return self.bars[int(self.bar_of_note[note]) - 1]
 
     def _last_tick_that_counts(self) -> int:

@@ -41,13 +41,15 @@ ABOUT = frozenset({Ornament.TRILL, Ornament.MORDENT, Ornament.UPPER_MORDENT, Orn
 
 
 def allows(mark: Ornament | None, played: Ornament) -> bool:
-    """May an ornament be played where a mark is written? Players choose among those of a sort: a trill for a mordent,
-    two strokes before for one."""
+    """Return whether an ornament may be played where a mark is written.
+
+    Players choose among ornaments of a sort: a trill for a mordent, two grace notes for one.
+    """
     if mark is None:
         return False
     return mark is played or any(mark in sort and played in sort for sort in (BEFORE, ABOUT))
 
 
 def ornaments_of(instrument: Instrument) -> tuple[Ornament, ...]:
-    """Those that are written for an instrument."""
+    """Return the ornaments that are written for an instrument."""
     return STROKES if instrument.has_lanes else SIGNS

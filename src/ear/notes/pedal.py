@@ -38,13 +38,13 @@ class PedalPoint:
 
 
 def check_pedal(marks: Sequence[PedalMark]) -> None:
-    """Raises ValueOutOfRange for marks that are out of order or overlap."""
+    """Check pedal marks. Raises ValueOutOfRange if they are out of order or overlap."""
     if any(a.end_tick > b.start_tick for a, b in pairwise(marks)):
         raise ValueOutOfRange("pedal_marks_overlap")
 
 
 def pedal_points(marks: Sequence[PedalMark]) -> tuple[PedalPoint, ...]:
-    """All places where the foot moves, in order; none for no marks."""
+    """Return all ticks where the foot moves, in order; empty without marks."""
     moves: list[tuple[int, PedalMove]] = []
     for k, mark in enumerate(marks):
         is_change = k > 0 and marks[k - 1].end_tick == mark.start_tick

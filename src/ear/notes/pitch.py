@@ -46,21 +46,23 @@ def spell(pitch: int, *, fifths: int = 0, name_fifth: int | None = None) -> Spel
 
 
 def name_in_key(pitch: int, fifths: int) -> int:
-    """The name of a single pitch in a key, on the line of fifths: on the twelve places from three below the key's own."""
+    """Return the name of a single pitch in a key, on the line of fifths: one of the twelve places from three
+    below the key's own.
+    """
     start = fifths + ALONE_FROM
     return start + (7 * pitch - start) % 12
 
 
 @cache
 def names_of(pitch: int) -> tuple[int, ...]:
-    """All names that a pitch can have, flats first."""
+    """Return all names that a pitch can have, on the line of fifths, flats first."""
     lowest = NAMES_FROM + (7 * pitch - NAMES_FROM) % 12
     return tuple(range(lowest, NAMES_TO + 1, 12))
 
 
 @cache
 def key_alteration(step: int, *, fifths: int) -> int:
-    """What the key signature does to a step: 1, 0 or -1."""
+    """Return what the key signature does to a step: 1, 0 or -1 semitones."""
     if fifths > 0:
         return 1 if step % 7 in SHARP_ORDER[:fifths] else 0
     return -1 if step % 7 in SHARP_ORDER[7 + fifths :] and fifths < 0 else 0
@@ -70,7 +72,7 @@ def key_alteration(step: int, *, fifths: int) -> int:
 def pitch_name(
     pitch: int, *, fifths: int = 0, name_fifth: int | None = None, middle_c_octave: int = 4
 ) -> str:
-    """A pitch by name and octave, such as F♯4 with middle C as C4."""
+    """Return a pitch by name and octave, such as F♯4 with middle C as C4."""
     spelling = spell(pitch, fifths=fifths, name_fifth=name_fifth)
     octave = spelling.step // 7 - 1 + (middle_c_octave - 4)
     return f"{spelling.letter}{ALTERATION_SIGNS[spelling.alteration]}{octave}"

@@ -12,7 +12,11 @@ F = TypeVar("F", bound=Callable[..., Any])
 
 
 def of_the_same_part(function: F) -> F:
-    """Remember the last results of a function whose first argument is a part. What it gives is not to be changed."""
+    """Remember the last results of a function whose first argument is a part, and return the function with that
+    memory.
+
+    Do not change the results.
+    """
     kept: deque[tuple[Any, Any, Any]] = deque(maxlen=KEPT)
 
     @wraps(function)

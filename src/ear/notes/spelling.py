@@ -84,8 +84,11 @@ UNKNOWN = -99
 
 
 def spelled(pitches: Ints, fifths: Ints, named: Ints) -> Ints:
-    """A name for each note, in order of (onset, pitch). All (n,): `fifths` are the key signatures in force, `given` the
-    names that are known, `UNKNOWN` elsewhere."""
+    """Return a name on the line of fifths for each note, in order of (onset, pitch).
+
+    All arrays have shape (n,): `fifths` are the key signatures in force, `named` the names that are known, with
+    `UNKNOWN` elsewhere.
+    """
     n = len(pitches)
     if not n or (named != UNKNOWN).all():
         return named
@@ -130,7 +133,9 @@ def _by_neighbours(pitches: Ints, names: Ints, lowest: Ints) -> Floats:
 
 
 def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:
-    """The likeliest key signature at each note, (n,); one for all with an endless cost of changing it."""
+    """Return the likeliest key signature at each note, shape (n,); one for all if a change costs infinitely
+    much.
+    """
     n = len(pitches)
     if not n:
         return np.zeros(0, dtype=np.int64)
@@ -156,5 +161,5 @@ def keys_of(pitches: Ints, *, change_cost: float = CHANGE_COST) -> Ints:
 
 
 def key_of(pitches: Sequence[int]) -> int:
-    """One signature for all; 0 for no notes."""
+    """Return one key signature for all notes, as a number of fifths; 0 without notes."""
     return int(keys_of(np.array(pitches, dtype=np.int64), change_cost=np.inf)[0]) if len(pitches) else 0

@@ -89,7 +89,9 @@ class Take:
         )
 
     def at(self, onsets_s: Sequence[float], *, move_time: Callable[[float], float]) -> "Take":
-        """The same notes begun at other times, (n,) seconds that never fall: each keeps its place in the row.
+        """Return the same notes begun at other times.
+
+        The times have shape (n,), in seconds, and never fall: each note keeps its place in the order.
 
         `move_time` says for a second of the take when its pedal and wheels move instead; it never falls, either.
 

@@ -13,21 +13,21 @@ Ints = NDArray[np.int64]
 
 
 def ints(values: Iterable[int]) -> Ints:
-    """(n,) whole numbers, read only."""
+    """Return whole numbers as a read-only array of shape (n,)."""
     array = np.array(list(values), dtype=np.int64)
     array.flags.writeable = False
     return array
 
 
 def floats(values: Iterable[float]) -> Floats:
-    """(n,) numbers, read only."""
+    """Return numbers as a read-only array of shape (n,)."""
     array = np.array(list(values), dtype=np.float64)
     array.flags.writeable = False
     return array
 
 
 def check_pitch_and_velocity(pitch: int, velocity: int) -> None:
-    """Raises ValueOutOfRange for what no MIDI message says."""
+    """Check a pitch and a velocity. Raises ValueOutOfRange for values that no MIDI message has."""
     if not MIN_PITCH <= pitch <= MAX_PITCH:
         raise ValueOutOfRange("pitch_out_of_range", pitch_min=MIN_PITCH, pitch_max=MAX_PITCH, pitch=pitch)
     if not MIN_VELOCITY <= velocity <= MAX_VELOCITY:

@@ -25,7 +25,9 @@ def beat(
     bpm: float = BEAT_BPM,
     kit: KitMap = STANDARD_KIT,
 ) -> Part:
-    """A beat from rows such as {"hat": "x.x.x.x.", "snare": "..X...X."}, all equally long.
+    """Return a beat from rows such as {"hat": "x.x.x.x.", "snare": "..X...X."}, all of the same length.
+
+    Raises UnknownName, ValueOutOfRange.
 
     Raises UnknownName for a lane that the kit has not, ValueOutOfRange for rows of unequal length,
     with other signs, or that do not fill whole bars.
@@ -67,7 +69,7 @@ class BeatPattern:
     rows: Mapping[str, str]
 
     def part(self, *, bars: int = 2, bpm: float = BEAT_BPM) -> Part:
-        """The beat, played so many times."""
+        """Return the beat as a part of so many bars."""
         return beat(
             {lane: row * bars for lane, row in self.rows.items()},
             step_ticks=self.step_ticks,

@@ -37,7 +37,7 @@ class Chord:
 
     @classmethod
     def named(cls, name: str) -> "Chord":
-        """From a name such as “Am7”, “F♯dim” or “C/E”. Raises UnknownName."""
+        """Return a chord from a name such as “Am7”, “F♯dim” or “C/E”. Raises UnknownName."""
         match = NAME.match(name)
         quality = quality_of(match[2]) if match else None
         if match and quality is not None:
@@ -70,7 +70,7 @@ class Chord:
         return key_fifths(self.root, Mode.NATURAL_MINOR if is_minor else Mode.MAJOR)
 
     def moved(self, semitones: int, *, fifths: int) -> "Chord":
-        """The chord so many semitones away, spelled in a key."""
+        """Return the chord so many semitones away, spelled in a key."""
         return replace(
             self,
             root=tonic_of(self.root.pitch_class + semitones, fifths=fifths),
@@ -78,12 +78,12 @@ class Chord:
         )
 
     def in_root_position(self, *, around: int = MIDDLE) -> tuple[int, ...]:
-        """Pitches with the root at the bottom, as near below `around` as it comes."""
+        """Return the chord's pitches with the root at the bottom, as near below `around` as possible."""
         root = around - (around - self.root.pitch_class) % 12
         return tuple(root + i for i in self.intervals)
 
     def inversions(self, *, around: int = MIDDLE) -> tuple[tuple[int, ...], ...]:
-        """All close positions whose lowest note lies within an octave either way of `around`."""
+        """Return all close positions whose lowest note is within an octave of `around` on either side."""
         close = sorted({i % 12 for i in self.intervals})
         inversions = []
         for turn in range(len(close)):
@@ -97,12 +97,14 @@ class Chord:
 
 
 def tonic_of(pitch: int, *, fifths: int) -> Tonic:
-    """A pitch as a note name in a key."""
+    """Return a pitch as a note name in a key."""
     return tonic_named(name_in_key(pitch % 12, fifths))
 
 
 def tonic_named(name_fifth: int) -> Tonic:
-    """A name on the line of fifths as a note name; a double sharp or flat enharmonically."""
+    """Return a name on the line of fifths as a note name; a double sharp or flat becomes its enharmonic
+    equivalent.
+    """
     if not SINGLE_FROM <= name_fifth <= SINGLE_TO:
         name_fifth += -12 if name_fifth > SINGLE_TO else 12
     spelling = spell(7 * name_fifth % 12, name_fifth=name_fifth)
@@ -110,7 +112,7 @@ def tonic_named(name_fifth: int) -> Tonic:
 
 
 def distance(a: Sequence[int], b: Sequence[int]) -> int:
-    """Semitones that fingers move between two chords, lowest to lowest and so on up.
+    """Return the semitones that fingers move between two chords, lowest note to lowest and so on up.
 
     Of chords with different numbers of notes, the ones without a partner count from the nearest.
     """
@@ -120,8 +122,11 @@ def distance(a: Sequence[int], b: Sequence[int]) -> int:
 
 
 def voiced(chords: Sequence[Chord], voicing: Voicing) -> list[tuple[int, ...]]:
-    """Pitches for each chord. Nearest notes: each next chord in the position that moves least, the
-    lower of equals; the first in root position."""
+    """Return the pitches of each chord.
+
+    With nearest notes, each chord takes the position that moves least, the lower of equal ones; the first is in
+    root position.
+    """
     voiced: list[tuple[int, ...]] = []
     for chord in chords:
         if voicing is Voicing.ROOT or not voiced:
@@ -157,8 +162,11 @@ C_MAJOR = Key(tonic=Tonic(letter="C"))
 
 
 def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
-    """A chord by its name, or by a roman numeral in a key: capitals major, small letters minor; None for “N.C.”. Raises
-    UnknownName."""
+    """Return a chord by its name, or by a roman numeral in a key (capitals are major, small letters minor);
+    None for “N.C.”.
+
+    Raises UnknownName.
+    """
     if text.lower() in NO_CHORDS:
         return None
     roman = ROMAN.match(text)
@@ -181,7 +189,9 @@ def read_chord(text: str, key: Key = C_MAJOR) -> Chord | None:
 
 
 def read_sequence(text: str, *, key: Key = C_MAJOR, is_shared: bool = False) -> list[list[Chord | None]]:
-    """Bars of chords from text, None for a stretch without one.
+    """Return bars of chords read from text; None stands for a stretch without one.
+
+    Raises UnknownName.
 
     “C | Am F | G7”: bars between “|”, whose chords share them; without these, commas part bars; without either each chord
     has a bar (with `is_shared` all share one). Raises UnknownName for a chord that there is not, which says in which bar,
@@ -208,7 +218,7 @@ def _read_in_bar(name: str, number: int, key: Key) -> Chord | None:
 
 
 def write_sequence(bars: Sequence[Sequence[Chord | None]]) -> str:
-    """Bars of chords as text that is read in one way only."""
+    """Return bars of chords as text that can be read in one way only."""
     return " | ".join(" ".join(NO_CHORD if chord is None else chord.name for chord in bar) for bar in bars)
 
 
@@ -222,10 +232,12 @@ def chord_sequence(
     bpm: float = MELODY_BPM,
     fifths: int | None = None,
 ) -> Part:
-    """Chords in the right hand, their bass in the left; in the key of the first, unless another is said.
+    """Return a part with chords in the right hand and their bass in the left, in the key of the first chord
+    unless another is given.
 
     The chords of a bar share it evenly. `rhythm` divides each chord's time evenly: “x” strikes, “-”
     holds on, “.” rests; “x” alone is one long chord, “xxxx” four in four beats of a bar.
+    Raises ValueOutOfRange for another sign in `rhythm`, or for no chord at all.
     """
     if not rhythm or set(rhythm) - set("x-."):
         raise ValueOutOfRange("rhythm_unreadable")

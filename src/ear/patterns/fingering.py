@@ -74,8 +74,10 @@ TONE, FINGERS, MAX_CLUSTER = 2, 5, 7
 def scale_fingers(
     mode: Mode, pitch_class: int, *, octaves: int, hand: Hand, is_down: bool = False
 ) -> tuple[int, ...] | None:
-    """Fingers from the bottom up, 7 x octaves + 1 of them; None for a scale that has no table. `is_down` says that it is
-    the way in which the melodic minor comes down."""
+    """Return fingers from the bottom up, 7 x octaves + 1 of them; None for a scale without a table.
+
+    `is_down` is for the descending melodic minor.
+    """
     table = SCALES.get(mode)
     if table is None:
         return None
@@ -90,7 +92,7 @@ def scale_fingers(
 def arpeggio_fingers(
     intervals: Sequence[int], pitch_class: int, *, octaves: int, hand: Hand
 ) -> tuple[int, ...] | None:
-    """Fingers from the bottom up, 3 x octaves + 1 of them; None for chords that have no table."""
+    """Return fingers from the bottom up, 3 x octaves + 1 of them; None for a chord without a table."""
     table = ARPEGGIOS.get(tuple(sorted({i % 12 for i in intervals})))
     return None if table is None else _over(table[hand][pitch_class], octaves=octaves, hand=hand)
 
@@ -110,7 +112,7 @@ def _over(pattern: str, *, octaves: int, hand: Hand) -> tuple[int, ...]:
 
 
 def five_finger(degree: int, *, hand: Hand) -> int:
-    """The finger on the first to fifth note of a position, counted from 1 at the bottom."""
+    """Return the number of the finger, 1 to 5, on a note of a five-finger position. `degree` is 1 at the bottom."""
     return degree if hand is Hand.RIGHT else 6 - degree
 
 
@@ -152,7 +154,9 @@ def _cluster_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] |
 
 
 def known_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...] | None:
-    """The fingers of a line that is a scale or an arpeggio, up, down, or both, by the tables; None for any other."""
+    """Return the fingers of a line that is a scale or an arpeggio, up, down or both, by the tables; None for
+    any other.
+    """
     bottom, top = min(pitches, default=0), max(pitches, default=0)
     octaves, rest = divmod(top - bottom, 12)
     if rest or not octaves:
@@ -174,7 +178,8 @@ MIN_FIGURE = 4
 
 
 def figures(pitches: Sequence[int], *, hand: Hand) -> list[tuple[range, tuple[int, ...] | None]]:
-    """Divide a line into scales and arpeggios, each with its fingers by the tables, and what lies between them (None).
+    """Divide a line into scales and arpeggios, each with its fingers by the tables, and into what lies between
+    them (None).
 
     Every note is in one stretch. From the left the longest figure is taken; one that begins on the last note of the
     figure before it shares that note, which keeps its finger there.

@@ -48,7 +48,7 @@ PLAIN = LineShape()
 
 
 def lowest(tonic: Tonic, *, octave: int) -> int:
-    """The tonic as a MIDI pitch, with middle C as C4."""
+    """Return the tonic as a MIDI pitch, with middle C as C4."""
     return 12 * (octave + 1) + tonic.pitch_class
 
 
@@ -64,7 +64,10 @@ Struck = tuple[int, int | None, int | None]
 
 
 def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShape) -> Part:
-    """Moments of what is struck together, one after the other in one value; the last held to its bar's end."""
+    """Return moments one after the other in one note value; the last is held to the end of its bar.
+
+    Raises ValueOutOfRange for a note value below a tick.
+    """
     value, bar = shape.value_ticks, shape.meter.bar_ticks
     if value < 1:
         raise ValueOutOfRange("note_value_empty")
@@ -95,7 +98,7 @@ def in_line(moments: Sequence[Sequence[Struck]], *, fifths: int, shape: LineShap
 
 
 def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
-    """A scale; major and minor ones with their fingers."""
+    """Return a part with a scale. Major and minor scales have their fingers. Raises ValueOutOfRange."""
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves)
     up = pitches(bottom, mode, octaves=shape.octaves)
@@ -117,7 +120,10 @@ def scale(tonic: Tonic, mode: Mode, shape: LineShape = PLAIN) -> Part:
 
 
 def arpeggio(tonic: Tonic, degrees: Sequence[int], *, fifths: int, shape: LineShape = PLAIN) -> Part:
-    """Chord notes one after the other; `degrees` are semitones over the root, from 0."""
+    """Return a part with a chord's notes one after the other.
+
+    `degrees` are semitones above the root, from 0. Raises ValueOutOfRange.
+    """
     bottom = lowest(tonic, octave=shape.octave)
     _check_octaves(bottom, shape.octaves)
     inside = sorted({degree % 12 for degree in degrees})
@@ -144,7 +150,10 @@ def five_finger(
     *,
     degrees: Sequence[int] = (1, 2, 3, 4, 5, 4, 3, 2, 1),
 ) -> Part:
-    """A figure over the first five notes of a scale, one finger to each. Degrees are 1 to 5."""
+    """Return a part with a pattern over the first five notes of a scale, one finger for each.
+
+    Degrees are 1 to 5. Raises ValueOutOfRange.
+    """
     if not degrees or not all(1 <= degree <= 5 for degree in degrees):
         raise ValueOutOfRange("degree_outside_five_fingers")
     bottom = lowest(tonic, octave=shape.octave)
@@ -161,8 +170,11 @@ def five_finger(
 def intervals(
     tonic: Tonic, mode: Mode, shape: LineShape = PLAIN, *, size: int, together: bool = False
 ) -> Part:
-    """Intervals of one size (2 to 8) on each degree of a scale, going up; both notes one after the
-    other, or together."""
+    """Return a part with intervals of one size (2 to 8) on each degree of a scale, going up, with both notes in
+    turn or together.
+
+    Raises ValueOutOfRange.
+    """
     if not 2 <= size <= 8:
         raise ValueOutOfRange("interval_out_of_range", size=size)
     bottom = lowest(tonic, octave=shape.octave)

@@ -79,7 +79,7 @@ class Tonic:
 
     @classmethod
     def named(cls, name: str) -> "Tonic":
-        """From a name such as “F♯”, “Bb” or “C”. Raises UnknownName."""
+        """Return a tonic from a name such as “F♯”, “Bb” or “C”. Raises UnknownName."""
         letter, sign = name[:1].upper(), name[1:]
         if not letter or letter not in LETTERS or sign not in ALTERATIONS:
             raise UnknownName(kind="note", name=name, known=("C", "F♯", "B♭"))
@@ -102,7 +102,7 @@ class Tonic:
 
 
 def key_fifths(tonic: Tonic, mode: Mode) -> int:
-    """The key signature of a scale; enharmonically another where that has more than seven signs."""
+    """Return the key signature of a scale; its enharmonic equivalent if it has more than seven signs."""
     fifths = tonic.major_fifths - FIFTHS_BELOW_MAJOR.get(mode, 0)
     while fifths > SEVEN:
         fifths -= 12
@@ -112,12 +112,12 @@ def key_fifths(tonic: Tonic, mode: Mode) -> int:
 
 
 def pitches(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
-    """A scale going up from a pitch, its last note the tonic so many octaves above."""
+    """Return a scale going up from a pitch; its last note is the tonic so many octaves above."""
     return (*(bottom + 12 * o + step for o in range(octaves) for step in STEPS[mode]), bottom + 12 * octaves)
 
 
 def pitches_down(bottom: int, mode: Mode, *, octaves: int) -> tuple[int, ...]:
-    """The scale coming down to a pitch from so many octaves above."""
+    """Return the scale coming down to a pitch from so many octaves above it."""
     steps = DOWN_STEPS.get(mode, STEPS[mode])
     up = (*(bottom + 12 * o + step for o in range(octaves) for step in steps), bottom + 12 * octaves)
     return up[::-1]
@@ -136,8 +136,9 @@ LOWERED = (0, -5, 2, -3, 4, -1, -6, 1, -4, 3, -2, 5)
 
 
 def scale_names(tonic: Tonic, mode: Mode, *, is_down: bool = False) -> dict[int, int]:
-    """How the notes of a scale are written, on the line of fifths by pitch class: each degree its own letter. In the key
-    in which the scale is written, where that is enharmonically another."""
+    """Return the names of a scale's notes on the line of fifths, by pitch class: each degree has its own
+    letter, in the key in which the scale is written.
+    """
     signature = key_fifths(tonic, mode)
     root = tonic.major_fifths + signature - (tonic.major_fifths - FIFTHS_BELOW_MAJOR.get(mode, 0))
     if mode is Mode.CHROMATIC:
@@ -151,5 +152,5 @@ def scale_names(tonic: Tonic, mode: Mode, *, is_down: bool = False) -> dict[int,
 
 
 def key_name(fifths: int, *, is_minor: bool = False) -> str:
-    """C, B♭; with minor C minor."""
+    """Return the name of a key: C, B♭; a minor one as C minor."""
     return f"{MINOR_NAMES[fifths + 7]} minor" if is_minor else MAJOR_NAMES[fifths + 7]

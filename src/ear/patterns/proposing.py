@@ -24,7 +24,7 @@ NEVER = 1000.0
 
 
 def proposed_fingers(pitches: Sequence[int], *, hand: Hand) -> tuple[int, ...]:
-    """The cheapest fingers of notes one after the other; a key struck again keeps its finger."""
+    """Return the cheapest fingers for notes one after the other; a key struck again keeps its finger."""
     if not pitches:
         return ()
     keys = [(p if hand is Hand.RIGHT else -p, p % 12 in BLACK_KEYS) for p in pitches]
@@ -126,7 +126,7 @@ def _three(key: Key, a: int, two: Key, b: int, three: Key, c: int) -> float:
 
 
 def cost_of(pitches: Sequence[int], fingers: Sequence[int], *, hand: Hand) -> float:
-    """What the model says of fingers that are given."""
+    """Return the cost that the model gives to these fingers."""
     keys = [(p if hand is Hand.RIGHT else -p, p % 12 in BLACK_KEYS) for p in pitches]
     cost = sum(_alone(f) + _at_ends(f, keys, k) for k, f in enumerate(fingers))
     cost += sum(_pair(keys[k], fingers[k], keys[k + 1], fingers[k + 1]) for k in range(len(keys) - 1))

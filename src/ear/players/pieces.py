@@ -9,7 +9,9 @@ HAT, SNARE, KICK = 42, 38, 36
 
 
 def keyboard_part(seed: int, *, bars: int) -> Part:
-    """A tune in crotchets and quavers over a left hand as busy, the first beat of each bar accented."""
+    """Return a tune in crotchets and quavers over a left hand that is as busy, with the first beat of each bar
+    accented.
+    """
     random, notes = Random(f"keys {seed}"), []
     step = 7
     for beat in range(4 * bars):
@@ -27,7 +29,9 @@ def keyboard_part(seed: int, *, bars: int) -> Part:
 
 
 def drum_part(seed: int, *, bars: int) -> Part:
-    """Hat in quavers, accented on the beat, snare on two and four, a kick that changes from bar to bar."""
+    """Return a beat: hat in quavers, accented on the beat, snare on two and four, and a kick that changes from
+    bar to bar.
+    """
     random, notes = Random(f"kit {seed}"), []
     for bar in range(bars):
         start = 1920 * bar

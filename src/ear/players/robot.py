@@ -310,12 +310,15 @@ def _without_overlaps(notes: list[_Played]) -> list[_Played]:
 
 
 def perform(part: Part, habits: Habits, *, seed: int) -> Performance:
-    """A take of the part with these habits, and its truth. An empty part gives an empty take."""
+    """Return a take of the part with these habits, and the truth about it.
+
+    An empty part gives an empty take.
+    """
     if not part.notes:
         return Performance(take=Take.of(()), target_of=(), is_double=())
     return _Performer(part=part, habits=habits, random=Random(seed)).play()
 
 
 def play(part: Part, habits: Habits, *, seed: int) -> Take:
-    """The take alone."""
+    """Return a take of the part with these habits."""
     return perform(part, habits, seed=seed).take

@@ -52,7 +52,9 @@ class Rung:
             raise ValueOutOfRange("rung_loops_out_of_range", loops_most=MAX_LOOPS)
 
     def notes_of(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> tuple[int, ...]:
-        """Numbers of the notes that are played on this rung: of its bars, and of its hand, lanes or moves."""
+        """Return the numbers of the notes played on this rung: those of its bars and of its hand, lanes or
+        moves.
+        """
         chosen = pick(whole, first_bar=self.first_bar, last_bar=self.last_bar, hand=self.hand)
         number_of = move_numbers(whole) if self.moves else {}
 
@@ -65,7 +67,7 @@ class Rung:
         return tuple(i for i in sorted(chosen) if is_played(whole.notes[i]))
 
     def part(self, whole: Part, *, kit: KitMap = STANDARD_KIT) -> Part:
-        """What is played on this rung: its bars alone, of its hand, lanes or moves, at its tempo.
+        """Return what is played on this rung: its bars alone, of its hand, lanes or moves, at its tempo.
 
         Raises ValueOutOfRange for bars that the part has not.
         """
@@ -81,7 +83,7 @@ class Rung:
         return part.at_tempo(part.tempos.first_bpm * self.tempo_percent / 100)
 
     def to_json(self) -> dict[str, Any]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         stored = _StoredRung(
             name=self.name, bars=(self.first_bar, self.last_bar), hand=self.hand, lanes=self.lanes,
             movements=self.moves, tempo_percent=self.tempo_percent, loops=self.loops, needed=self.needed,
@@ -92,7 +94,7 @@ class Rung:
 
     @classmethod
     def from_json(cls, data: Any) -> "Rung":
-        """The reverse. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         stored = from_plain(data, _StoredRung, expected="a rung of a ladder")
         try:
             return cls(
@@ -127,12 +129,15 @@ class Ladder:
             raise ValueOutOfRange("too_many_rungs", rungs_most=MAX_RUNGS)
 
     def to_json(self) -> list[dict[str, Any]]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         return [rung.to_json() for rung in self.rungs]
 
     @classmethod
     def from_json(cls, data: Any, part: Part | None = None) -> "Ladder":
-        """The reverse; with a part, rungs over bars that it has not are left out. Raises FormatError."""
+        """Return the value that `to_json` wrote.
+
+        With a part, rungs over bars that it does not have are left out. Raises FormatError.
+        """
         if not isinstance(data, list):
             raise FormatError(expected=term("a ladder"), actual=f"{data!r:.40}")
         try:

@@ -148,25 +148,30 @@ class RecordingRules:
         return self.allows_corrected_copies or bool(self.to_show)
 
     def counts_after(self, bars: int) -> int:
-        """The bar of a part of so many from whose end on a recording is a take, however it ends: before its middle."""
+        """Return the bar after whose end a recording is a take, however it ends; in a part of so many bars it
+        is before the middle.
+        """
         return min(self.least_bars, bars // 2)
 
     def tempo_range(self, bpm: float) -> tuple[float, float]:
-        """The slowest and the fastest tempo of a take, in quarter notes a minute."""
+        """Return the slowest and the fastest tempo of a take, in quarter notes a minute."""
         slowest, fastest = bpm * (1 - self.slower_percent / 100), bpm * (1 + self.faster_percent / 100)
         return max(MIN_BPM, slowest), min(MAX_BPM, fastest)
 
     def allows_tempo(self, asked_bpm: float, *, bpm: float) -> bool:
-        """May a take be recorded at this tempo, where the exercise asks for `bpm`? To a hundredth."""
+        """Return whether a take may be recorded at this tempo if the exercise asks for `bpm`, to a hundredth.
+
+        Both are in quarter notes a minute.
+        """
         slowest, fastest = self.tempo_range(bpm)
         return slowest - TEMPO_FINE <= asked_bpm <= fastest + TEMPO_FINE
 
     def allows_key(self, fifths: int, part: Part) -> bool:
-        """May a take of a part be handed in in a key? `fifths` is the key's place among the fifths."""
+        """Return whether a take may be handed in in a key. `fifths` is the key signature, sharps positive."""
         return fifths == part.fifths or (part.instrument.has_key and fifths in self.keys)
 
     def to_json(self) -> dict[str, Any]:
-        """Only what is otherwise than usual."""
+        """Return the rules that differ from the defaults, as plain values for JSON."""
         usual = to_plain(RecordingRules())
         return {
             STORED_NAMES.get(name, name): value
@@ -176,7 +181,7 @@ class RecordingRules:
 
     @classmethod
     def from_json(cls, data: Any) -> "RecordingRules":
-        """The reverse; what is left out is as usual. Raises FormatError."""
+        """Return the value that `to_json` wrote; missing rules have their defaults. Raises FormatError."""
         name_of = {STORED_NAMES.get(f.name, f.name): f.name for f in fields(cls)}
         if not isinstance(data, Mapping) or set(data) - set(name_of):
             raise FormatError(expected=term("recording rules"), actual=f"{data!r:.60}")

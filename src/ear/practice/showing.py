@@ -92,7 +92,7 @@ class Showing:
         return replace(self, things=tuple(replace(shown, explanation="") for shown in self.things))
 
     def to_json(self) -> dict[str, Any]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         things = [
             _StoredShown(asked=t.asked, count=t.count, of=t.of, is_done=t.is_done, said=t.explanation)
             for t in self.things

@@ -77,7 +77,9 @@ class CourseValue:
 
 def course(values: Sequence[CourseValue], trends: dict[str, Trend | None], *, least: float | None = None,
            most: float | None = None, lower_is_up: bool = False) -> Course:  # fmt: skip
-    """All takes from left to right, what is better higher up if `lower_is_up` says which way that is.
+    """Return the picture of all takes from left to right.
+
+    Better is higher up if `lower_is_up` says which way that is.
 
     `least` and `most` widen the scale to these at least. No values give an empty picture.
     """

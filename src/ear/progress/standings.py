@@ -37,19 +37,22 @@ class TakeFigures:
     """So long the part lasts at the tempo played, as far as it was played."""
 
     def to_json(self) -> dict[str, Any]:
-        """As plain values for JSON."""
+        """Return this as plain values for JSON."""
         plain: dict[str, Any] = to_plain(self)
         return plain
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "TakeFigures":
-        """The inverse of `to_json`. Raises FormatError."""
+        """Return the value that `to_json` wrote. Raises FormatError."""
         return from_plain(data, cls, expected="figures of a take")
 
 
 def take_figures(facts: Facts, *, asked_bpm: float, quarters: float) -> TakeFigures:
-    """From facts; `quarters` is the length of the part. A take in which nothing of the part was found has 0
-    right and no other figures."""
+    """Return the figures by which progress is measured, from facts.
+
+    `quarters` is the length of the part. A take in which nothing of the part was found has 0 right notes and no
+    other figures.
+    """
     standing, target = standing_of(facts), facts.target.notes
     played = 1.0 - facts.unplayed_bars_at_end / max(1, facts.target.bars)
     # Of what is improvised there is no written loudness to compare with.

@@ -43,8 +43,11 @@ class Trend:
 
 
 def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None:
-    """Of figures in order of time, each with its own standard error if it is known; None of too few. The line ends within
-    the range of the figures."""
+    """Return the trend of figures in order of time, each with its own standard error if it is known; None for
+    too few.
+
+    The line ends within the range of the figures.
+    """
     n = len(values)
     if n < MIN_TAKES:
         return None
@@ -69,7 +72,7 @@ def trend(values: Sequence[float], errors: Sequence[float] = ()) -> Trend | None
 
 
 def student_t(freedom: int, z: float = CERTAIN_Z) -> float:
-    """Student's t beyond which as much lies as beyond z of a normal distribution, for `freedom` >= 2.
+    """Return Student's t, for `freedom` >= 2, beyond which as much lies as beyond z of a normal distribution.
 
     Source: Abramowitz and Stegun, "Handbook of Mathematical Functions", 26.7.5, to the third term.
     """

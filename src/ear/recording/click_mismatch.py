@@ -32,7 +32,7 @@ class ClickDoubt:
 
 
 def click_doubts(facts: Facts, *, heard_click: bool, asks_click: bool) -> tuple[ClickDoubt, ...]:
-    """What speaks against a take having been played to its click."""
+    """Return the reasons to doubt that a take was played to its click."""
     if not asks_click:
         return ()
     bpm, played = facts.target.bpm, facts.figures.played_bpm

@@ -35,8 +35,10 @@ class Correction:
 
 
 def copy_of(take: Take, part: Part) -> Part:
-    """A take's notes in ticks of its part's tempo, on the part's page. What was played before bar 1
-    begins with it; a key that sounded twice at one tick sounds once."""
+    """Return a take's notes in ticks of its part's tempo, on the part's page.
+
+    Notes played before bar 1 begin with it; a key that sounded twice at one tick sounds once.
+    """
     seconds = np.array([[n.onset_s, n.onset_s + n.length_s] for n in take.notes]).reshape(-1, 2)
     ticks = _ticks(seconds, part)
     notes = [
@@ -48,7 +50,7 @@ def copy_of(take: Take, part: Part) -> Part:
 
 
 def place_in_copy(note: TakeNote, part: Part) -> tuple[int, int]:
-    """Where a take's note stands in a copy, in ticks, and its pitch."""
+    """Return where a take's note is in a copy, in ticks, and its pitch."""
     return int(_ticks(np.array([note.onset_s]), part)[0]), note.pitch
 
 
@@ -59,7 +61,7 @@ def _ticks(seconds: NDArray[np.float64], part: Part) -> NDArray[np.int64]:
 
 
 def take_of(copy: Part, take: Take) -> Take:
-    """The copy as a take of its own, for hearing it."""
+    """Return the copy as a take of its own, to be heard."""
     return Take.of(
         (
             TakeNote(
@@ -90,8 +92,11 @@ class Compared:
 
 
 def compared(raw: Part, copy: Part, *, may_repeat: bool) -> Compared:
-    """What was done to a copy. `may_repeat` says that its bars were worked on as bars: without that no bar is taken for
-    the repeat of another, since two that are quantised, levelled and trimmed may be alike by themselves."""
+    """Return what was changed in a copy.
+
+    `may_repeat` says that its bars were edited as bars: otherwise no bar is taken for the repeat of another,
+    since two bars that are quantised, levelled and trimmed may become alike by themselves.
+    """
     if not may_repeat:
         return Compared(repeated=(), corrections=corrections(raw, copy))
     repeated = _repeated(raw, copy)
@@ -108,7 +113,7 @@ def _is_cut(c: Correction, onset_tick: int, raw: Part) -> bool:
 
 
 def corrections(raw: Part, copy: Part) -> tuple[Correction, ...]:
-    """What was changed, in order of time, note by note.
+    """Return the changes in order of time, note by note.
 
     Notes that are where they were are themselves; of the others, of each pitch, those that make the
     whole of all ways least are the same; of what is left then, notes of two pitches that lie near to

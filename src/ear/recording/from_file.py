@@ -55,7 +55,7 @@ class RecordedFile:
         return chosen
 
     def count_in(self, part: Part, voices: Collection[Voice] = ()) -> int:
-        """Bars before bar 1, found by where the take's notes fall on the part's best.
+        """Return the number of bars before bar 1, by where the take's notes fit the part's best.
 
         Counted in the file's own beats, so that its tempo does not matter. Where several are as good, that
         which puts the first note nearest to the part's first.
@@ -82,7 +82,10 @@ class RecordedFile:
         return max(range(MAX_COUNT_IN + 1), key=speaks)
 
     def events(self, part: Part, *, count_in_bars: int, voices: Collection[Voice] = ()) -> list[RawEvent]:
-        """Raw events in ms from bar 1. Raises ValueOutOfRange for nothing, too much or too long."""
+        """Return raw events in ms from bar 1.
+
+        Raises ValueOutOfRange if there are none, too many, or if they are too long.
+        """
         start = self._second(count_in_bars * self._bar_quarters(part))
         raw_events = [
             (1000.0 * (self._second(at) - start), data[0] & 0xF0, data[1], data[2])
@@ -115,7 +118,10 @@ class _StoredRecording(msgspec.Struct, kw_only=True):
 
 
 def read_to_plain(data: bytes) -> dict[str, Any]:
-    """Open a file and say what is in it, as plain values: what a process apart does. Raises FormatError."""
+    """Open a recording and return what is in it as plain values.
+
+    The sandboxed process calls this. Raises FormatError.
+    """
     recording = open_recording(data)
     plain: dict[str, Any] = to_plain(
         _StoredRecording(
@@ -130,7 +136,7 @@ def read_to_plain(data: bytes) -> dict[str, Any]:
 
 
 def recording_from_plain(plain: Any) -> RecordedFile:
-    """The file that `read_to_plain` read. Raises FormatError."""
+    """Return the recording that `read_to_plain` read. Raises FormatError."""
     stored = from_plain(plain, _StoredRecording, expected="a recording")
     return RecordedFile(
         tracks=tuple(

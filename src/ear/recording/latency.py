@@ -34,7 +34,7 @@ class Calibration:
 
 
 def calibrate(taps_ms: Sequence[float], beats_ms: Sequence[float]) -> Calibration:
-    """The median deviation of the taps from the beats nearest to them.
+    """Return the median deviation, in ms, of the taps from the beats nearest to them.
 
     `taps_ms` and `beats_ms` are times on one clock. Of two taps at one beat the nearer counts. Taps
     further than three spreads (a robust one: the median absolute deviation, scaled to a normal

@@ -31,15 +31,20 @@ class LoopJudged:
 
 
 def part_of_loop(whole: Part, rung: Rung, *, bpm: float, fifths: int) -> Part:
-    """What is played in a loop: a rung's notes, in a key. `bpm`, in quarter notes a minute, is the tempo of the whole,
-    as it begins: bars of a section that is faster are faster by as much."""
+    """Return what is played in a loop: a rung's notes in a key.
+
+    `bpm`, in quarter notes a minute, is the tempo of the whole as it begins; a faster section is faster in
+    proportion.
+    """
     moved = whole if fifths == whole.fifths else to_key(whole, fifths=fifths).part
     return replace(rung, tempo_percent=WHOLE).part(moved.at_tempo(bpm))
 
 
 def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEvent]:
-    """Of what was played about a loop, in ms from its downbeat, what belongs to it. Notes go with their
-    beginning."""
+    """Return the events that belong to a loop, among those played around it, in ms from its downbeat.
+
+    A note belongs where it begins.
+    """
     start, end = -1000.0 * EARLY_S, 1000.0 * (loop_s - EARLY_S)
     sounding: set[tuple[int, int]] = set()
     kept_events: list[RawEvent] = []
@@ -63,7 +68,7 @@ def events_of_loop(events: Sequence[RawEvent], *, loop_s: float) -> list[RawEven
 def judge(
     part: Part, events: Sequence[RawEvent], *, level: Level, needed: int, latency_ms: float, has_touch: bool
 ) -> LoopJudged:
-    """Points that the core gives a loop: the mark that a take of these notes would get.
+    """Return the points of 100 that a loop is worth: the mark that a take of these notes would get.
 
     Raises ValueOutOfRange for a rung without notes.
     """
@@ -80,7 +85,7 @@ def judge(
 
 
 def is_met(points: Sequence[float], rung: Rung) -> bool:
-    """Were so many loops in a row clean as the rung needs, at any time?"""
+    """Return whether, at any time, as many loops in a row were clean as the rung needs."""
     row = 0
     for each in points:
         row = row + 1 if each >= rung.needed else 0
@@ -90,7 +95,7 @@ def is_met(points: Sequence[float], rung: Rung) -> bool:
 
 
 def clean_in_a_row(points: Sequence[float], rung: Rung) -> int:
-    """How many loops at the end were clean, one after the other."""
+    """Return how many loops at the end were clean, one after the other."""
     row = 0
     for each in reversed(points):
         if each < rung.needed:

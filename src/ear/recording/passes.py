@@ -49,7 +49,9 @@ class Pass:
             raise ValueOutOfRange("pass_ends_before_start")
 
     def read_events(self) -> tuple[RawEvent, ...]:
-        """In order of time, with the latency off and pads told by what they are meant for."""
+        """Return the events in order of time, with latency subtracted and pads translated to the drums that are
+        meant.
+        """
         return tuple(
             sorted(
                 (
@@ -62,7 +64,8 @@ class Pass:
 
 
 def standing(passes: Sequence[Pass]) -> tuple[tuple[RawEvent, ...], ...]:
-    """For each pass its events that later ones have left: times in ms from bar 1, latency off.
+    """Return, for each pass, its events that later passes have left, with times in ms from bar 1 and latency
+    subtracted.
 
     A note goes with its beginning: what rings into a stretch that is replaced, rings on. What brings a
     controller to rest stays, so that nothing hangs.
@@ -78,7 +81,7 @@ def standing(passes: Sequence[Pass]) -> tuple[tuple[RawEvent, ...], ...]:
 
 
 def layered(passes: Sequence[Pass]) -> Take:
-    """One take of all passes. It has touch if any pass has."""
+    """Return one take of all passes. It has touch if any pass has."""
     takes = [
         take_from_events(events, has_touch=own.has_touch)
         for own, events in zip(passes, standing(passes), strict=True)
@@ -94,7 +97,7 @@ def layered(passes: Sequence[Pass]) -> Take:
 
 
 def pass_of_notes(passes: Sequence[Pass]) -> tuple[int, ...]:
-    """For each note of the layered take the pass that it stands in, counted from 0."""
+    """Return, for each note of the layered take, the number of its pass, from 0."""
     notes = [
         (note.onset_s, note.pitch, number)
         for number, events in enumerate(standing(passes))
@@ -104,7 +107,7 @@ def pass_of_notes(passes: Sequence[Pass]) -> tuple[int, ...]:
 
 
 def has_touch(events: Iterable[RawEvent]) -> bool:
-    """Do the notes differ in strength? Where a source gives all notes one, it has no touch."""
+    """Return whether the notes differ in velocity. A source that gives all notes one velocity has no touch."""
     strengths = {data2 for _, status, _, data2 in events if status & 0xF0 == STATUS_NOTE_ON and data2 > 0}
     return len(strengths) > 1
 

@@ -27,7 +27,7 @@ def seen(
     extra: Collection[Place],
     may_repeat: bool,
 ) -> tuple[Shown, ...]:
-    """For each thing asked, what the copy shows of it.
+    """Return, for each thing asked, what the copy shows of it.
 
     `written` are the onsets of the part; `wrong` says of each wrong note of the take which pitch was written, `extra`
     which notes were too many; `may_repeat` is as `compared` says.

@@ -8,7 +8,7 @@ from ear.recording.passes import Pass
 
 
 def as_set(layers: Sequence[Pass], settings: TakeSettings) -> list[Pass]:
-    """Passes with the latency and the pads that are set; further passes move with the first."""
+    """Return the passes with the latency and the pads that are set; further passes move with the first."""
     if not layers:
         return []
     moved = 0.0 if settings.latency_ms is None else settings.latency_ms - layers[0].latency_ms

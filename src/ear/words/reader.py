@@ -25,7 +25,7 @@ class Reader:
     ngettext: Callable[[str, str, float], str] = _plain_plural
 
     def say(self, text: Text, values: Mapping[str, object]) -> str:
-        """The text with its gaps filled, in the plural that its number asks for."""
+        """Return the text with its gaps filled, in the plural form that its number asks for."""
         if text.plural:
             number = values[text.by]
             assert isinstance(number, int | float)
@@ -37,13 +37,13 @@ ENGLISH = Reader()
 
 
 def signed(value: float, digits: int = 0) -> str:
-    """A number with its sign, a real minus; what rounds to nothing is a plain 0."""
+    """Return a number with its sign, with a real minus; a value that rounds to nothing is a plain 0."""
     rounded = round(value, digits)
     return f"{rounded:+.{digits}f}".replace("-", "−") if rounded else "0"
 
 
 def decimal(value: float, digits: int = 3) -> str:
-    """A number with as many decimals as it has, up to `digits`."""
+    """Return a number with as many decimals as it needs, up to `digits`."""
     digits_text = f"{value + 0.0:.{digits}f}"
     return (digits_text.rstrip("0").rstrip(".") if "." in digits_text else digits_text).replace("-", "−")
 
@@ -52,11 +52,11 @@ BARS = ngettext_lazy("bar {first}", "bars {first} to {last}", by="bars")
 
 
 def describe_bars(bars: tuple[int, int], reader: Reader) -> str:
-    """Bars in words, from 1."""
+    """Return bars, from 1, in words."""
     first, last = bars
     return reader.say(BARS, {"first": first, "last": last, "bars": last - first + 1})
 
 
 def half_up(value: float) -> int:
-    """Rounded to whole, halves up: 2.5 is 3."""
+    """Return the value rounded to a whole number, halves up: 2.5 is 3."""
     return math.floor(value + 0.5)

@@ -88,7 +88,7 @@ def _score_name(archive: zipfile.ZipFile) -> str:
 
 
 def write_compressed(document: bytes) -> bytes:
-    """A document as a compressed one (.mxl)."""
+    """Return a document in the compressed format (.mxl)."""
     container = (
         '<?xml version="1.0" encoding="UTF-8"?>\n<container><rootfiles>'
         f'<rootfile full-path="{DOCUMENT_NAME}" media-type="{MIMETYPE}+xml"/></rootfiles></container>\n'

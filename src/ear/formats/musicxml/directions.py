@@ -18,7 +18,7 @@ QUALITY_OF_KIND = {kind: quality for quality, kind in words.KINDS.items()} | {"n
 def read_direction(
     gathered: Gathered, element: Element, *, now: Fraction, number: int, divisions: Fraction
 ) -> None:
-    """Take in one `direction`: words, tempo, pedal. `now` is in quarters from the beginning, `number` the measure's."""
+    """Gather one `direction` element: words, tempo, pedal. `now` is in quarters from the beginning, `number` the measure's."""
     offset = number_of(element.findtext("offset")) or Fraction(0)
     tick = max(0, round(now + offset * TICKS_PER_QUARTER / divisions))
     rehearsal = element.findtext("direction-type/rehearsal")
@@ -71,7 +71,7 @@ def _metronome(element: Element) -> float | None:
 
 
 def read_harmony(gathered: Gathered, element: Element, *, now: Fraction, divisions: Fraction) -> None:
-    """Take in one `harmony` as a chord name. `now` is in quarters from the beginning."""
+    """Gather one `harmony` element as a chord name. `now` is in quarters from the beginning."""
     root = tonic_of(element, "root")
     kind = element.find("kind")
     if root is None or kind is None or (kind.text or "").strip() == "none":

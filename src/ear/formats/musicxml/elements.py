@@ -9,7 +9,7 @@ from ear.patterns.modes import LETTER_PITCHES
 
 
 def label_of(element: Element) -> str | None:
-    """The words of the first verse at a note."""
+    """Return the first verse's words at a note."""
     lyric = element.find("lyric")
     if lyric is None:
         return None
@@ -18,7 +18,7 @@ def label_of(element: Element) -> str | None:
 
 
 def tonic_of(element: Element, kind: str) -> str | None:
-    """The note that a `root` or `bass` names; None where it cannot be read."""
+    """Return the note that a `root` or `bass` element names; None if it cannot be read."""
     step = (element.findtext(f"{kind}/{kind}-step") or "").strip()
     if step not in LETTER_PITCHES:
         return None
@@ -28,7 +28,10 @@ def tonic_of(element: Element, kind: str) -> str | None:
 
 @lru_cache(maxsize=4096)
 def number_of(text: str | None) -> Fraction | None:
-    """A decimal number, exactly; None for what is none. Huge ones are none: they would never end."""
+    """Return a decimal number exactly; None if the text is none.
+
+    Huge numbers are refused as well: calculating with them would never end.
+    """
     if text is None or len(text) > 40 or "e" in text.lower() or "/" in text:
         return None
     try:
@@ -38,6 +41,6 @@ def number_of(text: str | None) -> Fraction | None:
 
 
 def whole_of(text: str | None) -> int | None:
-    """A whole number below a million; None for any other text."""
+    """Return a whole number below a million; None for any other text."""
     number = number_of(text)
     return int(number) if number is not None and number.denominator == 1 and abs(number) < 1_000_000 else None

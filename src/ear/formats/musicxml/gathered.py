@@ -95,11 +95,11 @@ class Gathered:
     meters: list[Meter] = field(default_factory=list)
 
     def lose(self, feature: Lost, count: int = 1) -> None:
-        """Something in the bar that is being read does not come in."""
+        """Count a feature of the current bar that is not imported."""
         self.account.lose(feature, self.bar, count)
 
     def part(self) -> Part:
-        """The part that was read."""
+        """Return the part gathered from the document. Raises ValueOutOfRange."""
         if self.staves > 2:
             self.account.lose(Lost.STAVES)
         only = hand_named(self.name) if self.staves == 1 else None

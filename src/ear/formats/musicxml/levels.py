@@ -23,7 +23,7 @@ class Levels:
     _open: dict[str, tuple[int, bool]] = field(default_factory=dict)
 
     def wedge(self, kind: str | None, number: str, tick: int) -> None:
-        """Take in one end of a hairpin."""
+        """Gather one end of a hairpin."""
         if kind in ("crescendo", "diminuendo"):
             self._open[number] = (tick, kind == "crescendo")
         elif kind == "stop" and number in self._open:
@@ -58,7 +58,7 @@ class Levels:
         return [start for start, *_ in levels], levels
 
     def at(self, tick: int) -> int:
-        """The velocity at a place, in ticks."""
+        """Return the velocity, 1 to 127, at a tick."""
         starts, stretches = self._course
         k = bisect_right(starts, tick) - 1
         if k < 0:

@@ -9,7 +9,7 @@ from ear.patterns.modes import Tonic
 
 
 def add(parent: Element, name: str, text: object = None) -> Element:
-    """A new element at the parent's end."""
+    """Add a new element as the parent's last child, and return it."""
     element = SubElement(parent, name)
     if text is not None:
         element.text = str(text)
@@ -17,13 +17,13 @@ def add(parent: Element, name: str, text: object = None) -> Element:
 
 
 def move(measure: Element, ticks: int) -> None:
-    """Go on or back in the bar without a note."""
+    """Move forward or back in the bar without a note."""
     if ticks:
         add(add(measure, "forward" if ticks > 0 else "backup"), "duration", abs(ticks))
 
 
 def add_pitched(note: Element, step: int, alteration: int) -> None:
-    """The pitch of a note by its diatonic step from C of MIDI octave -1."""
+    """Add the pitch of a note by its diatonic step from C of MIDI octave -1."""
     pitch = add(note, "pitch")
     add(pitch, "step", words.STEPS[step % 7])
     if alteration:
@@ -32,7 +32,7 @@ def add_pitched(note: Element, step: int, alteration: int) -> None:
 
 
 def add_unpitched(note: Element, staff_step: int) -> None:
-    """The place of a drum stroke on its staff, in steps from the bottom line."""
+    """Add the place of a drum stroke on its staff, in steps from the bottom line."""
     step = staff_step + words.STAFF_BOTTOM_STEP
     unpitched = add(note, "unpitched")
     add(unpitched, "display-step", words.STEPS[step % 7])
@@ -40,7 +40,7 @@ def add_unpitched(note: Element, staff_step: int) -> None:
 
 
 def harmony_of(name: str) -> Element:
-    """A chord name."""
+    """Return the element for a chord name."""
     harmony = Element("harmony")
     try:
         chord = Chord.named(name)

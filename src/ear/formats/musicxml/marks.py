@@ -20,8 +20,11 @@ class Mark:
 
 
 def marks_of(part: Part, *, staves: int) -> list[Mark]:
-    """In order of time; at one tick sections, tempos, chord names, the pedal, ends of hairpins before signs and before
-    other hairpins begin."""
+    """Return the marks of a part in order of time.
+
+    At one tick the order is: sections, tempos, chord names, pedal, ends of hairpins, signs, beginnings of
+    hairpins.
+    """
     return sorted(_marks(part, staves), key=lambda mark: mark.tick)
 
 

@@ -40,7 +40,7 @@ class AttributesState:
     def after(
         self, attributes: Element, account: ImportLosses | None = None, bar: int | None = None
     ) -> "AttributesState":
-        """The state behind an `attributes` element. Raises FormatError."""
+        """Return the state after an `attributes` element. Raises FormatError."""
         state = self
         divisions = number_of(attributes.findtext("divisions"))
         if divisions is not None and divisions > 0:
@@ -69,7 +69,7 @@ class AttributesState:
         return state
 
     def ticks(self, element: Element) -> Fraction:
-        """The `duration` of an element in ticks of ours. Raises FormatError."""
+        """Return the `duration` of an element in ticks. Raises FormatError."""
         duration = number_of(element.findtext("duration"))
         if duration is None:
             return Fraction(0)
@@ -80,7 +80,7 @@ class AttributesState:
 
 
 def tame(value: Fraction) -> Fraction:
-    """The value, or one beside it that has a denominator one can go on with."""
+    """Return the fraction, or one very near to it with a denominator small enough to calculate with."""
     return value if value.denominator <= FINE else value.limit_denominator(FINE)
 
 
@@ -107,7 +107,7 @@ class Surveyed:
 
 
 def surveyed(measures: Sequence[Element]) -> list[Surveyed]:
-    """The bars of a part in the order in which they are written. Raises FormatError."""
+    """Return the bars of a part in written order. Raises FormatError."""
     surveyed: list[Surveyed] = []
     state = AttributesState()
     for measure in measures:
@@ -148,7 +148,7 @@ class BarForm:
 
 
 def forms(parts: Sequence[Sequence[Surveyed]]) -> list[BarForm]:
-    """Each written bar by its index, over all parts."""
+    """Return each written bar by its index, merged over all parts."""
     forms: list[BarForm] = []
     for index in range(max((len(part) for part in parts), default=0)):
         here = [part[index] for part in parts if index < len(part)]

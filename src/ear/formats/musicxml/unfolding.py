@@ -23,8 +23,10 @@ class _Read:
 
 
 def written_form(measures: Sequence[Element]) -> WrittenForm:
-    """The written bars of a score with their signs. Raises FormatError where they are played for longer than a part may
-    be."""
+    """Return the written bars of a score with their signs.
+
+    Raises FormatError if they last longer, with all repeats, than a part may.
+    """
     read = _read(measures)
     # With endings, a stretch is played as often as its endings say.
     for k, bar in enumerate(read):

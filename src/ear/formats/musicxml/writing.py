@@ -40,7 +40,7 @@ DOCTYPE = (
 
 
 def write_musicxml(part: Part, *, title: str = "") -> bytes:
-    """The part as a document of its own, UTF-8."""
+    """Return the part as a MusicXML document in UTF-8."""
     written = folded(part)
     if written is None:
         return _ScoreWriter(score=write_out(part), title=title, form=None).document()
