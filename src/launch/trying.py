@@ -27,7 +27,7 @@ from launch.processes import (
 from launch.say import complain, say, step
 from launch.supervising import listen
 
-SCRIPT_TESTS, CORE_TESTS, HOUSE_TESTS = "tests.scripts", "tests.ear", "tests.ear.test_house"
+SCRIPT_TESTS, CORE_TESTS, HOUSE_TESTS = "tests.scripts", "tests.ear", "tests.ear.test_layers"
 COVERAGE = "--coverage"
 STAND_BENCHES = ("recording", "latency")
 TESTS_ABREAST = 4

@@ -93,7 +93,7 @@ class AloneTest(TestCase):
     def test_tests_that_need_little_wait_for_little(self) -> None:
         [scripts] = self.commands("tests.scripts") or []
         self.assertEqual((scripts[0], self.installed), ("node", []))
-        [house] = self.commands("tests.ear.test_house") or []
+        [house] = self.commands("tests.ear.test_layers") or []
         self.assertEqual((house[0], self.installed), (sys.executable, []))
         self.commands("tests.ear.test_notes")
         self.assertEqual(self.installed, ["virtualenv"])

@@ -1,4 +1,4 @@
-"""The house keeps its order: the core stands alone, imports point one way."""
+"""The order of packages and apps: the core imports nothing of the web application, and imports point one way."""
 
 import ast
 from pathlib import Path
@@ -6,7 +6,7 @@ from unittest import TestCase
 
 SRC = Path(__file__).resolve().parents[2] / "src"
 ALLOWED_IN_CORE = {"ear", "numpy", "mido", "verovio", "defusedxml", "msgspec"}
-FLOORS = (
+LAYERS = (
     {"text", "units", "criteria", "error_texts", "errors", "plain"},
     {"notes"},
     {"matching", "patterns", "players", "staves"},
@@ -20,12 +20,12 @@ FLOORS = (
     {"benchmarks", "recording", "report_json", "summary"},
     {"cli"},
 )
-"""Rooms of the core from the ground up; each may use those of the floors under it."""
+"""Packages of the core from the lowest layer up; each may use those of lower layers."""
 ORDER = [
     "common", "people", "audit", "jobs", "post", "access", "exercises", "booklets", "bench", "rubrics", "assignments", "takes", "roster",
     "marking", "feedback", "reports", "progress", "stand", "desk", "leaving", "gradebook", "classes", "opening", "home", "demo",
 ]  # fmt: skip
-"""Apps from the ground up; each may use those before it."""
+"""Apps in order; each may use those before it."""
 
 
 def imports(file: Path) -> set[str]:
@@ -38,7 +38,7 @@ def imports(file: Path) -> set[str]:
     return actual
 
 
-class HouseTest(TestCase):
+class LayersTest(TestCase):
     def test_the_core_uses_nothing_but_itself_and_its_few_libraries(self) -> None:
         import sys
 
@@ -46,20 +46,20 @@ class HouseTest(TestCase):
             roots = {name.split(".")[0] for name in imports(file)}
             self.assertLessEqual(roots - ALLOWED_IN_CORE - set(sys.stdlib_module_names), set(), file)
 
-    def test_every_room_of_the_core_stands_on_its_floor(self) -> None:
-        floor = {room: number for number, rooms in enumerate(FLOORS) for room in rooms}
+    def test_packages_use_only_lower_layers(self) -> None:
+        layer = {package: number for number, packages in enumerate(LAYERS) for package in packages}
         for file in (SRC / "ear").rglob("*.py"):
             parts = file.relative_to(SRC / "ear").with_suffix("").parts
             if parts == ("__init__",):
                 continue
             used = {name.split(".")[1] for name in imports(file) if name.startswith("ear.")} - {parts[0]}
-            above = {room for room in used if floor[room] >= floor[parts[0]]}
-            if floor[parts[0]]:  # the ground is one room with four walls
-                self.assertEqual(above, set(), f"{file} may use only what stands under {parts[0]}")
+            above = {package for package in used if layer[package] >= layer[parts[0]]}
+            if layer[parts[0]]:  # the lowest layer is one package in several files
+                self.assertEqual(above, set(), f"{file} may use only layers below {parts[0]}")
 
     def test_apps_use_only_those_below_them(self) -> None:
-        rooms = {each.name for each in (SRC / "oido").iterdir() if (each / "__init__.py").exists()}
-        self.assertEqual(rooms - {"config"}, set(ORDER))
+        apps = {each.name for each in (SRC / "oido").iterdir() if (each / "__init__.py").exists()}
+        self.assertEqual(apps - {"config"}, set(ORDER))
         for index, app in enumerate(ORDER):
             for file in (SRC / "oido" / app).rglob("*.py"):
                 if "migrations" in file.parts:
