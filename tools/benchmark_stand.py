@@ -134,7 +134,7 @@ def prepare(part: Part) -> Assignment:
 
 def open_stand(page: Page, address: str, given: Assignment) -> None:
     page.goto(f"{address}/sign-in/")
-    page.get_by_label("Username").fill("bench")
+    page.get_by_label("Sign-in name").fill("bench")
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url(f"{address}/")

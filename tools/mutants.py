@@ -82,7 +82,7 @@ def _outcome(command: list[str], copy: Path, env: dict[str, str]) -> Outcome:
 
 
 def try_fault(fault: Fault) -> str:
-    """Put a fault into a copy; return what came of it."""
+    """Put a fault into a copy; return how its tests went."""
     with copied() as copy:
         file = copy / fault.file
         text = file.read_text()

@@ -296,28 +296,28 @@ def core(arguments: Sequence[str]) -> int:
 
 
 def bench(arguments: Sequence[str]) -> int:
-    """The pages' own benches; the core knows the others."""
-    bench = arguments[0] if arguments else ""
-    if bench == "editing":
+    """Run the bench that the first argument names, and return its exit status. The core knows its own benches."""
+    name = arguments[0] if arguments else ""
+    if name == "editing":
         return _bench_command("benchmark_editing")
-    if bench == "report":
+    if name == "report":
         return bench_report()
-    if bench == "start":
+    if name == "start":
         return bench_start()
-    if bench == "kills":
+    if name == "kills":
         return bench_kills(arguments[1:])
-    if bench == "requests":
+    if name == "requests":
         return _bench_command("benchmark_requests")
-    if bench == "scale":
+    if name == "scale":
         return _bench_command("benchmark_scale")
-    if bench == "lists":
+    if name == "lists":
         return _bench_command("benchmark_lists")
-    if bench == "uploads":
+    if name == "uploads":
         return bench_uploads()
-    if bench in ("spelling", "files"):
-        return bench_beside_others(bench, arguments[1:])
-    if bench == "mutants":
+    if name in ("spelling", "files"):
+        return bench_beside_others(name, arguments[1:])
+    if name == "mutants":
         return bench_mutants(arguments[1:])
-    if bench == "words":
+    if name == "words":
         return bench_words()
-    return bench_stand(bench) if bench in STAND_BENCHES else core(["bench", *arguments])
+    return bench_stand(name) if name in STAND_BENCHES else core(["bench", *arguments])

@@ -122,7 +122,7 @@ class BrowserTest(StaticLiveServerTestCase):
     def sign_in(self, username: str, page: Page | None = None) -> None:
         page = page or self.page
         self.visit("/sign-in/", page)
-        page.get_by_label("Username").fill(username)
+        page.get_by_label("Sign-in name").fill(username)
         page.get_by_label("Password").fill(PASSWORD)
         page.get_by_role("button", name="Sign in").click()
         page.wait_for_url(self.live_server_url + "/")

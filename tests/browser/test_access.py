@@ -240,7 +240,7 @@ class AccessTest(Checked):
         page.locator("#bench-page").press("ArrowRight")
         dialog = page.get_by_role("dialog", name="You are signed out")
         expect(dialog).to_be_visible()
-        self.assertEqual(page.get_by_label("Username").count(), 0)
+        self.assertEqual(page.get_by_label("Sign-in name").count(), 0)
         elsewhere = page.context.new_page()
         self.sign_in(self.teacher.username, elsewhere)
         dialog.get_by_role("button", name="Go on").click()

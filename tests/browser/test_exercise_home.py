@@ -1,4 +1,4 @@
-"""The exercise's page: its rules in sentences, its ladder on the music, as a student sees it, what came of it."""
+"""The exercise's page: its rules in sentences, its ladder on the music, as a student sees it, its results."""
 
 from dataclasses import replace
 
@@ -130,7 +130,7 @@ class HomeTest(BrowserTest):
         for stored in (Take, Visit, RungClimbed):
             self.assertFalse(stored.objects.exists(), stored)
 
-    def test_what_came_of_it_stands_over_the_bars(self) -> None:
+    def test_results_are_over_the_bars(self) -> None:
         given = factories.assignment(self.exercise, self.school_class)
         part = two_hands()
         lame = replace(

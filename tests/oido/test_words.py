@@ -34,7 +34,7 @@ NAMED_FILE = re.compile(r"`(?P<file>[\w./-]+\.(?:py|js|html|css|md|json|toml|sh)
 EMPHASIS = re.compile(r"(?<![\w*])\*(?!\*)([^*\n|]{2,60})\*(?!\*)")
 SAMPLES = {
     "Exercises → New exercise", "Show: deleted", "Running", "Walking", "bar 1 again", "before bar 5", "Typing keys reach 16 of these 35 notes",
-    "…/join/",
+    "…/join/", "Tuesday Keys", "First tune",
 }  # fmt: skip
 """What a guide emphasises that is not a label: a path through pages, a sentence with its figures filled in, an example."""
 GENERATED = {"exercise.json", "booklet.json", "oneroster.zip"}
@@ -188,6 +188,25 @@ class WordsTest(TestCase):
                 }:
                     renamed = [alias.asname for alias in node.names if alias.asname not in {None, "_"}]
                     self.assertEqual(renamed, [], f"{file.relative_to(ROOT)}:{node.lineno}")
+
+    def test_options_and_benches_that_documents_name_exist(self) -> None:
+        source = "\n".join(
+            file.read_text() for folder in (SRC, ROOT / "tools") for file in folder.rglob("*.py")
+        )
+        known = set(re.findall(r"\"(--[a-z][a-z-]+)\"", source))
+        benches = set(
+            re.findall(
+                r"\"([a-z]+)\"",
+                (SRC / "launch" / "trying.py").read_text() + (SRC / "ear" / "cli.py").read_text(),
+            )
+        )
+        for document in (*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")):
+            text = document.read_text()
+            for line in re.findall(r"\./oido [^\n`]+", text):
+                for option in re.findall(r"--[a-z][a-z-]+", line):
+                    self.assertIn(option, known, f"{document.name}: {line}")
+            for bench in re.findall(r"\./oido bench ([a-z]+)", text):
+                self.assertIn(bench, benches, document.name)
 
     def test_files_that_documents_name_exist(self) -> None:
         folders = ("src", "tests", "tools", "docs", "requirements")

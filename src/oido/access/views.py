@@ -9,7 +9,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.forms import SetPasswordForm
+from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
 from django.contrib.auth.tokens import default_token_generator
 from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
@@ -62,7 +62,14 @@ WITH_CODE = "with_code"
 """In the session: the slip whose code was typed, until a password is chosen."""
 
 
+class SignInForm(AuthenticationForm):
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self.fields["username"].label = _("Sign-in name")
+
+
 class SignIn(LoginView):
+    form_class = SignInForm
     template_name = "access/sign_in.html"
     redirect_authenticated_user = True
 

@@ -10,4 +10,4 @@ class DeskConfig(AppConfig):
         from oido.exercises.panels import PANELS, Panel
 
         # It is read once the page is there: many takes take a while.
-        PANELS.append(Panel("desk/_came_of_it_later.html", lambda request, exercise: {}, place=2))
+        PANELS.append(Panel("desk/_results_later.html", lambda request, exercise: {}, place=2))

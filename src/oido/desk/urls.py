@@ -1,7 +1,7 @@
 from django.urls import path, re_path
 
 from oido.desk import undoing
-from oido.desk.views import assignment, booklet, came_of_it, phrases, queue, watch
+from oido.desk.views import assignment, booklet, phrases, queue, results, watch
 
 urlpatterns = [
     path("marking/", queue.marking, name="marking"),
@@ -15,7 +15,7 @@ urlpatterns = [
     path("marking/undo/", undoing.undo, name="undo-marking"),
     path("marking/phrases/", phrases.phrases, name="phrases"),
     path("assignments/<int:pk>/", assignment.assignment, name="assignment"),
-    path("exercises/<int:pk>/came-of-it/", came_of_it.came_of_it, name="came-of-it"),
+    path("exercises/<int:pk>/came-of-it/", results.results, name="came-of-it"),
     path("assignments/<int:pk>/who/", watch.watch, name="watch"),
     path("assignments/<int:pk>/rubric/", assignment.try_rubric, name="try-rubric"),
     path("assignments/<int:pk>/bars/", assignment.exercise_of_bars, name="exercise-of-bars"),

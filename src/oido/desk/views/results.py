@@ -1,4 +1,4 @@
-"""What came of an exercise: where it has trouble, in all classes that one may see."""
+"""The results of an exercise: where it has trouble, in all classes that the teacher may see."""
 
 from django.http import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
@@ -13,7 +13,7 @@ from oido.people.requests import Request
 
 @require_GET
 @for_teachers
-def came_of_it(request: Request, pk: int) -> HttpResponseBase:
+def results(request: Request, pk: int) -> HttpResponseBase:
     """A piece of the exercise's page; by itself it leads there."""
     exercise = get_object_or_404(visible_exercises(request.user).select_related("part"), pk=pk)
     if not request.htmx:
@@ -22,4 +22,4 @@ def came_of_it(request: Request, pk: int) -> HttpResponseBase:
         assignment for assignment in assignments_of_exercise(request.user, exercise) if assignment.handed_in
     ]
     context = {"exercise": exercise, "assignments": assignments, "trouble": trouble_of(exercise, assignments)}
-    return render(request, "desk/_came_of_it.html", context)
+    return render(request, "desk/_results.html", context)
