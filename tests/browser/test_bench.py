@@ -455,7 +455,7 @@ class BenchTest(BrowserTest):
             - button "Save"
             - toolbar "Tools":
               - group "Write":
-                - combobox "a new note is a"
+                - combobox "New note"
                 - button "As text"
               - group "Time":
                 - link "Quantise"

@@ -110,7 +110,7 @@ class GivingTest(TestCase):
         self.assertNotContains(page, "easier")
         version = factories.exercise(self.teacher, melody())
         Exercise.objects.filter(pk=version.pk).update(variation_of=exercise.part)
-        self.assertContains(self.client.get(address), f"version “{version.title}” can be reached whole.")
+        self.assertContains(self.client.get(address), f"version “{version.title}” fits on them.")
         Exercise.objects.filter(pk=version.pk).update(deleted_at=timezone.now())
         self.assertNotContains(self.client.get(address), "can be reached whole")
         self.assertNotContains(

@@ -321,7 +321,7 @@ class BarAgainTest(TestCase):
         self.assertContains(self.client.get(f"/takes/{self.take.pk}/notes/t12/"), "measure bar 4 again")
         page = self.say("again")
         self.assertEqual(self.right(), len(self.take.target().notes))
-        self.assertContains(page, "Bar 4: 4 of 4 notes are right, where it was")
+        self.assertContains(page, "Bar 4: 4 of 4 notes are right; before, it was")
         sheet = MarkSheet.objects.get(take=self.take)
         self.assertGreater(sheet.total, mark)
         self.assertEqual(sheet.total, judged(self.fresh()).judgement.total)

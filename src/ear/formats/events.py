@@ -45,9 +45,7 @@ def check_events(value: Any) -> list[RawEvent]:
     events: list[RawEvent] = []
     for index, row in enumerate(value):
         if not _is_event(row):
-            raise FormatError(
-                expected=term("[time_ms, status, data1, data2]"), actual=f"{row!r:.60} as event {index}"
-            )
+            raise FormatError(expected=term("MIDI events"), actual=f"{row!r:.60} as event {index}")
         events.append((float(row[0]), row[1], row[2], row[3]))
     if count_notes(events) > TAKE_NOTES:
         raise FormatError(expected=f"at most {TAKE_NOTES:,} notes in a take", actual="more")

@@ -138,7 +138,7 @@ def _check_header(data: bytes) -> _Metered:
         )
     size, kind, tracks, division = struct.unpack(">LHHH", data[4:14])
     if size < 6:
-        raise FormatError(expected=term("a header of 6 bytes or more"), actual=f"{size}", offset=4)
+        raise FormatError(expected=term("a complete header"), actual=f"{size}", offset=4)
     if kind > 1:
         raise FormatError(expected=term("a file of type 0 or 1"), actual=f"type {kind}", offset=8)
     if tracks == 0:
@@ -309,7 +309,7 @@ def _meter(message: mido.MetaMessage, *, track: int) -> Meter:
     except ValueOutOfRange as problem:
         signature = f"{message.numerator}/{message.denominator}"
         raise FormatError(
-            expected=term("a meter over 2, 4, 8 or 16"), actual=signature, track=track
+            expected=term("a time signature over 2, 4, 8 or 16"), actual=signature, track=track
         ) from problem
 
 

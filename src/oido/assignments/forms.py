@@ -37,7 +37,7 @@ def _count(label: Any, most: int, help_text: Any, *, least: int = 0) -> forms.In
 class HowForm(forms.Form):
     """What holds for everybody it is given to."""
 
-    opens_on = day_field(_("Open from"), help_text=_("empty: at once"))
+    opens_on = day_field(_("Open from"), help_text=_("Leave empty to open at once."))
     due_on = day_field(pgettext_lazy("label", "Due"), required=True, help_text=_("at the end of that day"))
     late = forms.ChoiceField(label=_("After the due date a take is"), choices=Late.choices)
     seen = forms.ChoiceField(label=_("Students see"), choices=FeedbackVisibility.choices)
@@ -46,10 +46,10 @@ class HowForm(forms.Form):
         empty_label=_("Oido’s own rubric"),
     )  # fmt: skip
     attempts = _count(
-        _("Takes that may be recorded"), MAX_ATTEMPTS, _("empty: as the exercise says"), least=1
+        _("Takes that may be recorded"), MAX_ATTEMPTS, _("Leave empty to use the exercise’s own."), least=1
     )
-    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, _("empty: as the exercise says"))
-    faster_percent = _count(_("Faster by up to, %"), MAX_RANGE, _("empty: as the exercise says"))
+    slower_percent = _count(_("Slower by up to, %"), MAX_RANGE, _("Leave empty to use the exercise’s own."))
+    faster_percent = _count(_("Faster by up to, %"), MAX_RANGE, _("Leave empty to use the exercise’s own."))
 
     def __init__(
         self, *args: Any, teacher: User, kind: str, assignment: Assignment | None = None, **more: Any
@@ -133,7 +133,7 @@ class ToClassForm(forms.Form):
 class WeeklyForm(forms.Form):
     a_week = forms.IntegerField(
         label=_("Exercises a week"), min_value=1, max_value=20, required=False,
-        help_text=_("empty: all at once; else each week's are due a week after those before, and open then"),
+        help_text=_("Leave empty to give them all at once. Otherwise each week’s exercises open and are due a week after the ones before."),
     )  # fmt: skip
 
 

@@ -164,7 +164,7 @@ def withdraw(request: Request, pk: int, way: str) -> HttpResponseBase:
     assignment, is_withdrawn = _get_assignment(request, pk), way == "withdraw"
     services.withdraw(request.user, assignment, is_withdrawn=is_withdrawn)
     if is_withdrawn:
-        message = _("Withdrawn: students do not see it any more. What they recorded stays.")
+        message = _("Withdrawn: students no longer see it. What they recorded stays.")
         with_undo(request, message, reverse("withdraw", args=[pk, "restore"]))
     else:
         messages.success(request, _("Students see it again."))

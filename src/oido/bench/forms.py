@@ -93,8 +93,8 @@ class BeginForm(forms.ModelForm):
     chords = forms.CharField(
         label=_("Chords"), required=False, max_length=2000, initial="C | Am | F | G7",
         help_text=_(
-            "One chord a bar: C Am F G7. Bars between | where a bar has several: C | Am F | G7. In the key above also I vi IV V7. "
-            "N.C. where none sounds."
+            "One chord for each bar: C Am F G7. Use | between bars if a bar has several: C | Am F | G7. Numerals in the key above work as well: I vi IV V7. "
+            "Write N.C. for no chord."
         ),
     )  # fmt: skip
     rhythm = forms.CharField(

@@ -161,7 +161,7 @@ EXPORTS: tuple[Export[SchoolClass], ...] = (
     ),
     Export(
         file="class.zip", name=gettext_lazy("Everything of the class (ZIP)"), job="gradebook.class",
-        title=gettext_lazy("Everything of %(name)s"), is_for_reader=True,
+        title=gettext_lazy("Everything about %(name)s"), is_for_reader=True,
     ),
 )  # fmt: skip
 BY_FILE = by_file(EXPORTS)

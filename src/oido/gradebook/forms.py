@@ -42,7 +42,7 @@ class ColumnForm(forms.Form):
 class CellForm(forms.Form):
     typed = forms.CharField(
         label=pgettext_lazy("label", "Mark"), max_length=12, required=False,
-        help_text=gettext_lazy("a number, e for excused, m for missing; empty for what Oido has"),
+        help_text=gettext_lazy("A number, e for excused or m for missing. Leave empty to use Oido’s mark."),
     )  # fmt: skip
     why = forms.CharField(label=pgettext_lazy("label", "Why"), max_length=MAX_WHY_LENGTH, required=False)
 

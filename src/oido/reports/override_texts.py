@@ -1,7 +1,7 @@
 """What a teacher has said of notes and bars, as a report tells it."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
@@ -14,6 +14,35 @@ from oido.takes.overrides import get_overrides, place_of, reasons_of
 OVERRIDE_LABELS: dict[NoteOverride, Any] = {
     NoteOverride.RIGHT: gettext_lazy("counts as right"), NoteOverride.NOT_COUNTED: gettext_lazy("does not count"),
 }  # fmt: skip
+
+
+class Decision(NamedTuple):
+    """A decision on a note or its bar as a sentence, for the teacher and for the student."""
+
+    teacher: Any
+    student: Any
+
+
+ON_NOTE = {
+    NoteOverride.RIGHT: Decision(
+        gettext_lazy("You decided that this note counts as right."),
+        gettext_lazy("Your teacher decided that this note counts as right."),
+    ),
+    NoteOverride.NOT_COUNTED: Decision(
+        gettext_lazy("You decided that this note does not count."),
+        gettext_lazy("Your teacher decided that this note does not count."),
+    ),
+}
+ON_BAR = {
+    NoteOverride.RIGHT: Decision(
+        gettext_lazy("You decided that this bar counts as right."),
+        gettext_lazy("Your teacher decided that this bar counts as right."),
+    ),
+    NoteOverride.NOT_COUNTED: Decision(
+        gettext_lazy("You decided that this bar does not count."),
+        gettext_lazy("Your teacher decided that this bar does not count."),
+    ),
+}
 REASONS: dict[Reason, Any] = {
     Reason.ORNAMENT: gettext_lazy("agreed ornament"), Reason.FINGERING: gettext_lazy("another fingering"),
     Reason.MISPRINT: gettext_lazy("misprint"), Reason.OTHER: gettext_lazy("another reason"),
@@ -36,11 +65,11 @@ class OverrideText:
 
 
 def override_choices(analysed: AnalysedTake, name: str, bar: int) -> dict[str, Any]:
-    """Of one note, and of its bar."""
+    """Return what a note card says and offers: the decision in force on the note or else on its bar, and what can be done."""
     known = get_overrides(analysed.take, analysed.facts)
+    on_bar = ON_BAR[known[f"b{bar}"]] if f"b{bar}" in known else None
     return {
-        "place": name, "bar": f"b{bar}", "note_said": OVERRIDE_LABELS.get(known[name]) if name in known else None,
-        "bar_said": OVERRIDE_LABELS.get(known[f"b{bar}"]) if f"b{bar}" in known else None,
+        "place": name, "bar": f"b{bar}", "decision": ON_NOTE[known[name]] if name in known else on_bar,
         "can_measure": analysed.take.part.free is None, "is_measured_again": bar in analysed.take.set_for_it.again,
     }  # fmt: skip
 

@@ -77,7 +77,7 @@ def scale(request: Request, pk: int) -> HttpResponseBase:
             made = services.save_scale(
                 request.user, hearing, name=form.cleaned_data["name"] or name[:120], kind=exercise.kind
             )
-            messages.success(request, _("“%(name)s” is saved as a rubric of yours.") % {"name": made.name})
+            messages.success(request, _("“%(name)s” is saved as one of your rubrics.") % {"name": made.name})
             return redirect("rubric", pk=made.pk)
     fitted, refused = _fit(hearing)
     context = {

@@ -75,7 +75,7 @@ def rubric(request: Request, pk: int) -> HttpResponseBase:
         if changed.current_id != before:
             messages.success(
                 request,
-                _("“%(name)s” is saved as version %(n)s. What is marked by an older version stays so, until its assignment is marked again.")
+                _("“%(name)s” is saved as version %(n)s. Marks made by an older version stay until the assignment is marked again.")
                 % {"name": changed.name, "n": changed.in_force.number},
             )  # fmt: skip
         return redirect("rubrics")

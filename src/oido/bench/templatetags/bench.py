@@ -47,7 +47,7 @@ def cell_words(grid: StepGrid, column: int, name: str, cell: GridCell) -> str:
     }  # fmt: skip
     if cell.state is CellContent.BEGINS:
         return _("%(place)s: velocity %(velocity)s") % {"place": place, "velocity": cell.velocity}
-    return _("%(place)s: held on") % {"place": place} if cell.state is CellContent.HELD else place
+    return _("%(place)s: held") % {"place": place} if cell.state is CellContent.HELD else place
 
 
 @register.simple_tag

@@ -200,7 +200,7 @@ class TextTool(Tool):
 
 TEXT_HELP = {
     False: _(
-        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a quarter, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
+        "C4/4 D E/8 F/8. G+B/2 -/4: 4 is a crotchet, 8t of a triplet, 4+8 tied; - rests, _ holds on, | is the next bar, R: and L: "
         "are the hands."
     ),
     True: _(

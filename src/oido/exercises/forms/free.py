@@ -51,7 +51,7 @@ class FreeForm(forms.ModelForm):
     )  # fmt: skip
     pitches = forms.ChoiceField(
         label=gettext_lazy("Notes allowed"), required=False, choices=(
-            (Pitches.CHORDS.value, gettext_lazy("of the chord of each bar")),
+            (Pitches.CHORDS.value, gettext_lazy("notes of each bar’s chord")),
             (Pitches.SCALE.value, gettext_lazy("of a scale")), (Pitches.ANY.value, pgettext_lazy("choice", "any")),
         ),
     )  # fmt: skip

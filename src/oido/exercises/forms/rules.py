@@ -58,7 +58,7 @@ class RulesForm(forms.ModelForm):
     click_level = forms.IntegerField(label=_("Click volume, %"), min_value=0, max_value=MAX_LEVEL)
     click_divides = forms.TypedChoiceField(
         label=_("It gives"), coerce=int,
-        choices=((1, pgettext_lazy("choice", "beats")), (2, _("halves of beats")), (3, _("thirds of beats")), (4, _("quarters of beats"))),
+        choices=((1, pgettext_lazy("choice", "beats")), (2, _("half beats")), (3, _("thirds of a beat")), (4, _("quarters of beats"))),
     )  # fmt: skip
     backing_from = forms.ChoiceField(label=_("Backing part"), required=False)
     backing_file = forms.FileField(

@@ -234,7 +234,7 @@ def _measure_bar(request: Request, take: Take, bar: int, *, again: bool) -> Http
     if before == after:
         template = _("No change in bar %(bar)s: still %(right)s of %(of)s notes right.")
     else:
-        template = _("Bar %(bar)s: %(right)s of %(of)s notes are right, where it was %(before)s.")
+        template = _("Bar %(bar)s: %(right)s of %(of)s notes are right; before, it was %(before)s.")
     message = template % {"bar": bar, "right": after[0], "of": after[1], "before": before[0]}
     offer_undo(request, message, [sheet])
     return redirect("take", pk=take.pk)

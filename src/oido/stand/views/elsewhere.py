@@ -83,8 +83,8 @@ class ElsewhereForm(forms.Form):
             [
                 (
                     bars,
-                    _("%(n)s bars") % {"n": bars}
-                    + (_(", found by the notes") if bars == count_in_bars else ""),
+                    (_("%(n)s bars, found by the notes") if bars == count_in_bars else _("%(n)s bars"))
+                    % {"n": bars},
                 )
                 for bars in range(MAX_COUNT_IN + 1)
             ],

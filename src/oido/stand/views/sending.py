@@ -79,7 +79,7 @@ def upload(request: Request, pk: int) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except NoMoreTakes:
-        return refused(id=[_("you have already recorded all the takes this exercise allows")])
+        return refused(id=[_("You have already recorded all the takes that this exercise allows.")])
     except EarError as problem:
         # A tempo or key that the part cannot be played at or in.
         return refused(tempo_bpm=[problems.error_message(problem)])
@@ -96,10 +96,10 @@ def upload_pass(request: Request, pk: uuid.UUID) -> HttpResponseBase:
     except BadBody as problem:
         return problem.answer()
     except NoMorePasses:
-        return refused(id=[_("you have already recorded all the passes this exercise allows")])
+        return refused(id=[_("You have already recorded all the passes that this exercise allows.")])
     except NotAllowed:
         return refused(
-            id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
+            id=[_("This take is handed in, deleted or corrected. Nothing more can be recorded into it.")]
         )
     return _tray(request, get_student_terms(take.assignment, request.user))
 
@@ -113,7 +113,7 @@ def turn_pass(request: Request, pk: uuid.UUID, number: int, way: str) -> HttpRes
     try:
         undo_pass(request.user, laid, is_back=way == "back")
     except NoMorePasses:
-        return refused(id=[_("you have already recorded all the passes this exercise allows")])
+        return refused(id=[_("You have already recorded all the passes that this exercise allows.")])
     return _tray(request, get_student_terms(take.assignment, request.user), status=200)
 
 
@@ -123,14 +123,14 @@ def take_out_hit(request: Request, pk: uuid.UUID, number: int) -> HttpResponseBa
     """Take one hit out of a take that is laid pass by pass."""
     take = get_object_or_404(visible_takes(request.user), pk=pk)
     if take.exercise.recording_rules.passes < 2:
-        return refused(id=[_("this exercise is played in one pass")])
+        return refused(id=[_("This exercise is played in one pass.")])
     try:
         delete_note(request.user, take, number)
     except NoSuchNote:
         return refused(id=[_("That hit is no longer in this take. Reload the page.")])
     except NotAllowed:
         return refused(
-            id=[_("this take is handed in, deleted or corrected; nothing more can be recorded into it")]
+            id=[_("This take is handed in, deleted or corrected. Nothing more can be recorded into it.")]
         )
     return _tray(request, get_student_terms(take.assignment, request.user), status=200)
 

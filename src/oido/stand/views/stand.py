@@ -231,7 +231,9 @@ def heard(request: Request, student_terms: StudentTerms) -> HttpResponseBase:
         count = hear(request.user, student_terms, _hearing(request))
         sound = sound_of(student_terms.exercise.part_in_force) if hides else b""
     except HeardEnough:
-        return JsonResponse({"errors": {"heard": [_("heard as often as the exercise allows")]}}, status=422)
+        return JsonResponse(
+            {"errors": {"heard": [_("You have listened as often as this exercise allows.")]}}, status=422
+        )
     except NoSound as problem:
         return JsonResponse({"errors": {"heard": [error_message(problem)]}}, status=422)
     response = HttpResponse(sound, content_type=TYPES[SOUND], status=200 if hides else 204)

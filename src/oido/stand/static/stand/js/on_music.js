@@ -83,7 +83,7 @@ export class OnMusic {
     const [title, music, figures] = ["h1", ".compared", ".compared-figures"].map((what) => page.querySelector(what));
     for (const button of music?.querySelectorAll("button") ?? []) button.remove();
     for (const element of music?.querySelectorAll("[id]") ?? []) element.removeAttribute("id");
-    const whole = Object.assign(document.createElement("a"), { href: address, className: "word", textContent: gettext("on a page of its own, to be heard in turn") });
+    const whole = Object.assign(document.createElement("a"), { href: address, className: "word", textContent: gettext("Open on a page where you can hear both") });
     dialog.querySelector("[data-beside-place]")?.replaceChildren(...[title, figures, music, whole].filter((one) => one !== null));
     dialog.showModal();
   }

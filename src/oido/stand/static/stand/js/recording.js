@@ -144,7 +144,7 @@ export class Recording {
   async takeSoFar(into) {
     const row = this.parts.root.querySelector(`[data-take="${into.takeId}"]`);
     const response = await ask(/** @type {HTMLElement} */ (row).dataset.notes ?? "");
-    if (!response.ok) throw new Error(gettext("this take cannot be heard now"));
+    if (!response.ok) throw new Error(gettext("This take cannot be played now."));
     return response.json();
   }
 
