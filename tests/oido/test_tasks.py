@@ -153,7 +153,7 @@ class FreeTest(TaskTest):
         made = Exercise.objects.exclude(pk=exercise.pk).get()
         self.assertEqual((made.part.spec, made.task), (exercise.part.spec, Task.FREE))
         page = self.client.get(f"/exercises/{exercise.pk}/")
-        self.assertContains(page, "Change what is asked for")
+        self.assertContains(page, "Change the task")
         self.assertNotContains(page, f"/bench/{exercise.pk}/")
         self.assertNotContains(page, f"/exercises/{exercise.pk}/variation/")
         self.assertEqual(self.client.get(f"/bench/{exercise.pk}/").status_code, 404)

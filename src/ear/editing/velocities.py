@@ -39,7 +39,7 @@ def accent(part: Part, selection: Selection, *, where: Accent, steps: int) -> Ed
 
 
 def ramp(part: Part, selection: Selection, *, first: int | None, last: int) -> Edited:
-    """Make velocities rise or fall evenly in time from the first selected onset to the last.
+    """Change velocities so that they rise or fall evenly in time from the first selected onset to the last.
 
     Without a first velocity the ramp begins at the median of the selection.
 

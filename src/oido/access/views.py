@@ -174,9 +174,7 @@ def slip(request: HttpRequest, code: str = "") -> HttpResponseBase:
                 return redirect("choose-password")
             if (answer := wrong_code(request, GuessKind.SLIP)) is not None:
                 return answer
-            form.add_error(
-                "code", _("This code is wrong, used or out of date. Ask your teacher for a new slip.")
-            )
+            form.add_error("code", _("This code is wrong, used or expired. Ask your teacher for a new slip."))
     return render(request, "access/slip.html", {"form": form}, status=status)
 
 

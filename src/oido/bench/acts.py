@@ -82,7 +82,7 @@ ACTS = (
     BenchCommand(slug="put", words=_("add a note at the cursor"), keys="N", tool="put"),
     BenchCommand(slug="hear", words=_("hear the bar"), keys="H", name=pgettext_lazy("button", "hear")),
     BenchCommand(slug="to-tools", words=_("go to the tools"), keys="T"),
-    BenchCommand(slug="to-text", words=_("go to the part as text"), keys="W", tool="text"),
+    BenchCommand(slug="to-text", words=_("go to the text"), keys="W", tool="text"),
     BenchCommand(slug="undo", words=_("undo"), keys="Control+Z"),
     BenchCommand(slug="redo", words=_("redo"), keys="Control+Shift+Z"),
     BenchCommand(slug="list-keys", words=_("show this list"), keys="?", name=pgettext_lazy("button", "keys")),

@@ -22,7 +22,7 @@ PANELS: list[Panel] = []
 def panel_contexts(request: Request, exercise: Exercise) -> dict[str, Any]:
     """All that the panels' templates need, and their names as `panels`."""
     contexts: dict[str, Any] = {
-        "panels": [panel.template for panel in sorted(PANELS, key=lambda one: one.place)]
+        "panels": [panel.template for panel in sorted(PANELS, key=lambda panel: panel.place)]
     }
     for panel in PANELS:
         contexts |= panel.context(request, exercise)

@@ -131,7 +131,7 @@ class PassBody(RecordedBody, kw_only=True, frozen=True):
         if not set(lanes) <= known.keys():
             raise BadBody({"lanes": [_("These lanes do not belong to the kit. Reload the page.")]})
         if self.from_ms >= self.until_ms:
-            raise BadBody({"until_ms": [_("A pass goes from a place to a later one.")]})
+            raise BadBody({"until_ms": [_("A pass must end after it begins.")]})
         return NewPass(
             **self.recorded(self.events or []),
             way=self.way.value,

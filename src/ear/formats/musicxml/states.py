@@ -92,7 +92,9 @@ def _meter(time: Element) -> Meter | None:
     try:
         return Meter(numerator=over, denominator=unit)
     except ValueOutOfRange:
-        raise FormatError(expected=term("a time signature over 2, 4, 8 or 16"), actual=f"{over}/{unit}") from None
+        raise FormatError(
+            expected=term("a time signature over 2, 4, 8 or 16"), actual=f"{over}/{unit}"
+        ) from None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
